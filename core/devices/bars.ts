@@ -1,0 +1,122 @@
+import { PI, TAU, cos, exp, pow, sin } from "../math";
+import { randomUnit } from "../random";
+import type { DeviceDeclaration, PlayedNote, Processor } from "./device";
+import { percentParam, secondsParam, valueOf } from "./device";
+
+const VOICES = 24;
+const MODES = 5;
+/** Frequencies of a free-free bar's bending modes over the first. Fletcher & Rossing, The Physics of Musical Instruments, 2.57. */
+const BAR = [1, 2.756, 5.404, 8.933, 13.344];
+/** The same for a tuned bar whose second mode is cut to the double octave. */
+const TUNED = [1, 4, 9.2, 16.3, 24.2];
+/** A voice ends when it has decayed by this much; what is left is below a 24-bit step. */
+const ENDED_DB = 150;
+
+/** Struck bars: five decaying modes a note as two-pole resonators, the mallet's hardness tilting them. */
+export const bars: DeviceDeclaration = {
+  type: "bars",
+  name: "Bars",
+  about: "Struck wooden or metal bars",
+  role: "instrument",
+  params: [
+    secondsParam("decayS", "Ring", 0.1, 8, 1.4),
+    percentParam("hardness", "Mallet", 45),
+    percentParam("tuned", "Tuned bar", 60),
+    percentParam("spread", "Spread", 40),
+    percentParam("level", "Level", 70),
+  ],
+  linear: false,
+  takesKey: false,
+  latency: () => 0,
+  create({ rate, arena, params, seed, notes }): Processor {
+    const decay = valueOf(params, "decayS");
+    const hardness = valueOf(params, "hardness") / 100;
+    const tuned = valueOf(params, "tuned") / 100;
+    const spread = valueOf(params, "spread") / 100;
+    const level = (valueOf(params, "level") / 100) * 0.5;
+    const size = VOICES * MODES;
+    const y1 = arena.float64(size), y2 = arena.float64(size), c1 = arena.float64(size), c2 = arena.float64(size);
+    const left = arena.float64(VOICES), right = arena.float64(VOICES);
+    /** Frames each voice has still to sound; 0 is free. */
+    const remaining = arena.float64(VOICES);
+    let next = 0;
+    let sounding = 0;
+
+    const strike = (note: PlayedNote, index: number) => {
+      let voice = 0;
+      for (let v = 1; v < VOICES; v++) if ((remaining[v] as number) < (remaining[voice] as number)) voice = v;
+      const hz = 440 * pow(2, (note.pitch - 69) / 12);
+      const force = (note.velocity / 127) * (note.velocity / 127) * level;
+      let longest = 0;
+      for (let m = 0; m < MODES; m++) {
+        const ratio = (BAR[m] as number) * (1 - tuned) + (TUNED[m] as number) * tuned;
+        const k = voice * MODES + m;
+        const f = hz * ratio;
+        const audible = f < rate * 0.45;
+        // Higher modes die sooner (internal friction), and a soft mallet hardly excites them.
+        const t60 = (decay * pow(220 / hz, 0.35)) / (1 + 0.9 * m);
+        const radius = exp((-6.907755278982137 / (t60 * rate)));
+        const w = (TAU * f) / rate;
+        const amplitude = audible ? force * exp(-m * (2.4 - 2.1 * hardness)) * (0.85 + 0.3 * randomUnit(seed, index * MODES + m)) : 0;
+        c1[k] = 2 * radius * cos(w);
+        c2[k] = -radius * radius;
+        // Started so that the first sample out is zero and the wave a decaying sine: no click at the strike.
+        y1[k] = 0;
+        y2[k] = (-amplitude * sin(w)) / (radius * radius);
+        longest = Math.max(longest, (ENDED_DB / 60) * t60 * rate);
+      }
+      const angle = (PI / 4) * (1 + spread * ((note.pitch - 66) / 30 > 1 ? 1 : Math.max(-1, (note.pitch - 66) / 30)));
+      left[voice] = Math.SQRT2 * cos(angle);
+      right[voice] = Math.SQRT2 * sin(angle);
+      remaining[voice] = Math.ceil(longest);
+    };
+
+    return {
+      process(outLeft, outRight, frames, at) {
+        let from = 0;
+        while (from < frames) {
+          let to = frames;
+          for (let note = notes[next]; note; note = notes[next]) {
+            const start = note.start - at;
+            if (start > from) {
+              to = Math.min(to, start);
+              break;
+            }
+            strike(note, next);
+            next++;
+          }
+          sounding = 0;
+          for (let v = 0; v < VOICES; v++) {
+            const left_ = remaining[v] as number;
+            if (left_ <= 0) continue;
+            const until = Math.min(to, from + left_);
+            const gl = left[v] as number;
+            const gr = right[v] as number;
+            for (let m = 0; m < MODES; m++) {
+              const k = v * MODES + m;
+              let a = y1[k] as number;
+              let b = y2[k] as number;
+              const p = c1[k] as number;
+              const q = c2[k] as number;
+              for (let i = from; i < until; i++) {
+                const y = p * a + q * b;
+                b = a;
+                a = y;
+                outLeft[i] = (outLeft[i] as number) + y * gl;
+                outRight[i] = (outRight[i] as number) + y * gr;
+              }
+              y1[k] = a;
+              y2[k] = b;
+            }
+            remaining[v] = left_ - (until - from);
+            if ((remaining[v] as number) > 0) sounding++;
+          }
+          from = to;
+        }
+      },
+      get resting() {
+        return sounding === 0;
+      },
+    };
+  },
+};

@@ -1,0 +1,200 @@
+import fc from "fast-check";
+import { describe, expect, test } from "vitest";
+import type { Session, Track } from "../session/document";
+import { makeAudioClip, makeDevice, makeNoteClip, makeSend, makeSession, makeTrack } from "../session/build";
+import { checkSession } from "../session/check";
+import { MIX_IN, MIX_OUT, differenceDb, hashOf, listen, memoryLibrary, noise, peakDb, sumOf, tapAt } from "../testing/listen";
+import { BrokenDevice, MissingAudio } from "./audio-reader";
+
+const second = 48000;
+const library = memoryLibrary({ [hashOf(1)]: noise(second, 1), [hashOf(2)]: noise(second, 5), [hashOf(3)]: noise(second, 9, 0.9) });
+const assets = [1, 2, 3].map((n) => ({ id: hashOf(n), name: `noise ${n}`, frames: second, rate: 48000, channels: 2, origin: "generated" as const }));
+const audio = (id: string, asset: number, more: Partial<Track> = {}) =>
+  makeTrack({ id, name: id, kind: "audio", clips: [makeAudioClip({ id: `${id}-c`, asset: hashOf(asset), start: 4800, frames: second })], ...more });
+const mix = (more: Partial<Track> = {}) => makeTrack({ id: "mix", name: "Mix", kind: "mix", ...more });
+const session = (tracks: readonly Track[], more: Partial<Session> = {}) => {
+  const made = makeSession({ tracks, assets, ...more });
+  expect(checkSession(made)).toEqual([]);
+  return made;
+};
+const chord = { id: "chord", name: "Chord", ticks: 3840, notes: [48, 55, 64].map((pitch, i) => ({ tick: i * 480, ticks: 1900, pitch, velocity: 96 })) };
+const synthTrack = (more: Partial<Track> = {}) => makeTrack({
+  id: "pad", name: "Pad", kind: "instrument", clips: [makeNoteClip("n", chord, 0)], devices: [makeDevice("s", "synth", { oversample: 4, releaseS: 0.3 })], ...more,
+});
+
+describe("latency", () => {
+  test("two identical tracks, one inverted through a lookahead limiter below its threshold, null", () => {
+    const s = session([
+      audio("a", 1),
+      audio("b", 1, { devices: [makeDevice("l", "limiter", { ceilingDb: 0, lookaheadMs: 5 }), makeDevice("u", "utility", { invert: 1 })] }),
+      mix(),
+    ]);
+    const [out, a] = listen(s, [MIX_OUT, tapAt("devices", "a")], { library });
+    expect(peakDb(a!)).toBeGreaterThan(-13);
+    expect(peakDb(out!)).toBeLessThanOrEqual(-140);
+  });
+
+  test("a key that arrives later than the signal it steers is waited for", () => {
+    const keyed = (devices: Track["devices"]) => session([
+      audio("key", 2, { devices, mute: true }),
+      audio("a", 1, { devices: [makeDevice("c", "compressor", { thresholdDb: -40, attackMs: 1 }, "key")] }),
+      mix(),
+    ]);
+    const late = listen(keyed([makeDevice("l", "limiter", { ceilingDb: 0 })]), [MIX_OUT], { library });
+    const plain = listen(keyed([]), [MIX_OUT], { library });
+    expect(differenceDb(late[0]!, plain[0]!)).toBeLessThanOrEqual(-140);
+  });
+
+  test("what was at frame n on the timeline is at frame n of every print", () => {
+    const s = session([audio("a", 1, { devices: [makeDevice("l", "limiter", { ceilingDb: 0, lookaheadMs: 10 })] }), mix({ devices: [makeDevice("m", "limiter", { ceilingDb: 0 })] })]);
+    const dry = session([audio("a", 1), mix()]);
+    for (const tap of [MIX_OUT, MIX_IN, tapAt("devices", "a"), tapAt("group", "a")]) {
+      expect(differenceDb(listen(s, [tap], { library })[0]!, listen(dry, [tap], { library })[0]!)).toBeLessThanOrEqual(-140);
+    }
+  });
+});
+
+describe("sums", () => {
+  const busy = session([
+    audio("a", 1, { output: "g", faderDb: -3, pan: -0.4, sends: [makeSend("s1", "hall", -9)] }),
+    audio("b", 2, { output: "g", faderDb: -6, sends: [makeSend("s2", "hall", -12, "before fader")] }),
+    synthTrack({ sends: [makeSend("s3", "hall", -6)], pan: 0.3 }),
+    makeTrack({ id: "g", name: "Group", kind: "group", faderDb: -1, devices: [makeDevice("ge", "eq", { lowDb: 3, bell1Db: -4 })] }),
+    makeTrack({ id: "hall", name: "Hall", kind: "return", devices: [makeDevice("h", "reverb", { decayS: 0.8 })] }),
+    mix({ devices: [makeDevice("lim", "limiter", { ceilingDb: -3 })] }),
+  ], { phrases: [chord] });
+
+  test("stems through linear groups, with the return as a stem of its own, add up to the mix before its chain", () => {
+    const [before, ...stems] = listen(busy, [MIX_IN, ...["a", "b", "pad", "hall"].map((id) => tapAt("group", id))], { library });
+    expect(differenceDb(sumOf(stems), before!)).toBeLessThanOrEqual(-120);
+  });
+
+  test("stems with their returns baked in add up too", () => {
+    const taps = ["a", "b", "pad"].map((id) => ({ ...tapAt("group", id), returns: true }) as const);
+    const [before, ...stems] = listen(busy, [MIX_IN, ...taps], { library });
+    expect(differenceDb(sumOf(stems), before!)).toBeLessThanOrEqual(-120);
+  });
+
+  test("a stem of two tracks is the sum of their stems", () => {
+    const [both, a, b] = listen(busy, [tapAt("group", "a", "b"), tapAt("group", "a"), tapAt("group", "b")], { library });
+    expect(differenceDb(both!, sumOf([a!, b!]))).toBeLessThanOrEqual(-130);
+  });
+
+  test("every file of a pass has the same length, and it ends quiet", () => {
+    const heard = listen(busy, [MIX_OUT, tapAt("group", "hall"), tapAt("group", "a")], { library });
+    expect(new Set(heard.map((h) => h.left.length)).size).toBe(1);
+    const end = heard[0]!.left.length;
+    expect(peakDb({ left: heard[0]!.left.slice(end - 24000), right: heard[0]!.right.slice(end - 24000) })).toBeLessThanOrEqual(-90);
+  });
+
+  test("a frozen track in the mix nulls against the live one", () => {
+    const [print, live] = listen(busy, [tapAt("devices", "pad"), MIX_OUT], { library });
+    const frozen: Session = {
+      ...busy,
+      assets: [...busy.assets, { id: hashOf(9), name: "pad", frames: print!.left.length, rate: 48000, channels: 2, origin: "printed" }],
+      tracks: busy.tracks.map((t) => (t.id === "pad" ? { ...t, frozen: { asset: hashOf(9), fingerprint: hashOf(0) } } : t)),
+    };
+    const withPrint = (hash: string) => (hash === hashOf(9) ? memoryLibrary({ [hash]: print! })(hash) : library(hash));
+    expect(differenceDb(listen(frozen, [MIX_OUT], { library: withPrint })[0]!, live!)).toBeLessThanOrEqual(-140);
+  });
+
+  test("a parked track is not heard, a muted one still steers its key", () => {
+    const solo = session([audio("a", 1, { parked: true }), mix()]);
+    expect(peakDb(listen(solo, [MIX_OUT], { library, to: second })[0]!)).toBe(-Infinity);
+  });
+});
+
+describe("determinism", () => {
+  /** Random sessions: audio and instrument tracks, a group, a return, keys, devices, automation. */
+  const sessions = fc.record({
+    kinds: fc.array(fc.constantFrom("audio", "synth", "bars"), { minLength: 1, maxLength: 4 }),
+    devices: fc.array(fc.constantFrom("eq", "compressor", "limiter", "reverb", "utility"), { maxLength: 4 }),
+    keyed: fc.boolean(),
+    pan: fc.double({ min: -1, max: 1, noNaN: true }),
+    start: fc.integer({ min: 0, max: 9000 }),
+    ride: fc.array(fc.double({ min: -30, max: 6, noNaN: true }), { maxLength: 4 }),
+  }).map(({ kinds, devices, keyed, pan, start, ride }) => {
+    const tracks = kinds.map((kind, i): Track => {
+      const chain = devices.slice(0, i + 1).map((type, d) =>
+        makeDevice(`d${i}-${d}`, type, type === "eq" ? { lowDb: 4, highDb: -3 } : type === "compressor" ? { thresholdDb: -30 } : {}, keyed && type === "compressor" && i > 0 ? "t0" : null));
+      const automation = ride.length === 0 ? [] : [{ id: "ride", target: "fader" as const, points: ride.map((value, k) => ({ tick: k * 500, value, shape: "linear" as const })) }];
+      const common = { id: `t${i}`, name: `t${i}`, output: i % 2 ? "g" : "mix", sends: [makeSend(`s${i}`, "hall", -8)], pan, automation };
+      return kind === "audio"
+        ? makeTrack({ ...common, kind, clips: [makeAudioClip({ id: "c", asset: hashOf(1), start, frames: 20000, offset: 100, fadeIn: { frames: 900, shape: "S" }, fadeOut: { frames: 500, shape: "equal power" } })], devices: chain })
+        : makeTrack({ ...common, kind: "instrument", clips: [makeNoteClip("n", chord, 0, 1200)], devices: [makeDevice(`i${i}`, kind, kind === "synth" ? { unison: 3, releaseS: 0.1 } : { decayS: 0.3 }), ...chain] });
+    });
+    return session([
+      ...tracks,
+      makeTrack({ id: "g", name: "Group", kind: "group", devices: [makeDevice("ge", "eq", { bell1Db: 3 })] }),
+      makeTrack({ id: "hall", name: "Hall", kind: "return", devices: [makeDevice("h", "reverb", { decayS: 0.5 })] }),
+      mix({ devices: [makeDevice("ml", "limiter", { ceilingDb: -6 })] }),
+    ], { phrases: [chord] });
+  });
+  const bytes = (h: { left: Float32Array; right: Float32Array }) => [h.left, h.right].map((x) => Buffer.from(x.buffer, x.byteOffset, x.byteLength));
+
+  test("block size never changes a byte", () => {
+    fc.assert(fc.property(sessions, (s) => {
+      const taps = [MIX_OUT, MIX_IN, tapAt("group", "t0"), tapAt("devices", "t0")];
+      const [small, usual, large] = [64, 512, 4096].map((blockFrames) => listen(s, taps, { library, blockFrames }).flatMap(bytes));
+      small!.forEach((b, i) => {
+        expect(b.equals(usual![i]!)).toBe(true);
+        expect(b.equals(large![i]!)).toBe(true);
+      });
+    }), { numRuns: 12, seed: 1 });
+  });
+
+  test("a range that starts in the middle is cut from the whole", () => {
+    fc.assert(fc.property(sessions, fc.integer({ min: 1, max: 30000 }), (s, from) => {
+      const whole = listen(s, [MIX_OUT], { library })[0]!;
+      const part = listen(s, [MIX_OUT], { library, from })[0]!;
+      expect(bytes(part)[0]!.equals(bytes({ left: whole.left.slice(from), right: whole.right })[0]!)).toBe(true);
+    }), { numRuns: 8, seed: 2 });
+  });
+
+  test("tapping more or fewer points never changes a byte", () => {
+    fc.assert(fc.property(sessions, (s) => {
+      const alone = listen(s, [tapAt("group", "t0")], { library, tail: "none", to: 40000 })[0]!;
+      const among = listen(s, [MIX_OUT, tapAt("group", "t0"), tapAt("channel", "t0", "hall")], { library, tail: "none", to: 40000 })[1]!;
+      expect(bytes(alone)[0]!.equals(bytes(among)[0]!)).toBe(true);
+    }), { numRuns: 8, seed: 3 });
+  });
+});
+
+describe("load", () => {
+  test("freezing the expensive synth cuts its measured load ten times or more", () => {
+    const s = session([
+      synthTrack({ devices: [makeDevice("s", "synth", { oversample: 4, unison: 9 })] }),
+      mix(),
+    ], { phrases: [chord] });
+    const spent = (of: Session, lib = library) => {
+      const times = [0, 1, 2].map(() => loadOf(of, lib));
+      return times.sort((a, b) => a - b)[1]!;
+    };
+    const print = listen(s, [tapAt("devices", "pad")])[0]!;
+    const frozen: Session = {
+      ...s,
+      assets: [...s.assets, { id: hashOf(9), name: "pad", frames: print.left.length, rate: 48000, channels: 2, origin: "printed" }],
+      tracks: s.tracks.map((t) => (t.id === "pad" ? { ...t, frozen: { asset: hashOf(9), fingerprint: hashOf(0) } } : t)),
+    };
+    expect(spent(s) / spent(frozen, memoryLibrary({ [hashOf(9)]: print }))).toBeGreaterThan(10);
+  });
+});
+
+describe("faults", () => {
+  test("audio that is missing is named", () => {
+    expect(() => listen(session([audio("a", 1), mix()]), [MIX_OUT])).toThrow(MissingAudio);
+  });
+
+  test("an invalid sample stops the render and names the device", () => {
+    const broken = memoryLibrary({ [hashOf(1)]: { left: new Float32Array(second).fill(NaN), right: new Float32Array(second) } });
+    const s = session([audio("a", 1, { devices: [makeDevice("e", "eq", { lowDb: 1 })] }), mix()]);
+    expect(() => listen(s, [MIX_OUT], { library: broken })).toThrow(BrokenDevice);
+  });
+});
+
+function loadOf(session: Session, library: ReturnType<typeof memoryLibrary>): number {
+  const began = process.cpuUsage();
+  listen(session, [tapAt("channel", "pad")], { library, tail: "none", to: 2 * second });
+  const used = process.cpuUsage(began);
+  return used.user + used.system;
+}

@@ -1,0 +1,206 @@
+import { completeParams, type PlayedNote } from "../devices/device";
+import { declarationOf } from "../devices/catalogue";
+import { dbToGain } from "../math";
+import { seedFrom } from "../random";
+import type { Device, Session, Track } from "../session/document";
+import { mixOf, trackOf } from "../session/routing";
+import type { TempoMap } from "../time/tempo";
+import { tempoMap } from "../time/tempo";
+import type { Frames } from "../units";
+import type { Arena } from "./arena";
+import type { AudioLibrary } from "./audio-reader";
+import { Channel } from "./channel";
+import { Delay } from "./delay";
+import type { DeviceSlot, Inflow } from "./path";
+import { PathNode, Signal, SumBuffers } from "./path";
+import { clipSource, frozenSource, playedNotes } from "./source";
+import type { Tap } from "./tap";
+
+/** A compiled session: nodes in an order in which each finds its inputs ready, and one aligned signal a tap. */
+export interface Graph {
+  readonly nodes: readonly PathNode[];
+  readonly outlets: readonly Outlet[];
+  readonly sums: SumBuffers;
+  /** What was at timeline frame n leaves every outlet at engine clock n + latency. */
+  readonly latency: Frames;
+}
+
+export interface Outlet {
+  readonly signal: Signal;
+  readonly inflows: readonly Inflow[];
+}
+
+/** Part of a session's sound: the tracks a stem is made of, and whether their returns belong to it. */
+interface Share {
+  readonly id: string;
+  readonly sources: ReadonlySet<string>;
+  readonly returns: boolean;
+}
+
+/** A signal with the latency it carries. */
+interface Arrival {
+  readonly signal: Signal;
+  readonly latency: Frames;
+  readonly gain: number;
+}
+
+export interface GraphOptions {
+  readonly library: AudioLibrary;
+  readonly maxFrames: Frames;
+}
+
+/** Compiles what the taps need of a session and nothing else. The session is consistent (no cycles). */
+export function compile(session: Session, taps: readonly Tap[], options: GraphOptions, arena: Arena): Graph {
+  return new Compiler(session, options, arena).graph(taps);
+}
+
+class Compiler {
+  private readonly tempo: TempoMap;
+  private readonly sums: SumBuffers;
+  private readonly nodes: PathNode[] = [];
+  private readonly built = new Map<string, PathNode | null>();
+  private readonly active: readonly Track[];
+
+  constructor(private readonly session: Session, private readonly options: GraphOptions, private readonly arena: Arena) {
+    this.tempo = tempoMap(session.tempo, session.rate);
+    this.sums = new SumBuffers(arena, options.maxFrames);
+    this.active = session.tracks.filter((t) => !t.parked);
+  }
+
+  graph(taps: readonly Tap[]): Graph {
+    const arrivals = taps.map((tap, i) => this.tap(tap, String(i)));
+    const latency = Math.max(0, ...arrivals.flat().map((a) => a.latency));
+    const outlets = arrivals.map((list) => ({
+      signal: new Signal(this.arena, this.options.maxFrames),
+      inflows: list.map((a) => this.inflow(a, latency)),
+    }));
+    return { nodes: this.nodes, outlets, sums: this.sums, latency };
+  }
+
+  private tap(tap: Tap, id: string): readonly Arrival[] {
+    if (tap.kind === "mix") {
+      const node = this.whole(mixOf(this.session));
+      if (tap.at === "after its chain") return [{ signal: node.out, latency: node.latencyOut, gain: 1 }];
+      node.input ??= new Signal(this.arena, this.options.maxFrames);
+      return [{ signal: node.input, latency: node.latencyIn, gain: 1 }];
+    }
+    const chosen = tap.sources.map((s) => trackOf(this.session, s));
+    // A track inside a chosen group is in that group's sound already.
+    const sources = chosen.filter((t) => !t.parked && !this.ancestors(t).some((a) => chosen.includes(a)));
+    if (tap.at === "devices") {
+      return sources.map((t) => this.whole(t)).map((n) => ({ signal: n.body, latency: n.latencyOut, gain: 1 }));
+    }
+    const share: Share = { id, sources: new Set(sources.map((t) => t.id)), returns: tap.returns };
+    const returns = tap.returns
+      ? this.active.filter((t) => t.kind === "return" && !share.sources.has(t.id)).flatMap((t) => this.instance(t, share) ?? [])
+      : [];
+    if (tap.at === "channel") return [...sources.map((t) => this.whole(t)), ...returns].map(outOf);
+    const mix = mixOf(this.session);
+    return this.active.filter((t) => t.output === mix.id).flatMap((t) => this.instance(t, share) ?? []).map(outOf);
+  }
+
+  private ancestors(track: Track): readonly Track[] {
+    const above: Track[] = [];
+    for (let id = track.output; id !== null; id = above.at(-1)?.output ?? null) above.push(trackOf(this.session, id));
+    return above;
+  }
+
+  /** The path as it sounds in the session. */
+  private whole(track: Track): PathNode {
+    const node = this.build(track, null);
+    if (!node) throw new RangeError(`"${track.name}" has no path`);
+    return node;
+  }
+
+  /** The path as a share hears it: a source itself, or a group or return fed by the share alone; null where nothing of the share passes. */
+  private instance(track: Track, share: Share): PathNode | null {
+    if (share.sources.has(track.id)) return this.whole(track);
+    if (track.kind === "group" || (track.kind === "return" && share.returns)) return this.build(track, share);
+    return null;
+  }
+
+  private build(track: Track, share: Share | null): PathNode | null {
+    const key = share ? `${share.id}/${track.id}` : track.id;
+    const known = this.built.get(key);
+    if (known !== undefined) return known;
+    const { arena, options, session } = this;
+
+    const arrivals = sums(track) ? this.arrivals(track, share) : [];
+    if (share && arrivals.length === 0) {
+      this.built.set(key, null);
+      return null;
+    }
+    const node = new PathNode(track, new Channel(track, this.tempo), this.sums, arena, options.maxFrames);
+    node.latencyIn = Math.max(0, ...arrivals.map((a) => a.latency));
+    node.inflows = arrivals.map((a) => this.inflow(a, node.latencyIn));
+    if (track.frozen) {
+      node.source = frozenSource(options.library(track.frozen.asset));
+      node.latencyOut = 0;
+    } else {
+      if (track.kind === "audio") node.source = clipSource(track, options.library);
+      const notes = track.kind === "instrument" ? playedNotes(session, track, this.tempo) : [];
+      let latency = node.latencyIn;
+      const slots: DeviceSlot[] = [];
+      for (const device of track.devices) {
+        const slot = this.slot(device, latency, notes);
+        if (!slot) continue;
+        slots.push(slot);
+        latency = slot.latency + slot.declaration.latency(completeParams(slot.declaration, device.params), session.rate);
+      }
+      node.slots = slots;
+      node.latencyOut = latency;
+    }
+    this.nodes.push(node);
+    this.built.set(key, node);
+    return node;
+  }
+
+  /** Everything summed in front of a group, a return or the mix, in track order. */
+  private arrivals(track: Track, share: Share | null): readonly Arrival[] {
+    return this.active.flatMap((from): readonly Arrival[] => {
+      const routed = from.output === track.id;
+      const sends = from.sends.filter((s) => s.to === track.id);
+      if (!routed && sends.length === 0) return [];
+      const node = share ? this.instance(from, share) : this.whole(from);
+      if (!node) return [];
+      return [
+        ...(routed ? [outOf(node)] : []),
+        ...sends.map((s) => ({
+          signal: s.position === "before fader" ? node.body : node.out,
+          latency: node.latencyOut,
+          gain: dbToGain(s.gainDb),
+        })),
+      ];
+    });
+  }
+
+  private slot(device: Device, latencyHere: Frames, notes: readonly PlayedNote[]): DeviceSlot | null {
+    const declaration = declarationOf(device.type);
+    // An absent effect passes audio, an absent instrument is silent: in both cases there is nothing to run.
+    if (!declaration || !device.on) return null;
+    const { arena, options, session } = this;
+    const keyTrack = device.key === null ? null : trackOf(session, device.key);
+    const keyNode = keyTrack && !keyTrack.parked ? this.whole(keyTrack) : null;
+    const latency = Math.max(latencyHere, keyNode?.latencyOut ?? 0);
+    return {
+      declaration,
+      latency,
+      wait: latency > latencyHere ? new Delay(latency - latencyHere, arena, options.maxFrames) : null,
+      key: keyNode ? this.inflow({ signal: keyNode.body, latency: keyNode.latencyOut, gain: 1 }, latency) : null,
+      processor: declaration.create({
+        rate: session.rate,
+        arena,
+        params: completeParams(declaration, device.params),
+        seed: seedFrom(device.id),
+        notes: declaration.role === "instrument" ? notes : [],
+      }),
+    };
+  }
+
+  private inflow({ signal, latency, gain }: Arrival, target: Frames): Inflow {
+    return { from: signal, gain, delay: target > latency ? new Delay(target - latency, this.arena, this.options.maxFrames) : null };
+  }
+}
+
+const outOf = (node: PathNode): Arrival => ({ signal: node.out, latency: node.latencyOut, gain: 1 });
+const sums = (track: Track) => track.kind === "group" || track.kind === "return" || track.kind === "mix";

@@ -1,0 +1,154 @@
+import type { DeviceDeclaration, Processor } from "../devices/device";
+import type { Track } from "../session/document";
+import type { Frames } from "../units";
+import type { Arena } from "./arena";
+import { BrokenDevice } from "./audio-reader";
+import type { Channel } from "./channel";
+import type { Delay } from "./delay";
+import type { Source } from "./source";
+
+/** A stereo signal at one point of the graph, and whether the current block of it is all zeros. */
+export class Signal {
+  readonly left: Float32Array;
+  readonly right: Float32Array;
+  silent = true;
+
+  constructor(arena: Arena, maxFrames: Frames) {
+    this.left = arena.float32(maxFrames);
+    this.right = arena.float32(maxFrames);
+  }
+}
+
+/** One signal flowing into a sum, at a gain, held back so that everything there arrives together. */
+export interface Inflow {
+  readonly from: Signal;
+  readonly gain: number;
+  readonly delay: Delay | null;
+}
+
+export interface DeviceSlot {
+  readonly declaration: DeviceDeclaration;
+  readonly processor: Processor;
+  /** Latency of the signal that reaches the device, in frames. */
+  readonly latency: Frames;
+  /** Holds the track's own signal back where the key arrives later. */
+  readonly wait: Delay | null;
+  readonly key: Inflow | null;
+}
+
+/** Double-precision sums shared by all nodes, which work one after another. */
+export class SumBuffers {
+  readonly left: Float64Array;
+  readonly right: Float64Array;
+
+  constructor(arena: Arena, maxFrames: Frames) {
+    this.left = arena.float64(maxFrames);
+    this.right = arena.float64(maxFrames);
+  }
+
+  /** Sums inflows in their order into `target`; an empty or silent sum is exact zeros. */
+  into(target: Signal, inflows: readonly Inflow[], frames: Frames): void {
+    const { left, right } = this;
+    let silent = true;
+    for (const { from, gain, delay } of inflows) {
+      const quiet = delay ? delay.push(from.left, from.right, frames, from.silent) : from.silent;
+      if (quiet || gain === 0) continue;
+      const inLeft = delay ? delay.left : from.left;
+      const inRight = delay ? delay.right : from.right;
+      if (silent) {
+        for (let i = 0; i < frames; i++) {
+          left[i] = (inLeft[i] as number) * gain;
+          right[i] = (inRight[i] as number) * gain;
+        }
+      } else {
+        for (let i = 0; i < frames; i++) {
+          left[i] = (left[i] as number) + (inLeft[i] as number) * gain;
+          right[i] = (right[i] as number) + (inRight[i] as number) * gain;
+        }
+      }
+      silent = false;
+    }
+    target.silent = silent;
+    if (silent) {
+      target.left.fill(0, 0, frames);
+      target.right.fill(0, 0, frames);
+      return;
+    }
+    const outLeft = target.left;
+    const outRight = target.right;
+    // Adding zero turns -0 into +0, so bytes do not depend on where silence was skipped.
+    for (let i = 0; i < frames; i++) {
+      outLeft[i] = (left[i] as number) + 0;
+      outRight[i] = (right[i] as number) + 0;
+    }
+  }
+}
+
+/** A track's path at work: source or sum, devices, channel. `share` instances hear only part of what a group or return hears. */
+export class PathNode {
+  /** Latency of the sum or source, of the signal after the devices, and of the channel's output. */
+  latencyIn: Frames = 0;
+  latencyOut: Frames = 0;
+  source: Source | null = null;
+  inflows: readonly Inflow[] = [];
+  slots: readonly DeviceSlot[] = [];
+  /** A copy of the sum before the devices, where a tap listens to it. */
+  input: Signal | null = null;
+  readonly body: Signal;
+  readonly out: Signal;
+  /** Milliseconds of computing so far. */
+  spent = 0;
+
+  constructor(readonly track: Track, private readonly channel: Channel, private readonly sums: SumBuffers, arena: Arena, maxFrames: Frames) {
+    this.body = new Signal(arena, maxFrames);
+    this.out = new Signal(arena, maxFrames);
+  }
+
+  /** Renders the block that starts at engine clock `clock`. */
+  render(clock: Frames, frames: Frames): void {
+    const { body, out } = this;
+    if (this.source) body.silent = this.source.fill(body.left, body.right, frames, clock);
+    else this.sums.into(body, this.inflows, frames);
+    if (this.input) {
+      this.input.left.set(body.left.subarray(0, frames));
+      this.input.right.set(body.right.subarray(0, frames));
+      this.input.silent = body.silent;
+    }
+    for (const slot of this.slots) this.run(slot, clock, frames);
+    out.silent = this.channel.process(body.left, body.right, out.left, out.right, frames, clock - this.latencyOut, body.silent);
+  }
+
+  private run(slot: DeviceSlot, clock: Frames, frames: Frames): void {
+    const { body } = this;
+    const { processor, key, wait } = slot;
+    if (wait) {
+      body.silent = wait.push(body.left, body.right, frames, body.silent);
+      body.left.set(wait.left.subarray(0, frames));
+      body.right.set(wait.right.subarray(0, frames));
+    }
+    if (key?.delay) key.delay.push(key.from.left, key.from.right, frames, key.from.silent);
+    const instrument = slot.declaration.role === "instrument";
+    // Skipping is exact: a resting device given silence would give silence and change nothing in itself.
+    if (!instrument && body.silent && processor.resting && (!key || key.from.silent)) return;
+    processor.process(body.left, body.right, frames, clock - slot.latency, key ? (key.delay ?? key.from) : null);
+    const peak = blockPeak(body.left, body.right, frames);
+    if (!(peak < Infinity)) throw new BrokenDevice(this.track.name, slot.declaration.name, clock - slot.latency);
+    body.silent = instrument ? peak === 0 : false;
+  }
+}
+
+/** Largest magnitude in a block of both channels; NaN when any sample is none. */
+export function blockPeak(left: Float32Array, right: Float32Array, frames: Frames): number {
+  let peak = 0;
+  let poison = 0;
+  for (let i = 0; i < frames; i++) {
+    const l = left[i] as number;
+    const r = right[i] as number;
+    poison += (l - l) + (r - r);
+    const a = l < 0 ? -l : l;
+    const b = r < 0 ? -r : r;
+    if (a > peak) peak = a;
+    if (b > peak) peak = b;
+  }
+  return peak + poison;
+}

@@ -1,0 +1,66 @@
+/** Where a format reads from: random access, synchronous. `read` fills `into` from `at` or throws when the bytes are not there. */
+export interface ByteSource {
+  readonly size: number;
+  read(at: number, into: Uint8Array): void;
+}
+
+/** Where a format writes to: in order, with places written earlier that can be filled in later. */
+export interface ByteSink {
+  write(bytes: Uint8Array): void;
+  patch(at: number, bytes: Uint8Array): void;
+}
+
+/** A file that is not what it claims to be: which fault, and where in it. */
+export class MalformedFile extends Error {
+  override readonly name = "MalformedFile";
+  constructor(what: string, readonly at: number | null = null) {
+    super(at === null ? what : `${what} (at byte ${at})`);
+  }
+}
+
+export class MemorySource implements ByteSource {
+  constructor(private readonly bytes: Uint8Array) {}
+
+  get size(): number {
+    return this.bytes.length;
+  }
+
+  read(at: number, into: Uint8Array): void {
+    if (at < 0 || at + into.length > this.bytes.length) throw new MalformedFile("The file ends too early", this.bytes.length);
+    into.set(this.bytes.subarray(at, at + into.length));
+  }
+}
+
+export class MemorySink implements ByteSink {
+  private buffer = new Uint8Array(1 << 16);
+  private length = 0;
+
+  write(bytes: Uint8Array): void {
+    if (this.length + bytes.length > this.buffer.length) {
+      const grown = new Uint8Array(Math.max(this.buffer.length * 2, this.length + bytes.length));
+      grown.set(this.buffer.subarray(0, this.length));
+      this.buffer = grown;
+    }
+    this.buffer.set(bytes, this.length);
+    this.length += bytes.length;
+  }
+
+  patch(at: number, bytes: Uint8Array): void {
+    this.buffer.set(bytes, at);
+  }
+
+  /** What was written so far; a view that later writes may leave behind. */
+  bytes(): Uint8Array {
+    return this.buffer.subarray(0, this.length);
+  }
+}
+
+/** A part of another source, as if it were a file of its own. */
+export class SliceSource implements ByteSource {
+  constructor(private readonly whole: ByteSource, private readonly start: number, readonly size: number) {}
+
+  read(at: number, into: Uint8Array): void {
+    if (at < 0 || at + into.length > this.size) throw new MalformedFile("The file ends too early", this.size);
+    this.whole.read(this.start + at, into);
+  }
+}

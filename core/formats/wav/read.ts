@@ -1,0 +1,189 @@
+import type { Frames } from "../../units";
+import type { ByteSource } from "../bytes/bytes";
+import { MalformedFile } from "../bytes/bytes";
+import type { Bext, WavFormat } from "./format";
+import { BEXT_BYTES, FORMAT_EXTENSIBLE, FORMAT_IEEE_FLOAT, FORMAT_PCM, SIZE_IN_DS64, frameBytes } from "./format";
+
+const CHUNK_FRAMES = 16384;
+/** More chunks than any honest file has; a hostile one must not keep the reader busy. */
+const MAX_CHUNKS = 10000;
+
+/** An opened WAV, BWF or RF64 file: its facts, and its samples by random access. */
+export class WavReader {
+  private cache: Uint8Array = new Uint8Array(0);
+  private cacheView = new DataView(this.cache.buffer);
+  private cacheFrom: Frames = 0;
+  private cacheFrames: Frames = 0;
+
+  private constructor(
+    private readonly source: ByteSource,
+    readonly format: WavFormat,
+    readonly frames: Frames,
+    private readonly dataStart: number,
+    readonly bext: Bext | null,
+  ) {}
+
+  get channels(): 1 | 2 {
+    return this.format.channels;
+  }
+
+  /** Reads the file's structure. Throws `MalformedFile` that says what is wrong with it. */
+  static open(source: ByteSource): WavReader {
+    const head = bytesAt(source, 0, 12);
+    const riff = tag(head, 0);
+    if (riff !== "RIFF" && riff !== "RF64" && riff !== "BW64") throw new MalformedFile("This is not a WAV file", 0);
+    if (tag(head, 8) !== "WAVE") throw new MalformedFile("This RIFF file holds no WAVE", 8);
+
+    let format: WavFormat | null = null;
+    let bext: Bext | null = null;
+    let dataStart = -1;
+    let dataBytes = 0;
+    let largeData: number | null = null;
+    for (let at = 12, chunks = 0; at + 8 <= source.size; chunks++) {
+      if (chunks > MAX_CHUNKS) throw new MalformedFile("The file has too many chunks", at);
+      const header = bytesAt(source, at, 8);
+      const id = tag(header, 0);
+      const declared = new DataView(header.buffer).getUint32(4, true);
+      const body = at + 8;
+      if (id === "ds64") {
+        if (declared < 24) throw new MalformedFile("The ds64 chunk is too short", at);
+        const sizes = new DataView(bytesAt(source, body, 24).buffer);
+        largeData = Number(sizes.getBigUint64(8, true));
+      } else if (id === "fmt ") format = readFormat(source, body, declared);
+      else if (id === "bext" && declared >= BEXT_BYTES) bext = readBext(bytesAt(source, body, BEXT_BYTES));
+      else if (id === "data") {
+        dataStart = body;
+        dataBytes = declared === SIZE_IN_DS64 && largeData !== null ? largeData : declared;
+        if (body + dataBytes > source.size) throw new MalformedFile(`The audio data is cut off: ${dataBytes} bytes are promised, ${source.size - body} are there`, body);
+      }
+      const size = id === "data" ? dataBytes : declared;
+      at = body + size + (size % 2);
+    }
+    if (!format) throw new MalformedFile("The file has no fmt chunk");
+    if (dataStart < 0) throw new MalformedFile("The file has no data chunk");
+    const frames = Math.floor(dataBytes / frameBytes(format));
+    return new WavReader(source, format, frames, dataStart, bext);
+  }
+
+  /** Fills `left` and `right` (a mono file fills both) with `count` frames from `from`. Full scale is 1. */
+  read(from: Frames, count: Frames, left: Float32Array, right: Float32Array, offset: number): void {
+    for (let done = 0; done < count; ) {
+      const frame = from + done;
+      if (frame < this.cacheFrom || frame >= this.cacheFrom + this.cacheFrames) this.load(frame);
+      const n = Math.min(count - done, this.cacheFrom + this.cacheFrames - frame);
+      this.unpack(frame - this.cacheFrom, n, left, right, offset + done);
+      done += n;
+    }
+  }
+
+  private load(frame: Frames): void {
+    const frames = Math.min(CHUNK_FRAMES, this.frames - frame);
+    if (frames <= 0 || frame < 0) throw new RangeError(`frame ${frame} is outside the file's ${this.frames}`);
+    const size = frameBytes(this.format);
+    if (this.cache.length === 0) {
+      this.cache = new Uint8Array(Math.min(CHUNK_FRAMES, this.frames) * size);
+      this.cacheView = new DataView(this.cache.buffer);
+    }
+    this.source.read(this.dataStart + frame * size, this.cache.subarray(0, frames * size));
+    this.cacheFrom = frame;
+    this.cacheFrames = frames;
+  }
+
+  private unpack(from: Frames, n: Frames, left: Float32Array, right: Float32Array, offset: number): void {
+    const { cache, cacheView } = this;
+    const { depth, channels } = this.format;
+    const stereo = channels === 2;
+    let at = from * frameBytes(this.format);
+    switch (depth) {
+      case "16":
+        for (let i = 0; i < n; i++) {
+          const l = cacheView.getInt16(at, true) / 32768;
+          at += 2;
+          left[offset + i] = l;
+          if (stereo) { right[offset + i] = cacheView.getInt16(at, true) / 32768; at += 2; } else right[offset + i] = l;
+        }
+        break;
+      case "24":
+        for (let i = 0; i < n; i++) {
+          const l = (((cache[at] as number) << 8) | ((cache[at + 1] as number) << 16) | ((cache[at + 2] as number) << 24)) / 2147483648;
+          at += 3;
+          left[offset + i] = l;
+          if (stereo) {
+            right[offset + i] = (((cache[at] as number) << 8) | ((cache[at + 1] as number) << 16) | ((cache[at + 2] as number) << 24)) / 2147483648;
+            at += 3;
+          } else right[offset + i] = l;
+        }
+        break;
+      case "32":
+        for (let i = 0; i < n; i++) {
+          const l = cacheView.getInt32(at, true) / 2147483648;
+          at += 4;
+          left[offset + i] = l;
+          if (stereo) { right[offset + i] = cacheView.getInt32(at, true) / 2147483648; at += 4; } else right[offset + i] = l;
+        }
+        break;
+      case "32f":
+        for (let i = 0; i < n; i++) {
+          const l = cacheView.getFloat32(at, true);
+          at += 4;
+          left[offset + i] = l;
+          if (stereo) { right[offset + i] = cacheView.getFloat32(at, true); at += 4; } else right[offset + i] = l;
+        }
+        break;
+    }
+  }
+}
+
+function readFormat(source: ByteSource, at: number, size: number): WavFormat {
+  if (size < 16) throw new MalformedFile("The fmt chunk is too short", at);
+  const bytes = bytesAt(source, at, Math.min(size, 40));
+  const view = new DataView(bytes.buffer);
+  let code = view.getUint16(0, true);
+  const channels = view.getUint16(2, true);
+  const rate = view.getUint32(4, true);
+  const align = view.getUint16(12, true);
+  const bits = view.getUint16(14, true);
+  // The extensible header carries the real code in the first two bytes of its sub-format.
+  if (code === FORMAT_EXTENSIBLE) {
+    if (bytes.length < 40) throw new MalformedFile("The extensible fmt chunk is too short", at);
+    code = view.getUint16(24, true);
+  }
+  if (channels !== 1 && channels !== 2) throw new MalformedFile(`The file has ${channels} channels; mono and stereo are read`, at);
+  if (rate < 1000 || rate > 768000) throw new MalformedFile(`The rate of ${rate} Hz is not usable`, at);
+  const depth = code === FORMAT_PCM && bits === 16 ? "16" : code === FORMAT_PCM && bits === 24 ? "24" : code === FORMAT_PCM && bits === 32 ? "32"
+    : code === FORMAT_IEEE_FLOAT && bits === 32 ? "32f" : null;
+  if (!depth) throw new MalformedFile(`Samples of ${bits} bits in encoding ${code} are not read`, at);
+  const format: WavFormat = { rate, channels, depth };
+  if (align !== frameBytes(format)) throw new MalformedFile(`A frame is said to take ${align} bytes, its samples take ${frameBytes(format)}`, at);
+  return format;
+}
+
+function readBext(bytes: Uint8Array): Bext {
+  const view = new DataView(bytes.buffer);
+  const text = (at: number, length: number) => {
+    const end = bytes.subarray(at, at + length).indexOf(0);
+    return String.fromCharCode(...bytes.subarray(at, end < 0 ? at + length : at + end));
+  };
+  const value = (at: number) => {
+    const hundredths = view.getInt16(at, true);
+    return hundredths === 0x7fff ? null : hundredths / 100;
+  };
+  return {
+    description: text(0, 256),
+    originator: text(256, 32),
+    originatorReference: text(288, 32),
+    originationDate: text(320, 10),
+    originationTime: text(330, 8),
+    timeReference: Number(view.getBigUint64(338, true)),
+    loudness: view.getUint16(346, true) >= 2 ? { integratedLufs: value(412), rangeLu: value(414), maxTruePeakDb: value(416) } : null,
+  };
+}
+
+function bytesAt(source: ByteSource, at: number, length: number): Uint8Array<ArrayBuffer> {
+  if (at + length > source.size) throw new MalformedFile("The file ends too early", source.size);
+  const bytes = new Uint8Array(length);
+  source.read(at, bytes);
+  return bytes;
+}
+
+const tag = (bytes: Uint8Array, at: number) => String.fromCharCode(...bytes.subarray(at, at + 4));

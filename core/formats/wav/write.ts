@@ -1,0 +1,168 @@
+import { randomBits } from "../../random";
+import type { Frames } from "../../units";
+import type { ByteSink } from "../bytes/bytes";
+import type { Bext, BextLoudness, WavFormat } from "./format";
+import { BEXT_BYTES, DS64_BYTES, FORMAT_IEEE_FLOAT, FORMAT_PCM, SIZE_IN_DS64, bytesPerSample, frameBytes } from "./format";
+
+const CHUNK_FRAMES = 4096;
+/** bext marks a loudness value as unknown with this. EBU Tech 3285 v2, 2.4. */
+const UNKNOWN_LOUDNESS = 0x7fff;
+
+export interface WavWriteOptions {
+  readonly format: WavFormat & { readonly depth: "16" | "24" | "32f" };
+  readonly bext: Bext | null;
+  /** Seed of triangular dither for whole-number depths; null rounds. The same frame always gets the same dither. */
+  readonly ditherSeed: number | null;
+  /** A smaller limit than the real one, to exercise RF64 on small files. */
+  readonly riffLimit?: number;
+}
+
+/** Streams a WAV file; becomes RF64 by itself when it outgrows 4 GB, for which room is kept in the header. */
+export class WavWriter {
+  private readonly bytes: Uint8Array;
+  private readonly view: DataView;
+  private readonly dataStart: number;
+  private written: Frames = 0;
+  /** Samples that lay beyond full scale and were held at it. */
+  clipped = 0;
+
+  constructor(private readonly sink: ByteSink, private readonly options: WavWriteOptions) {
+    const { format } = options;
+    this.bytes = new Uint8Array(CHUNK_FRAMES * frameBytes(format));
+    this.view = new DataView(this.bytes.buffer);
+    const header = this.header(0, options.bext?.loudness ?? null);
+    this.dataStart = header.length;
+    sink.write(header);
+  }
+
+  /** Appends `count` frames found at `offset`; a mono file takes the left channel. */
+  write(left: Float32Array, right: Float32Array, offset: number, count: Frames): void {
+    for (let done = 0; done < count; ) {
+      const n = Math.min(CHUNK_FRAMES, count - done);
+      const used = this.options.format.depth === "32f" ? this.packFloat(left, right, offset + done, n) : this.packWhole(left, right, offset + done, n);
+      this.sink.write(this.bytes.subarray(0, used));
+      this.written += n;
+      done += n;
+    }
+  }
+
+  /** Fills in the sizes, and the loudness if it is known only now. Returns the file's length in bytes. */
+  finish(loudness: BextLoudness | null = this.options.bext?.loudness ?? null): number {
+    const dataBytes = this.written * frameBytes(this.options.format);
+    if (dataBytes % 2 === 1) this.sink.write(new Uint8Array(1));
+    this.sink.patch(0, this.header(dataBytes, loudness));
+    return this.dataStart + dataBytes + (dataBytes % 2);
+  }
+
+  private packFloat(left: Float32Array, right: Float32Array, offset: number, n: Frames): number {
+    const { view } = this;
+    const stereo = this.options.format.channels === 2;
+    let at = 0;
+    for (let i = 0; i < n; i++) {
+      view.setFloat32(at, left[offset + i] as number, true);
+      at += 4;
+      if (stereo) {
+        view.setFloat32(at, right[offset + i] as number, true);
+        at += 4;
+      }
+    }
+    return at;
+  }
+
+  private packWhole(left: Float32Array, right: Float32Array, offset: number, n: Frames): number {
+    const { bytes } = this;
+    const { format, ditherSeed } = this.options;
+    const wide = format.depth === "24";
+    const scale = wide ? 8388608 : 32768;
+    const stereo = format.channels === 2;
+    let at = 0;
+    for (let i = 0; i < n; i++) {
+      for (let c = 0; c < (stereo ? 2 : 1); c++) {
+        const x = ((c === 0 ? left : right)[offset + i] as number) * scale;
+        let dither = 0;
+        if (ditherSeed !== null) {
+          // Two uniform halves make a triangle of two steps' width (Lipshitz, Wannamaker & Vanderkooy 1992).
+          const bits = randomBits(ditherSeed, (this.written + i) * 2 + c);
+          dither = ((bits & 0xffff) + (bits >>> 16)) / 65536 - 1;
+        }
+        let v = Math.floor(x + dither + 0.5);
+        if (v > scale - 1) {
+          if (x > scale - 0.5) this.clipped++;
+          v = scale - 1;
+        } else if (v < -scale) {
+          if (x < -scale - 0.5) this.clipped++;
+          v = -scale;
+        }
+        bytes[at++] = v & 0xff;
+        bytes[at++] = (v >> 8) & 0xff;
+        if (wide) bytes[at++] = (v >> 16) & 0xff;
+      }
+    }
+    return at;
+  }
+
+  private header(dataBytes: number, loudness: BextLoudness | null): Uint8Array {
+    const { format, bext } = this.options;
+    const bextBytes = bext ? 8 + BEXT_BYTES : 0;
+    const total = 12 + 8 + DS64_BYTES + 8 + 16 + bextBytes + 8;
+    const riffBytes = total - 8 + dataBytes + (dataBytes % 2);
+    const large = riffBytes >= (this.options.riffLimit ?? 0xffffffff);
+    const bytes = new Uint8Array(total);
+    const view = new DataView(bytes.buffer);
+    ascii(bytes, 0, large ? "RF64" : "RIFF");
+    view.setUint32(4, large ? SIZE_IN_DS64 : riffBytes, true);
+    ascii(bytes, 8, "WAVE");
+    let at = 12;
+    // A JUNK chunk keeps the place in which RF64 needs ds64. EBU Tech 3306, 3.
+    ascii(bytes, at, large ? "ds64" : "JUNK");
+    view.setUint32(at + 4, DS64_BYTES, true);
+    if (large) {
+      view.setBigUint64(at + 8, BigInt(riffBytes), true);
+      view.setBigUint64(at + 16, BigInt(dataBytes), true);
+      view.setBigUint64(at + 24, BigInt(dataBytes / frameBytes(format)), true);
+    }
+    at += 8 + DS64_BYTES;
+    ascii(bytes, at, "fmt ");
+    view.setUint32(at + 4, 16, true);
+    view.setUint16(at + 8, format.depth === "32f" ? FORMAT_IEEE_FLOAT : FORMAT_PCM, true);
+    view.setUint16(at + 10, format.channels, true);
+    view.setUint32(at + 12, format.rate, true);
+    view.setUint32(at + 16, format.rate * frameBytes(format), true);
+    view.setUint16(at + 20, frameBytes(format), true);
+    view.setUint16(at + 22, bytesPerSample(format.depth) * 8, true);
+    at += 24;
+    if (bext) {
+      writeBext(bytes, view, at, bext, loudness);
+      at += bextBytes;
+    }
+    ascii(bytes, at, "data");
+    view.setUint32(at + 4, large ? SIZE_IN_DS64 : dataBytes, true);
+    return bytes;
+  }
+}
+
+function writeBext(bytes: Uint8Array, view: DataView, at: number, bext: Bext, loudness: BextLoudness | null): void {
+  ascii(bytes, at, "bext");
+  view.setUint32(at + 4, BEXT_BYTES, true);
+  const start = at + 8;
+  ascii(bytes, start, bext.description, 256);
+  ascii(bytes, start + 256, bext.originator, 32);
+  ascii(bytes, start + 288, bext.originatorReference, 32);
+  ascii(bytes, start + 320, bext.originationDate, 10);
+  ascii(bytes, start + 330, bext.originationTime, 8);
+  view.setBigUint64(start + 338, BigInt(bext.timeReference), true);
+  view.setUint16(start + 346, 2, true);
+  const hundredths = (value: number | null | undefined) =>
+    value === null || value === undefined || !Number.isFinite(value) ? UNKNOWN_LOUDNESS : Math.round(value * 100);
+  view.setInt16(start + 412, hundredths(loudness?.integratedLufs), true);
+  view.setInt16(start + 414, hundredths(loudness?.rangeLu), true);
+  view.setInt16(start + 416, hundredths(loudness?.maxTruePeakDb), true);
+  view.setInt16(start + 418, UNKNOWN_LOUDNESS, true);
+  view.setInt16(start + 420, UNKNOWN_LOUDNESS, true);
+}
+
+/** Writes text as ASCII, other characters as `?`, cut to `limit`. */
+function ascii(bytes: Uint8Array, at: number, text: string, limit = text.length): void {
+  const plain = text.normalize("NFKD").replace(/[\u0300-\u036f]/g, "").replace(/[^\x20-\x7e]/g, "?");
+  for (let i = 0; i < Math.min(limit, plain.length); i++) bytes[at + i] = plain.charCodeAt(i);
+}

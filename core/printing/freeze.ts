@@ -1,0 +1,136 @@
+import type { Tap } from "../engine/tap";
+import { contentEnd } from "../engine/source";
+import { declarationOf } from "../devices/catalogue";
+import type { Asset, Session, Track } from "../session/document";
+import type { Edit, Step } from "../session/edits";
+import type { Checked, Problem } from "../session/problem";
+import { trackOf } from "../session/routing";
+import { tempoMap } from "../time/tempo";
+import type { Frames } from "../units";
+import { isStale, sourceFingerprint } from "./fingerprint";
+
+/** One track to render for a freeze: after its devices, from the session's zero, with its measured tail. */
+export interface FreezeRender {
+  readonly track: string;
+  readonly tap: Tap;
+  readonly to: Frames;
+  readonly fingerprint: string;
+}
+
+/** A frozen track's new audio. */
+export interface FreezePrint {
+  readonly track: string;
+  readonly asset: Asset;
+  readonly fingerprint: string;
+}
+
+/** What has to be rendered so that all these tracks are frozen and fresh; tracks that are already need nothing. */
+export function planFreeze(session: Session, trackIds: readonly string[]): Checked<readonly FreezeRender[]> {
+  const problems: Problem[] = [];
+  const tempo = tempoMap(session.tempo, session.rate);
+  const renders: FreezeRender[] = [];
+  for (const id of new Set(trackIds)) {
+    const track = session.tracks.find((t) => t.id === id);
+    const reason = track ? cannotFreeze(track) : "there is no such track";
+    if (!track || reason !== null) {
+      problems.push({ where: track?.name || id, what: reason ?? "there is no such track" });
+      continue;
+    }
+    if (track.frozen && !isStale(session, track)) continue;
+    renders.push({
+      track: id,
+      tap: { kind: "path", sources: [id], at: "devices", returns: false },
+      to: contentEnd(session, { ...track, frozen: null }, tempo),
+      fingerprint: sourceFingerprint(session, id),
+    });
+  }
+  return problems.length > 0 ? { ok: false, problems } : { ok: true, value: renders };
+}
+
+/** Why a track cannot be frozen, or null. */
+export function cannotFreeze(track: Track): string | null {
+  if (track.kind !== "audio" && track.kind !== "instrument") return "only audio and instrument tracks freeze";
+  if (track.parked) return "the track is parked: unpark it first";
+  if (track.clips.length === 0) return "there is nothing on the track";
+  const instrument = track.kind === "instrument" ? track.devices[0] : undefined;
+  if (instrument && !declarationOf(instrument.type)) return `its instrument "${instrument.type}" is not installed here: the print would be silent`;
+  return null;
+}
+
+/** The session as it has to be rendered for a freeze: the tracks to print are live, others stay as they are. */
+export function liveFor(session: Session, trackIds: readonly string[]): Session {
+  return { ...session, tracks: session.tracks.map((t) => (trackIds.includes(t.id) ? { ...t, frozen: null } : t)) };
+}
+
+export function freezeStep(session: Session, prints: readonly FreezePrint[]): Step {
+  const known = new Set(session.assets.map((a) => a.id));
+  const edits: Edit[] = [];
+  let index = session.assets.length;
+  for (const { asset, track, fingerprint } of prints) {
+    if (!known.has(asset.id)) {
+      known.add(asset.id);
+      edits.push({ do: "add", in: "assets", item: { ...asset }, index: index++ });
+    }
+    edits.push({ do: "set", in: "tracks", id: track, patch: { frozen: { asset: asset.id, fingerprint } } });
+  }
+  return { label: `Freeze ${names(session, prints.map((p) => p.track))}`, edits };
+}
+
+export function unfreezeStep(session: Session, trackIds: readonly string[]): Step {
+  return {
+    label: `Unfreeze ${names(session, trackIds)}`,
+    edits: trackIds.map((id) => ({ do: "set", in: "tracks", id, patch: { frozen: null } })),
+  };
+}
+
+/**
+ * Makes freezes permanent: each frozen track gets an audio track above it that plays the print through the same fader, pan,
+ * sends and output; the source is unfrozen and parked beside it. Keys and stems that pointed at the source follow.
+ */
+export function commitStep(session: Session, trackIds: readonly string[], newId: () => string): Checked<Step> {
+  const edits: Edit[] = [];
+  const replaced = new Map<string, string>();
+  const order = session.tracks.map((t) => t.id);
+  for (const id of trackIds) {
+    const track = session.tracks.find((t) => t.id === id);
+    if (!track?.frozen) return { ok: false, problems: [{ where: track?.name ?? id, what: "the track is not frozen" }] };
+    if (isStale(session, track)) return { ok: false, problems: [{ where: track.name, what: "the frozen audio is stale: freeze it again first" }] };
+    const { frozen } = track;
+    const asset = session.assets.find((a) => a.id === frozen.asset);
+    if (!asset) return { ok: false, problems: [{ where: track.name, what: "its frozen audio is not in the session" }] };
+    const printed: Track = {
+      ...track,
+      id: newId(),
+      kind: "audio",
+      devices: [],
+      frozen: null,
+      sends: track.sends.map((s) => ({ ...s, id: newId() })),
+      automation: track.automation.map((a) => ({ ...a, id: newId() })),
+      clips: [{
+        kind: "audio", id: newId(), name: track.name, asset: asset.id, start: 0, offset: 0, frames: asset.frames, gainDb: 0,
+        fadeIn: { frames: 0, shape: "linear" }, fadeOut: { frames: 0, shape: "linear" },
+      }],
+    };
+    const index = order.indexOf(id);
+    order.splice(index, 0, printed.id);
+    replaced.set(id, printed.id);
+    edits.push({ do: "add", in: "tracks", item: { ...printed }, index }, { do: "set", in: "tracks", id, patch: { frozen: null, parked: true } });
+  }
+  for (const track of session.tracks) {
+    for (const device of track.devices) {
+      const key = device.key === null ? undefined : replaced.get(device.key);
+      if (key !== undefined) edits.push({ do: "set", in: "devices", track: track.id, id: device.id, patch: { key } });
+    }
+  }
+  for (const row of session.sheet.rows) {
+    if (row.sources.some((s) => replaced.has(s))) {
+      edits.push({ do: "set", in: "rows", id: row.id, patch: { sources: row.sources.map((s) => replaced.get(s) ?? s) } });
+    }
+  }
+  return { ok: true, value: { label: `Commit ${names(session, trackIds)}`, edits } };
+}
+
+function names(session: Session, ids: readonly string[]): string {
+  const all = ids.map((id) => trackOf(session, id).name || "unnamed");
+  return all.length <= 3 ? all.join(", ") : `${all.length} tracks`;
+}

@@ -1,0 +1,83 @@
+import type { Measures } from "../analysis/measure";
+import type { Db, Frames } from "../units";
+import type { Manifest } from "../stems/manifest";
+import type { Residual } from "./residual";
+
+/** What was found in one delivered file when it was read back. */
+export interface FileFacts {
+  readonly name: string;
+  readonly role: "stem" | "reference mix";
+  readonly rate: number;
+  readonly depth: string;
+  readonly channels: number;
+  readonly frames: Frames;
+  readonly timeReference: Frames | null;
+  readonly sha256: string;
+  readonly measures: Measures;
+  /** Of its content against a fresh render; null when one of the two is silent. */
+  readonly offsetFrames: Frames | null;
+}
+
+export type Mark = "right" | "look" | "wrong";
+export interface Cell {
+  readonly mark: Mark;
+  readonly text: string;
+}
+
+/** One question asked of every file. */
+export interface Check {
+  readonly id: string;
+  readonly name: string;
+  readonly cells: readonly Cell[];
+}
+
+export interface Verdict {
+  readonly mark: Mark;
+  readonly checks: readonly Check[];
+  readonly sum: Cell;
+}
+
+/** Peaks a residual may reach: what float arithmetic leaves, and what the dither of a dozen files adds up to. */
+const RESIDUAL_LIMIT: Record<Manifest["depth"], Db> = { "32f": -120, "24": -110, "16": -66 };
+/** A file still louder than this at its end has lost its tail. */
+const CUT_TAIL_DB: Db = -60;
+
+/** Judges a delivery from what was measured on it. `unsummable` are the reasons why the stems need not add up. */
+export function judge(manifest: Manifest, files: readonly FileFacts[], residual: Residual, unsummable: readonly string[]): Verdict {
+  const promised = new Map(manifest.files.map((f) => [f.name, f]));
+  const ask = (id: string, name: string, cell: (f: FileFacts) => Cell): Check => ({ id, name, cells: files.map(cell) });
+  const same = (ok: boolean, text: string): Cell => ({ mark: ok ? "right" : "wrong", text });
+  const db = (value: number | null) => (value === null ? "silent" : `${value.toFixed(1)}`);
+  const checks = [
+    ask("bytes", "Hash", (f) => same(f.sha256 === promised.get(f.name)?.sha256, f.sha256.slice(0, 8))),
+    ask("rate", "Rate", (f) => same(f.rate === manifest.rate, `${f.rate}`)),
+    ask("depth", "Depth", (f) => same(f.depth === manifest.depth, f.depth)),
+    ask("channels", "Channels", (f) => {
+      if (f.channels !== promised.get(f.name)?.channels) return { mark: "wrong", text: `${f.channels}` };
+      return f.channels === 2 && f.measures.mono && f.measures.peakDb !== null
+        ? { mark: "look", text: "mono in stereo" } : { mark: "right", text: f.channels === 1 ? "mono" : "stereo" };
+    }),
+    ask("length", "Length", (f) => same(f.frames === manifest.frames, `${f.frames}`)),
+    ask("start", "Start", (f) => same(f.timeReference === manifest.timeReference, f.timeReference === null ? "no stamp" : `${f.timeReference}`)),
+    ask("offset", "Offset", (f) =>
+      f.offsetFrames === null ? { mark: "look", text: "silent" } : same(f.offsetFrames === 0, `${f.offsetFrames}`)),
+    ask("sound", "Sound", (f) => (f.measures.peakDb === null ? { mark: "wrong", text: "silent" } : { mark: "right", text: db(f.measures.peakDb) })),
+    ask("clipping", "Clipping", (f) => {
+      if (f.measures.clippedRuns > 0) return { mark: "wrong", text: `${f.measures.clippedRuns} runs` };
+      const over = (f.measures.truePeakDb ?? -Infinity) > 0;
+      return { mark: over ? "look" : "right", text: f.measures.truePeakDb === null ? "silent" : `${f.measures.truePeakDb.toFixed(1)} dBTP` };
+    }),
+    ask("tail", "Tail end", (f) => {
+      const cut = f.measures.endDb !== null && f.measures.endDb > CUT_TAIL_DB;
+      return { mark: cut ? "look" : "right", text: f.measures.endDb === null ? "silent" : `${f.measures.endDb.toFixed(0)} dB` };
+    }),
+  ];
+  const limit = RESIDUAL_LIMIT[manifest.depth];
+  const peak = residual.peakDb ?? -Infinity;
+  const shown = residual.peakDb === null ? "exact: nothing is left" : `${residual.peakDb.toFixed(1)} dBFS peak`;
+  const sum: Cell = unsummable.length > 0
+    ? { mark: peak <= limit ? "right" : "look", text: shown }
+    : same(peak <= limit, shown);
+  const marks = [...checks.flatMap((c) => c.cells.map((cell) => cell.mark)), sum.mark];
+  return { mark: marks.includes("wrong") ? "wrong" : marks.includes("look") ? "look" : "right", checks, sum };
+}

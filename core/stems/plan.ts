@@ -1,0 +1,68 @@
+import { sessionEnd } from "../engine/render";
+import type { Tap } from "../engine/tap";
+import { fingerprint } from "../printing/fingerprint";
+import type { Depth, Session } from "../session/document";
+import type { Checked } from "../session/problem";
+import { refuse } from "../session/problem";
+import { tempoMap } from "../time/tempo";
+import type { Frames } from "../units";
+import { folderName, mixFileName, stemFileNames } from "./naming";
+
+/** One file of a delivery. */
+export interface StemFile {
+  readonly fileName: string;
+  readonly title: string;
+  readonly role: "stem" | "reference mix";
+  readonly sources: readonly string[];
+  readonly tap: Tap;
+  readonly fingerprint: string;
+}
+
+/** Everything an export does, decided before a sample is rendered. */
+export interface ExportPlan {
+  readonly folder: string;
+  readonly files: readonly StemFile[];
+  /** At the session's rate. */
+  readonly from: Frames;
+  readonly to: Frames;
+  readonly tail: "measured" | "none";
+  readonly rate: number;
+  readonly depth: Depth;
+  readonly dither: boolean;
+  /** Of the first frame, at the delivered rate. */
+  readonly timeReference: Frames;
+}
+
+export const MIX_BEFORE: Tap = { kind: "mix", at: "before its chain" };
+const MIX_AFTER: Tap = { kind: "mix", at: "after its chain" };
+
+/** Plans the export of a session's stem sheet. */
+export function planExport(session: Session): Checked<ExportPlan> {
+  const { sheet } = session;
+  if (sheet.rows.length === 0) return refuse("sheet.rows", "the sheet has no stems");
+  const tempo = tempoMap(session.tempo, session.rate);
+  const from = sheet.from === null ? 0 : tempo.toFrames(sheet.from);
+  const to = sheet.to === null ? sessionEnd(session) : tempo.toFrames(sheet.to);
+  if (to <= from) return refuse("sheet", "there is nothing to render in the range");
+  const rate = sheet.rate ?? session.rate;
+  const names = stemFileNames(sheet.rows);
+  const stems = sheet.rows.map((row, i): StemFile => {
+    const tap: Tap = { kind: "path", sources: row.sources, at: row.tap, returns: row.returns };
+    return { fileName: names[i] ?? "", title: row.name, role: "stem", sources: row.sources, tap, fingerprint: fingerprint(session, tap) };
+  });
+  const mix: StemFile = {
+    fileName: mixFileName(session),
+    title: "Reference mix",
+    role: "reference mix",
+    sources: [],
+    tap: MIX_AFTER,
+    fingerprint: fingerprint(session, MIX_AFTER),
+  };
+  return {
+    ok: true,
+    value: {
+      folder: folderName(session), files: [...stems, mix], from, to, tail: sheet.tail, rate, depth: sheet.depth, dither: sheet.dither,
+      timeReference: Math.round((from * rate) / session.rate),
+    },
+  };
+}

@@ -1,0 +1,73 @@
+import { declarationOf } from "../devices/catalogue";
+import { isStale } from "../printing/fingerprint";
+import type { Session, Track } from "../session/document";
+import type { Step } from "../session/edits";
+import { unfreezeStep } from "../printing/freeze";
+import { coverage, deliverable, rowFor } from "./sheet";
+
+/** Something to know before an export: what it means for the receiver, and one thing to do about it. */
+export interface Finding {
+  readonly id: string;
+  readonly weight: "stop" | "look" | "know";
+  readonly what: string;
+  readonly means: string;
+  readonly fix: { readonly label: string; readonly step: Step } | null;
+}
+
+/** Checks a session's sheet without rendering. `newId` makes the id of a row a fix would add. */
+export function preflight(session: Session, newId: () => string): readonly Finding[] {
+  const findings: Finding[] = [];
+  const { rows } = session.sheet;
+  const byId = new Map(session.tracks.map((t) => [t.id, t]));
+  const inSheet = new Set(rows.flatMap((r) => r.sources.flatMap((s) => [s, ...under(session, s)])));
+  const called = (t: Track) => t.name || "unnamed track";
+
+  if (rows.length === 0) findings.push({ id: "empty", weight: "stop", what: "The sheet has no stems.", means: "There is nothing to export.", fix: null });
+  for (const row of rows) {
+    const tracks = row.sources.flatMap((s) => byId.get(s) ?? []);
+    if (tracks.length > 0 && tracks.every((t) => t.mute || t.parked)) {
+      const muted = tracks.filter((t) => t.mute);
+      findings.push({
+        id: `silent-${row.id}`, weight: "look", what: `"${row.name}" will be silent: ${muted.length > 0 ? "muted" : "parked"}.`,
+        means: "The receiver gets a file with nothing in it.",
+        fix: { label: "Leave it out", step: { label: `Leave out ${row.name}`, edits: [{ do: "remove", in: "rows", id: row.id }] } },
+      });
+    }
+    if (/^(unnamed|audio|track|untitled)?\s*\d*$/i.test(row.name.trim())) {
+      findings.push({ id: `name-${row.id}`, weight: "look", what: `A stem is called "${row.name}".`, means: "Nobody will know what it is: give it a name in its row.", fix: null });
+    }
+  }
+  for (const track of deliverable(session)) {
+    if (track.mute || inSheet.has(track.id)) continue;
+    if (track.kind === "return" && rows.some((r) => r.returns)) continue;
+    findings.push({
+      id: `left-${track.id}`, weight: "look", what: `"${called(track)}" is in no stem.`, means: "It sounds in the mix but not in the delivery.",
+      fix: { label: "Add it", step: { label: `Add ${called(track)} to the sheet`, edits: [{ do: "add", in: "rows", item: { ...rowFor(track, newId()) }, index: rows.length }] } },
+    });
+  }
+  for (const track of session.tracks) {
+    if (track.parked) continue;
+    const absent = track.frozen ? [] : track.devices.filter((d) => d.on && !declarationOf(d.type));
+    for (const device of absent) {
+      findings.push({
+        id: `absent-${device.id}`, weight: "look", what: `"${device.type}" on "${called(track)}" is not installed here.`,
+        means: "The sound passes it unchanged; the receiver does not hear what it did.", fix: null,
+      });
+    }
+    if (isStale(session, track)) {
+      findings.push({
+        id: `stale-${track.id}`, weight: "look", what: `"${called(track)}" is frozen and has changed since.`,
+        means: "The stem would carry the old sound.", fix: { label: "Unfreeze", step: unfreezeStep(session, [track.id]) },
+      });
+    }
+  }
+  for (const reason of new Set(coverage(session, (type) => declarationOf(type)?.linear ?? true))) {
+    if (/is in no stem$/.test(reason)) continue;
+    findings.push({ id: `sum-${reason}`, weight: "know", what: `The stems will not add up to the mix exactly: ${reason}.`, means: "The proof will show the difference as a figure, not as a fault.", fix: null });
+  }
+  return findings;
+}
+
+function under(session: Session, id: string): readonly string[] {
+  return session.tracks.filter((t) => t.output === id).flatMap((t) => [t.id, ...under(session, t.id)]);
+}

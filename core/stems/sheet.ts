@@ -1,0 +1,60 @@
+import type { Session, Sheet, StemRow, Track } from "../session/document";
+
+/** Tracks that make sound of their own, and returns that something is sent to: what a sheet has to cover. */
+export function deliverable(session: Session): readonly Track[] {
+  const sentTo = new Set(session.tracks.filter((t) => !t.parked).flatMap((t) => t.sends.map((s) => s.to)));
+  return session.tracks.filter(
+    (t) => !t.parked && (t.kind === "audio" || t.kind === "instrument" || (t.kind === "return" && sentTo.has(t.id))),
+  );
+}
+
+export const rowFor = (track: Track, id: string): StemRow => ({ id, name: track.name || "unnamed", sources: [track.id], tap: "group", returns: false });
+
+/** One stem a track, in track order, through the groups; muted tracks are left out. */
+export function fillSheet(session: Session): Sheet {
+  return {
+    ...emptySheet,
+    rows: deliverable(session).filter((t) => !t.mute).map((t) => rowFor(t, `row-${t.id}`.slice(0, 64))),
+  };
+}
+
+export const emptySheet: Sheet = { rows: [], from: null, to: null, tail: "measured", rate: null, depth: "24", dither: true };
+
+/** Whether the stems must add up to the mix before its chain; where not, each reason why. */
+export function coverage(session: Session, linear: (deviceType: string) => boolean): readonly string[] {
+  const { rows } = session.sheet;
+  const reasons: string[] = [];
+  const count = new Map<string, number>();
+  const name = (t: Track) => `"${t.name || "unnamed"}"`;
+  const byId = new Map(session.tracks.map((t) => [t.id, t]));
+  for (const row of rows) {
+    for (const source of new Set(row.sources)) {
+      const track = byId.get(source);
+      // A group's stem covers everything routed into it.
+      for (const covered of track?.kind === "group" ? below(session, track) : [source]) count.set(covered, (count.get(covered) ?? 0) + 1);
+    }
+    if (row.tap === "channel" && row.sources.some((s) => byId.get(byId.get(s)?.output ?? "")?.kind === "group")) {
+      reasons.push(`"${row.name}" is tapped before its group`);
+    }
+  }
+  const baked = rows.filter((r) => r.returns).length;
+  if (baked > 0 && baked < rows.length) reasons.push("returns are baked into some stems and not into others");
+  for (const track of deliverable(session)) {
+    const times = count.get(track.id) ?? 0;
+    if (track.kind === "return" && baked > 0) {
+      if (times > 0) reasons.push(`${name(track)} is delivered alone and baked into stems`);
+    } else if (times === 0 && !track.mute) reasons.push(`${name(track)} is in no stem`);
+    else if (times > 1) reasons.push(`${name(track)} is in ${times} stems`);
+  }
+  for (const track of session.tracks) {
+    if (track.parked || (track.kind !== "group" && !(track.kind === "return" && baked > 0))) continue;
+    for (const device of track.devices) {
+      if (device.on && !linear(device.type)) reasons.push(`a device on ${name(track)} is not linear, so its shares do not add up exactly`);
+    }
+  }
+  return reasons;
+}
+
+function below(session: Session, group: Track): readonly string[] {
+  return session.tracks.filter((t) => t.output === group.id && !t.parked).flatMap((t) => (t.kind === "group" ? below(session, t) : [t.id]));
+}
