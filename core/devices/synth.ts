@@ -133,6 +133,9 @@ export const synth: DeviceDeclaration = {
       let l1 = s1l[voice] as number, l2 = s2l[voice] as number, r1 = s1r[voice] as number, r2 = s2r[voice] as number;
       let coefficient = g[voice] as number;
       let subStep = 0;
+      // Names of this function's own: the compiler reads what a closure captured anew in every turn of the loop.
+      const phases = phase, steps = step, leftGains = panLeft, rightGains = panRight, outLeft = fastLeft, outRight = fastRight;
+      const voices = unison, turns = over, driven = drive, damped = damping, pulsed = pulse > 0, subbed = sub > 0;
       const gain = force[voice] as number;
       let fresh = true;
       for (let i = from; i < to; i++) {
@@ -163,45 +166,46 @@ export const synth: DeviceDeclaration = {
           if (a <= 0) { stage[voice] = 0; break; }
         }
         const loud = a * gain;
-        const d = 1 / (1 + coefficient * (coefficient + damping));
-        for (let o = 0; o < over; o++) {
+        const d = 1 / (1 + coefficient * (coefficient + damped));
+        for (let o = 0; o < turns; o++) {
           let left = 0;
           let right = 0;
-          for (let u = 0; u < unison; u++) {
-            const dt = step[u] as number;
-            let p = (phase[base + u] as number) + dt;
+          for (let u = 0; u < voices; u++) {
+            const dt = steps[u] as number;
+            let p = (phases[base + u] as number) + dt;
             if (p >= 1) p -= 1;
-            phase[base + u] = p;
-            let y = 2 * p - 1 - blep(p, dt);
-            if (pulse > 0) {
+            phases[base + u] = p;
+            let y = 2 * p - 1;
+            if (p < dt || p > 1 - dt) y -= blep(p, dt);
+            if (pulsed) {
               const q = p >= 0.5 ? p - 0.5 : p + 0.5;
               y -= pulse * (2 * q - 1 - blep(q, dt));
             }
-            left += y * (panLeft[u] as number);
-            right += y * (panRight[u] as number);
+            left += y * (leftGains[u] as number);
+            right += y * (rightGains[u] as number);
           }
-          if (sub > 0) {
+          if (subbed) {
             p2 += subStep;
             if (p2 >= 1) p2 -= 1;
             const triangle = (p2 < 0.5 ? 4 * p2 - 1 : 3 - 4 * p2) * sub * 2;
             left += triangle;
             right += triangle;
           }
-          left = saturate(left * loud * drive);
-          right = saturate(right * loud * drive);
-          const hl = (left - l1 * (coefficient + damping) - l2) * d;
+          left = saturate(left * loud * driven);
+          right = saturate(right * loud * driven);
+          const hl = (left - l1 * (coefficient + damped) - l2) * d;
           const bl = coefficient * hl + l1;
           const wl = coefficient * bl + l2;
           l1 = coefficient * hl + bl;
           l2 = coefficient * bl + wl;
-          const hr = (right - r1 * (coefficient + damping) - r2) * d;
+          const hr = (right - r1 * (coefficient + damped) - r2) * d;
           const br = coefficient * hr + r1;
           const wr = coefficient * br + r2;
           r1 = coefficient * hr + br;
           r2 = coefficient * br + wr;
-          const k = keep + i * over + o;
-          fastLeft[k] = (fastLeft[k] as number) + wl;
-          fastRight[k] = (fastRight[k] as number) + wr;
+          const k = keep + i * turns + o;
+          outLeft[k] = (outLeft[k] as number) + wl;
+          outRight[k] = (outRight[k] as number) + wr;
         }
       }
       amp[voice] = a;
@@ -238,14 +242,15 @@ export const synth: DeviceDeclaration = {
       }
       quietRun = active ? 0 : quietRun + QUANTUM * over;
       if (quietRun >= keep + QUANTUM * over) return;
+      const h = kernel, inLeft = fastLeft, inRight = fastRight;
       for (let i = 0; i < QUANTUM; i++) {
         let left = 0;
         let right = 0;
         const end = keep + i * over;
-        for (let k = 0; k < taps; k++) {
-          const h = kernel[k] as number;
-          left += h * (fastLeft[end - k] as number);
-          right += h * (fastRight[end - k] as number);
+        for (let k = 0, at = end; k < taps; k++, at--) {
+          const tap = h[k] as number;
+          left += tap * (inLeft[at] as number);
+          right += tap * (inRight[at] as number);
         }
         outLeft[offset + i] = (outLeft[offset + i] as number) + left / drive;
         outRight[offset + i] = (outRight[offset + i] as number) + right / drive;

@@ -47,6 +47,8 @@ interface Arrival {
 export interface GraphOptions {
   readonly library: AudioLibrary;
   readonly maxFrames: Frames;
+  /** Notes that ended before this frame are not played: for audition and load, where a render does not start at zero. */
+  readonly startAt?: Frames;
 }
 
 /** Compiles what the taps need of a session and nothing else. The session is consistent (no cycles). */
@@ -138,7 +140,8 @@ class Compiler {
       node.latencyOut = 0;
     } else {
       if (track.kind === "audio") node.source = clipSource(track, options.library);
-      const notes = track.kind === "instrument" ? playedNotes(session, track, this.tempo) : [];
+      const startAt = options.startAt ?? 0;
+      const notes = track.kind === "instrument" ? playedNotes(session, track, this.tempo).filter((n) => n.start + n.frames >= startAt) : [];
       let latency = node.latencyIn;
       const slots: DeviceSlot[] = [];
       for (const device of track.devices) {

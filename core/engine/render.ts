@@ -28,6 +28,16 @@ export interface RenderRequest {
   readonly onBlock?: (done: Frames) => boolean;
   /** A millisecond clock; when given, the load of every track is measured. */
   readonly now?: () => number;
+  /**
+   * Renders of one pass that share its taps between threads must end together. Called with the end this render
+   * found for its own taps; answers with the end proposed by all so far, and whether everyone has agreed on it.
+   */
+  readonly agreeOnEnd?: (end: Frames) => Agreement;
+}
+
+export interface Agreement {
+  readonly end: Frames;
+  readonly settled: boolean;
 }
 
 export interface RenderResult {
@@ -48,7 +58,7 @@ export const DEFAULT_BLOCK: Frames = 512;
  * first frame, latency removed. Throws `MissingAudio`, `BrokenDevice` or `RenderCancelled`; sinks are then worthless.
  */
 export function render(request: RenderRequest): RenderResult {
-  const { session, from, to, now } = request;
+  const { session, from, to, now, agreeOnEnd } = request;
   const block = request.blockFrames ?? DEFAULT_BLOCK;
   if (block <= 0 || block % QUANTUM !== 0) throw new RangeError(`a block is a whole number of ${QUANTUM} frames`);
   const graph = Arena.for((arena) =>
@@ -58,33 +68,49 @@ export function render(request: RenderRequest): RenderResult {
   const tail = request.tail === "measured" ? new TailWatch(to, session.rate) : null;
   const hardEnd = tail ? to + TAIL_CAP_S * session.rate : to;
 
-  let written = 0;
+  let next = from;
+  const handOut = (start: Frames, end: Frames) => {
+    if (end <= next) return;
+    request.taps.forEach(({ sink }, i) => {
+      const signal = signals[i];
+      if (signal) sink(signal.left, signal.right, next - start, end - next);
+    });
+    next = end;
+  };
   for (let clock = 0; ; clock += block) {
-    for (const node of graph.nodes) {
-      const began = now ? now() : 0;
-      node.render(clock, block);
-      if (now) node.spent += now() - began;
-    }
-    for (const { signal, inflows } of graph.outlets) graph.sums.into(signal, inflows, block);
-
+    renderBlock(graph, clock, block, now);
     const start = clock - graph.latency;
-    const tailEnd = tail ? tail.end(signals, start, block) : null;
-    const end = Math.min(start + block, hardEnd, tailEnd ?? Infinity);
-    const first = Math.max(from, start);
-    if (end > first) {
-      request.taps.forEach(({ sink }, i) => {
-        const signal = graph.outlets[i]?.signal;
-        if (signal) sink(signal.left, signal.right, first - start, end - first);
-      });
-      written += end - first;
+    const stop = start + block;
+    const ownEnd = (): Frames | null => {
+      const end = tail ? (tail.end(signals, start, block) ?? Infinity) : Infinity;
+      return Math.min(end, hardEnd) <= stop ? Math.min(end, hardEnd) : null;
+    };
+    let end = ownEnd();
+    while (end !== null && agreeOnEnd) {
+      const agreement = agreeOnEnd(end);
+      if (agreement.settled) break;
+      tail?.raise(agreement.end);
+      end = ownEnd();
     }
-    if (request.onBlock && !request.onBlock(Math.max(0, end))) throw new RenderCancelled("The render was cancelled.");
-    if (tailEnd !== null || end >= hardEnd) break;
+    handOut(start, end ?? stop);
+    if (request.onBlock && !request.onBlock(Math.max(0, end ?? stop))) throw new RenderCancelled("The render was cancelled.");
+    if (end !== null) break;
   }
-  return { frames: written, spent: spentByTrack(graph) };
+  return { frames: next - from, spent: spentByTrack(graph) };
 }
 
-function spentByTrack(graph: Graph): ReadonlyMap<string, number> {
+/** Runs every node and sums every outlet for the block that starts at engine clock `clock`. */
+export function renderBlock(graph: Graph, clock: Frames, frames: Frames, now?: () => number): void {
+  for (const node of graph.nodes) {
+    const began = now ? now() : 0;
+    node.render(clock, frames);
+    if (now) node.spent += now() - began;
+  }
+  for (const { signal, inflows } of graph.outlets) graph.sums.into(signal, inflows, frames);
+}
+
+/** Milliseconds of computing by track. */
+export function spentByTrack(graph: Graph): ReadonlyMap<string, number> {
   const spent = new Map<string, number>();
   for (const node of graph.nodes) spent.set(node.track.id, (spent.get(node.track.id) ?? 0) + node.spent);
   return spent;

@@ -13,16 +13,22 @@ export class TailWatch {
   private readonly quiet: Frames;
   private lastLoud: Frames;
 
-  constructor(private readonly contentEnd: Frames, rate: number) {
+  constructor(contentEnd: Frames, rate: number) {
     this.quiet = Math.round(QUIET_S * rate);
     this.lastLoud = contentEnd - this.quiet - 1;
   }
 
-  /** Looks at the block of all taps that starts at timeline frame `start`; the end when it lies in the block, else null. */
+  /** From now on no end before `frame` counts. */
+  raise(frame: Frames): void {
+    this.lastLoud = Math.max(this.lastLoud, frame - this.quiet - 1);
+  }
+
+  /** Looks at the block of all taps that starts at timeline frame `start`; the end when it lies in or before the block, else null. */
   end(signals: readonly Signal[], start: Frames, frames: Frames): Frames | null {
-    for (let i = Math.max(0, this.contentEnd - this.quiet - start); i < frames; i++) {
-      if (this.lastLoud + 1 + this.quiet <= start + i) break;
-      if (signals.some((s) => !s.silent && (Math.abs(s.left[i] as number) > FLOOR || Math.abs(s.right[i] as number) > FLOOR))) this.lastLoud = start + i;
+    for (let frame = Math.max(start, this.lastLoud + 1); frame < start + frames; frame++) {
+      if (this.lastLoud + 1 + this.quiet <= frame) break;
+      const i = frame - start;
+      if (signals.some((s) => !s.silent && (Math.abs(s.left[i] as number) > FLOOR || Math.abs(s.right[i] as number) > FLOOR))) this.lastLoud = frame;
     }
     const end = this.lastLoud + 1 + this.quiet;
     return end <= start + frames ? end : null;

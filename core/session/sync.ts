@@ -3,6 +3,17 @@ import type { Step } from "./edits";
 import { applyStep } from "./edits";
 import type { Problem } from "./problem";
 
+/** A step with an id of its own, so that a step sent twice is stored once and its maker knows it again. */
+export interface NamedStep {
+  readonly id: string;
+  readonly step: Step;
+}
+
+/** A step the server has stored, and the revision it made. */
+export interface StoredStep extends NamedStep {
+  readonly revision: number;
+}
+
 /**
  * One tab's view of a session that others edit too: the last state the server confirmed, the steps
  * made here that it has not confirmed yet, and both together as what is shown.
@@ -10,33 +21,33 @@ import type { Problem } from "./problem";
 export interface Sync {
   readonly revision: number;
   readonly confirmed: Session;
-  readonly pending: readonly Step[];
+  readonly pending: readonly NamedStep[];
   readonly shown: Session;
 }
 
-/** A step the server has stored, and the revision it made. */
-export interface StoredStep {
-  readonly revision: number;
-  readonly step: Step;
+export interface RefusedStep extends NamedStep {
+  readonly problems: readonly Problem[];
 }
 
-export type Outcome = { readonly sync: Sync; readonly refused: readonly { readonly step: Step; readonly problems: readonly Problem[] }[] };
+export interface Outcome {
+  readonly sync: Sync;
+  readonly refused: readonly RefusedStep[];
+}
 
 export const startSync = (session: Session, revision: number): Sync => ({ revision, confirmed: session, pending: [], shown: session });
 
 /** Adds a step made here; refused when it does not apply to what is shown. */
-export function propose(sync: Sync, step: Step): Outcome {
-  const result = applyStep(sync.shown, step);
-  if (!result.ok) return { sync, refused: [{ step, problems: result.problems }] };
-  return { sync: { ...sync, pending: [...sync.pending, step], shown: result.value.session }, refused: [] };
+export function propose(sync: Sync, named: NamedStep): Outcome {
+  const result = applyStep(sync.shown, named.step);
+  if (!result.ok) return { sync, refused: [{ ...named, problems: result.problems }] };
+  return { sync: { ...sync, pending: [...sync.pending, named], shown: result.value.session }, refused: [] };
 }
 
 /**
- * Takes steps the server stored, in order; those already known are passed over. `own` is how many of the
- * first pending steps are among them. Steps pending here are applied again on top; one that no longer
- * applies is handed back as refused, never dropped silently.
+ * Takes steps the server stored, in order; those already known are passed over. Steps pending here that are among them
+ * are confirmed; the others are applied again on top, and one that no longer applies is handed back, never dropped silently.
  */
-export function receive(sync: Sync, stored: readonly StoredStep[], own = 0): Outcome {
+export function receive(sync: Sync, stored: readonly StoredStep[]): Outcome {
   let { revision, confirmed } = sync;
   for (const { revision: made, step } of stored) {
     if (made <= revision) continue;
@@ -46,15 +57,23 @@ export function receive(sync: Sync, stored: readonly StoredStep[], own = 0): Out
     confirmed = result.value.session;
     revision = made;
   }
-  const refused: { step: Step; problems: readonly Problem[] }[] = [];
-  const pending: Step[] = [];
-  let shown = confirmed;
-  for (const step of sync.pending.slice(own)) {
-    const result = applyStep(shown, step);
+  const known = new Set(stored.map((s) => s.id));
+  return rebase({ revision, confirmed, pending: sync.pending.filter((p) => !known.has(p.id)), shown: confirmed });
+}
+
+/** Takes back a pending step that the server refused. */
+export const withdraw = (sync: Sync, id: string): Outcome => rebase({ ...sync, pending: sync.pending.filter((p) => p.id !== id) });
+
+function rebase(sync: Sync): Outcome {
+  const refused: RefusedStep[] = [];
+  const pending: NamedStep[] = [];
+  let shown = sync.confirmed;
+  for (const named of sync.pending) {
+    const result = applyStep(shown, named.step);
     if (result.ok) {
       shown = result.value.session;
-      pending.push(step);
-    } else refused.push({ step, problems: result.problems });
+      pending.push(named);
+    } else refused.push({ ...named, problems: result.problems });
   }
-  return { sync: { revision, confirmed, pending, shown }, refused };
+  return { sync: { ...sync, pending, shown }, refused };
 }

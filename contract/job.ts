@@ -1,0 +1,74 @@
+import { z } from "zod";
+import type { Frames } from "../core/units";
+
+/** What a render process can be asked for. */
+export const jobRequestSchema = z.discriminatedUnion("kind", [
+  z.strictObject({ kind: z.literal("freeze"), tracks: z.array(z.string()).min(1).max(1000) }),
+  z.strictObject({ kind: z.literal("export") }),
+  z.strictObject({ kind: z.literal("load") }),
+]);
+export type JobRequest = z.infer<typeof jobRequestSchema>;
+
+export const jobStatusSchema = z.enum(["waiting", "running", "done", "failed", "cancelled"]);
+export type JobStatus = z.infer<typeof jobStatusSchema>;
+
+/** `stage` in words for a person; `speed` is audio time over wall time of the pass so far. */
+export const jobProgressSchema = z.strictObject({
+  stage: z.string(),
+  done: z.number().min(0).max(1),
+  speed: z.number().nullable(),
+  secondsLeft: z.number().nullable(),
+});
+export type JobProgress = z.infer<typeof jobProgressSchema>;
+
+export const jobResultSchema = z.discriminatedUnion("kind", [
+  z.strictObject({
+    kind: z.literal("freeze"),
+    prints: z.array(z.strictObject({
+      track: z.string(), asset: z.string(), frames: z.int(), reused: z.boolean(),
+      peakDb: z.number().nullable(), lufs: z.number().nullable(), tailFrames: z.int(),
+    })),
+    /** Times real time of the pass; null when everything was reused. */
+    speed: z.number().nullable(),
+  }),
+  z.strictObject({ kind: z.literal("export"), handoff: z.string() }),
+  z.strictObject({ kind: z.literal("load"), total: z.number() }),
+]);
+export type JobResult = z.infer<typeof jobResultSchema>;
+
+/** What happened, what was kept, what to do: the three sentences every error ends in. */
+export const faultSchema = z.strictObject({
+  what: z.string(),
+  kept: z.string(),
+  todo: z.string(),
+  problems: z.array(z.strictObject({ where: z.string(), what: z.string() })),
+});
+export type ServiceFault = z.infer<typeof faultSchema>;
+
+export const jobSchema = z.strictObject({
+  id: z.string(),
+  session: z.string(),
+  request: jobRequestSchema,
+  status: jobStatusSchema,
+  progress: jobProgressSchema,
+  result: jobResultSchema.nullable(),
+  fault: faultSchema.nullable(),
+  attempts: z.int(),
+});
+export type Job = z.infer<typeof jobSchema>;
+
+export const WAITING: JobProgress = { stage: "waiting for a render process", done: 0, speed: null, secondsLeft: null };
+
+export const isOver = (status: JobStatus): boolean => status === "done" || status === "failed" || status === "cancelled";
+
+/** Progress of a pass that has rendered `frames` of about `total` in `millis`. */
+export function passProgress(stage: string, frames: Frames, total: Frames, rate: number, millis: number): JobProgress {
+  const done = Math.min(1, frames / Math.max(1, total));
+  const running = millis > 200 && frames > 0;
+  return {
+    stage,
+    done,
+    speed: running ? frames / rate / (millis / 1000) : null,
+    secondsLeft: running && done > 0 ? ((millis / 1000) * (1 - done)) / done : null,
+  };
+}

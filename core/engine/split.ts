@@ -1,0 +1,42 @@
+import type { Session, Track } from "../session/document";
+import { feeds, mixOf } from "../session/routing";
+import type { Tap } from "./tap";
+
+/** Rough costs, only for balance: a part that is too long makes a pass slower, never different. */
+const COST = { tap: 6, track: 1, device: 2, instrument: 30 };
+
+/**
+ * Divides a pass's taps over a number of threads so that they take about equally long. A thread computes what its taps
+ * need and nothing else, so taps that share a path upstream are worth keeping together. Returns indices of `taps`.
+ */
+export function splitTaps(session: Session, taps: readonly Tap[], threads: number): readonly (readonly number[])[] {
+  const needs = taps.map((tap) => upstream(session, tap));
+  const parts = Array.from({ length: Math.max(1, Math.min(threads, taps.length)) }, () => ({ cost: 0, taps: [] as number[], computed: new Set<string>() }));
+  const costs = new Map(session.tracks.map((t) => [t.id, trackCost(t)]));
+  const added = (have: ReadonlySet<string>, need: ReadonlySet<string>) =>
+    [...need].reduce((sum, id) => (have.has(id) ? sum : sum + (costs.get(id) ?? 0)), COST.tap);
+  const order = taps.map((_, i) => i).sort((a, b) => added(new Set(), needs[b] ?? new Set()) - added(new Set(), needs[a] ?? new Set()) || a - b);
+  for (const i of order) {
+    const need = needs[i] ?? new Set<string>();
+    const best = parts.reduce((a, b) => (b.cost + added(b.computed, need) < a.cost + added(a.computed, need) ? b : a));
+    best.cost += added(best.computed, need);
+    best.taps.push(i);
+    for (const id of need) best.computed.add(id);
+  }
+  return parts.map((p) => p.taps.sort((a, b) => a - b)).filter((p) => p.length > 0);
+}
+
+function upstream(session: Session, tap: Tap): ReadonlySet<string> {
+  const found = new Set<string>();
+  const visit = (track: Track) => {
+    if (found.has(track.id) || track.parked) return;
+    found.add(track.id);
+    for (const feed of feeds(session, track)) visit(feed);
+  };
+  if (tap.kind === "mix") visit(mixOf(session));
+  else for (const track of session.tracks) if (tap.sources.includes(track.id)) visit(track);
+  return found;
+}
+
+const trackCost = (track: Track): number =>
+  COST.track + (track.frozen ? 0 : track.devices.length * COST.device + (track.kind === "instrument" ? COST.instrument : 0));

@@ -1,0 +1,33 @@
+import type { Asset } from "../core/session/document";
+import { WavWriter } from "../core/formats/wav/write";
+import { inspectWav } from "../server/audio/facts";
+import { FileSink } from "../server/audio/file-bytes";
+import { AudioStore } from "../server/audio/store";
+import type { Db } from "../server/db/connect";
+import { recordAudio } from "../server/services/audio";
+import { createSession } from "../server/services/sessions";
+import type { Recording } from "./field-recordings";
+import { RECORDING_RATE, breathAndHum, rigging, waterBed } from "./field-recordings";
+import { harbourLamps } from "./harbour-lamps";
+
+export const DEMO_ID = "harbour-lamps";
+
+/** Makes the demo's recordings, stores them and creates the session. */
+export async function seedDemo(db: Db, dataRoot: string): Promise<void> {
+  const store = new AudioStore(dataRoot);
+  const keep = (recording: Recording) => storeRecording(db, store, recording);
+  const document = harbourLamps({ water: await keep(waterBed()), rigging: await keep(rigging()), breath: await keep(breathAndHum()) });
+  await createSession(db, document, DEMO_ID);
+}
+
+async function storeRecording(db: Db, store: AudioStore, { name, left, right }: Recording): Promise<Asset> {
+  const path = store.unfinished();
+  const sink = new FileSink(path);
+  const writer = new WavWriter(sink, { format: { rate: RECORDING_RATE, channels: 2, depth: "24" }, bext: null, ditherSeed: null });
+  writer.write(left, right, 0, left.length);
+  writer.finish();
+  sink.close();
+  const facts = await inspectWav(path);
+  const { hash } = await recordAudio(db, await store.adopt(path), facts);
+  return { id: hash, name, frames: facts.frames, rate: RECORDING_RATE, channels: 2, origin: "generated" };
+}

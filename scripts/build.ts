@@ -1,0 +1,53 @@
+import { spawnSync } from "node:child_process";
+import { createHash } from "node:crypto";
+import { existsSync, readFileSync, readdirSync, writeFileSync } from "node:fs";
+import { join } from "node:path";
+import { build } from "esbuild";
+
+export const CHECKOUT = join(import.meta.dirname, "..");
+const SOURCES = ["app", "contract", "core", "server", "ui", "worker"];
+const FILES = ["package-lock.json", "next.config.ts", "tsconfig.json", "tsconfig.base.json", "postcss.config.mjs"];
+
+/** Where a build goes: the web server's own folder, and the render process's bundle. */
+export interface Build {
+  readonly web: string;
+  readonly worker: string;
+}
+
+/** Builds web server and render process into `.next-NAME` and `dist/NAME`, unless the sources are the ones built before. */
+export async function buildAll(name: string): Promise<Build> {
+  const made: Build = { web: `.next-${name}`, worker: join("dist", name) };
+  const stamp = join(CHECKOUT, made.web, "stemzo-sources");
+  const wanted = sourceHash();
+  if (existsSync(stamp) && readFileSync(stamp, "utf8") === wanted && existsSync(join(CHECKOUT, made.worker, "main.mjs"))) return made;
+  await buildWorker(made.worker);
+  const web = spawnSync(process.execPath, [join(CHECKOUT, "node_modules/next/dist/bin/next"), "build"], {
+    cwd: CHECKOUT, env: { ...process.env, STEMZO_BUILD: made.web, NEXT_TELEMETRY_DISABLED: "1" }, encoding: "utf8",
+  });
+  if (web.status !== 0) throw new Error(`The web server could not be built:\n${web.stdout}\n${web.stderr}`);
+  writeFileSync(stamp, wanted);
+  return made;
+}
+
+/** Bundles the render process and its threads; packages stay outside. */
+export async function buildWorker(folder: string): Promise<void> {
+  await build({
+    absWorkingDir: CHECKOUT,
+    entryPoints: ["worker/main.ts", "worker/task.thread.ts"],
+    outdir: folder,
+    outExtension: { ".js": ".mjs" },
+    bundle: true, platform: "node", target: "node20", format: "esm", packages: "external", sourcemap: true, logLevel: "warning",
+  });
+}
+
+function sourceHash(): string {
+  const hash = createHash("sha256");
+  const add = (path: string) => hash.update(path).update("\0").update(readFileSync(join(CHECKOUT, path))).update("\0");
+  for (const folder of SOURCES) {
+    for (const path of readdirSync(join(CHECKOUT, folder), { recursive: true, encoding: "utf8" }).sort()) {
+      if (/\.(tsx?|css|sql|json|woff2|svg|ico)$/.test(path) && !/\.test\.tsx?$/.test(path)) add(join(folder, path));
+    }
+  }
+  for (const file of FILES) if (existsSync(join(CHECKOUT, file))) add(file);
+  return hash.digest("hex");
+}

@@ -1,0 +1,47 @@
+# Sourced by start.sh and test.sh: brings what the project needs onto this machine.
+# As root, Debian packages are installed; anyone else is told which are missing.
+set -euo pipefail
+cd "$(dirname "${BASH_SOURCE[0]}")/.."
+export NEXT_TELEMETRY_DISABLED=1
+
+say() { printf '%s\n' "$*" >&2; }
+
+need_node() {
+  command -v node >/dev/null && command -v npm >/dev/null || { say "Node.js 20 or newer with npm is needed."; exit 1; }
+  local major; major=$(node -p 'process.versions.node.split(".")[0]')
+  [ "$major" -ge 20 ] || { say "Node.js 20 or newer is needed; this is $(node -v)."; exit 1; }
+}
+
+# need_debian PACKAGE=FILE ...: FILE (may hold *) is there once PACKAGE is installed.
+need_debian() {
+  local missing=() pair
+  for pair in "$@"; do compgen -G "${pair#*=}" >/dev/null || missing+=("${pair%%=*}"); done
+  [ ${#missing[@]} -eq 0 ] && return 0
+  if [ "$(id -u)" -ne 0 ]; then
+    say "These Debian packages are missing: ${missing[*]}"
+    say "Install them once with:  sudo apt-get install --no-install-recommends ${missing[*]}"
+    exit 1
+  fi
+  say "Installing ${missing[*]} ..."
+  # Debian would start a database cluster of its own; ours has its own folder and port.
+  mkdir -p /etc/postgresql-common
+  [ -e /etc/postgresql-common/createcluster.conf ] || echo 'create_main_cluster = false' > /etc/postgresql-common/createcluster.conf
+  export DEBIAN_FRONTEND=noninteractive
+  apt-get install -y -q --no-install-recommends "${missing[@]}" >/tmp/stemzo-apt.log 2>&1 \
+    || { apt-get update -q >>/tmp/stemzo-apt.log 2>&1; apt-get install -y -q --no-install-recommends "${missing[@]}" >>/tmp/stemzo-apt.log 2>&1; } \
+    || { say "Installing failed:"; tail -5 /tmp/stemzo-apt.log >&2; exit 1; }
+}
+
+# Packages of the lock file, installed anew only when the lock has changed; one installer at a time.
+need_packages() {
+  local wanted; wanted=$(sha256sum package-lock.json | cut -d' ' -f1)
+  exec 9>.install.lock
+  flock 9
+  if [ "$(cat node_modules/.stemzo-lock 2>/dev/null)" != "$wanted" ]; then
+    say "Installing npm packages ..."
+    npm ci --no-audit --no-fund --loglevel=error >&2
+    printf '%s' "$wanted" > node_modules/.stemzo-lock
+  fi
+  flock -u 9
+  exec 9>&-
+}

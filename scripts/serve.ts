@@ -1,0 +1,76 @@
+import type { ChildProcess } from "node:child_process";
+import { spawn } from "node:child_process";
+import { join } from "node:path";
+import { CHECKOUT, type Build } from "./build";
+
+export interface Served {
+  readonly address: string;
+  /** The render process of now; another one after a restart. */
+  worker(): ChildProcess;
+  stop(): Promise<void>;
+}
+
+export interface ServeOptions {
+  readonly build: Build;
+  readonly port: number;
+  readonly databaseUrl: string;
+  readonly dataRoot: string;
+  readonly log: (line: string) => void;
+  readonly onChild?: (pid: number) => void;
+}
+
+const RESTART_AFTER_MS = 500;
+
+/** Runs web server and render process and starts either again when it ends by itself. Resolves when both are up. */
+export async function serve({ build, port, databaseUrl, dataRoot, log, onChild }: ServeOptions): Promise<Served> {
+  const env: NodeJS.ProcessEnv = {
+    ...process.env, NODE_ENV: "production", NEXT_TELEMETRY_DISABLED: "1",
+    STEMZO_DATABASE: databaseUrl, STEMZO_DATA: dataRoot, STEMZO_BUILD: build.web,
+  };
+  let stopping = false;
+  const kept = (name: string, args: readonly string[]) => {
+    const keeper = { child: null as unknown as ChildProcess };
+    const start = () => {
+      const child = spawn(process.execPath, [...args], { cwd: CHECKOUT, env, stdio: ["ignore", "pipe", "pipe"] });
+      for (const stream of [child.stdout, child.stderr]) {
+        stream.setEncoding("utf8");
+        stream.on("data", (text: string) => { for (const line of text.split("\n")) if (line.trim()) log(`${name}: ${line}`); });
+      }
+      child.once("exit", (code, signal) => {
+        if (stopping) return;
+        log(`${name}: ended (${signal ?? code ?? "?"}), starting again`);
+        setTimeout(start, RESTART_AFTER_MS);
+      });
+      keeper.child = child;
+      if (child.pid !== undefined) onChild?.(child.pid);
+    };
+    start();
+    return keeper;
+  };
+  const web = kept("web", [join(CHECKOUT, "node_modules/next/dist/bin/next"), "start", "-H", "127.0.0.1", "-p", String(port)]);
+  const worker = kept("render", ["--enable-source-maps", join(CHECKOUT, build.worker, "main.mjs")]);
+  const address = `http://127.0.0.1:${port}`;
+  await until(async () => (await fetch(`${address}/api/health`)).ok, 60_000, "the web server");
+  return {
+    address,
+    worker: () => worker.child,
+    stop: async () => {
+      stopping = true;
+      await Promise.all([web.child, worker.child].map((child) => new Promise<void>((resolve) => {
+        if (child.exitCode !== null || child.signalCode !== null) return resolve();
+        child.once("exit", () => resolve());
+        child.kill("SIGTERM");
+        setTimeout(() => child.kill("SIGKILL"), 8000).unref();
+      })));
+    },
+  };
+}
+
+async function until(ready: () => Promise<boolean>, withinMs: number, what: string): Promise<void> {
+  const deadline = Date.now() + withinMs;
+  for (;;) {
+    if (await ready().catch(() => false)) return;
+    if (Date.now() > deadline) throw new Error(`${what} did not come up within ${withinMs / 1000} s`);
+    await new Promise((resolve) => setTimeout(resolve, 100));
+  }
+}

@@ -1,0 +1,7 @@
+#!/usr/bin/env bash
+# Measures Stemzo beside independent tools and prints the ratios. See docs/speed.md.
+source "$(dirname "${BASH_SOURCE[0]}")/install.sh"
+need_node
+need_debian 'ffmpeg=/usr/bin/ffmpeg' 'sox=/usr/bin/sox'
+need_packages
+exec node_modules/.bin/tsx scripts/speed.ts "$@"

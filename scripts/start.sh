@@ -1,0 +1,7 @@
+#!/usr/bin/env bash
+# Starts Stemzo with its demo: installs what is missing, then database, web server and render process. Ctrl+C stops all.
+source "$(dirname "${BASH_SOURCE[0]}")/install.sh"
+need_node
+need_debian 'postgresql=/usr/lib/postgresql/*/bin/initdb'
+need_packages
+exec node_modules/.bin/tsx scripts/start.ts "$@"

@@ -1,0 +1,91 @@
+import { existsSync, mkdirSync, readFileSync, readlinkSync, rmSync, writeFileSync } from "node:fs";
+import { join } from "node:path";
+import { seedDemo } from "../demo/seed";
+import { AudioStore } from "../server/audio/store";
+import { connect } from "../server/db/connect";
+import { migrateDatabase } from "../server/db/migrate";
+import { defaultDataRoot } from "../server/paths";
+import { CHECKOUT, buildAll } from "./build";
+import { freePort, startDatabase } from "./database";
+import { serve } from "./serve";
+
+const WANTED_PORT = 4870;
+
+/** Starts everything and keeps it running until it is told to stop. */
+async function main(): Promise<void> {
+  const dataRoot = process.env["STEMZO_DATA"] ?? defaultDataRoot(CHECKOUT, process.getuid?.() === 0);
+  mkdirSync(dataRoot, { recursive: true });
+  const path = join(dataRoot, "running.json");
+  const last = readNote(path);
+  if (last && isOurs(last.pid)) {
+    console.log(`Stemzo is running already: ${last.address}`);
+    return;
+  }
+  // A start that was killed could not stop what it had started.
+  for (const pid of last?.children ?? []) if (isOurs(pid)) process.kill(pid, "SIGKILL");
+  const port = await freePort(Number(process.env["STEMZO_PORT"] ?? WANTED_PORT));
+  const note: Note = { pid: process.pid, address: `http://127.0.0.1:${port}`, children: [] };
+  writeFileSync(path, JSON.stringify(note));
+  const onChild = (pid: number) => {
+    note.children.push(pid);
+    writeFileSync(path, JSON.stringify(note));
+  };
+
+  const database = await startDatabase(join(dataRoot, "database"));
+  try {
+    const connected = connect(database.url, 2);
+    await migrateDatabase(connected);
+    await new AudioStore(dataRoot).prepare(true);
+    const seeded = join(dataRoot, "seeded");
+    if (!existsSync(seeded)) {
+      console.log("Making the demo session Harbour Lamps ...");
+      await seedDemo(connected.db, dataRoot);
+      writeFileSync(seeded, "");
+    }
+    await connected.pool.end();
+    console.log("Building ...");
+    const build = await buildAll("app");
+    const served = await serve({ build, port, databaseUrl: database.url, dataRoot, onChild, log: (line) => console.log(line) });
+    console.log(`\nStemzo is ready: ${served.address}\nCtrl+C stops it.\n`);
+    await new Promise<void>((resolve) => {
+      process.once("SIGINT", () => resolve());
+      process.once("SIGTERM", () => resolve());
+      process.once("SIGHUP", () => resolve());
+    });
+    await served.stop();
+  } finally {
+    database.stop();
+    rmSync(path, { force: true });
+  }
+}
+
+/** Who runs on this data, for whoever starts next. */
+interface Note {
+  readonly pid: number;
+  readonly address: string;
+  readonly children: number[];
+}
+
+function readNote(path: string): Note | null {
+  if (!existsSync(path)) return null;
+  try {
+    return JSON.parse(readFileSync(path, "utf8")) as Note;
+  } catch {
+    // Cut off in the middle of writing: it tells nothing.
+    return null;
+  }
+}
+
+/** Whether a process number is one of this checkout's; it may have been given to another program since. */
+function isOurs(pid: number): boolean {
+  try {
+    return readFileSync(`/proc/${pid}/cmdline`, "utf8").includes(CHECKOUT) || readlinkSync(`/proc/${pid}/cwd`) === CHECKOUT;
+  } catch {
+    return false;
+  }
+}
+
+main().catch((error: unknown) => {
+  console.error(error instanceof Error ? error.message : error);
+  process.exit(1);
+});

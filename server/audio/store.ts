@@ -1,0 +1,92 @@
+import { createHash, randomUUID } from "node:crypto";
+import { createReadStream } from "node:fs";
+import { mkdir, open, rename, rm, stat } from "node:fs/promises";
+import { join } from "node:path";
+import { pipeline } from "node:stream/promises";
+import type { AudioLibrary } from "../../core/engine/audio-reader";
+import { MissingAudio } from "../../core/engine/audio-reader";
+import { WavReader } from "../../core/formats/wav/read";
+import { audioFolder, packageFolder, unfinishedFolder } from "../paths";
+import { FileSource } from "./file-bytes";
+
+/** Audio files by SHA-256 of their bytes, and finished packages by id. A file is either whole or not there. */
+export class AudioStore {
+  constructor(private readonly root: string) {}
+
+  /** Creates the folders. With `sweep`, deletes what an earlier process left unfinished: only when no other process writes. */
+  async prepare(sweep: boolean): Promise<void> {
+    if (sweep) await rm(unfinishedFolder(this.root), { recursive: true, force: true });
+    for (const folder of [audioFolder(this.root), packageFolder(this.root), unfinishedFolder(this.root)]) await mkdir(folder, { recursive: true });
+  }
+
+  /** A path for a file that is still being written. */
+  unfinished(): string {
+    return join(unfinishedFolder(this.root), randomUUID());
+  }
+
+  path(hash: string): string {
+    return join(audioFolder(this.root), hash.slice(0, 2), `${hash}.wav`);
+  }
+
+  packagePath(id: string): string {
+    return join(packageFolder(this.root), `${id}.zip`);
+  }
+
+  async has(hash: string): Promise<boolean> {
+    return stat(this.path(hash)).then(() => true, () => false);
+  }
+
+  /** Takes a finished, synced file over under its hash; returns the hash. */
+  async adopt(unfinished: string): Promise<string> {
+    const hash = await sha256OfFile(unfinished);
+    const target = this.path(hash);
+    if (await this.has(hash)) await rm(unfinished, { force: true });
+    else await settle(unfinished, target);
+    return hash;
+  }
+
+  async adoptPackage(unfinished: string, id: string): Promise<void> {
+    await settle(unfinished, this.packagePath(id));
+  }
+
+  /** Opens assets for a render; `close` lets go of the files. */
+  library(): { readonly find: AudioLibrary; close(): void } {
+    const open = new Map<string, FileSource>();
+    return {
+      find: (hash) => {
+        const source = open.get(hash) ?? this.openSource(hash);
+        open.set(hash, source);
+        return WavReader.open(source);
+      },
+      close: () => {
+        for (const source of open.values()) source.close();
+        open.clear();
+      },
+    };
+  }
+
+  private openSource(hash: string): FileSource {
+    try {
+      return new FileSource(this.path(hash));
+    } catch (error) {
+      if ((error as NodeJS.ErrnoException).code === "ENOENT") throw new MissingAudio(hash);
+      throw error;
+    }
+  }
+}
+
+export async function sha256OfFile(path: string): Promise<string> {
+  const hash = createHash("sha256");
+  await pipeline(createReadStream(path, { highWaterMark: 1 << 20 }), hash);
+  return hash.digest("hex");
+}
+
+/** Moves a synced file to its place and makes the move itself durable. */
+async function settle(from: string, to: string): Promise<void> {
+  const folder = join(to, "..");
+  await mkdir(folder, { recursive: true });
+  await rename(from, to);
+  const handle = await open(folder, "r");
+  await handle.sync();
+  await handle.close();
+}

@@ -1,0 +1,97 @@
+import { bigint, boolean, customType, integer, jsonb, pgTable, primaryKey, real, text, timestamp, uniqueIndex } from "drizzle-orm/pg-core";
+import type { MeasuredLoad } from "../../contract/session";
+import type { Measures } from "../../core/analysis/measure";
+import type { Proof } from "../../core/proof/proof";
+import type { Session } from "../../core/session/document";
+import type { Step } from "../../core/session/edits";
+import type { JobProgress, JobRequest, JobResult, JobStatus, ServiceFault } from "../../contract/job";
+
+const bytea = customType<{ data: Uint8Array; driverData: Buffer }>({
+  dataType: () => "bytea",
+  toDriver: (value) => Buffer.from(value),
+  fromDriver: (value) => new Uint8Array(value),
+});
+const madeAt = timestamp("made_at", { withTimezone: true }).notNull().defaultNow();
+
+/** `undo` and `redo` are stacks of revisions in `steps`, newest last. */
+export const sessions = pgTable("sessions", {
+  id: text("id").primaryKey(),
+  revision: integer("revision").notNull(),
+  document: jsonb("document").$type<Session>().notNull(),
+  undo: jsonb("undo").$type<readonly number[]>().notNull().default([]),
+  redo: jsonb("redo").$type<readonly number[]>().notNull().default([]),
+  load: jsonb("load").$type<MeasuredLoad>(),
+  madeAt,
+  changedAt: timestamp("changed_at", { withTimezone: true }).notNull().defaultNow(),
+});
+
+export const steps = pgTable(
+  "steps",
+  {
+    sessionId: text("session_id").notNull().references(() => sessions.id, { onDelete: "cascade" }),
+    revision: integer("revision").notNull(),
+    /** Chosen by whoever made the step: the same id is stored once. */
+    stepId: text("step_id").notNull(),
+    step: jsonb("step").$type<Step>().notNull(),
+    inverse: jsonb("inverse").$type<Step>().notNull(),
+    madeAt,
+  },
+  (t) => [primaryKey({ columns: [t.sessionId, t.revision] }), uniqueIndex("steps_id").on(t.sessionId, t.stepId)],
+);
+
+/** Facts of a file in the audio store. */
+export const assets = pgTable("assets", {
+  hash: text("hash").primaryKey(),
+  rate: integer("rate").notNull(),
+  channels: integer("channels").$type<1 | 2>().notNull(),
+  depth: text("depth").notNull(),
+  frames: bigint("frames", { mode: "number" }).notNull(),
+  bytes: bigint("bytes", { mode: "number" }).notNull(),
+  timeReference: bigint("time_reference", { mode: "number" }),
+  overview: bytea("overview").notNull(),
+  measures: jsonb("measures").$type<Measures>().notNull(),
+  madeAt,
+});
+
+/** The print cache: what was rendered for a fingerprint, and where it first came from. */
+export const prints = pgTable("prints", {
+  fingerprint: text("fingerprint").primaryKey(),
+  asset: text("asset").notNull().references(() => assets.hash),
+  sessionId: text("session_id").notNull(),
+  revision: integer("revision").notNull(),
+  source: text("source").notNull(),
+  madeAt,
+});
+
+export const jobs = pgTable("jobs", {
+  id: text("id").primaryKey(),
+  sessionId: text("session_id").notNull().references(() => sessions.id, { onDelete: "cascade" }),
+  request: jsonb("request").$type<JobRequest>().notNull(),
+  status: text("status").$type<JobStatus>().notNull().default("waiting"),
+  progress: jsonb("progress").$type<JobProgress>().notNull(),
+  result: jsonb("result").$type<JobResult>(),
+  fault: jsonb("fault").$type<ServiceFault>(),
+  cancelWanted: boolean("cancel_wanted").notNull().default(false),
+  /** How often a worker has begun it; more than one means a worker was lost on the way. */
+  attempts: integer("attempts").notNull().default(0),
+  madeAt,
+  endedAt: timestamp("ended_at", { withTimezone: true }),
+});
+
+/** A finished export: its package, and the proof made by reading it back. */
+export const handoffs = pgTable("handoffs", {
+  id: text("id").primaryKey(),
+  sessionId: text("session_id").notNull().references(() => sessions.id, { onDelete: "cascade" }),
+  revision: integer("revision").notNull(),
+  fileName: text("file_name").notNull(),
+  mixBefore: text("mix_before").notNull().references(() => assets.hash),
+  proof: jsonb("proof").$type<Proof>().notNull(),
+  speed: real("speed").notNull(),
+  madeAt,
+});
+
+/** Render processes that announced themselves; each holds an advisory lock on its number while it lives. */
+export const renderProcesses = pgTable("render_processes", {
+  poolId: text("pool_id").primaryKey(),
+  lock: integer("lock").generatedAlwaysAsIdentity().notNull(),
+});

@@ -1,0 +1,90 @@
+import { createReadStream } from "node:fs";
+import { stat } from "node:fs/promises";
+import { Readable } from "node:stream";
+import type { z } from "zod";
+import { schemaProblems } from "../../core/session/problem";
+import { Refusal, invalid, notFound } from "../fault";
+import type { ServiceFault } from "../../contract/job";
+
+/** Larger than any session document; audio is streamed and not held to it. */
+const MAX_JSON_BYTES = 64 << 20;
+
+type Params = Record<string, string>;
+type Handler = (request: Request, context: { params: Promise<Params> }) => Promise<Response>;
+
+/** Wraps a route's work: refusals become their answer, anything unforeseen becomes a 500 that gives nothing away. */
+export function answer(work: (request: Request, params: Params) => Promise<Response>): Handler {
+  return async (request, { params }) => {
+    try {
+      refuseForeign(request);
+      return await work(request, await params);
+    } catch (error) {
+      if (error instanceof Refusal) return Response.json({ fault: error.fault }, { status: error.status });
+      console.error(error);
+      const fault: ServiceFault = { what: "Something went wrong on the server.", kept: "What was stored before is untouched.", todo: "Try again.", problems: [] };
+      return Response.json({ fault }, { status: 500 });
+    }
+  };
+}
+
+/** Another site's page in the same browser must not be able to change or read anything here. */
+function refuseForeign(request: Request): void {
+  const host = request.headers.get("host") ?? "";
+  const origin = request.headers.get("origin");
+  const local = /^(localhost|127\.0\.0\.1|\[::1\])(:\d+)?$/.test(host);
+  if (local && (origin === null || origin === `http://${host}`)) return;
+  throw new Refusal(400, { what: "This request comes from another site.", kept: "Nothing was changed.", todo: "Open Stemzo at its own address.", problems: [] });
+}
+
+/** Reads and checks a JSON body. */
+export async function bodyOf<T extends z.ZodType>(request: Request, schema: T): Promise<z.infer<T>> {
+  const parsed = schema.safeParse(parseJson(await limitedText(request)));
+  if (!parsed.success) throw invalid("The request is not what this address takes.", schemaProblems(parsed.error));
+  return parsed.data;
+}
+
+function parseJson(text: string): unknown {
+  try {
+    return JSON.parse(text);
+  } catch (error) {
+    const where = /position (\d+)/.exec(error instanceof Error ? error.message : "")?.[1];
+    throw new Refusal(400, {
+      what: "The request is not valid JSON.", kept: "Nothing was changed.", todo: "Correct it and send it again.",
+      problems: [{ where: where === undefined ? "body" : `character ${where}`, what: error instanceof Error ? error.message : "cannot be read" }],
+    });
+  }
+}
+
+async function limitedText(request: Request): Promise<string> {
+  const parts: Uint8Array[] = [];
+  let size = 0;
+  for await (const part of bodyStream(request)) {
+    size += (part as Buffer).length;
+    if (size > MAX_JSON_BYTES) throw new Refusal(413, { what: `The request is larger than ${MAX_JSON_BYTES >> 20} MB.`, kept: "Nothing was changed.", todo: "Send audio to /api/audio.", problems: [] });
+    parts.push(part as Buffer);
+  }
+  return Buffer.concat(parts).toString("utf8");
+}
+
+export const bodyStream = (request: Request): Readable =>
+  request.body ? Readable.fromWeb(request.body as Parameters<typeof Readable.fromWeb>[0]) : Readable.from([]);
+
+/** Streams a file, or the range of bytes that is asked for. */
+export async function fileAnswer(request: Request, path: string, headers: Record<string, string>): Promise<Response> {
+  const size = await stat(path).then((s) => s.size, () => {
+    throw notFound("such file any more");
+  });
+  const range = /^bytes=(\d+)-(\d*)$/.exec(request.headers.get("range") ?? "");
+  const from = range ? Number(range[1]) : 0;
+  const to = range?.[2] ? Math.min(Number(range[2]), size - 1) : size - 1;
+  const all = { ...headers, "Accept-Ranges": "bytes", "Cache-Control": "private, max-age=31536000, immutable, no-transform", "Content-Length": String(to - from + 1) };
+  if (from > to) return new Response(null, { status: 416, headers: { "Content-Range": `bytes */${size}` } });
+  const body = Readable.toWeb(createReadStream(path, { start: from, end: to, highWaterMark: 1 << 18 })) as ReadableStream<Uint8Array>;
+  return range
+    ? new Response(body, { status: 206, headers: { ...all, "Content-Range": `bytes ${from}-${to}/${size}` } })
+    : new Response(body, { headers: all });
+}
+
+/** A file name in a header: plain characters for old readers, the whole name for today's. RFC 6266, 4.3. */
+export const attachment = (name: string): string =>
+  `attachment; filename="${name.replace(/[^\x20-\x7e]|["\\]/g, "_")}"; filename*=UTF-8''${encodeURIComponent(name)}`;

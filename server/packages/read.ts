@@ -1,0 +1,97 @@
+import { createHash } from "node:crypto";
+import { createReadStream } from "node:fs";
+import { pipeline } from "node:stream/promises";
+import { promisify } from "node:util";
+import type { Entry, ZipFile } from "yauzl";
+import { open } from "yauzl";
+import type { ByteSource } from "../../core/formats/bytes/bytes";
+import { MalformedFile, SliceSource } from "../../core/formats/bytes/bytes";
+import type { Manifest } from "../../core/stems/manifest";
+import { manifestSchema } from "../../core/stems/manifest";
+import { FileSource } from "../audio/file-bytes";
+
+const MAX_ENTRIES = 10000;
+const MAX_MANIFEST_BYTES = 8 << 20;
+
+/** One stored file inside a package, as bytes that can be read in place. */
+export interface PackageEntry {
+  readonly name: string;
+  readonly source: ByteSource;
+  sha256(): Promise<string>;
+}
+
+/** A delivered package as it lies on disk. */
+export interface PackageReader {
+  readonly manifest: Manifest;
+  readonly bytes: number;
+  readonly entries: ReadonlyMap<string, PackageEntry>;
+  close(): void;
+}
+
+/** Opens a package from its directory of contents on. Throws `MalformedFile`. */
+export async function openPackage(path: string): Promise<PackageReader> {
+  const zip = await (promisify(open) as (path: string, options: object) => Promise<ZipFile>)(path, { lazyEntries: true, autoClose: false });
+  const file = new FileSource(path);
+  try {
+    if (zip.entryCount > MAX_ENTRIES) throw new MalformedFile(`The package has ${zip.entryCount} entries`);
+    let manifest: Manifest | null = null;
+    const entries = new Map<string, PackageEntry>();
+    for await (const entry of zip.eachEntry()) {
+      const name = entry.fileName.slice(entry.fileName.indexOf("/") + 1);
+      if (name === "manifest.json") {
+        manifest = await readManifest(zip, entry);
+        continue;
+      }
+      if (entry.compressionMethod !== 0) throw new MalformedFile(`"${name}" is compressed; a package stores audio as it is`);
+      const start = await dataStart(zip, entry);
+      entries.set(name, {
+        name,
+        source: new SliceSource(file, start, entry.uncompressedSize),
+        sha256: async () => {
+          const hash = createHash("sha256");
+          await pipeline(createReadStream(path, { start, end: start + entry.uncompressedSize - 1, highWaterMark: 1 << 20 }), hash);
+          return hash.digest("hex");
+        },
+      });
+    }
+    if (!manifest) throw new MalformedFile("The package has no manifest");
+    return {
+      manifest,
+      bytes: file.size,
+      entries,
+      close: () => {
+        zip.close();
+        file.close();
+      },
+    };
+  } catch (error) {
+    zip.close();
+    file.close();
+    throw error;
+  }
+}
+
+async function readManifest(zip: ZipFile, entry: Entry): Promise<Manifest> {
+  if (entry.uncompressedSize > MAX_MANIFEST_BYTES) throw new MalformedFile("The manifest is too large");
+  const stream = await (promisify(zip.openReadStream.bind(zip)) as (e: Entry) => Promise<NodeJS.ReadableStream>)(entry);
+  const chunks: Buffer[] = [];
+  for await (const chunk of stream) chunks.push(chunk as Buffer);
+  let json: unknown;
+  try {
+    json = JSON.parse(Buffer.concat(chunks).toString("utf8"));
+  } catch {
+    throw new MalformedFile("The manifest is not JSON");
+  }
+  const parsed = manifestSchema.safeParse(json);
+  if (!parsed.success) throw new MalformedFile(`The manifest is not valid: ${parsed.error.issues[0]?.path.join(".") ?? ""} ${parsed.error.issues[0]?.message ?? ""}`);
+  return parsed.data;
+}
+
+function dataStart(zip: ZipFile, entry: Entry): Promise<number> {
+  return new Promise((resolve, reject) => {
+    zip.readLocalFileHeader(entry, { minimal: true }, (error, header) => {
+      if (error) reject(error);
+      else resolve(header.fileDataStart);
+    });
+  });
+}

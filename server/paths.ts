@@ -1,0 +1,18 @@
+import { createHash } from "node:crypto";
+import { join } from "node:path";
+
+/** Where everything that is not code lives, set by the scripts that start the processes. */
+export function dataRoot(): string {
+  const root = process.env["STEMZO_DATA"];
+  if (!root) throw new Error("STEMZO_DATA is not set: start Stemzo with its own script.");
+  return root;
+}
+
+/** The root user's database runs as another user, who may not see into the checkout; an ordinary user's data stays beside the code. */
+export const defaultDataRoot = (checkout: string, isRoot: boolean): string =>
+  isRoot ? join("/var/lib/stemzo", createHash("sha256").update(checkout).digest("hex").slice(0, 12)) : join(checkout, ".data");
+
+export const audioFolder = (root: string): string => join(root, "audio");
+export const packageFolder = (root: string): string => join(root, "packages");
+/** Files still being written; emptied at every start. On the same file system as the store, so that a rename is atomic. */
+export const unfinishedFolder = (root: string): string => join(root, "unfinished");

@@ -1,0 +1,62 @@
+import { eq } from "drizzle-orm";
+import { createWriteStream } from "node:fs";
+import { rm } from "node:fs/promises";
+import type { Readable } from "node:stream";
+import { pipeline } from "node:stream/promises";
+import { MalformedFile } from "../../core/formats/bytes/bytes";
+import type { AudioFacts } from "../audio/facts";
+import { inspectWav } from "../audio/facts";
+import { AudioStore } from "../audio/store";
+import type { Connection, Db } from "../db/connect";
+import { assets } from "../db/schema";
+import { invalid, notFound } from "../fault";
+import { dataRoot } from "../paths";
+
+export type StoredAudio = Omit<typeof assets.$inferSelect, "overview" | "madeAt">;
+
+export const audioStore = (): AudioStore => new AudioStore(dataRoot());
+
+/** Streams an upload into the store. A file that cannot be read as WAV is refused, and nothing of it stays. */
+export async function takeUpload(db: Db, body: Readable): Promise<StoredAudio> {
+  const store = audioStore();
+  await store.prepare(false);
+  const unfinished = store.unfinished();
+  try {
+    await pipeline(body, createWriteStream(unfinished, { flags: "wx", flush: true }));
+    const facts = await inspectWav(unfinished).catch((error: unknown) => {
+      throw error instanceof MalformedFile
+        ? invalid("The file cannot be used as audio.", [{ where: error.at === null ? "file" : `byte ${error.at}`, what: error.message }], "Send a WAV file: mono or stereo; 16, 24 or 32 bits, or float.")
+        : error;
+    });
+    const hash = await store.adopt(unfinished);
+    return await recordAudio(db, hash, facts);
+  } finally {
+    await rm(unfinished, { force: true });
+  }
+}
+
+/** Enters a file that is in the store; entering it again changes nothing. */
+export async function recordAudio(db: Connection, hash: string, facts: AudioFacts): Promise<StoredAudio> {
+  const { format, frames, bytes, timeReference, overview, measures } = facts;
+  await db.insert(assets).values({ hash, rate: format.rate, channels: format.channels, depth: format.depth, frames, bytes, timeReference, overview, measures }).onConflictDoNothing();
+  return readAudio(db, hash);
+}
+
+export async function readAudio(db: Connection, hash: string): Promise<StoredAudio> {
+  const [row] = await db
+    .select({
+      hash: assets.hash, rate: assets.rate, channels: assets.channels, depth: assets.depth, frames: assets.frames, bytes: assets.bytes,
+      timeReference: assets.timeReference, measures: assets.measures,
+    })
+    .from(assets)
+    .where(eq(assets.hash, hash));
+  if (!row) throw notFound("such audio");
+  return row;
+}
+
+/** Lowest and highest sample of every 256 frames, as signed bytes in pairs. */
+export async function readOverview(db: Db, hash: string): Promise<Uint8Array> {
+  const [row] = await db.select({ overview: assets.overview }).from(assets).where(eq(assets.hash, hash));
+  if (!row) throw notFound("such audio");
+  return row.overview;
+}

@@ -1,0 +1,125 @@
+import { randomUUID } from "node:crypto";
+import { and, desc, eq, inArray, sql } from "drizzle-orm";
+import { planFreeze } from "../../core/printing/freeze";
+import { planExport } from "../../core/stems/plan";
+import type { Session } from "../../core/session/document";
+import type { Connection, Db } from "../db/connect";
+import { jobs, sessions } from "../db/schema";
+import { announce } from "../events";
+import { invalid, notFound } from "../fault";
+import type { Job, JobProgress, JobRequest, JobResult, ServiceFault } from "../../contract/job";
+import { WAITING, isOver } from "../../contract/job";
+
+type Row = typeof jobs.$inferSelect;
+
+export const toJob = (row: Row): Job => ({
+  id: row.id, session: row.sessionId, request: row.request, status: row.status, progress: row.progress, result: row.result, fault: row.fault, attempts: row.attempts,
+});
+
+/** Puts a job in the queue. What can be seen to be impossible is refused now. */
+export async function requestJob(db: Db, sessionId: string, request: JobRequest): Promise<Job> {
+  return db.transaction(async (tx) => {
+    const [session] = await tx.select({ document: sessions.document }).from(sessions).where(eq(sessions.id, sessionId)).for("share");
+    if (!session) throw notFound("such session");
+    refuseImpossible(session.document, request);
+    if (request.kind === "load") {
+      const [waiting] = await tx.select().from(jobs).where(and(eq(jobs.sessionId, sessionId), eq(jobs.status, "waiting"), sql`${jobs.request}->>'kind' = 'load'`));
+      if (waiting) return toJob(waiting);
+    }
+    const id = randomUUID();
+    const [row] = await tx.insert(jobs).values({ id, sessionId, request, progress: WAITING }).returning();
+    if (!row) throw new Error("the job was not stored");
+    // A freeze somebody waits for goes before an export, and both before a measurement.
+    const priority = request.kind === "freeze" ? 0 : request.kind === "export" ? 1 : 2;
+    await tx.execute(sql`select graphile_worker.add_job('render', payload := json_build_object('job', ${id}::text), job_key := ${id}::text, max_attempts := 5, priority := ${priority}::integer)`);
+    await announce(tx, { about: "job", session: sessionId, job: id });
+    return toJob(row);
+  });
+}
+
+function refuseImpossible(session: Session, request: JobRequest): void {
+  if (request.kind === "freeze") {
+    const plan = planFreeze(session, request.tracks);
+    if (!plan.ok) throw invalid("These tracks cannot be frozen.", plan.problems, "Choose other tracks, or mend what is listed.");
+  }
+  if (request.kind === "export") {
+    const plan = planExport(session);
+    if (!plan.ok) throw invalid("The stem sheet cannot be exported.", plan.problems, "Mend the sheet and export again.");
+  }
+}
+
+export async function readJob(db: Connection, id: string): Promise<Job> {
+  const [row] = await db.select().from(jobs).where(eq(jobs.id, id));
+  if (!row) throw notFound("such job");
+  return toJob(row);
+}
+
+/** Jobs that are not over, oldest first. */
+export async function activeJobs(db: Db, sessionId: string): Promise<readonly Job[]> {
+  const rows = await db.select().from(jobs).where(and(eq(jobs.sessionId, sessionId), inArray(jobs.status, ["waiting", "running"]))).orderBy(jobs.madeAt);
+  return rows.map(toJob);
+}
+
+export async function latestJobs(db: Db, sessionId: string): Promise<readonly Job[]> {
+  return (await db.select().from(jobs).where(eq(jobs.sessionId, sessionId)).orderBy(desc(jobs.madeAt)).limit(50)).map(toJob);
+}
+
+/** Asks for a job to stop. A waiting one stops now, a running one as soon as its worker hears of it; a finished one stays. */
+export async function cancelJob(db: Db, id: string): Promise<Job> {
+  return db.transaction(async (tx) => {
+    const [row] = await tx.select().from(jobs).where(eq(jobs.id, id)).for("update");
+    if (!row) throw notFound("such job");
+    if (isOver(row.status)) return toJob(row);
+    if (row.status === "waiting") {
+      await tx.execute(sql`select graphile_worker.remove_job(${id})`);
+      return endJob(tx, id, { status: "cancelled" });
+    }
+    await tx.update(jobs).set({ cancelWanted: true }).where(eq(jobs.id, id));
+    await announce(tx, { about: "cancel", session: row.sessionId, job: id });
+    return toJob(row);
+  });
+}
+
+/** Marks a job as begun; null when there is nothing to do because it is over. A job found cancelled is ended here. */
+export async function beginJob(db: Db, id: string): Promise<(Job & { readonly madeAt: Date }) | null> {
+  return db.transaction(async (tx) => {
+    const [row] = await tx.select().from(jobs).where(eq(jobs.id, id)).for("update");
+    if (!row || isOver(row.status)) return null;
+    if (row.cancelWanted) {
+      await endJob(tx, id, { status: "cancelled" });
+      return null;
+    }
+    const [begun] = await tx.update(jobs).set({ status: "running", attempts: row.attempts + 1, progress: { ...WAITING, stage: "starting" } }).where(eq(jobs.id, id)).returning();
+    if (!begun) return null;
+    await announce(tx, { about: "job", session: row.sessionId, job: id });
+    return { ...toJob(begun), madeAt: begun.madeAt };
+  });
+}
+
+export async function reportProgress(db: Db, id: string, progress: JobProgress): Promise<void> {
+  const [row] = await db.update(jobs).set({ progress }).where(and(eq(jobs.id, id), eq(jobs.status, "running"))).returning();
+  if (row) await announce(db, { about: "job", session: row.sessionId, job: id });
+}
+
+export type JobEnd =
+  | { readonly status: "done"; readonly result: JobResult }
+  | { readonly status: "failed"; readonly fault: ServiceFault }
+  | { readonly status: "cancelled" };
+
+/** Ends a job, together with whatever else its transaction changes. */
+export async function endJob(tx: Connection, id: string, end: JobEnd): Promise<Job> {
+  const [row] = await tx
+    .update(jobs)
+    .set({
+      status: end.status,
+      result: end.status === "done" ? end.result : null,
+      fault: end.status === "failed" ? end.fault : null,
+      progress: { stage: end.status, done: end.status === "done" ? 1 : 0, speed: null, secondsLeft: null },
+      endedAt: sql`now()`,
+    })
+    .where(eq(jobs.id, id))
+    .returning();
+  if (!row) throw notFound("such job");
+  await announce(tx, { about: "job", session: row.sessionId, job: id });
+  return toJob(row);
+}

@@ -1,0 +1,222 @@
+import { rm } from "node:fs/promises";
+import { eq, inArray } from "drizzle-orm";
+import type { Asset, Session } from "../core/session/document";
+import { contentEnd } from "../core/engine/source";
+import { freezeStep, liveFor, planFreeze } from "../core/printing/freeze";
+import type { FreezePrint, FreezeRender } from "../core/printing/freeze";
+import { seedFrom } from "../core/random";
+import type { Manifest } from "../core/stems/manifest";
+import { MIX_BEFORE, planExport } from "../core/stems/plan";
+import type { ExportPlan } from "../core/stems/plan";
+import { tempoMap } from "../core/time/tempo";
+import type { AudioStore } from "../server/audio/store";
+import type { Connection, Db } from "../server/db/connect";
+import { handoffs, prints, sessions } from "../server/db/schema";
+import { announce } from "../server/events";
+import type { Job, JobProgress, JobResult } from "../contract/job";
+import { passProgress } from "../contract/job";
+import { writePackage } from "../server/packages/write";
+import { readAudio, recordAudio } from "../server/services/audio";
+import { endJob } from "../server/services/jobs";
+import { appendStep, readState } from "../server/services/sessions";
+import type { OutputFile, WrittenFile } from "./task";
+import { TaskFailed } from "./task";
+import type { ThreadPool } from "./threads";
+
+export interface JobContext {
+  readonly db: Db;
+  readonly store: AudioStore;
+  readonly dataRoot: string;
+  readonly pool: ThreadPool;
+  readonly threads: number;
+  readonly signal: AbortSignal;
+  /** Tells those who wait; may be called as often as convenient. */
+  readonly report: (progress: JobProgress) => void;
+}
+
+export type StartedJob = Job & { readonly madeAt: Date };
+
+/** A print that has no sound in it: done as asked, and surely not what was wanted. */
+export class SilentPrint extends Error {
+  override readonly name = "SilentPrint";
+  constructor(readonly track: string, readonly reason: string) {
+    super(`The print of "${track}" is silent: ${reason}.`);
+  }
+}
+
+/** Carries a job out and ends it in one transaction with all it changes. Throws when it could not; nothing is changed then. */
+export async function carryOut(job: StartedJob, context: JobContext): Promise<void> {
+  switch (job.request.kind) {
+    case "freeze": return freeze(job, job.request.tracks, context);
+    case "export": return exportStems(job, context);
+    case "load": return measure(job, context);
+  }
+}
+
+const done = (tx: Connection, job: Job, result: JobResult) => endJob(tx, job.id, { status: "done", result });
+
+/** Guess of what a tail adds, for progress only. */
+const TAIL_GUESS_S = 2;
+
+async function freeze(job: StartedJob, tracks: readonly string[], context: JobContext): Promise<void> {
+  const { db, store, pool, signal } = context;
+  const { document, revision } = await readState(db, job.session);
+  const plan = planFreeze(document, tracks);
+  if (!plan.ok) throw new TaskFailed({ kind: "other", message: plan.problems.map((p) => `${p.where}: ${p.what}`).join("; ") });
+
+  const known = new Map(
+    (plan.value.length === 0 ? [] : await db.select().from(prints).where(inArray(prints.fingerprint, plan.value.map((r) => r.fingerprint)))).map((p) => [p.fingerprint, p.asset]),
+  );
+  const fresh = plan.value.filter((r) => !known.has(r.fingerprint));
+  const began = performance.now();
+  const end = Math.max(0, ...fresh.map((r) => r.to));
+  const total = end + TAIL_GUESS_S * document.rate;
+  const files = fresh.map((r): OutputFile => ({
+    tap: r.tap, path: store.unfinished(), ditherSeed: null, foldMono: true,
+    format: { rate: document.rate, channels: 2, depth: "32f" },
+    // Nothing here depends on names or dates, so the same sound is the same file.
+    bext: { description: "Print", originator: "Stemzo", originatorReference: "", originationDate: "", originationTime: "", timeReference: 0, loudness: null },
+  }));
+  const written = fresh.length === 0 ? [] : await pool.render(
+    { kind: "render", session: liveFor(document, tracks), files, from: 0, to: end, tail: "measured", dataRoot: context.dataRoot },
+    context.threads,
+    { signal, onProgress: (frames) => context.report(passProgress("rendering", frames, total, document.rate, performance.now() - began)) },
+  );
+  const rendered = written[0]?.frames ?? 0;
+  const speed = written.length > 0 ? rendered / document.rate / ((performance.now() - began) / 1000) : null;
+
+  const adopted = await Promise.all(written.map(async (file, i) => {
+    const render = fresh[i] as FreezeRender;
+    if (file.measures.peakDb === null) throw new SilentPrint(nameOf(document, render.track), whySilent(document, render.track));
+    return { render, file, hash: await store.adopt(file.path) };
+  })).finally(() => Promise.all(files.map((f) => rm(f.path, { force: true }))));
+
+  await db.transaction(async (tx) => {
+    for (const { render, file, hash } of adopted) {
+      await recordAudio(tx, hash, { ...file, timeReference: 0 });
+      await tx.insert(prints).values({ fingerprint: render.fingerprint, asset: hash, sessionId: job.session, revision, source: render.track }).onConflictDoNothing();
+      known.set(render.fingerprint, hash);
+    }
+    const made: (FreezePrint & { readonly result: Extract<JobResult, { kind: "freeze" }>["prints"][number] })[] = [];
+    for (const render of plan.value) {
+      const audio = await readAudio(tx, known.get(render.fingerprint) ?? "");
+      const asset: Asset = { id: audio.hash, name: `${nameOf(document, render.track)} print`, frames: audio.frames, rate: audio.rate, channels: audio.channels, origin: "printed" };
+      made.push({
+        track: render.track, asset, fingerprint: render.fingerprint,
+        result: {
+          track: render.track, asset: audio.hash, frames: audio.frames, reused: !adopted.some((a) => a.render === render),
+          peakDb: audio.measures.peakDb, lufs: audio.measures.lufs, tailFrames: Math.max(0, audio.frames - render.to),
+        },
+      });
+    }
+    // Tracks that were deleted or frozen otherwise meanwhile keep what was done to them.
+    await appendStep(tx, job.session, job.id, (now) => {
+      const still = made.filter((m) => now.tracks.some((t) => t.id === m.track && !t.parked));
+      return still.length > 0 ? freezeStep(now, still) : null;
+    });
+    await done(tx, job, { kind: "freeze", prints: made.map((m) => m.result), speed });
+  });
+}
+
+const nameOf = (session: Session, track: string) => session.tracks.find((t) => t.id === track)?.name || "unnamed";
+
+function whySilent(session: Session, id: string): string {
+  const track = session.tracks.find((t) => t.id === id);
+  if (!track) return "the track is gone";
+  const end = contentEnd(session, { ...track, frozen: null }, tempoMap(session.tempo, session.rate));
+  if (end === 0) return "there is nothing on it";
+  return track.kind === "instrument" && !track.devices[0]?.on ? "its instrument is switched off" : "nothing comes out of its devices";
+}
+
+async function exportStems(job: StartedJob, context: JobContext): Promise<void> {
+  const { db, store, pool, signal, report } = context;
+  const { document, revision } = await readState(db, job.session);
+  const planned = planExport(document);
+  if (!planned.ok) throw new TaskFailed({ kind: "other", message: planned.problems.map((p) => `${p.where}: ${p.what}`).join("; ") });
+  const plan = planned.value;
+  const files = [...plan.files.map((f) => stemOutput(f, plan, store.unfinished(), job.madeAt)), mixBeforeOutput(plan, store.unfinished(), job.madeAt)];
+  const zipPath = store.unfinished();
+  try {
+    const began = performance.now();
+    const total = plan.to - plan.from + (plan.tail === "measured" ? TAIL_GUESS_S * document.rate : 0);
+    const written = await pool.render(
+      { kind: "render", session: document, files, from: plan.from, to: plan.to, tail: plan.tail, dataRoot: context.dataRoot },
+      context.threads,
+      { signal, onProgress: (frames) => report(scaled(passProgress("rendering all stems in one pass", Math.max(0, frames - plan.from), total, document.rate, performance.now() - began), 0, 0.6)) },
+    );
+    const mixBefore = written.at(-1);
+    if (!mixBefore) throw new Error("the pass wrote no files");
+    const speed = mixBefore.frames / plan.rate / ((performance.now() - began) / 1000);
+    const delivered = written.slice(0, -1);
+    const bytes = delivered.reduce((sum, f) => sum + f.bytes, 0);
+    await writePackage(
+      zipPath,
+      delivered.map((f, i) => ({ path: f.path, name: plan.files[i]?.fileName ?? "", bytes: f.bytes })),
+      (hashes) => manifestOf(document, job.session, revision, plan, delivered, hashes),
+      { date: job.madeAt, signal, onBytes: (n) => report({ stage: "packing", done: 0.6 + (0.1 * n) / bytes, speed, secondsLeft: null }) },
+    );
+    const proof = await pool.run<"prove">(
+      { kind: "prove", session: document, plan, zipPath, mixBeforePath: mixBefore.path, dataRoot: context.dataRoot },
+      { signal, onProgress: (part) => report({ stage: "reading the package back", done: 0.7 + 0.3 * part, speed, secondsLeft: null }) },
+    );
+    const mixHash = await store.adopt(mixBefore.path);
+    await store.adoptPackage(zipPath, job.id);
+    await db.transaction(async (tx) => {
+      await recordAudio(tx, mixHash, { ...mixBefore, timeReference: plan.timeReference });
+      await tx.insert(handoffs).values({ id: job.id, sessionId: job.session, revision, fileName: `${plan.folder}.zip`, mixBefore: mixHash, proof, speed });
+      await done(tx, job, { kind: "export", handoff: job.id });
+    });
+  } finally {
+    await Promise.all([...files.map((f) => f.path), zipPath].map((path) => rm(path, { force: true })));
+  }
+}
+
+const scaled = (p: JobProgress, from: number, share: number): JobProgress => ({ ...p, done: from + p.done * share });
+
+function bextOf(description: string, plan: ExportPlan, date: Date): OutputFile["bext"] {
+  const iso = date.toISOString();
+  return {
+    description, originator: "Stemzo", originatorReference: "", originationDate: iso.slice(0, 10), originationTime: iso.slice(11, 19),
+    timeReference: plan.timeReference, loudness: null,
+  };
+}
+
+const stemOutput = (file: ExportPlan["files"][number], plan: ExportPlan, path: string, date: Date): OutputFile => ({
+  tap: file.tap, path, foldMono: true,
+  format: { rate: plan.rate, channels: 2, depth: plan.depth },
+  ditherSeed: plan.dither && plan.depth !== "32f" ? seedFrom(file.fileName) : null,
+  bext: bextOf(file.title, plan, date),
+});
+
+const mixBeforeOutput = (plan: ExportPlan, path: string, date: Date): OutputFile => ({
+  tap: MIX_BEFORE, path, foldMono: false, format: { rate: plan.rate, channels: 2, depth: "32f" }, ditherSeed: null,
+  bext: bextOf("Mix before its chain", plan, date),
+});
+
+function manifestOf(session: Session, id: string, revision: number, plan: ExportPlan, files: readonly WrittenFile[], hashes: ReadonlyMap<string, string>): Manifest {
+  return {
+    format: "stemzo-manifest", version: 1,
+    session: { id, name: session.name, revision, rate: session.rate },
+    folder: plan.folder, rate: plan.rate, depth: plan.depth, dither: plan.dither && plan.depth !== "32f",
+    frames: files[0]?.frames ?? 0, timeReference: plan.timeReference,
+    tempo: session.tempo.map((p) => ({ ...p })), meter: session.meter.map((p) => ({ ...p })),
+    files: plan.files.map((f, i) => ({
+      name: f.fileName, title: f.title, role: f.role, sources: f.sources.map((s) => nameOf(session, s)),
+      tap: f.tap.kind === "mix" ? f.tap.at : `${f.tap.at}${f.tap.returns ? " with returns" : ""}`,
+      channels: files[i]?.format.channels ?? 2, frames: files[i]?.frames ?? 0, bytes: files[i]?.bytes ?? 0,
+      sha256: hashes.get(f.fileName) ?? "", fingerprint: f.fingerprint,
+    })),
+  };
+}
+
+async function measure(job: StartedJob, context: JobContext): Promise<void> {
+  const { db, pool, signal } = context;
+  const { document, revision } = await readState(db, job.session);
+  context.report({ stage: "measuring the load", done: 0, speed: null, secondsLeft: null });
+  const load = await pool.run<"load">({ kind: "load", session: document, dataRoot: context.dataRoot }, { signal });
+  await db.transaction(async (tx) => {
+    await tx.update(sessions).set({ load: { ...load, revision } }).where(eq(sessions.id, job.session));
+    await announce(tx, { about: "load", session: job.session });
+    await done(tx, job, { kind: "load", total: load.total });
+  });
+}

@@ -1,0 +1,128 @@
+import { EventEmitter } from "node:events";
+import { availableParallelism } from "node:os";
+import type { WorkerEvents } from "graphile-worker";
+import { Logger, run } from "graphile-worker";
+import { AudioStore } from "../server/audio/store";
+import { database } from "../server/db/connect";
+import { subscribe } from "../server/events";
+import type { JobProgress, ServiceFault } from "../contract/job";
+import { beginJob, endJob, readJob, reportProgress } from "../server/services/jobs";
+import { dataRoot } from "../server/paths";
+import type { StartedJob } from "./jobs";
+import { SilentPrint, carryOut } from "./jobs";
+import { announceProcess, releaseDead } from "./recovery";
+import { TaskFailed } from "./task";
+import { ThreadPool } from "./threads";
+
+const RELEASE_EVERY_MS = 2000;
+const REPORT_EVERY_MS = 150;
+/** The queue's own chatter is left out; what goes wrong is said. */
+const quiet = new Logger(() => (level, message) => {
+  if (level === "error" || level === "warning") console.error(message);
+});
+
+/** The render process: takes jobs from the queue and carries them out in threads. */
+async function main(): Promise<void> {
+  const { db, pool } = database();
+  const store = new AudioStore(dataRoot());
+  await store.prepare(false);
+  const threads = new ThreadPool(new URL("./task.thread.mjs", import.meta.url));
+  const running = new Map<string, AbortController>();
+  const hearAgain = async () => {
+    for (const [id, controller] of running) if ((await readJob(db, id)).status === "cancelled") controller.abort();
+  };
+  subscribe((event) => {
+    if (event.about === "cancel") running.get(event.job)?.abort();
+  }, () => void hearAgain().catch(() => undefined));
+
+  const events: WorkerEvents = new EventEmitter();
+  const poolId = new Promise<string>((resolve) => events.once("pool:create", ({ workerPool }) => resolve(workerPool.id)));
+  let leave: (() => Promise<void>) | null = null;
+  const runner = await run({
+    pgPool: pool,
+    events,
+    noHandleSignals: true,
+    concurrency: 2,
+    pollInterval: 1000,
+    logger: quiet,
+    taskList: {
+      render: async (payload, { abortSignal }) => {
+        const id = (payload as { job: string }).job;
+        const job = await beginJob(db, id);
+        if (!job) return;
+        const controller = new AbortController();
+        running.set(id, controller);
+        const report = reporter(db, id);
+        try {
+          const signal = abortSignal ? AbortSignal.any([controller.signal, abortSignal]) : controller.signal;
+          await carryOut(job, { db, store, dataRoot: dataRoot(), pool: threads, threads: Math.min(4, availableParallelism()), signal, report: report.take });
+        } catch (error) {
+          await report.quiet();
+          // Shutting down is not the job's fault: thrown, it goes back to the queue for the next process.
+          if (abortSignal?.aborted && !controller.signal.aborted) throw error;
+          await endJob(db, id, controller.signal.aborted ? { status: "cancelled" } : { status: "failed", fault: explain(job, error) });
+        } finally {
+          await report.quiet();
+          running.delete(id);
+        }
+      },
+    },
+  });
+  leave = await announceProcess(await poolId, (error) => {
+    console.error(`render process: ${error.message}; ending, to be started again`);
+    process.exit(1);
+  });
+  const release = setInterval(() => void releaseDead(db).catch((e: Error) => console.error(`recovery: ${e.message}`)), RELEASE_EVERY_MS);
+  await releaseDead(db);
+
+  const stop = async () => {
+    clearInterval(release);
+    await runner.stop().catch(() => undefined);
+    await leave?.();
+    await threads.close();
+    process.exit(0);
+  };
+  process.once("SIGTERM", () => void stop());
+  process.once("SIGINT", () => void stop());
+  console.log("render process ready");
+}
+
+/** Passes progress on at a bearable rate, and never after it was told to be quiet. */
+function reporter(db: ReturnType<typeof database>["db"], id: string) {
+  let last = 0;
+  let closed = false;
+  let sending: Promise<void> = Promise.resolve();
+  return {
+    take: (progress: JobProgress) => {
+      const now = performance.now();
+      if (closed || now - last < REPORT_EVERY_MS) return;
+      last = now;
+      sending = sending.then(() => (closed ? undefined : reportProgress(db, id, progress))).catch(() => undefined);
+    },
+    quiet: async () => {
+      closed = true;
+      await sending;
+    },
+  };
+}
+
+function explain(job: StartedJob, error: unknown): ServiceFault {
+  const kept = "The session is as it was; nothing half-made was kept.";
+  const subject = job.request.kind === "freeze" ? "freeze" : job.request.kind === "export" ? "export" : "measurement";
+  if (error instanceof SilentPrint) return { what: error.message, kept, todo: "Play the track, mend it, then freeze again.", problems: [] };
+  if (error instanceof TaskFailed) {
+    const { kind, message } = error.fault;
+    if (kind === "missing audio") return { what: message, kept, todo: "Upload that file again, or remove the clips that use it.", problems: [] };
+    if (kind === "broken device") return { what: message, kept, todo: "Switch the device off or change its settings, then try again.", problems: [] };
+    if (kind === "malformed file") return { what: message, kept, todo: "Try again; if it happens again, the disk may be failing.", problems: [] };
+  }
+  console.error(error);
+  const code = (error as NodeJS.ErrnoException).code;
+  if (code === "ENOSPC") return { what: `The disk is full, so the ${subject} could not be written.`, kept, todo: "Make room and try again.", problems: [] };
+  return { what: `The ${subject} failed: ${error instanceof Error ? (error.message.split("\n")[0] ?? "") : String(error)}`, kept, todo: "Try again.", problems: [] };
+}
+
+main().catch((error: unknown) => {
+  console.error(error);
+  process.exit(1);
+});

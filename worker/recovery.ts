@@ -1,0 +1,53 @@
+import { inArray, sql } from "drizzle-orm";
+import pg from "pg";
+import type { Db } from "../server/db/connect";
+import { databaseUrl } from "../server/db/connect";
+import { renderProcesses } from "../server/db/schema";
+
+/** Advisory locks of render processes live in a space of their own. */
+const LOCK_SPACE = 0x57e3;
+
+/**
+ * Announces a render process: it holds an advisory lock for as long as its connection lives, so that anyone can tell
+ * a process that died, however it died, from one that is busy. Resolves when the lock is held.
+ */
+export async function announceProcess(poolId: string, lost: (error: Error) => void): Promise<() => Promise<void>> {
+  const client = new pg.Client({ connectionString: databaseUrl() });
+  let leaving = false;
+  const onLost = (error?: Error) => {
+    if (!leaving) lost(error ?? new Error("the connection ended"));
+  };
+  client.on("error", onLost);
+  client.on("end", () => onLost());
+  await client.connect();
+  // One transaction: nobody sees the row before the lock is held, so nobody takes a starting process for a dead one.
+  await client.query("begin");
+  const { rows } = await client.query<{ lock: number }>("insert into render_processes (pool_id) values ($1) returning lock", [poolId]);
+  await client.query("select pg_advisory_lock($1, $2)", [LOCK_SPACE, rows[0]?.lock]);
+  await client.query("commit");
+  return async () => {
+    leaving = true;
+    await client.query("delete from render_processes where pool_id = $1", [poolId]).catch(() => undefined);
+    await client.end().catch(() => undefined);
+  };
+}
+
+/** Gives the jobs of processes that are no longer alive back to the queue. Returns how many processes were found dead. */
+export async function releaseDead(db: Db): Promise<number> {
+  return db.transaction(async (tx) => {
+    const dead = await tx
+      .select({ poolId: renderProcesses.poolId })
+      .from(renderProcesses)
+      .where(sql`pg_try_advisory_xact_lock(${LOCK_SPACE}, ${renderProcesses.lock})`)
+      .for("update", { skipLocked: true });
+    const ids = dead.map((d) => d.poolId);
+    if (ids.length > 0) await tx.delete(renderProcesses).where(inArray(renderProcesses.poolId, ids));
+    // One that died in the moment before it announced itself is known only by the jobs it holds.
+    const { rows } = await tx.execute<{ locked_by: string }>(sql`
+      select distinct locked_by from graphile_worker._private_jobs
+      where locked_at < now() - interval '30 seconds' and locked_by not in (select pool_id from render_processes)`);
+    const all = [...new Set([...ids, ...rows.map((r) => r.locked_by)])];
+    if (all.length > 0) await tx.execute(sql`select graphile_worker.force_unlock_workers(${sql.param(all)}::text[])`);
+    return all.length;
+  });
+}

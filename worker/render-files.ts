@@ -1,0 +1,122 @@
+import { renameSync, rmSync } from "node:fs";
+import { Meter } from "../core/analysis/measure";
+import { PeakOverview } from "../core/analysis/peaks";
+import { Resampler } from "../core/analysis/resample";
+import type { Agreement, Sink } from "../core/engine/render";
+import { render } from "../core/engine/render";
+import { WavReader } from "../core/formats/wav/read";
+import { WavWriter } from "../core/formats/wav/write";
+import type { Frames } from "../core/units";
+import { FileSink, FileSource } from "../server/audio/file-bytes";
+import { AudioStore } from "../server/audio/store";
+import type { OutputFile, RenderTask, WrittenFile } from "./task";
+
+export interface RenderHooks {
+  /** Called with frames of the timeline done; false cancels. */
+  readonly onProgress: (done: Frames) => boolean;
+  readonly agreeOnEnd?: (end: Frames) => Agreement;
+}
+
+/** Renders a task's taps in one pass, each straight into its file, measured on the way. On an error no file is left behind. */
+export function renderFiles(task: RenderTask, hooks: RenderHooks): readonly WrittenFile[] {
+  const library = new AudioStore(task.dataRoot).library();
+  const recorders: Recorder[] = [];
+  try {
+    for (const file of task.files) recorders.push(new Recorder(file, task.session.rate));
+    render({
+      session: task.session,
+      taps: recorders.map((r) => ({ tap: r.file.tap, sink: r.sink })),
+      library: library.find,
+      from: task.from,
+      to: task.to,
+      tail: task.tail,
+      onBlock: hooks.onProgress,
+      ...(hooks.agreeOnEnd ? { agreeOnEnd: hooks.agreeOnEnd } : {}),
+      ...(task.blockFrames === undefined ? {} : { blockFrames: task.blockFrames }),
+    });
+    return recorders.map((r) => r.finish());
+  } catch (error) {
+    for (const r of recorders) r.discard();
+    throw error;
+  } finally {
+    library.close();
+  }
+}
+
+/** One tap on its way into one file: converted, measured, drawn, dithered and packed. */
+class Recorder {
+  readonly sink: Sink;
+  private readonly meter: Meter;
+  private readonly overview = new PeakOverview();
+  private readonly out: FileSink;
+  private readonly writer: WavWriter;
+  private readonly resampler: Resampler | null;
+  private frames: Frames = 0;
+  private closed = false;
+
+  constructor(readonly file: OutputFile, sessionRate: number) {
+    this.out = new FileSink(file.path);
+    this.writer = new WavWriter(this.out, { format: file.format, bext: file.bext, ditherSeed: file.ditherSeed });
+    this.meter = new Meter(file.format.rate);
+    this.resampler = file.format.rate === sessionRate ? null : new Resampler(sessionRate, file.format.rate, this.take);
+    this.sink = this.resampler ? this.resampler.push.bind(this.resampler) : this.take;
+  }
+
+  private readonly take: Sink = (left, right, offset, count) => {
+    this.meter.push(left, right, offset, count);
+    this.overview.push(left, right, offset, count);
+    this.writer.write(left, right, offset, count);
+    this.frames += count;
+  };
+
+  finish(): WrittenFile {
+    this.resampler?.finish();
+    const measures = this.meter.finish();
+    const loudness = { integratedLufs: measures.lufs, rangeLu: measures.rangeLu, maxTruePeakDb: measures.truePeakDb };
+    let bytes = this.writer.finish(loudness);
+    this.out.close();
+    this.closed = true;
+    const fold = this.file.foldMono && measures.mono;
+    if (fold) bytes = foldToMono(this.file.path);
+    return {
+      path: this.file.path,
+      format: { ...this.file.format, channels: fold ? 1 : 2 },
+      frames: this.frames,
+      bytes,
+      measures,
+      overview: new Uint8Array(this.overview.finish().buffer),
+    };
+  }
+
+  discard(): void {
+    if (!this.closed) this.out.close();
+    rmSync(this.file.path, { force: true });
+  }
+}
+
+/** Rewrites a stereo file whose channels are equal as mono, keeping every sample as it was written on the left. Returns its length in bytes. */
+function foldToMono(path: string): number {
+  const folded = `${path}.mono`;
+  const source = new FileSource(path);
+  const sink = new FileSink(folded);
+  try {
+    const wav = WavReader.open(source);
+    const { rate, depth } = wav.format;
+    if (depth === "32") throw new RangeError("prints are never 32-bit whole numbers");
+    const writer = new WavWriter(sink, { format: { rate, depth, channels: 1 }, bext: wav.bext, ditherSeed: null });
+    const left = new Float32Array(16384);
+    const right = new Float32Array(16384);
+    for (let from = 0; from < wav.frames; from += left.length) {
+      const n = Math.min(left.length, wav.frames - from);
+      wav.read(from, n, left, right, 0);
+      writer.write(left, right, 0, n);
+    }
+    const bytes = writer.finish();
+    renameSync(folded, path);
+    return bytes;
+  } finally {
+    source.close();
+    sink.close();
+    rmSync(folded, { force: true });
+  }
+}

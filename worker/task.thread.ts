@@ -1,0 +1,74 @@
+import { parentPort, workerData } from "node:worker_threads";
+import { BrokenDevice, MissingAudio } from "../core/engine/audio-reader";
+import { measureLoad } from "../core/engine/load";
+import { RenderCancelled } from "../core/engine/render";
+import { MalformedFile } from "../core/formats/bytes/bytes";
+import { AudioStore } from "../server/audio/store";
+import { prove } from "./prove";
+import { renderFiles } from "./render-files";
+import type { Answers, FromThread, Task, TaskFault } from "./task";
+import { TaskMemory } from "./task";
+
+/** A thread that does one task after another; everything it computes with is in the message. */
+const port = parentPort;
+if (!port) throw new Error("this file is the entry of a worker thread");
+const memory = new TaskMemory((workerData as { buffer: SharedArrayBuffer }).buffer);
+const say = (message: FromThread) => port.postMessage(message);
+
+const PROGRESS_MS = 100;
+
+function progress() {
+  let last = 0;
+  return (done: number): boolean => {
+    const now = performance.now();
+    if (now - last >= PROGRESS_MS) {
+      last = now;
+      say({ say: "progress", done });
+    }
+    return !memory.cancelled;
+  };
+}
+
+async function carryOut(task: Task): Promise<Answers[keyof Answers]> {
+  switch (task.kind) {
+    case "render":
+      return {
+        files: renderFiles(task, {
+          onProgress: progress(),
+          agreeOnEnd: (end) => {
+            const { round } = memory;
+            say({ say: "ended", end });
+            const answer = memory.awaitAnswer(round);
+            if (!answer) throw new RenderCancelled("The render was cancelled.");
+            return answer;
+          },
+        }),
+      };
+    case "load": {
+      const library = new AudioStore(task.dataRoot).library();
+      try {
+        return measureLoad(task.session, library.find, () => performance.now());
+      } finally {
+        library.close();
+      }
+    }
+    case "prove":
+      return prove(task, progress());
+  }
+}
+
+function toFault(error: unknown): TaskFault {
+  const message = error instanceof Error ? error.message : String(error);
+  if (error instanceof RenderCancelled) return { kind: "cancelled", message };
+  if (error instanceof MissingAudio) return { kind: "missing audio", message };
+  if (error instanceof BrokenDevice) return { kind: "broken device", message };
+  if (error instanceof MalformedFile) return { kind: "malformed file", message };
+  return { kind: "other", message: error instanceof Error ? (error.stack ?? message) : message };
+}
+
+port.on("message", (task: Task) => {
+  carryOut(task).then(
+    (answer) => say({ say: "done", answer }),
+    (error: unknown) => say({ say: "failed", fault: toFault(error) }),
+  );
+});

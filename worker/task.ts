@@ -1,0 +1,128 @@
+import type { Measures } from "../core/analysis/measure";
+import type { LoadReport } from "../core/engine/load";
+import type { Tap } from "../core/engine/tap";
+import type { Bext, WavFormat } from "../core/formats/wav/format";
+import type { Proof } from "../core/proof/proof";
+import type { Session } from "../core/session/document";
+import type { ExportPlan } from "../core/stems/plan";
+import type { Frames } from "../core/units";
+
+/** One file that a render writes while it runs. */
+export interface OutputFile {
+  readonly tap: Tap;
+  readonly path: string;
+  readonly format: WavFormat & { readonly depth: "16" | "24" | "32f"; readonly channels: 2 };
+  readonly ditherSeed: number | null;
+  readonly bext: Bext;
+  /** Write one channel when both turn out to be the same to the last bit. */
+  readonly foldMono: boolean;
+}
+
+/** A pass, or one thread's part of one. */
+export interface RenderTask {
+  readonly kind: "render";
+  readonly session: Session;
+  readonly files: readonly OutputFile[];
+  readonly from: Frames;
+  readonly to: Frames;
+  readonly tail: "measured" | "none";
+  readonly dataRoot: string;
+  readonly blockFrames?: Frames;
+}
+
+export interface WrittenFile {
+  readonly path: string;
+  readonly format: WavFormat;
+  readonly frames: Frames;
+  readonly bytes: number;
+  readonly measures: Measures;
+  readonly overview: Uint8Array;
+}
+
+export interface LoadTask {
+  readonly kind: "load";
+  readonly session: Session;
+  readonly dataRoot: string;
+}
+
+export interface ProveTask {
+  readonly kind: "prove";
+  readonly session: Session;
+  readonly plan: ExportPlan;
+  readonly zipPath: string;
+  /** The mix before its chain from the same pass, at the delivered rate. */
+  readonly mixBeforePath: string;
+  readonly dataRoot: string;
+}
+
+export type Task = RenderTask | LoadTask | ProveTask;
+
+/** What a task answers with when it is done. */
+export interface Answers {
+  readonly render: { readonly files: readonly WrittenFile[] };
+  readonly load: LoadReport;
+  readonly prove: Proof;
+}
+
+/** Thread to process. `ended` asks for agreement on where the pass ends. */
+export type FromThread =
+  | { readonly say: "progress"; readonly done: number }
+  | { readonly say: "ended"; readonly end: Frames }
+  | { readonly say: "done"; readonly answer: Answers[keyof Answers] }
+  | { readonly say: "failed"; readonly fault: TaskFault };
+
+/** An error on its way between threads; `kind` is the class it was raised as. */
+export interface TaskFault {
+  readonly kind: "cancelled" | "missing audio" | "broken device" | "malformed file" | "other";
+  readonly message: string;
+}
+
+export class TaskFailed extends Error {
+  override readonly name = "TaskFailed";
+  constructor(readonly fault: TaskFault) {
+    super(fault.message);
+  }
+}
+
+/**
+ * Memory a task shares with the process that started it: a flag that cancels it, and the answer to `ended`.
+ * Cells: 0 cancel, 1 round (raised with every answer), 2 settled.
+ */
+export class TaskMemory {
+  private readonly cells: Int32Array;
+  private readonly end: Float64Array;
+
+  constructor(readonly buffer = new SharedArrayBuffer(32)) {
+    this.cells = new Int32Array(buffer, 0, 4);
+    this.end = new Float64Array(buffer, 16, 1);
+  }
+
+  get cancelled(): boolean {
+    return Atomics.load(this.cells, 0) !== 0;
+  }
+
+  cancel(): void {
+    Atomics.store(this.cells, 0, 1);
+    Atomics.notify(this.cells, 1);
+  }
+
+  answer(end: Frames, settled: boolean): void {
+    this.end[0] = end;
+    Atomics.store(this.cells, 2, settled ? 1 : 0);
+    Atomics.add(this.cells, 1, 1);
+    Atomics.notify(this.cells, 1);
+  }
+
+  get round(): number {
+    return Atomics.load(this.cells, 1);
+  }
+
+  /** Blocks the calling thread until an answer after `round`, or until cancelled (null). */
+  awaitAnswer(round: number): { readonly end: Frames; readonly settled: boolean } | null {
+    while (this.round === round) {
+      if (this.cancelled) return null;
+      Atomics.wait(this.cells, 1, round, 250);
+    }
+    return { end: this.end[0] ?? 0, settled: Atomics.load(this.cells, 2) === 1 };
+  }
+}

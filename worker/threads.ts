@@ -1,0 +1,137 @@
+import { Worker } from "node:worker_threads";
+import { splitTaps } from "../core/engine/split";
+import type { Frames } from "../core/units";
+import type { Answers, FromThread, RenderTask, Task, WrittenFile } from "./task";
+import { TaskFailed, TaskMemory } from "./task";
+
+export interface TaskOptions {
+  readonly signal: AbortSignal;
+  /** Frames of the timeline, or files, done so far. */
+  readonly onProgress?: (done: number) => void;
+}
+
+interface Thread {
+  readonly worker: Worker;
+  readonly memory: TaskMemory;
+}
+
+/** Threads that carry out tasks. They are started when first needed and kept: starting one takes longer than a short print. */
+export class ThreadPool {
+  private readonly idle: Thread[] = [];
+  private readonly all = new Set<Thread>();
+
+  constructor(private readonly entry: string | URL) {}
+
+  /** Does one task on one thread. Throws `TaskFailed`. */
+  run<K extends Task["kind"]>(task: Extract<Task, { kind: K }>, options: TaskOptions): Promise<Answers[K]> {
+    return this.start(task, options, null) as Promise<Answers[K]>;
+  }
+
+  /** Renders one pass with its taps divided over several threads. The bytes do not depend on how many. */
+  async render(task: RenderTask, threads: number, options: TaskOptions): Promise<readonly WrittenFile[]> {
+    const parts = splitTaps(task.session, task.files.map((f) => f.tap), threads);
+    const meeting = new Meeting(parts.length);
+    const done = parts.map(() => 0);
+    const stop = new AbortController();
+    const signal = AbortSignal.any([options.signal, stop.signal]);
+    const runs = parts.map((indices, p) =>
+      this.start(
+        { ...task, files: indices.flatMap((i) => task.files[i] ?? []) },
+        {
+          signal,
+          onProgress: (frames) => {
+            done[p] = frames;
+            options.onProgress?.(Math.min(...done));
+          },
+        },
+        meeting,
+      ) as Promise<Answers["render"]>,
+    );
+    // One part that fails takes the others with it; they are waited for, so that no thread still writes afterwards.
+    for (const run of runs) run.catch(() => stop.abort());
+    const results = await Promise.allSettled(runs);
+    const failures = results.flatMap((r) => (r.status === "rejected" ? [r.reason as unknown] : []));
+    if (failures.length > 0) throw failures.find((f) => !(f instanceof TaskFailed && f.fault.kind === "cancelled")) ?? failures[0];
+    const files: WrittenFile[] = [];
+    results.forEach((result, p) => {
+      if (result.status === "fulfilled") parts[p]?.forEach((i, k) => { const file = result.value.files[k]; if (file) files[i] = file; });
+    });
+    return files;
+  }
+
+  async close(): Promise<void> {
+    await Promise.all([...this.all].map(({ worker }) => worker.terminate()));
+  }
+
+  private start(task: Task, { signal, onProgress }: TaskOptions, meeting: Meeting | null): Promise<Answers[keyof Answers]> {
+    if (signal.aborted) return Promise.reject(new TaskFailed({ kind: "cancelled", message: "The work was cancelled." }));
+    const thread = this.idle.pop() ?? this.spawn();
+    const { worker, memory } = thread;
+    return new Promise((resolve, reject) => {
+      const cancel = () => memory.cancel();
+      signal.addEventListener("abort", cancel, { once: true });
+      const release = (usable: boolean) => {
+        signal.removeEventListener("abort", cancel);
+        worker.removeAllListeners();
+        // A cancelled thread's flag stays raised; a new one is cheaper than reasoning about when to lower it.
+        if (usable && !memory.cancelled) this.idle.push(thread);
+        else {
+          this.all.delete(thread);
+          void worker.terminate();
+        }
+      };
+      worker.on("message", (message: FromThread) => {
+        switch (message.say) {
+          case "progress":
+            onProgress?.(message.done);
+            break;
+          case "ended":
+            if (meeting) meeting.propose(memory, message.end);
+            else memory.answer(message.end, true);
+            break;
+          case "done":
+            release(true);
+            resolve(message.answer);
+            break;
+          case "failed":
+            release(true);
+            reject(new TaskFailed(message.fault));
+            break;
+        }
+      });
+      const lost = (message: string) => {
+        release(false);
+        reject(new TaskFailed({ kind: "other", message }));
+      };
+      worker.on("error", (error) => lost(error.stack ?? error.message));
+      worker.on("exit", (code) => lost(`the thread ended with ${code}`));
+      worker.postMessage(task);
+    });
+  }
+
+  private spawn(): Thread {
+    const memory = new TaskMemory();
+    const worker = new Worker(this.entry, { workerData: { buffer: memory.buffer } });
+    const thread = { worker, memory };
+    this.all.add(thread);
+    return thread;
+  }
+}
+
+/** Where the threads of one pass agree on its end: the latest anyone proposes, proposed again until all say the same. */
+class Meeting {
+  private proposals = new Map<TaskMemory, Frames>();
+
+  constructor(private readonly members: number) {}
+
+  propose(memory: TaskMemory, end: Frames): void {
+    this.proposals.set(memory, end);
+    if (this.proposals.size < this.members) return;
+    const ends = [...this.proposals.values()];
+    const latest = Math.max(...ends);
+    const settled = ends.every((e) => e === latest);
+    const members = [...this.proposals.keys()];
+    this.proposals = new Map();
+    for (const member of members) member.answer(latest, settled);
+  }
+}
