@@ -1,7 +1,7 @@
 import { spawnSync } from "node:child_process";
 import { createHash } from "node:crypto";
 import { existsSync, readFileSync, readdirSync, writeFileSync } from "node:fs";
-import { join } from "node:path";
+import { join, relative } from "node:path";
 import { build } from "esbuild";
 
 export const CHECKOUT = join(import.meta.dirname, "..");
@@ -44,9 +44,8 @@ function sourceHash(): string {
   const hash = createHash("sha256");
   const add = (path: string) => hash.update(path).update("\0").update(readFileSync(join(CHECKOUT, path))).update("\0");
   for (const folder of SOURCES) {
-    for (const path of readdirSync(join(CHECKOUT, folder), { recursive: true, encoding: "utf8" }).sort()) {
-      if (/\.(tsx?|css|sql|json|woff2|svg|ico)$/.test(path) && !/\.test\.tsx?$/.test(path)) add(join(folder, path));
-    }
+    const entries = readdirSync(join(CHECKOUT, folder), { recursive: true, withFileTypes: true }).filter((e) => e.isFile() && !/\.test\.tsx?$/.test(e.name));
+    for (const path of entries.map((e) => relative(CHECKOUT, join(e.parentPath, e.name))).sort()) add(path);
   }
   for (const file of FILES) if (existsSync(join(CHECKOUT, file))) add(file);
   return hash.digest("hex");

@@ -1,0 +1,27 @@
+import { notFound } from "next/navigation";
+import type { ReactNode } from "react";
+import { database } from "@/server/db/connect";
+import { Refusal } from "@/server/fault";
+import { readState } from "@/server/services/sessions";
+import { Frame } from "@/ui/frame/frame";
+import { SessionProvider } from "@/ui/session/provider";
+
+export const dynamic = "force-dynamic";
+
+async function stateOf(id: string) {
+  try {
+    return await readState(database().db, id);
+  } catch (error) {
+    if (error instanceof Refusal && error.status === 404) notFound();
+    throw error;
+  }
+}
+
+export default async function SessionLayout({ children, params }: { readonly children: ReactNode; readonly params: Promise<{ id: string }> }) {
+  const state = await stateOf((await params).id);
+  return (
+    <SessionProvider state={state}>
+      <Frame>{children}</Frame>
+    </SessionProvider>
+  );
+}

@@ -1,0 +1,65 @@
+"use client";
+
+import { useEffect, useMemo, useRef, useState, type RefObject } from "react";
+import { Minus, Plus, StretchHorizontal } from "lucide-react";
+import { sortSelection } from "../session/actions";
+import { useSessionParts } from "../session/provider";
+import { ClipList } from "./clip-list";
+import { Lanes, Ruler } from "./lanes";
+import { PathMap } from "./path-map";
+import { RowHeads } from "./row-heads";
+import { Slip } from "./slip";
+import { HEAD_WIDTH, MAP_WIDTH, RULER_HEIGHT, rowHeightFor, useBenchView } from "./view";
+
+/** Width and height of an element as it is laid out. */
+function useSize(box: RefObject<HTMLElement | null>): { readonly width: number; readonly height: number } {
+  const [size, setSize] = useState({ width: 0, height: 0 });
+  useEffect(() => {
+    const element = box.current;
+    if (!element) return;
+    const watch = new ResizeObserver(() => setSize({ width: element.clientWidth, height: element.clientHeight }));
+    watch.observe(element);
+    return () => watch.disconnect();
+  }, [box]);
+  return size;
+}
+
+/** The main screen: lanes, path map, print slip. */
+export function Bench() {
+  const scroller = useRef<HTMLDivElement>(null);
+  const { width, height } = useSize(scroller);
+  const { session, selected } = useSessionParts((s) => ({ session: s.session, selected: s.selected }));
+  const inked = useMemo(() => new Set(sortSelection(session, selected).toFreeze.map((t) => t.id)), [session, selected]);
+  const { zoom, fit } = useBenchView();
+  const lanes = Math.max(100, width - HEAD_WIDTH - MAP_WIDTH);
+  const rowHeight = rowHeightFor(session.tracks.length, height);
+  const small = "grid size-6 place-items-center rounded-sm text-soft hover:bg-shade hover:text-ink";
+  return (
+    <main className="grid h-full grid-rows-[auto_minmax(0,1fr)_auto]">
+      <h1 className="sr-only">Bench</h1>
+      <div className="flex border-b border-rule bg-paper" style={{ height: RULER_HEIGHT + 1 }}>
+        <div className="flex items-center gap-0.5 border-r border-rule px-2" style={{ width: HEAD_WIDTH }}>
+          <span className="eyebrow flex-1">{session.tracks.length} tracks</span>
+          <button type="button" className={small} aria-label="Zoom out" title="Zoom out ( - )" onClick={() => zoom(1 / 1.5)}><Minus size={14} aria-hidden /></button>
+          <button type="button" className={small} aria-label="Zoom in" title="Zoom in ( + )" onClick={() => zoom(1.5)}><Plus size={14} aria-hidden /></button>
+          <button type="button" className={small} aria-label="Fit the whole session" title="Fit the whole session ( 0 )" onClick={fit}><StretchHorizontal size={14} aria-hidden /></button>
+        </div>
+        {width > 0 && <Ruler width={lanes} />}
+        <div className="eyebrow relative border-l border-ink" style={{ width: MAP_WIDTH }}>
+          {([["devices", 16], ["fader", 207], ["pan", 265], ["valve", 291], ["group", 328], ["mix", 380]] as const).map(([name, x]) => (
+            <span key={name} className="absolute bottom-1" style={{ left: x }}>{name}</span>
+          ))}
+        </div>
+      </div>
+      <div ref={scroller} className="overflow-x-hidden overflow-y-auto bg-paper" tabIndex={-1}>
+        <div className="flex" style={{ height: session.tracks.length * rowHeight }}>
+          <RowHeads rowHeight={rowHeight} />
+          <div style={{ width: lanes }}>{width > 0 && <Lanes width={lanes} height={height} rowHeight={rowHeight} scroller={scroller} />}</div>
+          <div className="border-l border-ink"><PathMap inked={inked} rowHeight={rowHeight} /></div>
+        </div>
+        <ClipList />
+      </div>
+      <Slip />
+    </main>
+  );
+}

@@ -1,0 +1,35 @@
+"use client";
+
+import { clockOf, barText } from "../session/clock";
+import { useSessionParts } from "../session/provider";
+import { trackName, trackStates } from "../session/track-state";
+import { clipSpan } from "./draw-lanes";
+
+/** The lanes in words, for screen readers and for the keyboard: every clip, where it stands, and which one is selected. */
+export function ClipList() {
+  const { session, selectedClip, selectClip } = useSessionParts((s) => ({ session: s.session, selectedClip: s.selectedClip, selectClip: s.selectClip }));
+  const clock = clockOf(session);
+  const states = trackStates(session);
+  return (
+    <ul aria-label="Clips" className="sr-only">
+      {session.tracks.filter((t) => t.clips.length > 0).map((track) => (
+        <li key={track.id}>
+          {trackName(track)}, {states.get(track.id)}
+          <ul>
+            {track.clips.map((clip) => {
+              const { from, to } = clipSpan(clip, clock);
+              const chosen = selectedClip?.track === track.id && selectedClip.clip === clip.id;
+              return (
+                <li key={clip.id}>
+                  <button type="button" tabIndex={-1} aria-pressed={chosen} onClick={() => selectClip({ track: track.id, clip: clip.id })}>
+                    {clip.name || "a clip"}, bar {barText(clock, from)} to {barText(clock, to)}
+                  </button>
+                </li>
+              );
+            })}
+          </ul>
+        </li>
+      ))}
+    </ul>
+  );
+}

@@ -1,0 +1,119 @@
+"use client";
+
+import { Slider, Switch } from "radix-ui";
+import { useState } from "react";
+import { declarationOf } from "../../core/devices/catalogue";
+import type { ParamDeclaration } from "../../core/devices/device";
+import { completeParams } from "../../core/devices/device";
+import { exp, log } from "../../core/math";
+import type { Device, Track } from "../../core/session/document";
+import { formatNumber } from "../parts/number-field";
+import { useSession } from "../session/provider";
+import { trackName } from "../session/track-state";
+
+const STEPS = 1000;
+
+/** Position 0 to 1 of a value along its control, and back. */
+const positionOf = (p: ParamDeclaration, value: number): number =>
+  p.taper === "log" ? log(value / p.min) / log(p.max / p.min) : (value - p.min) / (p.max - p.min);
+function valueAt(p: ParamDeclaration, position: number): number {
+  if (p.taper === "switch" || p.taper === "steps") return Math.round(p.min + position * (p.max - p.min));
+  const value = p.taper === "log" ? p.min * exp(position * log(p.max / p.min)) : p.min + position * (p.max - p.min);
+  const digits = value >= 100 ? 1 : value >= 10 ? 10 : 100;
+  return Math.max(p.min, Math.min(p.max, Math.round(value * digits) / digits));
+}
+
+function shown(p: ParamDeclaration, value: number): string {
+  if (p.taper === "switch") return value >= 0.5 ? "on" : "off";
+  if (p.unit === "Hz" && value >= 1000) return `${formatNumber(value / 1000, 2)} kHz`;
+  const digits = p.taper === "steps" || Math.abs(value) >= 100 ? 0 : Math.abs(value) >= 10 ? 1 : 2;
+  return `${formatNumber(value, digits)}${p.unit === "" ? "" : p.unit === ":1" ? " : 1" : ` ${p.unit}`}`;
+}
+
+/** A device's controls, in place. A change is one edit, made when the control is let go. */
+export function DevicePanel({ track, device }: { readonly track: Track; readonly device: Device }) {
+  const edit = useSession((s) => s.edit);
+  const declaration = declarationOf(device.type);
+  if (!declaration) {
+    return (
+      <div>
+        <h3 className="text-base font-semibold">{device.type}</h3>
+        <p className="mt-1 text-soft">This device is not installed here. {track.kind === "instrument" ? "The track is silent without it." : "Sound passes it unchanged."} Its settings are kept with the session.</p>
+      </div>
+    );
+  }
+  const values = completeParams(declaration, device.params);
+  const set = (label: string, patch: Record<string, unknown>) =>
+    edit(`${label} of ${declaration.name} on ${trackName(track)}`, [{ do: "set", in: "devices", track: track.id, id: device.id, patch }]);
+  return (
+    <div>
+      <div className="flex items-start justify-between gap-3">
+        <div>
+          <h3 className="text-base leading-tight font-semibold">{declaration.name}</h3>
+          <p className="text-xs text-soft">{declaration.about}</p>
+        </div>
+        <label className="flex items-center gap-2 text-xs text-soft">
+          {device.on ? "in the path" : "passed by"}
+          <Switch.Root
+            checked={device.on}
+            onCheckedChange={(on) => set(on ? "Switch on" : "Switch off", { on })}
+            aria-label={`${declaration.name} in the path`}
+            className="relative h-[18px] w-8 rounded-full border border-ink bg-paper data-[state=checked]:bg-ink"
+          >
+            <Switch.Thumb className="block h-3 w-3 translate-x-[3px] rounded-full bg-ink transition-transform data-[state=checked]:translate-x-[15px] data-[state=checked]:bg-paper" />
+          </Switch.Root>
+        </label>
+      </div>
+      {track.frozen && <p className="mt-2 border-l-2 border-caution-rule pl-2 text-xs text-caution">The track is frozen: a change is heard only after freezing again.</p>}
+      <div className="mt-3 grid gap-x-5 gap-y-2 sm:grid-cols-2">
+        {declaration.params.map((p) => (
+          <Param key={p.id} declaration={p} value={values[p.id] ?? p.default} onCommit={(value) => set(p.name, { params: { [p.id]: value } })} />
+        ))}
+      </div>
+    </div>
+  );
+}
+
+function Param({ declaration: p, value, onCommit }: { readonly declaration: ParamDeclaration; readonly value: number; readonly onCommit: (value: number | null) => void }) {
+  const [moving, setMoving] = useState<number | null>(null);
+  const now = moving ?? value;
+  if (p.taper === "switch") {
+    return (
+      <label className="flex min-h-6 items-center justify-between gap-2 text-xs">
+        {p.name}
+        <input type="checkbox" className="size-4 accent-[var(--spot)]" checked={value >= 0.5} onChange={(e) => onCommit(e.target.checked ? 1 : 0)} />
+      </label>
+    );
+  }
+  const changed = value !== p.default;
+  return (
+    <div>
+      <div className="flex items-baseline justify-between text-xs">
+        <button
+          type="button"
+          disabled={!changed}
+          onClick={() => onCommit(null)}
+          title={changed ? `Back to ${shown(p, p.default)}` : undefined}
+          className={changed ? "underline decoration-dotted underline-offset-2" : "cursor-default"}
+        >
+          {p.name}
+        </button>
+        <span className="figure">{shown(p, now)}</span>
+      </div>
+      <Slider.Root
+        min={0} max={STEPS} step={p.taper === "steps" ? STEPS / (p.max - p.min) : 1}
+        value={[Math.round(positionOf(p, now) * STEPS)]}
+        onValueChange={([v = 0]) => setMoving(valueAt(p, v / STEPS))}
+        onValueCommit={([v = 0]) => {
+          setMoving(null);
+          const next = valueAt(p, v / STEPS);
+          if (next !== value) onCommit(next);
+        }}
+        className="relative flex h-6 touch-none items-center select-none"
+      >
+        <Slider.Track className="relative h-[3px] grow bg-rule"><Slider.Range className="absolute h-full bg-ink" /></Slider.Track>
+        <Slider.Thumb aria-label={p.name} aria-valuetext={shown(p, now)} className="block h-4 w-2 rounded-[1px] border border-ink bg-lift hover:bg-spot-wash" />
+      </Slider.Root>
+    </div>
+  );
+}

@@ -1,0 +1,206 @@
+import { dbToGain } from "../../core/math";
+import { fadeGain } from "../../core/engine/source";
+import type { AudioClip, Clip, NoteClip, Session, Track } from "../../core/session/document";
+import type { Frames } from "../../core/units";
+import type { Clock } from "../session/clock";
+import type { TrackState } from "../session/track-state";
+import { drawGrid } from "./draw-ruler";
+import type { Inks } from "./inks";
+import { extremes, overviewOf } from "./overviews";
+import type { LaneView } from "./view";
+import { xOf } from "./view";
+
+export interface LanesPicture {
+  readonly session: Session;
+  readonly clock: Clock;
+  readonly states: ReadonlyMap<string, TrackState>;
+  readonly view: LaneView;
+  readonly selected: readonly string[];
+  readonly selectedClip: string | null;
+  /** A clip as a drag would leave it, drawn in place of the stored one. */
+  readonly dragged: { readonly track: string; readonly clip: Clip } | null;
+  /** Pixels the rows are scrolled up by. */
+  readonly scrollTop: number;
+  readonly rowHeight: number;
+  readonly width: number;
+  readonly height: number;
+}
+
+const PAD = 4;
+
+/** Draws every visible row. A pure function of the picture: nothing is remembered between two drawings. */
+export function drawLanes(c: CanvasRenderingContext2D, p: LanesPicture, inks: Inks): void {
+  c.clearRect(0, 0, p.width, p.height);
+  const first = Math.floor(p.scrollTop / p.rowHeight);
+  const last = Math.min(p.session.tracks.length - 1, Math.ceil((p.scrollTop + p.height) / p.rowHeight));
+  for (let row = first; row <= last; row++) {
+    const track = p.session.tracks[row];
+    if (!track) continue;
+    const y = row * p.rowHeight - p.scrollTop;
+    c.fillStyle = p.selected.includes(track.id) ? inks.wash : row % 2 === 0 ? inks.shade : inks.paper;
+    c.fillRect(0, y, p.width, p.rowHeight);
+  }
+  drawGrid(c, p.clock, p.view, p.width, Math.min(p.height, p.session.tracks.length * p.rowHeight - p.scrollTop), inks);
+  for (let row = first; row <= last; row++) {
+    const track = p.session.tracks[row];
+    if (track) drawTrack(c, p, track, row * p.rowHeight - p.scrollTop, inks);
+  }
+}
+
+function drawTrack(c: CanvasRenderingContext2D, p: LanesPicture, track: Track, y: number, inks: Inks): void {
+  const state = p.states.get(track.id) ?? "live";
+  if (track.kind === "group" || track.kind === "return" || track.kind === "mix") {
+    const feeding = p.session.tracks.filter((t) => (track.kind === "return" ? t.sends.some((s) => s.to === track.id) : t.output === track.id) && !t.parked).length;
+    c.font = inks.sans;
+    c.fillStyle = inks.soft;
+    c.textBaseline = "middle";
+    c.fillText(track.kind === "return" ? `fed by ${feeding} ${feeding === 1 ? "send" : "sends"}` : `sums ${feeding} ${feeding === 1 ? "path" : "paths"}`, 8, y + p.rowHeight / 2);
+    return;
+  }
+  for (const stored of track.clips) {
+    const clip = p.dragged?.track === track.id && p.dragged.clip.id === stored.id ? p.dragged.clip : stored;
+    const { from, to } = clipSpan(clip, p.clock);
+    const x = xOf(p.view, from);
+    const right = xOf(p.view, to);
+    if (right < 0 || x > p.width) continue;
+    if (!track.frozen) {
+      if (clip.kind === "audio") drawAudio(c, p, clip, x, right, y, state, inks);
+      else drawNotes(c, p, clip, x, right, y, state, inks);
+    }
+    frame(c, p, x, right, y, state, p.selectedClip === clip.id, inks);
+  }
+  if (track.frozen) drawFrozen(c, p, track.frozen.asset, y, state, inks);
+}
+
+/** First and last frame a clip covers. */
+export const clipSpan = (clip: Clip, clock: Clock): { readonly from: Frames; readonly to: Frames } =>
+  clip.kind === "audio" ? { from: clip.start, to: clip.start + clip.frames } : { from: clock.tempo.toFrames(clip.start), to: clock.tempo.toFrames(clip.start + clip.ticks) };
+
+function frame(c: CanvasRenderingContext2D, p: LanesPicture, x: number, right: number, y: number, state: TrackState, chosen: boolean, inks: Inks): void {
+  c.save();
+  c.strokeStyle = chosen ? inks.spot : state === "parked" ? inks.faint : inks.soft;
+  c.lineWidth = chosen ? 2 : 1;
+  if (state === "parked") c.setLineDash([4, 3]);
+  if (state === "frozen" || state === "stale") c.setLineDash([1, 2]);
+  const left = Math.round(x) + 0.5;
+  c.strokeRect(left, y + PAD - 0.5, Math.max(2, Math.round(right) - 0.5 - left), p.rowHeight - 2 * PAD + 1);
+  c.restore();
+}
+
+/** The outline of a wave between two pixels: highs to the right, lows back. `level` scales each frame of the timeline. */
+function wave(p: LanesPicture, hash: string, x: number, right: number, y: number, assetFrame: (x: number) => Frames, level: (x: number) => number): Path2D | null {
+  const overview = overviewOf(hash);
+  if (!overview) return null;
+  const path = new Path2D();
+  const middle = y + p.rowHeight / 2;
+  const half = p.rowHeight / 2 - PAD - 1;
+  const from = Math.max(-1, Math.floor(x));
+  const to = Math.min(p.width + 1, Math.ceil(right));
+  const lows: number[] = [];
+  for (let px = from; px <= to; px++) {
+    const at = Math.max(x, Math.min(right, px));
+    const [low, high] = extremes(overview, assetFrame(at), assetFrame(at + 1));
+    const gain = level(at);
+    const top = middle - Math.max(0.6, shown(high * gain) * half);
+    lows.push(middle + Math.max(0.6, shown(-low * gain) * half));
+    if (px === from) path.moveTo(at, top);
+    else path.lineTo(at, top);
+  }
+  for (let px = to; px >= from; px--) path.lineTo(Math.max(x, Math.min(right, px)), lows[px - from] ?? middle);
+  path.closePath();
+  return path;
+}
+
+/** Height of a magnitude of 0 to 127: a root, so that quiet audio can be seen at row height. */
+const shown = (magnitude: number) => Math.min(1, Math.sqrt(magnitude / 127));
+
+function drawAudio(c: CanvasRenderingContext2D, p: LanesPicture, clip: AudioClip, x: number, right: number, y: number, state: TrackState, inks: Inks): void {
+  const gain = dbToGain(clip.gainDb);
+  const perPixel = p.view.framesPerPixel;
+  const into = (at: number) => (at - x) * perPixel;
+  const level = (at: number) => {
+    const i = into(at);
+    const up = clip.fadeIn.frames > 0 && i < clip.fadeIn.frames ? fadeGain(clip.fadeIn, Math.max(0, i)) : 1;
+    const left = clip.frames - i;
+    const down = clip.fadeOut.frames > 0 && left < clip.fadeOut.frames ? fadeGain(clip.fadeOut, Math.max(0, left - 1)) : 1;
+    return gain * up * down;
+  };
+  const path = wave(p, clip.asset, x, right, y, (at) => clip.offset + into(at), level);
+  if (!path) return;
+  ink(c, path, state, inks);
+}
+
+function ink(c: CanvasRenderingContext2D, path: Path2D, state: TrackState, inks: Inks): void {
+  c.save();
+  switch (state) {
+    case "printed":
+      c.fillStyle = inks.ink;
+      c.fill(path);
+      break;
+    case "frozen":
+    case "stale":
+      c.fillStyle = inks.stipple;
+      c.fill(path);
+      c.strokeStyle = inks.ink;
+      c.lineWidth = 0.7;
+      c.stroke(path);
+      break;
+    case "parked":
+      c.strokeStyle = inks.faint;
+      c.lineWidth = 0.8;
+      c.setLineDash([3, 2]);
+      c.stroke(path);
+      break;
+    case "live":
+      c.fillStyle = inks.lift;
+      c.fill(path);
+      c.strokeStyle = inks.ink;
+      c.lineWidth = 0.9;
+      c.stroke(path);
+      break;
+  }
+  c.restore();
+}
+
+function drawNotes(c: CanvasRenderingContext2D, p: LanesPicture, clip: NoteClip, x: number, right: number, y: number, state: TrackState, inks: Inks): void {
+  const phrase = p.session.phrases.find((f) => f.id === clip.phrase);
+  c.fillStyle = state === "parked" ? inks.paper : inks.lift;
+  c.fillRect(x, y + PAD, right - x, p.rowHeight - 2 * PAD);
+  if (!phrase || phrase.notes.length === 0) return;
+  const pitches = phrase.notes.map((n) => n.pitch);
+  const lowest = Math.min(...pitches);
+  const span = Math.max(7, Math.max(...pitches) - lowest);
+  const room = p.rowHeight - 2 * PAD - 8;
+  c.fillStyle = state === "parked" ? inks.faint : inks.ink;
+  for (const note of phrase.notes) {
+    const into = note.tick - clip.offset;
+    if (into < 0 || into >= clip.ticks) continue;
+    const from = xOf(p.view, p.clock.tempo.toFrames(clip.start + into));
+    const to = xOf(p.view, p.clock.tempo.toFrames(clip.start + Math.min(into + note.ticks, clip.ticks)));
+    const height = 1 + (1.6 * note.velocity) / 127;
+    c.fillRect(from, y + PAD + 4 + room * (1 - (note.pitch - lowest) / span) - height / 2, Math.max(1.5, to - from - 1), height);
+  }
+}
+
+function drawFrozen(c: CanvasRenderingContext2D, p: LanesPicture, hash: string, y: number, state: TrackState, inks: Inks): void {
+  const asset = p.session.assets.find((a) => a.id === hash);
+  if (!asset) return;
+  const x = xOf(p.view, 0);
+  const right = xOf(p.view, asset.frames);
+  const path = wave(p, hash, x, right, y, (at) => (at - x) * p.view.framesPerPixel, () => 1);
+  if (path) ink(c, path, state, inks);
+  if (state !== "stale") return;
+  // The folded corner that says: this is not what the track would sound like now.
+  const corner = Math.min(right, p.width) - 62;
+  c.fillStyle = inks.paper;
+  c.fillRect(corner, y + 1, 62, 15);
+  c.fillStyle = inks.hatch;
+  c.fillRect(corner, y + 1, 14, 15);
+  c.font = inks.sans;
+  c.fillStyle = inks.caution;
+  c.textBaseline = "middle";
+  c.fillText("stale", corner + 20, y + 9);
+  c.strokeStyle = inks.caution;
+  c.lineWidth = 1;
+  c.strokeRect(corner + 0.5, y + 1.5, 61, 14);
+}

@@ -1,0 +1,62 @@
+import type { Session } from "../../core/session/document";
+import type { Clock } from "../session/clock";
+import type { Inks } from "./inks";
+import type { LaneView } from "./view";
+import { frameAt, xOf } from "./view";
+
+const MIN_LABEL_PX = 46;
+
+/** Bars from `first` on, `step` apart, so that their numbers do not touch. */
+function barStep(clock: Clock, view: LaneView, width: number): { readonly first: number; readonly last: number; readonly step: number } {
+  const barAt = (x: number) => clock.meter.position(clock.tempo.toTicks(Math.max(0, frameAt(view, x)))).bar;
+  const first = barAt(0);
+  const last = barAt(width) + 1;
+  const wide = width / Math.max(1, last - first);
+  const step = [1, 2, 4, 8, 16, 32, 64, 128].find((s) => s * wide >= MIN_LABEL_PX) ?? 256;
+  return { first: first - ((first - 1) % step), last, step };
+}
+
+/** Bar numbers and ticks, with every change of meter and tempo where it happens. */
+export function drawRuler(c: CanvasRenderingContext2D, session: Session, clock: Clock, view: LaneView, width: number, height: number, inks: Inks): void {
+  c.clearRect(0, 0, width, height);
+  c.font = inks.mono;
+  c.textBaseline = "alphabetic";
+  const { first, last, step } = barStep(clock, view, width);
+  const barX = (bar: number) => Math.round(xOf(view, clock.tempo.toFrames(clock.meter.barToTick(bar)))) + 0.5;
+  c.strokeStyle = inks.faint;
+  c.fillStyle = inks.ink;
+  c.lineWidth = 1;
+  for (let bar = first; bar <= last; bar++) {
+    const named = (bar - 1) % step === 0;
+    if (!named && step > 8) continue;
+    const x = barX(bar);
+    c.beginPath();
+    c.moveTo(x, named ? height - 13 : height - 5);
+    c.lineTo(x, height);
+    c.stroke();
+    if (named) c.fillText(String(bar), x + 3, height - 4);
+  }
+  c.fillStyle = inks.signal;
+  for (const [i, point] of session.meter.entries()) {
+    const x = barX(point.bar);
+    if (i > 0 && x > -40 && x < width) c.fillText(`${point.numerator}/${point.denominator}`, x + 3, 10);
+  }
+  for (const [i, point] of session.tempo.entries()) {
+    const x = xOf(view, clock.tempo.toFrames(point.tick));
+    if (i > 0 && x > -40 && x < width) c.fillText(`${point.bpm}${point.shape === "ramp" ? "…" : ""}`, x + 3, 10);
+  }
+}
+
+/** Faint bar lines behind the lanes. */
+export function drawGrid(c: CanvasRenderingContext2D, clock: Clock, view: LaneView, width: number, height: number, inks: Inks): void {
+  const { first, last, step } = barStep(clock, view, width);
+  c.strokeStyle = inks.rule;
+  c.lineWidth = 1;
+  for (let bar = first; bar <= last; bar += step) {
+    const x = Math.round(xOf(view, clock.tempo.toFrames(clock.meter.barToTick(bar)))) + 0.5;
+    c.beginPath();
+    c.moveTo(x, 0);
+    c.lineTo(x, height);
+    c.stroke();
+  }
+}

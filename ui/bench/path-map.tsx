@@ -1,0 +1,175 @@
+"use client";
+
+import { useMemo } from "react";
+import type { Send, Session, Track } from "../../core/session/document";
+import { Floating } from "../parts/floating";
+import { NumberField, formatNumber } from "../parts/number-field";
+import { useSession, useSessionParts } from "../session/provider";
+import type { TrackState } from "../session/track-state";
+import { trackName, trackStates } from "../session/track-state";
+import { DevicePanel } from "./device-panel";
+import { Fader, Pan } from "./fader";
+import type { PathRow } from "./path-layout";
+import { COLUMN, layoutPaths, rowHeights } from "./path-layout";
+import { MAP_WIDTH } from "./view";
+
+/**
+ * Every track's signal path as a stream: from the lane through devices, fader and pan into its group and the mix.
+ * Of the tracks about to be printed, the part up to the tap is inked; of frozen ones, the part that rests is dotted.
+ */
+export function PathMap({ inked, rowHeight }: { readonly inked: ReadonlySet<string>; readonly rowHeight: number }) {
+  const session = useSession((s) => s.session);
+  const heights = useMemo(() => rowHeights(rowHeight), [rowHeight]);
+  const layout = useMemo(() => layoutPaths(session, heights), [session, heights]);
+  const states = trackStates(session);
+  const height = session.tracks.length * rowHeight;
+  const parked = new Set(session.tracks.filter((t) => t.parked).map((t) => t.id));
+  const closed = new Set(session.tracks.filter((t) => t.mute).map((t) => t.id));
+  return (
+    <div className="relative" style={{ width: MAP_WIDTH, height }}>
+      {session.tracks.map((t, row) => (
+        <div key={t.id} className={row % 2 === 0 ? "bg-shade" : "bg-paper"} style={{ height: rowHeight }} />
+      ))}
+      <svg width={MAP_WIDTH} height={height} className="absolute inset-0" aria-hidden>
+        {layout.spurs.map((s) => (
+          <path key={s.send} d={s.d} fill="none" stroke="var(--ink-soft)" strokeWidth="1" strokeDasharray="1.5 3" />
+        ))}
+        <g fill="none" strokeLinejoin="round">
+          {[...layout.upTo, ...layout.after].map((s, i) => {
+            if (parked.has(s.track)) return <path key={i} d={s.d} stroke="var(--ink-faint)" strokeWidth="1" strokeDasharray="4 3" />;
+            const dry = i >= layout.upTo.length && closed.has(s.track);
+            return <path key={i} d={s.d} stroke={dry ? "var(--ink-faint)" : "var(--ink)"} strokeWidth={dry ? 1 : 4.4} />;
+          })}
+          {[...layout.after, ...layout.upTo].map((s, i) => {
+            if (parked.has(s.track)) return null;
+            const upTo = i >= layout.after.length;
+            if (!upTo && closed.has(s.track)) return null;
+            if (upTo && (inked.has(s.track) || states.get(s.track) === "printed")) return null;
+            return <path key={i} d={s.d} stroke="var(--paper-lift)" strokeWidth="2.4" />;
+          })}
+          {layout.upTo.map((s) => states.get(s.track) === "frozen" || states.get(s.track) === "stale"
+            ? <path key={s.track} d={s.d} stroke="var(--ink)" strokeWidth="2.4" strokeDasharray="1.6 2.6" /> : null)}
+        </g>
+        {layout.spurs.map((s) => <circle key={s.send} cx={s.dot.x} cy={s.dot.y} r="3" fill="var(--paper-lift)" stroke="var(--ink)" strokeWidth="1.2" />)}
+        {layout.rows.map(({ row, track }) => inked.has(track.id) && (
+          <g key={track.id}>
+            <path d={`M${COLUMN.tap - 5} ${heights.middle(row) - 17}h10l-5 7z`} fill="var(--signal)" />
+            <path d={`M${COLUMN.tap} ${heights.middle(row) - 11}v26`} stroke="var(--signal)" strokeWidth="1.6" />
+          </g>
+        ))}
+        <path d={`M${MAP_WIDTH - 13} ${heights.middle(layout.rows.findIndex((r) => r.track.kind === "mix")) - 6}l9 6l-9 6z`} fill="var(--ink)" />
+      </svg>
+      {layout.rows.map((r) => <PathControls key={r.track.id} {...r} rowHeight={rowHeight} session={session} state={states.get(r.track.id) ?? "live"} inked={inked.has(r.track.id)} />)}
+    </div>
+  );
+}
+
+interface RowProps extends PathRow {
+  readonly session: Session;
+  readonly rowHeight: number;
+  readonly state: TrackState;
+  readonly inked: boolean;
+}
+
+function PathControls({ row, track, beads, session, rowHeight, state, inked }: RowProps) {
+  const { edit } = useSessionParts((s) => ({ edit: s.edit }));
+  const name = trackName(track);
+  const set = (label: string, patch: Record<string, unknown>) => edit(`${label} of ${name}`, [{ do: "set", in: "tracks", id: track.id, patch }]);
+  const resting = state === "frozen" || state === "stale" || state === "parked";
+  const look = (installed: boolean, on: boolean) =>
+    !installed ? "border-dotted border-caution text-caution bg-lift"
+    : !on ? "border-rule text-faint bg-lift line-through"
+    : inked ? "border-ink bg-ink text-paper"
+    : resting ? "border-dashed border-ink-soft text-soft bg-lift"
+    : "border-ink bg-lift text-ink";
+  const top = row * rowHeight;
+  const ridden = track.automation.some((a) => a.target === "fader");
+  return (
+    <div className="absolute left-0 right-0" style={{ top, height: rowHeight, ["--middle" as string]: `${rowHeight / 2 - 12}px`, ["--row" as string]: row % 2 === 0 ? "var(--paper-shade)" : "var(--paper)" }}>
+      {beads.map(({ device, label, x, width, installed }) => (
+        <Floating
+          key={device.id}
+          label={`${label} on ${name}`}
+          side="left"
+          width={380}
+          trigger={
+            <button
+              type="button"
+              title={`${label} on ${name}${installed ? "" : ": not installed here"}`}
+              aria-label={`${label} on ${name}${device.on ? "" : ", passed by"}${installed ? "" : ", not installed"}`}
+              className={`absolute top-[var(--middle)] h-6 overflow-hidden rounded-full border px-1 text-[11px] leading-none font-medium text-ellipsis whitespace-nowrap hover:outline hover:outline-1 hover:outline-ink ${look(installed, device.on)}`}
+              style={{ left: x, width }}
+            >
+              {label}
+            </button>
+          }
+        >
+          <DevicePanel track={track} device={device} />
+        </Floating>
+      ))}
+      <div className={`absolute top-[var(--middle)] ${state === "parked" ? "opacity-50" : ""}`} style={{ left: COLUMN.fader, width: COLUMN.faderEnd - COLUMN.fader }}>
+        <Fader name={name} db={track.faderDb} ridden={ridden} onCommit={(faderDb) => set("Fader", { faderDb })} />
+      </div>
+      <div className={`absolute top-[var(--middle)] ${state === "parked" ? "opacity-50" : ""}`} style={{ left: COLUMN.pan }}>
+        <Pan name={name} pan={track.pan} onCommit={(pan) => set("Pan", { pan })} />
+      </div>
+      <Valve track={track} name={name} onToggle={() => set(track.mute ? "Open the valve" : "Mute", { mute: !track.mute })} />
+      {track.sends.length > 0 && <Sends track={track} sends={track.sends} session={session} />}
+    </div>
+  );
+}
+
+/** Mute as a valve: a handle along the stream when open, across it when closed. */
+function Valve({ track, name, onToggle }: { readonly track: Track; readonly name: string; readonly onToggle: () => void }) {
+  return (
+    <button
+      type="button"
+      aria-pressed={track.mute}
+      aria-label={`Mute ${name}`}
+      title={track.mute ? `${name} is muted. Open the valve` : `Mute ${name}`}
+      onClick={onToggle}
+      className="absolute top-[var(--middle)] grid size-6 place-items-center"
+      style={{ left: COLUMN.valve - 4 }}
+    >
+      <svg viewBox="0 0 24 24" aria-hidden className="size-full">
+        <circle cx="12" cy="12" r="6.4" fill={track.mute ? "var(--signal)" : "var(--paper-lift)"} stroke={track.mute ? "var(--signal)" : "var(--ink)"} strokeWidth="1.2" />
+        {track.mute ? <line x1="12" y1="7" x2="12" y2="17" stroke="var(--paper-lift)" strokeWidth="2.2" /> : <line x1="7" y1="12" x2="17" y2="12" stroke="var(--ink)" strokeWidth="1.8" />}
+      </svg>
+    </button>
+  );
+}
+
+function Sends({ track, sends, session }: { readonly track: Track; readonly sends: readonly Send[]; readonly session: Session }) {
+  const edit = useSession((s) => s.edit);
+  const name = trackName(track);
+  const target = (send: Send) => session.tracks.find((t) => t.id === send.to)?.name ?? "";
+  return (
+    <Floating
+      label={`Sends of ${name}`}
+      side="left"
+      width={280}
+      trigger={
+        <button
+          type="button"
+          aria-label={`Sends of ${name}`}
+          title={sends.map((s) => `${formatNumber(s.gainDb, 1)} dB to ${target(s)}, ${s.position}`).join("\n")}
+          className="absolute top-[var(--middle)] size-6 rounded-full hover:bg-spot-wash/60"
+          style={{ left: COLUMN.send - 14 + 2 }}
+        />
+      }
+    >
+      <h3 className="text-base font-semibold">Sends of {name}</h3>
+      {sends.map((send) => (
+        <div key={send.id} className="mt-2 flex items-center gap-2 text-xs">
+          <span className="flex-1">to <b>{target(send)}</b>, {send.position}</span>
+          <NumberField
+            label={`Send to ${target(send)}, dB`} value={send.gainDb} min={-144} max={24}
+            onCommit={(gainDb) => edit(`Send of ${name} to ${target(send)}`, [{ do: "set", in: "sends", track: track.id, id: send.id, patch: { gainDb } }])}
+            className="w-16"
+          />
+          <span className="text-soft">dB</span>
+        </div>
+      ))}
+    </Floating>
+  );
+}

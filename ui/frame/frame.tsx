@@ -1,0 +1,118 @@
+"use client";
+
+import { HelpCircle, MoonStar, Redo2, Search, Undo2 } from "lucide-react";
+import Link from "next/link";
+import { usePathname, useRouter } from "next/navigation";
+import { useEffect, useMemo, useState, type ReactNode } from "react";
+import { toast } from "sonner";
+import { useBenchView } from "../bench/view";
+import { Editable } from "../parts/editable";
+import type { Action } from "../session/actions";
+import { keyOf, sessionActions } from "../session/actions";
+import { useSessionParts, useSessionStore } from "../session/provider";
+import { clipActions } from "../bench/clip-actions";
+import { JobStrip } from "./job-strip";
+import { KeysPage } from "./keys-page";
+import { LoadGauge } from "./load-gauge";
+import { Palette } from "./palette";
+
+const SCREENS = [
+  { path: "", name: "Bench", key: "1" },
+  { path: "/stems", name: "Stems", key: "2" },
+  { path: "/proof", name: "Proof", key: "3" },
+] as const;
+
+export function toggleTheme(): void {
+  const next = document.documentElement.dataset["theme"] === "night" ? "day" : "night";
+  document.documentElement.dataset["theme"] = next;
+  localStorage.setItem("stemzo-theme", next);
+  useBenchView.getState().inked();
+}
+
+/** The strip at the top, the screen below, and what can be reached from everywhere: palette, keys, jobs. */
+export function Frame({ children }: { readonly children: ReactNode }) {
+  const store = useSessionStore();
+  const router = useRouter();
+  const pathname = usePathname();
+  const [palette, setPalette] = useState(false);
+  const [keys, setKeys] = useState(false);
+  const { id, name, undo, redo, online, edit, pending } = useSessionParts((s) => ({
+    id: s.id, name: s.session.name, undo: s.undo, redo: s.redo, online: s.online, edit: s.edit, pending: s.sync.pending.length,
+  }));
+  const base = `/s/${id}`;
+
+  const actions = useMemo(() => (): readonly Action[] => [
+    ...SCREENS.map((s): Action => ({ id: `go-${s.name}`, group: "Go to", label: s.name, key: s.key, blocked: null, run: () => router.push(`${base}${s.path}`) })),
+    ...sessionActions(store, (text) => toast.error(text)),
+    ...clipActions(store),
+    { id: "zoom-in", group: "View", label: "Zoom in", key: "+", blocked: null, run: () => useBenchView.getState().zoom(1.5) },
+    { id: "zoom-out", group: "View", label: "Zoom out", key: "-", blocked: null, run: () => useBenchView.getState().zoom(1 / 1.5) },
+    { id: "fit", group: "View", label: "Fit the whole session", key: "0", blocked: null, run: () => useBenchView.getState().fit() },
+    { id: "theme", group: "View", label: "Day or night theme", key: "N", blocked: null, run: toggleTheme },
+    { id: "keys", group: "Help", label: "All keys", key: "?", blocked: null, run: () => setKeys(true) },
+    { id: "palette", group: "Help", label: "Find an action", key: "/", blocked: null, run: () => setPalette(true) },
+  ], [store, router, base]);
+
+  useEffect(() => {
+    const press = (event: KeyboardEvent) => {
+      const target = event.target as HTMLElement;
+      if (event.defaultPrevented || target.closest("input, textarea, [role=dialog], [role=listbox], [role=menu], [role=option]")) return;
+      const key = keyOf(event);
+      const action = actions().find((a) => a.key === key);
+      if (!action) return;
+      event.preventDefault();
+      if (action.blocked === null) action.run();
+      else toast(action.blocked);
+    };
+    addEventListener("keydown", press);
+    return () => removeEventListener("keydown", press);
+  }, [actions]);
+
+  return (
+    <div className="grid h-screen grid-rows-[44px_minmax(0,1fr)]">
+      <header data-strip className="flex items-center gap-1 bg-strip pr-3 pl-4 text-on-strip">
+        <Link href="/" className="text-[17px] font-extrabold tracking-tight" title="All sessions">Stemzo</Link>
+        <div className="ml-3 max-w-44 min-w-0 text-on-strip-soft">
+          <Editable value={name} label="Session" onCommit={(text) => text && edit("Rename the session", [{ do: "set session", patch: { name: text } }])} className="text-[13px] focus:text-ink" />
+        </div>
+        <nav aria-label="Screens" className="ml-5 flex h-full">
+          {SCREENS.map((s) => {
+            const here = pathname === `${base}${s.path}`;
+            return (
+              <Link
+                key={s.name}
+                href={`${base}${s.path}`}
+                aria-current={here ? "page" : undefined}
+                className={`flex h-full items-center px-4 text-[13.5px] ${here ? "mt-1.5 h-[38px] bg-paper font-bold text-ink" : "text-on-strip-soft hover:text-on-strip"}`}
+              >
+                {s.name}
+              </Link>
+            );
+          })}
+        </nav>
+        <span className="flex-1" />
+        <JobStrip />
+        <span role="status" className={`mr-2 text-xs ${online ? "text-on-strip-soft" : "font-semibold text-[#f4c9a8]"}`}>
+          {!online ? "not connected: changes are kept here" : pending > 0 ? "saving" : ""}
+        </span>
+        <LoadGauge />
+        <StripButton label={undo === null ? "Nothing to undo" : `Undo: ${undo} (Ctrl+Z)`} disabled={undo === null} onClick={() => void store.getState().travel("undo")}><Undo2 size={16} aria-hidden /></StripButton>
+        <StripButton label={redo === null ? "Nothing to redo" : `Redo: ${redo} (Ctrl+Shift+Z)`} disabled={redo === null} onClick={() => void store.getState().travel("redo")}><Redo2 size={16} aria-hidden /></StripButton>
+        <StripButton label="Find an action ( / )" onClick={() => setPalette(true)}><Search size={15} aria-hidden /></StripButton>
+        <StripButton label="Day or night theme (N)" onClick={toggleTheme}><MoonStar size={15} aria-hidden /></StripButton>
+        <StripButton label="All keys (?)" onClick={() => setKeys(true)}><HelpCircle size={15} aria-hidden /></StripButton>
+      </header>
+      <div className="min-h-0">{children}</div>
+      <Palette open={palette} onOpenChange={setPalette} actions={actions} />
+      <KeysPage open={keys} onOpenChange={setKeys} actions={actions} />
+    </div>
+  );
+}
+
+function StripButton({ label, disabled = false, onClick, children }: { readonly label: string; readonly disabled?: boolean; readonly onClick: () => void; readonly children: ReactNode }) {
+  return (
+    <button type="button" aria-label={label} title={label} disabled={disabled} onClick={onClick} className="grid size-7 place-items-center rounded-sm text-on-strip hover:bg-on-strip/15 disabled:text-on-strip-soft/50 disabled:hover:bg-transparent">
+      {children}
+    </button>
+  );
+}

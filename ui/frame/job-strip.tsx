@@ -1,0 +1,43 @@
+"use client";
+
+import { X } from "lucide-react";
+import type { Job } from "../../contract/job";
+import { isOver } from "../../contract/job";
+import { useSession, useSessionParts } from "../session/provider";
+
+const TITLES: Record<Job["request"]["kind"], string> = { freeze: "Freezing", export: "Exporting", load: "Measuring" };
+
+/** Running work, on every screen: how far, how fast, how long still, and a way to stop it. */
+export function JobStrip() {
+  const jobs = useSessionParts((s) => s.jobs);
+  const running = Object.values(jobs).filter((j) => !isOver(j.status) && j.request.kind !== "load");
+  return (
+    <div className="flex gap-2" aria-label="Running work">
+      {running.map((job) => <Running key={job.id} job={job} />)}
+    </div>
+  );
+}
+
+/** `4.2x real time, 12 s left`, as far as it is known. */
+export function paceText({ progress }: Job): string {
+  const parts = [
+    progress.speed === null ? "" : `${progress.speed.toFixed(1)}x real time`,
+    progress.secondsLeft === null ? "" : `${Math.ceil(progress.secondsLeft)} s left`,
+  ];
+  return parts.filter((p) => p !== "").join(", ");
+}
+
+function Running({ job }: { readonly job: Job }) {
+  const cancel = useSession((s) => s.cancel);
+  const title = TITLES[job.request.kind];
+  const percent = Math.round(job.progress.done * 100);
+  return (
+    <div className="mr-2 flex items-center gap-2 rounded-sm border border-on-strip/40 pl-2 text-xs" title={`${job.progress.stage}. ${paceText(job)}`}>
+      <span>{title}</span>
+      <progress className="sr-only" aria-label={title} max={100} value={percent} />
+      <span aria-hidden className="h-[5px] w-16 bg-on-strip/20"><span className="block h-full bg-on-strip" style={{ width: `${percent}%` }} /></span>
+      <span className="figure w-8 text-right">{percent}%</span>
+      <button type="button" aria-label={`Cancel ${title.toLowerCase()}`} onClick={() => void cancel(job.id)} className="grid size-6 place-items-center hover:bg-on-strip/15"><X size={13} aria-hidden /></button>
+    </div>
+  );
+}

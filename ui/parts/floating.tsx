@@ -1,0 +1,34 @@
+"use client";
+
+import { Popover } from "radix-ui";
+import type { ReactNode } from "react";
+
+interface Props {
+  readonly trigger: ReactNode;
+  readonly label: string;
+  readonly children: ReactNode;
+  readonly side?: "top" | "bottom" | "left" | "right";
+  readonly width?: number;
+}
+
+/** A sheet of paper that opens beside the thing it belongs to. */
+export function Floating({ trigger, label, children, side = "top", width = 280 }: Props) {
+  return (
+    <Popover.Root>
+      <Popover.Trigger asChild>{trigger}</Popover.Trigger>
+      <Popover.Portal>
+        <Popover.Content
+          side={side}
+          align="start"
+          sideOffset={6}
+          collisionPadding={12}
+          aria-label={label}
+          style={{ width }}
+          className="z-50 max-h-[70vh] overflow-auto rounded-sm border border-ink bg-lift p-3 text-ink shadow-[4px_4px_0_var(--rule)]"
+        >
+          {children}
+        </Popover.Content>
+      </Popover.Portal>
+    </Popover.Root>
+  );
+}

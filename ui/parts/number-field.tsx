@@ -1,0 +1,49 @@
+"use client";
+
+import { useState } from "react";
+
+interface Props {
+  readonly label: string;
+  readonly value: number;
+  readonly min: number;
+  readonly max: number;
+  readonly digits?: number;
+  readonly onCommit: (value: number) => void;
+  readonly className?: string;
+}
+
+/** A number typed by hand; out of range is held at the nearest end, anything else leaves it as it was. */
+export function NumberField({ label, value, min, max, digits = 1, onCommit, className = "" }: Props) {
+  const [draft, setDraft] = useState<string | null>(null);
+  const commit = () => {
+    if (draft === null) return;
+    const typed = Number(draft.replace(",", ".").replace("−", "-"));
+    setDraft(null);
+    if (draft.trim() !== "" && Number.isFinite(typed)) onCommit(Math.max(min, Math.min(max, typed)));
+  };
+  return (
+    <input
+      inputMode="decimal"
+      aria-label={label}
+      value={draft ?? formatNumber(value, digits)}
+      onFocus={(e) => e.target.select()}
+      onChange={(e) => setDraft(e.target.value)}
+      onBlur={commit}
+      onKeyDown={(e) => {
+        e.stopPropagation();
+        if (e.key === "Enter") {
+          commit();
+          e.currentTarget.blur();
+        }
+        if (e.key === "Escape") setDraft(null);
+      }}
+      className={`figure rounded-sm border border-rule bg-lift px-1.5 py-0.5 text-right text-xs hover:border-ink ${className}`}
+    />
+  );
+}
+
+/** With a real minus sign and no needless digits behind the point. */
+export const formatNumber = (value: number, digits: number): string => {
+  const text = value.toFixed(digits);
+  return (Number(text) === 0 ? text.replace("-", "") : text).replace("-", "−");
+};

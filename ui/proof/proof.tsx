@@ -1,0 +1,2 @@
+"use client";
+export function Proof() { return null; }

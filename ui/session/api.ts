@@ -1,0 +1,55 @@
+import type { Handoff, HandoffSummary } from "../../contract/handoff";
+import type { Job, ServiceFault } from "../../contract/job";
+import type { SessionState } from "../../contract/session";
+import type { NamedStep, StoredStep } from "../../core/session/sync";
+
+/** A request the server refused, or that never arrived, in the three sentences a person needs. */
+export class Refused extends Error {
+  override readonly name = "Refused";
+  constructor(readonly fault: ServiceFault, readonly status: number) {
+    super(fault.what);
+  }
+}
+
+const unreachable: ServiceFault = {
+  what: "The server cannot be reached.", kept: "Everything you did here is kept and will be sent.", todo: "Check that Stemzo is still running.", problems: [],
+};
+
+async function ask<T>(path: string, init?: RequestInit): Promise<T> {
+  const response = await fetch(path, init).catch(() => {
+    throw new Refused(unreachable, 0);
+  });
+  const body = (await response.json().catch(() => ({}))) as T & { fault?: ServiceFault };
+  if (!response.ok) throw new Refused(body.fault ?? { ...unreachable, what: `The server answered ${response.status}.` }, response.status);
+  return body;
+}
+
+const post = <T>(path: string, body?: unknown): Promise<T> =>
+  ask(path, { method: "POST", ...(body === undefined ? {} : { body: JSON.stringify(body), headers: { "Content-Type": "application/json" } }) });
+
+export type Posted = { readonly revision: number } | { readonly revision: number; readonly missing: readonly StoredStep[] };
+
+export const api = {
+  session: (id: string) => ask<SessionState>(`/api/sessions/${id}`),
+  /** Steps the server stored, or the ones it had before ours. */
+  async postSteps(id: string, base: number, steps: readonly NamedStep[]): Promise<Posted> {
+    const response = await fetch(`/api/sessions/${id}/edits`, {
+      method: "POST", body: JSON.stringify({ base, steps }), headers: { "Content-Type": "application/json" },
+    }).catch(() => {
+      throw new Refused(unreachable, 0);
+    });
+    const body = (await response.json().catch(() => ({}))) as Posted & { fault?: ServiceFault };
+    if (response.ok || response.status === 409) return body;
+    throw new Refused(body.fault ?? unreachable, response.status >= 500 ? 0 : response.status);
+  },
+  travel: (id: string, direction: "undo" | "redo") => post<{ label: string }>(`/api/sessions/${id}/${direction}`),
+  freeze: (id: string, tracks: readonly string[]) => post<Job>(`/api/sessions/${id}/freeze`, { tracks }),
+  measureLoad: (id: string) => post<Job>(`/api/sessions/${id}/load`),
+  exportStems: (id: string) => post<Job>(`/api/sessions/${id}/exports`),
+  cancel: (job: string) => post<Job>(`/api/jobs/${job}/cancel`),
+  handoffs: (id: string) => ask<readonly HandoffSummary[]>(`/api/sessions/${id}/handoffs`),
+  handoff: (id: string) => ask<Handoff>(`/api/handoffs/${id}`),
+};
+
+export const packageAddress = (handoff: string): string => `/api/handoffs/${handoff}/package`;
+export const audioAddress = (hash: string): string => `/api/audio/${hash}`;

@@ -1,0 +1,37 @@
+"use client";
+
+import { createContext, useContext, useEffect, useState, type ReactNode } from "react";
+import { toast } from "sonner";
+import { useStore } from "zustand";
+import { useShallow } from "zustand/react/shallow";
+import type { ServiceFault } from "../../contract/job";
+import type { SessionState } from "../../contract/session";
+import type { SessionStore, SessionStoreApi } from "./store";
+import { createSessionStore } from "./store";
+
+const Context = createContext<SessionStoreApi | null>(null);
+
+const showFault = ({ what, kept, todo, problems }: ServiceFault) =>
+  toast.error(what, {
+    description: [...problems.slice(0, 3).map((p) => `${p.where}: ${p.what}`), kept, todo].join("\n"),
+    duration: 12_000,
+  });
+
+/** Holds one session's store for all its screens and keeps it connected. */
+export function SessionProvider({ state, children }: { readonly state: SessionState; readonly children: ReactNode }) {
+  const [store] = useState(() => createSessionStore(state, { fault: showFault, news: (text) => toast(text) }));
+  useEffect(() => store.getState().connect(), [store]);
+  return <Context.Provider value={store}>{children}</Context.Provider>;
+}
+
+export function useSessionStore(): SessionStoreApi {
+  const store = useContext(Context);
+  if (!store) throw new Error("this part is shown outside a session");
+  return store;
+}
+
+/** One value of the session's store; the part is drawn again when that value changes. */
+export const useSession = <T,>(pick: (state: SessionStore) => T): T => useStore(useSessionStore(), pick);
+
+/** Several values at once, compared one by one. */
+export const useSessionParts = <T extends object>(pick: (state: SessionStore) => T): T => useStore(useSessionStore(), useShallow(pick));

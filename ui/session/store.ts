@@ -1,0 +1,185 @@
+import { createStore } from "zustand/vanilla";
+import type { Job, ServiceFault } from "../../contract/job";
+import { isOver } from "../../contract/job";
+import type { MeasuredLoad, SessionState, StepsEvent } from "../../contract/session";
+import type { Session } from "../../core/session/document";
+import type { Edit, Step } from "../../core/session/edits";
+import type { Outcome, Sync } from "../../core/session/sync";
+import { propose, receive, startSync, withdraw } from "../../core/session/sync";
+import { Refused, api } from "./api";
+
+/** Everything a screen shows, and the few ways to change it. Screens read `session`; changes go through `edit`. */
+export interface SessionStore {
+  readonly id: string;
+  readonly session: Session;
+  readonly sync: Sync;
+  readonly undo: string | null;
+  readonly redo: string | null;
+  readonly load: MeasuredLoad | null;
+  /** The load before the last one. */
+  readonly loadBefore: MeasuredLoad | null;
+  /** Jobs that run, and the ones that ended while this page was open, by id. */
+  readonly jobs: Readonly<Record<string, Job>>;
+  readonly online: boolean;
+  /** Ids of selected tracks, in the order they were chosen. */
+  readonly selected: readonly string[];
+  readonly selectedClip: { readonly track: string; readonly clip: string } | null;
+  edit(label: string, edits: readonly Edit[]): void;
+  /** A whole step made elsewhere, for instance a preflight fix. */
+  take(step: Step): void;
+  travel(direction: "undo" | "redo"): Promise<void>;
+  freeze(tracks: readonly string[]): Promise<void>;
+  exportStems(): Promise<void>;
+  cancel(job: string): Promise<void>;
+  select(tracks: readonly string[]): void;
+  selectClip(clip: SessionStore["selectedClip"]): void;
+  connect(): () => void;
+}
+
+/** Shown to the person: an error, or news. Given by the frame, so that this file has no interface in it. */
+export interface Notices {
+  fault(fault: ServiceFault): void;
+  news(text: string): void;
+}
+
+/** Changes that cost computing are measured anew once nobody has changed anything for this long. */
+const MEASURE_AFTER_MS = 1500;
+const RETRY_MS = 1500;
+
+export function createSessionStore(state: SessionState, notices: Notices) {
+  return createStore<SessionStore>()((set, get) => {
+    const { id } = state;
+    let sending = false;
+    let measureTimer: ReturnType<typeof setTimeout> | undefined;
+    let idle: (() => void)[] = [];
+
+    const put = ({ sync, refused }: Outcome) => {
+      const session = sync.shown;
+      const selected = get().selected.filter((track) => session.tracks.some((t) => t.id === track));
+      set({ sync, session, selected: selected.length === get().selected.length ? get().selected : selected });
+      for (const { step, problems } of refused) {
+        notices.fault({
+          what: `"${step.label}" does not fit any more.`, kept: "Everything else is kept.", todo: "Look at the change somebody made, and do it again if you still want it.", problems: [...problems],
+        });
+      }
+    };
+    const report = (error: unknown) => {
+      if (error instanceof Refused) notices.fault(error.fault);
+      else throw error;
+    };
+
+    /** Sends what is pending, one request at a time, until nothing is. */
+    const send = async () => {
+      if (sending) return;
+      sending = true;
+      try {
+        for (let { sync } = get(); sync.pending.length > 0; sync = get().sync) {
+          const batch = sync.pending.slice(0, 100);
+          try {
+            const posted = await api.postSteps(id, sync.revision, batch);
+            if ("missing" in posted) put(receive(get().sync, posted.missing));
+            else put(receive(get().sync, batch.map((named, i) => ({ ...named, revision: sync.revision + 1 + i }))));
+            set({ online: true });
+          } catch (error) {
+            if (!(error instanceof Refused)) throw error;
+            const [first] = batch;
+            if (error.status === 0 || !first) {
+              set({ online: false });
+              await new Promise((resolve) => setTimeout(resolve, RETRY_MS));
+            } else {
+              put(withdraw(get().sync, first.id));
+              notices.fault(error.fault);
+            }
+          }
+        }
+      } finally {
+        sending = false;
+        for (const resume of idle) resume();
+        idle = [];
+      }
+      scheduleMeasure();
+    };
+    const settled = () => (get().sync.pending.length === 0 && !sending ? Promise.resolve() : new Promise<void>((resolve) => { idle.push(resolve); }));
+
+    const scheduleMeasure = () => {
+      clearTimeout(measureTimer);
+      measureTimer = setTimeout(() => {
+        const { load, sync, jobs } = get();
+        const running = Object.values(jobs).some((j) => !isOver(j.status));
+        if (running || load?.revision === sync.revision) return;
+        api.measureLoad(id).catch(() => undefined);
+      }, MEASURE_AFTER_MS);
+    };
+
+    const onJob = (job: Job) => {
+      const before = get().jobs[job.id];
+      if (before && isOver(before.status)) return;
+      set({ jobs: { ...get().jobs, [job.id]: job } });
+      if (!isOver(job.status)) return;
+      if (job.status === "failed" && job.fault && job.request.kind !== "load") notices.fault(job.fault);
+      if (job.status === "cancelled") notices.news(job.request.kind === "export" ? "Export cancelled. Nothing was kept of it." : "Freeze cancelled. The session is as it was.");
+      scheduleMeasure();
+    };
+
+    const take = (step: Step) => {
+      put(propose(get().sync, { id: crypto.randomUUID(), step }));
+      void send();
+    };
+
+    return {
+      id,
+      session: state.document,
+      sync: startSync(state.document, state.revision),
+      undo: state.undo,
+      redo: state.redo,
+      load: state.load,
+      loadBefore: null,
+      jobs: {},
+      online: true,
+      selected: [],
+      selectedClip: null,
+      edit: (label, edits) => take({ label, edits: [...edits] }),
+      take,
+      async travel(direction) {
+        await settled();
+        await api.travel(id, direction).then(({ label }) => notices.news(`${direction === "undo" ? "Undone" : "Redone"}: ${label}`), report);
+      },
+      async freeze(tracks) {
+        await settled();
+        await api.freeze(id, tracks).then(onJob, report);
+      },
+      async exportStems() {
+        await settled();
+        await api.exportStems(id).then(onJob, report);
+      },
+      cancel: (job) => api.cancel(job).then(onJob, report),
+      select: (selected) => set({ selected, selectedClip: null }),
+      selectClip: (selectedClip) => set({ selectedClip, ...(selectedClip ? { selected: [selectedClip.track] } : {}) }),
+      connect() {
+        const source = new EventSource(`/api/sessions/${id}/events?after=${get().sync.revision}`);
+        source.addEventListener("steps", (event) => {
+          const { steps, undo, redo } = JSON.parse((event as MessageEvent<string>).data) as StepsEvent;
+          set({ undo, redo });
+          const news = steps.filter((s) => s.revision > get().sync.revision);
+          if (news.length > 0) put(receive(get().sync, news));
+          scheduleMeasure();
+        });
+        source.addEventListener("job", (event) => onJob(JSON.parse((event as MessageEvent<string>).data) as Job));
+        source.addEventListener("load", (event) => {
+          const load = JSON.parse((event as MessageEvent<string>).data) as MeasuredLoad | null;
+          const before = get().load;
+          if (load && load.revision !== before?.revision) set({ load, loadBefore: before });
+          if (!load) scheduleMeasure();
+        });
+        source.addEventListener("open", () => set({ online: true }));
+        source.addEventListener("error", () => set({ online: false }));
+        return () => {
+          source.close();
+          clearTimeout(measureTimer);
+        };
+      },
+    };
+  });
+}
+
+export type SessionStoreApi = ReturnType<typeof createSessionStore>;

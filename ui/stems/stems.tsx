@@ -1,0 +1,2 @@
+"use client";
+export function Stems() { return null; }
