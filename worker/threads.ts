@@ -72,7 +72,7 @@ export class ThreadPool {
       signal.addEventListener("abort", cancel, { once: true });
       const release = (usable: boolean) => {
         signal.removeEventListener("abort", cancel);
-        worker.removeAllListeners();
+        worker.off("message", onMessage).off("error", onError).off("exit", onExit);
         // A cancelled thread's flag stays raised; a new one is cheaper than reasoning about when to lower it.
         if (usable && !memory.cancelled) this.idle.push(thread);
         else {
@@ -80,7 +80,7 @@ export class ThreadPool {
           void worker.terminate();
         }
       };
-      worker.on("message", (message: FromThread) => {
+      const onMessage = (message: FromThread) => {
         switch (message.say) {
           case "progress":
             onProgress?.(message.done);
@@ -98,13 +98,14 @@ export class ThreadPool {
             reject(new TaskFailed(message.fault));
             break;
         }
-      });
+      };
       const lost = (message: string) => {
         release(false);
         reject(new TaskFailed({ kind: "other", message }));
       };
-      worker.on("error", (error) => lost(error.stack ?? error.message));
-      worker.on("exit", (code) => lost(`the thread ended with ${code}`));
+      const onError = (error: Error) => lost(error.stack ?? error.message);
+      const onExit = (code: number) => lost(`the thread ended with ${code}`);
+      worker.on("message", onMessage).on("error", onError).on("exit", onExit);
       worker.postMessage(task);
     });
   }

@@ -38,7 +38,7 @@ export interface Verdict {
 }
 
 /** Peaks a residual may reach: what float arithmetic leaves, and what the dither of a dozen files adds up to. */
-const RESIDUAL_LIMIT: Record<Manifest["depth"], Db> = { "32f": -120, "24": -110, "16": -66 };
+export const RESIDUAL_LIMIT: Record<Manifest["depth"], Db> = { "32f": -120, "24": -110, "16": -66 };
 /** A file still louder than this at its end has lost its tail. */
 const CUT_TAIL_DB: Db = -60;
 

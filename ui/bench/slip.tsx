@@ -11,6 +11,7 @@ import { formatClock } from "../../core/time/clock";
 import { paceText } from "../frame/job-strip";
 import { keyText } from "../frame/palette";
 import { Button } from "../parts/button";
+import { byteText } from "../parts/bytes";
 import { Floating } from "../parts/floating";
 import { formatNumber } from "../parts/number-field";
 import type { Action } from "../session/actions";
@@ -55,7 +56,7 @@ export function Slip() {
         {running ? <RunningPrint job={running} /> : (
           <>
             {toFreeze.length > 0 && <Big action={actions.get("freeze")} label="Freeze" under={toFreeze.length === 1 ? "reversible; the source is kept" : `${toFreeze.length} tracks in one pass`} />}
-            {toFreeze.length === 0 && fresh.length > 0 && <Big action={actions.get("commit")} label="Commit" under="the source stays, parked beside it" />}
+            {toFreeze.length === 0 && fresh.length > 0 && <Big action={actions.get("commit")} label="Commit" under="source parked beside it" />}
             {frozen.length > 0 && <Small action={actions.get("unfreeze")} label={frozen.length === 1 ? "Unfreeze" : `Unfreeze ${frozen.length} tracks`} />}
             {toFreeze.length === 0 && parked.length > 0 && <Small action={actions.get("unpark")} label="Unpark" />}
             {tracks.length === 0 && <Small action={actions.get("select-all")} label="Select all" />}
@@ -90,7 +91,7 @@ function FreezeSlip({ tracks, session }: { readonly tracks: readonly Track[]; re
         <Fact term="Stays live">{one ? staysLive(session, tracks[0]) : "faders, pans, sends and outputs"}</Fact>
         <Fact term="Length">
           <span className="figure">{formatClock(longest.end / session.rate)}</span> and the measured tail, to bar <span className="figure">{barText(clock, longest.end)}</span>
-          {!one && <> (set by {trackName(longest.track)})</>} · about <span className="figure">{megabytes(ends.reduce((sum, e) => sum + e.end * 8, 0))}</span> as float
+          {!one && <> (set by {trackName(longest.track)})</>} · about <span className="figure">{byteText(ends.reduce((sum, e) => sum + e.end * 8, 0))}</span> as float
         </Fact>
         {absent.length > 0 && <Fact term="Mind"><span className="text-caution">{absent[0]}{absent.length > 1 && ` And ${absent.length - 1} more.`}</span></Fact>}
       </dl>
@@ -241,5 +242,3 @@ function Small({ action, label }: { readonly action: Action | undefined; readonl
   if (!action) return null;
   return <Button onClick={action.run} className="min-h-8">{label}{action.key !== null && <kbd className="figure ml-1 text-[11px] text-soft">{keyText(action.key)}</kbd>}</Button>;
 }
-
-const megabytes = (bytes: number) => (bytes >= 1e9 ? `${(bytes / 1e9).toFixed(2)} GB` : `${Math.max(0.1, bytes / 1e6).toFixed(bytes < 1e7 ? 1 : 0)} MB`);

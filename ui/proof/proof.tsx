@@ -1,2 +1,93 @@
 "use client";
-export function Proof() { return null; }
+
+import { Download } from "lucide-react";
+import Link from "next/link";
+import { useSearchParams } from "next/navigation";
+import { Suspense } from "react";
+import type { Handoff, HandoffSummary } from "../../contract/handoff";
+import type { Mark } from "../../core/proof/judge";
+import { formatClock } from "../../core/time/clock";
+import { byteText } from "../parts/bytes";
+import { audioAddress, packageAddress } from "../session/api";
+import { useSession } from "../session/provider";
+import { useHandoffs } from "../session/use-handoffs";
+import { FilesMatrix } from "./files-matrix";
+import { LoudnessChart, ResidualChart } from "./charts";
+
+/** The measured evidence for an export: every file read back from the package and asked the same questions. */
+export function Proof() {
+  return <Suspense><ProofScreen /></Suspense>;
+}
+
+function ProofScreen() {
+  const asked = useSearchParams().get("handoff");
+  const { list, chosen, fault } = useHandoffs(asked);
+  const id = useSession((s) => s.id);
+  if (fault !== null) return <main className="p-8 text-wrong">{fault}</main>;
+  if (list === null) return <main aria-busy className="p-8 text-soft">Reading the proof …</main>;
+  if (!chosen) {
+    return (
+      <main className="mx-auto mt-24 max-w-lg">
+        <h1 className="text-[26px] font-bold tracking-tight">Nothing to prove yet</h1>
+        <p className="mt-2 text-base text-soft">When stems are exported, the finished package is read back from disk and measured here: lengths, starts, levels, offsets, and whether the stems add up to the mix.</p>
+        <Link href={`/s/${id}/stems`} className="mt-5 inline-block text-base font-semibold text-spot underline underline-offset-4">Go to the stem sheet</Link>
+      </main>
+    );
+  }
+  return (
+    <main className="grid h-full grid-rows-[auto_minmax(0,1fr)]">
+      <Verdict handoff={chosen} list={list} />
+      <div className="min-h-0 overflow-auto pb-8">
+        <FilesMatrix proof={chosen.proof} />
+        <div className="mt-6 grid grid-cols-2 gap-8 px-5">
+          <ResidualChart proof={chosen.proof} />
+          <LoudnessChart proof={chosen.proof} />
+        </div>
+      </div>
+    </main>
+  );
+}
+
+const VERDICTS: Record<Mark, string> = {
+  right: "Right: everything that was promised holds.",
+  look: "Right, with something to look at.",
+  wrong: "Not right: do not send this.",
+};
+
+function Verdict({ handoff, list }: { readonly handoff: Handoff; readonly list: readonly HandoffSummary[] }) {
+  const { manifest, zipBytes, verdict } = handoff.proof;
+  const cells = verdict.checks.flatMap((c) => c.cells);
+  const count = (mark: Mark) => cells.filter((c) => c.mark === mark).length;
+  const depth = manifest.depth === "32f" ? "32-bit float" : `${manifest.depth}-bit`;
+  return (
+    <header className="flex items-end gap-6 border-b border-ink px-5 pt-4 pb-3">
+      <div className="min-w-0 flex-1">
+        <h1 className={`text-[26px] leading-none font-bold tracking-tight ${verdict.mark === "wrong" ? "text-wrong" : ""}`}>{VERDICTS[verdict.mark]}</h1>
+        <p className="mt-1.5 truncate text-soft">
+          <b className="text-ink">{handoff.fileName}</b>, <span className="figure">{byteText(zipBytes)}</span>, read back from disk · {manifest.files.length} files ·{" "}
+          <span className="figure">{manifest.rate / 1000} kHz</span> · {depth} · <span className="figure">{formatClock(manifest.frames / manifest.rate)}</span> · rendered at <span className="figure">{handoff.speed.toFixed(1)}x</span> real time
+        </p>
+      </div>
+      <p className="text-right text-xs text-soft">
+        <span className="figure text-ink">{count("right")}</span> right · <span className="figure text-ink">{count("look")}</span> to look at · <span className="figure text-ink">{count("wrong")}</span> wrong
+        <br /><a href={audioAddress(handoff.mixBefore)} download="mix before its chain.wav" className="text-spot underline underline-offset-2">mix before its chain, as a file</a>
+        {list.length > 1 && <Earlier handoff={handoff} list={list} />}
+      </p>
+      <a href={packageAddress(handoff.id)} download className="inline-flex min-h-11 items-center gap-2 rounded-sm bg-spot px-5 text-base font-bold text-on-spot hover:brightness-110">
+        <Download size={17} aria-hidden /> Download
+      </a>
+    </header>
+  );
+}
+
+/** Other exports of this session, by when they were made. */
+function Earlier({ handoff, list }: { readonly handoff: Handoff; readonly list: readonly HandoffSummary[] }) {
+  return (
+    <span className="mt-1 flex flex-wrap justify-end gap-x-2">
+      {list.slice(0, 5).map((h) => {
+        const when = h.madeAt.slice(5, 16).replace("T", " ");
+        return h.id === handoff.id ? <b key={h.id} className="figure text-ink">{when}</b> : <Link key={h.id} href={`?handoff=${h.id}`} className="figure text-spot underline underline-offset-2">{when}</Link>;
+      })}
+    </span>
+  );
+}

@@ -1,2 +1,94 @@
 "use client";
-export function Stems() { return null; }
+
+import { DndContext, KeyboardSensor, PointerSensor, pointerWithin, rectIntersection, useSensor, useSensors } from "@dnd-kit/core";
+import type { CollisionDetection, DragEndEvent } from "@dnd-kit/core";
+import { SortableContext, sortableKeyboardCoordinates, verticalListSortingStrategy } from "@dnd-kit/sortable";
+import { planExport } from "../../core/stems/plan";
+import { useMemo } from "react";
+import { useSessionParts } from "../session/provider";
+import { useHandoffs } from "../session/use-handoffs";
+import { ExportFoot } from "./export-foot";
+import { Preflight } from "./preflight";
+import { combine, leaveOut, moveRow } from "./sheet-edits";
+import { SheetOptions } from "./sheet-options";
+import { SheetRow } from "./sheet-row";
+import { stemStates } from "./stem-state";
+import { Tray } from "./tray";
+
+export const COLUMNS = "grid grid-cols-[24px_28px_minmax(110px,1fr)_minmax(150px,1.3fr)_132px_58px_minmax(130px,1fr)_96px_92px_28px] items-center gap-x-2 px-3";
+
+/** A pointer names what it is over; the keyboard has no pointer, so there the rectangles decide. */
+const under: CollisionDetection = (args) => {
+  const hits = pointerWithin(args);
+  return hits.length > 0 ? hits : rectIntersection(args);
+};
+
+/** The stem sheet: what will be delivered, in which order and shape, and what should be looked at before. */
+export function Stems() {
+  const { session, take } = useSessionParts((s) => ({ session: s.session, take: s.take }));
+  const { chosen: last } = useHandoffs(null);
+  const plan = useMemo(() => planExport(session), [session]);
+  const states = useMemo(() => stemStates(session, plan.ok ? plan.value : null, last), [session, plan, last]);
+  const sensors = useSensors(useSensor(PointerSensor, { activationConstraint: { distance: 4 } }), useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }));
+  const { rows } = session.sheet;
+
+  const drop = ({ active, over }: DragEndEvent) => {
+    const dragged = active.data.current as { row?: string; track?: string; from?: string } | undefined;
+    const target = over?.data.current as { row?: string; tray?: boolean } | undefined;
+    if (!dragged || !target) return;
+    if (dragged.track !== undefined) {
+      const step = target.row !== undefined ? combine(session, dragged.track, target.row)
+        : target.tray && dragged.from !== undefined ? leaveOut(session, dragged.from, dragged.track) : null;
+      if (step) take(step);
+      return;
+    }
+    if (dragged.row === undefined) return;
+    const step = target.tray ? leaveOut(session, dragged.row, null)
+      : target.row !== undefined ? moveRow(session, dragged.row, rows.findIndex((r) => r.id === target.row)) : null;
+    if (step) take(step);
+  };
+
+  return (
+    <main className="grid h-full grid-cols-[minmax(0,1fr)_288px] grid-rows-[auto_minmax(0,1fr)_auto]">
+      <header className="col-span-2 flex items-end gap-8 border-b border-ink px-5 pt-4 pb-3">
+        <div>
+          <h1 className="text-[26px] leading-none font-bold tracking-tight">Stem sheet</h1>
+          <p className="mt-1.5 text-soft">All files come out of one pass, from one first frame.</p>
+        </div>
+        <SheetOptions />
+      </header>
+      <DndContext sensors={sensors} collisionDetection={under} onDragEnd={drop}>
+        <div className="min-h-0 overflow-auto pb-6" data-sheet>
+          <div className={`${COLUMNS} eyebrow sticky top-0 z-10 border-b border-rule bg-paper py-1.5`}>
+            <span />
+            <span>№</span>
+            <span>Stem</span>
+            <span>Made of</span>
+            <span>Tapped</span>
+            <span title="What the sends of its tracks produce is in this stem">Returns</span>
+            <span>File</span>
+            <span className="text-right">Peak · LUFS</span>
+            <span>State</span>
+            <span />
+          </div>
+          <SortableContext items={rows.map((r) => r.id)} strategy={verticalListSortingStrategy}>
+            <ol aria-label="Stems">
+              {rows.map((row, i) => <SheetRow key={row.id} row={row} index={i} fileName={plan.ok ? (plan.value.files[i]?.fileName ?? "") : ""} state={states[i] ?? { word: "never rendered", measures: null }} />)}
+            </ol>
+          </SortableContext>
+          {rows.length === 0 && <p className="px-5 py-6 text-soft">The sheet is empty. Add the tracks below as stems; each becomes one file.</p>}
+          {plan.ok && (
+            <div className={`${COLUMNS} min-h-9 border-b border-rule text-soft`}>
+              <span /><span className="figure text-xs">+</span><span className="font-medium text-ink">Reference mix</span><span>everything, through the mix chain</span><span>after the mix</span><span>in</span>
+              <span className="figure truncate text-xs" title={plan.value.files.at(-1)?.fileName}>{plan.value.files.at(-1)?.fileName}</span>
+              <span className="figure text-right text-xs">{states.at(-1)?.measures}</span><span className="text-xs">{states.at(-1)?.word}</span><span />
+            </div>
+          )}
+          <Tray />
+        </div>
+      </DndContext>
+      <Preflight />
+      <ExportFoot plan={plan} last={last} />
+    </main>
+  );
+}

@@ -1,0 +1,64 @@
+"use client";
+
+import Link from "next/link";
+import type { Handoff } from "../../contract/handoff";
+import { isOver } from "../../contract/job";
+import type { Checked } from "../../core/session/problem";
+import type { ExportPlan } from "../../core/stems/plan";
+import { formatClock } from "../../core/time/clock";
+import { bytesPerSample } from "../../core/formats/wav/format";
+import { paceText } from "../frame/job-strip";
+import { Button } from "../parts/button";
+import { byteText } from "../parts/bytes";
+import { packageAddress } from "../session/api";
+import { useSessionParts } from "../session/provider";
+
+/** What the export will be, in one line, and the button that makes it. */
+export function ExportFoot({ plan, last }: { readonly plan: Checked<ExportPlan>; readonly last: Handoff | null }) {
+  const { session, id, jobs, exportStems, cancel } = useSessionParts((s) => ({ session: s.session, id: s.id, jobs: s.jobs, exportStems: s.exportStems, cancel: s.cancel }));
+  const running = Object.values(jobs).find((j) => j.request.kind === "export" && !isOver(j.status));
+  return (
+    <footer className="col-span-2 flex min-h-[76px] items-center gap-6 border-t-2 border-dashed border-ink bg-lift px-5 py-3">
+      {running ? (
+        <>
+          <div className="flex-1">
+            <p className="text-base font-semibold">Exporting: {running.progress.stage} <span className="figure font-normal">{Math.round(running.progress.done * 100)}%</span></p>
+            <progress aria-label="Exporting" max={100} value={Math.round(running.progress.done * 100)} className="mt-1.5 h-2 w-full appearance-none [&::-webkit-progress-bar]:bg-rule [&::-webkit-progress-value]:bg-ink" />
+          </div>
+          <span className="w-44 text-xs text-soft">{paceText(running)}</span>
+          <Button onClick={() => void cancel(running.id)}>Cancel</Button>
+        </>
+      ) : (
+        <>
+          <div className="min-w-0 flex-1">
+            {plan.ok ? <PlanLine plan={plan.value} rate={session.rate} /> : <p className="font-medium text-wrong">{plan.problems.map((p) => p.what).join("; ")}</p>}
+            {last && (
+              <p className="mt-0.5 truncate text-soft">
+                Last export: {last.fileName}, {byteText(last.proof.zipBytes)} ·{" "}
+                <Link href={`/s/${id}/proof`} className="font-semibold text-spot underline underline-offset-4">see its proof</Link> ·{" "}
+                <a href={packageAddress(last.id)} download className="font-semibold text-spot underline underline-offset-4">download</a>
+              </p>
+            )}
+          </div>
+          <button
+            type="button" disabled={!plan.ok} onClick={() => void exportStems()}
+            className="grid min-h-[52px] w-[212px] place-items-center rounded-sm bg-spot text-[20px] font-bold tracking-tight text-on-spot hover:brightness-110 disabled:opacity-45"
+          >
+            Export
+          </button>
+        </>
+      )}
+    </footer>
+  );
+}
+
+function PlanLine({ plan, rate }: { readonly plan: ExportPlan; readonly rate: number }) {
+  const stems = plan.files.length - 1;
+  const seconds = (plan.to - plan.from) / rate;
+  const bytes = plan.files.length * seconds * plan.rate * 2 * bytesPerSample(plan.depth);
+  return (
+    <p className="text-base font-semibold">
+      {stems} {stems === 1 ? "stem" : "stems"} and the reference mix · same first frame · <span className="figure font-medium">{formatClock(seconds)}</span>{plan.tail === "measured" && " and the tail"} · about <span className="figure font-medium">{byteText(bytes)}</span>
+    </p>
+  );
+}

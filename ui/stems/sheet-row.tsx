@@ -1,0 +1,124 @@
+"use client";
+
+import { useDraggable } from "@dnd-kit/core";
+import { useSortable } from "@dnd-kit/sortable";
+import { CSS } from "@dnd-kit/utilities";
+import { EllipsisVertical, GripVertical } from "lucide-react";
+import { DropdownMenu } from "radix-ui";
+import type { ReactNode } from "react";
+import type { StemRow } from "../../core/session/document";
+import { Choice } from "../parts/choice";
+import { Editable } from "../parts/editable";
+import { useSessionParts } from "../session/provider";
+import { trackName } from "../session/track-state";
+import { combineRows, leaveOut, moveRow, takeApart } from "./sheet-edits";
+import type { StemState } from "./stem-state";
+import { COLUMNS } from "./stems";
+
+const TAPS = [
+  { value: "group", label: "through its group", about: "With the groups on its way: the stems add up to the mix before its chain." },
+  { value: "channel", label: "before its group", about: "After its own fader, pan and mute; what groups do is not in it." },
+] as const;
+
+interface Props {
+  readonly row: StemRow;
+  readonly index: number;
+  readonly fileName: string;
+  readonly state: StemState;
+}
+
+/** One stem: drag it to order, drop a track on it to combine. */
+export function SheetRow({ row, index, fileName, state }: Props) {
+  const { session, edit } = useSessionParts((s) => ({ session: s.session, edit: s.edit }));
+  const { attributes, listeners, setNodeRef, setActivatorNodeRef, transform, transition, isDragging, over, active } = useSortable({ id: row.id, data: { row: row.id } });
+  const taking = over?.id === row.id && (active?.data.current as { track?: string } | undefined)?.track !== undefined;
+  const set = (label: string, patch: Record<string, unknown>) => edit(label, [{ do: "set", in: "rows", id: row.id, patch }]);
+  return (
+    <li
+      ref={setNodeRef}
+      style={{ transform: CSS.Translate.toString(transform), transition }}
+      className={`${COLUMNS} min-h-[40px] border-b border-rule bg-paper ${isDragging ? "relative z-20 border border-ink bg-lift shadow-[3px_3px_0_var(--rule)]" : ""} ${taking ? "bg-spot-wash" : ""}`}
+    >
+      <button type="button" ref={setActivatorNodeRef} {...attributes} {...listeners} aria-label={`Move ${row.name}`} title="Drag to order, or to the foot to leave it out" className="grid size-6 cursor-grab touch-none place-items-center text-faint hover:text-ink">
+        <GripVertical size={14} aria-hidden />
+      </button>
+      <span className="figure text-xs text-soft">{String(index + 1).padStart(2, "0")}</span>
+      <Editable value={row.name} label={`Stem ${index + 1}`} onCommit={(name) => name && set(`Rename ${row.name}`, { name })} className="min-h-6 text-sm font-semibold" />
+      <span className="flex flex-wrap gap-1 py-1">
+        {row.sources.map((id) => <SourceChip key={id} track={id} from={row.id} name={trackName(session.tracks.find((t) => t.id === id) ?? { name: id } as never)} />)}
+      </span>
+      <Choice label={`Where ${row.name} is tapped`} value={row.tap} options={TAPS} onChange={(tap) => set(`Tap of ${row.name}`, { tap })} className="w-full border-transparent bg-transparent" />
+      <input
+        type="checkbox" checked={row.returns} onChange={(e) => set(`Returns of ${row.name}`, { returns: e.target.checked })}
+        aria-label={`What the sends of ${row.name} produce is in it`} className="size-4 justify-self-center accent-[var(--spot)]"
+      />
+      <span className="figure truncate text-xs" title={fileName}>{fileName}</span>
+      <span className={`figure text-right text-xs ${state.word === "stale" ? "text-faint" : ""}`}>{state.measures ?? "–"}</span>
+      <StateWord word={state.word} />
+      <RowMenu row={row} index={index} />
+    </li>
+  );
+}
+
+const MARKS: Record<StemState["word"], string> = { fresh: "bg-ink border-ink", stale: "border-caution bg-[repeating-linear-gradient(135deg,var(--caution)_0_1.5px,transparent_1.5px_4px)]", "never rendered": "border-ink border-dashed", silent: "border-wrong" };
+
+/** The word, and its texture as a swatch: solid, hatched, outline. */
+function StateWord({ word }: { readonly word: StemState["word"] }) {
+  return (
+    <span className={`flex items-center gap-1.5 text-xs ${word === "stale" ? "text-caution" : word === "silent" ? "text-wrong" : "text-soft"}`}>
+      <span aria-hidden className={`size-2.5 shrink-0 border ${MARKS[word]}`} />
+      {word}
+    </span>
+  );
+}
+
+/** A track inside a stem, or waiting to be; it can be carried to another stem or out. */
+export function SourceChip({ track, from, name }: { readonly track: string; readonly from?: string; readonly name: string }) {
+  const { attributes, listeners, setNodeRef, transform, isDragging } = useDraggable({ id: `${from ?? "tray"}:${track}`, data: { track, from } });
+  return (
+    <button
+      type="button"
+      ref={setNodeRef}
+      {...attributes}
+      {...listeners}
+      aria-label={`${name}: carry to another stem`}
+      style={{ transform: CSS.Translate.toString(transform) }}
+      className={`min-h-6 cursor-grab touch-none rounded-full border border-ink/70 bg-lift px-2.5 text-xs whitespace-nowrap ${isDragging ? "relative z-30 shadow-[2px_2px_0_var(--rule)]" : "hover:border-ink"}`}
+    >
+      {name}
+    </button>
+  );
+}
+
+function RowMenu({ row, index }: { readonly row: StemRow; readonly index: number }) {
+  const { session, take } = useSessionParts((s) => ({ session: s.session, take: s.take }));
+  const does = (step: ReturnType<typeof moveRow>) => () => { if (step) take(step); };
+  const others = session.sheet.rows.filter((r) => r.id !== row.id);
+  return (
+    <DropdownMenu.Root>
+      <DropdownMenu.Trigger aria-label={`More for ${row.name}`} className="grid size-6 place-items-center rounded-sm text-soft hover:bg-shade hover:text-ink"><EllipsisVertical size={14} aria-hidden /></DropdownMenu.Trigger>
+      <DropdownMenu.Portal>
+        <DropdownMenu.Content align="end" className={SHEET}>
+          {index > 0 && <Item onSelect={does(moveRow(session, row.id, index - 1))}>Move up</Item>}
+          {index < session.sheet.rows.length - 1 && <Item onSelect={does(moveRow(session, row.id, index + 1))}>Move down</Item>}
+          {others.length > 0 && (
+            <DropdownMenu.Sub>
+              <DropdownMenu.SubTrigger className={ITEM}>Combine into …</DropdownMenu.SubTrigger>
+              <DropdownMenu.Portal>
+                <DropdownMenu.SubContent className={SHEET}>
+                  {others.map((o) => <Item key={o.id} onSelect={does(combineRows(session, row.id, o.id))}>{o.name}</Item>)}
+                </DropdownMenu.SubContent>
+              </DropdownMenu.Portal>
+            </DropdownMenu.Sub>
+          )}
+          {row.sources.length > 1 && <Item onSelect={does(takeApart(session, row.id, () => crypto.randomUUID()))}>Take apart</Item>}
+          <Item onSelect={does(leaveOut(session, row.id, null))}>Leave out</Item>
+        </DropdownMenu.Content>
+      </DropdownMenu.Portal>
+    </DropdownMenu.Root>
+  );
+}
+
+const SHEET = "z-50 max-h-[60vh] min-w-40 overflow-auto rounded-sm border border-ink bg-lift p-1 text-ink shadow-[4px_4px_0_var(--rule)]";
+const ITEM = "flex min-h-7 cursor-pointer items-center rounded-sm px-3 text-[13px] outline-none data-[highlighted]:bg-spot-wash";
+const Item = ({ onSelect, children }: { readonly onSelect: () => void; readonly children: ReactNode }) => <DropdownMenu.Item onSelect={onSelect} className={ITEM}>{children}</DropdownMenu.Item>;

@@ -1,0 +1,26 @@
+import type { Handoff } from "../../contract/handoff";
+import type { Session } from "../../core/session/document";
+import type { ExportPlan } from "../../core/stems/plan";
+import { formatNumber } from "../parts/number-field";
+
+/** How a stem stands against the last export. */
+export interface StemState {
+  readonly word: "fresh" | "stale" | "never rendered" | "silent";
+  /** `−12.3 · −24.1` as last measured. */
+  readonly measures: string | null;
+}
+
+/** States of all planned files, the reference mix last. A file is fresh when the last export holds the same sound under the same settings. */
+export function stemStates(session: Session, plan: ExportPlan | null, last: Handoff | null): readonly StemState[] {
+  if (!plan) return session.sheet.rows.map(() => ({ word: "never rendered", measures: null }));
+  const { manifest, files } = last?.proof ?? { manifest: null, files: [] };
+  const sameSettings = manifest !== null && manifest.rate === plan.rate && manifest.depth === plan.depth && manifest.timeReference === plan.timeReference;
+  return plan.files.map((planned): StemState => {
+    const delivered = manifest?.files.find((f) => f.fingerprint === planned.fingerprint) ?? manifest?.files.find((f) => f.title === planned.title);
+    if (!delivered) return { word: "never rendered", measures: null };
+    const { measures } = files.find((f) => f.name === delivered.name) ?? {};
+    const text = !measures || measures.peakDb === null ? null : `${formatNumber(measures.peakDb, 1)} · ${measures.lufs === null ? "–" : formatNumber(measures.lufs, 1)}`;
+    if (!sameSettings || delivered.fingerprint !== planned.fingerprint) return { word: "stale", measures: text };
+    return { word: measures?.peakDb === null ? "silent" : "fresh", measures: text };
+  });
+}

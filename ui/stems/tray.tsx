@@ -1,0 +1,31 @@
+"use client";
+
+import { useDroppable } from "@dnd-kit/core";
+import { Plus } from "lucide-react";
+import { useSessionParts } from "../session/provider";
+import { trackName } from "../session/track-state";
+import { addStem, leftOut } from "./sheet-edits";
+import { SourceChip } from "./sheet-row";
+
+/** What sounds in the session and is in no stem. Dropping something here leaves it out. */
+export function Tray() {
+  const { session, take } = useSessionParts((s) => ({ session: s.session, take: s.take }));
+  const { setNodeRef, isOver } = useDroppable({ id: "tray", data: { tray: true } });
+  const waiting = leftOut(session);
+  return (
+    <section ref={setNodeRef} aria-label="Left out" className={`mx-4 mt-5 rounded-sm border border-dashed px-4 py-3 ${isOver ? "border-ink bg-spot-wash" : "border-faint"}`}>
+      <h2 className="eyebrow">Left out</h2>
+      {waiting.length === 0 ? <p className="text-soft">Every track is in a stem. Drop one here to leave it out.</p> : (
+        <ul className="mt-1 flex flex-wrap gap-x-4 gap-y-1.5">
+          {waiting.map((t) => (
+            <li key={t.id} className="flex items-center gap-1">
+              <SourceChip track={t.id} name={trackName(t)} />
+              <button type="button" aria-label={`Add ${trackName(t)} as a stem`} title={`Add ${trackName(t)} as a stem`} onClick={() => take(addStem(session, t, () => crypto.randomUUID()))} className="grid size-6 place-items-center rounded-sm hover:bg-shade"><Plus size={14} aria-hidden /></button>
+              {t.mute && <span className="text-xs text-signal">muted</span>}
+            </li>
+          ))}
+        </ul>
+      )}
+    </section>
+  );
+}
