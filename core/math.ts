@@ -103,18 +103,6 @@ export function cos(x: number): number {
 
 export const tan = (x: number): number => sin(x) / cos(x);
 
-export function tanh(x: number): number {
-  if (x > 20) return 1;
-  if (x < -20) return -1;
-  const z = x * x;
-  if (z < 0.0625) {
-    // Pade [7/6]: exact to the last bits where 1 - e^-2x would cancel.
-    return (x * (135135 + z * (17325 + z * (378 + z)))) / (135135 + z * (62370 + z * (3150 + z * 28)));
-  }
-  const e = exp(2 * x);
-  return (e - 1) / (e + 1);
-}
-
 /** base^exponent for base > 0. */
 export const pow = (base: number, exponent: number): number => exp(exponent * log(base));
 

@@ -11,8 +11,6 @@ export type Frames = Unit<"frames">;
 export type Seconds = Unit<"seconds">;
 /** Level relative to full scale or to unity, in decibels. */
 export type Db = Unit<"db">;
-/** Linear amplitude factor. */
-export type Gain = Unit<"gain">;
 export type Hertz = Unit<"hertz">;
 export type Bpm = Unit<"bpm">;
 
@@ -20,4 +18,3 @@ export const TICKS_PER_QUARTER: Ticks = 960;
 
 /** The rates a session may run at, in hertz. */
 export const RATES = [44100, 48000, 88200, 96000] as const;
-export type Rate = (typeof RATES)[number];

@@ -61,7 +61,7 @@ export function judge(manifest: Manifest, files: readonly FileFacts[], residual:
     ask("start", "Start", (f) => same(f.timeReference === manifest.timeReference, f.timeReference === null ? "no stamp" : `${f.timeReference}`)),
     ask("offset", "Offset", (f) =>
       f.offsetFrames === null ? { mark: "look", text: "silent" } : same(f.offsetFrames === 0, `${f.offsetFrames}`)),
-    ask("sound", "Sound", (f) => (f.measures.peakDb === null ? { mark: "wrong", text: "silent" } : { mark: "right", text: db(f.measures.peakDb) })),
+    ask("sound", "Peak", (f) => (f.measures.peakDb === null ? { mark: "wrong", text: "silent" } : { mark: "right", text: db(f.measures.peakDb) })),
     ask("clipping", "Clipping", (f) => {
       if (f.measures.clippedRuns > 0) return { mark: "wrong", text: `${f.measures.clippedRuns} runs` };
       const over = (f.measures.truePeakDb ?? -Infinity) > 0;

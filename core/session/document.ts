@@ -6,8 +6,10 @@ export const SESSION_VERSION = 1;
 
 const id = z.string().regex(/^[A-Za-z0-9_-]{1,64}$/, "an id is 1 to 64 letters, digits, - or _");
 const name = z.string().max(200);
-const frames = z.int().min(0).max(2 ** 40);
-const ticks = z.int().min(0).max(2 ** 40);
+/** 2^40: months of audio, and far from where doubles lose whole numbers. */
+const LONGEST = 1099511627776;
+const frames = z.int().min(0).max(LONGEST);
+const ticks = z.int().min(0).max(LONGEST);
 const gainDb = z.number().min(-144).max(24);
 const hash = z.string().regex(/^[0-9a-f]{64}$/, "an audio hash is 64 hexadecimal digits");
 

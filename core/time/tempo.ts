@@ -79,17 +79,27 @@ export function tempoMap(points: readonly TempoPoint[], rate: number): TempoMap 
   };
 }
 
-/** Seconds at a tick inside a segment: the integral of 60 / (960 * bpm(t)), with bpm linear in t. */
+/**
+ * Seconds at a tick inside a segment: the integral of 60 / (960 * bpm(t)), with bpm linear in t. Written as what a held
+ * tempo would take, times a factor near 1, so that a ramp that hardly rises does not divide nothing by nothing.
+ */
 function secondsWithin(segment: Segment, tick: Ticks): Seconds {
   const ticks = tick - segment.tick;
-  if (segment.slope === 0) return segment.seconds + (ticks * SECONDS_PER_TICK_AT_1_BPM) / segment.bpm;
-  const end = segment.bpm + segment.slope * ticks;
-  return segment.seconds + (SECONDS_PER_TICK_AT_1_BPM / segment.slope) * log(end / segment.bpm);
+  return segment.seconds + ((ticks * SECONDS_PER_TICK_AT_1_BPM) / segment.bpm) * log1pOver((segment.slope * ticks) / segment.bpm);
 }
 
 function ticksWithin(segment: Segment, at: Seconds): Ticks {
-  const seconds = at - segment.seconds;
-  if (segment.slope === 0) return segment.tick + (seconds * segment.bpm) / SECONDS_PER_TICK_AT_1_BPM;
-  const growth = exp((seconds * segment.slope) / SECONDS_PER_TICK_AT_1_BPM);
-  return segment.tick + (segment.bpm * (growth - 1)) / segment.slope;
+  const held = (at - segment.seconds) / SECONDS_PER_TICK_AT_1_BPM;
+  return segment.tick + held * segment.bpm * expm1Over(held * segment.slope);
 }
+
+/** Below this the series is exact to the last bits with the terms it has, and above it nothing cancels that matters. */
+const SMALL = 1e-3;
+
+/** log(1 + x) / x. */
+const log1pOver = (x: number): number =>
+  Math.abs(x) < SMALL ? 1 - x * (1 / 2 - x * (1 / 3 - x * (1 / 4 - x * (1 / 5 - x / 6)))) : log(1 + x) / x;
+
+/** (e^x - 1) / x. */
+const expm1Over = (x: number): number =>
+  Math.abs(x) < SMALL ? 1 + (x / 2) * (1 + (x / 3) * (1 + (x / 4) * (1 + (x / 5) * (1 + x / 6)))) : (exp(x) - 1) / x;

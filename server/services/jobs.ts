@@ -1,5 +1,5 @@
 import { randomUUID } from "node:crypto";
-import { and, desc, eq, inArray, sql } from "drizzle-orm";
+import { and, eq, inArray, sql } from "drizzle-orm";
 import { planFreeze } from "../../core/printing/freeze";
 import { planExport } from "../../core/stems/plan";
 import type { Session } from "../../core/session/document";
@@ -58,10 +58,6 @@ export async function readJob(db: Connection, id: string): Promise<Job> {
 export async function activeJobs(db: Db, sessionId: string): Promise<readonly Job[]> {
   const rows = await db.select().from(jobs).where(and(eq(jobs.sessionId, sessionId), inArray(jobs.status, ["waiting", "running"]))).orderBy(jobs.madeAt);
   return rows.map(toJob);
-}
-
-export async function latestJobs(db: Db, sessionId: string): Promise<readonly Job[]> {
-  return (await db.select().from(jobs).where(eq(jobs.sessionId, sessionId)).orderBy(desc(jobs.madeAt)).limit(50)).map(toJob);
 }
 
 /** Asks for a job to stop. A waiting one stops now, a running one as soon as its worker hears of it; a finished one stays. */

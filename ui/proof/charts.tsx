@@ -29,7 +29,7 @@ export function ResidualChart({ proof }: { readonly proof: Proof }) {
       </h2>
       <p className="mb-2 text-soft">
         {unsummable.length === 0
-          ? <>Against the mix before its chain, from the same pass. At {manifest.depth === "32f" ? "float" : `${manifest.depth} bits`} at most <span className="figure">{formatNumber(limit, 0)}</span> dBFS may be left{residual.rmsDb === null ? "." : <>; on average <span className="figure">{formatNumber(residual.rmsDb, 1)}</span> is.</>}</>
+          ? <>Before its chain, same pass. Up to <span className="figure">{formatNumber(limit, 0)}</span> is allowed at {manifest.depth === "32f" ? "float" : `${manifest.depth} bits`}{residual.rmsDb === null ? "." : <>; RMS <span className="figure">{formatNumber(residual.rmsDb, 1)}</span>.</>}</>
           : <>They need not add up exactly: {unsummable.join("; ")}.</>}
       </p>
       <ResponsiveContainer width="100%" height={HEIGHT}>
@@ -41,7 +41,7 @@ export function ResidualChart({ proof }: { readonly proof: Proof }) {
             const p = payload[0]?.payload as { t: number; db: number } | undefined;
             return p ? <Tip text={`${formatClock(p.t)}  ${p.db <= FLOOR_DB ? "nothing" : `${formatNumber(p.db, 1)} dBFS`}`} /> : null;
           }} />
-          <ReferenceLine y={limit} stroke="var(--signal)" strokeDasharray="4 3" label={{ value: "allowed", position: "insideTopRight", fontSize: 10, fill: "var(--signal)" }} />
+          <ReferenceLine y={limit} stroke="var(--signal)" strokeDasharray="4 3" label={{ value: "allowed", position: "insideBottomRight", fontSize: 10, fill: "var(--signal)" }} />
           <Area dataKey="db" baseValue={FLOOR_DB} stroke="var(--ink)" strokeWidth={1} fill="var(--ink)" fillOpacity={0.14} isAnimationActive={false} />
         </AreaChart>
       </ResponsiveContainer>

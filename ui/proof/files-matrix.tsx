@@ -18,7 +18,7 @@ export function FilesMatrix({ proof }: { readonly proof: Proof }) {
         <tr className="eyebrow border-b border-ink text-left">
           <th scope="col" className="py-1.5 pl-5 font-semibold">File</th>
           <th scope="col" className="font-semibold"><Bars proof={proof} /></th>
-          {verdict.checks.map((c) => <th key={c.id} scope="col" className="px-1 text-right font-semibold">{c.name}</th>)}
+          {verdict.checks.map((c) => <th key={c.id} scope="col" className="px-1 text-right font-semibold last:pr-5">{c.name}</th>)}
         </tr>
       </thead>
       <tbody>

@@ -13,11 +13,11 @@ import { useSessionParts } from "../session/provider";
 import { trackName } from "../session/track-state";
 import { combineRows, leaveOut, moveRow, takeApart } from "./sheet-edits";
 import type { StemState } from "./stem-state";
-import { COLUMNS } from "./stems";
+import { COLUMNS } from "./columns";
 
 const TAPS = [
-  { value: "group", label: "through its group", about: "With the groups on its way: the stems add up to the mix before its chain." },
-  { value: "channel", label: "before its group", about: "After its own fader, pan and mute; what groups do is not in it." },
+  { value: "group", label: "up to the mix", about: "With the groups on its way: the stems add up to the mix before its chain." },
+  { value: "channel", label: "up to its valve", about: "After its own fader, pan and mute; what groups do is not in it." },
 ] as const;
 
 interface Props {
@@ -47,7 +47,7 @@ export function SheetRow({ row, index, fileName, state }: Props) {
       <span className="flex flex-wrap gap-1 py-1">
         {row.sources.map((id) => <SourceChip key={id} track={id} from={row.id} name={trackName(session.tracks.find((t) => t.id === id) ?? { name: id } as never)} />)}
       </span>
-      <Choice label={`Where ${row.name} is tapped`} value={row.tap} options={TAPS} onChange={(tap) => set(`Tap of ${row.name}`, { tap })} className="w-full border-transparent bg-transparent" />
+      <Choice label={`Where ${row.name} is tapped`} value={row.tap} options={TAPS} onChange={(tap) => set(`Tap of ${row.name}`, { tap })} className="w-full border-transparent bg-transparent whitespace-nowrap" />
       <input
         type="checkbox" checked={row.returns} onChange={(e) => set(`Returns of ${row.name}`, { returns: e.target.checked })}
         aria-label={`What the sends of ${row.name} produce is in it`} className="size-4 justify-self-center accent-[var(--spot)]"
@@ -65,7 +65,7 @@ const MARKS: Record<StemState["word"], string> = { fresh: "bg-ink border-ink", s
 /** The word, and its texture as a swatch: solid, hatched, outline. */
 function StateWord({ word }: { readonly word: StemState["word"] }) {
   return (
-    <span className={`flex items-center gap-1.5 text-xs ${word === "stale" ? "text-caution" : word === "silent" ? "text-wrong" : "text-soft"}`}>
+    <span className={`flex items-center gap-1.5 text-xs whitespace-nowrap ${word === "stale" ? "text-caution" : word === "silent" ? "text-wrong" : "text-soft"}`}>
       <span aria-hidden className={`size-2.5 shrink-0 border ${MARKS[word]}`} />
       {word}
     </span>

@@ -7,6 +7,7 @@ import { planExport } from "../../core/stems/plan";
 import { useMemo } from "react";
 import { useSessionParts } from "../session/provider";
 import { useHandoffs } from "../session/use-handoffs";
+import { COLUMNS } from "./columns";
 import { ExportFoot } from "./export-foot";
 import { Preflight } from "./preflight";
 import { combine, leaveOut, moveRow } from "./sheet-edits";
@@ -14,8 +15,6 @@ import { SheetOptions } from "./sheet-options";
 import { SheetRow } from "./sheet-row";
 import { stemStates } from "./stem-state";
 import { Tray } from "./tray";
-
-export const COLUMNS = "grid grid-cols-[24px_28px_minmax(110px,1fr)_minmax(150px,1.3fr)_132px_58px_minmax(130px,1fr)_96px_92px_28px] items-center gap-x-2 px-3";
 
 /** A pointer names what it is over; the keyboard has no pointer, so there the rectangles decide. */
 const under: CollisionDetection = (args) => {
@@ -49,7 +48,7 @@ export function Stems() {
   };
 
   return (
-    <main className="grid h-full grid-cols-[minmax(0,1fr)_288px] grid-rows-[auto_minmax(0,1fr)_auto]">
+    <main className="grid h-full grid-cols-[minmax(0,1fr)_264px] grid-rows-[auto_minmax(0,1fr)_auto]">
       <header className="col-span-2 flex items-end gap-8 border-b border-ink px-5 pt-4 pb-3">
         <div>
           <h1 className="text-[26px] leading-none font-bold tracking-tight">Stem sheet</h1>
@@ -64,7 +63,7 @@ export function Stems() {
             <span>№</span>
             <span>Stem</span>
             <span>Made of</span>
-            <span>Tapped</span>
+            <span className="pl-2">Tapped</span>
             <span title="What the sends of its tracks produce is in this stem">Returns</span>
             <span>File</span>
             <span className="text-right">Peak · LUFS</span>
@@ -79,7 +78,7 @@ export function Stems() {
           {rows.length === 0 && <p className="px-5 py-6 text-soft">The sheet is empty. Add the tracks below as stems; each becomes one file.</p>}
           {plan.ok && (
             <div className={`${COLUMNS} min-h-9 border-b border-rule text-soft`}>
-              <span /><span className="figure text-xs">+</span><span className="font-medium text-ink">Reference mix</span><span>everything, through the mix chain</span><span>after the mix</span><span>in</span>
+              <span /><span className="figure text-xs">+</span><span className="font-medium text-ink">Reference mix</span><span>everything</span><span className="pl-2">after its chain</span><span className="text-center">in</span>
               <span className="figure truncate text-xs" title={plan.value.files.at(-1)?.fileName}>{plan.value.files.at(-1)?.fileName}</span>
               <span className="figure text-right text-xs">{states.at(-1)?.measures}</span><span className="text-xs">{states.at(-1)?.word}</span><span />
             </div>

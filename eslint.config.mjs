@@ -1,0 +1,35 @@
+import next from "eslint-config-next/core-web-vitals";
+import tseslint from "typescript-eslint";
+
+/** Functions whose last bits differ between JavaScript engines; `core/math.ts` has its own. */
+const ENGINE_DEPENDENT = ["sin", "cos", "tan", "asin", "acos", "atan", "atan2", "sinh", "cosh", "tanh", "exp", "expm1", "log", "log2", "log10", "log1p", "pow", "cbrt", "hypot", "random"];
+
+export default tseslint.config(
+  { ignores: ["node_modules/**", ".next*/**", "dist/**", "next-env.d.ts", "server/db/migrations/**", "test-results/**"] },
+  ...next,
+  ...tseslint.configs.strict,
+  {
+    rules: {
+      "@typescript-eslint/consistent-type-imports": ["error", { fixStyle: "separate-type-imports", prefer: "type-imports" }],
+      "@typescript-eslint/no-non-null-assertion": "error",
+      "@typescript-eslint/no-unused-vars": ["error", { argsIgnorePattern: "^_" }],
+      "@typescript-eslint/no-dynamic-delete": "off",
+      "no-console": "error",
+      eqeqeq: "error",
+    },
+  },
+  {
+    files: ["core/**/*.ts"],
+    ignores: ["**/*.test.ts"],
+    rules: {
+      "no-restricted-properties": ["error", ...ENGINE_DEPENDENT.map((property) => ({ object: "Math", property, message: "Differs between engines: use core/math or core/random." }))],
+      "no-restricted-syntax": ["error",
+        { selector: "BinaryExpression[operator='**']", message: "Differs between engines: use pow of core/math, or multiply. Whole powers of two may be written out." },
+        { selector: "AssignmentExpression[operator='**=']", message: "Differs between engines: use pow of core/math." },
+        { selector: "NewExpression[callee.name='Date'], MemberExpression[object.name='Date']", message: "There is no clock in the core." },
+      ],
+    },
+  },
+  { files: ["scripts/**", "worker/**", "server/**", "tests/**", "app/**/error.tsx"], rules: { "no-console": "off" } },
+  { files: ["**/*.test.ts", "tests/**"], rules: { "@typescript-eslint/no-non-null-assertion": "off" } },
+);
