@@ -1,0 +1,169 @@
+import fc from "fast-check";
+import { describe, expect, test } from "vitest";
+import { noise } from "../testing/listen";
+import type { Heard } from "../testing/listen";
+import { magnitudeAt } from "../testing/process";
+import { offsetFrames } from "./correlation";
+import { LoudnessMeter } from "./loudness";
+import { Meter } from "./measure";
+import { PEAK_FRAMES, PeakOverview } from "./peaks";
+import { Resampler, resampledFrames } from "./resample";
+import { TruePeakMeter } from "./true-peak";
+
+const RATE = 48000;
+const db = (x: number) => 20 * Math.log10(x);
+
+/** A 1 kHz stereo tone in parts of (dBFS, seconds), phase running on. EBU Tech 3341, table 1. */
+function tone(parts: readonly (readonly [level: number, seconds: number])[], hz = 1000): Heard {
+  const frames = parts.reduce((sum, [, s]) => sum + Math.round(s * RATE), 0);
+  const left = new Float32Array(frames);
+  let at = 0;
+  for (const [level, seconds] of parts) {
+    const end = at + Math.round(seconds * RATE);
+    for (; at < end; at++) left[at] = 10 ** (level / 20) * Math.sin((2 * Math.PI * hz * at) / RATE);
+  }
+  return { left, right: left };
+}
+
+function loudness({ left, right }: Heard): LoudnessMeter {
+  const meter = new LoudnessMeter(RATE);
+  for (let at = 0; at < left.length; at += 5000) meter.push(left, right, at, Math.min(5000, left.length - at));
+  return meter;
+}
+
+describe("loudness: EBU Tech 3341 and 3342", () => {
+  test.each([
+    ["case 1", [[-23, 20]], -23],
+    ["case 2", [[-33, 20]], -33],
+    ["case 3", [[-36, 10], [-23, 60], [-36, 10]], -23],
+    ["case 4", [[-72, 10], [-36, 10], [-23, 60], [-36, 10], [-72, 10]], -23],
+    ["case 5", [[-26, 20], [-20, 20.1], [-26, 20]], -23],
+  ] as const)("%s: integrated within 0.1 LU", (_name, parts, wanted) => {
+    expect(Math.abs(loudness(tone(parts)).integrated()! - wanted)).toBeLessThanOrEqual(0.1);
+  });
+
+  test.each([
+    ["case 1", [[-20, 20], [-30, 20]], 10],
+    ["case 2", [[-20, 20], [-15, 20]], 5],
+    ["case 3", [[-40, 20], [-20, 20]], 20],
+    ["case 4", [[-50, 20], [-35, 20], [-20, 20], [-35, 20], [-50, 20]], 15],
+  ] as const)("3342 %s: range within 1 LU", (_name, parts, wanted) => {
+    expect(Math.abs(loudness(tone(parts)).range()! - wanted)).toBeLessThanOrEqual(1);
+  });
+
+  test("silence has no loudness", () => {
+    const quiet = { left: new Float32Array(RATE * 5), right: new Float32Array(RATE * 5) };
+    expect(loudness(quiet).integrated()).toBeNull();
+    expect(loudness(quiet).range()).toBeNull();
+  });
+});
+
+describe("true peak", () => {
+  // A sine at a quarter of the rate, 45 degrees off the sampling points, shows samples 3 dB under its peak.
+  test.each([[RATE / 4, 45], [RATE / 6, 60], [RATE / 8, 67.5], [RATE / 3, 30]])("a sine of %d Hz in its worst phase reads 0 dB within 0.2", (hz, degrees) => {
+    const x = Float32Array.from({ length: 9600 }, (_, i) => Math.min(1, i / 2000, (9600 - i) / 2000) * Math.sin((2 * Math.PI * hz * i) / RATE + (degrees * Math.PI) / 180));
+    const meter = new TruePeakMeter();
+    for (let at = 0; at < x.length; at += 333) meter.push(x, at, Math.min(333, x.length - at));
+    meter.finish();
+    expect(Math.abs(db(meter.peak))).toBeLessThan(0.2);
+  });
+});
+
+describe("measures", () => {
+  test("first and last sound, clipping, mono and a loud end are what they are", () => {
+    const left = new Float32Array(20000);
+    left.fill(0.5, 4000, 12000);
+    left[6000] = left[6001] = left[6002] = 1;
+    const right = left.slice();
+    const meter = new Meter(RATE);
+    for (let at = 0; at < left.length; at += 700) meter.push(left, right, at, Math.min(700, left.length - at));
+    const m = meter.finish();
+    expect([m.firstSound, m.lastSound, m.clippedRuns, m.mono, m.endDb]).toEqual([4000, 11999, 1, true, null]);
+    expect(m.peakDb).toBe(0);
+  });
+
+  test("one different bit is stereo, a file that stops while sounding ends loud", () => {
+    const left = noise(9600, 1).left;
+    const right = left.slice();
+    right[4000] = right[4000]! + 2 ** -24;
+    const meter = new Meter(RATE);
+    meter.push(left, right, 0, left.length);
+    const m = meter.finish();
+    expect(m.mono).toBe(false);
+    expect(m.endDb).toBeGreaterThan(-20);
+  });
+
+  test("an overview holds the extremes of every span, whatever the blocks", () => {
+    fc.assert(fc.property(fc.integer({ min: 1, max: 3000 }), fc.integer({ min: 1, max: 700 }), (frames, block) => {
+      const { left, right } = noise(frames, frames, 0.9);
+      const overview = new PeakOverview();
+      for (let at = 0; at < frames; at += block) overview.push(left, right, at, Math.min(block, frames - at));
+      const pairs = overview.finish();
+      expect(pairs.length).toBe(2 * Math.ceil(frames / PEAK_FRAMES));
+      for (let k = 0; k < pairs.length / 2; k++) {
+        const part = [...left.subarray(k * PEAK_FRAMES, (k + 1) * PEAK_FRAMES), ...right.subarray(k * PEAK_FRAMES, (k + 1) * PEAK_FRAMES)];
+        expect(pairs[2 * k + 1]! / 127).toBeGreaterThanOrEqual(Math.max(0, ...part) - 1e-6);
+        expect(pairs[2 * k]! / 127).toBeLessThanOrEqual(Math.min(0, ...part) + 1e-6);
+        expect(pairs[2 * k + 1]! / 127).toBeLessThan(Math.max(0, ...part) + 1 / 64);
+      }
+    }), { numRuns: 40 });
+  });
+});
+
+describe("offset by correlation", () => {
+  test("finds by how many frames one is late, either way, and 0 for the same", () => {
+    const { left } = noise(6000, 3);
+    const at = (shift: number) => {
+      const x = new Float32Array(8192);
+      x.set(left, 1000 + shift);
+      return x;
+    };
+    for (const shift of [0, 1, -1, 37, -400]) expect(offsetFrames(at(shift), at(0))).toBe(shift);
+    expect(offsetFrames(new Float32Array(8192), at(0))).toBeNull();
+  });
+});
+
+describe("converter", () => {
+  const convert = (input: Float32Array, from: number, to: number, block = 997): Float32Array => {
+    const out = new Float32Array(resampledFrames(input.length, from, to));
+    let at = 0;
+    const r = new Resampler(from, to, (left, _right, offset, count) => {
+      out.set(left.subarray(offset, offset + count), at);
+      at += count;
+    });
+    for (let i = 0; i < input.length; i += block) r.push(input, input, i, Math.min(block, input.length - i));
+    r.finish();
+    expect(at).toBe(out.length);
+    return out;
+  };
+  const pairs = [[44100, 48000], [48000, 44100], [48000, 96000], [96000, 48000]] as const;
+
+  test.each(pairs)("%d to %d: an impulse stays where it was, to the frame", (from, to) => {
+    const input = new Float32Array(from / 2);
+    const at = from / 4;
+    input[at] = 1;
+    const out = convert(input, from, to);
+    const peak = out.reduce((best, v, i) => (Math.abs(v) > Math.abs(out[best]!) ? i : best), 0);
+    expect(peak).toBe((at * to) / from);
+  });
+
+  test.each(pairs)("%d to %d: flat within 0.01 dB to 20 kHz", (from, to) => {
+    for (const hz of [50, 1000, 10000, 15000, 19000, 20000]) {
+      const input = Float32Array.from({ length: from }, (_, i) => Math.sin((2 * Math.PI * hz * i) / from));
+      const out = convert(input, from, to);
+      const middle = out.subarray(to / 4, (3 * to) / 4);
+      expect(Math.abs(db((2 * magnitudeAt(middle, hz, to)) / middle.length))).toBeLessThan(0.01);
+    }
+  });
+
+  test("what the lower rate cannot hold is gone by 120 dB", () => {
+    const input = Float32Array.from({ length: 48000 }, (_, i) => Math.sin((2 * Math.PI * 23000 * i) / 48000));
+    const out = convert(input, 48000, 44100).subarray(11025, 33075);
+    expect(db(Math.max(...out.map(Math.abs)))).toBeLessThan(-120);
+  });
+
+  test("how the input is cut up changes nothing", () => {
+    const input = noise(12000, 8).left;
+    expect(convert(input, 44100, 48000, 64)).toEqual(convert(input, 44100, 48000, 4096));
+  });
+});

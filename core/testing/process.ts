@@ -1,0 +1,46 @@
+import type { Params, PlayedNote } from "../devices/device";
+import { completeParams } from "../devices/device";
+import { declarationOf } from "../devices/catalogue";
+import { Arena } from "../engine/arena";
+import type { Heard } from "./listen";
+
+const RATE = 48000;
+
+/** Runs audio through one device, in blocks of 512 frames; an instrument plays `notes` over it. */
+export function through(type: string, params: Params, input: Heard, options: { readonly key?: Heard; readonly notes?: readonly PlayedNote[] } = {}): Heard & { readonly resting: boolean } {
+  const declaration = declarationOf(type);
+  if (!declaration) throw new RangeError(`no device "${type}"`);
+  const processor = Arena.for((arena) => declaration.create({ rate: RATE, arena, params: completeParams(declaration, params), seed: 1, notes: options.notes ?? [] }));
+  const frames = Math.ceil(input.left.length / 512) * 512;
+  const left = new Float32Array(frames);
+  const right = new Float32Array(frames);
+  left.set(input.left);
+  right.set(input.right);
+  for (let at = 0; at < frames; at += 512) {
+    const part = (x: Float32Array) => x.subarray(at, at + 512);
+    processor.process(part(left), part(right), 512, at, options.key ? { left: part(options.key.left), right: part(options.key.right) } : null);
+  }
+  return { left, right, resting: processor.resting };
+}
+
+export const impulse = (frames: number): Heard => {
+  const left = new Float32Array(frames);
+  left[0] = 1;
+  return { left, right: left.slice() };
+};
+
+export const sine = (hz: number, frames: number, level = 1, rate = RATE): Heard => {
+  const left = Float32Array.from({ length: frames }, (_, i) => level * Math.sin((2 * Math.PI * hz * i) / rate));
+  return { left, right: left.slice() };
+};
+
+/** Magnitude of a response at a frequency, by correlation with a sine and a cosine. */
+export function magnitudeAt(response: Float32Array, hz: number, rate = RATE): number {
+  let re = 0;
+  let im = 0;
+  response.forEach((x, i) => {
+    re += x * Math.cos((2 * Math.PI * hz * i) / rate);
+    im -= x * Math.sin((2 * Math.PI * hz * i) / rate);
+  });
+  return Math.sqrt(re * re + im * im);
+}
