@@ -20,7 +20,7 @@ export default tseslint.config(
   },
   {
     files: ["core/**/*.ts"],
-    ignores: ["**/*.test.ts"],
+    ignores: ["**/*.test.ts", "core/testing/**"],
     rules: {
       "no-restricted-properties": ["error", ...ENGINE_DEPENDENT.map((property) => ({ object: "Math", property, message: "Differs between engines: use core/math or core/random." }))],
       "no-restricted-syntax": ["error",

@@ -3,12 +3,11 @@ import { describe, expect, test } from "vitest";
 import type { Session, Track } from "../session/document";
 import { makeAudioClip, makeDevice, makeNoteClip, makeSend, makeSession, makeTrack } from "../session/build";
 import { checkSession } from "../session/check";
-import { MIX_IN, MIX_OUT, differenceDb, hashOf, listen, memoryLibrary, noise, peakDb, sumOf, tapAt } from "../testing/listen";
+import { MIX_IN, MIX_OUT, differenceDb, hashOf, listen, memoryLibrary, peakDb, sumOf, tapAt } from "../testing/listen";
+import { randomSessions, recordedAssets as assets, recordings as library } from "../testing/random-session";
 import { BrokenDevice, MissingAudio } from "./audio-reader";
 
 const second = 48000;
-const library = memoryLibrary({ [hashOf(1)]: noise(second, 1), [hashOf(2)]: noise(second, 5), [hashOf(3)]: noise(second, 9, 0.9) });
-const assets = [1, 2, 3].map((n) => ({ id: hashOf(n), name: `noise ${n}`, frames: second, rate: 48000, channels: 2, origin: "generated" as const }));
 const audio = (id: string, asset: number, more: Partial<Track> = {}) =>
   makeTrack({ id, name: id, kind: "audio", clips: [makeAudioClip({ id: `${id}-c`, asset: hashOf(asset), start: 4800, frames: second })], ...more });
 const mix = (more: Partial<Track> = {}) => makeTrack({ id: "mix", name: "Mix", kind: "mix", ...more });
@@ -105,35 +104,10 @@ describe("sums", () => {
 });
 
 describe("determinism", () => {
-  /** Random sessions: audio and instrument tracks, a group, a return, keys, devices, automation. */
-  const sessions = fc.record({
-    kinds: fc.array(fc.constantFrom("audio", "synth", "bars"), { minLength: 1, maxLength: 4 }),
-    devices: fc.array(fc.constantFrom("eq", "compressor", "limiter", "reverb", "utility"), { maxLength: 4 }),
-    keyed: fc.boolean(),
-    pan: fc.double({ min: -1, max: 1, noNaN: true }),
-    start: fc.integer({ min: 0, max: 9000 }),
-    ride: fc.array(fc.double({ min: -30, max: 6, noNaN: true }), { maxLength: 4 }),
-  }).map(({ kinds, devices, keyed, pan, start, ride }) => {
-    const tracks = kinds.map((kind, i): Track => {
-      const chain = devices.slice(0, i + 1).map((type, d) =>
-        makeDevice(`d${i}-${d}`, type, type === "eq" ? { lowDb: 4, highDb: -3 } : type === "compressor" ? { thresholdDb: -30 } : {}, keyed && type === "compressor" && i > 0 ? "t0" : null));
-      const automation = ride.length === 0 ? [] : [{ id: "ride", target: "fader" as const, points: ride.map((value, k) => ({ tick: k * 500, value, shape: "linear" as const })) }];
-      const common = { id: `t${i}`, name: `t${i}`, output: i % 2 ? "g" : "mix", sends: [makeSend(`s${i}`, "hall", -8)], pan, automation };
-      return kind === "audio"
-        ? makeTrack({ ...common, kind, clips: [makeAudioClip({ id: "c", asset: hashOf(1), start, frames: 20000, offset: 100, fadeIn: { frames: 900, shape: "S" }, fadeOut: { frames: 500, shape: "equal power" } })], devices: chain })
-        : makeTrack({ ...common, kind: "instrument", clips: [makeNoteClip("n", chord, 0, 1200)], devices: [makeDevice(`i${i}`, kind, kind === "synth" ? { unison: 3, releaseS: 0.1 } : { decayS: 0.3 }), ...chain] });
-    });
-    return session([
-      ...tracks,
-      makeTrack({ id: "g", name: "Group", kind: "group", devices: [makeDevice("ge", "eq", { bell1Db: 3 })] }),
-      makeTrack({ id: "hall", name: "Hall", kind: "return", devices: [makeDevice("h", "reverb", { decayS: 0.5 })] }),
-      mix({ devices: [makeDevice("ml", "limiter", { ceilingDb: -6 })] }),
-    ], { phrases: [chord] });
-  });
   const bytes = (h: { left: Float32Array; right: Float32Array }) => [h.left, h.right].map((x) => Buffer.from(x.buffer, x.byteOffset, x.byteLength));
 
   test("block size never changes a byte", () => {
-    fc.assert(fc.property(sessions, (s) => {
+    fc.assert(fc.property(randomSessions(), (s) => {
       const taps = [MIX_OUT, MIX_IN, tapAt("group", "t0"), tapAt("devices", "t0")];
       const [small, usual, large] = [64, 512, 4096].map((blockFrames) => listen(s, taps, { library, blockFrames }).flatMap(bytes));
       small!.forEach((b, i) => {
@@ -144,7 +118,7 @@ describe("determinism", () => {
   });
 
   test("a range that starts in the middle is cut from the whole", () => {
-    fc.assert(fc.property(sessions, fc.integer({ min: 1, max: 30000 }), (s, from) => {
+    fc.assert(fc.property(randomSessions(), fc.integer({ min: 1, max: 30000 }), (s, from) => {
       const whole = listen(s, [MIX_OUT], { library })[0]!;
       const part = listen(s, [MIX_OUT], { library, from })[0]!;
       expect(bytes(part)[0]!.equals(bytes({ left: whole.left.slice(from), right: whole.right })[0]!)).toBe(true);
@@ -152,7 +126,7 @@ describe("determinism", () => {
   });
 
   test("tapping more or fewer points never changes a byte", () => {
-    fc.assert(fc.property(sessions, (s) => {
+    fc.assert(fc.property(randomSessions(), (s) => {
       const alone = listen(s, [tapAt("group", "t0")], { library, tail: "none", to: 40000 })[0]!;
       const among = listen(s, [MIX_OUT, tapAt("group", "t0"), tapAt("channel", "t0", "hall")], { library, tail: "none", to: 40000 })[1]!;
       expect(bytes(alone)[0]!.equals(bytes(among)[0]!)).toBe(true);

@@ -88,6 +88,13 @@ describe("edits", () => {
   });
 });
 
+/** A document as anyone may send it. */
+interface Loose {
+  version: number;
+  tracks: { pan: number }[];
+  tempo: { tick: number }[];
+}
+
 describe("documents", () => {
   test("a stored document reads back the same", () => {
     const read = readSession(JSON.parse(JSON.stringify(session)));
@@ -95,15 +102,15 @@ describe("documents", () => {
   });
 
   test("what is wrong is named with its place", () => {
-    const problem = (change: (d: Record<string, never>) => void) => {
-      const document = JSON.parse(JSON.stringify(session)) as Record<string, never>;
+    const problem = (change: (d: Loose) => void) => {
+      const document = JSON.parse(JSON.stringify(session)) as Loose;
       change(document);
       const read = readSession(document);
       return read.ok ? null : read.problems[0];
     };
-    expect(problem((d) => { (d as { version?: number }).version = 99; })?.where).toBe("version");
-    expect(problem((d) => { ((d["tracks"] as { pan: number }[])[0]!).pan = 3; })?.where).toBe("tracks[0].pan");
-    expect(problem((d) => { ((d["tempo"] as { tick: number }[])[0]!).tick = 5; })?.where).toBe("tempo[0].tick");
+    expect(problem((d) => { d.version = 99; })?.where).toBe("version");
+    expect(problem((d) => { d.tracks[0]!.pan = 3; })?.where).toBe("tracks[0].pan");
+    expect(problem((d) => { d.tempo[0]!.tick = 5; })?.where).toBe("tempo[0].tick");
     const circle: Session = { ...session, tracks: session.tracks.map((t) => (t.id === "g" ? { ...t, output: "g2" } : t)).concat(makeTrack({ id: "g2", name: "G2", kind: "group", output: "g" })) };
     expect(checkSession(circle)[0]?.what).toMatch(/circle: (G → G2 → G|G2 → G → G2)/);
     expect(readSession([]).ok).toBe(false);

@@ -1,0 +1,115 @@
+import fc from "fast-check";
+import { describe, expect, test } from "vitest";
+import type { Session, Track } from "../session/document";
+import { applyStep } from "../session/edits";
+import { makeDevice, makeSession, makeTrack } from "../session/build";
+import { MIX_OUT, differenceDb, hashOf, listen, memoryLibrary, peakDb, tapAt } from "../testing/listen";
+import { randomSessions, recordings } from "../testing/random-session";
+import { fingerprint, isStale, sourceFingerprint } from "./fingerprint";
+import { cannotFreeze, commitStep, freezeStep, liveFor, planFreeze, unfreezeStep } from "./freeze";
+
+const change = (session: Session, id: string, patch: Partial<Track>): Session => ({ ...session, tracks: session.tracks.map((t) => (t.id === id ? { ...t, ...patch } : t)) });
+const applied = (session: Session, step: Parameters<typeof applyStep>[1]): Session => {
+  const result = applyStep(session, step);
+  if (!result.ok) throw new Error(result.problems[0]?.what);
+  return result.value.session;
+};
+
+describe("fingerprint", () => {
+  test("does not change with names, colour of the session, or anything downstream", () => {
+    fc.assert(fc.property(randomSessions(), (s) => {
+      const tap = tapAt("devices", "t0");
+      const other = { ...change(change(s, "t0", { name: "other", faderDb: -33, pan: 0.9, mute: true, output: "mix" }), "g1", { faderDb: -20 }), name: "Another" };
+      expect(fingerprint(other, tap)).toBe(fingerprint(s, tap));
+    }), { numRuns: 60, seed: 1 });
+  });
+
+  test("changes with every parameter upstream, and only then", () => {
+    fc.assert(fc.property(randomSessions(), fc.nat(2), (s, n) => {
+      const tap = tapAt("group", "t0");
+      const group = s.tracks.find((t) => t.id === "t0")!.output;
+      const upstream = change(s, "t0", { faderDb: s.tracks[0]!.faderDb - 1 - n, automation: [] });
+      expect(fingerprint(upstream, tap)).not.toBe(fingerprint(change(s, "t0", { automation: [] }), tap));
+      if (group === "g1") expect(fingerprint(change(s, "g1", { pan: 0.5 }), tap)).not.toBe(fingerprint(s, tap));
+      expect(fingerprint(change(s, "mix", { faderDb: -3 }), tap)).toBe(fingerprint(s, tap));
+    }), { numRuns: 60, seed: 2 });
+  });
+
+  test("equal fingerprints mean equal sound", () => {
+    fc.assert(fc.property(randomSessions(), fc.constantFrom("name", "mix", "pan of another", "parameter", "key"), (s, what) => {
+      const tap = tapAt("devices", "t0");
+      const other = what === "name" ? change(s, "t0", { name: "x" })
+        : what === "mix" ? change(s, "mix", { devices: [] })
+        : what === "pan of another" ? change(s, "g2", { pan: -0.7 })
+        : change(s, "t0", { devices: s.tracks[0]!.devices.map((d) => (d.type === "eq" ? { ...d, params: { lowDb: -8 } } : d)) });
+      const same = fingerprint(other, tap) === fingerprint(s, tap);
+      const [a, b] = [s, other].map((x) => listen(x, [tap], { library: recordings, tail: "none", to: 20000 })[0]!);
+      if (same) expect(differenceDb(a!, b!)).toBe(-Infinity);
+      else expect(what).toBe("parameter");
+    }), { numRuns: 12, seed: 3 });
+  });
+});
+
+describe("freeze", () => {
+  const freeze = (session: Session, tracks: readonly string[]) => {
+    const plan = planFreeze(session, tracks);
+    if (!plan.ok) throw new Error(plan.problems[0]?.what);
+    const end = Math.max(0, ...plan.value.map((r) => r.to));
+    const heard = listen(liveFor(session, tracks), plan.value.map((r) => r.tap), { library: recordings, to: end });
+    const prints = plan.value.map((r, i) => ({ track: r.track, fingerprint: r.fingerprint, asset: { id: hashOf(100 + i), name: r.track, frames: heard[i]!.left.length, rate: 48000, channels: 2, origin: "printed" as const } }));
+    const library = (hash: string) => { const i = prints.findIndex((p) => p.asset.id === hash); return i < 0 ? recordings(hash) : memoryLibrary({ [hash]: heard[i]! })(hash); };
+    return { session: applied(session, freezeStep(session, prints)), library };
+  };
+
+  test("freezing and committing any tracks of any session leaves the mix as it was", () => {
+    fc.assert(fc.property(randomSessions(), (s) => {
+      const tracks = s.tracks.filter((t) => cannotFreeze(t) === null).map((t) => t.id);
+      const { session, library } = freeze(s, tracks);
+      const live = listen(s, [MIX_OUT], { library: recordings })[0]!;
+      expect(differenceDb(listen(session, [MIX_OUT], { library })[0]!, live)).toBeLessThanOrEqual(-140);
+      let n = 0;
+      const step = commitStep(session, tracks, () => `new-${n++}`);
+      expect(step.ok).toBe(true);
+      if (!step.ok) return;
+      const committed = applied(session, step.value);
+      expect(committed.tracks.filter((t) => t.parked).map((t) => t.id)).toEqual(tracks);
+      expect(differenceDb(listen(committed, [MIX_OUT], { library })[0]!, live)).toBeLessThanOrEqual(-140);
+    }), { numRuns: 10, seed: 4 });
+  }, 120_000);
+
+  test("a frozen track is fresh until its source changes, and stale then", () => {
+    const s = fc.sample(randomSessions(), { numRuns: 1, seed: 12 })[0]!;
+    const { session } = freeze(s, ["t0"]);
+    const track = (x: Session) => x.tracks.find((t) => t.id === "t0")!;
+    expect(isStale(session, track(session))).toBe(false);
+    expect(isStale(change(session, "t0", { faderDb: -9 }), change(session, "t0", { faderDb: -9 }).tracks[0]!)).toBe(false);
+    const touched = change(session, "t0", { devices: [...track(session).devices, makeDevice("more", "utility", { gainDb: -1 })] });
+    expect(isStale(touched, track(touched))).toBe(true);
+    expect(sourceFingerprint(touched, "t0")).not.toBe(sourceFingerprint(session, "t0"));
+    expect(track(applied(session, unfreezeStep(session, ["t0"]))).frozen).toBeNull();
+    const again = planFreeze(session, ["t0"]);
+    expect(again.ok && again.value).toEqual([]);
+  });
+
+  test("what cannot be frozen says why", () => {
+    expect(cannotFreeze(makeTrack({ id: "g", name: "G", kind: "group" }))).toContain("only audio and instrument");
+    expect(cannotFreeze(makeTrack({ id: "a", name: "A", kind: "audio" }))).toContain("nothing on the track");
+    const s = makeSession({ tracks: [makeTrack({ id: "mix", name: "Mix", kind: "mix" })] });
+    const plan = planFreeze(s, ["mix", "gone"]);
+    expect(plan.ok ? [] : plan.problems.map((p) => p.where)).toEqual(["Mix", "gone"]);
+  });
+
+  test("keys and stems that pointed at a committed track follow its print", () => {
+    const s = fc.sample(randomSessions().filter((x) => x.tracks.filter((t) => t.kind === "audio" || t.kind === "instrument").length > 1), { numRuns: 1, seed: 5 })[0]!;
+    const keyed = change(s, "t1", { devices: [...s.tracks[1]!.devices, makeDevice("k", "compressor", {}, "t0")] });
+    const sheeted: Session = { ...keyed, sheet: { ...keyed.sheet, rows: [{ id: "r", name: "Both", sources: ["t0", "t1"], tap: "group", returns: false }] } };
+    const { session } = freeze(sheeted, ["t0"]);
+    const step = commitStep(session, ["t0"], (() => { let n = 0; return () => `c${n++}`; })());
+    if (!step.ok) throw new Error("refused");
+    const after = applied(session, step.value);
+    expect(after.tracks.find((t) => t.id === "t1")!.devices.at(-1)!.key).toBe("c0");
+    expect(after.sheet.rows[0]!.sources).toEqual(["c0", "t1"]);
+    expect(after.tracks.findIndex((t) => t.id === "c0")).toBe(after.tracks.findIndex((t) => t.id === "t0") - 1);
+    expect(peakDb(listen(s, [tapAt("devices", "t0")], { library: recordings })[0]!)).toBeGreaterThan(-60);
+  });
+});

@@ -1,0 +1,67 @@
+import { describe, expect, test } from "vitest";
+import type { Manifest } from "../stems/manifest";
+import { hashOf, memoryLibrary, noise } from "../testing/listen";
+import type { FileFacts } from "./judge";
+import { judge } from "./judge";
+import type { Residual } from "./residual";
+import { residual } from "./residual";
+
+const measures: FileFacts["measures"] = { frames: 48000, peakDb: -6, truePeakDb: -5.9, lufs: -20, rangeLu: 3, firstSound: 0, lastSound: 40000, endDb: -120, clippedRuns: 0, mono: false };
+const file: FileFacts = { name: "01 Pad.wav", role: "stem", rate: 48000, depth: "24", channels: 2, frames: 48000, timeReference: 0, sha256: "aa", measures, offsetFrames: 0 };
+const manifest: Manifest = {
+  format: "stemzo-manifest", version: 1, session: { id: "s", name: "S", revision: 1, rate: 48000 }, folder: "S", rate: 48000, depth: "24", dither: true, frames: 48000, timeReference: 0,
+  tempo: [{ tick: 0, bpm: 120, shape: "hold" }], meter: [{ bar: 1, numerator: 4, denominator: 4 }],
+  files: [{ name: "01 Pad.wav", title: "Pad", role: "stem", sources: ["Pad"], tap: "group", channels: 2, frames: 48000, bytes: 1, sha256: "aa", fingerprint: "f" }],
+};
+const quiet: Residual = { peakDb: -123, rmsDb: -140, overTime: [-123], stepSeconds: 1 };
+const markOf = (facts: Partial<FileFacts>, check: string) => judge(manifest, [{ ...file, ...facts }], quiet, []).checks.find((c) => c.id === check)?.cells[0]?.mark;
+
+describe("verdict", () => {
+  test("a delivery that keeps every promise is right", () => {
+    expect(judge(manifest, [file], quiet, []).mark).toBe("right");
+  });
+
+  test.each<[string, Partial<FileFacts>, string]>([
+    ["bytes", { sha256: "bb" }, "wrong"],
+    ["rate", { rate: 44100 }, "wrong"],
+    ["depth", { depth: "16" }, "wrong"],
+    ["channels", { channels: 1 }, "wrong"],
+    ["channels", { measures: { ...measures, mono: true } }, "look"],
+    ["length", { frames: 47999 }, "wrong"],
+    ["start", { timeReference: 1 }, "wrong"],
+    ["start", { timeReference: null }, "wrong"],
+    ["offset", { offsetFrames: 1 }, "wrong"],
+    ["sound", { measures: { ...measures, peakDb: null } }, "wrong"],
+    ["clipping", { measures: { ...measures, clippedRuns: 3 } }, "wrong"],
+    ["clipping", { measures: { ...measures, truePeakDb: 0.4 } }, "look"],
+    ["tail", { measures: { ...measures, endDb: -40 } }, "look"],
+  ])("%s: %o is found", (check, facts, mark) => {
+    expect(markOf(facts, check)).toBe(mark);
+  });
+
+  test("a residual over the limit is wrong where the stems must add up, and a thing to look at where they need not", () => {
+    const loud = { ...quiet, peakDb: -60 };
+    expect(judge(manifest, [file], loud, []).sum.mark).toBe("wrong");
+    expect(judge(manifest, [file], loud, ["a reason"]).sum.mark).toBe("look");
+    expect(judge({ ...manifest, depth: "32f" }, [{ ...file, depth: "32f" }], { ...quiet, peakDb: -115 }, []).sum.mark).toBe("wrong");
+  });
+});
+
+describe("residual", () => {
+  const a = noise(40000, 1);
+  const b = noise(40000, 7);
+  const sum = { left: a.left.map((v, i) => Math.fround(v + b.left[i]!)), right: a.right.map((v, i) => Math.fround(v + b.right[i]!)) };
+  const library = memoryLibrary({ [hashOf(1)]: a, [hashOf(2)]: b, [hashOf(3)]: sum });
+
+  test("parts that add up leave no more than float rounding", () => {
+    const r = residual([library(hashOf(1)), library(hashOf(2))], library(hashOf(3)), 48000);
+    expect(r.peakDb ?? -Infinity).toBeLessThan(-140);
+    expect(residual([library(hashOf(1))], library(hashOf(1)), 48000).peakDb).toBeNull();
+  });
+
+  test("a part that is missing shows at its level and at its time", () => {
+    const r = residual([library(hashOf(1))], library(hashOf(3)), 48000);
+    expect(r.peakDb).toBeCloseTo(20 * Math.log10([...b.left, ...b.right].reduce((m, v) => Math.max(m, Math.abs(v)), 0)), 3);
+    expect(r.overTime.every((db) => db !== null && db > -20)).toBe(true);
+  });
+});

@@ -1,0 +1,120 @@
+import fc from "fast-check";
+import { describe, expect, test } from "vitest";
+import { makeAudioClip, makeDevice, makeSend, makeSession, makeTrack } from "../session/build";
+import type { Session, StemRow } from "../session/document";
+import { applyStep } from "../session/edits";
+import { hashOf } from "../testing/listen";
+import { recordedAssets } from "../testing/random-session";
+import { folderName, mixFileName, safeName, stemFileNames } from "./naming";
+import { planExport } from "./plan";
+import { preflight } from "./preflight";
+import { coverage, fillSheet } from "./sheet";
+
+const row = (id: string, name: string, ...sources: string[]): StemRow => ({ id, name, sources, tap: "group", returns: false });
+const clip = (id: string) => makeAudioClip({ id, asset: hashOf(1), start: 4800, frames: 48000 });
+const base = makeSession({
+  name: "Cue", assets: recordedAssets,
+  tracks: [
+    makeTrack({ id: "a", name: "Anchor", kind: "audio", clips: [clip("c1")], output: "g", sends: [makeSend("s", "hall", -6)] }),
+    makeTrack({ id: "b", name: "Bell", kind: "audio", clips: [clip("c2")] }),
+    makeTrack({ id: "m", name: "Mute me", kind: "audio", clips: [clip("c3")], mute: true }),
+    makeTrack({ id: "g", name: "Group", kind: "group" }),
+    makeTrack({ id: "hall", name: "Hall", kind: "return" }),
+    makeTrack({ id: "mix", name: "Mix", kind: "mix" }),
+  ],
+});
+const session: Session = { ...base, sheet: fillSheet(base) };
+const withRows = (...rows: StemRow[]): Session => ({ ...session, sheet: { ...session.sheet, rows } });
+
+describe("names", () => {
+  test("any text becomes a name every file system takes", () => {
+    fc.assert(fc.property(fc.string({ unit: "binary", maxLength: 200 }), (text) => {
+      const name = safeName(text);
+      expect(name).not.toMatch(/[\u0000-\u001f<>:"/\\|?*\u007f]/);
+      expect(name).not.toMatch(/^[. ]|[. ]$/);
+      expect(Buffer.byteLength(name, "utf8")).toBeLessThanOrEqual(121);
+      expect(name.length).toBeGreaterThan(0);
+      expect(name).toBe(name.normalize("NFC"));
+    }), { numRuns: 500 });
+    expect(safeName("CON")).toBe("CON_");
+    expect(safeName("nul.wav")).toBe("nul.wav_");
+    expect(safeName("../../etc/passwd")).not.toContain("/");
+  });
+
+  test("files are numbered in order and differ even where case does not count", () => {
+    const names = stemFileNames([row("1", "Pad", "a"), row("2", "pad", "b"), row("3", "PAD ", "m")]);
+    expect(names).toEqual(["01 Pad.wav", "02 pad.wav", "03 PAD.wav"]);
+    fc.assert(fc.property(fc.array(fc.string({ minLength: 1, maxLength: 8 }), { maxLength: 30 }), (texts) => {
+      const made = stemFileNames(texts.map((t, i) => row(String(i), t, "a")));
+      expect(new Set(made.map((n) => n.toLowerCase())).size).toBe(texts.length);
+    }));
+  });
+
+  test("the folder says the tempo, both ends of it where it changes", () => {
+    expect(folderName(session)).toBe("Cue - Stems - 120 bpm");
+    expect(folderName({ ...session, tempo: [{ tick: 0, bpm: 96, shape: "ramp" }, { tick: 960, bpm: 84.5, shape: "hold" }] })).toBe("Cue - Stems - 84.5 to 96 bpm");
+    expect(mixFileName(session)).toBe("Cue reference mix.wav");
+  });
+});
+
+describe("sheet", () => {
+  test("is filled with one stem a sounding track, returns with it, muted ones not", () => {
+    expect(session.sheet.rows.map((r) => r.name)).toEqual(["Anchor", "Bell", "Hall"]);
+    expect(coverage(session, () => true)).toEqual([]);
+  });
+
+  test("what keeps stems from adding up is named", () => {
+    expect(coverage(withRows(row("1", "Anchor", "a"), row("2", "Hall", "hall")), () => true)).toEqual(['"Bell" is in no stem']);
+    expect(coverage(withRows(row("1", "All", "g", "b", "a"), row("2", "Hall", "hall")), () => true)).toEqual(['"Anchor" is in 2 stems']);
+    expect(coverage(withRows({ ...row("1", "A", "a"), tap: "channel" }, row("2", "B", "b"), row("3", "H", "hall")), () => true)[0]).toContain("before its group");
+    expect(coverage(withRows({ ...row("1", "A", "a"), returns: true }, row("2", "B", "b")), () => true)[0]).toContain("some stems and not into others");
+    const curved = { ...session, tracks: session.tracks.map((t) => (t.id === "g" ? { ...t, devices: [makeDevice("gc", "compressor")] } : t)) };
+    expect(coverage(curved, (type) => type !== "compressor")[0]).toContain('"Group" is not linear');
+  });
+});
+
+describe("plan", () => {
+  const plan = (s: Session) => {
+    const made = planExport(s);
+    if (!made.ok) throw new Error(made.problems[0]?.what);
+    return made.value;
+  };
+
+  test("covers the session from zero to the last sound, with the reference mix last", () => {
+    const p = plan(session);
+    expect([p.from, p.to, p.timeReference]).toEqual([0, 52800, 0]);
+    expect(p.files.map((f) => f.role)).toEqual(["stem", "stem", "stem", "reference mix"]);
+  });
+
+  test("a range starts and ends on its ticks, and the stamp follows the delivered rate", () => {
+    const p = plan({ ...session, sheet: { ...session.sheet, from: 960, to: 1920, rate: 96000 } });
+    expect([p.from, p.to, p.timeReference]).toEqual([24000, 48000, 48000]);
+    expect(planExport({ ...session, sheet: { ...session.sheet, from: 19200, to: null } }).ok).toBe(false);
+    expect(planExport(withRows()).ok).toBe(false);
+  });
+});
+
+describe("preflight", () => {
+  const find = (s: Session, id: string) => preflight(s, () => "new-row").find((f) => f.id.startsWith(id));
+
+  test("a clean sheet has nothing to say", () => {
+    expect(preflight(session, () => "n")).toEqual([]);
+  });
+
+  test("a fix does away with its finding", () => {
+    const gap = withRows(row("1", "Anchor", "a"), row("2", "Hall", "hall"), row("3", "Mute me", "m"));
+    for (const id of ["left-b", "silent-3"]) {
+      const finding = find(gap, id);
+      expect(finding?.fix).not.toBeNull();
+      const fixed = applyStep(gap, finding!.fix!.step);
+      expect(fixed.ok && find(fixed.value.session, id)).toBeUndefined();
+    }
+  });
+
+  test("an absent device, a nameless stem and an empty sheet are found", () => {
+    const absent = { ...session, tracks: session.tracks.map((t) => (t.id === "b" ? { ...t, devices: [makeDevice("x", "tape-from-elsewhere")] } : t)) };
+    expect(find(absent, "absent-x")?.what).toContain('"tape-from-elsewhere" on "Bell"');
+    expect(find(withRows(row("1", "Audio 7", "a")), "name-1")?.weight).toBe("look");
+    expect(find(withRows(), "empty")?.weight).toBe("stop");
+  });
+});
