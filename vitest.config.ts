@@ -1,11 +1,13 @@
-import { defineConfig } from "vitest/config";
 import { fileURLToPath } from "node:url";
+import { defineConfig } from "vitest/config";
 
 export default defineConfig({
   resolve: { alias: { "@": fileURLToPath(new URL(".", import.meta.url)) } },
   test: {
-    include: ["core/**/*.test.ts", "server/**/*.test.ts", "worker/**/*.test.ts", "demo/**/*.test.ts", "ui/**/*.test.ts", "tests/interop/**/*.test.ts"],
+    include: ["{core,contract,server,worker,demo,ui,scripts}/**/*.test.ts", "tests/interop/**/*.test.ts"],
+    globalSetup: "tests/setup/global.ts",
     testTimeout: 60_000,
+    hookTimeout: 60_000,
     pool: "threads",
     maxWorkers: 2,
   },

@@ -1,0 +1,110 @@
+import { afterAll, beforeAll, describe, expect, test } from "vitest";
+import type { Session } from "../../core/session/document";
+import type { NamedStep } from "../../core/session/sync";
+import { hashOf } from "../../core/testing/listen";
+import { fresh } from "../../tests/setup/fresh";
+import type { Fresh } from "../../tests/setup/fresh";
+import { smallSession } from "../../tests/setup/small-session";
+import { Refusal } from "../fault";
+import { createSession, listSessions, postSteps, readState, stepsAfter, travel } from "./sessions";
+
+let at: Fresh;
+let document: Session;
+beforeAll(async () => {
+  at = await fresh();
+  document = await smallSession(at);
+});
+afterAll(() => at.close());
+
+let count = 0;
+const rename = (name: string): NamedStep => ({ id: `step-${count++}`, step: { label: `Rename to ${name}`, edits: [{ do: "set", in: "tracks", id: "pad", patch: { name } }] } });
+const made = async () => (await createSession(at.db, document)).id;
+const refusal = (work: Promise<unknown>): Promise<Refusal> => work.then(() => { throw new Error("was not refused"); }, (e: unknown) => { if (e instanceof Refusal) return e; throw e; });
+
+describe("sessions", () => {
+  test("a document is stored and read back the same", async () => {
+    const id = await made();
+    expect((await readState(at.db, id)).document).toEqual(document);
+    expect((await listSessions(at.db)).find((s) => s.id === id)).toMatchObject({ name: "Small", tracks: 6, revision: 0 });
+  });
+
+  test("a wrong document is refused with every problem and its place, and nothing is stored", async () => {
+    const before = (await listSessions(at.db)).length;
+    const wrong = { ...document, tracks: document.tracks.map((t) => (t.id === "pad" ? { ...t, pan: 7, faderDb: "loud" } : t)) };
+    const { status, fault } = await refusal(createSession(at.db, wrong));
+    expect(status).toBe(422);
+    expect(fault.problems.map((p) => p.where).sort()).toEqual(["tracks[1].faderDb", "tracks[1].pan"]);
+    expect((await listSessions(at.db)).length).toBe(before);
+  });
+
+  test("audio that is not in the store, or is not what the document says, is refused", async () => {
+    const unknown = { ...document, assets: [...document.assets, { ...document.assets[0]!, id: hashOf(77) }] };
+    expect((await refusal(createSession(at.db, unknown))).fault.problems[0]).toEqual({ where: "assets[1].id", what: 'the audio of "noise" is not in the store: upload it first' });
+    const longer = { ...document, assets: [{ ...document.assets[0]!, frames: 99999 }] };
+    expect((await refusal(createSession(at.db, longer))).fault.problems[0]!.what).toContain("99999, the stored file has 48000");
+  });
+
+  test("an id is given once", async () => {
+    await createSession(at.db, document, "one");
+    expect((await refusal(createSession(at.db, document, "one"))).status).toBe(409);
+  });
+});
+
+describe("steps", () => {
+  test("are stored in order with their inverses, and undone and redone to identical documents", async () => {
+    const id = await made();
+    await postSteps(at.db, id, 0, [rename("One"), rename("Two")]);
+    const two = (await readState(at.db, id)).document;
+    expect((await travel(at.db, id, "undo")).label).toBe("Rename to Two");
+    expect((await travel(at.db, id, "undo")).label).toBe("Rename to One");
+    expect((await readState(at.db, id)).document).toEqual(document);
+    await travel(at.db, id, "redo");
+    await travel(at.db, id, "redo");
+    const state = await readState(at.db, id);
+    expect(state.document).toEqual(two);
+    expect([state.revision, state.undo, state.redo]).toEqual([6, "Rename to Two", null]);
+    expect((await refusal(travel(at.db, id, "redo"))).status).toBe(409);
+    expect((await stepsAfter(at.db, id, 4)).map((s) => s.revision)).toEqual([5, 6]);
+  });
+
+  test("a new edit after an undo ends what could be redone", async () => {
+    const id = await made();
+    await postSteps(at.db, id, 0, [rename("One")]);
+    await travel(at.db, id, "undo");
+    await postSteps(at.db, id, 2, [rename("Other")]);
+    expect(await readState(at.db, id)).toMatchObject({ redo: null, undo: "Rename to Other" });
+  });
+
+  test("made on an old revision are answered with what is missing, and stored by nobody", async () => {
+    const id = await made();
+    await postSteps(at.db, id, 0, [rename("First")]);
+    const late = await postSteps(at.db, id, 0, [rename("Late")]);
+    expect(late).toMatchObject({ outcome: "behind", revision: 1 });
+    expect(late.outcome === "behind" && late.missing.map((s) => s.step.label)).toEqual(["Rename to First"]);
+    expect((await readState(at.db, id)).revision).toBe(1);
+  });
+
+  test("of one request are stored all or none", async () => {
+    const id = await made();
+    const bad: NamedStep = { id: "bad", step: { label: "Bad", edits: [{ do: "set", in: "tracks", id: "pad", patch: { pan: 9 } }] } };
+    const { fault } = await refusal(postSteps(at.db, id, 0, [rename("Good"), bad]));
+    expect(fault.problems[0]!.where).toBe("edits[0].patch.pan");
+    expect(await readState(at.db, id)).toMatchObject({ revision: 0, document });
+  });
+
+  test("posted at the same time by ten tabs are all kept, each once", async () => {
+    const id = await made();
+    const post = async (name: string) => {
+      const step = rename(name);
+      for (let base = 0; ; ) {
+        const posted = await postSteps(at.db, id, base, [step]);
+        if (posted.outcome === "stored") return;
+        base = posted.revision;
+      }
+    };
+    await Promise.all(Array.from({ length: 10 }, (_, i) => post(`Tab ${i}`)));
+    const stored = await stepsAfter(at.db, id, 0);
+    expect(stored.map((s) => s.revision)).toEqual([1, 2, 3, 4, 5, 6, 7, 8, 9, 10]);
+    expect(new Set(stored.map((s) => s.step.label)).size).toBe(10);
+  });
+});

@@ -1,0 +1,35 @@
+import type { ChildProcess } from "node:child_process";
+import { spawn } from "node:child_process";
+import { join } from "node:path";
+import { inject } from "vitest";
+import type { Job } from "../../contract/job";
+import { isOver } from "../../contract/job";
+import { readJob } from "../../server/services/jobs";
+import type { Fresh } from "./fresh";
+
+/** Starts a real render process on a fresh database. Resolves when it says it is ready. */
+export function startRenderProcess({ url, dataRoot }: Fresh): Promise<ChildProcess> {
+  const child = spawn(process.execPath, ["--enable-source-maps", join(inject("workerFolder"), "main.mjs")], {
+    env: { ...process.env, STEMZO_DATABASE: url, STEMZO_DATA: dataRoot }, stdio: ["ignore", "pipe", "inherit"],
+  });
+  return new Promise((resolve, reject) => {
+    child.stdout.on("data", (text: Buffer) => { if (text.toString().includes("ready")) resolve(child); });
+    child.once("exit", (code) => reject(new Error(`the render process ended with ${code}`)));
+  });
+}
+
+export const ended = (child: ChildProcess): Promise<void> =>
+  child.exitCode !== null || child.signalCode !== null ? Promise.resolve() : new Promise((resolve) => child.once("exit", () => resolve()));
+
+/** Waits until a job is what `wanted` says; looks at the database, as everyone else does. */
+export async function until({ db }: Fresh, id: string, wanted: (job: Job) => boolean, withinMs = 60_000): Promise<Job> {
+  const deadline = Date.now() + withinMs;
+  for (;;) {
+    const job = await readJob(db, id);
+    if (wanted(job)) return job;
+    if (Date.now() > deadline) throw new Error(`job ${id} is ${job.status} after ${withinMs} ms: ${JSON.stringify(job.fault ?? job.progress)}`);
+    await new Promise((resolve) => setTimeout(resolve, 20));
+  }
+}
+
+export const over = (fresh: Fresh, id: string): Promise<Job> => until(fresh, id, (job) => isOver(job.status));

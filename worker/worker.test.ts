@@ -1,0 +1,162 @@
+import type { ChildProcess } from "node:child_process";
+import { readFileSync, readdirSync } from "node:fs";
+import { join } from "node:path";
+import { pathToFileURL } from "node:url";
+import { afterAll, beforeAll, describe, expect, inject, test } from "vitest";
+import type { Session } from "../core/session/document";
+import { harbourLamps } from "../demo/harbour-lamps";
+import { noise } from "../core/testing/listen";
+import { openPackage } from "../server/packages/read";
+import { commit, unfreeze } from "../server/services/prints";
+import { readHandoff } from "../server/services/handoffs";
+import { cancelJob, requestJob } from "../server/services/jobs";
+import { createSession, readState, travel } from "../server/services/sessions";
+import { fresh, keep } from "../tests/setup/fresh";
+import type { Fresh } from "../tests/setup/fresh";
+import { ended, over, startRenderProcess, until } from "../tests/setup/render-process";
+import { smallSession } from "../tests/setup/small-session";
+import type { OutputFile, RenderTask } from "./task";
+import { TaskFailed } from "./task";
+import { ThreadPool } from "./threads";
+
+let at: Fresh;
+let small: Session;
+let long: Session;
+beforeAll(async () => {
+  at = await fresh();
+  small = await smallSession(at);
+  const hiss = (seed: number) => keep(at, "hiss", noise(48000 * 31, seed, 0.1));
+  long = harbourLamps({ water: await hiss(2), rigging: await hiss(4), breath: await hiss(6) });
+});
+afterAll(() => at.close());
+
+const unfinished = () => readdirSync(`${at.dataRoot}/unfinished`);
+const trackOf = async (session: string, id: string) => (await readState(at.db, session)).document.tracks.find((t) => t.id === id);
+
+describe("threads", () => {
+  let pool: ThreadPool;
+  beforeAll(() => { pool = new ThreadPool(pathToFileURL(join(inject("workerFolder"), "task.thread.mjs"))); });
+  afterAll(() => pool.close());
+  const never = new AbortController().signal;
+  const task = (session: Session, blockFrames?: number): RenderTask => ({
+    kind: "render", session, from: 0, to: 96000, tail: "measured", dataRoot: at.dataRoot, ...(blockFrames === undefined ? {} : { blockFrames }),
+    files: [...session.tracks.filter((t) => t.kind !== "mix").map((t) => ({ kind: "path", sources: [t.id], at: "group", returns: false }) as const), { kind: "mix", at: "after its chain" } as const].map((tap): OutputFile => ({
+      tap, path: at.store.unfinished(), format: { rate: 48000, channels: 2, depth: "24" }, ditherSeed: 9, foldMono: true,
+      bext: { description: "", originator: "", originatorReference: "", originationDate: "", originationTime: "", timeReference: 0, loudness: null },
+    })),
+  });
+
+  test("one thread or two, blocks of 64, 512 or 4096: the files are the same byte for byte", async () => {
+    const bytes = async (threads: number, block: number) => (await pool.render(task(small, block), threads, { signal: never })).map((f) => readFileSync(f.path));
+    const reference = await bytes(1, 512);
+    expect(reference.length).toBe(6);
+    for (const [threads, block] of [[2, 512], [1, 64], [2, 64], [1, 4096], [2, 4096], [3, 512]] as const) {
+      (await bytes(threads, block)).forEach((b, i) => expect(b.equals(reference[i]!)).toBe(true));
+    }
+  });
+
+  test("a device that fails on one thread stops the others, says which it was, and leaves no file", async () => {
+    const before = unfinished().length;
+    const gone: Session = { ...small, tracks: small.tracks.map((t) => (t.id === "surf" ? { ...t, clips: t.clips.map((c) => (c.kind === "audio" ? { ...c, asset: "0".repeat(64) } : c)) } : t)) };
+    const failure = await pool.render(task(gone), 2, { signal: never }).catch((e: unknown) => e);
+    expect(failure).toBeInstanceOf(TaskFailed);
+    expect((failure as TaskFailed).fault.kind).toBe("missing audio");
+    expect(unfinished().length).toBe(before);
+  });
+});
+
+describe("the render process", () => {
+  let child: ChildProcess;
+  beforeAll(async () => { child = await startRenderProcess(at); });
+  afterAll(async () => {
+    child.kill("SIGTERM");
+    await ended(child);
+  });
+
+  test("freezes tracks in one job, and an equal print is taken from the cache the next time", async () => {
+    const { id } = await createSession(at.db, small);
+    const job = await over(at, (await requestJob(at.db, id, { kind: "freeze", tracks: ["pad", "surf"] })).id);
+    expect(job).toMatchObject({ status: "done", attempts: 1, result: { kind: "freeze" } });
+    const state = await readState(at.db, id);
+    expect(state).toMatchObject({ revision: 1, undo: "Freeze Pad, Surf" });
+    expect(state.document.tracks.filter((t) => t.frozen).map((t) => t.id)).toEqual(["surf", "pad"]);
+    await travel(at.db, id, "undo");
+    expect((await readState(at.db, id)).document).toEqual(small);
+    const again = await over(at, (await requestJob(at.db, id, { kind: "freeze", tracks: ["pad"] })).id);
+    expect(again.result).toMatchObject({ speed: null, prints: [{ track: "pad", reused: true }] });
+  });
+
+  test("commit keeps the source parked beside its print, unfreeze brings it back, both undo", async () => {
+    const { id } = await createSession(at.db, small);
+    await over(at, (await requestJob(at.db, id, { kind: "freeze", tracks: ["pad"] })).id);
+    await unfreeze(at.db, id, ["pad"]);
+    expect(await trackOf(id, "pad")).toMatchObject({ frozen: null, parked: false });
+    await travel(at.db, id, "undo");
+    await commit(at.db, id, ["pad"]);
+    const { document } = await readState(at.db, id);
+    const index = document.tracks.findIndex((t) => t.id === "pad");
+    expect(document.tracks[index]).toMatchObject({ parked: true, frozen: null });
+    expect(document.tracks[index - 1]).toMatchObject({ kind: "audio", name: "Pad", output: "air", devices: [] });
+    await travel(at.db, id, "undo");
+    expect((await trackOf(id, "pad"))?.frozen).not.toBeNull();
+  });
+
+  test("refuses a silent print, says why, and leaves the session as it was", async () => {
+    const mute = { ...small, tracks: small.tracks.map((t) => (t.id === "pad" ? { ...t, devices: t.devices.map((d, i) => (i === 0 ? { ...d, on: false } : d)) } : t)) };
+    const { id } = await createSession(at.db, mute);
+    const job = await over(at, (await requestJob(at.db, id, { kind: "freeze", tracks: ["pad"] })).id);
+    expect(job.fault?.what).toBe('The print of "Pad" is silent: its instrument is switched off.');
+    expect(await readState(at.db, id)).toMatchObject({ revision: 0, document: mute });
+  });
+
+  test("measures the load, and freezing the expensive synth cuts it ten times", async () => {
+    const solo: Session = { ...long, tracks: long.tracks.filter((t) => t.id === "pad" || t.id === "mix").map((t) => (t.id === "pad" ? { ...t, output: "mix", sends: [], clips: t.clips.slice(0, 1), devices: t.devices.slice(0, 1) } : t)), sheet: { ...long.sheet, rows: [] } };
+    const { id } = await createSession(at.db, solo);
+    const loadOf = async () => {
+      await over(at, (await requestJob(at.db, id, { kind: "load" })).id);
+      return (await readState(at.db, id)).load!.tracks["pad"]!;
+    };
+    const live = await loadOf();
+    await over(at, (await requestJob(at.db, id, { kind: "freeze", tracks: ["pad"] })).id);
+    expect(live / (await loadOf())).toBeGreaterThan(10);
+  });
+
+  test("exports a package whose proof, read back from it, is right", async () => {
+    const { id } = await createSession(at.db, { ...small, sheet: { ...small.sheet, depth: "32f", rate: 44100 } });
+    const job = await over(at, (await requestJob(at.db, id, { kind: "export" })).id);
+    expect(job.fault).toBeNull();
+    const { proof } = await readHandoff(at.db, job.id);
+    expect(proof.verdict.mark).toBe("right");
+    expect(proof.residual.peakDb ?? -Infinity).toBeLessThanOrEqual(-120);
+    expect(proof.files.every((f) => f.offsetFrames === 0)).toBe(true);
+    const delivered = await openPackage(at.store.packagePath(job.id));
+    expect([...delivered.entries.keys()]).toEqual(["01 Surf.wav", "02 Pad.wav", "03 Bars.wav", "04 Hall.wav", "Small reference mix.wav"]);
+    expect(delivered.manifest.rate).toBe(44100);
+    delivered.close();
+    expect(unfinished().filter((f) => f.endsWith(".mono"))).toEqual([]);
+  });
+
+  test("a cancelled job stops, changes nothing and leaves no file", async () => {
+    const { id } = await createSession(at.db, long);
+    const before = unfinished().length;
+    const job = await requestJob(at.db, id, { kind: "export" });
+    await until(at, job.id, (j) => j.progress.done > 0.01);
+    await cancelJob(at.db, job.id);
+    expect((await over(at, job.id)).status).toBe("cancelled");
+    expect(await readState(at.db, id)).toMatchObject({ revision: 0, document: long });
+    expect(unfinished().length).toBe(before);
+  });
+
+  test("killed in the middle of a print, the job runs again by itself and the session is done", async () => {
+    const { id } = await createSession(at.db, long);
+    const job = await requestJob(at.db, id, { kind: "freeze", tracks: ["pad", "horn"] });
+    await until(at, job.id, (j) => j.status === "running" && j.progress.done > 0.05);
+    child.kill("SIGKILL");
+    await ended(child);
+    expect(await readState(at.db, id)).toMatchObject({ revision: 0, document: long });
+    child = await startRenderProcess(at);
+    const done = await until(at, job.id, (j) => j.status === "done", 90_000);
+    expect(done.attempts).toBe(2);
+    expect((await readState(at.db, id)).document.tracks.filter((t) => t.frozen).map((t) => t.id)).toEqual(["pad", "horn"]);
+  }, 120_000);
+});
