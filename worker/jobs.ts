@@ -6,7 +6,7 @@ import { freezeStep, liveFor, planFreeze } from "../core/printing/freeze";
 import type { FreezePrint, FreezeRender } from "../core/printing/freeze";
 import { seedFrom } from "../core/random";
 import type { Manifest } from "../core/stems/manifest";
-import { MIX_BEFORE, planExport } from "../core/stems/plan";
+import { MIX_BEFORE, planExport, sessionFor } from "../core/stems/plan";
 import type { ExportPlan } from "../core/stems/plan";
 import { tempoMap } from "../core/time/tempo";
 import type { AudioStore } from "../server/audio/store";
@@ -140,7 +140,10 @@ async function exportStems(job: StartedJob, context: JobContext): Promise<void> 
     const began = performance.now();
     const total = plan.to - plan.from + (plan.tail === "measured" ? TAIL_GUESS_S * document.rate : 0);
     const written = await pool.render(
-      { kind: "render", session: document, files, from: plan.from, to: plan.to, tail: plan.tail, dataRoot: context.dataRoot },
+      {
+        kind: "render", session: sessionFor(document, plan), files, from: plan.from, to: plan.to, tail: plan.tail, dataRoot: context.dataRoot,
+        ...(plan.endAt === null || plan.tail === "none" ? {} : { endAt: plan.endAt }),
+      },
       context.threads,
       { signal, onProgress: (frames) => report(scaled(passProgress("rendering all stems in one pass", Math.max(0, frames - plan.from), total, document.rate, performance.now() - began), 0, 0.6)) },
     );
@@ -198,7 +201,7 @@ function manifestOf(session: Session, id: string, revision: number, plan: Export
     format: "stemzo-manifest", version: 1,
     session: { id, name: session.name, revision, rate: session.rate },
     folder: plan.folder, rate: plan.rate, depth: plan.depth, dither: plan.dither && plan.depth !== "32f",
-    frames: files[0]?.frames ?? 0, timeReference: plan.timeReference,
+    frames: files[0]?.frames ?? 0, range: { from: plan.from, to: plan.to, tail: plan.tail }, timeReference: plan.timeReference,
     tempo: session.tempo.map((p) => ({ ...p })), meter: session.meter.map((p) => ({ ...p })),
     files: plan.files.map((f, i) => ({
       name: f.fileName, title: f.title, role: f.role, sources: f.sources.map((s) => nameOf(session, s)),

@@ -10,6 +10,7 @@ import type { FileFacts } from "../core/proof/judge";
 import { judge } from "../core/proof/judge";
 import type { Picture, Proof } from "../core/proof/proof";
 import { residual } from "../core/proof/residual";
+import { sessionFor } from "../core/stems/plan";
 import { coverage } from "../core/stems/sheet";
 import type { Frames } from "../core/units";
 import { declarationOf } from "../core/devices/catalogue";
@@ -112,7 +113,8 @@ interface Compared {
 
 /** Renders every file's tap again, as far as the windows reach, and finds how many frames each delivered window is off. */
 function compareWithFresh(task: ProveTask, files: readonly Compared[], onProgress: (done: number) => void): readonly (Frames | null)[] {
-  const { plan, session } = task;
+  const { plan } = task;
+  const session = sessionFor(task.session, plan);
   const library = new AudioStore(task.dataRoot).library();
   const fresh = files.map(() => new Float32Array(WINDOW));
   const resamplers: Resampler[] = [];
@@ -126,6 +128,7 @@ function compareWithFresh(task: ProveTask, files: readonly Compared[], onProgres
       from: plan.from,
       to: plan.from + margin,
       tail: "none",
+      ...(plan.endAt === null || plan.tail === "none" ? {} : { endAt: plan.endAt }),
       blockFrames: FRESH_BLOCK,
       onBlock: (done) => {
         onProgress(Math.min(1, Math.max(0, done - plan.from) / margin));

@@ -32,6 +32,7 @@ export function renderFiles(task: RenderTask, hooks: RenderHooks): readonly Writ
       tail: task.tail,
       onBlock: hooks.onProgress,
       ...(hooks.agreeOnEnd ? { agreeOnEnd: hooks.agreeOnEnd } : {}),
+      ...(task.endAt === undefined ? {} : { endAt: task.endAt }),
       ...(task.blockFrames === undefined ? {} : { blockFrames: task.blockFrames }),
     });
     return recorders.map((r) => r.finish());

@@ -26,6 +26,7 @@ export interface RenderTask {
   readonly from: Frames;
   readonly to: Frames;
   readonly tail: "measured" | "none";
+  readonly endAt?: Frames;
   readonly dataRoot: string;
   readonly blockFrames?: Frames;
 }

@@ -49,6 +49,8 @@ export interface GraphOptions {
   readonly maxFrames: Frames;
   /** Notes that ended before this frame are not played: for audition and load, where a render does not start at zero. */
   readonly startAt?: Frames;
+  /** Nothing placed from this frame on is played, and what still sounds then is let go: the end of a range whose tail is kept. */
+  readonly endAt?: Frames;
 }
 
 /** Compiles what the taps need of a session and nothing else. The session is consistent (no cycles). */
@@ -136,12 +138,11 @@ class Compiler {
     node.latencyIn = Math.max(0, ...arrivals.map((a) => a.latency));
     node.inflows = arrivals.map((a) => this.inflow(a, node.latencyIn));
     if (track.frozen) {
-      node.source = frozenSource(options.library(track.frozen.asset));
+      node.source = frozenSource(options.library(track.frozen.asset), options.endAt);
       node.latencyOut = 0;
     } else {
-      if (track.kind === "audio") node.source = clipSource(track, options.library);
-      const startAt = options.startAt ?? 0;
-      const notes = track.kind === "instrument" ? playedNotes(session, track, this.tempo).filter((n) => n.start + n.frames >= startAt) : [];
+      if (track.kind === "audio") node.source = clipSource(track, options.library, options.endAt);
+      const notes = track.kind === "instrument" ? playedNotes(session, track, this.tempo, options.startAt, options.endAt) : [];
       let latency = node.latencyIn;
       const slots: DeviceSlot[] = [];
       for (const device of track.devices) {

@@ -20,6 +20,17 @@ describe("sums of random sessions", () => {
   });
 });
 
+describe("the end of a range", () => {
+  test("lets go of what sounds and plays nothing after it: the same before, only what rings behind", () => {
+    fc.assert(fc.property(randomSessions(), fc.integer({ min: 6000, max: 20000 }), (s, to) => {
+      const [whole, cut] = [{}, { endAt: to }].map((more) => listen(s, [MIX_OUT, tapAt("devices", "t0")], { library: recordings, to, ...more }));
+      cut!.forEach((heard, i) => expect(heard.left.slice(0, to - 512)).toEqual(whole![i]!.left.slice(0, to - 512)));
+      const later = { ...s, tracks: s.tracks.map((t) => ({ ...t, clips: t.clips.map((c) => (c.kind === "audio" && c.start >= to ? { ...c, gainDb: 20 } : c)) })) };
+      expect(listen(later, [MIX_OUT], { library: recordings, to, endAt: to })[0]).toEqual(cut![0]);
+    }), { numRuns: 8, seed: 14 });
+  });
+});
+
 describe("dividing a pass", () => {
   const tapsOf = (s: Parameters<typeof splitTaps>[0]): readonly Tap[] => [...s.tracks.filter((t) => t.kind !== "mix").map((t) => tapAt("group", t.id)), MIX_IN, MIX_OUT];
 

@@ -22,6 +22,8 @@ export interface RenderRequest {
   /** Where the content ends and a tail may follow. */
   readonly to: Frames;
   readonly tail: "measured" | "none";
+  /** Where a range ends inside the session: nothing placed after it is played, so that only what rings is in the tail. */
+  readonly endAt?: Frames;
   /** A whole number of quanta; changes speed only, never a sample. */
   readonly blockFrames?: Frames;
   /** Called after each block with timeline frames done; returning false cancels. */
@@ -62,7 +64,7 @@ export function render(request: RenderRequest): RenderResult {
   const block = request.blockFrames ?? DEFAULT_BLOCK;
   if (block <= 0 || block % QUANTUM !== 0) throw new RangeError(`a block is a whole number of ${QUANTUM} frames`);
   const graph = Arena.for((arena) =>
-    compile(session, request.taps.map((t) => t.tap), { library: request.library, maxFrames: block }, arena),
+    compile(session, request.taps.map((t) => t.tap), { library: request.library, maxFrames: block, ...(request.endAt === undefined ? {} : { endAt: request.endAt }) }, arena),
   );
   const signals = graph.outlets.map((o) => o.signal);
   const tail = request.tail === "measured" ? new TailWatch(to, session.rate) : null;
@@ -116,8 +118,9 @@ export function spentByTrack(graph: Graph): ReadonlyMap<string, number> {
   return spent;
 }
 
-/** First frame after the last thing placed on any track that sounds. */
+/** First frame after the last thing placed on any track that sounds, be it only through a send before its muted fader. */
 export function sessionEnd(session: Session): Frames {
   const tempo = tempoMap(session.tempo, session.rate);
-  return session.tracks.reduce((end, t) => (t.parked || t.mute ? end : Math.max(end, contentEnd(session, t, tempo))), 0);
+  const sounds = (t: Session["tracks"][number]) => !t.parked && (!t.mute || t.sends.some((s) => s.position === "before fader"));
+  return session.tracks.reduce((end, t) => (sounds(t) ? Math.max(end, contentEnd(session, t, tempo)) : end), 0);
 }

@@ -20,9 +20,9 @@ interface Stretch {
 }
 
 /** Plays the audio clips of a track. Where two overlap, the one that starts later sounds; no fade is added. */
-export function clipSource(track: Track, library: AudioLibrary): Source {
-  const stretches = audibleStretches(track).map(
-    ({ from, to, clip }): Stretch => ({ from, to, clip, reader: library(clip.asset), gain: dbToGain(clip.gainDb) }),
+export function clipSource(track: Track, library: AudioLibrary, endAt: Frames = Infinity): Source {
+  const stretches = audibleStretches(track).filter(({ from }) => from < endAt).map(
+    ({ from, to, clip }): Stretch => ({ from, to: Math.min(to, endAt), clip, reader: library(clip.asset), gain: dbToGain(clip.gainDb) }),
   );
   let first = 0;
   let last = -1;
@@ -101,10 +101,11 @@ export function audibleStretches(track: Track): readonly { readonly from: Frames
 }
 
 /** Plays a frozen track's audio from the timeline's zero. */
-export function frozenSource(reader: AudioReader): Source {
+export function frozenSource(reader: AudioReader, endAt: Frames = Infinity): Source {
+  const end = Math.min(reader.frames, endAt);
   return {
     fill(left, right, frames, at) {
-      const count = Math.max(0, Math.min(frames, reader.frames - at));
+      const count = Math.max(0, Math.min(frames, end - at));
       if (count > 0) reader.read(at, count, left, right, 0);
       left.fill(0, count, frames);
       right.fill(0, count, frames);
@@ -113,8 +114,8 @@ export function frozenSource(reader: AudioReader): Source {
   };
 }
 
-/** The notes an instrument track plays, in frames, sorted; cut at the ends of their clips. */
-export function playedNotes(session: Session, track: Track, tempo: TempoMap): readonly PlayedNote[] {
+/** The notes an instrument track plays between two frames, in frames, sorted; cut at the ends of their clips and at the end. */
+export function playedNotes(session: Session, track: Track, tempo: TempoMap, startAt: Frames = 0, endAt: Frames = Infinity): readonly PlayedNote[] {
   const phrases = new Map(session.phrases.map((p) => [p.id, p]));
   const notes: PlayedNote[] = [];
   for (const clip of track.clips) {
@@ -123,7 +124,8 @@ export function playedNotes(session: Session, track: Track, tempo: TempoMap): re
       const into = note.tick - clip.offset;
       if (into < 0 || into >= clip.ticks) continue;
       const start = tempo.toFrames(clip.start + into);
-      const end = tempo.toFrames(clip.start + Math.min(into + note.ticks, clip.ticks));
+      const end = Math.min(endAt, tempo.toFrames(clip.start + Math.min(into + note.ticks, clip.ticks)));
+      if (start >= endAt || end < startAt) continue;
       notes.push({ start, frames: Math.max(1, end - start), pitch: note.pitch, velocity: note.velocity });
     }
   }

@@ -19,70 +19,103 @@ type Canonical = null | boolean | number | string | readonly Canonical[] | { rea
  * and anything downstream are not in it. SHA-256, hexadecimal.
  */
 export function fingerprint(session: Session, tap: Tap): string {
-  return new Upstream(session, null).tap(tap);
+  return new Upstream(session).tap(tap);
 }
 
 /** Fingerprint of a track's live source after its devices, whether or not it is frozen now: what its freeze must match. */
 export function sourceFingerprint(session: Session, trackId: string): string {
-  return new Upstream(session, trackId).tap({ kind: "path", sources: [trackId], at: "devices", returns: false });
+  return new Upstream(session).source(trackOf(session, trackId));
 }
 
 /** A frozen track whose source would render differently today. */
 export const isStale = (session: Session, track: Track): boolean =>
   track.frozen !== null && track.frozen.fingerprint !== sourceFingerprint(session, track.id);
 
+/** The sources of a tap, and the groups and returns their sound passes on its way. */
+interface Share {
+  readonly sources: ReadonlySet<string>;
+  readonly carriers: ReadonlySet<string>;
+}
+
+function shareOf(session: Session, { sources, returns }: Extract<Tap, { kind: "path" }>): Share {
+  const carriers = new Set<string>();
+  const pass = (id: string | null) => {
+    const track = id === null ? undefined : session.tracks.find((t) => t.id === id);
+    if (!track) return;
+    if (track.kind === "group" || track.kind === "return") {
+      if (carriers.has(track.id)) return;
+      carriers.add(track.id);
+    }
+    pass(track.output);
+    if (returns) for (const send of track.sends) pass(send.to);
+  };
+  for (const id of sources) pass(id);
+  return { sources: new Set(sources), carriers };
+}
+
 class Upstream {
   private readonly tempo: TempoMap;
   private readonly known = new Map<string, string>();
 
-  constructor(private readonly session: Session, private readonly live: string | null) {
+  constructor(private readonly session: Session) {
     this.tempo = tempoMap(session.tempo, session.rate);
   }
 
+  source(track: Track): string {
+    return this.path({ at: "devices", points: [this.live(track, null)], returns: [], above: [] });
+  }
+
+  private path(parts: { readonly at: string; readonly points: readonly string[]; readonly returns: readonly string[]; readonly above: readonly string[] }): string {
+    return digest({ engine: ENGINE_VERSION, rate: this.session.rate, ...parts });
+  }
+
   tap(tap: Tap): string {
-    const head = { engine: ENGINE_VERSION, rate: this.session.rate };
     if (tap.kind === "mix") {
       const mix = mixOf(this.session);
-      return digest({ ...head, mix: tap.at === "before its chain" ? this.inputs(mix, null) : this.out(mix, null) });
+      return digest({ engine: ENGINE_VERSION, rate: this.session.rate, mix: tap.at === "before its chain" ? this.inputs(mix, null) : this.out(mix, null) });
     }
-    const sources = new Set(tap.sources);
+    const share = shareOf(this.session, tap);
     const points = tap.sources.map((id) => {
       const track = trackOf(this.session, id);
       return tap.at === "devices" ? this.body(track, null) : this.out(track, null);
     });
-    const returns = tap.returns
-      ? this.session.tracks.filter((t) => t.kind === "return" && !t.parked).map((t) => this.out(t, sources))
-      : [];
-    const above = tap.at === "group" ? this.session.tracks.filter((t) => t.kind === "group").map((t) => this.out(t, sources)) : [];
-    return digest({ ...head, at: tap.at, points, returns, above });
+    const carried = this.session.tracks.filter((t) => share.carriers.has(t.id) && !t.parked);
+    const returns = tap.returns ? carried.filter((t) => t.kind === "return").map((t) => this.out(t, share)) : [];
+    const above = tap.at === "group" ? carried.filter((t) => t.kind === "group").map((t) => this.out(t, share)) : [];
+    return this.path({ at: tap.at, points, returns, above });
   }
 
-  /** The path after its devices; with a share, as only those sources sound through it. */
-  private body(track: Track, share: ReadonlySet<string> | null): string {
-    return this.remember(`body/${share ? "share/" : ""}${track.id}`, () => {
-      if (track.parked) return "parked";
-      if (track.frozen && track.id !== this.live) return { file: track.frozen.asset };
-      return {
-        source:
-          track.kind === "audio" ? this.audio(track)
-          : track.kind === "instrument" ? playedNotes(this.session, track, this.tempo).map((n) => [n.start, n.frames, n.pitch, n.velocity])
-          : this.inputs(track, share),
-        devices: track.devices.flatMap((device): Canonical[] => {
-          const declaration = declarationOf(device.type);
-          if (!declaration || !device.on) return [];
-          return [{
-            type: device.type,
-            params: completeParams(declaration, device.params),
-            seed: declaration.role === "instrument" ? device.id : null,
-            key: device.key === null ? null : this.body(trackOf(this.session, device.key), null),
-          }];
-        }),
-      };
-    });
+  /**
+   * The path after its devices; with a share, as only those sources sound through it. Frozen audio that is fresh is the sound of its
+   * live source, so it counts as that: freezing changes no fingerprint, and a key may be frozen without making stale what it steers.
+   */
+  private body(track: Track, share: Share | null): string {
+    if (track.parked) return digest("parked");
+    if (track.frozen && track.frozen.fingerprint !== this.source(track)) return digest({ file: track.frozen.asset });
+    return this.live(track, share);
   }
 
-  private out(track: Track, share: ReadonlySet<string> | null): string {
-    const within = share && (track.kind === "group" || track.kind === "return") && !share.has(track.id) ? share : null;
+  private live(track: Track, share: Share | null): string {
+    return this.remember(`live/${share ? "share/" : ""}${track.id}`, () => ({
+      source:
+        track.kind === "audio" ? this.audio(track)
+        : track.kind === "instrument" ? playedNotes(this.session, track, this.tempo).map((n) => [n.start, n.frames, n.pitch, n.velocity])
+        : this.inputs(track, share),
+      devices: track.devices.flatMap((device): Canonical[] => {
+        const declaration = declarationOf(device.type);
+        if (!declaration || !device.on) return [];
+        return [{
+          type: device.type,
+          params: completeParams(declaration, device.params),
+          seed: declaration.role === "instrument" ? device.id : null,
+          key: device.key === null ? null : this.body(trackOf(this.session, device.key), null),
+        }];
+      }),
+    }));
+  }
+
+  private out(track: Track, share: Share | null): string {
+    const within = share?.carriers.has(track.id) && !share.sources.has(track.id) ? share : null;
     return this.remember(`out/${within ? "share/" : ""}${track.id}`, () => ({
       body: this.body(track, within),
       fader: track.faderDb,
@@ -95,9 +128,9 @@ class Upstream {
     }));
   }
 
-  private inputs(track: Track, share: ReadonlySet<string> | null): Canonical {
+  private inputs(track: Track, share: Share | null): Canonical {
     return this.session.tracks.flatMap((from): Canonical[] => {
-      if (from.parked || (share && !share.has(from.id) && from.kind !== "group" && from.kind !== "return")) return [];
+      if (from.parked || (share && !share.sources.has(from.id) && !share.carriers.has(from.id))) return [];
       return [
         ...(from.output === track.id ? [this.out(from, share)] : []),
         ...from.sends.filter((s) => s.to === track.id).map((s) => ({

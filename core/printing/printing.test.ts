@@ -30,6 +30,8 @@ describe("fingerprint", () => {
       const group = s.tracks.find((t) => t.id === "t0")!.output;
       const upstream = change(s, "t0", { faderDb: s.tracks[0]!.faderDb - 1 - n, automation: [] });
       expect(fingerprint(upstream, tap)).not.toBe(fingerprint(change(s, "t0", { automation: [] }), tap));
+      if (group === "mix") expect(fingerprint(change(change(s, "g1", { pan: 0.5 }), "g2", { faderDb: -7 }), tap)).toBe(fingerprint(s, tap));
+      expect(fingerprint(change(s, "hall", { faderDb: -9 }), tap)).toBe(fingerprint(s, tap));
       if (group === "g1") expect(fingerprint(change(s, "g1", { pan: 0.5 }), tap)).not.toBe(fingerprint(s, tap));
       expect(fingerprint(change(s, "mix", { faderDb: -3 }), tap)).toBe(fingerprint(s, tap));
     }), { numRuns: 60, seed: 2 });
@@ -89,6 +91,22 @@ describe("freeze", () => {
     expect(track(applied(session, unfreezeStep(session, ["t0"]))).frozen).toBeNull();
     const again = planFreeze(session, ["t0"]);
     expect(again.ok && again.value).toEqual([]);
+  });
+
+  test("freezing a key does not make stale what it steers, and changes no stem's fingerprint", () => {
+    const keyed = randomSessions().filter((x) => x.tracks[1]?.devices.some((d) => d.key === "t0") === true && x.tracks.slice(0, 2).every((t) => cannotFreeze(t) === null));
+    fc.assert(fc.property(keyed, (s) => {
+      const { session } = freeze(s, ["t0", "t1"]);
+      for (const id of ["t0", "t1"]) {
+        expect(isStale(session, session.tracks.find((t) => t.id === id)!)).toBe(false);
+        expect(fingerprint(session, tapAt("group", id))).toBe(fingerprint(s, tapAt("group", id)));
+      }
+      expect(fingerprint(session, MIX_OUT)).toBe(fingerprint(s, MIX_OUT));
+      const touched = change(session, "t0", { devices: [...session.tracks[0]!.devices, makeDevice("more", "utility", { gainDb: -1 })] });
+      expect(isStale(touched, touched.tracks[0]!)).toBe(true);
+      // The key still plays its old print, so what it steers still sounds as it was printed, by another name.
+      expect(isStale(touched, touched.tracks[1]!)).toBe(true);
+    }), { numRuns: 4, seed: 6 });
   });
 
   test("what cannot be frozen says why", () => {

@@ -12,6 +12,8 @@ export const manifestSchema = z.strictObject({
   dither: z.boolean(),
   /** Of every file, in frames at `rate`. */
   frames: z.int(),
+  /** The range on the session's own timeline, and whether what rang on after it was waited for. */
+  range: z.strictObject({ from: z.int(), to: z.int(), tail: z.enum(["measured", "none"]) }),
   /** Where the first frame stands on the timeline, in frames at `rate`; the same number is in every file's bext chunk. */
   timeReference: z.int(),
   /** Ticks are 960 to a quarter note. */

@@ -1,6 +1,7 @@
 import { sessionEnd } from "../engine/render";
 import type { Tap } from "../engine/tap";
-import { fingerprint } from "../printing/fingerprint";
+import { fingerprint, isStale } from "../printing/fingerprint";
+import { liveFor } from "../printing/freeze";
 import type { Depth, Session } from "../session/document";
 import type { Checked } from "../session/problem";
 import { refuse } from "../session/problem";
@@ -26,6 +27,8 @@ export interface ExportPlan {
   readonly from: Frames;
   readonly to: Frames;
   readonly tail: "measured" | "none";
+  /** Where the range ends inside the session; null when it goes to the last sound. */
+  readonly endAt: Frames | null;
   readonly rate: number;
   readonly depth: Depth;
   readonly dither: boolean;
@@ -35,6 +38,13 @@ export interface ExportPlan {
 
 export const MIX_BEFORE: Tap = { kind: "mix", at: "before its chain" };
 const MIX_AFTER: Tap = { kind: "mix", at: "after its chain" };
+
+/**
+ * The session as a plan has to render it. Frozen audio cannot be let go at the end of a range and ring on, so there fresh frozen
+ * tracks play their live source, which is the same sound.
+ */
+export const sessionFor = (session: Session, plan: Pick<ExportPlan, "endAt" | "tail">): Session =>
+  plan.endAt === null || plan.tail === "none" ? session : liveFor(session, session.tracks.filter((t) => t.frozen && !isStale(session, t)).map((t) => t.id));
 
 /** Plans the export of a session's stem sheet. */
 export function planExport(session: Session): Checked<ExportPlan> {
@@ -61,7 +71,7 @@ export function planExport(session: Session): Checked<ExportPlan> {
   return {
     ok: true,
     value: {
-      folder: folderName(session), files: [...stems, mix], from, to, tail: sheet.tail, rate, depth: sheet.depth, dither: sheet.dither,
+      folder: folderName(session), files: [...stems, mix], from, to, tail: sheet.tail, endAt: sheet.to === null ? null : to, rate, depth: sheet.depth, dither: sheet.dither,
       timeReference: Math.round((from * rate) / session.rate),
     },
   };

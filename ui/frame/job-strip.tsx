@@ -12,7 +12,7 @@ export function JobStrip() {
   const jobs = useSessionParts((s) => s.jobs);
   const running = Object.values(jobs).filter((j) => !isOver(j.status) && j.request.kind !== "load");
   return (
-    <div className="flex gap-2" aria-label="Running work">
+    <div className="flex gap-2" role="group" aria-label="Running work">
       {running.map((job) => <Running key={job.id} job={job} />)}
     </div>
   );

@@ -1,6 +1,6 @@
 "use client";
 
-import { useState } from "react";
+import { useRef, useState } from "react";
 
 interface Props {
   readonly label: string;
@@ -15,11 +15,15 @@ interface Props {
 /** A number typed by hand; out of range is held at the nearest end, anything else leaves it as it was. */
 export function NumberField({ label, value, min, max, digits = 1, onCommit, className = "" }: Props) {
   const [draft, setDraft] = useState<string | null>(null);
+  // Enter commits and then leaves the field, which would commit what is on screen a second time.
+  const open = useRef(false);
   const commit = () => {
-    if (draft === null) return;
+    if (draft === null || !open.current) return;
+    open.current = false;
     const typed = Number(draft.replace(",", ".").replace("−", "-"));
     setDraft(null);
-    if (draft.trim() !== "" && Number.isFinite(typed)) onCommit(Math.max(min, Math.min(max, typed)));
+    const held = Math.max(min, Math.min(max, typed));
+    if (draft.trim() !== "" && Number.isFinite(typed) && held !== value) onCommit(held);
   };
   return (
     <input
@@ -27,7 +31,10 @@ export function NumberField({ label, value, min, max, digits = 1, onCommit, clas
       aria-label={label}
       value={draft ?? formatNumber(value, digits)}
       onFocus={(e) => e.target.select()}
-      onChange={(e) => setDraft(e.target.value)}
+      onChange={(e) => {
+        open.current = true;
+        setDraft(e.target.value);
+      }}
       onBlur={commit}
       onKeyDown={(e) => {
         e.stopPropagation();

@@ -14,7 +14,7 @@ export interface StemState {
 export function stemStates(session: Session, plan: ExportPlan | null, last: Handoff | null): readonly StemState[] {
   if (!plan) return session.sheet.rows.map(() => ({ word: "never rendered", measures: null }));
   const { manifest, files } = last?.proof ?? { manifest: null, files: [] };
-  const sameSettings = manifest !== null && manifest.rate === plan.rate && manifest.depth === plan.depth && manifest.timeReference === plan.timeReference;
+  const sameSettings = manifest !== null && manifest.rate === plan.rate && manifest.depth === plan.depth && manifest.range.from === plan.from && manifest.range.to === plan.to && manifest.range.tail === plan.tail;
   return plan.files.map((planned): StemState => {
     const delivered = manifest?.files.find((f) => f.fingerprint === planned.fingerprint) ?? manifest?.files.find((f) => f.title === planned.title);
     if (!delivered) return { word: "never rendered", measures: null };

@@ -1,0 +1,34 @@
+import AxeBuilder from "@axe-core/playwright";
+import { expect, head, test } from "./stemzo";
+
+/** Findings that keep somebody from using a screen. */
+const serious = async (page: Parameters<Parameters<typeof test>[2]>[0]["page"]) =>
+  (await new AxeBuilder({ page }).analyze()).violations
+    .filter((v) => v.impact === "serious" || v.impact === "critical")
+    .map((v) => `${v.id}: ${v.nodes.slice(0, 3).map((n) => `${n.target.join(" ")} ${n.failureSummary?.split("\n")[1] ?? ""}`).join(" | ")}`);
+
+test("no screen has a serious accessibility finding, by day or by night", async ({ page, stemzo }) => {
+  const id = await stemzo.demo((d) => ({ ...d, sheet: { ...d.sheet, to: 3840, tail: "none" as const } }));
+  await stemzo.finished((await stemzo.post<{ id: string }>(`/api/sessions/${id}/exports`)).id);
+  for (const theme of ["day", "night"]) {
+    await stemzo.open(page, id);
+    await page.evaluate((t) => localStorage.setItem("stemzo-theme", t), theme);
+    await stemzo.open(page, id);
+    expect(await serious(page)).toEqual([]);
+    await head(page, "Glass pad").click();
+    await page.getByRole("button", { name: "Synth on Glass pad" }).click();
+    expect(await serious(page)).toEqual([]);
+    await page.keyboard.press("Escape");
+    await page.keyboard.press("?");
+    expect(await serious(page)).toEqual([]);
+    await page.keyboard.press("Escape");
+    await stemzo.open(page, id, "/stems");
+    await expect(page.getByRole("link", { name: "see its proof" })).toBeVisible();
+    expect(await serious(page)).toEqual([]);
+    await stemzo.open(page, id, "/proof");
+    await expect(page.getByRole("table")).toBeVisible();
+    expect(await serious(page)).toEqual([]);
+  }
+  await page.goto(stemzo.address);
+  expect(await serious(page)).toEqual([]);
+});
