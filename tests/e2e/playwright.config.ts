@@ -15,6 +15,7 @@ export default defineConfig({
   use: {
     viewport: { width: 1280, height: 800 },
     trace: "retain-on-failure",
+    actionTimeout: 20_000,
     launchOptions: {
       executablePath: "/usr/bin/chromium",
       args: [

@@ -130,7 +130,7 @@ test("plan stems by mouse, export, download, measure, see the proof; again at 24
   await page.getByRole("combobox", { name: "End of the stems" }).click();
   await page.getByRole("option", { name: "the last sound" }).click();
   await page.getByRole("button", { name: "Export", exact: true }).click();
-  await page.getByRole("contentinfo").getByRole("button", { name: "Cancel" }).click();
+  await page.getByRole("main").getByRole("button", { name: "Cancel", exact: true }).click();
   await expect(page.getByText("Export cancelled. Nothing was kept of it.")).toBeVisible();
   expect((await stemzo.get<unknown[]>(`/api/sessions/${id}/handoffs`)).length).toBe(count);
 });

@@ -104,7 +104,10 @@ export class WavWriter {
   private header(dataBytes: number, loudness: BextLoudness | null): Uint8Array {
     const { format, bext } = this.options;
     const bextBytes = bext ? 8 + BEXT_BYTES : 0;
-    const total = 12 + 8 + DS64_BYTES + 8 + 16 + bextBytes + 8;
+    // Other encodings than PCM carry the length of an (empty) extension and a fact chunk. RIFF Multimedia Programming Interface, chapter 3.
+    const float = format.depth === "32f";
+    const formatBytes = float ? 18 : 16;
+    const total = 12 + 8 + DS64_BYTES + 8 + formatBytes + (float ? 12 : 0) + bextBytes + 8;
     const riffBytes = total - 8 + dataBytes + (dataBytes % 2);
     const large = riffBytes >= (this.options.riffLimit ?? 0xffffffff);
     const bytes = new Uint8Array(total);
@@ -123,14 +126,20 @@ export class WavWriter {
     }
     at += 8 + DS64_BYTES;
     ascii(bytes, at, "fmt ");
-    view.setUint32(at + 4, 16, true);
-    view.setUint16(at + 8, format.depth === "32f" ? FORMAT_IEEE_FLOAT : FORMAT_PCM, true);
+    view.setUint32(at + 4, formatBytes, true);
+    view.setUint16(at + 8, float ? FORMAT_IEEE_FLOAT : FORMAT_PCM, true);
     view.setUint16(at + 10, format.channels, true);
     view.setUint32(at + 12, format.rate, true);
     view.setUint32(at + 16, format.rate * frameBytes(format), true);
     view.setUint16(at + 20, frameBytes(format), true);
     view.setUint16(at + 22, bytesPerSample(format.depth) * 8, true);
-    at += 24;
+    at += 8 + formatBytes;
+    if (float) {
+      ascii(bytes, at, "fact");
+      view.setUint32(at + 4, 4, true);
+      view.setUint32(at + 8, large ? SIZE_IN_DS64 : dataBytes / frameBytes(format), true);
+      at += 12;
+    }
     if (bext) {
       writeBext(bytes, view, at, bext, loudness);
       at += bextBytes;

@@ -1,0 +1,40 @@
+import { mkdirSync, writeFileSync } from "node:fs";
+import { availableParallelism } from "node:os";
+import { join } from "node:path";
+import type { Tap } from "../core/engine/tap";
+import type { Session } from "../core/session/document";
+import { AudioStore, sha256OfFile } from "../server/audio/store";
+import type { OutputFile } from "../worker/task";
+import { ThreadPool } from "../worker/threads";
+
+/** One piece of work for the speed report, as a process of its own so that it is measured like the tools beside it. */
+export interface SpeedWork {
+  readonly session: Session;
+  readonly dataRoot: string;
+  readonly out: string;
+  readonly frames: number;
+  readonly what: "mix" | "stems";
+}
+
+const NO_BEXT: OutputFile["bext"] = { description: "", originator: "", originatorReference: "", originationDate: "", originationTime: "", timeReference: 0, loudness: null };
+
+export async function doWork({ session, dataRoot, out, frames, what }: SpeedWork): Promise<void> {
+  mkdirSync(out, { recursive: true });
+  await new AudioStore(dataRoot).prepare(false);
+  const tracks = session.tracks.filter((t) => t.kind === "audio").map((t): Tap => ({ kind: "path", sources: [t.id], at: "group", returns: false }));
+  const taps: readonly Tap[] = [...(what === "stems" ? tracks : []), { kind: "mix", at: "after its chain" }];
+  const pool = new ThreadPool(new URL("./task.thread.mjs", import.meta.url));
+  const written = await pool.render(
+    {
+      kind: "render", session, from: 0, to: frames, tail: "none", dataRoot,
+      files: taps.map((tap, i): OutputFile => ({ tap, path: join(out, `${String(i).padStart(2, "0")}.wav`), format: { rate: session.rate, channels: 2, depth: "24" }, ditherSeed: i, bext: NO_BEXT, foldMono: false })),
+    },
+    what === "stems" ? availableParallelism() : 1,
+    { signal: new AbortController().signal },
+  );
+  if (what === "stems") {
+    const hashes = await Promise.all(written.map((f) => sha256OfFile(f.path)));
+    writeFileSync(join(out, "measures.json"), JSON.stringify(written.map((f, i) => ({ ...f.measures, sha256: hashes[i] }))));
+  }
+  await pool.close();
+}

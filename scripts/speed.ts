@@ -1,0 +1,160 @@
+import { mkdtempSync, rmSync, writeFileSync } from "node:fs";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
+import { parseArgs } from "node:util";
+import { build } from "esbuild";
+import { WavWriter } from "../core/formats/wav/write";
+import { makeAudioClip, makeDevice, makeSession, makeTrack } from "../core/session/build";
+import type { Asset, Session } from "../core/session/document";
+import { panGains } from "../core/engine/channel";
+import { dbToGain } from "../core/math";
+import { noise } from "../core/testing/listen";
+import { FileSink } from "../server/audio/file-bytes";
+import { AudioStore } from "../server/audio/store";
+import { CHECKOUT } from "./build";
+import type { Took } from "./measure-command";
+import { measureCommand } from "./measure-command";
+import type { SpeedWork } from "./speed-work";
+
+const RATE = 48000;
+const TRACKS = 48;
+const BUNDLE = "dist/speed";
+
+/** One comparison: ours over theirs; below 1 we are faster, or smaller. */
+interface Row {
+  readonly work: "mix48" | "stems48";
+  readonly measure: "wall" | "cpu" | "peak_mb";
+  readonly ours: number;
+  readonly against: "sox" | "ffmpeg" | "read" | "copy";
+  readonly theirs: number;
+  readonly ratio: number;
+}
+
+/** The settings of track i: two EQ bands, gain, pan. */
+const settings = (i: number) => ({
+  hz1: 120 + 35 * i, db1: (i % 9) - 4, hz2: 2000 + 150 * i, db2: 4 - (i % 7), q: 1, gainDb: -18 - (i % 6), pan: ((i % 11) - 5) / 6,
+});
+
+async function main(): Promise<void> {
+  const { values } = parseArgs({ options: { seconds: { type: "string", default: "240" }, json: { type: "string" } } });
+  const seconds = Number(values.seconds);
+  if (!(seconds >= 1 && seconds <= 7200)) throw new Error("--seconds is a number from 1 to 7200");
+  const runs = seconds <= 60 ? 1 : 3;
+  const folder = mkdtempSync(join(tmpdir(), "stemzo-speed-"));
+  try {
+    console.log(`${TRACKS} stereo tracks of ${seconds} s at 48 kHz, 24-bit; two EQ bands, gain and pan each; median of ${runs} ${runs === 1 ? "run" : "runs"}`);
+    await bundle();
+    const material = await makeMaterial(folder, seconds);
+    const rows = [...(await compare("mix48", folder, material, runs)), ...(await compare("stems48", folder, material, runs))];
+    if (values.json !== undefined) writeFileSync(values.json, JSON.stringify(rows, null, 2));
+  } finally {
+    rmSync(folder, { recursive: true, force: true });
+  }
+}
+
+const bundle = () => build({
+  absWorkingDir: CHECKOUT, entryPoints: ["scripts/speed-process.ts", "worker/task.thread.ts"], outdir: BUNDLE, entryNames: "[name]", outExtension: { ".js": ".mjs" },
+  bundle: true, platform: "node", target: "node20", format: "esm", packages: "external", logLevel: "warning",
+});
+
+interface Material {
+  readonly session: Session;
+  readonly frames: number;
+  readonly files: readonly string[];
+}
+
+async function makeMaterial(folder: string, seconds: number): Promise<Material> {
+  const store = new AudioStore(folder);
+  await store.prepare(true);
+  const frames = seconds * RATE;
+  const loop = noise(10 * RATE + TRACKS, 5, 0.4);
+  const assets: Asset[] = [];
+  for (let i = 0; i < TRACKS; i++) {
+    const path = store.unfinished();
+    const sink = new FileSink(path);
+    const writer = new WavWriter(sink, { format: { rate: RATE, channels: 2, depth: "24" }, bext: null, ditherSeed: null });
+    for (let done = 0; done < frames; done += 10 * RATE) writer.write(loop.left, loop.right, i, Math.min(10 * RATE, frames - done));
+    writer.finish();
+    sink.close();
+    assets.push({ id: await store.adopt(path), name: `track ${i}`, frames, rate: RATE, channels: 2, origin: "generated" });
+  }
+  const tracks = assets.map((asset, i) => {
+    const s = settings(i);
+    return makeTrack({
+      id: `t${i}`, name: `Track ${i}`, kind: "audio", faderDb: s.gainDb, pan: s.pan, clips: [makeAudioClip({ id: `c${i}`, asset: asset.id, start: 0, frames })],
+      devices: [makeDevice(`e${i}`, "eq", { bell1Hz: s.hz1, bell1Db: s.db1, bell1Q: s.q, bell2Hz: s.hz2, bell2Db: s.db2, bell2Q: s.q })],
+    });
+  });
+  const session = makeSession({ name: "Speed", assets, tracks: [...tracks, makeTrack({ id: "mix", name: "Mix", kind: "mix" })] });
+  return { session, frames, files: assets.map((a) => store.path(a.id)) };
+}
+
+async function compare(work: Row["work"], folder: string, material: Material, runs: number): Promise<readonly Row[]> {
+  const what = work === "mix48" ? "mix" : "stems";
+  const spec = join(folder, `${work}.json`);
+  const out = join(folder, work);
+  writeFileSync(spec, JSON.stringify({ session: material.session, dataRoot: folder, out, frames: material.frames, what } satisfies SpeedWork));
+  const commands: Record<"ours" | Row["against"], string | null> = {
+    ours: `node ${join(CHECKOUT, BUNDLE, "speed-process.mjs")} ${spec}`,
+    sox: what === "mix" ? soxMix(material, join(folder, "sox")) : soxStems(material, join(folder, "sox")),
+    ffmpeg: what === "mix" ? ffmpegMix(material, join(folder, "ffmpeg")) : ffmpegStems(material, join(folder, "ffmpeg")),
+    read: what === "mix" ? `cat ${material.files.join(" ")} > /dev/null` : null,
+    copy: what === "stems" ? `mkdir -p ${folder}/copy && cp ${material.files.join(" ")} ${folder}/copy/ && sync ${folder}/copy` : null,
+  };
+  const took = new Map<string, Took>();
+  for (const [name, command] of Object.entries(commands)) {
+    if (command === null) continue;
+    const all: Took[] = [];
+    for (let run = 0; run < runs; run++) {
+      all.push(await measureCommand(command, folder));
+      for (const made of [out, join(folder, "sox"), join(folder, "ffmpeg"), join(folder, "copy")]) rmSync(made, { recursive: true, force: true });
+    }
+    const median = (pick: (t: Took) => number) => all.map(pick).sort((a, b) => a - b)[runs >> 1] ?? 0;
+    took.set(name, { wall: median((t) => t.wall), cpu: median((t) => t.cpu), peakMb: median((t) => t.peakMb) });
+  }
+  const ours = took.get("ours");
+  if (!ours) return [];
+  const realTime = (TRACKS * material.frames) / RATE / ours.wall;
+  console.log(`\n${work}: ours ${ours.wall.toFixed(2)} s wall, ${ours.cpu.toFixed(2)} s processor, ${ours.peakMb.toFixed(0)} MB; ${realTime.toFixed(0)}x real time over all tracks`);
+  const rows = (["sox", "ffmpeg", "read", "copy"] as const).flatMap((against): Row[] => {
+    const theirs = took.get(against);
+    if (!theirs) return [];
+    const row = (measure: Row["measure"], a: number, b: number): Row => ({ work, measure, ours: a, against, theirs: b, ratio: a / b });
+    return [row("wall", ours.wall, theirs.wall), row("cpu", ours.cpu, theirs.cpu), row("peak_mb", ours.peakMb, theirs.peakMb)];
+  });
+  for (const r of rows) console.log(`  ${r.measure.padEnd(8)} against ${r.against.padEnd(7)} ${r.ours.toFixed(2).padStart(9)} : ${r.theirs.toFixed(2).padStart(9)}  = ${r.ratio.toFixed(2)}x`);
+  return rows;
+}
+
+const soxChain = (i: number) => {
+  const s = settings(i);
+  const [left, right] = panGains(s.pan);
+  const gain = dbToGain(s.gainDb);
+  return `equalizer ${s.hz1} ${s.q}q ${s.db1} equalizer ${s.hz2} ${s.q}q ${s.db2} remix 1v${(left * gain).toFixed(9)} 2v${(right * gain).toFixed(9)}`;
+};
+
+const soxMix = ({ files }: Material, out: string) =>
+  `mkdir -p ${out} && sox -m ${files.map((f, i) => `-v 1 "|sox ${f} -p ${soxChain(i)}"`).join(" ")} -b 24 ${out}/mix.wav`;
+
+/** A loop over the files, one process a file as a person would write it, then measured, mixed and hashed. */
+const soxStems = ({ files }: Material, out: string) =>
+  `mkdir -p ${out}\n${files.map((f, i) => `sox ${f} -b 24 ${out}/${i}.wav ${soxChain(i)}; sox ${out}/${i}.wav -n stats 2>/dev/null`).join("\n")}\nsox -m ${files.map((_, i) => `-v 1 ${out}/${i}.wav`).join(" ")} -b 24 ${out}/mix.wav\nsha256sum ${out}/*.wav > ${out}/sums`;
+
+const ffmpegChain = (i: number) => {
+  const s = settings(i);
+  const [left, right] = panGains(s.pan);
+  const gain = dbToGain(s.gainDb);
+  return `aformat=sample_fmts=flt,equalizer=f=${s.hz1}:t=q:w=${s.q}:g=${s.db1},equalizer=f=${s.hz2}:t=q:w=${s.q}:g=${s.db2},pan=stereo|c0=${(left * gain).toFixed(9)}*c0|c1=${(right * gain).toFixed(9)}*c1`;
+};
+const ffmpegInputs = (files: readonly string[]) => files.map((f) => `-i ${f}`).join(" ");
+
+const ffmpegMix = ({ files }: Material, out: string) =>
+  `mkdir -p ${out} && ffmpeg -v error -y ${ffmpegInputs(files)} -filter_complex "${files.map((_, i) => `[${i}]${ffmpegChain(i)}[c${i}]`).join(";")};${files.map((_, i) => `[c${i}]`).join("")}amix=inputs=${files.length}:normalize=0[m]" -map "[m]" -c:a pcm_s24le ${out}/mix.wav`;
+
+const ffmpegStems = ({ files }: Material, out: string) =>
+  `mkdir -p ${out} && ffmpeg -v error -y ${ffmpegInputs(files)} -filter_complex "${files.map((_, i) => `[${i}]${ffmpegChain(i)},ebur128=peak=true:framelog=quiet,asplit[s${i}][c${i}]`).join(";")};${files.map((_, i) => `[c${i}]`).join("")}amix=inputs=${files.length}:normalize=0[m]" ${files.map((_, i) => `-map "[s${i}]" -c:a pcm_s24le ${out}/${i}.wav`).join(" ")} -map "[m]" -c:a pcm_s24le ${out}/mix.wav && sha256sum ${out}/*.wav > ${out}/sums`;
+
+main().catch((error: unknown) => {
+  console.error(error instanceof Error ? error.message : error);
+  process.exit(1);
+});
