@@ -152,7 +152,7 @@ const ffmpegMix = ({ files }: Material, out: string) =>
   `mkdir -p ${out} && ffmpeg -v error -y ${ffmpegInputs(files)} -filter_complex "${files.map((_, i) => `[${i}]${ffmpegChain(i)}[c${i}]`).join(";")};${files.map((_, i) => `[c${i}]`).join("")}amix=inputs=${files.length}:normalize=0[m]" -map "[m]" -c:a pcm_s24le ${out}/mix.wav`;
 
 const ffmpegStems = ({ files }: Material, out: string) =>
-  `mkdir -p ${out} && ffmpeg -v error -y ${ffmpegInputs(files)} -filter_complex "${files.map((_, i) => `[${i}]${ffmpegChain(i)},ebur128=peak=true:framelog=quiet,asplit[s${i}][c${i}]`).join(";")};${files.map((_, i) => `[c${i}]`).join("")}amix=inputs=${files.length}:normalize=0[m]" ${files.map((_, i) => `-map "[s${i}]" -c:a pcm_s24le ${out}/${i}.wav`).join(" ")} -map "[m]" -c:a pcm_s24le ${out}/mix.wav && sha256sum ${out}/*.wav > ${out}/sums`;
+  `mkdir -p ${out} && ffmpeg -v error -y ${ffmpegInputs(files)} -filter_complex "${files.map((_, i) => `[${i}]${ffmpegChain(i)},ebur128=peak=true:framelog=verbose,asplit[s${i}][c${i}]`).join(";")};${files.map((_, i) => `[c${i}]`).join("")}amix=inputs=${files.length}:normalize=0[m]" ${files.map((_, i) => `-map "[s${i}]" -c:a pcm_s24le ${out}/${i}.wav`).join(" ")} -map "[m]" -c:a pcm_s24le ${out}/mix.wav && sha256sum ${out}/*.wav > ${out}/sums`;
 
 main().catch((error: unknown) => {
   console.error(error instanceof Error ? error.message : error);
