@@ -6,6 +6,8 @@ import { TruePeakMeter } from "./true-peak";
 /** Below this a sample counts as silence when the first and last sound are looked for. */
 const SOUND_FLOOR = dbToGain(-90);
 const END_WINDOW_S = 0.01;
+/** The largest 16-bit sample is the smallest value that counts as full scale. */
+const FULL_SCALE = 32767 / 32768;
 
 /** What can be said about a finished piece of audio. Levels are null where there is nothing but silence. */
 export interface Measures {
@@ -29,7 +31,6 @@ export interface Measures {
 export class Meter {
   private readonly loudness: LoudnessMeter;
   private readonly peaks = [new TruePeakMeter(), new TruePeakMeter()] as const;
-  private readonly endFrames: Frames;
   private frames: Frames = 0;
   private peak = 0;
   private first: Frames | null = null;
@@ -38,16 +39,20 @@ export class Meter {
   private clippedRuns = 0;
   private runLeft = 0;
   private runRight = 0;
+  /** Louder channel of the last frames, as a ring. */
   private readonly end: Float32Array;
+  private endAt = 0;
 
   constructor(rate: Hertz) {
     this.loudness = new LoudnessMeter(rate);
-    this.endFrames = Math.round(rate * END_WINDOW_S);
-    this.end = new Float32Array(this.endFrames);
+    this.end = new Float32Array(Math.round(rate * END_WINDOW_S));
   }
 
   push(left: Float32Array, right: Float32Array, offset: number, count: Frames): void {
-    let { peak, mono, runLeft, runRight } = this;
+    const { end, frames } = this;
+    let { peak, mono, runLeft, runRight, endAt } = this;
+    let first = this.first ?? -1;
+    let last = this.last ?? -1;
     for (let i = 0; i < count; i++) {
       const l = left[offset + i] as number;
       const r = right[offset + i] as number;
@@ -55,21 +60,26 @@ export class Meter {
       const b = r < 0 ? -r : r;
       const m = a > b ? a : b;
       if (m > SOUND_FLOOR) {
-        this.first ??= this.frames + i;
-        this.last = this.frames + i;
+        if (first < 0) first = frames + i;
+        last = frames + i;
         if (m > peak) peak = m;
       }
       if (l !== r) mono = false;
-      // The largest 16-bit sample is the smallest value that counts as full scale.
-      runLeft = a >= 32767 / 32768 ? runLeft + 1 : 0;
-      runRight = b >= 32767 / 32768 ? runRight + 1 : 0;
-      if (runLeft === 2 || runRight === 2) this.clippedRuns++;
-      this.end[(this.frames + i) % this.endFrames] = m;
+      if (m >= FULL_SCALE) {
+        runLeft = a >= FULL_SCALE ? runLeft + 1 : 0;
+        runRight = b >= FULL_SCALE ? runRight + 1 : 0;
+        if (runLeft === 2 || runRight === 2) this.clippedRuns++;
+      } else runLeft = runRight = 0;
+      end[endAt] = m;
+      endAt = endAt + 1 === end.length ? 0 : endAt + 1;
     }
     this.peak = peak;
     this.mono = mono;
     this.runLeft = runLeft;
     this.runRight = runRight;
+    this.endAt = endAt;
+    this.first = first < 0 ? null : first;
+    this.last = last < 0 ? null : last;
     this.frames += count;
     this.loudness.push(left, right, offset, count);
     this.peaks[0].push(left, offset, count);
