@@ -5,7 +5,7 @@ import tseslint from "typescript-eslint";
 const ENGINE_DEPENDENT = ["sin", "cos", "tan", "asin", "acos", "atan", "atan2", "sinh", "cosh", "tanh", "exp", "expm1", "log", "log2", "log10", "log1p", "pow", "cbrt", "hypot", "random"];
 
 export default tseslint.config(
-  { ignores: ["node_modules/**", ".next*/**", "dist/**", "next-env.d.ts", "server/db/migrations/**", "test-results/**"] },
+  { ignores: ["node_modules/**", ".next*/**", "dist/**", "next-env.d.ts", "server/db/migrations/**", "core/kernels/assembly/**", "core/kernels/wasm.gen.ts", "test-results/**"] },
   ...next,
   ...tseslint.configs.strict,
   {

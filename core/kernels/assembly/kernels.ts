@@ -1,0 +1,204 @@
+// AssemblyScript: compiled to core/kernels/wasm.gen.ts by `npm run kernels`. Every function works on memory that the
+// caller laid out: pointers are byte offsets, samples are f32, states and coefficients f64. Each has a readable twin in
+// TypeScript that gives the same bits; operations and their order are the twin's.
+
+/** Below this a filter state becomes zero. */
+const FLUSH: f64 = 1e-30;
+const QUANTUM: i32 = 64;
+
+/** One second-order section over two channels, transposed direct form II. k: b0 b1 b2 a1 a2; z: l1 r1 l2 r2. */
+export function biquad(left: usize, right: usize, frames: i32, k: usize, z: usize): void {
+  const b0 = v128.splat<f64>(load<f64>(k));
+  const b1 = v128.splat<f64>(load<f64>(k, 8));
+  const b2 = v128.splat<f64>(load<f64>(k, 16));
+  const a1 = v128.splat<f64>(load<f64>(k, 24));
+  const a2 = v128.splat<f64>(load<f64>(k, 32));
+  let z1 = v128.load(z);
+  let z2 = v128.load(z, 16);
+  for (let from = 0; from < frames; from += QUANTUM) {
+    for (let i = from; i < from + QUANTUM; i++) {
+      const at = <usize>i << 2;
+      const x = f64x2.replace_lane(f64x2.splat(<f64>load<f32>(left + at)), 1, <f64>load<f32>(right + at));
+      const y = f64x2.add(f64x2.mul(b0, x), z1);
+      z1 = f64x2.add(f64x2.sub(f64x2.mul(b1, x), f64x2.mul(a1, y)), z2);
+      z2 = f64x2.sub(f64x2.mul(b2, x), f64x2.mul(a2, y));
+      store<f32>(left + at, <f32>f64x2.extract_lane(y, 0));
+      store<f32>(right + at, <f32>f64x2.extract_lane(y, 1));
+    }
+    if (abs(f64x2.extract_lane(z1, 0)) < FLUSH && abs(f64x2.extract_lane(z2, 0)) < FLUSH) {
+      z1 = f64x2.replace_lane(z1, 0, 0);
+      z2 = f64x2.replace_lane(z2, 0, 0);
+    }
+    if (abs(f64x2.extract_lane(z1, 1)) < FLUSH && abs(f64x2.extract_lane(z2, 1)) < FLUSH) {
+      z1 = f64x2.replace_lane(z1, 1, 0);
+      z2 = f64x2.replace_lane(z2, 1, 0);
+    }
+  }
+  v128.store(z, z1);
+  v128.store(z, z2, 16);
+}
+
+/** Largest magnitude in a block of two channels; NaN when any sample is none. frames is a multiple of 4. */
+export function blockPeak(left: usize, right: usize, frames: i32): f64 {
+  let peak = f32x4.splat(0);
+  let poison = f32x4.splat(0);
+  for (let at: usize = 0; at < <usize>frames << 2; at += 16) {
+    const l = v128.load(left + at);
+    const r = v128.load(right + at);
+    poison = f32x4.add(poison, f32x4.add(f32x4.sub(l, l), f32x4.sub(r, r)));
+    peak = f32x4.pmax(peak, f32x4.pmax(f32x4.abs(l), f32x4.abs(r)));
+  }
+  const p = max(max(f32x4.extract_lane(peak, 0), f32x4.extract_lane(peak, 1)), max(f32x4.extract_lane(peak, 2), f32x4.extract_lane(peak, 3)));
+  const n = f32x4.extract_lane(poison, 0) + f32x4.extract_lane(poison, 1) + f32x4.extract_lane(poison, 2) + f32x4.extract_lane(poison, 3);
+  return <f64>p + <f64>n;
+}
+
+/** sum = input * gain, or sum += input * gain, in double; frames is a multiple of 4. */
+export function addTo(sum: usize, input: usize, gain: f64, first: bool, frames: i32): void {
+  const g = f64x2.splat(gain);
+  for (let i = 0; i < frames; i += 4) {
+    const x = v128.load(input + (<usize>i << 2));
+    const at = sum + (<usize>i << 3);
+    const low = f64x2.mul(f64x2.promote_low_f32x4(x), g);
+    const high = f64x2.mul(f64x2.promote_low_f32x4(i8x16.shuffle(x, x, 8, 9, 10, 11, 12, 13, 14, 15, 8, 9, 10, 11, 12, 13, 14, 15)), g);
+    if (first) {
+      v128.store(at, low);
+      v128.store(at, high, 16);
+    } else {
+      v128.store(at, f64x2.add(v128.load(at), low));
+      v128.store(at, f64x2.add(v128.load(at, 16), high), 16);
+    }
+  }
+}
+
+/** out = sum as f32; adding zero turns -0 into +0. frames is a multiple of 4. */
+export function fromSum(out: usize, sum: usize, frames: i32): void {
+  const zero = f64x2.splat(0);
+  for (let i = 0; i < frames; i += 4) {
+    const at = sum + (<usize>i << 3);
+    const low = f32x4.demote_f64x2_zero(f64x2.add(v128.load(at), zero));
+    const high = f32x4.demote_f64x2_zero(f64x2.add(v128.load(at, 16), zero));
+    v128.store(out + (<usize>i << 2), i8x16.shuffle(low, high, 0, 1, 2, 3, 4, 5, 6, 7, 16, 17, 18, 19, 20, 21, 22, 23));
+  }
+}
+
+/** out = input * gain, computed in double and rounded once; frames is a multiple of 4. */
+export function scale(out: usize, input: usize, gain: f64, frames: i32): void {
+  const g = f64x2.splat(gain);
+  for (let i = 0; i < frames; i += 4) {
+    const x = v128.load(input + (<usize>i << 2));
+    const low = f32x4.demote_f64x2_zero(f64x2.mul(f64x2.promote_low_f32x4(x), g));
+    const high = f32x4.demote_f64x2_zero(f64x2.mul(f64x2.promote_low_f32x4(i8x16.shuffle(x, x, 8, 9, 10, 11, 12, 13, 14, 15, 8, 9, 10, 11, 12, 13, 14, 15)), g));
+    v128.store(out + (<usize>i << 2), i8x16.shuffle(low, high, 0, 1, 2, 3, 4, 5, 6, 7, 16, 17, 18, 19, 20, 21, 22, 23));
+  }
+}
+
+/** Interleaved 24-bit stereo to two channels. */
+export function unpack24(bytes: usize, left: usize, right: usize, frames: i32): void {
+  for (let i = 0; i < frames; i++) {
+    const at = bytes + <usize>i * 6;
+    const l = (<i32>load<u16>(at) << 8) | (<i32>load<u8>(at, 2) << 24);
+    const r = (<i32>load<u16>(at, 3) << 8) | (<i32>load<u8>(at, 5) << 24);
+    store<f32>(left + (<usize>i << 2), <f32>(<f64>l / 2147483648));
+    store<f32>(right + (<usize>i << 2), <f32>(<f64>r / 2147483648));
+  }
+}
+
+function mix(value: u32): u32 {
+  let h = value;
+  h = (h ^ (h >> 16)) * 0x85ebca6b;
+  h = (h ^ (h >> 13)) * 0xc2b2ae35;
+  return h ^ (h >> 16);
+}
+
+function randomBits(seed: u32, index: u64): u32 {
+  return mix((mix(<u32>index ^ seed) + (<u32>(index >> 32) + 1) * 0x9e3779b9) ^ (seed * 0x27d4eb2f));
+}
+
+/** Two channels to interleaved whole numbers of 2 or 3 bytes, dithered from (seed, absolute frame). Returns how many samples were held at full scale. */
+export function pack(bytes: usize, left: usize, right: usize, frames: i32, channels: i32, width: i32, dithered: bool, seed: u32, start: f64): i32 {
+  const scale: f64 = width == 3 ? 8388608 : 32768;
+  let clipped = 0;
+  let out = bytes;
+  for (let i = 0; i < frames; i++) {
+    for (let c = 0; c < channels; c++) {
+      const x = <f64>load<f32>((c == 0 ? left : right) + (<usize>i << 2)) * scale;
+      let dither: f64 = 0;
+      if (dithered) {
+        const bits = randomBits(seed, (<u64>start + <u64>i) * 2 + <u64>c);
+        dither = <f64>((bits & 0xffff) + (bits >> 16)) / 65536 - 1;
+      }
+      let v = floor<f64>(x + dither + 0.5);
+      if (v > scale - 1) {
+        if (x > scale - 0.5) clipped++;
+        v = scale - 1;
+      } else if (v < -scale) {
+        if (x < -scale - 0.5) clipped++;
+        v = -scale;
+      }
+      const n = <i32>v;
+      store<u16>(out, <u16>n);
+      if (width == 3) store<u8>(out, <u8>(n >> 16), 2);
+      out += width;
+    }
+  }
+  return clipped;
+}
+
+const TAPS: i32 = 24;
+
+/**
+ * Largest magnitude of three interpolated points after every sample: x holds TAPS - 1 samples before the first of n.
+ * kernels: three rows of TAPS. Four partial sums a point, added as (0 + 1) + (2 + 3).
+ */
+export function interpolatedPeak(x: usize, n: i32, kernels: usize): f32 {
+  let peak: f32 = 0;
+  for (let i = 0; i < n; i++) {
+    let a = f32x4.splat(0);
+    let b = f32x4.splat(0);
+    let c = f32x4.splat(0);
+    const at = x + (<usize>i << 2);
+    for (let k: usize = 0; k < <usize>TAPS << 2; k += 16) {
+      const v = v128.load(at + k);
+      a = f32x4.add(a, f32x4.mul(v128.load(kernels + k), v));
+      b = f32x4.add(b, f32x4.mul(v128.load(kernels + k, 96), v));
+      c = f32x4.add(c, f32x4.mul(v128.load(kernels + k, 192), v));
+    }
+    peak = max(peak, max(across(a), max(across(b), across(c))));
+  }
+  return peak;
+}
+
+// @ts-ignore: decorator
+@inline
+function across(v: v128): f32 {
+  return abs<f32>((f32x4.extract_lane(v, 0) + f32x4.extract_lane(v, 1)) + (f32x4.extract_lane(v, 2) + f32x4.extract_lane(v, 3)));
+}
+
+/** Sum of squares of a K-weighted channel. k: b0 b1 b2 a1 a2 c1 c2; z: x1 x2 y1 y2 z1 z2. */
+export function kWeightedEnergy(x: usize, n: i32, k: usize, z: usize): f64 {
+  const b0 = load<f64>(k), b1 = load<f64>(k, 8), b2 = load<f64>(k, 16), a1 = load<f64>(k, 24), a2 = load<f64>(k, 32), c1 = load<f64>(k, 40), c2 = load<f64>(k, 48);
+  let x1 = load<f64>(z), x2 = load<f64>(z, 8), y1 = load<f64>(z, 16), y2 = load<f64>(z, 24), z1 = load<f64>(z, 32), z2 = load<f64>(z, 40);
+  let sum: f64 = 0;
+  for (let i = 0; i < n; i++) {
+    const input = <f64>load<f32>(x + (<usize>i << 2));
+    const y = b0 * input + b1 * x1 + b2 * x2 - a1 * y1 - a2 * y2;
+    const w = y - 2 * y1 + y2 - c1 * z1 - c2 * z2;
+    x2 = x1;
+    x1 = input;
+    y2 = y1;
+    y1 = y;
+    z2 = z1;
+    z1 = w;
+    sum += w * w;
+  }
+  if (abs(y1) < FLUSH) y1 = y2 = 0;
+  if (abs(z1) < FLUSH) z1 = z2 = 0;
+  store<f64>(z, x1);
+  store<f64>(z, x2, 8);
+  store<f64>(z, y1, 16);
+  store<f64>(z, y2, 24);
+  store<f64>(z, z1, 32);
+  store<f64>(z, z2, 40);
+  return sum;
+}

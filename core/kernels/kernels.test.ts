@@ -1,0 +1,109 @@
+import fc from "fast-check";
+import { describe, expect, test } from "vitest";
+import { compileKernels, readKernels } from "../../scripts/build-kernels";
+import { noise } from "../testing/listen";
+import { KernelMemory } from "./kernels";
+import * as reference from "./reference";
+
+const FRAMES = 512;
+const bits = (x: Float32Array | Float64Array | Uint8Array) => Buffer.from(x.buffer, x.byteOffset, x.byteLength);
+const same = (a: Float32Array | Float64Array | Uint8Array, b: Float32Array | Float64Array | Uint8Array) => expect(bits(a).equals(bits(b))).toBe(true);
+
+/** Kernel memory with two channels of audio in it, and the same audio outside. */
+function setUp(seed: number, level = 0.9) {
+  const memory = new KernelMemory(1 << 17);
+  const { left, right } = noise(FRAMES, seed, level);
+  const [l, r] = [memory.float32(FRAMES), memory.float32(FRAMES)];
+  l.set(left);
+  r.set(right);
+  return { memory, run: memory.run, left, right, l, r };
+}
+const seeds = fc.nat(100000);
+
+test("the compiled kernels are made from the source beside them", async () => {
+  expect(await compileKernels()).toBe(readKernels());
+});
+
+describe("each kernel gives its reference's bits", () => {
+  test("biquad, over loud signals and over tails that fade into nothing", () => {
+    fc.assert(fc.property(seeds, fc.double({ min: 0.01, max: 0.99, noNaN: true }), fc.constantFrom(0.9, 1e-25, 0), (seed, pole, level) => {
+      const { memory, run, left, right, l, r } = setUp(seed, level);
+      const [k, z] = [memory.float64(5), memory.float64(4)];
+      k.set([0.3, 0.2, -0.1, -1.6 * pole, 0.8 * pole]);
+      z.set([1e-3, -1e-29, 1e-31, 1e-30]);
+      const zOut = z.slice();
+      for (let turn = 0; turn < 3; turn++) {
+        run.biquad(l.byteOffset, r.byteOffset, FRAMES, k.byteOffset, z.byteOffset);
+        reference.biquad(left, right, FRAMES, k.slice(), zOut);
+      }
+      same(l, left);
+      same(r, right);
+      same(z, zOut);
+    }), { numRuns: 60 });
+  });
+
+  test("peak of a block, and NaN where a sample is none", () => {
+    fc.assert(fc.property(seeds, fc.option(fc.constantFrom(NaN, Infinity, -Infinity)), fc.nat(FRAMES - 1), (seed, poison, at) => {
+      const { run, left, right, l, r } = setUp(seed);
+      if (poison !== null) l[at] = left[at] = poison;
+      expect(run.blockPeak(l.byteOffset, r.byteOffset, FRAMES)).toBe(reference.blockPeak(left, right, FRAMES));
+    }));
+  });
+
+  test("sums, and samples out of sums", () => {
+    fc.assert(fc.property(seeds, fc.double({ min: -4, max: 4, noNaN: true }), (seed, gain) => {
+      const { memory, run, left, right, l, r } = setUp(seed);
+      const sum = memory.float64(FRAMES);
+      const out = memory.float32(FRAMES);
+      const expected = new Float64Array(FRAMES);
+      run.addTo(sum.byteOffset, l.byteOffset, gain, 1, FRAMES);
+      run.addTo(sum.byteOffset, r.byteOffset, -gain / 3, 0, FRAMES);
+      reference.addTo(expected, left, gain, true, FRAMES);
+      reference.addTo(expected, right, -gain / 3, false, FRAMES);
+      expect([...sum].map((v) => v + 0)).toEqual([...expected].map((v) => v + 0));
+      run.fromSum(out.byteOffset, sum.byteOffset, FRAMES);
+      const samples = new Float32Array(FRAMES);
+      reference.fromSum(samples, expected, FRAMES);
+      same(out, samples);
+      run.scale(out.byteOffset, l.byteOffset, gain, FRAMES);
+      reference.scale(samples, left, gain, FRAMES);
+      same(out, samples);
+    }));
+  });
+
+  test("packing whole numbers, dithered or not, beyond full scale too, and unpacking them", () => {
+    fc.assert(fc.property(seeds, fc.constantFrom(2 as const, 3 as const), fc.constantFrom(1, 2), fc.option(fc.nat(2 ** 31)), fc.nat(2 ** 40), fc.constantFrom(0.5, 1.6), (seed, width, channels, dither, start, level) => {
+      const { memory, run, left, right, l, r } = setUp(seed, level);
+      const out = memory.bytes(FRAMES * 6);
+      const expected = new Uint8Array(FRAMES * channels * width);
+      const clipped = run.pack(out.byteOffset, l.byteOffset, r.byteOffset, FRAMES, channels, width, dither === null ? 0 : 1, dither ?? 0, start);
+      expect(clipped).toBe(reference.pack(expected, channels === 1 ? [left] : [left, right], FRAMES, width, dither, start));
+      same(out.subarray(0, expected.length), expected);
+      if (width !== 3 || channels !== 2) return;
+      run.unpack24(out.byteOffset, l.byteOffset, r.byteOffset, FRAMES);
+      reference.unpack24(expected, left, right, FRAMES);
+      same(l, left);
+      same(r, right);
+    }), { numRuns: 60 });
+  });
+
+  test("interpolated peaks and weighted energy", () => {
+    fc.assert(fc.property(seeds, (seed) => {
+      const { memory, run, left, l } = setUp(seed);
+      const rows = memory.float32(3 * reference.PEAK_TAPS);
+      rows.set(noise(rows.length, seed + 7, 1).left);
+      const n = FRAMES - reference.PEAK_TAPS;
+      expect(run.interpolatedPeak(l.byteOffset, n, rows.byteOffset)).toBe(reference.interpolatedPeak(left, n, rows.slice()));
+      const [k, z] = [memory.float64(7), memory.float64(6)];
+      k.set([1.5, -2.6, 1.2, -1.69, 0.73, -1.99, 0.99]);
+      const zOut = z.slice();
+      expect(run.kWeightedEnergy(l.byteOffset, FRAMES, k.byteOffset, z.byteOffset)).toBe(reference.kWeightedEnergy(left, FRAMES, k.slice(), zOut));
+      same(z, zOut);
+    }), { numRuns: 40 });
+  });
+});
+
+test("memory never hands out more than it has", () => {
+  const memory = new KernelMemory(100);
+  expect(() => memory.float64(10000)).toThrow(RangeError);
+});
