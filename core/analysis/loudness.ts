@@ -1,9 +1,12 @@
 import { PI, gainToDb, pow, tan } from "../math";
+import { KernelMemory } from "../kernels/kernels";
 import type { Hertz } from "../units";
 
 const ABSOLUTE_GATE_LUFS = -70;
 const BLOCK_STEPS = 4;
 const SHORT_TERM_STEPS = 30;
+const CHUNK = 4096;
+const KERNEL_BYTES = CHUNK * 4 + 128;
 
 /** Mean-square power to loudness. ITU-R BS.1770-4, annex 1, eq. 2. */
 const toLufs = (power: number): number => -0.691 + gainToDb(Math.sqrt(power));
@@ -84,13 +87,10 @@ const mean = (values: readonly number[]): number => values.reduce((a, b) => a + 
  * of BS.1770-4, tables 1 and 2 (bilinear transform, frequencies prewarped).
  */
 class KWeighting {
-  private readonly k: readonly [number, number, number, number, number, number, number];
-  private x1 = 0;
-  private x2 = 0;
-  private y1 = 0;
-  private y2 = 0;
-  private z1 = 0;
-  private z2 = 0;
+  private readonly memory = new KernelMemory(KERNEL_BYTES);
+  private readonly samples = this.memory.float32(CHUNK);
+  private readonly coefficients = this.memory.float64(7);
+  private readonly states = this.memory.float64(6);
 
   constructor(rate: Hertz) {
     const shelf = tan((PI * 1681.974450955533) / rate);
@@ -101,38 +101,21 @@ class KWeighting {
     const pass = tan((PI * 38.13547087602444) / rate);
     const pq = 0.5003270373238773;
     const c0 = 1 + pass / pq + pass * pass;
-    this.k = [
+    this.coefficients.set([
       (high + (band * shelf) / q + shelf * shelf) / a0, (2 * (shelf * shelf - high)) / a0, (high - (band * shelf) / q + shelf * shelf) / a0,
       (2 * (shelf * shelf - 1)) / a0, (1 - shelf / q + shelf * shelf) / a0,
       (2 * (pass * pass - 1)) / c0, (1 - pass / pq + pass * pass) / c0,
-    ];
+    ]);
   }
 
   /** Sum of squares of the weighted signal. */
   energy(x: Float32Array, offset: number, count: number): number {
-    const [b0, b1, b2, a1, a2, c1, c2] = this.k;
-    let { x1, x2, y1, y2, z1, z2 } = this;
     let sum = 0;
-    for (let i = offset; i < offset + count; i++) {
-      const input = x[i] as number;
-      const y = b0 * input + b1 * x1 + b2 * x2 - a1 * y1 - a2 * y2;
-      const z = y - 2 * y1 + y2 - c1 * z1 - c2 * z2;
-      x2 = x1;
-      x1 = input;
-      y2 = y1;
-      y1 = y;
-      z2 = z1;
-      z1 = z;
-      sum += z * z;
+    for (let done = 0; done < count; done += CHUNK) {
+      const n = Math.min(CHUNK, count - done);
+      this.samples.set(x.subarray(offset + done, offset + done + n));
+      sum += this.memory.run.kWeightedEnergy(this.samples.byteOffset, n, this.coefficients.byteOffset, this.states.byteOffset);
     }
-    if (Math.abs(y1) < 1e-30) y1 = y2 = 0;
-    if (Math.abs(z1) < 1e-30) z1 = z2 = 0;
-    this.x1 = x1;
-    this.x2 = x2;
-    this.y1 = y1;
-    this.y2 = y2;
-    this.z1 = z1;
-    this.z2 = z2;
     return sum;
   }
 }

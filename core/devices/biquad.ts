@@ -1,6 +1,6 @@
 import { PI, TAU, cos, pow, sin } from "../math";
 import type { Db, Hertz } from "../units";
-import { FLUSH, QUANTUM } from "./device";
+import type { Arena } from "../engine/arena";
 
 /** Normalised coefficients (a0 = 1) of a second-order section. */
 export interface BiquadCoefficients {
@@ -64,42 +64,23 @@ export function magnitude(k: BiquadCoefficients, hz: Hertz, rate: Hertz): number
   return Math.sqrt((nr * nr + ni * ni) / (dr * dr + di * di));
 }
 
-/** One section over both channels, transposed direct form II, states in double precision. */
+/** One section over both channels, transposed direct form II, states in double precision. Works on buffers of its arena. */
 export class StereoBiquad {
-  private l1 = 0;
-  private l2 = 0;
-  private r1 = 0;
-  private r2 = 0;
+  private readonly coefficients: Float64Array;
+  private readonly states: Float64Array;
 
-  constructor(private readonly k: BiquadCoefficients) {}
+  constructor({ b0, b1, b2, a1, a2 }: BiquadCoefficients, private readonly arena: Arena) {
+    this.coefficients = arena.float64(5);
+    this.coefficients.set([b0, b1, b2, a1, a2]);
+    this.states = arena.float64(4);
+  }
 
   get resting(): boolean {
-    return this.l1 === 0 && this.l2 === 0 && this.r1 === 0 && this.r2 === 0;
+    const [a, b, c, d] = this.states;
+    return a === 0 && b === 0 && c === 0 && d === 0;
   }
 
   process(left: Float32Array, right: Float32Array, frames: number): void {
-    const { b0, b1, b2, a1, a2 } = this.k;
-    let { l1, l2, r1, r2 } = this;
-    for (let from = 0; from < frames; from += QUANTUM) {
-      const to = from + QUANTUM;
-      for (let i = from; i < to; i++) {
-        const x = left[i] as number;
-        const y = b0 * x + l1;
-        l1 = b1 * x - a1 * y + l2;
-        l2 = b2 * x - a2 * y;
-        left[i] = y;
-        const u = right[i] as number;
-        const v = b0 * u + r1;
-        r1 = b1 * u - a1 * v + r2;
-        r2 = b2 * u - a2 * v;
-        right[i] = v;
-      }
-      if (Math.abs(l1) < FLUSH && Math.abs(l2) < FLUSH) l1 = l2 = 0;
-      if (Math.abs(r1) < FLUSH && Math.abs(r2) < FLUSH) r1 = r2 = 0;
-    }
-    this.l1 = l1;
-    this.l2 = l2;
-    this.r1 = r1;
-    this.r2 = r2;
+    this.arena.kernels.biquad(left.byteOffset, right.byteOffset, frames, this.coefficients.byteOffset, this.states.byteOffset);
   }
 }

@@ -29,8 +29,8 @@ export const eq: DeviceDeclaration = {
   linear: true,
   takesKey: false,
   latency: () => 0,
-  create({ rate, params }): Processor {
-    const sections = eqSections(params, rate).map((k) => new StereoBiquad(k));
+  create({ rate, arena, params }): Processor {
+    const sections = eqSections(params, rate).map((k) => new StereoBiquad(k, arena));
     return {
       process(left, right, frames) {
         for (const section of sections) section.process(left, right, frames);

@@ -3,6 +3,7 @@ import { QUANTUM } from "../devices/device";
 import type { Automation, Track } from "../session/document";
 import type { TempoMap } from "../time/tempo";
 import type { Frames } from "../units";
+import type { Arena } from "./arena";
 
 /** Left and right factors of the pan law: constant power, exactly 1 at the centre; for stereo it acts as a balance. */
 export function panGains(pan: number): readonly [left: number, right: number] {
@@ -30,7 +31,7 @@ export class Channel {
   private readonly pan: ((frame: Frames) => number) | null;
   private readonly fixed: readonly [number, number];
 
-  constructor(private readonly track: Track, tempo: TempoMap) {
+  constructor(private readonly track: Track, tempo: TempoMap, private readonly arena: Arena) {
     const lane = (target: Automation["target"]) => {
       const found = track.automation.find((a) => a.target === target);
       return found ? automationValue(found, tempo) : null;
@@ -52,10 +53,9 @@ export class Channel {
       return true;
     }
     if (!moves) {
-      for (let i = 0; i < frames; i++) {
-        left[i] = (inLeft[i] as number) * gainLeft;
-        right[i] = (inRight[i] as number) * gainRight;
-      }
+      const { scale } = this.arena.kernels;
+      scale(left.byteOffset, inLeft.byteOffset, gainLeft, frames);
+      scale(right.byteOffset, inRight.byteOffset, gainRight, frames);
       return false;
     }
     let i = 0;

@@ -134,7 +134,7 @@ class Compiler {
       this.built.set(key, null);
       return null;
     }
-    const node = new PathNode(track, new Channel(track, this.tempo), this.sums, arena, options.maxFrames);
+    const node = new PathNode(track, new Channel(track, this.tempo, arena), this.sums, arena, options.maxFrames);
     node.latencyIn = Math.max(0, ...arrivals.map((a) => a.latency));
     node.inflows = arrivals.map((a) => this.inflow(a, node.latencyIn));
     if (track.frozen) {

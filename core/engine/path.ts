@@ -38,48 +38,34 @@ export interface DeviceSlot {
 
 /** Double-precision sums shared by all nodes, which work one after another. */
 export class SumBuffers {
-  readonly left: Float64Array;
-  readonly right: Float64Array;
+  private readonly left: Float64Array;
+  private readonly right: Float64Array;
 
-  constructor(arena: Arena, maxFrames: Frames) {
+  constructor(private readonly arena: Arena, maxFrames: Frames) {
     this.left = arena.float64(maxFrames);
     this.right = arena.float64(maxFrames);
   }
 
   /** Sums inflows in their order into `target`; an empty or silent sum is exact zeros. */
   into(target: Signal, inflows: readonly Inflow[], frames: Frames): void {
-    const { left, right } = this;
+    const { addTo, fromSum } = this.arena.kernels;
+    const left = this.left.byteOffset;
+    const right = this.right.byteOffset;
     let silent = true;
     for (const { from, gain, delay } of inflows) {
       const quiet = delay ? delay.push(from.left, from.right, frames, from.silent) : from.silent;
       if (quiet || gain === 0) continue;
-      const inLeft = delay ? delay.left : from.left;
-      const inRight = delay ? delay.right : from.right;
-      if (silent) {
-        for (let i = 0; i < frames; i++) {
-          left[i] = (inLeft[i] as number) * gain;
-          right[i] = (inRight[i] as number) * gain;
-        }
-      } else {
-        for (let i = 0; i < frames; i++) {
-          left[i] = (left[i] as number) + (inLeft[i] as number) * gain;
-          right[i] = (right[i] as number) + (inRight[i] as number) * gain;
-        }
-      }
+      addTo(left, (delay ?? from).left.byteOffset, gain, silent ? 1 : 0, frames);
+      addTo(right, (delay ?? from).right.byteOffset, gain, silent ? 1 : 0, frames);
       silent = false;
     }
     target.silent = silent;
     if (silent) {
       target.left.fill(0, 0, frames);
       target.right.fill(0, 0, frames);
-      return;
-    }
-    const outLeft = target.left;
-    const outRight = target.right;
-    // Adding zero turns -0 into +0, so bytes do not depend on where silence was skipped.
-    for (let i = 0; i < frames; i++) {
-      outLeft[i] = (left[i] as number) + 0;
-      outRight[i] = (right[i] as number) + 0;
+    } else {
+      fromSum(target.left.byteOffset, left, frames);
+      fromSum(target.right.byteOffset, right, frames);
     }
   }
 }
@@ -99,7 +85,7 @@ export class PathNode {
   /** Milliseconds of computing so far. */
   spent = 0;
 
-  constructor(readonly track: Track, private readonly channel: Channel, private readonly sums: SumBuffers, arena: Arena, maxFrames: Frames) {
+  constructor(readonly track: Track, private readonly channel: Channel, private readonly sums: SumBuffers, private readonly arena: Arena, maxFrames: Frames) {
     this.body = new Signal(arena, maxFrames);
     this.out = new Signal(arena, maxFrames);
   }
@@ -131,24 +117,8 @@ export class PathNode {
     // Skipping is exact: a resting device given silence would give silence and change nothing in itself.
     if (!instrument && body.silent && processor.resting && (!key || key.from.silent)) return;
     processor.process(body.left, body.right, frames, clock - slot.latency, key ? (key.delay ?? key.from) : null);
-    const peak = blockPeak(body.left, body.right, frames);
+    const peak = this.arena.kernels.blockPeak(body.left.byteOffset, body.right.byteOffset, frames);
     if (!(peak < Infinity)) throw new BrokenDevice(this.track.name, slot.declaration.name, clock - slot.latency);
     body.silent = instrument ? peak === 0 : false;
   }
-}
-
-/** Largest magnitude in a block of both channels; NaN when any sample is none. */
-export function blockPeak(left: Float32Array, right: Float32Array, frames: Frames): number {
-  let peak = 0;
-  let poison = 0;
-  for (let i = 0; i < frames; i++) {
-    const l = left[i] as number;
-    const r = right[i] as number;
-    poison += (l - l) + (r - r);
-    const a = l < 0 ? -l : l;
-    const b = r < 0 ? -r : r;
-    if (a > peak) peak = a;
-    if (b > peak) peak = b;
-  }
-  return peak + poison;
 }

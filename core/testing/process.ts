@@ -10,15 +10,23 @@ const RATE = 48000;
 export function through(type: string, params: Params, input: Heard, options: { readonly key?: Heard; readonly notes?: readonly PlayedNote[] } = {}): Heard & { readonly resting: boolean } {
   const declaration = declarationOf(type);
   if (!declaration) throw new RangeError(`no device "${type}"`);
-  const processor = Arena.for((arena) => declaration.create({ rate: RATE, arena, params: completeParams(declaration, params), seed: 1, notes: options.notes ?? [] }));
+  const BLOCK = 512;
+  const { processor, block } = Arena.for((arena) => ({
+    block: [arena.float32(BLOCK), arena.float32(BLOCK)] as const,
+    processor: declaration.create({ rate: RATE, arena, params: completeParams(declaration, params), seed: 1, notes: options.notes ?? [] }),
+  }));
   const frames = Math.ceil(input.left.length / 512) * 512;
   const left = new Float32Array(frames);
   const right = new Float32Array(frames);
   left.set(input.left);
   right.set(input.right);
-  for (let at = 0; at < frames; at += 512) {
-    const part = (x: Float32Array) => x.subarray(at, at + 512);
-    processor.process(part(left), part(right), 512, at, options.key ? { left: part(options.key.left), right: part(options.key.right) } : null);
+  for (let at = 0; at < frames; at += BLOCK) {
+    const part = (x: Float32Array) => x.subarray(at, at + BLOCK);
+    block[0].set(part(left));
+    block[1].set(part(right));
+    processor.process(block[0], block[1], BLOCK, at, options.key ? { left: part(options.key.left), right: part(options.key.right) } : null);
+    left.set(block[0], at);
+    right.set(block[1], at);
   }
   return { left, right, resting: processor.resting };
 }

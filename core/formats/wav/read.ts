@@ -1,8 +1,9 @@
+import { KernelMemory } from "../../kernels/kernels";
 import type { Frames } from "../../units";
 import type { ByteSource } from "../bytes/bytes";
 import { MalformedFile } from "../bytes/bytes";
 import type { Bext, WavFormat } from "./format";
-import { BEXT_BYTES, FORMAT_EXTENSIBLE, FORMAT_IEEE_FLOAT, FORMAT_PCM, SIZE_IN_DS64, frameBytes } from "./format";
+import { BEXT_BYTES, FORMAT_EXTENSIBLE, FORMAT_IEEE_FLOAT, FORMAT_PCM, SIZE_IN_DS64, bytesPerSample, frameBytes } from "./format";
 
 const CHUNK_FRAMES = 16384;
 /** More chunks than any honest file has; a hostile one must not keep the reader busy. */
@@ -10,10 +11,7 @@ const MAX_CHUNKS = 10000;
 
 /** An opened WAV, BWF or RF64 file: its facts, and its samples by random access. */
 export class WavReader {
-  private cache: Uint8Array = new Uint8Array(0);
-  private cacheView = new DataView(this.cache.buffer);
-  private cacheFrom: Frames = 0;
-  private cacheFrames: Frames = 0;
+  private cache: DecodedChunk | null = null;
 
   private constructor(
     private readonly source: ByteSource,
@@ -67,69 +65,65 @@ export class WavReader {
 
   /** Fills `left` and `right` (a mono file fills both) with `count` frames from `from`. Full scale is 1. */
   read(from: Frames, count: Frames, left: Float32Array, right: Float32Array, offset: number): void {
+    const cache = (this.cache ??= new DecodedChunk(this.format, Math.min(CHUNK_FRAMES, this.frames)));
     for (let done = 0; done < count; ) {
       const frame = from + done;
-      if (frame < this.cacheFrom || frame >= this.cacheFrom + this.cacheFrames) this.load(frame);
-      const n = Math.min(count - done, this.cacheFrom + this.cacheFrames - frame);
-      this.unpack(frame - this.cacheFrom, n, left, right, offset + done);
+      if (frame < cache.from || frame >= cache.from + cache.frames) this.load(cache, frame);
+      const start = frame - cache.from;
+      const n = Math.min(count - done, cache.frames - start);
+      left.set(cache.left.subarray(start, start + n), offset + done);
+      right.set(cache.right.subarray(start, start + n), offset + done);
       done += n;
     }
   }
 
-  private load(frame: Frames): void {
+  private load(cache: DecodedChunk, frame: Frames): void {
     const frames = Math.min(CHUNK_FRAMES, this.frames - frame);
     if (frames <= 0 || frame < 0) throw new RangeError(`frame ${frame} is outside the file's ${this.frames}`);
     const size = frameBytes(this.format);
-    if (this.cache.length === 0) {
-      this.cache = new Uint8Array(Math.min(CHUNK_FRAMES, this.frames) * size);
-      this.cacheView = new DataView(this.cache.buffer);
-    }
-    this.source.read(this.dataStart + frame * size, this.cache.subarray(0, frames * size));
-    this.cacheFrom = frame;
-    this.cacheFrames = frames;
+    this.source.read(this.dataStart + frame * size, cache.bytes.subarray(0, frames * size));
+    cache.decode(this.format, frames);
+    cache.from = frame;
+    cache.frames = frames;
+  }
+}
+
+/** A stretch of a file as bytes and as samples. A mono file's right channel is its left one. */
+class DecodedChunk {
+  readonly bytes: Uint8Array;
+  readonly left: Float32Array;
+  readonly right: Float32Array;
+  from: Frames = 0;
+  frames: Frames = 0;
+  private readonly memory: KernelMemory;
+
+  constructor(format: WavFormat, frames: Frames) {
+    this.memory = new KernelMemory(frames * (frameBytes(format) + 8) + 64);
+    this.bytes = this.memory.bytes(frames * frameBytes(format));
+    this.left = this.memory.float32(frames);
+    this.right = format.channels === 2 ? this.memory.float32(frames) : this.left;
   }
 
-  private unpack(from: Frames, n: Frames, left: Float32Array, right: Float32Array, offset: number): void {
-    const { cache, cacheView } = this;
-    const { depth, channels } = this.format;
-    const stereo = channels === 2;
-    let at = from * frameBytes(this.format);
-    switch (depth) {
-      case "16":
-        for (let i = 0; i < n; i++) {
-          const l = cacheView.getInt16(at, true) / 32768;
-          at += 2;
-          left[offset + i] = l;
-          if (stereo) { right[offset + i] = cacheView.getInt16(at, true) / 32768; at += 2; } else right[offset + i] = l;
-        }
-        break;
-      case "24":
-        for (let i = 0; i < n; i++) {
-          const l = (((cache[at] as number) << 8) | ((cache[at + 1] as number) << 16) | ((cache[at + 2] as number) << 24)) / 2147483648;
-          at += 3;
-          left[offset + i] = l;
-          if (stereo) {
-            right[offset + i] = (((cache[at] as number) << 8) | ((cache[at + 1] as number) << 16) | ((cache[at + 2] as number) << 24)) / 2147483648;
-            at += 3;
-          } else right[offset + i] = l;
-        }
-        break;
-      case "32":
-        for (let i = 0; i < n; i++) {
-          const l = cacheView.getInt32(at, true) / 2147483648;
-          at += 4;
-          left[offset + i] = l;
-          if (stereo) { right[offset + i] = cacheView.getInt32(at, true) / 2147483648; at += 4; } else right[offset + i] = l;
-        }
-        break;
-      case "32f":
-        for (let i = 0; i < n; i++) {
-          const l = cacheView.getFloat32(at, true);
-          at += 4;
-          left[offset + i] = l;
-          if (stereo) { right[offset + i] = cacheView.getFloat32(at, true); at += 4; } else right[offset + i] = l;
-        }
-        break;
+  decode({ depth, channels }: WavFormat, frames: Frames): void {
+    const { bytes, left, right } = this;
+    if (depth === "24" && channels === 2) return this.memory.run.unpack24(bytes.byteOffset, left.byteOffset, right.byteOffset, frames);
+    const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.length);
+    const width = bytesPerSample(depth);
+    const sample = (at: number): number => {
+      switch (depth) {
+        case "16": return view.getInt16(at, true) / 32768;
+        case "24": return ((view.getUint16(at, true) << 8) | (view.getUint8(at + 2) << 24)) / 2147483648;
+        case "32": return view.getInt32(at, true) / 2147483648;
+        case "32f": return view.getFloat32(at, true);
+      }
+    };
+    for (let i = 0, at = 0; i < frames; i++) {
+      left[i] = sample(at);
+      at += width;
+      if (channels === 2) {
+        right[i] = sample(at);
+        at += width;
+      }
     }
   }
 }

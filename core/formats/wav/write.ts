@@ -1,4 +1,4 @@
-import { randomBits } from "../../random";
+import { KernelMemory } from "../../kernels/kernels";
 import type { Frames } from "../../units";
 import type { ByteSink } from "../bytes/bytes";
 import type { Bext, BextLoudness, WavFormat } from "./format";
@@ -19,6 +19,9 @@ export interface WavWriteOptions {
 
 /** Streams a WAV file; becomes RF64 by itself when it outgrows 4 GB, for which room is kept in the header. */
 export class WavWriter {
+  private readonly memory = new KernelMemory(CHUNK_FRAMES * 16 + 64);
+  private readonly left = this.memory.float32(CHUNK_FRAMES);
+  private readonly right = this.memory.float32(CHUNK_FRAMES);
   private readonly bytes: Uint8Array;
   private readonly view: DataView;
   private readonly dataStart: number;
@@ -28,8 +31,8 @@ export class WavWriter {
 
   constructor(private readonly sink: ByteSink, private readonly options: WavWriteOptions) {
     const { format } = options;
-    this.bytes = new Uint8Array(CHUNK_FRAMES * frameBytes(format));
-    this.view = new DataView(this.bytes.buffer);
+    this.bytes = this.memory.bytes(CHUNK_FRAMES * frameBytes(format));
+    this.view = new DataView(this.bytes.buffer, this.bytes.byteOffset, this.bytes.length);
     const header = this.header(0, options.bext?.loudness ?? null);
     this.dataStart = header.length;
     sink.write(header);
@@ -70,35 +73,13 @@ export class WavWriter {
   }
 
   private packWhole(left: Float32Array, right: Float32Array, offset: number, n: Frames): number {
-    const { bytes } = this;
+    const { memory, left: l, right: r, bytes } = this;
     const { format, ditherSeed } = this.options;
-    const wide = format.depth === "24";
-    const scale = wide ? 8388608 : 32768;
-    const stereo = format.channels === 2;
-    let at = 0;
-    for (let i = 0; i < n; i++) {
-      for (let c = 0; c < (stereo ? 2 : 1); c++) {
-        const x = ((c === 0 ? left : right)[offset + i] as number) * scale;
-        let dither = 0;
-        if (ditherSeed !== null) {
-          // Two uniform halves make a triangle of two steps' width (Lipshitz, Wannamaker & Vanderkooy 1992).
-          const bits = randomBits(ditherSeed, (this.written + i) * 2 + c);
-          dither = ((bits & 0xffff) + (bits >>> 16)) / 65536 - 1;
-        }
-        let v = Math.floor(x + dither + 0.5);
-        if (v > scale - 1) {
-          if (x > scale - 0.5) this.clipped++;
-          v = scale - 1;
-        } else if (v < -scale) {
-          if (x < -scale - 0.5) this.clipped++;
-          v = -scale;
-        }
-        bytes[at++] = v & 0xff;
-        bytes[at++] = (v >> 8) & 0xff;
-        if (wide) bytes[at++] = (v >> 16) & 0xff;
-      }
-    }
-    return at;
+    const width = format.depth === "24" ? 3 : 2;
+    l.set(left.subarray(offset, offset + n));
+    if (format.channels === 2) r.set(right.subarray(offset, offset + n));
+    this.clipped += memory.run.pack(bytes.byteOffset, l.byteOffset, r.byteOffset, n, format.channels, width, ditherSeed === null ? 0 : 1, ditherSeed ?? 0, this.written);
+    return n * frameBytes(format);
   }
 
   private header(dataBytes: number, loudness: BextLoudness | null): Uint8Array {
