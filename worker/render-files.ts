@@ -1,6 +1,5 @@
 import { renameSync, rmSync } from "node:fs";
 import { Meter } from "../core/analysis/measure";
-import { PeakOverview } from "../core/analysis/peaks";
 import { Resampler } from "../core/analysis/resample";
 import type { Agreement, Sink } from "../core/engine/render";
 import { render } from "../core/engine/render";
@@ -48,7 +47,6 @@ export function renderFiles(task: RenderTask, hooks: RenderHooks): readonly Writ
 class Recorder {
   readonly sink: Sink;
   private readonly meter: Meter;
-  private readonly overview = new PeakOverview();
   private readonly out: FileSink;
   private readonly writer: WavWriter;
   private readonly resampler: Resampler | null;
@@ -65,7 +63,6 @@ class Recorder {
 
   private readonly take: Sink = (left, right, offset, count) => {
     this.meter.push(left, right, offset, count);
-    this.overview.push(left, right, offset, count);
     this.writer.write(left, right, offset, count);
     this.frames += count;
   };
@@ -85,7 +82,7 @@ class Recorder {
       frames: this.frames,
       bytes,
       measures,
-      overview: new Uint8Array(this.overview.finish().buffer),
+      overview: this.meter.overview(),
     };
   }
 

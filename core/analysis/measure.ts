@@ -1,6 +1,8 @@
 import { dbToGain, gainToDb } from "../math";
 import type { Db, Frames, Hertz } from "../units";
+import { KernelMemory } from "../kernels/kernels";
 import { LoudnessMeter } from "./loudness";
+import { PEAK_FRAMES, PeakPairs } from "./peaks";
 import { TruePeakMeter } from "./true-peak";
 
 /** Below this a sample counts as silence when the first and last sound are looked for. */
@@ -27,10 +29,20 @@ export interface Measures {
   readonly mono: boolean;
 }
 
-/** Measures audio while it streams past, in blocks of any size. */
+/** Frames looked at together: a whole number of overview pairs never straddles them. */
+const CHUNK = PEAK_FRAMES;
+
+/** Measures audio while it streams past, in blocks of any size, and draws its overview. */
 export class Meter {
   private readonly loudness: LoudnessMeter;
   private readonly peaks = [new TruePeakMeter(), new TruePeakMeter()] as const;
+  private readonly memory = new KernelMemory(2 * CHUNK * 4 + 64);
+  private readonly left = this.memory.float32(CHUNK);
+  private readonly right = this.memory.float32(CHUNK);
+  private readonly extremes = this.memory.float32(2);
+  private readonly pairs = new PeakPairs();
+  /** Frames waiting in `left` and `right` for their chunk to fill. */
+  private held = 0;
   private frames: Frames = 0;
   private peak = 0;
   private first: Frames | null = null;
@@ -49,44 +61,57 @@ export class Meter {
   }
 
   push(left: Float32Array, right: Float32Array, offset: number, count: Frames): void {
-    const { end, frames } = this;
-    let { peak, mono, runLeft, runRight, endAt } = this;
-    let first = this.first ?? -1;
-    let last = this.last ?? -1;
-    for (let i = 0; i < count; i++) {
-      const l = left[offset + i] as number;
-      const r = right[offset + i] as number;
-      const a = l < 0 ? -l : l;
-      const b = r < 0 ? -r : r;
-      const m = a > b ? a : b;
-      if (m > SOUND_FLOOR) {
-        if (first < 0) first = frames + i;
-        last = frames + i;
-        if (m > peak) peak = m;
-      }
-      if (l !== r) mono = false;
-      if (m >= FULL_SCALE) {
-        runLeft = a >= FULL_SCALE ? runLeft + 1 : 0;
-        runRight = b >= FULL_SCALE ? runRight + 1 : 0;
-        if (runLeft === 2 || runRight === 2) this.clippedRuns++;
-      } else runLeft = runRight = 0;
-      end[endAt] = m;
-      endAt = endAt + 1 === end.length ? 0 : endAt + 1;
+    for (let done = 0; done < count; ) {
+      const n = Math.min(CHUNK - this.held, count - done);
+      this.left.set(left.subarray(offset + done, offset + done + n), this.held);
+      this.right.set(right.subarray(offset + done, offset + done + n), this.held);
+      this.held += n;
+      done += n;
+      if (this.held === CHUNK) this.take();
     }
-    this.peak = peak;
-    this.mono = mono;
-    this.runLeft = runLeft;
-    this.runRight = runRight;
-    this.endAt = endAt;
-    this.first = first < 0 ? null : first;
-    this.last = last < 0 ? null : last;
-    this.frames += count;
     this.loudness.push(left, right, offset, count);
-    this.peaks[0].push(left, offset, count);
-    this.peaks[1].push(right, offset, count);
+  }
+
+  /** Looks at the chunk that is held. */
+  private take(): void {
+    const { left, right, held: n, extremes, memory } = this;
+    memory.run.range(left.byteOffset, right.byteOffset, n, extremes.byteOffset);
+    const low = extremes[0] as number;
+    const high = extremes[1] as number;
+    this.pairs.push(low, high);
+    const loudest = Math.max(-low, high);
+    if (this.mono && memory.run.equal(left.byteOffset, right.byteOffset, n) === 0) this.mono = false;
+    if (loudest > SOUND_FLOOR) {
+      this.peak = Math.max(this.peak, loudest);
+      const sounds = (i: number) => Math.abs(left[i] as number) > SOUND_FLOOR || Math.abs(right[i] as number) > SOUND_FLOOR;
+      if (this.first === null) for (let i = 0; this.first === null; i++) if (sounds(i)) this.first = this.frames + i;
+      let last = n - 1;
+      while (!sounds(last)) last--;
+      this.last = this.frames + last;
+    }
+    if (loudest >= FULL_SCALE) this.countClipped(n);
+    else this.runLeft = this.runRight = 0;
+    // Of a ring shorter than the chunk only the chunk's own end stays.
+    for (let i = Math.max(0, n - this.end.length); i < n; i++) {
+      this.end[this.endAt] = Math.max(Math.abs(left[i] as number), Math.abs(right[i] as number));
+      this.endAt = this.endAt + 1 === this.end.length ? 0 : this.endAt + 1;
+    }
+    this.peaks[0].push(left, 0, n);
+    this.peaks[1].push(right, 0, n);
+    this.frames += n;
+    this.held = 0;
+  }
+
+  private countClipped(n: number): void {
+    for (let i = 0; i < n; i++) {
+      this.runLeft = Math.abs(this.left[i] as number) >= FULL_SCALE ? this.runLeft + 1 : 0;
+      this.runRight = Math.abs(this.right[i] as number) >= FULL_SCALE ? this.runRight + 1 : 0;
+      if (this.runLeft === 2 || this.runRight === 2) this.clippedRuns++;
+    }
   }
 
   finish(): Measures {
+    if (this.held > 0) this.take();
     for (const p of this.peaks) p.finish();
     const level = (value: number) => (value > 0 ? gainToDb(value) : null);
     return {
@@ -101,6 +126,11 @@ export class Meter {
       clippedRuns: this.clippedRuns,
       mono: this.mono,
     };
+  }
+
+  /** Lowest and highest sample of every `PEAK_FRAMES` frames as signed bytes; to be asked for after `finish`. */
+  overview(): Uint8Array {
+    return this.pairs.bytes();
   }
 
   shortTerm(): readonly number[] {

@@ -3,32 +3,22 @@ import type { Frames } from "../units";
 /** Frames that one pair of an overview stands for. */
 export const PEAK_FRAMES: Frames = 256;
 
-/** Lowest and highest sample of every `PEAK_FRAMES` frames over both channels, as signed bytes: min, max, min, max... */
-export class PeakOverview {
-  private readonly pairs: number[] = [];
-  private low = 0;
-  private high = 0;
-  private inPair = 0;
+/** An overview while it grows: lowest and highest value of every `PEAK_FRAMES` frames, as signed bytes, rounded outwards. */
+export class PeakPairs {
+  private pairs = new Int8Array(4096);
+  private length = 0;
 
-  push(left: Float32Array, right: Float32Array, offset: number, count: Frames): void {
-    for (let i = offset; i < offset + count; i++) {
-      const l = left[i] as number;
-      const r = right[i] as number;
-      if (l < this.low) this.low = l;
-      if (r < this.low) this.low = r;
-      if (l > this.high) this.high = l;
-      if (r > this.high) this.high = r;
-      if (++this.inPair === PEAK_FRAMES) this.close();
+  push(low: number, high: number): void {
+    if (this.length === this.pairs.length) {
+      const grown = new Int8Array(this.pairs.length * 2);
+      grown.set(this.pairs);
+      this.pairs = grown;
     }
+    this.pairs[this.length++] = Math.max(-127, Math.floor(low * 127));
+    this.pairs[this.length++] = Math.min(127, Math.ceil(high * 127));
   }
 
-  finish(): Int8Array {
-    if (this.inPair > 0) this.close();
-    return Int8Array.from(this.pairs);
-  }
-
-  private close(): void {
-    this.pairs.push(Math.max(-127, Math.floor(this.low * 127)), Math.min(127, Math.ceil(this.high * 127)));
-    this.low = this.high = this.inPair = 0;
+  bytes(): Uint8Array {
+    return new Uint8Array(this.pairs.buffer.slice(0, this.length));
   }
 }

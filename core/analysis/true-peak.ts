@@ -21,13 +21,14 @@ const WORST_GAIN = Math.max(...ROWS.map((k) => k.reduce((sum, h) => sum + Math.a
 
 /** Samples taken in at once; where none of them can matter, nothing is interpolated. */
 const CHUNK = 256;
-const KERNEL_BYTES = (PEAK_TAPS + CHUNK + 3 * PEAK_TAPS) * 4 + 64;
+const KERNEL_BYTES = (PEAK_TAPS + CHUNK + 3 * PEAK_TAPS) * 4 + 96;
 
 /** Largest magnitude between and at the samples of one channel, from four times as many points. */
 export class TruePeakMeter {
   private readonly memory = new KernelMemory(KERNEL_BYTES);
   private readonly samples = this.memory.float32(PEAK_TAPS + CHUNK);
   private readonly rows = this.memory.float32(3 * PEAK_TAPS);
+  private readonly extremes = this.memory.float32(2);
   peak = 0;
 
   constructor() {
@@ -46,12 +47,8 @@ export class TruePeakMeter {
   private chunk(x: Float32Array, offset: number, n: number): void {
     const { samples } = this;
     samples.set(x.subarray(offset, offset + n), PEAK_TAPS);
-    let loudest = 0;
-    for (let i = 0; i < PEAK_TAPS + n; i++) {
-      const v = samples[i] as number;
-      const m = v < 0 ? -v : v;
-      if (m > loudest) loudest = m;
-    }
+    this.memory.run.range(samples.byteOffset, samples.byteOffset, PEAK_TAPS + n, this.extremes.byteOffset);
+    const loudest = Math.max(-(this.extremes[0] as number), this.extremes[1] as number);
     if (loudest > this.peak) this.peak = loudest;
     if (loudest * WORST_GAIN > this.peak) {
       // The first of the taps already stood at the end of the chunk before.

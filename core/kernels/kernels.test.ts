@@ -103,6 +103,20 @@ describe("each kernel gives its reference's bits", () => {
   });
 });
 
+test("range and equality of two channels, for any length", () => {
+  fc.assert(fc.property(seeds, fc.integer({ min: 1, max: FRAMES }), fc.nat(FRAMES - 1), (seed, n, at) => {
+    const { memory, run, left, right, l, r } = setUp(seed);
+    const out = memory.float32(2);
+    run.range(l.byteOffset, r.byteOffset, n, out.byteOffset);
+    expect([...out]).toEqual([...reference.range(left, right, n)]);
+    r.set(l);
+    r[at] = -(l[at] as number);
+    expect(run.equal(l.byteOffset, r.byteOffset, n) === 1).toBe(reference.equal(l.slice(), r.slice(), n));
+    expect(run.equal(l.byteOffset, l.byteOffset, n)).toBe(1);
+    expect(run.interpolatedPeak(l.byteOffset, Math.min(n, FRAMES - reference.PEAK_TAPS), r.byteOffset)).toBe(reference.interpolatedPeak(l.slice(), Math.min(n, FRAMES - reference.PEAK_TAPS), r.slice()));
+  }), { numRuns: 40 });
+});
+
 test("memory never hands out more than it has", () => {
   const memory = new KernelMemory(100);
   expect(() => memory.float64(10000)).toThrow(RangeError);

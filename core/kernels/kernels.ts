@@ -10,6 +10,8 @@ export interface Kernels {
   unpack24(bytes: number, left: number, right: number, frames: number): void;
   pack(bytes: number, left: number, right: number, frames: number, channels: number, width: number, dithered: number, seed: number, start: number): number;
   interpolatedPeak(x: number, n: number, kernels: number): number;
+  range(left: number, right: number, n: number, out: number): void;
+  equal(left: number, right: number, n: number): number;
   kWeightedEnergy(x: number, n: number, coefficients: number, states: number): number;
 }
 

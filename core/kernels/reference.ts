@@ -83,20 +83,35 @@ export function pack(bytes: Uint8Array, channels: readonly Float32Array[], frame
 
 export const PEAK_TAPS = 24;
 
-/** Largest magnitude of three interpolated points a sample, in single precision: four partial sums each, added as (0 + 1) + (2 + 3). */
+/** Largest magnitude of three interpolated points a sample, in single precision, one running sum a point. */
 export function interpolatedPeak(x: Float32Array, n: number, kernels: Float32Array): number {
   const f = Math.fround;
   let peak = 0;
   for (let i = 0; i < n; i++) {
     for (let row = 0; row < 3; row++) {
-      const sums = [0, 0, 0, 0];
-      for (let k = 0; k < PEAK_TAPS; k++) sums[k & 3] = f((sums[k & 3] as number) + f((kernels[row * PEAK_TAPS + k] as number) * (x[i + k] as number)));
-      const [s0 = 0, s1 = 0, s2 = 0, s3 = 0] = sums;
-      peak = Math.max(peak, Math.abs(f(f(s0 + s1) + f(s2 + s3))));
+      let sum = 0;
+      for (let k = 0; k < PEAK_TAPS; k++) sum = f(sum + f((kernels[row * PEAK_TAPS + k] as number) * (x[i + k] as number)));
+      peak = Math.max(peak, Math.abs(sum));
     }
   }
   return peak;
 }
+
+/** Lowest and highest sample of two channels and zero. */
+export function range(left: Float32Array, right: Float32Array, n: number): readonly [low: number, high: number] {
+  let low = 0;
+  let high = 0;
+  for (const x of [left, right]) {
+    for (let i = 0; i < n; i++) {
+      low = Math.min(low, x[i] as number);
+      high = Math.max(high, x[i] as number);
+    }
+  }
+  return [low, high];
+}
+
+/** Whether two channels are the same to the last bit. */
+export const equal = (left: Float32Array, right: Float32Array, n: number): boolean => left.subarray(0, n).every((v, i) => Object.is(v, right[i]));
 
 /** Sum of squares of a K-weighted channel. k: b0 b1 b2 a1 a2 c1 c2; z: x1 x2 y1 y2 z1 z2. ITU-R BS.1770-4, annex 1. */
 export function kWeightedEnergy(x: Float32Array, n: number, k: Float64Array, z: Float64Array): number {

@@ -1,6 +1,5 @@
 import type { Measures } from "../../core/analysis/measure";
 import { Meter } from "../../core/analysis/measure";
-import { PeakOverview } from "../../core/analysis/peaks";
 import type { WavFormat } from "../../core/formats/wav/format";
 import { WavReader } from "../../core/formats/wav/read";
 import type { Frames } from "../../core/units";
@@ -26,20 +25,16 @@ export async function inspectWav(path: string): Promise<AudioFacts> {
   try {
     const wav = WavReader.open(source);
     const meter = new Meter(wav.format.rate);
-    const overview = new PeakOverview();
     const left = new Float32Array(BLOCK);
     const right = new Float32Array(BLOCK);
     for (let from = 0; from < wav.frames; from += BLOCK) {
       const n = Math.min(BLOCK, wav.frames - from);
       wav.read(from, n, left, right, 0);
       meter.push(left, right, 0, n);
-      overview.push(left, right, 0, n);
       await new Promise(setImmediate);
     }
-    return {
-      format: wav.format, frames: wav.frames, bytes: source.size, timeReference: wav.bext?.timeReference ?? null,
-      overview: new Uint8Array(overview.finish().buffer), measures: meter.finish(),
-    };
+    const measures = meter.finish();
+    return { format: wav.format, frames: wav.frames, bytes: source.size, timeReference: wav.bext?.timeReference ?? null, overview: meter.overview(), measures };
   } finally {
     source.close();
   }

@@ -50,10 +50,10 @@ export class Stemzo {
 }
 
 export const test = base.extend<{ stemzo: Stemzo }>({
-  stemzo: async ({ request }, use) => {
+  stemzo: async ({ request }, give) => {
     const address = process.env["STEMZO_ADDRESS"];
     if (!address) throw new Error("the servers were not started");
-    await use(new Stemzo(address, request));
+    await give(new Stemzo(address, request));
   },
 });
 

@@ -149,30 +149,66 @@ const TAPS: i32 = 24;
 
 /**
  * Largest magnitude of three interpolated points after every sample: x holds TAPS - 1 samples before the first of n.
- * kernels: three rows of TAPS. Four partial sums a point, added as (0 + 1) + (2 + 3).
+ * kernels: three rows of TAPS. One running sum a point, tap by tap; four points at a time.
  */
 export function interpolatedPeak(x: usize, n: i32, kernels: usize): f32 {
-  let peak: f32 = 0;
-  for (let i = 0; i < n; i++) {
+  let peaks = f32x4.splat(0);
+  let i = 0;
+  for (; i + 4 <= n; i += 4) {
     let a = f32x4.splat(0);
     let b = f32x4.splat(0);
     let c = f32x4.splat(0);
     const at = x + (<usize>i << 2);
-    for (let k: usize = 0; k < <usize>TAPS << 2; k += 16) {
+    for (let k: usize = 0; k < <usize>TAPS << 2; k += 4) {
       const v = v128.load(at + k);
-      a = f32x4.add(a, f32x4.mul(v128.load(kernels + k), v));
-      b = f32x4.add(b, f32x4.mul(v128.load(kernels + k, 96), v));
-      c = f32x4.add(c, f32x4.mul(v128.load(kernels + k, 192), v));
+      a = f32x4.add(a, f32x4.mul(v128.load32_splat(kernels + k), v));
+      b = f32x4.add(b, f32x4.mul(v128.load32_splat(kernels + k, 96), v));
+      c = f32x4.add(c, f32x4.mul(v128.load32_splat(kernels + k, 192), v));
     }
-    peak = max(peak, max(across(a), max(across(b), across(c))));
+    peaks = f32x4.pmax(peaks, f32x4.pmax(f32x4.abs(a), f32x4.pmax(f32x4.abs(b), f32x4.abs(c))));
+  }
+  let peak = max(max(f32x4.extract_lane(peaks, 0), f32x4.extract_lane(peaks, 1)), max(f32x4.extract_lane(peaks, 2), f32x4.extract_lane(peaks, 3)));
+  for (; i < n; i++) {
+    for (let row: usize = 0; row < 288; row += 96) {
+      let sum: f32 = 0;
+      for (let k: usize = 0; k < <usize>TAPS << 2; k += 4) sum += load<f32>(kernels + row + k) * load<f32>(x + (<usize>i << 2) + k);
+      peak = max(peak, abs<f32>(sum));
+    }
   }
   return peak;
 }
 
-// @ts-ignore: decorator
-@inline
-function across(v: v128): f32 {
-  return abs<f32>((f32x4.extract_lane(v, 0) + f32x4.extract_lane(v, 1)) + (f32x4.extract_lane(v, 2) + f32x4.extract_lane(v, 3)));
+/** Lowest and highest sample of two channels and zero, into two floats. */
+export function range(left: usize, right: usize, n: i32, out: usize): void {
+  let low = f32x4.splat(0);
+  let high = f32x4.splat(0);
+  let i = 0;
+  for (; i + 4 <= n; i += 4) {
+    const l = v128.load(left + (<usize>i << 2));
+    const r = v128.load(right + (<usize>i << 2));
+    low = f32x4.pmin(low, f32x4.pmin(l, r));
+    high = f32x4.pmax(high, f32x4.pmax(l, r));
+  }
+  let bottom = min(min(f32x4.extract_lane(low, 0), f32x4.extract_lane(low, 1)), min(f32x4.extract_lane(low, 2), f32x4.extract_lane(low, 3)));
+  let top = max(max(f32x4.extract_lane(high, 0), f32x4.extract_lane(high, 1)), max(f32x4.extract_lane(high, 2), f32x4.extract_lane(high, 3)));
+  for (; i < n; i++) {
+    const l = load<f32>(left + (<usize>i << 2));
+    const r = load<f32>(right + (<usize>i << 2));
+    bottom = min(bottom, min(l, r));
+    top = max(top, max(l, r));
+  }
+  store<f32>(out, bottom);
+  store<f32>(out, top, 4);
+}
+
+/** Whether two channels are the same to the last bit. */
+export function equal(left: usize, right: usize, n: i32): bool {
+  let i = 0;
+  for (; i + 4 <= n; i += 4) {
+    if (v128.any_true(v128.xor(v128.load(left + (<usize>i << 2)), v128.load(right + (<usize>i << 2))))) return false;
+  }
+  for (; i < n; i++) if (load<u32>(left + (<usize>i << 2)) != load<u32>(right + (<usize>i << 2))) return false;
+  return true;
 }
 
 /** Sum of squares of a K-weighted channel. k: b0 b1 b2 a1 a2 c1 c2; z: x1 x2 y1 y2 z1 z2. */
