@@ -51,13 +51,15 @@ export class Meter {
   private clippedRuns = 0;
   private runLeft = 0;
   private runRight = 0;
-  /** Louder channel of the last frames, as a ring. */
-  private readonly end: Float32Array;
+  /** The last frames, as a ring. */
+  private readonly endLeft: Float32Array;
+  private readonly endRight: Float32Array;
   private endAt = 0;
 
   constructor(rate: Hertz) {
     this.loudness = new LoudnessMeter(rate);
-    this.end = new Float32Array(Math.round(rate * END_WINDOW_S));
+    this.endLeft = new Float32Array(Math.round(rate * END_WINDOW_S));
+    this.endRight = new Float32Array(this.endLeft.length);
   }
 
   push(left: Float32Array, right: Float32Array, offset: number, count: Frames): void {
@@ -91,15 +93,23 @@ export class Meter {
     }
     if (loudest >= FULL_SCALE) this.countClipped(n);
     else this.runLeft = this.runRight = 0;
-    // Of a ring shorter than the chunk only the chunk's own end stays.
-    for (let i = Math.max(0, n - this.end.length); i < n; i++) {
-      this.end[this.endAt] = Math.max(Math.abs(left[i] as number), Math.abs(right[i] as number));
-      this.endAt = this.endAt + 1 === this.end.length ? 0 : this.endAt + 1;
-    }
+    this.keepEnd(n);
     this.peaks[0].push(left, 0, n);
     this.peaks[1].push(right, 0, n);
     this.frames += n;
     this.held = 0;
+  }
+
+  /** Puts the chunk's end into the ring of last frames. */
+  private keepEnd(n: number): void {
+    const size = this.endLeft.length;
+    for (let from = Math.max(0, n - size); from < n; ) {
+      const count = Math.min(n - from, size - this.endAt);
+      this.endLeft.set(this.left.subarray(from, from + count), this.endAt);
+      this.endRight.set(this.right.subarray(from, from + count), this.endAt);
+      this.endAt = (this.endAt + count) % size;
+      from += count;
+    }
   }
 
   private countClipped(n: number): void {
@@ -122,7 +132,7 @@ export class Meter {
       rangeLu: this.loudness.range(),
       firstSound: this.first,
       lastSound: this.last,
-      endDb: level(this.end.reduce((a, b) => Math.max(a, b), 0)),
+      endDb: level([this.endLeft, this.endRight].reduce((peak, x) => x.reduce((a, b) => Math.max(a, Math.abs(b)), peak), 0)),
       clippedRuns: this.clippedRuns,
       mono: this.mono,
     };

@@ -4,7 +4,7 @@ import { StereoBiquad, biquad } from "./biquad";
 import type { DeviceDeclaration, Params, Processor } from "./device";
 import { dbParam, hertzParam, stepsParam, switchParam, valueOf } from "./device";
 
-const qParam = (id: string) => ({ ...stepsParam(id, "Width Q", "", 0, 12, 1), min: 0.2, taper: "log" as const });
+const qParam = (id: string, name: string) => ({ ...stepsParam(id, name, "", 0, 12, 1), min: 0.2, taper: "log" as const });
 
 /** Low cut, two shelves, two bells: second-order sections of the W3C Audio EQ Cookbook. A band at 0 dB is left out, bit for bit. */
 export const eq: DeviceDeclaration = {
@@ -19,10 +19,10 @@ export const eq: DeviceDeclaration = {
     dbParam("lowDb", "Low gain", -18, 18, 0),
     hertzParam("bell1Hz", "Bell 1", 40, 8000, 500),
     dbParam("bell1Db", "Bell 1 gain", -18, 18, 0),
-    qParam("bell1Q"),
+    qParam("bell1Q", "Bell 1 Q"),
     hertzParam("bell2Hz", "Bell 2", 200, 18000, 3000),
     dbParam("bell2Db", "Bell 2 gain", -18, 18, 0),
-    qParam("bell2Q"),
+    qParam("bell2Q", "Bell 2 Q"),
     hertzParam("highHz", "High shelf", 1000, 18000, 8000),
     dbParam("highDb", "High gain", -18, 18, 0),
   ],

@@ -1,6 +1,5 @@
 import { defineConfig } from "@playwright/test";
-
-const LOCAL_ONLY = "MAP * ~NOTFOUND , EXCLUDE localhost, EXCLUDE 127.0.0.1";
+import { CHROMIUM } from "../../scripts/chromium";
 
 export default defineConfig({
   testDir: ".",
@@ -16,12 +15,6 @@ export default defineConfig({
     viewport: { width: 1280, height: 800 },
     trace: "retain-on-failure",
     actionTimeout: 20_000,
-    launchOptions: {
-      executablePath: "/usr/bin/chromium",
-      args: [
-        "--headless=new", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking", "--disable-component-update", "--disable-sync",
-        "--autoplay-policy=no-user-gesture-required", `--host-resolver-rules=${LOCAL_ONLY}`,
-      ],
-    },
+    launchOptions: CHROMIUM,
   },
 });

@@ -65,7 +65,7 @@ const MARKS: Record<StemState["word"], string> = { fresh: "bg-ink border-ink", s
 /** The word, and its texture as a swatch: solid, hatched, outline. */
 function StateWord({ word }: { readonly word: StemState["word"] }) {
   return (
-    <span className={`flex items-center gap-1.5 text-xs whitespace-nowrap ${word === "stale" ? "text-caution" : word === "silent" ? "text-wrong" : "text-soft"}`}>
+    <span className={`flex items-center gap-1.5 pl-3 text-xs whitespace-nowrap ${word === "stale" ? "text-caution" : word === "silent" ? "text-wrong" : "text-soft"}`}>
       <span aria-hidden className={`size-2.5 shrink-0 border ${MARKS[word]}`} />
       {word}
     </span>

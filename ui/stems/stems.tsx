@@ -67,7 +67,7 @@ export function Stems() {
             <span title="What the sends of its tracks produce is in this stem">Returns</span>
             <span>File</span>
             <span className="text-right">Peak · LUFS</span>
-            <span>State</span>
+            <span className="pl-3">State</span>
             <span />
           </div>
           <SortableContext items={rows.map((r) => r.id)} strategy={verticalListSortingStrategy}>
@@ -80,7 +80,7 @@ export function Stems() {
             <div className={`${COLUMNS} min-h-9 border-b border-rule text-soft`}>
               <span /><span className="figure text-xs">+</span><span className="font-medium text-ink">Reference mix</span><span>everything</span><span className="pl-2">after its chain</span><span className="text-center">in</span>
               <span className="figure truncate text-xs" title={plan.value.files.at(-1)?.fileName}>{plan.value.files.at(-1)?.fileName}</span>
-              <span className="figure text-right text-xs">{states.at(-1)?.measures}</span><span className="text-xs">{states.at(-1)?.word}</span><span />
+              <span className="figure text-right text-xs">{states.at(-1)?.measures}</span><span className="pl-3 text-xs">{states.at(-1)?.word}</span><span />
             </div>
           )}
           <Tray />

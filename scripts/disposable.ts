@@ -1,0 +1,33 @@
+import { chmodSync, mkdtempSync, rmSync } from "node:fs";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
+import { seedDemo } from "../demo/seed";
+import { AudioStore } from "../server/audio/store";
+import { connect } from "../server/db/connect";
+import { migrateDatabase } from "../server/db/migrate";
+import { buildAll } from "./build";
+import { freePort, startDatabase } from "./database";
+import { serve } from "./serve";
+
+/** The whole of Stemzo with its demo, on data that is thrown away at the end. `stop` returns what the servers said. */
+export async function startDisposable(): Promise<{ readonly address: string; stop(): Promise<readonly string[]> }> {
+  const folder = mkdtempSync(join(tmpdir(), "stemzo-e2e-"));
+  chmodSync(folder, 0o755);
+  const database = await startDatabase(join(folder, "database"), { disposable: true });
+  const connected = connect(database.url, 2);
+  await migrateDatabase(connected);
+  await new AudioStore(folder).prepare(true);
+  await seedDemo(connected.db, folder);
+  await connected.pool.end();
+  const log: string[] = [];
+  const served = await serve({ build: await buildAll("test"), port: await freePort(), databaseUrl: database.url, dataRoot: folder, log: (line) => log.push(line) });
+  return {
+    address: served.address,
+    stop: async () => {
+      await served.stop();
+      database.stop();
+      rmSync(folder, { recursive: true, force: true });
+      return log;
+    },
+  };
+}
