@@ -111,7 +111,7 @@ export function Lanes({ width, height, rowHeight, scroller }: Props) {
     const context = canvas.current && prepare(canvas.current, width, height);
     if (!context) return;
     drawLanes(context, {
-      session, clock, states: trackStates(session), view, selected, selectedClip: selectedClip?.clip ?? null,
+      view, session, clock, states: trackStates(session), selected, selectedClip: selectedClip?.clip ?? null,
       dragged: drag && preview ? { track: drag.track, clip: preview } : null, scrollTop, rowHeight, width, height,
     }, inksOf(context));
   }, [session, clock, view, selected, selectedClip, drag, preview, scrollTop, rowHeight, width, height, redraw, inksOf]);
