@@ -1,5 +1,5 @@
 import { spawn } from "node:child_process";
-import { readFileSync, readdirSync } from "node:fs";
+import { readFileSync } from "node:fs";
 
 /** What a command took as a whole: wall and processor time in seconds, and the largest memory its processes held together. */
 export interface Took {
@@ -8,7 +8,7 @@ export interface Took {
   readonly peakMb: number;
 }
 
-const POLL_MS = 25;
+const POLL_MS = 40;
 
 /** Runs a shell command and measures it with everything it starts. Throws what it said when it fails. */
 export function measureCommand(command: string, cwd: string): Promise<Took> {
@@ -28,21 +28,14 @@ export function measureCommand(command: string, cwd: string): Promise<Took> {
   });
 }
 
-/** Resident memory of a process and all below it, in kilobytes. */
-function treeKb(root: number): number {
-  const children = new Map<number, number[]>();
-  const sizes = new Map<number, number>();
-  for (const entry of readdirSync("/proc")) {
-    if (!/^\d+$/.test(entry)) continue;
-    try {
-      const status = readFileSync(`/proc/${entry}/status`, "utf8");
-      const parent = Number(/^PPid:\s+(\d+)/m.exec(status)?.[1]);
-      children.set(parent, [...(children.get(parent) ?? []), Number(entry)]);
-      sizes.set(Number(entry), Number(/^VmRSS:\s+(\d+)/m.exec(status)?.[1] ?? 0));
-    } catch {
-      // Ended while we looked.
-    }
+/** Resident memory of a process and all below it, in kilobytes. Looks at these alone: what is measured needs the processors. */
+function treeKb(pid: number): number {
+  try {
+    const own = Number(/^VmRSS:\s+(\d+)/m.exec(readFileSync(`/proc/${pid}/status`, "utf8"))?.[1] ?? 0);
+    const children = readFileSync(`/proc/${pid}/task/${pid}/children`, "utf8").trim();
+    return children === "" ? own : children.split(" ").reduce((sum, child) => sum + treeKb(Number(child)), own);
+  } catch {
+    // Ended while we looked.
+    return 0;
   }
-  const sum = (pid: number): number => (sizes.get(pid) ?? 0) + (children.get(pid) ?? []).reduce((total, child) => total + sum(child), 0);
-  return sum(root);
 }

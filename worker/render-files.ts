@@ -87,7 +87,7 @@ class Recorder {
   }
 
   discard(): void {
-    if (!this.closed) this.out.close();
+    if (!this.closed) this.out.abandon();
     rmSync(this.file.path, { force: true });
   }
 }

@@ -6,7 +6,7 @@ const ABSOLUTE_GATE_LUFS = -70;
 const BLOCK_STEPS = 4;
 const SHORT_TERM_STEPS = 30;
 const CHUNK = 4096;
-const KERNEL_BYTES = CHUNK * 4 + 128;
+const KERNEL_BYTES = CHUNK * 8 + 192;
 
 /** Mean-square power to loudness. ITU-R BS.1770-4, annex 1, eq. 2. */
 const toLufs = (power: number): number => -0.691 + gainToDb(Math.sqrt(power));
@@ -17,8 +17,7 @@ const toPower = (lufs: number): number => pow(10, (lufs + 0.691) / 10);
  * and EBU Tech 3342 (range over 3 s blocks, here every 100 ms). Feed blocks of any size in order.
  */
 export class LoudnessMeter {
-  private readonly left: KWeighting;
-  private readonly right: KWeighting;
+  private readonly weighting: KWeighting;
   private readonly stepFrames: number;
   private inStep = 0;
   private stepEnergy = 0;
@@ -26,15 +25,14 @@ export class LoudnessMeter {
   private readonly steps: number[] = [];
 
   constructor(rate: Hertz) {
-    this.left = new KWeighting(rate);
-    this.right = new KWeighting(rate);
+    this.weighting = new KWeighting(rate);
     this.stepFrames = Math.round(rate / 10);
   }
 
   push(left: Float32Array, right: Float32Array, offset: number, count: number): void {
     for (let done = 0; done < count; ) {
       const n = Math.min(count - done, this.stepFrames - this.inStep);
-      this.stepEnergy += this.left.energy(left, offset + done, n) + this.right.energy(right, offset + done, n);
+      this.stepEnergy += this.weighting.energy(left, right, offset + done, n);
       this.inStep += n;
       done += n;
       if (this.inStep === this.stepFrames) {
@@ -88,9 +86,10 @@ const mean = (values: readonly number[]): number => values.reduce((a, b) => a + 
  */
 class KWeighting {
   private readonly memory = new KernelMemory(KERNEL_BYTES);
-  private readonly samples = this.memory.float32(CHUNK);
+  private readonly left = this.memory.float32(CHUNK);
+  private readonly right = this.memory.float32(CHUNK);
   private readonly coefficients = this.memory.float64(7);
-  private readonly states = this.memory.float64(6);
+  private readonly states = this.memory.float64(12);
 
   constructor(rate: Hertz) {
     const shelf = tan((PI * 1681.974450955533) / rate);
@@ -108,13 +107,14 @@ class KWeighting {
     ]);
   }
 
-  /** Sum of squares of the weighted signal. */
-  energy(x: Float32Array, offset: number, count: number): number {
+  /** Sum of squares of both weighted channels. */
+  energy(left: Float32Array, right: Float32Array, offset: number, count: number): number {
     let sum = 0;
     for (let done = 0; done < count; done += CHUNK) {
       const n = Math.min(CHUNK, count - done);
-      this.samples.set(x.subarray(offset + done, offset + done + n));
-      sum += this.memory.run.kWeightedEnergy(this.samples.byteOffset, n, this.coefficients.byteOffset, this.states.byteOffset);
+      this.left.set(left.subarray(offset + done, offset + done + n));
+      this.right.set(right.subarray(offset + done, offset + done + n));
+      sum += this.memory.run.kWeightedEnergy(this.left.byteOffset, this.right.byteOffset, n, this.coefficients.byteOffset, this.states.byteOffset);
     }
     return sum;
   }

@@ -8,11 +8,12 @@ export interface Kernels {
   fromSum(out: number, sum: number, frames: number): void;
   scale(out: number, input: number, gain: number, frames: number): void;
   unpack24(bytes: number, left: number, right: number, frames: number): void;
+  /** May write four bytes beyond the last frame. */
   pack(bytes: number, left: number, right: number, frames: number, channels: number, width: number, dithered: number, seed: number, start: number): number;
   interpolatedPeak(x: number, n: number, kernels: number): number;
   range(left: number, right: number, n: number, out: number): void;
   equal(left: number, right: number, n: number): number;
-  kWeightedEnergy(x: number, n: number, coefficients: number, states: number): number;
+  kWeightedEnergy(left: number, right: number, n: number, coefficients: number, states: number): number;
 }
 
 /** The part of WebAssembly's interface used here; the core is compiled without the libraries that declare it. */

@@ -113,25 +113,31 @@ export function range(left: Float32Array, right: Float32Array, n: number): reado
 /** Whether two channels are the same to the last bit. */
 export const equal = (left: Float32Array, right: Float32Array, n: number): boolean => left.subarray(0, n).every((v, i) => Object.is(v, right[i]));
 
-/** Sum of squares of a K-weighted channel. k: b0 b1 b2 a1 a2 c1 c2; z: x1 x2 y1 y2 z1 z2. ITU-R BS.1770-4, annex 1. */
-export function kWeightedEnergy(x: Float32Array, n: number, k: Float64Array, z: Float64Array): number {
+/**
+ * Sum of squares of two K-weighted channels, added at the end. k: b0 b1 b2 a1 a2 c1 c2; z: x1 x2 y1 y2 z1 z2, left and right of each.
+ * ITU-R BS.1770-4, annex 1.
+ */
+export function kWeightedEnergy(left: Float32Array, right: Float32Array, n: number, k: Float64Array, z: Float64Array): number {
   const [b0 = 0, b1 = 0, b2 = 0, a1 = 0, a2 = 0, c1 = 0, c2 = 0] = k;
-  let [x1 = 0, x2 = 0, y1 = 0, y2 = 0, z1 = 0, z2 = 0] = z;
-  let sum = 0;
-  for (let i = 0; i < n; i++) {
-    const input = x[i] as number;
-    const y = b0 * input + b1 * x1 + b2 * x2 - a1 * y1 - a2 * y2;
-    const w = y - 2 * y1 + y2 - c1 * z1 - c2 * z2;
-    x2 = x1;
-    x1 = input;
-    y2 = y1;
-    y1 = y;
-    z2 = z1;
-    z1 = w;
-    sum += w * w;
-  }
-  if (Math.abs(y1) < FLUSH) y1 = y2 = 0;
-  if (Math.abs(z1) < FLUSH) z1 = z2 = 0;
-  z.set([x1, x2, y1, y2, z1, z2]);
-  return sum;
+  const sums = [left, right].map((x, c) => {
+    let [x1 = 0, x2 = 0, y1 = 0, y2 = 0, z1 = 0, z2 = 0] = [0, 1, 2, 3, 4, 5].map((i) => z[2 * i + c] as number);
+    let sum = 0;
+    for (let i = 0; i < n; i++) {
+      const input = x[i] as number;
+      const y = b0 * input + b1 * x1 + b2 * x2 - a1 * y1 - a2 * y2;
+      const w = y - 2 * y1 + y2 - c1 * z1 - c2 * z2;
+      x2 = x1;
+      x1 = input;
+      y2 = y1;
+      y1 = y;
+      z2 = z1;
+      z1 = w;
+      sum += w * w;
+    }
+    if (Math.abs(y1) < FLUSH) y1 = y2 = 0;
+    if (Math.abs(z1) < FLUSH) z1 = z2 = 0;
+    [x1, x2, y1, y2, z1, z2].forEach((v, i) => { z[2 * i + c] = v; });
+    return sum;
+  });
+  return (sums[0] ?? 0) + (sums[1] ?? 0);
 }

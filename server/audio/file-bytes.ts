@@ -25,24 +25,50 @@ export class FileSource implements ByteSource {
   }
 }
 
-/** A new file on disk as a sink of bytes; `close` makes sure the bytes are on the disk. */
+const BUFFER_BYTES = 1 << 17;
+
+/** A new file on disk as a sink of bytes, written in large pieces; `close` makes sure the bytes are on the disk. */
 export class FileSink implements ByteSink {
   private readonly descriptor: number;
+  private readonly buffer = new Uint8Array(BUFFER_BYTES);
+  private held = 0;
 
   constructor(path: string) {
     this.descriptor = openSync(path, "wx");
   }
 
   write(bytes: Uint8Array): void {
-    for (let done = 0; done < bytes.length; ) done += writeSync(this.descriptor, bytes, done, bytes.length - done);
+    if (this.held + bytes.length > BUFFER_BYTES) this.flush();
+    if (bytes.length > BUFFER_BYTES) this.put(bytes, bytes.length);
+    else {
+      this.buffer.set(bytes, this.held);
+      this.held += bytes.length;
+    }
   }
 
+  private flush(): void {
+    this.put(this.buffer, this.held);
+    this.held = 0;
+  }
+
+  private put(bytes: Uint8Array, length: number): void {
+    for (let done = 0; done < length; ) done += writeSync(this.descriptor, bytes, done, length - done);
+  }
+
+  /** Overwrites what was written before, wherever it is. */
   patch(at: number, bytes: Uint8Array): void {
+    this.flush();
     for (let done = 0; done < bytes.length; ) done += writeSync(this.descriptor, bytes, done, bytes.length - done, at + done);
   }
 
   close(): void {
+    this.flush();
     fsyncSync(this.descriptor);
+    closeSync(this.descriptor);
+  }
+
+  /** Lets go of the file as it is: what is still held is not written. */
+  abandon(): void {
     closeSync(this.descriptor);
   }
 }

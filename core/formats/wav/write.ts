@@ -5,6 +5,8 @@ import type { Bext, BextLoudness, WavFormat } from "./format";
 import { BEXT_BYTES, DS64_BYTES, FORMAT_IEEE_FLOAT, FORMAT_PCM, SIZE_IN_DS64, bytesPerSample, frameBytes } from "./format";
 
 const CHUNK_FRAMES = 4096;
+/** Bytes that packing may write behind what it packs. */
+const PACK_SLACK = 4;
 /** bext marks a loudness value as unknown with this. EBU Tech 3285 v2, 2.4. */
 const UNKNOWN_LOUDNESS = 0x7fff;
 
@@ -19,7 +21,7 @@ export interface WavWriteOptions {
 
 /** Streams a WAV file; becomes RF64 by itself when it outgrows 4 GB, for which room is kept in the header. */
 export class WavWriter {
-  private readonly memory = new KernelMemory(CHUNK_FRAMES * 16 + 64);
+  private readonly memory = new KernelMemory(CHUNK_FRAMES * 16 + 96);
   private readonly left = this.memory.float32(CHUNK_FRAMES);
   private readonly right = this.memory.float32(CHUNK_FRAMES);
   private readonly bytes: Uint8Array;
@@ -31,7 +33,7 @@ export class WavWriter {
 
   constructor(private readonly sink: ByteSink, private readonly options: WavWriteOptions) {
     const { format } = options;
-    this.bytes = this.memory.bytes(CHUNK_FRAMES * frameBytes(format));
+    this.bytes = this.memory.bytes(CHUNK_FRAMES * frameBytes(format) + PACK_SLACK);
     this.view = new DataView(this.bytes.buffer, this.bytes.byteOffset, this.bytes.length);
     const header = this.header(0, options.bext?.loudness ?? null);
     this.dataStart = header.length;

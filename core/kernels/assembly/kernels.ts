@@ -93,15 +93,45 @@ export function scale(out: usize, input: usize, gain: f64, frames: i32): void {
   }
 }
 
-/** Interleaved 24-bit stereo to two channels. */
+/** Interleaved 24-bit stereo to two channels. A sample's 24 bits stand in the top of 32, so conversion and scaling are exact. */
 export function unpack24(bytes: usize, left: usize, right: usize, frames: i32): void {
-  for (let i = 0; i < frames; i++) {
+  const scale = f32x4.splat(1.0 / 2147483648.0);
+  const zero = i32x4.splat(0);
+  let i = 0;
+  // Four frames are 24 bytes; the second load begins at byte 8 and takes the last 12 of its 16, so nothing behind is read.
+  for (; i + 4 <= frames; i += 4) {
+    const at = bytes + <usize>i * 6;
+    const first = v128.load(at);
+    const last = v128.load(at, 8);
+    const a = f32x4.mul(f32x4.convert_i32x4_s(i8x16.shuffle(zero, first, 0, 16, 17, 18, 0, 19, 20, 21, 0, 22, 23, 24, 0, 25, 26, 27)), scale);
+    const b = f32x4.mul(f32x4.convert_i32x4_s(i8x16.shuffle(zero, last, 0, 20, 21, 22, 0, 23, 24, 25, 0, 26, 27, 28, 0, 29, 30, 31)), scale);
+    v128.store(left + (<usize>i << 2), i8x16.shuffle(a, b, 0, 1, 2, 3, 8, 9, 10, 11, 16, 17, 18, 19, 24, 25, 26, 27));
+    v128.store(right + (<usize>i << 2), i8x16.shuffle(a, b, 4, 5, 6, 7, 12, 13, 14, 15, 20, 21, 22, 23, 28, 29, 30, 31));
+  }
+  for (; i < frames; i++) {
     const at = bytes + <usize>i * 6;
     const l = (<i32>load<u16>(at) << 8) | (<i32>load<u8>(at, 2) << 24);
     const r = (<i32>load<u16>(at, 3) << 8) | (<i32>load<u8>(at, 5) << 24);
     store<f32>(left + (<usize>i << 2), <f32>(<f64>l / 2147483648));
     store<f32>(right + (<usize>i << 2), <f32>(<f64>r / 2147483648));
   }
+}
+
+// @ts-ignore: decorator
+@inline
+function mix4(value: v128): v128 {
+  let h = value;
+  h = i32x4.mul(v128.xor(h, i32x4.shr_u(h, 16)), i32x4.splat(0x85ebca6b));
+  h = i32x4.mul(v128.xor(h, i32x4.shr_u(h, 13)), i32x4.splat(0xc2b2ae35));
+  return v128.xor(h, i32x4.shr_u(h, 16));
+}
+
+/** Two dithered samples of the wide scale to whole numbers, held at full scale. */
+// @ts-ignore: decorator
+@inline
+function rounded(x: v128, dither: v128, scale: f64): v128 {
+  const v = f64x2.floor(f64x2.add(f64x2.add(x, dither), f64x2.splat(0.5)));
+  return i32x4.trunc_sat_f64x2_s_zero(f64x2.max(f64x2.splat(-scale), f64x2.min(f64x2.splat(scale - 1), v)));
 }
 
 function mix(value: u32): u32 {
@@ -120,7 +150,47 @@ export function pack(bytes: usize, left: usize, right: usize, frames: i32, chann
   const scale: f64 = width == 3 ? 8388608 : 32768;
   let clipped = 0;
   let out = bytes;
-  for (let i = 0; i < frames; i++) {
+  let i = 0;
+  const base = <u64>start * 2;
+  // Two stereo frames at a time, as long as their numbers share the upper half of the counter.
+  if (channels == 2 && dithered && <u32>(base >> 32) == <u32>((base + <u64>frames * 2) >> 32)) {
+    const spread = i32x4.splat(<i32>((<u32>(base >> 32) + 1) * 0x9e3779b9));
+    const salt = i32x4.splat(<i32>(seed * 0x27d4eb2f));
+    const seeds = i32x4.splat(<i32>seed);
+    const wide = f64x2.splat(scale);
+    const high = f64x2.splat(scale - 0.5);
+    const low = f64x2.splat(-scale - 0.5);
+    for (; i + 2 <= frames; i += 2) {
+      const first = <i32>(<u32>base + <u32>i * 2);
+      const index = i32x4.add(i32x4.splat(first), i32x4(0, 1, 2, 3));
+      const bits = mix4(v128.xor(i32x4.add(mix4(v128.xor(index, seeds)), spread), salt));
+      const sum = i32x4.add(v128.and(bits, i32x4.splat(0xffff)), i32x4.shr_u(bits, 16));
+      const at = <usize>i << 2;
+      const l = f64x2.mul(f64x2.promote_low_f32x4(v128.load64_zero(left + at)), wide);
+      const r = f64x2.mul(f64x2.promote_low_f32x4(v128.load64_zero(right + at)), wide);
+      const over = v128.or(v128.or(f64x2.gt(l, high), f64x2.lt(l, low)), v128.or(f64x2.gt(r, high), f64x2.lt(r, low)));
+      if (v128.any_true(over)) {
+        clipped += i32(f64x2.extract_lane(l, 0) > scale - 0.5 || f64x2.extract_lane(l, 0) < -scale - 0.5) + i32(f64x2.extract_lane(l, 1) > scale - 0.5 || f64x2.extract_lane(l, 1) < -scale - 0.5);
+        clipped += i32(f64x2.extract_lane(r, 0) > scale - 0.5 || f64x2.extract_lane(r, 0) < -scale - 0.5) + i32(f64x2.extract_lane(r, 1) > scale - 0.5 || f64x2.extract_lane(r, 1) < -scale - 0.5);
+      }
+      // sum holds left, right, left, right of the two frames.
+      const fine = f64x2.splat(1.0 / 65536.0);
+      const one = f64x2.splat(1);
+      const dl = f64x2.sub(f64x2.mul(f64x2.convert_low_i32x4_s(i8x16.shuffle(sum, sum, 0, 1, 2, 3, 8, 9, 10, 11, 0, 1, 2, 3, 8, 9, 10, 11)), fine), one);
+      const dr = f64x2.sub(f64x2.mul(f64x2.convert_low_i32x4_s(i8x16.shuffle(sum, sum, 4, 5, 6, 7, 12, 13, 14, 15, 4, 5, 6, 7, 12, 13, 14, 15)), fine), one);
+      const nl = rounded(l, dl, scale);
+      const nr = rounded(r, dr, scale);
+      if (width == 3) {
+        // Twelve bytes; the four behind them are overwritten by the next pair, or lie in the slack the caller keeps.
+        v128.store(out, i8x16.shuffle(nl, nr, 0, 1, 2, 16, 17, 18, 4, 5, 6, 20, 21, 22, 12, 13, 14, 15));
+        out += 12;
+      } else {
+        v128.store64_lane(out, i8x16.shuffle(nl, nr, 0, 1, 16, 17, 4, 5, 20, 21, 0, 1, 16, 17, 4, 5, 20, 21), 0);
+        out += 8;
+      }
+    }
+  }
+  for (; i < frames; i++) {
     for (let c = 0; c < channels; c++) {
       const x = <f64>load<f32>((c == 0 ? left : right) + (<usize>i << 2)) * scale;
       let dither: f64 = 0;
@@ -211,30 +281,33 @@ export function equal(left: usize, right: usize, n: i32): bool {
   return true;
 }
 
-/** Sum of squares of a K-weighted channel. k: b0 b1 b2 a1 a2 c1 c2; z: x1 x2 y1 y2 z1 z2. */
-export function kWeightedEnergy(x: usize, n: i32, k: usize, z: usize): f64 {
-  const b0 = load<f64>(k), b1 = load<f64>(k, 8), b2 = load<f64>(k, 16), a1 = load<f64>(k, 24), a2 = load<f64>(k, 32), c1 = load<f64>(k, 40), c2 = load<f64>(k, 48);
-  let x1 = load<f64>(z), x2 = load<f64>(z, 8), y1 = load<f64>(z, 16), y2 = load<f64>(z, 24), z1 = load<f64>(z, 32), z2 = load<f64>(z, 40);
-  let sum: f64 = 0;
+/** Sum of squares of two K-weighted channels, added at the end. k: b0 b1 b2 a1 a2 c1 c2; z: x1 x2 y1 y2 z1 z2, left and right of each. */
+export function kWeightedEnergy(left: usize, right: usize, n: i32, k: usize, z: usize): f64 {
+  const b0 = v128.load64_splat(k), b1 = v128.load64_splat(k, 8), b2 = v128.load64_splat(k, 16), a1 = v128.load64_splat(k, 24);
+  const a2 = v128.load64_splat(k, 32), c1 = v128.load64_splat(k, 40), c2 = v128.load64_splat(k, 48), two = f64x2.splat(2);
+  let x1 = v128.load(z), x2 = v128.load(z, 16), y1 = v128.load(z, 32), y2 = v128.load(z, 48), z1 = v128.load(z, 64), z2 = v128.load(z, 80);
+  let sum = f64x2.splat(0);
   for (let i = 0; i < n; i++) {
-    const input = <f64>load<f32>(x + (<usize>i << 2));
-    const y = b0 * input + b1 * x1 + b2 * x2 - a1 * y1 - a2 * y2;
-    const w = y - 2 * y1 + y2 - c1 * z1 - c2 * z2;
+    const at = <usize>i << 2;
+    const input = f64x2.replace_lane(f64x2.splat(<f64>load<f32>(left + at)), 1, <f64>load<f32>(right + at));
+    const y = f64x2.sub(f64x2.sub(f64x2.add(f64x2.add(f64x2.mul(b0, input), f64x2.mul(b1, x1)), f64x2.mul(b2, x2)), f64x2.mul(a1, y1)), f64x2.mul(a2, y2));
+    const w = f64x2.sub(f64x2.sub(f64x2.add(f64x2.sub(y, f64x2.mul(two, y1)), y2), f64x2.mul(c1, z1)), f64x2.mul(c2, z2));
     x2 = x1;
     x1 = input;
     y2 = y1;
     y1 = y;
     z2 = z1;
     z1 = w;
-    sum += w * w;
+    sum = f64x2.add(sum, f64x2.mul(w, w));
   }
-  if (abs(y1) < FLUSH) y1 = y2 = 0;
-  if (abs(z1) < FLUSH) z1 = z2 = 0;
-  store<f64>(z, x1);
-  store<f64>(z, x2, 8);
-  store<f64>(z, y1, 16);
-  store<f64>(z, y2, 24);
-  store<f64>(z, z1, 32);
-  store<f64>(z, z2, 40);
-  return sum;
+  const alive = f64x2.splat(FLUSH);
+  const ys = f64x2.ge(f64x2.abs(y1), alive);
+  const zs = f64x2.ge(f64x2.abs(z1), alive);
+  v128.store(z, x1);
+  v128.store(z, x2, 16);
+  v128.store(z, v128.and(y1, ys), 32);
+  v128.store(z, v128.and(y2, ys), 48);
+  v128.store(z, v128.and(z1, zs), 64);
+  v128.store(z, v128.and(z2, zs), 80);
+  return f64x2.extract_lane(sum, 0) + f64x2.extract_lane(sum, 1);
 }
