@@ -9,20 +9,32 @@ import { buildAll } from "./build";
 import { freePort, startDatabase } from "./database";
 import { serve } from "./serve";
 
+export interface Disposable {
+  readonly address: string;
+  /** Where the database's own files are. */
+  readonly databaseFolder: string;
+  readonly webPid: number;
+  stop(): Promise<readonly string[]>;
+}
+
 /** The whole of Stemzo with its demo, on data that is thrown away at the end. `stop` returns what the servers said. */
-export async function startDisposable(): Promise<{ readonly address: string; stop(): Promise<readonly string[]> }> {
+export async function startDisposable(): Promise<Disposable> {
   const folder = mkdtempSync(join(tmpdir(), "stemzo-e2e-"));
   chmodSync(folder, 0o755);
-  const database = await startDatabase(join(folder, "database"), { disposable: true });
+  const databaseFolder = join(folder, "database");
+  const database = await startDatabase(databaseFolder, { disposable: true });
+  const log: string[] = [];
+  database.keepAlive((line) => log.push(line));
   const connected = connect(database.url, 2);
   await migrateDatabase(connected);
   await new AudioStore(folder).prepare(true);
   await seedDemo(connected.db, folder);
   await connected.pool.end();
-  const log: string[] = [];
   const served = await serve({ build: await buildAll("test"), port: await freePort(), databaseUrl: database.url, dataRoot: folder, log: (line) => log.push(line) });
   return {
     address: served.address,
+    databaseFolder,
+    webPid: served.webPid,
     stop: async () => {
       await served.stop();
       database.stop();

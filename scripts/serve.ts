@@ -5,8 +5,8 @@ import { CHECKOUT, type Build } from "./build";
 
 export interface Served {
   readonly address: string;
-  /** The render process of now; another one after a restart. */
-  worker(): ChildProcess;
+  /** Number of the web server's process as it was started first. */
+  readonly webPid: number;
   stop(): Promise<void>;
 }
 
@@ -53,7 +53,7 @@ export async function serve({ build, port, databaseUrl, dataRoot, log, onChild }
   await until(async () => (await fetch(`${address}/api/health`)).ok, 60_000, "the web server");
   return {
     address,
-    worker: () => worker.child,
+    webPid: web.child.pid ?? 0,
     stop: async () => {
       stopping = true;
       await Promise.all([web.child, worker.child].map((child) => new Promise<void>((resolve) => {

@@ -32,6 +32,7 @@ async function main(): Promise<void> {
   };
 
   const database = await startDatabase(join(dataRoot, "database"));
+  database.keepAlive((line) => console.log(line));
   try {
     const connected = connect(database.url, 2);
     await migrateDatabase(connected);

@@ -36,7 +36,7 @@ export function Slip() {
           : frozen.length > 0 ? <FrozenSlip tracks={frozen} session={session} />
           : parked.length > 0 ? (
             <Sentence>
-              <Said>{names(parked)}</Said> {parked.length === 1 ? "rests: it computes" : "rest: they compute"} nothing and {parked.length === 1 ? "keeps" : "keep"} everything. Unpark to hear the live source again.
+              <Said>{names(parked)}</Said> {parked.length === 1 ? "rests: it computes" : "rest: they compute"} nothing and {parked.length === 1 ? "keeps" : "keep"} everything. Unpark to hear the live source again, beside whatever print of it plays.
             </Sentence>
           ) : (
             <>

@@ -46,11 +46,13 @@ export function sessionActions(store: SessionStoreApi, problem: (text: string) =
     { id: "freeze", group: "Print", label: "Freeze the selected tracks", key: "F", blocked: nothing ?? (toFreeze.length === 0 ? "Nothing selected can be frozen" : null), run: () => void s.freeze(ids(toFreeze)) },
     { id: "unfreeze", group: "Print", label: "Unfreeze the selected tracks", key: "Shift+F", blocked: nothing ?? (frozen.length === 0 ? "Nothing selected is frozen" : null), run: () => s.take(unfreezeStep(s.session, ids(frozen))) },
     {
-      id: "commit", group: "Print", label: "Commit the selected frozen tracks", key: "Shift+C", blocked: nothing ?? (fresh.length === 0 ? "Only fresh frozen tracks can be committed" : null),
+      id: "commit", group: "Print", label: "Commit the selected frozen tracks", key: "Shift+C", blocked: nothing ?? (fresh.length === 0 ? "None is frozen and fresh" : null),
       run: () => {
         const made = commitStep(s.session, ids(fresh), () => crypto.randomUUID());
-        if (made.ok) s.take(made.value);
-        else problem(made.problems.map((p) => `${p.where}: ${p.what}`).join("\n"));
+        if (made.ok) {
+          s.take(made.value);
+          s.select(made.value.edits.flatMap((e) => (e.do === "add" && e.in === "tracks" && typeof e.item["id"] === "string" ? [e.item["id"]] : [])));
+        } else problem(made.problems.map((p) => `${p.where}: ${p.what}`).join("\n"));
       },
     },
     {

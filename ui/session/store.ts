@@ -156,24 +156,34 @@ export function createSessionStore(state: SessionState, notices: Notices) {
       select: (selected) => set({ selected, selectedClip: null }),
       selectClip: (selectedClip) => set({ selectedClip, ...(selectedClip ? { selected: [selectedClip.track] } : {}) }),
       connect() {
-        const source = new EventSource(`/api/sessions/${id}/events?after=${get().sync.revision}`);
-        source.addEventListener("steps", (event) => {
-          const { steps, undo, redo } = JSON.parse((event as MessageEvent<string>).data) as StepsEvent;
-          set({ undo, redo });
-          const news = steps.filter((s) => s.revision > get().sync.revision);
-          if (news.length > 0) put(receive(get().sync, news));
-          scheduleMeasure();
-        });
-        source.addEventListener("job", (event) => onJob(JSON.parse((event as MessageEvent<string>).data) as Job));
-        source.addEventListener("load", (event) => {
-          const load = JSON.parse((event as MessageEvent<string>).data) as MeasuredLoad | null;
-          const before = get().load;
-          if (load && load.revision !== before?.revision) set({ load, loadBefore: before });
-          if (!load) scheduleMeasure();
-        });
-        source.addEventListener("open", () => set({ online: true }));
-        source.addEventListener("error", () => set({ online: false }));
+        let gone = false;
+        let source: EventSource;
+        const open = () => {
+          source = new EventSource(`/api/sessions/${id}/events?after=${get().sync.revision}`);
+          source.addEventListener("steps", (event) => {
+            const { steps, undo, redo } = JSON.parse((event as MessageEvent<string>).data) as StepsEvent;
+            set({ undo, redo });
+            const news = steps.filter((s) => s.revision > get().sync.revision);
+            if (news.length > 0) put(receive(get().sync, news));
+            scheduleMeasure();
+          });
+          source.addEventListener("job", (event) => onJob(JSON.parse((event as MessageEvent<string>).data) as Job));
+          source.addEventListener("load", (event) => {
+            const load = JSON.parse((event as MessageEvent<string>).data) as MeasuredLoad | null;
+            const before = get().load;
+            if (load && load.revision !== before?.revision) set({ load, loadBefore: before });
+            if (!load) scheduleMeasure();
+          });
+          source.addEventListener("open", () => set({ online: true }));
+          source.addEventListener("error", () => {
+            set({ online: false });
+            // The browser tries again by itself after a broken line, but not after an answer that was an error.
+            if (source.readyState === EventSource.CLOSED) setTimeout(() => { if (!gone) open(); }, RETRY_MS);
+          });
+        };
+        open();
         return () => {
+          gone = true;
           source.close();
           clearTimeout(measureTimer);
         };
