@@ -3,7 +3,7 @@ import { availableParallelism } from "node:os";
 import { join } from "node:path";
 import type { Tap } from "../core/engine/tap";
 import type { Session } from "../core/session/document";
-import { AudioStore, sha256OfFile } from "../server/audio/store";
+import { AudioStore } from "../server/audio/store";
 import type { OutputFile } from "../worker/task";
 import { ThreadPool } from "../worker/threads";
 
@@ -33,8 +33,7 @@ export async function doWork({ session, dataRoot, out, frames, what }: SpeedWork
     { signal: new AbortController().signal },
   );
   if (what === "stems") {
-    const hashes = await Promise.all(written.map((f) => sha256OfFile(f.path)));
-    writeFileSync(join(out, "measures.json"), JSON.stringify(written.map((f, i) => ({ ...f.measures, sha256: hashes[i] }))));
+    writeFileSync(join(out, "measures.json"), JSON.stringify(written.map(({ measures, sha256 }) => ({ ...measures, sha256 }))));
   }
   await pool.close();
 }

@@ -88,7 +88,7 @@ async function freeze(job: StartedJob, tracks: readonly string[], context: JobCo
   const adopted = await Promise.all(written.map(async (file, i) => {
     const render = fresh[i] as FreezeRender;
     if (file.measures.peakDb === null) throw new SilentPrint(nameOf(document, render.track), whySilent(document, render.track));
-    return { render, file, hash: await store.adopt(file.path) };
+    return { render, file, hash: await store.adopt(file.path, file.sha256) };
   })).finally(() => Promise.all(files.map((f) => rm(f.path, { force: true }))));
 
   await db.transaction(async (tx) => {
@@ -155,14 +155,14 @@ async function exportStems(job: StartedJob, context: JobContext): Promise<void> 
     await writePackage(
       zipPath,
       delivered.map((f, i) => ({ path: f.path, name: plan.files[i]?.fileName ?? "", bytes: f.bytes })),
-      (hashes) => manifestOf(document, job.session, revision, plan, delivered, hashes),
+      manifestOf(document, job.session, revision, plan, delivered),
       { date: job.madeAt, signal, onBytes: (n) => report({ stage: "packing", done: 0.6 + (0.1 * n) / bytes, speed, secondsLeft: null }) },
     );
     const proof = await pool.run<"prove">(
       { kind: "prove", session: document, plan, zipPath, mixBeforePath: mixBefore.path, dataRoot: context.dataRoot },
       { signal, onProgress: (part) => report({ stage: "reading the package back", done: 0.7 + 0.3 * part, speed, secondsLeft: null }) },
     );
-    const mixHash = await store.adopt(mixBefore.path);
+    const mixHash = await store.adopt(mixBefore.path, mixBefore.sha256);
     await store.adoptPackage(zipPath, job.id);
     await db.transaction(async (tx) => {
       await recordAudio(tx, mixHash, { ...mixBefore, timeReference: plan.timeReference });
@@ -196,7 +196,7 @@ const mixBeforeOutput = (plan: ExportPlan, path: string, date: Date): OutputFile
   bext: bextOf("Mix before its chain", plan, date),
 });
 
-function manifestOf(session: Session, id: string, revision: number, plan: ExportPlan, files: readonly WrittenFile[], hashes: ReadonlyMap<string, string>): Manifest {
+function manifestOf(session: Session, id: string, revision: number, plan: ExportPlan, files: readonly WrittenFile[]): Manifest {
   return {
     format: "stemzo-manifest", version: 1,
     session: { id, name: session.name, revision, rate: session.rate },
@@ -207,7 +207,7 @@ function manifestOf(session: Session, id: string, revision: number, plan: Export
       name: f.fileName, title: f.title, role: f.role, sources: f.sources.map((s) => nameOf(session, s)),
       tap: f.tap.kind === "mix" ? f.tap.at : `${f.tap.at}${f.tap.returns ? " with returns" : ""}`,
       channels: files[i]?.format.channels ?? 2, frames: files[i]?.frames ?? 0, bytes: files[i]?.bytes ?? 0,
-      sha256: hashes.get(f.fileName) ?? "", fingerprint: f.fingerprint,
+      sha256: files[i]?.sha256 ?? "", fingerprint: f.fingerprint,
     })),
   };
 }

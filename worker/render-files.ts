@@ -7,7 +7,7 @@ import { WavReader } from "../core/formats/wav/read";
 import { WavWriter } from "../core/formats/wav/write";
 import type { Frames } from "../core/units";
 import { FileSink, FileSource } from "../server/audio/file-bytes";
-import { AudioStore } from "../server/audio/store";
+import { AudioStore, sha256OfFileNow } from "../server/audio/store";
 import type { OutputFile, RenderTask, WrittenFile } from "./task";
 
 export interface RenderHooks {
@@ -81,6 +81,8 @@ class Recorder {
       format: { ...this.file.format, channels: fold ? 1 : 2 },
       frames: this.frames,
       bytes,
+      // Read back while it is still in the system's cache; each thread hashes what it wrote.
+      sha256: sha256OfFileNow(this.file.path),
       measures,
       overview: this.meter.overview(),
     };

@@ -36,6 +36,7 @@ export interface WrittenFile {
   readonly format: WavFormat;
   readonly frames: Frames;
   readonly bytes: number;
+  readonly sha256: string;
   readonly measures: Measures;
   readonly overview: Uint8Array;
 }

@@ -64,6 +64,11 @@ export function magnitude(k: BiquadCoefficients, hz: Hertz, rate: Hertz): number
   return Math.sqrt((nr * nr + ni * ni) / (dr * dr + di * di));
 }
 
+/** Runs sections one after the other, two at a time where there are two. */
+export function processSections(sections: readonly StereoBiquad[], left: Float32Array, right: Float32Array, frames: number): void {
+  for (let i = 0; i < sections.length; i += 2) sections[i]?.process(left, right, frames, sections[i + 1]);
+}
+
 /** One section over both channels, transposed direct form II, states in double precision. Works on buffers of its arena. */
 export class StereoBiquad {
   private readonly coefficients: Float64Array;
@@ -80,7 +85,11 @@ export class StereoBiquad {
     return a === 0 && b === 0 && c === 0 && d === 0;
   }
 
-  process(left: Float32Array, right: Float32Array, frames: number): void {
-    this.arena.kernels.biquad(left.byteOffset, right.byteOffset, frames, this.coefficients.byteOffset, this.states.byteOffset);
+  /** Filters in place, and then through `next` when there is one. */
+  process(left: Float32Array, right: Float32Array, frames: number, next?: StereoBiquad): void {
+    const { coefficients: k, states: z } = this;
+    const { biquad: one, biquadPair: two } = this.arena.kernels;
+    if (next) two(left.byteOffset, right.byteOffset, frames, k.byteOffset, z.byteOffset, next.coefficients.byteOffset, next.states.byteOffset);
+    else one(left.byteOffset, right.byteOffset, frames, k.byteOffset, z.byteOffset);
   }
 }

@@ -1,6 +1,6 @@
 import type { Hertz } from "../units";
 import type { BiquadCoefficients } from "./biquad";
-import { StereoBiquad, biquad } from "./biquad";
+import { StereoBiquad, biquad, processSections } from "./biquad";
 import type { DeviceDeclaration, Params, Processor } from "./device";
 import { dbParam, hertzParam, stepsParam, switchParam, valueOf } from "./device";
 
@@ -33,7 +33,7 @@ export const eq: DeviceDeclaration = {
     const sections = eqSections(params, rate).map((k) => new StereoBiquad(k, arena));
     return {
       process(left, right, frames) {
-        for (const section of sections) section.process(left, right, frames);
+        processSections(sections, left, right, frames);
       },
       get resting() {
         return sections.every((s) => s.resting);

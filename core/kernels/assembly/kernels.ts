@@ -38,6 +38,40 @@ export function biquad(left: usize, right: usize, frames: i32, k: usize, z: usiz
   v128.store(z, z2, 16);
 }
 
+/** Two sections one after the other, as two calls of `biquad` would do: their chains of dependence run side by side. */
+export function biquadPair(left: usize, right: usize, frames: i32, k: usize, z: usize, k2: usize, z2: usize): void {
+  const b0 = v128.load64_splat(k), b1 = v128.load64_splat(k, 8), b2 = v128.load64_splat(k, 16), a1 = v128.load64_splat(k, 24), a2 = v128.load64_splat(k, 32);
+  const d0 = v128.load64_splat(k2), d1 = v128.load64_splat(k2, 8), d2 = v128.load64_splat(k2, 16), c1 = v128.load64_splat(k2, 24), c2 = v128.load64_splat(k2, 32);
+  const alive = f64x2.splat(FLUSH);
+  let s1 = v128.load(z), s2 = v128.load(z, 16), t1 = v128.load(z2), t2 = v128.load(z2, 16);
+  for (let from = 0; from < frames; from += QUANTUM) {
+    for (let i = from; i < from + QUANTUM; i++) {
+      const at = <usize>i << 2;
+      const x = f64x2.replace_lane(f64x2.splat(<f64>load<f32>(left + at)), 1, <f64>load<f32>(right + at));
+      const y = f64x2.add(f64x2.mul(b0, x), s1);
+      s1 = f64x2.add(f64x2.sub(f64x2.mul(b1, x), f64x2.mul(a1, y)), s2);
+      s2 = f64x2.sub(f64x2.mul(b2, x), f64x2.mul(a2, y));
+      const u = f64x2.promote_low_f32x4(f32x4.demote_f64x2_zero(y));
+      const v = f64x2.add(f64x2.mul(d0, u), t1);
+      t1 = f64x2.add(f64x2.sub(f64x2.mul(d1, u), f64x2.mul(c1, v)), t2);
+      t2 = f64x2.sub(f64x2.mul(d2, u), f64x2.mul(c2, v));
+      const out = f32x4.demote_f64x2_zero(v);
+      v128.store32_lane(left + at, out, 0);
+      v128.store32_lane(right + at, out, 1);
+    }
+    const s = v128.or(f64x2.ge(f64x2.abs(s1), alive), f64x2.ge(f64x2.abs(s2), alive));
+    const t = v128.or(f64x2.ge(f64x2.abs(t1), alive), f64x2.ge(f64x2.abs(t2), alive));
+    s1 = v128.and(s1, s);
+    s2 = v128.and(s2, s);
+    t1 = v128.and(t1, t);
+    t2 = v128.and(t2, t);
+  }
+  v128.store(z, s1);
+  v128.store(z, s2, 16);
+  v128.store(z2, t1);
+  v128.store(z2, t2, 16);
+}
+
 /** Largest magnitude in a block of two channels; NaN when any sample is none. frames is a multiple of 4. */
 export function blockPeak(left: usize, right: usize, frames: i32): f64 {
   let peak = f32x4.splat(0);
