@@ -88,7 +88,7 @@ export function audibleStretches(track: Track): readonly { readonly from: Frames
     const end = clip.start + clip.frames;
     for (let i = open.length - 1; i >= 0; i--) {
       const before = open[i];
-      if (!before || before.to <= clip.start) continue;
+      if (!before || before.to <= clip.start || before.from >= end) continue;
       // An earlier clip that outlasts this one comes back after it.
       if (before.to > end) open.splice(i + 1, 0, { from: end, to: before.to, clip: before.clip });
       before.to = Math.max(before.from, Math.min(before.to, clip.start));

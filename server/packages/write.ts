@@ -20,26 +20,28 @@ export async function writePackage(
   { date, signal, onBytes }: { readonly date: Date; readonly signal: AbortSignal; readonly onBytes: (done: number) => void },
 ): Promise<void> {
   const zip = new ZipFile();
-  let done = 0;
+  const output = createWriteStream(zipPath, { flags: "wx", flush: true });
   let failed: unknown = null;
+  // A file that cannot be read ends the whole: the writer of the ZIP itself would wait for its bytes for ever.
+  const fail = (error: unknown) => {
+    failed ??= error;
+    output.destroy();
+  };
+  zip.on("error", fail);
+  let done = 0;
   for (const file of files) {
     zip.addReadStreamLazy(`${manifest.folder}/${file.name}`, { compress: false, mtime: date, size: file.bytes }, (give) => {
-      const passing = new Transform({
+      const counted = new Transform({
         transform(chunk: Buffer, _encoding, next) {
           done += chunk.length;
           onBytes(done);
           next(null, chunk);
         },
       });
-      give(null, createReadStream(file.path, { highWaterMark: 1 << 20 }).on("error", (e) => passing.destroy(e)).pipe(passing));
+      give(null, createReadStream(file.path, { highWaterMark: 1 << 20 }).on("error", fail).pipe(counted.on("error", fail)));
     });
   }
   zip.addBuffer(Buffer.from(JSON.stringify(manifest, null, 2)), `${manifest.folder}/manifest.json`, { compress: true, mtime: date });
-  const output = createWriteStream(zipPath, { flags: "wx", flush: true });
-  zip.on("error", (error: unknown) => {
-    failed = error;
-    output.destroy();
-  });
   zip.end();
   try {
     await pipeline(zip.outputStream as Readable, output, { signal });

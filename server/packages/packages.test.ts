@@ -1,0 +1,97 @@
+import { createWriteStream, mkdtempSync, readFileSync, rmSync, writeFileSync } from "node:fs";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
+import { pipeline } from "node:stream/promises";
+import type { Readable } from "node:stream";
+import { afterAll, beforeAll, describe, expect, test } from "vitest";
+import { ZipFile } from "yazl";
+import { MalformedFile } from "../../core/formats/bytes/bytes";
+import { WavReader } from "../../core/formats/wav/read";
+import type { Manifest } from "../../core/stems/manifest";
+import { noise } from "../../core/testing/listen";
+import { writeWav } from "../../tests/setup/fresh";
+import { sha256OfFile } from "../audio/store";
+import { openPackage } from "./read";
+import { writePackage } from "./write";
+
+let folder: string;
+beforeAll(() => { folder = mkdtempSync(join(tmpdir(), "stemzo-packages-")); });
+afterAll(() => rmSync(folder, { recursive: true, force: true }));
+
+const manifestFor = (files: readonly { name: string; bytes: number; sha256: string }[]): Manifest => ({
+  format: "stemzo-manifest", version: 1, session: { id: "s", name: "S", revision: 3, rate: 48000 }, folder: "Übung / 1".replace("/", "-"), rate: 48000, depth: "32f", dither: false,
+  frames: 5000, range: { from: 0, to: 5000, tail: "none" }, timeReference: 0, tempo: [{ tick: 0, bpm: 96, shape: "hold" }], meter: [{ bar: 1, numerator: 4, denominator: 4 }],
+  files: files.map((f) => ({ ...f, title: f.name, role: "stem" as const, sources: ["S"], tap: "group", channels: 2, frames: 5000, fingerprint: "f" })),
+});
+
+async function packed(name: string, count: number): Promise<{ zip: string; sources: readonly { name: string; path: string; bytes: number; sha256: string }[] }> {
+  const sources = await Promise.all(Array.from({ length: count }, async (_, i) => {
+    const path = join(folder, `${name}-${i}.wav`);
+    writeWav(path, noise(5000, i + 1, 0.5));
+    return { name: `0${i} Träck ${i}.wav`, path, bytes: readFileSync(path).length, sha256: await sha256OfFile(path) };
+  }));
+  const zip = join(folder, `${name}.zip`);
+  await writePackage(zip, sources, manifestFor(sources.map(({ name: n, bytes, sha256 }) => ({ name: n, bytes, sha256 }))), { date: new Date("2026-11-24T10:00:00Z"), signal: new AbortController().signal, onBytes: () => undefined });
+  return { zip, sources };
+}
+
+describe("packages", () => {
+  test("what is packed is read back in place: names, bytes, hashes, audio", async () => {
+    const { zip, sources } = await packed("whole", 3);
+    const back = await openPackage(zip);
+    expect([...back.entries.keys()]).toEqual(sources.map((s) => s.name));
+    for (const s of sources) {
+      const entry = back.entries.get(s.name)!;
+      expect(await entry.sha256()).toBe(s.sha256);
+      const bytes = new Uint8Array(entry.source.size);
+      entry.source.read(0, bytes);
+      expect(Buffer.from(bytes).equals(readFileSync(s.path))).toBe(true);
+      expect(WavReader.open(entry.source).frames).toBe(5000);
+      expect(() => entry.source.read(entry.source.size - 1, new Uint8Array(2))).toThrow(MalformedFile);
+    }
+    back.close();
+  });
+
+  test("a write that is cancelled fails", async () => {
+    const { sources } = await packed("base", 1);
+    const stop = new AbortController();
+    stop.abort();
+    await expect(writePackage(join(folder, "cut.zip"), sources, manifestFor([]), { date: new Date(), signal: stop.signal, onBytes: () => undefined })).rejects.toThrow();
+  });
+
+  test("a file that vanished while packing is an error, not an empty entry", async () => {
+    await expect(writePackage(join(folder, "gone.zip"), [{ name: "x.wav", path: join(folder, "nowhere.wav"), bytes: 10 }], manifestFor([]), { date: new Date(), signal: new AbortController().signal, onBytes: () => undefined })).rejects.toThrow(/ENOENT|no such file/);
+  });
+});
+
+describe("packages that are not right", () => {
+  const zipOf = async (name: string, fill: (zip: ZipFile) => void): Promise<string> => {
+    const path = join(folder, name);
+    const zip = new ZipFile();
+    fill(zip);
+    zip.end();
+    await pipeline(zip.outputStream as Readable, createWriteStream(path));
+    return path;
+  };
+
+  test.each<[string, (zip: ZipFile) => void, RegExp]>([
+    ["no manifest", (z) => z.addBuffer(Buffer.from("x"), "S/a.wav", { compress: false }), /no manifest/],
+    ["a manifest that is not JSON", (z) => z.addBuffer(Buffer.from("{"), "S/manifest.json"), /not JSON/],
+    ["a manifest of another shape", (z) => z.addBuffer(Buffer.from('{"format": "stemzo-manifest", "version": 2}'), "S/manifest.json"), /not valid: version/],
+    ["audio that is compressed", (z) => z.addBuffer(Buffer.alloc(5000), "S/a.wav", { compress: true }), /"a.wav" is compressed/],
+  ])("%s is refused by name", async (name, fill, message) => {
+    await expect(openPackage(await zipOf(`${name}.zip`, fill))).rejects.toThrow(message);
+  });
+
+  test("something that is no ZIP, or a ZIP cut off, is refused", async () => {
+    const text = join(folder, "text.zip");
+    writeFileSync(text, "this is not a package ".repeat(100));
+    await expect(openPackage(text)).rejects.toThrow();
+    const { zip } = await packed("cutoff", 1);
+    const bytes = readFileSync(zip);
+    for (const part of [0.2, 0.7, 0.99]) {
+      writeFileSync(text, bytes.subarray(0, Math.floor(bytes.length * part)));
+      await expect(openPackage(text)).rejects.toThrow();
+    }
+  });
+});
