@@ -16,7 +16,9 @@ export function stemStates(session: Session, plan: ExportPlan | null, last: Hand
   const { manifest, files } = last?.proof ?? { manifest: null, files: [] };
   const sameSettings = manifest !== null && manifest.rate === plan.rate && manifest.depth === plan.depth && manifest.range.from === plan.from && manifest.range.to === plan.to && manifest.range.tail === plan.tail;
   return plan.files.map((planned): StemState => {
-    const delivered = manifest?.files.find((f) => f.fingerprint === planned.fingerprint) ?? manifest?.files.find((f) => f.title === planned.title);
+    // Two stems may sound alike, and one may have been renamed.
+    const alike = manifest?.files.filter((f) => f.fingerprint === planned.fingerprint) ?? [];
+    const delivered = alike.find((f) => f.title === planned.title) ?? alike[0] ?? manifest?.files.find((f) => f.title === planned.title);
     if (!delivered) return { word: "never rendered", measures: null };
     const { measures } = files.find((f) => f.name === delivered.name) ?? {};
     const text = !measures || measures.peakDb === null ? null : `${formatNumber(measures.peakDb, 1)} · ${measures.lufs === null ? "–" : formatNumber(measures.lufs, 1)}`;
