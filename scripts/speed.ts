@@ -1,6 +1,6 @@
-import { mkdirSync, mkdtempSync, rmSync, writeFileSync } from "node:fs";
+import { copyFileSync, mkdirSync, mkdtempSync, rmSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
-import { dirname, join } from "node:path";
+import { basename, dirname, join } from "node:path";
 import { parseArgs } from "node:util";
 import { build } from "esbuild";
 import { WavWriter } from "../core/formats/wav/write";
@@ -67,20 +67,18 @@ async function makeMaterial(folder: string, seconds: number): Promise<Material> 
   const store = new AudioStore(folder);
   await store.prepare(true);
   const frames = seconds * RATE;
-  const loop = noise(10 * RATE + TRACKS, 5, 0.4);
-  const assets: Asset[] = [];
-  for (let i = 0; i < TRACKS; i++) {
-    // Named by number, not by hash: nothing of this is kept, and hashing it would take as long as the work that is measured.
-    const id = i.toString(16).padStart(64, "0");
-    const path = store.path(id);
-    mkdirSync(dirname(path), { recursive: true });
-    const sink = new FileSink(path);
-    const writer = new WavWriter(sink, { format: { rate: RATE, channels: 2, depth: "24" }, bext: null, ditherSeed: null });
-    for (let done = 0; done < frames; done += 10 * RATE) writer.write(loop.left, loop.right, i, Math.min(10 * RATE, frames - done));
-    writer.finish();
-    sink.close();
-    assets.push({ id, name: `track ${i}`, frames, rate: RATE, channels: 2, origin: "generated" });
-  }
+  // One recording, copied: the same bytes in files of their own. Named by number, not by hash: nothing of this is kept.
+  const paths = Array.from({ length: TRACKS }, (_, i) => store.path(i.toString(16).padStart(64, "0")));
+  const [first = ""] = paths;
+  mkdirSync(dirname(first), { recursive: true });
+  const loop = noise(10 * RATE, 5, 0.4);
+  const sink = new FileSink(first);
+  const writer = new WavWriter(sink, { format: { rate: RATE, channels: 2, depth: "24" }, bext: null, ditherSeed: null });
+  for (let done = 0; done < frames; done += loop.left.length) writer.write(loop.left, loop.right, 0, Math.min(loop.left.length, frames - done));
+  writer.finish();
+  sink.close();
+  for (const path of paths.slice(1)) copyFileSync(first, path);
+  const assets = paths.map((path, i): Asset => ({ id: basename(path, ".wav"), name: `track ${i}`, frames, rate: RATE, channels: 2, origin: "generated" }));
   const tracks = assets.map((asset, i) => {
     const s = settings(i);
     return makeTrack({
@@ -155,7 +153,7 @@ const ffmpegMix = ({ files }: Material, out: string) =>
   `mkdir -p ${out} && ffmpeg -v error -y ${ffmpegInputs(files)} -filter_complex "${files.map((_, i) => `[${i}]${ffmpegChain(i)}[c${i}]`).join(";")};${files.map((_, i) => `[c${i}]`).join("")}amix=inputs=${files.length}:normalize=0[m]" -map "[m]" -c:a pcm_s24le ${out}/mix.wav`;
 
 const ffmpegStems = ({ files }: Material, out: string) =>
-  `mkdir -p ${out} && ffmpeg -v error -y ${ffmpegInputs(files)} -filter_complex "${files.map((_, i) => `[${i}]${ffmpegChain(i)},ebur128=peak=true:framelog=verbose,asplit[s${i}][c${i}]`).join(";")};${files.map((_, i) => `[c${i}]`).join("")}amix=inputs=${files.length}:normalize=0[m]" ${files.map((_, i) => `-map "[s${i}]" -c:a pcm_s24le ${out}/${i}.wav`).join(" ")} -map "[m]" -c:a pcm_s24le ${out}/mix.wav && sha256sum ${out}/*.wav > ${out}/sums`;
+  `mkdir -p ${out} && ffmpeg -v error -y ${ffmpegInputs(files)} -filter_complex "${files.map((_, i) => `[${i}]${ffmpegChain(i)},ebur128=framelog=verbose,asplit[s${i}][c${i}]`).join(";")};${files.map((_, i) => `[c${i}]`).join("")}amix=inputs=${files.length}:normalize=0[m]" ${files.map((_, i) => `-map "[s${i}]" -c:a pcm_s24le ${out}/${i}.wav`).join(" ")} -map "[m]" -c:a pcm_s24le ${out}/mix.wav && sha256sum ${out}/*.wav > ${out}/sums`;
 
 main().catch((error: unknown) => {
   console.error(error instanceof Error ? error.message : error);
