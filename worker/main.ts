@@ -6,7 +6,7 @@ import { AudioStore } from "../server/audio/store";
 import { database } from "../server/db/connect";
 import { subscribe } from "../server/events";
 import type { JobProgress, ServiceFault } from "../contract/job";
-import { beginJob, endJob, readJob, reportProgress } from "../server/services/jobs";
+import { beginJob, cancelIsWanted, endJob, reportProgress } from "../server/services/jobs";
 import { dataRoot } from "../server/paths";
 import type { StartedJob } from "./jobs";
 import { SilentPrint, carryOut } from "./jobs";
@@ -29,11 +29,11 @@ async function main(): Promise<void> {
   const threads = new ThreadPool(new URL("./task.thread.mjs", import.meta.url));
   const running = new Map<string, AbortController>();
   const hearAgain = async () => {
-    for (const [id, controller] of running) if ((await readJob(db, id)).status === "cancelled") controller.abort();
+    for (const [id, controller] of running) if (await cancelIsWanted(db, id)) controller.abort();
   };
   subscribe((event) => {
     if (event.about === "cancel") running.get(event.job)?.abort();
-  }, () => void hearAgain().catch(() => undefined));
+  }, () => void hearAgain().catch((error: Error) => console.error(`cancels could not be looked up: ${error.message}`)));
 
   const events: WorkerEvents = new EventEmitter();
   const poolId = new Promise<string>((resolve) => events.once("pool:create", ({ workerPool }) => resolve(workerPool.id)));
@@ -54,6 +54,8 @@ async function main(): Promise<void> {
         running.set(id, controller);
         const report = reporter(db, id);
         try {
+          // A cancel that came between the job's start and this line was announced to nobody.
+          if (await cancelIsWanted(db, id)) controller.abort();
           const signal = abortSignal ? AbortSignal.any([controller.signal, abortSignal]) : controller.signal;
           await carryOut(job, { db, store, dataRoot: dataRoot(), pool: threads, threads: Math.min(4, availableParallelism()), signal, report: report.take });
         } catch (error) {

@@ -76,6 +76,12 @@ export async function cancelJob(db: Db, id: string): Promise<Job> {
   });
 }
 
+/** Whether somebody asked for a running job to stop. */
+export async function cancelIsWanted(db: Db, id: string): Promise<boolean> {
+  const [row] = await db.select({ wanted: jobs.cancelWanted }).from(jobs).where(eq(jobs.id, id));
+  return row?.wanted ?? false;
+}
+
 /** Marks a job as begun; null when there is nothing to do because it is over. A job found cancelled is ended here. */
 export async function beginJob(db: Db, id: string): Promise<(Job & { readonly madeAt: Date }) | null> {
   return db.transaction(async (tx) => {
