@@ -1,5 +1,5 @@
 import type { Asset, AudioClip, Note, NoteClip, Phrase, Session } from "../core/session/document";
-import { makeAudioClip, makeDevice, makeNoteClip, makeSend, makeSession, makeTrack } from "../core/session/build";
+import { makeAudioClip, makeDevice, makeLane, makeNoteClip, makeSend, makeSession, makeTrack } from "../core/session/build";
 import { fillSheet } from "../core/stems/sheet";
 import { meterMap } from "../core/time/meter";
 import { tempoMap } from "../core/time/tempo";
@@ -92,9 +92,9 @@ export function harbourLamps(audio: DemoAudio): Session {
           water("water-3", 20, 28, 2, { fadeIn: fade(0.6), fadeOut: fade(5, "S") }),
         ],
         devices: [makeDevice("water-eq", "eq", { cut: 1, cutHz: 90, bell1Hz: 320, bell1Db: -3, highHz: 6000, highDb: 2 })],
-        automation: [{ id: "water-ride", target: "fader", points: [
-          { tick: 0, value: -1, shape: "linear" }, { tick: bars.barToTick(5), value: -4, shape: "hold" }, { tick: bars.barToTick(22), value: -4, shape: "linear" }, { tick: bars.barToTick(26), value: -0.5, shape: "hold" },
-        ] }],
+        automation: [makeLane("water-ride", "fader", [
+          { tick: 0, value: -1 }, { tick: bars.barToTick(5), value: -4, shape: "hold" }, { tick: bars.barToTick(22), value: -4 }, { tick: bars.barToTick(26), value: -0.5, shape: "hold" },
+        ])],
       }),
       makeTrack({
         id: "rigging", name: "Rigging", kind: "audio", faderDb: -1.5, pan: 0.3,

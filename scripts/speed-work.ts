@@ -21,7 +21,7 @@ const NO_BEXT: OutputFile["bext"] = { description: "", originator: "", originato
 export async function doWork({ session, dataRoot, out, frames, what }: SpeedWork): Promise<void> {
   mkdirSync(out, { recursive: true });
   await new AudioStore(dataRoot).prepare(false);
-  const tracks = session.tracks.filter((t) => t.kind === "audio").map((t): Tap => ({ kind: "path", sources: [t.id], at: "group", returns: false }));
+  const tracks = session.tracks.filter((t) => t.kind === "audio").map((t): Tap => ({ kind: "path", sources: [t.id], at: "group", returns: false, linked: false }));
   const taps: readonly Tap[] = [...(what === "stems" ? tracks : []), { kind: "mix", at: "after its chain" }];
   const pool = new ThreadPool(new URL("./task.thread.mjs", import.meta.url));
   const written = await pool.render(

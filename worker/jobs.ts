@@ -202,7 +202,7 @@ function manifestOf(session: Session, id: string, revision: number, plan: Export
     session: { id, name: session.name, revision, rate: session.rate },
     folder: plan.folder, rate: plan.rate, depth: plan.depth, dither: plan.dither && plan.depth !== "32f",
     frames: files[0]?.frames ?? 0, range: { from: plan.from, to: plan.to, tail: plan.tail }, timeReference: plan.timeReference,
-    tempo: session.tempo.map((p) => ({ ...p })), meter: session.meter.map((p) => ({ ...p })),
+    leadIn: session.leadIn, tempo: session.tempo.map((p) => ({ ...p })), meter: session.meter.map((p) => ({ ...p })),
     files: plan.files.map((f, i) => ({
       name: f.fileName, title: f.title, role: f.role, sources: f.sources.map((s) => nameOf(session, s)),
       tap: f.tap.kind === "mix" ? f.tap.at : `${f.tap.at}${f.tap.returns ? " with returns" : ""}`,

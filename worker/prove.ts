@@ -13,7 +13,6 @@ import { residual } from "../core/proof/residual";
 import { sessionFor } from "../core/stems/plan";
 import { coverage } from "../core/stems/sheet";
 import type { Frames } from "../core/units";
-import { declarationOf } from "../core/devices/catalogue";
 import { FileSource } from "../server/audio/file-bytes";
 import { AudioStore } from "../server/audio/store";
 import { openPackage } from "../server/packages/read";
@@ -65,7 +64,7 @@ export async function prove(task: ProveTask, onProgress: (done: number) => boole
     const stems = readers.filter(({ file }) => file.role === "stem").map(({ wav }) => wav);
     const sum = residual(stems, WavReader.open(before), plan.rate);
     step(1);
-    const unsummable = coverage(session, (type) => declarationOf(type)?.linear ?? true);
+    const unsummable = coverage(session);
     return { manifest: delivered.manifest, zipBytes: delivered.bytes, files, residual: sum, unsummable, verdict: judge(delivered.manifest, files, sum, unsummable) };
   } finally {
     delivered.close();

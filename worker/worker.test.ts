@@ -40,7 +40,7 @@ describe("threads", () => {
   const never = new AbortController().signal;
   const task = (session: Session, blockFrames?: number): RenderTask => ({
     kind: "render", session, from: 0, to: 96000, tail: "measured", dataRoot: at.dataRoot, ...(blockFrames === undefined ? {} : { blockFrames }),
-    files: [...session.tracks.filter((t) => t.kind !== "mix").map((t) => ({ kind: "path", sources: [t.id], at: "group", returns: false }) as const), { kind: "mix", at: "after its chain" } as const].map((tap): OutputFile => ({
+    files: [...session.tracks.filter((t) => t.kind !== "mix").map((t) => ({ kind: "path", sources: [t.id], at: "group", returns: false, linked: false }) as const), { kind: "mix", at: "after its chain" } as const].map((tap): OutputFile => ({
       tap, path: at.store.unfinished(), format: { rate: 48000, channels: 2, depth: "24" }, ditherSeed: 9, foldMono: true,
       bext: { description: "", originator: "", originatorReference: "", originationDate: "", originationTime: "", timeReference: 0, loudness: null },
     })),

@@ -16,6 +16,9 @@ function interpolator(phase: number): Float64Array {
   return kernel;
 }
 const ROWS = [1, 2, 3].map(interpolator);
+/** The three rows of taps one after another, first tap on the oldest sample; the points lie after sample PEAK_TAPS / 2 - 1. */
+export const interpolationRows = (): Float32Array => Float32Array.from(ROWS.flatMap((row) => [...row]));
+
 /** No interpolated point can exceed the largest sample in reach times this. */
 const WORST_GAIN = Math.max(...ROWS.map((k) => k.reduce((sum, h) => sum + Math.abs(h), 0)));
 

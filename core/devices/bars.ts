@@ -1,7 +1,7 @@
 import { PI, TAU, cos, exp, pow, sin } from "../math";
 import { randomUnit } from "../random";
-import type { DeviceDeclaration, PlayedNote, Processor } from "./device";
-import { percentParam, secondsParam, valueOf } from "./device";
+import type { PlayedNote, Processor } from "./device";
+import { instrument, percentParam, secondsParam, valueOf } from "./device";
 
 const VOICES = 24;
 const MODES = 5;
@@ -13,11 +13,10 @@ const TUNED = [1, 4, 9.2, 16.3, 24.2];
 const ENDED_DB = 150;
 
 /** Struck bars: five decaying modes a note as two-pole resonators, the mallet's hardness tilting them. */
-export const bars: DeviceDeclaration = {
+export const bars = instrument({
   type: "bars",
   name: "Bars",
   about: "Struck wooden or metal bars",
-  role: "instrument",
   params: [
     secondsParam("decayS", "Ring", 0.1, 8, 1.4),
     percentParam("hardness", "Mallet", 45),
@@ -25,15 +24,10 @@ export const bars: DeviceDeclaration = {
     percentParam("spread", "Spread", 40),
     percentParam("level", "Level", 70),
   ],
-  linear: false,
-  takesKey: false,
-  latency: () => 0,
-  create({ rate, arena, params, seed, notes }): Processor {
-    const decay = valueOf(params, "decayS");
-    const hardness = valueOf(params, "hardness") / 100;
-    const tuned = valueOf(params, "tuned") / 100;
-    const spread = valueOf(params, "spread") / 100;
-    const level = (valueOf(params, "level") / 100) * 0.5;
+  // The lowest note rings longest.
+  tail: (params, rate) => Math.ceil((ENDED_DB / 60) * valueOf(params, "decayS") * pow(220 / 8, 0.35) * rate),
+  create({ rate, arena, controls, seed, notes }): Processor {
+    const { params } = controls;
     const size = VOICES * MODES;
     const y1 = arena.float64(size), y2 = arena.float64(size), c1 = arena.float64(size), c2 = arena.float64(size);
     const left = arena.float64(VOICES), right = arena.float64(VOICES);
@@ -43,6 +37,13 @@ export const bars: DeviceDeclaration = {
     let sounding = 0;
 
     const strike = (note: PlayedNote, index: number) => {
+      // A bar is struck with the settings of that moment and rings with them.
+      controls.to(note.start);
+      const decay = valueOf(params, "decayS");
+      const hardness = valueOf(params, "hardness") / 100;
+      const tuned = valueOf(params, "tuned") / 100;
+      const spread = valueOf(params, "spread") / 100;
+      const level = (valueOf(params, "level") / 100) * 0.5;
       let voice = 0;
       for (let v = 1; v < VOICES; v++) if ((remaining[v] as number) < (remaining[voice] as number)) voice = v;
       const hz = 440 * pow(2, (note.pitch - 69) / 12);
@@ -119,4 +120,4 @@ export const bars: DeviceDeclaration = {
       },
     };
   },
-};
+});

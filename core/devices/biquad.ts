@@ -1,6 +1,7 @@
 import { PI, TAU, cos, pow, sin } from "../math";
 import type { Db, Hertz } from "../units";
 import type { Arena } from "../engine/arena";
+import { FLUSH } from "./device";
 
 /** Normalised coefficients (a0 = 1) of a second-order section. */
 export interface BiquadCoefficients {
@@ -36,6 +37,11 @@ export const biquad = {
       a + 1 - (a - 1) * c + s, 2 * (a - 1 - (a + 1) * c), a + 1 - (a - 1) * c - s,
     );
   },
+  /** Peak of unity at the centre. */
+  bandPass(hz: Hertz, q: number, rate: Hertz): BiquadCoefficients {
+    const { c, alpha } = angles(hz, q, rate);
+    return normalise(alpha, 0, -alpha, 1 + alpha, -2 * c, 1 - alpha);
+  },
   highPass(hz: Hertz, q: number, rate: Hertz): BiquadCoefficients {
     const { c, alpha } = angles(hz, q, rate);
     return normalise((1 + c) / 2, -(1 + c), (1 + c) / 2, 1 + alpha, -2 * c, 1 - alpha);
@@ -69,6 +75,12 @@ export function processSections(sections: readonly StereoBiquad[], left: Float32
   for (let i = 0; i < sections.length; i += 2) sections[i]?.process(left, right, frames, sections[i + 1]);
 }
 
+/** Magnitude of the pole nearest the unit circle. */
+export function poleRadius({ a1, a2 }: BiquadCoefficients): number {
+  const disc = a1 * a1 - 4 * a2;
+  return disc < 0 ? Math.sqrt(a2) : Math.max(Math.abs(-a1 + Math.sqrt(disc)), Math.abs(-a1 - Math.sqrt(disc))) / 2;
+}
+
 /** One section over both channels, transposed direct form II, states in double precision. Works on buffers of its arena. */
 export class StereoBiquad {
   private readonly coefficients: Float64Array;
@@ -81,8 +93,8 @@ export class StereoBiquad {
   }
 
   get resting(): boolean {
-    const [a, b, c, d] = this.states;
-    return a === 0 && b === 0 && c === 0 && d === 0;
+    const z = this.states;
+    return z[0] === 0 && z[1] === 0 && z[2] === 0 && z[3] === 0;
   }
 
   /** Filters in place, and then through `next` when there is one. */
@@ -91,5 +103,31 @@ export class StereoBiquad {
     const { biquad: one, biquadPair: two } = this.arena.kernels;
     if (next) two(left.byteOffset, right.byteOffset, frames, k.byteOffset, z.byteOffset, next.coefficients.byteOffset, next.states.byteOffset);
     else one(left.byteOffset, right.byteOffset, frames, k.byteOffset, z.byteOffset);
+  }
+
+  /** Filters frames `from` to `to`, at most a quantum, in place while the coefficients move in a straight line to `target`. */
+  glide(target: BiquadCoefficients, left: Float32Array, right: Float32Array, from: number, to: number): void {
+    const { coefficients: k, states: z } = this;
+    const n = to - from;
+    let b0 = k[0] as number, b1 = k[1] as number, b2 = k[2] as number, a1 = k[3] as number, a2 = k[4] as number;
+    const db0 = (target.b0 - b0) / n, db1 = (target.b1 - b1) / n, db2 = (target.b2 - b2) / n, da1 = (target.a1 - a1) / n, da2 = (target.a2 - a2) / n;
+    let l1 = z[0] as number, r1 = z[1] as number, l2 = z[2] as number, r2 = z[3] as number;
+    for (let i = from; i < to; i++) {
+      b0 += db0; b1 += db1; b2 += db2; a1 += da1; a2 += da2;
+      const l = left[i] as number;
+      const r = right[i] as number;
+      const yl = b0 * l + l1;
+      const yr = b0 * r + r1;
+      l1 = b1 * l - a1 * yl + l2;
+      l2 = b2 * l - a2 * yl;
+      r1 = b1 * r - a1 * yr + r2;
+      r2 = b2 * r - a2 * yr;
+      left[i] = yl;
+      right[i] = yr;
+    }
+    if (Math.abs(l1) < FLUSH && Math.abs(l2) < FLUSH) l1 = l2 = 0;
+    if (Math.abs(r1) < FLUSH && Math.abs(r2) < FLUSH) r1 = r2 = 0;
+    z[0] = l1; z[1] = r1; z[2] = l2; z[3] = r2;
+    k[0] = target.b0; k[1] = target.b1; k[2] = target.b2; k[3] = target.a1; k[4] = target.a2;
   }
 }

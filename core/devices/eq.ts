@@ -1,17 +1,16 @@
 import type { Hertz } from "../units";
 import type { BiquadCoefficients } from "./biquad";
-import { StereoBiquad, biquad, processSections } from "./biquad";
-import type { DeviceDeclaration, Params, Processor } from "./device";
-import { dbParam, hertzParam, stepsParam, switchParam, valueOf } from "./device";
+import { StereoBiquad, biquad, poleRadius, processSections } from "./biquad";
+import type { Params, Processor } from "./device";
+import { dbParam, decayFrames, effect, hertzParam, overQuanta, ratioParam, switchParam, valueOf } from "./device";
 
-const qParam = (id: string, name: string) => ({ ...stepsParam(id, name, "", 0, 12, 1), min: 0.2, taper: "log" as const });
+const qParam = (id: string, name: string) => ratioParam(id, name, "", 0.2, 12, 1);
 
 /** Low cut, two shelves, two bells: second-order sections of the W3C Audio EQ Cookbook. A band at 0 dB is left out, bit for bit. */
-export const eq: DeviceDeclaration = {
+export const eq = effect({
   type: "eq",
   name: "EQ",
   about: "Low cut, two shelves and two bells",
-  role: "effect",
   params: [
     switchParam("cut", "Low cut", 0),
     hertzParam("cutHz", "Cut below", 10, 1000, 60),
@@ -27,29 +26,33 @@ export const eq: DeviceDeclaration = {
     dbParam("highDb", "High gain", -18, 18, 0),
   ],
   linear: true,
-  takesKey: false,
-  latency: () => 0,
-  create({ rate, arena, params }): Processor {
-    const sections = eqSections(params, rate).map((k) => new StereoBiquad(k, arena));
+  tail: (params, rate) => eqSections(params, rate).reduce((sum, k) => sum + decayFrames(poleRadius(k)), 0),
+  create({ rate, arena, controls }): Processor {
+    // While bands move, all of them run, also those that stand at 0 dB for a moment.
+    const design = () => eqSections(controls.params, rate, controls.moving);
+    let targets = design();
+    const sections = targets.map((k) => new StereoBiquad(k, arena));
+    const update = () => { targets = design(); };
     return {
-      process(left, right, frames) {
-        processSections(sections, left, right, frames);
+      process(left, right, frames, at) {
+        if (!controls.moving) processSections(sections, left, right, frames);
+        else overQuanta(controls, frames, at, update, (from, to) => sections.forEach((s, i) => s.glide(targets[i] as BiquadCoefficients, left, right, from, to)));
       },
       get resting() {
         return sections.every((s) => s.resting);
       },
     };
   },
-};
+});
 
-/** The sections that do something, in order; also what the picture of the curve is drawn from. */
-export function eqSections(params: Params, rate: Hertz): readonly BiquadCoefficients[] {
+/** The sections that do something, in order, or `all` of them; also what the picture of the curve is drawn from. */
+export function eqSections(params: Params, rate: Hertz, all = false): readonly BiquadCoefficients[] {
   const get = (id: string) => valueOf(params, id);
   return [
     ...(get("cut") >= 0.5 ? [biquad.highPass(get("cutHz"), Math.SQRT1_2, rate)] : []),
-    ...(get("lowDb") !== 0 ? [biquad.lowShelf(get("lowHz"), get("lowDb"), rate)] : []),
-    ...(get("bell1Db") !== 0 ? [biquad.bell(get("bell1Hz"), get("bell1Db"), get("bell1Q"), rate)] : []),
-    ...(get("bell2Db") !== 0 ? [biquad.bell(get("bell2Hz"), get("bell2Db"), get("bell2Q"), rate)] : []),
-    ...(get("highDb") !== 0 ? [biquad.highShelf(get("highHz"), get("highDb"), rate)] : []),
+    ...(all || get("lowDb") !== 0 ? [biquad.lowShelf(get("lowHz"), get("lowDb"), rate)] : []),
+    ...(all || get("bell1Db") !== 0 ? [biquad.bell(get("bell1Hz"), get("bell1Db"), get("bell1Q"), rate)] : []),
+    ...(all || get("bell2Db") !== 0 ? [biquad.bell(get("bell2Hz"), get("bell2Db"), get("bell2Q"), rate)] : []),
+    ...(all || get("highDb") !== 0 ? [biquad.highShelf(get("highHz"), get("highDb"), rate)] : []),
   ];
 }

@@ -1,85 +1,125 @@
 import { dbToGain, exp } from "../math";
-import type { DeviceDeclaration, Params, Processor } from "./device";
-import { dbParam, millisParam, valueOf } from "./device";
+import { interpolationRows } from "../analysis/true-peak";
+import type { Params, Processor } from "./device";
+import { dbParam, effect, fixed, millisParam, overQuanta, switchParam, valueOf } from "./device";
+import { Lookahead } from "./lookahead";
 
 const lookaheadFrames = (params: Params, rate: number) => Math.max(1, Math.round((valueOf(params, "lookaheadMs") * rate) / 1000));
+/** Taps of the interpolator in front of a point between two frames: how much later the peaks between frames are known. */
+const TRUE_PEAK_DELAY = 12;
+const TAPS = 24;
+const delayFrames = (params: Params, rate: number) => lookaheadFrames(params, rate) + (valueOf(params, "truePeak") >= 0.5 ? TRUE_PEAK_DELAY : 0);
 
 /**
  * Lookahead peak limiter: the gain each sample needs, its minimum over the lookahead window, averaged over the same
  * window, meets the signal delayed by it, so the output never passes the ceiling. Below the ceiling the gain is exactly 1.
+ * With `truePeak` the peaks between samples count too, interpolated as ITU-R BS.1770-4, annex 2 measures them.
  */
-export const limiter: DeviceDeclaration = {
+export const limiter = effect({
   type: "limiter",
   name: "Limit",
   about: "Keeps peaks under a ceiling by looking ahead",
-  role: "effect",
   params: [
     dbParam("ceilingDb", "Ceiling", -24, 0, -1),
-    millisParam("lookaheadMs", "Lookahead", 0.5, 10, 2),
+    fixed(millisParam("lookaheadMs", "Lookahead", 0.5, 10, 2)),
     millisParam("releaseMs", "Release", 5, 1000, 80),
+    switchParam("truePeak", "Peaks between samples", 0),
   ],
-  linear: false,
-  takesKey: false,
-  latency: lookaheadFrames,
-  create({ rate, arena, params }): Processor {
-    const ceiling = dbToGain(valueOf(params, "ceilingDb"));
-    const release = 1 - exp(-1000 / (valueOf(params, "releaseMs") * rate));
-    const delay = lookaheadFrames(params, rate);
-    const window = delay + 1;
-    const ringLeft = arena.float32(delay);
-    const ringRight = arena.float32(delay);
+  dynamics: true,
+  latency: delayFrames,
+  tail: delayFrames,
+  create({ rate, arena, controls, maxFrames, leader }): Processor {
+    const { params } = controls;
+    let ceiling = dbToGain(valueOf(params, "ceilingDb"));
+    let release = 0;
+    const update = () => {
+      ceiling = dbToGain(valueOf(params, "ceilingDb"));
+      release = 1 - exp(-1000 / (valueOf(params, "releaseMs") * rate));
+    };
+    update();
+    const between = valueOf(params, "truePeak") >= 0.5;
+    const window = lookaheadFrames(params, rate) + 1;
+    const ahead = new Lookahead(delayFrames(params, rate), arena);
+    const gains = arena.float64(maxFrames);
     // Sliding minimum by a queue of rising candidates (Lemire 2006), then a moving average of the held gains.
     const candidates = arena.float64(window);
     const stamps = arena.float64(window);
     const held = arena.float64(window).fill(1);
+    const rows = between ? interpolationRows() : new Float32Array(0);
+    const pastLeft = arena.float32(between ? 2 * TAPS : 0);
+    const pastRight = arena.float32(between ? 2 * TAPS : 0);
+    let pastSlot = 0;
+    let lastBetween = 0;
     let head = 0;
     let count = 0;
     let clock = 0;
-    let slot = 0;
     let heldSlot = 0;
     let sum = window;
     let unityRun = window;
     let gain = 1;
-    let silentRun = delay;
-    return {
-      process(left, right, frames) {
-        for (let i = 0; i < frames; i++) {
-          const l = left[i] as number;
-          const r = right[i] as number;
-          const peak = Math.max(Math.abs(l), Math.abs(r));
-          silentRun = peak === 0 ? silentRun + 1 : 0;
-          const need = peak > ceiling ? ceiling / peak : 1;
-          while (count > 0 && (candidates[(head + count - 1) % window] as number) >= need) count--;
-          const tail = (head + count) % window;
-          candidates[tail] = need;
-          stamps[tail] = clock;
-          count++;
-          if ((stamps[head] as number) <= clock - window) {
-            head = (head + 1) % window;
-            count--;
-          }
-          clock++;
-          const lowest = candidates[head] as number;
-          gain = lowest < gain ? lowest : gain + release * (lowest - gain);
-          if (1 - gain < 1e-9) gain = 1;
-          sum += gain - (held[heldSlot] as number);
-          held[heldSlot] = gain;
-          heldSlot = heldSlot + 1 === window ? 0 : heldSlot + 1;
-          unityRun = gain === 1 ? unityRun + 1 : 0;
-          if (unityRun >= window) sum = window;
-          const applied = sum === window ? 1 : sum / window;
-          const delayedLeft = ringLeft[slot] as number;
-          const delayedRight = ringRight[slot] as number;
-          ringLeft[slot] = l;
-          ringRight[slot] = r;
-          slot = slot + 1 === delay ? 0 : slot + 1;
-          left[i] = delayedLeft * applied;
-          right[i] = delayedRight * applied;
+
+    /** Largest magnitude at the frame TRUE_PEAK_DELAY ago, and at the three points before and after it. */
+    const peakBetween = (l: number, r: number): number => {
+      const before = lastBetween;
+      // Written twice, so that the last TAPS samples always lie in one piece.
+      pastLeft[pastSlot] = pastLeft[pastSlot + TAPS] = l;
+      pastRight[pastSlot] = pastRight[pastSlot + TAPS] = r;
+      pastSlot = pastSlot + 1 === TAPS ? 0 : pastSlot + 1;
+      let peak = Math.max(Math.abs(pastLeft[pastSlot + TRUE_PEAK_DELAY - 1] as number), Math.abs(pastRight[pastSlot + TRUE_PEAK_DELAY - 1] as number));
+      lastBetween = 0;
+      for (let row = 0; row < 3 * TAPS; row += TAPS) {
+        let a = 0;
+        let b = 0;
+        for (let k = 0; k < TAPS; k++) {
+          const h = rows[row + k] as number;
+          a += h * (pastLeft[pastSlot + k] as number);
+          b += h * (pastRight[pastSlot + k] as number);
         }
+        lastBetween = Math.max(lastBetween, Math.abs(a), Math.abs(b));
+      }
+      peak = Math.max(peak, lastBetween, before);
+      return peak;
+    };
+
+    return {
+      process(left, right, frames, at) {
+        if (leader?.gains) {
+          ahead.apply(left, right, leader.gains, frames);
+          return;
+        }
+        overQuanta(controls, frames, at, update, (from, to) => {
+          for (let i = from; i < to; i++) {
+            const l = left[i] as number;
+            const r = right[i] as number;
+            const peak = between ? peakBetween(l, r) : Math.max(Math.abs(l), Math.abs(r));
+            const need = peak > ceiling ? ceiling / peak : 1;
+            while (count > 0 && (candidates[(head + count - 1) % window] as number) >= need) count--;
+            const tail = (head + count) % window;
+            candidates[tail] = need;
+            stamps[tail] = clock;
+            count++;
+            if ((stamps[head] as number) <= clock - window) {
+              head = (head + 1) % window;
+              count--;
+            }
+            clock++;
+            const lowest = candidates[head] as number;
+            gain = lowest < gain ? lowest : gain + release * (lowest - gain);
+            if (1 - gain < 1e-9) gain = 1;
+            sum += gain - (held[heldSlot] as number);
+            held[heldSlot] = gain;
+            heldSlot = heldSlot + 1 === window ? 0 : heldSlot + 1;
+            unityRun = gain === 1 ? unityRun + 1 : 0;
+            if (unityRun >= window) sum = window;
+            gains[i] = sum === window ? 1 : sum / window;
+          }
+        });
+        ahead.apply(left, right, gains, frames);
       },
       get resting() {
-        return silentRun >= delay && unityRun >= window;
+        return ahead.resting && unityRun >= window;
       },
+      gains,
     };
   },
-};
+});

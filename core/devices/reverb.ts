@@ -1,6 +1,6 @@
 import { PI, exp, pow, tan } from "../math";
-import type { DeviceDeclaration, Processor } from "./device";
-import { FLUSH, hertzParam, millisParam, percentParam, secondsParam, valueOf } from "./device";
+import type { Processor } from "./device";
+import { FLUSH, Glide, decayFrames, effect, fixed, hertzParam, millisParam, overQuanta, percentParam, secondsParam, valueOf } from "./device";
 
 const LINES = 8;
 /** Delay lengths in seconds: mutually detuned so that no two lines share an echo pattern. */
@@ -10,35 +10,42 @@ const DELAYS_S = [0.0297, 0.0331, 0.0371, 0.0411, 0.0437, 0.0479, 0.0533, 0.0599
  * Feedback delay network: eight lines, Householder feedback matrix, one-pole damping in every line whose gain is set for the
  * decay time. Jot & Chaigne, AES 90th Convention, 1991. Linear and time-invariant, so returns fed by shares add up.
  */
-export const reverb: DeviceDeclaration = {
+export const reverb = effect({
   type: "reverb",
   name: "Hall",
   about: "A diffuse room with a decay you set",
-  role: "effect",
   params: [
     secondsParam("decayS", "Decay", 0.2, 12, 2.4),
-    percentParam("size", "Size", 70),
+    fixed(percentParam("size", "Size", 70)),
     hertzParam("dampHz", "Damping", 500, 18000, 5200),
     hertzParam("lowCutHz", "Low cut", 10, 800, 120),
-    millisParam("preMs", "Pre-delay", 0, 200, 18),
+    fixed(millisParam("preMs", "Pre-delay", 0, 200, 18)),
     percentParam("wet", "Wet", 100),
   ],
   linear: true,
-  takesKey: false,
-  latency: () => 0,
-  create({ rate, arena, params }): Processor {
+  // 60 dB a decay; the network falls through DECADES of 20 dB before it is flushed. The cut after it is short beside that.
+  tail: (params, rate) => Math.ceil((valueOf(params, "decayS") * 34 * 20 * rate) / 60) + decayFrames(1 - (2 * PI * valueOf(params, "lowCutHz")) / rate) + Math.round(rate * 0.4),
+  create({ rate, arena, controls }): Processor {
+    const { params } = controls;
     const scale = 0.35 + (0.65 * valueOf(params, "size")) / 100;
-    const decay = valueOf(params, "decayS");
     const lengths = DELAYS_S.map((s) => Math.max(8, Math.round(s * scale * 1.6 * rate)));
     const gains = arena.float64(LINES);
-    lengths.forEach((n, k) => { gains[k] = pow(10, (-3 * n) / rate / decay); });
-    const damp = exp((-2 * PI * Math.min(valueOf(params, "dampHz"), rate * 0.45)) / rate);
-    const cut = tan((PI * valueOf(params, "lowCutHz")) / rate);
-    const cutA = (1 - cut) / (1 + cut);
-    const cutB = 1 / (1 + cut);
+    let damp = 0, cutA = 0, cutB = 0;
+    const read = () => {
+      const decay = valueOf(params, "decayS");
+      for (let k = 0; k < LINES; k++) gains[k] = pow(10, (-3 * (lengths[k] as number)) / rate / decay);
+      damp = exp((-2 * PI * Math.min(valueOf(params, "dampHz"), rate * 0.45)) / rate);
+      const cut = tan((PI * valueOf(params, "lowCutHz")) / rate);
+      cutA = (1 - cut) / (1 + cut);
+      cutB = 1 / (1 + cut);
+    };
+    read();
+    const wet = new Glide(valueOf(params, "wet") / 100);
+    const update = () => {
+      read();
+      wet.aim(valueOf(params, "wet") / 100);
+    };
     const pre = Math.round((valueOf(params, "preMs") * rate) / 1000) + 1;
-    const wet = valueOf(params, "wet") / 100;
-    const dry = 1 - wet;
 
     const offsets = lengths.map((_, k) => lengths.slice(0, k).reduce((a, b) => a + b, 0));
     const total = lengths.reduce((a, b) => a + b, 0);
@@ -57,8 +64,11 @@ export const reverb: DeviceDeclaration = {
     let silentRun = longest;
 
     return {
-      process(left, right, frames) {
-        for (let i = 0; i < frames; i++) {
+      process(left, right, frames, at) {
+        overQuanta(controls, frames, at, update, (from, to) => {
+        const wetStep = wet.step;
+        let wetNow = wet.from;
+        for (let i = from; i < to; i++) {
           const l = left[i] as number;
           const r = right[i] as number;
           const inLeft = preLeft[preHead] as number;
@@ -97,13 +107,15 @@ export const reverb: DeviceDeclaration = {
           cutX1 = x1;
           if (Math.abs(cutY0) < FLUSH) cutY0 = 0;
           if (Math.abs(cutY1) < FLUSH) cutY1 = 0;
-          left[i] = l * dry + cutY0 * wet;
-          right[i] = r * dry + cutY1 * wet;
+          wetNow += wetStep;
+          left[i] = l * (1 - wetNow) + cutY0 * wetNow;
+          right[i] = r * (1 - wetNow) + cutY1 * wetNow;
         }
+        });
       },
       get resting() {
         return silentRun >= longest && cutY0 === 0 && cutY1 === 0 && cutX0 === 0 && cutX1 === 0 && lows.every((v) => v === 0);
       },
     };
   },
-};
+});

@@ -1,14 +1,18 @@
-import { PI, TAU, besselI0, cos, exp, pow, sin, tan } from "../math";
+import { PI, TAU, cos, exp, pow, sin, tan } from "../math";
 import { randomUnit } from "../random";
-import type { DeviceDeclaration, Params, PlayedNote, Processor } from "./device";
-import { QUANTUM, hertzParam, percentParam, secondsParam, stepsParam, valueOf } from "./device";
+import type { Params, PlayedNote, Processor } from "./device";
+import { QUANTUM, centsParam, hertzParam, instrument, percentParam, secondsParam, stepsParam, fixed, valueOf } from "./device";
+import { FILTER_HALF, designLowPass, filterTaps } from "./oversample";
 
 const VOICES = 16;
 const MAX_UNISON = 9;
-/** Frames between updates of a voice's envelopes into its filter, counted from the voice's own start. */
+const MAX_GROUPS = 3;
+/** Frames between points of a voice's envelopes, counted from its own start; in between, everything moves in a straight line. */
 const CONTROL = 16;
-/** Half length of the decimation filter in output frames: its delay, declared as latency. */
-const DECIMATE_HALF = 16;
+
+/** Bytes of one voice's oscillators, and of its other states, as the kernel lays them out. */
+const OSCILLATOR_WORDS = 3 * MAX_GROUPS * 4;
+const VOICE_DOUBLES = 11;
 
 const oversampling = (params: Params) => {
   const wanted = valueOf(params, "oversample");
@@ -20,83 +24,89 @@ const oversampling = (params: Params) => {
  * envelope, run at up to four times the rate. Band-limited steps: Valimaki & Huovilainen, IEEE SPM 24(2), 2007
  * (polynomial residual). Filter: trapezoidal state-variable, V. Zavalishin, The Art of VA Filter Design, ch. 4.
  */
-export const synth: DeviceDeclaration = {
+export const synth = instrument({
   type: "synth",
   name: "Synth",
   about: "Subtractive voices with unison; oversampled, so it can be heavy",
-  role: "instrument",
   params: [
     percentParam("pulse", "Saw to pulse", 0),
     stepsParam("unison", "Unison", "voices", 1, MAX_UNISON, 5),
-    { id: "detune", name: "Detune", unit: "cents", min: 0, max: 60, default: 14, taper: "linear" },
-    percentParam("spread", "Spread", 70),
+    centsParam("detune", "Detune", 0, 60, 14),
+    fixed(percentParam("spread", "Spread", 70)),
     percentParam("sub", "Sub", 20),
     hertzParam("cutoffHz", "Cutoff", 40, 16000, 1800),
     percentParam("resonance", "Resonance", 15),
     percentParam("drive", "Drive", 20),
-    { id: "sweep", name: "Sweep", unit: "%", min: -100, max: 100, default: 30, taper: "linear" },
+    percentParam("sweep", "Sweep", 30, 100, -100),
     secondsParam("sweepS", "Sweep time", 0.01, 10, 0.8),
     secondsParam("attackS", "Attack", 0.002, 8, 0.02),
     secondsParam("decayS", "Decay", 0.01, 10, 0.6),
     percentParam("sustain", "Sustain", 70),
     secondsParam("releaseS", "Release", 0.01, 10, 0.4),
     hertzParam("vibratoHz", "Vibrato", 0.05, 12, 4.6),
-    { id: "vibrato", name: "Vibrato depth", unit: "cents", min: 0, max: 100, default: 0, taper: "linear" },
+    centsParam("vibrato", "Vibrato depth", 0, 100, 0),
     stepsParam("oversample", "Oversampling", "x", 1, 4, 2),
     percentParam("level", "Level", 60),
   ],
-  linear: false,
-  takesKey: false,
-  latency: (params) => (oversampling(params) > 1 ? DECIMATE_HALF : 0),
-  create({ rate, arena, params, seed, notes }): Processor {
+  latency: (params) => (oversampling(params) > 1 ? FILTER_HALF : 0),
+  // The release is aimed below zero and gets there after 1.5 times its 99 %.
+  tail: (params, rate) => Math.ceil(valueOf(params, "releaseS") * rate * 1.6) + 2 * FILTER_HALF + 2 * QUANTUM,
+  create({ rate, arena, controls, seed, notes }): Processor {
+    const { params } = controls;
+    const get = (id: string) => valueOf(params, id);
     const over = oversampling(params);
-    const unison = Math.round(valueOf(params, "unison"));
-    const detune = valueOf(params, "detune");
-    const spread = valueOf(params, "spread") / 100;
-    const pulse = valueOf(params, "pulse") / 100;
-    const sub = valueOf(params, "sub") / 100;
-    const cutoff = valueOf(params, "cutoffHz");
-    const damping = 2 - 1.9 * (valueOf(params, "resonance") / 100);
-    const drive = 1 + 5 * (valueOf(params, "drive") / 100);
-    const sweepOctaves = (valueOf(params, "sweep") / 100) * 5;
-    const sweepFall = exp(-CONTROL / (valueOf(params, "sweepS") * rate * 0.4));
-    const attackStep = 1 / (valueOf(params, "attackS") * rate);
-    const decayKeep = exp(-3 / (valueOf(params, "decayS") * rate));
-    const sustain = valueOf(params, "sustain") / 100;
-    const releaseKeep = exp(-4.6 / (valueOf(params, "releaseS") * rate));
-    const vibratoHz = valueOf(params, "vibratoHz");
-    const vibrato = valueOf(params, "vibrato");
-    const level = ((valueOf(params, "level") / 100) * 0.4) / Math.sqrt(unison);
+    const unison = Math.round(get("unison"));
+    const groups = Math.ceil(unison / 4);
+    const lanes = groups * 4;
     const fastRate = rate * over;
+    let pulse = 0, sub = 0, cutoff = 0, damping = 0, drive = 1, sweepOctaves = 0, sweepFall = 0, attackStep = 0, decayKeep = 0, sustain = 0;
+    let releaseKeep = 0, vibratoHz = 0, vibrato = 0, level = 0, detune = 0;
+    const read = () => {
+      pulse = get("pulse") / 100;
+      sub = get("sub") / 100;
+      cutoff = get("cutoffHz");
+      damping = 2 - 1.9 * (get("resonance") / 100);
+      drive = 1 + 5 * (get("drive") / 100);
+      sweepOctaves = (get("sweep") / 100) * 5;
+      sweepFall = exp(-CONTROL / (get("sweepS") * rate * 0.4));
+      attackStep = CONTROL / (get("attackS") * rate);
+      decayKeep = exp((-3 * CONTROL) / (get("decayS") * rate));
+      sustain = get("sustain") / 100;
+      releaseKeep = exp((-4.6 * CONTROL) / (get("releaseS") * rate));
+      vibratoHz = get("vibratoHz");
+      vibrato = get("vibrato");
+      detune = get("detune");
+      level = ((get("level") / 100) * 0.4) / Math.sqrt(unison);
+    };
+    read();
 
-    const phase = arena.float64(VOICES * MAX_UNISON);
-    const ratio = arena.float64(VOICES * MAX_UNISON);
-    const step = arena.float64(MAX_UNISON);
-    const panLeft = arena.float64(MAX_UNISON);
-    const panRight = arena.float64(MAX_UNISON);
+    const words = arena.int32(VOICES * OSCILLATOR_WORDS);
+    const reaches = new Float32Array(words.buffer, words.byteOffset, words.length);
+    const states = arena.float64(VOICES * VOICE_DOUBLES);
+    const subWords = new Int32Array(states.buffer, states.byteOffset, states.length * 2);
+    const gains = arena.float32(2 * MAX_GROUPS * 4);
     for (let u = 0; u < unison; u++) {
       const where = unison === 1 ? 0 : (2 * u) / (unison - 1) - 1;
-      const angle = (PI / 4) * (1 + where * spread);
-      panLeft[u] = Math.SQRT2 * cos(angle);
-      panRight[u] = Math.SQRT2 * sin(angle);
+      const angle = (PI / 4) * (1 + where * (get("spread") / 100));
+      gains[u] = Math.SQRT2 * cos(angle);
+      gains[lanes + u] = Math.SQRT2 * sin(angle);
     }
-    const hz = arena.float64(VOICES), subPhase = arena.float64(VOICES), force = arena.float64(VOICES);
-    const amp = arena.float64(VOICES), bend = arena.float64(VOICES);
+    const hz = arena.float64(VOICES), force = arena.float64(VOICES), amp = arena.float64(VOICES), bend = arena.float64(VOICES);
     /** 0 free, 1 attack, 2 decay and sustain, 3 release. */
     const stage = arena.int32(VOICES);
     const born = arena.float64(VOICES), released = arena.float64(VOICES);
-    const s1l = arena.float64(VOICES), s2l = arena.float64(VOICES), s1r = arena.float64(VOICES), s2r = arena.float64(VOICES);
-    const g = arena.float64(VOICES);
 
-    const taps = over > 1 ? 2 * DECIMATE_HALF * over + 1 : 1;
-    const kernel = arena.float64(taps);
-    if (over > 1) designDecimator(kernel, over);
+    const taps = over > 1 ? filterTaps(over) : 4;
+    const kernel = arena.float32(taps);
+    if (over > 1) designLowPass(kernel, over);
     else kernel[0] = 1;
-    const keep = taps - 1;
-    const fastLeft = arena.float64(keep + QUANTUM * over);
-    const fastRight = arena.float64(keep + QUANTUM * over);
+    const keep = over > 1 ? 2 * FILTER_HALF * over : 0;
+    const fastLeft = arena.float32(keep + QUANTUM * over + 4);
+    const fastRight = arena.float32(keep + QUANTUM * over + 4);
     let next = 0;
     let quietRun = keep + QUANTUM * over;
+
+    const where = (u: number) => (unison === 1 ? 0 : (2 * u) / (unison - 1) - 1);
 
     const start = (note: PlayedNote, index: number) => {
       // The free voice, else the one in release longest, else the oldest.
@@ -110,116 +120,80 @@ export const synth: DeviceDeclaration = {
         }
       }
       hz[voice] = 440 * pow(2, (note.pitch - 69) / 12);
-      force[voice] = level * (0.25 + (0.75 * note.velocity) / 127);
+      force[voice] = 0.25 + (0.75 * note.velocity) / 127;
       amp[voice] = 0;
       bend[voice] = 1;
       stage[voice] = 1;
       born[voice] = note.start;
       released[voice] = note.start + note.frames;
-      subPhase[voice] = 0;
-      s1l[voice] = s2l[voice] = s1r[voice] = s2r[voice] = 0;
-      for (let u = 0; u < unison; u++) {
-        const where = unison === 1 ? 0 : (2 * u) / (unison - 1) - 1;
-        ratio[voice * MAX_UNISON + u] = pow(2, (where * detune) / 1200);
-        phase[voice * MAX_UNISON + u] = unison === 1 ? 0 : randomUnit(seed, index * MAX_UNISON + u);
+      const base = voice * OSCILLATOR_WORDS;
+      words.fill(0, base, base + OSCILLATOR_WORDS);
+      for (let u = 0; u < unison; u++) words[base + u] = unison === 1 ? 0 : (randomUnit(seed, index * MAX_UNISON + u) - 0.5) * 4294967295;
+      states.fill(0, voice * VOICE_DOUBLES, (voice + 1) * VOICE_DOUBLES);
+      states[voice * VOICE_DOUBLES + 4] = 1 / drive;
+    };
+
+    const coefficientAt = (voice: number) => {
+      const sweep = sweepOctaves >= 0 ? (bend[voice] as number) * sweepOctaves : (1 - (bend[voice] as number)) * -sweepOctaves;
+      return tan((PI * Math.min(cutoff * pow(2, sweep), rate * 0.45)) / fastRate);
+    };
+
+    /** Sets a voice's straight lines for the CONTROL frames from timeline frame `at` on; false when it has ended. */
+    const control = (voice: number, at: number): boolean => {
+      const state = voice * VOICE_DOUBLES;
+      const first = at === born[voice];
+      if (stage[voice] !== 3 && at >= (released[voice] as number)) stage[voice] = 3;
+      let a = amp[voice] as number;
+      if (stage[voice] === 1) {
+        a += attackStep;
+        if (a >= 1) { a = 1; stage[voice] = 2; }
+      } else if (stage[voice] === 2) a = sustain + (a - sustain) * decayKeep;
+      else {
+        if (a <= 0) {
+          stage[voice] = 0;
+          return false;
+        }
+        // Aimed a little below zero, so the release ends in finite time and exactly at silence.
+        a = Math.max(0, -0.001 + (a + 0.001) * releaseKeep);
       }
+      amp[voice] = a;
+      if (first) states[state + 2] = coefficientAt(voice);
+      else bend[voice] = (bend[voice] as number) * sweepFall;
+      states[state + 1] = (a * (force[voice] as number) * level * drive - (states[state] as number)) / CONTROL;
+      states[state + 3] = (coefficientAt(voice) - (states[state + 2] as number)) / CONTROL;
+      states[state + 5] = (1 / drive - (states[state + 4] as number)) / CONTROL;
+      if (first || vibrato > 0 || controls.moving) {
+        const cents = vibrato === 0 ? 0 : vibrato * sin(TAU * fraction((vibratoHz * at) / rate));
+        const f = (hz[voice] as number) * (cents === 0 ? 1 : pow(2, cents / 1200));
+        const base = voice * OSCILLATOR_WORDS;
+        for (let u = 0; u < unison; u++) {
+          const step = Math.min(0.45, (f * pow(2, (where(u) * detune) / 1200)) / fastRate);
+          words[base + lanes + u] = step * 4294967296;
+          // A phase of -1 to 1 covers a cycle, so a step is twice as long in it; half its inverse is the reach.
+          reaches[base + 2 * lanes + u] = 0.5 / step;
+        }
+        subWords[2 * state + 21] = Math.min(0.45, (f * 0.5) / fastRate) * 4294967296;
+      }
+      return true;
     };
 
     /** Adds one voice into the oversampled buffers for frames `from` to `to` of a quantum that starts at timeline frame `at`. */
     const play = (voice: number, from: number, to: number, at: number) => {
-      const base = voice * MAX_UNISON;
-      let a = amp[voice] as number;
-      let p2 = subPhase[voice] as number;
-      let l1 = s1l[voice] as number, l2 = s2l[voice] as number, r1 = s1r[voice] as number, r2 = s2r[voice] as number;
-      let coefficient = g[voice] as number;
-      let subStep = 0;
-      // Names of this function's own: the compiler reads what a closure captured anew in every turn of the loop.
-      const phases = phase, steps = step, leftGains = panLeft, rightGains = panRight, outLeft = fastLeft, outRight = fastRight;
-      const voices = unison, turns = over, driven = drive, damped = damping, pulsed = pulse > 0, subbed = sub > 0;
-      const gain = force[voice] as number;
-      let fresh = true;
-      for (let i = from; i < to; i++) {
-        const age = at + i - (born[voice] as number);
-        if (fresh || age % CONTROL === 0) {
-          // Steps are a pure function of the control point, so computing them again at a block edge changes nothing.
-          const point = age - (age % CONTROL);
-          const cents = vibrato === 0 ? 0 : vibrato * sin(TAU * fraction((vibratoHz * (point + (born[voice] as number))) / rate));
-          const f = (hz[voice] as number) * (cents === 0 ? 1 : pow(2, cents / 1200));
-          for (let u = 0; u < unison; u++) step[u] = Math.min(0.45, (f * (ratio[base + u] as number)) / fastRate);
-          subStep = Math.min(0.45, (f * 0.5) / fastRate);
-          if (age % CONTROL === 0) {
-            const sweep = sweepOctaves >= 0 ? (bend[voice] as number) * sweepOctaves : (1 - (bend[voice] as number)) * -sweepOctaves;
-            const corner = Math.min(cutoff * pow(2, sweep), rate * 0.45);
-            coefficient = tan((PI * corner) / fastRate);
-            bend[voice] = (bend[voice] as number) * sweepFall;
-          }
-          fresh = false;
-        }
-        if (stage[voice] !== 3 && at + i >= (released[voice] as number)) stage[voice] = 3;
-        if (stage[voice] === 1) {
-          a += attackStep;
-          if (a >= 1) { a = 1; stage[voice] = 2; }
-        } else if (stage[voice] === 2) a = sustain + (a - sustain) * decayKeep;
-        else {
-          // Aimed a little below zero, so the release ends in finite time and exactly at silence.
-          a = -0.001 + (a + 0.001) * releaseKeep;
-          if (a <= 0) { stage[voice] = 0; break; }
-        }
-        const loud = a * gain;
-        const d = 1 / (1 + coefficient * (coefficient + damped));
-        for (let o = 0; o < turns; o++) {
-          let left = 0;
-          let right = 0;
-          for (let u = 0; u < voices; u++) {
-            const dt = steps[u] as number;
-            let p = (phases[base + u] as number) + dt;
-            if (p >= 1) p -= 1;
-            phases[base + u] = p;
-            let y = 2 * p - 1;
-            if (p < dt || p > 1 - dt) y -= blep(p, dt);
-            if (pulsed) {
-              const q = p >= 0.5 ? p - 0.5 : p + 0.5;
-              y -= pulse * (2 * q - 1 - blep(q, dt));
-            }
-            left += y * (leftGains[u] as number);
-            right += y * (rightGains[u] as number);
-          }
-          if (subbed) {
-            p2 += subStep;
-            if (p2 >= 1) p2 -= 1;
-            const triangle = (p2 < 0.5 ? 4 * p2 - 1 : 3 - 4 * p2) * sub * 2;
-            left += triangle;
-            right += triangle;
-          }
-          left = saturate(left * loud * driven);
-          right = saturate(right * loud * driven);
-          const hl = (left - l1 * (coefficient + damped) - l2) * d;
-          const bl = coefficient * hl + l1;
-          const wl = coefficient * bl + l2;
-          l1 = coefficient * hl + bl;
-          l2 = coefficient * bl + wl;
-          const hr = (right - r1 * (coefficient + damped) - r2) * d;
-          const br = coefficient * hr + r1;
-          const wr = coefficient * br + r2;
-          r1 = coefficient * hr + br;
-          r2 = coefficient * br + wr;
-          const k = keep + i * turns + o;
-          outLeft[k] = (outLeft[k] as number) + wl;
-          outRight[k] = (outRight[k] as number) + wr;
-        }
+      const { synthVoice } = arena.kernels;
+      for (let i = from; i < to; ) {
+        const into = (at + i - (born[voice] as number)) % CONTROL;
+        if (into === 0 && !control(voice, at + i)) return;
+        const n = Math.min(to - i, CONTROL - into);
+        const offset = (keep + i * over) * 4;
+        synthVoice(
+          fastLeft.byteOffset + offset, fastRight.byteOffset + offset, n, over, groups, words.byteOffset + voice * OSCILLATOR_WORDS * 4, gains.byteOffset,
+          states.byteOffset + voice * VOICE_DOUBLES * 8, damping, pulse, sub * 2,
+        );
+        i += n;
       }
-      amp[voice] = a;
-      subPhase[voice] = p2;
-      s1l[voice] = l1;
-      s2l[voice] = l2;
-      s1r[voice] = r1;
-      s2r[voice] = r2;
-      g[voice] = coefficient;
     };
 
     const quantum = (outLeft: Float32Array, outRight: Float32Array, offset: number, at: number) => {
-      fastLeft.fill(0, keep);
-      fastRight.fill(0, keep);
       let active = false;
       let from = 0;
       while (from < QUANTUM) {
@@ -242,68 +216,30 @@ export const synth: DeviceDeclaration = {
       }
       quietRun = active ? 0 : quietRun + QUANTUM * over;
       if (quietRun >= keep + QUANTUM * over) return;
-      const h = kernel, inLeft = fastLeft, inRight = fastRight;
-      for (let i = 0; i < QUANTUM; i++) {
-        let left = 0;
-        let right = 0;
-        const end = keep + i * over;
-        for (let k = 0, at = end; k < taps; k++, at--) {
-          const tap = h[k] as number;
-          left += tap * (inLeft[at] as number);
-          right += tap * (inRight[at] as number);
-        }
-        outLeft[offset + i] = (outLeft[offset + i] as number) + left / drive;
-        outRight[offset + i] = (outRight[offset + i] as number) + right / drive;
-      }
-      fastLeft.copyWithin(0, QUANTUM * over);
-      fastRight.copyWithin(0, QUANTUM * over);
+      const { decimate } = arena.kernels;
+      decimate(outLeft.byteOffset + 4 * offset, fastLeft.byteOffset, QUANTUM, over, kernel.byteOffset, taps);
+      decimate(outRight.byteOffset + 4 * offset, fastRight.byteOffset, QUANTUM, over, kernel.byteOffset, taps);
+      fastLeft.copyWithin(0, QUANTUM * over, keep + QUANTUM * over);
+      fastRight.copyWithin(0, QUANTUM * over, keep + QUANTUM * over);
+      fastLeft.fill(0, keep);
+      fastRight.fill(0, keep);
     };
 
     return {
       process(left, right, frames, at) {
-        for (let from = 0; from < frames; from += QUANTUM) quantum(left, right, from, at + from);
+        for (let from = 0; from < frames; from += QUANTUM) {
+          if (controls.moving) {
+            controls.to(at + from + QUANTUM);
+            read();
+          }
+          quantum(left, right, from, at + from);
+        }
       },
       get resting() {
         return quietRun >= keep + QUANTUM * over;
       },
     };
   },
-};
+});
 
 const fraction = (x: number) => x - Math.floor(x);
-
-/** Residual that rounds off the step of a naive saw over one sample on either side. */
-function blep(p: number, dt: number): number {
-  if (p < dt) {
-    const t = p / dt;
-    return t + t - t * t - 1;
-  }
-  if (p > 1 - dt) {
-    const t = (p - 1) / dt;
-    return t * t + t + t + 1;
-  }
-  return 0;
-}
-
-/** Odd, smooth, bounded by 1: a rational tanh, exact at 0 and flat at 3. */
-function saturate(x: number): number {
-  if (x >= 3) return 1;
-  if (x <= -3) return -1;
-  const z = x * x;
-  return (x * (27 + z)) / (27 + 9 * z);
-}
-
-/** Kaiser-windowed (beta 8, 80 dB) low-pass at 0.45 of the output rate, unity at zero frequency. */
-function designDecimator(kernel: Float64Array, over: number): void {
-  const half = DECIMATE_HALF * over;
-  const corner = 0.45 / over;
-  let sum = 0;
-  for (let k = 0; k < kernel.length; k++) {
-    const t = k - half;
-    const window = besselI0(8 * Math.sqrt(Math.max(0, 1 - (t / half) * (t / half)))) / besselI0(8);
-    const value = t === 0 ? 2 * corner : sin(TAU * corner * t) / (PI * t);
-    kernel[k] = value * window;
-    sum += value * window;
-  }
-  for (let k = 0; k < kernel.length; k++) kernel[k] = (kernel[k] as number) / sum;
-}

@@ -1,3 +1,4 @@
+import type { Reshape } from "../session/clips";
 import type { Frames } from "../units";
 
 /** Random access to one audio asset's samples, synchronous so that the render loop never yields. */
@@ -11,8 +12,11 @@ export interface AudioReader {
   read(from: Frames, count: Frames, left: Float32Array, right: Float32Array, offset: number): void;
 }
 
-/** Finds the audio of an asset by its hash; throws `MissingAudio` when there is none. */
-export type AudioLibrary = (hash: string) => AudioReader;
+/**
+ * Finds the audio of an asset by its hash, or of an asset reshaped, which must have been made before (see `reshapes`).
+ * Throws `MissingAudio` when there is none.
+ */
+export type AudioLibrary = (hash: string, reshape?: Reshape | null) => AudioReader;
 
 export class MissingAudio extends Error {
   override readonly name = "MissingAudio";
@@ -26,5 +30,13 @@ export class BrokenDevice extends Error {
   override readonly name = "BrokenDevice";
   constructor(readonly track: string, readonly device: string, readonly frame: Frames) {
     super(`${device} on "${track}" produced an invalid sample at frame ${frame}.`);
+  }
+}
+
+/** A device that only works in real time was asked to render offline. */
+export class RealTimeOnly extends Error {
+  override readonly name = "RealTimeOnly";
+  constructor(readonly track: string, readonly device: string) {
+    super(`${device} on "${track}" works in real time only: print it in a pass of its own first.`);
   }
 }

@@ -1,16 +1,15 @@
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
-import { makeTrack } from "../session/build";
+import { makeLane, makeTrack } from "../session/build";
 import type { Automation, Track } from "../session/document";
 import { tempoMap } from "../time/tempo";
 import { Arena } from "./arena";
-import { Channel, automationValue, panGains } from "./channel";
+import { curveOf } from "./automation";
+import { Channel, panGains } from "./channel";
 
 const tempo = tempoMap([{ tick: 0, bpm: 120, shape: "hold" }], 48000);
 const FRAMES = 4096;
-const lane = (target: Automation["target"], ...points: readonly (readonly [tick: number, value: number, shape: "hold" | "linear"])[]): Automation => ({
-  id: target, target, points: points.map(([tick, value, shape]) => ({ tick, value, shape })),
-});
+const lane = (target: Automation["target"], ...points: readonly (readonly [tick: number, value: number, shape: "hold" | "linear"])[]): Automation => makeLane(target, target, points.map(([tick, value, shape]) => ({ tick, value, shape })));
 
 /** What a channel does to a constant 1 on both sides. */
 function gains(track: Partial<Track>, block: number): { readonly left: Float32Array; readonly right: Float32Array } {
@@ -73,7 +72,7 @@ describe("channel", () => {
   });
 
   test("before its first point and after its last a ride stays where they are", () => {
-    const value = automationValue(lane("fader", [480, -3, "hold"], [960, -9, "linear"]), tempo);
+    const value = curveOf(lane("fader", [480, -3, "hold"], [960, -9, "linear"]), tempo);
     expect([value(0), value(11999), value(12000), value(23999), value(24000), value(999999)]).toEqual([-3, -3, -3, -3, -9, -9]);
   });
 });

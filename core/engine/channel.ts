@@ -1,9 +1,11 @@
 import { PI, cos, dbToGain, sin } from "../math";
 import { QUANTUM } from "../devices/device";
-import type { Automation, Track } from "../session/document";
+import type { Track } from "../session/document";
 import type { TempoMap } from "../time/tempo";
 import type { Frames } from "../units";
 import type { Arena } from "./arena";
+import type { Curve } from "./automation";
+import { trackCurve } from "./automation";
 
 /** Left and right factors of the pan law: constant power, exactly 1 at the centre; for stereo it acts as a balance. */
 export function panGains(pan: number): readonly [left: number, right: number] {
@@ -12,32 +14,19 @@ export function panGains(pan: number): readonly [left: number, right: number] {
   return [Math.SQRT2 * cos(angle), Math.SQRT2 * sin(angle)];
 }
 
-/** A lane's value at a timeline frame; before the first point and after the last it stays. */
-export function automationValue(lane: Automation, tempo: TempoMap): (frame: Frames) => number {
-  const points = lane.points.map((p) => ({ frame: tempo.toFrames(p.tick), value: p.value, shape: p.shape }));
-  return (frame) => {
-    const i = points.findLastIndex((p) => p.frame <= frame);
-    const point = points[Math.max(0, i)];
-    if (!point) return 0;
-    const next = points[i + 1];
-    if (i < 0 || !next || point.shape === "hold") return point.value;
-    return point.value + ((next.value - point.value) * (frame - point.frame)) / (next.frame - point.frame);
-  };
-}
+const SHUT = [0, 0] as const;
 
 /** Fader, pan and mute at the end of a path. Automated values are taken every quantum of the timeline and ramped between. */
 export class Channel {
-  private readonly fader: ((frame: Frames) => number) | null;
-  private readonly pan: ((frame: Frames) => number) | null;
+  private readonly fader: Curve | null;
+  private readonly pan: Curve | null;
+  private readonly mute: Curve | null;
   private readonly fixed: readonly [number, number];
 
   constructor(private readonly track: Track, tempo: TempoMap, private readonly arena: Arena) {
-    const lane = (target: Automation["target"]) => {
-      const found = track.automation.find((a) => a.target === target);
-      return found ? automationValue(found, tempo) : null;
-    };
-    this.fader = lane("fader");
-    this.pan = lane("pan");
+    this.fader = trackCurve(track, "fader", tempo);
+    this.pan = trackCurve(track, "pan", tempo);
+    this.mute = trackCurve(track, "mute", tempo);
     const gain = dbToGain(track.faderDb);
     const [left, right] = panGains(track.pan);
     this.fixed = [gain * left, gain * right];
@@ -46,8 +35,8 @@ export class Channel {
   /** Writes the channel's output for `frames` frames from timeline frame `at`; returns whether it is silent. */
   process(inLeft: Float32Array, inRight: Float32Array, left: Float32Array, right: Float32Array, frames: Frames, at: Frames, silent: boolean): boolean {
     const [gainLeft, gainRight] = this.fixed;
-    const moves = this.fader !== null || this.pan !== null;
-    if (silent || this.track.mute || (!moves && gainLeft === 0 && gainRight === 0)) {
+    const moves = this.fader !== null || this.pan !== null || this.mute !== null;
+    if (silent || (this.track.mute && this.mute === null) || (!moves && gainLeft === 0 && gainRight === 0)) {
       left.fill(0, 0, frames);
       right.fill(0, 0, frames);
       return true;
@@ -75,6 +64,7 @@ export class Channel {
 
   private gainsAt(frame: Frames): readonly [number, number] {
     const at = Math.max(0, frame);
+    if (this.mute && this.mute(at) >= 0.5) return SHUT;
     const gain = dbToGain(this.fader ? this.fader(at) : this.track.faderDb);
     const [left, right] = panGains(this.pan ? this.pan(at) : this.track.pan);
     return [gain * left, gain * right];

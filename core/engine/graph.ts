@@ -1,6 +1,7 @@
-import { completeParams, type PlayedNote } from "../devices/device";
+import type { DeviceDeclaration, PlayedNote, Processor } from "../devices/device";
+import { QUANTUM, completeParams } from "../devices/device";
 import { declarationOf } from "../devices/catalogue";
-import { dbToGain } from "../math";
+import { dbToGain, pow } from "../math";
 import { seedFrom } from "../random";
 import type { Device, Session, Track } from "../session/document";
 import { mixOf, trackOf } from "../session/routing";
@@ -9,10 +10,13 @@ import { tempoMap } from "../time/tempo";
 import type { Frames } from "../units";
 import type { Arena } from "./arena";
 import type { AudioLibrary } from "./audio-reader";
+import { BrokenDevice, RealTimeOnly } from "./audio-reader";
+import { controlsOf, trackCurve } from "./automation";
 import { Channel } from "./channel";
 import { Delay } from "./delay";
 import type { DeviceSlot, Inflow } from "./path";
 import { PathNode, Signal, SumBuffers } from "./path";
+import type { ClipChain } from "./source";
 import { clipSource, frozenSource, playedNotes } from "./source";
 import type { Tap } from "./tap";
 
@@ -35,6 +39,7 @@ interface Share {
   readonly id: string;
   readonly sources: ReadonlySet<string>;
   readonly returns: boolean;
+  readonly linked: boolean;
 }
 
 /** A signal with the latency it carries. */
@@ -42,6 +47,7 @@ interface Arrival {
   readonly signal: Signal;
   readonly latency: Frames;
   readonly gain: number;
+  readonly gainAt?: ((frame: Frames) => number) | undefined;
 }
 
 export interface GraphOptions {
@@ -51,9 +57,11 @@ export interface GraphOptions {
   readonly startAt?: Frames;
   /** Nothing placed from this frame on is played, and what still sounds then is let go: the end of a range whose tail is kept. */
   readonly endAt?: Frames;
+  /** Which pass in real time this is; without it devices that only work in real time are refused. */
+  readonly pass?: number;
 }
 
-/** Compiles what the taps need of a session and nothing else. The session is consistent (no cycles). */
+/** Compiles what the taps need of a session and nothing else. The session is consistent (no cycles). Throws `MissingAudio` or `RealTimeOnly`. */
 export function compile(session: Session, taps: readonly Tap[], options: GraphOptions, arena: Arena): Graph {
   return new Compiler(session, options, arena).graph(taps);
 }
@@ -85,22 +93,27 @@ class Compiler {
     if (tap.kind === "mix") {
       const node = this.whole(mixOf(this.session));
       if (tap.at === "after its chain") return [{ signal: node.out, latency: node.latencyOut, gain: 1 }];
-      node.input ??= new Signal(this.arena, this.options.maxFrames);
-      return [{ signal: node.input, latency: node.latencyIn, gain: 1 }];
+      return [this.inputOf(node)];
     }
     const chosen = tap.sources.map((s) => trackOf(this.session, s));
     // A track inside a chosen group is in that group's sound already.
     const sources = chosen.filter((t) => !t.parked && !this.ancestors(t).some((a) => chosen.includes(a)));
+    if (tap.at === "clip") return sources.map((t) => this.inputOf(this.whole(t)));
     if (tap.at === "devices") {
       return sources.map((t) => this.whole(t)).map((n) => ({ signal: n.body, latency: n.latencyOut, gain: 1 }));
     }
-    const share: Share = { id, sources: new Set(sources.map((t) => t.id)), returns: tap.returns };
+    const share: Share = { id, sources: new Set(sources.map((t) => t.id)), returns: tap.returns, linked: tap.linked };
     const returns = tap.returns
       ? this.active.filter((t) => t.kind === "return" && !share.sources.has(t.id)).flatMap((t) => this.instance(t, share) ?? [])
       : [];
     if (tap.at === "channel") return [...sources.map((t) => this.whole(t)), ...returns].map(outOf);
     const mix = mixOf(this.session);
     return this.active.filter((t) => t.output === mix.id).flatMap((t) => this.instance(t, share) ?? []).map(outOf);
+  }
+
+  private inputOf(node: PathNode): Arrival {
+    node.input ??= new Signal(this.arena, this.options.maxFrames);
+    return { signal: node.input, latency: node.latencyIn, gain: 1 };
   }
 
   private ancestors(track: Track): readonly Track[] {
@@ -141,12 +154,17 @@ class Compiler {
       node.source = frozenSource(options.library(track.frozen.asset), options.endAt);
       node.latencyOut = 0;
     } else {
-      if (track.kind === "audio") node.source = clipSource(track, options.library, options.endAt);
+      if (track.kind === "audio") {
+        node.source = clipSource(track.clips, {
+          library: options.library, maxFrames: options.maxFrames, process: (devices) => this.clipChain(devices, track), ...(options.endAt === undefined ? {} : { endAt: options.endAt }),
+        });
+      }
       const notes = track.kind === "instrument" ? playedNotes(session, track, this.tempo, options.startAt, options.endAt) : [];
       let latency = node.latencyIn;
       const slots: DeviceSlot[] = [];
+      const whole = share?.linked && track.devices.some((d) => d.on && declarationOf(d.type)?.dynamics) ? this.whole(track) : null;
       for (const device of track.devices) {
-        const slot = this.slot(device, latency, notes);
+        const slot = this.slot(device, track, latency, notes, whole);
         if (!slot) continue;
         slots.push(slot);
         latency = slot.latency + slot.declaration.latency(completeParams(slot.declaration, device.params), session.rate);
@@ -173,36 +191,89 @@ class Compiler {
           signal: s.position === "before fader" ? node.body : node.out,
           latency: node.latencyOut,
           gain: dbToGain(s.gainDb),
+          gainAt: this.rideOf(from, s.id),
         })),
       ];
     });
   }
 
-  private slot(device: Device, latencyHere: Frames, notes: readonly PlayedNote[]): DeviceSlot | null {
+  private rideOf(track: Track, send: string): ((frame: Frames) => number) | undefined {
+    const curve = trackCurve(track, "send", this.tempo, send);
+    return curve ? (frame) => dbToGain(curve(frame)) : undefined;
+  }
+
+  private slot(device: Device, track: Track, latencyHere: Frames, notes: readonly PlayedNote[], whole: PathNode | null): DeviceSlot | null {
     const declaration = declarationOf(device.type);
     // An absent effect passes audio, an absent instrument is silent: in both cases there is nothing to run.
     if (!declaration || !device.on) return null;
     const { arena, options, session } = this;
-    const keyTrack = device.key === null ? null : trackOf(session, device.key);
+    const leading = declaration.dynamics ? whole?.slots.find((s) => s.device === device.id) : undefined;
+    if (leading) leading.followed = true;
+    const keyTrack = device.key === null || leading ? null : trackOf(session, device.key);
     const keyNode = keyTrack && !keyTrack.parked ? this.whole(keyTrack) : null;
-    const latency = Math.max(latencyHere, keyNode?.latencyOut ?? 0);
+    const latency = Math.max(latencyHere, keyNode?.latencyOut ?? 0, leading?.latency ?? 0);
     return {
       declaration,
+      device: device.id,
       latency,
       wait: latency > latencyHere ? new Delay(latency - latencyHere, arena, options.maxFrames) : null,
       key: keyNode ? this.inflow({ signal: keyNode.body, latency: keyNode.latencyOut, gain: 1 }, latency) : null,
-      processor: declaration.create({
-        rate: session.rate,
-        arena,
-        params: completeParams(declaration, device.params),
-        seed: seedFrom(device.id),
-        notes: declaration.role === "instrument" ? notes : [],
-      }),
+      followed: false,
+      processor: this.processor(device, declaration, track, notes, leading?.processor ?? null),
     };
   }
 
-  private inflow({ signal, latency, gain }: Arrival, target: Frames): Inflow {
-    return { from: signal, gain, delay: target > latency ? new Delay(target - latency, this.arena, this.options.maxFrames) : null };
+  private processor(device: Device, declaration: DeviceDeclaration, track: Track, notes: readonly PlayedNote[], leader: Processor | null, maxFrames = this.options.maxFrames): Processor {
+    const { arena, options, session } = this;
+    if (declaration.realTime && options.pass === undefined) throw new RealTimeOnly(track.name, declaration.name);
+    return declaration.create({
+      rate: session.rate,
+      arena,
+      maxFrames,
+      controls: controlsOf(device, declaration, track, this.tempo),
+      tempo: this.tempo,
+      layers: device.layers.map((layer) => {
+        const audio = options.library(layer.asset);
+        const rate = session.assets.find((a) => a.id === layer.asset)?.rate ?? session.rate;
+        return { pad: layer.pad, audio, step: (pow(2, layer.cents / 1200) * rate) / session.rate, gain: dbToGain(layer.gainDb), softest: layer.softest, loudest: layer.loudest };
+      }),
+      leader,
+      pass: options.pass ?? null,
+      seed: seedFrom(device.id),
+      notes: declaration.role === "instrument" ? notes : [],
+    });
+  }
+
+  private clipChain(devices: readonly Device[], track: Track): ClipChain {
+    const { arena, session } = this;
+    const running = devices.flatMap((device) => {
+      const declaration = declarationOf(device.type);
+      if (!declaration || !device.on) return [];
+      const latency = declaration.latency(completeParams(declaration, device.params), session.rate);
+      return [{ latency, processor: this.processor(device, declaration, track, [], null, QUANTUM), name: declaration.name }];
+    });
+    return {
+      latency: running.reduce((sum, r) => sum + r.latency, 0),
+      left: arena.float32(QUANTUM),
+      right: arena.float32(QUANTUM),
+      run(left, right, at) {
+        let entered = at;
+        for (const { processor, latency, name } of running) {
+          processor.process(left, right, QUANTUM, entered, null);
+          const peak = arena.kernels.blockPeak(left.byteOffset, right.byteOffset, QUANTUM);
+          if (!(peak < Infinity)) throw new BrokenDevice(track.name, name, entered);
+          entered -= latency;
+        }
+      },
+    };
+  }
+
+  private inflow({ signal, latency, gain, gainAt }: Arrival, target: Frames): Inflow {
+    return {
+      from: signal, gain,
+      delay: target > latency ? new Delay(target - latency, this.arena, this.options.maxFrames) : null,
+      ride: gainAt ? { gainAt, latency: target } : null,
+    };
   }
 }
 

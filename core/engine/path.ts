@@ -1,4 +1,5 @@
 import type { DeviceDeclaration, Processor } from "../devices/device";
+import { QUANTUM } from "../devices/device";
 import type { Track } from "../session/document";
 import type { Frames } from "../units";
 import type { Arena } from "./arena";
@@ -24,16 +25,22 @@ export interface Inflow {
   readonly from: Signal;
   readonly gain: number;
   readonly delay: Delay | null;
+  /** Moves the gain, by frames of the timeline at the sum; null where it rests. */
+  readonly ride: { readonly gainAt: (frame: Frames) => number; readonly latency: Frames } | null;
 }
 
 export interface DeviceSlot {
   readonly declaration: DeviceDeclaration;
+  /** Id of the device in the session. */
+  readonly device: string;
   readonly processor: Processor;
   /** Latency of the signal that reaches the device, in frames. */
   readonly latency: Frames;
   /** Holds the track's own signal back where the key arrives later. */
   readonly wait: Delay | null;
   readonly key: Inflow | null;
+  /** Another processor reads this one's gains, so it may never be skipped. */
+  followed: boolean;
 }
 
 /** Double-precision sums shared by all nodes, which work one after another. */
@@ -46,14 +53,20 @@ export class SumBuffers {
     this.right = arena.float64(maxFrames);
   }
 
-  /** Sums inflows in their order into `target`; an empty or silent sum is exact zeros. */
-  into(target: Signal, inflows: readonly Inflow[], frames: Frames): void {
+  /** Sums inflows in their order into `target` for the block at engine clock `clock`; an empty or silent sum is exact zeros. */
+  into(target: Signal, inflows: readonly Inflow[], clock: Frames, frames: Frames): void {
     const { addTo, fromSum } = this.arena.kernels;
     const left = this.left.byteOffset;
     const right = this.right.byteOffset;
     let silent = true;
-    for (const { from, gain, delay } of inflows) {
+    for (const { from, gain, delay, ride } of inflows) {
       const quiet = delay ? delay.push(from.left, from.right, frames, from.silent) : from.silent;
+      if (ride && !quiet) {
+        if (silent) this.clear(frames);
+        this.addRidden(delay ?? from, ride, clock, frames);
+        silent = false;
+        continue;
+      }
       if (quiet || gain === 0) continue;
       addTo(left, (delay ?? from).left.byteOffset, gain, silent ? 1 : 0, frames);
       addTo(right, (delay ?? from).right.byteOffset, gain, silent ? 1 : 0, frames);
@@ -66,6 +79,24 @@ export class SumBuffers {
     } else {
       fromSum(target.left.byteOffset, left, frames);
       fromSum(target.right.byteOffset, right, frames);
+    }
+  }
+
+  private clear(frames: Frames): void {
+    this.left.fill(0, 0, frames);
+    this.right.fill(0, 0, frames);
+  }
+
+  private addRidden(from: { readonly left: Float32Array; readonly right: Float32Array }, { gainAt, latency }: NonNullable<Inflow["ride"]>, clock: Frames, frames: Frames): void {
+    const { left, right } = this;
+    for (let q = 0; q < frames; q += QUANTUM) {
+      const start = gainAt(Math.max(0, clock - latency + q));
+      const step = (gainAt(Math.max(0, clock - latency + q + QUANTUM)) - start) / QUANTUM;
+      for (let i = 0; i < QUANTUM; i++) {
+        const gain = start + step * i;
+        left[q + i] = (left[q + i] as number) + (from.left[q + i] as number) * gain;
+        right[q + i] = (right[q + i] as number) + (from.right[q + i] as number) * gain;
+      }
     }
   }
 }
@@ -94,7 +125,7 @@ export class PathNode {
   render(clock: Frames, frames: Frames): void {
     const { body, out } = this;
     if (this.source) body.silent = this.source.fill(body.left, body.right, frames, clock);
-    else this.sums.into(body, this.inflows, frames);
+    else this.sums.into(body, this.inflows, clock, frames);
     if (this.input) {
       this.input.left.set(body.left.subarray(0, frames));
       this.input.right.set(body.right.subarray(0, frames));
@@ -115,7 +146,7 @@ export class PathNode {
     if (key?.delay) key.delay.push(key.from.left, key.from.right, frames, key.from.silent);
     const instrument = slot.declaration.role === "instrument";
     // Skipping is exact: a resting device given silence would give silence and change nothing in itself.
-    if (!instrument && body.silent && processor.resting && (!key || key.from.silent)) return;
+    if (!instrument && !slot.followed && body.silent && processor.resting && (!key || key.from.silent)) return;
     processor.process(body.left, body.right, frames, clock - slot.latency, key ? (key.delay ?? key.from) : null);
     const peak = this.arena.kernels.blockPeak(body.left.byteOffset, body.right.byteOffset, frames);
     if (!(peak < Infinity)) throw new BrokenDevice(this.track.name, slot.declaration.name, clock - slot.latency);

@@ -24,6 +24,8 @@ export interface RenderRequest {
   readonly tail: "measured" | "none";
   /** Where a range ends inside the session: nothing placed after it is played, so that only what rings is in the tail. */
   readonly endAt?: Frames;
+  /** Which pass in real time this is; without it devices that only work in real time are refused. */
+  readonly pass?: number;
   /** A whole number of quanta; changes speed only, never a sample. */
   readonly blockFrames?: Frames;
   /** Called after each block with timeline frames done; returning false cancels. */
@@ -57,14 +59,14 @@ export const DEFAULT_BLOCK: Frames = 512;
 
 /**
  * Renders all taps in one pass from the session's zero. Every sink gets the same number of frames from the same
- * first frame, latency removed. Throws `MissingAudio`, `BrokenDevice` or `RenderCancelled`; sinks are then worthless.
+ * first frame, latency removed. Throws `MissingAudio`, `BrokenDevice`, `RealTimeOnly` or `RenderCancelled`; sinks are then worthless.
  */
 export function render(request: RenderRequest): RenderResult {
   const { session, from, to, now, agreeOnEnd } = request;
   const block = request.blockFrames ?? DEFAULT_BLOCK;
   if (block <= 0 || block % QUANTUM !== 0) throw new RangeError(`a block is a whole number of ${QUANTUM} frames`);
   const graph = Arena.for((arena) =>
-    compile(session, request.taps.map((t) => t.tap), { library: request.library, maxFrames: block, ...(request.endAt === undefined ? {} : { endAt: request.endAt }) }, arena),
+    compile(session, request.taps.map((t) => t.tap), { library: request.library, maxFrames: block, ...(request.endAt === undefined ? {} : { endAt: request.endAt }), ...(request.pass === undefined ? {} : { pass: request.pass }) }, arena),
   );
   const signals = graph.outlets.map((o) => o.signal);
   const tail = request.tail === "measured" ? new TailWatch(to, session.rate) : null;
@@ -108,7 +110,7 @@ export function renderBlock(graph: Graph, clock: Frames, frames: Frames, now?: (
     node.render(clock, frames);
     if (now) node.spent += now() - began;
   }
-  for (const { signal, inflows } of graph.outlets) graph.sums.into(signal, inflows, frames);
+  for (const { signal, inflows } of graph.outlets) graph.sums.into(signal, inflows, clock, frames);
 }
 
 /** Milliseconds of computing by track. */

@@ -1,8 +1,10 @@
 import { PI, cos, dbToGain, sin } from "../math";
-import type { AudioClip, Fade, Session, Track } from "../session/document";
+import { clipSpan, isPlaced, placedNotes, reshapeOf } from "../session/clips";
+import type { AudioClip, Clip, Device, Fade, PlacedClip, Session, Track } from "../session/document";
 import type { TempoMap } from "../time/tempo";
 import type { Frames } from "../units";
 import type { PlayedNote } from "../devices/device";
+import { QUANTUM } from "../devices/device";
 import type { AudioLibrary, AudioReader } from "./audio-reader";
 
 /** What starts a path: fills a block and says whether it is silent. */
@@ -10,58 +12,179 @@ export interface Source {
   fill(left: Float32Array, right: Float32Array, frames: Frames, at: Frames): boolean;
 }
 
+/** The frames a clip plays, before its gain and fades; frame 0 is the clip's first. Read forwards. */
+interface Material {
+  read(from: Frames, count: Frames, left: Float32Array, right: Float32Array, offset: number): void;
+}
+
 /** A stretch of the timeline on which one clip sounds. */
-interface Stretch {
+interface Part {
   readonly from: Frames;
   readonly to: Frames;
-  readonly clip: AudioClip;
-  readonly reader: AudioReader;
+  readonly clip: PlacedClip;
+  readonly material: Material;
   readonly gain: number;
 }
 
-/** Plays the audio clips of a track. Where two overlap, the one that starts later sounds; no fade is added. */
-export function clipSource(track: Track, library: AudioLibrary, endAt: Frames = Infinity): Source {
-  const stretches = audibleStretches(track).filter(({ from }) => from < endAt).map(
-    ({ from, to, clip }): Stretch => ({ from, to: Math.min(to, endAt), clip, reader: library(clip.asset), gain: dbToGain(clip.gainDb) }),
-  );
-  let first = 0;
-  let last = -1;
-  return {
-    fill(left, right, frames, at) {
-      if (at < last) first = 0;
-      last = at;
-      let silent = true;
-      left.fill(0, 0, frames);
-      right.fill(0, 0, frames);
-      for (let s = first; s < stretches.length; s++) {
-        const stretch = stretches[s] as Stretch;
-        if (stretch.to <= at) {
-          first = s + 1;
-          continue;
-        }
-        if (stretch.from >= at + frames) break;
-        const from = Math.max(stretch.from, at);
-        const to = Math.min(stretch.to, at + frames);
-        stretch.reader.read(stretch.clip.offset + from - stretch.clip.start, to - from, left, right, from - at);
-        shape(stretch, left, right, from, to, at);
-        silent = false;
+export interface ClipSourceOptions {
+  readonly library: AudioLibrary;
+  readonly maxFrames: Frames;
+  /** Nothing sounds from this frame on. */
+  readonly endAt?: Frames;
+  /** The effects of a clip, ready to run. */
+  readonly process: (devices: readonly Device[]) => ClipChain;
+}
+
+/** Plays the placed clips of a track. Where two overlap, the one that starts later sounds, but for a crossfade; no fade is added. */
+export function clipSource(clips: readonly Clip[], options: ClipSourceOptions): Source {
+  const player = new ClipPlayer(clips.filter(isPlaced), options);
+  return { fill: (left, right, frames, at) => player.fill(left, right, 0, frames, at) };
+}
+
+class ClipPlayer {
+  private readonly parts: readonly Part[];
+  private readonly scratchLeft: Float32Array;
+  private readonly scratchRight: Float32Array;
+  private first = 0;
+  private last = -1;
+
+  constructor(clips: readonly PlacedClip[], options: ClipSourceOptions) {
+    const { endAt = Infinity, maxFrames } = options;
+    this.parts = audibleStretches(clips).filter(({ from }) => from < endAt).map(
+      ({ from, to, clip }): Part => ({ from, to: Math.min(to, endAt), clip, material: materialOf(clip, options), gain: dbToGain(clip.gainDb) }),
+    );
+    const adds = this.parts.some((part, i) => part.from < (this.parts[i - 1]?.to ?? 0));
+    this.scratchLeft = new Float32Array(adds ? maxFrames : 0);
+    this.scratchRight = new Float32Array(adds ? maxFrames : 0);
+  }
+
+  /** Writes timeline frames `at` to `at + frames` from `offset` on; returns whether they are silent. */
+  fill(left: Float32Array, right: Float32Array, offset: number, frames: Frames, at: Frames): boolean {
+    if (at < this.last) this.first = 0;
+    this.last = at;
+    let silent = true;
+    /** Everything before this frame is written; parts begin in rising order. */
+    let written = at;
+    for (let p = this.first; p < this.parts.length; p++) {
+      const part = this.parts[p] as Part;
+      if (part.to <= at) {
+        if (p === this.first) this.first = p + 1;
+        continue;
       }
-      return silent;
+      if (part.from >= at + frames) break;
+      const from = Math.max(part.from, at);
+      const to = Math.min(part.to, at + frames);
+      const base = offset - at;
+      if (from >= written) {
+        left.fill(0, base + written, base + from);
+        right.fill(0, base + written, base + from);
+        part.material.read(from - part.clip.start, to - from, left, right, base + from);
+        shape(part, left, right, from, to, base);
+      } else {
+        const { scratchLeft, scratchRight } = this;
+        part.material.read(from - part.clip.start, to - from, scratchLeft, scratchRight, 0);
+        shape(part, scratchLeft, scratchRight, from, to, -from);
+        const both = Math.min(to, written);
+        for (let f = from; f < both; f++) {
+          left[base + f] = (left[base + f] as number) + (scratchLeft[f - from] as number);
+          right[base + f] = (right[base + f] as number) + (scratchRight[f - from] as number);
+        }
+        for (let f = both; f < to; f++) {
+          left[base + f] = scratchLeft[f - from] as number;
+          right[base + f] = scratchRight[f - from] as number;
+        }
+      }
+      written = Math.max(written, to);
+      silent = false;
+    }
+    left.fill(0, offset + written - at, offset + frames);
+    right.fill(0, offset + written - at, offset + frames);
+    return silent;
+  }
+}
+
+function materialOf(clip: PlacedClip, options: ClipSourceOptions): Material {
+  if (clip.kind === "nest") {
+    const { endAt: _, ...inside } = options;
+    const player = new ClipPlayer(clip.children, inside);
+    return { read: (from, count, left, right, offset) => void player.fill(left, right, offset, count, clip.offset + from) };
+  }
+  const window = windowOf(clip, options.library);
+  return clip.process.some((d) => d.on) ? new ProcessedMaterial(window, clip, options.process(clip.process)) : window;
+}
+
+function windowOf(clip: AudioClip, library: AudioLibrary): Material {
+  const reshape = reshapeOf(clip);
+  const audio = library(clip.asset, reshape);
+  if (reshape || !clip.reverse) return { read: (from, count, left, right, offset) => audio.read(clip.offset + from, count, left, right, offset) };
+  return {
+    read(from, count, left, right, offset) {
+      audio.read(audio.frames - clip.offset - from - count, count, left, right, offset);
+      left.subarray(offset, offset + count).reverse();
+      right.subarray(offset, offset + count).reverse();
     },
   };
 }
 
-function shape({ clip, gain }: Stretch, left: Float32Array, right: Float32Array, from: Frames, to: Frames, at: Frames): void {
+/** Effects of one clip, run a quantum at a time. */
+export interface ClipChain {
+  readonly latency: Frames;
+  /** Processes one quantum in place; `at` is the timeline frame of its first frame as it enters. */
+  run(left: Float32Array, right: Float32Array, at: Frames): void;
+  /** Buffers of one quantum that the devices can work on. */
+  readonly left: Float32Array;
+  readonly right: Float32Array;
+}
+
+/** A clip's window through its own effects, their latency removed. The effects start with the clip and run on its own grid, whatever is read. */
+class ProcessedMaterial implements Material {
+  /** Frames of the window that have gone in. */
+  private fed: Frames = 0;
+
+  constructor(private readonly window: Material, private readonly clip: AudioClip, private readonly chain: ClipChain) {}
+
+  read(from: Frames, count: Frames, left: Float32Array, right: Float32Array, offset: number): void {
+    const { chain } = this;
+    // The output of frame n leaves the chain when frame n + latency enters it.
+    let wanted = from + chain.latency;
+    const end = wanted + count;
+    if (wanted < this.fed - QUANTUM) throw new RangeError("a clip with effects is read forwards");
+    while (wanted < end) {
+      if (wanted >= this.fed) {
+        this.feed();
+        continue;
+      }
+      const start = wanted - (this.fed - QUANTUM);
+      const n = Math.min(end - wanted, QUANTUM - start);
+      left.set(chain.left.subarray(start, start + n), offset + wanted - from - chain.latency);
+      right.set(chain.right.subarray(start, start + n), offset + wanted - from - chain.latency);
+      wanted += n;
+    }
+  }
+
+  private feed(): void {
+    const { chain, clip } = this;
+    const n = Math.max(0, Math.min(QUANTUM, clip.frames - this.fed));
+    if (n > 0) this.window.read(this.fed, n, chain.left, chain.right, 0);
+    chain.left.fill(0, n);
+    chain.right.fill(0, n);
+    chain.run(chain.left, chain.right, clip.start + this.fed);
+    this.fed += QUANTUM;
+  }
+}
+
+/** Gain and fades on the frames `from` to `to` of a part; frame f of the timeline stands at `base + f`. */
+function shape({ clip, gain }: Part, left: Float32Array, right: Float32Array, from: Frames, to: Frames, base: number): void {
   if (gain !== 1) {
-    for (let i = from - at; i < to - at; i++) {
+    for (let i = base + from; i < base + to; i++) {
       left[i] = (left[i] as number) * gain;
       right[i] = (right[i] as number) * gain;
     }
   }
   const fadeInEnd = Math.min(to, clip.start + clip.fadeIn.frames);
-  for (let f = from; f < fadeInEnd; f++) scale(left, right, f - at, fadeGain(clip.fadeIn, f - clip.start));
+  for (let f = from; f < fadeInEnd; f++) scale(left, right, base + f, fadeGain(clip.fadeIn, f - clip.start));
   const end = clip.start + clip.frames;
-  for (let f = Math.max(from, end - clip.fadeOut.frames); f < to; f++) scale(left, right, f - at, fadeGain(clip.fadeOut, end - 1 - f));
+  for (let f = Math.max(from, end - clip.fadeOut.frames); f < to; f++) scale(left, right, base + f, fadeGain(clip.fadeOut, end - 1 - f));
 }
 
 function scale(left: Float32Array, right: Float32Array, i: number, gain: number): void {
@@ -79,19 +202,19 @@ export function fadeGain(fade: Fade, into: Frames): number {
   }
 }
 
-/** Cuts overlapping clips so that at every frame at most one sounds: the one that started last. */
-export function audibleStretches(track: Track): readonly { readonly from: Frames; readonly to: Frames; readonly clip: AudioClip }[] {
-  const clips = track.clips.filter((c) => c.kind === "audio");
+/** Cuts overlapping clips so that at every frame the one that started last sounds, and beside it only one that it fades in over. */
+export function audibleStretches(clips: readonly PlacedClip[]): readonly { readonly from: Frames; readonly to: Frames; readonly clip: PlacedClip }[] {
   const byStart = clips.map((clip, order) => ({ clip, order })).sort((a, b) => a.clip.start - b.clip.start || a.order - b.order);
-  const open: { from: Frames; to: Frames; clip: AudioClip }[] = [];
+  const open: { from: Frames; to: Frames; clip: PlacedClip }[] = [];
   for (const { clip } of byStart) {
     const end = clip.start + clip.frames;
+    const shared = clip.crossfade ? clip.fadeIn.frames : 0;
     for (let i = open.length - 1; i >= 0; i--) {
       const before = open[i];
       if (!before || before.to <= clip.start || before.from >= end) continue;
       // An earlier clip that outlasts this one comes back after it.
       if (before.to > end) open.splice(i + 1, 0, { from: end, to: before.to, clip: before.clip });
-      before.to = Math.max(before.from, Math.min(before.to, clip.start));
+      before.to = Math.max(before.from, Math.min(before.to, clip.start + shared));
       if (before.to <= before.from) open.splice(i, 1);
     }
     open.push({ from: clip.start, to: end, clip });
@@ -119,14 +242,13 @@ export function playedNotes(session: Session, track: Track, tempo: TempoMap, sta
   const phrases = new Map(session.phrases.map((p) => [p.id, p]));
   const notes: PlayedNote[] = [];
   for (const clip of track.clips) {
-    if (clip.kind !== "notes") continue;
-    for (const note of phrases.get(clip.phrase)?.notes ?? []) {
-      const into = note.tick - clip.offset;
-      if (into < 0 || into >= clip.ticks) continue;
-      const start = tempo.toFrames(clip.start + into);
-      const end = Math.min(endAt, tempo.toFrames(clip.start + Math.min(into + note.ticks, clip.ticks)));
+    const phrase = clip.kind === "notes" ? phrases.get(clip.phrase) : undefined;
+    if (clip.kind !== "notes" || !phrase) continue;
+    for (const { start: startTick, end: endTick, pitch, velocity } of placedNotes(clip, phrase)) {
+      const start = tempo.toFrames(startTick);
+      const end = Math.min(endAt, tempo.toFrames(endTick));
       if (start >= endAt || end < startAt) continue;
-      notes.push({ start, frames: Math.max(1, end - start), pitch: note.pitch, velocity: note.velocity });
+      notes.push({ start, frames: Math.max(1, end - start), pitch, velocity });
     }
   }
   return notes.sort((a, b) => a.start - b.start || a.pitch - b.pitch || a.velocity - b.velocity);
@@ -138,5 +260,5 @@ export function contentEnd(session: Session, track: Track, tempo: TempoMap): Fra
     const asset = track.frozen.asset;
     return session.assets.find((a) => a.id === asset)?.frames ?? 0;
   }
-  return track.clips.reduce((end, c) => Math.max(end, c.kind === "audio" ? c.start + c.frames : tempo.toFrames(c.start + c.ticks)), 0);
+  return track.clips.reduce((end, c) => Math.max(end, clipSpan(c, tempo).to), 0);
 }

@@ -141,3 +141,74 @@ export function kWeightedEnergy(left: Float32Array, right: Float32Array, n: numb
   });
   return (sums[0] ?? 0) + (sums[1] ?? 0);
 }
+
+const f = Math.fround;
+
+function saw(phase: number, reach: number): number {
+  const y = f(f(phase) * f(1 / 2147483648));
+  const after = Math.max(0, f(1 - f(f(1 + y) * reach)));
+  const before = Math.max(0, f(1 - f(f(1 - y) * reach)));
+  return f(f(y + f(after * after)) - f(before * before));
+}
+
+/** Odd, smooth, bounded by 1: a rational tanh, exact at 0 and flat at 3. */
+export function saturate(value: number): number {
+  const x = Math.max(-3, Math.min(3, value));
+  const z = x * x;
+  return (x * (27 + z)) / (27 + 9 * z);
+}
+
+/** One voice of the synthesiser: what oscillators, gains and voice hold stands at the kernel. */
+export function synthVoice(
+  left: Float32Array, right: Float32Array, frames: number, over: number, groups: number,
+  oscillators: { readonly phases: Int32Array; readonly steps: Int32Array; readonly reaches: Float32Array }, gains: Float32Array,
+  voice: Float64Array, sub: { phase: number; readonly step: number }, damping: number, pulse: number, subLevel: number,
+): void {
+  const n = groups * 4;
+  const { phases, steps, reaches } = oscillators;
+  for (let i = 0; i < frames; i++) {
+    for (const k of [0, 2, 4]) voice[k] = (voice[k] as number) + (voice[k + 1] as number);
+    const [level = 0, , g = 0, , post = 0] = voice;
+    const d = 1 / (1 + g * (g + damping));
+    for (let o = 0; o < over; o++) {
+      const lanes = [new Float32Array(4), new Float32Array(4)] as const;
+      for (let k = 0; k < n; k++) {
+        const phase = (phases[k] = ((phases[k] as number) + (steps[k] as number)) | 0);
+        let y = saw(phase, reaches[k] as number);
+        if (pulse > 0) y = f(y - f(f(pulse) * saw(phase ^ 0x80000000, reaches[k] as number)));
+        for (const side of [0, 1] as const) lanes[side][k % 4] = f((lanes[side][k % 4] as number) + f(y * (gains[side * n + k] as number)));
+      }
+      if (subLevel > 0) sub.phase = (sub.phase + sub.step) | 0;
+      const low = subLevel > 0 ? (2 * Math.abs(sub.phase / 2147483648) - 1) * subLevel : 0;
+      for (const [side, out] of [left, right].entries()) {
+        const [a = 0, b = 0, c = 0, e = 0] = lanes[side as 0 | 1];
+        const x = saturate((f(f(a + c) + f(b + e)) + low) * level);
+        const s1 = voice[6 + side] as number;
+        const s2 = voice[8 + side] as number;
+        const h = (x - s1 * (g + damping) - s2) * d;
+        const band = g * h + s1;
+        const w = g * band + s2;
+        voice[6 + side] = g * h + band;
+        voice[8 + side] = g * band + w;
+        out[i * over + o] = f((out[i * over + o] as number) + f(w * post));
+      }
+    }
+  }
+}
+
+function dot(x: Float32Array, from: number, kernel: Float32Array, row: number, taps: number): number {
+  const lanes = new Float32Array(4);
+  for (let k = 0; k < taps; k++) lanes[k % 4] = f((lanes[k % 4] as number) + f((x[from + k] as number) * (kernel[row + k] as number)));
+  const [a = 0, b = 0, c = 0, e = 0] = lanes;
+  return f(f(a + b) + f(c + e));
+}
+
+/** out[i] += the sum of `taps` inputs from i * over on, weighted. */
+export function decimate(out: Float32Array, input: Float32Array, frames: number, over: number, kernel: Float32Array, taps: number): void {
+  for (let i = 0; i < frames; i++) out[i] = f((out[i] as number) + dot(input, i * over, kernel, 0, taps));
+}
+
+/** out[i * over + p] = the sum of `taps` inputs from i on, weighted by row p of the kernel. */
+export function interpolate(out: Float32Array, input: Float32Array, frames: number, over: number, kernel: Float32Array, taps: number): void {
+  for (let i = 0; i < frames; i++) for (let p = 0; p < over; p++) out[i * over + p] = dot(input, i, kernel, p * taps, taps);
+}

@@ -5,7 +5,8 @@ import { completeParams } from "../devices/device";
 import type { Tap } from "../engine/tap";
 import { audibleStretches, playedNotes } from "../engine/source";
 import { ENGINE_VERSION } from "../engine/version";
-import type { Session, Track } from "../session/document";
+import { isPlaced } from "../session/clips";
+import type { Automation, Clip, Device, Session, Track } from "../session/document";
 import { mixOf, trackOf } from "../session/routing";
 import type { TempoMap } from "../time/tempo";
 import { tempoMap } from "../time/tempo";
@@ -35,9 +36,10 @@ export const isStale = (session: Session, track: Track): boolean =>
 interface Share {
   readonly sources: ReadonlySet<string>;
   readonly carriers: ReadonlySet<string>;
+  readonly linked: boolean;
 }
 
-function shareOf(session: Session, { sources, returns }: Extract<Tap, { kind: "path" }>): Share {
+function shareOf(session: Session, { sources, returns, linked }: Extract<Tap, { kind: "path" }>): Share {
   const carriers = new Set<string>();
   const pass = (id: string | null) => {
     const track = id === null ? undefined : session.tracks.find((t) => t.id === id);
@@ -50,7 +52,7 @@ function shareOf(session: Session, { sources, returns }: Extract<Tap, { kind: "p
     if (returns) for (const send of track.sends) pass(send.to);
   };
   for (const id of sources) pass(id);
-  return { sources: new Set(sources), carriers };
+  return { sources: new Set(sources), carriers, linked };
 }
 
 class Upstream {
@@ -77,6 +79,7 @@ class Upstream {
     const share = shareOf(this.session, tap);
     const points = tap.sources.map((id) => {
       const track = trackOf(this.session, id);
+      if (tap.at === "clip") return digest(this.start(track, null));
       return tap.at === "devices" ? this.body(track, null) : this.out(track, null);
     });
     const carried = this.session.tracks.filter((t) => share.carriers.has(t.id) && !t.parked);
@@ -97,21 +100,37 @@ class Upstream {
 
   private live(track: Track, share: Share | null): string {
     return this.remember(`live/${share ? "share/" : ""}${track.id}`, () => ({
-      source:
-        track.kind === "audio" ? this.audio(track)
-        : track.kind === "instrument" ? playedNotes(this.session, track, this.tempo).map((n) => [n.start, n.frames, n.pitch, n.velocity])
-        : this.inputs(track, share),
-      devices: track.devices.flatMap((device): Canonical[] => {
-        const declaration = declarationOf(device.type);
-        if (!declaration || !device.on) return [];
-        return [{
-          type: device.type,
-          params: completeParams(declaration, device.params),
-          seed: declaration.role === "instrument" ? device.id : null,
-          key: device.key === null ? null : this.body(trackOf(this.session, device.key), null),
-        }];
-      }),
+      source: this.start(track, share),
+      devices: this.devices(track.devices, track),
+      // Linked shares are steered by what the whole signal does.
+      whole: share?.linked && track.devices.some((d) => d.on && declarationOf(d.type)?.dynamics) ? this.live(track, null) : null,
     }));
+  }
+
+  private start(track: Track, share: Share | null): Canonical {
+    if (track.kind === "audio") return this.clips(track.clips);
+    if (track.kind === "instrument") return playedNotes(this.session, track, this.tempo).map((n) => [n.start, n.frames, n.pitch, n.velocity]);
+    return this.inputs(track, share);
+  }
+
+  private devices(devices: readonly Device[], track: Track | null): Canonical {
+    return devices.flatMap((device): Canonical[] => {
+      const declaration = declarationOf(device.type);
+      if (!declaration || !device.on) return [];
+      return [{
+        type: device.type,
+        params: completeParams(declaration, device.params),
+        moves: (track?.automation ?? []).filter((lane) => lane.target === "param" && lane.of === device.id).map((lane) => [lane.param, this.points(lane)]),
+        seed: declaration.role === "instrument" ? device.id : null,
+        key: device.key === null ? null : this.body(trackOf(this.session, device.key), null),
+        tempo: declaration.usesTempo ? this.session.tempo.map((p) => [p.tick, p.bpm, p.shape]) : null,
+        layers: device.layers.map((l) => [l.pad, l.asset, this.session.assets.find((a) => a.id === l.asset)?.rate ?? 0, l.gainDb, l.cents, l.softest, l.loudest]),
+      }];
+    });
+  }
+
+  private points(lane: Automation): Canonical {
+    return lane.points.map((p) => [this.tempo.toFrames(p.tick), p.value, p.shape, p.shape === "curved" ? p.bend : 0]);
   }
 
   private out(track: Track, share: Share | null): string {
@@ -121,10 +140,7 @@ class Upstream {
       fader: track.faderDb,
       pan: track.pan,
       mute: track.mute,
-      automation: track.automation.map((lane) => ({
-        target: lane.target,
-        points: lane.points.map((p) => [this.tempo.toFrames(p.tick), p.value, p.shape]),
-      })),
+      automation: track.automation.filter((lane) => lane.target === "fader" || lane.target === "pan" || lane.target === "mute").map((lane) => [lane.target, this.points(lane)]),
     }));
   }
 
@@ -135,22 +151,30 @@ class Upstream {
         ...(from.output === track.id ? [this.out(from, share)] : []),
         ...from.sends.filter((s) => s.to === track.id).map((s) => ({
           gain: s.gainDb,
+          ride: from.automation.filter((lane) => lane.target === "send" && lane.of === s.id).map((lane) => this.points(lane)),
           from: s.position === "before fader" ? this.body(from, null) : this.out(from, share),
         })),
       ];
     });
   }
 
-  private audio(track: Track): Canonical {
-    return audibleStretches(track).map(({ from, to, clip }) => ({
-      asset: clip.asset,
+  private clips(clips: readonly Clip[]): Canonical {
+    return audibleStretches(clips.filter(isPlaced)).map(({ from, to, clip }) => ({
       from,
       to,
-      offset: clip.offset + from - clip.start,
       gain: clip.gainDb,
       // A fade of no length has no shape; one outside the audible part changes nothing but is cheap to include.
       fadeIn: clip.fadeIn.frames === 0 ? null : [clip.start, clip.fadeIn.frames, clip.fadeIn.shape],
       fadeOut: clip.fadeOut.frames === 0 ? null : [clip.start + clip.frames, clip.fadeOut.frames, clip.fadeOut.shape],
+      offset: clip.offset + from - clip.start,
+      ...(clip.kind === "nest"
+        ? { nest: this.clips(clip.children) }
+        : {
+            asset: clip.asset,
+            shape: [clip.reverse, clip.stretch, clip.transposeCents],
+            // Effects hear the clip from its own first frame to its last.
+            process: clip.process.some((d) => d.on) ? [clip.start, clip.frames, clip.offset, this.devices(clip.process, null)] : null,
+          }),
     }));
   }
 

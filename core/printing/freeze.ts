@@ -39,7 +39,7 @@ export function planFreeze(session: Session, trackIds: readonly string[]): Check
     if (track.frozen && !isStale(session, track)) continue;
     renders.push({
       track: id,
-      tap: { kind: "path", sources: [id], at: "devices", returns: false },
+      tap: { kind: "path", sources: [id], at: "devices", returns: false, linked: false },
       to: contentEnd(session, { ...track, frozen: null }, tempo),
       fingerprint: sourceFingerprint(session, id),
     });
@@ -98,17 +98,21 @@ export function commitStep(session: Session, trackIds: readonly string[], newId:
     const { frozen } = track;
     const asset = session.assets.find((a) => a.id === frozen.asset);
     if (!asset) return { ok: false, problems: [{ where: track.name, what: "its frozen audio is not in the session" }] };
+    const printedId = newId();
+    const sendIds = new Map(track.sends.map((s) => [s.id, newId()]));
     const printed: Track = {
       ...track,
-      id: newId(),
+      id: printedId,
       kind: "audio",
       devices: [],
       frozen: null,
-      sends: track.sends.map((s) => ({ ...s, id: newId() })),
-      automation: track.automation.map((a) => ({ ...a, id: newId() })),
+      sends: track.sends.map((s) => ({ ...s, id: sendIds.get(s.id) ?? newId() })),
+      // What moves a device is in the print; what moves the channel goes on.
+      automation: track.automation.filter((a) => a.target !== "param").map((a) => ({ ...a, id: newId(), of: a.of === null ? null : (sendIds.get(a.of) ?? null) })),
+      takes: [],
       clips: [{
         kind: "audio", id: newId(), name: track.name, asset: asset.id, start: 0, offset: 0, frames: asset.frames, gainDb: 0,
-        fadeIn: { frames: 0, shape: "linear" }, fadeOut: { frames: 0, shape: "linear" },
+        fadeIn: { frames: 0, shape: "linear" }, fadeOut: { frames: 0, shape: "linear" }, crossfade: false, reverse: false, stretch: 1, transposeCents: 0, process: [],
       }],
     };
     const index = order.indexOf(id);

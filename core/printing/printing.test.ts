@@ -120,7 +120,7 @@ describe("freeze", () => {
   test("keys and stems that pointed at a committed track follow its print", () => {
     const s = fc.sample(randomSessions().filter((x) => x.tracks.filter((t) => t.kind === "audio" || t.kind === "instrument").length > 1), { numRuns: 1, seed: 5 })[0]!;
     const keyed = change(s, "t1", { devices: [...s.tracks[1]!.devices, makeDevice("k", "compressor", {}, "t0")] });
-    const sheeted: Session = { ...keyed, sheet: { ...keyed.sheet, rows: [{ id: "r", name: "Both", sources: ["t0", "t1"], tap: "group", returns: false }] } };
+    const sheeted: Session = { ...keyed, sheet: { ...keyed.sheet, rows: [{ id: "r", name: "Both", sources: ["t0", "t1"], tap: "group", returns: false, linked: false }] } };
     const { session } = freeze(sheeted, ["t0"]);
     const step = commitStep(session, ["t0"], (() => { let n = 0; return () => `c${n++}`; })());
     if (!step.ok) throw new Error("refused");

@@ -9,7 +9,7 @@ import { residual } from "./residual";
 const measures: FileFacts["measures"] = { frames: 48000, peakDb: -6, truePeakDb: -5.9, lufs: -20, rangeLu: 3, firstSound: 0, lastSound: 40000, endDb: -120, clippedRuns: 0, mono: false };
 const file: FileFacts = { name: "01 Pad.wav", role: "stem", rate: 48000, depth: "24", channels: 2, frames: 48000, timeReference: 0, sha256: "aa", measures, offsetFrames: 0 };
 const manifest: Manifest = {
-  format: "stemzo-manifest", version: 1, session: { id: "s", name: "S", revision: 1, rate: 48000 }, folder: "S", rate: 48000, depth: "24", dither: true, frames: 48000, range: { from: 0, to: 48000, tail: "none" }, timeReference: 0,
+  format: "stemzo-manifest", version: 1, session: { id: "s", name: "S", revision: 1, rate: 48000 }, folder: "S", rate: 48000, depth: "24", dither: true, frames: 48000, range: { from: 0, to: 48000, tail: "none" }, timeReference: 0, leadIn: 0,
   tempo: [{ tick: 0, bpm: 120, shape: "hold" }], meter: [{ bar: 1, numerator: 4, denominator: 4 }],
   files: [{ name: "01 Pad.wav", title: "Pad", role: "stem", sources: ["Pad"], tap: "group", channels: 2, frames: 48000, bytes: 1, sha256: "aa", fingerprint: "f" }],
 };

@@ -1,5 +1,6 @@
 import { declarationOf } from "../devices/catalogue";
-import type { Device, Session, Track } from "./document";
+import { stretchedFrames } from "./clips";
+import type { Asset, Automation, Clip, Device, Session, Track } from "./document";
 import type { Problem } from "./problem";
 import { findCycle } from "./routing";
 
@@ -31,37 +32,32 @@ export function checkSession(session: Session): readonly Problem[] {
     } else if (!output) say(`${at}.output`, `there is no track "${track.output ?? ""}"`);
     else if (output.kind !== "group" && output.kind !== "mix") say(`${at}.output`, `"${output.name}" is neither a group nor the mix`);
 
-    unique(track.clips, `${at}.clips`, say);
     unique(track.devices, `${at}.devices`, say);
     unique(track.sends, `${at}.sends`, say);
     unique(track.automation, `${at}.automation`, say);
 
-    track.clips.forEach((clip, c) => {
-      const where = `${at}.clips[${c}]`;
-      if (clip.kind === "audio") {
-        if (track.kind !== "audio") say(where, `audio does not play on ${withArticle(track.kind)} track`);
-        const asset = assets.get(clip.asset);
-        if (!asset) say(`${where}.asset`, "no such audio in the session");
-        else {
-          if (asset.rate !== session.rate) say(`${where}.asset`, `"${asset.name}" is at ${asset.rate} Hz, the session at ${session.rate} Hz`);
-          if (clip.offset + clip.frames > asset.frames) say(`${where}.frames`, `reads to frame ${clip.offset + clip.frames}, the audio has ${asset.frames}`);
-        }
-        if (clip.fadeIn.frames + clip.fadeOut.frames > clip.frames) say(`${where}.fadeIn`, "the fades together are longer than the clip");
-      } else {
-        if (track.kind !== "instrument") say(where, `notes do not play on ${withArticle(track.kind)} track`);
-        if (!phrases.has(clip.phrase)) say(`${where}.phrase`, "no such phrase in the session");
-      }
-    });
-    track.devices.forEach((device, d) => checkDevice(track, device, d, `${at}.devices[${d}]`, tracks, say));
+    const clips = (list: readonly Clip[], where: string) => {
+      unique(list, where, say);
+      list.forEach((clip, c) => checkClip(clip, track.kind, `${where}[${c}]`, { session, assets, phrases, tracks, say }));
+    };
+    clips(track.clips, `${at}.clips`);
+    unique(track.takes, `${at}.takes`, say);
+    track.takes.forEach((take, k) => clips(take.clips, `${at}.takes[${k}].clips`));
+    track.devices.forEach((device, d) => checkDevice(device, track.kind === "instrument" && d === 0, `${at}.devices[${d}]`, { session, assets, phrases, tracks, say }));
     if (track.kind === "instrument" && track.devices.length === 0) say(`${at}.devices`, "an instrument track starts with its instrument");
     track.sends.forEach((send, s) => {
       if (tracks.get(send.to)?.kind !== "return") say(`${at}.sends[${s}].to`, "a send goes to a return");
     });
+    const lanes = new Set<string>();
     track.automation.forEach((lane, l) => {
-      rising(lane.points.map((p) => p.tick), `${at}.automation[${l}].points`, "tick", say);
-      const [low, high] = lane.target === "pan" ? [-1, 1] : [-144, 24];
+      const where = `${at}.automation[${l}]`;
+      const name = `${lane.target}/${lane.of ?? ""}/${lane.param ?? ""}`;
+      if (lanes.has(name)) say(where, "the same control is automated twice");
+      lanes.add(name);
+      rising(lane.points.map((p) => p.tick), `${where}.points`, "tick", say);
+      const limits = laneLimits(track, lane, where, say);
       lane.points.forEach((p, k) => {
-        if (p.value < low || p.value > high) say(`${at}.automation[${l}].points[${k}].value`, `is outside ${low} to ${high}`);
+        if (limits && (p.value < limits.min || p.value > limits.max)) say(`${where}.points[${k}].value`, `is outside ${limits.min} to ${limits.max}`);
       });
     });
     if (track.frozen) {
@@ -91,10 +87,51 @@ type Say = (where: string, what: string) => void;
 
 const withArticle = (kind: Track["kind"]) => (kind === "audio" || kind === "instrument" ? `an ${kind}` : `a ${kind}`);
 
-function checkDevice(track: Track, device: Device, index: number, at: string, tracks: ReadonlyMap<string, Track>, say: Say) {
+interface Around {
+  readonly session: Session;
+  readonly tracks: ReadonlyMap<string, Track>;
+  readonly assets: ReadonlyMap<string, Asset>;
+  readonly phrases: ReadonlySet<string>;
+  readonly say: Say;
+}
+
+function checkClip(clip: Clip, kind: Track["kind"], at: string, around: Around) {
+  const { session, assets, phrases, say } = around;
+  if (clip.kind === "notes") {
+    if (kind !== "instrument") say(at, `notes do not play on ${withArticle(kind)} track`);
+    if (!phrases.has(clip.phrase)) say(`${at}.phrase`, "no such phrase in the session");
+    return;
+  }
+  if (kind !== "audio") say(at, `audio does not play on ${withArticle(kind)} track`);
+  if (clip.fadeIn.frames + clip.fadeOut.frames > clip.frames) say(`${at}.fadeIn`, "the fades together are longer than the clip");
+  if (clip.kind === "nest") {
+    unique(clip.children, `${at}.children`, say);
+    clip.children.forEach((child, c) => checkClip(child, kind, `${at}.children[${c}]`, around));
+    return;
+  }
+  const asset = assets.get(clip.asset);
+  if (!asset) say(`${at}.asset`, "no such audio in the session");
+  else {
+    if (asset.rate !== session.rate) say(`${at}.asset`, `"${asset.name}" is at ${asset.rate} Hz, the session at ${session.rate} Hz`);
+    const frames = stretchedFrames(asset.frames, clip.stretch);
+    if (clip.offset + clip.frames > frames) say(`${at}.frames`, `reads to frame ${clip.offset + clip.frames}, the audio has ${frames}`);
+  }
+  unique(clip.process, `${at}.process`, say);
+  clip.process.forEach((device, d) => {
+    checkDevice(device, false, `${at}.process[${d}]`, around);
+    if (device.key !== null) say(`${at}.process[${d}].key`, "a clip's device takes no key");
+  });
+}
+
+function checkDevice(device: Device, first: boolean, at: string, { assets, tracks, say }: Around) {
+  unique(device.layers, `${at}.layers`, say);
+  device.layers.forEach((layer, l) => {
+    if (!assets.has(layer.asset)) say(`${at}.layers[${l}].asset`, "no such audio in the session");
+    if (layer.softest > layer.loudest) say(`${at}.layers[${l}].softest`, "is above the loudest");
+  });
   const declaration = declarationOf(device.type);
   if (!declaration) return;
-  const first = track.kind === "instrument" && index === 0;
+  if (device.layers.length > declaration.layers) say(`${at}.layers`, declaration.layers === 0 ? `${declaration.name} holds no audio` : `${declaration.name} holds at most ${declaration.layers}`);
   if (declaration.role === "instrument" && !first) say(`${at}.type`, `${declaration.name} is an instrument: it stands first on an instrument track`);
   if (declaration.role === "effect" && first) say(`${at}.type`, `${declaration.name} is an effect: an instrument track starts with an instrument`);
   const known = new Map(declaration.params.map((p) => [p.id, p]));
@@ -106,6 +143,28 @@ function checkDevice(track: Track, device: Device, index: number, at: string, tr
   if (device.key !== null) {
     if (!declaration.takesKey) say(`${at}.key`, `${declaration.name} takes no key`);
     else if (!tracks.has(device.key)) say(`${at}.key`, `there is no track "${device.key}"`);
+  }
+}
+
+/** The values a lane may take, or null when it moves something of an absent device, whose limits nobody knows. */
+function laneLimits(track: Track, lane: Automation, at: string, say: Say): { readonly min: number; readonly max: number } | null {
+  switch (lane.target) {
+    case "pan": return { min: -1, max: 1 };
+    case "mute": return { min: 0, max: 1 };
+    case "fader": return { min: -144, max: 24 };
+    case "send":
+      if (!track.sends.some((s) => s.id === lane.of)) say(`${at}.of`, "there is no such send on the track");
+      return { min: -144, max: 24 };
+    case "param": {
+      const device = track.devices.find((d) => d.id === lane.of);
+      if (!device) say(`${at}.of`, "there is no such device on the track");
+      const declaration = device && declarationOf(device.type);
+      if (!declaration) return null;
+      const param = declaration.params.find((p) => p.id === lane.param);
+      if (!param) say(`${at}.param`, `${declaration.name} has no such parameter`);
+      else if (param.fixed) say(`${at}.param`, `${param.name} is set once and does not move`);
+      return param ?? null;
+    }
   }
 }
 

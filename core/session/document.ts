@@ -2,7 +2,7 @@ import { z } from "zod";
 import { RATES } from "../units";
 
 /** The version this code reads and writes; older documents pass through `migrate`. */
-export const SESSION_VERSION = 1;
+export const SESSION_VERSION = 2;
 
 const id = z.string().regex(/^[A-Za-z0-9_-]{1,64}$/, "an id is 1 to 64 letters, digits, - or _");
 const name = z.string().max(200);
@@ -30,19 +30,74 @@ const fadeSchema = z.strictObject({
   shape: z.enum(["linear", "equal power", "S"]),
 });
 
-/** A window on an audio asset, placed in frames. Order of edits: source, gain, fades. */
-export const audioClipSchema = z.strictObject({
-  kind: z.literal("audio"),
+/** A device at work: an instrument, or an effect on a path or on a clip. */
+export const layerSchema = z.strictObject({
+  id,
+  /** Pad of a kit, 0 to 15; 0 for devices that hold one sound. */
+  pad: z.int().min(0).max(15),
+  asset: hash,
+  gainDb,
+  cents: z.number().min(-4800).max(4800),
+  /** Velocities that play the layer, both included. */
+  softest: z.int().min(1).max(127),
+  loudest: z.int().min(1).max(127),
+});
+
+export const deviceSchema = z.strictObject({
+  id,
+  /** A type of the catalogue; any other is an absent device, kept as it is. */
+  type: z.string().min(1).max(120),
+  on: z.boolean(),
+  params: z.record(z.string().max(80), z.number()),
+  /** The track whose signal steers this device, if it takes a key. */
+  key: id.nullable(),
+  /** Audio the device plays or convolves with, if it holds any. */
+  layers: z.array(layerSchema).max(64),
+});
+
+/** What clips placed in frames have in common. */
+const placed = {
   id,
   name,
-  asset: hash,
   start: frames,
-  /** First frame of the asset that sounds. */
-  offset: frames,
   frames: frames.min(1),
   gainDb,
   fadeIn: fadeSchema,
   fadeOut: fadeSchema,
+  /** While this clip fades in, the clip it overlaps sounds on and their fades add; otherwise this clip cuts it off. */
+  crossfade: z.boolean(),
+};
+
+/** A window on an audio asset. Order of edits: source, reverse, stretch and transpose, process, gain, fades. */
+export const audioClipSchema = z.strictObject({
+  kind: z.literal("audio"),
+  ...placed,
+  asset: hash,
+  /** First frame that sounds, counted in the asset as reversed and stretched. */
+  offset: frames,
+  reverse: z.boolean(),
+  /** Length over the asset's own: 2 is twice as long. */
+  stretch: z.number().min(0.25).max(4),
+  transposeCents: z.number().min(-2400).max(2400),
+  /** Effects on this clip alone, ending with it. */
+  process: z.array(deviceSchema).max(8),
+});
+
+interface NestShape extends z.infer<z.ZodObject<typeof placed>> {
+  kind: "nest";
+  offset: number;
+  children: (z.infer<typeof audioClipSchema> | NestShape)[];
+}
+
+const childSchema: z.ZodType<z.infer<typeof audioClipSchema> | NestShape> = z.lazy(() => z.union([audioClipSchema, nestClipSchema]));
+
+/** A clip that plays its children, whose starts count from the nest's own zero. */
+export const nestClipSchema = z.strictObject({
+  kind: z.literal("nest"),
+  ...placed,
+  /** First frame of the nest's own time that sounds. */
+  offset: frames,
+  children: z.array(childSchema).max(2000),
 });
 
 /** A window on a phrase, placed in ticks. */
@@ -55,9 +110,14 @@ export const noteClipSchema = z.strictObject({
   /** First tick of the phrase that plays. */
   offset: ticks,
   ticks: ticks.min(1),
+  /** Plays the phrase over and over while the clip lasts. */
+  loop: z.boolean(),
 });
 
-export const clipSchema = z.discriminatedUnion("kind", [audioClipSchema, noteClipSchema]);
+export const clipSchema = z.discriminatedUnion("kind", [audioClipSchema, noteClipSchema, nestClipSchema]);
+
+/** Clips that are kept and do not sound. */
+export const takeSchema = z.strictObject({ id, name, clips: z.array(clipSchema).max(20000) });
 
 export const noteSchema = z.strictObject({
   tick: ticks,
@@ -69,16 +129,6 @@ export const noteSchema = z.strictObject({
 
 export const phraseSchema = z.strictObject({ id, name, ticks: ticks.min(1), notes: z.array(noteSchema).max(100000) });
 
-export const deviceSchema = z.strictObject({
-  id,
-  /** A type of the catalogue; any other is an absent device, kept as it is. */
-  type: z.string().min(1).max(120),
-  on: z.boolean(),
-  params: z.record(z.string().max(80), z.number()),
-  /** The track whose signal steers this device, if it takes a key. */
-  key: id.nullable(),
-});
-
 export const sendSchema = z.strictObject({
   id,
   to: id,
@@ -88,14 +138,20 @@ export const sendSchema = z.strictObject({
 
 export const automationPointSchema = z.strictObject({
   tick: ticks,
+  /** In the target's unit; a mute is open below 0.5. */
   value: z.number(),
-  /** How the value moves from here to the next point. */
-  shape: z.enum(["hold", "linear"]),
+  /** How the value moves from here to the next point, in the travel of the target's control. */
+  shape: z.enum(["hold", "linear", "curved"]),
+  /** Of a curve: below 0 it moves early, above 0 late, at 0 evenly. */
+  bend: z.number().min(-1).max(1),
 });
 
 export const automationSchema = z.strictObject({
   id,
-  target: z.enum(["fader", "pan"]),
+  target: z.enum(["fader", "pan", "mute", "send", "param"]),
+  /** The send, or the device whose parameter moves. */
+  of: id.nullable(),
+  param: z.string().max(80).nullable(),
   points: z.array(automationPointSchema).min(1).max(100000),
 });
 
@@ -112,6 +168,7 @@ export const trackSchema = z.strictObject({
   /** A group or the mix; null only for the mix itself. */
   output: id.nullable(),
   clips: z.array(clipSchema).max(20000),
+  takes: z.array(takeSchema).max(200),
   /** In signal order; an instrument track's first device is its instrument. */
   devices: z.array(deviceSchema).max(64),
   sends: z.array(sendSchema).max(32),
@@ -143,6 +200,8 @@ export const stemRowSchema = z.strictObject({
   tap: z.enum(["channel", "group"]),
   /** With returns, what the sends produce is in this stem. */
   returns: z.boolean(),
+  /** Dynamics on groups and returns apply to this stem the gain they find for the whole, so that the stems still add up. */
+  linked: z.boolean(),
 });
 
 export const sheetSchema = z.strictObject({
@@ -160,6 +219,8 @@ export const sessionSchema = z.strictObject({
   version: z.literal(SESSION_VERSION),
   name: z.string().min(1).max(200),
   rate: z.union([z.literal(RATES[0]), z.literal(RATES[1]), z.literal(RATES[2]), z.literal(RATES[3])]),
+  /** Ticks on the timeline before bar 1. */
+  leadIn: ticks.max(1000000),
   tempo: z.array(tempoPointSchema).min(1).max(10000),
   meter: z.array(meterPointSchema).min(1).max(10000),
   tracks: z.array(trackSchema).min(1).max(1000),
@@ -174,10 +235,15 @@ export type Session = Frozen<z.infer<typeof sessionSchema>>;
 export type Track = Frozen<z.infer<typeof trackSchema>>;
 export type Clip = Frozen<z.infer<typeof clipSchema>>;
 export type AudioClip = Frozen<z.infer<typeof audioClipSchema>>;
+export type NestClip = Frozen<z.infer<typeof nestClipSchema>>;
+/** A clip placed in frames. */
+export type PlacedClip = AudioClip | NestClip;
 export type NoteClip = Frozen<z.infer<typeof noteClipSchema>>;
 export type Fade = Frozen<z.infer<typeof fadeSchema>>;
 export type Note = Frozen<z.infer<typeof noteSchema>>;
 export type Phrase = Frozen<z.infer<typeof phraseSchema>>;
+export type Take = Frozen<z.infer<typeof takeSchema>>;
+export type Layer = Frozen<z.infer<typeof layerSchema>>;
 export type Device = Frozen<z.infer<typeof deviceSchema>>;
 export type Send = Frozen<z.infer<typeof sendSchema>>;
 export type Automation = Frozen<z.infer<typeof automationSchema>>;

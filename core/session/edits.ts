@@ -2,7 +2,7 @@ import { z } from "zod";
 import { checkSession } from "./check";
 import type { Session } from "./document";
 import {
-  assetSchema, automationSchema, clipSchema, deviceSchema, phraseSchema, sendSchema, sessionSchema, sheetSchema, stemRowSchema, trackSchema,
+  assetSchema, automationSchema, clipSchema, deviceSchema, phraseSchema, sendSchema, sessionSchema, sheetSchema, stemRowSchema, takeSchema, trackSchema,
 } from "./document";
 import type { Checked } from "./problem";
 import { refuse, schemaProblems } from "./problem";
@@ -20,14 +20,15 @@ const collections = {
   devices: deviceSchema,
   sends: sendSchema,
   automation: automationSchema,
+  takes: takeSchema,
 } as const;
 
-const collectionName = z.enum(["tracks", "phrases", "assets", "rows", "clips", "devices", "sends", "automation"]);
+const collectionName = z.enum(["tracks", "phrases", "assets", "rows", "clips", "devices", "sends", "automation", "takes"]);
 type CollectionName = z.infer<typeof collectionName>;
 
 const place = {
   in: collectionName,
-  /** The track that holds the record, for clips, devices, sends and automation. */
+  /** The track that holds the record, for clips, devices, sends, automation and takes. */
   track: z.string().optional(),
 };
 const record = z.record(z.string(), z.unknown());
@@ -111,7 +112,7 @@ function apply(session: Session, edit: Edit): Checked<One> {
 const done = (session: Session, inverse: Edit): Checked<One> => ({ ok: true, value: { session, inverse } });
 
 function setFields(session: Session, patch: Record<string, unknown>): Checked<One> {
-  const parsed = sessionSchema.pick({ name: true, tempo: true, meter: true }).partial().strict().safeParse(patch);
+  const parsed = sessionSchema.pick({ name: true, leadIn: true, tempo: true, meter: true }).partial().strict().safeParse(patch);
   if (!parsed.success) return { ok: false, problems: schemaProblems(parsed.error, "patch") };
   return done({ ...session, ...defined(parsed.data) }, { do: "set session", patch: previous(session, patch) });
 }

@@ -16,6 +16,8 @@ export const manifestSchema = z.strictObject({
   range: z.strictObject({ from: z.int(), to: z.int(), tail: z.enum(["measured", "none"]) }),
   /** Where the first frame stands on the timeline, in frames at `rate`; the same number is in every file's bext chunk. */
   timeReference: z.int(),
+  /** Ticks in front of bar 1. */
+  leadIn: z.int().default(0),
   /** Ticks are 960 to a quarter note. */
   tempo: z.array(tempoPointSchema),
   meter: z.array(meterPointSchema),

@@ -57,7 +57,7 @@ export function planExport(session: Session): Checked<ExportPlan> {
   const rate = sheet.rate ?? session.rate;
   const names = stemFileNames(sheet.rows);
   const stems = sheet.rows.map((row, i): StemFile => {
-    const tap: Tap = { kind: "path", sources: row.sources, at: row.tap, returns: row.returns };
+    const tap: Tap = { kind: "path", sources: row.sources, at: row.tap, returns: row.returns, linked: row.linked };
     return { fileName: names[i] ?? "", title: row.name, role: "stem", sources: row.sources, tap, fingerprint: fingerprint(session, tap) };
   });
   const mix: StemFile = {

@@ -61,7 +61,7 @@ export function preflight(session: Session, newId: () => string): readonly Findi
       });
     }
   }
-  for (const reason of new Set(coverage(session, (type) => declarationOf(type)?.linear ?? true))) {
+  for (const reason of new Set(coverage(session))) {
     if (/is in no stem$/.test(reason)) continue;
     findings.push({ id: `sum-${reason}`, weight: "know", what: `The stems will not add up to the mix exactly: ${reason}.`, means: "The proof will show the difference as a figure, not as a fault.", fix: null });
   }

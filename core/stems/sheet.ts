@@ -1,3 +1,4 @@
+import { sharesAddUp } from "../devices/catalogue";
 import type { Session, Sheet, StemRow, Track } from "../session/document";
 
 /** Tracks that make sound of their own, and returns that something is sent to: what a sheet has to cover. */
@@ -8,7 +9,7 @@ export function deliverable(session: Session): readonly Track[] {
   );
 }
 
-export const rowFor = (track: Track, id: string): StemRow => ({ id, name: track.name || "unnamed", sources: [track.id], tap: "group", returns: false });
+export const rowFor = (track: Track, id: string): StemRow => ({ id, name: track.name || "unnamed", sources: [track.id], tap: "group", returns: false, linked: true });
 
 /** One stem a track, in track order, through the groups; muted tracks are left out. */
 export function fillSheet(session: Session): Sheet {
@@ -21,7 +22,7 @@ export function fillSheet(session: Session): Sheet {
 export const emptySheet: Sheet = { rows: [], from: null, to: null, tail: "measured", rate: null, depth: "24", dither: true };
 
 /** Whether the stems must add up to the mix before its chain; where not, each reason why. */
-export function coverage(session: Session, linear: (deviceType: string) => boolean): readonly string[] {
+export function coverage(session: Session, splits: (deviceType: string, linked: boolean) => boolean = sharesAddUp): readonly string[] {
   const { rows } = session.sheet;
   const reasons: string[] = [];
   const count = new Map<string, number>();
@@ -46,10 +47,11 @@ export function coverage(session: Session, linear: (deviceType: string) => boole
     } else if (times === 0 && !track.mute) reasons.push(`${name(track)} is in no stem`);
     else if (times > 1) reasons.push(`${name(track)} is in ${times} stems`);
   }
+  const linked = rows.every((r) => r.linked);
   for (const track of session.tracks) {
     if (track.parked || (track.kind !== "group" && !(track.kind === "return" && baked > 0))) continue;
     for (const device of track.devices) {
-      if (device.on && !linear(device.type)) reasons.push(`a device on ${name(track)} is not linear, so its shares do not add up exactly`);
+      if (device.on && !splits(device.type, linked)) reasons.push(`a device on ${name(track)} is not linear, so its shares do not add up exactly`);
     }
   }
   return reasons;

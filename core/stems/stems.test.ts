@@ -10,7 +10,7 @@ import { planExport } from "./plan";
 import { preflight } from "./preflight";
 import { coverage, fillSheet } from "./sheet";
 
-const row = (id: string, name: string, ...sources: string[]): StemRow => ({ id, name, sources, tap: "group", returns: false });
+const row = (id: string, name: string, ...sources: string[]): StemRow => ({ id, name, sources, tap: "group", returns: false, linked: false });
 const clip = (id: string) => makeAudioClip({ id, asset: hashOf(1), start: 4800, frames: 48000 });
 const base = makeSession({
   name: "Cue", assets: recordedAssets,

@@ -1,5 +1,6 @@
-import type { Params, PlayedNote } from "../devices/device";
-import { completeParams } from "../devices/device";
+import type { Controls, LoadedLayer, Params, PlayedNote } from "../devices/device";
+import { completeParams, still } from "../devices/device";
+import { tempoMap } from "../time/tempo";
 import { declarationOf } from "../devices/catalogue";
 import { Arena } from "../engine/arena";
 import type { Heard } from "./listen";
@@ -7,13 +8,14 @@ import type { Heard } from "./listen";
 const RATE = 48000;
 
 /** Runs audio through one device, in blocks of 512 frames; an instrument plays `notes` over it. */
-export function through(type: string, params: Params, input: Heard, options: { readonly key?: Heard; readonly notes?: readonly PlayedNote[] } = {}): Heard & { readonly resting: boolean } {
+export function through(type: string, params: Params, input: Heard, options: { readonly key?: Heard; readonly notes?: readonly PlayedNote[]; readonly layers?: readonly LoadedLayer[]; readonly controls?: Controls; readonly pass?: number } = {}): Heard & { readonly resting: boolean } {
   const declaration = declarationOf(type);
   if (!declaration) throw new RangeError(`no device "${type}"`);
   const BLOCK = 512;
   const { processor, block } = Arena.for((arena) => ({
     block: [arena.float32(BLOCK), arena.float32(BLOCK)] as const,
-    processor: declaration.create({ rate: RATE, arena, params: completeParams(declaration, params), seed: 1, notes: options.notes ?? [] }),
+    processor: declaration.create({ rate: RATE, arena, maxFrames: BLOCK, controls: options.controls ?? still(completeParams(declaration, params)), tempo: tempoMap([{ tick: 0, bpm: 120, shape: "hold" }], RATE),
+      layers: options.layers ?? [], leader: null, pass: options.pass ?? null, seed: 1, notes: options.notes ?? [] }),
   }));
   const frames = Math.ceil(input.left.length / 512) * 512;
   const left = new Float32Array(frames);

@@ -1,5 +1,5 @@
 import fc from "fast-check";
-import { makeAudioClip, makeDevice, makeNoteClip, makeSend, makeSession, makeTrack } from "../session/build";
+import { makeAudioClip, makeDevice, makeLane, makeNoteClip, makeSend, makeSession, makeTrack } from "../session/build";
 import type { Automation, Phrase, Session, Track } from "../session/document";
 import { hashOf, memoryLibrary, noise } from "./listen";
 
@@ -40,7 +40,7 @@ export const randomSessions = ({ linearAbove = false }: RandomSessionOptions = {
   }).map(({ tracks, above }) => {
     const made = tracks.map((t, i): Track => {
       const devices = t.devices.map((type, d) => makeDevice(`d${i}-${d}`, type, effects[type], t.keyed && type === "compressor" && i > 0 ? "t0" : null));
-      const automation: Automation[] = t.ride.length > 0 ? [{ id: `ride${i}`, target: "fader", points: t.ride.map((value, p) => ({ tick: p * 700, value, shape: p % 2 === 0 ? "linear" : "hold" })) }] : [];
+      const automation: Automation[] = t.ride.length > 0 ? [makeLane(`ride${i}`, "fader", t.ride.map((value, p) => ({ tick: p * 700, value, shape: p % 2 === 0 ? "linear" : "hold" })))] : [];
       const common = {
         id: `t${i}`, name: `Track ${i}`, output: t.output, faderDb: t.fader, pan: t.pan, automation, mute: t.mute && i > 0,
         sends: t.send ? [makeSend(`s${i}`, "hall", t.send.gain, t.send.position)] : [],

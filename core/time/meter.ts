@@ -26,10 +26,10 @@ export interface MeterMap {
 const beatLength = (m: MeterPoint): Ticks => (TICKS_PER_QUARTER * 4) / m.denominator;
 const barLength = (m: MeterPoint): Ticks => m.numerator * beatLength(m);
 
-/** `points` start at bar 1 and rise strictly. Bars before bar 1 continue the first meter backwards. */
-export function meterMap(points: readonly MeterPoint[]): MeterMap {
+/** `points` start at bar 1, which begins at tick `leadIn`, and rise strictly. Bars before bar 1 continue the first meter backwards. */
+export function meterMap(points: readonly MeterPoint[], leadIn: Ticks = 0): MeterMap {
   const starts: { readonly point: MeterPoint; readonly tick: Ticks }[] = [];
-  let tick = 0;
+  let tick = leadIn;
   points.forEach((point, i) => {
     const before = points[i - 1];
     if (before) tick += (point.bar - before.bar) * barLength(before);

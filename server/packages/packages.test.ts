@@ -20,7 +20,7 @@ afterAll(() => rmSync(folder, { recursive: true, force: true }));
 
 const manifestFor = (files: readonly { name: string; bytes: number; sha256: string }[]): Manifest => ({
   format: "stemzo-manifest", version: 1, session: { id: "s", name: "S", revision: 3, rate: 48000 }, folder: "Übung / 1".replace("/", "-"), rate: 48000, depth: "32f", dither: false,
-  frames: 5000, range: { from: 0, to: 5000, tail: "none" }, timeReference: 0, tempo: [{ tick: 0, bpm: 96, shape: "hold" }], meter: [{ bar: 1, numerator: 4, denominator: 4 }],
+  frames: 5000, range: { from: 0, to: 5000, tail: "none" }, timeReference: 0, leadIn: 0, tempo: [{ tick: 0, bpm: 96, shape: "hold" }], meter: [{ bar: 1, numerator: 4, denominator: 4 }],
   files: files.map((f) => ({ ...f, title: f.name, role: "stem" as const, sources: ["S"], tap: "group", channels: 2, frames: 5000, fingerprint: "f" })),
 });
 

@@ -6,7 +6,7 @@ import { hashOf } from "../../core/testing/listen";
 import { keyOf } from "../session/actions";
 import { clockOf } from "../session/clock";
 import { extremes } from "./overviews";
-import { clipSpan } from "./draw-lanes";
+import { clipSpan } from "../../core/session/clips";
 import { dragEdit, dragged, grab, snapTick } from "./gestures";
 import type { Grip } from "./gestures";
 import { COLUMN, layoutPaths, rowHeights } from "./path-layout";
@@ -52,7 +52,7 @@ describe("taking hold of a clip", () => {
     const clip = session.tracks[0]!.clips[0]!;
     const after = dragged({ grip: "trim start", track: "a", clip, grabbed: 48000 }, session, clock, 72000, false);
     expect(after).toMatchObject({ start: 72000, offset: 34000, frames: 72000 });
-    expect(clipSpan(after, clock).to).toBe(clipSpan(clip, clock).to);
+    expect(clipSpan(after, clock.tempo).to).toBe(clipSpan(clip, clock.tempo).to);
   });
 
   test("snapping goes to the nearest beat of the bar's own meter", () => {

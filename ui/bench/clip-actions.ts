@@ -2,7 +2,7 @@ import type { Clip } from "../../core/session/document";
 import type { Action } from "../session/actions";
 import { clockOf } from "../session/clock";
 import type { SessionStoreApi } from "../session/store";
-import { clipSpan } from "./draw-lanes";
+import { clipSpan } from "../../core/session/clips";
 import { dragEdit, dragged } from "./gestures";
 import type { Grip } from "./gestures";
 
@@ -15,7 +15,7 @@ export function clipActions(store: SessionStoreApi): readonly Action[] {
   const blocked = !track || !clip ? "Select a clip first" : track.frozen ? "The track is frozen: unfreeze it to edit" : null;
   const nudge = (grip: Grip, beats: number) => {
     if (!track || !clip) return;
-    const { from, to } = clipSpan(clip, clock);
+    const { from, to } = clipSpan(clip, clock.tempo);
     const anchor = grip === "trim end" ? to : from;
     const beat = clock.meter.beatTicks(clock.tempo.toTicks(anchor));
     const target = clock.tempo.toFrames(Math.max(0, clock.tempo.toTicks(anchor) + beats * beat));

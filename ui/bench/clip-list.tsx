@@ -3,7 +3,7 @@
 import { clockOf, barText } from "../session/clock";
 import { useSessionParts } from "../session/provider";
 import { trackName, trackStates } from "../session/track-state";
-import { clipSpan } from "./draw-lanes";
+import { clipSpan } from "../../core/session/clips";
 
 /** The lanes in words, for screen readers and for the keyboard: every clip, where it stands, and which one is selected. */
 export function ClipList() {
@@ -17,7 +17,7 @@ export function ClipList() {
           {trackName(track)}, {states.get(track.id)}
           <ul>
             {track.clips.map((clip) => {
-              const { from, to } = clipSpan(clip, clock);
+              const { from, to } = clipSpan(clip, clock.tempo);
               const chosen = selectedClip?.track === track.id && selectedClip.clip === clip.id;
               return (
                 <li key={clip.id}>

@@ -1,6 +1,7 @@
 import { dbToGain } from "../../core/math";
 import { fadeGain } from "../../core/engine/source";
-import type { AudioClip, Clip, NoteClip, Session, Track } from "../../core/session/document";
+import { clipSpan, placedNotes } from "../../core/session/clips";
+import type { AudioClip, Clip, NoteClip, PlacedClip, Session, Track } from "../../core/session/document";
 import type { Frames } from "../../core/units";
 import type { Clock } from "../session/clock";
 import type { TrackState } from "../session/track-state";
@@ -59,22 +60,18 @@ function drawTrack(c: CanvasRenderingContext2D, p: LanesPicture, track: Track, y
   }
   for (const stored of track.clips) {
     const clip = p.dragged?.track === track.id && p.dragged.clip.id === stored.id ? p.dragged.clip : stored;
-    const { from, to } = clipSpan(clip, p.clock);
+    const { from, to } = clipSpan(clip, p.clock.tempo);
     const x = xOf(p.view, from);
     const right = xOf(p.view, to);
     if (right < 0 || x > p.width) continue;
     if (!track.frozen) {
-      if (clip.kind === "audio") drawAudio(c, p, clip, x, right, y, state, inks);
-      else drawNotes(c, p, clip, x, right, y, state, inks);
+      if (clip.kind === "notes") drawNotes(c, p, clip, x, right, y, state, inks);
+      else drawPlaced(c, p, clip, y, state, inks);
     }
     frame(c, p, x, right, y, state, p.selectedClip === clip.id, inks);
   }
   if (track.frozen) drawFrozen(c, p, track.frozen.asset, y, state, inks);
 }
-
-/** First and last frame a clip covers. */
-export const clipSpan = (clip: Clip, clock: Clock): { readonly from: Frames; readonly to: Frames } =>
-  clip.kind === "audio" ? { from: clip.start, to: clip.start + clip.frames } : { from: clock.tempo.toFrames(clip.start), to: clock.tempo.toFrames(clip.start + clip.ticks) };
 
 function frame(c: CanvasRenderingContext2D, p: LanesPicture, x: number, right: number, y: number, state: TrackState, chosen: boolean, inks: Inks): void {
   c.save();
@@ -99,7 +96,8 @@ function wave(p: LanesPicture, hash: string, x: number, right: number, y: number
   const lows: number[] = [];
   for (let px = from; px <= to; px++) {
     const at = Math.max(x, Math.min(right, px));
-    const [low, high] = extremes(overview, assetFrame(at), assetFrame(at + 1));
+    const [one, other] = [assetFrame(at), assetFrame(at + 1)];
+    const [low, high] = extremes(overview, Math.min(one, other), Math.max(one, other));
     const gain = level(at);
     const top = middle - Math.max(0.6, shown(high * gain) * half);
     lows.push(middle + Math.max(0.6, shown(-low * gain) * half));
@@ -114,6 +112,22 @@ function wave(p: LanesPicture, hash: string, x: number, right: number, y: number
 /** Height of a magnitude of 0 to 127: a root, so that quiet audio can be seen at row height. */
 const shown = (magnitude: number) => Math.min(1, Math.sqrt(magnitude / 127));
 
+/** An audio clip, or a nest's children where the nest lets them sound. */
+function drawPlaced(c: CanvasRenderingContext2D, p: LanesPicture, clip: PlacedClip, y: number, state: TrackState, inks: Inks): void {
+  const x = xOf(p.view, clip.start);
+  const right = xOf(p.view, clip.start + clip.frames);
+  if (clip.kind === "audio") {
+    drawAudio(c, p, clip, x, right, y, state, inks);
+    return;
+  }
+  c.save();
+  c.beginPath();
+  c.rect(x, y, right - x, p.rowHeight);
+  c.clip();
+  for (const child of clip.children) drawPlaced(c, p, { ...child, start: clip.start - clip.offset + child.start, gainDb: child.gainDb + clip.gainDb }, y, state, inks);
+  c.restore();
+}
+
 function drawAudio(c: CanvasRenderingContext2D, p: LanesPicture, clip: AudioClip, x: number, right: number, y: number, state: TrackState, inks: Inks): void {
   const gain = dbToGain(clip.gainDb);
   const perPixel = p.view.framesPerPixel;
@@ -125,7 +139,12 @@ function drawAudio(c: CanvasRenderingContext2D, p: LanesPicture, clip: AudioClip
     const down = clip.fadeOut.frames > 0 && left < clip.fadeOut.frames ? fadeGain(clip.fadeOut, Math.max(0, left - 1)) : 1;
     return gain * up * down;
   };
-  const path = wave(p, clip.asset, x, right, y, (at) => clip.offset + into(at), level);
+  const frames = p.session.assets.find((a) => a.id === clip.asset)?.frames ?? 0;
+  const assetFrame = (at: number) => {
+    const frame = (clip.offset + into(at)) / clip.stretch;
+    return clip.reverse ? frames - frame : frame;
+  };
+  const path = wave(p, clip.asset, x, right, y, assetFrame, level);
   if (!path) return;
   ink(c, path, state, inks);
 }
@@ -172,11 +191,9 @@ function drawNotes(c: CanvasRenderingContext2D, p: LanesPicture, clip: NoteClip,
   const span = Math.max(7, Math.max(...pitches) - lowest);
   const room = p.rowHeight - 2 * PAD - 8;
   c.fillStyle = state === "parked" ? inks.faint : inks.ink;
-  for (const note of phrase.notes) {
-    const into = note.tick - clip.offset;
-    if (into < 0 || into >= clip.ticks) continue;
-    const from = xOf(p.view, p.clock.tempo.toFrames(clip.start + into));
-    const to = xOf(p.view, p.clock.tempo.toFrames(clip.start + Math.min(into + note.ticks, clip.ticks)));
+  for (const note of placedNotes(clip, phrase)) {
+    const from = xOf(p.view, p.clock.tempo.toFrames(note.start));
+    const to = xOf(p.view, p.clock.tempo.toFrames(note.end));
     const height = 1 + (1.6 * note.velocity) / 127;
     c.fillRect(from, y + PAD + 4 + room * (1 - (note.pitch - lowest) / span) - height / 2, Math.max(1.5, to - from - 1), height);
   }

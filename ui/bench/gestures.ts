@@ -1,8 +1,8 @@
-import type { Clip, Session } from "../../core/session/document";
+import { clipSpan, stretchedFrames } from "../../core/session/clips";
+import type { Clip, PlacedClip, Session } from "../../core/session/document";
 import type { Edit } from "../../core/session/edits";
 import type { Frames, Ticks } from "../../core/units";
 import type { Clock } from "../session/clock";
-import { clipSpan } from "./draw-lanes";
 
 export type Grip = "move" | "trim start" | "trim end";
 
@@ -22,12 +22,12 @@ export function grab(session: Session, clock: Clock, row: number, frame: Frames,
   if (!track) return null;
   const edge = EDGE_PX * framesPerPixel;
   const found = track.clips.filter((c) => {
-    const { from, to } = clipSpan(c, clock);
+    const { from, to } = clipSpan(c, clock.tempo);
     return frame >= from - edge / 2 && frame <= to + edge / 2;
   });
   const clip = found.reduce<Clip | null>((best, c) => (!best || c.start > best.start ? c : best), null);
   if (!clip) return null;
-  const { from, to } = clipSpan(clip, clock);
+  const { from, to } = clipSpan(clip, clock.tempo);
   const reach = Math.min(edge, (to - from) / 3);
   const grip: Grip = frame < from + reach ? "trim start" : frame > to - reach ? "trim end" : "move";
   return { grip, track: track.id, clip, grabbed: frame };
@@ -44,7 +44,7 @@ export function snapTick(clock: Clock, tick: Ticks, snap: boolean): Ticks {
 /** The clip as it would be after dragging to `frame`. Lengths never fall below a 64th of a second or a 32nd note. */
 export function dragged(drag: ClipDrag, session: Session, clock: Clock, frame: Frames, snap: boolean): Clip {
   const { clip, grip } = drag;
-  const { from, to } = clipSpan(clip, clock);
+  const { from, to } = clipSpan(clip, clock.tempo);
   const moved = frame - drag.grabbed;
   if (clip.kind === "notes") {
     const tickOf = (f: Frames) => snapTick(clock, clock.tempo.toTicks(Math.max(0, Math.round(f))), snap);
@@ -57,7 +57,7 @@ export function dragged(drag: ClipDrag, session: Session, clock: Clock, frame: F
   }
   const snapped = (f: Frames) => (snap ? clock.tempo.toFrames(snapTick(clock, clock.tempo.toTicks(Math.max(0, Math.round(f))), true)) : Math.max(0, Math.round(f)));
   if (grip === "move") return { ...clip, start: snapped(from + moved) };
-  const available = session.assets.find((a) => a.id === clip.asset)?.frames ?? clip.offset + clip.frames;
+  const available = materialFrames(session, clip);
   const shortest = Math.round(session.rate / 64);
   const cut = (start: Frames, end: Frames): Clip => {
     const frames = end - start;
@@ -69,6 +69,13 @@ export function dragged(drag: ClipDrag, session: Session, clock: Clock, frame: F
   };
   if (grip === "trim end") return cut(clip.start, Math.max(clip.start + shortest, Math.min(clip.start + available - clip.offset, snapped(to + moved))));
   return cut(Math.min(to - shortest, Math.max(clip.start - clip.offset, snapped(from + moved))), to);
+}
+
+/** How many frames a clip could show: all of its audio as stretched, or a nest to the end of its last child. */
+function materialFrames(session: Session, clip: PlacedClip): Frames {
+  if (clip.kind === "nest") return Math.max(clip.offset + clip.frames, ...clip.children.map((child) => child.start + child.frames));
+  const asset = session.assets.find((a) => a.id === clip.asset);
+  return asset ? stretchedFrames(asset.frames, clip.stretch) : clip.offset + clip.frames;
 }
 
 /** The one edit a drag ends in; null when nothing moved. */

@@ -6,6 +6,7 @@ import type { Job } from "../../contract/job";
 import { isOver } from "../../contract/job";
 import { declarationOf } from "../../core/devices/catalogue";
 import { contentEnd } from "../../core/engine/source";
+import { clipSpan } from "../../core/session/clips";
 import type { Session, Track } from "../../core/session/document";
 import { formatClock } from "../../core/time/clock";
 import { paceText } from "../frame/job-strip";
@@ -193,9 +194,8 @@ function ClipFacts({ session, chosen }: { readonly session: Session; readonly ch
   const clip = session.tracks.find((t) => t.id === chosen?.track)?.clips.find((c) => c.id === chosen?.clip);
   if (!clip) return null;
   const clock = clockOf(session);
-  const from = clip.kind === "audio" ? clip.start : clock.tempo.toFrames(clip.start);
-  const frames = clip.kind === "audio" ? clip.frames : clock.tempo.toFrames(clip.start + clip.ticks) - from;
-  return <span><b className="text-ink">{clip.name || "a clip"}</b> at bar <span className="figure">{barText(clock, from)}</span>, <span className="figure">{formatClock(frames / session.rate)}</span> long</span>;
+  const { from, to } = clipSpan(clip, clock.tempo);
+  return <span><b className="text-ink">{clip.name || "a clip"}</b> at bar <span className="figure">{barText(clock, from)}</span>, <span className="figure">{formatClock((to - from) / session.rate)}</span> long</span>;
 }
 
 function LastPrint({ job, session }: { readonly job: Job; readonly session: Session }) {

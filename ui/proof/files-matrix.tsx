@@ -61,7 +61,7 @@ function MarkCell({ cell }: { readonly cell: Cell | undefined }) {
 function barLines({ manifest }: Proof): readonly { readonly bar: number; readonly x: number }[] {
   const { rate, frames, timeReference } = manifest;
   const tempo = tempoMap(manifest.tempo, rate);
-  const meter = meterMap(manifest.meter);
+  const meter = meterMap(manifest.meter, manifest.leadIn);
   const lines: { bar: number; x: number }[] = [];
   for (let bar = meter.position(tempo.toTicks(timeReference)).bar; ; bar++) {
     const frame = tempo.toFrames(meter.barToTick(bar)) - timeReference;

@@ -345,3 +345,121 @@ export function kWeightedEnergy(left: usize, right: usize, n: i32, k: usize, z: 
   v128.store(z, v128.and(z2, zs), 80);
   return f64x2.extract_lane(sum, 0) + f64x2.extract_lane(sum, 1);
 }
+
+/** Odd, smooth, bounded by 1: a rational tanh, exact at 0 and flat at 3, for two numbers at once. */
+// @ts-ignore: decorator
+@inline
+function saturate2(value: v128): v128 {
+  const x = f64x2.pmax(f64x2.splat(-3), f64x2.pmin(f64x2.splat(3), value));
+  const z = f64x2.mul(x, x);
+  return f64x2.div(f64x2.mul(x, f64x2.add(f64x2.splat(27), z)), f64x2.add(f64x2.splat(27), f64x2.mul(f64x2.splat(9), z)));
+}
+
+/** Band-limited saws of four oscillators at phases -1 to 1: the step is rounded off by a parabola on either side. */
+// @ts-ignore: decorator
+@inline
+function saw4(phase: v128, reach: v128): v128 {
+  const y = f32x4.mul(f32x4.convert_i32x4_s(phase), f32x4.splat(1.0 / 2147483648.0));
+  const one = f32x4.splat(1);
+  const zero = f32x4.splat(0);
+  const after = f32x4.pmax(zero, f32x4.sub(one, f32x4.mul(f32x4.add(one, y), reach)));
+  const before = f32x4.pmax(zero, f32x4.sub(one, f32x4.mul(f32x4.sub(one, y), reach)));
+  return f32x4.sub(f32x4.add(y, f32x4.mul(after, after)), f32x4.mul(before, before));
+}
+
+/**
+ * One voice of the synthesiser, added to two channels of `over` steps a frame.
+ * oscillators: groups * 4 each of phases (i32), steps (i32), reaches (f32, half a cycle over a step); gains: groups * 4 for left, then for right.
+ * voice, f64: 0 level, 1 its change a frame, 2 filter coefficient, 3 change, 4 output gain, 5 change, 6-9 filter states l1 r1 l2 r2;
+ * i32 at byte 80: sub phase, 84: sub step.
+ */
+export function synthVoice(left: usize, right: usize, frames: i32, over: i32, groups: i32, oscillators: usize, gains: usize, voice: usize, damping: f64, pulse: f32, sub: f64): void {
+  const size = <usize>groups << 4;
+  let level = load<f64>(voice);
+  let g = load<f64>(voice, 16);
+  let post = load<f64>(voice, 32);
+  const levelStep = load<f64>(voice, 8), gStep = load<f64>(voice, 24), postStep = load<f64>(voice, 40);
+  let s1 = v128.load(voice, 48);
+  let s2 = v128.load(voice, 64);
+  let subPhase = load<i32>(voice, 80);
+  const subStep = load<i32>(voice, 84);
+  const pulses = f32x4.splat(pulse);
+  const half = i32x4.splat(<i32>0x80000000);
+  let at: usize = 0;
+  for (let i = 0; i < frames; i++) {
+    level += levelStep;
+    g += gStep;
+    post += postStep;
+    const driven = f64x2.splat(level);
+    const gs = f64x2.splat(g);
+    const gd = f64x2.splat(g + damping);
+    const d = f64x2.splat(1 / (1 + g * (g + damping)));
+    const out = f64x2.splat(post);
+    for (let o = 0; o < over; o++) {
+      let sumLeft = f32x4.splat(0);
+      let sumRight = f32x4.splat(0);
+      for (let k: usize = 0; k < size; k += 16) {
+        const phase = i32x4.add(v128.load(oscillators + k), v128.load(oscillators + size + k));
+        v128.store(oscillators + k, phase);
+        const reach = v128.load(oscillators + 2 * size + k);
+        let y = saw4(phase, reach);
+        if (pulse > 0) y = f32x4.sub(y, f32x4.mul(pulses, saw4(v128.xor(phase, half), reach)));
+        sumLeft = f32x4.add(sumLeft, f32x4.mul(y, v128.load(gains + k)));
+        sumRight = f32x4.add(sumRight, f32x4.mul(y, v128.load(gains + size + k)));
+      }
+      // Lanes l0 r0 l1 r1, then l2 r2 l3 r3: two adds give the left and the right sum.
+      const low = i8x16.shuffle(sumLeft, sumRight, 0, 1, 2, 3, 16, 17, 18, 19, 4, 5, 6, 7, 20, 21, 22, 23);
+      const high = i8x16.shuffle(sumLeft, sumRight, 8, 9, 10, 11, 24, 25, 26, 27, 12, 13, 14, 15, 28, 29, 30, 31);
+      const pair = f32x4.add(low, high);
+      const both = f32x4.add(pair, i8x16.shuffle(pair, pair, 8, 9, 10, 11, 12, 13, 14, 15, 0, 1, 2, 3, 4, 5, 6, 7));
+      let x = f64x2.promote_low_f32x4(both);
+      if (sub > 0) {
+        subPhase += subStep;
+        x = f64x2.add(x, f64x2.splat((2 * abs<f64>(<f64>subPhase / 2147483648) - 1) * sub));
+      }
+      x = saturate2(f64x2.mul(x, driven));
+      const h = f64x2.mul(f64x2.sub(f64x2.sub(x, f64x2.mul(s1, gd)), s2), d);
+      const gh = f64x2.mul(gs, h);
+      const b = f64x2.add(gh, s1);
+      const gb = f64x2.mul(gs, b);
+      const w = f64x2.add(gb, s2);
+      s1 = f64x2.add(gh, b);
+      s2 = f64x2.add(gb, w);
+      const y = f64x2.mul(w, out);
+      store<f32>(left + at, load<f32>(left + at) + <f32>f64x2.extract_lane(y, 0));
+      store<f32>(right + at, load<f32>(right + at) + <f32>f64x2.extract_lane(y, 1));
+      at += 4;
+    }
+  }
+  store<f64>(voice, level);
+  store<f64>(voice, g, 16);
+  store<f64>(voice, post, 32);
+  v128.store(voice, s1, 48);
+  v128.store(voice, s2, 64);
+  store<i32>(voice, subPhase, 80);
+}
+
+// @ts-ignore: decorator
+@inline
+function dot(x: usize, kernel: usize, taps: i32): f32 {
+  let sum = f32x4.splat(0);
+  for (let k: usize = 0; k < <usize>taps << 2; k += 16) sum = f32x4.add(sum, f32x4.mul(v128.load(x + k), v128.load(kernel + k)));
+  return f32x4.extract_lane(sum, 0) + f32x4.extract_lane(sum, 1) + (f32x4.extract_lane(sum, 2) + f32x4.extract_lane(sum, 3));
+}
+
+/** out[i] += the sum of `taps` inputs from i * over on, weighted; taps is a multiple of 4. */
+export function decimate(out: usize, input: usize, frames: i32, over: i32, kernel: usize, taps: i32): void {
+  for (let i = 0; i < frames; i++) {
+    const at = out + (<usize>i << 2);
+    store<f32>(at, load<f32>(at) + dot(input + (<usize>(i * over) << 2), kernel, taps));
+  }
+}
+
+/** out[i * over + p] = the sum of `taps` inputs from i on, weighted by row p of the kernel; taps is a multiple of 4. */
+export function interpolate(out: usize, input: usize, frames: i32, over: i32, kernel: usize, taps: i32): void {
+  for (let i = 0; i < frames; i++) {
+    for (let p = 0; p < over; p++) {
+      store<f32>(out + (<usize>(i * over + p) << 2), dot(input + (<usize>i << 2), kernel + (<usize>(p * taps) << 2), taps));
+    }
+  }
+}
