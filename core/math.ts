@@ -101,6 +101,20 @@ export function cos(x: number): number {
   }
 }
 
+/** Arc tangent in radians. Reduced twice by atan(x) = 2 atan(x / (1 + sqrt(1 + x^2))), then its series (Abramowitz & Stegun 4.4.42). */
+export function atan(x: number): number {
+  let t = x;
+  let scale = 1;
+  for (let halving = 0; halving < 3; halving++) {
+    t = t / (1 + Math.sqrt(1 + t * t));
+    scale *= 2;
+  }
+  const z = t * t;
+  let sum = 0;
+  for (let n = 41; n >= 1; n -= 2) sum = 1 / n - z * sum;
+  return scale * t * sum;
+}
+
 export const tan = (x: number): number => sin(x) / cos(x);
 
 /** base^exponent for base > 0. */

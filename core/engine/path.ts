@@ -150,6 +150,6 @@ export class PathNode {
     processor.process(body.left, body.right, frames, clock - slot.latency, key ? (key.delay ?? key.from) : null);
     const peak = this.arena.kernels.blockPeak(body.left.byteOffset, body.right.byteOffset, frames);
     if (!(peak < Infinity)) throw new BrokenDevice(this.track.name, slot.declaration.name, clock - slot.latency);
-    body.silent = instrument ? peak === 0 : false;
+    body.silent = peak === 0;
   }
 }

@@ -105,8 +105,8 @@ class ClipPlayer {
 
 function materialOf(clip: PlacedClip, options: ClipSourceOptions): Material {
   if (clip.kind === "nest") {
-    const { endAt: _, ...inside } = options;
-    const player = new ClipPlayer(clip.children, inside);
+    // The nest's own part ends where it must; its children keep their own time.
+    const player = new ClipPlayer(clip.children, { ...options, endAt: Infinity });
     return { read: (from, count, left, right, offset) => void player.fill(left, right, offset, count, clip.offset + from) };
   }
   const window = windowOf(clip, options.library);

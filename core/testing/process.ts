@@ -2,6 +2,7 @@ import type { Controls, LoadedLayer, Params, PlayedNote } from "../devices/devic
 import { completeParams, still } from "../devices/device";
 import { tempoMap } from "../time/tempo";
 import { declarationOf } from "../devices/catalogue";
+import { Fft } from "../devices/fft";
 import { Arena } from "../engine/arena";
 import type { Heard } from "./listen";
 
@@ -31,6 +32,17 @@ export function through(type: string, params: Params, input: Heard, options: { r
     right.set(block[1], at);
   }
   return { left, right, resting: processor.resting };
+}
+
+/** Energy of a signal around each of some frequencies, in dB under full scale, by a windowed transform of its whole length (a power of two). */
+export function spectrumDb(x: Float32Array): Float64Array {
+  const fft = new Fft(x.length);
+  const n = x.length;
+  // Blackman-Harris: its side lobes are at -92 dB, four bins away.
+  const re = Float64Array.from(x, (v, i) => v * (0.35875 - 0.48829 * Math.cos((2 * Math.PI * i) / n) + 0.14128 * Math.cos((4 * Math.PI * i) / n) - 0.01168 * Math.cos((6 * Math.PI * i) / n)));
+  const im = new Float64Array(n);
+  fft.forward(re, im);
+  return Float64Array.from({ length: n / 2 }, (_, k) => 20 * Math.log10(Math.hypot(re[k] as number, im[k] as number) / (0.35875 * n / 2) + 1e-12));
 }
 
 export const impulse = (frames: number): Heard => {

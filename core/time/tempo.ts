@@ -26,6 +26,8 @@ export interface TempoMap {
   /** The tick nearest to a frame; `toTicks(toFrames(t)) === t` for every whole tick. */
   toTicks(frame: Frames): Ticks;
   bpmAt(tick: Ticks): Bpm;
+  /** The lowest tempo anywhere. */
+  readonly slowest: Bpm;
 }
 
 /**
@@ -76,6 +78,7 @@ export function tempoMap(points: readonly TempoPoint[], rate: number): TempoMap 
       const segment = find((s) => s.tick > tick);
       return segment.bpm + segment.slope * (tick - segment.tick);
     },
+    slowest: Math.min(...points.map((p) => p.bpm)),
   };
 }
 

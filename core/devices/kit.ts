@@ -1,0 +1,88 @@
+import { exp, pow } from "../math";
+import type { PlayedNote, Processor } from "./device";
+import { QUANTUM, fixed, instrument, percentParam, secondsParam, centsParam, valueOf } from "./device";
+import { Playhead } from "./playhead";
+import { NoteCursor } from "./voices";
+
+const VOICES = 48;
+export const PADS = 16;
+/** The note that strikes the first pad. */
+export const FIRST_PAD_NOTE = 36;
+const LAYERS_A_PAD = 4;
+
+/** Drum kit: sixteen pads of up to four layers; a strike plays every layer of its pad whose velocities it lies in, from start to end. */
+export const kit = instrument({
+  type: "kit",
+  name: "Kit",
+  about: "Sixteen pads of sounds, up to four layers each",
+  params: [
+    fixed(centsParam("tuneCents", "Tune", -1200, 1200, 0)),
+    secondsParam("ringS", "Ring", 0.02, 10, 10),
+    percentParam("touch", "Touch", 70),
+    percentParam("level", "Level", 80),
+  ],
+  layers: PADS * LAYERS_A_PAD,
+  // The longest sound plays to its end; a ring shorter than that stops it sooner.
+  tail: (params, rate) => Math.ceil(valueOf(params, "ringS") * rate * 2.6) + QUANTUM,
+  create({ rate, arena, controls, layers, notes }): Processor {
+    const { params } = controls;
+    const tune = pow(2, valueOf(params, "tuneCents") / 1200);
+    const heads = layers.map((layer) => new Playhead(layer.audio, layer.step * tune, QUANTUM));
+    const cursor = new NoteCursor(notes);
+    const layerOf = arena.int32(VOICES).fill(-1);
+    const played = arena.float64(VOICES), gain = arena.float64(VOICES), keep = arena.float64(VOICES), born = arena.float64(VOICES);
+    const left = arena.float32(QUANTUM), right = arena.float32(QUANTUM);
+    let sounding = 0;
+
+    const start = (note: PlayedNote) => {
+      controls.to(note.start);
+      const pad = note.pitch - FIRST_PAD_NOTE;
+      const touch = valueOf(params, "touch") / 100;
+      layers.forEach((layer, k) => {
+        if (layer.pad !== pad || note.velocity < layer.softest || note.velocity > layer.loudest) return;
+        let v = 0;
+        for (let i = 0; i < VOICES; i++) {
+          if ((layerOf[i] as number) < 0) { v = i; break; }
+          if ((born[i] as number) < (born[v] as number)) v = i;
+        }
+        layerOf[v] = k;
+        played[v] = 0;
+        born[v] = note.start;
+        gain[v] = layer.gain * (valueOf(params, "level") / 100) * (1 - touch + touch * pow(note.velocity / 127, 1.6));
+        const ring = valueOf(params, "ringS");
+        // At its longest a sound is left as it is.
+        keep[v] = ring >= 10 ? 1 : exp(-6.907755278982137 / (ring * rate));
+      });
+    };
+
+    return {
+      process(outLeft, outRight, frames, at) {
+        for (let q = 0; q < frames; q += QUANTUM) {
+          sounding = 0;
+          cursor.over(QUANTUM, at + q, start, (from, to) => {
+            for (let v = 0; v < VOICES; v++) {
+              const head = heads[layerOf[v] as number];
+              if (!head) continue;
+              const n = Math.min(to - from, head.frames - (played[v] as number));
+              head.read(played[v] as number, n, left, right);
+              let g = gain[v] as number;
+              const k = keep[v] as number;
+              for (let i = 0; i < n; i++) {
+                outLeft[q + from + i] = (outLeft[q + from + i] as number) + (left[i] as number) * g;
+                outRight[q + from + i] = (outRight[q + from + i] as number) + (right[i] as number) * g;
+                g *= k;
+              }
+              gain[v] = g;
+              played[v] = (played[v] as number) + n;
+              if ((played[v] as number) >= head.frames || g < 1e-8) layerOf[v] = -1;
+              else sounding++;
+            }
+          });
+        }
+      },
+      get resting() {
+        return sounding === 0;
+      },
+    };
+  },
+});

@@ -1,0 +1,89 @@
+import { PI, besselI0, sin } from "../math";
+import type { AudioReader } from "../engine/audio-reader";
+import type { Frames } from "../units";
+
+/** Taps and phases of the interpolator; one table for each rate of reading, so that reading faster does not fold. */
+const TAPS = 32;
+const PHASES = 256;
+const CUTOFFS = [1, 0.84, 0.71, 0.59, 0.5, 0.42, 0.35, 0.3, 0.25] as const;
+const tables = new Map<number, Float32Array>();
+
+/** Windowed sinc (Kaiser, beta 9), row p for a position p / PHASES after a frame; rows sum to one. */
+function tableFor(step: number): Float32Array {
+  const cutoff = CUTOFFS.find((c) => c * step <= 1.0000001) ?? 0.25;
+  const known = tables.get(cutoff);
+  if (known) return known;
+  const table = new Float32Array((PHASES + 1) * TAPS);
+  for (let p = 0; p <= PHASES; p++) {
+    const values = Float64Array.from({ length: TAPS }, (_, k) => {
+      const t = k - (TAPS / 2 - 1) - p / PHASES;
+      const edge = t / (TAPS / 2);
+      const x = PI * t * cutoff;
+      return Math.abs(edge) >= 1 ? 0 : (t === 0 ? 1 : sin(x) / x) * besselI0(9 * Math.sqrt(1 - edge * edge));
+    });
+    const sum = values.reduce((a, b) => a + b, 0);
+    values.forEach((v, k) => { table[p * TAPS + k] = v / sum; });
+  }
+  tables.set(cutoff, table);
+  return table;
+}
+
+/** Fastest reading, in frames of audio a frame. */
+export const FASTEST = 8;
+
+/** Reads a piece of audio at any rate, frame by frame of the session, a few at a time. At a rate of one its samples pass as they are. */
+export class Playhead {
+  private readonly table: Float32Array;
+  private readonly scratchLeft: Float32Array;
+  private readonly scratchRight: Float32Array;
+  readonly step: number;
+
+  /** `longest`: most frames asked for at once. */
+  constructor(private readonly audio: AudioReader, step: number, longest: Frames) {
+    this.step = Math.min(FASTEST, step);
+    this.table = tableFor(this.step);
+    const room = Math.ceil(longest * this.step) + TAPS + 2;
+    this.scratchLeft = new Float32Array(room);
+    this.scratchRight = new Float32Array(room);
+  }
+
+  /** Frames of the session until the audio has been read. */
+  get frames(): Frames {
+    return Math.ceil(this.audio.frames / this.step);
+  }
+
+  /** Writes frames `from` to `from + count` of the reading into `left` and `right` from index 0; beyond the audio is silence. */
+  read(from: Frames, count: Frames, left: Float32Array, right: Float32Array): void {
+    const { audio, step, table, scratchLeft, scratchRight } = this;
+    if (step === 1) {
+      const n = Math.max(0, Math.min(count, audio.frames - from));
+      if (n > 0) audio.read(from, n, left, right, 0);
+      left.fill(0, n, count);
+      right.fill(0, n, count);
+      return;
+    }
+    const first = Math.floor(from * step) - (TAPS / 2 - 1);
+    const last = Math.floor((from + count - 1) * step) + TAPS / 2 + 1;
+    const begin = Math.max(0, first), end = Math.min(audio.frames, last + 1);
+    scratchLeft.fill(0);
+    scratchRight.fill(0);
+    if (end > begin) audio.read(begin, end - begin, scratchLeft, scratchRight, begin - first);
+    for (let i = 0; i < count; i++) {
+      const position = (from + i) * step;
+      const whole = Math.floor(position);
+      const phase = (position - whole) * PHASES;
+      const row = Math.floor(phase) * TAPS;
+      const x = phase - Math.floor(phase);
+      const at = whole - (TAPS / 2 - 1) - first;
+      let l = 0, r = 0;
+      for (let k = 0; k < TAPS; k++) {
+        const a = table[row + k] as number;
+        const h = a + x * ((table[row + TAPS + k] as number) - a);
+        l += h * (scratchLeft[at + k] as number);
+        r += h * (scratchRight[at + k] as number);
+      }
+      left[i] = l;
+      right[i] = r;
+    }
+  }
+}
