@@ -116,6 +116,7 @@ function explain(job: StartedJob, error: unknown): ServiceFault {
     const { kind, message } = error.fault;
     if (kind === "missing audio") return { what: message, kept, todo: "Upload that file again, or remove the clips that use it.", problems: [] };
     if (kind === "broken device") return { what: message, kept, todo: "Switch the device off or change its settings, then try again.", problems: [] };
+    if (kind === "real time only") return { what: message, kept, todo: "Switch the device off, or park its track.", problems: [] };
     if (kind === "malformed file") return { what: message, kept, todo: "Try again; if it happens again, the disk may be failing.", problems: [] };
   }
   console.error(error);

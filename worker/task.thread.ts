@@ -1,8 +1,9 @@
 import { parentPort, workerData } from "node:worker_threads";
-import { BrokenDevice, MissingAudio } from "../core/engine/audio-reader";
+import { BrokenDevice, MissingAudio, RealTimeOnly } from "../core/engine/audio-reader";
 import { measureLoad } from "../core/engine/load";
 import { RenderCancelled } from "../core/engine/render";
 import { MalformedFile } from "../core/formats/bytes/bytes";
+import { prepareReshaped } from "../server/audio/reshaped";
 import { AudioStore } from "../server/audio/store";
 import { prove } from "./prove";
 import { renderFiles } from "./render-files";
@@ -30,6 +31,7 @@ function progress() {
 }
 
 async function carryOut(task: Task): Promise<Answers[keyof Answers]> {
+  await prepareReshaped(task.session, new AudioStore(task.dataRoot));
   switch (task.kind) {
     case "render":
       return {
@@ -62,6 +64,7 @@ function toFault(error: unknown): TaskFault {
   if (error instanceof RenderCancelled) return { kind: "cancelled", message };
   if (error instanceof MissingAudio) return { kind: "missing audio", message };
   if (error instanceof BrokenDevice) return { kind: "broken device", message };
+  if (error instanceof RealTimeOnly) return { kind: "real time only", message };
   if (error instanceof MalformedFile) return { kind: "malformed file", message };
   return { kind: "other", message: error instanceof Error ? (error.stack ?? message) : message };
 }

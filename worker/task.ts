@@ -75,7 +75,7 @@ export type FromThread =
 
 /** An error on its way between threads; `kind` is the class it was raised as. */
 export interface TaskFault {
-  readonly kind: "cancelled" | "missing audio" | "broken device" | "malformed file" | "other";
+  readonly kind: "cancelled" | "missing audio" | "broken device" | "real time only" | "malformed file" | "other";
   readonly message: string;
 }
 

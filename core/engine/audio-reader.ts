@@ -37,6 +37,6 @@ export class BrokenDevice extends Error {
 export class RealTimeOnly extends Error {
   override readonly name = "RealTimeOnly";
   constructor(readonly track: string, readonly device: string) {
-    super(`${device} on "${track}" works in real time only: print it in a pass of its own first.`);
+    super(`${device} on "${track}" works in real time only, so it cannot be rendered ahead.`);
   }
 }

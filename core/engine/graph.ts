@@ -1,4 +1,4 @@
-import type { DeviceDeclaration, PlayedNote, Processor } from "../devices/device";
+import type { Controls, DeviceDeclaration, PlayedNote, Processor } from "../devices/device";
 import { QUANTUM, completeParams } from "../devices/device";
 import { declarationOf } from "../devices/catalogue";
 import { dbToGain, pow } from "../math";
@@ -167,7 +167,7 @@ class Compiler {
         const slot = this.slot(device, track, latency, notes, whole);
         if (!slot) continue;
         slots.push(slot);
-        latency = slot.latency + slot.declaration.latency(completeParams(slot.declaration, device.params), session.rate);
+        latency = wholeQuanta(slot.latency + slot.declaration.latency(completeParams(slot.declaration, device.params), session.rate));
       }
       node.slots = slots;
       node.latencyOut = latency;
@@ -208,29 +208,32 @@ class Compiler {
     if (!declaration || !device.on) return null;
     const { arena, options, session } = this;
     const leading = declaration.dynamics ? whole?.slots.find((s) => s.device === device.id) : undefined;
-    if (leading) leading.followed = true;
+    if (leading) leading.awake = true;
     const keyTrack = device.key === null || leading ? null : trackOf(session, device.key);
     const keyNode = keyTrack && !keyTrack.parked ? this.whole(keyTrack) : null;
     const latency = Math.max(latencyHere, keyNode?.latencyOut ?? 0, leading?.latency ?? 0);
+    const own = declaration.latency(completeParams(declaration, device.params), session.rate);
+    const controls = controlsOf(device, declaration, track, this.tempo);
     return {
       declaration,
       device: device.id,
       latency,
       wait: latency > latencyHere ? new Delay(latency - latencyHere, arena, options.maxFrames) : null,
       key: keyNode ? this.inflow({ signal: keyNode.body, latency: keyNode.latencyOut, gain: 1 }, latency) : null,
-      followed: false,
-      processor: this.processor(device, declaration, track, notes, leading?.processor ?? null),
+      pad: own % QUANTUM === 0 ? null : new Delay(wholeQuanta(own) - own, arena, options.maxFrames),
+      awake: controls.moving,
+      processor: this.processor(device, declaration, controls, track, notes, leading?.processor ?? null),
     };
   }
 
-  private processor(device: Device, declaration: DeviceDeclaration, track: Track, notes: readonly PlayedNote[], leader: Processor | null, maxFrames = this.options.maxFrames): Processor {
+  private processor(device: Device, declaration: DeviceDeclaration, controls: Controls, track: Track, notes: readonly PlayedNote[], leader: Processor | null, maxFrames = this.options.maxFrames): Processor {
     const { arena, options, session } = this;
     if (declaration.realTime && options.pass === undefined) throw new RealTimeOnly(track.name, declaration.name);
     return declaration.create({
       rate: session.rate,
       arena,
       maxFrames,
-      controls: controlsOf(device, declaration, track, this.tempo),
+      controls,
       tempo: this.tempo,
       layers: device.layers.map((layer) => {
         const audio = options.library(layer.asset);
@@ -250,7 +253,7 @@ class Compiler {
       const declaration = declarationOf(device.type);
       if (!declaration || !device.on) return [];
       const latency = declaration.latency(completeParams(declaration, device.params), session.rate);
-      return [{ latency, processor: this.processor(device, declaration, track, [], null, QUANTUM), name: declaration.name }];
+      return [{ latency, processor: this.processor(device, declaration, controlsOf(device, declaration, null, this.tempo), track, [], null, QUANTUM), name: declaration.name }];
     });
     return {
       latency: running.reduce((sum, r) => sum + r.latency, 0),
@@ -276,6 +279,9 @@ class Compiler {
     };
   }
 }
+
+/** Latencies count in whole quanta, so that a quantum of the engine is a quantum of the timeline on every path. */
+const wholeQuanta = (frames: Frames): Frames => Math.ceil(frames / QUANTUM) * QUANTUM;
 
 const outOf = (node: PathNode): Arrival => ({ signal: node.out, latency: node.latencyOut, gain: 1 });
 const sums = (track: Track) => track.kind === "group" || track.kind === "return" || track.kind === "mix";

@@ -28,7 +28,7 @@ export function measureLoad(session: Session, library: AudioLibrary, now: () => 
   const from = busiestStart(session, WINDOW_S);
   const begin = Math.max(0, from - WARM_UP_S * session.rate);
   const graph = Arena.for((arena) =>
-    compile(session, [{ kind: "mix", at: "after its chain" }], { library, maxFrames: DEFAULT_BLOCK, startAt: begin }, arena),
+    compile(session, [{ kind: "mix", at: "after its chain" }], { library, maxFrames: DEFAULT_BLOCK, startAt: begin, pass: 0 }, arena),
   );
   const blocks = (frames: Frames) => Math.ceil(frames / DEFAULT_BLOCK);
   let clock = begin;

@@ -39,8 +39,10 @@ export interface DeviceSlot {
   /** Holds the track's own signal back where the key arrives later. */
   readonly wait: Delay | null;
   readonly key: Inflow | null;
-  /** Another processor reads this one's gains, so it may never be skipped. */
-  followed: boolean;
+  /** Fills the device's latency up to whole quanta, so that every quantum everywhere starts on the timeline's own grid of them. */
+  readonly pad: Delay | null;
+  /** May not be skipped while it rests: another processor reads its gains, or its parameters move. */
+  awake: boolean;
 }
 
 /** Double-precision sums shared by all nodes, which work one after another. */
@@ -136,17 +138,26 @@ export class PathNode {
   }
 
   private run(slot: DeviceSlot, clock: Frames, frames: Frames): void {
+    this.hold(slot.wait, frames);
+    this.process(slot, clock, frames);
+    this.hold(slot.pad, frames);
+  }
+
+  private hold(delay: Delay | null, frames: Frames): void {
+    if (!delay) return;
     const { body } = this;
-    const { processor, key, wait } = slot;
-    if (wait) {
-      body.silent = wait.push(body.left, body.right, frames, body.silent);
-      body.left.set(wait.left.subarray(0, frames));
-      body.right.set(wait.right.subarray(0, frames));
-    }
+    body.silent = delay.push(body.left, body.right, frames, body.silent);
+    body.left.set(delay.left.subarray(0, frames));
+    body.right.set(delay.right.subarray(0, frames));
+  }
+
+  private process(slot: DeviceSlot, clock: Frames, frames: Frames): void {
+    const { body } = this;
+    const { processor, key } = slot;
     if (key?.delay) key.delay.push(key.from.left, key.from.right, frames, key.from.silent);
     const instrument = slot.declaration.role === "instrument";
     // Skipping is exact: a resting device given silence would give silence and change nothing in itself.
-    if (!instrument && !slot.followed && body.silent && processor.resting && (!key || key.from.silent)) return;
+    if (!instrument && !slot.awake && body.silent && processor.resting && (!key || key.from.silent)) return;
     processor.process(body.left, body.right, frames, clock - slot.latency, key ? (key.delay ?? key.from) : null);
     const peak = this.arena.kernels.blockPeak(body.left.byteOffset, body.right.byteOffset, frames);
     if (!(peak < Infinity)) throw new BrokenDevice(this.track.name, slot.declaration.name, clock - slot.latency);

@@ -1,6 +1,7 @@
 import type { Tap } from "../engine/tap";
 import { contentEnd } from "../engine/source";
 import { declarationOf } from "../devices/catalogue";
+import { devicesOf } from "../session/clips";
 import type { Asset, Session, Track } from "../session/document";
 import type { Edit, Step } from "../session/edits";
 import type { Checked, Problem } from "../session/problem";
@@ -54,6 +55,8 @@ export function cannotFreeze(track: Track): string | null {
   if (track.clips.length === 0) return "there is nothing on the track";
   const instrument = track.kind === "instrument" ? track.devices[0] : undefined;
   if (instrument && !declarationOf(instrument.type)) return `its instrument "${instrument.type}" is not installed here: the print would be silent`;
+  const live = devicesOf(track).find((d) => d.on && declarationOf(d.type)?.realTime);
+  if (live) return `"${declarationOf(live.type)?.name ?? live.type}" on it works in real time only, so it cannot be rendered ahead`;
   return null;
 }
 

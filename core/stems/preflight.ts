@@ -1,5 +1,6 @@
 import { declarationOf } from "../devices/catalogue";
 import { isStale } from "../printing/fingerprint";
+import { devicesOf } from "../session/clips";
 import type { Session, Track } from "../session/document";
 import type { Step } from "../session/edits";
 import { unfreezeStep } from "../printing/freeze";
@@ -52,6 +53,14 @@ export function preflight(session: Session, newId: () => string): readonly Findi
       findings.push({
         id: `absent-${device.id}`, weight: "look", what: `"${device.type}" on "${called(track)}" is not installed here.`,
         means: "The sound passes it unchanged; the receiver does not hear what it did.", fix: null,
+      });
+    }
+    const live = track.frozen ? [] : devicesOf(track).filter((d) => d.on && declarationOf(d.type)?.realTime);
+    for (const device of live) {
+      findings.push({
+        id: `live-${device.id}`, weight: "stop", what: `"${declarationOf(device.type)?.name ?? device.type}" on "${called(track)}" works in real time only.`,
+        means: "An export renders ahead, so it cannot wait for the hardware.",
+        fix: { label: "Switch it off", step: { label: `Switch off ${declarationOf(device.type)?.name ?? device.type}`, edits: [{ do: "set", in: "devices", track: track.id, id: device.id, patch: { on: false } }] } },
       });
     }
     if (isStale(session, track)) {

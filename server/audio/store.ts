@@ -6,7 +6,10 @@ import { pipeline } from "node:stream/promises";
 import type { AudioLibrary } from "../../core/engine/audio-reader";
 import { MissingAudio } from "../../core/engine/audio-reader";
 import { WavReader } from "../../core/formats/wav/read";
-import { audioFolder, packageFolder, unfinishedFolder } from "../paths";
+import type { Reshape } from "../../core/session/clips";
+import { reshapeKey } from "../../core/session/clips";
+import { STRETCH_VERSION } from "../../core/stretch/stretcher";
+import { audioFolder, packageFolder, reshapedFolder, unfinishedFolder } from "../paths";
 import { FileSource } from "./file-bytes";
 
 /** Audio files by SHA-256 of their bytes, and finished packages by id. A file is either whole or not there. */
@@ -16,7 +19,7 @@ export class AudioStore {
   /** Creates the folders. With `sweep`, deletes what an earlier process left unfinished: only when no other process writes. */
   async prepare(sweep: boolean): Promise<void> {
     if (sweep) await rm(unfinishedFolder(this.root), { recursive: true, force: true });
-    for (const folder of [audioFolder(this.root), packageFolder(this.root), unfinishedFolder(this.root)]) await mkdir(folder, { recursive: true });
+    for (const folder of [audioFolder(this.root), packageFolder(this.root), reshapedFolder(this.root), unfinishedFolder(this.root)]) await mkdir(folder, { recursive: true });
   }
 
   /** A path for a file that is still being written. */
@@ -53,9 +56,10 @@ export class AudioStore {
   library(): { readonly find: AudioLibrary; close(): void } {
     const open = new Map<string, FileSource>();
     return {
-      find: (hash) => {
-        const source = open.get(hash) ?? this.openSource(hash);
-        open.set(hash, source);
+      find: (hash, reshape = null) => {
+        const path = reshape ? this.reshapedPath(reshape) : this.path(hash);
+        const source = open.get(path) ?? this.openSource(path, hash);
+        open.set(path, source);
         return WavReader.open(source);
       },
       close: () => {
@@ -65,9 +69,15 @@ export class AudioStore {
     };
   }
 
-  private openSource(hash: string): FileSource {
+  /** Where an asset is kept as reshaped; made by `prepareReshaped`. */
+  reshapedPath(reshape: Reshape): string {
+    const name = createHash("sha256").update(`${STRETCH_VERSION}/${reshapeKey(reshape)}`).digest("hex");
+    return join(reshapedFolder(this.root), `${name}.wav`);
+  }
+
+  private openSource(path: string, hash: string): FileSource {
     try {
-      return new FileSource(this.path(hash));
+      return new FileSource(path);
     } catch (error) {
       if ((error as NodeJS.ErrnoException).code === "ENOENT") throw new MissingAudio(hash);
       throw error;

@@ -1,0 +1,4 @@
+declare module "signalsmith-stretch" {
+  const create: unknown;
+  export default create;
+}

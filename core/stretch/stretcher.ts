@@ -1,0 +1,122 @@
+import type { Frames, Hertz } from "../units";
+
+/** Raised whenever reshaped audio can come out different: kept files carry it in their name. */
+export const STRETCH_VERSION = 1;
+
+/** Changes the length of stereo audio without changing its pitch, as a stream. */
+export interface Stretcher {
+  /**
+   * Stretches `frames` frames by `stretch` into round(frames * stretch) frames. `read` fills both channels with `count` frames from frame `from`
+   * on, which lie inside the audio; `emit` gets the result in order. The same input gives the same output.
+   */
+  run(
+    frames: Frames, stretch: number,
+    read: (from: Frames, count: Frames, left: Float32Array, right: Float32Array) => void,
+    emit: (left: Float32Array, right: Float32Array, offset: number, count: Frames) => void,
+  ): void;
+}
+
+/** The functions of the library's WebAssembly module that are used here. */
+interface StretchModule {
+  readonly HEAP8: { readonly buffer: ArrayBuffer };
+  _setBuffers(channels: number, frames: number): number;
+  _inputLatency(): number;
+  _outputLatency(): number;
+  _reset(): void;
+  _seek(frames: number, rate: number): void;
+  _process(input: number, output: number): void;
+}
+
+type WorkletProcessor = new (options: object) => { readonly wasmModule: StretchModule };
+
+/** Most frames put in or taken out at once. */
+const CHUNK = 4096;
+
+let processorClass: Promise<WorkletProcessor> | null = null;
+
+/**
+ * The package is made for an audio worklet only and registers a processor there. Given stand-ins for the worklet's two globals it does the
+ * same here, and the processor holds the WebAssembly module.
+ */
+async function loadProcessor(): Promise<WorkletProcessor> {
+  const world = globalThis as unknown as Record<string, unknown>;
+  const found: WorkletProcessor[] = [];
+  const before = [world["AudioWorkletProcessor"], world["registerProcessor"]];
+  world["AudioWorkletProcessor"] = class {
+    readonly port: { postMessage(message: readonly unknown[]): void } = { postMessage: (message) => { if (message[0] === "ready") ready?.(); } };
+  };
+  world["registerProcessor"] = (_: string, made: WorkletProcessor) => found.push(made);
+  try {
+    await import("signalsmith-stretch");
+  } finally {
+    [world["AudioWorkletProcessor"], world["registerProcessor"]] = before;
+  }
+  const [made] = found;
+  if (!made) throw new RangeError("the stretch library registered nothing");
+  return made;
+}
+
+/** Called by the processor under construction once its module is there; they are made one at a time. */
+let ready: (() => void) | null = null;
+let making: Promise<unknown> = Promise.resolve();
+
+/** Makes a stretcher for audio at a rate. */
+export async function makeStretcher(rate: Hertz): Promise<Stretcher> {
+  processorClass ??= loadProcessor();
+  const Processor = await processorClass;
+  const make = async () => {
+    const world = globalThis as unknown as Record<string, unknown>;
+    world["sampleRate"] = rate;
+    try {
+      const announced = new Promise<void>((resolve) => { ready = resolve; });
+      const processor = new Processor({ numberOfOutputs: 1, outputChannelCount: [2] });
+      await announced;
+      return processor.wasmModule;
+    } finally {
+      delete world["sampleRate"];
+    }
+  };
+  const made = making.then(make);
+  making = made.catch(() => undefined);
+  return stretcherOf(await made);
+}
+
+function stretcherOf(module: StretchModule): Stretcher {
+  const ahead = module._inputLatency();
+  const late = module._outputLatency();
+  const room = Math.max(CHUNK, ahead + late);
+  return {
+    run(frames, stretch, read, emit) {
+      module._reset();
+      const pointer = module._setBuffers(2, room);
+      // Views are taken anew each time: the module's memory may grow.
+      const views = (first: number) => [0, 1].map((c) => new Float32Array(module.HEAP8.buffer, pointer + 4 * room * (first + c), room)) as [Float32Array, Float32Array];
+      const fill = (from: Frames, count: Frames, at: number) => {
+        const [left, right] = views(0);
+        left.fill(0, at, at + count);
+        right.fill(0, at, at + count);
+        const inside = Math.max(0, Math.min(count, frames - from));
+        if (inside > 0) read(from, inside, left.subarray(at, at + inside), right.subarray(at, at + inside));
+      };
+      const rate = 1 / stretch;
+      const total = Math.round(frames * stretch);
+      // What comes out first belongs to the time `late` frames before the audio, and needs the first `ahead` frames.
+      fill(0, ahead, late);
+      for (const view of views(0)) view.fill(0, 0, late);
+      module._seek(ahead + late, rate);
+      const outChunk = Math.max(1, Math.floor(Math.min(CHUNK, CHUNK * stretch)));
+      let taken = 0;
+      for (let made = 0; made < total + late; ) {
+        const n = Math.min(outChunk, total + late - made);
+        const input = Math.round((made + n) * rate) - taken;
+        fill(ahead + taken, input, 0);
+        module._process(input, n);
+        const skip = Math.max(0, Math.min(n, late - made));
+        const [left, right] = views(2);
+        if (n > skip) emit(left, right, skip, n - skip);
+        taken += input;
+        made += n;
+      }
+    },
+  };
+}
