@@ -26,62 +26,58 @@ const POWERS_OF_TWO = (() => {
 export function exp(x: number): number {
   if (x > 709) return Infinity;
   if (x < -745.2) return 0;
-  const k = Math.round(x * INV_LN2);
+  const k = Math.floor(x * INV_LN2 + 0.5);
   const r = x - k * LN2_HI - k * LN2_LO;
-  let sum = 1 + r / 14;
-  for (let n = 13; n >= 1; n--) sum = 1 + (r / n) * sum;
+  // The series to r^13, even and odd powers apart: two short chains instead of a long one.
+  const q = r * r;
+  const sum = 1.0 + q * (0.5 + q * (0.041666666666666664 + q * (0.001388888888888889 + q * (2.48015873015873e-05 + q * (2.755731922398589e-07 + q * (2.08767569878681e-09)))))) + r * (1.0 + q * (0.16666666666666666 + q * (0.008333333333333333 + q * (0.0001984126984126984 + q * (2.7557319223985893e-06 + q * (2.505210838544172e-08 + q * (1.6059043836821613e-10)))))));
   return k < -1022
     ? sum * (POWERS_OF_TWO[52] ?? 0) * (POWERS_OF_TWO[k + 1022 + 1074] ?? 0)
     : sum * (POWERS_OF_TWO[k + 1074] ?? 0);
 }
 
+const DOUBLE = new Float64Array(1);
+const WORDS = new Uint32Array(DOUBLE.buffer);
+
 /** Natural logarithm; -Infinity at 0, NaN below. */
 export function log(x: number): number {
   if (!(x > 0)) return x === 0 ? -Infinity : NaN;
   if (x === Infinity) return Infinity;
-  let exponent = 0;
-  let m = x;
-  // Halving by exact powers of two, coarse to fine, leaves m in [1/sqrt2, sqrt2) without touching its bits.
+  // The exponent is read from the number's bits (IEEE 754, the high word second); what is too small to have one is scaled first.
+  const tiny = x < 2.2250738585072014e-308;
+  DOUBLE[0] = tiny ? x * 18014398509481984 : x;
+  let exponent = ((WORDS[1] as number) >>> 20) - 1023 - (tiny ? 54 : 0);
+  WORDS[1] = ((WORDS[1] as number) & 0xfffff) | 0x3ff00000;
+  let m = DOUBLE[0] as number;
   if (m >= 1.4142135623730951) {
-    for (let step = 512; step >= 1; step >>= 1) {
-      const scale = POWERS_OF_TWO[1074 - step] ?? 1;
-      if (m * scale >= 0.7071067811865476) { m *= scale; exponent += step; }
-    }
-  } else if (m < 0.7071067811865476) {
-    for (let step = 1023; step >= 1; step = step === 1023 ? 512 : step >> 1) {
-      const scale = POWERS_OF_TWO[1074 + step] ?? 1;
-      while (m * scale < 1.4142135623730951) { m *= scale; exponent -= step; }
-    }
+    m *= 0.5;
+    exponent++;
   }
   const s = (m - 1) / (m + 1);
   const z = s * s;
-  let sum = 1 / 23;
-  for (let n = 21; n >= 1; n -= 2) sum = 1 / n + z * sum;
+  const sum = 1.0 + z * (0.3333333333333333 + z * (0.2 + z * (0.14285714285714285 + z * (0.1111111111111111 + z * (0.09090909090909091 + z * (0.07692307692307693 + z * (0.06666666666666667 + z * (0.058823529411764705 + z * (0.05263157894736842 + z * (0.047619047619047616 + z * (0.043478260869565216)))))))))));
   return exponent * LN2_HI + (2 * s * sum + exponent * LN2_LO);
 }
 
+const INV_HALF_PI = 0.63661977236758134308;
 const HALF_PI_1 = 1.57079632673412561417;
 const HALF_PI_2 = 6.07710050630396597660e-11;
 const HALF_PI_3 = 2.02226624879595063154e-21;
 
 const sinCore = (r: number): number => {
   const z = r * r;
-  let sum = 1;
-  for (let n = 16; n >= 2; n -= 2) sum = 1 - (z / (n * (n + 1))) * sum;
-  return r * sum;
+  return r * (1.0 + z * (-0.16666666666666666 + z * (0.008333333333333333 + z * (-0.0001984126984126984 + z * (2.7557319223985893e-06 + z * (-2.505210838544172e-08 + z * (1.6059043836821613e-10 + z * (-7.647163731819816e-13 + z * (2.8114572543455206e-15)))))))));
 };
 const cosCore = (r: number): number => {
   const z = r * r;
-  let sum = 1;
-  for (let n = 17; n >= 1; n -= 2) sum = 1 - (z / (n * (n + 1))) * sum;
-  return sum;
+  return 1.0 + z * (-0.5 + z * (0.041666666666666664 + z * (-0.001388888888888889 + z * (2.48015873015873e-05 + z * (-2.755731922398589e-07 + z * (2.08767569878681e-09 + z * (-1.1470745597729725e-11 + z * (4.779477332387385e-14 + z * (-1.5619206968586225e-16)))))))));
 };
 
 /** Sine of an angle in radians, |x| up to about 1e6. */
 export function sin(x: number): number {
-  const k = Math.round(x / HALF_PI_1);
+  const k = Math.floor(x * INV_HALF_PI + 0.5);
   const r = x - k * HALF_PI_1 - k * HALF_PI_2 - k * HALF_PI_3;
-  switch (((k % 4) + 4) % 4) {
+  switch (k & 3) {
     case 0: return sinCore(r);
     case 1: return cosCore(r);
     case 2: return -sinCore(r);
@@ -91,9 +87,9 @@ export function sin(x: number): number {
 
 /** Cosine of an angle in radians, |x| up to about 1e6. */
 export function cos(x: number): number {
-  const k = Math.round(x / HALF_PI_1);
+  const k = Math.floor(x * INV_HALF_PI + 0.5);
   const r = x - k * HALF_PI_1 - k * HALF_PI_2 - k * HALF_PI_3;
-  switch (((k % 4) + 4) % 4) {
+  switch (k & 3) {
     case 0: return cosCore(r);
     case 1: return -sinCore(r);
     case 2: return -cosCore(r);
@@ -110,8 +106,7 @@ export function atan(x: number): number {
     scale *= 2;
   }
   const z = t * t;
-  let sum = 0;
-  for (let n = 41; n >= 1; n -= 2) sum = 1 / n - z * sum;
+  const sum = 1.0 + z * (-0.3333333333333333 + z * (0.2 + z * (-0.14285714285714285 + z * (0.1111111111111111 + z * (-0.09090909090909091 + z * (0.07692307692307693 + z * (-0.06666666666666667 + z * (0.058823529411764705 + z * (-0.05263157894736842 + z * (0.047619047619047616 + z * (-0.043478260869565216 + z * (0.04 + z * (-0.037037037037037035)))))))))))));
   return scale * t * sum;
 }
 

@@ -15,7 +15,7 @@ export const RECORDING_RATE = 48000;
 const seconds = (s: number): Frames => Math.round(s * RECORDING_RATE);
 
 /** Filters one channel in place. */
-function filter(x: Float32Array, k: BiquadCoefficients): Float32Array {
+export function filter(x: Float32Array, k: BiquadCoefficients): Float32Array {
   let z1 = 0;
   let z2 = 0;
   for (let i = 0; i < x.length; i++) {
@@ -130,4 +130,101 @@ export function breathAndHum(): Recording {
     }
   }
   return { name: "Breath and hum", left: out, right: out.slice() };
+}
+
+/** A bell buoy: a bell of inharmonic partials, struck by a clapper whenever the swell leans it over. The first stroke comes at once. */
+export function bellBuoy(): Recording {
+  const frames = seconds(16);
+  const left = new Float32Array(frames);
+  const right = new Float32Array(frames);
+  // Hum, prime, tierce, quint, nominal and two above, as a cast bell has them.
+  const partials = [0.5, 1, 1.183, 1.506, 2, 2.514, 3.011] as const;
+  let at = 0;
+  for (let n = 0; at < frames - seconds(2); n++) {
+    const force = n === 0 ? 1 : 0.35 + 0.65 * randomUnit(301, n);
+    for (const [m, ratio] of partials.entries()) {
+      const level = 0.11 * force * ([0.7, 1, 0.8, 0.4, 0.9, 0.35, 0.2][m] as number) * (0.85 + 0.3 * randomUnit(302 + m, n));
+      const decay = 1.9 / (1 + 0.55 * m);
+      ping(left, at, 587 * ratio, 587 * ratio, decay, level);
+      ping(right, at + seconds(0.0006), 587 * ratio * 1.0007, 587 * ratio * 1.0007, decay, level * 0.85);
+    }
+    at += seconds(1.5 + 2.4 * randomUnit(303, n));
+  }
+  return { name: "Bell buoy", left, right };
+}
+
+/** Gulls over the basin, in threes and fours. */
+export function gulls(): Recording {
+  const frames = seconds(14);
+  const left = new Float32Array(frames);
+  const right = new Float32Array(frames);
+  let at = 0.4;
+  for (let n = 0; at < 12.5; n++) {
+    const where = randomUnit(401, n);
+    const cries = 2 + Math.floor(3 * randomUnit(402, n));
+    for (let c = 0; c < cries; c++) {
+      const length = 0.22 + 0.1 * randomUnit(403, n * 8 + c);
+      let phase = 0;
+      for (let i = 0; i < seconds(length); i++) {
+        const x = i / seconds(length);
+        const hz = 1150 + 900 * sin(PI * pow(x, 0.7)) - 260 * c;
+        phase += hz / RECORDING_RATE;
+        phase -= Math.floor(phase);
+        const v = (sin(TAU * phase) + 0.6 * sin(TAU * 2 * phase) + 0.35 * sin(TAU * 3 * phase)) * sin(PI * x) * (0.75 + 0.25 * sin(TAU * 43 * x)) * 0.12;
+        const k = seconds(at) + i;
+        if (k >= frames) break;
+        left[k] = (left[k] as number) + v * cos((PI / 2) * where);
+        right[k] = (right[k] as number) + v * sin((PI / 2) * where);
+      }
+      at += length + 0.09;
+    }
+    at += 0.8 + 2.2 * randomUnit(404, n);
+  }
+  return { name: "Gulls over the basin", left, right };
+}
+
+/** Two bowed lines a fifth apart, each note leant into: sawtooth partials through a wooden body, with the bow's hiss. */
+export function bowedStrings(): Recording {
+  const frames = seconds(40);
+  const left = new Float32Array(frames);
+  const right = new Float32Array(frames);
+  // Start, length in seconds and pitch of every bow.
+  const bows = [[0.2, 4.9, 57], [5.0, 4.9, 58], [9.9, 5.0, 60], [14.9, 4.9, 55], [20.2, 4.9, 62], [25.0, 4.9, 58], [29.9, 5.0, 65], [34.9, 4.8, 60]] as const;
+  const hiss = filter(filter(noise(frames, 501), biquad.highPass(1800, 0.7, RECORDING_RATE)), biquad.lowPass(6500, 0.7, RECORDING_RATE));
+  for (const [n, [start, length, pitch]] of bows.entries()) {
+    for (const [desk, away] of [0, 7, 12].entries()) {
+      const hz = 440 * pow(2, (pitch + away - 12 - 69) / 12) * (1 + 0.0012 * (desk - 1));
+      const where = 0.25 + 0.25 * desk;
+      let phase = randomUnit(502, n * 3 + desk);
+      for (let i = 0; i < seconds(length); i++) {
+        const t = i / RECORDING_RATE;
+        const x = i / seconds(length);
+        const vibrato = 1 + 0.0035 * Math.min(1, t / 1.2) * sin(TAU * (5.2 + 0.2 * desk) * t + desk);
+        phase += (hz * vibrato) / RECORDING_RATE;
+        phase -= Math.floor(phase);
+        const press = Math.min(1, t / 0.35) * Math.min(1, ((1 - x) * length) / 0.5) * (0.75 + 0.25 * sin(PI * x));
+        // Partials fall by their number; the bow's pressure brings the upper ones out.
+        let v = 0;
+        for (let k = 1; k <= 9; k++) v += (sin(TAU * k * phase) / k) * pow(0.55 + 0.4 * press, k - 1);
+        v = press * (0.085 * v + 0.012 * (hiss[seconds(start) + i] as number));
+        const at = seconds(start) + i;
+        left[at] = (left[at] as number) + v * cos((PI / 2) * where);
+        right[at] = (right[at] as number) + v * sin((PI / 2) * where);
+      }
+    }
+  }
+  const body = (x: Float32Array) => filter(filter(filter(x, biquad.bell(290, 4, 2, RECORDING_RATE)), biquad.bell(700, -3, 1.2, RECORDING_RATE)), biquad.highShelf(3500, -5, RECORDING_RATE));
+  return { name: "Bowed strings", left: body(left), right: body(right) };
+}
+
+/** Somebody coils a rope: a few soft rubs, in passing. */
+export function ropeCoil(): Recording {
+  const frames = seconds(5);
+  const rub = filter(filter(noise(frames, 601), biquad.highPass(380, 0.7, RECORDING_RATE)), biquad.lowPass(2600, 0.7, RECORDING_RATE));
+  const out = Float32Array.from(rub, (v, i) => {
+    const t = i / RECORDING_RATE;
+    const stroke = (t * 1.1) % 1;
+    return v * 0.22 * pow(sin(PI * stroke), 2) * (0.4 + 0.6 * (sin(TAU * 23 * t) > 0 ? 1 : 0.3)) * Math.min(1, (5 - t) / 0.6);
+  });
+  return { name: "Audio 6", left: out, right: Float32Array.from(out, (v, i) => 0.9 * v + 0.1 * (out[Math.max(0, i - 31)] as number)) };
 }

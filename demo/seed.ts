@@ -7,17 +7,18 @@ import type { Db } from "../server/db/connect";
 import { recordAudio } from "../server/services/audio";
 import { createSession } from "../server/services/sessions";
 import type { Recording } from "./field-recordings";
-import { RECORDING_RATE, breathAndHum, rigging, waterBed } from "./field-recordings";
-import { harbourLamps } from "./harbour-lamps";
+import { RECORDING_RATE } from "./field-recordings";
+import type { DemoAudio } from "./harbour-lamps";
+import { demoRecordings, harbourLamps } from "./harbour-lamps";
 
 export const DEMO_ID = "harbour-lamps";
 
 /** Makes the demo's recordings, stores them and creates the session. */
 export async function seedDemo(db: Db, dataRoot: string): Promise<void> {
   const store = new AudioStore(dataRoot);
-  const keep = (recording: Recording) => storeRecording(db, store, recording);
-  const document = harbourLamps({ water: await keep(waterBed()), rigging: await keep(rigging()), breath: await keep(breathAndHum()) });
-  await createSession(db, document, DEMO_ID);
+  const kept: Partial<Record<keyof DemoAudio, Asset>> = {};
+  for (const [name, recording] of Object.entries(demoRecordings())) kept[name as keyof DemoAudio] = await storeRecording(db, store, recording);
+  await createSession(db, harbourLamps(kept as DemoAudio), DEMO_ID);
 }
 
 async function storeRecording(db: Db, store: AudioStore, { name, left, right }: Recording): Promise<Asset> {

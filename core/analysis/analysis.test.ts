@@ -137,7 +137,7 @@ describe("converter", () => {
     expect(at).toBe(out.length);
     return out;
   };
-  const pairs = [[44100, 48000], [48000, 44100], [48000, 96000], [96000, 48000]] as const;
+  const pairs = [[44100, 48000], [48000, 44100], [48000, 96000], [96000, 48000], [44100, 96000], [96000, 44100]] as const;
 
   test.each(pairs)("%d to %d: an impulse stays where it was, to the frame", (from, to) => {
     const input = new Float32Array(from / 2);
@@ -157,10 +157,21 @@ describe("converter", () => {
     }
   });
 
-  test("what the lower rate cannot hold is gone by 120 dB", () => {
-    const input = Float32Array.from({ length: 48000 }, (_, i) => Math.sin((2 * Math.PI * 23000 * i) / 48000));
-    const out = convert(input, 48000, 44100).subarray(11025, 33075);
+  test.each([[48000, 44100, 23000], [96000, 48000, 25000], [96000, 44100, 30000], [96000, 48000, 47000]])("%d to %d: %d Hz, which the lower rate cannot hold, is gone by 120 dB", (from, to, hz) => {
+    const input = Float32Array.from({ length: from }, (_, i) => Math.sin((2 * Math.PI * hz * i) / from));
+    const out = convert(input, from, to).subarray(to / 4, (3 * to) / 4);
     expect(db(Math.max(...out.map(Math.abs)))).toBeLessThan(-120);
+  });
+
+  test.each([[44100, 48000, 19000], [48000, 96000, 20000], [44100, 96000, 15000]])("%d to %d: the images of %d Hz are under it by 120 dB", (from, to, hz) => {
+    const input = Float32Array.from({ length: from }, (_, i) => Math.sin((2 * Math.PI * hz * i) / from));
+    // A long window: its side lobes are far below what is looked for.
+    const out = convert(input, from, to).subarray(to / 4, to / 4 + 32768);
+    const window = out.map((v, i) => { const x = (2 * Math.PI * i) / 32768; return v * (0.2710514 - 0.4332979 * Math.cos(x) + 0.2181230 * Math.cos(2 * x) - 0.0659254 * Math.cos(3 * x) + 0.0108117 * Math.cos(4 * x) - 0.0007768 * Math.cos(5 * x) + 0.0000139 * Math.cos(6 * x)); });
+    const tone = magnitudeAt(window, hz, to);
+    for (const image of [from - hz, from + hz, 2 * from - hz]) {
+      if (image < to / 2) expect(db(magnitudeAt(window, image, to) / tone)).toBeLessThan(-120);
+    }
   });
 
   test("how the input is cut up changes nothing", () => {

@@ -1,18 +1,20 @@
 import { PI, TAU, cos, exp, pow, sin, tan } from "../math";
 import { randomUnit } from "../random";
 import type { Params, PlayedNote, Processor } from "./device";
-import { QUANTUM, centsParam, hertzParam, instrument, percentParam, secondsParam, stepsParam, fixed, valueOf } from "./device";
+import { QUANTUM, centsParam, fixed, hertzParam, instrument, percentParam, secondsParam, stepsParam, valueOf } from "./device";
 import { FILTER_HALF, designLowPass, filterTaps } from "./oversample";
 
 const VOICES = 16;
 const MAX_UNISON = 9;
-const MAX_GROUPS = 3;
 /** Frames between points of a voice's envelopes, counted from its own start; in between, everything moves in a straight line. */
-const CONTROL = 16;
+const CONTROL = 32;
 
-/** Bytes of one voice's oscillators, and of its other states, as the kernel lays them out. */
-const OSCILLATOR_WORDS = 3 * MAX_GROUPS * 4;
-const VOICE_DOUBLES = 11;
+/** Sizes of one oscillator and of a voice's other states, as the kernel lays them out, and where things stand in them. */
+const OSCILLATOR_WORDS = 8;
+const PHASE = 4, REACH = 5, LEFT = 6, RIGHT = 7;
+const VOICE_DOUBLES = 22;
+const LEVEL = 0, A = 2, P = 4, Q = 6, POST = 8;
+const SUB_WORDS = 28;
 
 const oversampling = (params: Params) => {
   const wanted = valueOf(params, "oversample");
@@ -56,8 +58,6 @@ export const synth = instrument({
     const get = (id: string) => valueOf(params, id);
     const over = oversampling(params);
     const unison = Math.round(get("unison"));
-    const groups = Math.ceil(unison / 4);
-    const lanes = groups * 4;
     const fastRate = rate * over;
     let pulse = 0, sub = 0, cutoff = 0, damping = 0, drive = 1, sweepOctaves = 0, sweepFall = 0, attackStep = 0, decayKeep = 0, sustain = 0;
     let releaseKeep = 0, vibratoHz = 0, vibrato = 0, level = 0, detune = 0;
@@ -80,17 +80,16 @@ export const synth = instrument({
     };
     read();
 
-    const words = arena.int32(VOICES * OSCILLATOR_WORDS);
-    const reaches = new Float32Array(words.buffer, words.byteOffset, words.length);
+    const words = arena.int32(VOICES * MAX_UNISON * OSCILLATOR_WORDS);
+    const floats = new Float32Array(words.buffer, words.byteOffset, words.length);
     const states = arena.float64(VOICES * VOICE_DOUBLES);
-    const subWords = new Int32Array(states.buffer, states.byteOffset, states.length * 2);
-    const gains = arena.float32(2 * MAX_GROUPS * 4);
-    for (let u = 0; u < unison; u++) {
-      const where = unison === 1 ? 0 : (2 * u) / (unison - 1) - 1;
-      const angle = (PI / 4) * (1 + where * (get("spread") / 100));
-      gains[u] = Math.SQRT2 * cos(angle);
-      gains[lanes + u] = Math.SQRT2 * sin(angle);
-    }
+    const stateWords = new Int32Array(states.buffer, states.byteOffset, states.length * 2);
+    const oscillator = (voice: number, u: number) => (voice * MAX_UNISON + u) * OSCILLATOR_WORDS;
+    /** Where an oscillator stands among its fellows, from -1 to 1. */
+    const where = (u: number) => (unison === 1 ? 0 : (2 * u) / (unison - 1) - 1);
+    const ratios = arena.float64(MAX_UNISON);
+    const spreadOut = () => { for (let u = 0; u < unison; u++) ratios[u] = pow(2, (where(u) * detune) / 1200); };
+    spreadOut();
     const hz = arena.float64(VOICES), force = arena.float64(VOICES), amp = arena.float64(VOICES), bend = arena.float64(VOICES);
     /** 0 free, 1 attack, 2 decay and sustain, 3 release. */
     const stage = arena.int32(VOICES);
@@ -105,8 +104,6 @@ export const synth = instrument({
     const fastRight = arena.float32(keep + QUANTUM * over + 4);
     let next = 0;
     let quietRun = keep + QUANTUM * over;
-
-    const where = (u: number) => (unison === 1 ? 0 : (2 * u) / (unison - 1) - 1);
 
     const start = (note: PlayedNote, index: number) => {
       // The free voice, else the one in release longest, else the oldest.
@@ -126,16 +123,27 @@ export const synth = instrument({
       stage[voice] = 1;
       born[voice] = note.start;
       released[voice] = note.start + note.frames;
-      const base = voice * OSCILLATOR_WORDS;
-      words.fill(0, base, base + OSCILLATOR_WORDS);
-      for (let u = 0; u < unison; u++) words[base + u] = unison === 1 ? 0 : (randomUnit(seed, index * MAX_UNISON + u) - 0.5) * 4294967295;
+      for (let u = 0; u < unison; u++) {
+        const o = oscillator(voice, u);
+        const angle = (PI / 4) * (1 + where(u) * (get("spread") / 100));
+        words[o + PHASE] = unison === 1 ? 0 : (randomUnit(seed, index * MAX_UNISON + u) - 0.5) * 4294967295;
+        floats[o + LEFT] = Math.SQRT2 * cos(angle);
+        floats[o + RIGHT] = Math.SQRT2 * sin(angle);
+      }
       states.fill(0, voice * VOICE_DOUBLES, (voice + 1) * VOICE_DOUBLES);
-      states[voice * VOICE_DOUBLES + 4] = 1 / drive;
+      states[voice * VOICE_DOUBLES + POST] = 0.5 / drive;
     };
 
-    const coefficientAt = (voice: number) => {
-      const sweep = sweepOctaves >= 0 ? (bend[voice] as number) * sweepOctaves : (1 - (bend[voice] as number)) * -sweepOctaves;
-      return tan((PI * Math.min(cutoff * pow(2, sweep), rate * 0.45)) / fastRate);
+    /** The four multiples of an oscillator's step that the kernel adds at once. */
+    const setStep = (at: Int32Array, index: number, cycles: number) => {
+      const step = Math.floor(cycles * 4294967296);
+      for (let n = 0; n < 4; n++) at[index + n] = (n + 1) * step;
+    };
+
+    /** Aims one of the lines: at its goal after so many steps, or there already when the voice begins. */
+    const aim = (index: number, goal: number, steps: number, jump: boolean) => {
+      if (jump) states[index] = goal;
+      states[index + 1] = (goal - (states[index] as number)) / steps;
     };
 
     /** Sets a voice's straight lines for the CONTROL frames from timeline frame `at` on; false when it has ended. */
@@ -157,22 +165,27 @@ export const synth = instrument({
         a = Math.max(0, -0.001 + (a + 0.001) * releaseKeep);
       }
       amp[voice] = a;
-      if (first) states[state + 2] = coefficientAt(voice);
-      else bend[voice] = (bend[voice] as number) * sweepFall;
-      states[state + 1] = (a * (force[voice] as number) * level * drive - (states[state] as number)) / CONTROL;
-      states[state + 3] = (coefficientAt(voice) - (states[state + 2] as number)) / CONTROL;
-      states[state + 5] = (1 / drive - (states[state + 4] as number)) / CONTROL;
+      if (!first) bend[voice] = (bend[voice] as number) * sweepFall;
+      const steps = CONTROL * over;
+      const sweep = sweepOctaves >= 0 ? (bend[voice] as number) * sweepOctaves : (1 - (bend[voice] as number)) * -sweepOctaves;
+      const g = tan((PI * Math.min(cutoff * pow(2, sweep), rate * 0.45)) / fastRate);
+      const d = 1 / (1 + g * (g + damping));
+      aim(state + LEVEL, a * (force[voice] as number) * level * drive, steps, false);
+      aim(state + A, 2 * d - 1, steps, first);
+      aim(state + P, 2 * g * d, steps, first);
+      aim(state + Q, 2 * g * g * d, steps, first);
+      aim(state + POST, 0.5 / drive, steps, false);
       if (first || vibrato > 0 || controls.moving) {
         const cents = vibrato === 0 ? 0 : vibrato * sin(TAU * fraction((vibratoHz * at) / rate));
         const f = (hz[voice] as number) * (cents === 0 ? 1 : pow(2, cents / 1200));
-        const base = voice * OSCILLATOR_WORDS;
         for (let u = 0; u < unison; u++) {
-          const step = Math.min(0.45, (f * pow(2, (where(u) * detune) / 1200)) / fastRate);
-          words[base + lanes + u] = step * 4294967296;
+          const o = oscillator(voice, u);
+          const cycles = Math.min(0.45, (f * (ratios[u] as number)) / fastRate);
+          setStep(words, o, cycles);
           // A phase of -1 to 1 covers a cycle, so a step is twice as long in it; half its inverse is the reach.
-          reaches[base + 2 * lanes + u] = 0.5 / step;
+          floats[o + REACH] = 0.5 / cycles;
         }
-        subWords[2 * state + 21] = Math.min(0.45, (f * 0.5) / fastRate) * 4294967296;
+        setStep(stateWords, 2 * state + SUB_WORDS, Math.min(0.45, (f * 0.5) / fastRate));
       }
       return true;
     };
@@ -186,8 +199,8 @@ export const synth = instrument({
         const n = Math.min(to - i, CONTROL - into);
         const offset = (keep + i * over) * 4;
         synthVoice(
-          fastLeft.byteOffset + offset, fastRight.byteOffset + offset, n, over, groups, words.byteOffset + voice * OSCILLATOR_WORDS * 4, gains.byteOffset,
-          states.byteOffset + voice * VOICE_DOUBLES * 8, damping, pulse, sub * 2,
+          fastLeft.byteOffset + offset, fastRight.byteOffset + offset, n * over, unison, words.byteOffset + oscillator(voice, 0) * 4,
+          states.byteOffset + voice * VOICE_DOUBLES * 8, pulse, sub * 2, 1, -2147483648,
         );
         i += n;
       }
@@ -231,6 +244,7 @@ export const synth = instrument({
           if (controls.moving) {
             controls.to(at + from + QUANTUM);
             read();
+            spreadOut();
           }
           quantum(left, right, from, at + from);
         }

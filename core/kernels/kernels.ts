@@ -14,7 +14,7 @@ export interface Kernels {
   interpolatedPeak(x: number, n: number, kernels: number): number;
   range(left: number, right: number, n: number, out: number): void;
   equal(left: number, right: number, n: number): number;
-  synthVoice(left: number, right: number, frames: number, over: number, groups: number, oscillators: number, gains: number, voice: number, damping: number, pulse: number, sub: number): void;
+  synthVoice(left: number, right: number, steps: number, count: number, oscillators: number, voice: number, pulse: number, sub: number, unit: number, top: number): void;
   decimate(out: number, input: number, frames: number, over: number, kernel: number, taps: number): void;
   interpolate(out: number, input: number, frames: number, over: number, kernel: number, taps: number): void;
   kWeightedEnergy(left: number, right: number, n: number, coefficients: number, states: number): number;

@@ -146,53 +146,69 @@ const f = Math.fround;
 
 function saw(phase: number, reach: number): number {
   const y = f(f(phase) * f(1 / 2147483648));
-  const after = Math.max(0, f(1 - f(f(1 + y) * reach)));
-  const before = Math.max(0, f(1 - f(f(1 - y) * reach)));
-  return f(f(y + f(after * after)) - f(before * before));
+  const near = Math.max(0, f(1 - f(f(1 - Math.abs(y)) * reach)));
+  const bend = f(near * near);
+  return f(y - (phase < 0 || Object.is(y, -0) ? -bend : bend));
 }
 
-/** Odd, smooth, bounded by 1: a rational tanh, exact at 0 and flat at 3. */
-export function saturate(value: number): number {
+/** Odd, smooth, bounded by 1: a rational tanh, exact at 0 and flat at 3, in single precision. */
+function saturate(value: number): number {
   const x = Math.max(-3, Math.min(3, value));
-  const z = x * x;
-  return (x * (27 + z)) / (27 + 9 * z);
+  const z = f(x * x);
+  return f(f(x * f(27 + z)) / f(27 + f(9 * z)));
 }
 
-/** One voice of the synthesiser: what oscillators, gains and voice hold stands at the kernel. */
-export function synthVoice(
-  left: Float32Array, right: Float32Array, frames: number, over: number, groups: number,
-  oscillators: { readonly phases: Int32Array; readonly steps: Int32Array; readonly reaches: Float32Array }, gains: Float32Array,
-  voice: Float64Array, sub: { phase: number; readonly step: number }, damping: number, pulse: number, subLevel: number,
-): void {
-  const n = groups * 4;
-  const { phases, steps, reaches } = oscillators;
-  for (let i = 0; i < frames; i++) {
-    for (const k of [0, 2, 4]) voice[k] = (voice[k] as number) + (voice[k + 1] as number);
-    const [level = 0, , g = 0, , post = 0] = voice;
-    const d = 1 / (1 + g * (g + damping));
-    for (let o = 0; o < over; o++) {
-      const lanes = [new Float32Array(4), new Float32Array(4)] as const;
-      for (let k = 0; k < n; k++) {
-        const phase = (phases[k] = ((phases[k] as number) + (steps[k] as number)) | 0);
-        let y = saw(phase, reaches[k] as number);
-        if (pulse > 0) y = f(y - f(f(pulse) * saw(phase ^ 0x80000000, reaches[k] as number)));
-        for (const side of [0, 1] as const) lanes[side][k % 4] = f((lanes[side][k % 4] as number) + f(y * (gains[side * n + k] as number)));
+/** What a voice of the synthesiser is made of, as the kernel lays it out. */
+export interface SynthVoice {
+  /** Per oscillator: phase step, phase, half a cycle over a step, gains left and right. */
+  readonly oscillators: readonly { readonly step: number; phase: number; readonly reach: number; readonly left: number; readonly right: number }[];
+  /** Level, a, p, q and output gain, each with its change a step behind it. */
+  readonly moving: Float64Array;
+  /** l1 r1 l2 r2. */
+  readonly states: Float64Array;
+  readonly sub: { readonly step: number; phase: number };
+}
+
+/** One voice of the synthesiser over four steps of time at once, as far as single precision goes. */
+export function synthVoice(left: Float32Array, right: Float32Array, steps: number, { oscillators, moving, states, sub }: SynthVoice, pulse: number, subLevel: number): void {
+  const [, levelStep = 0] = moving;
+  for (let s = 0; s < steps; s += 4) {
+    const n = Math.min(4, steps - s);
+    const base = moving[0] as number;
+    const driven = Array.from({ length: n }, (_, j) => {
+      const sums = [0, 0];
+      for (const o of oscillators) {
+        const phase = (o.phase + (((j + 1) * o.step) | 0)) | 0;
+        let y = saw(phase, o.reach);
+        if (pulse > 0) y = f(y - f(f(pulse) * saw(phase ^ 0x80000000, o.reach)));
+        sums[0] = f((sums[0] as number) + f(y * o.left));
+        sums[1] = f((sums[1] as number) + f(y * o.right));
       }
-      if (subLevel > 0) sub.phase = (sub.phase + sub.step) | 0;
-      const low = subLevel > 0 ? (2 * Math.abs(sub.phase / 2147483648) - 1) * subLevel : 0;
+      if (subLevel > 0) {
+        const phase = (sub.phase + (((j + 1) * sub.step) | 0)) | 0;
+        const triangle = f(f(Math.abs(f(f(phase) * f(1 / 1073741824))) - 1) * f(subLevel));
+        sums[0] = f((sums[0] as number) + triangle);
+        sums[1] = f((sums[1] as number) + triangle);
+      }
+      const loud = f(f(base) + f(f(levelStep) * (j + 1)));
+      return sums.map((x) => saturate(f(x * loud)));
+    });
+    for (const o of oscillators) o.phase = (o.phase + ((n * o.step) | 0)) | 0;
+    if (subLevel > 0) sub.phase = (sub.phase + ((n * sub.step) | 0)) | 0;
+    moving[0] = base + levelStep * n;
+    driven.forEach((both, j) => {
+      for (const k of [2, 4, 6, 8]) moving[k] = (moving[k] as number) + (moving[k + 1] as number);
+      const [, , a = 0, , p = 0, , q = 0, , post = 0] = moving;
       for (const [side, out] of [left, right].entries()) {
-        const [a = 0, b = 0, c = 0, e = 0] = lanes[side as 0 | 1];
-        const x = saturate((f(f(a + c) + f(b + e)) + low) * level);
-        const s1 = voice[6 + side] as number;
-        const s2 = voice[8 + side] as number;
-        const h = (x - s1 * (g + damping) - s2) * d;
-        const band = g * h + s1;
-        const w = g * band + s2;
-        voice[6 + side] = g * h + band;
-        voice[8 + side] = g * band + w;
-        out[i * over + o] = f((out[i * over + o] as number) + f(w * post));
+        const s1 = states[side] as number;
+        const s2 = states[2 + side] as number;
+        const x = (both[side] as number) - s2;
+        const next = s2 + p * s1 + q * x;
+        states[side] = a * s1 + p * x;
+        states[2 + side] = next;
+        out[s + j] = f((out[s + j] as number) + f((s2 + next) * post));
       }
-    }
+    });
   }
 }
 

@@ -2,9 +2,11 @@ import fc from "fast-check";
 import { describe, expect, test } from "vitest";
 import type { Session, Track } from "../session/document";
 import { applyStep } from "../session/edits";
-import { makeDevice, makeSession, makeTrack } from "../session/build";
+import type { Clip } from "../session/document";
+import { makeAudioClip, makeDevice, makeLane, makeNest, makeNoteClip, makeSend, makeSession, makeTrack } from "../session/build";
 import { MIX_OUT, differenceDb, hashOf, listen, memoryLibrary, peakDb, tapAt } from "../testing/listen";
-import { randomSessions, recordings } from "../testing/random-session";
+import type { Tap } from "../engine/tap";
+import { randomSessions, recordedAssets, recordings } from "../testing/random-session";
 import { fingerprint, isStale, sourceFingerprint } from "./fingerprint";
 import { cannotFreeze, commitStep, freezeStep, liveFor, planFreeze, unfreezeStep } from "./freeze";
 
@@ -35,6 +37,50 @@ describe("fingerprint", () => {
       if (group === "g1") expect(fingerprint(change(s, "g1", { pan: 0.5 }), tap)).not.toBe(fingerprint(s, tap));
       expect(fingerprint(change(s, "mix", { faderDb: -3 }), tap)).toBe(fingerprint(s, tap));
     }), { numRuns: 60, seed: 2 });
+  });
+
+  test("each kind of edit counts where it can be heard, and only there", () => {
+    const clip = makeAudioClip({ id: "c", asset: hashOf(1), start: 4000, frames: 20000, fadeIn: { frames: 500, shape: "S" } });
+    const phrase = { id: "p", name: "P", ticks: 960, notes: [{ tick: 0, ticks: 400, pitch: 60, velocity: 90 }] };
+    const base = makeSession({
+      assets: recordedAssets, phrases: [phrase],
+      tracks: [
+        makeTrack({
+          id: "a", name: "A", kind: "audio", output: "g", clips: [clip, makeAudioClip({ id: "d", asset: hashOf(2), start: 20000, frames: 9000 })], sends: [makeSend("s", "hall", -6)],
+          devices: [makeDevice("e", "eq", { bell1Db: 3 }), makeDevice("t", "delay")],
+          automation: [makeLane("l", "param", [{ tick: 0, value: 1 }, { tick: 900, value: 4 }], "e", "bell1Db"), makeLane("r", "send", [{ tick: 0, value: -6 }], "s")],
+        }),
+        makeTrack({ id: "i", name: "I", kind: "instrument", clips: [makeNoteClip("n", phrase, 0, 2400)], devices: [makeDevice("k", "kit", {}, null, [{ id: "y", pad: 0, asset: hashOf(3), gainDb: 0, cents: 0, softest: 1, loudest: 127 }])] }),
+        makeTrack({ id: "x", name: "X", kind: "audio", clips: [makeNest({ id: "nest", start: 0, frames: 9000, children: [{ ...clip, start: 100 }] })] }),
+        makeTrack({ id: "g", name: "G", kind: "group", devices: [makeDevice("gc", "compressor", { thresholdDb: -30 })] }),
+        makeTrack({ id: "hall", name: "Hall", kind: "return", devices: [makeDevice("h", "reverb")] }),
+        makeTrack({ id: "mix", name: "Mix", kind: "mix" }),
+      ],
+    });
+    const clips = (...list: readonly Clip[]) => change(base, "a", { clips: list });
+    const second = base.tracks[0]!.clips[1]!;
+    const device = (track: string, id: string, patch: object) => change(base, track, { devices: base.tracks.find((t) => t.id === track)!.devices.map((d) => (d.id === id ? { ...d, ...patch } : d)) });
+    const a = tapAt("devices", "a"), i = tapAt("devices", "i"), x = tapAt("devices", "x");
+    const linked: Tap = { ...tapAt("group", "a"), linked: true }, apart = tapAt("group", "a"), baked: Tap = { ...tapAt("group", "a"), returns: true };
+    const counts: readonly (readonly [Tap, Session])[] = [
+      [a, clips({ ...clip, reverse: true }, second)], [a, clips({ ...clip, stretch: 1.1 }, second)], [a, clips({ ...clip, transposeCents: 5 }, second)],
+      [a, clips({ ...clip, process: [makeDevice("p", "saturator")] }, second)], [a, clips(clip, { ...second, crossfade: true, fadeIn: { frames: 900, shape: "S" } } as Clip)],
+      [a, device("a", "e", { params: { bell1Db: 3, lowDb: 1 } })], [a, { ...base, tempo: [{ tick: 0, bpm: 90, shape: "hold" }] }],
+      [a, change(base, "a", { automation: [makeLane("l", "param", [{ tick: 0, value: 1, shape: "curved", bend: 0.5 }, { tick: 900, value: 4 }], "e", "bell1Db")] })],
+      [baked, change(base, "a", { automation: base.tracks[0]!.automation.filter((l) => l.target !== "send") })],
+      [i, change(base, "i", { clips: [{ ...makeNoteClip("n", phrase, 0, 2400), loop: false }] })], [i, { ...base, phrases: [{ ...phrase, ticks: 480 }] }],
+      [i, device("i", "k", { layers: [{ ...base.tracks[1]!.devices[0]!.layers[0]!, cents: 10 }] })],
+      [x, change(base, "x", { clips: [makeNest({ id: "nest", start: 0, frames: 9000, children: [{ ...clip, start: 101 }] })] })],
+      [linked, change(base, "x", { output: "g" })], [linked, device("g", "gc", { params: { thresholdDb: -29 } })],
+    ];
+    counts.forEach(([tap, changed], n) => expect(fingerprint(changed, tap), `change ${n}`).not.toBe(fingerprint(base, tap)));
+    const silent: readonly (readonly [Tap, Session])[] = [
+      [a, clips({ ...clip, name: "other" }, second)], [a, change(base, "a", { takes: [{ id: "k", name: "Take", clips: [clip] }] })],
+      [a, { ...base, leadIn: 1920 }], [i, { ...base, tempo: base.tempo, name: "Other" }], [a, change(base, "a", { clips: base.tracks[0]!.clips.map((c) => ({ ...c, process: [{ ...makeDevice("p", "saturator"), on: false }] }) as Clip) })],
+      [apart, change(base, "x", { output: "g" })], [i, change(base, "i", { faderDb: -5 })], [x, device("g", "gc", { on: false })],
+      [{ ...apart, at: "clip" }, device("a", "e", { on: false })],
+    ];
+    silent.forEach(([tap, changed], n) => expect(fingerprint(changed, tap), `no change ${n}`).toBe(fingerprint(base, tap)));
   });
 
   test("equal fingerprints mean equal sound", () => {

@@ -2,9 +2,10 @@ import fc from "fast-check";
 import { describe, expect, test } from "vitest";
 import { fillSheet } from "../stems/sheet";
 import { hashOf } from "../testing/listen";
-import { makeAudioClip, makeDevice, makeNoteClip, makeSend, makeSession, makeTrack } from "./build";
+import { makeAudioClip, makeDevice, makeLane, makeNest, makeNoteClip, makeSend, makeSession, makeTrack } from "./build";
 import { checkSession } from "./check";
-import type { Session } from "./document";
+import type { Session, Track } from "./document";
+import { SESSION_VERSION } from "./document";
 import type { Edit } from "./edits";
 import { applyStep, stepSchema } from "./edits";
 import { readSession } from "./read";
@@ -99,6 +100,41 @@ describe("documents", () => {
   test("a stored document reads back the same", () => {
     const read = readSession(JSON.parse(JSON.stringify(session)));
     expect(read.ok && read.value).toEqual(session);
+  });
+
+  test("a document of the first version is read as what it meant", () => {
+    const first = {
+      version: 1, name: "Old", rate: 48000, tempo: [{ tick: 0, bpm: 100, shape: "hold" }], meter: [{ bar: 1, numerator: 4, denominator: 4 }],
+      phrases: [{ id: "p", name: "P", ticks: 960, notes: [] }], assets: [],
+      tracks: [
+        {
+          id: "i", name: "I", kind: "instrument", output: "mix", devices: [{ id: "d", type: "bars", on: true, params: {}, key: null }], sends: [], faderDb: 0, pan: 0, mute: false, parked: false, frozen: null,
+          clips: [{ kind: "notes", id: "n", name: "N", phrase: "p", start: 0, offset: 0, ticks: 960 }], automation: [{ id: "a", target: "fader", points: [{ tick: 0, value: -3, shape: "linear" }] }],
+        },
+        { id: "mix", name: "Mix", kind: "mix", output: null, devices: [], sends: [], clips: [], automation: [], faderDb: 0, pan: 0, mute: false, parked: false, frozen: null },
+      ],
+      sheet: { rows: [{ id: "r", name: "R", sources: ["i"], tap: "group", returns: false }], from: null, to: null, tail: "measured", rate: null, depth: "24", dither: true },
+    };
+    const read = readSession(first);
+    if (!read.ok) throw new Error(read.problems.map((p) => `${p.where} ${p.what}`).join());
+    expect(read.value.tracks[0]!.clips[0]).toMatchObject({ loop: false });
+    expect(read.value.tracks[0]!.automation[0]).toEqual({ id: "a", target: "fader", of: null, param: null, points: [{ tick: 0, value: -3, shape: "linear", bend: 0 }] });
+    expect(read.value).toMatchObject({ version: SESSION_VERSION, leadIn: 0, sheet: { rows: [{ linked: false }] } });
+  });
+
+  test("automation, layers and nested clips are checked with their places", () => {
+    const wrong = (tracks: readonly Track[]) => readSession(makeSession({ tracks: [...tracks, makeTrack({ id: "mix", name: "Mix", kind: "mix" })] }));
+    const said = (r: ReturnType<typeof readSession>) => (r.ok ? [] : r.problems.map((p) => p.where));
+    const track = (more: Partial<Track>) => makeTrack({ id: "t", name: "T", kind: "audio", ...more });
+    expect(said(wrong([track({ devices: [makeDevice("d", "limiter")], automation: [makeLane("l", "param", [{ tick: 0, value: 2 }], "d", "lookaheadMs")] })]))).toEqual(["tracks[0].automation[0].param"]);
+    expect(said(wrong([track({ devices: [makeDevice("d", "limiter")], automation: [makeLane("l", "param", [{ tick: 0, value: 2 }], "d", "ceilingDb")] })]))).toEqual(["tracks[0].automation[0].points[0].value"]);
+    expect(said(wrong([track({ automation: [makeLane("l", "send", [{ tick: 0, value: 0 }], "gone")] })]))).toEqual(["tracks[0].automation[0].of"]);
+    expect(said(wrong([track({ automation: [makeLane("l", "pan", [{ tick: 0, value: 0 }]), makeLane("m", "pan", [{ tick: 0, value: 0 }])] })]))).toEqual(["tracks[0].automation[1]"]);
+    const child = makeAudioClip({ id: "c", asset: "0".repeat(64), start: 0, frames: 10 });
+    expect(said(wrong([track({ clips: [makeNest({ id: "n", start: 0, frames: 10, children: [child] })] })]))).toEqual(["tracks[0].clips[0].children[0].asset"]);
+    expect(said(wrong([track({ devices: [makeDevice("d", "eq", {}, null, [{ id: "y", pad: 0, asset: "0".repeat(64), gainDb: 0, cents: 0, softest: 90, loudest: 20 }])] })]))).toEqual([
+      "tracks[0].devices[0].layers[0].asset", "tracks[0].devices[0].layers[0].softest", "tracks[0].devices[0].layers",
+    ]);
   });
 
   test("what is wrong is named with its place", () => {

@@ -15,7 +15,7 @@ export interface Heard {
 
 export const MIX_OUT: Tap = { kind: "mix", at: "after its chain" };
 export const MIX_IN: Tap = { kind: "mix", at: "before its chain" };
-export const tapAt = (at: "clip" | "devices" | "channel" | "group", ...sources: string[]): Tap => ({ kind: "path", sources, at, returns: false, linked: false });
+export const tapAt = (at: "clip" | "devices" | "channel" | "group", ...sources: string[]): Extract<Tap, { kind: "path" }> => ({ kind: "path", sources, at, returns: false, linked: false });
 
 /** Renders taps into memory. */
 export function listen(session: Session, taps: readonly Tap[], options: Partial<RenderRequest> & { library?: AudioLibrary } = {}): readonly Heard[] {

@@ -51,6 +51,14 @@ describe("meter map", () => {
     expect([1, 2, 3, 4, 5].map((b) => meter.barToTick(b))).toEqual([0, 3840, 7680, 12480, 15360]);
   });
 
+  test("a lead-in stands in front of bar 1, and everything after moves with it", () => {
+    const plain = meterMap([{ bar: 1, numerator: 4, denominator: 4 }, { bar: 3, numerator: 5, denominator: 4 }]);
+    const led = meterMap([{ bar: 1, numerator: 4, denominator: 4 }, { bar: 3, numerator: 5, denominator: 4 }], 1920);
+    for (const bar of [1, 2, 3, 4, 9]) expect(led.barToTick(bar)).toBe(plain.barToTick(bar) + 1920);
+    expect(led.position(1920)).toEqual({ bar: 1, beat: 1, tick: 0 });
+    expect(led.position(0)).toEqual({ bar: 0, beat: 3, tick: 0 });
+  });
+
   test("positions are the inverse of bars, beat by beat", () => {
     expect(meter.position(7680 + 4 * 960 + 17)).toEqual({ bar: 3, beat: 5, tick: 17 });
     expect(meter.position(12480 + 480)).toEqual({ bar: 4, beat: 2, tick: 0 });

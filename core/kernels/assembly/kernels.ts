@@ -346,97 +346,99 @@ export function kWeightedEnergy(left: usize, right: usize, n: i32, k: usize, z: 
   return f64x2.extract_lane(sum, 0) + f64x2.extract_lane(sum, 1);
 }
 
-/** Odd, smooth, bounded by 1: a rational tanh, exact at 0 and flat at 3, for two numbers at once. */
+/** Odd, smooth, bounded by 1: a rational tanh, exact at 0 and flat at 3, for four numbers at once. */
 // @ts-ignore: decorator
 @inline
-function saturate2(value: v128): v128 {
-  const x = f64x2.pmax(f64x2.splat(-3), f64x2.pmin(f64x2.splat(3), value));
-  const z = f64x2.mul(x, x);
-  return f64x2.div(f64x2.mul(x, f64x2.add(f64x2.splat(27), z)), f64x2.add(f64x2.splat(27), f64x2.mul(f64x2.splat(9), z)));
+function saturate4(value: v128): v128 {
+  const x = f32x4.pmax(f32x4.splat(-3), f32x4.pmin(f32x4.splat(3), value));
+  const z = f32x4.mul(x, x);
+  return f32x4.div(f32x4.mul(x, f32x4.add(f32x4.splat(27), z)), f32x4.add(f32x4.splat(27), f32x4.mul(f32x4.splat(9), z)));
 }
 
-/** Band-limited saws of four oscillators at phases -1 to 1: the step is rounded off by a parabola on either side. */
+/** Band-limited saw at four phases of -1 to 1: within a step of the jump at either end it is rounded off by a parabola. */
 // @ts-ignore: decorator
 @inline
-function saw4(phase: v128, reach: v128): v128 {
-  const y = f32x4.mul(f32x4.convert_i32x4_s(phase), f32x4.splat(1.0 / 2147483648.0));
-  const one = f32x4.splat(1);
-  const zero = f32x4.splat(0);
-  const after = f32x4.pmax(zero, f32x4.sub(one, f32x4.mul(f32x4.add(one, y), reach)));
-  const before = f32x4.pmax(zero, f32x4.sub(one, f32x4.mul(f32x4.sub(one, y), reach)));
-  return f32x4.sub(f32x4.add(y, f32x4.mul(after, after)), f32x4.mul(before, before));
+function saw4(phase: v128, reach: v128, one: v128, part: v128, sign: v128, zero: v128): v128 {
+  const y = f32x4.mul(f32x4.convert_i32x4_s(phase), part);
+  const size = v128.andnot(y, sign);
+  const near = f32x4.pmax(zero, f32x4.sub(one, f32x4.mul(f32x4.sub(one, size), reach)));
+  return f32x4.sub(y, v128.or(f32x4.mul(near, near), v128.and(y, sign)));
 }
 
 /**
- * One voice of the synthesiser, added to two channels of `over` steps a frame.
- * oscillators: groups * 4 each of phases (i32), steps (i32), reaches (f32, half a cycle over a step); gains: groups * 4 for left, then for right.
- * voice, f64: 0 level, 1 its change a frame, 2 filter coefficient, 3 change, 4 output gain, 5 change, 6-9 filter states l1 r1 l2 r2;
- * i32 at byte 80: sub phase, 84: sub step.
+ * One voice of the synthesiser, added to two channels; four steps of time at once, but for the filter, which is the trapezoidal
+ * state-variable low-pass written as a matrix: s1' = a s1 + p (x - s2), s2' = s2 + p s1 + q (x - s2), out = (s2 + s2') / 2.
+ * oscillators: 32 bytes each: once, twice, three and four times its phase step (i32), phase (i32), reach (f32, half a cycle over a step), gains left and right (f32).
+ * voice, f64: 0 level, 1 its change a step; 2, 3 a; 4, 5 p; 6, 7 q; 8, 9 half the output gain; 10-13 filter states l1 r1 l2 r2;
+ * `unit` is 1 and `top` the top bit: what comes as an argument stays in a register, where a constant is built anew at each use.
+ * at byte 112 the sub oscillator's four multiples of its step and its phase (i32); at byte 144 room for eight f32.
  */
-export function synthVoice(left: usize, right: usize, frames: i32, over: i32, groups: i32, oscillators: usize, gains: usize, voice: usize, damping: f64, pulse: f32, sub: f64): void {
-  const size = <usize>groups << 4;
-  let level = load<f64>(voice);
-  let g = load<f64>(voice, 16);
-  let post = load<f64>(voice, 32);
-  const levelStep = load<f64>(voice, 8), gStep = load<f64>(voice, 24), postStep = load<f64>(voice, 40);
-  let s1 = v128.load(voice, 48);
-  let s2 = v128.load(voice, 64);
-  let subPhase = load<i32>(voice, 80);
-  const subStep = load<i32>(voice, 84);
+export function synthVoice(left: usize, right: usize, steps: i32, count: i32, oscillators: usize, voice: usize, pulse: f32, sub: f32, unit: f32, top: i32): void {
+  const one = f32x4.splat(unit);
+  const part = f32x4.splat(unit / 2147483648.0);
+  const sign = i32x4.splat(top);
+  const zero = f32x4.sub(one, one);
+  const end = oscillators + (<usize>count << 5);
+  let level = load<f64>(voice), a = load<f64>(voice, 16), p = load<f64>(voice, 32), q = load<f64>(voice, 48), post = load<f64>(voice, 64);
+  const levelStep = load<f64>(voice, 8), aStep = load<f64>(voice, 24), pStep = load<f64>(voice, 40), qStep = load<f64>(voice, 56), postStep = load<f64>(voice, 72);
+  let s1 = v128.load(voice, 80);
+  let s2 = v128.load(voice, 96);
   const pulses = f32x4.splat(pulse);
-  const half = i32x4.splat(<i32>0x80000000);
-  let at: usize = 0;
-  for (let i = 0; i < frames; i++) {
-    level += levelStep;
-    g += gStep;
-    post += postStep;
-    const driven = f64x2.splat(level);
-    const gs = f64x2.splat(g);
-    const gd = f64x2.splat(g + damping);
-    const d = f64x2.splat(1 / (1 + g * (g + damping)));
-    const out = f64x2.splat(post);
-    for (let o = 0; o < over; o++) {
-      let sumLeft = f32x4.splat(0);
-      let sumRight = f32x4.splat(0);
-      for (let k: usize = 0; k < size; k += 16) {
-        const phase = i32x4.add(v128.load(oscillators + k), v128.load(oscillators + size + k));
-        v128.store(oscillators + k, phase);
-        const reach = v128.load(oscillators + 2 * size + k);
-        let y = saw4(phase, reach);
-        if (pulse > 0) y = f32x4.sub(y, f32x4.mul(pulses, saw4(v128.xor(phase, half), reach)));
-        sumLeft = f32x4.add(sumLeft, f32x4.mul(y, v128.load(gains + k)));
-        sumRight = f32x4.add(sumRight, f32x4.mul(y, v128.load(gains + size + k)));
-      }
-      // Lanes l0 r0 l1 r1, then l2 r2 l3 r3: two adds give the left and the right sum.
-      const low = i8x16.shuffle(sumLeft, sumRight, 0, 1, 2, 3, 16, 17, 18, 19, 4, 5, 6, 7, 20, 21, 22, 23);
-      const high = i8x16.shuffle(sumLeft, sumRight, 8, 9, 10, 11, 24, 25, 26, 27, 12, 13, 14, 15, 28, 29, 30, 31);
-      const pair = f32x4.add(low, high);
-      const both = f32x4.add(pair, i8x16.shuffle(pair, pair, 8, 9, 10, 11, 12, 13, 14, 15, 0, 1, 2, 3, 4, 5, 6, 7));
-      let x = f64x2.promote_low_f32x4(both);
-      if (sub > 0) {
-        subPhase += subStep;
-        x = f64x2.add(x, f64x2.splat((2 * abs<f64>(<f64>subPhase / 2147483648) - 1) * sub));
-      }
-      x = saturate2(f64x2.mul(x, driven));
-      const h = f64x2.mul(f64x2.sub(f64x2.sub(x, f64x2.mul(s1, gd)), s2), d);
-      const gh = f64x2.mul(gs, h);
-      const b = f64x2.add(gh, s1);
-      const gb = f64x2.mul(gs, b);
-      const w = f64x2.add(gb, s2);
-      s1 = f64x2.add(gh, b);
-      s2 = f64x2.add(gb, w);
-      const y = f64x2.mul(w, out);
-      store<f32>(left + at, load<f32>(left + at) + <f32>f64x2.extract_lane(y, 0));
-      store<f32>(right + at, load<f32>(right + at) + <f32>f64x2.extract_lane(y, 1));
-      at += 4;
+  const subs = f32x4.splat(sub);
+  const rise = f32x4.mul(f32x4.splat(<f32>levelStep), f32x4(1, 2, 3, 4));
+  for (let s = 0; s < steps; s += 4) {
+    const n = min(4, steps - s);
+    const last = (<usize>(n - 1)) << 2;
+    let sumLeft = f32x4.splat(0);
+    let sumRight = f32x4.splat(0);
+    for (let o = oscillators; o < end; o += 32) {
+      const base = load<i32>(o, 16);
+      const phase = i32x4.add(i32x4.splat(base), v128.load(o));
+      store<i32>(o, base + load<i32>(o + last), 16);
+      const reach = v128.load32_splat(o, 20);
+      let y = saw4(phase, reach, one, part, sign, zero);
+      if (pulse > 0) y = f32x4.sub(y, f32x4.mul(pulses, saw4(v128.xor(phase, sign), reach, one, part, sign, zero)));
+      sumLeft = f32x4.add(sumLeft, f32x4.mul(y, v128.load32_splat(o, 24)));
+      sumRight = f32x4.add(sumRight, f32x4.mul(y, v128.load32_splat(o, 28)));
+    }
+    if (sub > 0) {
+      const base = load<i32>(voice, 128);
+      const phase = i32x4.add(i32x4.splat(base), v128.load(voice, 112));
+      store<i32>(voice, base + load<i32>(voice + last, 112), 128);
+      const triangle = f32x4.mul(f32x4.sub(f32x4.abs(f32x4.mul(f32x4.convert_i32x4_s(phase), f32x4.splat(1.0 / 1073741824.0))), f32x4.splat(1)), subs);
+      sumLeft = f32x4.add(sumLeft, triangle);
+      sumRight = f32x4.add(sumRight, triangle);
+    }
+    const loud = f32x4.add(f32x4.splat(<f32>level), rise);
+    level += levelStep * <f64>n;
+    const l = saturate4(f32x4.mul(sumLeft, loud));
+    const r = saturate4(f32x4.mul(sumRight, loud));
+    // Left and right of each step side by side, as the filter takes them.
+    v128.store(voice, i8x16.shuffle(l, r, 0, 1, 2, 3, 16, 17, 18, 19, 4, 5, 6, 7, 20, 21, 22, 23), 144);
+    v128.store(voice, i8x16.shuffle(l, r, 8, 9, 10, 11, 24, 25, 26, 27, 12, 13, 14, 15, 28, 29, 30, 31), 160);
+    for (let j: usize = 0; j <= last; j += 4) {
+      a += aStep;
+      p += pStep;
+      q += qStep;
+      post += postStep;
+      const ps = f64x2.splat(p);
+      const x = f64x2.sub(f64x2.promote_low_f32x4(v128.load64_zero(voice + (j << 1), 144)), s2);
+      const before = s2;
+      s2 = f64x2.add(f64x2.add(s2, f64x2.mul(ps, s1)), f64x2.mul(f64x2.splat(q), x));
+      s1 = f64x2.add(f64x2.mul(f64x2.splat(a), s1), f64x2.mul(ps, x));
+      const y = f32x4.demote_f64x2_zero(f64x2.mul(f64x2.add(before, s2), f64x2.splat(post)));
+      const at = (<usize>s << 2) + j;
+      store<f32>(left + at, load<f32>(left + at) + f32x4.extract_lane(y, 0));
+      store<f32>(right + at, load<f32>(right + at) + f32x4.extract_lane(y, 1));
     }
   }
   store<f64>(voice, level);
-  store<f64>(voice, g, 16);
-  store<f64>(voice, post, 32);
-  v128.store(voice, s1, 48);
-  v128.store(voice, s2, 64);
-  store<i32>(voice, subPhase, 80);
+  store<f64>(voice, a, 16);
+  store<f64>(voice, p, 32);
+  store<f64>(voice, q, 48);
+  store<f64>(voice, post, 64);
+  v128.store(voice, s1, 80);
+  v128.store(voice, s2, 96);
 }
 
 // @ts-ignore: decorator
