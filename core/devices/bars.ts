@@ -5,6 +5,9 @@ import { instrument, percentParam, secondsParam, valueOf } from "./device";
 
 const VOICES = 24;
 const MODES = 5;
+/** Modes the kernel runs side by side, the last one silent, and numbers a voice has: four rows of them. */
+const ROW = 6;
+const VOICE = 4 * ROW;
 /** Frequencies of a free-free bar's bending modes over the first. Fletcher & Rossing, The Physics of Musical Instruments, 2.57. */
 const BAR = [1, 2.756, 5.404, 8.933, 13.344];
 /** The same for a tuned bar whose second mode is cut to the double octave. */
@@ -28,8 +31,7 @@ export const bars = instrument({
   tail: (params, rate) => Math.ceil((ENDED_DB / 60) * valueOf(params, "decayS") * pow(220 / 8, 0.35) * rate),
   create({ rate, arena, controls, seed, notes }): Processor {
     const { params } = controls;
-    const size = VOICES * MODES;
-    const y1 = arena.float64(size), y2 = arena.float64(size), c1 = arena.float64(size), c2 = arena.float64(size);
+    const modes = arena.float64(VOICES * VOICE);
     const left = arena.float64(VOICES), right = arena.float64(VOICES);
     /** Frames each voice has still to sound; 0 is free. */
     const remaining = arena.float64(VOICES);
@@ -51,7 +53,7 @@ export const bars = instrument({
       let longest = 0;
       for (let m = 0; m < MODES; m++) {
         const ratio = (BAR[m] as number) * (1 - tuned) + (TUNED[m] as number) * tuned;
-        const k = voice * MODES + m;
+        const k = voice * VOICE + m;
         const f = hz * ratio;
         const audible = f < rate * 0.45;
         // Higher modes die sooner (internal friction), and a soft mallet hardly excites them.
@@ -59,11 +61,11 @@ export const bars = instrument({
         const radius = exp((-6.907755278982137 / (t60 * rate)));
         const w = (TAU * f) / rate;
         const amplitude = audible ? force * exp(-m * (2.4 - 2.1 * hardness)) * (0.85 + 0.3 * randomUnit(seed, index * MODES + m)) : 0;
-        c1[k] = 2 * radius * cos(w);
-        c2[k] = -radius * radius;
+        modes[k] = 2 * radius * cos(w);
+        modes[k + ROW] = -radius * radius;
         // Started so that the first sample out is zero and the wave a decaying sine: no click at the strike.
-        y1[k] = 0;
-        y2[k] = (-amplitude * sin(w)) / (radius * radius);
+        modes[k + 2 * ROW] = 0;
+        modes[k + 3 * ROW] = (-amplitude * sin(w)) / (radius * radius);
         longest = Math.max(longest, (ENDED_DB / 60) * t60 * rate);
       }
       const angle = (PI / 4) * (1 + spread * ((note.pitch - 66) / 30 > 1 ? 1 : Math.max(-1, (note.pitch - 66) / 30)));
@@ -91,24 +93,7 @@ export const bars = instrument({
             const left_ = remaining[v] as number;
             if (left_ <= 0) continue;
             const until = Math.min(to, from + left_);
-            const gl = left[v] as number;
-            const gr = right[v] as number;
-            for (let m = 0; m < MODES; m++) {
-              const k = v * MODES + m;
-              let a = y1[k] as number;
-              let b = y2[k] as number;
-              const p = c1[k] as number;
-              const q = c2[k] as number;
-              for (let i = from; i < until; i++) {
-                const y = p * a + q * b;
-                b = a;
-                a = y;
-                outLeft[i] = (outLeft[i] as number) + y * gl;
-                outRight[i] = (outRight[i] as number) + y * gr;
-              }
-              y1[k] = a;
-              y2[k] = b;
-            }
+            arena.kernels.resonate(outLeft.byteOffset + 4 * from, outRight.byteOffset + 4 * from, until - from, modes.byteOffset + 8 * v * VOICE, left[v] as number, right[v] as number);
             remaining[v] = left_ - (until - from);
             if ((remaining[v] as number) > 0) sounding++;
           }

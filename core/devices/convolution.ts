@@ -42,7 +42,8 @@ export const convolution = effect({
     const [own] = layers;
     const response = own ? ownResponse(own.audio, own.gain, LONGEST_S * rate) : valueOf(params, "kind") < 0.5 ? box(params, rate) : room(params, rate);
     const size = 2 * HOP;
-    const bins = HOP + 1;
+    // One more than there are, so that rows are even.
+    const bins = HOP + 2;
     const fft = new Fft(size);
     const parts = Math.max(1, Math.ceil(response.left.length / HOP));
     const spectra = () => arena.float64(parts * bins);
@@ -53,7 +54,7 @@ export const convolution = effect({
 
     /** Splits the transform of left + i right into the two sides' own, at row `row`. */
     const split = (toRe: readonly [Float64Array, Float64Array], toIm: readonly [Float64Array, Float64Array], row: number) => {
-      for (let k = 0; k < bins; k++) {
+      for (let k = 0; k <= HOP; k++) {
         const j = (size - k) & (size - 1);
         const a = re[k] as number, b = im[k] as number, c = re[j] as number, d = im[j] as number;
         toRe[0][row + k] = (a + c) / 2;
@@ -86,19 +87,16 @@ export const convolution = effect({
       newest = newest === 0 ? parts - 1 : newest - 1;
       split(pastRe, pastIm, newest * bins);
       for (const side of [0, 1] as const) {
-        const yr = sumRe[side].fill(0), yi = sumIm[side].fill(0);
-        const xr = pastRe[side], xi = pastIm[side], hr = responseRe[side], hi = responseIm[side];
+        const yr = sumRe[side].fill(0).byteOffset, yi = sumIm[side].fill(0).byteOffset;
+        const xr = pastRe[side].byteOffset, xi = pastIm[side].byteOffset, hr = responseRe[side].byteOffset, hi = responseIm[side].byteOffset;
+        const { multiplyAdd } = arena.kernels;
         for (let p = 0; p < parts; p++) {
-          const x = ((newest + p) % parts) * bins;
-          const h = p * bins;
-          for (let k = 0; k < bins; k++) {
-            const a = xr[x + k] as number, b = xi[x + k] as number, c = hr[h + k] as number, d = hi[h + k] as number;
-            yr[k] = (yr[k] as number) + a * c - b * d;
-            yi[k] = (yi[k] as number) + a * d + b * c;
-          }
+          const x = 8 * ((newest + p) % parts) * bins;
+          const h = 8 * p * bins;
+          multiplyAdd(yr, yi, xr + x, xi + x, hr + h, hi + h, bins);
         }
       }
-      for (let k = 0; k < bins; k++) {
+      for (let k = 0; k <= HOP; k++) {
         const lr = sumRe[0][k] as number, li = sumIm[0][k] as number, rr = sumRe[1][k] as number, ri = sumIm[1][k] as number;
         re[k] = lr - ri;
         im[k] = li + rr;

@@ -27,7 +27,7 @@ export const kit = instrument({
   create({ rate, arena, controls, layers, notes }): Processor {
     const { params } = controls;
     const tune = pow(2, valueOf(params, "tuneCents") / 1200);
-    const heads = layers.map((layer) => new Playhead(layer.audio, layer.step * tune, QUANTUM));
+    const heads = layers.map((layer) => new Playhead(layer.audio, layer.step * tune, arena));
     const cursor = new NoteCursor(notes);
     const layerOf = arena.int32(VOICES).fill(-1);
     const played = arena.float64(VOICES), gain = arena.float64(VOICES), keep = arena.float64(VOICES), born = arena.float64(VOICES);

@@ -1,6 +1,8 @@
 import { PI, besselI0, sin } from "../math";
+import type { Arena } from "../engine/arena";
 import type { AudioReader } from "../engine/audio-reader";
 import type { Frames } from "../units";
+import { QUANTUM } from "./device";
 
 /** Taps and phases of the interpolator; one table for each rate of reading, so that reading faster does not fold. */
 const TAPS = 32;
@@ -31,20 +33,21 @@ function tableFor(step: number): Float32Array {
 /** Fastest reading, in frames of audio a frame. */
 export const FASTEST = 8;
 
-/** Reads a piece of audio at any rate, frame by frame of the session, a few at a time. At a rate of one its samples pass as they are. */
+/** Reads a piece of audio at any rate, frame by frame of the session, a quantum at most at a time. At a rate of one its samples pass as they are. */
 export class Playhead {
   private readonly table: Float32Array;
   private readonly scratchLeft: Float32Array;
   private readonly scratchRight: Float32Array;
   readonly step: number;
 
-  /** `longest`: most frames asked for at once. */
-  constructor(private readonly audio: AudioReader, step: number, longest: Frames) {
+  constructor(private readonly audio: AudioReader, step: number, private readonly arena: Arena) {
     this.step = Math.min(FASTEST, step);
-    this.table = tableFor(this.step);
-    const room = Math.ceil(longest * this.step) + TAPS + 2;
-    this.scratchLeft = new Float32Array(room);
-    this.scratchRight = new Float32Array(room);
+    const table = tableFor(this.step);
+    this.table = arena.float32(this.step === 1 ? 0 : table.length);
+    if (this.step !== 1) this.table.set(table);
+    const room = this.step === 1 ? 0 : Math.ceil(QUANTUM * this.step) + TAPS + 4;
+    this.scratchLeft = arena.float32(room);
+    this.scratchRight = arena.float32(room);
   }
 
   /** Frames of the session until the audio has been read. */
@@ -52,7 +55,7 @@ export class Playhead {
     return Math.ceil(this.audio.frames / this.step);
   }
 
-  /** Writes frames `from` to `from + count` of the reading into `left` and `right` from index 0; beyond the audio is silence. */
+  /** Writes frames `from` to `from + count` of the reading into `left` and `right`, which lie in the arena, from index 0; beyond the audio is silence. */
   read(from: Frames, count: Frames, left: Float32Array, right: Float32Array): void {
     const { audio, step, table, scratchLeft, scratchRight } = this;
     if (step === 1) {
@@ -68,22 +71,8 @@ export class Playhead {
     scratchLeft.fill(0);
     scratchRight.fill(0);
     if (end > begin) audio.read(begin, end - begin, scratchLeft, scratchRight, begin - first);
-    for (let i = 0; i < count; i++) {
-      const position = (from + i) * step;
-      const whole = Math.floor(position);
-      const phase = (position - whole) * PHASES;
-      const row = Math.floor(phase) * TAPS;
-      const x = phase - Math.floor(phase);
-      const at = whole - (TAPS / 2 - 1) - first;
-      let l = 0, r = 0;
-      for (let k = 0; k < TAPS; k++) {
-        const a = table[row + k] as number;
-        const h = a + x * ((table[row + TAPS + k] as number) - a);
-        l += h * (scratchLeft[at + k] as number);
-        r += h * (scratchRight[at + k] as number);
-      }
-      left[i] = l;
-      right[i] = r;
-    }
+    const { readBetween } = this.arena.kernels;
+    readBetween(left.byteOffset, scratchLeft.byteOffset, count, from * step, step, first, table.byteOffset, PHASES);
+    readBetween(right.byteOffset, scratchRight.byteOffset, count, from * step, step, first, table.byteOffset, PHASES);
   }
 }

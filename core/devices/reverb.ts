@@ -29,14 +29,13 @@ export const reverb = effect({
     const { params } = controls;
     const scale = 0.35 + (0.65 * valueOf(params, "size")) / 100;
     const lengths = DELAYS_S.map((s) => Math.max(8, Math.round(s * scale * 1.6 * rate)));
-    const gains = arena.float64(LINES);
-    /** Change of each gain a frame while the decay moves. */
-    const gainSteps = arena.float64(LINES);
+    /** Gain of each line, its change a frame while the decay moves, and the state of its damping. */
+    const network = arena.float64(3 * LINES);
     let cutA = 0, cutB = 0;
     const dampOf = () => exp((-2 * PI * Math.min(valueOf(params, "dampHz"), rate * 0.45)) / rate);
     const damping = new Glide(dampOf());
     const gainOf = (k: number) => pow(10, (-3 * (lengths[k] as number)) / rate / valueOf(params, "decayS"));
-    for (let k = 0; k < LINES; k++) gains[k] = gainOf(k);
+    for (let k = 0; k < LINES; k++) network[k] = gainOf(k);
     const read = () => {
       const cut = tan((PI * valueOf(params, "lowCutHz")) / rate);
       cutA = (1 - cut) / (1 + cut);
@@ -45,7 +44,7 @@ export const reverb = effect({
     read();
     const wet = new Glide(valueOf(params, "wet") / 100);
     const update = () => {
-      for (let k = 0; k < LINES; k++) gainSteps[k] = (gainOf(k) - (gains[k] as number)) / QUANTUM;
+      for (let k = 0; k < LINES; k++) network[LINES + k] = (gainOf(k) - (network[k] as number)) / QUANTUM;
       damping.aim(dampOf());
       read();
       wet.aim(valueOf(params, "wet") / 100);
@@ -55,12 +54,15 @@ export const reverb = effect({
     const offsets = lengths.map((_, k) => lengths.slice(0, k).reduce((a, b) => a + b, 0));
     const total = lengths.reduce((a, b) => a + b, 0);
     const ring = arena.float64(total);
-    const starts = arena.int32(LINES).map((_, k) => offsets[k] ?? 0);
-    const ends = arena.int32(LINES).map((_, k) => (offsets[k] ?? 0) + (lengths[k] ?? 0));
-    const heads = arena.int32(LINES);
-    heads.set(starts);
-    const lows = arena.float64(LINES);
-    const outs = arena.float64(LINES);
+    const places = arena.int32(3 * LINES);
+    lengths.forEach((length, k) => {
+      const start = offsets[k] ?? 0;
+      places[k] = places[LINES + k] = start;
+      places[2 * LINES + k] = start + length;
+    });
+    /** What the lines give, eight numbers a frame. */
+    const outs = arena.float64(LINES * QUANTUM);
+    const inLeft = arena.float32(QUANTUM), inRight = arena.float32(QUANTUM);
     const preLeft = arena.float32(pre);
     const preRight = arena.float32(pre);
     let preHead = 0;
@@ -68,63 +70,49 @@ export const reverb = effect({
     const longest = Math.max(...lengths) + pre;
     let silentRun = longest;
 
+    const quantum = (left: Float32Array, right: Float32Array, from: number) => {
+      for (let i = 0; i < QUANTUM; i++) {
+        inLeft[i] = preLeft[preHead] as number;
+        inRight[i] = preRight[preHead] as number;
+        preLeft[preHead] = left[from + i] as number;
+        preRight[preHead] = right[from + i] as number;
+        preHead = preHead + 1 === pre ? 0 : preHead + 1;
+      }
+      const quiet = arena.kernels.feedbackNetwork(
+        inLeft.byteOffset, inRight.byteOffset, QUANTUM, outs.byteOffset, ring.byteOffset, places.byteOffset, places.byteOffset + 4 * LINES, places.byteOffset + 8 * LINES,
+        network.byteOffset, damping.from, damping.step,
+      );
+      silentRun = quiet === QUANTUM ? silentRun + QUANTUM : quiet;
+      const wetStep = wet.step;
+      let w = wet.from, x0 = cutX0, y0 = cutY0, x1 = cutX1, y1 = cutY1;
+      for (let i = 0; i < QUANTUM; i++) {
+        const k = LINES * i;
+        const o0 = outs[k] as number, o1 = outs[k + 1] as number, o2 = outs[k + 2] as number, o3 = outs[k + 3] as number;
+        const o4 = outs[k + 4] as number, o5 = outs[k + 5] as number, o6 = outs[k + 6] as number, o7 = outs[k + 7] as number;
+        const a = 0.35 * (o0 - o2 + o4 - o6 + 0.5 * (o1 - o3));
+        const b = 0.35 * (o1 - o3 + o5 - o7 + 0.5 * (o0 - o2));
+        y0 = cutB * (a - x0) + cutA * y0;
+        x0 = a;
+        y1 = cutB * (b - x1) + cutA * y1;
+        x1 = b;
+        w += wetStep;
+        left[from + i] = (left[from + i] as number) * (1 - w) + y0 * w;
+        right[from + i] = (right[from + i] as number) * (1 - w) + y1 * w;
+      }
+      cutX0 = x0;
+      cutX1 = x1;
+      cutY0 = Math.abs(y0) < FLUSH ? 0 : y0;
+      cutY1 = Math.abs(y1) < FLUSH ? 0 : y1;
+    };
+
     return {
       process(left, right, frames, at) {
         overQuanta(controls, frames, at, update, (from, to) => {
-          const wetStep = wet.step;
-          let wetNow = wet.from;
-          const dampStep = damping.step;
-          let damp = damping.from;
-          const moves = controls.moving;
-          for (let i = from; i < to; i++) {
-            const l = left[i] as number;
-            const r = right[i] as number;
-            const inLeft = preLeft[preHead] as number;
-            const inRight = preRight[preHead] as number;
-            preLeft[preHead] = l;
-            preRight[preHead] = r;
-            preHead = preHead + 1 === pre ? 0 : preHead + 1;
-
-            let sum = 0;
-            damp += dampStep;
-            if (moves) for (let k = 0; k < LINES; k++) gains[k] = (gains[k] as number) + (gainSteps[k] as number);
-            for (let k = 0; k < LINES; k++) {
-              const low = (1 - damp) * (ring[heads[k] as number] as number) + damp * (lows[k] as number);
-              lows[k] = Math.abs(low) < FLUSH ? 0 : low;
-              const out = low * (gains[k] as number);
-              outs[k] = out;
-              sum += out;
-            }
-            const fed = sum * (2 / LINES);
-            let awake = l !== 0 || r !== 0;
-            for (let k = 0; k < LINES; k++) {
-              let value = (outs[k] as number) - fed + ((k & 1) === 0 ? inLeft : inRight);
-              if (Math.abs(value) < FLUSH) value = 0;
-              else awake = true;
-              const head = heads[k] as number;
-              ring[head] = value;
-              heads[k] = head + 1 === (ends[k] as number) ? (starts[k] as number) : head + 1;
-            }
-            silentRun = awake ? 0 : silentRun + 1;
-
-            const o0 = outs[0] as number, o1 = outs[1] as number, o2 = outs[2] as number, o3 = outs[3] as number;
-            const o4 = outs[4] as number, o5 = outs[5] as number, o6 = outs[6] as number, o7 = outs[7] as number;
-            const x0 = 0.35 * (o0 - o2 + o4 - o6 + 0.5 * (o1 - o3));
-            const x1 = 0.35 * (o1 - o3 + o5 - o7 + 0.5 * (o0 - o2));
-            cutY0 = cutB * (x0 - cutX0) + cutA * cutY0;
-            cutX0 = x0;
-            cutY1 = cutB * (x1 - cutX1) + cutA * cutY1;
-            cutX1 = x1;
-            if (Math.abs(cutY0) < FLUSH) cutY0 = 0;
-            if (Math.abs(cutY1) < FLUSH) cutY1 = 0;
-            wetNow += wetStep;
-            left[i] = l * (1 - wetNow) + cutY0 * wetNow;
-            right[i] = r * (1 - wetNow) + cutY1 * wetNow;
-          }
+          for (let q = from; q < to; q += QUANTUM) quantum(left, right, q);
         });
       },
       get resting() {
-        return silentRun >= longest && cutY0 === 0 && cutY1 === 0 && cutX0 === 0 && cutX1 === 0 && lows.every((v) => v === 0);
+        return silentRun >= longest && cutY0 === 0 && cutY1 === 0 && cutX0 === 0 && cutX1 === 0 && network.subarray(2 * LINES).every((v) => v === 0);
       },
     };
   },

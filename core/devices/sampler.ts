@@ -34,7 +34,7 @@ export const sampler = instrument({
     for (const note of notes) {
       layers.forEach((layer, k) => {
         const key = keyOf(k, note.pitch);
-        if (!heads.has(key)) heads.set(key, new Playhead(layer.audio, layer.step * stepOf(note.pitch), QUANTUM));
+        if (!heads.has(key)) heads.set(key, new Playhead(layer.audio, layer.step * stepOf(note.pitch), arena));
       });
     }
     const cursor = new NoteCursor(notes);

@@ -56,13 +56,7 @@ export const saturator = effect({
       input.set(quantum, IN_KEEP);
       dry.set(quantum, LATENCY);
       interpolate(fast.byteOffset + 4 * FAST_KEEP, input.byteOffset, QUANTUM, OVER, rows.byteOffset, ROW_TAPS);
-      const driveStep = drive.step / OVER, biasStep = bias.step / OVER;
-      let d = drive.from, b = bias.from;
-      for (let k = FAST_KEEP; k < FAST_KEEP + QUANTUM * OVER; k++) {
-        d += driveStep;
-        b += biasStep;
-        fast[k] = shape(d * (fast[k] as number) + b) - shape(b);
-      }
+      arena.kernels.drive(fast.byteOffset + 4 * FAST_KEEP, QUANTUM * OVER, drive.from, drive.step / OVER, bias.from, bias.step / OVER);
       side.out.fill(0);
       decimate(side.out.byteOffset, fast.byteOffset, QUANTUM, OVER, low.byteOffset, TAPS);
       const outStep = out.step, wetStep = wet.step;

@@ -194,3 +194,67 @@ test("taking samples out and putting them in between", () => {
     same(r, down);
   }), { numRuns: 40 });
 });
+
+test("complex sums of products, saturation, resonators", () => {
+  fc.assert(fc.property(seeds, fc.constantFrom(0.9, 1e-3), (seed, level) => {
+    const { memory, run, left, right, l, r } = setUp(seed, level);
+    const rows = Array.from({ length: 6 }, (_, k) => { const x = memory.float64(64); x.set(noise(64, seed + k).left); return x; });
+    const copies = rows.map((x) => x.slice());
+    const [a, b, c, d, e, g] = rows.map((x) => x.byteOffset) as [number, number, number, number, number, number];
+    run.multiplyAdd(a, b, c, d, e, g, 64);
+    reference.multiplyAdd(copies[0]!, copies[1]!, copies[2]!, copies[3]!, copies[4]!, copies[5]!, 64);
+    same(rows[0]!, copies[0]!);
+    same(rows[1]!, copies[1]!);
+
+    run.drive(l.byteOffset, FRAMES, 3.7, 0.01, 0.1, -0.0001);
+    reference.drive(left, FRAMES, 3.7, 0.01, 0.1, -0.0001);
+    same(l, left);
+
+    const modes = memory.float64(24);
+    for (let m = 0; m < 6; m++) { modes[m] = 1.9 - 0.2 * m; modes[6 + m] = -0.97; modes[12 + m] = 0.1 * m; modes[18 + m] = 0.05; }
+    const kept = modes.slice();
+    run.resonate(l.byteOffset, r.byteOffset, FRAMES, modes.byteOffset, 0.7, 0.3);
+    reference.resonate(left, right, FRAMES, kept, 0.7, 0.3);
+    same(l, left);
+    same(r, right);
+    same(modes, kept);
+  }), { numRuns: 30 });
+});
+
+test("a recording read between its frames", () => {
+  fc.assert(fc.property(seeds, fc.double({ min: 0.2, max: 4, noNaN: true }), fc.double({ min: 15, max: 90, noNaN: true }), (seed, step, position) => {
+    const { memory, run, left, l } = setUp(seed);
+    const table = memory.float32(257 * 32);
+    table.set(noise(257 * 32, seed).left);
+    const out = memory.float32(64);
+    const expected = out.slice();
+    run.readBetween(out.byteOffset, l.byteOffset, 64, position, step, 0, table.byteOffset, 256);
+    reference.readBetween(expected, left, 64, position, step, 0, table, 256);
+    same(out, expected);
+  }), { numRuns: 60 });
+});
+
+test("a network of delay lines, while it sounds and after it has faded", () => {
+  fc.assert(fc.property(seeds, fc.constantFrom(0.9, 1e-29, 0), fc.constantFrom(0, 1e-6), (seed, level, step) => {
+    const { memory, run, left, right, l, r } = setUp(seed, level);
+    const lengths = [11, 13, 17, 19, 23, 29, 31, 37];
+    const at = memory.take(96);
+    const [heads, starts, ends] = [0, 32, 64].map((o) => new Int32Array(memory.buffer, at + o, 8)) as [Int32Array, Int32Array, Int32Array];
+    let sum = 0;
+    lengths.forEach((n, k) => { heads[k] = starts[k] = sum; sum += n; ends[k] = sum; });
+    const ring = memory.float64(sum), lines = memory.float64(24), out = memory.float64(8 * FRAMES);
+    lines.fill(0.7, 0, 8).fill(step, 8, 16);
+    const own = { ring: ring.slice(), lines: lines.slice(), out: out.slice(), heads: heads.slice() };
+    for (let turn = 0; turn < 3; turn++) {
+      const ours = run.feedbackNetwork(l.byteOffset, r.byteOffset, FRAMES, out.byteOffset, ring.byteOffset, heads.byteOffset, starts.byteOffset, ends.byteOffset, lines.byteOffset, 0.4, step);
+      expect(ours).toBe(reference.feedbackNetwork(left, right, FRAMES, own.out, own.ring, own.heads, starts, ends, own.lines, 0.4, step));
+      same(out, own.out);
+      same(ring, own.ring);
+      same(lines, own.lines);
+      l.fill(0);
+      r.fill(0);
+      left.fill(0);
+      right.fill(0);
+    }
+  }), { numRuns: 30 });
+});

@@ -17,6 +17,11 @@ export interface Kernels {
   synthVoice(left: number, right: number, steps: number, count: number, oscillators: number, voice: number, pulse: number, sub: number, unit: number, top: number): void;
   decimate(out: number, input: number, frames: number, over: number, kernel: number, taps: number): void;
   interpolate(out: number, input: number, frames: number, over: number, kernel: number, taps: number): void;
+  multiplyAdd(yr: number, yi: number, xr: number, xi: number, hr: number, hi: number, n: number): void;
+  drive(x: number, n: number, gain: number, gainStep: number, bias: number, biasStep: number): void;
+  readBetween(out: number, x: number, n: number, position: number, step: number, first: number, table: number, phases: number): void;
+  resonate(left: number, right: number, n: number, modes: number, gainLeft: number, gainRight: number): void;
+  feedbackNetwork(left: number, right: number, n: number, out: number, ring: number, heads: number, starts: number, ends: number, lines: number, damp: number, dampStep: number): number;
   kWeightedEnergy(left: number, right: number, n: number, coefficients: number, states: number): number;
 }
 

@@ -228,3 +228,86 @@ export function decimate(out: Float32Array, input: Float32Array, frames: number,
 export function interpolate(out: Float32Array, input: Float32Array, frames: number, over: number, kernel: Float32Array, taps: number): void {
   for (let i = 0; i < frames; i++) for (let p = 0; p < over; p++) out[i * over + p] = dot(input, i, kernel, p * taps, taps);
 }
+
+/** y += x * h for complex numbers kept as two rows each. */
+export function multiplyAdd(yr: Float64Array, yi: Float64Array, xr: Float64Array, xi: Float64Array, hr: Float64Array, hi: Float64Array, n: number): void {
+  for (let k = 0; k < n; k++) {
+    const a = xr[k] as number, b = xi[k] as number, c = hr[k] as number, d = hi[k] as number;
+    yr[k] = (yr[k] as number) + (a * c - b * d);
+    yi[k] = (yi[k] as number) + (a * d + b * c);
+  }
+}
+
+/** x = curve(drive * x + bias) - curve(bias), drive and bias moving by a step a sample. */
+export function drive(x: Float32Array, n: number, gain: number, gainStep: number, bias: number, biasStep: number): void {
+  for (let i = 0; i < n; i++) {
+    const g = f(f(gain) + f(f(gainStep) * (i + 1)));
+    const b = f(f(bias) + f(f(biasStep) * (i + 1)));
+    x[i] = f(saturate(f(f(g * (x[i] as number)) + b)) - saturate(b));
+  }
+}
+
+/** A recording read at any rate: see the kernel. */
+export function readBetween(out: Float32Array, x: Float32Array, n: number, position: number, step: number, first: number, table: Float32Array, phases: number): void {
+  for (let i = 0; i < n; i++) {
+    const at = position + i * step;
+    const whole = Math.floor(at);
+    const phase = (at - whole) * phases;
+    const row = Math.floor(phase) * 32;
+    const part = f(phase - Math.floor(phase));
+    const lanes = new Float32Array(4);
+    for (let k = 0; k < 32; k++) {
+      const a = table[row + k] as number;
+      const h = f(a + f(part * f((table[row + 32 + k] as number) - a)));
+      lanes[k % 4] = f((lanes[k % 4] as number) + f(h * (x[whole - 15 - first + k] as number)));
+    }
+    const [a = 0, b = 0, c = 0, d = 0] = lanes;
+    out[i] = f(f(a + b) + f(c + d));
+  }
+}
+
+/** Six decaying modes as two-pole resonators. modes: six each of c1, c2, last and last but one output. */
+export function resonate(left: Float32Array, right: Float32Array, n: number, modes: Float64Array, gainLeft: number, gainRight: number): void {
+  for (let i = 0; i < n; i++) {
+    const y = Array.from({ length: 6 }, (_, m) => (modes[m] as number) * (modes[12 + m] as number) + (modes[6 + m] as number) * (modes[18 + m] as number));
+    y.forEach((v, m) => {
+      modes[18 + m] = modes[12 + m] as number;
+      modes[12 + m] = v;
+    });
+    const [a = 0, b = 0, c = 0, d = 0, e = 0, g = 0] = y;
+    const sum = a + c + e + (b + d + g);
+    left[i] = f((left[i] as number) + f(sum * gainLeft));
+    right[i] = f((right[i] as number) + f(sum * gainRight));
+  }
+}
+
+/** Eight delay lines feeding each other: see the kernel. */
+export function feedbackNetwork(
+  left: Float32Array, right: Float32Array, n: number, out: Float64Array, ring: Float64Array,
+  heads: Int32Array, starts: Int32Array, ends: Int32Array, lines: Float64Array, damp: number, dampStep: number,
+): number {
+  const flushed = (x: number) => (Math.abs(x) < FLUSH ? 0 : x);
+  let silent = 0;
+  let d = damp;
+  for (let i = 0; i < n; i++) {
+    d += dampStep;
+    const sums = [0, 0];
+    let awake = left[i] !== 0 || right[i] !== 0;
+    for (let k = 0; k < 8; k++) {
+      const gain = (lines[k] = (lines[k] as number) + (lines[8 + k] as number));
+      const low = (lines[16 + k] = flushed((1 - d) * (ring[heads[k] as number] as number) + d * (lines[16 + k] as number)));
+      out[8 * i + k] = low * gain;
+      sums[k & 1] = (sums[k & 1] as number) + low * gain;
+    }
+    const fed = ((sums[0] as number) + (sums[1] as number)) * 0.25;
+    for (let k = 0; k < 8; k++) {
+      const value = flushed((out[8 * i + k] as number) - fed + ((k & 1 ? right[i] : left[i]) as number));
+      awake ||= value !== 0;
+      const head = heads[k] as number;
+      ring[head] = value;
+      heads[k] = head + 1 === ends[k] ? (starts[k] as number) : head + 1;
+    }
+    silent = awake ? 0 : silent + 1;
+  }
+  return silent;
+}

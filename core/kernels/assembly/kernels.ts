@@ -465,3 +465,129 @@ export function interpolate(out: usize, input: usize, frames: i32, over: i32, ke
     }
   }
 }
+
+/** y += x * h for complex numbers kept as two rows each; n is a multiple of 2. */
+export function multiplyAdd(yr: usize, yi: usize, xr: usize, xi: usize, hr: usize, hi: usize, n: i32): void {
+  for (let at: usize = 0; at < <usize>n << 3; at += 16) {
+    const a = v128.load(xr + at), b = v128.load(xi + at), c = v128.load(hr + at), d = v128.load(hi + at);
+    v128.store(yr + at, f64x2.add(v128.load(yr + at), f64x2.sub(f64x2.mul(a, c), f64x2.mul(b, d))));
+    v128.store(yi + at, f64x2.add(v128.load(yi + at), f64x2.add(f64x2.mul(a, d), f64x2.mul(b, c))));
+  }
+}
+
+/** x = curve(drive * x + bias) - curve(bias), drive and bias moving by a step a sample; n is a multiple of 4. */
+export function drive(x: usize, n: i32, gain: f32, gainStep: f32, bias: f32, biasStep: f32): void {
+  const ramp = f32x4(1, 2, 3, 4);
+  for (let i = 0; i < n; i += 4) {
+    const at = x + (<usize>i << 2);
+    const along = f32x4.add(f32x4.splat(<f32>i), ramp);
+    const g = f32x4.add(f32x4.splat(gain), f32x4.mul(f32x4.splat(gainStep), along));
+    const b = f32x4.add(f32x4.splat(bias), f32x4.mul(f32x4.splat(biasStep), along));
+    v128.store(at, f32x4.sub(saturate4(f32x4.add(f32x4.mul(g, v128.load(at)), b)), saturate4(b)));
+  }
+}
+
+/**
+ * A recording read at `step` frames a frame from position `position` of x on: 32 taps from the two rows nearest to each position.
+ * table: phases + 1 rows. The first tap of a position lies 15 frames before it; x begins `first` frames into the recording.
+ */
+export function readBetween(out: usize, x: usize, n: i32, position: f64, step: f64, first: f64, table: usize, phases: f64): void {
+  for (let i = 0; i < n; i++) {
+    const at = position + <f64>i * step;
+    const whole = floor(at);
+    const phase = (at - whole) * phases;
+    const row = table + (<usize>(<i32>floor(phase)) << 7);
+    const part = f32x4.splat(<f32>(phase - floor(phase)));
+    const from = x + (<usize>(<i32>(whole - 15 - first)) << 2);
+    let sum = f32x4.splat(0);
+    for (let k: usize = 0; k < 128; k += 16) {
+      const a = v128.load(row + k);
+      sum = f32x4.add(sum, f32x4.mul(f32x4.add(a, f32x4.mul(part, f32x4.sub(v128.load(row + k, 128), a))), v128.load(from + k)));
+    }
+    store<f32>(out + (<usize>i << 2), f32x4.extract_lane(sum, 0) + f32x4.extract_lane(sum, 1) + (f32x4.extract_lane(sum, 2) + f32x4.extract_lane(sum, 3)));
+  }
+}
+
+/**
+ * Six decaying modes as two-pole resonators, added to two channels. modes, f64: six each of c1, c2, last and last but one output; gains: left and right.
+ */
+export function resonate(left: usize, right: usize, n: i32, modes: usize, gainLeft: f64, gainRight: f64): void {
+  const p0 = v128.load(modes), p1 = v128.load(modes, 16), p2 = v128.load(modes, 32);
+  const q0 = v128.load(modes, 48), q1 = v128.load(modes, 64), q2 = v128.load(modes, 80);
+  let a0 = v128.load(modes, 96), a1 = v128.load(modes, 112), a2 = v128.load(modes, 128);
+  let b0 = v128.load(modes, 144), b1 = v128.load(modes, 160), b2 = v128.load(modes, 176);
+  for (let i = 0; i < n; i++) {
+    const y0 = f64x2.add(f64x2.mul(p0, a0), f64x2.mul(q0, b0));
+    const y1 = f64x2.add(f64x2.mul(p1, a1), f64x2.mul(q1, b1));
+    const y2 = f64x2.add(f64x2.mul(p2, a2), f64x2.mul(q2, b2));
+    b0 = a0;
+    b1 = a1;
+    b2 = a2;
+    a0 = y0;
+    a1 = y1;
+    a2 = y2;
+    const pair = f64x2.add(f64x2.add(y0, y1), y2);
+    const sum = f64x2.extract_lane(pair, 0) + f64x2.extract_lane(pair, 1);
+    const at = <usize>i << 2;
+    store<f32>(left + at, load<f32>(left + at) + <f32>(sum * gainLeft));
+    store<f32>(right + at, load<f32>(right + at) + <f32>(sum * gainRight));
+  }
+  v128.store(modes, a0, 96);
+  v128.store(modes, a1, 112);
+  v128.store(modes, a2, 128);
+  v128.store(modes, b0, 144);
+  v128.store(modes, b1, 160);
+  v128.store(modes, b2, 176);
+}
+
+// @ts-ignore: decorator
+@inline
+function flush2(x: v128): v128 {
+  return v128.and(x, f64x2.ge(f64x2.abs(x), f64x2.splat(FLUSH)));
+}
+
+/**
+ * Eight delay lines that feed each other through a Householder matrix, each damped and weakened, left in front of the even ones and right of the
+ * odd ones; what they give stands in out, eight numbers a frame. ring, f64; heads, starts, ends: i32, places in it; lines, f64: eight each of gains,
+ * their changes a frame, and low-pass states. Returns how many frames at the end were silent inside and in front.
+ */
+export function feedbackNetwork(left: usize, right: usize, n: i32, out: usize, ring: usize, heads: usize, starts: usize, ends: usize, lines: usize, damp: f64, dampStep: f64): i32 {
+  let silent = 0;
+  let d = damp;
+  for (let i = 0; i < n; i++) {
+    d += dampStep;
+    const l = <f64>load<f32>(left + (<usize>i << 2));
+    const r = <f64>load<f32>(right + (<usize>i << 2));
+    const into = f64x2.replace_lane(f64x2.splat(l), 1, r);
+    const keep = f64x2.splat(d);
+    const pass = f64x2.splat(1 - d);
+    const frame = out + (<usize>i << 6);
+    let sum = f64x2.splat(0);
+    for (let k: usize = 0; k < 64; k += 16) {
+      const gain = f64x2.add(v128.load(lines + k), v128.load(lines + k, 64));
+      v128.store(lines + k, gain);
+      const h = heads + (k >> 1);
+      const x = f64x2.replace_lane(f64x2.splat(load<f64>(ring + (<usize>load<i32>(h) << 3))), 1, load<f64>(ring + (<usize>load<i32>(h, 4) << 3)));
+      const low = flush2(f64x2.add(f64x2.mul(pass, x), f64x2.mul(keep, v128.load(lines + k, 128))));
+      v128.store(lines + k, low, 128);
+      const y = f64x2.mul(low, gain);
+      v128.store(frame + k, y);
+      sum = f64x2.add(sum, y);
+    }
+    const fed = f64x2.splat((f64x2.extract_lane(sum, 0) + f64x2.extract_lane(sum, 1)) * 0.25);
+    let awake = v128.or(into, into);
+    for (let k: usize = 0; k < 64; k += 16) {
+      const value = flush2(f64x2.add(f64x2.sub(v128.load(frame + k), fed), into));
+      awake = v128.or(awake, value);
+      for (let lane: usize = 0; lane < 2; lane++) {
+        const at = (k >> 1) + (lane << 2);
+        const head = load<i32>(heads + at);
+        store<f64>(ring + (<usize>head << 3), lane == 0 ? f64x2.extract_lane(value, 0) : f64x2.extract_lane(value, 1));
+        const next = head + 1;
+        store<i32>(heads + at, next == load<i32>(ends + at) ? load<i32>(starts + at) : next);
+      }
+    }
+    silent = v128.any_true(f64x2.ne(awake, f64x2.splat(0))) ? 0 : silent + 1;
+  }
+  return silent;
+}
