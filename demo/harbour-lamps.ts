@@ -184,7 +184,7 @@ export function harbourLamps(audio: DemoAudio): Session {
         sends: [makeSend("bars-hall", "hall", -13)],
       }),
       makeTrack({
-        id: "hands", name: "Hand percussion", kind: "instrument", faderDb: -4, pan: 0.1,
+        id: "hands", name: "Hand percussion", kind: "instrument", faderDb: -9, pan: 0.1,
         clips: [
           makeNoteClip("hands-1", hands, bars.barToTick(7), bars.barToTick(13) - bars.barToTick(7)),
           makeNoteClip("hands-2", hands, bars.barToTick(14), bars.barToTick(20) - bars.barToTick(14)),
@@ -205,7 +205,7 @@ export function harbourLamps(audio: DemoAudio): Session {
         sends: [makeSend("hands-hall", "hall", -17)],
       }),
       makeTrack({
-        id: "harp", name: "Plucked line", kind: "instrument", faderDb: -6, pan: 0.35,
+        id: "harp", name: "Plucked line", kind: "instrument", faderDb: -5, pan: 0.35,
         clips: placed(harpPhrase, "harp", [9, 14, 18, 22]),
         devices: [
           makeDevice("harp-string", "string", { decayS: 3.4, brightness: 48, hardness: 42, place: 22, muteS: 0.5, level: 72 }),
@@ -214,10 +214,10 @@ export function harbourLamps(audio: DemoAudio): Session {
         sends: [makeSend("harp-hall", "hall", -12), makeSend("harp-lantern", "lantern", -10)],
       }),
       makeTrack({
-        id: "lamps", name: "Lamp bells", kind: "instrument", faderDb: -13, pan: -0.3,
+        id: "lamps", name: "Lamp bells", kind: "instrument", faderDb: -2, pan: -0.3,
         clips: [makeNoteClip("lamps-1", lampPhrase, bars.barToTick(3), bars.barToTick(13) - bars.barToTick(3)), makeNoteClip("lamps-2", lampPhrase, bars.barToTick(16), bars.barToTick(26) - bars.barToTick(16))],
         devices: [
-          makeDevice("lamps-fm", "fm", { ratio: 3.5, index: 2.4, indexS: 0.5, keep: 8, decayS: 2.6, spread: 60, level: 60 }),
+          makeDevice("lamps-fm", "fm", { ratio: 3.5, index: 2.4, indexS: 0.5, keep: 8, decayS: 2.6, spread: 60, level: 75 }),
           makeDevice("lamps-chorus", "chorus", { rateHz: 0.4, depthMs: 2.5, wet: 35 }),
           makeDevice("lamps-trem", "tremolo", { rateHz: 4.8, depth: 30, apart: 60 }),
         ],
@@ -227,7 +227,7 @@ export function harbourLamps(audio: DemoAudio): Session {
         ], "lamps-fm", "index")],
       }),
       makeTrack({
-        id: "breath", name: "Breath and hum", kind: "audio", output: "air", faderDb: -5,
+        id: "breath", name: "Breath and hum", kind: "audio", output: "air", faderDb: -7,
         clips: [
           cut(audio.breath, "breath-1", "First phrase", atBar(5), 0.1, 6.6, { fadeOut: fade(0.3) }),
           cut(audio.breath, "breath-2", "Second phrase", atBar(11), 6.8, 13.6, { fadeOut: fade(0.3) }),
@@ -250,7 +250,7 @@ export function harbourLamps(audio: DemoAudio): Session {
           makeDevice("bowed-eq", "eq", { cut: 1, cutHz: 110, bell2Hz: 2600, bell2Db: -2, highHz: 7000, highDb: -1.5 }),
           makeDevice("bowed-chorus", "chorus", { rateHz: 0.23, depthMs: 2, wet: 25 }),
         ],
-        automation: [makeLane("bowed-ride", "fader", [{ tick: bars.barToTick(9), value: -11, shape: "curved", bend: 0.3 }, { tick: bars.barToTick(13), value: -6 }, { tick: bars.barToTick(22), value: -9, shape: "hold" }])],
+        automation: [makeLane("bowed-ride", "fader", [{ tick: bars.barToTick(9), value: -9, shape: "curved", bend: 0.3 }, { tick: bars.barToTick(13), value: -3 }, { tick: bars.barToTick(22), value: -6, shape: "hold" }])],
         sends: [makeSend("bowed-hall", "hall", -8)],
       }),
       makeTrack({
@@ -294,7 +294,7 @@ export function harbourLamps(audio: DemoAudio): Session {
         id: "mix", name: "Mix", kind: "mix",
         devices: [
           makeDevice("mix-eq", "eq", { lowHz: 60, lowDb: 0.5, highHz: 10000, highDb: 1 }),
-          makeDevice("mix-comp", "compressor", { thresholdDb: -16, ratio: 1.6, attackMs: 30, releaseMs: 220, makeupDb: 5.5 }),
+          makeDevice("mix-comp", "compressor", { thresholdDb: -16, ratio: 1.6, attackMs: 30, releaseMs: 220, makeupDb: 4.5 }),
           makeDevice("mix-limit", "limiter", { ceilingDb: -1.5, lookaheadMs: 3, releaseMs: 120 }),
         ],
       }),

@@ -4,6 +4,7 @@ import { join } from "node:path";
 import { pathToFileURL } from "node:url";
 import { afterAll, beforeAll, describe, expect, inject, test } from "vitest";
 import type { Session } from "../core/session/document";
+import type { DemoAudio } from "../demo/harbour-lamps";
 import { harbourLamps } from "../demo/harbour-lamps";
 import { noise } from "../core/testing/listen";
 import { openPackage } from "../server/packages/read";
@@ -26,7 +27,9 @@ beforeAll(async () => {
   at = await fresh();
   small = await smallSession(at);
   const hiss = (seed: number) => keep(at, "hiss", noise(48000 * 31, seed, 0.1));
-  long = harbourLamps({ water: await hiss(2), rigging: await hiss(4), breath: await hiss(6) });
+  const names = ["water", "rigging", "buoy", "gulls", "rope", "breath", "bowed", "skin", "air", "slapSoft", "slapHard", "shaker", "wood", "shells"] as const;
+  const one = await hiss(2);
+  long = harbourLamps(Object.fromEntries(names.map((n) => [n, one])) as DemoAudio);
 });
 afterAll(() => at.close());
 

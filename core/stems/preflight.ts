@@ -1,6 +1,9 @@
 import { declarationOf } from "../devices/catalogue";
 import { isStale } from "../printing/fingerprint";
-import { devicesOf } from "../session/clips";
+import { clipSpan, devicesOf } from "../session/clips";
+import { formatClock } from "../time/clock";
+import { tempoMap } from "../time/tempo";
+import type { Seconds } from "../units";
 import type { Session, Track } from "../session/document";
 import type { Step } from "../session/edits";
 import { unfreezeStep } from "../printing/freeze";
@@ -70,11 +73,47 @@ export function preflight(session: Session, newId: () => string): readonly Findi
       });
     }
   }
+  findings.push(...strays(session));
   for (const reason of new Set(coverage(session))) {
     if (/is in no stem$/.test(reason)) continue;
     findings.push({ id: `sum-${reason}`, weight: "know", what: `The stems will not add up to the mix exactly: ${reason}.`, means: "The proof will show the difference as a figure, not as a fault.", fix: null });
   }
   return findings;
+}
+
+/** This much silence before a few last clips means that they were forgotten there. */
+const STRAY_GAP_S: Seconds = 8;
+const STRAY_CLIPS = 3;
+
+/** Clips that stand alone far behind everything else and make every stem longer. */
+function strays(session: Session): readonly Finding[] {
+  if (session.sheet.to !== null) return [];
+  const tempo = tempoMap(session.tempo, session.rate);
+  const clips = session.tracks
+    .filter((t) => !t.parked && !t.mute && !t.frozen)
+    .flatMap((track) => track.clips.map((clip) => ({ track, clip, ...clipSpan(clip, tempo) })))
+    .sort((a, b) => a.from - b.from);
+  let end = 0;
+  const breaks = clips.map(({ from, to }) => {
+    const gap = from - end;
+    end = Math.max(end, to);
+    return gap;
+  });
+  const at = breaks.findLastIndex((gap, i) => i > 0 && gap >= STRAY_GAP_S * session.rate);
+  const lost = at < 0 ? [] : clips.slice(at);
+  const [first] = lost;
+  if (!first || lost.length > STRAY_CLIPS || lost.length * 4 > clips.length) return [];
+  const before = first.from - (breaks[at] ?? 0);
+  const name = first.track.name || "unnamed track";
+  return [{
+    id: `stray-${first.clip.id}`, weight: "look",
+    what: `${lost.length === 1 ? "A clip" : `${lost.length} clips`} on "${name}" ${lost.length === 1 ? "stands" : "stand"} alone at ${formatClock(first.from / session.rate)}, ${formatClock((breaks[at] ?? 0) / session.rate)} after everything else.`,
+    means: `Every stem gets ${formatClock((end - before) / session.rate)} longer, nearly all of it silence.`,
+    fix: {
+      label: lost.length === 1 ? "Remove it" : "Remove them",
+      step: { label: `Remove ${lost.length === 1 ? "a stray clip" : "stray clips"} from ${name}`, edits: lost.map(({ track, clip }) => ({ do: "remove", in: "clips", track: track.id, id: clip.id })) },
+    },
+  }];
 }
 
 function under(session: Session, id: string): readonly string[] {

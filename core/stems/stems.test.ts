@@ -117,4 +117,29 @@ describe("preflight", () => {
     expect(find(withRows(row("1", "Audio 7", "a")), "name-1")?.weight).toBe("look");
     expect(find(withRows(), "empty")?.weight).toBe("stop");
   });
+
+  test("clips forgotten far behind everything else are found, and removing them is offered", () => {
+    const clip = (id: string, start: number) => makeAudioClip({ id, asset: hashOf(1), start, frames: 48000 });
+    const with4 = (...last: readonly number[]) => ({
+      ...session, assets: recordedAssets,
+      tracks: session.tracks.map((t) => (t.id === "a" ? { ...t, kind: "audio" as const, devices: [], clips: [...[0, 1, 2, 3, 4, 5, 6, 7].map((n) => clip(`c${n}`, n * 48000)), ...last.map((n, i) => clip(`z${i}`, n * 48000))] } : t)),
+    });
+    expect(find(with4(9), "stray")).toBeUndefined();
+    const found = find(with4(40, 42), "stray");
+    expect(found?.what).toContain("2 clips");
+    expect(found?.what).toContain("0:40.000, 0:32.000 after");
+    const fixed = applyStep(with4(40, 42), found!.fix!.step);
+    expect(fixed.ok && fixed.value.session.tracks.find((t) => t.id === "a")!.clips.length).toBe(8);
+    // A range with an end of its own leaves them out anyway.
+    const ranged = with4(40);
+    expect(find({ ...ranged, sheet: { ...ranged.sheet, to: 9600 } }, "stray")).toBeUndefined();
+  });
+
+  test("a device that works in real time only stops an export until it is switched off", () => {
+    const live = { ...session, tracks: session.tracks.map((t) => (t.id === "b" ? { ...t, devices: [...t.devices, makeDevice("o", "outboard")] } : t)) };
+    const found = find(live, "live-o");
+    expect(found?.weight).toBe("stop");
+    const fixed = applyStep(live, found!.fix!.step);
+    expect(fixed.ok && find(fixed.value.session, "live-o")).toBeUndefined();
+  });
 });
