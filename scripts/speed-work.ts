@@ -29,7 +29,7 @@ export async function doWork({ session, dataRoot, out, frames, what }: SpeedWork
       kind: "render", session, from: 0, to: frames, tail: "none", dataRoot,
       files: taps.map((tap, i): OutputFile => ({ tap, path: join(out, `${String(i).padStart(2, "0")}.wav`), format: { rate: session.rate, channels: 2, depth: "24" }, ditherSeed: i, bext: NO_BEXT, foldMono: false })),
     },
-    what === "stems" ? availableParallelism() : 1,
+    availableParallelism(),
     { signal: new AbortController().signal },
   );
   if (what === "stems") {

@@ -3,22 +3,27 @@ import { Meter } from "../core/analysis/measure";
 import { Resampler } from "../core/analysis/resample";
 import type { Agreement, Sink } from "../core/engine/render";
 import { render } from "../core/engine/render";
+import { helpMix } from "../core/engine/together";
 import { WavReader } from "../core/formats/wav/read";
 import { WavWriter } from "../core/formats/wav/write";
 import type { Frames } from "../core/units";
 import { FileSink, FileSource } from "../server/audio/file-bytes";
 import { AudioStore, sha256OfFileNow } from "../server/audio/store";
-import type { OutputFile, RenderTask, WrittenFile } from "./task";
+import { SharedSums } from "./shared-sums";
+import type { HelpTask, OutputFile, RenderTask, WrittenFile } from "./task";
 
 export interface RenderHooks {
   /** Called with frames of the timeline done; false cancels. */
   readonly onProgress: (done: Frames) => boolean;
   readonly agreeOnEnd?: (end: Frames) => Agreement;
+  /** Whether the render was cancelled, for those who wait inside it. */
+  readonly cancelled: () => boolean;
 }
 
 /** Renders a task's taps in one pass, each straight into its file, measured on the way. On an error no file is left behind. */
 export function renderFiles(task: RenderTask, hooks: RenderHooks): readonly WrittenFile[] {
   const library = new AudioStore(task.dataRoot).library();
+  const outside = task.outside ? new SharedSums(task.outside, hooks.cancelled) : null;
   const recorders: Recorder[] = [];
   try {
     for (const file of task.files) recorders.push(new Recorder(file, task.session.rate));
@@ -32,12 +37,28 @@ export function renderFiles(task: RenderTask, hooks: RenderHooks): readonly Writ
       onBlock: hooks.onProgress,
       ...(hooks.agreeOnEnd ? { agreeOnEnd: hooks.agreeOnEnd } : {}),
       ...(task.endAt === undefined ? {} : { endAt: task.endAt }),
+      ...(outside ? { outside } : {}),
       ...(task.blockFrames === undefined ? {} : { blockFrames: task.blockFrames }),
     });
     return recorders.map((r) => r.finish());
   } catch (error) {
     for (const r of recorders) r.discard();
     throw error;
+  } finally {
+    outside?.end();
+    library.close();
+  }
+}
+
+/** Computes what a helper's task names until the other side is done. */
+export function helpRender(task: HelpTask, cancelled: () => boolean): void {
+  const library = new AudioStore(task.dataRoot).library();
+  try {
+    helpMix({
+      session: task.session, library: library.find, from: task.from, to: task.to, tail: task.tail, taps: task.files.map((f) => ({ tap: f.tap, sink: () => undefined })),
+      ...(task.endAt === undefined ? {} : { endAt: task.endAt }),
+      ...(task.blockFrames === undefined ? {} : { blockFrames: task.blockFrames }),
+    }, new SharedSums(task.outside, cancelled));
   } finally {
     library.close();
   }

@@ -6,7 +6,7 @@ import { MalformedFile } from "../core/formats/bytes/bytes";
 import { prepareReshaped } from "../server/audio/reshaped";
 import { AudioStore } from "../server/audio/store";
 import { prove } from "./prove";
-import { renderFiles } from "./render-files";
+import { helpRender, renderFiles } from "./render-files";
 import type { Answers, FromThread, Task, TaskFault } from "./task";
 import { TaskMemory } from "./task";
 
@@ -37,6 +37,7 @@ async function carryOut(task: Task): Promise<Answers[keyof Answers]> {
       return {
         files: renderFiles(task, {
           onProgress: progress(),
+          cancelled: () => memory.cancelled,
           agreeOnEnd: (end) => {
             const { round } = memory;
             say({ say: "ended", end });
@@ -46,6 +47,9 @@ async function carryOut(task: Task): Promise<Answers[keyof Answers]> {
           },
         }),
       };
+    case "help":
+      helpRender(task, () => memory.cancelled);
+      return null;
     case "load": {
       const library = new AudioStore(task.dataRoot).library();
       try {

@@ -6,6 +6,7 @@ import type { Proof } from "../core/proof/proof";
 import type { Session } from "../core/session/document";
 import type { ExportPlan } from "../core/stems/plan";
 import type { Frames } from "../core/units";
+import type { SharedSumsMemory } from "./shared-sums";
 
 /** One file that a render writes while it runs. */
 export interface OutputFile {
@@ -29,6 +30,14 @@ export interface RenderTask {
   readonly endAt?: Frames;
   readonly dataRoot: string;
   readonly blockFrames?: Frames;
+  /** Part of the mix is computed by a helper; the mix is then the only file. */
+  readonly outside?: SharedSumsMemory;
+}
+
+/** The other half of a mix. */
+export interface HelpTask extends Omit<RenderTask, "kind" | "outside"> {
+  readonly kind: "help";
+  readonly outside: SharedSumsMemory;
 }
 
 export interface WrittenFile {
@@ -57,11 +66,12 @@ export interface ProveTask {
   readonly dataRoot: string;
 }
 
-export type Task = RenderTask | LoadTask | ProveTask;
+export type Task = RenderTask | HelpTask | LoadTask | ProveTask;
 
 /** What a task answers with when it is done. */
 export interface Answers {
   readonly render: { readonly files: readonly WrittenFile[] };
+  readonly help: null;
   readonly load: LoadReport;
   readonly prove: Proof;
 }

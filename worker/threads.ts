@@ -1,7 +1,9 @@
 import { Worker } from "node:worker_threads";
-import { splitTaps } from "../core/engine/split";
+import { DEFAULT_BLOCK } from "../core/engine/render";
+import { splitMix, splitTaps } from "../core/engine/split";
 import type { Frames } from "../core/units";
 import type { Answers, FromThread, RenderTask, Task, WrittenFile } from "./task";
+import { sharedSumsMemory } from "./shared-sums";
 import { TaskFailed, TaskMemory } from "./task";
 
 export interface TaskOptions {
@@ -34,9 +36,12 @@ export class ThreadPool {
     const done = parts.map(() => 0);
     const stop = new AbortController();
     const signal = AbortSignal.any([options.signal, stop.signal]);
-    const runs = parts.map((indices, p) =>
+    // A pass that is nothing but the mix is shared out by the mix's inputs.
+    const help = parts.length === 1 && threads > 1 && task.files.length === 1 && task.files[0]?.tap.kind === "mix" ? splitMix(task.session) : [];
+    const outside = help.length > 0 ? sharedSumsMemory(help, task.blockFrames ?? DEFAULT_BLOCK) : null;
+    const runs: Promise<Answers["render"] | Answers["help"]>[] = parts.map((indices, p) =>
       this.start(
-        { ...task, files: indices.flatMap((i) => task.files[i] ?? []) },
+        { ...task, ...(outside ? { outside } : {}), files: indices.flatMap((i) => task.files[i] ?? []) },
         {
           signal,
           onProgress: (frames) => {
@@ -47,6 +52,7 @@ export class ThreadPool {
         meeting,
       ) as Promise<Answers["render"]>,
     );
+    if (outside) runs.push(this.start({ ...task, kind: "help", outside }, { signal }, null) as Promise<Answers["help"]>);
     // One part that fails takes the others with it; they are waited for, so that no thread still writes afterwards.
     for (const run of runs) run.catch(() => stop.abort());
     const results = await Promise.allSettled(runs);
@@ -54,7 +60,7 @@ export class ThreadPool {
     if (failures.length > 0) throw failures.find((f) => !(f instanceof TaskFailed && f.fault.kind === "cancelled")) ?? failures[0];
     const files: WrittenFile[] = [];
     results.forEach((result, p) => {
-      if (result.status === "fulfilled") parts[p]?.forEach((i, k) => { const file = result.value.files[k]; if (file) files[i] = file; });
+      if (result.status === "fulfilled") parts[p]?.forEach((i, k) => { const file = result.value?.files[k]; if (file) files[i] = file; });
     });
     return files;
   }

@@ -26,10 +26,10 @@ let long: Session;
 beforeAll(async () => {
   at = await fresh();
   small = await smallSession(at);
-  const hiss = (seed: number) => keep(at, "hiss", noise(48000 * 31, seed, 0.1));
+  const hiss = (seed: number) => keep(at, "hiss", noise(48000 * 41, seed, 0.1));
   const names = ["water", "rigging", "buoy", "gulls", "rope", "breath", "bowed", "skin", "air", "slapSoft", "slapHard", "shaker", "wood", "shells"] as const;
   const one = await hiss(2);
-  long = harbourLamps(Object.fromEntries(names.map((n) => [n, one])) as DemoAudio);
+  long = { ...harbourLamps(Object.fromEntries(names.map((n) => [n, one])) as DemoAudio), assets: [one] };
 });
 afterAll(() => at.close());
 
@@ -56,6 +56,23 @@ describe("threads", () => {
     for (const [threads, block] of [[2, 512], [1, 64], [2, 64], [1, 4096], [2, 4096], [3, 512]] as const) {
       (await bytes(threads, block)).forEach((b, i) => expect(b.equals(reference[i]!)).toBe(true));
     }
+  });
+
+  test("a mix of many tracks is shared by two threads: the same bytes, a failure of either named, a cancel heard", async () => {
+    const tracks = Array.from({ length: 20 }, (_, i) => ({ ...small.tracks.find((t) => t.id === "surf")!, id: `w${i}`, name: `W${i}`, sends: [], faderDb: -6 - i }));
+    const wide: Session = { ...small, tracks: [...tracks, ...small.tracks] };
+    const mix = (session: Session): RenderTask => ({ ...task(session), files: task(session).files.slice(-1) });
+    const bytes = async (threads: number) => readFileSync((await pool.render(mix(wide), threads, { signal: never }))[0]!.path);
+    const alone = await bytes(1);
+    expect((await bytes(2)).equals(alone)).toBe(true);
+    for (const broken of ["w1", "w9"]) {
+      const gone: Session = { ...wide, tracks: wide.tracks.map((t) => (t.id === broken ? { ...t, clips: t.clips.map((c) => (c.kind === "audio" ? { ...c, asset: "0".repeat(64) } : c)) } : t)) };
+      await expect(pool.render(mix(gone), 2, { signal: never })).rejects.toMatchObject({ fault: { kind: "missing audio" } });
+    }
+    const controller = new AbortController();
+    const running = pool.render({ ...mix(wide), to: 48000 * 600, tail: "none" }, 2, { signal: controller.signal });
+    setTimeout(() => controller.abort(), 50);
+    await expect(running).rejects.toMatchObject({ fault: { kind: "cancelled" } });
   });
 
   test("a device that fails on one thread stops the others, says which it was, and leaves no file", async () => {

@@ -48,6 +48,7 @@ interface Arrival {
   readonly latency: Frames;
   readonly gain: number;
   readonly gainAt?: ((frame: Frames) => number) | undefined;
+  readonly node: PathNode;
 }
 
 export interface GraphOptions {
@@ -92,7 +93,7 @@ class Compiler {
   private tap(tap: Tap, id: string): readonly Arrival[] {
     if (tap.kind === "mix") {
       const node = this.whole(mixOf(this.session));
-      if (tap.at === "after its chain") return [{ signal: node.out, latency: node.latencyOut, gain: 1 }];
+      if (tap.at === "after its chain") return [outOf(node)];
       return [this.inputOf(node)];
     }
     const chosen = tap.sources.map((s) => trackOf(this.session, s));
@@ -100,7 +101,7 @@ class Compiler {
     const sources = chosen.filter((t) => !t.parked && !this.ancestors(t).some((a) => chosen.includes(a)));
     if (tap.at === "clip") return sources.map((t) => this.inputOf(this.whole(t)));
     if (tap.at === "devices") {
-      return sources.map((t) => this.whole(t)).map((n) => ({ signal: n.body, latency: n.latencyOut, gain: 1 }));
+      return sources.map((t) => this.whole(t)).map((n) => ({ signal: n.body, latency: n.latencyOut, gain: 1, node: n }));
     }
     const share: Share = { id, sources: new Set(sources.map((t) => t.id)), returns: tap.returns, linked: tap.linked };
     const returns = tap.returns
@@ -113,7 +114,7 @@ class Compiler {
 
   private inputOf(node: PathNode): Arrival {
     node.input ??= new Signal(this.arena, this.options.maxFrames);
-    return { signal: node.input, latency: node.latencyIn, gain: 1 };
+    return { signal: node.input, latency: node.latencyIn, gain: 1, node };
   }
 
   private ancestors(track: Track): readonly Track[] {
@@ -150,6 +151,8 @@ class Compiler {
     const node = new PathNode(track, new Channel(track, this.tempo, arena), this.sums, arena, options.maxFrames);
     node.latencyIn = Math.max(0, ...arrivals.map((a) => a.latency));
     node.inflows = arrivals.map((a) => this.inflow(a, node.latencyIn));
+    node.inputs = arrivals.map((a) => a.node);
+    const feeds = new Set(node.inputs);
     if (track.frozen) {
       node.source = frozenSource(options.library(track.frozen.asset), options.endAt);
       node.latencyOut = 0;
@@ -162,16 +165,19 @@ class Compiler {
       const notes = track.kind === "instrument" ? playedNotes(session, track, this.tempo, options.startAt, options.endAt) : [];
       let latency = node.latencyIn;
       const slots: DeviceSlot[] = [];
-      const whole = share?.linked && track.devices.some((d) => d.on && declarationOf(d.type)?.dynamics) ? this.whole(track) : null;
+      const whole: PathNode | null = share?.linked && track.devices.some((d) => d.on && declarationOf(d.type)?.dynamics) ? this.whole(track) : null;
+      if (whole) feeds.add(whole);
       for (const device of track.devices) {
         const slot = this.slot(device, track, latency, notes, whole);
         if (!slot) continue;
         slots.push(slot);
+        if (slot.keyNode) feeds.add(slot.keyNode);
         latency = wholeQuanta(slot.latency + slot.declaration.latency(completeParams(slot.declaration, device.params), session.rate));
       }
       node.slots = slots;
       node.latencyOut = latency;
     }
+    node.feeds = [...feeds];
     this.nodes.push(node);
     this.built.set(key, node);
     return node;
@@ -192,6 +198,7 @@ class Compiler {
           latency: node.latencyOut,
           gain: dbToGain(s.gainDb),
           gainAt: this.rideOf(from, s.id),
+          node,
         })),
       ];
     });
@@ -219,7 +226,8 @@ class Compiler {
       device: device.id,
       latency,
       wait: latency > latencyHere ? new Delay(latency - latencyHere, arena, options.maxFrames) : null,
-      key: keyNode ? this.inflow({ signal: keyNode.body, latency: keyNode.latencyOut, gain: 1 }, latency) : null,
+      key: keyNode ? this.inflow({ signal: keyNode.body, latency: keyNode.latencyOut, gain: 1, node: keyNode }, latency) : null,
+      keyNode,
       pad: own % QUANTUM === 0 ? null : new Delay(wholeQuanta(own) - own, arena, options.maxFrames),
       awake: controls.moving,
       processor: this.processor(device, declaration, controls, track, notes, leading?.processor ?? null),
@@ -283,5 +291,5 @@ class Compiler {
 /** Latencies count in whole quanta, so that a quantum of the engine is a quantum of the timeline on every path. */
 const wholeQuanta = (frames: Frames): Frames => Math.ceil(frames / QUANTUM) * QUANTUM;
 
-const outOf = (node: PathNode): Arrival => ({ signal: node.out, latency: node.latencyOut, gain: 1 });
+const outOf = (node: PathNode): Arrival => ({ signal: node.out, latency: node.latencyOut, gain: 1, node });
 const sums = (track: Track) => track.kind === "group" || track.kind === "return" || track.kind === "mix";

@@ -5,6 +5,10 @@ import { QUANTUM } from "../devices/device";
 import { Arena } from "./arena";
 import type { AudioLibrary } from "./audio-reader";
 import type { Graph } from "./graph";
+import type { PathNode } from "./path";
+import { RUN } from "./path";
+import type { SumExchange } from "./exchange";
+import { mixNode, neededFor } from "./together";
 import { compile } from "./graph";
 import { contentEnd } from "./source";
 import { TAIL_CAP_S, TailWatch } from "./tail";
@@ -37,6 +41,8 @@ export interface RenderRequest {
    * found for its own taps; answers with the end proposed by all so far, and whether everyone has agreed on it.
    */
   readonly agreeOnEnd?: (end: Frames) => Agreement;
+  /** Another thread computes some of the mix's inputs (`helpMix`); what only they need is not computed here. */
+  readonly outside?: SumExchange;
 }
 
 export interface Agreement {
@@ -68,6 +74,7 @@ export function render(request: RenderRequest): RenderResult {
   const graph = Arena.for((arena) =>
     compile(session, request.taps.map((t) => t.tap), { library: request.library, maxFrames: block, ...(request.endAt === undefined ? {} : { endAt: request.endAt }), ...(request.pass === undefined ? {} : { pass: request.pass }) }, arena),
   );
+  const nodes = request.outside ? shareMix(graph, request.outside) : graph.nodes;
   const signals = graph.outlets.map((o) => o.signal);
   const tail = request.tail === "measured" ? new TailWatch(to, session.rate) : null;
   const hardEnd = tail ? to + TAIL_CAP_S * session.rate : to;
@@ -82,7 +89,7 @@ export function render(request: RenderRequest): RenderResult {
     next = end;
   };
   for (let clock = 0; ; clock += block) {
-    renderBlock(graph, clock, block, now);
+    renderBlock(graph, clock, block, now, nodes);
     const start = clock - graph.latency;
     const stop = start + block;
     const ownEnd = (): Frames | null => {
@@ -103,9 +110,19 @@ export function render(request: RenderRequest): RenderResult {
   return { frames: next - from, spent: spentByTrack(graph) };
 }
 
+/** Lets the mix take part of its inputs from outside; returns the nodes that are left to compute here. The mix is all that is tapped. */
+function shareMix(graph: Graph, outside: SumExchange): readonly PathNode[] {
+  const mix = mixNode(graph);
+  if (!mix) throw new RangeError("there is no mix to share");
+  mix.outside = outside;
+  const own = new Set(neededFor(graph, mix, (i) => !outside.runs.includes(Math.floor(i / RUN))));
+  for (const slot of mix.slots) if (slot.keyNode) for (const node of [slot.keyNode, ...neededFor(graph, slot.keyNode, () => true)]) own.add(node);
+  return graph.nodes.filter((n) => n === mix || own.has(n));
+}
+
 /** Runs every node and sums every outlet for the block that starts at engine clock `clock`. */
-export function renderBlock(graph: Graph, clock: Frames, frames: Frames, now?: () => number): void {
-  for (const node of graph.nodes) {
+export function renderBlock(graph: Graph, clock: Frames, frames: Frames, now?: () => number, nodes: readonly PathNode[] = graph.nodes): void {
+  for (const node of nodes) {
     const began = now ? now() : 0;
     node.render(clock, frames);
     if (now) node.spent += now() - began;

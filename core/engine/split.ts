@@ -1,5 +1,6 @@
 import type { Session, Track } from "../session/document";
 import { feeds, mixOf } from "../session/routing";
+import { RUN } from "./path";
 import type { Tap } from "./tap";
 
 /**
@@ -27,6 +28,31 @@ export function splitTaps(session: Session, taps: readonly Tap[], threads: numbe
     for (const id of need) best.computed.add(id);
   }
   return parts.map((p) => p.taps.sort((a, b) => a - b)).filter((p) => p.length > 0);
+}
+
+/**
+ * Which runs of the mix's inputs another thread had best compute: about half the work of a pass that is nothing but the mix. Empty where
+ * there is too little to share.
+ */
+export function splitMix(session: Session): readonly number[] {
+  const mix = mixOf(session);
+  const inputs = session.tracks.filter((t) => !t.parked && t.output === mix.id);
+  const costs = new Map(session.tracks.map((t) => [t.id, trackCost(t)]));
+  const runs = Array.from({ length: Math.ceil(inputs.length / RUN) }, (_, run) => {
+    const need = upstream(session, { kind: "path", sources: inputs.slice(run * RUN, (run + 1) * RUN).map((t) => t.id), at: "channel", returns: false, linked: false });
+    return { run, cost: [...need].reduce((sum, id) => sum + (costs.get(id) ?? 0), 0) };
+  });
+  if (runs.length < 2) return [];
+  let [ours, theirs] = [0, 0];
+  const given: number[] = [];
+  for (const { run, cost } of runs.sort((a, b) => b.cost - a.cost || a.run - b.run)) {
+    if (ours <= theirs) ours += cost;
+    else {
+      theirs += cost;
+      given.push(run);
+    }
+  }
+  return given.sort((a, b) => a - b);
 }
 
 function upstream(session: Session, tap: Tap): ReadonlySet<string> {

@@ -6,6 +6,7 @@ export interface Kernels {
   biquadPair(left: number, right: number, frames: number, coefficients: number, states: number, coefficients2: number, states2: number): void;
   blockPeak(left: number, right: number, frames: number): number;
   addTo(sum: number, input: number, gain: number, first: number, frames: number): void;
+  addSum(sum: number, part: number, first: number, frames: number): void;
   fromSum(out: number, sum: number, frames: number): void;
   scale(out: number, input: number, gain: number, frames: number): void;
   unpack24(bytes: number, left: number, right: number, frames: number): void;
@@ -37,29 +38,59 @@ const PAGE_BYTES = 65536;
 const FIRST = 16;
 const ALIGN = 16;
 
+/** Memories of up to this are carved from one larger one: to make one of its own for each costs more than many of them do. */
+const SMALL_BYTES = 1 << 19;
+const SLAB_BYTES = 1 << 22;
+
+interface Slab {
+  readonly buffer: ArrayBuffer;
+  readonly run: Kernels;
+  /** First byte that nobody has yet. What was handed out is never handed out again, so it is always zero at first. */
+  used: number;
+}
+
 let compiled: object | null = null;
+let slab: Slab | null = null;
+
+function makeSlab(bytes: number): Slab {
+  const wasm = (globalThis as unknown as { readonly WebAssembly: Wasm }).WebAssembly;
+  compiled ??= new wasm.Module(fromBase64(KERNELS));
+  const pages = Math.ceil(bytes / PAGE_BYTES);
+  const memory = new wasm.Memory({ initial: pages, maximum: pages });
+  return { buffer: memory.buffer, run: new wasm.Instance(compiled, { env: { memory } }).exports as Kernels, used: FIRST };
+}
 
 /** Memory of a fixed size that the kernels work on, handed out piece by piece. */
 export class KernelMemory {
   readonly buffer: ArrayBuffer;
   readonly run: Kernels;
-  private used = FIRST;
+  private used: number;
+  private readonly end: number;
 
   /** `bytes`: all that will be taken, each piece rounded up to 16. */
   constructor(bytes: number) {
-    const wasm = (globalThis as unknown as { readonly WebAssembly: Wasm }).WebAssembly;
-    compiled ??= new wasm.Module(fromBase64(KERNELS));
-    const pages = Math.ceil((FIRST + bytes) / PAGE_BYTES);
-    const memory = new wasm.Memory({ initial: pages, maximum: pages });
-    this.buffer = memory.buffer;
-    this.run = new wasm.Instance(compiled, { env: { memory } }).exports as Kernels;
+    const size = rounded(bytes);
+    if (size > SMALL_BYTES) {
+      const own = makeSlab(FIRST + size);
+      this.buffer = own.buffer;
+      this.run = own.run;
+      this.used = FIRST;
+    } else {
+      // A slab that is full is let go; it lives on as long as somebody works in it.
+      if (!slab || slab.used + size > slab.buffer.byteLength) slab = makeSlab(SLAB_BYTES);
+      this.buffer = slab.buffer;
+      this.run = slab.run;
+      this.used = slab.used;
+      slab.used += size;
+    }
+    this.end = this.used + size;
   }
 
   /** Address of the next free `bytes`. */
   take(bytes: number): number {
     const at = this.used;
-    this.used = rounded(at + bytes);
-    if (this.used > this.buffer.byteLength) throw new RangeError("the kernel memory is smaller than what is taken from it");
+    this.used = at + rounded(bytes);
+    if (this.used > this.end) throw new RangeError("the kernel memory is smaller than what is taken from it");
     return at;
   }
 

@@ -2,9 +2,13 @@
 import { WavReader } from "../../core/formats/wav/read";
 import { MemorySource } from "../../core/formats/bytes/bytes";
 import { render } from "../../core/engine/render";
+import type { AudioReader } from "../../core/engine/audio-reader";
 import { MissingAudio } from "../../core/engine/audio-reader";
+import { reshapeKey, reshapes, stretchedFrames } from "../../core/session/clips";
 import type { Session } from "../../core/session/document";
 import { planExport } from "../../core/stems/plan";
+import { reshapeAudio } from "../../core/stretch/reshape";
+import { makeStretcher } from "../../core/stretch/stretcher";
 
 /** Renders the stems of a session inside a browser's worker and answers with the samples of each, left then right. */
 interface Wanted {
@@ -12,18 +16,38 @@ interface Wanted {
   readonly audio: Readonly<Record<string, ArrayBuffer>>;
 }
 
-addEventListener("message", ({ data }: MessageEvent<Wanted>) => {
-  const plan = planExport(data.session);
+async function print({ session, audio }: Wanted): Promise<readonly string[]> {
+  const plan = planExport(session);
   if (!plan.ok) throw new Error(plan.problems[0]?.what);
   const { files, from, to, tail } = plan.value;
+  const open = (hash: string) => {
+    const bytes = audio[hash];
+    if (!bytes) throw new MissingAudio(hash);
+    return WavReader.open(new MemorySource(new Uint8Array(bytes)));
+  };
+  const stretcher = await makeStretcher(session.rate);
+  const reshaped = new Map<string, AudioReader>();
+  for (const reshape of reshapes(session)) {
+    const frames = stretchedFrames(open(reshape.asset).frames, reshape.stretch);
+    const made = { left: new Float32Array(frames), right: new Float32Array(frames) };
+    let at = 0;
+    reshapeAudio(open(reshape.asset), reshape, stretcher, (left, right, offset, count) => {
+      made.left.set(left.subarray(offset, offset + count), at);
+      made.right.set(right.subarray(offset, offset + count), at);
+      at += count;
+    });
+    reshaped.set(reshapeKey(reshape), {
+      frames, channels: 2,
+      read(start, count, left, right, offset) {
+        left.set(made.left.subarray(start, start + count), offset);
+        right.set(made.right.subarray(start, start + count), offset);
+      },
+    });
+  }
   const parts = files.map(() => ({ left: [] as Float32Array[], right: [] as Float32Array[] }));
   render({
-    session: data.session, from, to, tail,
-    library: (hash) => {
-      const bytes = data.audio[hash];
-      if (!bytes) throw new MissingAudio(hash);
-      return WavReader.open(new MemorySource(new Uint8Array(bytes)));
-    },
+    session, from, to, tail,
+    library: (hash, reshape) => (reshape ? reshaped.get(reshapeKey(reshape)) : undefined) ?? open(hash),
     taps: files.map(({ tap }, i) => ({
       tap,
       sink: (left, right, offset, count) => {
@@ -32,9 +56,13 @@ addEventListener("message", ({ data }: MessageEvent<Wanted>) => {
       },
     })),
   });
-  const hashes = parts.map(async ({ left, right }) => {
+  return Promise.all(parts.map(async ({ left, right }) => {
     const bytes = await new Blob([...left, ...right] as BlobPart[]).arrayBuffer();
     return [...new Uint8Array(await crypto.subtle.digest("SHA-256", bytes))].map((b) => b.toString(16).padStart(2, "0")).join("");
-  });
-  void Promise.all(hashes).then((list) => postMessage(list));
+  }));
+}
+
+addEventListener("message", ({ data }: MessageEvent<Wanted>) => {
+  // A rejection is thrown where the page listens for errors.
+  print(data).then(postMessage, (error: unknown) => setTimeout(() => { throw error; }));
 });

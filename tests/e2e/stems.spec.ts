@@ -7,6 +7,7 @@ import type { Download, Page } from "@playwright/test";
 import type { Handoff } from "../../contract/handoff";
 import { WavReader } from "../../core/formats/wav/read";
 import { residual } from "../../core/proof/residual";
+import type { Session } from "../../core/session/document";
 import { manifestSchema } from "../../core/stems/manifest";
 import { FileSource } from "../../server/audio/file-bytes";
 import type { Stemzo } from "./stemzo";
@@ -52,13 +53,24 @@ async function exportAndDownload(page: Page, stemzo: Stemzo, id: string) {
   return { download, handoff: await stemzo.get<Handoff>(`/api/handoffs/${latest!.id}`) };
 }
 
+/** The demo without its mistakes, and without the two tracks that are silent in the bars exported here. */
+const tidied = (d: Session): Session => ({
+  ...d,
+  tracks: d.tracks.map((t) => ({
+    ...t,
+    name: t.name || "Rope coil", mute: t.mute || t.id === "harp" || t.id === "bowed",
+    devices: t.devices.filter((v) => v.type !== "worn-tape"), clips: t.clips.filter((c) => c.id !== "rigging-stray"),
+  })),
+  sheet: { ...d.sheet, rows: d.sheet.rows.filter((r) => !r.sources.includes("harp") && !r.sources.includes("bowed")).map((r) => (r.sources.includes("rope") ? { ...r, name: "Rope coil" } : r)) },
+});
+
 test("plan stems by mouse, export, download, measure, see the proof; again at 24 bits; cancel", async ({ page, stemzo }) => {
   test.setTimeout(300_000);
-  const id = await stemzo.demo();
+  const id = await stemzo.demo(tidied);
   await stemzo.finished((await stemzo.post<{ id: string }>(`/api/sessions/${id}/freeze`, { tracks: ["pad"] })).id);
   await stemzo.open(page, id, "/stems");
   const rows = page.getByRole("list", { name: "Stems" }).getByRole("listitem");
-  await expect(rows).toHaveCount(7);
+  await expect(rows).toHaveCount(12);
   const order = async () => (await stemzo.state(id)).document.sheet.rows.map((r) => [r.name, r.sources]);
   const drag = async (from: { x: number; y: number }, to: { x: number; y: number }) => {
     await page.mouse.move(from.x, from.y);
@@ -75,7 +87,7 @@ test("plan stems by mouse, export, download, measure, see the proof; again at 24
   // Combine two tracks into one stem, by dropping one on the other.
   await drag(await middle(page.getByRole("button", { name: "Rigging: carry to another stem" })), await middle(rows.nth(0)));
   await expect.poll(order).toContainEqual(["Water bed", ["water", "rigging"]]);
-  await expect(rows).toHaveCount(6);
+  await expect(rows).toHaveCount(11);
   // Leave one out, find it in the tray and in preflight, and put it back from there.
   await drag(await middle(page.getByRole("button", { name: "Foghorn bass: carry to another stem" })), await middle(page.getByRole("region", { name: "Left out" })));
   await expect(page.getByRole("complementary", { name: "Preflight" })).toContainText('"Foghorn bass" is in no stem.');
@@ -105,7 +117,9 @@ test("plan stems by mouse, export, download, measure, see the proof; again at 24
   const first = await measure(float.download, stemzo, float.handoff);
   expect(first.residualDb).toBeLessThanOrEqual(-120);
   expect(first.manifest).toMatchObject({ depth: "32f", rate: 48000, timeReference: 480_000 });
-  expect(first.manifest.files.map((f) => f.title)).toEqual(["Foghorn bass", "Harbour: water/rigging", "Bar percussion", "Breath and hum", "Glass pad", "Hall", "Reference mix"]);
+  expect(first.manifest.files.map((f) => f.title)).toEqual([
+    "Foghorn bass", "Harbour: water/rigging", "Bell buoy", "Rope coil", "Bar percussion", "Hand percussion", "Lamp bells", "Breath and hum", "Glass pad", "Hall", "Lantern echo", "Reference mix",
+  ]);
   expect(first.manifest.tempo.length).toBe(3);
   expect(first.manifest.meter[1]).toEqual({ bar: 13, numerator: 5, denominator: 4 });
   expect(float.handoff.proof.files.every((f) => f.offsetFrames === 0)).toBe(true);
@@ -136,7 +150,8 @@ test("plan stems by mouse, export, download, measure, see the proof; again at 24
 });
 
 test("the sheet can be worked from the keyboard: combine, take apart, leave out, move", async ({ page, stemzo }) => {
-  const id = await stemzo.demo();
+  const seven = ["water", "rigging", "bars", "breath", "pad", "horn", "hall"];
+  const id = await stemzo.demo((d) => ({ ...d, sheet: { ...d.sheet, rows: d.sheet.rows.filter((r) => seven.includes(r.sources[0] ?? "")) } }));
   await stemzo.open(page, id, "/stems");
   const rows = async () => (await stemzo.state(id)).document.sheet.rows.map((r) => r.sources.join("+"));
   const menu = async (stem: string, ...items: string[]) => {

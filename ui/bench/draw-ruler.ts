@@ -6,6 +6,9 @@ import { frameAt, xOf } from "./view";
 
 const MIN_LABEL_PX = 46;
 
+/** Room that the name of a change needs. */
+const LABEL_PX = 34;
+
 /** Bars from `first` on, `step` apart, so that their numbers do not touch. */
 function barStep(clock: Clock, view: LaneView, width: number): { readonly first: number; readonly last: number; readonly step: number } {
   const barAt = (x: number) => clock.meter.position(clock.tempo.toTicks(Math.max(0, frameAt(view, x)))).bar;
@@ -39,7 +42,10 @@ export function drawRuler(c: CanvasRenderingContext2D, session: Session, clock: 
   c.fillStyle = inks.signal;
   for (const [i, point] of session.meter.entries()) {
     const x = barX(point.bar);
-    if (i > 0 && x > -40 && x < width) c.fillText(`${point.numerator}/${point.denominator}`, x + 3, 10);
+    const next = session.meter[i + 1];
+    // A change that lasts only a bar or two has no room of its own: the change back is left to the eye that zooms in.
+    const before = i > 1 ? barX(session.meter[i - 1]?.bar ?? 1) : -Infinity;
+    if (i > 0 && x > -40 && x < width && x - before > LABEL_PX) c.fillText(`${point.numerator}/${point.denominator}${next && barX(next.bar) - x <= LABEL_PX ? "…" : ""}`, x + 3, 10);
   }
   for (const [i, point] of session.tempo.entries()) {
     const x = xOf(view, clock.tempo.toFrames(point.tick));

@@ -28,7 +28,7 @@ export function Editable({ value, label, onCommit, className = "", placeholder =
         aria-label={`${label}: ${value || placeholder}. Rename`}
         {...(double ? { onDoubleClick: open } : { onClick: open })}
         onKeyDown={(e) => { if (e.key === "F2") open(); }}
-        className={`block min-w-0 truncate text-left ${value ? "" : "text-faint italic"} ${className}`}
+        className={`block min-w-0 truncate text-left ${value ? "" : "text-soft italic"} ${className}`}
       >
         {value || placeholder}
       </button>

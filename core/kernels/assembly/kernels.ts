@@ -105,6 +105,13 @@ export function addTo(sum: usize, input: usize, gain: f64, first: bool, frames: 
   }
 }
 
+/** sum = part, or sum += part, in double; frames is a multiple of 4. */
+export function addSum(sum: usize, part: usize, first: bool, frames: i32): void {
+  for (let at: usize = 0; at < <usize>frames << 3; at += 16) {
+    v128.store(sum + at, first ? v128.load(part + at) : f64x2.add(v128.load(sum + at), v128.load(part + at)));
+  }
+}
+
 /** out = sum as f32; adding zero turns -0 into +0. frames is a multiple of 4. */
 export function fromSum(out: usize, sum: usize, frames: i32): void {
   const zero = f64x2.splat(0);
@@ -253,23 +260,26 @@ const TAPS: i32 = 24;
 
 /**
  * Largest magnitude of three interpolated points after every sample: x holds TAPS - 1 samples before the first of n.
- * kernels: three rows of TAPS. One running sum a point, tap by tap; four points at a time.
+ * kernels: three rows of TAPS. One running sum a point, tap by tap; eight points at a time.
  */
 export function interpolatedPeak(x: usize, n: i32, kernels: usize): f32 {
   let peaks = f32x4.splat(0);
   let i = 0;
-  for (; i + 4 <= n; i += 4) {
-    let a = f32x4.splat(0);
-    let b = f32x4.splat(0);
-    let c = f32x4.splat(0);
+  for (; i + 8 <= n; i += 8) {
+    let a = f32x4.splat(0), b = f32x4.splat(0), c = f32x4.splat(0), d = f32x4.splat(0), e = f32x4.splat(0), f = f32x4.splat(0);
     const at = x + (<usize>i << 2);
     for (let k: usize = 0; k < <usize>TAPS << 2; k += 4) {
       const v = v128.load(at + k);
-      a = f32x4.add(a, f32x4.mul(v128.load32_splat(kernels + k), v));
-      b = f32x4.add(b, f32x4.mul(v128.load32_splat(kernels + k, 96), v));
-      c = f32x4.add(c, f32x4.mul(v128.load32_splat(kernels + k, 192), v));
+      const w = v128.load(at + k, 16);
+      const p = v128.load32_splat(kernels + k), q = v128.load32_splat(kernels + k, 96), r = v128.load32_splat(kernels + k, 192);
+      a = f32x4.add(a, f32x4.mul(p, v));
+      b = f32x4.add(b, f32x4.mul(q, v));
+      c = f32x4.add(c, f32x4.mul(r, v));
+      d = f32x4.add(d, f32x4.mul(p, w));
+      e = f32x4.add(e, f32x4.mul(q, w));
+      f = f32x4.add(f, f32x4.mul(r, w));
     }
-    peaks = f32x4.pmax(peaks, f32x4.pmax(f32x4.abs(a), f32x4.pmax(f32x4.abs(b), f32x4.abs(c))));
+    peaks = f32x4.pmax(peaks, f32x4.pmax(f32x4.pmax(f32x4.abs(a), f32x4.pmax(f32x4.abs(b), f32x4.abs(c))), f32x4.pmax(f32x4.abs(d), f32x4.pmax(f32x4.abs(e), f32x4.abs(f)))));
   }
   let peak = max(max(f32x4.extract_lane(peaks, 0), f32x4.extract_lane(peaks, 1)), max(f32x4.extract_lane(peaks, 2), f32x4.extract_lane(peaks, 3)));
   for (; i < n; i++) {
