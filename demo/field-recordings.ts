@@ -204,8 +204,15 @@ export function bowedStrings(): Recording {
         phase -= Math.floor(phase);
         const press = Math.min(1, t / 0.35) * Math.min(1, ((1 - x) * length) / 0.5) * (0.75 + 0.25 * sin(PI * x));
         // Partials fall by their number; the bow's pressure brings the upper ones out.
-        let v = 0;
-        for (let k = 1; k <= 9; k++) v += (sin(TAU * k * phase) / k) * pow(0.55 + 0.4 * press, k - 1);
+        const edge = 0.55 + 0.4 * press;
+        // sin(k x) = 2 cos(x) sin((k - 1) x) - sin((k - 2) x).
+        const twice = 2 * cos(TAU * phase);
+        let last = 0, partial = sin(TAU * phase), weight = 1, v = 0;
+        for (let k = 1; k <= 9; k++) {
+          v += (partial / k) * weight;
+          weight *= edge;
+          [last, partial] = [partial, twice * partial - last];
+        }
         v = press * (0.085 * v + 0.012 * (hiss[seconds(start) + i] as number));
         const at = seconds(start) + i;
         left[at] = (left[at] as number) + v * cos((PI / 2) * where);

@@ -14,11 +14,12 @@ export interface SpeedWork {
   readonly out: string;
   readonly frames: number;
   readonly what: "mix" | "stems";
+  readonly threads?: number;
 }
 
 const NO_BEXT: OutputFile["bext"] = { description: "", originator: "", originatorReference: "", originationDate: "", originationTime: "", timeReference: 0, loudness: null };
 
-export async function doWork({ session, dataRoot, out, frames, what }: SpeedWork): Promise<void> {
+export async function doWork({ session, dataRoot, out, frames, what, threads = availableParallelism() }: SpeedWork): Promise<void> {
   mkdirSync(out, { recursive: true });
   await new AudioStore(dataRoot).prepare(false);
   const tracks = session.tracks.filter((t) => t.kind === "audio").map((t): Tap => ({ kind: "path", sources: [t.id], at: "group", returns: false, linked: false }));
@@ -29,7 +30,7 @@ export async function doWork({ session, dataRoot, out, frames, what }: SpeedWork
       kind: "render", session, from: 0, to: frames, tail: "none", dataRoot,
       files: taps.map((tap, i): OutputFile => ({ tap, path: join(out, `${String(i).padStart(2, "0")}.wav`), format: { rate: session.rate, channels: 2, depth: "24" }, ditherSeed: i, bext: NO_BEXT, foldMono: false })),
     },
-    availableParallelism(),
+    threads,
     { signal: new AbortController().signal },
   );
   if (what === "stems") {

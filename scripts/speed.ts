@@ -22,10 +22,10 @@ const BUNDLE = "dist/speed";
 
 /** One comparison: ours over theirs; below 1 we are faster, or smaller. */
 interface Row {
-  readonly work: "mix48" | "stems48";
+  readonly work: "mix48" | "stems48" | "hour";
   readonly measure: "wall" | "cpu" | "peak_mb";
   readonly ours: number;
-  readonly against: "sox" | "ffmpeg" | "read" | "copy";
+  readonly against: "sox" | "ffmpeg" | "read" | "copy" | "one thread" | "minute";
   readonly theirs: number;
   readonly ratio: number;
 }
@@ -45,7 +45,9 @@ async function main(): Promise<void> {
     console.log(`${TRACKS} stereo tracks of ${seconds} s at 48 kHz, 24-bit; two EQ bands, gain and pan each; median of ${runs} ${runs === 1 ? "run" : "runs"}`);
     await bundle();
     const material = await makeMaterial(folder, seconds);
-    const rows = [...(await compare("mix48", folder, material, runs)), ...(await compare("stems48", folder, material, runs))];
+    const rows: Row[] = [...(await compare("mix48", folder, material, runs)), ...(await compare("stems48", folder, material, runs))];
+    // Ours against ourselves: what a second thread brings, and that an hour needs no more memory than a minute.
+    if (seconds >= 60) rows.push(...(await compareThreads(folder, material)), ...(await compareLengths(folder, material)));
     if (values.json !== undefined) writeFileSync(values.json, JSON.stringify(rows, null, 2));
   } finally {
     rmSync(folder, { recursive: true, force: true });
@@ -90,13 +92,61 @@ async function makeMaterial(folder: string, seconds: number): Promise<Material> 
   return { session, frames, files: assets.map((a) => store.path(a.id)) };
 }
 
-async function compare(work: Row["work"], folder: string, material: Material, runs: number): Promise<readonly Row[]> {
+const oursCommand = (spec: string) => `node ${join(CHECKOUT, BUNDLE, "speed-process.mjs")} ${spec}`;
+
+async function runOurs(folder: string, name: string, work: Omit<SpeedWork, "dataRoot" | "out">): Promise<Took> {
+  const spec = join(folder, `${name}.json`);
+  const out = join(folder, name);
+  writeFileSync(spec, JSON.stringify({ ...work, dataRoot: folder, out } satisfies SpeedWork));
+  const took = await measureCommand(oursCommand(spec), folder);
+  rmSync(out, { recursive: true, force: true });
+  return took;
+}
+
+function printRow(row: Row): Row {
+  console.log(`  ${row.measure.padEnd(8)} against ${row.against.padEnd(10)} ${row.ours.toFixed(2).padStart(9)} : ${row.theirs.toFixed(2).padStart(9)}  = ${row.ratio.toFixed(2)}x`);
+  return row;
+}
+
+async function compareThreads(folder: string, { session, frames }: Material): Promise<readonly Row[]> {
+  const rows: Row[] = [];
+  for (const work of ["mix48", "stems48"] as const) {
+    const what = work === "mix48" ? "mix" : "stems";
+    const two = await runOurs(folder, `${work}-two`, { session, frames, what, threads: 2 });
+    const one = await runOurs(folder, `${work}-one`, { session, frames, what, threads: 1 });
+    console.log(`\n${work}, two threads`);
+    rows.push(printRow({ work, measure: "wall", ours: two.wall, against: "one thread", theirs: one.wall, ratio: two.wall / one.wall }));
+  }
+  return rows;
+}
+
+/** A mix of four tracks and a reverb, an hour of it and a minute of it: cut from the same recordings again and again. */
+async function compareLengths(folder: string, { session, frames }: Material): Promise<readonly Row[]> {
+  const loop = Math.min(frames, 10 * RATE);
+  const of = (seconds: number): Session => makeSession({
+    name: "Hour", assets: session.assets.slice(0, 4),
+    tracks: [
+      ...session.assets.slice(0, 4).map((asset, i) => makeTrack({
+        id: `t${i}`, name: `Track ${i}`, kind: "audio", faderDb: -18,
+        clips: Array.from({ length: Math.ceil((seconds * RATE) / loop) }, (_, n) => makeAudioClip({ id: `c${n}`, asset: asset.id, start: n * loop, frames: loop })),
+        devices: [makeDevice(`e${i}`, "eq", { bell1Db: 3 }), makeDevice(`r${i}`, "reverb", { wet: 20 })],
+      })),
+      makeTrack({ id: "mix", name: "Mix", kind: "mix", devices: [makeDevice("l", "limiter")] }),
+    ],
+  });
+  const run = (seconds: number) => runOurs(folder, `length-${seconds}`, { session: of(seconds), frames: seconds * RATE, what: "mix" });
+  const [minute, hour] = [await run(60), await run(3600)];
+  console.log(`\nhour: ${hour.wall.toFixed(1)} s wall, ${(3600 / hour.wall).toFixed(0)}x real time`);
+  return [printRow({ work: "hour", measure: "peak_mb", ours: hour.peakMb, against: "minute", theirs: minute.peakMb, ratio: hour.peakMb / minute.peakMb })];
+}
+
+async function compare(work: "mix48" | "stems48", folder: string, material: Material, runs: number): Promise<readonly Row[]> {
   const what = work === "mix48" ? "mix" : "stems";
   const spec = join(folder, `${work}.json`);
   const out = join(folder, work);
   writeFileSync(spec, JSON.stringify({ session: material.session, dataRoot: folder, out, frames: material.frames, what } satisfies SpeedWork));
-  const commands: Record<"ours" | Row["against"], string | null> = {
-    ours: `node ${join(CHECKOUT, BUNDLE, "speed-process.mjs")} ${spec}`,
+  const commands: Record<"ours" | "sox" | "ffmpeg" | "read" | "copy", string | null> = {
+    ours: oursCommand(spec),
     sox: what === "mix" ? soxMix(material, join(folder, "sox")) : soxStems(material, join(folder, "sox")),
     ffmpeg: what === "mix" ? ffmpegMix(material, join(folder, "ffmpeg")) : ffmpegStems(material, join(folder, "ffmpeg")),
     read: what === "mix" ? `cat ${material.files.join(" ")} > /dev/null` : null,
@@ -120,10 +170,9 @@ async function compare(work: Row["work"], folder: string, material: Material, ru
   const rows = (["sox", "ffmpeg", "read", "copy"] as const).flatMap((against): Row[] => {
     const theirs = took.get(against);
     if (!theirs) return [];
-    const row = (measure: Row["measure"], a: number, b: number): Row => ({ work, measure, ours: a, against, theirs: b, ratio: a / b });
+    const row = (measure: Row["measure"], a: number, b: number): Row => printRow({ work, measure, ours: a, against, theirs: b, ratio: a / b });
     return [row("wall", ours.wall, theirs.wall), row("cpu", ours.cpu, theirs.cpu), row("peak_mb", ours.peakMb, theirs.peakMb)];
   });
-  for (const r of rows) console.log(`  ${r.measure.padEnd(8)} against ${r.against.padEnd(7)} ${r.ours.toFixed(2).padStart(9)} : ${r.theirs.toFixed(2).padStart(9)}  = ${r.ratio.toFixed(2)}x`);
   return rows;
 }
 

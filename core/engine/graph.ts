@@ -67,6 +67,21 @@ export function compile(session: Session, taps: readonly Tap[], options: GraphOp
   return new Compiler(session, options, arena).graph(taps);
 }
 
+/** The mix's own node, whose inputs are shared out. */
+export const mixNode = (graph: Graph): PathNode | undefined => graph.nodes.find((n) => n.track.kind === "mix");
+
+/** Nodes that some inputs of a node need, in the order they run. */
+export function neededFor(graph: Graph, node: PathNode, wanted: (input: number) => boolean): readonly PathNode[] {
+  const needed = new Set<PathNode>();
+  const visit = (n: PathNode) => {
+    if (needed.has(n)) return;
+    needed.add(n);
+    for (const feed of n.feeds) visit(feed);
+  };
+  node.inputs.forEach((feed, i) => { if (wanted(i)) visit(feed); });
+  return graph.nodes.filter((n) => needed.has(n));
+}
+
 class Compiler {
   private readonly tempo: TempoMap;
   private readonly sums: SumBuffers;

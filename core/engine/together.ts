@@ -1,26 +1,9 @@
 import { Arena } from "./arena";
-import type { Graph } from "./graph";
-import { compile } from "./graph";
-import type { PathNode } from "./path";
+import { compile, mixNode, neededFor } from "./graph";
 import { RUN } from "./path";
 import type { RenderRequest } from "./render";
 import type { SumExchange } from "./exchange";
 import { DEFAULT_BLOCK } from "./render";
-
-/** The mix's own node, whose inputs are shared out. */
-export const mixNode = (graph: Graph): PathNode | undefined => graph.nodes.find((n) => n.track.kind === "mix");
-
-/** Nodes that some inputs of a node need, in the order they run. */
-export function neededFor(graph: Graph, node: PathNode, wanted: (input: number) => boolean): readonly PathNode[] {
-  const needed = new Set<PathNode>();
-  const visit = (n: PathNode) => {
-    if (needed.has(n)) return;
-    needed.add(n);
-    for (const feed of n.feeds) visit(feed);
-  };
-  node.inputs.forEach((feed, i) => { if (wanted(i)) visit(feed); });
-  return graph.nodes.filter((n) => needed.has(n));
-}
 
 /**
  * The other half of a mix: computes the runs that `exchange` names and gives their sums until it is over. `request` is the one the mix is

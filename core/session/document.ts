@@ -242,7 +242,6 @@ export type NoteClip = Frozen<z.infer<typeof noteClipSchema>>;
 export type Fade = Frozen<z.infer<typeof fadeSchema>>;
 export type Note = Frozen<z.infer<typeof noteSchema>>;
 export type Phrase = Frozen<z.infer<typeof phraseSchema>>;
-export type Take = Frozen<z.infer<typeof takeSchema>>;
 export type Layer = Frozen<z.infer<typeof layerSchema>>;
 export type Device = Frozen<z.infer<typeof deviceSchema>>;
 export type Send = Frozen<z.infer<typeof sendSchema>>;
