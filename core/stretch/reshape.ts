@@ -7,7 +7,7 @@ import { stretchedFrames } from "../session/clips";
 import type { Frames } from "../units";
 import type { Stretcher } from "./stretcher";
 
-/** Largest denominator of a transposition as a fraction: off by less than 0.01 cent. */
+/** Largest denominator of a transposition as a fraction: off by a twentieth of a cent at most. */
 const FINEST = 512;
 const CHUNK: Frames = 4096;
 

@@ -3,11 +3,11 @@ import type { Frames, Hertz } from "../units";
 /** Raised whenever reshaped audio can come out different: kept files carry it in their name. */
 export const STRETCH_VERSION = 1;
 
-/** Changes the length of stereo audio without changing its pitch, as a stream. */
+/** Changes the length of one piece of stereo audio without changing its pitch, as a stream. It is used once: what it has done before would be heard. */
 export interface Stretcher {
   /**
    * Stretches `frames` frames by `stretch` into round(frames * stretch) frames. `read` fills both channels with `count` frames from frame `from`
-   * on, which lie inside the audio; `emit` gets the result in order. The same input gives the same output.
+   * on, which lie inside the audio; `emit` gets the result in order. The same input gives the same output. Throws `RangeError` the second time.
    */
   run(
     frames: Frames, stretch: number,
@@ -31,6 +31,7 @@ type WorkletProcessor = new (options: object) => { readonly wasmModule: StretchM
 
 /** Most frames put in or taken out at once. */
 const CHUNK = 4096;
+const SEED_BYTE = 0x5a;
 
 let processorClass: Promise<WorkletProcessor> | null = null;
 
@@ -67,6 +68,9 @@ export async function makeStretcher(rate: Hertz): Promise<Stretcher> {
   const make = async () => {
     const world = globalThis as unknown as Record<string, unknown>;
     world["sampleRate"] = rate;
+    // Far stretches scatter phases by chance. The library takes its seed from `crypto` as it finds it while its module is made: from here it is always the same.
+    const own = Object.getOwnPropertyDescriptor(globalThis, "crypto");
+    Object.defineProperty(globalThis, "crypto", { value: { getRandomValues: (bytes: Uint8Array) => bytes.fill(SEED_BYTE) }, configurable: true });
     try {
       const announced = new Promise<void>((resolve) => { ready = resolve; });
       const processor = new Processor({ numberOfOutputs: 1, outputChannelCount: [2] });
@@ -74,6 +78,8 @@ export async function makeStretcher(rate: Hertz): Promise<Stretcher> {
       return processor.wasmModule;
     } finally {
       delete world["sampleRate"];
+      if (own) Object.defineProperty(globalThis, "crypto", own);
+      else delete world["crypto"];
     }
   };
   const made = making.then(make);
@@ -85,8 +91,11 @@ function stretcherOf(module: StretchModule): Stretcher {
   const ahead = module._inputLatency();
   const late = module._outputLatency();
   const room = Math.max(CHUNK, ahead + late);
+  let used = false;
   return {
     run(frames, stretch, read, emit) {
+      if (used) throw new RangeError("a stretcher is used once");
+      used = true;
       module._reset();
       const pointer = module._setBuffers(2, room);
       // Views are taken anew each time: the module's memory may grow.

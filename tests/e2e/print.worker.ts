@@ -25,13 +25,12 @@ async function print({ session, audio }: Wanted): Promise<readonly string[]> {
     if (!bytes) throw new MissingAudio(hash);
     return WavReader.open(new MemorySource(new Uint8Array(bytes)));
   };
-  const stretcher = await makeStretcher(session.rate);
   const reshaped = new Map<string, AudioReader>();
   for (const reshape of reshapes(session)) {
     const frames = stretchedFrames(open(reshape.asset).frames, reshape.stretch);
     const made = { left: new Float32Array(frames), right: new Float32Array(frames) };
     let at = 0;
-    reshapeAudio(open(reshape.asset), reshape, stretcher, (left, right, offset, count) => {
+    reshapeAudio(open(reshape.asset), reshape, await makeStretcher(session.rate), (left, right, offset, count) => {
       made.left.set(left.subarray(offset, offset + count), at);
       made.right.set(right.subarray(offset, offset + count), at);
       at += count;
