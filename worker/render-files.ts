@@ -2,14 +2,14 @@ import { renameSync, rmSync } from "node:fs";
 import { Meter } from "../core/analysis/measure";
 import { Resampler } from "../core/analysis/resample";
 import type { Agreement, Sink } from "../core/engine/render";
-import { render } from "../core/engine/render";
-import { helpMix } from "../core/engine/together";
+import { RenderCancelled, render } from "../core/engine/render";
+import { helpRender } from "../core/engine/together";
 import { WavReader } from "../core/formats/wav/read";
 import { WavWriter } from "../core/formats/wav/write";
 import type { Frames } from "../core/units";
 import { FileSink, FileSource } from "../server/audio/file-bytes";
 import { AudioStore, sha256OfFileNow } from "../server/audio/store";
-import { SharedSums } from "./shared-sums";
+import { SharedSignals } from "./shared-signals";
 import type { HelpTask, OutputFile, RenderTask, WrittenFile } from "./task";
 
 export interface RenderHooks {
@@ -21,45 +21,40 @@ export interface RenderHooks {
 }
 
 /** Renders a task's taps in one pass, each straight into its file, measured on the way. On an error no file is left behind. */
-export function renderFiles(task: RenderTask, hooks: RenderHooks): readonly WrittenFile[] {
+export function renderFiles(task: RenderTask | HelpTask, hooks: RenderHooks): readonly WrittenFile[] {
   const library = new AudioStore(task.dataRoot).library();
-  const outside = task.outside ? new SharedSums(task.outside, hooks.cancelled) : null;
+  const exchange = task.kind === "render" && task.helped ? new SharedSignals(task.helped, hooks.cancelled) : null;
   const recorders: Recorder[] = [];
   try {
     for (const file of task.files) recorders.push(new Recorder(file, task.session.rate));
-    render({
+    const request = {
       session: task.session,
       taps: recorders.map((r) => ({ tap: r.file.tap, sink: r.sink })),
       library: library.find,
       from: task.from,
       to: task.to,
       tail: task.tail,
-      onBlock: hooks.onProgress,
-      ...(hooks.agreeOnEnd ? { agreeOnEnd: hooks.agreeOnEnd } : {}),
       ...(task.endAt === undefined ? {} : { endAt: task.endAt }),
-      ...(outside ? { outside } : {}),
       ...(task.blockFrames === undefined ? {} : { blockFrames: task.blockFrames }),
-    });
+    };
+    if (task.kind === "help") {
+      const meeting = new SharedSignals(task.helped, hooks.cancelled);
+      helpRender(request, task.helped.given, meeting);
+      if (meeting.abandoned) throw new RenderCancelled("The other half of the pass was given up.");
+    } else {
+      render({
+        ...request,
+        onBlock: hooks.onProgress,
+        ...(hooks.agreeOnEnd ? { agreeOnEnd: hooks.agreeOnEnd } : {}),
+        ...(exchange && task.helped ? { helped: { tracks: task.helped.tracks, given: task.helped.given, exchange } } : {}),
+      });
+    }
     return recorders.map((r) => r.finish());
   } catch (error) {
     for (const r of recorders) r.discard();
     throw error;
   } finally {
-    outside?.end();
-    library.close();
-  }
-}
-
-/** Computes what a helper's task names until the other side is done. */
-export function helpRender(task: HelpTask, cancelled: () => boolean): void {
-  const library = new AudioStore(task.dataRoot).library();
-  try {
-    helpMix({
-      session: task.session, library: library.find, from: task.from, to: task.to, tail: task.tail, taps: task.files.map((f) => ({ tap: f.tap, sink: () => undefined })),
-      ...(task.endAt === undefined ? {} : { endAt: task.endAt }),
-      ...(task.blockFrames === undefined ? {} : { blockFrames: task.blockFrames }),
-    }, new SharedSums(task.outside, cancelled));
-  } finally {
+    exchange?.leave();
     library.close();
   }
 }

@@ -1,12 +1,14 @@
 import { parentPort, workerData } from "node:worker_threads";
 import { BrokenDevice, MissingAudio, RealTimeOnly } from "../core/engine/audio-reader";
 import { measureLoad } from "../core/engine/load";
+import type { Agreement } from "../core/engine/render";
 import { RenderCancelled } from "../core/engine/render";
+import type { Frames } from "../core/units";
 import { MalformedFile } from "../core/formats/bytes/bytes";
 import { prepareReshaped } from "../server/audio/reshaped";
 import { AudioStore } from "../server/audio/store";
 import { prove } from "./prove";
-import { helpRender, renderFiles } from "./render-files";
+import { renderFiles } from "./render-files";
 import type { Answers, FromThread, Task, TaskFault } from "./task";
 import { TaskMemory } from "./task";
 
@@ -30,26 +32,28 @@ function progress() {
   };
 }
 
+function agreeOnEnd(end: Frames): Agreement {
+  const { round } = memory;
+  say({ say: "ended", end });
+  const answer = memory.awaitAnswer(round);
+  if (!answer) throw new RenderCancelled("The render was cancelled.");
+  return answer;
+}
+
 async function carryOut(task: Task): Promise<Answers[keyof Answers]> {
   await prepareReshaped(task.session, new AudioStore(task.dataRoot));
   switch (task.kind) {
+    case "help":
+      return { files: renderFiles(task, { onProgress: progress(), cancelled: () => memory.cancelled }) };
     case "render":
       return {
         files: renderFiles(task, {
           onProgress: progress(),
           cancelled: () => memory.cancelled,
-          agreeOnEnd: (end) => {
-            const { round } = memory;
-            say({ say: "ended", end });
-            const answer = memory.awaitAnswer(round);
-            if (!answer) throw new RenderCancelled("The render was cancelled.");
-            return answer;
-          },
+          // With a helper, the lead finds the end for both.
+          ...(task.helped ? {} : { agreeOnEnd }),
         }),
       };
-    case "help":
-      helpRender(task, () => memory.cancelled);
-      return null;
     case "load": {
       const library = new AudioStore(task.dataRoot).library();
       try {

@@ -6,7 +6,7 @@ import type { Proof } from "../core/proof/proof";
 import type { Session } from "../core/session/document";
 import type { ExportPlan } from "../core/stems/plan";
 import type { Frames } from "../core/units";
-import type { SharedSumsMemory } from "./shared-sums";
+import type { SharedSignalsMemory } from "./shared-signals";
 
 /** One file that a render writes while it runs. */
 export interface OutputFile {
@@ -30,14 +30,14 @@ export interface RenderTask {
   readonly endAt?: Frames;
   readonly dataRoot: string;
   readonly blockFrames?: Frames;
-  /** Part of the mix is computed by a helper; the mix is then the only file. */
-  readonly outside?: SharedSumsMemory;
+  /** Part of the pass is computed by a helper, which gives signals of it. */
+  readonly helped?: SharedSignalsMemory;
 }
 
-/** The other half of a mix. */
-export interface HelpTask extends Omit<RenderTask, "kind" | "outside"> {
+/** The helper's part of a pass. */
+export interface HelpTask extends Omit<RenderTask, "kind" | "helped"> {
   readonly kind: "help";
-  readonly outside: SharedSumsMemory;
+  readonly helped: SharedSignalsMemory;
 }
 
 export interface WrittenFile {
@@ -71,7 +71,7 @@ export type Task = RenderTask | HelpTask | LoadTask | ProveTask;
 /** What a task answers with when it is done. */
 export interface Answers {
   readonly render: { readonly files: readonly WrittenFile[] };
-  readonly help: null;
+  readonly help: { readonly files: readonly WrittenFile[] };
   readonly load: LoadReport;
   readonly prove: Proof;
 }

@@ -1,9 +1,9 @@
 import { Worker } from "node:worker_threads";
 import { DEFAULT_BLOCK } from "../core/engine/render";
-import { splitMix, splitTaps } from "../core/engine/split";
+import { sharePass, splitTaps } from "../core/engine/split";
 import type { Frames } from "../core/units";
 import type { Answers, FromThread, RenderTask, Task, WrittenFile } from "./task";
-import { sharedSumsMemory } from "./shared-sums";
+import { sharedSignalsMemory } from "./shared-signals";
 import { TaskFailed, TaskMemory } from "./task";
 
 export interface TaskOptions {
@@ -31,28 +31,23 @@ export class ThreadPool {
 
   /** Renders one pass with its taps divided over several threads. The bytes do not depend on how many. */
   async render(task: RenderTask, threads: number, options: TaskOptions): Promise<readonly WrittenFile[]> {
-    const parts = splitTaps(task.session, task.files.map((f) => f.tap), threads);
+    const taps = task.files.map((f) => f.tap);
+    // With two threads a pass that holds the mix is divided so that nothing is computed twice; else by its taps.
+    const shared = threads === 2 ? sharePass(task.session, taps) : null;
+    const helped = shared ? sharedSignalsMemory(shared.tracks, shared.given, task.blockFrames ?? DEFAULT_BLOCK) : undefined;
+    const parts = shared ? [shared.lead, shared.help] : splitTaps(task.session, taps, threads);
     const meeting = new Meeting(parts.length);
-    const done = parts.map(() => 0);
+    const done = parts.map((_, p) => (shared && p > 0 ? Infinity : 0));
     const stop = new AbortController();
     const signal = AbortSignal.any([options.signal, stop.signal]);
-    // A pass that is nothing but the mix is shared out by the mix's inputs.
-    const help = parts.length === 1 && threads > 1 && task.files.length === 1 && task.files[0]?.tap.kind === "mix" ? splitMix(task.session) : [];
-    const outside = help.length > 0 ? sharedSumsMemory(help, task.blockFrames ?? DEFAULT_BLOCK) : null;
-    const runs: Promise<Answers["render"] | Answers["help"]>[] = parts.map((indices, p) =>
-      this.start(
-        { ...task, ...(outside ? { outside } : {}), files: indices.flatMap((i) => task.files[i] ?? []) },
-        {
-          signal,
-          onProgress: (frames) => {
-            done[p] = frames;
-            options.onProgress?.(Math.min(...done));
-          },
-        },
-        meeting,
-      ) as Promise<Answers["render"]>,
-    );
-    if (outside) runs.push(this.start({ ...task, kind: "help", outside }, { signal }, null) as Promise<Answers["help"]>);
+    const runs = parts.map((indices, p) => {
+      const part = { ...task, files: indices.flatMap((i) => task.files[i] ?? []), ...(helped ? { helped } : {}) };
+      const onProgress = (frames: Frames) => {
+        done[p] = frames;
+        options.onProgress?.(Math.min(...done));
+      };
+      return this.start(helped && p > 0 ? { ...part, kind: "help", helped } : part, { signal, onProgress }, helped ? null : meeting) as Promise<Answers["render"]>;
+    });
     // One part that fails takes the others with it; they are waited for, so that no thread still writes afterwards.
     for (const run of runs) run.catch(() => stop.abort());
     const results = await Promise.allSettled(runs);
@@ -60,7 +55,7 @@ export class ThreadPool {
     if (failures.length > 0) throw failures.find((f) => !(f instanceof TaskFailed && f.fault.kind === "cancelled")) ?? failures[0];
     const files: WrittenFile[] = [];
     results.forEach((result, p) => {
-      if (result.status === "fulfilled") parts[p]?.forEach((i, k) => { const file = result.value?.files[k]; if (file) files[i] = file; });
+      if (result.status === "fulfilled") parts[p]?.forEach((i, k) => { const file = result.value.files[k]; if (file) files[i] = file; });
     });
     return files;
   }

@@ -1,13 +1,33 @@
 import type { Frames } from "../units";
 
-/** Where two renders of one mix meet: one computes the sums of some runs of the mix's inputs and gives them, block by block, the other takes them. */
-export interface SumExchange {
-  /** Runs that are computed elsewhere. */
-  readonly runs: readonly number[];
-  /** Takes the sum of run `run` for block number `block`; returns whether it is silent. Runs are asked for in rising order. */
-  take(block: number, run: number, left: Float64Array, right: Float64Array, frames: Frames): boolean;
-  /** Gives it. */
-  give(block: number, run: number, left: Float64Array, right: Float64Array, frames: Frames, silent: boolean): void;
-  /** The other side needs nothing more. */
+/** A block of a signal on its way from one thread to another. */
+export interface ExchangedSignal {
+  readonly left: Float32Array;
+  readonly right: Float32Array;
+  silent: boolean;
+}
+
+/** What one thread computes for another in a pass: paths of tracks, whose signals it gives block by block. */
+export interface GivenTrack {
+  readonly track: string;
+  /** The signal before the fader too: for sends there, and for keys. */
+  readonly body: boolean;
+}
+
+/**
+ * Where the two threads of a pass meet. The helper gives signals and says how far it heard anything; the lead takes them, finds where the pass
+ * ends, and says how far it has come, so that the helper writes no frame that may lie behind the end.
+ */
+export interface SignalExchange {
+  /** Helper: signals of block number `block`, in the agreed order, and the last frame with sound in its own taps so far. */
+  give(block: number, signals: readonly ExchangedSignal[], frames: Frames, lastLoud: Frames): void;
+  /** Lead: fills the same signals; returns the helper's last loud frame. */
+  take(block: number, signals: readonly ExchangedSignal[], frames: Frames): Frames;
+  /** Lead: the pass does not end before `frame`. */
+  passed(frame: Frames): void;
+  /** Lead: the pass ends at `frame`, which the helper writes up to. */
+  finish(frame: Frames): void;
+  /** Helper: frames that may be written, and whether that is where the pass ends. */
+  readonly safe: Frames;
   readonly over: boolean;
 }

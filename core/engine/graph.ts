@@ -48,7 +48,6 @@ interface Arrival {
   readonly latency: Frames;
   readonly gain: number;
   readonly gainAt?: ((frame: Frames) => number) | undefined;
-  readonly node: PathNode;
 }
 
 export interface GraphOptions {
@@ -60,6 +59,8 @@ export interface GraphOptions {
   readonly endAt?: Frames;
   /** Which pass in real time this is; without it devices that only work in real time are refused. */
   readonly pass?: number;
+  /** Tracks whose paths are wanted beside what the taps need. */
+  readonly tracks?: readonly string[];
 }
 
 /** Compiles what the taps need of a session and nothing else. The session is consistent (no cycles). Throws `MissingAudio` or `RealTimeOnly`. */
@@ -67,19 +68,11 @@ export function compile(session: Session, taps: readonly Tap[], options: GraphOp
   return new Compiler(session, options, arena).graph(taps);
 }
 
-/** The mix's own node, whose inputs are shared out. */
-export const mixNode = (graph: Graph): PathNode | undefined => graph.nodes.find((n) => n.track.kind === "mix");
-
-/** Nodes that some inputs of a node need, in the order they run. */
-export function neededFor(graph: Graph, node: PathNode, wanted: (input: number) => boolean): readonly PathNode[] {
-  const needed = new Set<PathNode>();
-  const visit = (n: PathNode) => {
-    if (needed.has(n)) return;
-    needed.add(n);
-    for (const feed of n.feeds) visit(feed);
-  };
-  node.inputs.forEach((feed, i) => { if (wanted(i)) visit(feed); });
-  return graph.nodes.filter((n) => needed.has(n));
+/** The path of a track as it sounds in the session; the graph was compiled with it. */
+export function wholeNode(graph: Graph, track: string): PathNode {
+  const node = graph.nodes.find((n) => n.whole && n.track.id === track);
+  if (!node) throw new RangeError(`the graph does not hold "${track}"`);
+  return node;
 }
 
 class Compiler {
@@ -97,6 +90,7 @@ class Compiler {
 
   graph(taps: readonly Tap[]): Graph {
     const arrivals = taps.map((tap, i) => this.tap(tap, String(i)));
+    for (const id of this.options.tracks ?? []) this.whole(trackOf(this.session, id));
     const latency = Math.max(0, ...arrivals.flat().map((a) => a.latency));
     const outlets = arrivals.map((list) => ({
       signal: new Signal(this.arena, this.options.maxFrames),
@@ -116,7 +110,7 @@ class Compiler {
     const sources = chosen.filter((t) => !t.parked && !this.ancestors(t).some((a) => chosen.includes(a)));
     if (tap.at === "clip") return sources.map((t) => this.inputOf(this.whole(t)));
     if (tap.at === "devices") {
-      return sources.map((t) => this.whole(t)).map((n) => ({ signal: n.body, latency: n.latencyOut, gain: 1, node: n }));
+      return sources.map((t) => this.whole(t)).map((n) => ({ signal: n.body, latency: n.latencyOut, gain: 1 }));
     }
     const share: Share = { id, sources: new Set(sources.map((t) => t.id)), returns: tap.returns, linked: tap.linked };
     const returns = tap.returns
@@ -129,7 +123,7 @@ class Compiler {
 
   private inputOf(node: PathNode): Arrival {
     node.input ??= new Signal(this.arena, this.options.maxFrames);
-    return { signal: node.input, latency: node.latencyIn, gain: 1, node };
+    return { signal: node.input, latency: node.latencyIn, gain: 1 };
   }
 
   private ancestors(track: Track): readonly Track[] {
@@ -163,11 +157,9 @@ class Compiler {
       this.built.set(key, null);
       return null;
     }
-    const node = new PathNode(track, new Channel(track, this.tempo, arena), this.sums, arena, options.maxFrames);
+    const node = new PathNode(track, share === null, new Channel(track, this.tempo, arena), this.sums, arena, options.maxFrames);
     node.latencyIn = Math.max(0, ...arrivals.map((a) => a.latency));
     node.inflows = arrivals.map((a) => this.inflow(a, node.latencyIn));
-    node.inputs = arrivals.map((a) => a.node);
-    const feeds = new Set(node.inputs);
     if (track.frozen) {
       node.source = frozenSource(options.library(track.frozen.asset), options.endAt);
       node.latencyOut = 0;
@@ -181,18 +173,15 @@ class Compiler {
       let latency = node.latencyIn;
       const slots: DeviceSlot[] = [];
       const whole: PathNode | null = share?.linked && track.devices.some((d) => d.on && declarationOf(d.type)?.dynamics) ? this.whole(track) : null;
-      if (whole) feeds.add(whole);
       for (const device of track.devices) {
         const slot = this.slot(device, track, latency, notes, whole);
         if (!slot) continue;
         slots.push(slot);
-        if (slot.keyNode) feeds.add(slot.keyNode);
         latency = wholeQuanta(slot.latency + slot.declaration.latency(completeParams(slot.declaration, device.params), session.rate));
       }
       node.slots = slots;
       node.latencyOut = latency;
     }
-    node.feeds = [...feeds];
     this.nodes.push(node);
     this.built.set(key, node);
     return node;
@@ -213,7 +202,6 @@ class Compiler {
           latency: node.latencyOut,
           gain: dbToGain(s.gainDb),
           gainAt: this.rideOf(from, s.id),
-          node,
         })),
       ];
     });
@@ -241,8 +229,7 @@ class Compiler {
       device: device.id,
       latency,
       wait: latency > latencyHere ? new Delay(latency - latencyHere, arena, options.maxFrames) : null,
-      key: keyNode ? this.inflow({ signal: keyNode.body, latency: keyNode.latencyOut, gain: 1, node: keyNode }, latency) : null,
-      keyNode,
+      key: keyNode ? this.inflow({ signal: keyNode.body, latency: keyNode.latencyOut, gain: 1 }, latency) : null,
       pad: own % QUANTUM === 0 ? null : new Delay(wholeQuanta(own) - own, arena, options.maxFrames),
       awake: controls.moving,
       processor: this.processor(device, declaration, controls, track, notes, leading?.processor ?? null),
@@ -306,5 +293,5 @@ class Compiler {
 /** Latencies count in whole quanta, so that a quantum of the engine is a quantum of the timeline on every path. */
 const wholeQuanta = (frames: Frames): Frames => Math.ceil(frames / QUANTUM) * QUANTUM;
 
-const outOf = (node: PathNode): Arrival => ({ signal: node.out, latency: node.latencyOut, gain: 1, node });
+const outOf = (node: PathNode): Arrival => ({ signal: node.out, latency: node.latencyOut, gain: 1 });
 const sums = (track: Track) => track.kind === "group" || track.kind === "return" || track.kind === "mix";

@@ -7,7 +7,6 @@ import { BrokenDevice } from "./audio-reader";
 import type { Channel } from "./channel";
 import type { Delay } from "./delay";
 import type { Source } from "./source";
-import type { SumExchange } from "./exchange";
 
 /** A stereo signal at one point of the graph, and whether the current block of it is all zeros. */
 export class Signal {
@@ -40,67 +39,29 @@ export interface DeviceSlot {
   /** Holds the track's own signal back where the key arrives later. */
   readonly wait: Delay | null;
   readonly key: Inflow | null;
-  readonly keyNode: PathNode | null;
   /** Fills the device's latency up to whole quanta, so that every quantum everywhere starts on the timeline's own grid of them. */
   readonly pad: Delay | null;
   /** May not be skipped while it rests: another processor reads its gains, or its parameters move. */
   awake: boolean;
 }
 
-/** Inputs of a sum that are added up together before the sums of such runs are: a fixed tree, whoever computes which part of it. */
-export const RUN = 8;
-
-/**
- * Double-precision sums shared by all nodes, which work one after another. More than RUN inputs are added up run by run, and then the runs'
- * sums in order, so that another thread may compute a run and nothing changes.
- */
+/** Double-precision sums shared by all nodes, which work one after another. */
 export class SumBuffers {
   private readonly left: Float64Array;
   private readonly right: Float64Array;
-  /** The sum of one run. */
-  readonly partLeft: Float64Array;
-  readonly partRight: Float64Array;
 
   constructor(private readonly arena: Arena, maxFrames: Frames) {
     this.left = arena.float64(maxFrames);
     this.right = arena.float64(maxFrames);
-    this.partLeft = arena.float64(maxFrames);
-    this.partRight = arena.float64(maxFrames);
   }
 
   /** Sums inflows in their order into `target` for the block at engine clock `clock`; an empty or silent sum is exact zeros. */
-  into(target: Signal, inflows: readonly Inflow[], clock: Frames, frames: Frames, outside: SumExchange | null = null): void {
-    const { addSum, fromSum } = this.arena.kernels;
+  into(target: Signal, inflows: readonly Inflow[], clock: Frames, frames: Frames): void {
+    const { addTo, fromSum } = this.arena.kernels;
     const left = this.left.byteOffset;
     const right = this.right.byteOffset;
-    const runs = Math.ceil(inflows.length / RUN);
     let silent = true;
-    for (let run = 0; run < runs; run++) {
-      const elsewhere = outside !== null && outside.runs.includes(run);
-      const quiet = elsewhere ? outside.take(clock / frames, run, this.partLeft, this.partRight, frames) : this.run(inflows, run, clock, frames);
-      if (quiet) continue;
-      addSum(left, this.partLeft.byteOffset, silent ? 1 : 0, frames);
-      addSum(right, this.partRight.byteOffset, silent ? 1 : 0, frames);
-      silent = false;
-    }
-    target.silent = silent;
-    if (silent) {
-      target.left.fill(0, 0, frames);
-      target.right.fill(0, 0, frames);
-    } else {
-      fromSum(target.left.byteOffset, left, frames);
-      fromSum(target.right.byteOffset, right, frames);
-    }
-  }
-
-  /** Sums one run of inflows into the part buffers; returns whether it is silent, and then leaves them as they are. */
-  run(inflows: readonly Inflow[], run: number, clock: Frames, frames: Frames): boolean {
-    const { addTo } = this.arena.kernels;
-    const left = this.partLeft.byteOffset;
-    const right = this.partRight.byteOffset;
-    let silent = true;
-    for (let i = run * RUN; i < Math.min(inflows.length, (run + 1) * RUN); i++) {
-      const { from, gain, delay, ride } = inflows[i] as Inflow;
+    for (const { from, gain, delay, ride } of inflows) {
       const quiet = delay ? delay.push(from.left, from.right, frames, from.silent) : from.silent;
       if (ride && !quiet) {
         if (silent) this.clear(frames);
@@ -113,16 +74,23 @@ export class SumBuffers {
       addTo(right, (delay ?? from).right.byteOffset, gain, silent ? 1 : 0, frames);
       silent = false;
     }
-    return silent;
+    target.silent = silent;
+    if (silent) {
+      target.left.fill(0, 0, frames);
+      target.right.fill(0, 0, frames);
+    } else {
+      fromSum(target.left.byteOffset, left, frames);
+      fromSum(target.right.byteOffset, right, frames);
+    }
   }
 
   private clear(frames: Frames): void {
-    this.partLeft.fill(0, 0, frames);
-    this.partRight.fill(0, 0, frames);
+    this.left.fill(0, 0, frames);
+    this.right.fill(0, 0, frames);
   }
 
   private addRidden(from: { readonly left: Float32Array; readonly right: Float32Array }, { gainAt, latency }: NonNullable<Inflow["ride"]>, clock: Frames, frames: Frames): void {
-    const { partLeft: left, partRight: right } = this;
+    const { left, right } = this;
     for (let q = 0; q < frames; q += QUANTUM) {
       const start = gainAt(Math.max(0, clock - latency + q));
       const step = (gainAt(Math.max(0, clock - latency + q + QUANTUM)) - start) / QUANTUM;
@@ -143,11 +111,6 @@ export class PathNode {
   source: Source | null = null;
   inflows: readonly Inflow[] = [];
   slots: readonly DeviceSlot[] = [];
-  /** Nodes behind the inflows, in their order, and all nodes this one needs. */
-  inputs: readonly PathNode[] = [];
-  feeds: readonly PathNode[] = [];
-  /** Where some of the inflows' sums come from, when another thread computes them. */
-  outside: SumExchange | null = null;
   /** A copy of the sum before the devices, where a tap listens to it. */
   input: Signal | null = null;
   readonly body: Signal;
@@ -155,7 +118,8 @@ export class PathNode {
   /** Milliseconds of computing so far. */
   spent = 0;
 
-  constructor(readonly track: Track, private readonly channel: Channel, private readonly sums: SumBuffers, private readonly arena: Arena, maxFrames: Frames) {
+  /** `whole`: the path as it sounds in the session, not a share of it. */
+  constructor(readonly track: Track, readonly whole: boolean, private readonly channel: Channel, private readonly sums: SumBuffers, private readonly arena: Arena, maxFrames: Frames) {
     this.body = new Signal(arena, maxFrames);
     this.out = new Signal(arena, maxFrames);
   }
@@ -164,7 +128,7 @@ export class PathNode {
   render(clock: Frames, frames: Frames): void {
     const { body, out } = this;
     if (this.source) body.silent = this.source.fill(body.left, body.right, frames, clock);
-    else this.sums.into(body, this.inflows, clock, frames, this.outside);
+    else this.sums.into(body, this.inflows, clock, frames);
     if (this.input) {
       this.input.left.set(body.left.subarray(0, frames));
       this.input.right.set(body.right.subarray(0, frames));

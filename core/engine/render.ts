@@ -6,9 +6,9 @@ import { Arena } from "./arena";
 import type { AudioLibrary } from "./audio-reader";
 import type { Graph } from "./graph";
 import type { PathNode } from "./path";
-import { RUN } from "./path";
-import type { SumExchange } from "./exchange";
-import { compile, mixNode, neededFor } from "./graph";
+import type { GivenTrack, SignalExchange } from "./exchange";
+import { givenSignals } from "./given";
+import { compile } from "./graph";
 import { contentEnd } from "./source";
 import { TAIL_CAP_S, TailWatch } from "./tail";
 import type { Tap } from "./tap";
@@ -40,8 +40,8 @@ export interface RenderRequest {
    * found for its own taps; answers with the end proposed by all so far, and whether everyone has agreed on it.
    */
   readonly agreeOnEnd?: (end: Frames) => Agreement;
-  /** Another thread computes some of the mix's inputs (`helpMix`); what only they need is not computed here. */
-  readonly outside?: SumExchange;
+  /** Another thread computes these tracks and all they need (`helpRender`), and gives the signals of some. This render finds the end for both. */
+  readonly helped?: { readonly tracks: readonly string[]; readonly given: readonly GivenTrack[]; readonly exchange: SignalExchange };
 }
 
 export interface Agreement {
@@ -73,7 +73,9 @@ export function render(request: RenderRequest): RenderResult {
   const graph = Arena.for((arena) =>
     compile(session, request.taps.map((t) => t.tap), { library: request.library, maxFrames: block, ...(request.endAt === undefined ? {} : { endAt: request.endAt }), ...(request.pass === undefined ? {} : { pass: request.pass }) }, arena),
   );
-  const nodes = request.outside ? shareMix(graph, request.outside) : graph.nodes;
+  const elsewhere = new Set(request.helped?.tracks);
+  const nodes = graph.nodes.filter((n) => !n.whole || !elsewhere.has(n.track.id));
+  const taken = request.helped ? givenSignals(graph, request.helped.given) : [];
   const signals = graph.outlets.map((o) => o.signal);
   const tail = request.tail === "measured" ? new TailWatch(to, session.rate) : null;
   const hardEnd = tail ? to + TAIL_CAP_S * session.rate : to;
@@ -88,7 +90,9 @@ export function render(request: RenderRequest): RenderResult {
     next = end;
   };
   for (let clock = 0; ; clock += block) {
+    const heard = request.helped?.exchange.take(clock / block, taken, block);
     renderBlock(graph, clock, block, now, nodes);
+    if (heard !== undefined) tail?.heard(heard);
     const start = clock - graph.latency;
     const stop = start + block;
     const ownEnd = (): Frames | null => {
@@ -102,21 +106,13 @@ export function render(request: RenderRequest): RenderResult {
       tail?.raise(agreement.end);
       end = ownEnd();
     }
+    if (end === null) request.helped?.exchange.passed(Math.max(0, stop));
+    else request.helped?.exchange.finish(end);
     handOut(start, end ?? stop);
     if (request.onBlock && !request.onBlock(Math.max(0, end ?? stop))) throw new RenderCancelled("The render was cancelled.");
     if (end !== null) break;
   }
   return { frames: next - from, spent: spentByTrack(graph) };
-}
-
-/** Lets the mix take part of its inputs from outside; returns the nodes that are left to compute here. The mix is all that is tapped. */
-function shareMix(graph: Graph, outside: SumExchange): readonly PathNode[] {
-  const mix = mixNode(graph);
-  if (!mix) throw new RangeError("there is no mix to share");
-  mix.outside = outside;
-  const own = new Set(neededFor(graph, mix, (i) => !outside.runs.includes(Math.floor(i / RUN))));
-  for (const slot of mix.slots) if (slot.keyNode) for (const node of [slot.keyNode, ...neededFor(graph, slot.keyNode, () => true)]) own.add(node);
-  return graph.nodes.filter((n) => n === mix || own.has(n));
 }
 
 /** Runs every node and sums every outlet for the block that starts at engine clock `clock`. */

@@ -1,7 +1,8 @@
 import { devicesOf } from "../session/clips";
 import type { Device, Session, Track } from "../session/document";
 import { feeds, mixOf } from "../session/routing";
-import { RUN } from "./path";
+import { declarationOf } from "../devices/catalogue";
+import type { GivenTrack } from "./exchange";
 import type { Tap } from "./tap";
 
 /**
@@ -37,29 +38,90 @@ export function splitTaps(session: Session, taps: readonly Tap[], threads: numbe
   return parts.map((p) => p.taps.sort((a, b) => a - b)).filter((p) => p.length > 0);
 }
 
+/** A pass divided between a lead, which has the mix, and a helper that computes tracks for it. Numbers are indices of the pass's taps. */
+export interface SharedPass {
+  readonly lead: readonly number[];
+  readonly help: readonly number[];
+  /** All tracks the helper computes, and those whose signals it gives. */
+  readonly tracks: readonly string[];
+  readonly given: readonly GivenTrack[];
+}
+
 /**
- * Which runs of the mix's inputs another thread had best compute: about half the work of a pass that is nothing but the mix. Empty where
- * there is too little to share.
+ * Divides a pass that holds the mix so that nothing is computed twice: the helper takes tracks with all they need, the stems made of them, and the groups
+ * that hold nothing else. Null where there is no mix, or too little to share.
  */
-export function splitMix(session: Session): readonly number[] {
-  const mix = mixOf(session);
-  const inputs = session.tracks.filter((t) => !t.parked && t.output === mix.id);
+export function sharePass(session: Session, taps: readonly Tap[]): SharedPass | null {
+  if (!taps.some((t) => t.kind === "mix")) return null;
+  const active = session.tracks.filter((t) => !t.parked);
+  const byId = new Map(session.tracks.map((t) => [t.id, t]));
+  const above = (track: Track): readonly Track[] => {
+    const next = track.output === null ? undefined : byId.get(track.output);
+    return next && next.kind === "group" ? [next, ...above(next)] : [];
+  };
+  const closure = (ids: readonly string[]) => upstream(session, { kind: "path", sources: ids, at: "channel", returns: false, linked: false });
+  /** What a stem needs whole: its sources, and where dynamics are linked the groups on its way. */
+  const needs = (tap: Tap): ReadonlySet<string> | null => {
+    if (tap.kind === "mix" || tap.returns) return null;
+    const groups = tap.linked && tap.at === "group" ? tap.sources.flatMap((s) => above(byId.get(s) as Track)).filter((g) => g.devices.some((d) => d.on && declarationOf(d.type)?.dynamics)) : [];
+    return closure([...tap.sources, ...groups.map((g) => g.id)]);
+  };
+  const tapNeeds = taps.map(needs);
+
+  // Tracks that stand or fall together: what one stem needs, and what steers what.
+  const units: Set<string>[] = [];
+  const join = (ids: ReadonlySet<string>) => {
+    const joined = new Set(ids);
+    for (let i = units.length - 1; i >= 0; i--) {
+      const unit = units[i] as Set<string>;
+      if (![...unit].some((id) => joined.has(id))) continue;
+      for (const id of unit) joined.add(id);
+      units.splice(i, 1);
+    }
+    units.push(joined);
+  };
+  for (const track of active) if (track.kind === "audio" || track.kind === "instrument") join(closure([track.id]));
+  for (const need of tapNeeds) if (need && need.size > 0) join(need);
+  // Returns and the mix hear tracks of both sides; so does a stem with its returns. They and what they are made of stay with the lead.
+  const ownLead = new Set(taps.flatMap((t) => (t.kind === "path" && t.returns ? t.sources : [])));
+  const movable = units.filter((unit) => [...unit].every((id) => {
+    const kind = byId.get(id)?.kind;
+    return kind !== "return" && kind !== "mix" && !ownLead.has(id);
+  }));
+
   const costs = new Map(session.tracks.map((t) => [t.id, trackCost(t)]));
-  const runs = Array.from({ length: Math.ceil(inputs.length / RUN) }, (_, run) => {
-    const need = upstream(session, { kind: "path", sources: inputs.slice(run * RUN, (run + 1) * RUN).map((t) => t.id), at: "channel", returns: false, linked: false });
-    return { run, cost: [...need].reduce((sum, id) => sum + (costs.get(id) ?? 0), 0) };
-  });
-  if (runs.length < 2) return [];
-  let [ours, theirs] = [0, 0];
-  const given: number[] = [];
-  for (const { run, cost } of runs.sort((a, b) => b.cost - a.cost || a.run - b.run)) {
-    if (ours <= theirs) ours += cost;
-    else {
-      theirs += cost;
-      given.push(run);
+  const cost = (unit: ReadonlySet<string>) =>
+    [...unit].reduce((sum, id) => sum + (costs.get(id) ?? 0), 0) + tapNeeds.filter((need) => need && need.size > 0 && [...need].every((id) => unit.has(id))).length * COST.tap;
+  const total = [...costs.values()].reduce((a, b) => a + b, 0) + taps.length * COST.tap;
+  let helped = 0;
+  const tracks = new Set<string>();
+  for (const unit of [...movable].sort((a, b) => cost(b) - cost(a))) {
+    // Half of all is fair; a unit that overshoots is left where the rest is nearer to it.
+    if (Math.abs(total / 2 - helped - cost(unit)) >= Math.abs(total / 2 - helped)) continue;
+    helped += cost(unit);
+    for (const id of unit) tracks.add(id);
+  }
+  if (tracks.size === 0) return null;
+  for (let grown = true; grown; ) {
+    grown = false;
+    for (const group of active) {
+      if (group.kind !== "group" || tracks.has(group.id)) continue;
+      const from = feeds(session, group).filter((t) => !t.parked);
+      if (from.length === 0 || !from.every((t) => tracks.has(t.id))) continue;
+      tracks.add(group.id);
+      grown = true;
     }
   }
-  return given.sort((a, b) => a - b);
+  const help = taps.flatMap((_, i) => { const need = tapNeeds[i]; return need && need.size > 0 && [...need].every((id) => tracks.has(id)) ? [i] : []; });
+  const lead = taps.flatMap((_, i) => (help.includes(i) ? [] : [i]));
+  const outside = active.filter((t) => !tracks.has(t.id));
+  const given = active.filter((t) => tracks.has(t.id)).flatMap((t): GivenTrack[] => {
+    const sends = t.sends.filter((s) => !tracks.has(s.to));
+    const key = outside.some((o) => !o.frozen && o.devices.some((d) => d.key === t.id));
+    const routed = t.output !== null && !tracks.has(t.output);
+    return routed || key || sends.length > 0 ? [{ track: t.id, body: key || sends.some((s) => s.position === "before fader") }] : [];
+  });
+  return { lead, help, tracks: [...tracks], given };
 }
 
 function upstream(session: Session, tap: Tap): ReadonlySet<string> {

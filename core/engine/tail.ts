@@ -23,6 +23,16 @@ export class TailWatch {
     this.lastLoud = Math.max(this.lastLoud, frame - this.quiet - 1);
   }
 
+  /** Something was heard at `frame`, where this does not look. */
+  heard(frame: Frames): void {
+    this.lastLoud = Math.max(this.lastLoud, frame);
+  }
+
+  /** The last frame with sound in it, from the content's end on. */
+  get loudest(): Frames {
+    return this.lastLoud;
+  }
+
   /** Looks at the block of all taps that starts at timeline frame `start`; the end when it lies in or before the block, else null. */
   end(signals: readonly Signal[], start: Frames, frames: Frames): Frames | null {
     for (let frame = Math.max(start, this.lastLoud + 1); frame < start + frames; frame++) {

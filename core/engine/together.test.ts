@@ -1,78 +1,103 @@
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
-import { makeAudioClip, makeDevice, makeSend, makeSession, makeTrack } from "../session/build";
+import { makeAudioClip, makeDevice, makeSession, makeTrack } from "../session/build";
 import type { Session } from "../session/document";
-import { MIX_IN, MIX_OUT, hashOf, listen, tapAt } from "../testing/listen";
-import { recordedAssets, recordings as library } from "../testing/random-session";
-import type { SumExchange } from "./exchange";
+import type { Heard } from "../testing/listen";
+import { MIX_IN, MIX_OUT, hashOf, joined, listen, tapAt } from "../testing/listen";
+import { randomSessions, recordedAssets, recordings as library } from "../testing/random-session";
+import type { ExchangedSignal, SignalExchange } from "./exchange";
 import { sessionEnd } from "./render";
-import { splitMix } from "./split";
-import { helpMix } from "./together";
+import { sharePass } from "./split";
+import type { Tap } from "./tap";
+import { helpRender } from "./together";
 
-/** Sessions with more inputs to the mix than one run, groups, a return and a key across the halves. */
-const wide = fc.record({
-  tracks: fc.array(fc.record({ fader: fc.double({ min: -20, max: 0, noNaN: true }), device: fc.constantFrom("eq", "limiter", "saturator", "none"), start: fc.nat(5000), group: fc.boolean(), keyed: fc.boolean() }), { minLength: 12, maxLength: 20 }),
-}).map(({ tracks }): Session => makeSession({
-  name: "Wide", assets: recordedAssets,
-  tracks: [
-    ...tracks.map((t, i) => makeTrack({
-      id: `t${i}`, name: `T${i}`, kind: "audio", output: t.group ? "g" : "mix", faderDb: t.fader, sends: i % 5 === 0 ? [makeSend(`s${i}`, "hall", -9)] : [],
-      clips: [makeAudioClip({ id: "c", asset: hashOf((i % 3) + 1), start: t.start, frames: 9000 })],
-      devices: [...(t.device === "none" ? [] : [makeDevice(`d${i}`, t.device)]), ...(t.keyed && i > 0 ? [makeDevice(`k${i}`, "compressor", { thresholdDb: -40 }, "t0")] : [])],
-    })),
-    makeTrack({ id: "g", name: "G", kind: "group" }),
-    makeTrack({ id: "hall", name: "Hall", kind: "return", devices: [makeDevice("h", "reverb", { decayS: 0.3 })] }),
-    makeTrack({ id: "mix", name: "Mix", kind: "mix", devices: [makeDevice("m", "limiter", { ceilingDb: -6 })] }),
-  ],
-}));
-
-/** What a helper gives, kept until it is taken. */
-class Kept implements SumExchange {
-  private readonly sums = new Map<string, { left: Float64Array; right: Float64Array; silent: boolean }>();
+/** A helper that runs first, in the same thread: what it gives is kept for the lead, which ends when it may. */
+class Kept implements SignalExchange {
+  private readonly blocks: { readonly signals: readonly ExchangedSignal[]; readonly lastLoud: number }[] = [];
   over = false;
-  taken = 0;
+  safe = 0;
 
-  constructor(readonly runs: readonly number[], private readonly blocks: number) {}
+  /** `end`: where the lead will find the end, known from a render alone; `ahead`: blocks to give beyond it for the lead's latency. */
+  constructor(private readonly end: number, private readonly ahead: number) {}
 
-  give(block: number, run: number, left: Float64Array, right: Float64Array, frames: number, silent: boolean): void {
-    this.sums.set(`${block}/${run}`, { left: left.slice(0, frames), right: right.slice(0, frames), silent });
-    if (block === this.blocks && run === this.runs.at(-1)) this.over = true;
+  give(block: number, signals: readonly ExchangedSignal[], frames: number, lastLoud: number): void {
+    expect(block).toBe(this.blocks.length);
+    this.blocks.push({ signals: signals.map(({ left, right, silent }) => ({ left: left.slice(0, frames), right: right.slice(0, frames), silent })), lastLoud });
+    if (block * frames > this.end + this.ahead) this.finish(this.end);
   }
 
-  take(block: number, run: number, left: Float64Array, right: Float64Array): boolean {
-    const kept = this.sums.get(`${block}/${run}`);
-    if (!kept) throw new Error(`block ${block} of run ${run} was never given`);
-    this.taken++;
-    left.set(kept.left);
-    right.set(kept.right);
-    return kept.silent;
+  take(block: number, signals: readonly ExchangedSignal[]): number {
+    const kept = this.blocks[block];
+    if (!kept) throw new Error(`block ${block} was never given`);
+    signals.forEach((s, i) => {
+      const from = kept.signals[i]!;
+      s.left.set(from.left);
+      s.right.set(from.right);
+      s.silent = from.silent;
+    });
+    return kept.lastLoud;
+  }
+
+  passed(): void {}
+
+  finish(frame: number): void {
+    this.safe = frame;
+    this.over = true;
   }
 }
 
-describe("a mix in two halves", () => {
-  test("is the mix to the last bit, whichever runs are computed elsewhere", () => {
-    fc.assert(fc.property(wide, fc.constantFrom(MIX_OUT, MIX_IN), (s, tap) => {
-      const to = sessionEnd(s);
-      const runs = splitMix(s);
-      const alone = listen(s, [tap], { library, to, tail: "none" })[0]!;
-      if (runs.length === 0) return;
-      const kept = new Kept(runs, Math.ceil(to / 512) + 8);
-      helpMix({ session: s, taps: [{ tap, sink: () => undefined }], library, from: 0, to, tail: "none" }, kept);
-      const shared = listen(s, [tap], { library, to, tail: "none", outside: kept })[0]!;
-      expect(Buffer.from(shared.left.buffer).equals(Buffer.from(alone.left.buffer))).toBe(true);
-      expect(Buffer.from(shared.right.buffer).equals(Buffer.from(alone.right.buffer))).toBe(true);
-      expect(kept.taken).toBeGreaterThan(0);
-    }), { numRuns: 12, seed: 5 });
+const same = (a: Heard, b: Heard) => Buffer.from(a.left.buffer).equals(Buffer.from(b.left.buffer)) && Buffer.from(a.right.buffer).equals(Buffer.from(b.right.buffer));
+
+/** All taps, some rendered by a helper that gives the rest of what it computes to the lead. */
+function inTwo(s: Session, taps: readonly Tap[], tail: "measured" | "none", end: number): readonly Heard[] | null {
+  const plan = sharePass(s, taps);
+  if (!plan) return null;
+  const exchange = new Kept(end, 16384);
+  const parts = plan.help.map(() => ({ left: [] as Float32Array[], right: [] as Float32Array[] }));
+  const to = sessionEnd(s);
+  helpRender({
+    session: s, library, from: 0, to, tail,
+    taps: plan.help.map((i, k) => ({ tap: taps[i]!, sink: (l, r, offset, n) => { parts[k]!.left.push(l.slice(offset, offset + n)); parts[k]!.right.push(r.slice(offset, offset + n)); } })),
+  }, plan.given, exchange);
+  const lead = listen(s, plan.lead.map((i) => taps[i]!), { library, to, tail, helped: { tracks: plan.tracks, given: plan.given, exchange } });
+  const all: Heard[] = [];
+  plan.lead.forEach((i, k) => { all[i] = lead[k]!; });
+  plan.help.forEach((i, k) => { all[i] = { left: joined(parts[k]!.left), right: joined(parts[k]!.right) }; });
+  return all;
+}
+
+describe("a pass in two halves", () => {
+  test("every tap is the same to the last bit, and ends where it would", () => {
+    let shared = 0;
+    fc.assert(fc.property(randomSessions(), fc.constantFrom("measured" as const, "none" as const), fc.boolean(), fc.boolean(), (s, tail, linked, returns) => {
+      const stems = s.tracks.filter((t) => t.kind !== "mix" && t.kind !== "group");
+      const taps: readonly Tap[] = [...stems.map((t, i) => ({ ...tapAt("group", t.id), linked, returns: returns && i === 0 })), MIX_IN, MIX_OUT];
+      const alone = listen(s, taps, { library, tail });
+      const both = inTwo(s, taps, tail, alone[0]!.left.length);
+      if (!both) return;
+      shared++;
+      both.forEach((heard, i) => expect(same(heard, alone[i]!), `tap ${i}`).toBe(true));
+    }), { numRuns: 20, seed: 5 });
+    expect(shared).toBeGreaterThan(5);
   });
 
-  test("a few inputs are not worth sharing, many are halved by what they cost", () => {
-    const of = (n: number) => makeSession({ tracks: [...Array.from({ length: n }, (_, i) => makeTrack({ id: `t${i}`, name: "T", kind: "audio" })), makeTrack({ id: "mix", name: "Mix", kind: "mix" })] });
-    expect(splitMix(of(8))).toEqual([]);
-    expect(splitMix(of(48)).length).toBe(3);
-  });
-
-  test("a helper without a mix says so", () => {
-    const s = makeSession({ tracks: [makeTrack({ id: "a", name: "A", kind: "audio" }), makeTrack({ id: "mix", name: "Mix", kind: "mix" })] });
-    expect(() => helpMix({ session: s, taps: [{ tap: tapAt("devices", "a"), sink: () => undefined }], library, from: 0, to: 512, tail: "none" }, new Kept([0], 1))).toThrow(RangeError);
+  test("many equal tracks go half and half, with their stems; a mix alone gives its tracks away, and no mix shares nothing", () => {
+    const s = makeSession({
+      assets: recordedAssets,
+      tracks: [
+        ...Array.from({ length: 12 }, (_, i) => makeTrack({ id: `t${i}`, name: `T${i}`, kind: "audio", clips: [makeAudioClip({ id: "c", asset: hashOf(1), start: 0, frames: 9000 })], devices: [makeDevice(`d${i}`, "eq", { lowDb: 2 })] })),
+        makeTrack({ id: "mix", name: "Mix", kind: "mix" }),
+      ],
+    });
+    const taps = [...Array.from({ length: 12 }, (_, i) => tapAt("group", `t${i}`)), MIX_OUT];
+    const plan = sharePass(s, taps)!;
+    expect(plan.help.length).toBe(6);
+    expect(plan.given.length).toBe(6);
+    expect([...plan.lead, ...plan.help].sort((a, b) => a - b)).toEqual(taps.map((_, i) => i));
+    expect(sharePass(s, [MIX_OUT])!.help).toEqual([]);
+    expect(sharePass(s, [MIX_OUT])!.tracks.length).toBeGreaterThan(3);
+    expect(sharePass(s, taps.slice(0, 5))).toBeNull();
+    const alone = listen(s, [MIX_OUT], { library });
+    expect(same(inTwo(s, [MIX_OUT], "measured", alone[0]!.left.length)![0]!, alone[0]!)).toBe(true);
   });
 });

@@ -1,33 +1,60 @@
+import type { Frames } from "../units";
 import { Arena } from "./arena";
-import { compile, mixNode, neededFor } from "./graph";
-import { RUN } from "./path";
-import type { RenderRequest } from "./render";
-import type { SumExchange } from "./exchange";
-import { DEFAULT_BLOCK } from "./render";
+import type { GivenTrack, SignalExchange } from "./exchange";
+import { givenSignals } from "./given";
+import { compile } from "./graph";
+import type { RenderRequest, Sink } from "./render";
+import { DEFAULT_BLOCK, renderBlock } from "./render";
+import { TailWatch } from "./tail";
 
-/**
- * The other half of a mix: computes the runs that `exchange` names and gives their sums until it is over. `request` is the one the mix is
- * rendered with; its taps only say what is compiled. Throws what a render throws.
- */
-export function helpMix(request: Omit<RenderRequest, "onBlock" | "agreeOnEnd">, exchange: SumExchange): void {
-  const block = request.blockFrames ?? DEFAULT_BLOCK;
-  const { graph, sums } = Arena.for((arena) => {
-    const made = compile(request.session, request.taps.map((t) => t.tap), {
-      library: request.library, maxFrames: block, ...(request.endAt === undefined ? {} : { endAt: request.endAt }), ...(request.pass === undefined ? {} : { pass: request.pass }),
-    }, arena);
-    return { graph: made, sums: made.sums };
-  });
-  const mix = mixNode(graph);
-  if (!mix) throw new RangeError("there is no mix to help with");
-  const runs = new Set(exchange.runs);
-  const nodes = neededFor(graph, mix, (i) => runs.has(Math.floor(i / RUN)));
-  for (let number = 0; !exchange.over; number++) {
-    const clock = number * block;
-    for (const node of nodes) node.render(clock, block);
-    for (const run of exchange.runs) {
-      const silent = sums.run(mix.inflows, run, clock, block);
-      exchange.give(number, run, sums.partLeft, sums.partRight, block, silent);
-    }
-  }
+/** Audio of one tap that waits until it is certain that the pass does not end before it. */
+interface Waiting {
+  readonly start: Frames;
+  readonly taps: readonly { readonly left: Float32Array; readonly right: Float32Array }[];
 }
 
+/**
+ * One thread's half of a pass whose lead is elsewhere: renders its own taps, and gives the lead the signals of `given`. What is computed here is
+ * all upstream of both. Sinks get the frames that the lead's end allows. Throws what a render throws.
+ */
+export function helpRender(request: Omit<RenderRequest, "agreeOnEnd" | "onBlock" | "now">, given: readonly GivenTrack[], exchange: SignalExchange): Frames {
+  const { session, from, to } = request;
+  const block = request.blockFrames ?? DEFAULT_BLOCK;
+  const graph = Arena.for((arena) => compile(session, request.taps.map((t) => t.tap), {
+    library: request.library, maxFrames: block, tracks: given.map((g) => g.track),
+    ...(request.endAt === undefined ? {} : { endAt: request.endAt }), ...(request.pass === undefined ? {} : { pass: request.pass }),
+  }, arena));
+  const gives = givenSignals(graph, given);
+  const signals = graph.outlets.map((o) => o.signal);
+  const watch = new TailWatch(to, session.rate);
+  let waiting: Waiting[] = [];
+  let next = from;
+
+  const write = (start: Frames, taps: Waiting["taps"], end: Frames) => {
+    if (end <= next) return;
+    request.taps.forEach(({ sink }: { readonly sink: Sink }, i) => {
+      const audio = taps[i];
+      if (audio) sink(audio.left, audio.right, next - start, end - next);
+    });
+    next = end;
+  };
+  const flush = () => {
+    const { safe } = exchange;
+    for (const { start, taps } of waiting) write(start, taps, Math.min(safe, start + block));
+    waiting = waiting.filter(({ start }) => start + block > safe);
+  };
+
+  for (let number = 0; ; number++) {
+    const start = number * block - graph.latency;
+    // What is still missing in front of the end is rendered even when the lead has all it needs.
+    if (exchange.over && start >= exchange.safe) break;
+    renderBlock(graph, number * block, block);
+    watch.end(signals, start, block);
+    if (!exchange.over) exchange.give(number, gives, block, watch.loudest);
+    if (start + block <= Math.min(to, exchange.over ? exchange.safe : to)) write(start, signals, start + block);
+    else waiting.push({ start, taps: signals.map(({ left, right }) => ({ left: left.slice(), right: right.slice() })) });
+    flush();
+  }
+  flush();
+  return next - from;
+}

@@ -6,7 +6,6 @@ export interface Kernels {
   biquadPair(left: number, right: number, frames: number, coefficients: number, states: number, coefficients2: number, states2: number): void;
   blockPeak(left: number, right: number, frames: number): number;
   addTo(sum: number, input: number, gain: number, first: number, frames: number): void;
-  addSum(sum: number, part: number, first: number, frames: number): void;
   fromSum(out: number, sum: number, frames: number): void;
   scale(out: number, input: number, gain: number, frames: number): void;
   unpack24(bytes: number, left: number, right: number, frames: number): void;

@@ -41,11 +41,6 @@ export function addTo(sum: Float64Array, input: Float32Array, gain: number, firs
   for (let i = 0; i < frames; i++) sum[i] = (input[i] as number) * gain + (first ? 0 : (sum[i] as number));
 }
 
-/** sum = part when it is the first, else sum += part. */
-export function addSum(sum: Float64Array, part: Float64Array, first: boolean, frames: number): void {
-  for (let i = 0; i < frames; i++) sum[i] = (part[i] as number) + (first ? 0 : (sum[i] as number));
-}
-
 /** A double sum as samples; adding zero turns -0 into +0, so bytes do not depend on where silence was skipped. */
 export function fromSum(out: Float32Array, sum: Float64Array, frames: number): void {
   for (let i = 0; i < frames; i++) out[i] = (sum[i] as number) + 0;

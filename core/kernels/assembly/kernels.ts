@@ -105,13 +105,6 @@ export function addTo(sum: usize, input: usize, gain: f64, first: bool, frames: 
   }
 }
 
-/** sum = part, or sum += part, in double; frames is a multiple of 4. */
-export function addSum(sum: usize, part: usize, first: bool, frames: i32): void {
-  for (let at: usize = 0; at < <usize>frames << 3; at += 16) {
-    v128.store(sum + at, first ? v128.load(part + at) : f64x2.add(v128.load(sum + at), v128.load(part + at)));
-  }
-}
-
 /** out = sum as f32; adding zero turns -0 into +0. frames is a multiple of 4. */
 export function fromSum(out: usize, sum: usize, frames: i32): void {
   const zero = f64x2.splat(0);

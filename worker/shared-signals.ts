@@ -1,0 +1,124 @@
+import type { ExchangedSignal, GivenTrack, SignalExchange } from "../core/engine/exchange";
+import { RenderCancelled } from "../core/engine/render";
+import type { Frames } from "../core/units";
+
+/** Blocks that may wait to be taken: enough that neither side waits for the other's hiccups. */
+const SLOTS = 16;
+const WAIT_MS = 100;
+
+/** Memory in which two threads of a pass meet, and what is computed where. */
+export interface SharedSignalsMemory {
+  readonly tracks: readonly string[];
+  readonly given: readonly GivenTrack[];
+  readonly blockFrames: Frames;
+  readonly buffer: SharedArrayBuffer;
+}
+
+/** Int32 cells: blocks given, blocks taken, over, failed; then a silence flag a slot and signal. Then doubles: safe frame, and a last loud frame a slot. */
+const CELLS = 4;
+const layoutOf = (signals: number, blockFrames: Frames) => {
+  const doubles = Math.ceil(((CELLS + SLOTS * signals) * 4) / 16) * 16;
+  const audio = doubles + Math.ceil(((1 + SLOTS) * 8) / 16) * 16;
+  return { doubles, audio, bytes: audio + SLOTS * signals * 2 * blockFrames * 4 };
+};
+const countOf = (given: readonly GivenTrack[]) => given.reduce((sum, g) => sum + (g.body ? 2 : 1), 0);
+
+export const sharedSignalsMemory = (tracks: readonly string[], given: readonly GivenTrack[], blockFrames: Frames): SharedSignalsMemory => ({
+  tracks, given, blockFrames, buffer: new SharedArrayBuffer(layoutOf(countOf(given), blockFrames).bytes),
+});
+
+/** One side's view of the exchange. `cancelled` is asked while waiting; throws `RenderCancelled` then. */
+export class SharedSignals implements SignalExchange {
+  private readonly count: number;
+  private readonly blockFrames: Frames;
+  private readonly cells: Int32Array;
+  private readonly numbers: Float64Array;
+  private readonly audio: Float32Array;
+
+  constructor({ given, blockFrames, buffer }: SharedSignalsMemory, private readonly cancelled: () => boolean) {
+    this.count = countOf(given);
+    this.blockFrames = blockFrames;
+    const { doubles, audio } = layoutOf(this.count, blockFrames);
+    this.cells = new Int32Array(buffer, 0, CELLS + SLOTS * this.count);
+    this.numbers = new Float64Array(buffer, doubles, 1 + SLOTS);
+    this.audio = new Float32Array(buffer, audio);
+  }
+
+  get over(): boolean {
+    return Atomics.load(this.cells, 2) !== 0;
+  }
+
+  get safe(): Frames {
+    return this.numbers[0] as number;
+  }
+
+  passed(frame: Frames): void {
+    this.numbers[0] = frame;
+  }
+
+  finish(frame: Frames): void {
+    this.numbers[0] = frame;
+    Atomics.store(this.cells, 2, 1);
+    Atomics.notify(this.cells, 1);
+  }
+
+  /** The lead is gone; where it was not done, nothing of the pass is kept. */
+  leave(): void {
+    if (this.over) return;
+    Atomics.store(this.cells, 3, 1);
+    this.finish(0);
+  }
+
+  /** Whether the lead went without having found the end. */
+  get abandoned(): boolean {
+    return Atomics.load(this.cells, 3) !== 0;
+  }
+
+  give(block: number, signals: readonly ExchangedSignal[], frames: Frames, lastLoud: Frames): void {
+    this.awaitPast(1, block - SLOTS, true);
+    const slot = block % SLOTS;
+    signals.forEach((signal, k) => {
+      this.cells[CELLS + slot * this.count + k] = signal.silent ? 1 : 0;
+      if (signal.silent) return;
+      const at = (slot * this.count + k) * 2 * this.blockFrames;
+      this.audio.set(signal.left.subarray(0, frames), at);
+      this.audio.set(signal.right.subarray(0, frames), at + this.blockFrames);
+    });
+    this.numbers[1 + slot] = lastLoud;
+    this.advance(0, block + 1);
+  }
+
+  take(block: number, signals: readonly ExchangedSignal[], frames: Frames): Frames {
+    this.awaitPast(0, block, false);
+    const slot = block % SLOTS;
+    signals.forEach((signal, k) => {
+      signal.silent = this.cells[CELLS + slot * this.count + k] === 1;
+      const at = (slot * this.count + k) * 2 * this.blockFrames;
+      if (signal.silent) {
+        signal.left.fill(0, 0, frames);
+        signal.right.fill(0, 0, frames);
+      } else {
+        signal.left.set(this.audio.subarray(at, at + frames));
+        signal.right.set(this.audio.subarray(at + this.blockFrames, at + this.blockFrames + frames));
+      }
+    });
+    const lastLoud = this.numbers[1 + slot] as number;
+    this.advance(1, block + 1);
+    return lastLoud;
+  }
+
+  private advance(cell: number, to: number): void {
+    Atomics.store(this.cells, cell, to);
+    Atomics.notify(this.cells, cell);
+  }
+
+  /** Waits until a count is above `than`; the helper also stops waiting when the pass is over. */
+  private awaitPast(cell: number, than: number, untilOver: boolean): void {
+    for (;;) {
+      const now = Atomics.load(this.cells, cell);
+      if (now > than || (untilOver && this.over)) return;
+      if (this.cancelled()) throw new RenderCancelled("The render was cancelled.");
+      Atomics.wait(this.cells, cell, now, WAIT_MS);
+    }
+  }
+}
