@@ -60,11 +60,12 @@ export function sharePass(session: Session, taps: readonly Tap[]): SharedPass | 
     return next && next.kind === "group" ? [next, ...above(next)] : [];
   };
   const closure = (ids: readonly string[]) => upstream(session, { kind: "path", sources: ids, at: "channel", returns: false, linked: false });
-  /** What a stem needs whole: its sources, and where dynamics are linked the groups on its way. */
+  /** What a stem needs whole: its sources, and where dynamics are linked the groups on its way. Null where it hears what both sides make, as returns do. */
   const needs = (tap: Tap): ReadonlySet<string> | null => {
     if (tap.kind === "mix" || tap.returns) return null;
     const groups = tap.linked && tap.at === "group" ? tap.sources.flatMap((s) => above(byId.get(s) as Track)).filter((g) => g.devices.some((d) => d.on && declarationOf(d.type)?.dynamics)) : [];
-    return closure([...tap.sources, ...groups.map((g) => g.id)]);
+    const need = closure([...tap.sources, ...groups.map((g) => g.id)]);
+    return [...need].some((id) => byId.get(id)?.kind === "return") ? null : need;
   };
   const tapNeeds = taps.map(needs);
 
