@@ -77,9 +77,11 @@ export class WavReader {
     }
   }
 
-  private load(cache: DecodedChunk, frame: Frames): void {
+  /** Chunks begin on a grid of their own, so that two who read a little apart from each other, as voices of a sampler do, share one. */
+  private load(cache: DecodedChunk, wanted: Frames): void {
+    const frame = wanted - (wanted % CHUNK_FRAMES);
     const frames = Math.min(CHUNK_FRAMES, this.frames - frame);
-    if (frames <= 0 || frame < 0) throw new RangeError(`frame ${frame} is outside the file's ${this.frames}`);
+    if (wanted < 0 || wanted >= this.frames) throw new RangeError(`frame ${wanted} is outside the file's ${this.frames}`);
     const size = frameBytes(this.format);
     this.source.read(this.dataStart + frame * size, cache.bytes.subarray(0, frames * size));
     cache.decode(this.format, frames);
