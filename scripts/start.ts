@@ -4,6 +4,7 @@ import { seedDemo } from "../demo/seed";
 import { AudioStore } from "../server/audio/store";
 import { connect } from "../server/db/connect";
 import { migrateDatabase } from "../server/db/migrate";
+import { upgradeDocuments } from "../server/services/upgrade";
 import { defaultDataRoot } from "../server/paths";
 import { CHECKOUT, buildAll } from "./build";
 import { freePort, startDatabase } from "./database";
@@ -36,6 +37,8 @@ async function main(): Promise<void> {
   try {
     const connected = connect(database.url, 2);
     await migrateDatabase(connected);
+    const left = await upgradeDocuments(connected.db);
+    if (left.length > 0) console.error(`These sessions could not be brought to today's version and are left as they were: ${left.join(", ")}`);
     await new AudioStore(dataRoot).prepare(true);
     const seeded = join(dataRoot, "seeded");
     if (!existsSync(seeded)) {

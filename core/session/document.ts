@@ -1,7 +1,10 @@
 import { z } from "zod";
 import { RATES } from "../units";
 
-/** The version this code reads and writes; older documents pass through `migrate`. */
+/**
+ * The version this code reads and writes; older documents pass through the migrations of `read.ts`. Fields that came later have defaults, so that
+ * steps of a session's history that were made before them can still be undone.
+ */
 export const SESSION_VERSION = 2;
 
 const id = z.string().regex(/^[A-Za-z0-9_-]{1,64}$/, "an id is 1 to 64 letters, digits, - or _");
@@ -52,7 +55,7 @@ export const deviceSchema = z.strictObject({
   /** The track whose signal steers this device, if it takes a key. */
   key: id.nullable(),
   /** Audio the device plays or convolves with, if it holds any. */
-  layers: z.array(layerSchema).max(64),
+  layers: z.array(layerSchema).max(64).default([]),
 });
 
 /** What clips placed in frames have in common. */
@@ -65,7 +68,7 @@ const placed = {
   fadeIn: fadeSchema,
   fadeOut: fadeSchema,
   /** While this clip fades in, the clip it overlaps sounds on and their fades add; otherwise this clip cuts it off. */
-  crossfade: z.boolean(),
+  crossfade: z.boolean().default(false),
 };
 
 /** A window on an audio asset. Order of edits: source, reverse, stretch and transpose, process, gain, fades. */
@@ -75,12 +78,12 @@ export const audioClipSchema = z.strictObject({
   asset: hash,
   /** First frame that sounds, counted in the asset as reversed and stretched. */
   offset: frames,
-  reverse: z.boolean(),
+  reverse: z.boolean().default(false),
   /** Length over the asset's own: 2 is twice as long. */
-  stretch: z.number().min(0.25).max(4),
-  transposeCents: z.number().min(-2400).max(2400),
+  stretch: z.number().min(0.25).max(4).default(1),
+  transposeCents: z.number().min(-2400).max(2400).default(0),
   /** Effects on this clip alone, ending with it. */
-  process: z.array(deviceSchema).max(8),
+  process: z.array(deviceSchema).max(8).default([]),
 });
 
 interface NestShape extends z.infer<z.ZodObject<typeof placed>> {
@@ -111,7 +114,7 @@ export const noteClipSchema = z.strictObject({
   offset: ticks,
   ticks: ticks.min(1),
   /** Plays the phrase over and over while the clip lasts. */
-  loop: z.boolean(),
+  loop: z.boolean().default(false),
 });
 
 export const clipSchema = z.discriminatedUnion("kind", [audioClipSchema, noteClipSchema, nestClipSchema]);
@@ -143,15 +146,15 @@ export const automationPointSchema = z.strictObject({
   /** How the value moves from here to the next point, in the travel of the target's control. */
   shape: z.enum(["hold", "linear", "curved"]),
   /** Of a curve: below 0 it moves early, above 0 late, at 0 evenly. */
-  bend: z.number().min(-1).max(1),
+  bend: z.number().min(-1).max(1).default(0),
 });
 
 export const automationSchema = z.strictObject({
   id,
   target: z.enum(["fader", "pan", "mute", "send", "param"]),
   /** The send, or the device whose parameter moves. */
-  of: id.nullable(),
-  param: z.string().max(80).nullable(),
+  of: id.nullable().default(null),
+  param: z.string().max(80).nullable().default(null),
   points: z.array(automationPointSchema).min(1).max(100000),
 });
 
@@ -168,7 +171,7 @@ export const trackSchema = z.strictObject({
   /** A group or the mix; null only for the mix itself. */
   output: id.nullable(),
   clips: z.array(clipSchema).max(20000),
-  takes: z.array(takeSchema).max(200),
+  takes: z.array(takeSchema).max(200).default([]),
   /** In signal order; an instrument track's first device is its instrument. */
   devices: z.array(deviceSchema).max(64),
   sends: z.array(sendSchema).max(32),
@@ -201,7 +204,7 @@ export const stemRowSchema = z.strictObject({
   /** With returns, what the sends produce is in this stem. */
   returns: z.boolean(),
   /** Dynamics on groups and returns apply to this stem the gain they find for the whole, so that the stems still add up. */
-  linked: z.boolean(),
+  linked: z.boolean().default(false),
 });
 
 export const sheetSchema = z.strictObject({
@@ -220,7 +223,7 @@ export const sessionSchema = z.strictObject({
   name: z.string().min(1).max(200),
   rate: z.union([z.literal(RATES[0]), z.literal(RATES[1]), z.literal(RATES[2]), z.literal(RATES[3])]),
   /** Ticks on the timeline before bar 1. */
-  leadIn: ticks.max(1000000),
+  leadIn: ticks.max(1000000).default(0),
   tempo: z.array(tempoPointSchema).min(1).max(10000),
   meter: z.array(meterPointSchema).min(1).max(10000),
   tracks: z.array(trackSchema).min(1).max(1000),

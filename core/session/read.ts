@@ -6,30 +6,14 @@ import { refuse, schemaProblems } from "./problem";
 
 /** Steps from one document version to the next, by the version they start from. */
 const migrations: Record<number, (document: Loose) => Loose> = {
-  1: (document) => ({
-    leadIn: 0,
-    ...document,
-    version: 2,
-    tracks: each(document["tracks"], (track) => ({
-      takes: [],
-      ...track,
-      clips: each(track["clips"], (clip) =>
-        clip["kind"] === "audio" ? { crossfade: false, reverse: false, stretch: 1, transposeCents: 0, process: [], ...clip } : { loop: false, ...clip }),
-      devices: each(track["devices"], (device) => ({ layers: [], ...device })),
-      automation: each(track["automation"], (lane) => ({ of: null, param: null, ...lane, points: each(lane["points"], (point) => ({ bend: 0, ...point })) })),
-    })),
-    sheet: isLoose(document["sheet"]) ? { ...document["sheet"], rows: each(document["sheet"]["rows"], (row) => ({ linked: false, ...row })) } : document["sheet"],
-  }),
+  // What version 2 added has defaults that mean what version 1 meant.
+  1: (document) => ({ ...document, version: 2 }),
 };
 
 /** A record of a document whose version has not been checked yet. */
 type Loose = Record<string, unknown>;
 
 const isLoose = (value: unknown): value is Loose => typeof value === "object" && value !== null && !Array.isArray(value);
-
-/** Changes the records of a list; what is no list or no record is left for the schema to refuse. */
-const each = (list: unknown, change: (record: Loose) => Loose): unknown =>
-  Array.isArray(list) ? list.map((item: unknown) => (isLoose(item) ? change(item) : item)) : list;
 
 /** Reads a session document of any known version: migrated, validated, and consistent in itself; or why not. */
 export function readSession(input: unknown): Checked<Session> {

@@ -6,6 +6,9 @@ import { fresh } from "../../tests/setup/fresh";
 import type { Fresh } from "../../tests/setup/fresh";
 import { smallSession } from "../../tests/setup/small-session";
 import { Refusal } from "../fault";
+import { eq } from "drizzle-orm";
+import { sessions, steps } from "../db/schema";
+import { upgradeDocuments } from "./upgrade";
 import { createSession, listSessions, postSteps, readState, stepsAfter, travel } from "./sessions";
 
 let at: Fresh;
@@ -47,6 +50,31 @@ describe("sessions", () => {
   test("an id is given once", async () => {
     await createSession(at.db, document, "one");
     expect((await refusal(createSession(at.db, document, "one"))).status).toBe(409);
+  });
+});
+
+describe("documents of an earlier version", () => {
+  test("are brought to today's before anybody reads them, and their history can still be undone; what cannot be read is left and named", async () => {
+    const id = await made();
+    // As version 1 stored it: without the fields that came later, in the document and in the step that took a clip away.
+    const older = JSON.parse(JSON.stringify(document), (key, value: unknown) => (["layers", "takes", "loop", "crossfade", "reverse", "stretch", "transposeCents", "process", "linked", "leadIn"].includes(key) ? undefined : value)) as Session;
+    const clip = older.tracks.find((t) => t.id === "bars")!.clips[0]!;
+    const without = { ...older, version: 1, tracks: older.tracks.map((t) => (t.id === "bars" ? { ...t, clips: [] } : t)) };
+    await at.db.update(sessions).set({ document: without as never, revision: 1, undo: [1] }).where(eq(sessions.id, id));
+    await at.db.insert(steps).values({
+      sessionId: id, revision: 1, stepId: "old", step: { label: "Delete", edits: [{ do: "remove", in: "clips", track: "bars", id: clip.id }] },
+      inverse: { label: "Delete", edits: [{ do: "add", in: "clips", track: "bars", item: { ...clip }, index: 0 }] },
+    });
+    const broken = await made();
+    await at.db.update(sessions).set({ document: { ...without, tempo: "fast" } as never }).where(eq(sessions.id, broken));
+
+    expect(await upgradeDocuments(at.db)).toEqual([broken]);
+    const read = (await readState(at.db, id)).document;
+    expect(read).toEqual({ ...document, sheet: { ...document.sheet, rows: document.sheet.rows.map((r) => ({ ...r, linked: false })) }, tracks: document.tracks.map((t) => (t.id === "bars" ? { ...t, clips: [] } : t)) });
+    await travel(at.db, id, "undo");
+    expect((await readState(at.db, id)).document.tracks.find((t) => t.id === "bars")!.clips).toEqual(document.tracks.find((t) => t.id === "bars")!.clips);
+    await at.db.delete(sessions).where(eq(sessions.id, broken));
+    expect(await upgradeDocuments(at.db)).toEqual([]);
   });
 });
 
