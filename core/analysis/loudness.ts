@@ -67,6 +67,15 @@ export class LoudnessMeter {
     return this.windows(SHORT_TERM_STEPS).map(toLufs);
   }
 
+  /** Short-term loudness (3 s, or all there is so far) at the last 100 ms; null before the first. */
+  lastShortTerm(): number | null {
+    const { steps } = this;
+    const n = Math.min(SHORT_TERM_STEPS, steps.length);
+    let sum = 0;
+    for (let k = steps.length - n; k < steps.length; k++) sum += steps[k] as number;
+    return n === 0 ? null : toLufs(sum / n);
+  }
+
   private windows(length: number): number[] {
     const out: number[] = [];
     for (let i = length; i <= this.steps.length; i++) {

@@ -36,13 +36,16 @@ const CHUNK = PEAK_FRAMES;
 export class Meter {
   private readonly loudness: LoudnessMeter;
   private readonly peaks = [new TruePeakMeter(), new TruePeakMeter()] as const;
-  private readonly memory = new KernelMemory(2 * CHUNK * 4 + 64);
-  private readonly left = this.memory.float32(CHUNK);
-  private readonly right = this.memory.float32(CHUNK);
-  private readonly extremes = this.memory.float32(2);
+  private readonly memory: KernelMemory;
+  private readonly extremes: Float32Array;
+  /** The chunks that make up the file's end, written round and round; the one that fills is the slot `at`. */
+  private readonly slots: readonly (readonly [left: Float32Array, right: Float32Array])[];
+  private at = 0;
+  private readonly endFrames: Frames;
   private readonly pairs = new PeakPairs();
-  /** Frames waiting in `left` and `right` for their chunk to fill. */
+  /** Frames waiting in their slot for their chunk to fill. */
   private held = 0;
+  private lastCount = 0;
   private frames: Frames = 0;
   private peak = 0;
   private first: Frames | null = null;
@@ -51,22 +54,22 @@ export class Meter {
   private clippedRuns = 0;
   private runLeft = 0;
   private runRight = 0;
-  /** The last frames, as a ring. */
-  private readonly endLeft: Float32Array;
-  private readonly endRight: Float32Array;
-  private endAt = 0;
 
   constructor(rate: Hertz) {
     this.loudness = new LoudnessMeter(rate);
-    this.endLeft = new Float32Array(Math.round(rate * END_WINDOW_S));
-    this.endRight = new Float32Array(this.endLeft.length);
+    this.endFrames = Math.round(rate * END_WINDOW_S);
+    const slots = Math.ceil(this.endFrames / CHUNK) + 1;
+    this.memory = new KernelMemory(slots * 2 * CHUNK * 4 + 64);
+    this.extremes = this.memory.float32(2);
+    this.slots = Array.from({ length: slots }, () => [this.memory.float32(CHUNK), this.memory.float32(CHUNK)] as const);
   }
 
   push(left: Float32Array, right: Float32Array, offset: number, count: Frames): void {
     for (let done = 0; done < count; ) {
       const n = Math.min(CHUNK - this.held, count - done);
-      this.left.set(left.subarray(offset + done, offset + done + n), this.held);
-      this.right.set(right.subarray(offset + done, offset + done + n), this.held);
+      const [l, r] = this.filling;
+      l.set(left.subarray(offset + done, offset + done + n), this.held);
+      r.set(right.subarray(offset + done, offset + done + n), this.held);
       this.held += n;
       done += n;
       if (this.held === CHUNK) this.take();
@@ -74,9 +77,14 @@ export class Meter {
     this.loudness.push(left, right, offset, count);
   }
 
+  private get filling(): readonly [left: Float32Array, right: Float32Array] {
+    return this.slots[this.at] as readonly [Float32Array, Float32Array];
+  }
+
   /** Looks at the chunk that is held. */
   private take(): void {
-    const { left, right, held: n, extremes, memory } = this;
+    const { held: n, extremes, memory } = this;
+    const [left, right] = this.filling;
     memory.run.range(left.byteOffset, right.byteOffset, n, extremes.byteOffset);
     const low = extremes[0] as number;
     const high = extremes[1] as number;
@@ -91,31 +99,35 @@ export class Meter {
       while (!sounds(last)) last--;
       this.last = this.frames + last;
     }
-    if (loudest >= FULL_SCALE) this.countClipped(n);
+    if (loudest >= FULL_SCALE) this.countClipped(left, right, n);
     else this.runLeft = this.runRight = 0;
-    this.keepEnd(n);
     this.peaks[0].push(left, 0, n);
     this.peaks[1].push(right, 0, n);
     this.frames += n;
     this.held = 0;
+    this.lastCount = n;
+    this.at = (this.at + 1) % this.slots.length;
   }
 
-  /** Puts the chunk's end into the ring of last frames. */
-  private keepEnd(n: number): void {
-    const size = this.endLeft.length;
-    for (let from = Math.max(0, n - size); from < n; ) {
-      const count = Math.min(n - from, size - this.endAt);
-      this.endLeft.set(this.left.subarray(from, from + count), this.endAt);
-      this.endRight.set(this.right.subarray(from, from + count), this.endAt);
-      this.endAt = (this.endAt + count) % size;
-      from += count;
+  /** Peak of the last frames, seen backwards from the chunk that was looked at last. */
+  private endPeak(): number {
+    let peak = 0;
+    let left = Math.min(this.endFrames, this.frames);
+    let count = this.lastCount;
+    for (let back = 1; left > 0; back++) {
+      const slot = this.slots[(this.at - back + this.slots.length) % this.slots.length] ?? [];
+      const from = Math.max(0, count - left);
+      for (const x of slot) for (let i = from; i < count; i++) peak = Math.max(peak, Math.abs(x[i] as number));
+      left -= count - from;
+      count = CHUNK;
     }
+    return peak;
   }
 
-  private countClipped(n: number): void {
+  private countClipped(left: Float32Array, right: Float32Array, n: number): void {
     for (let i = 0; i < n; i++) {
-      this.runLeft = Math.abs(this.left[i] as number) >= FULL_SCALE ? this.runLeft + 1 : 0;
-      this.runRight = Math.abs(this.right[i] as number) >= FULL_SCALE ? this.runRight + 1 : 0;
+      this.runLeft = Math.abs(left[i] as number) >= FULL_SCALE ? this.runLeft + 1 : 0;
+      this.runRight = Math.abs(right[i] as number) >= FULL_SCALE ? this.runRight + 1 : 0;
       if (this.runLeft === 2 || this.runRight === 2) this.clippedRuns++;
     }
   }
@@ -132,7 +144,7 @@ export class Meter {
       rangeLu: this.loudness.range(),
       firstSound: this.first,
       lastSound: this.last,
-      endDb: level([this.endLeft, this.endRight].reduce((peak, x) => x.reduce((a, b) => Math.max(a, Math.abs(b)), peak), 0)),
+      endDb: level(this.endPeak()),
       clippedRuns: this.clippedRuns,
       mono: this.mono,
     };

@@ -19,23 +19,30 @@ const ROWS = [1, 2, 3].map(interpolator);
 /** The three rows of taps one after another, first tap on the oldest sample; the points lie after sample PEAK_TAPS / 2 - 1. */
 export const interpolationRows = (): Float32Array => Float32Array.from(ROWS.flatMap((row) => [...row]));
 
-/** No interpolated point can exceed the largest sample in reach times this. */
-const WORST_GAIN = Math.max(...ROWS.map((k) => k.reduce((sum, h) => sum + Math.abs(h), 0)));
+/** As the kernel wants them: what the first and the third point have in common, what divides them, and the second, which mirrors itself. */
+const halves = (): Float32Array => {
+  const [first, middle] = ROWS as [Float64Array, Float64Array, Float64Array];
+  const outer = [...first.subarray(0, HALF)].map((h, k) => [h, first[PEAK_TAPS - 1 - k] as number] as const);
+  return Float32Array.from([...outer.map(([a, b]) => (a + b) / 2), ...outer.map(([a, b]) => (a - b) / 2), ...middle.subarray(0, HALF)]);
+};
+
+/** No interpolated point can exceed the largest sample in reach times this; a little more, for what rounding adds. */
+const WORST_GAIN = Math.max(...ROWS.map((k) => k.reduce((sum, h) => sum + Math.abs(h), 0))) * (1 + 1e-5);
 
 /** Samples taken in at once; where none of them can matter, nothing is interpolated. */
 const CHUNK = 256;
-const KERNEL_BYTES = (PEAK_TAPS + CHUNK + 3 * PEAK_TAPS) * 4 + 96;
+const KERNEL_BYTES = (PEAK_TAPS + CHUNK + 1 + 3 * HALF) * 4 + 96;
 
 /** Largest magnitude between and at the samples of one channel, from four times as many points. */
 export class TruePeakMeter {
   private readonly memory = new KernelMemory(KERNEL_BYTES);
-  private readonly samples = this.memory.float32(PEAK_TAPS + CHUNK);
-  private readonly rows = this.memory.float32(3 * PEAK_TAPS);
+  private readonly samples = this.memory.float32(PEAK_TAPS + CHUNK + 1);
+  private readonly rows = this.memory.float32(3 * HALF);
   private readonly extremes = this.memory.float32(2);
   peak = 0;
 
   constructor() {
-    ROWS.forEach((row, i) => this.rows.set(row, i * PEAK_TAPS));
+    this.rows.set(halves());
   }
 
   push(x: Float32Array, offset: number, count: number): void {
@@ -55,7 +62,7 @@ export class TruePeakMeter {
     if (loudest > this.peak) this.peak = loudest;
     if (loudest * WORST_GAIN > this.peak) {
       // The first of the taps already stood at the end of the chunk before.
-      this.peak = Math.max(this.peak, this.memory.run.interpolatedPeak(samples.byteOffset + 4, n, this.rows.byteOffset));
+      this.peak = this.memory.run.interpolatedPeak(samples.byteOffset + 4, n, this.rows.byteOffset, this.peak, WORST_GAIN);
     }
     samples.copyWithin(0, n, n + PEAK_TAPS);
   }

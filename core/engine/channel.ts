@@ -4,8 +4,7 @@ import type { Track } from "../session/document";
 import type { TempoMap } from "../time/tempo";
 import type { Frames } from "../units";
 import type { Arena } from "./arena";
-import type { Curve } from "./automation";
-import { trackCurve } from "./automation";
+import { GLIDE, trackCurve } from "./automation";
 
 /** Left and right factors of the pan law: constant power, exactly 1 at the centre; for stereo it acts as a balance. */
 export function panGains(pan: number): readonly [left: number, right: number] {
@@ -16,27 +15,52 @@ export function panGains(pan: number): readonly [left: number, right: number] {
 
 const SHUT = [0, 0] as const;
 
+/** The gains of a channel at a frame of the timeline. */
+type Gains = (frame: Frames) => readonly [left: number, right: number];
+
 /** Fader, pan and mute at the end of a path. Automated values are taken every quantum of the timeline and ramped between. */
 export class Channel {
-  private readonly fader: Curve | null;
-  private readonly pan: Curve | null;
-  private readonly mute: Curve | null;
-  private readonly fixed: readonly [number, number];
+  private gains: Gains;
+  /** Whether the gains change by themselves. */
+  private moves: boolean;
+  private fixed: readonly [number, number];
+  /** Where the gains were when a hand moved them, and from when on they leave there. */
+  private leaving: { readonly gains: readonly [number, number]; readonly start: Frames } | null = null;
 
-  constructor(private readonly track: Track, tempo: TempoMap, private readonly arena: Arena) {
-    this.fader = trackCurve(track, "fader", tempo);
-    this.pan = trackCurve(track, "pan", tempo);
-    this.mute = trackCurve(track, "mute", tempo);
-    const gain = dbToGain(track.faderDb);
-    const [left, right] = panGains(track.pan);
-    this.fixed = [gain * left, gain * right];
+  constructor(track: Track, private readonly tempo: TempoMap, private readonly arena: Arena) {
+    ({ gains: this.gains, moves: this.moves } = this.read(track, false));
+    this.fixed = this.moves ? SHUT : this.gains(0);
+  }
+
+  /** Takes fader, pan and mute from a track as it has become; from the timeline's frame `at` on they glide there, or are there if it is null. `shut`: nothing of it shall be heard. */
+  put(track: Track, shut: boolean, at: Frames | null): void {
+    const start = Math.ceil((at ?? 0) / QUANTUM) * QUANTUM;
+    this.leaving = at === null ? null : { gains: this.gainsAt(start), start };
+    ({ gains: this.gains, moves: this.moves } = this.read(track, shut));
+    this.fixed = this.moves ? SHUT : this.gains(0);
+  }
+
+  private read(track: Track, shut: boolean): { readonly gains: Gains; readonly moves: boolean } {
+    const { tempo } = this;
+    const fader = trackCurve(track, "fader", tempo);
+    const pan = trackCurve(track, "pan", tempo);
+    const mute = trackCurve(track, "mute", tempo);
+    if (shut || (track.mute && !mute)) return { gains: () => SHUT, moves: false };
+    const gains: Gains = (frame) => {
+      if (mute && mute(frame) >= 0.5) return SHUT;
+      const gain = dbToGain(fader ? fader(frame) : track.faderDb);
+      const [left, right] = panGains(pan ? pan(frame) : track.pan);
+      return [gain * left, gain * right];
+    };
+    return { gains, moves: fader !== null || pan !== null || mute !== null };
   }
 
   /** Writes the channel's output for `frames` frames from timeline frame `at`; returns whether it is silent. */
   process(inLeft: Float32Array, inRight: Float32Array, left: Float32Array, right: Float32Array, frames: Frames, at: Frames, silent: boolean): boolean {
+    if (this.leaving && at >= this.leaving.start + GLIDE) this.leaving = null;
+    const moves = this.moves || this.leaving !== null;
     const [gainLeft, gainRight] = this.fixed;
-    const moves = this.fader !== null || this.pan !== null || this.mute !== null;
-    if (silent || (this.track.mute && this.mute === null) || (!moves && gainLeft === 0 && gainRight === 0)) {
+    if (silent || (!moves && gainLeft === 0 && gainRight === 0)) {
       left.fill(0, 0, frames);
       right.fill(0, 0, frames);
       return true;
@@ -63,10 +87,10 @@ export class Channel {
   }
 
   private gainsAt(frame: Frames): readonly [number, number] {
-    const at = Math.max(0, frame);
-    if (this.mute && this.mute(at) >= 0.5) return SHUT;
-    const gain = dbToGain(this.fader ? this.fader(at) : this.track.faderDb);
-    const [left, right] = panGains(this.pan ? this.pan(at) : this.track.pan);
-    return [gain * left, gain * right];
+    const goal = this.gains(Math.max(0, frame));
+    if (!this.leaving) return goal;
+    const { gains, start } = this.leaving;
+    const x = Math.max(0, Math.min(1, (frame - start) / GLIDE));
+    return [gains[0] + (goal[0] - gains[0]) * x, gains[1] + (goal[1] - gains[1]) * x];
   }
 }

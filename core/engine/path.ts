@@ -1,4 +1,4 @@
-import type { DeviceDeclaration, Processor } from "../devices/device";
+import type { Controls, DeviceDeclaration, Processor } from "../devices/device";
 import { QUANTUM } from "../devices/device";
 import type { Track } from "../session/document";
 import type { Frames } from "../units";
@@ -23,10 +23,14 @@ export class Signal {
 /** One signal flowing into a sum, at a gain, held back so that everything there arrives together. */
 export interface Inflow {
   readonly from: Signal;
-  readonly gain: number;
+  gain: number;
   readonly delay: Delay | null;
+  /** Of all that arrives at the sum. */
+  readonly latency: Frames;
   /** Moves the gain, by frames of the timeline at the sum; null where it rests. */
-  readonly ride: { readonly gainAt: (frame: Frames) => number; readonly latency: Frames } | null;
+  gainAt: ((frame: Frames) => number) | null;
+  /** The send that it is, where it is one. */
+  readonly send: { readonly track: string; readonly id: string } | null;
 }
 
 export interface DeviceSlot {
@@ -41,7 +45,8 @@ export interface DeviceSlot {
   readonly key: Inflow | null;
   /** Fills the device's latency up to whole quanta, so that every quantum everywhere starts on the timeline's own grid of them. */
   readonly pad: Delay | null;
-  /** May not be skipped while it rests: another processor reads its gains, or its parameters move. */
+  readonly controls: Controls;
+  /** May not be skipped while it rests: another processor reads its gains. */
   awake: boolean;
 }
 
@@ -61,11 +66,12 @@ export class SumBuffers {
     const left = this.left.byteOffset;
     const right = this.right.byteOffset;
     let silent = true;
-    for (const { from, gain, delay, ride } of inflows) {
+    for (const inflow of inflows) {
+      const { from, gain, delay, gainAt } = inflow;
       const quiet = delay ? delay.push(from.left, from.right, frames, from.silent) : from.silent;
-      if (ride && !quiet) {
+      if (gainAt && !quiet) {
         if (silent) this.clear(frames);
-        this.addRidden(delay ?? from, ride, clock, frames);
+        this.addRidden(delay ?? from, gainAt, clock - inflow.latency, frames);
         silent = false;
         continue;
       }
@@ -89,11 +95,11 @@ export class SumBuffers {
     this.right.fill(0, 0, frames);
   }
 
-  private addRidden(from: { readonly left: Float32Array; readonly right: Float32Array }, { gainAt, latency }: NonNullable<Inflow["ride"]>, clock: Frames, frames: Frames): void {
+  private addRidden(from: { readonly left: Float32Array; readonly right: Float32Array }, gainAt: (frame: Frames) => number, at: Frames, frames: Frames): void {
     const { left, right } = this;
     for (let q = 0; q < frames; q += QUANTUM) {
-      const start = gainAt(Math.max(0, clock - latency + q));
-      const step = (gainAt(Math.max(0, clock - latency + q + QUANTUM)) - start) / QUANTUM;
+      const start = gainAt(Math.max(0, at + q));
+      const step = (gainAt(Math.max(0, at + q + QUANTUM)) - start) / QUANTUM;
       for (let i = 0; i < QUANTUM; i++) {
         const gain = start + step * i;
         left[q + i] = (left[q + i] as number) + (from.left[q + i] as number) * gain;
@@ -119,7 +125,7 @@ export class PathNode {
   spent = 0;
 
   /** `whole`: the path as it sounds in the session, not a share of it. */
-  constructor(readonly track: Track, readonly whole: boolean, private readonly channel: Channel, private readonly sums: SumBuffers, private readonly arena: Arena, maxFrames: Frames) {
+  constructor(readonly track: Track, readonly whole: boolean, readonly channel: Channel, private readonly sums: SumBuffers, private readonly arena: Arena, maxFrames: Frames) {
     this.body = new Signal(arena, maxFrames);
     this.out = new Signal(arena, maxFrames);
   }
@@ -136,6 +142,12 @@ export class PathNode {
     }
     for (const slot of this.slots) this.run(slot, clock, frames);
     out.silent = this.channel.process(body.left, body.right, out.left, out.right, frames, clock - this.latencyOut, body.silent);
+  }
+
+  /** Largest magnitude of the last block as it left the channel. */
+  peak(frames: Frames): number {
+    const { out } = this;
+    return out.silent ? 0 : this.arena.kernels.blockPeak(out.left.byteOffset, out.right.byteOffset, frames);
   }
 
   private run(slot: DeviceSlot, clock: Frames, frames: Frames): void {
@@ -158,7 +170,7 @@ export class PathNode {
     if (key?.delay) key.delay.push(key.from.left, key.from.right, frames, key.from.silent);
     const instrument = slot.declaration.role === "instrument";
     // Skipping is exact: a resting device given silence would give silence and change nothing in itself.
-    if (!instrument && !slot.awake && body.silent && processor.resting && (!key || key.from.silent)) return;
+    if (!instrument && !slot.awake && !slot.controls.moving && body.silent && processor.resting && (!key || key.from.silent)) return;
     processor.process(body.left, body.right, frames, clock - slot.latency, key ? (key.delay ?? key.from) : null);
     const peak = this.arena.kernels.blockPeak(body.left.byteOffset, body.right.byteOffset, frames);
     if (!(peak < Infinity)) throw new BrokenDevice(this.track.name, slot.declaration.name, clock - slot.latency);

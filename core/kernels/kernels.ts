@@ -11,7 +11,7 @@ export interface Kernels {
   unpack24(bytes: number, left: number, right: number, frames: number): void;
   /** May write four bytes beyond the last frame. */
   pack(bytes: number, left: number, right: number, frames: number, channels: number, width: number, dithered: number, seed: number, start: number): number;
-  interpolatedPeak(x: number, n: number, kernels: number): number;
+  interpolatedPeak(x: number, n: number, kernels: number, known: number, worst: number): number;
   range(left: number, right: number, n: number, out: number): void;
   equal(left: number, right: number, n: number): number;
   synthVoice(left: number, right: number, steps: number, count: number, oscillators: number, voice: number, pulse: number, sub: number, unit: number, top: number): void;

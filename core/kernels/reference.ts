@@ -83,16 +83,23 @@ export function pack(bytes: Uint8Array, channels: readonly Float32Array[], frame
 
 export const PEAK_TAPS = 24;
 
-/** Largest magnitude of three interpolated points a sample, in single precision, one running sum a point. */
-export function interpolatedPeak(x: Float32Array, n: number, kernels: Float32Array): number {
+/**
+ * `known`, or the largest magnitude of three interpolated points a sample where that is larger, in single precision. The first and the last point mirror
+ * each other and the middle one itself; kernels: half a row each of what those two have in common, of what divides them, and of the middle.
+ */
+export function interpolatedPeak(x: Float32Array, n: number, kernels: Float32Array, known: number): number {
   const f = Math.fround;
-  let peak = 0;
+  const half = PEAK_TAPS / 2;
+  let peak = known;
   for (let i = 0; i < n; i++) {
-    for (let row = 0; row < 3; row++) {
-      let sum = 0;
-      for (let k = 0; k < PEAK_TAPS; k++) sum = f(sum + f((kernels[row * PEAK_TAPS + k] as number) * (x[i + k] as number)));
-      peak = Math.max(peak, Math.abs(sum));
+    let [common, apart, middle] = [0, 0, 0];
+    for (let k = 0; k < half; k++) {
+      const [v, w] = [x[i + k] as number, x[i + PEAK_TAPS - 1 - k] as number];
+      common = f(common + f((kernels[k] as number) * f(v + w)));
+      apart = f(apart + f((kernels[half + k] as number) * f(v - w)));
+      middle = f(middle + f((kernels[2 * half + k] as number) * f(v + w)));
     }
+    peak = Math.max(peak, f(Math.abs(common) + Math.abs(apart)), Math.abs(middle));
   }
   return peak;
 }
@@ -124,8 +131,8 @@ export function kWeightedEnergy(left: Float32Array, right: Float32Array, n: numb
     let sum = 0;
     for (let i = 0; i < n; i++) {
       const input = x[i] as number;
-      const y = b0 * input + b1 * x1 + b2 * x2 - a1 * y1 - a2 * y2;
-      const w = y - 2 * y1 + y2 - c1 * z1 - c2 * z2;
+      const y = b0 * input + b1 * x1 + b2 * x2 - a2 * y2 - a1 * y1;
+      const w = y - 2 * y1 + y2 - c2 * z2 - c1 * z1;
       x2 = x1;
       x1 = input;
       y2 = y1;

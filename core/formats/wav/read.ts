@@ -65,7 +65,7 @@ export class WavReader {
 
   /** Fills `left` and `right` (a mono file fills both) with `count` frames from `from`. Full scale is 1. */
   read(from: Frames, count: Frames, left: Float32Array, right: Float32Array, offset: number): void {
-    const cache = (this.cache ??= new DecodedChunk(this.format, Math.min(CHUNK_FRAMES, this.frames)));
+    const cache = (this.cache ??= DecodedChunk.take(this.format, Math.min(CHUNK_FRAMES, this.frames)));
     for (let done = 0; done < count; ) {
       const frame = from + done;
       if (frame < cache.from || frame >= cache.from + cache.frames) this.load(cache, frame);
@@ -75,6 +75,20 @@ export class WavReader {
       right.set(cache.right.subarray(start, start + n), offset + done);
       done += n;
     }
+  }
+
+  /** The bytes of the file that reading these frames asks for: whole chunks of them. */
+  bytesFor(from: Frames, to: Frames): { readonly from: number; readonly to: number } {
+    const size = frameBytes(this.format);
+    const start = from - (from % CHUNK_FRAMES);
+    const end = Math.min(this.frames, Math.ceil(to / CHUNK_FRAMES) * CHUNK_FRAMES);
+    return { from: this.dataStart + start * size, to: this.dataStart + end * size };
+  }
+
+  /** Lets go of the memory it read into. A session has thousands of clips, of which few sound at a time. */
+  rest(): void {
+    this.cache?.give();
+    this.cache = null;
   }
 
   /** Chunks begin on a grid of their own, so that two who read a little apart from each other, as voices of a sampler do, share one. */
@@ -90,6 +104,9 @@ export class WavReader {
   }
 }
 
+/** Chunks nobody uses, by their size and format. */
+const spare = new Map<string, DecodedChunk[]>();
+
 /** A stretch of a file as bytes and as samples. A mono file's right channel is its left one. */
 class DecodedChunk {
   readonly bytes: Uint8Array;
@@ -99,7 +116,23 @@ class DecodedChunk {
   frames: Frames = 0;
   private readonly memory: KernelMemory;
 
-  constructor(format: WavFormat, frames: Frames) {
+  /** One for at least so many frames of a file; few different sizes are made, so that they can be used again. */
+  static take(format: WavFormat, frames: Frames): DecodedChunk {
+    let capacity = 256;
+    while (capacity < frames) capacity *= 2;
+    const kind = `${format.depth}/${format.channels}/${capacity}`;
+    const chunk = spare.get(kind)?.pop() ?? new DecodedChunk(format, capacity, kind);
+    chunk.frames = 0;
+    return chunk;
+  }
+
+  give(): void {
+    const others = spare.get(this.kind);
+    if (others) others.push(this);
+    else spare.set(this.kind, [this]);
+  }
+
+  private constructor(format: WavFormat, frames: Frames, private readonly kind: string) {
     this.memory = new KernelMemory(frames * (frameBytes(format) + 8) + 64);
     this.bytes = this.memory.bytes(frames * frameBytes(format));
     this.left = this.memory.float32(frames);

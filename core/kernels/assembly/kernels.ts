@@ -151,23 +151,6 @@ export function unpack24(bytes: usize, left: usize, right: usize, frames: i32): 
   }
 }
 
-// @ts-ignore: decorator
-@inline
-function mix4(value: v128): v128 {
-  let h = value;
-  h = i32x4.mul(v128.xor(h, i32x4.shr_u(h, 16)), i32x4.splat(0x85ebca6b));
-  h = i32x4.mul(v128.xor(h, i32x4.shr_u(h, 13)), i32x4.splat(0xc2b2ae35));
-  return v128.xor(h, i32x4.shr_u(h, 16));
-}
-
-/** Two dithered samples of the wide scale to whole numbers, held at full scale. */
-// @ts-ignore: decorator
-@inline
-function rounded(x: v128, dither: v128, scale: f64): v128 {
-  const v = f64x2.floor(f64x2.add(f64x2.add(x, dither), f64x2.splat(0.5)));
-  return i32x4.trunc_sat_f64x2_s_zero(f64x2.max(f64x2.splat(-scale), f64x2.min(f64x2.splat(scale - 1), v)));
-}
-
 function mix(value: u32): u32 {
   let h = value;
   h = (h ^ (h >> 16)) * 0x85ebca6b;
@@ -179,70 +162,78 @@ function randomBits(seed: u32, index: u64): u32 {
   return mix((mix(<u32>index ^ seed) + (<u32>(index >> 32) + 1) * 0x9e3779b9) ^ (seed * 0x27d4eb2f));
 }
 
+/** One sample to a whole number, held at full scale; returns whether it lay beyond. */
+function packSample(out: usize, sample: f32, width: i32, dithered: bool, seed: u32, index: u64): i32 {
+  const scale: f64 = width == 3 ? 8388608 : 32768;
+  const x = <f64>sample * scale;
+  let dither: f64 = 0;
+  if (dithered) {
+    const bits = randomBits(seed, index);
+    dither = <f64>((bits & 0xffff) + (bits >> 16)) / 65536 - 1;
+  }
+  const n = <i32>max(-scale, min(scale - 1, floor<f64>(x + dither + 0.5)));
+  store<u16>(out, <u16>n);
+  if (width == 3) store<u8>(out, <u8>(n >> 16), 2);
+  return i32(x > scale - 0.5 || x < -scale - 0.5);
+}
+
 /** Two channels to interleaved whole numbers of 2 or 3 bytes, dithered from (seed, absolute frame). Returns how many samples were held at full scale. */
 export function pack(bytes: usize, left: usize, right: usize, frames: i32, channels: i32, width: i32, dithered: bool, seed: u32, start: f64): i32 {
-  const scale: f64 = width == 3 ? 8388608 : 32768;
   let clipped = 0;
   let out = bytes;
   let i = 0;
   const base = <u64>start * 2;
   // Two stereo frames at a time, as long as their numbers share the upper half of the counter.
   if (channels == 2 && dithered && <u32>(base >> 32) == <u32>((base + <u64>frames * 2) >> 32)) {
+    // Always 0, which the compiler does not know: what depends on it stays in a register, where a constant is built anew at each use.
+    const nothing = channels - 2;
+    const m1 = i32x4.splat(nothing + 0x85ebca6b), m2 = i32x4.splat(nothing + 0xc2b2ae35), low16 = i32x4.splat(nothing + 0xffff);
+    const step = i32x4.splat(nothing + 4);
+    const nearFull = f32x4.splat(<f32>nothing + 0.99), fine = f32x4.splat(<f32>nothing + 1.0 / 65536.0), one = f32x4.splat(<f32>nothing + 1);
+    const half = f64x2.splat(<f64>nothing + 0.5), whole = f64x2.splat(<f64>nothing + 6755399441055744), wide = f64x2.splat(width == 3 ? 8388608 : 32768);
     const spread = i32x4.splat(<i32>((<u32>(base >> 32) + 1) * 0x9e3779b9));
     const salt = i32x4.splat(<i32>(seed * 0x27d4eb2f));
+    const together = width == 3 ? i8x16(0, 1, 2, 4, 5, 6, 8, 9, 10, 12, 13, 14, -1, -1, -1, -1) : i8x16(0, 1, 4, 5, 8, 9, 12, 13, -1, -1, -1, -1, -1, -1, -1, -1);
     const seeds = i32x4.splat(<i32>seed);
-    const wide = f64x2.splat(scale);
-    const high = f64x2.splat(scale - 0.5);
-    const low = f64x2.splat(-scale - 0.5);
+    let index = i32x4.add(i32x4.splat(<i32>(<u32>base)), i32x4(0, 1, 2, 3));
     for (; i + 2 <= frames; i += 2) {
-      const first = <i32>(<u32>base + <u32>i * 2);
-      const index = i32x4.add(i32x4.splat(first), i32x4(0, 1, 2, 3));
-      const bits = mix4(v128.xor(i32x4.add(mix4(v128.xor(index, seeds)), spread), salt));
-      const sum = i32x4.add(v128.and(bits, i32x4.splat(0xffff)), i32x4.shr_u(bits, 16));
       const at = <usize>i << 2;
-      const l = f64x2.mul(f64x2.promote_low_f32x4(v128.load64_zero(left + at)), wide);
-      const r = f64x2.mul(f64x2.promote_low_f32x4(v128.load64_zero(right + at)), wide);
-      const over = v128.or(v128.or(f64x2.gt(l, high), f64x2.lt(l, low)), v128.or(f64x2.gt(r, high), f64x2.lt(r, low)));
-      if (v128.any_true(over)) {
-        clipped += i32(f64x2.extract_lane(l, 0) > scale - 0.5 || f64x2.extract_lane(l, 0) < -scale - 0.5) + i32(f64x2.extract_lane(l, 1) > scale - 0.5 || f64x2.extract_lane(l, 1) < -scale - 0.5);
-        clipped += i32(f64x2.extract_lane(r, 0) > scale - 0.5 || f64x2.extract_lane(r, 0) < -scale - 0.5) + i32(f64x2.extract_lane(r, 1) > scale - 0.5 || f64x2.extract_lane(r, 1) < -scale - 0.5);
+      // Left and right of the first frame, then of the second; so is everything below.
+      const x = i32x4.shuffle(v128.load64_zero(left + at), v128.load64_zero(right + at), 0, 4, 1, 5);
+      if (v128.any_true(f32x4.ge(f32x4.abs(x), nearFull))) {
+        const number = base + <u64>i * 2;
+        for (let k = 0; k < 4; k++) {
+          clipped += packSample(out, load<f32>((k & 1 ? right : left) + at + (<usize>(k >> 1) << 2)), width, true, seed, number + <u64>k);
+          out += width;
+        }
+        index = i32x4.add(index, step);
+        continue;
       }
-      // sum holds left, right, left, right of the two frames.
-      const fine = f64x2.splat(1.0 / 65536.0);
-      const one = f64x2.splat(1);
-      const dl = f64x2.sub(f64x2.mul(f64x2.convert_low_i32x4_s(i8x16.shuffle(sum, sum, 0, 1, 2, 3, 8, 9, 10, 11, 0, 1, 2, 3, 8, 9, 10, 11)), fine), one);
-      const dr = f64x2.sub(f64x2.mul(f64x2.convert_low_i32x4_s(i8x16.shuffle(sum, sum, 4, 5, 6, 7, 12, 13, 14, 15, 4, 5, 6, 7, 12, 13, 14, 15)), fine), one);
-      const nl = rounded(l, dl, scale);
-      const nr = rounded(r, dr, scale);
-      if (width == 3) {
-        // Twelve bytes; the four behind them are overwritten by the next pair, or lie in the slack the caller keeps.
-        v128.store(out, i8x16.shuffle(nl, nr, 0, 1, 2, 16, 17, 18, 4, 5, 6, 20, 21, 22, 12, 13, 14, 15));
-        out += 12;
-      } else {
-        v128.store64_lane(out, i8x16.shuffle(nl, nr, 0, 1, 16, 17, 4, 5, 20, 21, 0, 1, 16, 17, 4, 5, 20, 21), 0);
-        out += 8;
-      }
+      let h = v128.xor(index, seeds);
+      index = i32x4.add(index, step);
+      h = i32x4.mul(v128.xor(h, i32x4.shr_u(h, 16)), m1);
+      h = i32x4.mul(v128.xor(h, i32x4.shr_u(h, 13)), m2);
+      h = v128.xor(i32x4.add(v128.xor(h, i32x4.shr_u(h, 16)), spread), salt);
+      h = i32x4.mul(v128.xor(h, i32x4.shr_u(h, 16)), m1);
+      h = i32x4.mul(v128.xor(h, i32x4.shr_u(h, 13)), m2);
+      h = v128.xor(h, i32x4.shr_u(h, 16));
+      // A sum of two halves has 17 bits: exact in single precision.
+      const dither = f32x4.sub(f32x4.mul(f32x4.convert_i32x4_s(i32x4.add(v128.and(h, low16), i32x4.shr_u(h, 16))), fine), one);
+      const x2 = i64x2.shuffle(x, x, 1, 1);
+      const dither2 = i64x2.shuffle(dither, dither, 1, 1);
+      const a = f64x2.floor(f64x2.add(f64x2.add(f64x2.mul(f64x2.promote_low_f32x4(x), wide), f64x2.promote_low_f32x4(dither)), half));
+      const b = f64x2.floor(f64x2.add(f64x2.add(f64x2.mul(f64x2.promote_low_f32x4(x2), wide), f64x2.promote_low_f32x4(dither2)), half));
+      // A whole number added to 1.5 * 2^52 stands in the low bits of the sum, which is far cheaper than a conversion.
+      const n = i8x16.swizzle(i32x4.shuffle(f64x2.add(a, whole), f64x2.add(b, whole), 0, 2, 4, 6), together);
+      // Twelve bytes or eight; those behind them are overwritten by the next pair, or lie in the slack the caller keeps.
+      if (width == 3) v128.store(out, n);
+      else v128.store64_lane(out, n, 0);
+      out += width << 2;
     }
   }
   for (; i < frames; i++) {
     for (let c = 0; c < channels; c++) {
-      const x = <f64>load<f32>((c == 0 ? left : right) + (<usize>i << 2)) * scale;
-      let dither: f64 = 0;
-      if (dithered) {
-        const bits = randomBits(seed, (<u64>start + <u64>i) * 2 + <u64>c);
-        dither = <f64>((bits & 0xffff) + (bits >> 16)) / 65536 - 1;
-      }
-      let v = floor<f64>(x + dither + 0.5);
-      if (v > scale - 1) {
-        if (x > scale - 0.5) clipped++;
-        v = scale - 1;
-      } else if (v < -scale) {
-        if (x < -scale - 0.5) clipped++;
-        v = -scale;
-      }
-      const n = <i32>v;
-      store<u16>(out, <u16>n);
-      if (width == 3) store<u8>(out, <u8>(n >> 16), 2);
+      clipped += packSample(out, load<f32>((c == 0 ? left : right) + (<usize>i << 2)), width, dithered, seed, (<u64>start + <u64>i) * 2 + <u64>c);
       out += width;
     }
   }
@@ -251,36 +242,67 @@ export function pack(bytes: usize, left: usize, right: usize, frames: i32, chann
 
 const TAPS: i32 = 24;
 
+// @ts-ignore: decorator
+@inline
+function loudest4(x: v128): f32 {
+  return max(max(f32x4.extract_lane(x, 0), f32x4.extract_lane(x, 1)), max(f32x4.extract_lane(x, 2), f32x4.extract_lane(x, 3)));
+}
+
+// @ts-ignore: decorator
+@inline
+function loudestOf8(at: usize): v128 {
+  return f32x4.pmax(f32x4.abs(v128.load(at)), f32x4.abs(v128.load(at, 16)));
+}
+
 /**
- * Largest magnitude of three interpolated points after every sample: x holds TAPS - 1 samples before the first of n.
- * kernels: three rows of TAPS. One running sum a point, tap by tap; eight points at a time.
+ * `known`, or the largest magnitude of three interpolated points after every sample where that is larger: x holds TAPS - 1 samples before the first
+ * of n, and one more behind them that is never used for a point. The first and the last of three points mirror each other, and the middle one mirrors
+ * itself; kernels: half a row each, from the outside in, of what the first and the last have in common, of what divides them, and of the middle.
+ * No point exceeds the largest sample in its reach times `worst`. Eight samples at a time, and none where those in their reach are too small to matter.
  */
-export function interpolatedPeak(x: usize, n: i32, kernels: usize): f32 {
-  let peaks = f32x4.splat(0);
+export function interpolatedPeak(x: usize, n: i32, kernels: usize, known: f32, worst: f32): f32 {
+  let peak = known;
   let i = 0;
+  let m0 = loudestOf8(x), m1 = loudestOf8(x + 32), m2 = loudestOf8(x + 64);
   for (; i + 8 <= n; i += 8) {
-    let a = f32x4.splat(0), b = f32x4.splat(0), c = f32x4.splat(0), d = f32x4.splat(0), e = f32x4.splat(0), f = f32x4.splat(0);
     const at = x + (<usize>i << 2);
-    for (let k: usize = 0; k < <usize>TAPS << 2; k += 4) {
-      const v = v128.load(at + k);
-      const w = v128.load(at + k, 16);
-      const p = v128.load32_splat(kernels + k), q = v128.load32_splat(kernels + k, 96), r = v128.load32_splat(kernels + k, 192);
-      a = f32x4.add(a, f32x4.mul(p, v));
-      b = f32x4.add(b, f32x4.mul(q, v));
-      c = f32x4.add(c, f32x4.mul(r, v));
-      d = f32x4.add(d, f32x4.mul(p, w));
-      e = f32x4.add(e, f32x4.mul(q, w));
-      f = f32x4.add(f, f32x4.mul(r, w));
+    const m3 = loudestOf8(at + 96);
+    const reach = f32x4.pmax(f32x4.pmax(m0, m1), f32x4.pmax(m2, m3));
+    m0 = m1;
+    m1 = m2;
+    m2 = m3;
+    if (!v128.any_true(f32x4.gt(f32x4.mul(reach, f32x4.splat(worst)), f32x4.splat(peak)))) continue;
+    let a = f32x4.splat(0), b = f32x4.splat(0), c = f32x4.splat(0), d = f32x4.splat(0), e = f32x4.splat(0), f = f32x4.splat(0);
+    let from = at;
+    let back = at + ((TAPS - 1) << 2);
+    for (let row = kernels; row < kernels + 48; row += 4) {
+      const p = v128.load32_splat(row), q = v128.load32_splat(row, 48), r = v128.load32_splat(row, 96);
+      const v = v128.load(from), w = v128.load(back);
+      const sum = f32x4.add(v, w);
+      a = f32x4.add(a, f32x4.mul(p, sum));
+      b = f32x4.add(b, f32x4.mul(q, f32x4.sub(v, w)));
+      c = f32x4.add(c, f32x4.mul(r, sum));
+      const v2 = v128.load(from, 16), w2 = v128.load(back, 16);
+      const sum2 = f32x4.add(v2, w2);
+      d = f32x4.add(d, f32x4.mul(p, sum2));
+      e = f32x4.add(e, f32x4.mul(q, f32x4.sub(v2, w2)));
+      f = f32x4.add(f, f32x4.mul(r, sum2));
+      from += 4;
+      back -= 4;
     }
-    peaks = f32x4.pmax(peaks, f32x4.pmax(f32x4.pmax(f32x4.abs(a), f32x4.pmax(f32x4.abs(b), f32x4.abs(c))), f32x4.pmax(f32x4.abs(d), f32x4.pmax(f32x4.abs(e), f32x4.abs(f)))));
+    // Of a sum and a difference the larger magnitude is the sum of both magnitudes.
+    peak = max(peak, loudest4(f32x4.pmax(f32x4.pmax(f32x4.add(f32x4.abs(a), f32x4.abs(b)), f32x4.abs(c)), f32x4.pmax(f32x4.add(f32x4.abs(d), f32x4.abs(e)), f32x4.abs(f)))));
   }
-  let peak = max(max(f32x4.extract_lane(peaks, 0), f32x4.extract_lane(peaks, 1)), max(f32x4.extract_lane(peaks, 2), f32x4.extract_lane(peaks, 3)));
   for (; i < n; i++) {
-    for (let row: usize = 0; row < 288; row += 96) {
-      let sum: f32 = 0;
-      for (let k: usize = 0; k < <usize>TAPS << 2; k += 4) sum += load<f32>(kernels + row + k) * load<f32>(x + (<usize>i << 2) + k);
-      peak = max(peak, abs<f32>(sum));
+    const at = x + (<usize>i << 2);
+    let common: f32 = 0, apart: f32 = 0, middle: f32 = 0;
+    for (let k: usize = 0; k < 48; k += 4) {
+      const v = load<f32>(at + k), w = load<f32>(at + ((TAPS - 1) << 2) - k);
+      common += load<f32>(kernels + k) * (v + w);
+      apart += load<f32>(kernels + k, 48) * (v - w);
+      middle += load<f32>(kernels + k, 96) * (v + w);
     }
+    peak = max(peak, max(abs<f32>(common) + abs<f32>(apart), abs<f32>(middle)));
   }
   return peak;
 }
@@ -327,8 +349,9 @@ export function kWeightedEnergy(left: usize, right: usize, n: i32, k: usize, z: 
   for (let i = 0; i < n; i++) {
     const at = <usize>i << 2;
     const input = f64x2.replace_lane(f64x2.splat(<f64>load<f32>(left + at)), 1, <f64>load<f32>(right + at));
-    const y = f64x2.sub(f64x2.sub(f64x2.add(f64x2.add(f64x2.mul(b0, input), f64x2.mul(b1, x1)), f64x2.mul(b2, x2)), f64x2.mul(a1, y1)), f64x2.mul(a2, y2));
-    const w = f64x2.sub(f64x2.sub(f64x2.add(f64x2.sub(y, f64x2.mul(two, y1)), y2), f64x2.mul(c1, z1)), f64x2.mul(c2, z2));
+    // What has just become known comes last: each sample waits for one product and one difference of the one before.
+    const y = f64x2.sub(f64x2.sub(f64x2.add(f64x2.add(f64x2.mul(b0, input), f64x2.mul(b1, x1)), f64x2.mul(b2, x2)), f64x2.mul(a2, y2)), f64x2.mul(a1, y1));
+    const w = f64x2.sub(f64x2.sub(f64x2.add(f64x2.sub(y, f64x2.mul(two, y1)), y2), f64x2.mul(c2, z2)), f64x2.mul(c1, z1));
     x2 = x1;
     x1 = input;
     y2 = y1;
