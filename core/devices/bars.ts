@@ -1,7 +1,7 @@
 import { PI, TAU, cos, exp, pow, sin } from "../math";
 import { randomUnit } from "../random";
 import type { PlayedNote, Processor } from "./device";
-import { instrument, percentParam, secondsParam, valueOf } from "./device";
+import { instrument, noteSeed, percentParam, secondsParam, valueOf } from "./device";
 
 const VOICES = 24;
 const MODES = 5;
@@ -38,7 +38,8 @@ export const bars = instrument({
     let next = 0;
     let sounding = 0;
 
-    const strike = (note: PlayedNote, index: number) => {
+    const strike = (note: PlayedNote) => {
+      const own = noteSeed(seed, note);
       // A bar is struck with the settings of that moment and rings with them.
       controls.to(note.start);
       const decay = valueOf(params, "decayS");
@@ -60,7 +61,7 @@ export const bars = instrument({
         const t60 = (decay * pow(220 / hz, 0.35)) / (1 + 0.9 * m);
         const radius = exp((-6.907755278982137 / (t60 * rate)));
         const w = (TAU * f) / rate;
-        const amplitude = audible ? force * exp(-m * (2.4 - 2.1 * hardness)) * (0.85 + 0.3 * randomUnit(seed, index * MODES + m)) : 0;
+        const amplitude = audible ? force * exp(-m * (2.4 - 2.1 * hardness)) * (0.85 + 0.3 * randomUnit(own, m)) : 0;
         modes[k] = 2 * radius * cos(w);
         modes[k + ROW] = -radius * radius;
         // Started so that the first sample out is zero and the wave a decaying sine: no click at the strike.
@@ -85,7 +86,7 @@ export const bars = instrument({
               to = Math.min(to, start);
               break;
             }
-            strike(note, next);
+            strike(note);
             next++;
           }
           sounding = 0;

@@ -15,7 +15,7 @@ const tempo = tempoMap([{ tick: 0, bpm: 120, shape: "hold" }], RATE);
 const silence = (frames: number) => ({ left: new Float32Array(frames), right: new Float32Array(frames) });
 const chord: readonly PlayedNote[] = [45, 57, 64].map((pitch, i) => ({ start: i * 1000 + 37, frames: 20000, pitch, velocity: 100 }));
 const audio = memoryLibrary({ [hashOf(1)]: noise(9000, 8, 0.5) })(hashOf(1));
-const layer = (pad: number): LoadedLayer => ({ pad, audio, step: 1, gain: 1, softest: 1, loudest: 127 });
+const layer = (pad: number): LoadedLayer => ({ pad, asset: hashOf(1), audio, step: 1, gain: 1, softest: 1, loudest: 127 });
 
 /** What a device needs beside its parameters so that it does something. */
 const around = (d: DeviceDeclaration) => ({

@@ -40,36 +40,20 @@ export const convolution = effect({
   create({ rate, arena, controls, layers }): Processor {
     const { params } = controls;
     const [own] = layers;
-    const response = own ? ownResponse(own.audio, own.gain, LONGEST_S * rate) : valueOf(params, "kind") < 0.5 ? box(params, rate) : room(params, rate);
     const size = 2 * HOP;
-    // One more than there are, so that rows are even.
-    const bins = HOP + 2;
+    const response = own ? spectrumOf(`${own.asset}/${own.gain}`, () => ownResponse(own.audio, own.gain, LONGEST_S * rate))
+      : spectrumOf(JSON.stringify([{ ...params, wet: 0 }, rate]), () => (valueOf(params, "kind") < 0.5 ? box(params, rate) : room(params, rate)));
     const fft = new Fft(size);
-    const parts = Math.max(1, Math.ceil(response.left.length / HOP));
+    const { parts } = response;
     const spectra = () => arena.float64(parts * bins);
     const responseRe = [spectra(), spectra()] as const, responseIm = [spectra(), spectra()] as const;
     const pastRe = [spectra(), spectra()] as const, pastIm = [spectra(), spectra()] as const;
     const re = arena.float64(size), im = arena.float64(size);
     const sumRe = [arena.float64(bins), arena.float64(bins)] as const, sumIm = [arena.float64(bins), arena.float64(bins)] as const;
 
-    /** Splits the transform of left + i right into the two sides' own, at row `row`. */
-    const split = (toRe: readonly [Float64Array, Float64Array], toIm: readonly [Float64Array, Float64Array], row: number) => {
-      for (let k = 0; k <= HOP; k++) {
-        const j = (size - k) & (size - 1);
-        const a = re[k] as number, b = im[k] as number, c = re[j] as number, d = im[j] as number;
-        toRe[0][row + k] = (a + c) / 2;
-        toIm[0][row + k] = (b - d) / 2;
-        toRe[1][row + k] = (b + d) / 2;
-        toIm[1][row + k] = (c - a) / 2;
-      }
-    };
-    for (let p = 0; p < parts; p++) {
-      re.fill(0);
-      im.fill(0);
-      re.set(response.left.subarray(p * HOP, (p + 1) * HOP));
-      im.set(response.right.subarray(p * HOP, (p + 1) * HOP));
-      fft.forward(re, im);
-      split(responseRe, responseIm, p * bins);
+    for (const side of [0, 1] as const) {
+      responseRe[side].set(response.re[side]);
+      responseIm[side].set(response.im[side]);
     }
     const wet = new Glide(valueOf(params, "wet") / 100);
     const update = () => wet.aim(valueOf(params, "wet") / 100);
@@ -85,7 +69,7 @@ export const convolution = effect({
       im.set(inRight);
       fft.forward(re, im);
       newest = newest === 0 ? parts - 1 : newest - 1;
-      split(pastRe, pastIm, newest * bins);
+      split(re, im, pastRe, pastIm, newest * bins);
       for (const side of [0, 1] as const) {
         const yr = sumRe[side].fill(0).byteOffset, yi = sumIm[side].fill(0).byteOffset;
         const xr = pastRe[side].byteOffset, xi = pastIm[side].byteOffset, hr = responseRe[side].byteOffset, hi = responseIm[side].byteOffset;
@@ -145,6 +129,58 @@ export const convolution = effect({
     };
   },
 });
+
+/** Bins of a row: one more than there are, so that rows are even. */
+const bins = HOP + 2;
+
+/** A response cut into parts of a hop, as transformed: rows of bins for both sides. */
+interface Spectrum {
+  readonly parts: number;
+  readonly re: readonly [Float64Array, Float64Array];
+  readonly im: readonly [Float64Array, Float64Array];
+}
+
+/** Splits the transform of left + i right into the two sides' own, at row `row`. */
+function split(re: Float64Array, im: Float64Array, toRe: Spectrum["re"], toIm: Spectrum["im"], row: number): void {
+  const size = 2 * HOP;
+  for (let k = 0; k <= HOP; k++) {
+    const j = (size - k) & (size - 1);
+    const a = re[k] as number, b = im[k] as number, c = re[j] as number, d = im[j] as number;
+    toRe[0][row + k] = (a + c) / 2;
+    toIm[0][row + k] = (b - d) / 2;
+    toRe[1][row + k] = (b + d) / 2;
+    toIm[1][row + k] = (c - a) / 2;
+  }
+}
+
+/** The responses used last. To make one takes longer than everything else that is done to get a session ready, and it is done at every change of its routing. */
+const known = new Map<string, Spectrum>();
+const KNOWN = 6;
+
+function spectrumOf(key: string, make: () => Response): Spectrum {
+  const found = known.get(key) ?? transformed(make());
+  known.delete(key);
+  known.set(key, found);
+  for (const oldest of known.keys()) if (known.size > KNOWN) known.delete(oldest);
+  return found;
+}
+
+function transformed(response: Response): Spectrum {
+  const parts = Math.max(1, Math.ceil(response.left.length / HOP));
+  const rows = () => [new Float64Array(parts * bins), new Float64Array(parts * bins)] as const;
+  const made: Spectrum = { parts, re: rows(), im: rows() };
+  const re = new Float64Array(2 * HOP), im = new Float64Array(2 * HOP);
+  const fft = new Fft(2 * HOP);
+  for (let p = 0; p < parts; p++) {
+    re.fill(0);
+    im.fill(0);
+    re.set(response.left.subarray(p * HOP, (p + 1) * HOP));
+    im.set(response.right.subarray(p * HOP, (p + 1) * HOP));
+    fft.forward(re, im);
+    split(re, im, made.re, made.im, p * bins);
+  }
+  return made;
+}
 
 /** Brings a response to unity energy on the louder side, so that wet is about as loud as dry. */
 function normalised(left: Float64Array, right: Float64Array): Response {

@@ -1,4 +1,5 @@
 import { log } from "../math";
+import { randomBits } from "../random";
 import type { Db, Frames, Hertz, Seconds } from "../units";
 import type { Arena } from "../engine/arena";
 import type { AudioReader } from "../engine/audio-reader";
@@ -29,11 +30,16 @@ export interface PlayedNote {
   readonly velocity: number;
 }
 
+/** Seeds what is left to chance in a note: the same note is always the same, whatever other notes there are. `seed`: of the device. */
+export const noteSeed = (seed: number, { start, pitch }: PlayedNote): number => randomBits(seed ^ Math.imul(pitch + 1, 0x9e3779b9), start);
+
 /** A device's parameters while it plays: at rest, or moving along automation. */
 export interface Controls {
   /** The current values, complete. The same object throughout. */
   readonly params: Params;
   readonly moving: boolean;
+  /** Whether they may begin to move at any time, because somebody turns them while listening. */
+  readonly loose: boolean;
   /** Takes `params` to a frame of the timeline. */
   to(frame: Frames): void;
 }
@@ -41,6 +47,7 @@ export interface Controls {
 /** A piece of audio that a device holds. */
 export interface LoadedLayer {
   readonly pad: number;
+  readonly asset: string;
   readonly audio: AudioReader;
   /** Frames of the audio to one frame of the session, from its rate and its tuning. */
   readonly step: number;
@@ -163,7 +170,7 @@ export function valueOf(params: Params, id: string): number {
 }
 
 /** Controls that stay where they are. */
-export const still = (params: Params): Controls => ({ params, moving: false, to: () => undefined });
+export const still = (params: Params): Controls => ({ params, moving: false, loose: false, to: () => undefined });
 
 /**
  * A value that a device uses frame by frame while its parameter moves: straight from where it was to where it is told to be, over one quantum.

@@ -28,15 +28,28 @@ export const eq = effect({
   linear: true,
   tail: (params, rate) => eqSections(params, rate).reduce((sum, k) => sum + decayFrames(poleRadius(k)), 0),
   create({ rate, arena, controls }): Processor {
-    // While bands move, all of them run, also those that stand at 0 dB for a moment.
-    const design = () => eqSections(controls.params, rate, controls.moving);
+    // Where bands may move, all of them stand ready, also those that stand at 0 dB for a moment.
+    const all = controls.moving || controls.loose;
+    const design = () => eqSections(controls.params, rate, all);
     let targets = design();
     const sections = targets.map((k) => new StereoBiquad(k, arena));
     const update = () => { targets = design(); };
+    /** Those that do something: a band at 0 dB with nothing left in it gives back what it is given, bit for bit. */
+    const working = () => (all ? sections.filter((s, i) => !s.resting || !isFlat(targets[i] as BiquadCoefficients)) : sections);
+    let running = working();
+    let stale = false;
     return {
       process(left, right, frames, at) {
-        if (!controls.moving) processSections(sections, left, right, frames);
-        else overQuanta(controls, frames, at, update, (from, to) => sections.forEach((s, i) => s.glide(targets[i] as BiquadCoefficients, left, right, from, to)));
+        if (controls.moving) {
+          stale = true;
+          overQuanta(controls, frames, at, update, (from, to) => sections.forEach((s, i) => s.glide(targets[i] as BiquadCoefficients, left, right, from, to)));
+          return;
+        }
+        if (stale) {
+          running = working();
+          stale = running.some((s) => isFlat(targets[sections.indexOf(s)] as BiquadCoefficients));
+        }
+        processSections(running, left, right, frames);
       },
       get resting() {
         return sections.every((s) => s.resting);
@@ -44,6 +57,8 @@ export const eq = effect({
     };
   },
 });
+
+const isFlat = ({ b0, b1, b2, a1, a2 }: BiquadCoefficients): boolean => b0 === 1 && b1 === a1 && b2 === a2;
 
 /** The sections that do something, in order, or `all` of them; also what the picture of the curve is drawn from. */
 export function eqSections(params: Params, rate: Hertz, all = false): readonly BiquadCoefficients[] {

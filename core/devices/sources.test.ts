@@ -16,7 +16,7 @@ const db = (x: number) => 20 * Math.log10(x);
 const silence = (frames: number) => ({ left: new Float32Array(frames), right: new Float32Array(frames) });
 const note = (pitch: number, frames = 48000, velocity = 127): readonly PlayedNote[] => [{ start: 0, frames, pitch, velocity }];
 const held = (audio: { left: Float32Array; right: Float32Array }, more: Partial<LoadedLayer> = {}): LoadedLayer =>
-  ({ pad: 0, audio: memoryLibrary({ [hashOf(1)]: audio })(hashOf(1)), step: 1, gain: 1, softest: 1, loudest: 127, ...more });
+  ({ pad: 0, asset: hashOf(audio.left.length), audio: memoryLibrary({ [hashOf(1)]: audio })(hashOf(1)), step: 1, gain: 1, softest: 1, loudest: 127, ...more });
 /** Frequency of the strongest partial near `around`, in hertz, by a parabola through the spectrum. */
 function pitchOf(x: Float32Array, around: number): number {
   const part = x.subarray(0, 32768);
@@ -69,7 +69,7 @@ describe("dynamics on a share", () => {
     const whole = { left: parts[0]!.left.map((v, i) => v + parts[1]!.left[i]!), right: parts[0]!.right.map((v, i) => v + parts[1]!.right[i]!) };
     const [sum, ...shares] = Arena.for((arena) => {
       const make = (leader: ReturnType<typeof compressor.create> | null) => compressor.create({
-        rate: RATE, arena, maxFrames: 4096, controls: { params: { thresholdDb: -30, ratio: 8, kneeDb: 6, attackMs: 1, releaseMs: 50, lookaheadMs: 2, makeupDb: 4 }, moving: false, to: () => undefined },
+        rate: RATE, arena, maxFrames: 4096, controls: { params: { thresholdDb: -30, ratio: 8, kneeDb: 6, attackMs: 1, releaseMs: 50, lookaheadMs: 2, makeupDb: 4 }, moving: false, loose: false, to: () => undefined },
         tempo: { toSeconds: Number, toFrames: Number, toTicks: Number, bpmAt: () => 120, slowest: 120 }, layers: [], leader, pass: null, seed: 1, notes: [],
       });
       const leader = make(null);

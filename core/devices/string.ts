@@ -1,7 +1,7 @@
 import { PI, exp, pow, sin, cos, atan } from "../math";
 import { randomBipolar } from "../random";
 import type { PlayedNote, Processor } from "./device";
-import { FLUSH, QUANTUM, instrument, percentParam, secondsParam, valueOf } from "./device";
+import { FLUSH, QUANTUM, instrument, noteSeed, percentParam, secondsParam, valueOf } from "./device";
 import { NoteCursor, lowest, spreadGains } from "./voices";
 
 const VOICES = 12;
@@ -41,7 +41,8 @@ export const string = instrument({
     const cursor = new NoteCursor(notes);
     let sounding = 0;
 
-    const start = (note: PlayedNote, index: number) => {
+    const start = (note: PlayedNote) => {
+      const own = noteSeed(seed, note);
       controls.to(note.start);
       const v = lowest(remaining);
       const hz = Math.max(LOWEST_HZ, 440 * pow(2, (note.pitch - 69) / 12));
@@ -65,7 +66,7 @@ export const string = instrument({
       const soft = 1 - (0.06 + 0.94 * pow(get("hardness") / 100, 2) * (0.4 + (0.6 * note.velocity) / 127));
       let y = 0;
       for (let i = 0; i < period; i++) {
-        y = y * soft + (1 - soft) * randomBipolar(seed, index * 65536 + i);
+        y = y * soft + (1 - soft) * randomBipolar(own, i);
         rings[base + i] = y;
       }
       const comb = Math.max(1, Math.round((get("place") / 100) * period));

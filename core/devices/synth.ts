@@ -1,7 +1,7 @@
 import { PI, TAU, cos, exp, pow, sin, tan } from "../math";
 import { randomUnit } from "../random";
 import type { Params, PlayedNote, Processor } from "./device";
-import { QUANTUM, centsParam, fixed, hertzParam, instrument, percentParam, secondsParam, stepsParam, valueOf } from "./device";
+import { QUANTUM, centsParam, fixed, hertzParam, instrument, noteSeed, percentParam, secondsParam, stepsParam, valueOf } from "./device";
 import { FILTER_HALF, designLowPass, filterTaps } from "./oversample";
 
 const VOICES = 16;
@@ -105,7 +105,8 @@ export const synth = instrument({
     let next = 0;
     let quietRun = keep + QUANTUM * over;
 
-    const start = (note: PlayedNote, index: number) => {
+    const start = (note: PlayedNote) => {
+      const own = noteSeed(seed, note);
       // The free voice, else the one in release longest, else the oldest.
       let voice = -1;
       for (let v = 0; v < VOICES; v++) {
@@ -126,7 +127,7 @@ export const synth = instrument({
       for (let u = 0; u < unison; u++) {
         const o = oscillator(voice, u);
         const angle = (PI / 4) * (1 + where(u) * (get("spread") / 100));
-        words[o + PHASE] = unison === 1 ? 0 : (randomUnit(seed, index * MAX_UNISON + u) - 0.5) * 4294967295;
+        words[o + PHASE] = unison === 1 ? 0 : (randomUnit(own, u) - 0.5) * 4294967295;
         floats[o + LEFT] = Math.SQRT2 * cos(angle);
         floats[o + RIGHT] = Math.SQRT2 * sin(angle);
       }
@@ -217,7 +218,7 @@ export const synth = instrument({
             to = Math.min(to, starts);
             break;
           }
-          start(note, next);
+          start(note);
           next++;
         }
         for (let v = 0; v < VOICES; v++) {

@@ -11,7 +11,7 @@ export class NoteCursor {
    * Runs `play(from, to)` over the frames of a block that starts at timeline frame `at`, cut wherever notes start; `start` is called for each
    * note when its frame is reached, with its place in the list.
    */
-  over(frames: number, at: number, start: (note: PlayedNote, index: number) => void, play: (from: number, to: number) => void): void {
+  over(frames: number, at: number, start: (note: PlayedNote) => void, play: (from: number, to: number) => void): void {
     let from = 0;
     while (from < frames) {
       let to = frames;
@@ -21,7 +21,7 @@ export class NoteCursor {
           to = Math.min(to, starts);
           break;
         }
-        start(note, this.next);
+        start(note);
         this.next++;
       }
       play(from, to);

@@ -15,6 +15,8 @@ export interface Source {
 /** The frames a clip plays, before its gain and fades; frame 0 is the clip's first. Read forwards. */
 interface Material {
   read(from: Frames, count: Frames, left: Float32Array, right: Float32Array, offset: number): void;
+  /** Nothing is read for a while. */
+  rest(): void;
 }
 
 /** A stretch of the timeline on which one clip sounds. */
@@ -29,6 +31,8 @@ interface Part {
 export interface ClipSourceOptions {
   readonly library: AudioLibrary;
   readonly maxFrames: Frames;
+  /** Nothing before this frame is ever asked for. */
+  readonly startAt?: Frames;
   /** Nothing sounds from this frame on. */
   readonly endAt?: Frames;
   /** The effects of a clip, ready to run. */
@@ -68,7 +72,10 @@ class ClipPlayer {
     for (let p = this.first; p < this.parts.length; p++) {
       const part = this.parts[p] as Part;
       if (part.to <= at) {
-        if (p === this.first) this.first = p + 1;
+        if (p === this.first) {
+          this.first = p + 1;
+          part.material.rest();
+        }
         continue;
       }
       if (part.from >= at + frames) break;
@@ -101,23 +108,29 @@ class ClipPlayer {
     right.fill(0, offset + written - at, offset + frames);
     return silent;
   }
+
+  rest(): void {
+    for (const part of this.parts) part.material.rest();
+  }
 }
 
 function materialOf(clip: PlacedClip, options: ClipSourceOptions): Material {
   if (clip.kind === "nest") {
     // The nest's own part ends where it must; its children keep their own time.
-    const player = new ClipPlayer(clip.children, { ...options, endAt: Infinity });
-    return { read: (from, count, left, right, offset) => void player.fill(left, right, offset, count, clip.offset + from) };
+    const player = new ClipPlayer(clip.children, { ...options, startAt: (options.startAt ?? 0) - clip.start + clip.offset, endAt: Infinity });
+    return { read: (from, count, left, right, offset) => void player.fill(left, right, offset, count, clip.offset + from), rest: () => player.rest() };
   }
   const window = windowOf(clip, options.library);
-  return clip.process.some((d) => d.on) ? new ProcessedMaterial(window, clip, options.process(clip.process)) : window;
+  return clip.process.some((d) => d.on) ? new ProcessedMaterial(window, clip, options.process(clip.process), (options.startAt ?? 0) - clip.start) : window;
 }
 
 function windowOf(clip: AudioClip, library: AudioLibrary): Material {
   const reshape = reshapeOf(clip);
   const audio = library(clip.asset, reshape);
-  if (reshape || !clip.reverse) return { read: (from, count, left, right, offset) => audio.read(clip.offset + from, count, left, right, offset) };
+  const rest = () => audio.rest?.();
+  if (reshape || !clip.reverse) return { rest, read: (from, count, left, right, offset) => audio.read(clip.offset + from, count, left, right, offset) };
   return {
+    rest,
     read(from, count, left, right, offset) {
       audio.read(audio.frames - clip.offset - from - count, count, left, right, offset);
       left.subarray(offset, offset + count).reverse();
@@ -139,9 +152,16 @@ export interface ClipChain {
 /** A clip's window through its own effects, their latency removed. The effects start with the clip and run on its own grid, whatever is read. */
 class ProcessedMaterial implements Material {
   /** Frames of the window that have gone in. */
-  private fed: Frames = 0;
+  private fed: Frames;
 
-  constructor(private readonly window: Material, private readonly clip: AudioClip, private readonly chain: ClipChain) {}
+  /** `first`: the first frame of the clip that may be asked for. */
+  constructor(private readonly window: Material, private readonly clip: AudioClip, private readonly chain: ClipChain, first: Frames) {
+    this.fed = Math.max(0, Math.floor(first / QUANTUM) * QUANTUM);
+  }
+
+  rest(): void {
+    this.window.rest();
+  }
 
   read(from: Frames, count: Frames, left: Float32Array, right: Float32Array, offset: number): void {
     const { chain } = this;
