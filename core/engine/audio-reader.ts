@@ -10,6 +10,8 @@ export interface AudioReader {
    * The range lies inside the asset. Throws `AudioUnreadable`.
    */
   read(from: Frames, count: Frames, left: Float32Array, right: Float32Array, offset: number): void;
+  /** Lets go of what only makes reading faster: nothing is read for a while. */
+  rest?(): void;
 }
 
 /**

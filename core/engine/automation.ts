@@ -1,5 +1,5 @@
 import type { Controls, DeviceDeclaration, ParamDeclaration, Params } from "../devices/device";
-import { completeParams, still } from "../devices/device";
+import { QUANTUM, completeParams, still } from "../devices/device";
 import { exp, log } from "../math";
 import type { Automation, Device, Track } from "../session/document";
 import type { TempoMap } from "../time/tempo";
@@ -45,19 +45,77 @@ export function trackCurve(track: Track, target: "fader" | "pan" | "mute" | "sen
   return lane ? curveOf(lane, tempo) : null;
 }
 
-/** A device's parameters, moved by the track's lanes. */
-export function controlsOf(device: Device, declaration: DeviceDeclaration, track: Track | null, tempo: TempoMap): Controls {
-  const complete = completeParams(declaration, device.params);
+type Move = { readonly id: string; readonly curve: Curve };
+
+/** The lanes of a track that move a device's parameters. */
+function movesOf(device: Device, declaration: DeviceDeclaration, track: Track | null, tempo: TempoMap): readonly Move[] {
   const lanes = track ? track.automation.filter((a) => a.target === "param" && a.of === device.id) : [];
-  const moves = lanes.flatMap((lane) => {
+  return lanes.flatMap((lane) => {
     const param = declaration.params.find((p) => p.id === lane.param);
     return param ? [{ id: param.id, curve: curveOf(lane, tempo, param.taper) }] : [];
   });
+}
+
+/** A device's parameters, moved by the track's lanes. */
+export function controlsOf(device: Device, declaration: DeviceDeclaration, track: Track | null, tempo: TempoMap): Controls {
+  const complete = completeParams(declaration, device.params);
+  const moves = movesOf(device, declaration, track, tempo);
   if (moves.length === 0) return still(complete);
   const params: Record<string, number> = { ...complete };
   const to = (frame: Frames) => {
     for (const { id, curve } of moves) params[id] = curve(Math.max(0, frame));
   };
   to(0);
-  return { params: params as Params, moving: true, to };
+  return { params: params as Params, moving: true, loose: false, to };
+}
+
+/** How long a parameter takes to where a hand has put it. */
+export const GLIDE: Frames = 8 * QUANTUM;
+/** A device that interpolates from quantum to quantum has arrived only when it has been told the same twice. */
+const SETTLE = 2;
+
+/** A device's parameters while somebody listens and turns them: each glides to where it is put; what lanes move goes on along them. */
+export class LooseControls implements Controls {
+  readonly loose = true;
+  readonly params: Record<string, number>;
+  private readonly lanes: readonly Move[];
+  private readonly glides = new Map<string, { readonly from: number; readonly to: number; start: Frames | null }>();
+  /** Calls of `to` until a device has certainly arrived. */
+  private unsettled = 0;
+
+  constructor(device: Device, declaration: DeviceDeclaration, track: Track, tempo: TempoMap) {
+    this.params = { ...completeParams(declaration, device.params) };
+    this.lanes = movesOf(device, declaration, track, tempo);
+    this.follow(0);
+  }
+
+  get moving(): boolean {
+    return this.lanes.length > 0 || this.glides.size > 0 || this.unsettled > 0;
+  }
+
+  /** Puts a parameter somewhere else, from the next quantum on. */
+  put(id: string, value: number): void {
+    const now = this.params[id];
+    if (now === undefined || this.lanes.some((lane) => lane.id === id)) return;
+    this.glides.set(id, { from: now, to: value, start: null });
+  }
+
+  to(frame: Frames): void {
+    this.follow(frame);
+    if (this.glides.size === 0) {
+      if (this.unsettled > 0) this.unsettled--;
+      return;
+    }
+    this.unsettled = SETTLE;
+    for (const [id, glide] of this.glides) {
+      glide.start ??= frame - QUANTUM;
+      const x = (frame - glide.start) / GLIDE;
+      this.params[id] = x >= 1 ? glide.to : glide.from + (glide.to - glide.from) * x;
+      if (x >= 1) this.glides.delete(id);
+    }
+  }
+
+  private follow(frame: Frames): void {
+    for (const { id, curve } of this.lanes) this.params[id] = curve(Math.max(0, frame));
+  }
 }

@@ -11,7 +11,7 @@ import type { Frames } from "../units";
 import type { Arena } from "./arena";
 import type { AudioLibrary } from "./audio-reader";
 import { BrokenDevice, RealTimeOnly } from "./audio-reader";
-import { controlsOf, trackCurve } from "./automation";
+import { LooseControls, controlsOf, trackCurve } from "./automation";
 import { Channel } from "./channel";
 import { Delay } from "./delay";
 import type { DeviceSlot, Inflow } from "./path";
@@ -48,6 +48,7 @@ interface Arrival {
   readonly latency: Frames;
   readonly gain: number;
   readonly gainAt?: ((frame: Frames) => number) | undefined;
+  readonly send?: Inflow["send"];
 }
 
 export interface GraphOptions {
@@ -59,6 +60,8 @@ export interface GraphOptions {
   readonly endAt?: Frames;
   /** Which pass in real time this is; without it devices that only work in real time are refused. */
   readonly pass?: number;
+  /** Somebody listens and may turn any parameter: see `LooseControls`. */
+  readonly loose?: boolean;
   /** Tracks whose paths are wanted beside what the taps need. */
   readonly tracks?: readonly string[];
 }
@@ -166,7 +169,8 @@ class Compiler {
     } else {
       if (track.kind === "audio") {
         node.source = clipSource(track.clips, {
-          library: options.library, maxFrames: options.maxFrames, process: (devices) => this.clipChain(devices, track), ...(options.endAt === undefined ? {} : { endAt: options.endAt }),
+          library: options.library, maxFrames: options.maxFrames, process: (devices) => this.clipChain(devices, track),
+          ...(options.startAt === undefined ? {} : { startAt: options.startAt }), ...(options.endAt === undefined ? {} : { endAt: options.endAt }),
         });
       }
       const notes = track.kind === "instrument" ? playedNotes(session, track, this.tempo, options.startAt, options.endAt) : [];
@@ -202,6 +206,7 @@ class Compiler {
           latency: node.latencyOut,
           gain: dbToGain(s.gainDb),
           gainAt: this.rideOf(from, s.id),
+          send: { track: from.id, id: s.id },
         })),
       ];
     });
@@ -223,15 +228,16 @@ class Compiler {
     const keyNode = keyTrack && !keyTrack.parked ? this.whole(keyTrack) : null;
     const latency = Math.max(latencyHere, keyNode?.latencyOut ?? 0, leading?.latency ?? 0);
     const own = declaration.latency(completeParams(declaration, device.params), session.rate);
-    const controls = controlsOf(device, declaration, track, this.tempo);
+    const controls = options.loose ? new LooseControls(device, declaration, track, this.tempo) : controlsOf(device, declaration, track, this.tempo);
     return {
+      controls,
       declaration,
       device: device.id,
       latency,
       wait: latency > latencyHere ? new Delay(latency - latencyHere, arena, options.maxFrames) : null,
       key: keyNode ? this.inflow({ signal: keyNode.body, latency: keyNode.latencyOut, gain: 1 }, latency) : null,
       pad: own % QUANTUM === 0 ? null : new Delay(wholeQuanta(own) - own, arena, options.maxFrames),
-      awake: controls.moving,
+      awake: false,
       processor: this.processor(device, declaration, controls, track, notes, leading?.processor ?? null),
     };
   }
@@ -248,7 +254,7 @@ class Compiler {
       layers: device.layers.map((layer) => {
         const audio = options.library(layer.asset);
         const rate = session.assets.find((a) => a.id === layer.asset)?.rate ?? session.rate;
-        return { pad: layer.pad, audio, step: (pow(2, layer.cents / 1200) * rate) / session.rate, gain: dbToGain(layer.gainDb), softest: layer.softest, loudest: layer.loudest };
+        return { pad: layer.pad, asset: layer.asset, audio, step: (pow(2, layer.cents / 1200) * rate) / session.rate, gain: dbToGain(layer.gainDb), softest: layer.softest, loudest: layer.loudest };
       }),
       leader,
       pass: options.pass ?? null,
@@ -281,11 +287,11 @@ class Compiler {
     };
   }
 
-  private inflow({ signal, latency, gain, gainAt }: Arrival, target: Frames): Inflow {
+  private inflow({ signal, latency, gain, gainAt, send = null }: Arrival, target: Frames): Inflow {
     return {
-      from: signal, gain,
+      from: signal, gain, latency: target,
       delay: target > latency ? new Delay(target - latency, this.arena, this.options.maxFrames) : null,
-      ride: gainAt ? { gainAt, latency: target } : null,
+      gainAt: gainAt ?? null, send,
     };
   }
 }
