@@ -1,0 +1,36 @@
+/// <reference lib="webworker" />
+import { AudioCache } from "./audio-cache";
+import { audioThrough } from "./audio-port";
+import { Engine } from "./engine";
+import type { FromEngine, ToEngine } from "./messages";
+import { Ring } from "./ring";
+
+/** The worker an engine lives in: its messages and its clock. */
+let engine: Engine | null = null;
+
+/** A message to ourselves comes after those that wait already. */
+const { port1, port2 } = new MessageChannel();
+const waiting: (() => void)[] = [];
+port2.onmessage = () => waiting.shift()?.();
+const pause = () => new Promise<void>((resolve) => {
+  waiting.push(resolve);
+  port1.postMessage(null);
+});
+
+addEventListener("message", ({ data }: MessageEvent<ToEngine>) => {
+  switch (data.kind) {
+    case "connect":
+      engine = new Engine({
+        ring: new Ring(data.ring), levels: new Float32Array(data.levels), cache: new AudioCache(audioThrough(data.audio)), pause,
+        now: () => performance.now(),
+        say: (message: FromEngine) => postMessage(message),
+      });
+      data.output.onmessage = () => engine?.drained();
+      return;
+    case "start": return void engine?.start(data);
+    case "change": return engine?.change(data.session, data.soloed);
+    case "stretch": return engine?.stretch();
+    case "brace": return engine?.brace(data.on);
+    case "rest": return engine?.rest();
+  }
+});

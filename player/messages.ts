@@ -1,0 +1,50 @@
+import type { Session } from "../core/session/document";
+import type { Reshape } from "../core/session/clips";
+import type { Frames, Hertz } from "../core/units";
+import type { RingMemory } from "./ring";
+import type { Takeover } from "./output";
+
+/** What an engine asks the audio worker for, and its answers, whose memory is shared. */
+export type ToAudio =
+  | { readonly kind: "blocks"; readonly id: number; readonly asset: string; readonly first: number; readonly end: number }
+  | { readonly kind: "reshaped"; readonly id: number; readonly reshape: Reshape; readonly rate: Hertz };
+
+export type FromAudio =
+  | { readonly kind: "blocks"; readonly id: number; readonly blocks: readonly Uint8Array[]; readonly size: number }
+  | { readonly kind: "reshaped"; readonly id: number; readonly left: Float32Array; readonly right: Float32Array }
+  | { readonly kind: "failed"; readonly id: number; readonly missing: string | null; readonly what: string };
+
+/** What the page tells an engine. A start makes all that an earlier one asked for void; its ticket comes back with what is said about it. */
+export type ToEngine =
+  | { readonly kind: "connect"; readonly ring: RingMemory; readonly levels: SharedArrayBuffer; readonly output: MessagePort; readonly audio: MessagePort }
+  | { readonly kind: "start"; readonly ticket: number; readonly session: Session; readonly soloed: readonly string[]; readonly at: Frames; readonly pass: number }
+  | { readonly kind: "change"; readonly session: Session; readonly soloed: readonly string[] }
+  /** Audio was missing when it should have sounded: keep further ahead. */
+  | { readonly kind: "stretch" }
+  /** The other engine is about to work hard: keep further ahead until that is over. */
+  | { readonly kind: "brace"; readonly on: boolean }
+  | { readonly kind: "rest" };
+
+export type FromEngine =
+  /** The ring is filled; playing can begin. */
+  | { readonly kind: "ready"; readonly ticket: number }
+  | { readonly kind: "load"; readonly ticket: number; readonly tracks: Readonly<Record<string, number>> }
+  | { readonly kind: "failed"; readonly ticket: number; readonly what: string; readonly todo: string };
+
+export type ToOutput =
+  /** `clock`: one cell, the timeline frame that sounds next. */
+  | { readonly kind: "connect"; readonly rings: readonly [RingMemory, RingMemory]; readonly engines: readonly [MessagePort, MessagePort]; readonly clock: SharedArrayBuffer }
+  | { readonly kind: "play"; readonly ring: number }
+  | { readonly kind: "stop" }
+  | { readonly kind: "take over"; readonly how: Takeover }
+  | { readonly kind: "forget" };
+
+export type FromOutput =
+  | { readonly kind: "took over"; readonly ring: number }
+  | { readonly kind: "stopped" }
+  | { readonly kind: "missed"; readonly frames: Frames };
+
+/** Levels an engine shares: loudness of the mix over the last three seconds, then a peak a track, raised by the engine and lowered by whoever shows it. */
+export const LOUDNESS = 0;
+export const FIRST_LEVEL = 1;
+export const levelsMemory = (): SharedArrayBuffer => new SharedArrayBuffer((FIRST_LEVEL + 1024) * 4);

@@ -1,0 +1,343 @@
+import { isGradual } from "../core/engine/live";
+import type { Session } from "../core/session/document";
+import type { Frames } from "../core/units";
+import type { FromEngine, FromOutput, ToEngine, ToOutput } from "./messages";
+import { FIRST_LEVEL, LOUDNESS, levelsMemory } from "./messages";
+import type { Takeover } from "./output";
+import { ringMemory } from "./ring";
+
+export type PlayState = "stopped" | "starting" | "playing";
+
+/** A stretch of the timeline, in frames. */
+export interface Stretch {
+  readonly from: Frames;
+  readonly to: Frames;
+}
+
+export interface PlayerEvents {
+  state(state: PlayState): void;
+  /** Both engines know all they need: playing begins, and changes take over, at once. */
+  ready(): void;
+  /** Computing time over playing time, by track, of the last half second. */
+  load(tracks: Readonly<Record<string, number>>): void;
+  /** Sound was missing: the machine did not keep up. */
+  missed(frames: Frames): void;
+  failed(what: string, todo: string): void;
+}
+
+/** After a change, another may follow at once: that many milliseconds are waited for it before anything is made anew. */
+const SETTLE_MS = 60;
+/** The sound card is let go once nothing has played for so long. */
+const IDLE_SUSPEND_MS = 30_000;
+/** A takeover in the running timeline is aimed this far ahead. */
+const FOLLOW_AHEAD_S = 0.2;
+
+interface Deck {
+  readonly worker: Worker;
+  readonly ring: SharedArrayBuffer;
+  readonly levels: Float32Array;
+  readonly port: MessagePort;
+  /** Of what it was started with last. */
+  ticket: number;
+  ready: boolean;
+}
+
+/** What the idle deck is being made ready for. */
+interface Standby {
+  readonly ticket: number;
+  readonly at: Frames;
+  readonly how: Takeover;
+}
+
+/**
+ * Plays a session in the browser. Two engines take turns: one is heard, the other gets ready for what cannot be glided to, be it another place,
+ * another routing or the next round of a loop. Stopped, one stands ready at the playhead, so that playing begins at once.
+ */
+export class Player {
+  /** Fetches for both engines. */
+  private readonly audio = new Worker(new URL("./audio.worker.ts", import.meta.url), { type: "module", name: "audio" });
+  private readonly decks: readonly [Deck, Deck];
+  private readonly clock = new Int32Array(new SharedArrayBuffer(4));
+  private context: AudioContext | null = null;
+  private output: Promise<AudioWorkletNode> | null = null;
+  private lead: 0 | 1 = 0;
+  private standby: Standby | null = null;
+  private state: PlayState = "stopped";
+  private head: Frames = 0;
+  private loop: Stretch | null = null;
+  private tickets = 0;
+  private passes = 0;
+  private timer: ReturnType<typeof setTimeout> | undefined;
+  private suspendTimer: ReturnType<typeof setTimeout> | undefined;
+  /** Something that cannot be glided to has changed since the leading engine was started. */
+  private stale = true;
+  private bothWarm = false;
+
+  constructor(private session: Session, private soloed: ReadonlySet<string>, private readonly events: PlayerEvents) {
+    this.decks = [this.makeDeck(), this.makeDeck()];
+  }
+
+  private makeDeck(): Deck {
+    const worker = new Worker(new URL("./engine.worker.ts", import.meta.url), { type: "module", name: "engine" });
+    const { port1, port2 } = new MessageChannel();
+    const levels = levelsMemory();
+    const deck: Deck = { worker, ring: ringMemory(), levels: new Float32Array(levels), port: port2, ticket: 0, ready: false };
+    const audio = new MessageChannel();
+    this.audio.postMessage(audio.port1, [audio.port1]);
+    worker.postMessage({ kind: "connect", ring: deck.ring, levels, output: port1, audio: audio.port2 } satisfies ToEngine, [port1, audio.port2]);
+    worker.onmessage = ({ data }: MessageEvent<FromEngine>) => this.hearEngine(deck, data);
+    worker.onerror = (event) => this.fail(event.message || "The engine stopped.", "Load the page anew.");
+    return deck;
+  }
+
+  close(): void {
+    clearTimeout(this.timer);
+    clearTimeout(this.suspendTimer);
+    for (const deck of this.decks) deck.worker.terminate();
+    this.audio.terminate();
+    void this.context?.close();
+  }
+
+  /** Gets everything ready that can be before somebody presses play; the sound card only once a hand has touched the page. */
+  warm(withSound: boolean): void {
+    // Where it fails it is tried again, and said, when somebody plays.
+    if (withSound) this.sound().catch(() => { this.output = null; });
+    if (this.stale && this.state === "stopped" && this.timer === undefined) this.prime(0);
+  }
+
+  /** Timeline frame that is heard now. */
+  get position(): Frames {
+    if (this.state !== "playing") return this.head;
+    const late = (this.context?.outputLatency ?? 0) * this.session.rate;
+    return Math.max(0, Atomics.load(this.clock, 0) - late);
+  }
+
+  /** Peak of each track since this was asked last, in the session's order; what is read is reset. */
+  peaks(into: Float32Array): void {
+    const { levels } = this.decks[this.lead];
+    for (let i = 0; i < into.length; i++) {
+      into[i] = levels[FIRST_LEVEL + i] as number;
+      levels[FIRST_LEVEL + i] = 0;
+    }
+  }
+
+  /** Loudness of the mix over the last three seconds, in LUFS. */
+  get loudness(): number {
+    return this.decks[this.lead].levels[LOUDNESS] as number;
+  }
+
+  /** Takes what the session has become and what is soloed. */
+  take(session: Session, soloed: ReadonlySet<string>): void {
+    if (session === this.session && soloed === this.soloed) return;
+    const gradual = isGradual(this.session, session);
+    this.session = session;
+    this.soloed = soloed;
+    for (const deck of this.decks) if (gradual && deck.ticket > 0) this.tell(deck, { kind: "change", session, soloed: [...soloed] });
+    if (!gradual) this.stale = true;
+    if (this.state === "stopped") this.prime(200);
+    else if (!gradual) this.renew();
+  }
+
+  async play(): Promise<void> {
+    if (this.state !== "stopped") return;
+    this.setState("starting");
+    clearTimeout(this.suspendTimer);
+    const deck = this.decks[this.lead];
+    if (this.stale || deck.ticket === 0) this.start(deck, this.head);
+    clearTimeout(this.timer);
+    this.timer = undefined;
+    try {
+      const output = await this.sound();
+      await this.context?.resume();
+      this.begin(output);
+    } catch (error) {
+      this.output = null;
+      this.fail(`The sound card could not be opened: ${error instanceof Error ? error.message : String(error)}`, "Look whether a sound card is connected and free, and play again.");
+    }
+  }
+
+  /** Begins to play once engine and sound card are both ready. */
+  private begin(output: AudioWorkletNode): void {
+    if (this.state !== "starting" || !this.decks[this.lead].ready) return;
+    Atomics.store(this.clock, 0, this.head);
+    this.send(output, { kind: "play", ring: this.lead });
+    this.setState("playing");
+    this.stale = true;
+    this.armLoop();
+  }
+
+  stop(): void {
+    if (this.state === "starting") {
+      this.setState("stopped");
+      return;
+    }
+    if (this.state !== "playing") return;
+    this.head = Atomics.load(this.clock, 0);
+    this.dropStandby();
+    void this.output?.then((output) => this.send(output, { kind: "stop" }));
+    this.setState("stopped");
+  }
+
+  /** Goes to a frame of the timeline, playing or not. */
+  seek(frame: Frames): void {
+    const to = Math.max(0, Math.round(frame));
+    if (this.state === "playing") return this.getReady(to, { kind: "jump" });
+    this.head = to;
+    this.stale = true;
+    if (this.state === "starting") this.start(this.decks[this.lead], to);
+    else this.prime(40);
+  }
+
+  /** Plays a stretch round and round from when the playhead comes to its end; null: on to the session's end. */
+  setLoop(loop: Stretch | null): void {
+    this.loop = loop;
+    if (this.state !== "playing") return;
+    if (this.standby?.how.kind === "loop") this.dropStandby();
+    this.armLoop();
+  }
+
+  private setState(state: PlayState): void {
+    if (state === this.state) return;
+    this.state = state;
+    this.events.state(state);
+  }
+
+  private fail(what: string, todo: string): void {
+    this.stop();
+    this.events.failed(what, todo);
+  }
+
+  private tell(deck: Deck, message: ToEngine): void {
+    deck.worker.postMessage(message);
+  }
+
+  private send(output: AudioWorkletNode, message: ToOutput, transfer: Transferable[] = []): void {
+    output.port.postMessage(message, transfer);
+  }
+
+  private start(deck: Deck, at: Frames): void {
+    deck.ticket = ++this.tickets;
+    deck.ready = false;
+    if (deck === this.decks[this.lead]) this.stale = false;
+    this.tell(deck, { kind: "start", ticket: deck.ticket, session: this.session, soloed: [...this.soloed], at, pass: this.passes++ });
+  }
+
+  /** Stopped: has the leading engine stand ready at the playhead, once nothing has changed for a moment. */
+  private prime(afterMs: number): void {
+    clearTimeout(this.timer);
+    this.timer = setTimeout(() => {
+      this.timer = undefined;
+      if (this.state === "stopped") this.start(this.decks[this.lead], this.head);
+    }, afterMs);
+  }
+
+  /** Playing: has the other engine take over where the first has come to by then. */
+  private renew(): void {
+    clearTimeout(this.timer);
+    this.timer = setTimeout(() => {
+      this.timer = undefined;
+      // Where somebody has just gone somewhere else, that is where the change is heard first.
+      if (this.standby?.how.kind === "jump") this.getReady(this.standby.at, this.standby.how);
+      else if (this.state === "playing") this.getReady(Atomics.load(this.clock, 0) + Math.round(FOLLOW_AHEAD_S * this.session.rate), { kind: "follow" });
+      else if (this.state === "starting") this.start(this.decks[this.lead], this.head);
+    }, SETTLE_MS);
+  }
+
+  /** The other engine practises too, so that it takes over quickly when it is needed. */
+  private warmOther(): void {
+    this.bothWarm = true;
+    if (this.state === "stopped") this.start(this.decks[1 - this.lead] as Deck, this.head);
+  }
+
+  private getReady(at: Frames, how: Takeover): void {
+    this.dropStandby();
+    const deck = this.decks[1 - this.lead] as Deck;
+    this.tell(this.decks[this.lead], { kind: "brace", on: true });
+    this.start(deck, at);
+    this.standby = { ticket: deck.ticket, at, how };
+    // A follower's ring goes along with the timeline from now on, so that its engine knows how far ahead it has to be.
+    if (how.kind === "follow") void this.output?.then((output) => this.send(output, { kind: "take over", how }));
+  }
+
+  private dropStandby(): void {
+    if (!this.standby) return;
+    this.standby = null;
+    this.tell(this.decks[this.lead], { kind: "brace", on: false });
+    void this.output?.then((output) => this.send(output, { kind: "forget" }));
+  }
+
+  private armLoop(): void {
+    const { loop } = this;
+    if (!loop || loop.to <= loop.from || this.standby || this.timer !== undefined) return;
+    if (Atomics.load(this.clock, 0) < loop.to) this.getReady(loop.from, { kind: "loop", at: loop.to });
+  }
+
+  private hearEngine(deck: Deck, message: FromEngine): void {
+    if (message.ticket !== deck.ticket) return;
+    const leads = deck === this.decks[this.lead];
+    switch (message.kind) {
+      case "ready":
+        deck.ready = true;
+        if (leads && !this.bothWarm) this.warmOther();
+        else if (!leads && !this.standby) this.events.ready();
+        if (leads && this.state === "starting") void this.output?.then((output) => this.begin(output));
+        else if (this.standby?.ticket === message.ticket && this.standby.how.kind !== "follow") {
+          const { how } = this.standby;
+          this.tell(this.decks[this.lead], { kind: "brace", on: false });
+          void this.output?.then((output) => this.send(output, { kind: "take over", how }));
+        }
+        return;
+      case "load":
+        if (leads && this.state === "playing") this.events.load(message.tracks);
+        return;
+      case "failed":
+        deck.ticket = 0;
+        deck.ready = false;
+        if (leads && this.state === "stopped") this.stale = true;
+        else this.fail(message.what, message.todo);
+        return;
+    }
+  }
+
+  private hearOutput(message: FromOutput): void {
+    switch (message.kind) {
+      case "took over": {
+        const old = this.decks[this.lead];
+        this.lead = message.ring as 0 | 1;
+        this.standby = null;
+        // The old ring still fades; its engine has rendered that already.
+        old.ticket = 0;
+        this.tell(old, { kind: "rest" });
+        this.armLoop();
+        return;
+      }
+      case "stopped":
+        if (this.state === "stopped") this.prime(0);
+        this.suspendTimer = setTimeout(() => void (this.state === "stopped" && this.context?.suspend()), IDLE_SUSPEND_MS);
+        return;
+      case "missed":
+        if (this.state !== "playing") return;
+        for (const deck of this.decks) this.tell(deck, { kind: "stretch" });
+        this.events.missed(message.frames);
+        return;
+    }
+  }
+
+  /** The sound card, opened at the session's rate when it is first asked for. */
+  private sound(): Promise<AudioWorkletNode> {
+    this.output ??= this.open();
+    return this.output;
+  }
+
+  private async open(): Promise<AudioWorkletNode> {
+    const context = new AudioContext({ sampleRate: this.session.rate, latencyHint: "interactive" });
+    this.context = context;
+    await context.audioWorklet.addModule(new URL("./output.worklet.gen.js", import.meta.url));
+    const node = new AudioWorkletNode(context, "stemzo-output", { numberOfInputs: 0, outputChannelCount: [2] });
+    node.port.onmessage = ({ data }: MessageEvent<FromOutput>) => this.hearOutput(data);
+    const [a, b] = this.decks;
+    this.send(node, { kind: "connect", rings: [a.ring, b.ring], engines: [a.port, b.port], clock: this.clock.buffer as SharedArrayBuffer }, [a.port, b.port]);
+    node.connect(context.destination);
+    return node;
+  }
+}
