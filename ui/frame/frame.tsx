@@ -3,7 +3,7 @@
 import { HelpCircle, MoonStar, Redo2, Search, Undo2 } from "lucide-react";
 import Link from "next/link";
 import { usePathname, useRouter } from "next/navigation";
-import { useEffect, useMemo, useState, type ReactNode } from "react";
+import { useEffect, useMemo, useState, useSyncExternalStore, type ReactNode } from "react";
 import { toast } from "sonner";
 import { useBenchView } from "../bench/view";
 import { Editable } from "../parts/editable";
@@ -11,9 +11,13 @@ import type { Action } from "../session/actions";
 import { keyOf, sessionActions } from "../session/actions";
 import { useSessionParts, useSessionStore } from "../session/provider";
 import { clipActions } from "../bench/clip-actions";
+import { playbackActions } from "../playback/actions";
+import { usePlaybackStore } from "../playback/provider";
 import { JobStrip } from "./job-strip";
 import { KeysPage } from "./keys-page";
 import { LoadGauge } from "./load-gauge";
+import { Relief } from "./relief";
+import { Transport } from "./transport";
 import { Palette } from "./palette";
 
 const SCREENS = [
@@ -21,6 +25,8 @@ const SCREENS = [
   { path: "/stems", name: "Stems", key: "2" },
   { path: "/proof", name: "Proof", key: "3" },
 ] as const;
+
+const never = () => () => undefined;
 
 export function toggleTheme(): void {
   const next = document.documentElement.dataset["theme"] === "night" ? "day" : "night";
@@ -32,10 +38,13 @@ export function toggleTheme(): void {
 /** The strip at the top, the screen below, and what can be reached from everywhere: palette, keys, jobs. */
 export function Frame({ children }: { readonly children: ReactNode }) {
   const store = useSessionStore();
+  const playback = usePlaybackStore();
   const router = useRouter();
   const pathname = usePathname();
   const [palette, setPalette] = useState(false);
   const [keys, setKeys] = useState(false);
+  /** Whether the page answers to hands yet: what the server sent is shown before it does. */
+  const awake = useSyncExternalStore(never, () => true, () => false);
   const { id, name, undo, redo, online, edit, pending } = useSessionParts((s) => ({
     id: s.id, name: s.session.name, undo: s.undo, redo: s.redo, online: s.online, edit: s.edit, pending: s.sync.pending.length,
   }));
@@ -43,15 +52,16 @@ export function Frame({ children }: { readonly children: ReactNode }) {
 
   const actions = useMemo(() => (): readonly Action[] => [
     ...SCREENS.map((s): Action => ({ id: `go-${s.name}`, group: "Go to", label: s.name, key: s.key, blocked: null, run: () => router.push(`${base}${s.path}`) })),
+    ...playbackActions(playback, store),
     ...sessionActions(store, (text) => toast.error(text)),
-    ...clipActions(store),
+    ...clipActions(store, playback, (text) => toast.error(text)),
     { id: "zoom-in", group: "View", label: "Zoom in", key: "+", blocked: null, run: () => useBenchView.getState().zoom(1.5) },
     { id: "zoom-out", group: "View", label: "Zoom out", key: "-", blocked: null, run: () => useBenchView.getState().zoom(1 / 1.5) },
     { id: "fit", group: "View", label: "Fit the whole session", key: "0", blocked: null, run: () => useBenchView.getState().fit() },
     { id: "theme", group: "View", label: "Day or night theme", key: "N", blocked: null, run: toggleTheme },
     { id: "keys", group: "Help", label: "All keys", key: "?", blocked: null, run: () => setKeys(true) },
     { id: "palette", group: "Help", label: "Find an action", key: "/", blocked: null, run: () => setPalette(true) },
-  ], [store, router, base]);
+  ], [store, playback, router, base]);
 
   useEffect(() => {
     const press = (event: KeyboardEvent) => {
@@ -69,7 +79,7 @@ export function Frame({ children }: { readonly children: ReactNode }) {
   }, [actions]);
 
   return (
-    <div className="grid h-screen grid-rows-[44px_minmax(0,1fr)]">
+    <div data-awake={awake || undefined} className="grid h-screen grid-cols-[minmax(0,1fr)] grid-rows-[44px_minmax(0,1fr)]">
       <header data-strip className="flex items-center gap-1 bg-strip pr-3 pl-4 text-on-strip">
         <Link href="/" className="text-[17px] font-extrabold tracking-tight" title="All sessions">Stemzo</Link>
         <div className="ml-3 max-w-44 min-w-0 text-on-strip-soft">
@@ -90,8 +100,10 @@ export function Frame({ children }: { readonly children: ReactNode }) {
             );
           })}
         </nav>
+        <Transport />
         <span className="flex-1" />
         <JobStrip />
+        <Relief />
         <span role="status" className={`mr-2 text-xs ${online ? "text-on-strip-soft" : "font-semibold text-[#f4c9a8]"}`}>
           {!online ? "not connected: changes are kept here" : pending > 0 ? "saving" : ""}
         </span>

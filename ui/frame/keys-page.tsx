@@ -12,6 +12,8 @@ interface Props {
 }
 
 const WITH_THE_POINTER = [
+  ["Press the ruler", "put the playhead there"],
+  ["Drag along the ruler", "mark a stretch to play"],
   ["Drag a clip", "move it; snaps to beats"],
   ["Drag a clip's edge", "trim it"],
   ["Alt while dragging", "no snapping"],

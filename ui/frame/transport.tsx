@@ -1,0 +1,65 @@
+"use client";
+
+import { Play, Repeat, SkipBack, Square } from "lucide-react";
+import { useRef } from "react";
+import { formatClock } from "../../core/time/clock";
+import { barText, clockOf } from "../session/clock";
+import { useSession } from "../session/provider";
+import { useEveryPicture, usePlayback } from "../playback/provider";
+
+/** Play, stop, and where the playhead is: in bars, in time, with the tempo and meter there. */
+export function Transport() {
+  const session = useSession((s) => s.session);
+  const { state, ready, missed, looping, stretch, toggle, seek, loop } = usePlayback((p) => ({ state: p.state, ready: p.ready, missed: p.missed, looping: p.looping, stretch: p.stretch, toggle: p.toggle, seek: p.seek, loop: p.loop }));
+  const bars = useRef<HTMLSpanElement>(null);
+  const time = useRef<HTMLSpanElement>(null);
+  const pace = useRef<HTMLSpanElement>(null);
+  useEveryPicture((playback) => {
+    const frame = playback.position();
+    const clock = clockOf(session);
+    const tick = clock.tempo.toTicks(frame);
+    const { bar } = clock.meter.position(tick);
+    const meter = clock.meter.meterAt(bar);
+    if (bars.current) bars.current.textContent = barText(clock, frame);
+    if (time.current) time.current.textContent = formatClock(frame / session.rate);
+    if (pace.current) pace.current.textContent = `${Number(clock.tempo.bpmAt(tick).toFixed(1))} bpm  ${meter.numerator}/${meter.denominator}`;
+  }, session);
+  const playing = state !== "stopped";
+  return (
+    <section aria-label="Playing" data-ready={ready || undefined} data-missed={missed} className="ml-4 flex min-w-0 items-center gap-0.5">
+      <StripToggle label="Playhead to the beginning (Home)" onClick={() => seek(0)}><SkipBack size={15} aria-hidden /></StripToggle>
+      <button
+        type="button"
+        onClick={toggle}
+        aria-label={playing ? "Stop (Space)" : "Play (Space)"}
+        title={playing ? "Stop (Space)" : "Play (Space)"}
+        data-state={state}
+        className="grid size-7 shrink-0 place-items-center rounded-sm bg-on-strip text-strip hover:bg-on-strip/85"
+      >
+        {playing ? <Square size={13} fill="currentColor" aria-hidden /> : <Play size={15} fill="currentColor" aria-hidden />}
+      </button>
+      <StripToggle label={stretch ? "Play the marked stretch round and round (L)" : "Drag along the ruler to mark a stretch to play round and round"} on={looping} onClick={() => stretch && loop(!looping)} disabled={!stretch}><Repeat size={15} aria-hidden /></StripToggle>
+      <span className="figure ml-2 grid shrink-0 grid-cols-[64px_72px] items-baseline text-right leading-none" role="timer" aria-label="Playhead">
+        <span ref={bars} className="text-[14px] font-semibold" />
+        <span ref={time} className="text-[12px] text-on-strip-soft" />
+      </span>
+      <span ref={pace} className="figure ml-3 w-[104px] min-w-0 shrink overflow-hidden text-[11px] whitespace-pre text-on-strip-soft" />
+    </section>
+  );
+}
+
+function StripToggle({ label, on = false, disabled = false, onClick, children }: { readonly label: string; readonly on?: boolean; readonly disabled?: boolean; readonly onClick: () => void; readonly children: React.ReactNode }) {
+  return (
+    <button
+      type="button"
+      aria-label={label}
+      title={label}
+      aria-pressed={on}
+      disabled={disabled}
+      onClick={onClick}
+      className={`grid size-7 shrink-0 place-items-center rounded-sm ${on ? "bg-on-strip/25 text-on-strip" : "text-on-strip hover:bg-on-strip/15"} disabled:text-on-strip-soft/50 disabled:hover:bg-transparent`}
+    >
+      {children}
+    </button>
+  );
+}

@@ -1,0 +1,195 @@
+import { createStore } from "zustand/vanilla";
+import { freezeUntilItPlays } from "../../core/printing/relief";
+import type { Edit } from "../../core/session/edits";
+import { applyStep } from "../../core/session/edits";
+import type { Frames } from "../../core/units";
+import type { PlayState, Stretch } from "../../player/player";
+import { Player } from "../../player/player";
+import { clockOf } from "../session/clock";
+import { sortSelection } from "../session/actions";
+import type { SessionStoreApi } from "../session/store";
+
+/** Playing, as the screens show and steer it. Nothing of it is stored with the session. */
+export interface Playback {
+  readonly state: PlayState;
+  /** Everything that playing needs is there: it begins at once. */
+  readonly ready: boolean;
+  readonly soloed: ReadonlySet<string>;
+  /** The stretch that was marked on the ruler, and whether playing goes round in it. */
+  readonly stretch: Stretch | null;
+  readonly looping: boolean;
+  /** Frames of sound that were missing since playing began. */
+  readonly missed: Frames;
+  /** Where the machine does not keep up: the tracks to freeze so that it does. */
+  readonly relief: readonly string[];
+  /** Counts jumps of the playhead, for views that follow it. */
+  readonly jumps: number;
+  toggle(): void;
+  seek(frame: Frames): void;
+  /** Moves the playhead to the beginning of a bar before or after. */
+  stepBars(by: number): void;
+  solo(tracks: readonly string[]): void;
+  soloNone(): void;
+  /** Lets edits be heard while a hand still moves; null: what is stored again. */
+  tryOut(edits: readonly Edit[] | null): void;
+  mark(stretch: Stretch | null): void;
+  loop(on: boolean): void;
+  /** Timeline frame that is heard now, or where playing would begin. */
+  position(): Frames;
+  /** See `Player.peaks`. */
+  peaks(into: Float32Array): void;
+  loudness(): number;
+  connect(): () => void;
+}
+
+export interface PlaybackNotices {
+  failed(what: string, todo: string): void;
+  /** The machine does not keep up. */
+  behind(): void;
+}
+
+/** A machine on which playing takes more than this of one core is about to stutter. */
+const TOO_MUCH = 0.9;
+/** What freezing brings it down to. */
+const TARGET = 0.6;
+/** Below this, sound that is missing is missing because the machine is busy with something else: freezing would not help. */
+const NOT_OURS = 0.5;
+/** Reports that are weighed together: two seconds of playing. What is compiled while it first plays is not held against it. */
+const WEIGHED = 4;
+/** Sound that may be missing within a few seconds before it counts as a machine that does not keep up. */
+const MISSED_S = 0.12;
+const MISSED_WITHIN_MS = 3000;
+const LOOK_EVERY_MS = 250;
+/** The mix has rung out below this, in LUFS over three seconds. */
+const RUNG_OUT = -60;
+
+export function createPlaybackStore(session: SessionStoreApi, notices: PlaybackNotices) {
+  return createStore<Playback>()((set, get) => {
+    let player: Player | null = null;
+    let reports: readonly Readonly<Record<string, number>>[] = [];
+    let misses: { readonly at: number; readonly frames: Frames }[] = [];
+
+    /** Whether playing keeps up; where it does not, what would help. */
+    const weigh = () => {
+      if (reports.length < WEIGHED || get().relief.length > 0) return;
+      const loads: Record<string, number> = {};
+      for (const report of reports) for (const [id, load] of Object.entries(report)) loads[id] = (loads[id] ?? 0) + load / reports.length;
+      const now = performance.now();
+      misses = misses.filter((m) => now - m.at < MISSED_WITHIN_MS);
+      const total = Object.values(loads).reduce((a, b) => a + b, 0);
+      const { session: doc } = session.getState();
+      if (total < NOT_OURS || (total < TOO_MUCH && misses.reduce((sum, m) => sum + m.frames, 0) < MISSED_S * doc.rate)) return;
+      const candidates = sortSelection(doc, doc.tracks.map((t) => t.id)).toFreeze.map((t) => t.id);
+      // What is measured on a machine that stutters may be less than it takes.
+      const found = freezeUntilItPlays(loads, candidates, Math.min(TARGET, total * 0.7));
+      if (found.length === 0) return;
+      set({ relief: found });
+      notices.behind();
+    };
+
+    return {
+      state: "stopped",
+      ready: false,
+      soloed: new Set<string>(),
+      stretch: null,
+      looping: false,
+      missed: 0,
+      relief: [],
+      jumps: 0,
+      toggle() {
+        if (get().state !== "stopped") return player?.stop();
+        set({ relief: [], missed: 0 });
+        misses = [];
+        reports = [];
+        void player?.play();
+      },
+      seek(frame) {
+        player?.seek(frame);
+        set({ jumps: get().jumps + 1 });
+      },
+      stepBars(by) {
+        const { meter, tempo } = clockOf(session.getState().session);
+        const tick = tempo.toTicks(get().position());
+        const { bar } = meter.position(tick);
+        // A little into a bar, a step back goes to its own beginning first.
+        const own = meter.barToTick(bar);
+        const into = tempo.toFrames(tick) - tempo.toFrames(own) > 0.3 * session.getState().session.rate;
+        get().seek(tempo.toFrames(meter.barToTick(Math.max(1, by < 0 && into ? bar : bar + by))));
+      },
+      solo(tracks) {
+        const all = tracks.every((id) => get().soloed.has(id));
+        const soloed = new Set(all ? [...get().soloed].filter((id) => !tracks.includes(id)) : [...get().soloed, ...tracks]);
+        set({ soloed });
+        player?.take(session.getState().session, soloed);
+      },
+      soloNone() {
+        const soloed = new Set<string>();
+        set({ soloed });
+        player?.take(session.getState().session, soloed);
+      },
+      tryOut(edits) {
+        const { session: doc } = session.getState();
+        const made = edits ? applyStep(doc, { label: "", edits: [...edits] }) : null;
+        player?.take(made?.ok ? made.value.session : doc, get().soloed);
+      },
+      mark(stretch) {
+        set({ stretch, looping: get().looping && stretch !== null });
+        player?.setLoop(get().looping ? stretch : null);
+      },
+      loop(on) {
+        const looping = on && get().stretch !== null;
+        set({ looping });
+        player?.setLoop(looping ? get().stretch : null);
+      },
+      position: () => player?.position ?? 0,
+      peaks: (into) => player?.peaks(into),
+      loudness: () => player?.loudness ?? -Infinity,
+      connect() {
+        const made = new Player(session.getState().session, get().soloed, {
+          state: (state) => set({ state }),
+          ready: () => set({ ready: true }),
+          load: (loads) => {
+            reports = [...reports, loads].slice(-WEIGHED);
+            weigh();
+          },
+          missed: (frames) => {
+            misses.push({ at: performance.now(), frames });
+            set({ missed: get().missed + frames });
+            weigh();
+          },
+          failed: notices.failed,
+        });
+        player = made;
+        const leave = session.subscribe(({ session: doc }, before) => {
+          if (doc === before.session) return;
+          const here = new Set(doc.tracks.map((t) => t.id));
+          const soloed = [...get().soloed].every((id) => here.has(id)) ? get().soloed : new Set([...get().soloed].filter((id) => here.has(id)));
+          if (soloed !== get().soloed) set({ soloed });
+          made.take(doc, soloed);
+        });
+        // The page is drawn first; then an engine gets ready, and with the first touch the sound card, which browsers do not open sooner.
+        const idle = setTimeout(() => made.warm(false), 300);
+        const touched = () => made.warm(true);
+        addEventListener("pointerdown", touched, { once: true });
+        addEventListener("keydown", touched, { once: true });
+        const look = setInterval(() => {
+          const { state, looping } = get();
+          if (state !== "playing" || looping) return;
+          if (made.position > clockOf(session.getState().session).end && made.loudness < RUNG_OUT) made.stop();
+        }, LOOK_EVERY_MS);
+        return () => {
+          leave();
+          clearTimeout(idle);
+          clearInterval(look);
+          removeEventListener("pointerdown", touched);
+          removeEventListener("keydown", touched);
+          made.close();
+          if (player === made) player = null;
+          set({ state: "stopped" });
+        };
+      },
+    };
+  });
+}
+
+export type PlaybackStoreApi = ReturnType<typeof createPlaybackStore>;
