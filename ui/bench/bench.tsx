@@ -1,6 +1,6 @@
 "use client";
 
-import { useEffect, useMemo, useRef, useState, type RefObject } from "react";
+import { memo, useEffect, useMemo, useRef, useState, type RefObject } from "react";
 import { Minus, Plus, StretchHorizontal } from "lucide-react";
 import { sortSelection } from "../session/actions";
 import { useSessionParts } from "../session/provider";
@@ -10,6 +10,12 @@ import { PathMap } from "./path-map";
 import { RowHeads } from "./row-heads";
 import { Slip } from "./slip";
 import { HEAD_WIDTH, MAP_WIDTH, RULER_HEIGHT, rowHeightFor, useBenchView } from "./view";
+import { useVisibleRows } from "./visible-rows";
+
+// What costs much to make is made anew only when its own reasons change, not whenever something else on the screen does.
+const Heads = memo(RowHeads);
+const Paths = memo(PathMap);
+const Clips = memo(ClipList);
 
 /** Width and height of an element as it is laid out. */
 function useSize(box: RefObject<HTMLElement | null>): { readonly width: number; readonly height: number } {
@@ -30,9 +36,18 @@ export function Bench() {
   const { width, height } = useSize(scroller);
   const { session, selected } = useSessionParts((s) => ({ session: s.session, selected: s.selected }));
   const inked = useMemo(() => new Set(sortSelection(session, selected).toFreeze.map((t) => t.id)), [session, selected]);
-  const { zoom, fit } = useBenchView();
+  const zoom = useBenchView((v) => v.zoom);
+  const fit = useBenchView((v) => v.fit);
   const lanes = Math.max(100, width - HEAD_WIDTH - MAP_WIDTH);
   const rowHeight = rowHeightFor(session.tracks.length, height);
+  const { first, end } = useVisibleRows(scroller, height, rowHeight, session.tracks.length);
+  const chosenRow = session.tracks.findIndex((t) => t.id === selected.at(-1));
+  useEffect(() => {
+    const box = scroller.current;
+    if (!box || chosenRow < 0) return;
+    // Chosen by key, a row may lie out of sight.
+    box.scrollTop = Math.max((chosenRow + 1) * rowHeight - box.clientHeight, Math.min(box.scrollTop, chosenRow * rowHeight));
+  }, [chosenRow, rowHeight]);
   const small = "grid size-6 place-items-center rounded-sm text-soft hover:bg-shade hover:text-ink";
   return (
     <main className="grid h-full grid-rows-[auto_minmax(0,1fr)_auto]">
@@ -53,11 +68,11 @@ export function Bench() {
       </div>
       <div ref={scroller} className="overflow-x-hidden overflow-y-auto bg-paper" tabIndex={-1}>
         <div className="flex" style={{ height: session.tracks.length * rowHeight }}>
-          <RowHeads rowHeight={rowHeight} />
-          <div style={{ width: lanes }}>{width > 0 && <Lanes width={lanes} height={height} rowHeight={rowHeight} scroller={scroller} />}</div>
-          <div className="border-l border-ink"><PathMap inked={inked} rowHeight={rowHeight} /></div>
+          <Heads rowHeight={rowHeight} first={first} end={end} />
+          <div className="relative overflow-hidden" style={{ width: lanes }}>{width > 0 && <Lanes width={lanes} height={height} rowHeight={rowHeight} scroller={scroller} />}</div>
+          <div className="border-l border-ink"><Paths inked={inked} rowHeight={rowHeight} first={first} end={end} /></div>
         </div>
-        <ClipList />
+        <Clips first={first} end={end} />
       </div>
       <Slip />
     </main>

@@ -4,15 +4,16 @@ import { clockOf, barText } from "../session/clock";
 import { useSessionParts } from "../session/provider";
 import { trackName, trackStates } from "../session/track-state";
 import { clipSpan } from "../../core/session/clips";
+import type { RowWindow } from "./visible-rows";
 
-/** The lanes in words, for screen readers and for the keyboard: every clip, where it stands, and which one is selected. */
-export function ClipList() {
+/** The lanes in words, for screen readers and for the keyboard: every clip of the rows around what is in sight, where it stands, and which one is selected. */
+export function ClipList({ first, end }: RowWindow) {
   const { session, selectedClip, selectClip } = useSessionParts((s) => ({ session: s.session, selectedClip: s.selectedClip, selectClip: s.selectClip }));
   const clock = clockOf(session);
   const states = trackStates(session);
   return (
     <ul aria-label="Clips" className="sr-only">
-      {session.tracks.filter((t) => t.clips.length > 0).map((track) => (
+      {session.tracks.slice(first, end).filter((t) => t.clips.length > 0).map((track) => (
         <li key={track.id}>
           {trackName(track)}, {states.get(track.id)}
           <ul>

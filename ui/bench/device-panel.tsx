@@ -8,6 +8,7 @@ import { completeParams } from "../../core/devices/device";
 import { exp, log } from "../../core/math";
 import type { Device, Track } from "../../core/session/document";
 import { formatNumber } from "../parts/number-field";
+import { usePlaybackStore } from "../playback/provider";
 import { useSession } from "../session/provider";
 import { trackName } from "../session/track-state";
 
@@ -33,6 +34,7 @@ function shown(p: ParamDeclaration, value: number): string {
 /** A device's controls, in place. A change is one edit, made when the control is let go. */
 export function DevicePanel({ track, device }: { readonly track: Track; readonly device: Device }) {
   const edit = useSession((s) => s.edit);
+  const playback = usePlaybackStore();
   const declaration = declarationOf(device.type);
   if (!declaration) {
     return (
@@ -43,6 +45,7 @@ export function DevicePanel({ track, device }: { readonly track: Track; readonly
     );
   }
   const values = completeParams(declaration, device.params);
+  const tryOut = (patch: Record<string, unknown> | null) => playback.getState().tryOut(patch && [{ do: "set", in: "devices", track: track.id, id: device.id, patch }]);
   const set = (label: string, patch: Record<string, unknown>) =>
     edit(`${label} of ${declaration.name} on ${trackName(track)}`, [{ do: "set", in: "devices", track: track.id, id: device.id, patch }]);
   return (
@@ -67,14 +70,14 @@ export function DevicePanel({ track, device }: { readonly track: Track; readonly
       {track.frozen && <p className="mt-2 border-l-2 border-caution-rule pl-2 text-xs text-caution">The track is frozen: a change is heard only after freezing again.</p>}
       <div className="mt-3 grid gap-x-5 gap-y-2 sm:grid-cols-2">
         {declaration.params.map((p) => (
-          <Param key={p.id} declaration={p} value={values[p.id] ?? p.default} onCommit={(value) => set(p.name, { params: { [p.id]: value } })} />
+          <Param key={p.id} declaration={p} value={values[p.id] ?? p.default} onMove={(value) => tryOut(value === null ? null : { params: { [p.id]: value } })} onCommit={(value) => set(p.name, { params: { [p.id]: value } })} />
         ))}
       </div>
     </div>
   );
 }
 
-function Param({ declaration: p, value, onCommit }: { readonly declaration: ParamDeclaration; readonly value: number; readonly onCommit: (value: number | null) => void }) {
+function Param({ declaration: p, value, onMove, onCommit }: { readonly declaration: ParamDeclaration; readonly value: number; readonly onMove: (value: number | null) => void; readonly onCommit: (value: number | null) => void }) {
   const [moving, setMoving] = useState<number | null>(null);
   const now = moving ?? value;
   if (p.taper === "switch") {
@@ -103,11 +106,16 @@ function Param({ declaration: p, value, onCommit }: { readonly declaration: Para
       <Slider.Root
         min={0} max={STEPS} step={p.taper === "steps" ? STEPS / (p.max - p.min) : 1}
         value={[Math.round(positionOf(p, now) * STEPS)]}
-        onValueChange={([v = 0]) => setMoving(valueAt(p, v / STEPS))}
+        onValueChange={([v = 0]) => {
+          const to = valueAt(p, v / STEPS);
+          setMoving(to);
+          onMove(to);
+        }}
         onValueCommit={([v = 0]) => {
           setMoving(null);
           const next = valueAt(p, v / STEPS);
           if (next !== value) onCommit(next);
+          else onMove(null);
         }}
         className="relative flex h-6 touch-none items-center select-none"
       >

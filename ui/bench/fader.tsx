@@ -16,18 +16,23 @@ interface Options {
   readonly perKey: number;
   readonly neutral: number;
   readonly round: (value: number) => number;
+  /** While it is dragged, where it is; null when nothing came of it. */
+  readonly onMove: (value: number | null) => void;
   readonly onCommit: (value: number) => void;
 }
 
 /** A control that is dragged sideways or moved with the arrow keys and commits once, when it is let go. */
-function useSideways({ value, min, max, perPixel, perKey, neutral, round, onCommit }: Options) {
+function useSideways({ value, min, max, perPixel, perKey, neutral, round, onMove, onCommit }: Options) {
   const [moving, setMoving] = useState<number | null>(null);
   const drag = useRef<Drag | null>(null);
   const held = (v: number) => round(Math.max(min, Math.min(max, v)));
   const commit = (v: number) => {
     setMoving(null);
     if (v !== value) onCommit(v);
+    else onMove(null);
   };
+  // From the event itself, also when it is let go: what was shown last may lag behind the pointer.
+  const under = (e: PointerEvent<HTMLElement>, { x, from }: Drag) => (e.clientX === x ? from : held(from + (e.clientX - x) * perPixel * (e.shiftKey ? 0.2 : 1)));
   return {
     now: moving ?? value,
     handlers: {
@@ -37,15 +42,19 @@ function useSideways({ value, min, max, perPixel, perKey, neutral, round, onComm
         drag.current = { x: e.clientX, from: value };
       },
       onPointerMove: (e: PointerEvent<HTMLElement>) => {
-        if (drag.current) setMoving(held(drag.current.from + (e.clientX - drag.current.x) * perPixel * (e.shiftKey ? 0.2 : 1)));
+        if (!drag.current) return;
+        const to = under(e, drag.current);
+        setMoving(to);
+        onMove(to);
       },
-      onPointerUp: () => {
-        if (drag.current && moving !== null) commit(moving);
+      onPointerUp: (e: PointerEvent<HTMLElement>) => {
+        if (drag.current) commit(under(e, drag.current));
         drag.current = null;
       },
       onPointerCancel: () => {
         drag.current = null;
         setMoving(null);
+        onMove(null);
       },
       onDoubleClick: () => commit(held(neutral)),
       onKeyDown: (e: KeyboardEvent<HTMLElement>) => {
@@ -67,13 +76,14 @@ interface FaderProps {
   readonly db: number;
   /** Automation moves it: the drawing shows so, and dragging is off. */
   readonly ridden: boolean;
+  readonly onMove: (db: number | null) => void;
   readonly onCommit: (db: number) => void;
 }
 
 /** A fader as a small gauge on the path: its number, and how far it is up. */
-export function Fader({ name, db, ridden, onCommit }: FaderProps) {
+export function Fader({ name, db, ridden, onMove, onCommit }: FaderProps) {
   const { now, handlers } = useSideways({
-    value: db, min: FLOOR_DB, max: 12, perPixel: 0.25, perKey: 0.5, neutral: 0, round: (v) => (v <= FLOOR_DB ? -144 : Math.round(v * 10) / 10), onCommit,
+    value: db, min: FLOOR_DB, max: 12, perPixel: 0.25, perKey: 0.5, neutral: 0, round: (v) => (v <= FLOOR_DB ? -144 : Math.round(v * 10) / 10), onMove, onCommit,
   });
   const filled = Math.max(0, Math.min(1, (Math.max(FLOOR_DB, now) - FLOOR_DB) / (12 - FLOOR_DB)));
   return (
@@ -99,8 +109,8 @@ export function Fader({ name, db, ridden, onCommit }: FaderProps) {
 const shownPan = (pan: number) => (pan === 0 ? "C" : `${pan < 0 ? "L" : "R"}${Math.round(Math.abs(pan) * 100)}`);
 
 /** Pan as a needle over an arc. */
-export function Pan({ name, pan, onCommit }: { readonly name: string; readonly pan: number; readonly onCommit: (pan: number) => void }) {
-  const { now, handlers } = useSideways({ value: pan, min: -1, max: 1, perPixel: 0.012, perKey: 0.05, neutral: 0, round: (v) => Math.round(v * 100) / 100, onCommit });
+export function Pan({ name, pan, onMove, onCommit }: { readonly name: string; readonly pan: number; readonly onMove: (pan: number | null) => void; readonly onCommit: (pan: number) => void }) {
+  const { now, handlers } = useSideways({ value: pan, min: -1, max: 1, perPixel: 0.012, perKey: 0.05, neutral: 0, round: (v) => Math.round(v * 100) / 100, onMove, onCommit });
   return (
     <div
       role="slider"

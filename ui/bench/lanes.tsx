@@ -3,18 +3,22 @@
 import { useEffect, useReducer, useRef, useState, type PointerEvent, type RefObject } from "react";
 import { toast } from "sonner";
 import type { Clip } from "../../core/session/document";
-import { clockOf } from "../session/clock";
+import { usePlayback, usePlaybackStore } from "../playback/provider";
+import { barText, clockOf } from "../session/clock";
 import { useSessionParts } from "../session/provider";
 import { trackName, trackStates } from "../session/track-state";
 import { drawLanes } from "./draw-lanes";
 import { drawRuler } from "./draw-ruler";
 import type { ClipDrag, Grip } from "./gestures";
-import { dragEdit, dragged, grab } from "./gestures";
+import { dragEdit, dragged, grab, snapTick } from "./gestures";
 import { readInks } from "./inks";
 import type { Inks } from "./inks";
 import { onOverview } from "./overviews";
-import { RULER_HEIGHT, frameAt, shownView, useBenchView } from "./view";
+import { Playhead } from "./playhead";
+import { RULER_HEIGHT, frameAt, shownView, useBenchView, xOf } from "./view";
 
+/** A press that moves less is no drag. */
+const DRAG_PX = 4;
 const CURSORS: Record<Grip, string> = { move: "grab", "trim start": "w-resize", "trim end": "e-resize" };
 
 /** Sizes a canvas to its box at the screen's resolution and returns its context, scaled to CSS pixels. */
@@ -54,11 +58,54 @@ export function Ruler({ width }: { readonly width: number }) {
   const bench = useBenchView();
   const inksOf = useInks(bench.theme);
   const redraw = useRedraw();
+  const playback = usePlaybackStore();
+  const marked = usePlayback((p) => ({ stretch: p.stretch, looping: p.looping, mark: p.mark }));
+  /** A press on the ruler, and where it has been dragged to. */
+  const [pressed, setPressed] = useState<{ readonly x: number; readonly from: number; readonly to: number | undefined } | null>(null);
   useEffect(() => {
     const context = canvas.current && prepare(canvas.current, width, RULER_HEIGHT);
     if (context) drawRuler(context, session, clockOf(session), shownView(bench), width, RULER_HEIGHT, inksOf(context));
   }, [session, bench, width, redraw, inksOf]);
-  return <canvas ref={canvas} style={{ width, height: RULER_HEIGHT }} role="img" aria-label="Bars, meter and tempo" />;
+  const clock = clockOf(session);
+  const view = shownView(bench);
+  const frameOf = (event: PointerEvent) => Math.max(0, frameAt(view, event.clientX - event.currentTarget.getBoundingClientRect().left));
+  const snapped = (frame: number, event: PointerEvent) => clock.tempo.toFrames(snapTick(clock, clock.tempo.toTicks(Math.round(frame)), !event.altKey));
+  const between = (a: number, b: number) => (a === b ? null : { from: Math.min(a, b), to: Math.max(a, b) });
+  const shown = pressed?.to === undefined ? marked.stretch : between(pressed.from, pressed.to);
+  return (
+    <div
+      className="relative touch-none overflow-hidden"
+      style={{ width, height: RULER_HEIGHT, cursor: pressed ? "ew-resize" : "pointer" }}
+      title="Press to put the playhead there; drag to mark a stretch"
+      onPointerDown={(event) => {
+        if (event.button !== 0) return;
+        event.currentTarget.setPointerCapture(event.pointerId);
+        setPressed({ x: event.clientX, from: snapped(frameOf(event), event), to: undefined });
+      }}
+      onPointerMove={(event) => {
+        if (pressed && (pressed.to !== undefined || Math.abs(event.clientX - pressed.x) >= DRAG_PX)) setPressed({ ...pressed, to: snapped(frameOf(event), event) });
+      }}
+      onPointerUp={(event) => {
+        if (!pressed) return;
+        const dragged = Math.abs(event.clientX - pressed.x) >= DRAG_PX;
+        if (dragged) marked.mark(between(pressed.from, snapped(frameOf(event), event)));
+        else playback.getState().seek(snapped(frameOf(event), event));
+        setPressed(null);
+      }}
+      onPointerCancel={() => setPressed(null)}
+    >
+      <canvas ref={canvas} style={{ width, height: RULER_HEIGHT }} role="img" aria-label="Bars, meter and tempo" />
+      {shown && (
+        <span
+          role="img"
+          aria-label={`Marked: ${barText(clock, shown.from)} to ${barText(clock, shown.to)}`}
+          className={`absolute bottom-0 h-[5px] border-x border-spot ${marked.looping ? "bg-spot" : "bg-spot/35"}`}
+          style={{ left: xOf(view, shown.from), width: Math.max(2, (shown.to - shown.from) / view.framesPerPixel) }}
+        />
+      )}
+      <Playhead view={view} head />
+    </div>
+  );
 }
 
 interface Props {
@@ -120,7 +167,8 @@ export function Lanes({ width, height, rowHeight, scroller }: Props) {
     const box = event.currentTarget.getBoundingClientRect();
     return { row: Math.floor((event.clientY - box.top + scrollTop) / rowHeight), frame: frameAt(view, event.clientX - box.left) };
   };
-  return (
+  return (<>
+    <Playhead view={view} />
     <canvas
       ref={canvas}
       style={{ width, height, cursor: drag ? "grabbing" : cursor }}
@@ -146,8 +194,10 @@ export function Lanes({ width, height, rowHeight, scroller }: Props) {
         const under = grab(session, clock, row, frame, view.framesPerPixel);
         setCursor(under ? CURSORS[under.grip] : "default");
       }}
-      onPointerUp={() => {
-        const made = drag && preview && dragEdit(drag.clip, preview, drag.track);
+      onPointerUp={(event) => {
+        // From the event itself: what was shown last may lag behind the pointer.
+        const { frame } = at(event);
+        const made = drag && frame !== drag.grabbed && dragEdit(drag.clip, dragged(drag, session, clock, frame, !event.altKey), drag.track);
         if (made) edit(`${drag.grip === "move" ? "Move" : "Trim"} ${drag.clip.name || "a clip"}`, [made]);
         setDrag(null);
         setPreview(null);
@@ -157,5 +207,5 @@ export function Lanes({ width, height, rowHeight, scroller }: Props) {
         setPreview(null);
       }}
     />
-  );
+  </>);
 }

@@ -4,6 +4,7 @@ import { useMemo } from "react";
 import type { Send, Session, Track } from "../../core/session/document";
 import { Floating } from "../parts/floating";
 import { NumberField, formatNumber } from "../parts/number-field";
+import { usePlaybackStore } from "../playback/provider";
 import { useSession, useSessionParts } from "../session/provider";
 import type { TrackState } from "../session/track-state";
 import { trackName, trackStates } from "../session/track-state";
@@ -12,12 +13,13 @@ import { Fader, Pan } from "./fader";
 import type { PathRow } from "./path-layout";
 import { COLUMN, layoutPaths, rowHeights } from "./path-layout";
 import { MAP_WIDTH } from "./view";
+import type { RowWindow } from "./visible-rows";
 
 /**
  * Every track's signal path as a stream: from the lane through devices, fader and pan into its group and the mix.
  * Of the tracks about to be printed, the part up to the tap is inked; of frozen ones, the part that rests is dotted.
  */
-export function PathMap({ inked, rowHeight }: { readonly inked: ReadonlySet<string>; readonly rowHeight: number }) {
+export function PathMap({ inked, rowHeight, first, end }: RowWindow & { readonly inked: ReadonlySet<string>; readonly rowHeight: number }) {
   const session = useSession((s) => s.session);
   const heights = useMemo(() => rowHeights(rowHeight), [rowHeight]);
   const layout = useMemo(() => layoutPaths(session, heights), [session, heights]);
@@ -59,7 +61,7 @@ export function PathMap({ inked, rowHeight }: { readonly inked: ReadonlySet<stri
         ))}
         <path d={`M${MAP_WIDTH - 13} ${heights.middle(layout.rows.findIndex((r) => r.track.kind === "mix")) - 6}l9 6l-9 6z`} fill="var(--ink)" />
       </svg>
-      {layout.rows.map((r) => <PathControls key={r.track.id} {...r} rowHeight={rowHeight} session={session} state={states.get(r.track.id) ?? "live"} inked={inked.has(r.track.id)} />)}
+      {layout.rows.slice(first, end).map((r) => <PathControls key={r.track.id} {...r} rowHeight={rowHeight} session={session} state={states.get(r.track.id) ?? "live"} inked={inked.has(r.track.id)} />)}
     </div>
   );
 }
@@ -74,7 +76,9 @@ interface RowProps extends PathRow {
 function PathControls({ row, track, beads, session, rowHeight, state, inked }: RowProps) {
   const { edit } = useSessionParts((s) => ({ edit: s.edit }));
   const name = trackName(track);
+  const playback = usePlaybackStore();
   const set = (label: string, patch: Record<string, unknown>) => edit(`${label} of ${name}`, [{ do: "set", in: "tracks", id: track.id, patch }]);
+  const tryOut = (patch: Record<string, unknown> | null) => playback.getState().tryOut(patch && [{ do: "set", in: "tracks", id: track.id, patch }]);
   const resting = state === "frozen" || state === "stale" || state === "parked";
   const look = (installed: boolean, on: boolean) =>
     !installed ? "border-dotted border-caution text-caution bg-lift"
@@ -108,10 +112,10 @@ function PathControls({ row, track, beads, session, rowHeight, state, inked }: R
         </Floating>
       ))}
       <div className={`absolute top-[var(--middle)] ${state === "parked" ? "opacity-50" : ""}`} style={{ left: COLUMN.fader, width: COLUMN.faderEnd - COLUMN.fader }}>
-        <Fader name={name} db={track.faderDb} ridden={ridden} onCommit={(faderDb) => set("Fader", { faderDb })} />
+        <Fader name={name} db={track.faderDb} ridden={ridden} onMove={(faderDb) => tryOut(faderDb === null ? null : { faderDb })} onCommit={(faderDb) => set("Fader", { faderDb })} />
       </div>
       <div className={`absolute top-[var(--middle)] ${state === "parked" ? "opacity-50" : ""}`} style={{ left: COLUMN.pan }}>
-        <Pan name={name} pan={track.pan} onCommit={(pan) => set("Pan", { pan })} />
+        <Pan name={name} pan={track.pan} onMove={(pan) => tryOut(pan === null ? null : { pan })} onCommit={(pan) => set("Pan", { pan })} />
       </div>
       <Valve track={track} name={name} onToggle={() => set(track.mute ? "Open the valve" : "Mute", { mute: !track.mute })} />
       {track.sends.length > 0 && <Sends track={track} sends={track.sends} session={session} />}

@@ -1,17 +1,48 @@
 "use client";
 
-import type { MouseEvent } from "react";
+import { Headphones } from "lucide-react";
+import { useRef, type MouseEvent } from "react";
 import { Editable } from "../parts/editable";
+import { useEveryPicture, usePlayback } from "../playback/provider";
 import { useSessionParts } from "../session/provider";
 import { trackName, trackStates } from "../session/track-state";
 import { HEAD_WIDTH } from "./view";
+import type { RowWindow } from "./visible-rows";
 
 /** A load at which one core is half busy fills the bar. */
 const FULL_BAR = 0.5;
 
+/** A meter shows 48 dB below full scale, and falls back by this part of its height a picture. */
+const METER_DB = 48;
+const METER_FALL = 0.012;
+const meterPart = (peak: number): number => (peak <= 0 ? 0 : Math.max(0, Math.min(1, 1 + (20 * Math.log10(peak)) / METER_DB)));
+
 /** Number, name, state and load of every track. Click selects, with Ctrl adds, with Shift takes all between. */
-export function RowHeads({ rowHeight }: { readonly rowHeight: number }) {
+export function RowHeads({ rowHeight, first, end }: RowWindow & { readonly rowHeight: number }) {
   const { session, selected, load, select, edit } = useSessionParts((s) => ({ session: s.session, selected: s.selected, load: s.load, select: s.select, edit: s.edit }));
+  const { soloed, solo } = usePlayback((p) => ({ soloed: p.soloed, solo: p.solo }));
+  const meters = useRef<(HTMLSpanElement | null)[]>([]);
+  const peaks = useRef(new Float32Array(0));
+  const shown = useRef(new Float32Array(0));
+  const loudness = useRef<HTMLSpanElement>(null);
+  useEveryPicture((playback) => {
+    const lufs = playback.loudness();
+    if (loudness.current) loudness.current.textContent = playback.state === "playing" && lufs > -70 ? ` · ${lufs.toFixed(1).replace("-", "−")} LUFS` : "";
+    const count = session.tracks.length;
+    if (peaks.current.length !== count) {
+      peaks.current = new Float32Array(count);
+      shown.current = new Float32Array(count);
+    }
+    playback.peaks(peaks.current);
+    session.tracks.forEach((_, i) => {
+      const part = Math.max(meterPart(peaks.current[i] ?? 0), (shown.current[i] ?? 0) - METER_FALL);
+      const meter = meters.current[i];
+      if (!meter || part === shown.current[i]) return;
+      shown.current[i] = part;
+      meter.style.transform = `scaleY(${part.toFixed(3)})`;
+      meter.style.background = peaks.current[i] as number > 1 ? "var(--signal)" : "";
+    });
+  }, session);
   const states = trackStates(session);
   const choose = (id: string, event: Pick<MouseEvent, "shiftKey" | "ctrlKey" | "metaKey">) => {
     const order = session.tracks.map((t) => t.id);
@@ -23,18 +54,22 @@ export function RowHeads({ rowHeight }: { readonly rowHeight: number }) {
     else select([id]);
   };
   return (
-    <ul aria-label="Tracks" style={{ width: HEAD_WIDTH }} className="border-r border-rule">
-      {session.tracks.map((track, row) => {
+    <ul aria-label="Tracks" style={{ width: HEAD_WIDTH, paddingTop: first * rowHeight }} className="border-r border-rule">
+      {session.tracks.slice(first, end).map((track, i) => {
+        const row = first + i;
         const chosen = selected.includes(track.id);
         const state = states.get(track.id) ?? "live";
         const share = load?.tracks[track.id];
         return (
           <li
             key={track.id}
+            aria-setsize={session.tracks.length}
+            aria-posinset={row + 1}
             style={{ height: rowHeight }}
             onClick={(e) => choose(track.id, e)}
-            className={`relative grid grid-cols-[22px_1fr_auto] items-center gap-x-1 pr-2 ${chosen ? "bg-spot-wash" : row % 2 === 0 ? "bg-shade" : "bg-paper"}`}
+            className={`relative grid grid-cols-[22px_1fr_auto_auto] items-center gap-x-1 pr-2 ${chosen ? "bg-spot-wash" : row % 2 === 0 ? "bg-shade" : "bg-paper"}`}
           >
+            <span aria-hidden className="absolute top-[3px] right-[2px] bottom-[3px] w-[3px] bg-rule"><span ref={(e) => { meters.current[row] = e; }} className="block h-full origin-bottom bg-ink" style={{ transform: "scaleY(0)" }} /></span>
             {chosen && <span aria-hidden className="absolute inset-y-0 left-0 w-[3px] bg-spot" />}
             <span className="figure pl-2 text-[11px] text-soft">{row + 1}</span>
             <div className={`min-w-0 ${track.output !== null && track.output !== "mix" && session.tracks.find((t) => t.id === track.output)?.kind === "group" ? "pl-2" : ""}`}>
@@ -47,9 +82,23 @@ export function RowHeads({ rowHeight }: { readonly rowHeight: number }) {
               />
               <p className="truncate text-[11px] leading-[14px] text-soft">
                 {track.kind} · <span className={state === "stale" ? "font-semibold text-caution" : ""}>{state}</span>
+                {track.kind === "mix" && <span ref={loudness} className="figure" title="Loudness of the last three seconds" />}
                 {track.mute && <span className="text-signal"> · muted</span>}
               </p>
             </div>
+            <button
+              type="button"
+              aria-label={`Hear only ${trackName(track)}`}
+              aria-pressed={soloed.has(track.id)}
+              title={soloed.has(track.id) ? "Hear everything again (S)" : "Hear only this (S); never part of a print"}
+              onClick={(e) => {
+                e.stopPropagation();
+                solo([track.id]);
+              }}
+              className={`grid size-6 place-items-center rounded-sm ${soloed.has(track.id) ? "bg-spot text-on-spot" : "text-faint hover:bg-rule hover:text-ink"} ${track.kind === "mix" ? "invisible" : ""}`}
+            >
+              <Headphones size={13} aria-hidden />
+            </button>
             <div className="w-9 text-right" title={share === undefined ? "Its load has not been measured yet" : `Takes ${(share * 100).toFixed(1)} % of one core while it plays`}>
               <span className="figure block text-[11px] leading-[14px]" aria-label={`Load of ${trackName(track)}`}>{share === undefined ? "–" : share < 0.0005 ? "0" : share < 0.1 ? share.toFixed(3).slice(1) : share.toFixed(2).replace(/^0/, "")}</span>
               <span aria-hidden className="mt-[3px] block h-[4px] bg-rule"><span className="block h-full bg-ink" style={{ width: `${Math.min(100, ((share ?? 0) / FULL_BAR) * 100)}%` }} /></span>

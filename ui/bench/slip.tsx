@@ -6,7 +6,6 @@ import type { Job } from "../../contract/job";
 import { isOver } from "../../contract/job";
 import { declarationOf } from "../../core/devices/catalogue";
 import { contentEnd } from "../../core/engine/source";
-import { clipSpan } from "../../core/session/clips";
 import type { Session, Track } from "../../core/session/document";
 import { formatClock } from "../../core/time/clock";
 import { paceText } from "../frame/job-strip";
@@ -18,6 +17,7 @@ import { formatNumber } from "../parts/number-field";
 import type { Action } from "../session/actions";
 import { sessionActions, sortSelection } from "../session/actions";
 import { barText, clockOf } from "../session/clock";
+import { ClipRow } from "./clip-row";
 import { useSession, useSessionParts, useSessionStore } from "../session/provider";
 import { trackName, trackStates } from "../session/track-state";
 
@@ -46,8 +46,8 @@ export function Slip() {
             </>
           )}
         <div className="mt-auto flex items-center gap-4 text-[11.5px] text-soft">
-          <ClipFacts session={session} chosen={selectedClip} />
-          {last && !running && <LastPrint job={last} session={session} />}
+          <ClipRow session={session} chosen={selectedClip} />
+          {last && !running && !selectedClip && <LastPrint job={last} session={session} />}
           <span className="flex-1" />
           <span><kbd className="figure">/</kbd> actions</span>
           <span><kbd className="figure">?</kbd> keys</span>
@@ -188,14 +188,6 @@ function HeavyHint({ session }: { readonly session: Session }) {
       <span className="figure">{heaviest.load.toFixed(2)}</span> of <span className="figure">{load.total.toFixed(2)}</span>.
     </p>
   );
-}
-
-function ClipFacts({ session, chosen }: { readonly session: Session; readonly chosen: { readonly track: string; readonly clip: string } | null }) {
-  const clip = session.tracks.find((t) => t.id === chosen?.track)?.clips.find((c) => c.id === chosen?.clip);
-  if (!clip) return null;
-  const clock = clockOf(session);
-  const { from, to } = clipSpan(clip, clock.tempo);
-  return <span><b className="text-ink">{clip.name || "a clip"}</b> at bar <span className="figure">{barText(clock, from)}</span>, <span className="figure">{formatClock((to - from) / session.rate)}</span> long</span>;
 }
 
 function LastPrint({ job, session }: { readonly job: Job; readonly session: Session }) {

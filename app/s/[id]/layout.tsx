@@ -4,6 +4,7 @@ import { database } from "@/server/db/connect";
 import { Refusal } from "@/server/fault";
 import { readState } from "@/server/services/sessions";
 import { Frame } from "@/ui/frame/frame";
+import { PlaybackProvider } from "@/ui/playback/provider";
 import { SessionProvider } from "@/ui/session/provider";
 
 export const dynamic = "force-dynamic";
@@ -21,7 +22,9 @@ export default async function SessionLayout({ children, params }: { readonly chi
   const state = await stateOf((await params).id);
   return (
     <SessionProvider state={state}>
-      <Frame>{children}</Frame>
+      <PlaybackProvider>
+        <Frame>{children}</Frame>
+      </PlaybackProvider>
     </SessionProvider>
   );
 }

@@ -1,0 +1,82 @@
+"use client";
+
+import { clipSpan, stretchedFrames } from "../../core/session/clips";
+import type { AudioClip, Clip, PlacedClip, Session, Track } from "../../core/session/document";
+import { formatClock } from "../../core/time/clock";
+import { NumberField } from "../parts/number-field";
+import { barText, clockOf } from "../session/clock";
+import { useSession } from "../session/provider";
+
+/** The selected clip in numbers: where it stands, how loud, how it begins and ends, and how its audio is turned, stretched and tuned. */
+export function ClipRow({ session, chosen }: { readonly session: Session; readonly chosen: { readonly track: string; readonly clip: string } | null }) {
+  const edit = useSession((s) => s.edit);
+  const track = session.tracks.find((t) => t.id === chosen?.track);
+  const clip = track?.clips.find((c) => c.id === chosen?.clip);
+  if (!track || !clip) return null;
+  const clock = clockOf(session);
+  const { from, to } = clipSpan(clip, clock.tempo);
+  const name = clip.name || "a clip";
+  const set = (label: string, patch: Record<string, unknown>) => edit(`${label} of ${name}`, [{ do: "set", in: "clips", track: track.id, id: clip.id, patch }]);
+  return (
+    <div role="group" aria-label="Selected clip" className="flex min-w-0 items-center gap-3">
+      <span className="max-w-52 truncate"><b className="text-ink">{name}</b> <span className="figure">{barText(clock, from)}</span> <span className="figure">{formatClock((to - from) / session.rate)}</span></span>
+      {track.frozen === null && <Controls track={track} clip={clip} session={session} set={set} />}
+    </div>
+  );
+}
+
+interface ControlsProps {
+  readonly track: Track;
+  readonly clip: Clip;
+  readonly session: Session;
+  readonly set: (label: string, patch: Record<string, unknown>) => void;
+}
+
+function Controls({ clip, session, set }: ControlsProps) {
+  if (clip.kind === "notes") return <Toggle label="loop" on={clip.loop} onChange={(loop) => set("Loop", { loop })} />;
+  const millis = (frames: number) => (frames * 1000) / session.rate;
+  const frames = (ms: number) => Math.round((ms * session.rate) / 1000);
+  return (
+    <>
+      <Field label="gain" unit="dB"><NumberField label="Gain of the clip, dB" value={clip.gainDb} min={-144} max={24} onCommit={(gainDb) => set("Gain", { gainDb })} className="w-12" /></Field>
+      <Field label="fade in" unit="ms">
+        <NumberField label="Fade in, milliseconds" value={millis(clip.fadeIn.frames)} digits={0} min={0} max={millis(clip.frames - clip.fadeOut.frames)} onCommit={(ms) => set("Fade in", { fadeIn: { ...clip.fadeIn, frames: frames(ms) } })} className="w-13" />
+      </Field>
+      <Field label="out" unit="ms">
+        <NumberField label="Fade out, milliseconds" value={millis(clip.fadeOut.frames)} digits={0} min={0} max={millis(clip.frames - clip.fadeIn.frames)} onCommit={(ms) => set("Fade out", { fadeOut: { ...clip.fadeOut, frames: frames(ms) } })} className="w-13" />
+      </Field>
+      {clip.kind === "audio" && <Reshaping clip={clip} session={session} set={set} />}
+    </>
+  );
+}
+
+function Reshaping({ clip, session, set }: { readonly clip: AudioClip; readonly session: Session; readonly set: ControlsProps["set"] }) {
+  const audio = session.assets.find((a) => a.id === clip.asset)?.frames ?? 0;
+  /** The same audio of the asset, played backwards: what was at its end is now at its beginning. */
+  const reversed = () => ({ reverse: !clip.reverse, offset: stretchedFrames(audio, clip.stretch) - clip.offset - clip.frames });
+  return (
+    <>
+      <Toggle label="backwards" on={clip.reverse} onChange={() => set(clip.reverse ? "Play forwards" : "Play backwards", reversed())} />
+      <Field label="stretch" unit="%"><NumberField label="Length over the recording's own, per cent" value={clip.stretch * 100} min={25} max={400} onCommit={(percent) => set("Stretch", stretched(clip, percent / 100, audio))} className="w-13" /></Field>
+      <Field label="tune" unit="ct"><NumberField label="Transposed by, cents" value={clip.transposeCents} digits={0} min={-2400} max={2400} onCommit={(transposeCents) => set("Tuning", { transposeCents })} className="w-13" /></Field>
+    </>
+  );
+}
+
+/** The same stretch of the recording at another length. */
+function stretched(clip: PlacedClip & AudioClip, stretch: number, audio: number): Record<string, unknown> {
+  const by = stretch / clip.stretch;
+  const most = stretchedFrames(audio, stretch);
+  const offset = Math.min(most - 1, Math.round(clip.offset * by));
+  const frames = Math.max(1, Math.min(most - offset, Math.round(clip.frames * by)));
+  const fadeIn = { ...clip.fadeIn, frames: Math.min(frames, Math.round(clip.fadeIn.frames * by)) };
+  return { stretch, offset, frames, fadeIn, fadeOut: { ...clip.fadeOut, frames: Math.min(frames - fadeIn.frames, Math.round(clip.fadeOut.frames * by)) } };
+}
+
+const Field = ({ label, unit, children }: { readonly label: string; readonly unit: string; readonly children: React.ReactNode }) => (
+  <span className="flex items-center gap-1 whitespace-nowrap">{label} {children} {unit}</span>
+);
+
+const Toggle = ({ label, on, onChange }: { readonly label: string; readonly on: boolean; readonly onChange: (on: boolean) => void }) => (
+  <label className="flex min-h-6 items-center gap-1 whitespace-nowrap"><input type="checkbox" className="size-4 accent-[var(--spot)]" checked={on} onChange={(e) => onChange(e.target.checked)} /> {label}</label>
+);
