@@ -5,7 +5,7 @@ import { join, relative } from "node:path";
 import { build } from "esbuild";
 
 export const CHECKOUT = join(import.meta.dirname, "..");
-const SOURCES = ["app", "contract", "core", "server", "ui", "worker"];
+const SOURCES = ["app", "contract", "core", "player", "server", "ui", "worker"];
 const FILES = ["package-lock.json", "next.config.ts", "tsconfig.json", "tsconfig.base.json", "postcss.config.mjs"];
 
 /** Where a build goes: the web server's own folder, and the render process's bundle. */
@@ -21,6 +21,7 @@ export async function buildAll(name: string): Promise<Build> {
   const wanted = sourceHash();
   if (existsSync(stamp) && readFileSync(stamp, "utf8") === wanted && existsSync(join(CHECKOUT, made.worker, "main.mjs"))) return made;
   await buildWorker(made.worker);
+  await buildWorklet();
   const web = spawnSync(process.execPath, [join(CHECKOUT, "node_modules/next/dist/bin/next"), "build"], {
     cwd: CHECKOUT, env: { ...process.env, STEMZO_BUILD: made.web, NEXT_TELEMETRY_DISABLED: "1" }, encoding: "utf8",
   });
@@ -40,11 +41,19 @@ export async function buildWorker(folder: string): Promise<void> {
   });
 }
 
+/** Bundles the audio worklet, which is loaded by its address and must be one plain file, beside its source. */
+async function buildWorklet(): Promise<void> {
+  await build({
+    absWorkingDir: CHECKOUT, entryPoints: ["player/output.worklet.ts"], outfile: "player/output.worklet.gen.js",
+    bundle: true, platform: "browser", target: "es2022", format: "esm", logLevel: "warning",
+  });
+}
+
 function sourceHash(): string {
   const hash = createHash("sha256");
   const add = (path: string) => hash.update(path).update("\0").update(readFileSync(join(CHECKOUT, path))).update("\0");
   for (const folder of SOURCES) {
-    const entries = readdirSync(join(CHECKOUT, folder), { recursive: true, withFileTypes: true }).filter((e) => e.isFile() && !/\.test\.tsx?$/.test(e.name));
+    const entries = readdirSync(join(CHECKOUT, folder), { recursive: true, withFileTypes: true }).filter((e) => e.isFile() && !/\.(test\.tsx?|gen\.js)$/.test(e.name));
     for (const path of entries.map((e) => relative(CHECKOUT, join(e.parentPath, e.name))).sort()) add(path);
   }
   for (const file of FILES) if (existsSync(join(CHECKOUT, file))) add(file);

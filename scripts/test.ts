@@ -21,7 +21,7 @@ const parts: readonly Part[] = [
   { name: "types of the core, without DOM and Node", command: [process.execPath, "node_modules/ts7/bin/tsc", "-p", "core"] },
   { name: "types", command: [process.execPath, "node_modules/ts7/bin/tsc", "-p", "."] },
   { name: "lint", command: [bin("eslint"), ".", "--max-warnings", "0"] },
-  { name: "boundaries", command: [bin("depcruise"), "core", "contract", "server", "worker", "app", "ui", "demo", "scripts"] },
+  { name: "boundaries", command: [bin("depcruise"), "core", "contract", "server", "worker", "player", "app", "ui", "demo", "scripts"] },
   { name: "unused code", command: [bin("knip")] },
   {
     name: "unit and property tests", command: [bin("vitest"), "run", "--reporter=default", "--reporter=json", `--outputFile.json=${RESULTS}/unit.json`],
