@@ -1,0 +1,67 @@
+import { expect, test } from "./stemzo";
+
+test("cut at the playhead, duplicate, copy, paste, remove, and the clip in numbers; every step is stored and undone", async ({ page, stemzo }) => {
+  const id = await stemzo.demo();
+  await stemzo.open(page, id);
+  const clips = async () => (await stemzo.track(id, "water")).clips.map((c) => (c.kind === "audio" ? c : null)!);
+  const before = await clips();
+  const [first] = before;
+  const facts = page.getByRole("group", { name: "Selected clip" });
+
+  // The first clip, cut in two at bar 4: at 96 to the minute three bars are 7.5 seconds.
+  await page.keyboard.press("]");
+  await expect(facts).toContainText("1.1.000");
+  for (let bar = 0; bar < 3; bar++) await page.keyboard.press(".");
+  await page.keyboard.press("k");
+  await expect.poll(async () => (await clips()).length).toBe(before.length + 1);
+  const [one, two] = await clips();
+  const at = 7.5 * 48000;
+  expect([one!.start, one!.frames, two!.start, two!.frames, two!.offset]).toEqual([first!.start, at - first!.start, at, first!.frames - at, first!.offset + at]);
+  await expect(facts).toContainText("4.1.000");
+
+  // Where the playhead is not in the clip, it says so and changes nothing.
+  await page.keyboard.press("Home");
+  await page.keyboard.press("k");
+  await expect(page.getByText(/The playhead is not inside/)).toBeVisible();
+  expect((await clips()).length).toBe(before.length + 1);
+
+  await page.keyboard.press("Control+d");
+  await expect.poll(async () => (await clips()).length).toBe(before.length + 2);
+  expect((await clips()).at(-1)).toMatchObject({ start: two!.start + two!.frames, frames: two!.frames, offset: two!.offset });
+  await page.keyboard.press("Control+x");
+  await expect.poll(async () => (await clips()).length).toBe(before.length + 1);
+  await expect(facts).toBeHidden();
+  await page.keyboard.press("Control+v");
+  await expect.poll(async () => (await clips()).length).toBe(before.length + 2);
+  expect((await clips()).at(-1)!.start).toBe(0);
+  await page.keyboard.press("Delete");
+  await expect.poll(async () => (await clips()).length).toBe(before.length + 1);
+
+  // In numbers.
+  await page.keyboard.press("[");
+  await page.keyboard.press("]");
+  await expect(facts).toBeVisible();
+  const chosen = async () => (await clips()).find((c) => c.id === one!.id)!;
+  const enter = async (label: string, value: string) => {
+    await facts.getByLabel(label).fill(value);
+    await facts.getByLabel(label).press("Enter");
+  };
+  await page.getByRole("list", { name: "Clips" }).getByRole("button").first().dispatchEvent("click");
+  await enter("Gain of the clip, dB", "-4,5");
+  await expect.poll(async () => (await chosen()).gainDb).toBe(-4.5);
+  await enter("Fade in, milliseconds", "250");
+  await expect.poll(async () => (await chosen()).fadeIn.frames).toBe(12_000);
+  await enter("Length over the recording's own, per cent", "150");
+  await expect.poll(async () => (await chosen()).frames).toBe(Math.round(one!.frames * 1.5));
+  await enter("Transposed by, cents", "-300");
+  await expect.poll(async () => (await chosen()).transposeCents).toBe(-300);
+  await facts.getByLabel("backwards").check();
+  await expect.poll(async () => (await chosen()).reverse).toBe(true);
+
+  for (let step = 0; step < 10; step++) {
+    await page.keyboard.press("Escape");
+    await page.getByRole("button", { name: /^Undo/ }).click();
+    await page.waitForTimeout(150);
+  }
+  await expect.poll(clips, { timeout: 20_000 }).toEqual(before);
+});
