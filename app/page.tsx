@@ -5,5 +5,5 @@ import { SessionList } from "@/ui/frame/session-list";
 export const dynamic = "force-dynamic";
 
 export default async function Home() {
-  return <SessionList sessions={await listSessions(database().db)} />;
+  return <SessionList initial={await listSessions(database().db)} />;
 }

@@ -5,6 +5,15 @@ import type { Frames } from "../core/units";
 export const jobRequestSchema = z.discriminatedUnion("kind", [
   z.strictObject({ kind: z.literal("freeze"), tracks: z.array(z.string()).min(1).max(1000) }),
   z.strictObject({ kind: z.literal("export") }),
+  z.strictObject({
+    kind: z.literal("import"),
+    files: z.array(z.strictObject({ upload: z.uuid(), name: z.string().max(400) })).min(1).max(500),
+    /** By their own time stamps (those without, at `frame`), or all at `frame` of the timeline. */
+    by: z.enum(["time reference", "frame"]),
+    frame: z.int().min(0),
+    /** The track that the first file goes to; all others get their own. */
+    track: z.string().nullable(),
+  }),
   z.strictObject({ kind: z.literal("load") }),
 ]);
 export type JobRequest = z.infer<typeof jobRequestSchema>;
@@ -32,6 +41,12 @@ export const jobResultSchema = z.discriminatedUnion("kind", [
     speed: z.number().nullable(),
   }),
   z.strictObject({ kind: z.literal("export"), handoff: z.string() }),
+  z.strictObject({
+    kind: z.literal("import"),
+    files: z.array(z.strictObject({ name: z.string(), asset: z.string(), was: z.string(), rate: z.int(), converted: z.boolean(), frames: z.int(), timeReference: z.int().nullable() })),
+    /** Files that could not be read, each with the reason. */
+    left: z.array(z.strictObject({ name: z.string(), why: z.string() })),
+  }),
   z.strictObject({ kind: z.literal("load"), total: z.number() }),
 ]);
 export type JobResult = z.infer<typeof jobResultSchema>;

@@ -9,6 +9,12 @@ const storedStep = namedStep.extend({ revision: z.int() });
 
 export const newSessionBody = z.strictObject({ id: z.string().regex(/^[a-z0-9-]{1,64}$/).optional(), document: z.unknown() });
 export const editsBody = z.strictObject({ base: z.int().min(0), steps: z.array(namedStep).min(1).max(200) });
+export const importBody = z.strictObject({
+  files: z.array(z.strictObject({ upload: z.uuid(), name: z.string().max(400) })).min(1).max(500),
+  by: z.enum(["time reference", "frame"]).default("frame"),
+  frame: z.int().min(0).default(0),
+  track: z.string().nullable().default(null),
+});
 export const tracksBody = z.strictObject({ tracks: z.array(z.string()).min(1).max(1000) });
 
 const loadAnswer = z.strictObject({
@@ -26,7 +32,7 @@ const audioAnswer = z.strictObject({
 });
 const revisionAnswer = z.strictObject({ revision: z.int() });
 const behindAnswer = z.strictObject({ revision: z.int(), missing: z.array(storedStep) });
-const summaryAnswer = z.array(z.strictObject({ id: z.string(), name: z.string(), tracks: z.int(), revision: z.int(), changedAt: z.string() }));
+const summaryAnswer = z.array(z.strictObject({ id: z.string(), name: z.string(), tracks: z.int(), revision: z.int(), changedAt: z.string(), deletedAt: z.string().nullable() }));
 const handoffList = z.array(z.strictObject({
   id: z.string(), revision: z.int(), fileName: z.string(), files: z.int(), bytes: z.int(), mark: z.enum(["right", "look", "wrong"]), madeAt: z.string(),
 }));
@@ -73,6 +79,9 @@ export const operations: readonly Operation[] = [
   { method: "get", path: "/api/sessions", summary: "All sessions, last changed first", answers: { 200: json("Sessions", summaryAnswer) } },
   { method: "post", path: "/api/sessions", summary: "Create a session from a document; its audio has to be uploaded before", body: newSessionBody, answers: { 201: json("Created", sessionAnswer), ...refusals } },
   { method: "get", path: "/api/sessions/{id}", summary: "A session: document, revision, load", answers: { 200: json("The session", sessionAnswer), ...refusals } },
+  { method: "post", path: "/api/sessions/{id}/duplicate", summary: "A session of its own with the same document", answers: { 201: json("Created", sessionAnswer), ...refusals } },
+  { method: "post", path: "/api/sessions/{id}/delete", summary: "Take a session off the list; nothing of it is lost", answers: { 200: json("Deleted", z.strictObject({ deleted: z.literal(true) })), ...refusals } },
+  { method: "post", path: "/api/sessions/{id}/restore", summary: "Put a deleted session back on the list", answers: { 200: json("Back", z.strictObject({ deleted: z.literal(false) })), ...refusals } },
   { method: "get", path: "/api/sessions/{id}/events", summary: "What happens to a session, as it happens: steps, jobs, load", query: { after: "last revision known" }, answers: { 200: { means: "Server-sent events `steps`, `job`, `load`", media: "text/event-stream" }, ...refusals } },
   {
     method: "post", path: "/api/sessions/{id}/edits", summary: "Store steps made on revision `base`, all or none", body: editsBody,
@@ -89,6 +98,8 @@ export const operations: readonly Operation[] = [
   { method: "get", path: "/api/jobs/{id}", summary: "A job: status, progress, result or fault", answers: { 200: json("The job", jobSchema), ...refusals } },
   { method: "post", path: "/api/jobs/{id}/cancel", summary: "Ask a job to stop", answers: { 200: json("The job", jobSchema), ...refusals } },
   { method: "post", path: "/api/audio", summary: "Upload a WAV file", body: "audio/wav", answers: { 201: json("What the file is", audioAnswer), ...refusals } },
+  { method: "post", path: "/api/uploads", summary: "Send any file of audio (WAV, AIFF, FLAC, MP3, Ogg Vorbis, Opus), to be brought into a session", body: "audio/wav", answers: { 201: json("Kept until it is brought in", z.strictObject({ upload: z.string(), bytes: z.int() })), ...refusals } },
+  { method: "post", path: "/api/sessions/{id}/imports", summary: "Bring sent files in: converted to the session's rate, placed on tracks", body: importBody, answers: { 202: json("A job to follow", jobSchema), ...refusals } },
   { method: "get", path: "/api/audio/{hash}", summary: "An audio file; ranges of bytes are served", answers: { 200: { means: "The file", media: "audio/wav" }, ...refusals } },
   { method: "get", path: "/api/audio/{hash}/facts", summary: "Format and measures of an audio file", answers: { 200: json("Facts", audioAnswer), ...refusals } },
   { method: "get", path: "/api/audio/{hash}/overview", summary: "Lowest and highest sample of every 256 frames, as pairs of signed bytes", answers: { 200: { means: "The pairs", media: "application/octet-stream" }, ...refusals } },

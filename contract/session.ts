@@ -23,6 +23,7 @@ export interface SessionSummary {
   readonly tracks: number;
   readonly revision: number;
   readonly changedAt: string;
+  readonly deletedAt: string | null;
 }
 
 /** What the event stream sends as `steps`. */

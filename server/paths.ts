@@ -16,5 +16,7 @@ export const audioFolder = (root: string): string => join(root, "audio");
 export const packageFolder = (root: string): string => join(root, "packages");
 /** Files still being written; emptied at every start. On the same file system as the store, so that a rename is atomic. */
 export const unfinishedFolder = (root: string): string => join(root, "unfinished");
+/** Files that were sent and are still to be brought in. */
+export const uploadFolder = (root: string): string => join(root, "uploads");
 /** Audio as clips reshape it: made from the store, and made again where it is missing. */
 export const reshapedFolder = (root: string): string => join(root, "reshaped");

@@ -1,7 +1,10 @@
+import { randomUUID } from "node:crypto";
 import { rm } from "node:fs/promises";
 import { eq, inArray } from "drizzle-orm";
 import type { Asset, Session } from "../core/session/document";
 import { contentEnd } from "../core/engine/source";
+import type { BroughtIn } from "../core/session/import";
+import { importStep, plainName } from "../core/session/import";
 import { freezeStep, liveFor, planFreeze } from "../core/printing/freeze";
 import type { FreezePrint, FreezeRender } from "../core/printing/freeze";
 import { seedFrom } from "../core/random";
@@ -13,13 +16,13 @@ import type { AudioStore } from "../server/audio/store";
 import type { Connection, Db } from "../server/db/connect";
 import { handoffs, prints, sessions } from "../server/db/schema";
 import { announce } from "../server/events";
-import type { Job, JobProgress, JobResult } from "../contract/job";
+import type { Job, JobProgress, JobRequest, JobResult } from "../contract/job";
 import { passProgress } from "../contract/job";
 import { writePackage } from "../server/packages/write";
 import { readAudio, recordAudio } from "../server/services/audio";
 import { endJob } from "../server/services/jobs";
 import { appendStep, readState } from "../server/services/sessions";
-import type { OutputFile, WrittenFile } from "./task";
+import type { ImportedFile, OutputFile, WrittenFile } from "./task";
 import { TaskFailed } from "./task";
 import type { ThreadPool } from "./threads";
 
@@ -44,11 +47,20 @@ export class SilentPrint extends Error {
   }
 }
 
+/** None of the files that were to be brought in could be read. */
+export class NothingReadable extends Error {
+  override readonly name = "NothingReadable";
+  constructor(readonly left: readonly { readonly name: string; readonly why: string }[]) {
+    super(left.length === 1 ? `"${left[0]?.name ?? ""}" cannot be brought in.` : `None of the ${left.length} files can be brought in.`);
+  }
+}
+
 /** Carries a job out and ends it in one transaction with all it changes. Throws when it could not; nothing is changed then. */
 export async function carryOut(job: StartedJob, context: JobContext): Promise<void> {
   switch (job.request.kind) {
     case "freeze": return freeze(job, job.request.tracks, context);
     case "export": return exportStems(job, context);
+    case "import": return bringIn(job, job.request, context);
     case "load": return measure(job, context);
   }
 }
@@ -210,6 +222,47 @@ function manifestOf(session: Session, id: string, revision: number, plan: Export
       sha256: files[i]?.sha256 ?? "", fingerprint: f.fingerprint,
     })),
   };
+}
+
+async function bringIn(job: StartedJob, request: Extract<JobRequest, { kind: "import" }>, { db, store, pool, signal, report }: JobContext): Promise<void> {
+  const { document } = await readState(db, job.session);
+  const made: { readonly name: string; readonly imported: ImportedFile }[] = [];
+  const left: { name: string; why: string }[] = [];
+  const leftovers: string[] = [];
+  try {
+    for (const [i, { upload, name }] of request.files.entries()) {
+      const to = store.unfinished();
+      leftovers.push(to);
+      const stage = request.files.length === 1 ? `reading ${name}` : `reading ${name}, ${i + 1} of ${request.files.length}`;
+      try {
+        const imported = await pool.run<"import">({ kind: "import", from: store.uploadPath(upload), to, name: plainName(name), rate: document.rate }, {
+          signal, onProgress: (thousandths) => report({ stage, done: (i + thousandths / 1000) / request.files.length, speed: null, secondsLeft: null }),
+        });
+        made.push({ name, imported });
+      } catch (error) {
+        // One file that cannot be read does not keep the others out; it is named at the end.
+        if (!(error instanceof TaskFailed) || error.fault.kind !== "malformed file") throw error;
+        left.push({ name, why: error.fault.message });
+      }
+    }
+    if (made.length === 0) throw new NothingReadable(left);
+    const kept = await Promise.all(made.map(async ({ name, imported }) => ({ name, imported, hash: await store.adopt(imported.file.path, imported.file.sha256) })));
+    await db.transaction(async (tx) => {
+      const files: BroughtIn[] = [];
+      for (const { name, imported: { file, timeReference }, hash } of kept) {
+        await recordAudio(tx, hash, { ...file, timeReference });
+        files.push({ timeReference, asset: { id: hash, name: plainName(name), frames: file.frames, rate: file.format.rate, channels: file.format.channels, origin: "imported" } });
+      }
+      await appendStep(tx, job.session, job.id, (now) => importStep(now, files, request, randomUUID));
+      await done(tx, job, {
+        kind: "import", left,
+        files: kept.map(({ name, imported, hash }) => ({ name, asset: hash, was: imported.kind, rate: imported.rate, converted: imported.rate !== document.rate, frames: imported.file.frames, timeReference: imported.timeReference })),
+      });
+    });
+    await Promise.all(request.files.map((f) => rm(store.uploadPath(f.upload), { force: true })));
+  } finally {
+    await Promise.all(leftovers.map((path) => rm(path, { force: true })));
+  }
 }
 
 async function measure(job: StartedJob, context: JobContext): Promise<void> {

@@ -9,7 +9,7 @@ import type { JobProgress, ServiceFault } from "../contract/job";
 import { beginJob, cancelIsWanted, endJob, reportProgress } from "../server/services/jobs";
 import { dataRoot } from "../server/paths";
 import type { StartedJob } from "./jobs";
-import { SilentPrint, carryOut } from "./jobs";
+import { NothingReadable, SilentPrint, carryOut } from "./jobs";
 import { announceProcess, releaseDead } from "./recovery";
 import { TaskFailed } from "./task";
 import { ThreadPool } from "./threads";
@@ -108,10 +108,13 @@ function reporter(db: ReturnType<typeof database>["db"], id: string) {
   };
 }
 
+const SUBJECTS: Record<StartedJob["request"]["kind"], string> = { freeze: "freeze", export: "export", load: "measurement", import: "import" };
+
 function explain(job: StartedJob, error: unknown): ServiceFault {
   const kept = "The session is as it was; nothing half-made was kept.";
-  const subject = job.request.kind === "freeze" ? "freeze" : job.request.kind === "export" ? "export" : "measurement";
+  const subject = SUBJECTS[job.request.kind];
   if (error instanceof SilentPrint) return { what: error.message, kept, todo: "Play the track, mend it, then freeze again.", problems: [] };
+  if (error instanceof NothingReadable) return { what: error.message, kept, todo: "WAV, AIFF, FLAC, MP3, Ogg Vorbis and Opus are read, in mono or stereo.", problems: error.left.map((l) => ({ where: l.name, what: l.why })) };
   if (error instanceof TaskFailed) {
     const { kind, message } = error.fault;
     if (kind === "missing audio") return { what: message, kept, todo: "Upload that file again, or remove the clips that use it.", problems: [] };

@@ -4,6 +4,7 @@ import { Resampler } from "../core/analysis/resample";
 import type { Agreement, Sink } from "../core/engine/render";
 import { RenderCancelled, render } from "../core/engine/render";
 import { helpRender } from "../core/engine/together";
+import type { Bext, WavFormat } from "../core/formats/wav/format";
 import { WavReader } from "../core/formats/wav/read";
 import { WavWriter } from "../core/formats/wav/write";
 import type { Frames } from "../core/units";
@@ -29,7 +30,7 @@ export function renderFiles(task: RenderTask | HelpTask, hooks: RenderHooks): re
     for (const file of task.files) recorders.push(new Recorder(file, task.session.rate));
     const request = {
       session: task.session,
-      taps: recorders.map((r) => ({ tap: r.file.tap, sink: r.sink })),
+      taps: recorders.flatMap((r, i) => { const file = task.files[i]; return file ? [{ tap: file.tap, sink: r.sink }] : []; }),
       library: library.find,
       from: task.from,
       to: task.to,
@@ -59,8 +60,11 @@ export function renderFiles(task: RenderTask | HelpTask, hooks: RenderHooks): re
   }
 }
 
-/** One tap on its way into one file: converted, measured, drawn, dithered and packed. */
-class Recorder {
+/** A file to be written, whatever its audio comes from. */
+export type Recording = Pick<OutputFile, "path" | "ditherSeed" | "foldMono"> & { readonly format: WavFormat & { readonly depth: OutputFile["format"]["depth"] }; readonly bext: Bext | null };
+
+/** Audio on its way into one file: converted to the file's rate, measured, drawn, dithered and packed. */
+export class Recorder {
   readonly sink: Sink;
   private readonly meter: Meter;
   private readonly out: FileSink;
@@ -69,11 +73,11 @@ class Recorder {
   private frames: Frames = 0;
   private closed = false;
 
-  constructor(readonly file: OutputFile, sessionRate: number) {
+  constructor(private readonly file: Recording, fromRate: number) {
     this.out = new FileSink(file.path);
     this.writer = new WavWriter(this.out, { format: file.format, bext: file.bext, ditherSeed: file.ditherSeed });
     this.meter = new Meter(file.format.rate);
-    this.resampler = file.format.rate === sessionRate ? null : new Resampler(sessionRate, file.format.rate, this.take);
+    this.resampler = file.format.rate === fromRate ? null : new Resampler(fromRate, file.format.rate, this.take);
     this.sink = this.resampler ? this.resampler.push.bind(this.resampler) : this.take;
   }
 
@@ -90,11 +94,11 @@ class Recorder {
     let bytes = this.writer.finish(loudness);
     this.out.close();
     this.closed = true;
-    const fold = this.file.foldMono && measures.mono;
+    const fold = this.file.foldMono && measures.mono && this.file.format.channels === 2;
     if (fold) bytes = foldToMono(this.file.path);
     return {
       path: this.file.path,
-      format: { ...this.file.format, channels: fold ? 1 : 2 },
+      format: { ...this.file.format, channels: fold ? 1 : this.file.format.channels },
       frames: this.frames,
       bytes,
       // Read back while it is still in the system's cache; each thread hashes what it wrote.

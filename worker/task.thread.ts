@@ -7,6 +7,8 @@ import type { Frames } from "../core/units";
 import { MalformedFile } from "../core/formats/bytes/bytes";
 import { prepareReshaped } from "../server/audio/reshaped";
 import { AudioStore } from "../server/audio/store";
+import { DecodeCancelled } from "./import/decode";
+import { importFile } from "./import/import-file";
 import { prove } from "./prove";
 import { renderFiles } from "./render-files";
 import type { Answers, FromThread, Task, TaskFault } from "./task";
@@ -41,6 +43,8 @@ function agreeOnEnd(end: Frames): Agreement {
 }
 
 async function carryOut(task: Task): Promise<Answers[keyof Answers]> {
+  // Files are big and of few parts: told in thousandths.
+  if (task.kind === "import") return importFile(task, ((say) => (part: number) => say(part * 1000))(progress()));
   await prepareReshaped(task.session, new AudioStore(task.dataRoot));
   switch (task.kind) {
     case "help":
@@ -69,7 +73,7 @@ async function carryOut(task: Task): Promise<Answers[keyof Answers]> {
 
 function toFault(error: unknown): TaskFault {
   const message = error instanceof Error ? error.message : String(error);
-  if (error instanceof RenderCancelled) return { kind: "cancelled", message };
+  if (error instanceof RenderCancelled || error instanceof DecodeCancelled) return { kind: "cancelled", message };
   if (error instanceof MissingAudio) return { kind: "missing audio", message };
   if (error instanceof BrokenDevice) return { kind: "broken device", message };
   if (error instanceof RealTimeOnly) return { kind: "real time only", message };

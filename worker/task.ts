@@ -66,7 +66,25 @@ export interface ProveTask {
   readonly dataRoot: string;
 }
 
-export type Task = RenderTask | HelpTask | LoadTask | ProveTask;
+/** Makes a file that was sent into one the engine reads. */
+export interface ImportTask {
+  readonly kind: "import";
+  readonly from: string;
+  readonly to: string;
+  readonly name: string;
+  /** The session's. */
+  readonly rate: number;
+}
+
+export interface ImportedFile {
+  readonly file: WrittenFile;
+  /** What the file was, and at which rate, before. */
+  readonly kind: string;
+  readonly rate: number;
+  readonly timeReference: Frames | null;
+}
+
+export type Task = RenderTask | HelpTask | LoadTask | ProveTask | ImportTask;
 
 /** What a task answers with when it is done. */
 export interface Answers {
@@ -74,6 +92,7 @@ export interface Answers {
   readonly help: { readonly files: readonly WrittenFile[] };
   readonly load: LoadReport;
   readonly prove: Proof;
+  readonly import: ImportedFile;
 }
 
 /** Thread to process. `ended` asks for agreement on where the pass ends. */

@@ -38,6 +38,8 @@ export const makeSession = (session: Partial<Session> & Pick<Session, "tracks">)
   leadIn: 0,
   tempo: [{ tick: 0, bpm: 120, shape: "hold" }],
   meter: [{ bar: 1, numerator: 4, denominator: 4 }],
+  markers: [],
+  ranges: [],
   phrases: [],
   assets: [],
   sheet: emptySheet,

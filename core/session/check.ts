@@ -17,6 +17,11 @@ export function checkSession(session: Session): readonly Problem[] {
   unique(session.tracks, "tracks", say);
   unique(session.phrases, "phrases", say);
   unique(session.assets, "assets", say);
+  unique(session.markers, "markers", say);
+  unique(session.ranges, "ranges", say);
+  session.ranges.forEach((r, i) => {
+    if (r.to <= r.from) say(`ranges[${i}].to`, "the range ends before it starts");
+  });
   unique(session.sheet.rows, "sheet.rows", say);
 
   const tracks = new Map(session.tracks.map((t) => [t.id, t]));

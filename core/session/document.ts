@@ -5,7 +5,7 @@ import { RATES } from "../units";
  * The version this code reads and writes; older documents pass through the migrations of `read.ts`. Fields that came later have defaults, so that
  * steps of a session's history that were made before them can still be undone.
  */
-export const SESSION_VERSION = 2;
+export const SESSION_VERSION = 3;
 
 const id = z.string().regex(/^[A-Za-z0-9_-]{1,64}$/, "an id is 1 to 64 letters, digits, - or _");
 const name = z.string().max(200);
@@ -207,6 +207,12 @@ export const stemRowSchema = z.strictObject({
   linked: z.boolean().default(false),
 });
 
+/** A place on the timeline with a name. */
+export const markerSchema = z.strictObject({ id, name, tick: ticks });
+
+/** A stretch of the timeline with a name, to be played, printed or delivered again. */
+export const rangeSchema = z.strictObject({ id, name, from: ticks, to: ticks });
+
 export const sheetSchema = z.strictObject({
   rows: z.array(stemRowSchema).max(500),
   /** From tick to tick; null is the session's zero, or the last sound. */
@@ -226,6 +232,8 @@ export const sessionSchema = z.strictObject({
   leadIn: ticks.max(1000000).default(0),
   tempo: z.array(tempoPointSchema).min(1).max(10000),
   meter: z.array(meterPointSchema).min(1).max(10000),
+  markers: z.array(markerSchema).max(5000).default([]),
+  ranges: z.array(rangeSchema).max(5000).default([]),
   tracks: z.array(trackSchema).min(1).max(1000),
   phrases: z.array(phraseSchema).max(10000),
   assets: z.array(assetSchema).max(20000),
@@ -251,5 +259,7 @@ export type Send = Frozen<z.infer<typeof sendSchema>>;
 export type Automation = Frozen<z.infer<typeof automationSchema>>;
 export type Asset = Frozen<z.infer<typeof assetSchema>>;
 export type StemRow = Frozen<z.infer<typeof stemRowSchema>>;
+export type Marker = Frozen<z.infer<typeof markerSchema>>;
+export type SavedRange = Frozen<z.infer<typeof rangeSchema>>;
 export type Sheet = Frozen<z.infer<typeof sheetSchema>>;
 export type Depth = Sheet["depth"];

@@ -2,7 +2,7 @@ import { z } from "zod";
 import { checkSession } from "./check";
 import type { Session } from "./document";
 import {
-  assetSchema, automationSchema, clipSchema, deviceSchema, phraseSchema, sendSchema, sessionSchema, sheetSchema, stemRowSchema, takeSchema, trackSchema,
+  assetSchema, automationSchema, clipSchema, deviceSchema, markerSchema, phraseSchema, rangeSchema, sendSchema, sessionSchema, sheetSchema, stemRowSchema, takeSchema, trackSchema,
 } from "./document";
 import type { Checked } from "./problem";
 import { refuse, schemaProblems } from "./problem";
@@ -15,6 +15,8 @@ const collections = {
   tracks: trackSchema,
   phrases: phraseSchema,
   assets: assetSchema,
+  markers: markerSchema,
+  ranges: rangeSchema,
   rows: stemRowSchema,
   clips: clipSchema,
   devices: deviceSchema,
@@ -23,7 +25,7 @@ const collections = {
   takes: takeSchema,
 } as const;
 
-const collectionName = z.enum(["tracks", "phrases", "assets", "rows", "clips", "devices", "sends", "automation", "takes"]);
+const collectionName = z.enum(["tracks", "phrases", "assets", "markers", "ranges", "rows", "clips", "devices", "sends", "automation", "takes"]);
 type CollectionName = z.infer<typeof collectionName>;
 
 const place = {
@@ -121,7 +123,7 @@ type Identified = { readonly id: string };
 
 function listOf(session: Session, name: CollectionName, trackId: string | undefined): readonly Identified[] | null {
   switch (name) {
-    case "tracks": case "phrases": case "assets": return session[name];
+    case "tracks": case "phrases": case "assets": case "markers": case "ranges": return session[name];
     case "rows": return session.sheet.rows;
     default: return session.tracks.find((t) => t.id === trackId)?.[name] ?? null;
   }
@@ -130,7 +132,7 @@ function listOf(session: Session, name: CollectionName, trackId: string | undefi
 // The items put back have passed the collection's own schema, which the shared element type cannot express.
 function replaceList(session: Session, name: CollectionName, trackId: string | undefined, items: readonly Identified[]): Session {
   switch (name) {
-    case "tracks": case "phrases": case "assets": return { ...session, [name]: items } as Session;
+    case "tracks": case "phrases": case "assets": case "markers": case "ranges": return { ...session, [name]: items } as Session;
     case "rows": return { ...session, sheet: { ...session.sheet, rows: items } } as Session;
     default: return { ...session, tracks: session.tracks.map((t) => (t.id === trackId ? ({ ...t, [name]: items } as typeof t) : t)) };
   }

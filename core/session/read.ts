@@ -6,8 +6,9 @@ import { refuse, schemaProblems } from "./problem";
 
 /** Steps from one document version to the next, by the version they start from. */
 const migrations: Record<number, (document: Loose) => Loose> = {
-  // What version 2 added has defaults that mean what version 1 meant.
+  // What versions 2 and 3 added has defaults that mean what was meant without it.
   1: (document) => ({ ...document, version: 2 }),
+  2: (document) => ({ ...document, version: 3 }),
 };
 
 /** A record of a document whose version has not been checked yet. */

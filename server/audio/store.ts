@@ -9,7 +9,7 @@ import { WavReader } from "../../core/formats/wav/read";
 import type { Reshape } from "../../core/session/clips";
 import { reshapeKey } from "../../core/session/clips";
 import { STRETCH_VERSION } from "../../core/stretch/stretcher";
-import { audioFolder, packageFolder, reshapedFolder, unfinishedFolder } from "../paths";
+import { audioFolder, packageFolder, reshapedFolder, unfinishedFolder, uploadFolder } from "../paths";
 import { FileSource } from "./file-bytes";
 
 /** Audio files by SHA-256 of their bytes, and finished packages by id. A file is either whole or not there. */
@@ -19,12 +19,16 @@ export class AudioStore {
   /** Creates the folders. With `sweep`, deletes what an earlier process left unfinished: only when no other process writes. */
   async prepare(sweep: boolean): Promise<void> {
     if (sweep) await rm(unfinishedFolder(this.root), { recursive: true, force: true });
-    for (const folder of [audioFolder(this.root), packageFolder(this.root), reshapedFolder(this.root), unfinishedFolder(this.root)]) await mkdir(folder, { recursive: true });
+    for (const folder of [audioFolder(this.root), packageFolder(this.root), reshapedFolder(this.root), unfinishedFolder(this.root), uploadFolder(this.root)]) await mkdir(folder, { recursive: true });
   }
 
   /** A path for a file that is still being written. */
   unfinished(): string {
     return join(unfinishedFolder(this.root), randomUUID());
+  }
+
+  uploadPath(id: string): string {
+    return join(uploadFolder(this.root), id);
   }
 
   path(hash: string): string {

@@ -23,6 +23,8 @@ export const sessions = pgTable("sessions", {
   load: jsonb("load").$type<MeasuredLoad>(),
   madeAt,
   changedAt: timestamp("changed_at", { withTimezone: true }).notNull().defaultNow(),
+  /** Off the list since then; kept whole. */
+  deletedAt: timestamp("deleted_at", { withTimezone: true }),
 });
 
 export const steps = pgTable(

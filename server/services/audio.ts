@@ -1,6 +1,7 @@
+import { randomUUID } from "node:crypto";
 import { eq } from "drizzle-orm";
 import { createWriteStream } from "node:fs";
-import { rm } from "node:fs/promises";
+import { rename, rm, stat } from "node:fs/promises";
 import type { Readable } from "node:stream";
 import { pipeline } from "node:stream/promises";
 import { MalformedFile } from "../../core/formats/bytes/bytes";
@@ -33,6 +34,30 @@ export async function takeUpload(db: Db, body: Readable): Promise<StoredAudio> {
   } finally {
     await rm(unfinished, { force: true });
   }
+}
+
+/** Keeps a file as it was sent, until a session brings it in. Whether it is audio is found out then. */
+export async function keepUpload(body: Readable): Promise<{ readonly upload: string; readonly bytes: number }> {
+  const store = audioStore();
+  await store.prepare(false);
+  const upload = randomUUID();
+  const unfinished = store.unfinished();
+  try {
+    await pipeline(body, createWriteStream(unfinished, { flags: "wx", flush: true }));
+    const { size } = await stat(unfinished);
+    if (size === 0) throw invalid("The file is empty.", [{ where: "file", what: "has no bytes" }], "Send a file with audio in it.");
+    await rename(unfinished, store.uploadPath(upload));
+    return { upload, bytes: size };
+  } finally {
+    await rm(unfinished, { force: true });
+  }
+}
+
+/** Refuses uploads that are not there. */
+export async function refuseUnknownUploads(files: readonly { readonly upload: string; readonly name: string }[]): Promise<void> {
+  const store = audioStore();
+  const missing = await Promise.all(files.map(async ({ upload, name }, i) => ((await stat(store.uploadPath(upload)).then(() => true, () => false)) ? [] : [{ where: `files[${i}]`, what: `"${name}" is not there: send it to /api/uploads first` }])));
+  if (missing.flat().length > 0) throw invalid("These files cannot be brought in.", missing.flat());
 }
 
 /** Enters a file that is in the store; entering it again changes nothing. */

@@ -30,7 +30,7 @@ export async function requestJob(db: Db, sessionId: string, request: JobRequest)
     const [row] = await tx.insert(jobs).values({ id, sessionId, request, progress: WAITING }).returning();
     if (!row) throw new Error("the job was not stored");
     // A freeze somebody waits for goes before an export, and both before a measurement.
-    const priority = request.kind === "freeze" ? 0 : request.kind === "export" ? 1 : 2;
+    const priority = request.kind === "freeze" || request.kind === "import" ? 0 : request.kind === "export" ? 1 : 2;
     await tx.execute(sql`select graphile_worker.add_job('render', payload := json_build_object('job', ${id}::text), job_key := ${id}::text, max_attempts := 5, priority := ${priority}::integer)`);
     await announce(tx, { about: "job", session: sessionId, job: id });
     return toJob(row);

@@ -36,15 +36,28 @@ export async function readState(db: Connection, id: string): Promise<SessionStat
   return { id, revision: row.revision, document: row.document, undo: labelOf(tops[0]), redo: labelOf(tops[1]), load: row.load };
 }
 
+/** A session of its own with the same document; its history begins anew. */
+export async function duplicateSession(db: Db, id: string): Promise<SessionState> {
+  const { document } = await readState(db, id);
+  return createSession(db, { ...document, name: `${document.name.slice(0, 190)} copy` });
+}
+
+/** Takes a session off the list, or puts it back. Nothing of it is lost either way. */
+export async function setDeleted(db: Db, id: string, deleted: boolean): Promise<void> {
+  const [row] = await db.update(sessions).set({ deletedAt: deleted ? sql`now()` : null }).where(eq(sessions.id, id)).returning({ id: sessions.id });
+  if (!row) throw notFound("such session");
+}
+
+/** All sessions, the one changed last first; deleted ones say when they were. */
 export async function listSessions(db: Db): Promise<readonly SessionSummary[]> {
   const rows = await db
     .select({
-      id: sessions.id, revision: sessions.revision, changedAt: sessions.changedAt,
+      id: sessions.id, revision: sessions.revision, changedAt: sessions.changedAt, deletedAt: sessions.deletedAt,
       name: sql<string>`${sessions.document}->>'name'`, tracks: sql<number>`jsonb_array_length(${sessions.document}->'tracks')`,
     })
     .from(sessions)
     .orderBy(desc(sessions.changedAt));
-  return rows.map((r) => ({ ...r, changedAt: r.changedAt.toISOString() }));
+  return rows.map((r) => ({ ...r, changedAt: r.changedAt.toISOString(), deletedAt: r.deletedAt?.toISOString() ?? null }));
 }
 
 export async function stepsAfter(db: Connection, id: string, revision: number): Promise<readonly StoredStep[]> {

@@ -4,6 +4,7 @@ import { memo, useEffect, useMemo, useRef, useState, type RefObject } from "reac
 import { Minus, Plus, StretchHorizontal } from "lucide-react";
 import { sortSelection } from "../session/actions";
 import { useSessionParts } from "../session/provider";
+import { AddTrack } from "./add-track";
 import { ClipList } from "./clip-list";
 import { Lanes, Ruler } from "./lanes";
 import { PathMap } from "./path-map";
@@ -54,7 +55,8 @@ export function Bench() {
       <h1 className="sr-only">Bench</h1>
       <div className="flex border-b border-rule bg-paper" style={{ height: RULER_HEIGHT + 1 }}>
         <div className="flex items-center gap-0.5 border-r border-rule px-2" style={{ width: HEAD_WIDTH }}>
-          <span className="eyebrow flex-1">{session.tracks.length} tracks</span>
+          <span className="eyebrow flex-1">{session.tracks.length} {session.tracks.length === 1 ? "track" : "tracks"}</span>
+          <AddTrack />
           <button type="button" className={small} aria-label="Zoom out" title="Zoom out ( - )" onClick={() => zoom(1 / 1.5)}><Minus size={14} aria-hidden /></button>
           <button type="button" className={small} aria-label="Zoom in" title="Zoom in ( + )" onClick={() => zoom(1.5)}><Plus size={14} aria-hidden /></button>
           <button type="button" className={small} aria-label="Fit the whole session" title="Fit the whole session ( 0 )" onClick={fit}><StretchHorizontal size={14} aria-hidden /></button>

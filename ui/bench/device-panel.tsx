@@ -1,15 +1,18 @@
 "use client";
 
 import { Slider, Switch } from "radix-ui";
+import { ArrowLeft, ArrowRight, Trash2 } from "lucide-react";
 import { useState } from "react";
 import { declarationOf } from "../../core/devices/catalogue";
 import type { ParamDeclaration } from "../../core/devices/device";
 import { completeParams } from "../../core/devices/device";
 import { exp, log } from "../../core/math";
 import type { Device, Track } from "../../core/session/document";
+import { moveDevice, removeDevice } from "../../core/session/track-edits";
 import { formatNumber } from "../parts/number-field";
 import { usePlaybackStore } from "../playback/provider";
-import { useSession } from "../session/provider";
+import { Choice } from "../parts/choice";
+import { useSession, useSessionParts } from "../session/provider";
 import { trackName } from "../session/track-state";
 
 const STEPS = 1000;
@@ -40,6 +43,7 @@ export function DevicePanel({ track, device }: { readonly track: Track; readonly
     return (
       <div>
         <h3 className="text-base font-semibold">{device.type}</h3>
+        <Chain track={track} device={device} name={device.type} />
         <p className="mt-1 text-soft">This device is not installed here. {track.kind === "instrument" ? "The track is silent without it." : "Sound passes it unchanged."} Its settings are kept with the session.</p>
       </div>
     );
@@ -67,12 +71,43 @@ export function DevicePanel({ track, device }: { readonly track: Track; readonly
           </Switch.Root>
         </label>
       </div>
+      <Chain track={track} device={device} name={declaration.name} />
       {track.frozen && <p className="mt-2 border-l-2 border-caution-rule pl-2 text-xs text-caution">The track is frozen: a change is heard only after freezing again.</p>}
       <div className="mt-3 grid gap-x-5 gap-y-2 sm:grid-cols-2">
         {declaration.params.map((p) => (
           <Param key={p.id} declaration={p} value={values[p.id] ?? p.default} onMove={(value) => tryOut(value === null ? null : { params: { [p.id]: value } })} onCommit={(value) => set(p.name, { params: { [p.id]: value } })} />
         ))}
       </div>
+    </div>
+  );
+}
+
+/** Where the device stands in the chain, its key where it takes one, and its way out. */
+function Chain({ track, device, name }: { readonly track: Track; readonly device: Device; readonly name: string }) {
+  const { session, edit } = useSessionParts((s) => ({ session: s.session, edit: s.edit }));
+  const declaration = declarationOf(device.type);
+  const at = track.devices.findIndex((d) => d.id === device.id);
+  const instrument = declaration?.role === "instrument" || (track.kind === "instrument" && at === 0);
+  if (at < 0 || instrument) return null;
+  const first = track.kind === "instrument" ? 1 : 0;
+  const on = trackName(track);
+  const small = "grid size-6 place-items-center rounded-sm border border-rule text-soft hover:border-ink hover:text-ink disabled:opacity-40";
+  const keys = session.tracks.filter((t) => t.kind !== "mix" && t.id !== track.id);
+  const setKey = (key: string | null) => {
+    edit(`Key of ${name} on ${on}`, [{ do: "set", in: "devices", track: track.id, id: device.id, patch: { key } }]);
+  };
+  return (
+    <div className="mt-2 flex items-center gap-1.5 text-xs text-soft">
+      {declaration?.takesKey && (
+        <>
+          steered by
+          <Choice label={`Key of ${name}`} value={device.key ?? "itself"} className="max-w-32 text-xs" options={[{ value: "itself", label: "its own signal" }, ...keys.map((t) => ({ value: t.id, label: trackName(t) }))]} onChange={(v) => setKey(v === "itself" ? null : v)} />
+        </>
+      )}
+      <span className="flex-1" />
+      <button type="button" className={small} disabled={at <= first} aria-label={`Move ${name} towards the start`} title="Towards the start" onClick={() => edit(`Move ${name} on ${on}`, moveDevice(track, device.id, at - 1))}><ArrowLeft size={13} aria-hidden /></button>
+      <button type="button" className={small} disabled={at >= track.devices.length - 1} aria-label={`Move ${name} towards the end`} title="Towards the end" onClick={() => edit(`Move ${name} on ${on}`, moveDevice(track, device.id, at + 1))}><ArrowRight size={13} aria-hidden /></button>
+      <button type="button" className={small} aria-label={`Remove ${name}`} title="Remove" onClick={() => edit(`Remove ${name} from ${on}`, removeDevice(track, device.id))}><Trash2 size={13} aria-hidden /></button>
     </div>
   );
 }

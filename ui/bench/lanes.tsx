@@ -1,12 +1,13 @@
 "use client";
 
-import { useEffect, useReducer, useRef, useState, type PointerEvent, type RefObject } from "react";
+import { useEffect, useReducer, useRef, useState, type MouseEvent, type PointerEvent, type RefObject } from "react";
 import { toast } from "sonner";
 import type { Clip } from "../../core/session/document";
 import { usePlayback, usePlaybackStore } from "../playback/provider";
 import { barText, clockOf } from "../session/clock";
 import { useSessionParts } from "../session/provider";
 import { trackName, trackStates } from "../session/track-state";
+import { useImport } from "../import/store";
 import { drawLanes } from "./draw-lanes";
 import { drawRuler } from "./draw-ruler";
 import type { ClipDrag, Grip } from "./gestures";
@@ -17,6 +18,8 @@ import { onOverview } from "./overviews";
 import { Playhead } from "./playhead";
 import { RULER_HEIGHT, frameAt, shownView, useBenchView, xOf } from "./view";
 
+/** A session with little in it is shown as if it had this many bars: room to put things. */
+const FEWEST_BARS = 16;
 /** A press that moves less is no drag. */
 const DRAG_PX = 4;
 const CURSORS: Record<Grip, string> = { move: "grab", "trim start": "w-resize", "trim end": "e-resize" };
@@ -131,7 +134,7 @@ export function Lanes({ width, height, rowHeight, scroller }: Props) {
   const clock = clockOf(session);
   const view = shownView(bench);
 
-  useEffect(() => bench.measure(width, clock.end), [bench, width, clock]);
+  useEffect(() => bench.measure(width, Math.max(clock.end, clock.tempo.toFrames(clock.meter.barToTick(FEWEST_BARS + 1)))), [bench, width, clock]);
   useEffect(() => {
     const box = scroller.current;
     if (!box) return;
@@ -163,7 +166,7 @@ export function Lanes({ width, height, rowHeight, scroller }: Props) {
     }, inksOf(context));
   }, [session, clock, view, selected, selectedClip, drag, preview, scrollTop, rowHeight, width, height, redraw, inksOf]);
 
-  const at = (event: PointerEvent) => {
+  const at = (event: MouseEvent) => {
     const box = event.currentTarget.getBoundingClientRect();
     return { row: Math.floor((event.clientY - box.top + scrollTop) / rowHeight), frame: frameAt(view, event.clientX - box.left) };
   };
@@ -175,6 +178,14 @@ export function Lanes({ width, height, rowHeight, scroller }: Props) {
       className="sticky top-0 block touch-none"
       role="img"
       aria-label="Lanes. The list of clips says the same in words."
+      onDragOver={(event) => { if (event.dataTransfer.types.includes("Files")) event.preventDefault(); }}
+      onDrop={(event) => {
+        if (event.dataTransfer.files.length === 0) return;
+        event.preventDefault();
+        const { row, frame } = at(event);
+        const tick = snapTick(clock, clock.tempo.toTicks(Math.max(0, Math.round(frame))), !event.altKey);
+        useImport.getState().offer([...event.dataTransfer.files], { frame: clock.tempo.toFrames(tick), track: session.tracks[row]?.id ?? null });
+      }}
       onPointerDown={(event) => {
         if (event.button !== 0) return;
         const { row, frame } = at(event);

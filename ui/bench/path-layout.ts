@@ -41,6 +41,8 @@ export interface PathRow {
   readonly row: number;
   readonly track: Track;
   readonly beads: readonly Bead[];
+  /** Where another device would come. */
+  readonly plus: number;
 }
 
 /** A line of the drawing as an SVG path. */
@@ -57,6 +59,8 @@ export interface PathLayout {
   readonly spurs: readonly (Stream & { readonly to: string; readonly dot: { readonly x: number; readonly y: number }; readonly send: string })[];
 }
 
+/** Room for the plus behind the last device. */
+const PLUS_PX = 22;
 const RADIUS = 8;
 const LETTER_PX = 6.9;
 
@@ -67,7 +71,11 @@ export function layoutPaths(session: Session, heights: RowHeights): PathLayout {
   const conduitOf = (track: Track) => (track.kind === "mix" ? COLUMN.trunk : COLUMN.conduits + 11 * Math.max(0, groups.indexOf(track)));
   const returns = session.tracks.filter((t) => t.kind === "return");
 
-  const rows = session.tracks.map((track, row): PathRow => ({ row, track, beads: beadsOf(session, track) }));
+  const rows = session.tracks.map((track, row): PathRow => {
+    const beads = beadsOf(session, track);
+    const last = beads.at(-1);
+    return { row, track, beads, plus: last ? last.x + last.width + 1 : COLUMN.devices };
+  });
   const upTo = rows.map(({ row, track }): Stream => ({ track: track.id, d: `M${COLUMN.start} ${heights.middle(row)}H${COLUMN.tap}` }));
   const after = rows.map(({ row, track }): Stream => {
     const from = `M${COLUMN.tap} ${heights.middle(row)}`;
@@ -110,7 +118,7 @@ function beadsOf(session: Session, track: Track): readonly Bead[] {
     return { device, label, installed: declaration !== undefined, width: Math.max(26, label.length * LETTER_PX + 14) };
   });
   const gap = 5;
-  const room = COLUMN.devicesEnd - COLUMN.devices - gap * Math.max(0, wanted.length - 1);
+  const room = COLUMN.devicesEnd - COLUMN.devices - PLUS_PX - gap * Math.max(0, wanted.length - 1);
   const total = wanted.reduce((sum, w) => sum + w.width, 0);
   const squeeze = Math.min(1, room / Math.max(1, total));
   let x = COLUMN.devices;

@@ -1,16 +1,23 @@
 "use client";
 
+import { Plus, X } from "lucide-react";
 import { useMemo } from "react";
 import type { Send, Session, Track } from "../../core/session/document";
+import { addSend, moveDevice, removeSend } from "../../core/session/track-edits";
+import { Button } from "../parts/button";
+import { Choice } from "../parts/choice";
 import { Floating } from "../parts/floating";
 import { NumberField, formatNumber } from "../parts/number-field";
 import { usePlaybackStore } from "../playback/provider";
 import { useSession, useSessionParts } from "../session/provider";
 import type { TrackState } from "../session/track-state";
 import { trackName, trackStates } from "../session/track-state";
+import { AddDevice } from "./add-device";
+import { Bead } from "./bead";
 import { DevicePanel } from "./device-panel";
 import { Fader, Pan } from "./fader";
 import type { PathRow } from "./path-layout";
+import { OutputHandle } from "./output-handle";
 import { COLUMN, layoutPaths, rowHeights } from "./path-layout";
 import { MAP_WIDTH } from "./view";
 import type { RowWindow } from "./visible-rows";
@@ -73,7 +80,7 @@ interface RowProps extends PathRow {
   readonly inked: boolean;
 }
 
-function PathControls({ row, track, beads, session, rowHeight, state, inked }: RowProps) {
+function PathControls({ row, track, beads, plus, session, rowHeight, state, inked }: RowProps) {
   const { edit } = useSessionParts((s) => ({ edit: s.edit }));
   const name = trackName(track);
   const playback = usePlaybackStore();
@@ -90,26 +97,14 @@ function PathControls({ row, track, beads, session, rowHeight, state, inked }: R
   const ridden = track.automation.some((a) => a.target === "fader");
   return (
     <div className="absolute left-0 right-0" style={{ top, height: rowHeight, ["--middle" as string]: `${rowHeight / 2 - 12}px`, ["--row" as string]: row % 2 === 0 ? "var(--paper-shade)" : "var(--paper)" }}>
-      {beads.map(({ device, label, x, width, installed }) => (
-        <Floating
-          key={device.id}
-          label={`${label} on ${name}`}
-          side="left"
-          width={380}
-          trigger={
-            <button
-              type="button"
-              title={`${label} on ${name}${installed ? "" : ": not installed here"}`}
-              aria-label={`${label} on ${name}${device.on ? "" : ", passed by"}${installed ? "" : ", not installed"}`}
-              className={`absolute top-[var(--middle)] h-6 overflow-hidden rounded-full border px-1 text-[11px] leading-none font-medium text-ellipsis whitespace-nowrap hover:outline hover:outline-1 hover:outline-ink ${look(installed, device.on)}`}
-              style={{ left: x, width }}
-            >
-              {label}
-            </button>
-          }
-        >
-          <DevicePanel track={track} device={device} />
-        </Floating>
+      {beads.map((bead, i) => (
+        <Bead
+          key={bead.device.id} bead={bead} name={name} look={look(bead.installed, bead.device.on)} panel={<DevicePanel track={track} device={bead.device} />}
+          onCarry={(to) => {
+            const edits = moveDevice(track, bead.device.id, beads.filter((b, k) => k !== i && b.x + b.width / 2 < to).length);
+            if (edits.length > 0) edit(`Move ${bead.label} on ${name}`, edits);
+          }}
+        />
       ))}
       <div className={`absolute top-[var(--middle)] ${state === "parked" ? "opacity-50" : ""}`} style={{ left: COLUMN.fader, width: COLUMN.faderEnd - COLUMN.fader }}>
         <Fader name={name} db={track.faderDb} ridden={ridden} onMove={(faderDb) => tryOut(faderDb === null ? null : { faderDb })} onCommit={(faderDb) => set("Fader", { faderDb })} />
@@ -118,7 +113,9 @@ function PathControls({ row, track, beads, session, rowHeight, state, inked }: R
         <Pan name={name} pan={track.pan} onMove={(pan) => tryOut(pan === null ? null : { pan })} onCommit={(pan) => set("Pan", { pan })} />
       </div>
       <Valve track={track} name={name} onToggle={() => set(track.mute ? "Open the valve" : "Mute", { mute: !track.mute })} />
-      {track.sends.length > 0 && <Sends track={track} sends={track.sends} session={session} />}
+      <AddDevice track={track} x={plus} />
+      {track.kind !== "mix" && session.tracks.some((t) => t.kind === "return" && t.id !== track.id) && <Sends track={track} session={session} />}
+      {track.kind !== "mix" && <OutputHandle track={track} row={row} rowHeight={rowHeight} session={session} />}
     </div>
   );
 }
@@ -143,37 +140,52 @@ function Valve({ track, name, onToggle }: { readonly track: Track; readonly name
   );
 }
 
-function Sends({ track, sends, session }: { readonly track: Track; readonly sends: readonly Send[]; readonly session: Session }) {
+function Sends({ track, session }: { readonly track: Track; readonly session: Session }) {
   const edit = useSession((s) => s.edit);
   const name = trackName(track);
   const target = (send: Send) => session.tracks.find((t) => t.id === send.to)?.name ?? "";
+  const others = session.tracks.filter((t) => t.kind === "return" && t.id !== track.id && !track.sends.some((s) => s.to === t.id));
   return (
     <Floating
       label={`Sends of ${name}`}
       side="left"
-      width={280}
+      width={330}
       trigger={
         <button
           type="button"
           aria-label={`Sends of ${name}`}
-          title={sends.map((s) => `${formatNumber(s.gainDb, 1)} dB to ${target(s)}, ${s.position}`).join("\n")}
+          title={track.sends.length === 0 ? `Send ${name} to a return` : track.sends.map((s) => `${formatNumber(s.gainDb, 1)} dB to ${target(s)}, ${s.position}`).join("\n")}
           className="absolute top-[var(--middle)] size-6 rounded-full hover:bg-spot-wash/60"
           style={{ left: COLUMN.send - 14 + 2 }}
         />
       }
     >
       <h3 className="text-base font-semibold">Sends of {name}</h3>
-      {sends.map((send) => (
+      {track.sends.length === 0 && <p className="text-xs text-soft">None yet. A send lets a part of the sound run through a return besides its own way.</p>}
+      {track.sends.map((send) => (
         <div key={send.id} className="mt-2 flex items-center gap-2 text-xs">
-          <span className="flex-1">to <b>{target(send)}</b>, {send.position}</span>
+          <span className="min-w-0 flex-1 truncate">to <b>{target(send)}</b></span>
+          <Choice
+            label={`Where the send to ${target(send)} leaves`} value={send.position} className="text-xs"
+            options={[{ value: "after fader", label: "after fader", about: "follows the fader and the mute" }, { value: "before fader", label: "before fader", about: "sounds on whatever the fader does" }]}
+            onChange={(position) => edit(`Send of ${name} to ${target(send)} ${position}`, [{ do: "set", in: "sends", track: track.id, id: send.id, patch: { position } }])}
+          />
           <NumberField
             label={`Send to ${target(send)}, dB`} value={send.gainDb} min={-144} max={24}
             onCommit={(gainDb) => edit(`Send of ${name} to ${target(send)}`, [{ do: "set", in: "sends", track: track.id, id: send.id, patch: { gainDb } }])}
-            className="w-16"
+            className="w-14"
           />
           <span className="text-soft">dB</span>
+          <button type="button" aria-label={`Remove the send to ${target(send)}`} title="Remove" onClick={() => edit(`Remove the send of ${name} to ${target(send)}`, removeSend(track, send.id))} className="grid size-6 place-items-center rounded-sm text-soft hover:bg-shade hover:text-ink"><X size={13} aria-hidden /></button>
         </div>
       ))}
+      {others.length > 0 && (
+        <div className="mt-3 flex flex-wrap gap-2 border-t border-rule pt-3">
+          {others.map((t) => (
+            <Button key={t.id} onClick={() => edit(`Send ${name} to ${trackName(t)}`, addSend(track, t.id, () => crypto.randomUUID()))}><Plus size={13} aria-hidden /> {trackName(t)}</Button>
+          ))}
+        </div>
+      )}
     </Floating>
   );
 }

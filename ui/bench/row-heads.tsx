@@ -6,6 +6,7 @@ import { Editable } from "../parts/editable";
 import { useEveryPicture, usePlayback } from "../playback/provider";
 import { useSessionParts } from "../session/provider";
 import { trackName, trackStates } from "../session/track-state";
+import { useCarry } from "./use-carry";
 import { HEAD_WIDTH } from "./view";
 import type { RowWindow } from "./visible-rows";
 
@@ -44,6 +45,10 @@ export function RowHeads({ rowHeight, first, end }: RowWindow & { readonly rowHe
     });
   }, session);
   const states = trackStates(session);
+  const carry = useCarry(rowHeight, session.tracks.length - 1, (from, to) => {
+    const track = session.tracks[from];
+    if (track) edit(`Move ${trackName(track)}`, [{ do: "move", in: "tracks", id: track.id, index: to }]);
+  });
   const choose = (id: string, event: Pick<MouseEvent, "shiftKey" | "ctrlKey" | "metaKey">) => {
     const order = session.tracks.map((t) => t.id);
     const last = selected.at(-1);
@@ -54,7 +59,8 @@ export function RowHeads({ rowHeight, first, end }: RowWindow & { readonly rowHe
     else select([id]);
   };
   return (
-    <ul aria-label="Tracks" style={{ width: HEAD_WIDTH, paddingTop: first * rowHeight }} className="border-r border-rule">
+    <ul aria-label="Tracks" style={{ width: HEAD_WIDTH, paddingTop: first * rowHeight }} className="relative border-r border-rule">
+      {carry.gap !== null && <li aria-hidden className="absolute right-0 left-0 z-10 h-[3px] bg-spot" style={{ top: carry.gap * rowHeight - 2 }} />}
       {session.tracks.slice(first, end).map((track, i) => {
         const row = first + i;
         const chosen = selected.includes(track.id);
@@ -71,7 +77,16 @@ export function RowHeads({ rowHeight, first, end }: RowWindow & { readonly rowHe
           >
             <span aria-hidden className="absolute top-[3px] right-[2px] bottom-[3px] w-[3px] bg-rule"><span ref={(e) => { meters.current[row] = e; }} className="block h-full origin-bottom bg-ink" style={{ transform: "scaleY(0)" }} /></span>
             {chosen && <span aria-hidden className="absolute inset-y-0 left-0 w-[3px] bg-spot" />}
-            <span className="figure pl-2 text-[11px] text-soft">{row + 1}</span>
+            <span
+              className={`figure grid h-full items-center pl-2 text-[11px] text-soft ${track.kind === "mix" ? "" : "cursor-grab touch-none"}`}
+              title={track.kind === "mix" ? undefined : "Drag to put it elsewhere (Ctrl with up and down)"}
+              onPointerDown={(e) => { if (e.button === 0 && track.kind !== "mix") carry.begin(e, row); }}
+              onPointerMove={carry.move}
+              onPointerUp={carry.end}
+              onPointerCancel={carry.cancel}
+            >
+              {row + 1}
+            </span>
             <div className={`min-w-0 ${track.output !== null && track.output !== "mix" && session.tracks.find((t) => t.id === track.output)?.kind === "group" ? "pl-2" : ""}`}>
               <Editable
                 double

@@ -11,6 +11,9 @@ import type { Action } from "../session/actions";
 import { keyOf, sessionActions } from "../session/actions";
 import { useSessionParts, useSessionStore } from "../session/provider";
 import { clipActions } from "../bench/clip-actions";
+import { trackActions } from "../bench/track-actions";
+import { ImportDialog } from "../import/import-dialog";
+import { chooseFiles } from "../import/store";
 import { playbackActions } from "../playback/actions";
 import { usePlaybackStore } from "../playback/provider";
 import { JobStrip } from "./job-strip";
@@ -54,7 +57,9 @@ export function Frame({ children }: { readonly children: ReactNode }) {
     ...SCREENS.map((s): Action => ({ id: `go-${s.name}`, group: "Go to", label: s.name, key: s.key, blocked: null, run: () => router.push(`${base}${s.path}`) })),
     ...playbackActions(playback, store),
     ...sessionActions(store, (text) => toast.error(text)),
+    ...trackActions(store, (text) => toast.error(text)),
     ...clipActions(store, playback, (text) => toast.error(text)),
+    { id: "bring-in", group: "Session", label: "Bring in audio or MIDI files", key: "Ctrl+I", blocked: null, run: chooseFiles },
     { id: "zoom-in", group: "View", label: "Zoom in", key: "+", blocked: null, run: () => useBenchView.getState().zoom(1.5) },
     { id: "zoom-out", group: "View", label: "Zoom out", key: "-", blocked: null, run: () => useBenchView.getState().zoom(1 / 1.5) },
     { id: "fit", group: "View", label: "Fit the whole session", key: "0", blocked: null, run: () => useBenchView.getState().fit() },
@@ -116,6 +121,7 @@ export function Frame({ children }: { readonly children: ReactNode }) {
       </header>
       <div className="min-h-0">{children}</div>
       <Palette open={palette} onOpenChange={setPalette} actions={actions} />
+      <ImportDialog />
       <KeysPage open={keys} onOpenChange={setKeys} actions={actions} />
     </div>
   );

@@ -14,6 +14,10 @@ interface Props {
 const WITH_THE_POINTER = [
   ["Press the ruler", "put the playhead there"],
   ["Drag along the ruler", "mark a stretch to play"],
+  ["Drop files on the lanes", "bring audio or MIDI in"],
+  ["Drag a track's number", "put it elsewhere"],
+  ["Drag a device along its path", "change the order"],
+  ["Drag the end of a path", "run it into another group"],
   ["Drag a clip", "move it; snaps to beats"],
   ["Drag a clip's edge", "trim it"],
   ["Alt while dragging", "no snapping"],

@@ -1,29 +1,99 @@
-import Link from "next/link";
-import type { SessionSummary } from "../../contract/session";
+"use client";
 
-/** The first page: every session, the one worked on last on top. */
-export function SessionList({ sessions }: { readonly sessions: readonly SessionSummary[] }) {
+import { Copy, Pencil, Plus, Trash2 } from "lucide-react";
+import Link from "next/link";
+import { useRouter } from "next/navigation";
+import { useState, useSyncExternalStore } from "react";
+import { toast } from "sonner";
+import type { SessionSummary } from "../../contract/session";
+import { Button } from "../parts/button";
+import { Editable } from "../parts/editable";
+import { showFault } from "../session/provider";
+import { Refused, api } from "../session/api";
+import { NewSession } from "./new-session";
+
+const never = () => () => undefined;
+
+/** The first page: every session, the one worked on last on top; new ones, copies, names, and what was deleted. */
+export function SessionList({ initial }: { readonly initial: readonly SessionSummary[] }) {
+  const router = useRouter();
+  const [sessions, setSessions] = useState(initial);
+  const [renaming, setRenaming] = useState<string | null>(null);
+  const awake = useSyncExternalStore(never, () => true, () => false);
+  const here = sessions.filter((s) => s.deletedAt === null);
+  const deleted = sessions.filter((s) => s.deletedAt !== null);
+
+  /** Does something to the sessions and shows what there is then; a refusal is said in words. */
+  const then = async (work: () => Promise<unknown>) => {
+    try {
+      await work();
+      setSessions(await api.sessions());
+    } catch (error) {
+      if (!(error instanceof Refused)) throw error;
+      showFault(error.fault);
+    }
+  };
+  const restore = (s: SessionSummary) => then(() => api.restoreSession(s.id));
+  const remove = (s: SessionSummary) => then(async () => {
+    await api.deleteSession(s.id);
+    toast(`${s.name} is off the list. Nothing of it is lost.`, { action: { label: "Bring it back", onClick: () => void restore(s) } });
+  });
+  const rename = (s: SessionSummary, name: string) => then(async () => {
+    setRenaming(null);
+    if (name === "") return;
+    const { revision } = await api.session(s.id);
+    await api.postSteps(s.id, revision, [{ id: crypto.randomUUID(), step: { label: `Rename the session to ${name}`, edits: [{ do: "set session", patch: { name } }] } }]);
+  });
+
   return (
-    <main className="mx-auto max-w-2xl px-6 py-16">
+    <main className="mx-auto max-w-3xl px-6 py-14" {...(awake ? { "data-awake": "" } : {})}>
       <h1 className="text-4xl font-bold tracking-tight">Stemzo</h1>
       <p className="mt-2 text-base text-soft">Print tracks to audio, deliver aligned stems, and prove that what was delivered is right.</p>
-      <h2 className="mt-12 border-b border-ink pb-1 text-lg font-semibold">Sessions</h2>
-      {sessions.length === 0 && (
-        <p className="mt-4 text-soft">
-          There are none yet. Send a session document to <code className="figure">/api/sessions</code>; <a className="text-spot underline underline-offset-4" href="/api/openapi.json">the description of the interface</a> says how.
-        </p>
-      )}
-      <ul>
-        {sessions.map((s) => (
-          <li key={s.id} className="border-b border-rule">
-            <Link href={`/s/${s.id}`} className="flex items-baseline gap-4 px-1 py-3 hover:bg-shade">
-              <span className="flex-1 text-base font-medium">{s.name}</span>
-              <span className="text-soft">{s.tracks} tracks</span>
-              <time dateTime={s.changedAt} className="figure text-xs text-soft">{s.changedAt.slice(0, 16).replace("T", " ")} UTC</time>
-            </Link>
+      <div className="mt-10 flex items-end justify-between border-b border-ink pb-1.5">
+        <h2 className="text-lg font-semibold">Sessions</h2>
+        <NewSession
+          trigger={<Button kind="main"><Plus size={14} aria-hidden /> New session</Button>}
+          taken={here.map((s) => s.name)}
+          onCreate={(document) => then(async () => router.push(`/s/${(await api.createSession(document)).id}`))}
+        />
+      </div>
+      {here.length === 0 && <p className="mt-4 text-soft">There are none. Begin a new one: then add tracks, or drop audio and MIDI files on it.</p>}
+      <ul aria-label="Sessions">
+        {here.map((s) => (
+          <li key={s.id} className="flex items-center gap-1 border-b border-rule hover:bg-shade">
+            {renaming === s.id
+              ? <div className="flex-1 px-1 py-2.5 text-base"><Editable open value={s.name} label={`Name of ${s.name}`} onCommit={(name) => void rename(s, name)} onLeave={() => setRenaming(null)} /></div>
+              : (
+                <Link href={`/s/${s.id}`} className="flex min-w-0 flex-1 items-baseline gap-4 px-1 py-3">
+                  <span className="min-w-0 flex-1 truncate text-base font-medium">{s.name}</span>
+                  <span className="w-20 text-right text-soft">{s.tracks} {s.tracks === 1 ? "track" : "tracks"}</span>
+                  <time dateTime={s.changedAt} title="Changed last" className="figure w-44 text-right text-xs text-soft">{s.changedAt.slice(0, 16).replace("T", " ")} UTC</time>
+                </Link>
+              )}
+            <Tool label={`Rename ${s.name}`} onClick={() => setRenaming(s.id)}><Pencil size={15} aria-hidden /></Tool>
+            <Tool label={`Duplicate ${s.name}`} onClick={() => void then(() => api.duplicateSession(s.id))}><Copy size={15} aria-hidden /></Tool>
+            <Tool label={`Delete ${s.name}`} onClick={() => void remove(s)}><Trash2 size={15} aria-hidden /></Tool>
           </li>
         ))}
       </ul>
+      {deleted.length > 0 && (
+        <details className="mt-10">
+          <summary className="cursor-pointer text-soft hover:text-ink">{deleted.length} deleted {deleted.length === 1 ? "session" : "sessions"}, kept whole</summary>
+          <ul aria-label="Deleted sessions" className="mt-2">
+            {deleted.map((s) => (
+              <li key={s.id} className="flex items-center gap-4 border-b border-rule px-1 py-1.5">
+                <span className="min-w-0 flex-1 truncate">{s.name}</span>
+                <span className="text-soft">{s.tracks} {s.tracks === 1 ? "track" : "tracks"}</span>
+                <Button aria-label={`Bring back ${s.name}`} onClick={() => void restore(s)}>Bring back</Button>
+              </li>
+            ))}
+          </ul>
+        </details>
+      )}
     </main>
   );
 }
+
+const Tool = ({ label, onClick, children }: { readonly label: string; readonly onClick: () => void; readonly children: React.ReactNode }) => (
+  <button type="button" aria-label={label} title={label} onClick={onClick} className="grid size-8 place-items-center rounded-sm text-soft hover:bg-rule hover:text-ink">{children}</button>
+);

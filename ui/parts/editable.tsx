@@ -11,11 +11,15 @@ interface Props {
   readonly maxLength?: number;
   /** Opens on a double click instead of a single one, where a single one selects. */
   readonly double?: boolean;
+  /** Is a field from the beginning. */
+  readonly open?: boolean;
+  /** The field was left without a change. */
+  readonly onLeave?: () => void;
 }
 
 /** Text that turns into a field where it stands. Enter keeps, Escape leaves it as it was. */
-export function Editable({ value, label, onCommit, className = "", placeholder = "unnamed", maxLength = 120, double = false }: Props) {
-  const [draft, setDraft] = useState<string | null>(null);
+export function Editable({ value, label, onCommit, className = "", placeholder = "unnamed", maxLength = 120, double = false, open: opened = false, onLeave }: Props) {
+  const [draft, setDraft] = useState<string | null>(opened ? value : null);
   const left = useRef(false);
   if (draft === null) {
     const open = () => {
@@ -40,6 +44,7 @@ export function Editable({ value, label, onCommit, className = "", placeholder =
     setDraft(null);
     const text = draft.trim();
     if (keep && text !== value) onCommit(text);
+    else onLeave?.();
   };
   return (
     <input

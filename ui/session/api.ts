@@ -1,6 +1,8 @@
 import type { Handoff, HandoffSummary } from "../../contract/handoff";
 import type { Job, ServiceFault } from "../../contract/job";
-import type { SessionState } from "../../contract/session";
+import type { SessionState, SessionSummary } from "../../contract/session";
+import type { Session } from "../../core/session/document";
+import type { Placing } from "../../core/session/import";
 import type { NamedStep, StoredStep } from "../../core/session/sync";
 
 /** A request the server refused, or that never arrived, in the three sentences a person needs. */
@@ -30,6 +32,11 @@ const post = <T>(path: string, body?: unknown): Promise<T> =>
 export type Posted = { readonly revision: number } | { readonly revision: number; readonly missing: readonly StoredStep[] };
 
 export const api = {
+  sessions: () => ask<readonly SessionSummary[]>("/api/sessions"),
+  createSession: (document: Session) => post<SessionState>("/api/sessions", { document }),
+  duplicateSession: (id: string) => post<SessionState>(`/api/sessions/${id}/duplicate`),
+  deleteSession: (id: string) => post<unknown>(`/api/sessions/${id}/delete`),
+  restoreSession: (id: string) => post<unknown>(`/api/sessions/${id}/restore`),
   session: (id: string) => ask<SessionState>(`/api/sessions/${id}`),
   /** Steps the server stored, or the ones it had before ours. */
   async postSteps(id: string, base: number, steps: readonly NamedStep[]): Promise<Posted> {
@@ -44,6 +51,8 @@ export const api = {
   },
   travel: (id: string, direction: "undo" | "redo") => post<{ label: string }>(`/api/sessions/${id}/${direction}`),
   freeze: (id: string, tracks: readonly string[]) => post<Job>(`/api/sessions/${id}/freeze`, { tracks }),
+  upload: (file: File) => ask<{ readonly upload: string }>("/api/uploads", { method: "POST", body: file }),
+  bringIn: (id: string, files: readonly { readonly upload: string; readonly name: string }[], place: Placing) => post<Job>(`/api/sessions/${id}/imports`, { files, ...place }),
   measureLoad: (id: string) => post<Job>(`/api/sessions/${id}/load`),
   exportStems: (id: string) => post<Job>(`/api/sessions/${id}/exports`),
   cancel: (job: string) => post<Job>(`/api/jobs/${job}/cancel`),

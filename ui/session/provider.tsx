@@ -11,9 +11,10 @@ import { createSessionStore } from "./store";
 
 const Context = createContext<SessionStoreApi | null>(null);
 
-const showFault = ({ what, kept, todo, problems }: ServiceFault) =>
+/** A refusal as its three sentences. */
+export const showFault = ({ what, kept, todo, problems }: ServiceFault) =>
   toast.error(what, {
-    description: [...problems.slice(0, 3).map((p) => `${p.where}: ${p.what}`), kept, todo].join("\n"),
+    description: [...problems.slice(0, 3).map((p) => `${p.where}: ${p.what}`), kept, todo].filter((line) => line !== "").join("\n"),
     duration: 12_000,
   });
 

@@ -4,6 +4,7 @@ import { isOver } from "../../contract/job";
 import type { MeasuredLoad, SessionState, StepsEvent } from "../../contract/session";
 import type { Session } from "../../core/session/document";
 import type { Edit, Step } from "../../core/session/edits";
+import type { Placing } from "../../core/session/import";
 import type { Outcome, Sync } from "../../core/session/sync";
 import { propose, receive, startSync, withdraw } from "../../core/session/sync";
 import { Refused, api } from "./api";
@@ -24,12 +25,15 @@ export interface SessionStore {
   /** Ids of selected tracks, in the order they were chosen. */
   readonly selected: readonly string[];
   readonly selectedClip: { readonly track: string; readonly clip: string } | null;
-  edit(label: string, edits: readonly Edit[]): void;
+  /** Makes edits as one step; says why when they are not possible, and answers whether they were made. */
+  edit(label: string, edits: readonly Edit[]): boolean;
   /** A whole step made elsewhere, for instance a preflight fix. */
-  take(step: Step): void;
+  take(step: Step): boolean;
   travel(direction: "undo" | "redo"): Promise<void>;
   freeze(tracks: readonly string[]): Promise<void>;
   exportStems(): Promise<void>;
+  /** Sends files and has them put on the timeline. */
+  bringIn(files: readonly File[], place: Placing): Promise<void>;
   cancel(job: string): Promise<void>;
   select(tracks: readonly string[]): void;
   selectClip(clip: SessionStore["selectedClip"]): void;
@@ -41,6 +45,13 @@ export interface Notices {
   fault(fault: ServiceFault): void;
   news(text: string): void;
 }
+
+const CANCELLED: Record<Job["request"]["kind"], string> = {
+  export: "Export cancelled. Nothing was kept of it.",
+  freeze: "Freeze cancelled. The session is as it was.",
+  import: "Cancelled. Nothing was brought in.",
+  load: "Measuring was cancelled.",
+};
 
 /** Changes that cost computing are measured anew once nobody has changed anything for this long. */
 const MEASURE_AFTER_MS = 1500;
@@ -117,13 +128,27 @@ export function createSessionStore(state: SessionState, notices: Notices) {
       set({ jobs: { ...get().jobs, [job.id]: job } });
       if (!isOver(job.status)) return;
       if (job.status === "failed" && job.fault && job.request.kind !== "load") notices.fault(job.fault);
-      if (job.status === "cancelled") notices.news(job.request.kind === "export" ? "Export cancelled. Nothing was kept of it." : "Freeze cancelled. The session is as it was.");
+      if (job.status === "cancelled") notices.news(CANCELLED[job.request.kind]);
+      if (job.status === "done" && job.result?.kind === "import") {
+        const { files, left } = job.result;
+        const converted = files.filter((f) => f.converted).length;
+        notices.news(`${files.length === 1 ? `${files[0]?.name ?? "A file"} is` : `${files.length} files are`} in.${converted > 0 ? ` ${converted === files.length && converted === 1 ? "It was" : `${converted} were`} converted to the session's rate.` : ""}`);
+        if (left.length > 0) notices.fault({ what: `${left.length === 1 ? "One file" : `${left.length} files`} could not be brought in.`, kept: "The others are in the session.", todo: "", problems: left.map((l) => ({ where: l.name, what: l.why })) });
+      }
       scheduleMeasure();
     };
 
-    const take = (step: Step) => {
-      put(propose(get().sync, { id: crypto.randomUUID(), step }));
+    const take = (step: Step): boolean => {
+      if (step.edits.length === 0) return false;
+      const { sync, refused } = propose(get().sync, { id: crypto.randomUUID(), step });
+      const [no] = refused;
+      if (no) {
+        notices.fault({ what: `"${step.label}" is not possible.`, kept: "Nothing was changed.", todo: "", problems: [...no.problems] });
+        return false;
+      }
+      put({ sync, refused });
       void send();
+      return true;
     };
 
     return {
@@ -147,6 +172,16 @@ export function createSessionStore(state: SessionState, notices: Notices) {
       async freeze(tracks) {
         await settled();
         await api.freeze(id, tracks).then(onJob, report);
+      },
+      async bringIn(files, place) {
+        await settled();
+        try {
+          const sent: { upload: string; name: string }[] = [];
+          for (const file of files) sent.push({ upload: (await api.upload(file)).upload, name: file.name });
+          onJob(await api.bringIn(id, sent, place));
+        } catch (error) {
+          report(error);
+        }
       },
       async exportStems() {
         await settled();

@@ -1,0 +1,45 @@
+"use client";
+
+import { Plus } from "lucide-react";
+import { DropdownMenu } from "radix-ui";
+import { toast } from "sonner";
+import { catalogue } from "../../core/devices/catalogue";
+import type { Track } from "../../core/session/document";
+import { addDevice } from "../../core/session/track-edits";
+import { Menu, MenuHeading, MenuItem } from "../parts/menu";
+import { useSession } from "../session/provider";
+import { trackName } from "../session/track-state";
+
+/** The plus behind a path's last device: another effect, or another instrument in place of the one there. */
+export function AddDevice({ track, x }: { readonly track: Track; readonly x: number }) {
+  const edit = useSession((s) => s.edit);
+  const name = trackName(track);
+  const add = (type: string, label: string) => {
+    const made = addDevice(track, type, () => crypto.randomUUID());
+    if (made.ok) edit(label, made.value);
+    else toast.error(`${made.problems[0]?.what ?? "That is not possible"}.`);
+  };
+  return (
+    <Menu
+      label={`Add a device to ${name}`}
+      trigger={
+        <DropdownMenu.Trigger aria-label={`Add a device to ${name}`} title={`Add a device to ${name}`} className="absolute top-[var(--middle)] grid h-6 w-6 place-items-center rounded-full text-faint hover:bg-lift hover:text-ink focus-visible:text-ink" style={{ left: x }}>
+          <Plus size={13} aria-hidden />
+        </DropdownMenu.Trigger>
+      }
+    >
+      <MenuHeading>Effects</MenuHeading>
+      {catalogue.filter((d) => d.role === "effect").map((d) => (
+        <MenuItem key={d.type} onSelect={() => add(d.type, `Add ${d.name} to ${name}`)}><span className="grid grid-cols-[72px_1fr] items-baseline"><b className="font-medium">{d.name}</b><span className="text-xs text-soft">{d.about}</span></span></MenuItem>
+      ))}
+      {track.kind === "instrument" && (
+        <>
+          <MenuHeading>Another instrument instead</MenuHeading>
+          {catalogue.filter((d) => d.role === "instrument" && d.type !== track.devices[0]?.type).map((d) => (
+            <MenuItem key={d.type} onSelect={() => add(d.type, `Exchange the instrument of ${name}`)}><span className="grid grid-cols-[72px_1fr] items-baseline"><b className="font-medium">{d.name}</b><span className="text-xs text-soft">{d.about}</span></span></MenuItem>
+          ))}
+        </>
+      )}
+    </Menu>
+  );
+}

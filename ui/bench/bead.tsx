@@ -1,0 +1,68 @@
+"use client";
+
+import { useRef, useState, type ReactNode } from "react";
+import { Floating } from "../parts/floating";
+import type { Bead as PlacedBead } from "./path-layout";
+
+const DRAG_PX = 4;
+
+interface Props {
+  readonly bead: PlacedBead;
+  /** Of the track. */
+  readonly name: string;
+  readonly look: string;
+  readonly panel: ReactNode;
+  /** Let go with its middle at this place, in the path map's pixels. */
+  readonly onCarry: (middle: number) => void;
+}
+
+/** A device on its path: opens in place when pressed, and is carried along its chain. */
+export function Bead({ bead: { device, label, x, width, installed }, name, look, panel, onCarry }: Props) {
+  const press = useRef<number | null>(null);
+  const carriedNow = useRef(false);
+  const [moved, setMoved] = useState(0);
+  return (
+    <Floating
+      label={`${label} on ${name}`}
+      side="left"
+      width={380}
+      trigger={
+        <button
+          type="button"
+          title={`${label} on ${name}${installed ? "" : ": not installed here"}`}
+          aria-label={`${label} on ${name}${device.on ? "" : ", passed by"}${installed ? "" : ", not installed"}`}
+          className={`absolute top-[var(--middle)] h-6 touch-none overflow-hidden rounded-full border px-1 text-[11px] leading-none font-medium text-ellipsis whitespace-nowrap hover:outline hover:outline-1 hover:outline-ink ${moved === 0 ? "" : "z-20 opacity-80"} ${look}`}
+          style={{ left: x + moved, width }}
+          onPointerDown={(e) => {
+            if (e.button !== 0) return;
+            e.currentTarget.setPointerCapture(e.pointerId);
+            press.current = e.clientX;
+            carriedNow.current = false;
+          }}
+          onPointerMove={(e) => {
+            if (press.current === null) return;
+            const by = e.clientX - press.current;
+            if (!carriedNow.current && Math.abs(by) < DRAG_PX) return;
+            carriedNow.current = true;
+            setMoved(by);
+          }}
+          onPointerUp={(e) => {
+            if (press.current !== null && carriedNow.current) onCarry(x + width / 2 + e.clientX - press.current);
+            press.current = null;
+            setMoved(0);
+          }}
+          onPointerCancel={() => {
+            press.current = null;
+            setMoved(0);
+          }}
+          // What was carried is not opened.
+          onClick={(e) => { if (carriedNow.current) e.preventDefault(); }}
+        >
+          {label}
+        </button>
+      }
+    >
+      {panel}
+    </Floating>
+  );
+}

@@ -1,0 +1,72 @@
+import { copyFileSync, rmSync } from "node:fs";
+import { Meter } from "../../core/analysis/measure";
+import { WavReader } from "../../core/formats/wav/read";
+import type { Bext } from "../../core/formats/wav/format";
+import type { Frames } from "../../core/units";
+import { FileSource } from "../../server/audio/file-bytes";
+import { sha256OfFileNow } from "../../server/audio/store";
+import { Recorder } from "../render-files";
+import type { ImportTask, ImportedFile } from "../task";
+import { decode } from "./decode";
+import type { DecodedFormat } from "./decode";
+import { sniff } from "./sniff";
+
+/**
+ * Makes a file that somebody brought into one that the engine reads: a WAV file at the session's rate. A WAV file at that rate stays as it is, byte for byte; whole-number
+ * audio of that rate stays exact; the rest is converted and kept as float. Throws `MalformedFile`, or `DecodeCancelled`; no file is left behind then.
+ */
+export async function importFile({ from, to, rate, name }: ImportTask, progress: (part: number) => boolean): Promise<ImportedFile> {
+  const source = new FileSource(from);
+  let recorder: Recorder | null = null;
+  try {
+    const kind = sniff(source);
+    let found: DecodedFormat | null = null;
+    let meter: Meter | null = null;
+    let frames: Frames = 0;
+    const asItIs = kind === "wav" && WavReader.open(source).format.rate === rate;
+    await decode(source, kind, {
+      progress,
+      begin: (format) => {
+        found = format;
+        if (asItIs) {
+          const measuring = (meter = new Meter(rate));
+          return (left, right, offset, count) => {
+            measuring.push(left, right, offset, count);
+            frames += count;
+          };
+        }
+        const depth = format.rate === rate ? format.depth : "32f";
+        const made = (recorder = new Recorder(
+          // An MP3 decoder always answers with two channels; a mono file's are equal.
+          { path: to, format: { rate, channels: format.channels, depth }, ditherSeed: null, bext: stamp(name, placeAt(format, rate)), foldMono: kind === "mp3" },
+          format.rate,
+        ));
+        return made.sink;
+      },
+    });
+    if (!found) throw new Error("a file was decoded without a format");
+    const format: DecodedFormat = found;
+    const facts = { kind, rate: format.rate, timeReference: placeAt(format, rate) };
+    if (recorder) {
+      const written = (recorder as Recorder).finish();
+      recorder = null;
+      return { ...facts, file: written };
+    }
+    copyFileSync(from, to);
+    const wav = WavReader.open(source);
+    const measures = (meter ?? new Meter(rate)) as Meter;
+    return { ...facts, file: { path: to, format: wav.format, frames, bytes: source.size, sha256: sha256OfFileNow(to), measures: measures.finish(), overview: measures.overview() } };
+  } catch (error) {
+    (recorder as Recorder | null)?.discard();
+    rmSync(to, { force: true });
+    throw error;
+  } finally {
+    source.close();
+  }
+}
+
+/** A file's place on the timeline at the session's rate. */
+const placeAt = ({ timeReference, rate }: DecodedFormat, at: number): Frames | null => (timeReference === null ? null : Math.round((timeReference * at) / rate));
+
+const stamp = (name: string, timeReference: Frames | null): Bext | null =>
+  timeReference === null ? null : { description: name, originator: "Stemzo", originatorReference: "", originationDate: "", originationTime: "", timeReference, loudness: null };
