@@ -12,8 +12,8 @@ interface Props {
   readonly name: string;
   readonly look: string;
   readonly panel: ReactNode;
-  /** Let go with its middle at this place, in the path map's pixels. */
-  readonly onCarry: (middle: number) => void;
+  /** Let go with the edge it was carried by at this place, in the path map's pixels. */
+  readonly onCarry: (edge: number) => void;
 }
 
 /** A device on its path: opens in place when pressed, and is carried along its chain. */
@@ -47,7 +47,10 @@ export function Bead({ bead: { device, label, x, width, installed }, name, look,
             setMoved(by);
           }}
           onPointerUp={(e) => {
-            if (press.current !== null && carriedNow.current) onCarry(x + width / 2 + e.clientX - press.current);
+            if (press.current !== null && carriedNow.current) {
+              const by = e.clientX - press.current;
+              onCarry(by < 0 ? x + by : x + width + by);
+            }
             press.current = null;
             setMoved(0);
           }}

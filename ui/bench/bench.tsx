@@ -31,6 +31,16 @@ function useSize(box: RefObject<HTMLElement | null>): { readonly width: number; 
   return size;
 }
 
+/** What to do with a session that has nothing in it yet. */
+function FirstSteps({ left, width }: { readonly left: number; readonly width: number }) {
+  return (
+    <div className="pointer-events-none absolute mt-14 grid justify-items-center gap-1 text-center" style={{ left, width }}>
+      <p className="text-[19px] font-semibold tracking-tight">Drop audio or MIDI files here</p>
+      <p className="text-soft">or choose them with <kbd className="figure">Ctrl+I</kbd>, or add a track above its number.</p>
+    </div>
+  );
+}
+
 /** The main screen: lanes, path map, print slip. */
 export function Bench() {
   const scroller = useRef<HTMLDivElement>(null);
@@ -63,7 +73,7 @@ export function Bench() {
         </div>
         {width > 0 && <Ruler width={lanes} />}
         <div className="eyebrow relative border-l border-ink" style={{ width: MAP_WIDTH }}>
-          {([["devices", 16], ["fader", 207], ["pan", 265], ["valve", 291], ["group", 328], ["mix", 380]] as const).map(([name, x]) => (
+          {([["devices", 16], ["fader", 207], ["pan", 265], ["valve", 291], ["into", 336], ["group", 363], ["mix", 407]] as const).map(([name, x]) => (
             <span key={name} className="absolute bottom-1" style={{ left: x }}>{name}</span>
           ))}
         </div>
@@ -74,6 +84,7 @@ export function Bench() {
           <div className="relative overflow-hidden" style={{ width: lanes }}>{width > 0 && <Lanes width={lanes} height={height} rowHeight={rowHeight} scroller={scroller} />}</div>
           <div className="border-l border-ink"><Paths inked={inked} rowHeight={rowHeight} first={first} end={end} /></div>
         </div>
+        {session.tracks.every((t) => t.clips.length === 0) && <FirstSteps left={HEAD_WIDTH} width={lanes} />}
         <Clips first={first} end={end} />
       </div>
       <Slip />

@@ -34,12 +34,11 @@ export function OutputHandle({ track, row, rowHeight, session }: Props) {
   };
   const under = carried && session.tracks[row + Math.round(carried.dy / rowHeight)];
   const landing = under && targets.includes(under) ? under : null;
-  const x = COLUMN.conduits - 11;
   return (
     <>
       {carried && (
         <svg aria-hidden className="pointer-events-none absolute z-20 overflow-visible" style={{ left: 0, top: rowHeight / 2 }} width={1} height={1}>
-          <path d={`M${x + 6} 0L${x + 6 + carried.dx} ${carried.dy}`} stroke="var(--spot)" strokeWidth="2" strokeDasharray="4 3" fill="none" />
+          <path d={`M${COLUMN.end} 0L${COLUMN.end + carried.dx} ${carried.dy}`} stroke="var(--spot)" strokeWidth="2" strokeDasharray="4 3" fill="none" />
           {landing && <rect x={2} y={(session.tracks.indexOf(landing) - row) * rowHeight - rowHeight / 2 + 2} width={MAP_WIDTH - 5} height={rowHeight - 4} fill="none" stroke="var(--spot)" strokeWidth="2" />}
         </svg>
       )}
@@ -52,7 +51,7 @@ export function OutputHandle({ track, row, rowHeight, session }: Props) {
             aria-label={`${name} runs into ${output ? trackName(output) : "nothing"}`}
             title={`Into ${output ? trackName(output) : "nothing"}. Drag onto another group, or press to choose`}
             className="group absolute top-[var(--middle)] z-10 grid h-6 w-6 cursor-alias touch-none place-items-center"
-            style={{ left: x - 6 }}
+            style={{ left: COLUMN.end - 12 }}
             onPointerDown={(e) => {
               // The menu opens when the press ends where it began.
               e.preventDefault();

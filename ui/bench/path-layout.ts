@@ -14,8 +14,10 @@ export const COLUMN = {
   pan: 263,
   valve: 294,
   /** Where post-fader sends leave. */
-  send: 320,
-  conduits: 334,
+  send: 322,
+  /** The end that can be run elsewhere. */
+  end: 346,
+  conduits: 360,
   trunk: MAP_WIDTH - 22,
 } as const;
 

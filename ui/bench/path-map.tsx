@@ -100,8 +100,8 @@ function PathControls({ row, track, beads, plus, session, rowHeight, state, inke
       {beads.map((bead, i) => (
         <Bead
           key={bead.device.id} bead={bead} name={name} look={look(bead.installed, bead.device.on)} panel={<DevicePanel track={track} device={bead.device} />}
-          onCarry={(to) => {
-            const edits = moveDevice(track, bead.device.id, beads.filter((b, k) => k !== i && b.x + b.width / 2 < to).length);
+          onCarry={(edge) => {
+            const edits = moveDevice(track, bead.device.id, beads.filter((b, k) => k !== i && b.x + b.width / 2 < edge).length);
             if (edits.length > 0) edit(`Move ${bead.label} on ${name}`, edits);
           }}
         />
@@ -156,7 +156,7 @@ function Sends({ track, session }: { readonly track: Track; readonly session: Se
           aria-label={`Sends of ${name}`}
           title={track.sends.length === 0 ? `Send ${name} to a return` : track.sends.map((s) => `${formatNumber(s.gainDb, 1)} dB to ${target(s)}, ${s.position}`).join("\n")}
           className="absolute top-[var(--middle)] size-6 rounded-full hover:bg-spot-wash/60"
-          style={{ left: COLUMN.send - 14 + 2 }}
+          style={{ left: COLUMN.send - 12 }}
         />
       }
     >

@@ -5,7 +5,7 @@ import type { Frames } from "../../core/units";
 export const rowHeightFor = (tracks: number, height: number): number => Math.max(41, Math.min(64, Math.floor(height / Math.max(1, tracks))));
 export const RULER_HEIGHT = 30;
 export const HEAD_WIDTH = 214;
-export const MAP_WIDTH = 412;
+export const MAP_WIDTH = 438;
 
 /** The stretch of the timeline that the lanes show. `framesPerPixel` 0 means: fit the whole session. */
 export interface LaneView {

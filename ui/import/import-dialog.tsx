@@ -36,6 +36,21 @@ type Place = "dropped" | "playhead" | "zero" | "time reference";
 /** A MIDI file as read, or why it cannot be. */
 type Score = { readonly name: string; readonly midi: MidiFile } | { readonly name: string; readonly why: string };
 
+function noteCount({ parts }: MidiFile): string {
+  const count = parts.reduce((n, p) => n + p.notes.length, 0);
+  return `${count} ${count === 1 ? "note" : "notes"}`;
+}
+
+const readScores = (files: readonly File[]): Promise<readonly Score[]> =>
+  Promise.all(files.filter(isMidi).map(async (file): Promise<Score> => {
+    try {
+      return { name: file.name, midi: readMidi(new Uint8Array(await file.arrayBuffer())) };
+    } catch (error) {
+      if (error instanceof MalformedFile) return { name: file.name, why: error.message };
+      throw error;
+    }
+  }));
+
 function Offer({ waiting, close }: { readonly waiting: Waiting; readonly close: () => void }) {
   const { session, take, bringIn } = useSessionParts((s) => ({ session: s.session, take: s.take, bringIn: s.bringIn }));
   const playback = usePlaybackStore();
@@ -48,14 +63,7 @@ function Offer({ waiting, close }: { readonly waiting: Waiting; readonly close: 
   const audio = waiting.files.filter((f) => !isMidi(f));
   useEffect(() => {
     let gone = false;
-    void Promise.all(waiting.files.filter(isMidi).map(async (file): Promise<Score> => {
-      try {
-        return { name: file.name, midi: readMidi(new Uint8Array(await file.arrayBuffer())) };
-      } catch (error) {
-        if (error instanceof MalformedFile) return { name: file.name, why: error.message };
-        throw error;
-      }
-    })).then((read) => { if (!gone) setScores(read); });
+    void readScores(waiting.files).then((read) => { if (!gone) setScores(read); });
     return () => { gone = true; };
   }, [waiting]);
 
@@ -69,10 +77,11 @@ function Offer({ waiting, close }: { readonly waiting: Waiting; readonly close: 
     { value: "zero", label: "At the very beginning", about: "for files that all start together, as stems do" },
     { value: "time reference", label: "Where their time stamps say", about: "for field recordings and deliveries; those without a stamp stand at the playhead" },
   ];
-  const bring = () => {
+  const bring = async () => {
+    const read = scores ?? (await readScores(waiting.files));
     close();
     let first = withTime;
-    for (const score of scores ?? []) {
+    for (const score of read) {
       if ("why" in score) toast.error(`${score.name} cannot be brought in.`, { description: `${score.why}.` });
       else if (score.midi.parts.length === 0) toast.error(`There are no notes in ${score.name}.`);
       else {
@@ -84,7 +93,7 @@ function Offer({ waiting, close }: { readonly waiting: Waiting; readonly close: 
     if (audio.length > 0) void bringIn(audio, { by: place === "time reference" ? "time reference" : "frame", frame, track: place === "dropped" ? (waiting.dropped?.track ?? null) : null });
   };
   return (
-    <form onSubmit={(e) => { e.preventDefault(); bring(); }}>
+    <form onSubmit={(e) => { e.preventDefault(); void bring(); }}>
       <Dialog.Title className="text-2xl font-bold tracking-tight">Bring in {waiting.files.length === 1 ? "a file" : `${waiting.files.length} files`}</Dialog.Title>
       <ul aria-label="Files" className="mt-3 max-h-44 overflow-auto border-y border-rule">
         {waiting.files.map((f, i) => {
@@ -92,7 +101,7 @@ function Offer({ waiting, close }: { readonly waiting: Waiting; readonly close: 
           return (
             <li key={i} className="flex gap-3 border-b border-rule py-1 last:border-0">
               <span className="min-w-0 flex-1 truncate font-medium">{f.name}</span>
-              <span className="text-xs text-soft">{!isMidi(f) ? byteText(f.size) : !score ? "…" : "why" in score ? score.why : `${score.midi.parts.length} ${score.midi.parts.length === 1 ? "part" : "parts"}, ${score.midi.parts.reduce((n, p) => n + p.notes.length, 0)} notes`}</span>
+              <span className="text-xs text-soft">{!isMidi(f) ? byteText(f.size) : !score ? "…" : "why" in score ? score.why : `${score.midi.parts.length} ${score.midi.parts.length === 1 ? "part" : "parts"}, ${noteCount(score.midi)}`}</span>
             </li>
           );
         })}
@@ -114,7 +123,7 @@ function Offer({ waiting, close }: { readonly waiting: Waiting; readonly close: 
       {audio.length > 0 && <p className="mt-3 text-xs text-soft">Audio at another rate is converted to {session.rate / 1000} kHz. The files themselves are left as they are.</p>}
       <div className="mt-5 flex justify-end gap-2">
         <Button onClick={close} className="min-h-8">Leave it</Button>
-        <Button kind="main" type="submit" autoFocus className="min-h-8 px-4" disabled={scores === null}>Bring in</Button>
+        <Button kind="main" type="submit" autoFocus className="min-h-8 px-4">Bring in</Button>
       </div>
     </form>
   );

@@ -132,7 +132,7 @@ export function createSessionStore(state: SessionState, notices: Notices) {
       if (job.status === "done" && job.result?.kind === "import") {
         const { files, left } = job.result;
         const converted = files.filter((f) => f.converted).length;
-        notices.news(`${files.length === 1 ? `${files[0]?.name ?? "A file"} is` : `${files.length} files are`} in.${converted > 0 ? ` ${converted === files.length && converted === 1 ? "It was" : `${converted} were`} converted to the session's rate.` : ""}`);
+        notices.news(`${files.length === 1 ? `${files[0]?.name ?? "A file"} is` : `${files.length} files are`} in.${converted > 0 ? ` ${files.length === 1 ? "It was" : converted === 1 ? "One was" : `${converted} were`} converted to the session's rate.` : ""}`);
         if (left.length > 0) notices.fault({ what: `${left.length === 1 ? "One file" : `${left.length} files`} could not be brought in.`, kept: "The others are in the session.", todo: "", problems: left.map((l) => ({ where: l.name, what: l.why })) });
       }
       scheduleMeasure();
