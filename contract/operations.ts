@@ -103,6 +103,8 @@ export const operations: readonly Operation[] = [
   { method: "get", path: "/api/audio/{hash}", summary: "An audio file; ranges of bytes are served", answers: { 200: { means: "The file", media: "audio/wav" }, ...refusals } },
   { method: "get", path: "/api/audio/{hash}/facts", summary: "Format and measures of an audio file", answers: { 200: json("Facts", audioAnswer), ...refusals } },
   { method: "get", path: "/api/audio/{hash}/overview", summary: "Lowest and highest sample of every 256 frames, as pairs of signed bytes", answers: { 200: { means: "The pairs", media: "application/octet-stream" }, ...refusals } },
+  { method: "get", path: "/api/audio/{hash}/onsets", summary: "Frames where sounds begin", answers: { 200: json("Rising", z.array(z.int())), ...refusals } },
+  { method: "get", path: "/api/audio/{hash}/samples", summary: "Samples of the left channel, 32-bit floats", query: { from: "first frame", frames: "how many, at most 96000" }, answers: { 200: { means: "The samples, as many as there are", media: "application/octet-stream" }, ...refusals } },
   { method: "get", path: "/api/handoffs/{id}", summary: "A finished export with its proof", answers: { 200: json("The handoff", handoffAnswer), ...refusals } },
   { method: "get", path: "/api/handoffs/{id}/package", summary: "The package, one ZIP", answers: { 200: { means: "The package", media: "application/zip" }, ...refusals } },
 ];

@@ -43,6 +43,13 @@ export async function bodyOf<T extends z.ZodType>(request: Request, schema: T): 
   return parsed.data;
 }
 
+/** Reads and checks what stands behind the question mark of an address. */
+export function queryOf<T extends z.ZodType>(request: Request, schema: T): z.infer<T> {
+  const parsed = schema.safeParse(Object.fromEntries(new URL(request.url).searchParams));
+  if (!parsed.success) throw invalid("The request is not what this address takes.", schemaProblems(parsed.error));
+  return parsed.data;
+}
+
 function parseJson(text: string): unknown {
   try {
     return JSON.parse(text);

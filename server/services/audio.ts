@@ -4,6 +4,10 @@ import { createWriteStream } from "node:fs";
 import { rename, rm, stat } from "node:fs/promises";
 import type { Readable } from "node:stream";
 import { pipeline } from "node:stream/promises";
+import { OnsetFinder } from "../../core/analysis/onsets";
+import { WavReader } from "../../core/formats/wav/read";
+import type { Frames } from "../../core/units";
+import { FileSource } from "../audio/file-bytes";
 import { MalformedFile } from "../../core/formats/bytes/bytes";
 import type { AudioFacts } from "../audio/facts";
 import { inspectWav } from "../audio/facts";
@@ -84,4 +88,55 @@ export async function readOverview(db: Db, hash: string): Promise<Uint8Array> {
   const [row] = await db.select({ overview: assets.overview }).from(assets).where(eq(assets.hash, hash));
   if (!row) throw notFound("such audio");
   return row.overview;
+}
+
+/** Frames of a stored file read at once where there is no hurry. */
+const BLOCK: Frames = 16384;
+
+/** Samples of a file's left channel, as 32-bit floats, least significant byte first; as many as there are. */
+export function readSamples(hash: string, from: Frames, count: Frames): Uint8Array<ArrayBuffer> {
+  return opened(hash, (wav) => {
+    const n = Math.max(0, Math.min(count, wav.frames - from));
+    const left = new Float32Array(n);
+    if (n > 0) wav.read(from, n, left, new Float32Array(n), 0);
+    return new Uint8Array(left.buffer);
+  });
+}
+
+/** Frames of a file where sounds begin. Lets other requests be answered while it reads. */
+export async function readOnsets(hash: string): Promise<readonly Frames[]> {
+  const source = openAudio(hash);
+  try {
+    const wav = WavReader.open(source);
+    const finder = new OnsetFinder(wav.format.rate);
+    const left = new Float32Array(BLOCK), right = new Float32Array(BLOCK);
+    for (let from = 0; from < wav.frames; from += BLOCK) {
+      const n = Math.min(BLOCK, wav.frames - from);
+      wav.read(from, n, left, right, 0);
+      finder.push(left, right, 0, n);
+      await new Promise(setImmediate);
+    }
+    return finder.onsets;
+  } finally {
+    source.close();
+  }
+}
+
+function opened<T>(hash: string, work: (wav: WavReader) => T): T {
+  const source = openAudio(hash);
+  try {
+    return work(WavReader.open(source));
+  } finally {
+    source.close();
+  }
+}
+
+function openAudio(hash: string): FileSource {
+  if (!/^[0-9a-f]{64}$/.test(hash)) throw notFound("such audio");
+  try {
+    return new FileSource(audioStore().path(hash));
+  } catch (error) {
+    if ((error as NodeJS.ErrnoException).code === "ENOENT") throw notFound("such audio");
+    throw error;
+  }
 }

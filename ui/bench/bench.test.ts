@@ -7,7 +7,9 @@ import { keyOf } from "../session/actions";
 import { clockOf } from "../session/clock";
 import { extremes } from "./overviews";
 import { clipSpan } from "../../core/session/clips";
-import { dragEdit, dragged, grab, snapTick } from "./gestures";
+import { dragEdit, dragged, grab } from "./gestures";
+import { gridTick, snapFrame, snapTargets } from "./snap";
+import { nearestCrossing } from "./zero-crossing";
 import type { Grip } from "./gestures";
 import { COLUMN, layoutPaths, rowHeights } from "./path-layout";
 import { MAP_WIDTH, frameAt, rowHeightFor, shownView, useBenchView, xOf } from "./view";
@@ -29,17 +31,17 @@ const clock = clockOf(session);
 
 describe("taking hold of a clip", () => {
   test("the middle moves, the edges trim, beside it is nothing", () => {
-    const at = (frame: number) => grab(session, clock, 0, frame, 100)?.grip ?? null;
+    const at = (frame: number) => grab(session, clock, { row: 0, frame }, 100)?.grip ?? null;
     expect([at(90000), at(48100), at(143900), at(20000), at(160000)]).toEqual(["move", "trim start", "trim end", null, null]);
-    expect(grab(session, clock, 9, 0, 100)).toBeNull();
+    expect(grab(session, clock, { row: 9, frame: 0 }, 100)).toBeNull();
   });
 
   test("any drag of any grip ends in an edit the session takes, and its inverse takes it back", () => {
-    const drags = fc.record({ row: fc.constantFrom(0, 1), grip: fc.constantFrom<Grip>("move", "trim start", "trim end"), by: fc.integer({ min: -400000, max: 400000 }), snap: fc.boolean() });
+    const drags = fc.record({ row: fc.constantFrom(0, 1), grip: fc.constantFrom<Grip>("move", "trim start", "trim end", "fade in", "fade out", "gain", "stretch"), by: fc.integer({ min: -400000, max: 400000 }), snap: fc.boolean() });
     fc.assert(fc.property(drags, ({ row, grip, by, snap }) => {
       const track = session.tracks[row]!;
       const clip = track.clips[0]!;
-      const after = dragged({ grip, track: track.id, clip, grabbed: 60000 }, session, clock, 60000 + by, snap);
+      const after = dragged({ grip, track: track.id, clip, grabbed: 60000 }, session, clock, 60000 + by, snap ? { grid: "beat", targets: [], reach: 0 } : null, by / 999);
       const edit = dragEdit(clip, after, track.id);
       if (!edit) return;
       const result = applyStep(session, { label: "drag", edits: [edit] });
@@ -50,13 +52,36 @@ describe("taking hold of a clip", () => {
 
   test("trimming the start leaves what sounds later where it was", () => {
     const clip = session.tracks[0]!.clips[0]!;
-    const after = dragged({ grip: "trim start", track: "a", clip, grabbed: 48000 }, session, clock, 72000, false);
+    const after = dragged({ grip: "trim start", track: "a", clip, grabbed: 48000 }, session, clock, 72000, null);
     expect(after).toMatchObject({ start: 72000, offset: 34000, frames: 72000 });
     expect(clipSpan(after, clock.tempo).to).toBe(clipSpan(clip, clock.tempo).to);
   });
 
   test("snapping goes to the nearest beat of the bar's own meter", () => {
-    expect([snapTick(clock, 470, true), snapTick(clock, 490, true), snapTick(clock, 3840 + 4 * 960 + 10, true), snapTick(clock, 471.6, false)]).toEqual([0, 960, 7680, 472]);
+    expect([gridTick(clock, 470, "beat"), gridTick(clock, 490, "beat"), gridTick(clock, 3840 + 4 * 960 + 10, "beat"), gridTick(clock, 471.6, "none")]).toEqual([0, 960, 7680, 472]);
+  });
+});
+
+describe("what dragging holds on to", () => {
+  test("a place within reach wins over the grid, the nearest of them; beyond reach the grid holds; with nothing every frame", () => {
+    const snap = { grid: "beat" as const, targets: [1000, 30_000, 30_400], reach: 300 };
+    expect([snapFrame(clock, 1200, snap), snapFrame(clock, 30_250, snap), snapFrame(clock, 31_000, snap), snapFrame(clock, 31_000, null), snapFrame(clock, -50, null)]).toEqual([1000, 30_400, 24_000, 31_000, 0]);
+    expect([gridTick(clock, 3840 + 2000, "bar"), gridTick(clock, 3840 + 3000, "bar"), gridTick(clock, 700, "1/3"), gridTick(clock, 700, "1/4")]).toEqual([3840, 3840 + 4800, 640, 720]);
+  });
+
+  test("places are edges of other clips, beginnings of sounds inside them, markers and ranges, as the settings say", () => {
+    const with2 = { ...session, markers: [{ id: "m", name: "M", tick: 960 }], ranges: [{ id: "r", name: "R", from: 0, to: 1920 }] };
+    const onsets = () => [5000, 20_000, 150_000];
+    const places = (toClips: boolean, toOnsets: boolean, leaveOut: readonly string[] = []) => snapTargets(with2, clock, { toClips, toOnsets }, onsets, new Set(leaveOut));
+    expect(places(false, false)).toEqual([0, 24_000, 48_000]);
+    // The clip shows its audio from frame 10,000 to 106,000 at 48,000: one onset lies inside.
+    expect(places(true, true, ["n"])).toEqual([0, 24_000, 48_000, 48_000, 58_000, 144_000]);
+    expect(places(true, true, ["n", "c"])).toEqual([0, 24_000, 48_000]);
+  });
+
+  test("the crossing of zero that is nearest", () => {
+    expect(nearestCrossing(Float32Array.of(1, 0.5, -0.2, -1, -0.1, 0.4, 1), 4)).toBe(5);
+    expect(nearestCrossing(Float32Array.of(1, 0.5, 0.2), 1)).toBeNull();
   });
 });
 

@@ -4,13 +4,16 @@ import { memo, useEffect, useMemo, useRef, useState, type RefObject } from "reac
 import { Minus, Plus, StretchHorizontal } from "lucide-react";
 import { sortSelection } from "../session/actions";
 import { useSessionParts } from "../session/provider";
+import { BenchSettingsButton } from "./bench-settings";
+import { useBenchSettings } from "./settings";
 import { AddTrack } from "./add-track";
 import { ClipList } from "./clip-list";
-import { Lanes, Ruler } from "./lanes";
+import { Lanes } from "./lanes";
+import { Ruler } from "./ruler";
 import { PathMap } from "./path-map";
 import { RowHeads } from "./row-heads";
 import { Slip } from "./slip";
-import { HEAD_WIDTH, MAP_WIDTH, RULER_HEIGHT, rowHeightFor, useBenchView } from "./view";
+import { HEAD_WIDTH, MAP_WIDTH, rowHeightFor, rulerHeightOf, useBenchView } from "./view";
 import { useVisibleRows } from "./visible-rows";
 
 // What costs much to make is made anew only when its own reasons change, not whenever something else on the screen does.
@@ -48,9 +51,11 @@ export function Bench() {
   const { session, selected } = useSessionParts((s) => ({ session: s.session, selected: s.selected }));
   const inked = useMemo(() => new Set(sortSelection(session, selected).toFreeze.map((t) => t.id)), [session, selected]);
   const zoom = useBenchView((v) => v.zoom);
+  const rows = useBenchSettings((s) => s.rows);
+  useEffect(() => void useBenchSettings.persist.rehydrate(), []);
   const fit = useBenchView((v) => v.fit);
   const lanes = Math.max(100, width - HEAD_WIDTH - MAP_WIDTH);
-  const rowHeight = rowHeightFor(session.tracks.length, height);
+  const rowHeight = rowHeightFor(session.tracks.length, height, rows);
   const { first, end } = useVisibleRows(scroller, height, rowHeight, session.tracks.length);
   const chosenRow = session.tracks.findIndex((t) => t.id === selected.at(-1));
   useEffect(() => {
@@ -63,10 +68,11 @@ export function Bench() {
   return (
     <main className="grid h-full grid-rows-[auto_minmax(0,1fr)_auto]">
       <h1 className="sr-only">Bench</h1>
-      <div className="flex border-b border-rule bg-paper" style={{ height: RULER_HEIGHT + 1 }}>
+      <div className="flex border-b border-rule bg-paper" style={{ height: rulerHeightOf(session) + 1 }}>
         <div className="flex items-center gap-0.5 border-r border-rule px-2" style={{ width: HEAD_WIDTH }}>
           <span className="eyebrow flex-1">{session.tracks.length} {session.tracks.length === 1 ? "track" : "tracks"}</span>
           <AddTrack />
+          <BenchSettingsButton />
           <button type="button" className={small} aria-label="Zoom out" title="Zoom out ( - )" onClick={() => zoom(1 / 1.5)}><Minus size={14} aria-hidden /></button>
           <button type="button" className={small} aria-label="Zoom in" title="Zoom in ( + )" onClick={() => zoom(1.5)}><Plus size={14} aria-hidden /></button>
           <button type="button" className={small} aria-label="Fit the whole session" title="Fit the whole session ( 0 )" onClick={fit}><StretchHorizontal size={14} aria-hidden /></button>

@@ -1,80 +1,161 @@
-import { placeCopy, splitClip } from "../../core/session/clip-edits";
-import type { Clip, Track } from "../../core/session/document";
+import { clipSpan } from "../../core/session/clips";
+import { crossfade, cutAround, placeCopy, splitClip } from "../../core/session/clip-edits";
+import type { Clip } from "../../core/session/document";
 import type { Edit } from "../../core/session/edits";
+import type { ClipRef } from "../../core/session/move-clips";
+import { clipsOf, moveClips } from "../../core/session/move-clips";
 import type { Checked } from "../../core/session/problem";
 import type { Frames } from "../../core/units";
 import type { PlaybackStoreApi } from "../playback/store";
 import type { Action } from "../session/actions";
+import type { Clock } from "../session/clock";
 import { clockOf } from "../session/clock";
 import type { SessionStoreApi } from "../session/store";
-import { clipSpan } from "../../core/session/clips";
-import { dragEdit, dragged } from "./gestures";
 import type { Grip } from "./gestures";
+import { dragEdit, dragged } from "./gestures";
+import { useBenchSettings } from "./settings";
+import { gridTick } from "./snap";
 
-/** The clip that was copied last. Of this page alone: it is neither stored nor undone. */
-let copied: Clip | null = null;
+/** A clip that was copied, and how many rows below the first one it stood. */
+interface Copied {
+  readonly clip: Clip;
+  readonly from: Frames;
+  readonly rows: number;
+}
 
-/** What can be done to the selected clip from the keyboard: the same edits as by dragging, a beat at a time; and cutting, copying, removing. */
+/** What was copied last. Of this page alone: it is neither stored nor undone. */
+let copied: readonly Copied[] = [];
+
+const newId = () => crypto.randomUUID();
+/** How long a crossfade is where two clips only touch. */
+const CROSSFADE_S = 0.02;
+
+/** What can be done to the selected clips from the keyboard: the same edits as by dragging, a step at a time; and cutting, copying, removing. */
 export function clipActions(store: SessionStoreApi, playback: PlaybackStoreApi, problem: (text: string) => void): readonly Action[] {
-  const { session, selected, selectedClip, edit, selectClip } = store.getState();
+  const { session, selected, selectedClip, selectedClips, selectedRange, edit, selectClip, selectClips } = store.getState();
   const clock = clockOf(session);
-  const track = session.tracks.find((t) => t.id === selectedClip?.track);
-  const clip = track?.clips.find((c) => c.id === selectedClip?.clip);
-  const blocked = !track || !clip ? "Select a clip first" : track.frozen ? "The track is frozen: unfreeze it to edit" : null;
-  const nudge = (grip: Grip, beats: number) => {
-    if (!track || !clip) return;
-    const { from, to } = clipSpan(clip, clock.tempo);
+  const chosen = clipsOf(session, selectedClips);
+  const main = clipsOf(session, selectedClip ? [selectedClip] : [])[0];
+  const frozen = chosen.some(({ track }) => track.frozen);
+  const blocked = chosen.length === 0 ? "Select a clip first" : frozen ? "The track is frozen: unfreeze it to edit" : null;
+  const name = chosen.length === 1 ? main?.clip.name || "a clip" : `${chosen.length} clips`;
+  const refuse = (made: Checked<unknown>) => { if (!made.ok) problem(`${made.problems[0]?.what ?? "That is not possible"}.`); };
+  const playhead = () => Math.round(playback.getState().position());
+
+  const nudge = (grip: Grip, steps: number) => {
+    if (!main) return;
+    const { from, to } = clipSpan(main.clip, clock.tempo);
     const anchor = grip === "trim end" ? to : from;
-    const beat = clock.meter.beatTicks(clock.tempo.toTicks(anchor));
-    const target = clock.tempo.toFrames(Math.max(0, clock.tempo.toTicks(anchor) + beats * beat));
-    const after = dragged({ grip, track: track.id, clip, grabbed: anchor }, session, clock, target, false);
-    const made = dragEdit(clip, after, track.id);
-    if (made) edit(`${grip === "move" ? "Move" : "Trim"} ${clip.name}`, [made]);
+    const target = stepped(clock, anchor, steps);
+    if (grip === "move") {
+      const made = moveClips(session, selectedClips, target - anchor, 0, clock.tempo);
+      edit(`Move ${name}`, made.edits);
+      return;
+    }
+    const made = dragEdit(main.clip, dragged({ grip, track: main.track.id, clip: main.clip, grabbed: anchor }, session, clock, target, null), main.track.id);
+    if (made) edit(`Trim ${main.clip.name || "a clip"}`, [made]);
   };
   const walk = (by: number) => {
-    const all: { track: string; clip: Clip }[] = session.tracks.flatMap((t) => t.clips.map((c) => ({ track: t.id, clip: c })));
-    const at = all.findIndex((c) => c.clip.id === selectedClip?.clip && c.track === selectedClip?.track);
-    const next = all[at < 0 ? 0 : (at + by + all.length) % all.length];
-    if (next) selectClip({ track: next.track, clip: next.clip.id });
+    const all: ClipRef[] = session.tracks.flatMap((t) => t.clips.map((c) => ({ track: t.id, clip: c.id })));
+    const at = all.findIndex((c) => c.clip === selectedClip?.clip && c.track === selectedClip.track);
+    selectClip(all[at < 0 ? 0 : (at + by + all.length) % all.length] ?? null);
   };
-  const make = (label: string, made: Checked<readonly Edit[]>, chosen: { readonly track: string; readonly clip: string } | null) => {
-    if (!made.ok) return problem(`${made.problems[0]?.what ?? "That is not possible"}.`);
-    edit(label, made.value);
-    selectClip(chosen);
+  /** Places copies so that the first of them begins at a frame; what does not fit its row is refused, and nothing placed. */
+  const place = (clips: readonly { readonly clip: Clip; readonly from: Frames; readonly track: string }[], at: Frames, label: string) => {
+    const first = Math.min(...clips.map((c) => c.from));
+    const edits: Edit[] = [];
+    const refs: ClipRef[] = [];
+    const counts = new Map<string, number>();
+    for (const { clip, from, track: id } of clips) {
+      const track = session.tracks.find((t) => t.id === id);
+      if (!track) return problem("There is no track to put it on.");
+      const made = placeCopy(clip, track, at + from - first, clock.tempo, newId());
+      if (!made.ok) return refuse(made);
+      const added = counts.get(id) ?? 0;
+      counts.set(id, added + 1);
+      for (const e of made.value) {
+        edits.push(e.do === "add" ? { ...e, index: e.index + added } : e);
+        if (e.do === "add") refs.push({ track: id, clip: String(e.item["id"]) });
+      }
+    }
+    if (edit(label, edits)) selectClips(refs);
   };
-  const place = (from: Clip, onto: Track, at: Frames, label: string) => {
-    const id = crypto.randomUUID();
-    make(label, placeCopy(from, onto, at, clock.tempo, id), { track: onto.id, clip: id });
+  const copy = () => {
+    const rows = chosen.map(({ track }) => session.tracks.indexOf(track));
+    copied = chosen.map(({ clip }, i) => ({ clip, from: clipSpan(clip, clock.tempo).from, rows: (rows[i] ?? 0) - Math.min(...rows) }));
   };
   const remove = (label: string) => {
-    if (!track || !clip) return;
-    edit(label, [{ do: "remove", in: "clips", track: track.id, id: clip.id }]);
-    selectClip(null);
+    if (edit(label, chosen.map(({ track, clip }): Edit => ({ do: "remove", in: "clips", track: track.id, id: clip.id })))) selectClips([]);
   };
-  const playhead = () => Math.round(playback.getState().position());
-  const target = session.tracks.find((t) => t.id === (selectedClip?.track ?? selected.at(-1)));
-  const action = (id: string, label: string, key: string, run: () => void, why = blocked): Action => ({ id, group: "Clips", label, key, blocked: why, run });
+  const target = session.tracks.findIndex((t) => t.id === (selected.find((id) => session.tracks.some((t) => t.id === id)) ?? selectedClip?.track));
+  const cutHere = () => {
+    const at = playhead();
+    const edits: Edit[] = [];
+    const refs: ClipRef[] = [];
+    let last: Checked<unknown> | null = null;
+    for (const { track, clip } of chosen) {
+      const id = newId();
+      // Two cuts on one track: the second sees the first.
+      const made = splitClip(track, clip, at, clock.tempo, id);
+      last = made;
+      if (!made.ok) continue;
+      edits.push(...made.value);
+      refs.push({ track: track.id, clip: id });
+    }
+    if (edits.length === 0) return last ? refuse(last) : undefined;
+    if (edit(`Cut ${name} in two`, edits)) selectClips(refs);
+  };
+  const cutRange = (thenRemove: boolean) => {
+    if (!selectedRange) return;
+    const tracks = session.tracks.filter((t) => selectedRange.tracks.includes(t.id) && !t.frozen);
+    const { edits, inside } = cutAround(tracks, selectedRange.from, selectedRange.to, clock.tempo, newId);
+    const all = thenRemove ? [...edits, ...inside.map((ref): Edit => ({ do: "remove", in: "clips", track: ref.track, id: ref.clip }))] : edits;
+    if (all.length === 0) return problem("Nothing lies over the ends of the chosen stretch.");
+    if (edit(thenRemove ? "Clear the chosen stretch" : "Cut at both ends of the chosen stretch", all)) selectClips(thenRemove ? [] : inside, selectedRange.tracks);
+  };
+  const rangeBlocked = selectedRange ? null : "Choose a stretch first: drag over the lanes beside a clip";
+  const action = (id: string, label: string, key: string | null, run: () => void, why = blocked): Action => ({ id, group: "Clips", label, key, blocked: why, run });
   return [
     action("clip-next", "Select the next clip", "]", () => walk(1), null),
     action("clip-before", "Select the clip before", "[", () => walk(-1), null),
-    action("clip-cut-here", "Cut the clip in two at the playhead", "K", () => {
-      if (!track || !clip) return;
-      const id = crypto.randomUUID();
-      make(`Cut ${clip.name || "a clip"} in two`, splitClip(track, clip, playhead(), clock.tempo, id), { track: track.id, clip: id });
+    action("clip-all", "Select every clip of the selected tracks", "Ctrl+Shift+A", () => selectClips(session.tracks.filter((t) => selected.includes(t.id)).flatMap((t) => t.clips.map((c) => ({ track: t.id, clip: c.id }))), selected), selected.length > 0 ? null : "Select tracks first"),
+    action("clip-cut-here", "Cut the clips in two at the playhead", "K", cutHere),
+    action("range-cut", "Cut at both ends of the chosen stretch", "Shift+K", () => cutRange(false), rangeBlocked),
+    action("range-clear", "Clear the chosen stretch", "Backspace", () => cutRange(true), rangeBlocked),
+    action("clip-duplicate", "Duplicate the clips behind themselves", "Ctrl+D", () => {
+      const spans = chosen.map(({ clip }) => clipSpan(clip, clock.tempo));
+      place(chosen.map(({ track, clip }, i) => ({ clip, track: track.id, from: spans[i]?.from ?? 0 })), Math.max(...spans.map((s) => s.to)), `Duplicate ${name}`);
     }),
-    action("clip-duplicate", "Duplicate the clip behind itself", "Ctrl+D", () => track && clip && place(clip, track, clipSpan(clip, clock.tempo).to, `Duplicate ${clip.name || "a clip"}`)),
-    action("clip-remove", "Remove the clip", "Delete", () => remove(`Remove ${clip?.name || "a clip"}`)),
-    action("clip-copy", "Copy the clip", "Ctrl+C", () => { copied = clip ?? null; }, clip ? null : "Select a clip first"),
-    action("clip-take", "Copy the clip and remove it", "Ctrl+X", () => {
-      copied = clip ?? null;
-      remove(`Take ${clip?.name || "a clip"} away`);
+    action("clip-remove", "Remove the clips", "Delete", () => remove(`Remove ${name}`)),
+    action("clip-copy", "Copy the clips", "Ctrl+C", copy, chosen.length > 0 ? null : "Select a clip first"),
+    action("clip-take", "Copy the clips and remove them", "Ctrl+X", () => {
+      copy();
+      remove(`Take ${name} away`);
     }),
-    action("clip-paste", "Put the copied clip at the playhead, on the selected track", "Ctrl+V", () => copied && target && place(copied, target, playhead(), `Paste ${copied.name || "a clip"}`), !copied ? "Copy a clip first" : target ? null : "Select a track first"),
-    action("clip-later", "Move the clip a beat later", "ArrowRight", () => nudge("move", 1)),
-    action("clip-earlier", "Move the clip a beat earlier", "ArrowLeft", () => nudge("move", -1)),
-    action("clip-start-later", "Trim the clip's start by a beat", "Shift+ArrowRight", () => nudge("trim start", 1)),
-    action("clip-start-earlier", "Give the clip's start a beat back", "Shift+ArrowLeft", () => nudge("trim start", -1)),
-    action("clip-end-earlier", "Trim the clip's end by a beat", "Alt+ArrowLeft", () => nudge("trim end", -1)),
-    action("clip-end-later", "Give the clip's end a beat back", "Alt+ArrowRight", () => nudge("trim end", 1)),
+    action("clip-paste", "Put the copied clips at the playhead, from the selected track on", "Ctrl+V", () => place(copied.map(({ clip, from, rows }) => ({ clip, from, track: session.tracks[target + rows]?.id ?? "" })), playhead(), `Paste ${copied.length === 1 ? copied[0]?.clip.name || "a clip" : `${copied.length} clips`}`), copied.length === 0 ? "Copy a clip first" : target >= 0 ? null : "Select a track first"),
+    action("clip-crossfade", "Let the clip and the one before it fade into each other", "X", () => {
+      if (!main) return;
+      const made = crossfade(session, main.track, main.clip, Math.round(CROSSFADE_S * session.rate));
+      if (made.ok) edit(`Crossfade into ${main.clip.name || "a clip"}`, made.value);
+      else refuse(made);
+    }),
+    action("clip-later", "Move the clips a step later", "ArrowRight", () => nudge("move", 1)),
+    action("clip-earlier", "Move the clips a step earlier", "ArrowLeft", () => nudge("move", -1)),
+    action("clip-start-later", "Trim the clip's start by a step", "Shift+ArrowRight", () => nudge("trim start", 1)),
+    action("clip-start-earlier", "Give the clip's start a step back", "Shift+ArrowLeft", () => nudge("trim start", -1)),
+    action("clip-end-earlier", "Trim the clip's end by a step", "Alt+ArrowLeft", () => nudge("trim end", -1)),
+    action("clip-end-later", "Give the clip's end a step back", "Alt+ArrowRight", () => nudge("trim end", 1)),
   ];
+}
+
+/** A place some steps on, by what the settings call a step: a part of the grid, or a length of time. */
+function stepped(clock: Clock, from: Frames, steps: number): Frames {
+  const { nudge, grid } = useBenchSettings.getState();
+  if (nudge === "1 frame") return from + steps;
+  if (nudge !== "grid") return from + steps * Math.round((Number.parseFloat(nudge) / 1000) * clock.rate);
+  const tick = clock.tempo.toTicks(from);
+  const beat = clock.meter.beatTicks(tick);
+  const line = grid === "bar" ? clock.meter.barToTick(clock.meter.position(tick).bar + 1) - clock.meter.barToTick(clock.meter.position(tick).bar)
+    : grid === "1/2" ? beat / 2 : grid === "1/3" ? beat / 3 : grid === "1/4" ? beat / 4 : beat;
+  return clock.tempo.toFrames(Math.max(0, gridTick(clock, tick + steps * line, "none")));
 }

@@ -8,7 +8,7 @@ import type { RowWindow } from "./visible-rows";
 
 /** The lanes in words, for screen readers and for the keyboard: every clip of the rows around what is in sight, where it stands, and which one is selected. */
 export function ClipList({ first, end }: RowWindow) {
-  const { session, selectedClip, selectClip } = useSessionParts((s) => ({ session: s.session, selectedClip: s.selectedClip, selectClip: s.selectClip }));
+  const { session, selectedClips, selectClip } = useSessionParts((s) => ({ session: s.session, selectedClips: s.selectedClips, selectClip: s.selectClip }));
   const clock = clockOf(session);
   const states = trackStates(session);
   return (
@@ -19,7 +19,7 @@ export function ClipList({ first, end }: RowWindow) {
           <ul>
             {track.clips.map((clip) => {
               const { from, to } = clipSpan(clip, clock.tempo);
-              const chosen = selectedClip?.track === track.id && selectedClip.clip === clip.id;
+              const chosen = selectedClips.some((c) => c.track === track.id && c.clip === clip.id);
               return (
                 <li key={clip.id}>
                   <button type="button" tabIndex={-1} aria-pressed={chosen} onClick={() => selectClip({ track: track.id, clip: clip.id })}>

@@ -1,11 +1,12 @@
 "use client";
 
 import { clipSpan, stretchedFrames } from "../../core/session/clips";
-import type { AudioClip, Clip, PlacedClip, Session, Track } from "../../core/session/document";
+import type { AudioClip, Clip, Session, Track } from "../../core/session/document";
 import { formatClock } from "../../core/time/clock";
 import { NumberField } from "../parts/number-field";
 import { barText, clockOf } from "../session/clock";
 import { useSession } from "../session/provider";
+import { stretchedClip } from "./stretched-clip";
 
 /** The selected clip in numbers: where it stands, how loud, how it begins and ends, and how its audio is turned, stretched and tuned. */
 export function ClipRow({ session, chosen }: { readonly session: Session; readonly chosen: { readonly track: string; readonly clip: string } | null }) {
@@ -57,20 +58,10 @@ function Reshaping({ clip, session, set }: { readonly clip: AudioClip; readonly 
   return (
     <>
       <Toggle label="backwards" on={clip.reverse} onChange={() => set(clip.reverse ? "Play forwards" : "Play backwards", reversed())} />
-      <Field label="stretch" unit="%"><NumberField label="Length over the recording's own, per cent" value={clip.stretch * 100} min={25} max={400} onCommit={(percent) => set("Stretch", stretched(clip, percent / 100, audio))} className="w-13" /></Field>
+      <Field label="stretch" unit="%"><NumberField label="Length over the recording's own, per cent" value={clip.stretch * 100} min={25} max={400} onCommit={(percent) => set("Stretch", { ...stretchedClip(clip, percent / 100, audio) })} className="w-13" /></Field>
       <Field label="tune" unit="ct"><NumberField label="Transposed by, cents" value={clip.transposeCents} digits={0} min={-2400} max={2400} onCommit={(transposeCents) => set("Tuning", { transposeCents })} className="w-13" /></Field>
     </>
   );
-}
-
-/** The same stretch of the recording at another length. */
-function stretched(clip: PlacedClip & AudioClip, stretch: number, audio: number): Record<string, unknown> {
-  const by = stretch / clip.stretch;
-  const most = stretchedFrames(audio, stretch);
-  const offset = Math.min(most - 1, Math.round(clip.offset * by));
-  const frames = Math.max(1, Math.min(most - offset, Math.round(clip.frames * by)));
-  const fadeIn = { ...clip.fadeIn, frames: Math.min(frames, Math.round(clip.fadeIn.frames * by)) };
-  return { stretch, offset, frames, fadeIn, fadeOut: { ...clip.fadeOut, frames: Math.min(frames - fadeIn.frames, Math.round(clip.fadeOut.frames * by)) } };
 }
 
 const Field = ({ label, unit, children }: { readonly label: string; readonly unit: string; readonly children: React.ReactNode }) => (

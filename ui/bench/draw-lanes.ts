@@ -5,6 +5,7 @@ import type { AudioClip, Clip, NoteClip, PlacedClip, Session, Track } from "../.
 import type { Frames } from "../../core/units";
 import type { Clock } from "../session/clock";
 import type { TrackState } from "../session/track-state";
+import { handlesOf } from "./gestures";
 import { drawGrid } from "./draw-ruler";
 import type { Inks } from "./inks";
 import { extremes, overviewOf } from "./overviews";
@@ -17,9 +18,14 @@ export interface LanesPicture {
   readonly states: ReadonlyMap<string, TrackState>;
   readonly view: LaneView;
   readonly selected: readonly string[];
-  readonly selectedClip: string | null;
-  /** A clip as a drag would leave it, drawn in place of the stored one. */
-  readonly dragged: { readonly track: string; readonly clip: Clip } | null;
+  readonly chosen: ReadonlySet<string>;
+  /** The clip under the pointer, which shows its handles. */
+  readonly hovered: string | null;
+  /** Clips as a drag would leave them, drawn in place of the stored ones, and how many rows further down. */
+  readonly dragged: ReadonlyMap<string, Clip>;
+  readonly rowsDown: number;
+  /** The stretch that is chosen, over its tracks. */
+  readonly range: { readonly from: Frames; readonly to: Frames; readonly tracks: readonly string[] } | null;
   /** Pixels the rows are scrolled up by. */
   readonly scrollTop: number;
   readonly rowHeight: number;
@@ -42,24 +48,42 @@ export function drawLanes(c: CanvasRenderingContext2D, p: LanesPicture, inks: In
     c.fillRect(0, y, p.width, p.rowHeight);
   }
   drawGrid(c, p.clock, p.view, p.width, Math.min(p.height, p.session.tracks.length * p.rowHeight - p.scrollTop), inks);
+  if (p.range) {
+    const [x, right] = [xOf(p.view, p.range.from), xOf(p.view, p.range.to)];
+    c.fillStyle = inks.wash;
+    c.strokeStyle = inks.spot;
+    for (let row = first; row <= last; row++) {
+      if (!p.range.tracks.includes(p.session.tracks[row]?.id ?? "")) continue;
+      const y = row * p.rowHeight - p.scrollTop;
+      c.fillRect(x, y, right - x, p.rowHeight);
+      c.beginPath();
+      c.moveTo(Math.round(x) + 0.5, y);
+      c.lineTo(Math.round(x) + 0.5, y + p.rowHeight);
+      c.moveTo(Math.round(right) - 0.5, y);
+      c.lineTo(Math.round(right) - 0.5, y + p.rowHeight);
+      c.stroke();
+    }
+  }
   for (let row = first; row <= last; row++) {
     const track = p.session.tracks[row];
     if (track) drawTrack(c, p, track, row * p.rowHeight - p.scrollTop, inks);
   }
 }
 
-function drawTrack(c: CanvasRenderingContext2D, p: LanesPicture, track: Track, y: number, inks: Inks): void {
+function drawTrack(c: CanvasRenderingContext2D, p: LanesPicture, track: Track, above: number, inks: Inks): void {
   const state = p.states.get(track.id) ?? "live";
   if (track.kind === "group" || track.kind === "return" || track.kind === "mix") {
     const feeding = p.session.tracks.filter((t) => (track.kind === "return" ? t.sends.some((s) => s.to === track.id) : t.output === track.id) && !t.parked).length;
     c.font = inks.sans;
     c.fillStyle = inks.soft;
     c.textBaseline = "middle";
-    c.fillText(track.kind === "return" ? `fed by ${feeding} ${feeding === 1 ? "send" : "sends"}` : `sums ${feeding} ${feeding === 1 ? "path" : "paths"}`, 8, y + p.rowHeight / 2);
+    c.fillText(track.kind === "return" ? `fed by ${feeding} ${feeding === 1 ? "send" : "sends"}` : `sums ${feeding} ${feeding === 1 ? "path" : "paths"}`, 8, above + p.rowHeight / 2);
     return;
   }
   for (const stored of track.clips) {
-    const clip = p.dragged?.track === track.id && p.dragged.clip.id === stored.id ? p.dragged.clip : stored;
+    const moved = p.dragged.get(stored.id);
+    const clip = moved ?? stored;
+    const y = moved ? above + p.rowsDown * p.rowHeight : above;
     const { from, to } = clipSpan(clip, p.clock.tempo);
     const x = xOf(p.view, from);
     const right = xOf(p.view, to);
@@ -68,9 +92,10 @@ function drawTrack(c: CanvasRenderingContext2D, p: LanesPicture, track: Track, y
       if (clip.kind === "notes") drawNotes(c, p, clip, x, right, y, state, inks);
       else drawPlaced(c, p, clip, y, state, inks);
     }
-    frame(c, p, x, right, y, state, p.selectedClip === clip.id, inks);
+    frame(c, p, x, right, y, state, p.chosen.has(clip.id), inks);
+    if (clip.kind !== "notes" && !track.frozen && (p.chosen.has(clip.id) || p.hovered === clip.id)) drawHandles(c, p, clip, x, y, inks);
   }
-  if (track.frozen) drawFrozen(c, p, track.frozen.asset, y, state, inks);
+  if (track.frozen) drawFrozen(c, p, track.frozen.asset, above, state, inks);
 }
 
 function frame(c: CanvasRenderingContext2D, p: LanesPicture, x: number, right: number, y: number, state: TrackState, chosen: boolean, inks: Inks): void {
@@ -82,6 +107,30 @@ function frame(c: CanvasRenderingContext2D, p: LanesPicture, x: number, right: n
   const left = Math.round(x) + 0.5;
   c.strokeRect(left, y + PAD - 0.5, Math.max(2, Math.round(right) - 0.5 - left), p.rowHeight - 2 * PAD + 1);
   c.restore();
+}
+
+/** Small squares along a clip's upper edge: where its fades end, and its gain in the middle. */
+function drawHandles(c: CanvasRenderingContext2D, p: LanesPicture, clip: PlacedClip, x: number, y: number, inks: Inks): void {
+  const handles = handlesOf(clip, p.view.framesPerPixel);
+  if (!handles) return;
+  const top = y + PAD;
+  const bottom = y + p.rowHeight - PAD;
+  const right = x + clip.frames / p.view.framesPerPixel;
+  c.strokeStyle = inks.spot;
+  c.lineWidth = 1;
+  c.beginPath();
+  c.moveTo(x, bottom);
+  c.lineTo(x + handles.fadeIn, top);
+  c.moveTo(right, bottom);
+  c.lineTo(x + handles.fadeOut, top);
+  c.stroke();
+  c.fillStyle = inks.lift;
+  for (const at of [handles.fadeIn, handles.fadeOut]) {
+    c.fillRect(x + at - 3.5, top - 1, 7, 7);
+    c.strokeRect(x + at - 3.5, top - 1, 7, 7);
+  }
+  c.fillRect(x + handles.gain - 7, top - 1, 14, 5);
+  c.strokeRect(x + handles.gain - 7, top - 1, 14, 5);
 }
 
 /** The outline of a wave between two pixels: highs to the right, lows back. `level` scales each frame of the timeline. */

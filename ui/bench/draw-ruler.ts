@@ -45,11 +45,11 @@ export function drawRuler(c: CanvasRenderingContext2D, session: Session, clock: 
     const next = session.meter[i + 1];
     // A change that lasts only a bar or two has no room of its own: the change back is left to the eye that zooms in.
     const before = i > 1 ? barX(session.meter[i - 1]?.bar ?? 1) : -Infinity;
-    if (i > 0 && x > -40 && x < width && x - before > LABEL_PX) c.fillText(`${point.numerator}/${point.denominator}${next && barX(next.bar) - x <= LABEL_PX ? "…" : ""}`, x + 3, 10);
+    if (i > 0 && x > -40 && x < width && x - before > LABEL_PX) c.fillText(`${point.numerator}/${point.denominator}${next && barX(next.bar) - x <= LABEL_PX ? "…" : ""}`, x + 3, height - 20);
   }
   for (const [i, point] of session.tempo.entries()) {
     const x = xOf(view, clock.tempo.toFrames(point.tick));
-    if (i > 0 && x > -40 && x < width) c.fillText(`${point.bpm}${point.shape === "ramp" ? "…" : ""}`, x + 3, 10);
+    if (i > 0 && x > -40 && x < width) c.fillText(`${point.bpm}${point.shape === "ramp" ? "…" : ""}`, x + 3, height - 20);
   }
 }
 

@@ -1,115 +1,37 @@
 "use client";
 
-import { useEffect, useReducer, useRef, useState, type MouseEvent, type PointerEvent, type RefObject } from "react";
+import { useEffect, useRef, useState, type MouseEvent, type PointerEvent, type RefObject } from "react";
 import { toast } from "sonner";
+import { clipSpan } from "../../core/session/clips";
 import type { Clip } from "../../core/session/document";
-import { usePlayback, usePlaybackStore } from "../playback/provider";
+import type { ClipRef } from "../../core/session/move-clips";
+import { clipsOf, clipsWithin, heldShift, moveClips, rowsFit, shifted } from "../../core/session/move-clips";
+import type { Frames } from "../../core/units";
+import { useImport } from "../import/store";
 import { barText, clockOf } from "../session/clock";
 import { useSessionParts } from "../session/provider";
+import type { SelectedRange } from "../session/store";
 import { trackName, trackStates } from "../session/track-state";
-import { useImport } from "../import/store";
+import { prepare, useInks, useRedraw } from "./canvas";
 import { drawLanes } from "./draw-lanes";
-import { drawRuler } from "./draw-ruler";
 import type { ClipDrag, Grip } from "./gestures";
-import { dragEdit, dragged, grab, snapTick } from "./gestures";
-import { readInks } from "./inks";
-import type { Inks } from "./inks";
-import { onOverview } from "./overviews";
+import { dragEdit, dragged, grab } from "./gestures";
+import { onsetsOf } from "./onsets";
 import { Playhead } from "./playhead";
-import { RULER_HEIGHT, frameAt, shownView, useBenchView, xOf } from "./view";
+import { useBenchSettings } from "./settings";
+import type { Snap } from "./snap";
+import { snapFrame, snapTargets } from "./snap";
+import { frameAt, shownView, useBenchView, xOf } from "./view";
+import { atZeroCrossing } from "./zero-crossing";
 
-/** A session with little in it is shown as if it had this many bars: room to put things. */
-const FEWEST_BARS = 16;
 /** A press that moves less is no drag. */
 const DRAG_PX = 4;
-const CURSORS: Record<Grip, string> = { move: "grab", "trim start": "w-resize", "trim end": "e-resize" };
-
-/** Sizes a canvas to its box at the screen's resolution and returns its context, scaled to CSS pixels. */
-function prepare(canvas: HTMLCanvasElement, width: number, height: number): CanvasRenderingContext2D | null {
-  const scale = devicePixelRatio;
-  if (canvas.width !== Math.round(width * scale) || canvas.height !== Math.round(height * scale)) {
-    canvas.width = Math.round(width * scale);
-    canvas.height = Math.round(height * scale);
-  }
-  const context = canvas.getContext("2d");
-  context?.setTransform(scale, 0, 0, scale, 0, 0);
-  return context;
-}
-
-/** Inks read once a theme; they cost a style computation. */
-function useInks(theme: number) {
-  const inks = useRef<{ theme: number; inks: Inks } | null>(null);
-  return (context: CanvasRenderingContext2D): Inks => {
-    if (inks.current?.theme !== theme) inks.current = { theme, inks: readInks(context) };
-    return inks.current.inks;
-  };
-}
-
-/** Counts whenever something outside React's sight asks for a new drawing: overviews that came, fonts that loaded. */
-function useRedraw(): number {
-  const [count, redraw] = useReducer((n: number) => n + 1, 0);
-  useEffect(() => {
-    void document.fonts.ready.then(redraw);
-    return onOverview(redraw);
-  }, []);
-  return count;
-}
-
-export function Ruler({ width }: { readonly width: number }) {
-  const canvas = useRef<HTMLCanvasElement>(null);
-  const session = useSessionParts((s) => ({ session: s.session })).session;
-  const bench = useBenchView();
-  const inksOf = useInks(bench.theme);
-  const redraw = useRedraw();
-  const playback = usePlaybackStore();
-  const marked = usePlayback((p) => ({ stretch: p.stretch, looping: p.looping, mark: p.mark }));
-  /** A press on the ruler, and where it has been dragged to. */
-  const [pressed, setPressed] = useState<{ readonly x: number; readonly from: number; readonly to: number | undefined } | null>(null);
-  useEffect(() => {
-    const context = canvas.current && prepare(canvas.current, width, RULER_HEIGHT);
-    if (context) drawRuler(context, session, clockOf(session), shownView(bench), width, RULER_HEIGHT, inksOf(context));
-  }, [session, bench, width, redraw, inksOf]);
-  const clock = clockOf(session);
-  const view = shownView(bench);
-  const frameOf = (event: PointerEvent) => Math.max(0, frameAt(view, event.clientX - event.currentTarget.getBoundingClientRect().left));
-  const snapped = (frame: number, event: PointerEvent) => clock.tempo.toFrames(snapTick(clock, clock.tempo.toTicks(Math.round(frame)), !event.altKey));
-  const between = (a: number, b: number) => (a === b ? null : { from: Math.min(a, b), to: Math.max(a, b) });
-  const shown = pressed?.to === undefined ? marked.stretch : between(pressed.from, pressed.to);
-  return (
-    <div
-      className="relative touch-none overflow-hidden"
-      style={{ width, height: RULER_HEIGHT, cursor: pressed ? "ew-resize" : "pointer" }}
-      title="Press to put the playhead there; drag to mark a stretch"
-      onPointerDown={(event) => {
-        if (event.button !== 0) return;
-        event.currentTarget.setPointerCapture(event.pointerId);
-        setPressed({ x: event.clientX, from: snapped(frameOf(event), event), to: undefined });
-      }}
-      onPointerMove={(event) => {
-        if (pressed && (pressed.to !== undefined || Math.abs(event.clientX - pressed.x) >= DRAG_PX)) setPressed({ ...pressed, to: snapped(frameOf(event), event) });
-      }}
-      onPointerUp={(event) => {
-        if (!pressed) return;
-        const dragged = Math.abs(event.clientX - pressed.x) >= DRAG_PX;
-        if (dragged) marked.mark(between(pressed.from, snapped(frameOf(event), event)));
-        else playback.getState().seek(snapped(frameOf(event), event));
-        setPressed(null);
-      }}
-      onPointerCancel={() => setPressed(null)}
-    >
-      <canvas ref={canvas} style={{ width, height: RULER_HEIGHT }} role="img" aria-label="Bars, meter and tempo" />
-      {shown && (
-        <span
-          role="img"
-          aria-label={`Marked: ${barText(clock, shown.from)} to ${barText(clock, shown.to)}`}
-          className={`absolute bottom-0 h-[5px] border-x border-spot ${marked.looping ? "bg-spot" : "bg-spot/35"}`}
-          style={{ left: xOf(view, shown.from), width: Math.max(2, (shown.to - shown.from) / view.framesPerPixel) }}
-        />
-      )}
-      <Playhead view={view} head />
-    </div>
-  );
-}
+/** How near something has to be dragged to a place to hold on to it. */
+const REACH_PX = 7;
+/** A session with little in it is shown as if it had this many bars: room to put things. */
+const FEWEST_BARS = 16;
+const CURSORS: Record<Grip, string> = { move: "grab", "trim start": "w-resize", "trim end": "e-resize", stretch: "col-resize", "fade in": "nesw-resize", "fade out": "nwse-resize", gain: "ns-resize" };
+const DOES: Record<Grip, string> = { move: "Move", "trim start": "Trim", "trim end": "Trim", stretch: "Stretch", "fade in": "Fade in", "fade out": "Fade out", gain: "Gain of" };
 
 interface Props {
   readonly width: number;
@@ -118,19 +40,37 @@ interface Props {
   readonly scroller: RefObject<HTMLDivElement | null>;
 }
 
+/** What the pointer is doing over the lanes. */
+type Hold =
+  | { readonly what: "clip"; readonly drag: ClipDrag; readonly refs: readonly ClipRef[]; readonly snap: Snap; readonly row: number; readonly x: number; readonly y: number; readonly wasChosen: boolean; readonly adding: boolean }
+  | { readonly what: "range"; readonly row: number; readonly frame: Frames; readonly x: number; readonly y: number; readonly adding: boolean };
+
+/** Clips as the drag would leave them, and the stretch that is being drawn. */
+interface Shown {
+  readonly clips: ReadonlyMap<string, Clip>;
+  readonly rows: number;
+  readonly range: SelectedRange | null;
+  /** What the drag does, in a number. */
+  readonly says: string | null;
+}
+
+const NOTHING: Shown = { clips: new Map(), rows: 0, range: null, says: null };
+
 /** All clips of all tracks on one canvas that stays in view while the rows scroll past. */
 export function Lanes({ width, height, rowHeight, scroller }: Props) {
   const canvas = useRef<HTMLCanvasElement>(null);
-  const { session, selected, selectedClip, select, selectClip, edit } = useSessionParts((s) => ({
-    session: s.session, selected: s.selected, selectedClip: s.selectedClip, select: s.select, selectClip: s.selectClip, edit: s.edit,
+  const { session, selected, selectedClips, selectedRange, select, selectClips, selectRange, edit } = useSessionParts((s) => ({
+    session: s.session, selected: s.selected, selectedClips: s.selectedClips, selectedRange: s.selectedRange, select: s.select, selectClips: s.selectClips, selectRange: s.selectRange, edit: s.edit,
   }));
   const bench = useBenchView();
+  const settings = useBenchSettings();
   const inksOf = useInks(bench.theme);
   const redraw = useRedraw();
   const [scrollTop, setScrollTop] = useState(0);
-  const [drag, setDrag] = useState<ClipDrag | null>(null);
-  const [preview, setPreview] = useState<Clip | null>(null);
+  const [hold, setHold] = useState<Hold | null>(null);
+  const [shown, setShown] = useState<Shown>(NOTHING);
   const [cursor, setCursor] = useState("default");
+  const [hovered, setHovered] = useState<string | null>(null);
   const clock = clockOf(session);
   const view = shownView(bench);
 
@@ -161,20 +101,45 @@ export function Lanes({ width, height, rowHeight, scroller }: Props) {
     const context = canvas.current && prepare(canvas.current, width, height);
     if (!context) return;
     drawLanes(context, {
-      view, session, clock, states: trackStates(session), selected, selectedClip: selectedClip?.clip ?? null,
-      dragged: drag && preview ? { track: drag.track, clip: preview } : null, scrollTop, rowHeight, width, height,
+      view, session, clock, states: trackStates(session), selected, chosen: new Set(selectedClips.map((c) => c.clip)), hovered,
+      dragged: shown.clips, rowsDown: shown.rows, range: shown.range ?? selectedRange, scrollTop, rowHeight, width, height,
     }, inksOf(context));
-  }, [session, clock, view, selected, selectedClip, drag, preview, scrollTop, rowHeight, width, height, redraw, inksOf]);
+  }, [session, clock, view, selected, selectedClips, selectedRange, shown, hovered, scrollTop, rowHeight, width, height, redraw, inksOf]);
 
   const at = (event: MouseEvent) => {
     const box = event.currentTarget.getBoundingClientRect();
-    return { row: Math.floor((event.clientY - box.top + scrollTop) / rowHeight), frame: frameAt(view, event.clientX - box.left) };
+    const down = event.clientY - box.top + scrollTop;
+    return { row: Math.floor(down / rowHeight), y: down % rowHeight, frame: frameAt(view, event.clientX - box.left) };
   };
+  const snapOf = (leaveOut: ReadonlySet<string>): Snap => ({ grid: settings.grid, targets: snapTargets(session, clock, settings, onsetsOf, leaveOut), reach: REACH_PX * view.framesPerPixel });
+  const rangeTo = (from: Extract<Hold, { what: "range" }>, event: PointerEvent): SelectedRange | null => {
+    const to = at(event);
+    const snap = event.altKey ? null : snapOf(new Set());
+    const [a, b] = [snapFrame(clock, from.frame, snap), snapFrame(clock, to.frame, snap)];
+    const last = Math.max(0, Math.min(session.tracks.length - 1, to.row));
+    const tracks = session.tracks.slice(Math.min(from.row, last), Math.max(from.row, last) + 1).map((t) => t.id);
+    return a === b ? null : { from: Math.min(a, b), to: Math.max(a, b), tracks };
+  };
+  /** The main clip as dragged, and how far all go with it. */
+  const carried = (held: Extract<Hold, { what: "clip" }>, event: PointerEvent) => {
+    const to = at(event);
+    const snap = event.altKey ? null : held.snap;
+    const after = dragged(held.drag, session, clock, to.frame, snap, held.y - event.clientY);
+    const by = clipSpan(after, clock.tempo).from - clipSpan(held.drag.clip, clock.tempo).from;
+    return { after, by, rows: held.drag.grip === "move" ? to.row - held.row : 0 };
+  };
+  const isDrag = (held: Hold, event: PointerEvent) => Math.hypot(event.clientX - held.x, event.clientY - held.y) >= DRAG_PX;
+  const letGo = () => {
+    setHold(null);
+    setShown(NOTHING);
+  };
+
   return (<>
     <Playhead view={view} />
+    {shown.says && hold && <span className="figure pointer-events-none sticky top-1 left-1 z-20 float-left rounded-sm bg-ink px-1.5 text-[11px] text-paper">{shown.says}</span>}
     <canvas
       ref={canvas}
-      style={{ width, height, cursor: drag ? "grabbing" : cursor }}
+      style={{ width, height, cursor: hold?.what === "clip" && hold.drag.grip === "move" ? "grabbing" : cursor }}
       className="sticky top-0 block touch-none"
       role="img"
       aria-label="Lanes. The list of clips says the same in words."
@@ -183,40 +148,92 @@ export function Lanes({ width, height, rowHeight, scroller }: Props) {
         if (event.dataTransfer.files.length === 0) return;
         event.preventDefault();
         const { row, frame } = at(event);
-        const tick = snapTick(clock, clock.tempo.toTicks(Math.max(0, Math.round(frame))), !event.altKey);
-        useImport.getState().offer([...event.dataTransfer.files], { frame: clock.tempo.toFrames(tick), track: session.tracks[row]?.id ?? null });
+        useImport.getState().offer([...event.dataTransfer.files], { frame: snapFrame(clock, frame, event.altKey ? null : snapOf(new Set())), track: session.tracks[row]?.id ?? null });
       }}
       onPointerDown={(event) => {
         if (event.button !== 0) return;
-        const { row, frame } = at(event);
-        const track = session.tracks[row];
-        if (!track) return select([]);
-        const found = grab(session, clock, row, frame, view.framesPerPixel);
-        if (!found) return select([track.id]);
-        selectClip({ track: track.id, clip: found.clip.id });
+        const pointer = at(event);
+        const track = session.tracks[pointer.row];
+        const adding = event.shiftKey || event.ctrlKey || event.metaKey;
+        const place = { row: pointer.row, x: event.clientX, y: event.clientY, adding };
+        const found = track && grab(session, clock, pointer, view.framesPerPixel, event.ctrlKey || event.metaKey);
+        if (!track || !found) {
+          event.currentTarget.setPointerCapture(event.pointerId);
+          return setHold({ what: "range", frame: pointer.frame, ...place });
+        }
+        const ref = { track: track.id, clip: found.clip.id };
+        const wasChosen = selectedClips.some((c) => c.clip === ref.clip);
+        const refs = wasChosen ? [...selectedClips.filter((c) => c.clip !== ref.clip), ref] : adding && found.grip === "move" ? [...selectedClips, ref] : [ref];
+        selectClips(refs);
         if (track.frozen) return void toast(`${trackName(track)} is frozen. Unfreeze it to edit its clips (Shift+F).`);
         event.currentTarget.setPointerCapture(event.pointerId);
-        setDrag(found);
-        setPreview(null);
+        setHold({ what: "clip", drag: found, refs: found.grip === "move" ? refs : [ref], snap: snapOf(new Set(refs.map((r) => r.clip))), wasChosen, ...place });
       }}
       onPointerMove={(event) => {
-        const { row, frame } = at(event);
-        if (drag) return setPreview(dragged(drag, session, clock, frame, !event.altKey));
-        const under = grab(session, clock, row, frame, view.framesPerPixel);
-        setCursor(under ? CURSORS[under.grip] : "default");
+        if (!hold) {
+          const under = grab(session, clock, at(event), view.framesPerPixel, event.ctrlKey || event.metaKey);
+          setCursor(under ? CURSORS[under.grip] : "default");
+          if ((under?.clip.id ?? null) !== hovered) setHovered(under?.clip.id ?? null);
+          return;
+        }
+        if (shown === NOTHING && !isDrag(hold, event)) return;
+        if (hold.what === "range") return setShown({ ...NOTHING, range: rangeTo(hold, event) });
+        const { after, by, rows } = carried(hold, event);
+        if (hold.drag.grip !== "move") return setShown({ ...NOTHING, clips: new Map([[after.id, after]]), says: saysOf(hold.drag.grip, after, session.rate) });
+        const clips = clipsOf(session, hold.refs).map((c) => c.clip);
+        const shift = heldShift(clips, by, clock.tempo);
+        setShown({ ...NOTHING, clips: new Map(clips.map((c) => [c.id, shifted(c, shift, clock.tempo)])), rows: rows !== 0 && rowsFit(session, hold.refs, rows) ? rows : 0, says: barText(clock, clipSpan(after, clock.tempo).from) });
       }}
       onPointerUp={(event) => {
+        if (!hold) return;
         // From the event itself: what was shown last may lag behind the pointer.
-        const { frame } = at(event);
-        const made = drag && frame !== drag.grabbed && dragEdit(drag.clip, dragged(drag, session, clock, frame, !event.altKey), drag.track);
-        if (made) edit(`${drag.grip === "move" ? "Move" : "Trim"} ${drag.clip.name || "a clip"}`, [made]);
-        setDrag(null);
-        setPreview(null);
+        const moved = isDrag(hold, event);
+        letGo();
+        if (hold.what === "range") {
+          const range = moved ? rangeTo(hold, event) : null;
+          if (!range) {
+            selectRange(null);
+            const track = session.tracks[hold.row];
+            return select(track ? [track.id] : []);
+          }
+          selectRange(range);
+          return selectClips(clipsWithin(session, new Set(range.tracks), range.from, range.to, clock.tempo), range.tracks);
+        }
+        const ref = { track: hold.drag.track, clip: hold.drag.clip.id };
+        if (!moved) return hold.adding && hold.wasChosen ? selectClips(selectedClips.filter((c) => c.clip !== ref.clip)) : hold.adding ? undefined : selectClips([ref]);
+        const { after, by, rows } = carried(hold, event);
+        const name = hold.refs.length > 1 ? `${hold.refs.length} clips` : hold.drag.clip.name || "a clip";
+        if (hold.drag.grip === "move") {
+          const made = moveClips(session, hold.refs, by, rows, clock.tempo);
+          if (edit(`Move ${name}`, made.edits)) selectClips(made.refs);
+          return;
+        }
+        const { grip, clip, track } = hold.drag;
+        const finish = (end: Clip) => {
+          const made = dragEdit(clip, end, track);
+          if (made) edit(`${DOES[grip]} ${name}`, [made]);
+        };
+        if (settings.atZero && !event.altKey && (grip === "trim start" || grip === "trim end")) void atZeroCrossing(clip, after, session).then(finish);
+        else finish(after);
       }}
-      onPointerCancel={() => {
-        setDrag(null);
-        setPreview(null);
-      }}
+      onPointerCancel={letGo}
+      onPointerLeave={() => setHovered(null)}
     />
+    {selectedRange && !shown.range && (
+      <span role="img" aria-label={`Chosen: ${barText(clock, selectedRange.from)} to ${barText(clock, selectedRange.to)} on ${selectedRange.tracks.length} ${selectedRange.tracks.length === 1 ? "track" : "tracks"}`} className="sr-only" style={{ left: xOf(view, selectedRange.from) }} />
+    )}
   </>);
+}
+
+/** What a handle is set to, while it is dragged. */
+function saysOf(grip: Grip, clip: Clip, rate: number): string | null {
+  if (clip.kind === "notes") return null;
+  const ms = (frames: number) => `${((frames * 1000) / rate).toFixed(0)} ms`;
+  switch (grip) {
+    case "fade in": return ms(clip.fadeIn.frames);
+    case "fade out": return ms(clip.fadeOut.frames);
+    case "gain": return `${clip.gainDb.toFixed(1).replace("-", "−")} dB`;
+    case "stretch": return clip.kind === "audio" ? `${(clip.stretch * 100).toFixed(1)} %` : null;
+    default: return ms(clip.frames);
+  }
 }

@@ -1,9 +1,13 @@
 import { create } from "zustand";
+import type { RowSize } from "./settings";
+import type { Session } from "../../core/session/document";
 import type { Frames } from "../../core/units";
 
 /** Rows grow to fill the screen when there are few, and never shrink below what twelve need at 800 pixels. */
-export const rowHeightFor = (tracks: number, height: number): number => Math.max(41, Math.min(64, Math.floor(height / Math.max(1, tracks))));
-export const RULER_HEIGHT = 30;
+export const rowHeightFor = (tracks: number, height: number, size: RowSize = "low"): number => TALLER[size] * Math.max(41, Math.min(64, Math.floor(height / Math.max(1, tracks))));
+const TALLER: Record<RowSize, number> = { low: 1, middle: 1.5, tall: 2.5 };
+/** The ruler has a strip more when there are markers or saved ranges to show. */
+export const rulerHeightOf = (session: Pick<Session, "markers" | "ranges">): number => (session.markers.length + session.ranges.length > 0 ? 46 : 30);
 export const HEAD_WIDTH = 214;
 export const MAP_WIDTH = 438;
 

@@ -11,6 +11,8 @@ import type { Action } from "../session/actions";
 import { keyOf, sessionActions } from "../session/actions";
 import { useSessionParts, useSessionStore } from "../session/provider";
 import { clipActions } from "../bench/clip-actions";
+import { markActions } from "../bench/mark-actions";
+import { useBenchSettings } from "../bench/settings";
 import { trackActions } from "../bench/track-actions";
 import { ImportDialog } from "../import/import-dialog";
 import { chooseFiles } from "../import/store";
@@ -59,10 +61,12 @@ export function Frame({ children }: { readonly children: ReactNode }) {
     ...sessionActions(store, (text) => toast.error(text)),
     ...trackActions(store, (text) => toast.error(text)),
     ...clipActions(store, playback, (text) => toast.error(text)),
+    ...markActions(store, playback),
     { id: "bring-in", group: "Session", label: "Bring in audio or MIDI files", key: "Ctrl+I", blocked: null, run: chooseFiles },
     { id: "zoom-in", group: "View", label: "Zoom in", key: "+", blocked: null, run: () => useBenchView.getState().zoom(1.5) },
     { id: "zoom-out", group: "View", label: "Zoom out", key: "-", blocked: null, run: () => useBenchView.getState().zoom(1 / 1.5) },
     { id: "fit", group: "View", label: "Fit the whole session", key: "0", blocked: null, run: () => useBenchView.getState().fit() },
+    { id: "rows", group: "View", label: "Rows low, middle or tall", key: "H", blocked: null, run: () => { const s = useBenchSettings.getState(); s.change({ rows: s.rows === "low" ? "middle" : s.rows === "middle" ? "tall" : "low" }); } },
     { id: "theme", group: "View", label: "Day or night theme", key: "N", blocked: null, run: toggleTheme },
     { id: "keys", group: "Help", label: "All keys", key: "?", blocked: null, run: () => setKeys(true) },
     { id: "palette", group: "Help", label: "Find an action", key: "/", blocked: null, run: () => setPalette(true) },

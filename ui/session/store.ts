@@ -5,9 +5,17 @@ import type { MeasuredLoad, SessionState, StepsEvent } from "../../contract/sess
 import type { Session } from "../../core/session/document";
 import type { Edit, Step } from "../../core/session/edits";
 import type { Placing } from "../../core/session/import";
+import type { ClipRef } from "../../core/session/move-clips";
 import type { Outcome, Sync } from "../../core/session/sync";
 import { propose, receive, startSync, withdraw } from "../../core/session/sync";
+import type { Frames } from "../../core/units";
 import { Refused, api } from "./api";
+
+export interface SelectedRange {
+  readonly from: Frames;
+  readonly to: Frames;
+  readonly tracks: readonly string[];
+}
 
 /** Everything a screen shows, and the few ways to change it. Screens read `session`; changes go through `edit`. */
 export interface SessionStore {
@@ -24,7 +32,11 @@ export interface SessionStore {
   readonly online: boolean;
   /** Ids of selected tracks, in the order they were chosen. */
   readonly selected: readonly string[];
-  readonly selectedClip: { readonly track: string; readonly clip: string } | null;
+  /** Clips that are chosen; the last one is the one whose numbers are shown. */
+  readonly selectedClips: readonly ClipRef[];
+  readonly selectedClip: ClipRef | null;
+  /** A stretch of the timeline over some tracks. */
+  readonly selectedRange: SelectedRange | null;
   /** Makes edits as one step; says why when they are not possible, and answers whether they were made. */
   edit(label: string, edits: readonly Edit[]): boolean;
   /** A whole step made elsewhere, for instance a preflight fix. */
@@ -36,7 +48,10 @@ export interface SessionStore {
   bringIn(files: readonly File[], place: Placing): Promise<void>;
   cancel(job: string): Promise<void>;
   select(tracks: readonly string[]): void;
-  selectClip(clip: SessionStore["selectedClip"]): void;
+  selectClip(clip: ClipRef | null): void;
+  /** With `tracks`, those become the selected tracks; else the clips' own. */
+  selectClips(clips: readonly ClipRef[], tracks?: readonly string[]): void;
+  selectRange(range: SelectedRange | null): void;
   connect(): () => void;
 }
 
@@ -162,7 +177,9 @@ export function createSessionStore(state: SessionState, notices: Notices) {
       jobs: {},
       online: true,
       selected: [],
+      selectedClips: [],
       selectedClip: null,
+      selectedRange: null,
       edit: (label, edits) => take({ label, edits: [...edits] }),
       take,
       async travel(direction) {
@@ -188,8 +205,11 @@ export function createSessionStore(state: SessionState, notices: Notices) {
         await api.exportStems(id).then(onJob, report);
       },
       cancel: (job) => api.cancel(job).then(onJob, report),
-      select: (selected) => set({ selected, selectedClip: null }),
-      selectClip: (selectedClip) => set({ selectedClip, ...(selectedClip ? { selected: [selectedClip.track] } : {}) }),
+      select: (selected) => set({ selected, selectedClips: [], selectedClip: null }),
+      selectClip: (clip) => get().selectClips(clip ? [clip] : []),
+      selectClips: (selectedClips, tracks = [...new Set(selectedClips.map((c) => c.track))]) =>
+        set({ selectedClips, selectedClip: selectedClips.at(-1) ?? null, ...(tracks.length > 0 ? { selected: tracks } : {}) }),
+      selectRange: (selectedRange) => set({ selectedRange }),
       connect() {
         let gone = false;
         let source: EventSource;
