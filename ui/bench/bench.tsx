@@ -8,6 +8,7 @@ import { BenchSettingsButton } from "./bench-settings";
 import { useBenchSettings } from "./settings";
 import { AddTrack } from "./add-track";
 import { ClipList } from "./clip-list";
+import { Drawer } from "./drawer";
 import { Lanes } from "./lanes";
 import { Ruler } from "./ruler";
 import { PathMap } from "./path-map";
@@ -66,7 +67,7 @@ export function Bench() {
   }, [chosenRow, rowHeight]);
   const small = "grid size-6 place-items-center rounded-sm text-soft hover:bg-shade hover:text-ink";
   return (
-    <main className="grid h-full grid-rows-[auto_minmax(0,1fr)_auto]">
+    <main className="grid h-full grid-rows-[auto_minmax(0,1fr)_auto_auto]">
       <h1 className="sr-only">Bench</h1>
       <div className="flex border-b border-rule bg-paper" style={{ height: rulerHeightOf(session) + 1 }}>
         <div className="flex items-center gap-0.5 border-r border-rule px-2" style={{ width: HEAD_WIDTH }}>
@@ -84,7 +85,7 @@ export function Bench() {
           ))}
         </div>
       </div>
-      <div ref={scroller} className="overflow-x-hidden overflow-y-auto bg-paper" tabIndex={-1}>
+      <div ref={scroller} className="relative overflow-x-hidden overflow-y-auto bg-paper" tabIndex={-1}>
         <div className="flex" style={{ height: session.tracks.length * rowHeight }}>
           <Heads rowHeight={rowHeight} first={first} end={end} />
           <div className="relative overflow-hidden" style={{ width: lanes }}>{width > 0 && <Lanes width={lanes} height={height} rowHeight={rowHeight} scroller={scroller} />}</div>
@@ -93,6 +94,7 @@ export function Bench() {
         {session.tracks.every((t) => t.clips.length === 0) && <FirstSteps left={HEAD_WIDTH} width={lanes} />}
         <Clips first={first} end={end} />
       </div>
+      <Drawer lanes={lanes} />
       <Slip />
     </main>
   );

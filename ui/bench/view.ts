@@ -27,6 +27,8 @@ interface BenchView {
   zoom(factor: number, atPixel?: number): void;
   scroll(pixels: number): void;
   fit(): void;
+  /** Looks at a stretch, with a little room on both sides. */
+  look(from: Frames, to: Frames): void;
   /** Counts theme changes, so that canvases draw again. */
   inked(): void;
 }
@@ -57,6 +59,11 @@ export const useBenchView = create<BenchView>()((set, get) => ({
     set({ wanted: held({ ...wanted, start: wanted.start + pixels * wanted.framesPerPixel }, width, end) });
   },
   fit: () => set({ wanted: FIT }),
+  look(from, to) {
+    const { width, end } = get();
+    const framesPerPixel = Math.max(MIN_FRAMES_PER_PIXEL, Math.min(fitted(width, end), ((to - from) * 1.1) / Math.max(1, width)));
+    set({ wanted: held({ start: from - (to - from) * 0.05, framesPerPixel }, width, end) });
+  },
   inked: () => set({ theme: get().theme + 1 }),
 }));
 

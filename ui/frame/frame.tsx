@@ -11,7 +11,7 @@ import type { Action } from "../session/actions";
 import { keyOf, sessionActions } from "../session/actions";
 import { useSessionParts, useSessionStore } from "../session/provider";
 import { clipActions } from "../bench/clip-actions";
-import { markActions } from "../bench/mark-actions";
+import { placeActions } from "../bench/place-actions";
 import { useBenchSettings } from "../bench/settings";
 import { trackActions } from "../bench/track-actions";
 import { ImportDialog } from "../import/import-dialog";
@@ -61,7 +61,7 @@ export function Frame({ children }: { readonly children: ReactNode }) {
     ...sessionActions(store, (text) => toast.error(text)),
     ...trackActions(store, (text) => toast.error(text)),
     ...clipActions(store, playback, (text) => toast.error(text)),
-    ...markActions(store, playback),
+    ...placeActions(store, playback),
     { id: "bring-in", group: "Session", label: "Bring in audio or MIDI files", key: "Ctrl+I", blocked: null, run: chooseFiles },
     { id: "zoom-in", group: "View", label: "Zoom in", key: "+", blocked: null, run: () => useBenchView.getState().zoom(1.5) },
     { id: "zoom-out", group: "View", label: "Zoom out", key: "-", blocked: null, run: () => useBenchView.getState().zoom(1 / 1.5) },

@@ -1,11 +1,17 @@
+import { clipSpan } from "../../core/session/clips";
+import { clipsOf } from "../../core/session/move-clips";
+import { emptyPhrase } from "../../core/session/note-edits";
 import type { PlaybackStoreApi } from "../playback/store";
 import type { Action } from "../session/actions";
 import { barText, clockOf } from "../session/clock";
 import type { SessionStoreApi } from "../session/store";
+import { trackName } from "../session/track-state";
+import { useDrawer } from "./drawer-store";
+import { useBenchView } from "./view";
 
 /** Places and stretches with names: set where the playhead is, or over what is chosen or marked. */
-export function markActions(store: SessionStoreApi, playback: PlaybackStoreApi): readonly Action[] {
-  const { session, selectedRange, edit, selectRange } = store.getState();
+export function placeActions(store: SessionStoreApi, playback: PlaybackStoreApi): readonly Action[] {
+  const { session, selected, selectedClip, selectedRange, edit, selectRange } = store.getState();
   const { stretch } = playback.getState();
   const clock = clockOf(session);
   const tickOf = (frame: number) => Math.round(clock.tempo.toTicks(frame));
@@ -17,7 +23,39 @@ export function markActions(store: SessionStoreApi, playback: PlaybackStoreApi):
     if (to) playback.getState().seek(clock.tempo.toFrames(to.tick));
   };
   const none = marks.length > 0 ? null : "There are no markers";
+  const drawer = useDrawer.getState();
+  const main = clipsOf(session, selectedClip ? [selectedClip] : [])[0];
+  const lastTrack = session.tracks.find((t) => t.id === (selectedClip?.track ?? selected.at(-1)));
+  const writable = lastTrack?.kind === "instrument";
+  const look = () => {
+    if (main) {
+      const { from, to } = clipSpan(main.clip, clock.tempo);
+      useBenchView.getState().look(from, to);
+    } else if (over) useBenchView.getState().look(over.from, over.to);
+  };
   return [
+    { id: "automation", group: "View", label: drawer.open === "automation" ? "Close the automation" : "Automation of the selected track", key: "A", blocked: null, run: () => drawer.show(drawer.open === "automation" ? null : "automation") },
+    {
+      id: "notes", group: "View", label: drawer.open === "notes" ? "Close the notes" : "Write in the notes of the selected clip", key: "E", blocked: drawer.open === "notes" || main?.clip.kind === "notes" ? null : "Select a clip of notes first",
+      run: () => {
+        if (drawer.open === "notes") return drawer.show(null);
+        look();
+        drawer.show("notes");
+      },
+    },
+    {
+      id: "notes-new", group: "Clips", label: "A new clip of notes at the playhead, on the selected track", key: "Ctrl+E", blocked: writable ? null : "Select an instrument track first",
+      run: () => {
+        if (!lastTrack) return;
+        const { bar } = clock.meter.position(clock.tempo.toTicks(playback.getState().position()));
+        const start = clock.meter.barToTick(bar);
+        const made = emptyPhrase(session, lastTrack, start, clock.meter.barToTick(bar + 1) - start, () => crypto.randomUUID());
+        if (!edit(`A new clip of notes on ${trackName(lastTrack)}`, made.edits)) return;
+        store.getState().selectClip({ track: lastTrack.id, clip: made.clip });
+        drawer.show("notes");
+      },
+    },
+    { id: "look", group: "View", label: "Look at the selected clip or stretch", key: "Z", blocked: main || over ? null : "Select a clip or a stretch first", run: look },
     {
       id: "marker-add", group: "Places", label: "Set a marker at the playhead", key: "Shift+M", blocked: null,
       run: () => {

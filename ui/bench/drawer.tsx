@@ -1,0 +1,41 @@
+"use client";
+
+import { X } from "lucide-react";
+import type { ReactNode } from "react";
+import { useSessionParts } from "../session/provider";
+import { trackName } from "../session/track-state";
+import { AutomationLanes } from "./automation-lanes";
+import { useDrawer } from "./drawer-store";
+import { NoteEditor } from "./note-editor";
+import { HEAD_WIDTH, MAP_WIDTH } from "./view";
+
+export const DRAWER_HEIGHT = 184;
+
+/** A sheet under the lanes, on the same time: the automation of the selected track, or the notes of the selected clip. */
+export function Drawer({ lanes }: { readonly lanes: number }) {
+  const { open, show } = useDrawer();
+  const { session, selected, selectedClip } = useSessionParts((s) => ({ session: s.session, selected: s.selected, selectedClip: s.selectedClip }));
+  if (open === null) return null;
+  const track = session.tracks.find((t) => t.id === (open === "notes" ? selectedClip?.track : (selectedClip?.track ?? selected.at(-1))));
+  const clip = track?.clips.find((c) => c.id === selectedClip?.clip);
+  return (
+    <section aria-label={open === "notes" ? "Notes" : "Automation"} className="relative border-t border-ink bg-paper" style={{ height: DRAWER_HEIGHT }}>
+      <button type="button" aria-label="Close" title="Close" onClick={() => show(null)} className="absolute top-1 right-1 z-20 grid size-6 place-items-center rounded-sm text-soft hover:bg-shade hover:text-ink"><X size={14} aria-hidden /></button>
+      {open === "automation" && (track ? <AutomationLanes key={track.id} track={track} width={lanes} /> : <Empty>Select a track to see what moves on it, and to let more of it move.</Empty>)}
+      {open === "notes" && (track && clip?.kind === "notes" ? <NoteEditor key={clip.phrase} track={track} clip={clip} width={lanes} /> : <Empty>{track && clip ? `${clip.name || "This clip"} on ${trackName(track)} holds audio. ` : ""}Select a clip of notes to write in its phrase.</Empty>)}
+    </section>
+  );
+}
+
+const Empty = ({ children }: { readonly children: ReactNode }) => <p className="px-5 py-6 text-soft">{children}</p>;
+
+/** The three columns of the Bench, for a sheet that keeps to them. */
+export function Columns({ left, middle, right, lanes }: { readonly left: ReactNode; readonly middle: ReactNode; readonly right: ReactNode; readonly lanes: number }) {
+  return (
+    <div className="flex h-full">
+      <div className="overflow-y-auto border-r border-rule py-1.5" style={{ width: HEAD_WIDTH }}>{left}</div>
+      <div className="relative overflow-x-hidden overflow-y-auto" style={{ width: lanes }}>{middle}</div>
+      <div className="overflow-y-auto border-l border-ink py-2 pr-8 pl-4 text-[12.5px]" style={{ width: MAP_WIDTH }}>{right}</div>
+    </div>
+  );
+}
