@@ -164,7 +164,7 @@ function Lane({ lane, target, width, chosen, choose, put }: LaneProps) {
         const next = points[points.indexOf(p) + 1];
         const middle = next && x(next.tick) - x(p.tick) > 26 && p.shape !== "hold" ? (x(p.tick) + x(next.tick)) / 2 : null;
         return (
-          <g key={p.tick}>
+          <g key={points.indexOf(p)}>
             {middle !== null && <circle cx={middle} cy={y(curve(Math.max(0, frameAt(view, middle))))} r="4" fill="var(--paper-lift)" stroke="var(--ink-soft)" className="cursor-ns-resize" {...hold("bend", lane.points[points.indexOf(p)] ?? p)} />}
             <rect
               x={x(p.tick) - 4.5} y={y(p.value) - 4.5} width="9" height="9" fill={chosen === p.tick ? "var(--spot)" : "var(--ink)"} stroke="var(--paper-lift)" className="cursor-grab"

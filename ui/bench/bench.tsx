@@ -64,7 +64,7 @@ export function Bench() {
     if (!box || chosenRow < 0) return;
     // Chosen by key, a row may lie out of sight.
     box.scrollTop = Math.max((chosenRow + 1) * rowHeight - box.clientHeight, Math.min(box.scrollTop, chosenRow * rowHeight));
-  }, [chosenRow, rowHeight]);
+  }, [chosenRow, rowHeight, height]);
   const small = "grid size-6 place-items-center rounded-sm text-soft hover:bg-shade hover:text-ink";
   return (
     <main className="grid h-full grid-rows-[auto_minmax(0,1fr)_auto_auto]">

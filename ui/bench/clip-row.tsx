@@ -1,16 +1,19 @@
 "use client";
 
 import { clipSpan, stretchedFrames } from "../../core/session/clips";
-import type { AudioClip, Clip, Session, Track } from "../../core/session/document";
+import type { AudioClip, Clip, PlacedClip, Session, Track } from "../../core/session/document";
 import { formatClock } from "../../core/time/clock";
+import { Choice } from "../parts/choice";
 import { NumberField } from "../parts/number-field";
 import { barText, clockOf } from "../session/clock";
-import { useSession } from "../session/provider";
+import { ClipProcess } from "./clip-process";
+import { useSessionParts } from "../session/provider";
 import { stretchedClip } from "./stretched-clip";
 
 /** The selected clip in numbers: where it stands, how loud, how it begins and ends, and how its audio is turned, stretched and tuned. */
 export function ClipRow({ session, chosen }: { readonly session: Session; readonly chosen: { readonly track: string; readonly clip: string } | null }) {
-  const edit = useSession((s) => s.edit);
+  const { edit, selectedClips } = useSessionParts((s) => ({ edit: s.edit, selectedClips: s.selectedClips }));
+  const more = selectedClips.length - 1;
   const track = session.tracks.find((t) => t.id === chosen?.track);
   const clip = track?.clips.find((c) => c.id === chosen?.clip);
   if (!track || !clip) return null;
@@ -20,7 +23,7 @@ export function ClipRow({ session, chosen }: { readonly session: Session; readon
   const set = (label: string, patch: Record<string, unknown>) => edit(`${label} of ${name}`, [{ do: "set", in: "clips", track: track.id, id: clip.id, patch }]);
   return (
     <div role="group" aria-label="Selected clip" className="flex min-w-0 items-center gap-3">
-      <span className="max-w-52 truncate"><b className="text-ink">{name}</b> <span className="figure">{barText(clock, from)}</span> <span className="figure">{formatClock((to - from) / session.rate)}</span></span>
+      <span className="max-w-52 shrink-0 truncate"><b className="text-ink">{more > 0 ? `${name} and ${more} more` : name}</b> <span className="figure">{barText(clock, from)} · {formatClock((to - from) / session.rate)}</span></span>
       {track.frozen === null && <Controls track={track} clip={clip} session={session} set={set} />}
     </div>
   );
@@ -46,8 +49,20 @@ function Controls({ clip, session, set }: ControlsProps) {
       <Field label="out" unit="ms">
         <NumberField label="Fade out, milliseconds" value={millis(clip.fadeOut.frames)} digits={0} min={0} max={millis(clip.frames - clip.fadeIn.frames)} onCommit={(ms) => set("Fade out", { fadeOut: { ...clip.fadeOut, frames: frames(ms) } })} className="w-13" />
       </Field>
+      <Shape label="Shape of the fades" clip={clip} set={set} />
       {clip.kind === "audio" && <Reshaping clip={clip} session={session} set={set} />}
     </>
+  );
+}
+
+/** The fades' one shape, as far as they are alike; choosing sets both. */
+function Shape({ label, clip, set }: { readonly label: string; readonly clip: PlacedClip; readonly set: ControlsProps["set"] }) {
+  return (
+    <Choice
+      label={label} value={clip.fadeIn.frames > 0 || clip.fadeOut.frames === 0 ? clip.fadeIn.shape : clip.fadeOut.shape} className="text-xs"
+      options={[{ value: "linear", label: "straight" }, { value: "equal power", label: "equal power", about: "for what is not alike on both sides" }, { value: "S", label: "S", about: "gentle at both ends" }]}
+      onChange={(shape) => set("Shape of the fades", { fadeIn: { ...clip.fadeIn, shape }, fadeOut: { ...clip.fadeOut, shape } })}
+    />
   );
 }
 
@@ -57,6 +72,7 @@ function Reshaping({ clip, session, set }: { readonly clip: AudioClip; readonly 
   const reversed = () => ({ reverse: !clip.reverse, offset: stretchedFrames(audio, clip.stretch) - clip.offset - clip.frames });
   return (
     <>
+      <ClipProcess clip={clip} set={set} />
       <Toggle label="backwards" on={clip.reverse} onChange={() => set(clip.reverse ? "Play forwards" : "Play backwards", reversed())} />
       <Field label="stretch" unit="%"><NumberField label="Length over the recording's own, per cent" value={clip.stretch * 100} min={25} max={400} onCommit={(percent) => set("Stretch", { ...stretchedClip(clip, percent / 100, audio) })} className="w-13" /></Field>
       <Field label="tune" unit="ct"><NumberField label="Transposed by, cents" value={clip.transposeCents} digits={0} min={-2400} max={2400} onCommit={(transposeCents) => set("Tuning", { transposeCents })} className="w-13" /></Field>

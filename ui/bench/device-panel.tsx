@@ -2,7 +2,7 @@
 
 import { Slider, Switch } from "radix-ui";
 import { ArrowLeft, ArrowRight, Trash2 } from "lucide-react";
-import { useState } from "react";
+import { useState, type ReactNode } from "react";
 import { declarationOf } from "../../core/devices/catalogue";
 import type { ParamDeclaration } from "../../core/devices/device";
 import { completeParams } from "../../core/devices/device";
@@ -12,6 +12,7 @@ import { moveDevice, removeDevice } from "../../core/session/track-edits";
 import { formatNumber } from "../parts/number-field";
 import { usePlaybackStore } from "../playback/provider";
 import { Choice } from "../parts/choice";
+import { Portrait } from "./portrait";
 import { useSession, useSessionParts } from "../session/provider";
 import { trackName } from "../session/track-state";
 
@@ -34,24 +35,48 @@ function shown(p: ParamDeclaration, value: number): string {
   return `${formatNumber(value, digits)}${p.unit === "" ? "" : p.unit === ":1" ? " : 1" : ` ${p.unit}`}`;
 }
 
-/** A device's controls, in place. A change is one edit, made when the control is let go. */
+/** A track's device, with its place in the chain. A change is one edit, made when the control is let go. */
 export function DevicePanel({ track, device }: { readonly track: Track; readonly device: Device }) {
   const edit = useSession((s) => s.edit);
   const playback = usePlaybackStore();
+  const name = declarationOf(device.type)?.name ?? device.type;
+  return (
+    <DeviceControls
+      device={device}
+      absent={track.kind === "instrument" && track.devices[0] === device ? "The track is silent without it." : "Sound passes it unchanged."}
+      onMove={(patch) => playback.getState().tryOut(patch && [{ do: "set", in: "devices", track: track.id, id: device.id, patch }])}
+      onSet={(label, patch) => edit(`${label} of ${name} on ${trackName(track)}`, [{ do: "set", in: "devices", track: track.id, id: device.id, patch }])}
+    >
+      <Chain track={track} device={device} name={name} />
+      {track.frozen && <p className="mt-2 border-l-2 border-caution-rule pl-2 text-xs text-caution">The track is frozen: a change is heard only after freezing again.</p>}
+    </DeviceControls>
+  );
+}
+
+interface ControlsProps {
+  readonly device: Device;
+  /** What its absence means, where it is not installed. */
+  readonly absent: string;
+  /** While a hand moves; null: it has let go without a change. */
+  readonly onMove: (patch: Record<string, unknown> | null) => void;
+  readonly onSet: (label: string, patch: Record<string, unknown>) => void;
+  readonly children?: ReactNode;
+}
+
+/** A device's switch, its picture and its parameters, wherever it stands. */
+export function DeviceControls({ device, absent, onMove, onSet, children }: ControlsProps) {
+  const session = useSession((s) => s.session);
   const declaration = declarationOf(device.type);
   if (!declaration) {
     return (
       <div>
         <h3 className="text-base font-semibold">{device.type}</h3>
-        <Chain track={track} device={device} name={device.type} />
-        <p className="mt-1 text-soft">This device is not installed here. {track.kind === "instrument" ? "The track is silent without it." : "Sound passes it unchanged."} Its settings are kept with the session.</p>
+        {children}
+        <p className="mt-1 text-soft">This device is not installed here. {absent} Its settings are kept with the session.</p>
       </div>
     );
   }
   const values = completeParams(declaration, device.params);
-  const tryOut = (patch: Record<string, unknown> | null) => playback.getState().tryOut(patch && [{ do: "set", in: "devices", track: track.id, id: device.id, patch }]);
-  const set = (label: string, patch: Record<string, unknown>) =>
-    edit(`${label} of ${declaration.name} on ${trackName(track)}`, [{ do: "set", in: "devices", track: track.id, id: device.id, patch }]);
   return (
     <div>
       <div className="flex items-start justify-between gap-3">
@@ -63,7 +88,7 @@ export function DevicePanel({ track, device }: { readonly track: Track; readonly
           {device.on ? "in the path" : "passed by"}
           <Switch.Root
             checked={device.on}
-            onCheckedChange={(on) => set(on ? "Switch on" : "Switch off", { on })}
+            onCheckedChange={(on) => onSet(on ? "Switch on" : "Switch off", { on })}
             aria-label={`${declaration.name} in the path`}
             className="relative h-[18px] w-8 rounded-full border border-ink bg-paper data-[state=checked]:bg-ink"
           >
@@ -71,11 +96,11 @@ export function DevicePanel({ track, device }: { readonly track: Track; readonly
           </Switch.Root>
         </label>
       </div>
-      <Chain track={track} device={device} name={declaration.name} />
-      {track.frozen && <p className="mt-2 border-l-2 border-caution-rule pl-2 text-xs text-caution">The track is frozen: a change is heard only after freezing again.</p>}
+      {children}
+      <Portrait device={device} session={session} />
       <div className="mt-3 grid gap-x-5 gap-y-2 sm:grid-cols-2">
         {declaration.params.map((p) => (
-          <Param key={p.id} declaration={p} value={values[p.id] ?? p.default} onMove={(value) => tryOut(value === null ? null : { params: { [p.id]: value } })} onCommit={(value) => set(p.name, { params: { [p.id]: value } })} />
+          <Param key={p.id} declaration={p} value={values[p.id] ?? p.default} onMove={(value) => onMove(value === null ? null : { params: { [p.id]: value } })} onCommit={(value) => onSet(p.name, { params: { [p.id]: value } })} />
         ))}
       </div>
     </div>

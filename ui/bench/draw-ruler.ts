@@ -6,6 +6,9 @@ import { frameAt, xOf } from "./view";
 
 const MIN_LABEL_PX = 46;
 
+/** Beats nearer to each other than this are not drawn. */
+const FEWEST_BEAT_PX = 14;
+
 /** Room that the name of a change needs. */
 const LABEL_PX = 34;
 
@@ -53,16 +56,31 @@ export function drawRuler(c: CanvasRenderingContext2D, session: Session, clock: 
   }
 }
 
-/** Faint bar lines behind the lanes. */
+/** Faint bar lines behind the lanes, and fainter ones at the beats where there is room. */
 export function drawGrid(c: CanvasRenderingContext2D, clock: Clock, view: LaneView, width: number, height: number, inks: Inks): void {
   const { first, last, step } = barStep(clock, view, width);
+  const x = (tick: number) => Math.round(xOf(view, clock.tempo.toFrames(tick))) + 0.5;
   c.strokeStyle = inks.rule;
   c.lineWidth = 1;
+  c.beginPath();
   for (let bar = first; bar <= last; bar += step) {
-    const x = Math.round(xOf(view, clock.tempo.toFrames(clock.meter.barToTick(bar)))) + 0.5;
-    c.beginPath();
-    c.moveTo(x, 0);
-    c.lineTo(x, height);
-    c.stroke();
+    const at = x(clock.meter.barToTick(bar));
+    c.moveTo(at, 0);
+    c.lineTo(at, height);
   }
+  c.stroke();
+  if (step > 1) return;
+  c.setLineDash([1, 3]);
+  c.beginPath();
+  for (let bar = first; bar <= last; bar++) {
+    const start = clock.meter.barToTick(bar);
+    const beat = clock.meter.beatTicks(start);
+    if (x(start + beat) - x(start) < FEWEST_BEAT_PX) continue;
+    for (let tick = start + beat; tick < clock.meter.barToTick(bar + 1); tick += beat) {
+      c.moveTo(x(tick), 0);
+      c.lineTo(x(tick), height);
+    }
+  }
+  c.stroke();
+  c.setLineDash([]);
 }

@@ -8,7 +8,7 @@ import { usePlaybackStore } from "../playback/provider";
 import { barText, clockOf } from "../session/clock";
 import { useSessionParts } from "../session/provider";
 import type { LaneView } from "./view";
-import { xOf } from "./view";
+import { MARK_STRIP, xOf } from "./view";
 
 /** Markers and saved ranges along the ruler's upper edge. Each opens: go there, mark it, rename it, remove it. */
 export function Marks({ view, width }: { readonly view: LaneView; readonly width: number }) {
@@ -28,7 +28,7 @@ export function Marks({ view, width }: { readonly view: LaneView; readonly width
             trigger={
               <button
                 type="button" data-mark aria-label={`Saved range ${range.name}, bar ${barText(clock, stretch.from)} to ${barText(clock, stretch.to)}`} title={range.name}
-                className="absolute top-0 h-[14px] overflow-hidden border-x border-t border-ink bg-lift px-1 text-left text-[10px] leading-[12px] whitespace-nowrap text-ink hover:bg-spot-wash"
+                className="absolute top-0 h-[15px] overflow-hidden border-x border-t border-ink bg-lift px-1 text-left text-[10px] leading-[12px] whitespace-nowrap text-ink hover:bg-spot-wash"
                 style={{ left: x, width: Math.max(12, right - x) }}
               >
                 {range.name}
@@ -52,7 +52,7 @@ export function Marks({ view, width }: { readonly view: LaneView; readonly width
           <Floating
             key={marker.id} label={`Marker ${marker.name}`} side="bottom" width={240}
             trigger={
-              <button type="button" data-mark aria-label={`Marker ${marker.name}, bar ${barText(clock, at(marker.tick))}`} title={marker.name} className="absolute top-0 h-[14px] border-l-2 border-spot bg-spot-wash pr-1 pl-0.5 text-[10px] leading-[13px] whitespace-nowrap text-ink hover:bg-lift" style={{ left: x }}>
+              <button type="button" data-mark aria-label={`Marker ${marker.name}, bar ${barText(clock, at(marker.tick))}`} title={marker.name} className="absolute h-[15px] border-l-2 border-spot bg-spot-wash pr-1 pl-0.5 text-[10px] leading-[13px] whitespace-nowrap text-ink hover:bg-lift" style={{ left: x, top: session.ranges.length > 0 ? MARK_STRIP : 0 }}>
                 {marker.name}
               </button>
             }

@@ -46,7 +46,8 @@ export function Ruler({ width }: { readonly width: number }) {
       style={{ width, height, cursor: pressed ? "ew-resize" : "pointer" }}
       title="Press to put the playhead there; drag to mark a stretch"
       onPointerDown={(event) => {
-        if (event.button !== 0 || (event.target as HTMLElement).closest("[data-mark]")) return;
+        // What opens from a mark lies elsewhere on the page, but its events come up through here.
+        if (event.button !== 0 || !event.currentTarget.contains(event.target as Node) || (event.target as HTMLElement).closest("[data-mark]")) return;
         event.currentTarget.setPointerCapture(event.pointerId);
         setPressed({ x: event.clientX, from: snapped(frameOf(event), event), to: undefined });
       }}

@@ -49,8 +49,12 @@ export function Slip() {
           <ClipRow session={session} chosen={selectedClip} />
           {last && !running && !selectedClip && <LastPrint job={last} session={session} />}
           <span className="flex-1" />
-          <span><kbd className="figure">/</kbd> actions</span>
-          <span><kbd className="figure">?</kbd> keys</span>
+          {!selectedClip && (
+            <>
+              <span><kbd className="figure">/</kbd> actions</span>
+              <span><kbd className="figure">?</kbd> keys</span>
+            </>
+          )}
         </div>
       </div>
       <div className="flex flex-col gap-2">

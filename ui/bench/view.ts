@@ -6,8 +6,9 @@ import type { Frames } from "../../core/units";
 /** Rows grow to fill the screen when there are few, and never shrink below what twelve need at 800 pixels. */
 export const rowHeightFor = (tracks: number, height: number, size: RowSize = "low"): number => TALLER[size] * Math.max(41, Math.min(64, Math.floor(height / Math.max(1, tracks))));
 const TALLER: Record<RowSize, number> = { low: 1, middle: 1.5, tall: 2.5 };
-/** The ruler has a strip more when there are markers or saved ranges to show. */
-export const rulerHeightOf = (session: Pick<Session, "markers" | "ranges">): number => (session.markers.length + session.ranges.length > 0 ? 46 : 30);
+/** The ruler has a strip more for saved ranges, and one for markers, when there are any. */
+export const MARK_STRIP = 16;
+export const rulerHeightOf = (session: Pick<Session, "markers" | "ranges">): number => 30 + (session.ranges.length > 0 ? MARK_STRIP : 0) + (session.markers.length > 0 ? MARK_STRIP : 0);
 export const HEAD_WIDTH = 214;
 export const MAP_WIDTH = 438;
 

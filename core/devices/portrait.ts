@@ -1,0 +1,149 @@
+import FFT from "fft.js";
+import { Arena } from "../engine/arena";
+import { PI, dbToGain, gainToDb, pow, sin } from "../math";
+import { tempoMap } from "../time/tempo";
+import type { Session } from "../session/document";
+import type { Frames, Hertz } from "../units";
+import { declarationOf } from "./catalogue";
+import type { Params, Processor } from "./device";
+import { completeParams, still, valueOf } from "./device";
+
+/** What a device does, as a drawing shows it; measured on the device itself, so that it cannot say anything else than what is heard. */
+export type Portrait =
+  /** Gain by frequency. */
+  | { readonly kind: "response"; readonly hz: Float64Array; readonly db: Float64Array }
+  /** Level out by level in, of a steady tone. */
+  | { readonly kind: "transfer"; readonly inDb: Float64Array; readonly outDb: Float64Array }
+  /** What an impulse leaves, in steps of time. */
+  | { readonly kind: "decay"; readonly stepS: number; readonly db: Float64Array };
+
+type Kind = Portrait["kind"];
+
+const KINDS: Readonly<Record<string, Kind>> = {
+  eq: "response", filter: "response",
+  compressor: "transfer", gate: "transfer", limiter: "transfer", saturator: "transfer",
+  reverb: "decay", convolution: "decay", delay: "decay",
+};
+
+const BLOCK: Frames = 512;
+const RESPONSE_FRAMES: Frames = 16384;
+const POINTS = 160;
+const QUIETEST_DB = -66;
+const LEVEL_STEP_DB = 3;
+const TONE_HZ = 997;
+/** A detector is left to settle for so many of its attacks, within bounds. */
+const SETTLE_TIMES = 6;
+const DECAY_STEPS = 120;
+const LONGEST_DECAY_S = 6;
+
+/** Whether there is something to draw for a type of device. */
+export const hasPortrait = (type: string): boolean => KINDS[type] !== undefined;
+
+/** Measures what a device does at these parameters; null for those of which a drawing would say nothing. Costs up to a few tens of milliseconds. */
+export function portraitOf(type: string, params: Params, rate: Hertz, tempo: Session["tempo"]): Portrait | null {
+  const kind = KINDS[type];
+  const declaration = declarationOf(type);
+  if (!kind || !declaration) return null;
+  const complete = completeParams(declaration, params);
+  const run = new Run(type, complete, rate, tempo);
+  if (kind === "response") return response(run, rate);
+  if (kind === "decay") return decay(run, rate, declaration.tail(complete, rate));
+  return transfer(run, rate, declaration.latency(complete, rate), settleFrames(complete, rate));
+}
+
+/** A device that is fed block by block; every part of a portrait begins with a new one. */
+class Run {
+  private buffers: readonly [Float32Array, Float32Array] = [new Float32Array(0), new Float32Array(0)];
+  private processor: Processor;
+  private at: Frames = 0;
+
+  constructor(private readonly type: string, private readonly params: Params, private readonly rate: Hertz, private readonly tempo: Session["tempo"]) {
+    this.processor = this.make();
+  }
+
+  private make(): Processor {
+    const declaration = declarationOf(this.type);
+    if (!declaration) throw new RangeError(`no device "${this.type}"`);
+    const { processor, left, right } = Arena.for((arena) => ({
+      left: arena.float32(BLOCK), right: arena.float32(BLOCK),
+      processor: declaration.create({
+        rate: this.rate, arena, maxFrames: BLOCK, controls: still(this.params), tempo: tempoMap(this.tempo, this.rate), layers: [], leader: null, pass: null, seed: 1, notes: [],
+      }),
+    }));
+    this.buffers = [left, right];
+    return processor;
+  }
+
+  restart(): void {
+    this.processor = this.make();
+    this.at = 0;
+  }
+
+  /** The next block's left channel, for the same signal on both; valid until the next call. */
+  next(input: (frame: Frames) => number): Float32Array {
+    const [l, r] = this.buffers;
+    for (let i = 0; i < BLOCK; i++) l[i] = r[i] = input(this.at + i);
+    this.processor.process(l, r, BLOCK, this.at, null);
+    this.at += BLOCK;
+    return l;
+  }
+}
+
+const impulse = (frame: Frames) => (frame === 0 ? 1 : 0);
+
+function response(run: Run, rate: Hertz): Portrait {
+  const fft = new FFT(RESPONSE_FRAMES);
+  const input = new Float64Array(2 * RESPONSE_FRAMES);
+  for (let at = 0; at < RESPONSE_FRAMES; at += BLOCK) {
+    const out = run.next(impulse);
+    for (let i = 0; i < BLOCK; i++) input[2 * (at + i)] = out[i] as number;
+  }
+  const spectrum = new Float64Array(2 * RESPONSE_FRAMES);
+  fft.transform(spectrum, input);
+  const hz = Float64Array.from({ length: POINTS }, (_, i) => 20 * pow(1000, i / (POINTS - 1)));
+  const db = hz.map((f) => {
+    const k = Math.min(RESPONSE_FRAMES / 2, Math.max(1, Math.round((f * RESPONSE_FRAMES) / rate)));
+    const [re, im] = [spectrum[2 * k] as number, spectrum[2 * k + 1] as number];
+    return gainToDb(Math.max(1e-6, Math.sqrt(re * re + im * im)));
+  });
+  return { kind: "response", hz, db };
+}
+
+/** How long a dynamics device takes to stand still under a steady tone: by its attack. */
+const settleFrames = (params: Params, rate: Hertz): Frames =>
+  Math.round(Math.min(1.2, Math.max(0.05, params["attackMs"] === undefined ? 0 : (SETTLE_TIMES * valueOf(params, "attackMs")) / 1000)) * rate);
+
+function transfer(run: Run, rate: Hertz, latency: Frames, settle: Frames): Portrait {
+  const count = Math.floor(-QUIETEST_DB / LEVEL_STEP_DB) + 1;
+  const inDb = Float64Array.from({ length: count }, (_, i) => QUIETEST_DB + i * LEVEL_STEP_DB);
+  const measure = Math.ceil((3 * rate) / TONE_HZ);
+  const outDb = inDb.map((level) => {
+    run.restart();
+    const gain = dbToGain(level);
+    const tone = (frame: Frames) => gain * sin((2 * PI * TONE_HZ * frame) / rate);
+    let peak = 0;
+    for (let at = 0; at < settle + latency + measure; at += BLOCK) {
+      const out = run.next(tone);
+      if (at + BLOCK <= settle + latency) continue;
+      for (let i = 0; i < BLOCK; i++) peak = Math.max(peak, Math.abs(out[i] as number));
+    }
+    return gainToDb(Math.max(1e-6, peak));
+  });
+  return { kind: "transfer", inDb, outDb };
+}
+
+function decay(run: Run, rate: Hertz, tail: Frames): Portrait {
+  const seconds = Math.min(LONGEST_DECAY_S, Math.max(0.25, tail / rate / 2));
+  const step = Math.max(BLOCK, Math.round((seconds * rate) / DECAY_STEPS / BLOCK) * BLOCK);
+  const levels: number[] = [];
+  for (let at = 0; at < seconds * rate; at += step) {
+    let energy = 0;
+    for (let k = 0; k < step; k += BLOCK) {
+      const out = run.next(impulse);
+      // The impulse itself passes by; what is left is what the picture is of.
+      for (let i = at + k === 0 ? 1 : 0; i < BLOCK; i++) energy += (out[i] as number) * (out[i] as number);
+    }
+    levels.push(gainToDb(Math.max(1e-7, Math.sqrt(energy))));
+  }
+  return { kind: "decay", stepS: step / rate, db: Float64Array.from(levels) };
+}
