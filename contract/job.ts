@@ -1,4 +1,5 @@
 import { z } from "zod";
+import { slipSchema } from "../core/printing/slip";
 import type { Frames } from "../core/units";
 
 /** What a render process can be asked for. */
@@ -14,6 +15,9 @@ export const jobRequestSchema = z.discriminatedUnion("kind", [
     /** The track that the first file goes to; all others get their own. */
     track: z.string().nullable(),
   }),
+  z.strictObject({ kind: z.literal("print"), slip: slipSchema }),
+  /** Whether the session sounds after a print as it did before. */
+  z.strictObject({ kind: z.literal("check"), print: z.string() }),
   z.strictObject({ kind: z.literal("load") }),
 ]);
 export type JobRequest = z.infer<typeof jobRequestSchema>;
@@ -46,6 +50,22 @@ export const jobResultSchema = z.discriminatedUnion("kind", [
     files: z.array(z.strictObject({ name: z.string(), asset: z.string(), was: z.string(), rate: z.int(), converted: z.boolean(), frames: z.int(), timeReference: z.int().nullable() })),
     /** Files that could not be read, each with the reason. */
     left: z.array(z.strictObject({ name: z.string(), why: z.string() })),
+  }),
+  z.strictObject({
+    kind: z.literal("print"),
+    prints: z.array(z.strictObject({
+      name: z.string(), asset: z.string(), frames: z.int(), from: z.int(), reused: z.boolean(),
+      peakDb: z.number().nullable(), lufs: z.number().nullable(), tailFrames: z.int(), endDb: z.number().nullable(),
+    })),
+    /** Times real time of the pass; null when everything was reused. */
+    speed: z.number().nullable(),
+    /** Why it cannot sound the same; null: it is being checked that it does. */
+    differs: z.string().nullable(),
+  }),
+  z.strictObject({
+    kind: z.literal("check"), print: z.string(),
+    /** Peak of what is left of the mix before taken from the mix after; null: nothing at all. */
+    peakDb: z.number().nullable(), at: z.int(),
   }),
   z.strictObject({ kind: z.literal("load"), total: z.number() }),
 ]);

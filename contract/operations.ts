@@ -1,4 +1,5 @@
 import { z } from "zod";
+import { slipSchema } from "../core/printing/slip";
 import { sessionSchema } from "../core/session/document";
 import { stepSchema } from "../core/session/edits";
 import { faultSchema, jobSchema } from "./job";
@@ -92,6 +93,11 @@ export const operations: readonly Operation[] = [
   { method: "post", path: "/api/sessions/{id}/freeze", summary: "Freeze tracks: one job, one pass", body: tracksBody, answers: { 202: json("A job to follow", jobSchema), ...refusals } },
   { method: "post", path: "/api/sessions/{id}/unfreeze", summary: "Let frozen tracks play their live source again", body: tracksBody, answers: { 200: json("Done", revisionAnswer), ...refusals } },
   { method: "post", path: "/api/sessions/{id}/commit", summary: "Make freezes permanent; each source stays parked beside its print", body: tracksBody, answers: { 200: json("Done", revisionAnswer), ...refusals } },
+  { method: "post", path: "/api/sessions/{id}/prints", summary: "Print: render a slip and put it where it says", body: slipSchema, answers: { 202: json("A job to follow", jobSchema), ...refusals } },
+  { method: "get", path: "/api/sessions/{id}/prints", summary: "Every print of a session with its lineage, newest first", answers: { 200: json("Prints", z.array(z.strictObject({
+    id: z.string(), job: z.string(), asset: z.string(), name: z.string(), slip: slipSchema, sources: z.array(z.string()), fingerprint: z.string(), revisionBefore: z.int(), revisionAfter: z.int(),
+    checked: z.boolean(), residueDb: z.number().nullable(), madeAt: z.string(),
+  }))), ...refusals } },
   { method: "post", path: "/api/sessions/{id}/load", summary: "Measure the load of every track", answers: { 202: json("A job to follow", jobSchema), ...refusals } },
   { method: "post", path: "/api/sessions/{id}/exports", summary: "Export the stem sheet into one package and prove it", answers: { 202: json("A job to follow", jobSchema), ...refusals } },
   { method: "get", path: "/api/sessions/{id}/handoffs", summary: "Finished exports, newest first", answers: { 200: json("Handoffs", handoffList), ...refusals } },

@@ -1,27 +1,32 @@
-import { randomUUID } from "node:crypto";
+import { createHash, randomUUID } from "node:crypto";
 import { rm } from "node:fs/promises";
 import { eq, inArray } from "drizzle-orm";
 import type { Asset, Session } from "../core/session/document";
 import { contentEnd } from "../core/engine/source";
 import type { BroughtIn } from "../core/session/import";
 import { importStep, plainName } from "../core/session/import";
+import { sessionEnd } from "../core/engine/render";
+import type { PrintFile, PrintPlan } from "../core/printing/plan";
+import { planPrint, printStep } from "../core/printing/plan";
+import type { Slip } from "../core/printing/slip";
 import { freezeStep, liveFor, planFreeze } from "../core/printing/freeze";
 import type { FreezePrint, FreezeRender } from "../core/printing/freeze";
 import { seedFrom } from "../core/random";
 import type { Manifest } from "../core/stems/manifest";
-import { MIX_BEFORE, planExport, sessionFor } from "../core/stems/plan";
+import { MIX_BEFORE } from "../core/engine/tap";
+import { planExport, sessionFor } from "../core/stems/plan";
 import type { ExportPlan } from "../core/stems/plan";
 import { tempoMap } from "../core/time/tempo";
 import type { AudioStore } from "../server/audio/store";
 import type { Connection, Db } from "../server/db/connect";
-import { handoffs, prints, sessions } from "../server/db/schema";
+import { handoffs, lineage, prints, sessions } from "../server/db/schema";
 import { announce } from "../server/events";
 import type { Job, JobProgress, JobRequest, JobResult } from "../contract/job";
 import { passProgress } from "../contract/job";
 import { writePackage } from "../server/packages/write";
 import { readAudio, recordAudio } from "../server/services/audio";
-import { endJob } from "../server/services/jobs";
-import { appendStep, readState } from "../server/services/sessions";
+import { endJob, requestJob } from "../server/services/jobs";
+import { appendStep, documentAt, readState } from "../server/services/sessions";
 import type { ImportedFile, OutputFile, WrittenFile } from "./task";
 import { TaskFailed } from "./task";
 import type { ThreadPool } from "./threads";
@@ -61,6 +66,8 @@ export async function carryOut(job: StartedJob, context: JobContext): Promise<vo
     case "freeze": return freeze(job, job.request.tracks, context);
     case "export": return exportStems(job, context);
     case "import": return bringIn(job, job.request, context);
+    case "print": return print(job, job.request.slip, context);
+    case "check": return check(job, job.request.print, context);
     case "load": return measure(job, context);
   }
 }
@@ -222,6 +229,90 @@ function manifestOf(session: Session, id: string, revision: number, plan: Export
       sha256: files[i]?.sha256 ?? "", fingerprint: f.fingerprint,
     })),
   };
+}
+
+const noBext = { description: "Print", originator: "Stemzo", originatorReference: "", originationDate: "", originationTime: "", timeReference: 0, loudness: null } as const;
+
+/** What names a print's file exactly: the sound and how it is written. */
+const printKey = (plan: PrintPlan, file: PrintFile): string =>
+  createHash("sha256").update(JSON.stringify([file.fingerprint, file.from, file.to, plan.tail, plan.endAt, plan.slip.depth, plan.slip.channels])).digest("hex");
+
+async function print(job: StartedJob, slip: Slip, context: JobContext): Promise<void> {
+  const { db, store, pool, signal } = context;
+  const { document, revision } = await readState(db, job.session);
+  const planned = planPrint(document, slip);
+  if (!planned.ok) throw new TaskFailed({ kind: "other", message: planned.problems.map((p) => `${p.where}: ${p.what}`).join("; ") });
+  const plan = planned.value;
+  const keys = plan.files.map((f) => printKey(plan, f));
+  const known = new Map((await db.select().from(prints).where(inArray(prints.fingerprint, keys))).map((p) => [p.fingerprint, p.asset]));
+  const fresh = plan.files.map((file, i) => ({ file, key: keys[i] ?? "" })).filter(({ key }) => !known.has(key));
+  const began = performance.now();
+  const from = Math.min(...fresh.map(({ file }) => file.from));
+  const to = Math.max(...fresh.map(({ file }) => file.to));
+  const total = to + TAIL_GUESS_S * document.rate;
+  const files = fresh.map(({ file }): OutputFile => ({
+    tap: file.tap, path: store.unfinished(), ditherSeed: slip.depth === "32f" ? null : seedFrom(file.name), foldMono: slip.channels !== "stereo", downmix: slip.channels === "mono",
+    format: { rate: document.rate, channels: 2, depth: slip.depth }, bext: { ...noBext, timeReference: file.from }, cut: { from: file.from, to: file.to },
+  }));
+  const written = files.length === 0 ? [] : await pool.render(
+    { kind: "render", session: plan.session, files, from, to, tail: plan.tail, dataRoot: context.dataRoot, ...(plan.endAt === null ? {} : { endAt: plan.endAt }) },
+    context.threads,
+    { signal, onProgress: (frames) => context.report(passProgress("rendering", frames, total, document.rate, performance.now() - began)) },
+  );
+  const speed = written.length > 0 ? to / document.rate / ((performance.now() - began) / 1000) : null;
+  const adopted = await Promise.all(written.map(async (file, i) => {
+    const { file: piece, key } = fresh[i] as { file: PrintFile; key: string };
+    if (file.measures.peakDb === null) throw new SilentPrint(piece.name, piece.sources.map((s) => whySilent(document, s)).join("; "));
+    return { key, file, hash: await store.adopt(file.path, file.sha256), from: piece.from };
+  })).finally(() => Promise.all(files.map((f) => rm(f.path, { force: true }))));
+
+  await db.transaction(async (tx) => {
+    for (const { key, file, hash, from: at } of adopted) {
+      await recordAudio(tx, hash, { ...file, timeReference: at });
+      await tx.insert(prints).values({ fingerprint: key, asset: hash, sessionId: job.session, revision, source: slip.tracks[0] ?? "" }).onConflictDoNothing();
+      known.set(key, hash);
+    }
+    const printed = await Promise.all(plan.files.map(async (file, i) => {
+      const audio = await readAudio(tx, known.get(keys[i] ?? "") ?? "");
+      return { audio, print: { file, asset: { id: audio.hash, name: file.name, frames: audio.frames, rate: audio.rate, channels: audio.channels, origin: "printed" as const } } };
+    }));
+    let before = revision;
+    const after = await appendStep(tx, job.session, job.id, (now, at) => {
+      before = at;
+      const step = printStep(now, plan, printed.map((p) => p.print), randomUUID);
+      return step.edits.length > 0 ? step : null;
+    });
+    await tx.insert(lineage).values(printed.map(({ print: { file, asset } }) => ({
+      id: randomUUID(), sessionId: job.session, job: job.id, asset: asset.id, name: file.name, slip, sources: file.sources.map((s) => nameOf(document, s)), fingerprint: file.fingerprint, revisionBefore: before, revisionAfter: after,
+    })));
+    await done(tx, job, {
+      kind: "print", speed, differs: plan.differs,
+      prints: printed.map(({ audio, print: { file } }) => ({
+        name: file.name, asset: audio.hash, frames: audio.frames, from: file.from, reused: !adopted.some((a) => a.hash === audio.hash),
+        peakDb: audio.measures.peakDb, lufs: audio.measures.lufs, tailFrames: Math.max(0, audio.frames - (file.to - file.from)), endDb: audio.measures.endDb,
+      })),
+    });
+  });
+  if (plan.differs === null) await requestJob(db, job.session, { kind: "check", print: job.id });
+}
+
+/** Plays the session as it was right before a print against what it was right after it. */
+async function check(job: StartedJob, printJob: string, { db, store, pool, signal, report, dataRoot }: JobContext): Promise<void> {
+  const [made] = await db.select().from(lineage).where(eq(lineage.job, printJob));
+  if (!made) throw new Error(`the print ${printJob} has no lineage`);
+  const before = await documentAt(db, job.session, made.revisionBefore);
+  const after = await documentAt(db, job.session, made.revisionAfter);
+  const scratch = store.unfinished();
+  const total = 2 * Math.max(sessionEnd(before), sessionEnd(after));
+  try {
+    const residue = await pool.run<"compare">({ kind: "compare", before, after, dataRoot, scratch }, { signal, onProgress: (frames) => report({ stage: "comparing before and after", done: Math.min(1, frames / Math.max(1, total)), speed: null, secondsLeft: null }) });
+    await db.transaction(async (tx) => {
+      await tx.update(lineage).set({ checked: true, residueDb: residue.peakDb }).where(eq(lineage.job, printJob));
+      await done(tx, job, { kind: "check", print: printJob, peakDb: residue.peakDb, at: residue.at });
+    });
+  } finally {
+    await rm(scratch, { force: true });
+  }
 }
 
 async function bringIn(job: StartedJob, request: Extract<JobRequest, { kind: "import" }>, { db, store, pool, signal, report }: JobContext): Promise<void> {

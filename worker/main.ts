@@ -108,12 +108,12 @@ function reporter(db: ReturnType<typeof database>["db"], id: string) {
   };
 }
 
-const SUBJECTS: Record<StartedJob["request"]["kind"], string> = { freeze: "freeze", export: "export", load: "measurement", import: "import" };
+const SUBJECTS: Record<StartedJob["request"]["kind"], string> = { freeze: "freeze", export: "export", load: "measurement", import: "import", print: "print", check: "check" };
 
 function explain(job: StartedJob, error: unknown): ServiceFault {
   const kept = "The session is as it was; nothing half-made was kept.";
   const subject = SUBJECTS[job.request.kind];
-  if (error instanceof SilentPrint) return { what: error.message, kept, todo: "Play the track, mend it, then freeze again.", problems: [] };
+  if (error instanceof SilentPrint) return { what: error.message, kept, todo: "Play the track, mend it, then try again.", problems: [] };
   if (error instanceof NothingReadable) return { what: error.message, kept, todo: "WAV, AIFF, FLAC, MP3, Ogg Vorbis and Opus are read, in mono or stereo.", problems: error.left.map((l) => ({ where: l.name, what: l.why })) };
   if (error instanceof TaskFailed) {
     const { kind, message } = error.fault;

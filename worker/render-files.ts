@@ -2,7 +2,8 @@ import { renameSync, rmSync } from "node:fs";
 import { Meter } from "../core/analysis/measure";
 import { Resampler } from "../core/analysis/resample";
 import type { Agreement, Sink } from "../core/engine/render";
-import { RenderCancelled, render } from "../core/engine/render";
+import { DEFAULT_BLOCK, RenderCancelled, render } from "../core/engine/render";
+import { PieceCutter } from "../core/printing/cut";
 import { helpRender } from "../core/engine/together";
 import type { Bext, WavFormat } from "../core/formats/wav/format";
 import { WavReader } from "../core/formats/wav/read";
@@ -28,9 +29,10 @@ export function renderFiles(task: RenderTask | HelpTask, hooks: RenderHooks): re
   const recorders: Recorder[] = [];
   try {
     for (const file of task.files) recorders.push(new Recorder(file, task.session.rate));
+    const sinks = task.files.map((file, i) => sinkOf(file, recorders[i]?.sink, task));
     const request = {
       session: task.session,
-      taps: recorders.flatMap((r, i) => { const file = task.files[i]; return file ? [{ tap: file.tap, sink: r.sink }] : []; }),
+      taps: task.files.map((file, i) => ({ tap: file.tap, sink: sinks[i] ?? ignore })),
       library: library.find,
       from: task.from,
       to: task.to,
@@ -58,6 +60,25 @@ export function renderFiles(task: RenderTask | HelpTask, hooks: RenderHooks): re
     exchange?.leave();
     library.close();
   }
+}
+
+const ignore: Sink = () => undefined;
+
+/** The way of a tap's audio into its recorder: cut to the file's own stretch, mixed down. */
+function sinkOf(file: OutputFile, sink: Sink = ignore, { from, tail, session }: Pick<RenderTask, "from" | "tail" | "session">): Sink {
+  const last = file.downmix ? downmixed(sink) : sink;
+  return file.cut ? new PieceCutter(from, file.cut, tail, session.rate, last).sink : last;
+}
+
+function downmixed(sink: Sink): Sink {
+  const mono = new Float32Array(DEFAULT_BLOCK);
+  return (left, right, offset, count) => {
+    for (let done = 0; done < count; done += mono.length) {
+      const n = Math.min(mono.length, count - done);
+      for (let i = 0; i < n; i++) mono[i] = ((left[offset + done + i] as number) + (right[offset + done + i] as number)) / 2;
+      sink(mono, mono, 0, n);
+    }
+  };
 }
 
 /** A file to be written, whatever its audio comes from. */

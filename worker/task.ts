@@ -17,6 +17,10 @@ export interface OutputFile {
   readonly bext: Bext;
   /** Write one channel when both turn out to be the same to the last bit. */
   readonly foldMono: boolean;
+  /** The file's own stretch of a pass that runs longer. */
+  readonly cut?: { readonly from: Frames; readonly to: Frames };
+  /** Half the sum of both channels, in both. */
+  readonly downmix?: boolean;
 }
 
 /** A pass, or one thread's part of one. */
@@ -84,7 +88,22 @@ export interface ImportedFile {
   readonly timeReference: Frames | null;
 }
 
-export type Task = RenderTask | HelpTask | LoadTask | ProveTask | ImportTask;
+/** Plays the mix of two sessions against each other. */
+export interface CompareTask {
+  readonly kind: "compare";
+  readonly before: Session;
+  readonly after: Session;
+  readonly dataRoot: string;
+  readonly scratch: string;
+}
+
+/** What is left when one mix is taken from the other: its peak, and where; null: nothing at all. */
+export interface Residue {
+  readonly peakDb: number | null;
+  readonly at: Frames;
+}
+
+export type Task = RenderTask | HelpTask | LoadTask | ProveTask | ImportTask | CompareTask;
 
 /** What a task answers with when it is done. */
 export interface Answers {
@@ -93,6 +112,7 @@ export interface Answers {
   readonly load: LoadReport;
   readonly prove: Proof;
   readonly import: ImportedFile;
+  readonly compare: Residue;
 }
 
 /** Thread to process. `ended` asks for agreement on where the pass ends. */

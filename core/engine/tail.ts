@@ -3,8 +3,8 @@ import type { Frames, Seconds } from "../units";
 import type { Signal } from "./path";
 
 /** A tail has ended when every tap has stayed under this level for half a second. */
-const FLOOR = dbToGain(-90);
-const QUIET_S: Seconds = 0.5;
+export const TAIL_FLOOR = dbToGain(-90);
+export const QUIET_S: Seconds = 0.5;
 /** Longest tail that is waited for. */
 export const TAIL_CAP_S: Seconds = 30;
 
@@ -38,7 +38,7 @@ export class TailWatch {
     for (let frame = Math.max(start, this.lastLoud + 1); frame < start + frames; frame++) {
       if (this.lastLoud + 1 + this.quiet <= frame) break;
       const i = frame - start;
-      if (signals.some((s) => !s.silent && (Math.abs(s.left[i] as number) > FLOOR || Math.abs(s.right[i] as number) > FLOOR))) this.lastLoud = frame;
+      if (signals.some((s) => !s.silent && (Math.abs(s.left[i] as number) > TAIL_FLOOR || Math.abs(s.right[i] as number) > TAIL_FLOOR))) this.lastLoud = frame;
     }
     const end = this.lastLoud + 1 + this.quiet;
     return end <= start + frames ? end : null;

@@ -7,3 +7,6 @@
 export type Tap =
   | { readonly kind: "path"; readonly sources: readonly string[]; readonly at: "clip" | "devices" | "channel" | "group"; readonly returns: boolean; readonly linked: boolean }
   | { readonly kind: "mix"; readonly at: "before its chain" | "after its chain" };
+
+export const MIX_BEFORE: Tap = { kind: "mix", at: "before its chain" };
+export const MIX_AFTER: Tap = { kind: "mix", at: "after its chain" };

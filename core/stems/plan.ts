@@ -1,5 +1,6 @@
 import { sessionEnd } from "../engine/render";
 import type { Tap } from "../engine/tap";
+import { MIX_AFTER } from "../engine/tap";
 import { fingerprint, isStale } from "../printing/fingerprint";
 import { liveFor } from "../printing/freeze";
 import type { Depth, Session } from "../session/document";
@@ -35,9 +36,6 @@ export interface ExportPlan {
   /** Of the first frame, at the delivered rate. */
   readonly timeReference: Frames;
 }
-
-export const MIX_BEFORE: Tap = { kind: "mix", at: "before its chain" };
-const MIX_AFTER: Tap = { kind: "mix", at: "after its chain" };
 
 /**
  * The session as a plan has to render it. Frozen audio cannot be let go at the end of a range and ring on, so there fresh frozen

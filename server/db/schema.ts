@@ -2,6 +2,7 @@ import { bigint, boolean, customType, integer, jsonb, pgTable, primaryKey, real,
 import type { MeasuredLoad } from "../../contract/session";
 import type { Measures } from "../../core/analysis/measure";
 import type { Proof } from "../../core/proof/proof";
+import type { Slip } from "../../core/printing/slip";
 import type { Session } from "../../core/session/document";
 import type { Step } from "../../core/session/edits";
 import type { JobProgress, JobRequest, JobResult, JobStatus, ServiceFault } from "../../contract/job";
@@ -62,6 +63,25 @@ export const prints = pgTable("prints", {
   sessionId: text("session_id").notNull(),
   revision: integer("revision").notNull(),
   source: text("source").notNull(),
+  madeAt,
+});
+
+/** Where every print came from: what was asked for, of what, at which revision; and whether the session sounded the same after it. */
+export const lineage = pgTable("lineage", {
+  id: text("id").primaryKey(),
+  sessionId: text("session_id").notNull().references(() => sessions.id, { onDelete: "cascade" }),
+  /** The job that made it; a job makes one print for each file. */
+  job: text("job").notNull(),
+  asset: text("asset").notNull().references(() => assets.hash),
+  name: text("name").notNull(),
+  slip: jsonb("slip").$type<Slip>().notNull(),
+  /** Names of the tracks whose sound is in it, as they were. */
+  sources: jsonb("sources").$type<readonly string[]>().notNull(),
+  fingerprint: text("fingerprint").notNull(),
+  revisionBefore: integer("revision_before").notNull(),
+  revisionAfter: integer("revision_after").notNull(),
+  residueDb: real("residue_db"),
+  checked: boolean("checked").notNull().default(false),
   madeAt,
 });
 

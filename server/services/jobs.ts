@@ -1,6 +1,7 @@
 import { randomUUID } from "node:crypto";
 import { and, eq, inArray, sql } from "drizzle-orm";
 import { planFreeze } from "../../core/printing/freeze";
+import { planPrint } from "../../core/printing/plan";
 import { planExport } from "../../core/stems/plan";
 import type { Session } from "../../core/session/document";
 import type { Connection, Db } from "../db/connect";
@@ -16,6 +17,9 @@ export const toJob = (row: Row): Job => ({
   id: row.id, session: row.sessionId, request: row.request, status: row.status, progress: row.progress, result: row.result, fault: row.fault, attempts: row.attempts,
 });
 
+/** What somebody waits for goes before an export, and that before what is only measured. */
+const PRIORITIES: Record<JobRequest["kind"], number> = { freeze: 0, import: 0, print: 0, export: 1, check: 2, load: 3 };
+
 /** Puts a job in the queue. What can be seen to be impossible is refused now. */
 export async function requestJob(db: Db, sessionId: string, request: JobRequest): Promise<Job> {
   return db.transaction(async (tx) => {
@@ -29,8 +33,7 @@ export async function requestJob(db: Db, sessionId: string, request: JobRequest)
     const id = randomUUID();
     const [row] = await tx.insert(jobs).values({ id, sessionId, request, progress: WAITING }).returning();
     if (!row) throw new Error("the job was not stored");
-    // A freeze somebody waits for goes before an export, and both before a measurement.
-    const priority = request.kind === "freeze" || request.kind === "import" ? 0 : request.kind === "export" ? 1 : 2;
+    const priority = PRIORITIES[request.kind];
     await tx.execute(sql`select graphile_worker.add_job('render', payload := json_build_object('job', ${id}::text), job_key := ${id}::text, max_attempts := 5, priority := ${priority}::integer)`);
     await announce(tx, { about: "job", session: sessionId, job: id });
     return toJob(row);
@@ -41,6 +44,10 @@ function refuseImpossible(session: Session, request: JobRequest): void {
   if (request.kind === "freeze") {
     const plan = planFreeze(session, request.tracks);
     if (!plan.ok) throw invalid("These tracks cannot be frozen.", plan.problems, "Choose other tracks, or mend what is listed.");
+  }
+  if (request.kind === "print") {
+    const plan = planPrint(session, request.slip);
+    if (!plan.ok) throw invalid("This cannot be printed.", plan.problems, "Choose otherwise in the slip, or mend what is listed.");
   }
   if (request.kind === "export") {
     const plan = planExport(session);

@@ -4,7 +4,10 @@ import type { Session } from "../../core/session/document";
 import type { Step } from "../../core/session/edits";
 import type { Checked } from "../../core/session/problem";
 import { refuse } from "../../core/session/problem";
+import { asc, desc, eq } from "drizzle-orm";
+import type { PrintRecord } from "../../contract/print";
 import type { Db } from "../db/connect";
+import { lineage } from "../db/schema";
 import { invalid } from "../fault";
 import { appendStep } from "./sessions";
 
@@ -18,6 +21,12 @@ export const unfreeze = (db: Db, session: string, tracks: readonly string[]): Pr
 /** Makes freezes permanent. Returns the new revision. */
 export const commit = (db: Db, session: string, tracks: readonly string[]): Promise<number> =>
   documentStep(db, session, "These tracks cannot be committed.", (document) => commitStep(document, tracks, randomUUID));
+
+/** Every print of a session, newest first. */
+export async function listPrints(db: Db, session: string): Promise<readonly PrintRecord[]> {
+  const rows = await db.select().from(lineage).where(eq(lineage.sessionId, session)).orderBy(desc(lineage.madeAt), asc(lineage.name));
+  return rows.map(({ sessionId: _session, madeAt, ...row }) => ({ ...row, madeAt: madeAt.toISOString() }));
+}
 
 const documentStep = (db: Db, session: string, refusal: string, make: (document: Session) => Checked<Step>): Promise<number> =>
   db.transaction((tx) =>

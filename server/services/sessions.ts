@@ -82,10 +82,22 @@ export async function postSteps(db: Db, id: string, base: number, named: readonl
 }
 
 /** Stores a step made by the server on whatever the session is now; null when `make` finds nothing to do. */
-export async function appendStep(tx: Connection, id: string, stepId: string, make: (session: Session) => Step | null): Promise<number> {
+export async function appendStep(tx: Connection, id: string, stepId: string, make: (session: Session, revision: number) => Step | null): Promise<number> {
   const row = await lock(tx, id);
-  const step = make(row.document);
+  const step = make(row.document, row.revision);
   return step ? (await append(tx, row, stepId, step, "edit")).revision : row.revision;
+}
+
+/** The document as it was at a revision: everything later taken back. */
+export async function documentAt(db: Connection, id: string, revision: number): Promise<Session> {
+  const { document, revision: now } = await readState(db, id);
+  const later = await db.select({ revision: steps.revision, inverse: steps.inverse }).from(steps).where(and(eq(steps.sessionId, id), gt(steps.revision, revision))).orderBy(desc(steps.revision));
+  if (later.length !== now - revision) throw new Error(`the history of session ${id} has holes after revision ${revision}`);
+  return later.reduce((session, step) => {
+    const back = applyStep(session, step.inverse);
+    if (!back.ok) throw new Error(`revision ${step.revision} of session ${id} cannot be taken back`);
+    return back.value.session;
+  }, document);
 }
 
 /** Takes the newest step back, or brings the newest undone one forth. Returns its label. */

@@ -5,12 +5,12 @@ import type { Job } from "../../contract/job";
 import { isOver } from "../../contract/job";
 import { useSession, useSessionParts } from "../session/provider";
 
-const TITLES: Record<Job["request"]["kind"], string> = { freeze: "Freezing", export: "Exporting", load: "Measuring", import: "Bringing in" };
+const TITLES: Record<Job["request"]["kind"], string> = { freeze: "Freezing", export: "Exporting", load: "Measuring", import: "Bringing in", print: "Printing", check: "Comparing" };
 
 /** Running work, on every screen: how far, how fast, how long still, and a way to stop it. */
 export function JobStrip() {
   const jobs = useSessionParts((s) => s.jobs);
-  const running = Object.values(jobs).filter((j) => !isOver(j.status) && j.request.kind !== "load");
+  const running = Object.values(jobs).filter((j) => !isOver(j.status) && j.request.kind !== "load" && j.request.kind !== "check");
   return (
     <div className="flex gap-2" role="group" aria-label="Running work">
       {running.map((job) => <Running key={job.id} job={job} />)}

@@ -66,6 +66,8 @@ const CANCELLED: Record<Job["request"]["kind"], string> = {
   freeze: "Freeze cancelled. The session is as it was.",
   import: "Cancelled. Nothing was brought in.",
   load: "Measuring was cancelled.",
+  print: "Print cancelled. The session is as it was.",
+  check: "The comparison was cancelled.",
 };
 
 /** Changes that cost computing are measured anew once nobody has changed anything for this long. */
@@ -142,7 +144,7 @@ export function createSessionStore(state: SessionState, notices: Notices) {
       if (before && isOver(before.status)) return;
       set({ jobs: { ...get().jobs, [job.id]: job } });
       if (!isOver(job.status)) return;
-      if (job.status === "failed" && job.fault && job.request.kind !== "load") notices.fault(job.fault);
+      if (job.status === "failed" && job.fault && job.request.kind !== "load" && job.request.kind !== "check") notices.fault(job.fault);
       if (job.status === "cancelled") notices.news(CANCELLED[job.request.kind]);
       if (job.status === "done" && job.result?.kind === "import") {
         const { files, left } = job.result;

@@ -1,0 +1,38 @@
+import type { Sink } from "../engine/render";
+import { QUIET_S, TAIL_FLOOR } from "../engine/tail";
+import type { Frames, Hertz } from "../units";
+
+/**
+ * Takes one file's stretch out of a pass that runs longer: from its first frame to its end, or to where its own tail has stayed quiet for half a second, as if it had
+ * been rendered by itself.
+ */
+export class PieceCutter {
+  readonly sink: Sink;
+  private at: Frames;
+  private readonly quiet: Frames;
+  private lastLoud: Frames;
+
+  constructor(passFrom: Frames, private readonly piece: { readonly from: Frames; readonly to: Frames }, private readonly tail: "measured" | "none", rate: Hertz, private readonly out: Sink) {
+    this.at = passFrom;
+    this.quiet = Math.round(QUIET_S * rate);
+    this.lastLoud = piece.to - this.quiet - 1;
+    this.sink = this.take.bind(this);
+  }
+
+  private take(left: Float32Array, right: Float32Array, offset: number, count: Frames): void {
+    const { from, to } = this.piece;
+    const start = this.at;
+    this.at += count;
+    const first = Math.max(0, from - start);
+    if (first >= count) return;
+    let end = Math.min(count, to - start);
+    if (this.tail === "measured" && start + count > this.lastLoud + 1) {
+      for (let i = Math.max(first, this.lastLoud + 1 - start, 0); i < count; i++) {
+        if (start + i > this.lastLoud + this.quiet) break;
+        if (Math.abs(left[offset + i] as number) > TAIL_FLOOR || Math.abs(right[offset + i] as number) > TAIL_FLOOR) this.lastLoud = start + i;
+      }
+      end = Math.min(count, Math.max(to, this.lastLoud + 1 + this.quiet) - start);
+    }
+    if (end > first) this.out(left, right, offset + first, end - first);
+  }
+}

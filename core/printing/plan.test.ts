@@ -1,0 +1,203 @@
+import fc from "fast-check";
+import { describe, expect, test } from "vitest";
+import { sessionEnd } from "../engine/render";
+import { makeAudioClip, makeDevice, makeSend, makeSession, makeTrack } from "../session/build";
+import type { Session } from "../session/document";
+import { applyStep } from "../session/edits";
+import type { Heard } from "../testing/listen";
+import { MIX_OUT, differenceDb, hashOf, joined, listen, memoryLibrary, noise, peakDb } from "../testing/listen";
+import { randomSessions, recordings } from "../testing/random-session";
+import { PieceCutter } from "./cut";
+import type { PrintPlan, Printed } from "./plan";
+import { planPrint, printStep } from "./plan";
+import type { Slip } from "./slip";
+import { fitted, plainSlip, slipSchema } from "./slip";
+
+const counter = () => {
+  let n = 0;
+  return () => `new-${n++}`;
+};
+
+/** Carries a plan out in memory, all files in one pass, as the render process does on disk. */
+function carryOut(plan: PrintPlan): { readonly printed: readonly Printed[]; readonly heard: readonly Heard[] } {
+  const from = Math.min(...plan.files.map((f) => f.from));
+  const parts = plan.files.map(() => ({ left: [] as Float32Array[], right: [] as Float32Array[] }));
+  const cutters = plan.files.map((file, i) => new PieceCutter(from, file, plan.tail, plan.session.rate, (l, r, offset, count) => {
+    parts[i]?.left.push(l.slice(offset, offset + count));
+    parts[i]?.right.push(r.slice(offset, offset + count));
+  }));
+  const whole = listen(plan.session, plan.files.map((f) => f.tap), {
+    library: recordings, from, to: Math.max(...plan.files.map((f) => f.to)), tail: plan.tail, ...(plan.endAt === null ? {} : { endAt: plan.endAt }),
+  });
+  // In odd pieces, which must not matter.
+  whole.forEach((h, i) => { for (let at = 0; at < h.left.length; at += 777) cutters[i]?.sink(h.left, h.right, at, Math.min(777, h.left.length - at)); });
+  const heard = parts.map((p) => ({ left: joined(p.left), right: joined(p.right) }));
+  return {
+    heard,
+    printed: plan.files.map((file, i): Printed => ({ file, asset: { id: hashOf(900 + i), name: file.name, frames: heard[i]!.left.length, rate: plan.session.rate, channels: 2, origin: "printed" } })),
+  };
+}
+
+function after(session: Session, plan: PrintPlan): { readonly session: Session; readonly library: typeof recordings } {
+  const { printed, heard } = carryOut(plan);
+  const done = applyStep(session, printStep(session, plan, printed, counter()));
+  if (!done.ok) throw new Error(done.problems.map((p) => `${p.where}: ${p.what}`).join("; "));
+  const back = applyStep(done.value.session, done.value.inverse);
+  expect(back.ok && back.value.session).toEqual(session);
+  const prints = memoryLibrary(Object.fromEntries(heard.map((h, i) => [hashOf(900 + i), h])));
+  return { session: done.value.session, library: (hash, reshape) => (Number.parseInt(hash.slice(-4), 16) >= 900 ? prints(hash, reshape) : recordings(hash, reshape)) };
+}
+
+const planned = (session: Session, slip: Slip): PrintPlan => {
+  const plan = planPrint(session, slip);
+  if (!plan.ok) throw new Error(plan.problems.map((p) => `${p.where}: ${p.what}`).join("; "));
+  return plan.value;
+};
+
+const slips = fc.record({
+  tap: fc.constantFrom("clip" as const, "devices" as const, "channel" as const, "group" as const),
+  returns: fc.boolean(),
+  pieces: fc.constantFrom("one piece" as const, "one piece" as const, "each run" as const, "each clip" as const),
+  together: fc.boolean(),
+  placed: fc.constantFrom("new track" as const, "new track" as const, "same track" as const),
+  afterwards: fc.constantFrom("park" as const, "replace" as const),
+  range: fc.constantFrom({ by: "zero" as const }, { by: "own" as const }),
+  picks: fc.array(fc.nat(7), { minLength: 1, maxLength: 2 }),
+});
+
+describe("the promise that it sounds the same", () => {
+  test("whatever is printed at whatever tap: with the source gone and the print in its place the mix is unchanged to -120 dBFS, or the plan has said why not", () => {
+    const same = new Map<string, number>();
+    let told = 0;
+    fc.assert(fc.property(randomSessions({ above: "linear" }), slips, (session, { picks, ...wanted }) => {
+      const able = session.tracks.filter((t) => t.kind === "audio" || (wanted.tap !== "clip" && (t.kind === "instrument" || t.kind === "group")));
+      if (able.length === 0) return;
+      const tracks = [...new Set(picks.map((p) => able[p % able.length]!.id))];
+      const slip = fitted({ ...plainSlip(tracks), ...wanted }, session);
+      const plan = planPrint(session, slip.placed === "same track" ? { ...slip, afterwards: "replace", together: false } : slip);
+      if (!plan.ok) return;
+      if (plan.value.differs !== null) {
+        told++;
+        return;
+      }
+      const made = after(session, plan.value);
+      const to = Math.max(sessionEnd(session), sessionEnd(made.session)) + 24_000;
+      const [before, now] = [listen(session, [MIX_OUT], { library: recordings, to, tail: "none" })[0]!, listen(made.session, [MIX_OUT], { library: made.library, to, tail: "none" })[0]!];
+      expect(differenceDb(before, now)).toBeLessThanOrEqual(-120);
+      same.set(slip.tap, (same.get(slip.tap) ?? 0) + 1);
+    }), { numRuns: 75 });
+    // Each tap was really put to the test, and what cannot be the same was really met.
+    for (const tap of ["clip", "devices", "channel", "group"]) expect(`${tap} ${(same.get(tap) ?? 0) >= 2}`).toBe(`${tap} true`);
+    expect(told).toBeGreaterThan(5);
+  }, 240_000);
+});
+
+const tone = makeAudioClip({ id: "a1", asset: hashOf(1), start: 4800, frames: 9600 });
+const plain = makeSession({
+  assets: [1, 2].map((n) => ({ id: hashOf(n), name: `noise ${n}`, frames: 48000, rate: 48000, channels: 2, origin: "imported" as const })),
+  ranges: [{ id: "verse", name: "Verse", from: 480, to: 960 }],
+  tracks: [
+    makeTrack({
+      id: "a", name: "Rope", kind: "audio", output: "g", sends: [makeSend("s", "r", -6)], devices: [makeDevice("e", "eq", { bell1Db: 4 })], faderDb: -3,
+      clips: [tone, { ...tone, id: "a2", start: 14_400 }, { ...tone, id: "a3", start: 40_000, asset: hashOf(2) }],
+    }),
+    makeTrack({ id: "b", name: "Gull", kind: "audio", mute: true, clips: [{ ...tone, id: "b1" }] }),
+    makeTrack({ id: "k", name: "Ducked", kind: "audio", clips: [{ ...tone, id: "k1" }], devices: [makeDevice("c", "compressor", { thresholdDb: -30 }, "a")] }),
+    makeTrack({ id: "g", name: "Quay", kind: "group" }),
+    makeTrack({ id: "r", name: "Hall", kind: "return", devices: [makeDevice("h", "reverb", { decayS: 0.3 })] }),
+    makeTrack({ id: "mix", name: "Mix", kind: "mix", devices: [makeDevice("l", "limiter")] }),
+  ],
+});
+
+describe("pieces", () => {
+  test("each clip, each run and one piece are cut where clips touch; each begins at its own first frame", () => {
+    const files = (pieces: Slip["pieces"], more: Partial<Slip> = {}) => planned(plain, { ...plainSlip(["a"]), tap: "clip", tail: "none", pieces, ...more }).files.map((f) => [f.name, f.from, f.to]);
+    expect(files("each clip")).toEqual([["Rope print 1", 4800, 14_400], ["Rope print 2", 14_400, 24_000], ["Rope print 3", 40_000, 49_600]]);
+    expect(files("each run")).toEqual([["Rope print 1", 4800, 24_000], ["Rope print 2", 40_000, 49_600]]);
+    expect(files("one piece")).toEqual([["Rope print", 0, 49_600]]);
+    expect(files("one piece", { range: { by: "own" } })).toEqual([["Rope print", 4800, 49_600]]);
+    expect(files("one piece", { clips: ["a2", "a3"] })).toEqual([["Rope print", 14_400, 49_600]]);
+  });
+
+  test("a consolidated track has one clip that sounds as its three did; its devices are still there", () => {
+    const plan = planned(plain, { ...plainSlip(["a"]), tap: "clip", tail: "none", range: { by: "own" }, placed: "same track", afterwards: "replace" });
+    expect(plan.differs).toBeNull();
+    const made = after(plain, plan);
+    const track = made.session.tracks[0]!;
+    expect([track.clips.map((c) => c.kind === "audio" && [c.start, c.frames]), track.devices.length]).toEqual([[[4800, 44_800]], 1]);
+    const [x, y] = [listen(plain, [MIX_OUT], { library: recordings, to: 60_000, tail: "none" })[0]!, listen(made.session, [MIX_OUT], { library: made.library, to: 60_000, tail: "none" })[0]!];
+    expect(differenceDb(x, y)).toBe(-Infinity);
+  });
+
+  test("a file cut out of a pass is the file rendered by itself, tail and all", () => {
+    const audio = noise(96_000, 3, 0.3);
+    for (let i = 30_000; i < 96_000; i++) audio.left[i] = audio.right[i] = i < 50_000 ? (audio.left[i] as number) * Math.exp(-(i - 30_000) / 2500) : 0;
+    const out: number[] = [];
+    const cutter = new PieceCutter(0, { from: 1000, to: 30_000 }, "measured", 48_000, (_l, _r, _o, count) => out.push(count));
+    for (let at = 0; at < 96_000; at += 512) cutter.sink(audio.left, audio.right, at, Math.min(512, 96_000 - at));
+    const last = audio.left.findLastIndex((v) => Math.abs(v) > 10 ** (-90 / 20));
+    expect(out.reduce((a, b) => a + b, 0)).toBe(last + 1 + 24_000 - 1000);
+  });
+});
+
+describe("what is said before", () => {
+  const warnings = (slip: Partial<Slip>, session: Session = plain) => planned(session, { ...plainSlip(["a"]), ...slip }).warnings.map((w) => w.what).join(" ");
+
+  test("doubling, a mute, an absent device, the mix chain, a stretch that is parked, a clip that strayed: each by name, with what mends it", () => {
+    expect(warnings({ afterwards: "keep live" })).toContain("Both would sound");
+    expect(warnings({ tracks: ["b"], tap: "channel" })).toContain("Gull is muted");
+    const absent: Session = { ...plain, tracks: plain.tracks.map((t) => (t.id === "a" ? { ...t, devices: [...t.devices, makeDevice("x", "worn-tape")] } : t)) };
+    expect(warnings({}, absent)).toContain("worn-tape on Rope is not installed");
+    expect(warnings({ tracks: ["mix"], tap: "mix" })).toContain("The mix chain is printed into it");
+    expect(warnings({ range: { by: "stretch", from: 0, to: 9600 } })).toContain("Parking the source silences the rest");
+    const stray: Session = { ...plain, tracks: plain.tracks.map((t) => (t.id === "a" ? { ...t, clips: [...t.clips, { ...tone, id: "far", name: "Left over", start: 48_000 * 60 }] } : t)) };
+    const plan = planned(stray, plainSlip(["a"]));
+    const warning = plan.warnings.find((w) => w.what.startsWith("Left over lies far behind"))!;
+    expect(planned(stray, { ...plan.slip, ...warning.fix!.slip }).files[0]!.to).toBe(49_600);
+    const muted = planned(plain, { ...plainSlip(["b"]), tap: "channel" }).warnings[0]!;
+    const open = applyStep(plain, { label: "", edits: [...muted.fix!.edits!] });
+    expect(open.ok && planned(open.value.session, { ...plainSlip(["b"]), tap: "channel" }).warnings).toEqual([]);
+  });
+
+  test("what cannot be printed is refused with the track and the reason", () => {
+    const refused = (slip: Partial<Slip>, session: Session = plain) => {
+      const plan = planPrint(session, { ...plainSlip(["a"]), ...slip });
+      return plan.ok ? "" : plan.problems.map((p) => `${p.where}: ${p.what}`).join(" ");
+    };
+    expect(refused({ placed: "same track" })).toContain("a second time");
+    expect(refused({ tracks: ["g"], tap: "clip" })).toContain("Quay: there are no clips on it");
+    expect(refused({ tracks: ["mix"] })).toContain("the mix is printed at its end");
+    expect(refused({ tracks: ["gone"] })).toContain("not in the session any more");
+    expect(refused({ range: { by: "stretch", from: 900_000, to: 990_000 } })).toContain("there is nothing in the stretch");
+    const outboard: Session = { ...plain, tracks: plain.tracks.map((t) => (t.id === "a" ? { ...t, devices: [makeDevice("o", "outboard")] } : t)) };
+    expect(refused({}, outboard)).toContain("works in real time only");
+  });
+
+  test("a key that is printed after its fader is told; printed after its devices it follows to the print", () => {
+    expect(planned(plain, { ...plainSlip(["a"]), tap: "channel" }).differs).toContain("steers Ducked");
+    const made = after(plain, planned(plain, plainSlip(["a"])));
+    expect(made.session.tracks.find((t) => t.id === "k")!.devices[0]!.key).toBe(made.session.tracks[1]!.id);
+  });
+});
+
+describe("a stretch", () => {
+  test("is printed from its first frame to its last, with what rings, and cleared from the source", () => {
+    const plan = planned(plain, { ...plainSlip(["a"]), range: { by: "saved", range: "verse" }, afterwards: "replace", tail: "none" });
+    expect([plan.files[0]!.from, plan.files[0]!.to]).toEqual([12_000, 24_000]);
+    const made = after(plain, plan);
+    const source = made.session.tracks.find((t) => t.id === "a")!;
+    expect(source.clips.every((c) => c.kind === "audio" && (c.start + c.frames <= 12_000 || c.start >= 24_000))).toBe(true);
+    const print = made.session.tracks[1]!;
+    expect(print.clips.map((c) => c.kind === "audio" && [c.start, c.frames])).toEqual([[12_000, 12_000]]);
+    // Inside the stretch it is what it was: EQ has no tail to speak of across its edges.
+    const [x, y] = [plain, made.session].map((s, i) => listen(s, [{ kind: "path", sources: i === 0 ? ["a"] : ["a", print.id], at: "devices", returns: false, linked: false }], { library: made.library, from: 13_000, to: 23_000, tail: "none" })[0]!);
+    expect(peakDb(x!)).toBeGreaterThan(-30);
+    expect(differenceDb(x!, y!)).toBeLessThan(-60);
+  });
+
+  test("a slip survives JSON, and what a session no longer has is taken back", () => {
+    expect(slipSchema.parse(JSON.parse(JSON.stringify(plainSlip(["a"]))))).toEqual(plainSlip(["a"]));
+    const slip = fitted({ ...plainSlip(["a", "gone", "g"]), tap: "clip", range: { by: "saved", range: "none" }, clips: ["a1"], returns: true }, plain);
+    expect(slip).toMatchObject({ tracks: ["a", "g"], tap: "devices", range: { by: "zero" }, clips: null, returns: false });
+  });
+});

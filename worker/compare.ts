@@ -1,0 +1,63 @@
+import { gainToDb } from "../core/math";
+import { MIX_AFTER } from "../core/engine/tap";
+import { RenderCancelled, render, sessionEnd } from "../core/engine/render";
+import type { Sink } from "../core/engine/render";
+import { WavReader } from "../core/formats/wav/read";
+import { WavWriter } from "../core/formats/wav/write";
+import type { Session } from "../core/session/document";
+import type { Frames } from "../core/units";
+import { FileSink, FileSource } from "../server/audio/file-bytes";
+import { AudioStore } from "../server/audio/store";
+import type { CompareTask, Residue } from "./task";
+
+/** What rings after the last clip is heard for so long. */
+const TAIL_S = 4;
+
+/** Renders the mix of both sessions and finds the loudest place of their difference. The first is kept in a scratch file meanwhile, which the caller removes. */
+export function compareMixes({ before, after, dataRoot, scratch }: CompareTask, progress: (done: Frames) => boolean): Residue {
+  const to = Math.max(sessionEnd(before), sessionEnd(after)) + TAIL_S * before.rate;
+  const library = new AudioStore(dataRoot).library();
+  const mix = (session: Session, done: Frames, sink: Sink) =>
+    render({ session, library: library.find, taps: [{ tap: MIX_AFTER, sink }], from: 0, to, tail: "none", onBlock: (frames) => progress(done + frames) });
+  try {
+    const file = new FileSink(scratch);
+    try {
+      const writer = new WavWriter(file, { format: { rate: before.rate, channels: 2, depth: "32f" }, bext: null, ditherSeed: null });
+      mix(before, 0, (left, right, offset, count) => writer.write(left, right, offset, count));
+      writer.finish();
+    } finally {
+      file.close();
+    }
+    const source = new FileSource(scratch);
+    try {
+      const reference = WavReader.open(source);
+      let at = 0;
+      let peak = 0;
+      let place = 0;
+      let left = new Float32Array(0), right = new Float32Array(0);
+      mix(after, to, (l, r, offset, count) => {
+        if (left.length < count) {
+          left = new Float32Array(count);
+          right = new Float32Array(count);
+        }
+        reference.read(at, count, left, right, 0);
+        for (let i = 0; i < count; i++) {
+          const off = Math.max(Math.abs((l[offset + i] as number) - (left[i] as number)), Math.abs((r[offset + i] as number) - (right[i] as number)));
+          if (off > peak) {
+            peak = off;
+            place = at + i;
+          }
+        }
+        at += count;
+      });
+      return { peakDb: peak === 0 ? null : gainToDb(peak), at: place };
+    } finally {
+      source.close();
+    }
+  } catch (error) {
+    if (error instanceof RenderCancelled) throw new RenderCancelled("The comparison was cancelled.");
+    throw error;
+  } finally {
+    library.close();
+  }
+}
