@@ -11,7 +11,10 @@ import { ClipList } from "./clip-list";
 import { Drawer } from "./drawer";
 import { Lanes } from "./lanes";
 import { Ruler } from "./ruler";
+import type { Ink } from "./path-map";
 import { PathMap } from "./path-map";
+import { usePrintPlan } from "./print-slip";
+import { useSlip } from "./slip-store";
 import { RowHeads } from "./row-heads";
 import { Slip } from "./slip";
 import { HEAD_WIDTH, MAP_WIDTH, rowHeightFor, rulerHeightOf, useBenchView } from "./view";
@@ -50,7 +53,11 @@ export function Bench() {
   const scroller = useRef<HTMLDivElement>(null);
   const { width, height } = useSize(scroller);
   const { session, selected } = useSessionParts((s) => ({ session: s.session, selected: s.selected }));
-  const inked = useMemo(() => new Set(sortSelection(session, selected).toFreeze.map((t) => t.id)), [session, selected]);
+  const mode = useSlip((s) => s.mode);
+  const { slip } = usePrintPlan();
+  const ink = useMemo((): Ink => (mode === "print"
+    ? { tracks: new Set(slip.tracks), tap: slip.tap }
+    : { tracks: new Set(sortSelection(session, selected).toFreeze.map((t) => t.id)), tap: "devices" }), [mode, slip, session, selected]);
   const zoom = useBenchView((v) => v.zoom);
   const rows = useBenchSettings((s) => s.rows);
   useEffect(() => void useBenchSettings.persist.rehydrate(), []);
@@ -89,7 +96,7 @@ export function Bench() {
         <div className="flex" style={{ height: session.tracks.length * rowHeight }}>
           <Heads rowHeight={rowHeight} first={first} end={end} />
           <div className="relative overflow-hidden" style={{ width: lanes }}>{width > 0 && <Lanes width={lanes} height={height} rowHeight={rowHeight} scroller={scroller} />}</div>
-          <div className="border-l border-ink"><Paths inked={inked} rowHeight={rowHeight} first={first} end={end} /></div>
+          <div className="border-l border-ink"><Paths ink={ink} rowHeight={rowHeight} first={first} end={end} /></div>
         </div>
         {session.tracks.every((t) => t.clips.length === 0) && <FirstSteps left={HEAD_WIDTH} width={lanes} />}
         <Clips first={first} end={end} />

@@ -1,4 +1,5 @@
 import { declarationOf } from "../../core/devices/catalogue";
+import type { PrintTap } from "../../core/printing/slip";
 import type { Device, Session, Track } from "../../core/session/document";
 import { MAP_WIDTH } from "./view";
 
@@ -20,6 +21,9 @@ export const COLUMN = {
   conduits: 360,
   trunk: MAP_WIDTH - 22,
 } as const;
+
+/** Where each tap stands on a path. */
+export const TAP_X: Record<PrintTap, number> = { clip: 11, devices: COLUMN.tap, channel: 336, group: COLUMN.trunk - 14, mix: MAP_WIDTH - 24 };
 
 /** Heights of a row's middle, and of the bank along which a stream from above runs back to the row's start. */
 export interface RowHeights {

@@ -1,8 +1,9 @@
 "use client";
 
 import { Plus, X } from "lucide-react";
-import { useMemo } from "react";
+import { useMemo, useState } from "react";
 import type { Send, Session, Track } from "../../core/session/document";
+import type { PrintTap } from "../../core/printing/slip";
 import { addSend, moveDevice, removeSend } from "../../core/session/track-edits";
 import { Button } from "../parts/button";
 import { Choice } from "../parts/choice";
@@ -16,17 +17,25 @@ import { AddDevice } from "./add-device";
 import { Bead } from "./bead";
 import { DevicePanel } from "./device-panel";
 import { Fader, Pan } from "./fader";
-import type { PathRow } from "./path-layout";
+import type { PathLayout, PathRow, RowHeights } from "./path-layout";
+import { useSlip } from "./slip-store";
 import { OutputHandle } from "./output-handle";
-import { COLUMN, layoutPaths, rowHeights } from "./path-layout";
+import { COLUMN, TAP_X, layoutPaths, rowHeights } from "./path-layout";
 import { MAP_WIDTH } from "./view";
 import type { RowWindow } from "./visible-rows";
+
+/** What the slip would print: of which tracks, and up to which tap. */
+export interface Ink {
+  readonly tracks: ReadonlySet<string>;
+  readonly tap: PrintTap;
+}
 
 /**
  * Every track's signal path as a stream: from the lane through devices, fader and pan into its group and the mix.
  * Of the tracks about to be printed, the part up to the tap is inked; of frozen ones, the part that rests is dotted.
  */
-export function PathMap({ inked, rowHeight, first, end }: RowWindow & { readonly inked: ReadonlySet<string>; readonly rowHeight: number }) {
+export function PathMap({ ink, rowHeight, first, end }: RowWindow & { readonly ink: Ink; readonly rowHeight: number }) {
+  const inked = ink.tracks;
   const session = useSession((s) => s.session);
   const heights = useMemo(() => rowHeights(rowHeight), [rowHeight]);
   const layout = useMemo(() => layoutPaths(session, heights), [session, heights]);
@@ -53,22 +62,30 @@ export function PathMap({ inked, rowHeight, first, end }: RowWindow & { readonly
             if (parked.has(s.track)) return null;
             const upTo = i >= layout.after.length;
             if (!upTo && closed.has(s.track)) return null;
-            if (upTo && (inked.has(s.track) || states.get(s.track) === "printed")) return null;
+            if (upTo && ((inked.has(s.track) && ink.tap !== "clip") || states.get(s.track) === "printed")) return null;
             return <path key={i} d={s.d} stroke="var(--paper-lift)" strokeWidth="2.4" />;
           })}
           {layout.upTo.map((s) => states.get(s.track) === "frozen" || states.get(s.track) === "stale"
             ? <path key={s.track} d={s.d} stroke="var(--ink)" strokeWidth="2.4" strokeDasharray="1.6 2.6" /> : null)}
         </g>
         {layout.spurs.map((s) => <circle key={s.send} cx={s.dot.x} cy={s.dot.y} r="3" fill="var(--paper-lift)" stroke="var(--ink)" strokeWidth="1.2" />)}
-        {layout.rows.map(({ row, track }) => inked.has(track.id) && (
-          <g key={track.id}>
-            <path d={`M${COLUMN.tap - 5} ${heights.middle(row) - 17}h10l-5 7z`} fill="var(--signal)" />
-            <path d={`M${COLUMN.tap} ${heights.middle(row) - 11}v26`} stroke="var(--signal)" strokeWidth="1.6" />
-          </g>
-        ))}
+        <g fill="none" stroke="var(--ink)" strokeWidth="4.4" strokeLinejoin="round">
+          {bakedStreams(session, layout, ink, heights).map((d) => <path key={d} d={d} />)}
+        </g>
+        {layout.rows.map(({ track }) => {
+          if (!inked.has(track.id)) return null;
+          const y = heights.middle(tapRow(session, track, ink.tap));
+          return (
+            <g key={track.id}>
+              <path d={`M${TAP_X[ink.tap] - 5} ${y - 17}h10l-5 7z`} fill="var(--signal)" />
+              <path d={`M${TAP_X[ink.tap]} ${y - 11}v26`} stroke="var(--signal)" strokeWidth="1.6" />
+            </g>
+          );
+        })}
         <path d={`M${MAP_WIDTH - 13} ${heights.middle(layout.rows.findIndex((r) => r.track.kind === "mix")) - 6}l9 6l-9 6z`} fill="var(--ink)" />
       </svg>
-      {layout.rows.slice(first, end).map((r) => <PathControls key={r.track.id} {...r} rowHeight={rowHeight} session={session} state={states.get(r.track.id) ?? "live"} inked={inked.has(r.track.id)} />)}
+      {layout.rows.slice(first, end).map((r) => <PathControls key={r.track.id} {...r} rowHeight={rowHeight} session={session} state={states.get(r.track.id) ?? "live"} inked={inked.has(r.track.id) && ink.tap !== "clip"} />)}
+      {layout.rows.slice(first, end).map(({ track }) => inked.has(track.id) && <TapHandle key={track.id} track={track} tap={ink.tap} top={heights.middle(tapRow(session, track, ink.tap)) - 20} />)}
     </div>
   );
 }
@@ -117,6 +134,66 @@ function PathControls({ row, track, beads, plus, session, rowHeight, state, inke
       {track.kind !== "mix" && session.tracks.some((t) => t.kind === "return" && t.id !== track.id) && <Sends track={track} session={session} />}
       {track.kind !== "mix" && <OutputHandle track={track} row={row} rowHeight={rowHeight} session={session} />}
     </div>
+  );
+}
+
+/** Lines beyond the devices that a print bakes in: past the fader, or along every group to the mix. */
+function bakedStreams(session: Session, layout: PathLayout, { tracks, tap }: Ink, heights: RowHeights): readonly string[] {
+  if (tap === "clip" || tap === "devices") return [];
+  if (tap === "channel") return layout.rows.filter((r) => tracks.has(r.track.id)).map((r) => `M${COLUMN.tap} ${heights.middle(r.row)}H${TAP_X.channel}`);
+  const along = new Set<string>();
+  for (const track of session.tracks) {
+    if (!tracks.has(track.id)) continue;
+    for (let at: Track | undefined = track; at && (at.kind !== "mix" || tap === "mix") && !along.has(at.id); at = session.tracks.find((t) => t.id === at?.output)) along.add(at.id);
+  }
+  return [...layout.upTo, ...layout.after].filter((s) => along.has(s.track)).map((s) => s.d);
+}
+
+/** The row a tap stands on: the track's own, or behind its groups the last one's on the way to the mix. */
+function tapRow(session: Session, track: Track, tap: PrintTap): number {
+  let at = track;
+  for (let next = session.tracks.find((t) => t.id === at.output); tap === "group" && next && next.kind !== "mix"; next = session.tracks.find((t) => t.id === at.output)) at = next;
+  return session.tracks.indexOf(at);
+}
+
+const TAP_NAMES: Record<PrintTap, string> = { clip: "at its clips", devices: "after its devices", channel: "after its fader", group: "after its groups", mix: "at the end of the mix" };
+
+/** The tap on a path: dragged along it, or moved by arrow keys, it says how much is baked. */
+function TapHandle({ track, tap, top }: { readonly track: Track; readonly tap: PrintTap; readonly top: number }) {
+  const { want, show } = useSlip();
+  const [press, setPress] = useState<number | null>(null);
+  const sums = track.kind === "group" || track.kind === "return";
+  const stops: readonly PrintTap[] = track.kind === "mix" ? ["mix"] : sums || track.kind === "instrument" ? ["devices", "channel", "group"] : ["clip", "devices", "channel", "group"];
+  const put = (next: PrintTap | undefined) => {
+    if (!next || next === tap) return;
+    want({ tap: next });
+    show("print");
+  };
+  return (
+    <button
+      type="button"
+      aria-label={`Tap of ${trackName(track)}: ${TAP_NAMES[tap]}. Left and right move it along the path`}
+      title={`Tapped ${TAP_NAMES[tap]}. Drag along the path to bake more or less`}
+      className="absolute z-10 size-6 cursor-ew-resize touch-none rounded-full focus-visible:outline-2 focus-visible:outline-spot"
+      style={{ left: TAP_X[tap] - 12, top }}
+      onPointerDown={(e) => {
+        if (e.button !== 0) return;
+        e.currentTarget.setPointerCapture(e.pointerId);
+        setPress(e.clientX - TAP_X[tap]);
+      }}
+      onPointerMove={(e) => {
+        if (press === null) return;
+        const x = e.clientX - press;
+        put(stops.reduce((best, s) => (Math.abs(TAP_X[s] - x) < Math.abs(TAP_X[best] - x) ? s : best), stops[0] ?? tap));
+      }}
+      onPointerUp={() => setPress(null)}
+      onPointerCancel={() => setPress(null)}
+      onKeyDown={(e) => {
+        if (e.key !== "ArrowLeft" && e.key !== "ArrowRight") return;
+        e.preventDefault();
+        put(stops[stops.indexOf(tap) + (e.key === "ArrowRight" ? 1 : -1)]);
+      }}
+    />
   );
 }
 

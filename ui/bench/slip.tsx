@@ -1,6 +1,6 @@
 "use client";
 
-import { useMemo, type ReactNode } from "react";
+import { useEffect, useMemo, type ReactNode } from "react";
 import { toast } from "sonner";
 import type { Job } from "../../contract/job";
 import { isOver } from "../../contract/job";
@@ -18,6 +18,9 @@ import type { Action } from "../session/actions";
 import { sessionActions, sortSelection } from "../session/actions";
 import { barText, clockOf } from "../session/clock";
 import { ClipRow } from "./clip-row";
+import { printActions } from "./print-actions";
+import { PrintSlip, usePrintPlan } from "./print-slip";
+import { useSlip } from "./slip-store";
 import { useSession, useSessionParts, useSessionStore } from "../session/provider";
 import { trackName, trackStates } from "../session/track-state";
 
@@ -25,15 +28,22 @@ import { trackName, trackStates } from "../session/track-state";
 export function Slip() {
   const store = useSessionStore();
   const { session, selected, jobs, selectedClip } = useSessionParts((s) => ({ session: s.session, selected: s.selected, jobs: s.jobs, selectedClip: s.selectedClip }));
+  const { mode } = useSlip();
+  useEffect(() => void useSlip.persist.rehydrate(), []);
   const { toFreeze, frozen, fresh, parked, tracks } = sortSelection(session, selected);
-  const running = Object.values(jobs).find((j) => j.request.kind === "freeze" && !isOver(j.status));
-  const last = useMemo(() => Object.values(jobs).findLast((j) => j.request.kind === "freeze" && j.status === "done"), [jobs]);
-  const actions = new Map(sessionActions(store, (text) => toast.error(text)).map((a) => [a.id, a]));
+  const { slip, plan } = usePrintPlan();
+  const printing = mode === "print" && plan !== null;
+  const running = Object.values(jobs).find((j) => (j.request.kind === "freeze" || j.request.kind === "print") && !isOver(j.status));
+  const last = useMemo(() => Object.values(jobs).findLast((j) => (j.request.kind === "freeze" || j.request.kind === "print") && j.status === "done"), [jobs]);
+  const problem = (text: string) => toast.error(text);
+  const actions = new Map([...sessionActions(store, problem), ...printActions(store, problem)].map((a) => [a.id, a]));
+  const some = tracks.length > 0;
 
   return (
-    <section aria-label="Print slip" className="grid h-[196px] grid-cols-[minmax(0,1fr)_212px] gap-x-8 border-t-2 border-dashed border-ink bg-lift px-5 pt-4 pb-3">
+    <section aria-label="Print slip" className="grid h-[196px] grid-cols-[minmax(0,1fr)_212px] gap-x-8 border-t-2 border-dashed border-ink bg-lift px-5 pt-3.5 pb-3">
       <div className="flex min-w-0 flex-col">
-        {toFreeze.length > 0 ? <FreezeSlip tracks={toFreeze} session={session} />
+        {printing ? <PrintSlip slip={slip} plan={plan} />
+          : toFreeze.length > 0 ? <FreezeSlip tracks={toFreeze} session={session} />
           : frozen.length > 0 ? <FrozenSlip tracks={frozen} session={session} />
           : parked.length > 0 ? (
             <Sentence>
@@ -41,7 +51,7 @@ export function Slip() {
             </Sentence>
           ) : (
             <>
-              <Sentence>{tracks.length > 0 ? <><Said>{names(tracks)}</Said> {tracks.length === 1 ? "has" : "have"} nothing of {tracks.length === 1 ? "its" : "their"} own to freeze. </> : null}Select one or more tracks to freeze them: each then plays its own print, and the load falls.</Sentence>
+              <Sentence>{some ? <><Said>{names(tracks)}</Said> {tracks.length === 1 ? "has" : "have"} nothing of {tracks.length === 1 ? "its" : "their"} own to freeze. </> : null}{some ? "It can be printed, though." : "Select one or more tracks to freeze or to print them. A frozen track plays its own print, and the load falls."}</Sentence>
               <HeavyHint session={session} />
             </>
           )}
@@ -60,15 +70,31 @@ export function Slip() {
       <div className="flex flex-col gap-2">
         {running ? <RunningPrint job={running} /> : (
           <>
-            {toFreeze.length > 0 && <Big action={actions.get("freeze")} label="Freeze" under={toFreeze.length === 1 ? "reversible; the source is kept" : `${toFreeze.length} tracks in one pass`} />}
-            {toFreeze.length === 0 && fresh.length > 0 && <Big action={actions.get("commit")} label="Commit" under="source parked beside it" />}
-            {frozen.length > 0 && <Small action={actions.get("unfreeze")} label={frozen.length === 1 ? "Unfreeze" : `Unfreeze ${frozen.length} tracks`} />}
-            {toFreeze.length === 0 && parked.length > 0 && <Small action={actions.get("unpark")} label="Unpark" />}
-            {tracks.length === 0 && <Small action={actions.get("select-all")} label="Select all" />}
+            {some && <Verb mode={mode} />}
+            {printing && <Big action={actions.get("print")} label="Print" under={plan.ok ? (plan.value.files.length === 1 ? "one file" : `${plan.value.files.length} files in one pass`) : "see what is in the way"} disabled={!plan.ok} />}
+            {!printing && toFreeze.length > 0 && <Big action={actions.get("freeze")} label="Freeze" under={toFreeze.length === 1 ? "reversible; the source is kept" : `${toFreeze.length} tracks in one pass`} />}
+            {!printing && toFreeze.length === 0 && fresh.length > 0 && <Big action={actions.get("commit")} label="Commit" under="source parked beside it" />}
+            {!printing && frozen.length > 0 && <Small action={actions.get("unfreeze")} label={frozen.length === 1 ? "Unfreeze" : `Unfreeze ${frozen.length} tracks`} />}
+            {!printing && toFreeze.length === 0 && parked.length > 0 && <Small action={actions.get("unpark")} label="Unpark" />}
+            {!some && <Small action={actions.get("select-all")} label="Select all" />}
           </>
         )}
       </div>
     </section>
+  );
+}
+
+/** Freezing, which can be taken back at any time, or printing, which says in full what it bakes. */
+function Verb({ mode }: { readonly mode: "freeze" | "print" }) {
+  const show = useSlip((s) => s.show);
+  return (
+    <div role="group" aria-label="What to do" className="grid grid-cols-2 text-xs">
+      {(["freeze", "print"] as const).map((m) => (
+        <button key={m} type="button" aria-pressed={mode === m} title={m === "freeze" ? "Reversible: the track plays its own print" : "Choose tap, range, pieces and place (Shift+P)"} onClick={() => show(m)} className={`min-h-6 border-b-2 ${mode === m ? "border-ink font-semibold" : "border-rule text-soft hover:text-ink"}`}>
+          {m === "freeze" ? "freeze" : "print"}
+        </button>
+      ))}
+    </div>
   );
 }
 
@@ -194,7 +220,31 @@ function HeavyHint({ session }: { readonly session: Session }) {
   );
 }
 
+/** Whether the session sounds the same after a print, as far as it is known. */
+function Sameness({ job }: { readonly job: Job }) {
+  const jobs = useSession((s) => s.jobs);
+  if (job.result?.kind !== "print") return null;
+  if (job.result.differs !== null) return <>, not the same: {job.result.differs}</>;
+  const check = Object.values(jobs).find((j) => j.request.kind === "check" && j.request.print === job.id);
+  if (check?.result?.kind !== "check") return <>, comparing before and after …</>;
+  const { peakDb } = check.result;
+  return <>, <b className="text-ink">{peakDb === null || peakDb <= -120 ? "sounds the same" : "does not sound the same"}</b>: residual <span className="figure">{peakDb === null ? "none" : `${formatNumber(peakDb, 0)} dBFS`}</span></>;
+}
+
 function LastPrint({ job, session }: { readonly job: Job; readonly session: Session }) {
+  if (job.result?.kind === "print") {
+    const { prints, speed } = job.result;
+    const [first] = prints;
+    if (!first) return null;
+    return (
+      <span className="truncate">
+        Last print: <b className="text-ink">{prints.length === 1 ? first.name : `${prints.length} files`}</b>
+        {prints.length === 1 && <span className="figure"> {formatClock(first.frames / session.rate)}, tail {(first.tailFrames / session.rate).toFixed(1)} s, peak {first.peakDb === null ? "none" : `${formatNumber(first.peakDb, 1)} dBFS`}{first.lufs === null ? "" : `, ${formatNumber(first.lufs, 1)} LUFS`}</span>}
+        {speed === null ? ", taken from an earlier equal print" : <span className="figure">, {speed.toFixed(1)}x real time</span>}
+        <Sameness job={job} />
+      </span>
+    );
+  }
   if (job.result?.kind !== "freeze") return null;
   const { prints, speed } = job.result;
   const [first] = prints;
@@ -215,18 +265,18 @@ function RunningPrint({ job }: { readonly job: Job }) {
   const percent = Math.round(job.progress.done * 100);
   return (
     <div className="flex h-full flex-col rounded-sm border border-ink p-3">
-      <p className="text-base font-semibold">Freezing <span className="figure float-right">{percent}%</span></p>
-      <progress aria-label="Freezing" max={100} value={percent} className="mt-2 h-2 w-full appearance-none [&::-webkit-progress-bar]:bg-rule [&::-webkit-progress-value]:bg-ink" />
+      <p className="text-base font-semibold">{job.request.kind === "print" ? "Printing" : "Freezing"} <span className="figure float-right">{percent}%</span></p>
+      <progress aria-label={job.request.kind === "print" ? "Printing" : "Freezing"} max={100} value={percent} className="mt-2 h-2 w-full appearance-none [&::-webkit-progress-bar]:bg-rule [&::-webkit-progress-value]:bg-ink" />
       <p className="mt-2 min-h-9 text-xs text-soft">{job.progress.stage}<br />{paceText(job)}</p>
       <Button className="mt-auto" onClick={() => void cancel(job.id)}>Cancel</Button>
     </div>
   );
 }
 
-function Big({ action, label, under }: { readonly action: Action | undefined; readonly label: string; readonly under: string }) {
+function Big({ action, label, under, disabled = false }: { readonly action: Action | undefined; readonly label: string; readonly under: string; readonly disabled?: boolean }) {
   if (!action) return null;
   return (
-    <button type="button" onClick={action.run} className="relative grid min-h-[74px] place-items-center rounded-sm bg-spot px-3 py-2 text-on-spot hover:brightness-110">
+    <button type="button" onClick={action.run} disabled={disabled} className="relative grid min-h-[74px] place-items-center rounded-sm bg-spot px-3 py-2 text-on-spot hover:brightness-110 disabled:opacity-45">
       <span className="text-[22px] leading-tight font-bold tracking-tight">{label}</span>
       <span className="text-xs">{under}</span>
       {action.key !== null && <kbd className="figure absolute top-1.5 right-2 text-[11px]">{keyText(action.key)}</kbd>}

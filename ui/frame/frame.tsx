@@ -13,6 +13,7 @@ import { useSessionParts, useSessionStore } from "../session/provider";
 import { clipActions } from "../bench/clip-actions";
 import { placeActions } from "../bench/place-actions";
 import { useBenchSettings } from "../bench/settings";
+import { printActions } from "../bench/print-actions";
 import { trackActions } from "../bench/track-actions";
 import { ImportDialog } from "../import/import-dialog";
 import { chooseFiles } from "../import/store";
@@ -59,6 +60,7 @@ export function Frame({ children }: { readonly children: ReactNode }) {
     ...SCREENS.map((s): Action => ({ id: `go-${s.name}`, group: "Go to", label: s.name, key: s.key, blocked: null, run: () => router.push(`${base}${s.path}`) })),
     ...playbackActions(playback, store),
     ...sessionActions(store, (text) => toast.error(text)),
+    ...printActions(store, (text) => toast.error(text)),
     ...trackActions(store, (text) => toast.error(text)),
     ...clipActions(store, playback, (text) => toast.error(text)),
     ...placeActions(store, playback),

@@ -11,6 +11,8 @@ interface Props {
   readonly maxLength?: number;
   /** Opens on a double click instead of a single one, where a single one selects. */
   readonly double?: boolean;
+  /** What stands there while it is no field, where that is not the value itself. */
+  readonly shown?: string;
   /** Is a field from the beginning. */
   readonly open?: boolean;
   /** The field was left without a change. */
@@ -18,7 +20,7 @@ interface Props {
 }
 
 /** Text that turns into a field where it stands. Enter keeps, Escape leaves it as it was. */
-export function Editable({ value, label, onCommit, className = "", placeholder = "unnamed", maxLength = 120, double = false, open: opened = false, onLeave }: Props) {
+export function Editable({ value, label, onCommit, className = "", placeholder = "unnamed", maxLength = 120, double = false, shown = value, open: opened = false, onLeave }: Props) {
   const [draft, setDraft] = useState<string | null>(opened ? value : null);
   const left = useRef(false);
   if (draft === null) {
@@ -29,12 +31,12 @@ export function Editable({ value, label, onCommit, className = "", placeholder =
     return (
       <button
         type="button"
-        aria-label={`${label}: ${value || placeholder}. Rename`}
+        aria-label={`${label}: ${shown || placeholder}. Rename`}
         {...(double ? { onDoubleClick: open } : { onClick: open })}
         onKeyDown={(e) => { if (e.key === "F2") open(); }}
         className={`block min-w-0 truncate text-left ${value ? "" : "text-soft italic"} ${className}`}
       >
-        {value || placeholder}
+        {shown || placeholder}
       </button>
     );
   }

@@ -1,6 +1,7 @@
 import type { Handoff, HandoffSummary } from "../../contract/handoff";
 import type { Job, ServiceFault } from "../../contract/job";
 import type { SessionState, SessionSummary } from "../../contract/session";
+import type { Slip } from "../../core/printing/slip";
 import type { Session } from "../../core/session/document";
 import type { Placing } from "../../core/session/import";
 import type { NamedStep, StoredStep } from "../../core/session/sync";
@@ -53,6 +54,7 @@ export const api = {
   freeze: (id: string, tracks: readonly string[]) => post<Job>(`/api/sessions/${id}/freeze`, { tracks }),
   upload: (file: File) => ask<{ readonly upload: string }>("/api/uploads", { method: "POST", body: file }),
   bringIn: (id: string, files: readonly { readonly upload: string; readonly name: string }[], place: Placing) => post<Job>(`/api/sessions/${id}/imports`, { files, ...place }),
+  print: (id: string, slip: Slip) => post<Job>(`/api/sessions/${id}/prints`, slip),
   measureLoad: (id: string) => post<Job>(`/api/sessions/${id}/load`),
   exportStems: (id: string) => post<Job>(`/api/sessions/${id}/exports`),
   cancel: (job: string) => post<Job>(`/api/jobs/${job}/cancel`),

@@ -2,6 +2,7 @@ import { createStore } from "zustand/vanilla";
 import type { Job, ServiceFault } from "../../contract/job";
 import { isOver } from "../../contract/job";
 import type { MeasuredLoad, SessionState, StepsEvent } from "../../contract/session";
+import type { Slip } from "../../core/printing/slip";
 import type { Session } from "../../core/session/document";
 import type { Edit, Step } from "../../core/session/edits";
 import type { Placing } from "../../core/session/import";
@@ -43,6 +44,7 @@ export interface SessionStore {
   take(step: Step): boolean;
   travel(direction: "undo" | "redo"): Promise<void>;
   freeze(tracks: readonly string[]): Promise<void>;
+  print(slip: Slip): Promise<void>;
   exportStems(): Promise<void>;
   /** Sends files and has them put on the timeline. */
   bringIn(files: readonly File[], place: Placing): Promise<void>;
@@ -201,6 +203,10 @@ export function createSessionStore(state: SessionState, notices: Notices) {
         } catch (error) {
           report(error);
         }
+      },
+      async print(slip) {
+        await settled();
+        await api.print(id, slip).then(onJob, report);
       },
       async exportStems() {
         await settled();

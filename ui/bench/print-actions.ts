@@ -1,0 +1,37 @@
+import { planPrint } from "../../core/printing/plan";
+import type { Slip } from "../../core/printing/slip";
+import { plainSlip } from "../../core/printing/slip";
+import type { Action } from "../session/actions";
+import type { SessionStoreApi } from "../session/store";
+import type { Wanted } from "./slip-store";
+import { slipFor, useSlip, wantedOf } from "./slip-store";
+
+/** Printing, by key: what the slip says, the last print again on what is selected now, and clips made one. */
+export function printActions(store: SessionStoreApi, problem: (text: string) => void): readonly Action[] {
+  const { session, selected, selectedClips, print } = store.getState();
+  const { mode, wanted, last, chosenOnly, show, remember } = useSlip.getState();
+  const nothing = selected.length === 0 ? "Select tracks or clips first" : null;
+  const go = (slip: Slip) => {
+    const plan = planPrint(session, slip);
+    if (!plan.ok) return problem(plan.problems.map((p) => `${p.where === "slip" ? "" : `${p.where}: `}${p.what}`).join("\n"));
+    void print(slip);
+  };
+  const of = (what: Wanted) => slipFor(session, { selected, selectedClips }, what, chosenOnly);
+  const onAudio = session.tracks.some((t) => selected.includes(t.id) && t.kind === "audio" && t.clips.length > 0);
+  return [
+    { id: "slip", group: "Print", label: mode === "print" ? "Back to freezing" : "Write a print slip", key: "Shift+P", blocked: null, run: () => show(mode === "print" ? "freeze" : "print") },
+    {
+      id: "print", group: "Print", label: "Print what the slip says", key: "Ctrl+Enter", blocked: nothing,
+      run: () => {
+        const slip = of(wanted);
+        remember(slip);
+        go(slip);
+      },
+    },
+    { id: "print-again", group: "Print", label: "The last print again, on what is selected now", key: "P", blocked: nothing ?? (last ? null : "Nothing was printed yet: write a slip with Shift+P"), run: () => { if (last) go(of(last)); } },
+    {
+      id: "consolidate", group: "Print", label: "Consolidate the chosen clips, or all on the track, into one", key: "J", blocked: nothing ?? (onAudio ? null : "Select clips of audio, or a track that has some"),
+      run: () => go({ ...slipFor(session, { selected: selected.filter((id) => session.tracks.some((t) => t.id === id && t.kind === "audio" && t.clips.length > 0)), selectedClips }, { ...wantedOf(plainSlip([])), tap: "clip", tail: "none", range: { by: "own" }, placed: "same track", afterwards: "replace", name: "{track}" }, true) }),
+    },
+  ];
+}
