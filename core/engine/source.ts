@@ -35,6 +35,8 @@ export interface ClipSourceOptions {
   readonly startAt?: Frames;
   /** Nothing sounds from this frame on. */
   readonly endAt?: Frames;
+  /** Timeline frame of the zero that starts count from, for clips in a nest: effects follow the timeline's tempo, wherever they are kept. */
+  readonly origin?: Frames;
   /** The effects of a clip, ready to run. */
   readonly process: (devices: readonly Device[]) => ClipChain;
 }
@@ -117,11 +119,13 @@ class ClipPlayer {
 function materialOf(clip: PlacedClip, options: ClipSourceOptions): Material {
   if (clip.kind === "nest") {
     // The nest's own part ends where it must; its children keep their own time.
-    const player = new ClipPlayer(clip.children, { ...options, startAt: (options.startAt ?? 0) - clip.start + clip.offset, endAt: Infinity });
+    const player = new ClipPlayer(clip.children, {
+      ...options, startAt: (options.startAt ?? 0) - clip.start + clip.offset, endAt: Infinity, origin: (options.origin ?? 0) + clip.start - clip.offset,
+    });
     return { read: (from, count, left, right, offset) => void player.fill(left, right, offset, count, clip.offset + from), rest: () => player.rest() };
   }
   const window = windowOf(clip, options.library);
-  return clip.process.some((d) => d.on) ? new ProcessedMaterial(window, clip, options.process(clip.process), (options.startAt ?? 0) - clip.start) : window;
+  return clip.process.some((d) => d.on) ? new ProcessedMaterial(window, clip, options.process(clip.process), (options.startAt ?? 0) - clip.start, options.origin ?? 0) : window;
 }
 
 function windowOf(clip: AudioClip, library: AudioLibrary): Material {
@@ -154,8 +158,8 @@ class ProcessedMaterial implements Material {
   /** Frames of the window that have gone in. */
   private fed: Frames;
 
-  /** `first`: the first frame of the clip that may be asked for. */
-  constructor(private readonly window: Material, private readonly clip: AudioClip, private readonly chain: ClipChain, first: Frames) {
+  /** `first`: the first frame of the clip that may be asked for. `origin`: timeline frame of the zero that the clip's start counts from. */
+  constructor(private readonly window: Material, private readonly clip: AudioClip, private readonly chain: ClipChain, first: Frames, private readonly origin: Frames) {
     this.fed = Math.max(0, Math.floor(first / QUANTUM) * QUANTUM);
   }
 
@@ -183,12 +187,12 @@ class ProcessedMaterial implements Material {
   }
 
   private feed(): void {
-    const { chain, clip } = this;
+    const { chain, clip, origin } = this;
     const n = Math.max(0, Math.min(QUANTUM, clip.frames - this.fed));
     if (n > 0) this.window.read(this.fed, n, chain.left, chain.right, 0);
     chain.left.fill(0, n);
     chain.right.fill(0, n);
-    chain.run(chain.left, chain.right, clip.start + this.fed);
+    chain.run(chain.left, chain.right, origin + clip.start + this.fed);
     this.fed += QUANTUM;
   }
 }

@@ -4,6 +4,7 @@ import type { Clip } from "../../core/session/document";
 import type { Edit } from "../../core/session/edits";
 import type { ClipRef } from "../../core/session/move-clips";
 import { clipsOf, moveClips } from "../../core/session/move-clips";
+import { nestClips, unnestClip } from "../../core/session/nest-edits";
 import type { Checked } from "../../core/session/problem";
 import type { Frames } from "../../core/units";
 import type { PlaybackStoreApi } from "../playback/store";
@@ -139,6 +140,18 @@ export function clipActions(store: SessionStoreApi, playback: PlaybackStoreApi, 
       if (made.ok) edit(`Crossfade into ${main.clip.name || "a clip"}`, made.value);
       else refuse(made);
     }),
+    action("clip-nest", "Put the clips into a nest", "G", () => {
+      if (!main) return;
+      const made = nestClips(main.track, chosen.filter((c) => c.track === main.track).map((c) => c.clip.id), newId);
+      if (!made.ok) refuse(made);
+      else if (edit(`Nest ${name}`, made.value.edits)) selectClip({ track: main.track.id, clip: made.value.clip });
+    }),
+    action("clip-unnest", "Take the clips out of their nest", "Shift+G", () => {
+      if (main?.clip.kind !== "nest") return problem("Select a nest first.");
+      const made = unnestClip(main.track, main.clip);
+      if (!made.ok) refuse(made);
+      else if (edit(`Unnest ${name}`, made.value.edits)) selectClips(made.value.clips.map((clip) => ({ track: main.track.id, clip })));
+    }, blocked ?? (main?.clip.kind === "nest" ? null : "Select a nest first")),
     action("clip-later", "Move the clips a step later", "ArrowRight", () => nudge("move", 1)),
     action("clip-earlier", "Move the clips a step earlier", "ArrowLeft", () => nudge("move", -1)),
     action("clip-start-later", "Trim the clip's start by a step", "Shift+ArrowRight", () => nudge("trim start", 1)),

@@ -1,14 +1,16 @@
 import { planPrint } from "../../core/printing/plan";
 import type { Slip } from "../../core/printing/slip";
 import { plainSlip } from "../../core/printing/slip";
+import { consolidateNotes } from "../../core/session/nest-edits";
 import type { Action } from "../session/actions";
 import type { SessionStoreApi } from "../session/store";
+import { trackName } from "../session/track-state";
 import type { Wanted } from "./slip-store";
 import { slipFor, useSlip, wantedOf } from "./slip-store";
 
 /** Printing, by key: what the slip says, the last print again on what is selected now, and clips made one. */
 export function printActions(store: SessionStoreApi, problem: (text: string) => void): readonly Action[] {
-  const { session, selected, selectedClips, print } = store.getState();
+  const { session, selected, selectedClips, print, edit, selectClip } = store.getState();
   const { mode, wanted, last, chosenOnly, show, remember } = useSlip.getState();
   const nothing = selected.length === 0 ? "Select tracks or clips first" : null;
   const go = (slip: Slip) => {
@@ -18,6 +20,8 @@ export function printActions(store: SessionStoreApi, problem: (text: string) => 
   };
   const of = (what: Wanted) => slipFor(session, { selected, selectedClips }, what, chosenOnly);
   const onAudio = session.tracks.some((t) => selected.includes(t.id) && t.kind === "audio" && t.clips.length > 0);
+  const notes = session.tracks.find((t) => selected.includes(t.id) && t.kind === "instrument" && !t.frozen && t.clips.length > 0);
+  const consolidateAudio = () => go({ ...slipFor(session, { selected: selected.filter((id) => session.tracks.some((t) => t.id === id && t.kind === "audio" && t.clips.length > 0)), selectedClips }, { ...wantedOf(plainSlip([])), tap: "clip", tail: "none", range: { by: "own" }, placed: "same track", afterwards: "replace", name: "{track}" }, true) });
   return [
     { id: "slip", group: "Print", label: mode === "print" ? "Back to freezing" : "Write a print slip", key: "Shift+P", blocked: null, run: () => show(mode === "print" ? "freeze" : "print") },
     {
@@ -30,8 +34,14 @@ export function printActions(store: SessionStoreApi, problem: (text: string) => 
     },
     { id: "print-again", group: "Print", label: "The last print again, on what is selected now", key: "P", blocked: nothing ?? (last ? null : "Nothing was printed yet: write a slip with Shift+P"), run: () => { if (last) go(of(last)); } },
     {
-      id: "consolidate", group: "Print", label: "Consolidate the chosen clips, or all on the track, into one", key: "J", blocked: nothing ?? (onAudio ? null : "Select clips of audio, or a track that has some"),
-      run: () => go({ ...slipFor(session, { selected: selected.filter((id) => session.tracks.some((t) => t.id === id && t.kind === "audio" && t.clips.length > 0)), selectedClips }, { ...wantedOf(plainSlip([])), tap: "clip", tail: "none", range: { by: "own" }, placed: "same track", afterwards: "replace", name: "{track}" }, true) }),
+      id: "consolidate", group: "Print", label: "Consolidate the chosen clips, or all on the track, into one", key: "J", blocked: nothing ?? (onAudio || notes ? null : "Select clips, or a track that has some"),
+      run: () => {
+        if (onAudio) return consolidateAudio();
+        if (!notes) return;
+        const made = consolidateNotes(session, notes, selectedClips.length > 0 ? selectedClips.map((c) => c.clip) : notes.clips.map((c) => c.id), () => crypto.randomUUID());
+        if (!made.ok) problem(`${made.problems[0]?.what ?? "That is not possible"}.`);
+        else if (edit(`Consolidate the notes of ${trackName(notes)}`, made.value.edits)) selectClip({ track: notes.id, clip: made.value.clip });
+      },
     },
   ];
 }
