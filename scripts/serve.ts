@@ -20,6 +20,8 @@ export interface ServeOptions {
 }
 
 const RESTART_AFTER_MS = 500;
+/** Longer than any client keeps an idle connection, so that none is closed under a request. */
+const KEEP_ALIVE_MS = 75_000;
 
 /** Runs web server and render process and starts either again when it ends by itself. Resolves when both are up. */
 export async function serve({ build, port, databaseUrl, dataRoot, log, onChild }: ServeOptions): Promise<Served> {
@@ -47,7 +49,7 @@ export async function serve({ build, port, databaseUrl, dataRoot, log, onChild }
     start();
     return keeper;
   };
-  const web = kept("web", [join(CHECKOUT, "node_modules/next/dist/bin/next"), "start", "-H", "127.0.0.1", "-p", String(port)]);
+  const web = kept("web", [join(CHECKOUT, "node_modules/next/dist/bin/next"), "start", "-H", "127.0.0.1", "-p", String(port), "--keepAliveTimeout", String(KEEP_ALIVE_MS)]);
   const worker = kept("render", ["--enable-source-maps", join(CHECKOUT, build.worker, "main.mjs")]);
   const address = `http://127.0.0.1:${port}`;
   await until(async () => (await fetch(`${address}/api/health`)).ok, 60_000, "the web server");

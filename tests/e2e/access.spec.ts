@@ -7,6 +7,8 @@ const serious = async (page: Parameters<Parameters<typeof test>[2]>[0]["page"]) 
     .filter((v) => v.impact === "serious" || v.impact === "critical")
     .map((v) => `${v.id}: ${v.nodes.slice(0, 3).map((n) => `${n.target.join(" ")} ${n.failureSummary?.split("\n")[1] ?? ""}`).join(" | ")}`);
 
+test.describe.configure({ timeout: 360_000 });
+
 test("no screen has a serious accessibility finding, by day or by night", async ({ page, stemzo }) => {
   const id = await stemzo.demo((d) => ({ ...d, sheet: { ...d.sheet, to: 3840, tail: "none" as const } }));
   await stemzo.finished((await stemzo.post<{ id: string }>(`/api/sessions/${id}/exports`)).id);
@@ -22,6 +24,9 @@ test("no screen has a serious accessibility finding, by day or by night", async 
     await page.keyboard.press("?");
     expect(await serious(page)).toEqual([]);
     await page.keyboard.press("Escape");
+    await stemzo.open(page, id, "/shelf");
+    await expect(page.getByRole("list", { name: "Audio" })).toBeVisible();
+    expect(await serious(page)).toEqual([]);
     await stemzo.open(page, id, "/stems");
     await expect(page.getByRole("link", { name: "see its proof" })).toBeVisible();
     expect(await serious(page)).toEqual([]);
@@ -30,5 +35,19 @@ test("no screen has a serious accessibility finding, by day or by night", async 
     expect(await serious(page)).toEqual([]);
   }
   await page.goto(stemzo.address);
+  expect(await serious(page)).toEqual([]);
+});
+
+test("nor has any sheet that opens on the Bench, nor the print slip", async ({ page, stemzo }) => {
+  const id = await stemzo.demo((d) => ({ ...d, markers: [{ id: "m", name: "Bells", tick: 960 }], ranges: [{ id: "r", name: "Verse", from: 0, to: 3840 }] }));
+  await stemzo.open(page, id);
+  await head(page, "Water bed").click();
+  await page.keyboard.press("Shift+P");
+  await page.keyboard.press("a");
+  expect(await serious(page)).toEqual([]);
+  await page.keyboard.press("w");
+  expect(await serious(page)).toEqual([]);
+  await page.getByRole("list", { name: "Clips" }).getByRole("button", { name: /^Plucked/ }).first().dispatchEvent("click");
+  await page.keyboard.press("e");
   expect(await serious(page)).toEqual([]);
 });

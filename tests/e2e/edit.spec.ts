@@ -278,3 +278,19 @@ test("a device shows what it does, measured; a clip has effects of its own", asy
   await sheet.getByRole("button", { name: "Remove Filter from the clip" }).click();
   await expect.poll(process).toEqual([]);
 });
+
+test("rows that are scrolled to are drawn and pressed where their heads stand", async ({ page, stemzo }) => {
+  const id = await stemzo.demo();
+  await stemzo.open(page, id);
+  await head(page, "Water bed").click();
+  await page.keyboard.press("a");
+  const row = head(page, "Plucked line");
+  await row.scrollIntoViewIfNeeded();
+  const lanes = page.getByRole("img", { name: /^Lanes/ });
+  await expect.poll(async () => (await head(page, "Water bed").boundingBox())?.y ?? -1).toBeLessThan(60);
+  const [canvas, at] = [(await lanes.boundingBox())!, (await row.boundingBox())!];
+  // The canvas stays in view, and a press beside all clips chooses the row whose head is at that height.
+  expect(canvas.y).toBeGreaterThan(60);
+  await page.mouse.click(canvas.x + canvas.width - 30, at.y + at.height / 2);
+  await expect(page.getByRole("region", { name: "Automation" })).toContainText("Plucked line");
+});

@@ -95,7 +95,7 @@ export function Bench() {
       <div ref={scroller} className="relative overflow-x-hidden overflow-y-auto bg-paper" tabIndex={-1}>
         <div className="flex" style={{ height: session.tracks.length * rowHeight }}>
           <Heads rowHeight={rowHeight} first={first} end={end} />
-          <div className="relative overflow-hidden" style={{ width: lanes }}>{width > 0 && <Lanes width={lanes} height={height} rowHeight={rowHeight} scroller={scroller} />}</div>
+          <div className="relative overflow-clip" style={{ width: lanes }}>{width > 0 && <Lanes width={lanes} height={height} rowHeight={rowHeight} scroller={scroller} />}</div>
           <div className="border-l border-ink"><Paths ink={ink} rowHeight={rowHeight} first={first} end={end} /></div>
         </div>
         {session.tracks.every((t) => t.clips.length === 0) && <FirstSteps left={HEAD_WIDTH} width={lanes} />}

@@ -7,6 +7,8 @@ import type { Clip } from "../../core/session/document";
 import type { ClipRef } from "../../core/session/move-clips";
 import { clipsOf, clipsWithin, heldShift, moveClips, rowsFit, shifted } from "../../core/session/move-clips";
 import type { Frames } from "../../core/units";
+import { importStep } from "../../core/session/import";
+import { ASSET_DRAG } from "../shelf/shelf-list";
 import { useImport } from "../import/store";
 import { barText, clockOf } from "../session/clock";
 import { useSessionParts } from "../session/provider";
@@ -59,8 +61,8 @@ const NOTHING: Shown = { clips: new Map(), rows: 0, range: null, says: null };
 /** All clips of all tracks on one canvas that stays in view while the rows scroll past. */
 export function Lanes({ width, height, rowHeight, scroller }: Props) {
   const canvas = useRef<HTMLCanvasElement>(null);
-  const { session, selected, selectedClips, selectedRange, select, selectClips, selectRange, edit } = useSessionParts((s) => ({
-    session: s.session, selected: s.selected, selectedClips: s.selectedClips, selectedRange: s.selectedRange, select: s.select, selectClips: s.selectClips, selectRange: s.selectRange, edit: s.edit,
+  const { session, selected, selectedClips, selectedRange, select, selectClips, selectRange, edit, take } = useSessionParts((s) => ({
+    session: s.session, selected: s.selected, selectedClips: s.selectedClips, selectedRange: s.selectedRange, select: s.select, selectClips: s.selectClips, selectRange: s.selectRange, edit: s.edit, take: s.take,
   }));
   const bench = useBenchView();
   const settings = useBenchSettings();
@@ -143,11 +145,18 @@ export function Lanes({ width, height, rowHeight, scroller }: Props) {
       className="sticky top-0 block touch-none"
       role="img"
       aria-label="Lanes. The list of clips says the same in words."
-      onDragOver={(event) => { if (event.dataTransfer.types.includes("Files")) event.preventDefault(); }}
+      onDragOver={(event) => { if (event.dataTransfer.types.includes("Files") || event.dataTransfer.types.includes(ASSET_DRAG)) event.preventDefault(); }}
       onDrop={(event) => {
+        const { row, frame } = at(event);
+        const asset = session.assets.find((a) => a.id === event.dataTransfer.getData(ASSET_DRAG));
+        if (asset) {
+          event.preventDefault();
+          const place = { by: "frame" as const, frame: snapFrame(clock, frame, event.altKey ? null : snapOf(new Set())), track: session.tracks[row]?.id ?? null };
+          take({ ...importStep(session, [{ asset, timeReference: null }], place, () => crypto.randomUUID()), label: `Place ${asset.name}` });
+          return;
+        }
         if (event.dataTransfer.files.length === 0) return;
         event.preventDefault();
-        const { row, frame } = at(event);
         useImport.getState().offer([...event.dataTransfer.files], { frame: snapFrame(clock, frame, event.altKey ? null : snapOf(new Set())), track: session.tracks[row]?.id ?? null });
       }}
       onPointerDown={(event) => {

@@ -55,6 +55,7 @@ export function placeActions(store: SessionStoreApi, playback: PlaybackStoreApi)
         drawer.show("notes");
       },
     },
+    { id: "shelf", group: "View", label: drawer.open === "shelf" ? "Close the shelf" : "The shelf under the lanes", key: "W", blocked: null, run: () => drawer.show(drawer.open === "shelf" ? null : "shelf") },
     { id: "look", group: "View", label: "Look at the selected clip or stretch", key: "Z", blocked: main || over ? null : "Select a clip or a stretch first", run: look },
     {
       id: "marker-add", group: "Places", label: "Set a marker at the playhead", key: "Shift+M", blocked: null,

@@ -30,6 +30,7 @@ const SCREENS = [
   { path: "", name: "Bench", key: "1" },
   { path: "/stems", name: "Stems", key: "2" },
   { path: "/proof", name: "Proof", key: "3" },
+  { path: "/shelf", name: "Shelf", key: "4" },
 ] as const;
 
 const never = () => () => undefined;

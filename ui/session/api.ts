@@ -1,5 +1,6 @@
 import type { Handoff, HandoffSummary } from "../../contract/handoff";
 import type { Job, ServiceFault } from "../../contract/job";
+import type { PrintRecord } from "../../contract/print";
 import type { SessionState, SessionSummary } from "../../contract/session";
 import type { Slip } from "../../core/printing/slip";
 import type { Session } from "../../core/session/document";
@@ -55,6 +56,7 @@ export const api = {
   upload: (file: File) => ask<{ readonly upload: string }>("/api/uploads", { method: "POST", body: file }),
   bringIn: (id: string, files: readonly { readonly upload: string; readonly name: string }[], place: Placing) => post<Job>(`/api/sessions/${id}/imports`, { files, ...place }),
   print: (id: string, slip: Slip) => post<Job>(`/api/sessions/${id}/prints`, slip),
+  prints: (id: string) => ask<readonly PrintRecord[]>(`/api/sessions/${id}/prints`),
   measureLoad: (id: string) => post<Job>(`/api/sessions/${id}/load`),
   exportStems: (id: string) => post<Job>(`/api/sessions/${id}/exports`),
   cancel: (job: string) => post<Job>(`/api/jobs/${job}/cancel`),

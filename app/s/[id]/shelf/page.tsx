@@ -1,0 +1,8 @@
+import type { Metadata } from "next";
+import { Shelf } from "@/ui/shelf/shelf";
+
+export const metadata: Metadata = { title: "Shelf" };
+
+export default function ShelfPage() {
+  return <Shelf />;
+}
