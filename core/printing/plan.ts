@@ -1,4 +1,5 @@
 import { declarationOf } from "../devices/catalogue";
+import { completeParams } from "../devices/device";
 import { MIX_AFTER } from "../engine/tap";
 import type { Tap } from "../engine/tap";
 import { contentEnd } from "../engine/source";
@@ -74,7 +75,8 @@ export function planPrint(session: Session, slip: Slip): Checked<PrintPlan> {
   const files: PrintFile[] = [];
   const copies: { readonly after: string; readonly track: Track }[] = [];
   pieces.forEach((piece, i) => {
-    const from = stretch ? Math.max(stretch.from, piece.own ? piece.from : 0) : slip.range.by === "own" || piece.own ? piece.from : 0;
+    const early = slip.tap === "clip" ? 0 : earlyFrames(session, piece.sources);
+    const from = stretch ? Math.max(stretch.from, piece.own ? piece.from : 0) : slip.range.by === "own" || piece.own ? Math.max(0, piece.from - early) : 0;
     const to = stretch ? Math.min(stretch.to, piece.own ? piece.to : Infinity) : piece.to;
     if (to <= from || (stretch && (piece.to <= stretch.from || piece.from >= stretch.to))) return;
     const copy = piece.alone && { ...piece.alone, id: `piece-${i}` };
@@ -159,6 +161,16 @@ function piecesOf(session: Session, track: Track, slip: Slip, tempo: TempoMap): 
   return runs.map((r): Piece => ({ sources: [track.id], from: r.from, to: r.to, alone: whole(r.clips), own: true }));
 }
 
+/** How long before a sound what passes linear-phase filters may begin: their rings stand on both sides of it. Lookahead lets nothing out early. */
+function earlyFrames(session: Session, sources: readonly string[]): Frames {
+  const of = (t: Track): Frames => t.devices.reduce((sum, d) => {
+    const declaration = d.on ? declarationOf(d.type) : undefined;
+    return sum + (declaration && !declaration.dynamics ? declaration.latency(completeParams(declaration, d.params), session.rate) : 0);
+  }, 0);
+  const upstream = sources.some((id) => !["audio", "instrument"].includes(trackOf(session, id).kind));
+  return upstream ? session.tracks.reduce((sum, t) => sum + of(t), 0) : Math.max(0, ...sources.map((id) => of(trackOf(session, id))));
+}
+
 function together(session: Session, tracks: readonly Track[], slip: Slip, tempo: TempoMap): Piece {
   const ends = tracks.map((t) => extent(session, t, tempo));
   return { sources: slip.tracks, from: Math.min(...ends.map((e) => e.from)), to: Math.max(...ends.map((e) => e.to)), alone: null, own: false };
@@ -201,6 +213,7 @@ function whyDifferent(session: Session, tracks: readonly Track[], slip: Slip, st
   if (slip.channels === "mono") return "mono has half of what two channels had";
   if (stretch) return "only a stretch is printed; what rings into it and out of it is cut by its edges";
   if (slip.tail === "none" && slip.tap !== "clip") return "the tail is left out";
+  if (slip.tap !== "clip" && pieces.some((p) => p.from < earlyFrames(session, p.sources))) return "a filter rings before the first sound, and that stands at the very beginning, where nothing can lie before it";
   const inside = insideChosen(session, tracks);
   if (inside) return slip.together ? `${name(inside.track)} is in ${name(inside.group)} already; parked with it, its sends and keys fall silent` : `${name(inside.track)} runs into ${name(inside.group)}, so its sound is in both prints`;
   for (const t of tracks) {

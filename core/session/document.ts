@@ -259,7 +259,5 @@ export type Send = Frozen<z.infer<typeof sendSchema>>;
 export type Automation = Frozen<z.infer<typeof automationSchema>>;
 export type Asset = Frozen<z.infer<typeof assetSchema>>;
 export type StemRow = Frozen<z.infer<typeof stemRowSchema>>;
-export type Marker = Frozen<z.infer<typeof markerSchema>>;
-export type SavedRange = Frozen<z.infer<typeof rangeSchema>>;
 export type Sheet = Frozen<z.infer<typeof sheetSchema>>;
 export type Depth = Sheet["depth"];

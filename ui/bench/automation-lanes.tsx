@@ -15,7 +15,7 @@ import { usePlaybackStore } from "../playback/provider";
 import { barText, clockOf } from "../session/clock";
 import { useSessionParts } from "../session/provider";
 import { trackName } from "../session/track-state";
-import { Columns } from "./drawer";
+import { Columns } from "./drawer-columns";
 import { Playhead } from "./playhead";
 import { useBenchSettings } from "./settings";
 import { snapTick } from "./snap";

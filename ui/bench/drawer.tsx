@@ -8,9 +8,7 @@ import { trackName } from "../session/track-state";
 import { AutomationLanes } from "./automation-lanes";
 import { useDrawer } from "./drawer-store";
 import { NoteEditor } from "./note-editor";
-import { HEAD_WIDTH, MAP_WIDTH } from "./view";
-
-export const DRAWER_HEIGHT = 184;
+import { DRAWER_HEIGHT } from "./drawer-columns";
 
 /** A sheet under the lanes, on the same time: the automation of the selected track, or the notes of the selected clip. */
 export function Drawer({ lanes }: { readonly lanes: number }) {
@@ -30,14 +28,3 @@ export function Drawer({ lanes }: { readonly lanes: number }) {
 }
 
 const Empty = ({ children }: { readonly children: ReactNode }) => <p className="px-5 py-6 text-soft">{children}</p>;
-
-/** The three columns of the Bench, for a sheet that keeps to them. */
-export function Columns({ left, middle, right, lanes }: { readonly left: ReactNode; readonly middle: ReactNode; readonly right: ReactNode; readonly lanes: number }) {
-  return (
-    <div className="flex h-full">
-      <div className="overflow-y-auto border-r border-rule py-1.5" style={{ width: HEAD_WIDTH }}>{left}</div>
-      <div className="relative overflow-x-hidden overflow-y-auto" style={{ width: lanes }}>{middle}</div>
-      <div className="overflow-y-auto border-l border-ink py-2 pr-8 pl-4 text-[12.5px]" style={{ width: MAP_WIDTH }}>{right}</div>
-    </div>
-  );
-}

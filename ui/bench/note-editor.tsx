@@ -12,7 +12,7 @@ import type { Clock } from "../session/clock";
 import { useSessionParts } from "../session/provider";
 import { trackName } from "../session/track-state";
 import { prepare, useInks, useRedraw } from "./canvas";
-import { Columns, DRAWER_HEIGHT } from "./drawer";
+import { Columns, DRAWER_HEIGHT } from "./drawer-columns";
 import { useDrawer } from "./drawer-store";
 import { drawGrid } from "./draw-ruler";
 import type { Inks } from "./inks";
