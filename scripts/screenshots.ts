@@ -18,6 +18,9 @@ async function main(): Promise<void> {
       await page.waitForLoadState("networkidle").catch(() => undefined);
       await page.screenshot({ path: join(FOLDER, `${name}.png`) });
     };
+    await page.goto(stemzo.address);
+    await page.getByRole("button", { name: "New session" }).click();
+    await shoot("sessions");
     await page.goto(session);
     await page.getByLabel("Load of the session").getByText(/0\.\d\d/).waitFor({ timeout: 60_000 });
     await track(page, "Glass pad").click();
@@ -26,6 +29,37 @@ async function main(): Promise<void> {
     await shoot("device");
     await page.keyboard.press("Escape");
 
+    await track(page, "Rigging").click();
+    await page.keyboard.press("Shift+P");
+    const tap = page.getByRole("button", { name: /^Tap of Rigging/ });
+    await tap.press("ArrowRight");
+    await tap.press("ArrowRight");
+    await shoot("print");
+    await tap.press("ArrowLeft");
+    await tap.press("ArrowLeft");
+    await track(page, "Plucked line").click();
+    await page.keyboard.press("Control+Enter");
+    await page.getByText("sounds the same").waitFor({ timeout: 120_000 });
+    await page.goto(`${session}/shelf`);
+    await page.getByText("tapped after its devices").waitFor();
+    await page.waitForTimeout(1000);
+    await shoot("shelf");
+    await page.goto(session);
+    await page.keyboard.press("Control+z");
+    await track(page, "Water bed").click();
+    await page.keyboard.press("a");
+    await page.getByRole("button", { name: /^Point 3 of fader/ }).focus();
+    await shoot("automation");
+    await page.getByRole("list", { name: "Clips" }).getByRole("button", { name: /^Plucked/ }).first().dispatchEvent("click");
+    await page.keyboard.press("e");
+    await shoot("notes");
+    await page.keyboard.press("e");
+    await page.keyboard.press("0");
+    await drop(page);
+    await shoot("import");
+    await page.keyboard.press("Escape");
+
+    await track(page, "Glass pad").click();
     await page.keyboard.press("f");
     await page.getByText("instrument · frozen").waitFor({ timeout: 120_000 });
     await page.getByText(/^was 0\.\d\d$/).waitFor({ timeout: 60_000 });
@@ -44,6 +78,20 @@ async function main(): Promise<void> {
     await browser.close();
     await stemzo.stop();
   }
+}
+
+/** Lets two files go over the lanes, which is asked about before anything happens. */
+async function drop(page: Page): Promise<void> {
+  const lanes = page.getByRole("img", { name: /^Lanes/ });
+  const box = await lanes.boundingBox();
+  if (!box) throw new Error("the lanes are not drawn");
+  const dataTransfer = await page.evaluateHandle(() => {
+    const transfer = new DataTransfer();
+    for (const name of ["Winch on the north pier.wav", "Chain locker.flac"]) transfer.items.add(new File([new Uint8Array(4_000_000)], name));
+    return transfer;
+  });
+  await lanes.dispatchEvent("drop", { dataTransfer, clientX: box.x + 300, clientY: box.y + 60 });
+  await page.getByRole("dialog").waitFor();
 }
 
 const track = (page: Page, name: string) => page.getByRole("list", { name: "Tracks" }).getByRole("listitem").filter({ hasText: name }).first();

@@ -2,7 +2,7 @@
 # Installs what the tests need and runs every one of them.
 source "$(dirname "${BASH_SOURCE[0]}")/install.sh"
 need_node
-need_debian 'postgresql=/usr/lib/postgresql/*/bin/initdb' 'chromium=/usr/bin/chromium' 'ffmpeg=/usr/bin/ffmpeg' 'sox=/usr/bin/sox' \
+need_debian 'postgresql=/usr/lib/postgresql/*/bin/initdb' 'chromium=/usr/bin/chromium' 'ffmpeg=/usr/bin/ffmpeg' 'sox=/usr/bin/sox' 'flac=/usr/bin/flac' \
   'unzip=/usr/bin/unzip' 'mediainfo=/usr/bin/mediainfo' 'curl=/usr/bin/curl' 'jq=/usr/bin/jq'
 need_packages
 exec node_modules/.bin/tsx scripts/test.ts "$@"
