@@ -3,13 +3,15 @@
 import { ChevronDown } from "lucide-react";
 import { Select } from "radix-ui";
 import { toast } from "sonner";
-import { useMemo, type ReactNode } from "react";
-import type { PrintPlan } from "../../core/printing/plan";
+import { useMemo } from "react";
+import type { PrintPlan, PrintWarning } from "../../core/printing/plan";
 import { planPrint } from "../../core/printing/plan";
 import type { PrintTap, Slip } from "../../core/printing/slip";
 import { formatClock } from "../../core/time/clock";
 import { byteText } from "../parts/bytes";
 import { Editable } from "../parts/editable";
+import { Fact } from "../parts/fact";
+import { Floating } from "../parts/floating";
 import { usePlayback } from "../playback/provider";
 import { barText, clockOf } from "../session/clock";
 import { useSessionParts, useSessionStore } from "../session/provider";
@@ -133,6 +135,10 @@ function Facts({ plan }: { readonly plan: PrintPlan }) {
   const width = plan.slip.depth === "16" ? 2 : plan.slip.depth === "24" ? 3 : 4;
   const end = Math.max(...plan.files.map((f) => f.to));
   const [warning, ...more] = plan.warnings;
+  const mend = ({ label, slip, edits }: NonNullable<PrintWarning["fix"]>) => {
+    if (slip) want(slip);
+    if (edits) edit(label, edits);
+  };
   return (
     <dl className="mt-1.5 grid grid-cols-[76px_minmax(0,1fr)] gap-x-3 text-[12.5px] leading-[18px]">
       <Fact term="Baked in">{plan.baked.join(" · ")}</Fact>
@@ -142,21 +148,27 @@ function Facts({ plan }: { readonly plan: PrintPlan }) {
       </Fact>
       {warning && (
         <Fact term="Mind">
-          <span className="text-caution" title={plan.warnings.map((w) => w.what).join("\n")}>{warning.what}</span>
-          {warning.fix && <button type="button" className="ml-2 font-semibold text-spot underline underline-offset-2" onClick={() => { if (warning.fix?.slip) want(warning.fix.slip); if (warning.fix?.edits) edit(warning.fix.label, warning.fix.edits); }}>{warning.fix.label}</button>}
-          {more.length > 0 && <span className="text-soft" title={more.map((w) => w.what).join("\n")}> and {more.length} more</span>}
+          <Warning warning={warning} mend={mend} />
+          {more.length > 0 && (
+            <Floating label="What else to mind" width={360} trigger={<button type="button" className="ml-2 text-soft underline underline-offset-2 hover:text-ink">and {more.length} more</button>}>
+              <ul className="grid gap-2 text-[13px]">{more.map((w) => <li key={w.what}><Warning warning={w} mend={mend} /></li>)}</ul>
+            </Floating>
+          )}
         </Fact>
       )}
     </dl>
   );
 }
 
-const Fact = ({ term, children }: { readonly term: string; readonly children: ReactNode }) => (
-  <>
-    <dt className="font-semibold text-soft">{term}</dt>
-    <dd className="truncate">{children}</dd>
-  </>
-);
+function Warning({ warning, mend }: { readonly warning: PrintWarning; readonly mend: (fix: NonNullable<PrintWarning["fix"]>) => void }) {
+  const { what, fix } = warning;
+  return (
+    <>
+      <span className="text-caution" title={what}>{what}</span>
+      {fix && <button type="button" className="ml-2 font-semibold text-spot underline underline-offset-2" onClick={() => mend(fix)}>{fix.label}</button>}
+    </>
+  );
+}
 
 type Stretch = { readonly from: number; readonly to: number } | null;
 

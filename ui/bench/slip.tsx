@@ -12,6 +12,7 @@ import { paceText } from "../frame/job-strip";
 import { keyText } from "../frame/palette";
 import { Button } from "../parts/button";
 import { byteText } from "../parts/bytes";
+import { Fact } from "../parts/fact";
 import { Floating } from "../parts/floating";
 import { formatNumber } from "../parts/number-field";
 import type { Action } from "../session/actions";
@@ -195,13 +196,6 @@ function TrackPicker({ tracks }: { readonly tracks: readonly Track[] }) {
     </Floating>
   );
 }
-
-const Fact = ({ term, children }: { readonly term: string; readonly children: ReactNode }) => (
-  <>
-    <dt className="font-semibold text-soft">{term}</dt>
-    <dd className="truncate">{children}</dd>
-  </>
-);
 
 /** Names the heaviest live track: where a freeze helps most. */
 function HeavyHint({ session }: { readonly session: Session }) {

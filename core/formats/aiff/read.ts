@@ -1,6 +1,6 @@
 import type { Frames } from "../../units";
 import type { ByteSource } from "../bytes/bytes";
-import { MalformedFile } from "../bytes/bytes";
+import { MalformedFile, bytesAt, tagAt } from "../bytes/bytes";
 
 /** How samples lie in a file; AIFF-C names its encodings with four letters, AIFF has big-endian whole numbers only. */
 type Encoding = "whole" | "whole, little-endian" | "float" | "double";
@@ -37,15 +37,15 @@ export class AiffReader {
   /** Reads the file's structure. Throws `MalformedFile` that says what is wrong with it. */
   static open(source: ByteSource): AiffReader {
     const head = bytesAt(source, 0, 12);
-    const form = tag(head, 8);
-    if (tag(head, 0) !== "FORM" || (form !== "AIFF" && form !== "AIFC")) throw new MalformedFile("This is not an AIFF file", 0);
+    const form = tagAt(head, 8);
+    if (tagAt(head, 0) !== "FORM" || (form !== "AIFF" && form !== "AIFC")) throw new MalformedFile("This is not an AIFF file", 0);
     let common: Common | null = null;
     let sound: { readonly start: number; readonly bytes: number } | null = null;
     for (let at = 12, chunks = 0; at + 8 <= source.size; chunks++) {
       if (chunks > MAX_CHUNKS) throw new MalformedFile("The file has too many chunks", at);
       const header = bytesAt(source, at, 8);
       const size = new DataView(header.buffer).getUint32(4);
-      const id = tag(header, 0);
+      const id = tagAt(header, 0);
       if (id === "COMM") common = readCommon(source, at + 8, size, form === "AIFC");
       else if (id === "SSND") {
         if (size < 8) throw new MalformedFile("The SSND chunk is too short", at);
@@ -122,7 +122,7 @@ function readCommon(source: ByteSource, at: number, size: number, compressed: bo
   const rate = extended(view, 8);
   if (channels !== 1 && channels !== 2) throw new MalformedFile(`The file has ${channels} channels; mono and stereo are read`, at);
   if (!(rate >= 1000 && rate <= 768000) || rate !== Math.round(rate)) throw new MalformedFile(`The rate of ${rate} Hz is not usable`, at);
-  const name = compressed ? tag(bytes, 18) : "NONE";
+  const name = compressed ? tagAt(bytes, 18) : "NONE";
   const encoding = ENCODINGS[name];
   if (!encoding) throw new MalformedFile(`Samples encoded as "${name}" are not read`, at);
   const width = encoding === "float" ? 32 : encoding === "double" ? 64 : bits;
@@ -140,12 +140,3 @@ function extended(view: DataView, at: number): number {
   for (let e = exponent - 16383; e > 31; e--) value *= 2;
   return value;
 }
-
-function bytesAt(source: ByteSource, at: number, length: number): Uint8Array<ArrayBuffer> {
-  if (at + length > source.size) throw new MalformedFile("The file ends too early", source.size);
-  const bytes = new Uint8Array(length);
-  source.read(at, bytes);
-  return bytes;
-}
-
-const tag = (bytes: Uint8Array, at: number) => String.fromCharCode(...bytes.subarray(at, at + 4));

@@ -64,3 +64,14 @@ export class SliceSource implements ByteSource {
     this.whole.read(this.start + at, into);
   }
 }
+
+/** A copy of some bytes of a source. Throws `MalformedFile` where there are not so many. */
+export function bytesAt(source: ByteSource, at: number, length: number): Uint8Array<ArrayBuffer> {
+  if (at + length > source.size) throw new MalformedFile("The file ends too early", source.size);
+  const bytes = new Uint8Array(length);
+  source.read(at, bytes);
+  return bytes;
+}
+
+/** The four letters that name a chunk. */
+export const tagAt = (bytes: Uint8Array, at: number): string => String.fromCharCode(...bytes.subarray(at, at + 4));

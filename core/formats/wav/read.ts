@@ -1,7 +1,7 @@
 import { KernelMemory } from "../../kernels/kernels";
 import type { Frames } from "../../units";
 import type { ByteSource } from "../bytes/bytes";
-import { MalformedFile } from "../bytes/bytes";
+import { MalformedFile, bytesAt, tagAt } from "../bytes/bytes";
 import type { Bext, WavFormat } from "./format";
 import { BEXT_BYTES, FORMAT_EXTENSIBLE, FORMAT_IEEE_FLOAT, FORMAT_PCM, SIZE_IN_DS64, bytesPerSample, frameBytes } from "./format";
 
@@ -28,9 +28,9 @@ export class WavReader {
   /** Reads the file's structure. Throws `MalformedFile` that says what is wrong with it. */
   static open(source: ByteSource): WavReader {
     const head = bytesAt(source, 0, 12);
-    const riff = tag(head, 0);
+    const riff = tagAt(head, 0);
     if (riff !== "RIFF" && riff !== "RF64" && riff !== "BW64") throw new MalformedFile("This is not a WAV file", 0);
-    if (tag(head, 8) !== "WAVE") throw new MalformedFile("This RIFF file holds no WAVE", 8);
+    if (tagAt(head, 8) !== "WAVE") throw new MalformedFile("This RIFF file holds no WAVE", 8);
 
     let format: WavFormat | null = null;
     let bext: Bext | null = null;
@@ -40,7 +40,7 @@ export class WavReader {
     for (let at = 12, chunks = 0; at + 8 <= source.size; chunks++) {
       if (chunks > MAX_CHUNKS) throw new MalformedFile("The file has too many chunks", at);
       const header = bytesAt(source, at, 8);
-      const id = tag(header, 0);
+      const id = tagAt(header, 0);
       const declared = new DataView(header.buffer).getUint32(4, true);
       const body = at + 8;
       if (id === "ds64") {
@@ -207,12 +207,3 @@ function readBext(bytes: Uint8Array): Bext {
     loudness: view.getUint16(346, true) >= 2 ? { integratedLufs: value(412), rangeLu: value(414), maxTruePeakDb: value(416) } : null,
   };
 }
-
-function bytesAt(source: ByteSource, at: number, length: number): Uint8Array<ArrayBuffer> {
-  if (at + length > source.size) throw new MalformedFile("The file ends too early", source.size);
-  const bytes = new Uint8Array(length);
-  source.read(at, bytes);
-  return bytes;
-}
-
-const tag = (bytes: Uint8Array, at: number) => String.fromCharCode(...bytes.subarray(at, at + 4));
