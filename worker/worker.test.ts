@@ -8,10 +8,14 @@ import type { DemoAudio } from "../demo/harbour-lamps";
 import { harbourLamps } from "../demo/harbour-lamps";
 import { noise } from "../core/testing/listen";
 import { openPackage } from "../server/packages/read";
-import { commit, unfreeze } from "../server/services/prints";
+import { isOver } from "../contract/job";
+import type { Slip } from "../core/printing/slip";
+import { plainSlip, slipSchema } from "../core/printing/slip";
+import { readAudio } from "../server/services/audio";
+import { commit, listPrints, unfreeze } from "../server/services/prints";
 import { readHandoff } from "../server/services/handoffs";
 import { cancelJob, requestJob } from "../server/services/jobs";
-import { createSession, readState, travel } from "../server/services/sessions";
+import { createSession, documentAt, readState, travel } from "../server/services/sessions";
 import { fresh, keep } from "../tests/setup/fresh";
 import type { Fresh } from "../tests/setup/fresh";
 import { ended, over, startRenderProcess, until } from "../tests/setup/render-process";
@@ -34,6 +38,7 @@ beforeAll(async () => {
 afterAll(() => at.close());
 
 const unfinished = () => readdirSync(`${at.dataRoot}/unfinished`);
+const slipOf = (tracks: readonly string[], more: Partial<Slip> = {}) => slipSchema.parse({ ...plainSlip(tracks), ...more });
 const trackOf = async (session: string, id: string) => (await readState(at.db, session)).document.tracks.find((t) => t.id === id);
 
 describe("threads", () => {
@@ -156,6 +161,39 @@ describe("the render process", () => {
     expect(unfinished().filter((f) => f.endsWith(".mono"))).toEqual([]);
   });
 
+  test("prints two tracks in one pass, keeps where they came from, checks that it sounds the same, and takes an equal print from the cache", async () => {
+    const { id } = await createSession(at.db, small);
+    const slip = slipOf(["surf", "pad"]);
+    const job = await over(at, (await requestJob(at.db, id, { kind: "print", slip })).id);
+    expect(job).toMatchObject({ status: "done", result: { kind: "print", prints: [{ name: "Surf print", reused: false }, { name: "Pad print", reused: false }] } });
+    const { document, revision } = await readState(at.db, id);
+    expect(revision).toBe(1);
+    expect(document.tracks.map((t) => [t.name, t.parked])).toEqual(small.tracks.flatMap((t) => (t.id === "surf" || t.id === "pad" ? [[t.name, true], [`${t.name} print`, false]] : [[t.name, false]])));
+    const records = await listPrints(at.db, id);
+    expect(records.map((r) => [r.name, r.sources, r.revisionBefore, r.revisionAfter])).toEqual([["Pad print", ["Pad"], 0, 1], ["Surf print", ["Surf"], 0, 1]]);
+    expect(await documentAt(at.db, id, 0)).toEqual(small);
+    if (job.result?.kind === "print" && job.result.differs === null) {
+      const deadline = Date.now() + 60_000;
+      while (!(await listPrints(at.db, id)).every((r) => r.checked) && Date.now() < deadline) await new Promise((r) => setTimeout(r, 100));
+      for (const record of await listPrints(at.db, id)) expect([record.checked, (record.residueDb ?? -Infinity) <= -120]).toEqual([true, true]);
+    }
+    await travel(at.db, id, "undo");
+    expect((await readState(at.db, id)).document).toEqual(small);
+    const again = await over(at, (await requestJob(at.db, id, { kind: "print", slip })).id);
+    expect(again.result).toMatchObject({ speed: null, prints: [{ reused: true }, { reused: true }] });
+  });
+
+  test("a stretch of the mix is bounced to the shelf: as long as it is, in the depth that was asked for, and nothing else changes", async () => {
+    const { id } = await createSession(at.db, small);
+    const slip = slipOf(["mix"], { tap: "mix", range: { by: "stretch", from: 4800, to: 52_800 }, tail: "none", placed: "shelf", depth: "16", channels: "mono" });
+    const job = await over(at, (await requestJob(at.db, id, { kind: "print", slip })).id);
+    if (job.result?.kind !== "print") throw new Error(JSON.stringify(job.fault));
+    const [print] = job.result.prints;
+    expect([print!.frames, print!.from, print!.tailFrames]).toEqual([48_000, 4800, 0]);
+    expect(await readAudio(at.db, print!.asset)).toMatchObject({ depth: "16", channels: 1, frames: 48_000, timeReference: 4800 });
+    expect((await readState(at.db, id)).document).toEqual({ ...small, assets: [...small.assets, expect.objectContaining({ id: print!.asset, origin: "printed" })] });
+  });
+
   test("a cancelled job stops, changes nothing and leaves no file", async () => {
     const { id } = await createSession(at.db, long);
     const before = unfinished().length;
@@ -166,6 +204,24 @@ describe("the render process", () => {
     expect(await readState(at.db, id)).toMatchObject({ revision: 0, document: long });
     expect(unfinished().length).toBe(before);
   });
+
+  test("killed at whatever moment of a print, the next process ends it: the session is as it was or done, never between", async () => {
+    const moments = [0, 60, 150, 280, 450, 700];
+    for (const [n, moment] of moments.entries()) {
+      const { id } = await createSession(at.db, small);
+      const job = await requestJob(at.db, id, { kind: "print", slip: slipOf(["pad", "surf"], { name: `{track} ${n}`, range: { by: "stretch", from: n, to: 90_000 } }) });
+      await new Promise((resolve) => setTimeout(resolve, moment));
+      child.kill("SIGKILL");
+      await ended(child);
+      const between = await readState(at.db, id);
+      if (between.revision === 0) expect(between.document).toEqual(small);
+      else expect(between.document.tracks.filter((t) => t.name.endsWith(` ${n}`)).length).toBe(2);
+      child = await startRenderProcess(at);
+      expect((await until(at, job.id, (j) => isOver(j.status), 60_000)).status).toBe("done");
+      const { document, revision } = await readState(at.db, id);
+      expect([revision, document.tracks.filter((t) => t.name.endsWith(` ${n}`)).length, (await listPrints(at.db, id)).length]).toEqual([1, 2, 2]);
+    }
+  }, 180_000);
 
   test("killed in the middle of a print, the job runs again by itself and the session is done", async () => {
     const { id } = await createSession(at.db, long);

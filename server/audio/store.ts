@@ -1,6 +1,6 @@
 import { createHash, randomUUID } from "node:crypto";
 import { createReadStream } from "node:fs";
-import { mkdir, open, rename, rm, stat } from "node:fs/promises";
+import { mkdir, open, readdir, rename, rm, stat } from "node:fs/promises";
 import { join } from "node:path";
 import { pipeline } from "node:stream/promises";
 import type { AudioLibrary } from "../../core/engine/audio-reader";
@@ -12,6 +12,8 @@ import { STRETCH_VERSION } from "../../core/stretch/stretcher";
 import { audioFolder, packageFolder, reshapedFolder, unfinishedFolder, uploadFolder } from "../paths";
 import { FileSource } from "./file-bytes";
 
+const UPLOAD_KEPT_MS = 24 * 3600 * 1000;
+
 /** Audio files by SHA-256 of their bytes, and finished packages by id. A file is either whole or not there. */
 export class AudioStore {
   constructor(private readonly root: string) {}
@@ -20,6 +22,16 @@ export class AudioStore {
   async prepare(sweep: boolean): Promise<void> {
     if (sweep) await rm(unfinishedFolder(this.root), { recursive: true, force: true });
     for (const folder of [audioFolder(this.root), packageFolder(this.root), reshapedFolder(this.root), unfinishedFolder(this.root), uploadFolder(this.root)]) await mkdir(folder, { recursive: true });
+    if (sweep) await this.sweepUploads();
+  }
+
+  /** Files that were sent and never brought in: kept for a day, in case their job still waits. */
+  private async sweepUploads(): Promise<void> {
+    const folder = uploadFolder(this.root);
+    for (const name of await readdir(folder)) {
+      const path = join(folder, name);
+      if (Date.now() - (await stat(path)).mtimeMs > UPLOAD_KEPT_MS) await rm(path, { force: true });
+    }
   }
 
   /** A path for a file that is still being written. */

@@ -1,4 +1,4 @@
-import { readFileSync, readdirSync } from "node:fs";
+import { readFileSync, readdirSync, utimesSync } from "node:fs";
 import { Readable } from "node:stream";
 import { afterAll, beforeAll, describe, expect, test } from "vitest";
 import { noise } from "../../core/testing/listen";
@@ -6,7 +6,7 @@ import { fresh, writeWav } from "../../tests/setup/fresh";
 import type { Fresh } from "../../tests/setup/fresh";
 import { sha256OfFile } from "../audio/store";
 import { Refusal } from "../fault";
-import { readOverview, takeUpload } from "./audio";
+import { keepUpload, readOnsets, readOverview, readSamples, refuseUnknownUploads, takeUpload } from "./audio";
 
 let at: Fresh;
 beforeAll(async () => { at = await fresh(); });
@@ -46,5 +46,44 @@ describe("uploads", () => {
     })());
     await expect(takeUpload(at.db, broken)).rejects.toThrow("the line went dead");
     expect(unfinished()).toEqual([]);
+  });
+});
+
+describe("files that wait to be brought in", () => {
+  const waiting = () => readdirSync(`${at.dataRoot}/uploads`);
+
+  test("any file is kept as it is, whatever is in it; an empty one is refused, one that is not there is named; a day later a start sweeps it", async () => {
+    const { upload, bytes } = await keepUpload(Readable.from([Buffer.from("anything"), Buffer.from(" at all")]));
+    expect([bytes, readFileSync(at.store.uploadPath(upload), "utf8")]).toEqual([15, "anything at all"]);
+    await expect(keepUpload(Readable.from([Buffer.alloc(0)]))).rejects.toBeInstanceOf(Refusal);
+    expect([waiting(), unfinished()]).toEqual([[upload], []]);
+    await refuseUnknownUploads([{ upload, name: "here.wav" }]);
+    const refusal = (await refuseUnknownUploads([{ upload, name: "here.wav" }, { upload: "0b0c0a53-7f6a-4d0e-9d5e-3b2f6d8f3c11", name: "gone.wav" }]).catch((e: unknown) => e)) as Refusal;
+    expect(refusal.fault.problems.map((p) => p.what)).toEqual([expect.stringContaining("gone.wav")]);
+    await at.store.prepare(true);
+    expect(waiting()).toEqual([upload]);
+    const long = Date.now() / 1000 - 90_000;
+    utimesSync(at.store.uploadPath(upload), long, long);
+    await at.store.prepare(true);
+    expect(waiting()).toEqual([]);
+  });
+});
+
+describe("a stored file, looked into", () => {
+  test("samples of its left channel, as many as there are, and where its sounds begin", async () => {
+    const heard = { left: new Float32Array(48_000), right: new Float32Array(48_000) };
+    for (const start of [9600, 24_000]) for (let i = 0; i < 4800; i++) heard.left[start + i] = 0.7 * Math.cos(i / 3) * Math.exp(-i / 900);
+    const path = `${at.dataRoot}/hits.wav`;
+    writeWav(path, heard);
+    const { hash } = await takeUpload(at.db, Readable.from([readFileSync(path)]));
+    const found = await readOnsets(hash);
+    expect(found.length).toBe(2);
+    [9600, 24_000].forEach((start, i) => expect(Math.abs(found[i]! - start)).toBeLessThanOrEqual(48));
+    const bytes = readSamples(hash, 9600, 4);
+    expect([...new Float32Array(bytes.buffer)]).toEqual([...heard.left.subarray(9600, 9604)]);
+    expect(readSamples(hash, 47_998, 100).length).toBe(8);
+    expect(readSamples(hash, 99_999, 100).length).toBe(0);
+    expect(() => readSamples("../../etc/passwd", 0, 1)).toThrow(Refusal);
+    await expect(readOnsets("0".repeat(64))).rejects.toBeInstanceOf(Refusal);
   });
 });

@@ -9,7 +9,7 @@ import { Refusal } from "../fault";
 import { eq } from "drizzle-orm";
 import { sessions, steps } from "../db/schema";
 import { upgradeDocuments } from "./upgrade";
-import { createSession, listSessions, postSteps, readState, stepsAfter, travel } from "./sessions";
+import { createSession, documentAt, duplicateSession, listSessions, postSteps, readState, setDeleted, stepsAfter, travel } from "./sessions";
 
 let at: Fresh;
 let document: Session;
@@ -134,5 +134,33 @@ describe("steps", () => {
     const stored = await stepsAfter(at.db, id, 0);
     expect(stored.map((s) => s.revision)).toEqual([1, 2, 3, 4, 5, 6, 7, 8, 9, 10]);
     expect(new Set(stored.map((s) => s.step.label)).size).toBe(10);
+  });
+});
+
+describe("copies and deletion", () => {
+  test("a copy has the same document and a history of its own; a deleted session is off the list, whole, and comes back", async () => {
+    const id = await made();
+    await postSteps(at.db, id, 0, [rename("Other")]);
+    const copy = await duplicateSession(at.db, id);
+    expect(copy).toMatchObject({ revision: 0, undo: null });
+    expect(copy.document).toEqual({ ...(await readState(at.db, id)).document, name: "Small copy" });
+    await setDeleted(at.db, id, true);
+    const listed = async () => (await listSessions(at.db)).find((s) => s.id === id)?.deletedAt ?? null;
+    expect(await listed()).not.toBeNull();
+    expect((await readState(at.db, id)).undo).toBe("Rename to Other");
+    await setDeleted(at.db, id, false);
+    expect(await listed()).toBeNull();
+    expect((await refusal(setDeleted(at.db, "no-such-session", true))).status).toBe(404);
+  });
+
+  test("the document of any earlier revision can be had, whatever was undone and redone since", async () => {
+    const id = await made();
+    const names = ["One", "Two", "Three"];
+    for (const [i, name] of names.entries()) await postSteps(at.db, id, i, [rename(name)]);
+    await travel(at.db, id, "undo");
+    await travel(at.db, id, "redo");
+    const nameAt = async (revision: number) => (await documentAt(at.db, id, revision)).tracks.find((t) => t.id === "pad")!.name;
+    expect(await Promise.all([1, 2, 3, 4, 5].map(nameAt))).toEqual(["One", "Two", "Three", "Two", "Three"]);
+    expect(await documentAt(at.db, id, 0)).toEqual(document);
   });
 });
