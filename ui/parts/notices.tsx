@@ -2,12 +2,15 @@
 
 import { Toaster } from "sonner";
 
+/** The foot of the Bench and of the sheet has the one button that matters: a notice must not lie on it. */
+const ABOVE_THE_FOOT_PX = 208;
+
 /** Where errors and news appear: above everything, read out by screen readers. */
 export function Notices() {
   return (
     <Toaster
       position="bottom-right"
-      offset={{ bottom: 20, right: 20 }}
+      offset={{ bottom: ABOVE_THE_FOOT_PX, right: 20 }}
       toastOptions={{
         unstyled: true,
         classNames: {
