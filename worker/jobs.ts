@@ -292,8 +292,9 @@ async function print(job: StartedJob, slip: Slip, context: JobContext): Promise<
         peakDb: audio.measures.peakDb, lufs: audio.measures.lufs, tailFrames: Math.max(0, audio.frames - (file.to - file.from)), endDb: audio.measures.endDb,
       })),
     });
+    // With the print or not at all: an error after its end would call a finished print failed.
+    if (plan.differs === null) await requestJob(tx, job.session, { kind: "check", print: job.id });
   });
-  if (plan.differs === null) await requestJob(db, job.session, { kind: "check", print: job.id });
 }
 
 /** Plays the session as it was right before a print against what it was right after it. */

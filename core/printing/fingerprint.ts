@@ -23,6 +23,12 @@ export function fingerprint(session: Session, tap: Tap): string {
   return new Upstream(session).tap(tap);
 }
 
+/** The same of several taps of one session, which share what lies upstream of them. */
+export function fingerprints(session: Session, taps: readonly Tap[]): readonly string[] {
+  const upstream = new Upstream(session);
+  return taps.map((tap) => upstream.tap(tap));
+}
+
 /** Fingerprint of a track's live source after its devices, whether or not it is frozen now: what its freeze must match. */
 export function sourceFingerprint(session: Session, trackId: string): string {
   return new Upstream(session).source(trackOf(session, trackId));

@@ -13,7 +13,7 @@ import { mixOf, trackOf } from "../session/routing";
 import type { TempoMap } from "../time/tempo";
 import { tempoMap } from "../time/tempo";
 import type { Frames } from "../units";
-import { fingerprint } from "./fingerprint";
+import { fingerprints } from "./fingerprint";
 import type { PrintTap, Slip } from "./slip";
 
 /** One file of a print. All of a plan's files come out of one pass over `PrintPlan.session`. */
@@ -87,12 +87,13 @@ export function planPrint(session: Session, slip: Slip): Checked<PrintPlan> {
   if (files.length === 0) return { ok: false, problems: [{ where: "slip", what: stretch ? "there is nothing in the stretch" : "there is nothing to print" }] };
   const live: Session = { ...session, tracks: session.tracks.flatMap((t) => [slip.tracks.includes(t.id) ? { ...t, frozen: null } : t, ...copies.filter((c) => c.after === t.id).map((c) => ({ ...c.track, frozen: null }))]) };
   const endAt = stretch && slip.tail === "measured" ? stretch.to : null;
+  const prints = fingerprints(live, files.map((f) => f.tap));
   const differs = whyDifferent(session, tracks, slip, stretch !== null, pieces);
   return {
     ok: true,
     value: {
       slip, session: live, tail: slip.tail, endAt, differs,
-      files: files.map((f) => ({ ...f, fingerprint: fingerprint(live, f.tap) })),
+      files: files.map((f, i) => ({ ...f, fingerprint: prints[i] ?? "" })),
       baked: bakedIn(session, tracks, slip), live: staysLive(session, tracks, slip),
       warnings: warningsOf(session, tracks, slip, files, differs, tempo),
     },

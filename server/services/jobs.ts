@@ -21,7 +21,7 @@ export const toJob = (row: Row): Job => ({
 const PRIORITIES: Record<JobRequest["kind"], number> = { freeze: 0, import: 0, print: 0, export: 1, check: 2, load: 3 };
 
 /** Puts a job in the queue. What can be seen to be impossible is refused now. */
-export async function requestJob(db: Db, sessionId: string, request: JobRequest): Promise<Job> {
+export async function requestJob(db: Connection, sessionId: string, request: JobRequest): Promise<Job> {
   return db.transaction(async (tx) => {
     const [session] = await tx.select({ document: sessions.document }).from(sessions).where(eq(sessions.id, sessionId)).for("share");
     if (!session) throw notFound("such session");

@@ -11,7 +11,7 @@ async function carry(page: Page, from: Locator, dx: number, dy: number): Promise
   await page.mouse.up();
 }
 
-test("devices come, move, take a key and go; sends come and go; a path is run elsewhere by its end and by list; a circle is refused", async ({ page, stemzo }) => {
+test("devices come, move, take a key and go; sends come and go; a path is run elsewhere by its end and by list", async ({ page, stemzo }) => {
   const id = await stemzo.demo();
   await stemzo.open(page, id);
   const rigging = () => stemzo.track(id, "rigging");

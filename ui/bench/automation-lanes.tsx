@@ -11,7 +11,6 @@ import { Button } from "../parts/button";
 import { Choice } from "../parts/choice";
 import { Menu, MenuItem } from "../parts/menu";
 import { NumberField, formatNumber } from "../parts/number-field";
-import { usePlaybackStore } from "../playback/provider";
 import { barText, clockOf } from "../session/clock";
 import { useSessionParts } from "../session/provider";
 import { trackName } from "../session/track-state";
@@ -95,7 +94,6 @@ function Lane({ lane, target, width, chosen, choose, put }: LaneProps) {
   const session = useSessionParts((s) => ({ session: s.session })).session;
   const bench = useBenchView();
   const grid = useBenchSettings((s) => s.grid);
-  const playback = usePlaybackStore();
   const [draft, setDraft] = useState<readonly Point[] | null>(null);
   const [held, setHeld] = useState<{ readonly what: "point" | "bend"; readonly point: Point; readonly y: number } | null>(null);
   const clock = clockOf(session);
@@ -124,7 +122,6 @@ function Lane({ lane, target, width, chosen, choose, put }: LaneProps) {
     const bend = Math.max(-1, Math.min(1, held.point.bend + ((event.clientY - held.y) / 50) * (rising ? 1 : -1)));
     return withPoint(lane.points, { ...held.point, shape: Math.abs(bend) < 0.04 ? "linear" : "curved", bend: Math.abs(bend) < 0.04 ? 0 : Math.round(bend * 100) / 100 }, held.point);
   };
-  const hear = (next: readonly Point[] | null) => playback.getState().tryOut(next && [{ do: "set", in: "automation", track: session.tracks.find((t) => t.automation.includes(lane))?.id ?? "", id: lane.id, patch: { points: next.map((p) => ({ ...p })) } }]);
   const hold = (what: "point" | "bend", point: Point) => ({
     onPointerDown: (event: PointerEvent) => {
       if (event.button !== 0) return;
@@ -138,7 +135,6 @@ function Lane({ lane, target, width, chosen, choose, put }: LaneProps) {
       const next = draft && moved(event);
       setHeld(null);
       setDraft(null);
-      hear(null);
       if (!next || !held) return;
       if (put(held.what === "bend" ? `Bend ${target.name}` : `Move a point of ${target.name}`, next)) choose(held.what === "bend" ? held.point.tick : from(event).tick);
     },

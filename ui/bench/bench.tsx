@@ -13,7 +13,7 @@ import { Lanes } from "./lanes";
 import { Ruler } from "./ruler";
 import type { Ink } from "./path-map";
 import { PathMap } from "./path-map";
-import { usePrintPlan } from "./print-slip";
+import { usePrintSlip } from "./print-slip";
 import { useSlip } from "./slip-store";
 import { RowHeads } from "./row-heads";
 import { Slip } from "./slip";
@@ -54,7 +54,7 @@ export function Bench() {
   const { width, height } = useSize(scroller);
   const { session, selected } = useSessionParts((s) => ({ session: s.session, selected: s.selected }));
   const mode = useSlip((s) => s.mode);
-  const { slip } = usePrintPlan();
+  const slip = usePrintSlip();
   const ink = useMemo((): Ink => (mode === "print"
     ? { tracks: new Set(slip.tracks), tap: slip.tap }
     : { tracks: new Set(sortSelection(session, selected).toFreeze.map((t) => t.id)), tap: "devices" }), [mode, slip, session, selected]);

@@ -68,14 +68,19 @@ const TAPS: readonly Option<PrintTap>[] = [
   { value: "mix", label: "at the end of the mix", about: "everything up to the output" },
 ];
 
-/** What can be meant of a session: the slip, and its plan or why there is none. */
-export function usePrintPlan(): { readonly slip: Slip; readonly plan: ReturnType<typeof planPrint> | null } {
+/** The slip for what is selected. */
+export function usePrintSlip(): Slip {
   const { session, selected, selectedClips } = useSessionParts((s) => ({ session: s.session, selected: s.selected, selectedClips: s.selectedClips }));
   const { wanted, chosenOnly } = useSlip();
-  return useMemo(() => {
-    const slip = slipFor(session, { selected, selectedClips }, wanted, chosenOnly);
-    return { slip, plan: slip.tracks.length === 0 ? null : planPrint(session, slip) };
-  }, [session, selected, selectedClips, wanted, chosenOnly]);
+  return useMemo(() => slipFor(session, { selected, selectedClips }, wanted, chosenOnly), [session, selected, selectedClips, wanted, chosenOnly]);
+}
+
+/** The slip and its plan, or why there is none. Planned only while a print is being written: it looks at everything upstream. */
+export function usePrintPlan(): { readonly slip: Slip; readonly plan: ReturnType<typeof planPrint> | null } {
+  const session = useSessionParts((s) => ({ session: s.session })).session;
+  const mode = useSlip((s) => s.mode);
+  const slip = usePrintSlip();
+  return useMemo(() => ({ slip, plan: mode !== "print" || slip.tracks.length === 0 ? null : planPrint(session, slip) }), [session, slip, mode]);
 }
 
 /** The print as one sentence, each part of which can be changed where it stands; under it what that means. */
