@@ -2,6 +2,12 @@ import { z } from "zod";
 import { slipSchema } from "../core/printing/slip";
 import type { Frames } from "../core/units";
 
+export const refreshBody = z.strictObject({
+  prints: z.array(z.uuid()).min(1).max(1000),
+  /** With their tails, where they were printed without. */
+  withTail: z.boolean().default(false),
+});
+
 /** What a render process can be asked for. */
 export const jobRequestSchema = z.discriminatedUnion("kind", [
   z.strictObject({ kind: z.literal("freeze"), tracks: z.array(z.string()).min(1).max(1000) }),
@@ -16,6 +22,10 @@ export const jobRequestSchema = z.discriminatedUnion("kind", [
     track: z.string().nullable(),
   }),
   z.strictObject({ kind: z.literal("print"), slip: slipSchema }),
+  /** Prints made again from their sources as they are now, in place of the old ones. */
+  z.strictObject({ kind: z.literal("refresh"), ...refreshBody.shape }),
+  /** The mix before a print, after it, and their difference, to be heard. */
+  z.strictObject({ kind: z.literal("listen"), print: z.string() }),
   /** Whether the session sounds after a print as it did before. */
   z.strictObject({ kind: z.literal("check"), print: z.string() }),
   z.strictObject({ kind: z.literal("load") }),
@@ -33,6 +43,21 @@ export const jobProgressSchema = z.strictObject({
   secondsLeft: z.number().nullable(),
 });
 export type JobProgress = z.infer<typeof jobProgressSchema>;
+
+const findingSchema = z.discriminatedUnion("kind", [
+  z.strictObject({ kind: z.literal("edge"), at: z.enum(["start", "end"]), jumpDb: z.number() }),
+  z.strictObject({ kind: z.literal("cut tail"), endDb: z.number() }),
+  z.strictObject({ kind: z.literal("dull attack"), track: z.string(), clip: z.string(), name: z.string(), fadeFrames: z.int(), onset: z.int(), lossDb: z.number() }),
+]);
+
+const printedSchema = z.strictObject({
+  print: z.string(), name: z.string(), asset: z.string(), frames: z.int(), rate: z.int(), from: z.int(), reused: z.boolean(),
+  peakDb: z.number().nullable(), truePeakDb: z.number().nullable(), lufs: z.number().nullable(), tailFrames: z.int(), endDb: z.number().nullable(),
+  /** Of a loop: the step from its last sample to its first, and the largest step near by. */
+  seam: z.strictObject({ jumpDb: z.number().nullable(), slopeDb: z.number().nullable() }).nullable(),
+  findings: z.array(findingSchema),
+});
+export type PrintedFacts = z.infer<typeof printedSchema>;
 
 export const jobResultSchema = z.discriminatedUnion("kind", [
   z.strictObject({
@@ -53,14 +78,17 @@ export const jobResultSchema = z.discriminatedUnion("kind", [
   }),
   z.strictObject({
     kind: z.literal("print"),
-    prints: z.array(z.strictObject({
-      name: z.string(), asset: z.string(), frames: z.int(), from: z.int(), reused: z.boolean(),
-      peakDb: z.number().nullable(), lufs: z.number().nullable(), tailFrames: z.int(), endDb: z.number().nullable(),
-    })),
+    prints: z.array(printedSchema),
     /** Times real time of the pass; null when everything was reused. */
     speed: z.number().nullable(),
     /** Why it cannot sound the same; null: it is being checked that it does. */
     differs: z.string().nullable(),
+  }),
+  z.strictObject({ kind: z.literal("refresh"), prints: z.array(printedSchema), speed: z.number().nullable() }),
+  z.strictObject({
+    kind: z.literal("listen"), print: z.string(), before: z.string(), after: z.string(), difference: z.string(),
+    /** Where on the timeline they begin, and how long they are. */
+    from: z.int(), frames: z.int(), differencePeakDb: z.number().nullable(),
   }),
   z.strictObject({
     kind: z.literal("check"), print: z.string(),

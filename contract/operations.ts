@@ -2,7 +2,8 @@ import { z } from "zod";
 import { slipSchema } from "../core/printing/slip";
 import { sessionSchema } from "../core/session/document";
 import { stepSchema } from "../core/session/edits";
-import { faultSchema, jobSchema } from "./job";
+import { faultSchema, jobSchema, refreshBody } from "./job";
+import { recipeBody, recipeSchema } from "./recipe";
 
 /** Bodies of requests and answers, shared by the routes, the browser and the published description. */
 const namedStep = z.strictObject({ id: z.string().min(1).max(64), step: stepSchema });
@@ -95,9 +96,17 @@ export const operations: readonly Operation[] = [
   { method: "post", path: "/api/sessions/{id}/commit", summary: "Make freezes permanent; each source stays parked beside its print", body: tracksBody, answers: { 200: json("Done", revisionAnswer), ...refusals } },
   { method: "post", path: "/api/sessions/{id}/prints", summary: "Print: render a slip and put it where it says", body: slipSchema, answers: { 202: json("A job to follow", jobSchema), ...refusals } },
   { method: "get", path: "/api/sessions/{id}/prints", summary: "Every print of a session with its lineage, newest first", answers: { 200: json("Prints", z.array(z.strictObject({
-    id: z.string(), job: z.string(), asset: z.string(), name: z.string(), slip: slipSchema, sources: z.array(z.string()), fingerprint: z.string(), revisionBefore: z.int(), revisionAfter: z.int(),
+    id: z.string(), job: z.string(), place: z.int(), asset: z.string(), name: z.string(), slip: slipSchema, sources: z.array(z.string()), fingerprint: z.string(), revisionBefore: z.int(), revisionAfter: z.int(),
     checked: z.boolean(), residueDb: z.number().nullable(), madeAt: z.string(),
   }))), ...refusals } },
+  { method: "post", path: "/api/sessions/{id}/prints/refresh", summary: "Print again from the sources as they are now, in place of the old prints", body: refreshBody, answers: { 202: json("A job to follow", jobSchema), ...refusals } },
+  { method: "post", path: "/api/sessions/{id}/prints/{print}/reopen", summary: "Bring a print's source back as it was, and park the print", answers: { 200: json("Reopened", z.strictObject({ revision: z.int(), tracks: z.array(z.string()) })), ...refusals } },
+  { method: "post", path: "/api/sessions/{id}/prints/{print}/listen", summary: "Write the mix before a print, after it, and their difference, to be heard", answers: { 202: json("A job to follow", jobSchema), ...refusals } },
+  { method: "get", path: "/api/sessions/{id}/prints/{print}/changes", summary: "What was done since a print that touched its sources", answers: { 200: json("Labels of steps, oldest first", z.array(z.string())), ...refusals } },
+  { method: "get", path: "/api/recipes", summary: "Saved print slips, for every session", answers: { 200: json("Recipes", z.array(recipeSchema)) } },
+  { method: "post", path: "/api/recipes", summary: "Save a print slip by name", body: recipeBody, answers: { 201: json("Saved", recipeSchema), ...refusals } },
+  { method: "post", path: "/api/recipes/{id}/rename", summary: "Give a recipe another name", body: recipeBody.pick({ name: true }), answers: { 200: json("Renamed", recipeSchema), ...refusals } },
+  { method: "post", path: "/api/recipes/{id}/delete", summary: "Remove a recipe; the answer holds what it was", answers: { 200: json("Removed", recipeSchema), ...refusals } },
   { method: "post", path: "/api/sessions/{id}/load", summary: "Measure the load of every track", answers: { 202: json("A job to follow", jobSchema), ...refusals } },
   { method: "post", path: "/api/sessions/{id}/exports", summary: "Export the stem sheet into one package and prove it", answers: { 202: json("A job to follow", jobSchema), ...refusals } },
   { method: "get", path: "/api/sessions/{id}/handoffs", summary: "Finished exports, newest first", answers: { 200: json("Handoffs", handoffList), ...refusals } },

@@ -7,6 +7,8 @@ export interface PrintRecord {
   readonly asset: string;
   readonly name: string;
   readonly slip: Slip;
+  /** Which file of its job it is. */
+  readonly place: number;
   readonly sources: readonly string[];
   readonly fingerprint: string;
   readonly revisionBefore: number;

@@ -1,6 +1,6 @@
 import { gainToDb } from "../core/math";
 import { MIX_AFTER } from "../core/engine/tap";
-import { RenderCancelled, render, sessionEnd } from "../core/engine/render";
+import { DEFAULT_BLOCK, RenderCancelled, render, sessionEnd } from "../core/engine/render";
 import type { Sink } from "../core/engine/render";
 import { WavReader } from "../core/formats/wav/read";
 import { WavWriter } from "../core/formats/wav/write";
@@ -8,10 +8,54 @@ import type { Session } from "../core/session/document";
 import type { Frames } from "../core/units";
 import { FileSink, FileSource } from "../server/audio/file-bytes";
 import { AudioStore } from "../server/audio/store";
-import type { CompareTask, Residue } from "./task";
+import { Recorder } from "./render-files";
+import type { CompareTask, ListenTask, Listening, Residue } from "./task";
 
 /** What rings after the last clip is heard for so long. */
 const TAIL_S = 4;
+
+/** Writes both mixes over a stretch, and one taken from the other. On an error no file is left. */
+export function writeListening({ before, after, from, to, dataRoot, paths }: ListenTask, progress: (done: Frames) => boolean): Listening {
+  const library = new AudioStore(dataRoot).library();
+  const recorders: Recorder[] = [];
+  const recorder = (path: string) => {
+    const made = new Recorder({ path, ditherSeed: null, foldMono: false, bext: null, format: { rate: before.rate, channels: 2, depth: "32f" } }, before.rate);
+    recorders.push(made);
+    return made;
+  };
+  const mix = (session: Session, base: Frames, sink: Sink) =>
+    render({ session, library: library.find, taps: [{ tap: MIX_AFTER, sink }], from, to, tail: "none", onBlock: (frames) => progress(base + frames) });
+  try {
+    const first = recorder(paths.before);
+    mix(before, 0, first.sink);
+    const one = first.finish();
+    const source = new FileSource(paths.before);
+    try {
+      const reference = WavReader.open(source);
+      const [second, difference] = [recorder(paths.after), recorder(paths.difference)];
+      const left = new Float32Array(DEFAULT_BLOCK), right = new Float32Array(DEFAULT_BLOCK);
+      let at = 0;
+      mix(after, to, (l, r, offset, count) => {
+        second.sink(l, r, offset, count);
+        reference.read(at, count, left, right, 0);
+        for (let i = 0; i < count; i++) {
+          left[i] = (l[offset + i] as number) - (left[i] as number);
+          right[i] = (r[offset + i] as number) - (right[i] as number);
+        }
+        difference.sink(left, right, 0, count);
+        at += count;
+      });
+      return { before: one, after: second.finish(), difference: difference.finish() };
+    } finally {
+      source.close();
+    }
+  } catch (error) {
+    for (const r of recorders) r.discard();
+    throw error;
+  } finally {
+    library.close();
+  }
+}
 
 /** Renders the mix of both sessions and finds the loudest place of their difference. The first is kept in a scratch file meanwhile, which the caller removes. */
 export function compareMixes({ before, after, dataRoot, scratch }: CompareTask, progress: (done: Frames) => boolean): Residue {

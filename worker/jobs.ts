@@ -1,14 +1,9 @@
-import { createHash, randomUUID } from "node:crypto";
+import { randomUUID } from "node:crypto";
 import { rm } from "node:fs/promises";
 import { eq, inArray } from "drizzle-orm";
 import type { Asset, Session } from "../core/session/document";
-import { contentEnd } from "../core/engine/source";
 import type { BroughtIn } from "../core/session/import";
 import { importStep, plainName } from "../core/session/import";
-import { sessionEnd } from "../core/engine/render";
-import type { PrintFile, PrintPlan } from "../core/printing/plan";
-import { planPrint, printStep } from "../core/printing/plan";
-import type { Slip } from "../core/printing/slip";
 import { freezeStep, liveFor, planFreeze } from "../core/printing/freeze";
 import type { FreezePrint, FreezeRender } from "../core/printing/freeze";
 import { seedFrom } from "../core/random";
@@ -16,41 +11,18 @@ import type { Manifest } from "../core/stems/manifest";
 import { MIX_BEFORE } from "../core/engine/tap";
 import { planExport, sessionFor } from "../core/stems/plan";
 import type { ExportPlan } from "../core/stems/plan";
-import { tempoMap } from "../core/time/tempo";
-import type { AudioStore } from "../server/audio/store";
-import type { Connection, Db } from "../server/db/connect";
-import { handoffs, lineage, prints, sessions } from "../server/db/schema";
+import { handoffs, prints, sessions } from "../server/db/schema";
 import { announce } from "../server/events";
-import type { Job, JobProgress, JobRequest, JobResult } from "../contract/job";
+import type { JobProgress, JobRequest, JobResult } from "../contract/job";
 import { passProgress } from "../contract/job";
 import { writePackage } from "../server/packages/write";
 import { readAudio, recordAudio } from "../server/services/audio";
-import { endJob, requestJob } from "../server/services/jobs";
-import { appendStep, documentAt, readState } from "../server/services/sessions";
+import { appendStep, readState } from "../server/services/sessions";
+import type { JobContext, StartedJob } from "./job-context";
+import { SilentPrint, TAIL_GUESS_S, done, nameOf, whySilent } from "./job-context";
+import { check, listen, print, refresh } from "./print";
 import type { ImportedFile, OutputFile, WrittenFile } from "./task";
 import { TaskFailed } from "./task";
-import type { ThreadPool } from "./threads";
-
-export interface JobContext {
-  readonly db: Db;
-  readonly store: AudioStore;
-  readonly dataRoot: string;
-  readonly pool: ThreadPool;
-  readonly threads: number;
-  readonly signal: AbortSignal;
-  /** Tells those who wait; may be called as often as convenient. */
-  readonly report: (progress: JobProgress) => void;
-}
-
-export type StartedJob = Job & { readonly madeAt: Date };
-
-/** A print that has no sound in it: done as asked, and surely not what was wanted. */
-export class SilentPrint extends Error {
-  override readonly name = "SilentPrint";
-  constructor(readonly track: string, readonly reason: string) {
-    super(`The print of "${track}" is silent: ${reason}.`);
-  }
-}
 
 /** None of the files that were to be brought in could be read. */
 export class NothingReadable extends Error {
@@ -68,14 +40,11 @@ export async function carryOut(job: StartedJob, context: JobContext): Promise<vo
     case "import": return bringIn(job, job.request, context);
     case "print": return print(job, job.request.slip, context);
     case "check": return check(job, job.request.print, context);
+    case "refresh": return refresh(job, job.request, context);
+    case "listen": return listen(job, job.request.print, context);
     case "load": return measure(job, context);
   }
 }
-
-const done = (tx: Connection, job: Job, result: JobResult) => endJob(tx, job.id, { status: "done", result });
-
-/** Guess of what a tail adds, for progress only. */
-const TAIL_GUESS_S = 2;
 
 async function freeze(job: StartedJob, tracks: readonly string[], context: JobContext): Promise<void> {
   const { db, store, pool, signal } = context;
@@ -97,7 +66,7 @@ async function freeze(job: StartedJob, tracks: readonly string[], context: JobCo
     bext: { description: "Print", originator: "Stemzo", originatorReference: "", originationDate: "", originationTime: "", timeReference: 0, loudness: null },
   }));
   const written = fresh.length === 0 ? [] : await pool.render(
-    { kind: "render", session: liveFor(document, tracks), files, from: 0, to: end, tail: "measured", dataRoot: context.dataRoot },
+    { kind: "render", session: liveFor(document, tracks), files, from: 0, to: end, tail: "whole", dataRoot: context.dataRoot },
     context.threads,
     { signal, onProgress: (frames) => context.report(passProgress("rendering", frames, total, document.rate, performance.now() - began)) },
   );
@@ -135,16 +104,6 @@ async function freeze(job: StartedJob, tracks: readonly string[], context: JobCo
     });
     await done(tx, job, { kind: "freeze", prints: made.map((m) => m.result), speed });
   });
-}
-
-const nameOf = (session: Session, track: string) => session.tracks.find((t) => t.id === track)?.name || "unnamed";
-
-function whySilent(session: Session, id: string): string {
-  const track = session.tracks.find((t) => t.id === id);
-  if (!track) return "the track is gone";
-  const end = contentEnd(session, { ...track, frozen: null }, tempoMap(session.tempo, session.rate));
-  if (end === 0) return "there is nothing on it";
-  return track.kind === "instrument" && !track.devices[0]?.on ? "its instrument is switched off" : "nothing comes out of its devices";
 }
 
 async function exportStems(job: StartedJob, context: JobContext): Promise<void> {
@@ -229,91 +188,6 @@ function manifestOf(session: Session, id: string, revision: number, plan: Export
       sha256: files[i]?.sha256 ?? "", fingerprint: f.fingerprint,
     })),
   };
-}
-
-const noBext = { description: "Print", originator: "Stemzo", originatorReference: "", originationDate: "", originationTime: "", timeReference: 0, loudness: null } as const;
-
-/** What names a print's file exactly: the sound and how it is written. */
-const printKey = (plan: PrintPlan, file: PrintFile): string =>
-  createHash("sha256").update(JSON.stringify([file.fingerprint, file.from, file.to, plan.tail, plan.endAt, plan.slip.depth, plan.slip.channels])).digest("hex");
-
-async function print(job: StartedJob, slip: Slip, context: JobContext): Promise<void> {
-  const { db, store, pool, signal } = context;
-  const { document, revision } = await readState(db, job.session);
-  const planned = planPrint(document, slip);
-  if (!planned.ok) throw new TaskFailed({ kind: "other", message: planned.problems.map((p) => `${p.where}: ${p.what}`).join("; ") });
-  const plan = planned.value;
-  const keys = plan.files.map((f) => printKey(plan, f));
-  const known = new Map((await db.select().from(prints).where(inArray(prints.fingerprint, keys))).map((p) => [p.fingerprint, p.asset]));
-  const fresh = plan.files.map((file, i) => ({ file, key: keys[i] ?? "" })).filter(({ key }) => !known.has(key));
-  const began = performance.now();
-  const from = Math.min(...fresh.map(({ file }) => file.from));
-  const to = Math.max(...fresh.map(({ file }) => file.to));
-  const total = to + TAIL_GUESS_S * document.rate;
-  const files = fresh.map(({ file }): OutputFile => ({
-    tap: file.tap, path: store.unfinished(), ditherSeed: slip.depth === "32f" ? null : seedFrom(file.name), foldMono: slip.channels !== "stereo", downmix: slip.channels === "mono",
-    format: { rate: document.rate, channels: 2, depth: slip.depth }, bext: { ...noBext, timeReference: file.from }, cut: { from: file.from, to: file.to },
-  }));
-  const written = files.length === 0 ? [] : await pool.render(
-    { kind: "render", session: plan.session, files, from, to, tail: plan.tail, dataRoot: context.dataRoot, ...(plan.endAt === null ? {} : { endAt: plan.endAt }) },
-    context.threads,
-    { signal, onProgress: (frames) => context.report(passProgress("rendering", frames, total, document.rate, performance.now() - began)) },
-  );
-  const speed = written.length > 0 ? to / document.rate / ((performance.now() - began) / 1000) : null;
-  const adopted = await Promise.all(written.map(async (file, i) => {
-    const { file: piece, key } = fresh[i] as { file: PrintFile; key: string };
-    if (file.measures.peakDb === null) throw new SilentPrint(piece.name, piece.sources.map((s) => whySilent(document, s)).join("; "));
-    return { key, file, hash: await store.adopt(file.path, file.sha256), from: piece.from };
-  })).finally(() => Promise.all(files.map((f) => rm(f.path, { force: true }))));
-
-  await db.transaction(async (tx) => {
-    for (const { key, file, hash, from: at } of adopted) {
-      await recordAudio(tx, hash, { ...file, timeReference: at });
-      await tx.insert(prints).values({ fingerprint: key, asset: hash, sessionId: job.session, revision, source: slip.tracks[0] ?? "" }).onConflictDoNothing();
-      known.set(key, hash);
-    }
-    const printed = await Promise.all(plan.files.map(async (file, i) => {
-      const audio = await readAudio(tx, known.get(keys[i] ?? "") ?? "");
-      return { audio, print: { file, asset: { id: audio.hash, name: file.name, frames: audio.frames, rate: audio.rate, channels: audio.channels, origin: "printed" as const } } };
-    }));
-    let before = revision;
-    const after = await appendStep(tx, job.session, job.id, (now, at) => {
-      before = at;
-      const step = printStep(now, plan, printed.map((p) => p.print), randomUUID);
-      return step.edits.length > 0 ? step : null;
-    });
-    await tx.insert(lineage).values(printed.map(({ print: { file, asset } }) => ({
-      id: randomUUID(), sessionId: job.session, job: job.id, asset: asset.id, name: file.name, slip, sources: file.sources.map((s) => nameOf(document, s)), fingerprint: file.fingerprint, revisionBefore: before, revisionAfter: after,
-    })));
-    await done(tx, job, {
-      kind: "print", speed, differs: plan.differs,
-      prints: printed.map(({ audio, print: { file } }) => ({
-        name: file.name, asset: audio.hash, frames: audio.frames, from: file.from, reused: !adopted.some((a) => a.hash === audio.hash),
-        peakDb: audio.measures.peakDb, lufs: audio.measures.lufs, tailFrames: Math.max(0, audio.frames - (file.to - file.from)), endDb: audio.measures.endDb,
-      })),
-    });
-    // With the print or not at all: an error after its end would call a finished print failed.
-    if (plan.differs === null) await requestJob(tx, job.session, { kind: "check", print: job.id });
-  });
-}
-
-/** Plays the session as it was right before a print against what it was right after it. */
-async function check(job: StartedJob, printJob: string, { db, store, pool, signal, report, dataRoot }: JobContext): Promise<void> {
-  const [made] = await db.select().from(lineage).where(eq(lineage.job, printJob));
-  if (!made) throw new Error(`the print ${printJob} has no lineage`);
-  const before = await documentAt(db, job.session, made.revisionBefore);
-  const after = await documentAt(db, job.session, made.revisionAfter);
-  const scratch = store.unfinished();
-  const total = 2 * Math.max(sessionEnd(before), sessionEnd(after));
-  try {
-    const residue = await pool.run<"compare">({ kind: "compare", before, after, dataRoot, scratch }, { signal, onProgress: (frames) => report({ stage: "comparing before and after", done: Math.min(1, frames / Math.max(1, total)), speed: null, secondsLeft: null }) });
-    await db.transaction(async (tx) => {
-      await tx.update(lineage).set({ checked: true, residueDb: residue.peakDb }).where(eq(lineage.job, printJob));
-      await done(tx, job, { kind: "check", print: printJob, peakDb: residue.peakDb, at: residue.at });
-    });
-  } finally {
-    await rm(scratch, { force: true });
-  }
 }
 
 async function bringIn(job: StartedJob, request: Extract<JobRequest, { kind: "import" }>, { db, store, pool, signal, report }: JobContext): Promise<void> {

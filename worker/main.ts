@@ -8,8 +8,9 @@ import { subscribe } from "../server/events";
 import type { JobProgress, ServiceFault } from "../contract/job";
 import { beginJob, cancelIsWanted, endJob, reportProgress } from "../server/services/jobs";
 import { dataRoot } from "../server/paths";
-import type { StartedJob } from "./jobs";
-import { NothingReadable, SilentPrint, carryOut } from "./jobs";
+import type { StartedJob } from "./job-context";
+import { SilentPrint } from "./job-context";
+import { NothingReadable, carryOut } from "./jobs";
 import { announceProcess, releaseDead } from "./recovery";
 import { TaskFailed } from "./task";
 import { ThreadPool } from "./threads";
@@ -108,7 +109,7 @@ function reporter(db: ReturnType<typeof database>["db"], id: string) {
   };
 }
 
-const SUBJECTS: Record<StartedJob["request"]["kind"], string> = { freeze: "freeze", export: "export", load: "measurement", import: "import", print: "print", check: "check" };
+const SUBJECTS: Record<StartedJob["request"]["kind"], string> = { freeze: "freeze", export: "export", load: "measurement", import: "import", print: "print", check: "check", refresh: "refresh", listen: "rendering" };
 
 function explain(job: StartedJob, error: unknown): ServiceFault {
   const kept = "The session is as it was; nothing half-made was kept.";

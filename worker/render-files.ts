@@ -4,6 +4,7 @@ import { Resampler } from "../core/analysis/resample";
 import type { Agreement, Sink } from "../core/engine/render";
 import { DEFAULT_BLOCK, RenderCancelled, render } from "../core/engine/render";
 import { PieceCutter } from "../core/printing/cut";
+import { writeLoop } from "../core/printing/seam";
 import { helpRender } from "../core/engine/together";
 import type { Bext, WavFormat } from "../core/formats/wav/format";
 import { WavReader } from "../core/formats/wav/read";
@@ -26,9 +27,9 @@ export interface RenderHooks {
 export function renderFiles(task: RenderTask | HelpTask, hooks: RenderHooks): readonly WrittenFile[] {
   const library = new AudioStore(task.dataRoot).library();
   const exchange = task.kind === "render" && task.helped ? new SharedSignals(task.helped, hooks.cancelled) : null;
-  const recorders: Recorder[] = [];
+  const recorders: (Recorder | LoopRecorder)[] = [];
   try {
-    for (const file of task.files) recorders.push(new Recorder(file, task.session.rate));
+    for (const file of task.files) recorders.push(file.loop ? new LoopRecorder({ ...file, loop: file.loop }, task.session.rate) : new Recorder(file, task.session.rate));
     const sinks = task.files.map((file, i) => sinkOf(file, recorders[i]?.sink, task));
     const request = {
       session: task.session,
@@ -39,6 +40,7 @@ export function renderFiles(task: RenderTask | HelpTask, hooks: RenderHooks): re
       tail: task.tail,
       ...(task.endAt === undefined ? {} : { endAt: task.endAt }),
       ...(task.blockFrames === undefined ? {} : { blockFrames: task.blockFrames }),
+      ...(task.pass === undefined ? {} : { pass: task.pass }),
     };
     if (task.kind === "help") {
       const meeting = new SharedSignals(task.helped, hooks.cancelled);
@@ -47,7 +49,7 @@ export function renderFiles(task: RenderTask | HelpTask, hooks: RenderHooks): re
     } else {
       render({
         ...request,
-        onBlock: hooks.onProgress,
+        onBlock: task.pass === undefined ? hooks.onProgress : inRealTime(task.session.rate, task.from, hooks.onProgress),
         ...(hooks.agreeOnEnd ? { agreeOnEnd: hooks.agreeOnEnd } : {}),
         ...(exchange && task.helped ? { helped: { tracks: task.helped.tracks, given: task.helped.given, exchange } } : {}),
       });
@@ -66,16 +68,17 @@ const ignore: Sink = () => undefined;
 
 /** The way of a tap's audio into its recorder: cut to the file's own stretch, mixed down. */
 function sinkOf(file: OutputFile, sink: Sink = ignore, { from, tail, session }: Pick<RenderTask, "from" | "tail" | "session">): Sink {
-  const last = file.downmix ? downmixed(sink) : sink;
+  const last = file.fold ? folded(sink, file.fold) : sink;
   return file.cut ? new PieceCutter(from, file.cut, tail, session.rate, last).sink : last;
 }
 
-function downmixed(sink: Sink): Sink {
+function folded(sink: Sink, how: NonNullable<OutputFile["fold"]>): Sink {
   const mono = new Float32Array(DEFAULT_BLOCK);
   return (left, right, offset, count) => {
     for (let done = 0; done < count; done += mono.length) {
       const n = Math.min(mono.length, count - done);
-      for (let i = 0; i < n; i++) mono[i] = ((left[offset + done + i] as number) + (right[offset + done + i] as number)) / 2;
+      if (how === "mono") for (let i = 0; i < n; i++) mono[i] = ((left[offset + done + i] as number) + (right[offset + done + i] as number)) / 2;
+      else mono.set((how === "left" ? left : right).subarray(offset + done, offset + done + n));
       sink(mono, mono, 0, n);
     }
   };
@@ -133,6 +136,59 @@ export class Recorder {
     if (!this.closed) this.out.abandon();
     rmSync(this.file.path, { force: true });
   }
+}
+
+/** Keeps a stretch with what rings over its end, or came before it, and makes a loop of it when it is over. */
+class LoopRecorder {
+  readonly sink: Sink;
+  private readonly scratchPath: string;
+  private readonly out: FileSink;
+  private readonly writer: WavWriter;
+  private readonly recorder: Recorder;
+  private closed = false;
+
+  constructor(private readonly file: OutputFile & { readonly loop: NonNullable<OutputFile["loop"]> }, rate: number) {
+    this.recorder = new Recorder(file, rate);
+    this.scratchPath = `${file.path}.loop`;
+    this.out = new FileSink(this.scratchPath);
+    this.writer = new WavWriter(this.out, { format: { rate, channels: 2, depth: "32f" }, bext: null, ditherSeed: null });
+    this.sink = this.writer.write.bind(this.writer);
+  }
+
+  finish(): WrittenFile {
+    const { frames, lead } = this.file.loop;
+    this.writer.finish();
+    this.out.close();
+    this.closed = true;
+    const source = new FileSource(this.scratchPath);
+    try {
+      writeLoop(WavReader.open(source), frames, lead, this.recorder.sink);
+      return this.recorder.finish();
+    } finally {
+      source.close();
+      rmSync(this.scratchPath, { force: true });
+    }
+  }
+
+  discard(): void {
+    if (!this.closed) this.out.abandon();
+    rmSync(this.scratchPath, { force: true });
+    this.recorder.discard();
+  }
+}
+
+/** Holds a pass back so that it never runs ahead of the clock: hardware plays in its own time. */
+function inRealTime(rate: number, from: Frames, onBlock: (done: Frames) => boolean): (done: Frames) => boolean {
+  const nothing = new Int32Array(new SharedArrayBuffer(4));
+  let began: number | null = null;
+  return (done) => {
+    if (done >= from) {
+      began ??= performance.now();
+      const early = began + (1000 * (done - from)) / rate - performance.now();
+      if (early > 0) Atomics.wait(nothing, 0, 0, early);
+    }
+    return onBlock(done);
+  };
 }
 
 /** Rewrites a stereo file whose channels are equal as mono, keeping every sample as it was written on the left. Returns its length in bytes. */

@@ -7,7 +7,7 @@ import type { Frames } from "../core/units";
 import { MalformedFile } from "../core/formats/bytes/bytes";
 import { prepareReshaped } from "../server/audio/reshaped";
 import { AudioStore } from "../server/audio/store";
-import { compareMixes } from "./compare";
+import { compareMixes, writeListening } from "./compare";
 import { DecodeCancelled } from "./import/decode";
 import { importFile } from "./import/import-file";
 import { prove } from "./prove";
@@ -46,11 +46,11 @@ function agreeOnEnd(end: Frames): Agreement {
 async function carryOut(task: Task): Promise<Answers[keyof Answers]> {
   // Files are big and of few parts: told in thousandths.
   if (task.kind === "import") return importFile(task, ((say) => (part: number) => say(part * 1000))(progress()));
-  if (task.kind === "compare") {
+  if (task.kind === "compare" || task.kind === "listen") {
     const store = new AudioStore(task.dataRoot);
     await prepareReshaped(task.before, store);
     await prepareReshaped(task.after, store);
-    return compareMixes(task, progress());
+    return task.kind === "compare" ? compareMixes(task, progress()) : writeListening(task, progress());
   }
   await prepareReshaped(task.session, new AudioStore(task.dataRoot));
   switch (task.kind) {

@@ -1,5 +1,6 @@
 import type { Measures } from "../core/analysis/measure";
 import type { LoadReport } from "../core/engine/load";
+import type { Tail } from "../core/engine/tail";
 import type { Tap } from "../core/engine/tap";
 import type { Bext, WavFormat } from "../core/formats/wav/format";
 import type { Proof } from "../core/proof/proof";
@@ -19,8 +20,10 @@ export interface OutputFile {
   readonly foldMono: boolean;
   /** The file's own stretch of a pass that runs longer. */
   readonly cut?: { readonly from: Frames; readonly to: Frames };
-  /** Half the sum of both channels, in both. */
-  readonly downmix?: boolean;
+  /** Half the sum of both channels, or one of them, in both. */
+  readonly fold?: "mono" | "left" | "right";
+  /** Made into a loop of so many frames; the pass begins `lead` frames before it. */
+  readonly loop?: { readonly frames: Frames; readonly lead: Frames };
 }
 
 /** A pass, or one thread's part of one. */
@@ -30,10 +33,12 @@ export interface RenderTask {
   readonly files: readonly OutputFile[];
   readonly from: Frames;
   readonly to: Frames;
-  readonly tail: "measured" | "none";
+  readonly tail: Tail;
   readonly endAt?: Frames;
   readonly dataRoot: string;
   readonly blockFrames?: Frames;
+  /** Which pass in real time this is: it takes as long as what it plays. */
+  readonly pass?: number;
   /** Part of the pass is computed by a helper, which gives signals of it. */
   readonly helped?: SharedSignalsMemory;
 }
@@ -88,6 +93,23 @@ export interface ImportedFile {
   readonly timeReference: Frames | null;
 }
 
+/** Writes the mix of two sessions and their difference over a stretch. */
+export interface ListenTask {
+  readonly kind: "listen";
+  readonly before: Session;
+  readonly after: Session;
+  readonly from: Frames;
+  readonly to: Frames;
+  readonly dataRoot: string;
+  readonly paths: { readonly before: string; readonly after: string; readonly difference: string };
+}
+
+export interface Listening {
+  readonly before: WrittenFile;
+  readonly after: WrittenFile;
+  readonly difference: WrittenFile;
+}
+
 /** Plays the mix of two sessions against each other. */
 export interface CompareTask {
   readonly kind: "compare";
@@ -103,7 +125,7 @@ export interface Residue {
   readonly at: Frames;
 }
 
-export type Task = RenderTask | HelpTask | LoadTask | ProveTask | ImportTask | CompareTask;
+export type Task = RenderTask | HelpTask | LoadTask | ProveTask | ImportTask | CompareTask | ListenTask;
 
 /** What a task answers with when it is done. */
 export interface Answers {
@@ -113,6 +135,7 @@ export interface Answers {
   readonly prove: Proof;
   readonly import: ImportedFile;
   readonly compare: Residue;
+  readonly listen: Listening;
 }
 
 /** Thread to process. `ended` asks for agreement on where the pass ends. */

@@ -28,6 +28,7 @@ export const bars = instrument({
     percentParam("level", "Level", 70),
   ],
   // The lowest note rings longest.
+  wanders: true,
   tail: (params, rate) => Math.ceil((ENDED_DB / 60) * valueOf(params, "decayS") * pow(220 / 8, 0.35) * rate),
   create({ rate, arena, controls, seed, notes }): Processor {
     const { params } = controls;

@@ -17,6 +17,7 @@ export const chorus = effect({
     percentParam("wet", "Wet", 45),
   ],
   linear: true,
+  wanders: true,
   tail: (_, rate) => Math.ceil((CENTRE_S + DEEPEST_S) * rate) + 8 + QUANTUM,
   create({ rate, arena, controls }): Processor {
     const { params } = controls;

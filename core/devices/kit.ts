@@ -8,7 +8,7 @@ const VOICES = 48;
 export const PADS = 16;
 /** The note that strikes the first pad. */
 export const FIRST_PAD_NOTE = 36;
-const LAYERS_A_PAD = 4;
+export const LAYERS_A_PAD = 4;
 
 /** Drum kit: sixteen pads of up to four layers; a strike plays every layer of its pad whose velocities it lies in, from start to end. */
 export const kit = instrument({

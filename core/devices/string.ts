@@ -26,6 +26,7 @@ export const string = instrument({
     percentParam("spread", "Spread", 40),
     percentParam("level", "Level", 70),
   ],
+  wanders: true,
   tail: (params, rate) => Math.ceil((ENDED_DB / 60) * valueOf(params, "muteS") * rate) + Math.ceil(rate / LOWEST_HZ) + 2 * QUANTUM,
   create({ rate, arena, controls, seed, notes }): Processor {
     const { params } = controls;

@@ -52,6 +52,7 @@ export const synth = instrument({
   ],
   latency: (params) => (oversampling(params) > 1 ? FILTER_HALF : 0),
   // The release is aimed below zero and gets there after 1.5 times its 99 %.
+  wanders: true,
   tail: (params, rate) => Math.ceil(valueOf(params, "releaseS") * rate * 1.6) + 2 * FILTER_HALF + 2 * QUANTUM,
   create({ rate, arena, controls, seed, notes }): Processor {
     const { params } = controls;

@@ -16,6 +16,7 @@ export const tremolo = effect({
     percentParam("apart", "Sides apart", 0),
   ],
   linear: true,
+  wanders: true,
   tail: () => 0,
   create({ rate, controls }): Processor {
     const { params } = controls;

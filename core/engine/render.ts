@@ -10,7 +10,8 @@ import type { GivenTrack, SignalExchange } from "./exchange";
 import { givenSignals } from "./given";
 import { compile } from "./graph";
 import { contentEnd } from "./source";
-import { TAIL_CAP_S, TailWatch } from "./tail";
+import type { Tail } from "./tail";
+import { TAIL_CAP_S, TailWatch, tailFloor } from "./tail";
 import type { Tap } from "./tap";
 
 /** Takes a tap's audio in order, `count` frames at `offset` of both buffers, which are reused after the call. */
@@ -24,7 +25,7 @@ export interface RenderRequest {
   readonly from: Frames;
   /** Where the content ends and a tail may follow. */
   readonly to: Frames;
-  readonly tail: "measured" | "none";
+  readonly tail: Tail;
   /** Where a range ends inside the session: nothing placed after it is played, so that only what rings is in the tail. */
   readonly endAt?: Frames;
   /** Which pass in real time this is; without it devices that only work in real time are refused. */
@@ -77,7 +78,7 @@ export function render(request: RenderRequest): RenderResult {
   const nodes = graph.nodes.filter((n) => !n.whole || !elsewhere.has(n.track.id));
   const taken = request.helped ? givenSignals(graph, request.helped.given) : [];
   const signals = graph.outlets.map((o) => o.signal);
-  const tail = request.tail === "measured" ? new TailWatch(to, session.rate) : null;
+  const tail = request.tail === "none" ? null : new TailWatch(to, session.rate, tailFloor(request.tail));
   const hardEnd = tail ? to + TAIL_CAP_S * session.rate : to;
 
   let next = from;

@@ -59,7 +59,12 @@ class ClipPlayer {
     this.parts = audibleStretches(clips).filter(({ from }) => from < endAt).map(
       ({ from, to, clip }): Part => ({ from, to: Math.min(to, endAt), clip, material: materialOf(clip, options), gain: dbToGain(clip.gainDb) }),
     );
-    const adds = this.parts.some((part, i) => part.from < (this.parts[i - 1]?.to ?? 0));
+    let reach = 0;
+    let adds = false;
+    for (const { from, to } of this.parts) {
+      adds ||= from < reach;
+      reach = Math.max(reach, to);
+    }
     this.scratchLeft = new Float32Array(adds ? maxFrames : 0);
     this.scratchRight = new Float32Array(adds ? maxFrames : 0);
   }
@@ -226,14 +231,14 @@ export function fadeGain(fade: Fade, into: Frames): number {
   }
 }
 
-/** Cuts overlapping clips so that at every frame the one that started last sounds, and beside it only one that it fades in over. */
+/** Cuts overlapping clips so that at every frame the one that started last sounds, and beside it only what it fades in over, or is layered upon. */
 export function audibleStretches(clips: readonly PlacedClip[]): readonly { readonly from: Frames; readonly to: Frames; readonly clip: PlacedClip }[] {
   const byStart = clips.map((clip, order) => ({ clip, order })).sort((a, b) => a.clip.start - b.clip.start || a.order - b.order);
   const open: { from: Frames; to: Frames; clip: PlacedClip }[] = [];
   for (const { clip } of byStart) {
     const end = clip.start + clip.frames;
     const shared = clip.crossfade ? clip.fadeIn.frames : 0;
-    for (let i = open.length - 1; i >= 0; i--) {
+    for (let i = open.length - 1; i >= 0 && !clip.layered; i--) {
       const before = open[i];
       if (!before || before.to <= clip.start || before.from >= end) continue;
       // An earlier clip that outlasts this one comes back after it.

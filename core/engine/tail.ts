@@ -2,8 +2,13 @@ import { dbToGain } from "../math";
 import type { Frames, Seconds } from "../units";
 import type { Signal } from "./path";
 
-/** A tail has ended when every tap has stayed under this level for half a second. */
-export const TAIL_FLOOR = dbToGain(-90);
+/**
+ * How a pass goes on behind its content. `measured`: until every tap has stayed under -90 dBFS for half a second, as delivered files need it. `whole`: under -120 dBFS, as prints
+ * need it that stand in their source's place: what a slow reverb loses when it is cut at -90 can be found in the mix. `none`: not at all.
+ */
+export type Tail = "measured" | "whole" | "none";
+const FLOORS: Record<Exclude<Tail, "none">, number> = { measured: dbToGain(-90), whole: dbToGain(-120) };
+export const tailFloor = (tail: Tail): number => (tail === "none" ? Infinity : FLOORS[tail]);
 export const QUIET_S: Seconds = 0.5;
 /** Longest tail that is waited for. */
 export const TAIL_CAP_S: Seconds = 30;
@@ -13,7 +18,7 @@ export class TailWatch {
   private readonly quiet: Frames;
   private lastLoud: Frames;
 
-  constructor(contentEnd: Frames, rate: number) {
+  constructor(contentEnd: Frames, rate: number, private readonly floor = FLOORS.measured) {
     this.quiet = Math.round(QUIET_S * rate);
     this.lastLoud = contentEnd - this.quiet - 1;
   }
@@ -38,7 +43,7 @@ export class TailWatch {
     for (let frame = Math.max(start, this.lastLoud + 1); frame < start + frames; frame++) {
       if (this.lastLoud + 1 + this.quiet <= frame) break;
       const i = frame - start;
-      if (signals.some((s) => !s.silent && (Math.abs(s.left[i] as number) > TAIL_FLOOR || Math.abs(s.right[i] as number) > TAIL_FLOOR))) this.lastLoud = frame;
+      if (signals.some((s) => !s.silent && (Math.abs(s.left[i] as number) > this.floor || Math.abs(s.right[i] as number) > this.floor))) this.lastLoud = frame;
     }
     const end = this.lastLoud + 1 + this.quiet;
     return end <= start + frames ? end : null;

@@ -5,7 +5,7 @@ import { givenSignals } from "./given";
 import { compile } from "./graph";
 import type { RenderRequest, Sink } from "./render";
 import { DEFAULT_BLOCK, renderBlock } from "./render";
-import { TailWatch } from "./tail";
+import { TailWatch, tailFloor } from "./tail";
 
 /** Audio of one tap that waits until it is certain that the pass does not end before it. */
 interface Waiting {
@@ -26,7 +26,7 @@ export function helpRender(request: Omit<RenderRequest, "agreeOnEnd" | "onBlock"
   }, arena));
   const gives = givenSignals(graph, given);
   const signals = graph.outlets.map((o) => o.signal);
-  const watch = new TailWatch(to, session.rate);
+  const watch = new TailWatch(to, session.rate, tailFloor(request.tail));
   let waiting: Waiting[] = [];
   let next = from;
 

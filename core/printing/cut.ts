@@ -1,5 +1,6 @@
 import type { Sink } from "../engine/render";
-import { QUIET_S, TAIL_FLOOR } from "../engine/tail";
+import type { Tail } from "../engine/tail";
+import { QUIET_S, tailFloor } from "../engine/tail";
 import type { Frames, Hertz } from "../units";
 
 /**
@@ -11,9 +12,11 @@ export class PieceCutter {
   private at: Frames;
   private readonly quiet: Frames;
   private lastLoud: Frames;
+  private readonly floor: number;
 
-  constructor(passFrom: Frames, private readonly piece: { readonly from: Frames; readonly to: Frames }, private readonly tail: "measured" | "none", rate: Hertz, private readonly out: Sink) {
+  constructor(passFrom: Frames, private readonly piece: { readonly from: Frames; readonly to: Frames }, private readonly tail: Tail, rate: Hertz, private readonly out: Sink) {
     this.at = passFrom;
+    this.floor = tailFloor(this.tail);
     this.quiet = Math.round(QUIET_S * rate);
     this.lastLoud = piece.to - this.quiet - 1;
     this.sink = this.take.bind(this);
@@ -26,10 +29,10 @@ export class PieceCutter {
     const first = Math.max(0, from - start);
     if (first >= count) return;
     let end = Math.min(count, to - start);
-    if (this.tail === "measured" && start + count > this.lastLoud + 1) {
+    if (this.tail !== "none" && start + count > this.lastLoud + 1) {
       for (let i = Math.max(first, this.lastLoud + 1 - start, 0); i < count; i++) {
         if (start + i > this.lastLoud + this.quiet) break;
-        if (Math.abs(left[offset + i] as number) > TAIL_FLOOR || Math.abs(right[offset + i] as number) > TAIL_FLOOR) this.lastLoud = start + i;
+        if (Math.abs(left[offset + i] as number) > this.floor || Math.abs(right[offset + i] as number) > this.floor) this.lastLoud = start + i;
       }
       end = Math.min(count, Math.max(to, this.lastLoud + 1 + this.quiet) - start);
     }

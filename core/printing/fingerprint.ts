@@ -1,5 +1,7 @@
 import { sha256 } from "@noble/hashes/sha2.js";
 import { bytesToHex, utf8ToBytes } from "@noble/hashes/utils.js";
+import type { Canonical } from "../canonical";
+import { canonicalJson } from "../canonical";
 import { declarationOf } from "../devices/catalogue";
 import { completeParams } from "../devices/device";
 import type { Tap } from "../engine/tap";
@@ -10,9 +12,6 @@ import type { Automation, Clip, Device, Session, Track } from "../session/docume
 import { mixOf, trackOf } from "../session/routing";
 import type { TempoMap } from "../time/tempo";
 import { tempoMap } from "../time/tempo";
-
-/** What a value of JSON looks like; object keys are always written in sorted order. */
-type Canonical = null | boolean | number | string | readonly Canonical[] | { readonly [key: string]: Canonical };
 
 /**
  * Hash of everything upstream of a tap that can change its sound: audible parts of clips with the hashes of their audio, notes as
@@ -193,13 +192,4 @@ class Upstream {
   }
 }
 
-const digest = (value: Canonical): string => bytesToHex(sha256(utf8ToBytes(write(value))));
-
-function write(value: Canonical): string {
-  if (Array.isArray(value)) return `[${(value as readonly Canonical[]).map(write).join(",")}]`;
-  if (typeof value === "object" && value !== null) {
-    const record = value as { readonly [key: string]: Canonical };
-    return `{${Object.keys(record).sort().map((k) => `${JSON.stringify(k)}:${write(record[k] ?? null)}`).join(",")}}`;
-  }
-  return JSON.stringify(value);
-}
+const digest = (value: Canonical): string => bytesToHex(sha256(utf8ToBytes(canonicalJson(value))));

@@ -115,7 +115,7 @@ export function commitStep(session: Session, trackIds: readonly string[], newId:
       takes: [],
       clips: [{
         kind: "audio", id: newId(), name: track.name, asset: asset.id, start: 0, offset: 0, frames: asset.frames, gainDb: 0,
-        fadeIn: { frames: 0, shape: "linear" }, fadeOut: { frames: 0, shape: "linear" }, crossfade: false, reverse: false, stretch: 1, transposeCents: 0, process: [],
+        fadeIn: { frames: 0, shape: "linear" }, fadeOut: { frames: 0, shape: "linear" }, crossfade: false, layered: false, reverse: false, stretch: 1, transposeCents: 0, process: [],
       }],
     };
     const index = order.indexOf(id);

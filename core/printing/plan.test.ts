@@ -4,55 +4,13 @@ import { sessionEnd } from "../engine/render";
 import { makeAudioClip, makeDevice, makeSend, makeSession, makeTrack } from "../session/build";
 import type { Session } from "../session/document";
 import { applyStep } from "../session/edits";
-import type { Heard } from "../testing/listen";
-import { MIX_OUT, differenceDb, hashOf, joined, listen, memoryLibrary, noise, peakDb } from "../testing/listen";
+import { MIX_OUT, differenceDb, hashOf, listen, noise, peakDb } from "../testing/listen";
+import { after, planned } from "../testing/print";
 import { randomSessions, recordings } from "../testing/random-session";
 import { PieceCutter } from "./cut";
-import type { PrintPlan, Printed } from "./plan";
-import { planPrint, printStep } from "./plan";
+import { planPrint } from "./plan";
 import type { Slip } from "./slip";
 import { fitted, plainSlip, slipSchema } from "./slip";
-
-const counter = () => {
-  let n = 0;
-  return () => `new-${n++}`;
-};
-
-/** Carries a plan out in memory, all files in one pass, as the render process does on disk. */
-function carryOut(plan: PrintPlan): { readonly printed: readonly Printed[]; readonly heard: readonly Heard[] } {
-  const from = Math.min(...plan.files.map((f) => f.from));
-  const parts = plan.files.map(() => ({ left: [] as Float32Array[], right: [] as Float32Array[] }));
-  const cutters = plan.files.map((file, i) => new PieceCutter(from, file, plan.tail, plan.session.rate, (l, r, offset, count) => {
-    parts[i]?.left.push(l.slice(offset, offset + count));
-    parts[i]?.right.push(r.slice(offset, offset + count));
-  }));
-  const whole = listen(plan.session, plan.files.map((f) => f.tap), {
-    library: recordings, from, to: Math.max(...plan.files.map((f) => f.to)), tail: plan.tail, ...(plan.endAt === null ? {} : { endAt: plan.endAt }),
-  });
-  // In odd pieces, which must not matter.
-  whole.forEach((h, i) => { for (let at = 0; at < h.left.length; at += 777) cutters[i]?.sink(h.left, h.right, at, Math.min(777, h.left.length - at)); });
-  const heard = parts.map((p) => ({ left: joined(p.left), right: joined(p.right) }));
-  return {
-    heard,
-    printed: plan.files.map((file, i): Printed => ({ file, asset: { id: hashOf(900 + i), name: file.name, frames: heard[i]!.left.length, rate: plan.session.rate, channels: 2, origin: "printed" } })),
-  };
-}
-
-function after(session: Session, plan: PrintPlan): { readonly session: Session; readonly library: typeof recordings } {
-  const { printed, heard } = carryOut(plan);
-  const done = applyStep(session, printStep(session, plan, printed, counter()));
-  if (!done.ok) throw new Error(done.problems.map((p) => `${p.where}: ${p.what}`).join("; "));
-  const back = applyStep(done.value.session, done.value.inverse);
-  expect(back.ok && back.value.session).toEqual(session);
-  const prints = memoryLibrary(Object.fromEntries(heard.map((h, i) => [hashOf(900 + i), h])));
-  return { session: done.value.session, library: (hash, reshape) => (Number.parseInt(hash.slice(-4), 16) >= 900 ? prints(hash, reshape) : recordings(hash, reshape)) };
-}
-
-const planned = (session: Session, slip: Slip): PrintPlan => {
-  const plan = planPrint(session, slip);
-  if (!plan.ok) throw new Error(plan.problems.map((p) => `${p.where}: ${p.what}`).join("; "));
-  return plan.value;
-};
 
 const slips = fc.record({
   tap: fc.constantFrom("clip" as const, "devices" as const, "channel" as const, "group" as const),

@@ -5,7 +5,7 @@ import { emptySheet } from "../stems/sheet";
 /** Shorthand for documents made by code: what is not said takes its plain value. */
 export const makeTrack = (track: Pick<Track, "id" | "name" | "kind"> & Partial<Track>): Track => ({
   output: track.kind === "mix" ? null : "mix",
-  clips: [], takes: [], devices: [], sends: [], automation: [], faderDb: 0, pan: 0, mute: false, parked: false, frozen: null,
+  clips: [], takes: [], devices: [], sends: [], automation: [], faderDb: 0, pan: 0, mute: false, parked: false, hidden: false, frozen: null,
   ...track,
 });
 
@@ -20,11 +20,11 @@ export const makeSend = (id: string, to: string, gainDb: number, position: Send[
 const noFade = { frames: 0, shape: "linear" } as const;
 
 export const makeAudioClip = (clip: Pick<AudioClip, "id" | "asset" | "start" | "frames"> & Partial<AudioClip>): AudioClip => ({
-  kind: "audio", name: clip.id, offset: 0, gainDb: 0, fadeIn: noFade, fadeOut: noFade, crossfade: false, reverse: false, stretch: 1, transposeCents: 0, process: [], ...clip,
+  kind: "audio", name: clip.id, offset: 0, gainDb: 0, fadeIn: noFade, fadeOut: noFade, crossfade: false, layered: false, reverse: false, stretch: 1, transposeCents: 0, process: [], ...clip,
 });
 
 export const makeNest = (clip: Pick<NestClip, "id" | "start" | "frames" | "children"> & Partial<NestClip>): NestClip => ({
-  kind: "nest", name: clip.id, offset: 0, gainDb: 0, fadeIn: noFade, fadeOut: noFade, crossfade: false, ...clip,
+  kind: "nest", name: clip.id, offset: 0, gainDb: 0, fadeIn: noFade, fadeOut: noFade, crossfade: false, layered: false, ...clip,
 });
 
 export const makeNoteClip = (id: string, phrase: Phrase, start: number, ticks = phrase.ticks): NoteClip => ({

@@ -69,6 +69,8 @@ const placed = {
   fadeOut: fadeSchema,
   /** While this clip fades in, the clip it overlaps sounds on and their fades add; otherwise this clip cuts it off. */
   crossfade: z.boolean().default(false),
+  /** What lies under this clip sounds on, and both are heard: for pieces whose tails ring into each other. */
+  layered: z.boolean().default(false),
 };
 
 /** A window on an audio asset. Order of edits: source, reverse, stretch and transpose, process, gain, fades. */
@@ -182,6 +184,8 @@ export const trackSchema = z.strictObject({
   mute: z.boolean(),
   /** A parked track rests: computes nothing, keeps everything. */
   parked: z.boolean(),
+  /** Not shown among the rows until hidden tracks are asked for; sounds, or not, all the same. */
+  hidden: z.boolean().default(false),
   frozen: frozenSchema.nullable(),
 });
 

@@ -15,7 +15,7 @@ export function nestClips(track: Track, ids: readonly string[], newId: () => str
   const among = track.clips.find((c) => c.kind !== "notes" && !chosen.includes(c) && c.start < end && c.start + c.frames > start);
   if (among) return refuse("clips", `"${among.name || "Another clip"}" lies among them: choose it, too, or move it`);
   const nest: NestClip = {
-    kind: "nest", id: newId(), name: chosen[0]?.name || "Nest", start, frames: end - start, offset: 0, gainDb: 0, fadeIn: NO_FADE, fadeOut: NO_FADE, crossfade: false,
+    kind: "nest", id: newId(), name: chosen[0]?.name || "Nest", start, frames: end - start, offset: 0, gainDb: 0, fadeIn: NO_FADE, fadeOut: NO_FADE, crossfade: false, layered: false,
     children: chosen.map((c) => ({ ...c, start: c.start - start })),
   };
   const index = Math.min(...chosen.map((c) => track.clips.indexOf(c)));
@@ -33,7 +33,7 @@ export function nestClips(track: Track, ids: readonly string[], newId: () => str
  * one clip cannot be taken apart without being heard, and is refused.
  */
 export function unnestClip(track: Track, nest: NestClip): Checked<{ readonly clips: readonly string[]; readonly edits: readonly Edit[] }> {
-  if (nest.fadeIn.frames > 0 || nest.fadeOut.frames > 0 || nest.crossfade) return refuse("clip", "the nest has fades of its own, which would have no place: take them off first");
+  if (nest.fadeIn.frames > 0 || nest.fadeOut.frames > 0 || nest.crossfade || nest.layered) return refuse("clip", "the nest has fades of its own, or lies over others, which would have no place: take them off first");
   const from = nest.offset;
   const to = nest.offset + nest.frames;
   const taken = new Set(track.clips.map((c) => c.id));

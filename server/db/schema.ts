@@ -5,6 +5,7 @@ import type { Proof } from "../../core/proof/proof";
 import type { Slip } from "../../core/printing/slip";
 import type { Session } from "../../core/session/document";
 import type { Step } from "../../core/session/edits";
+import type { Recipe } from "../../contract/recipe";
 import type { JobProgress, JobRequest, JobResult, JobStatus, ServiceFault } from "../../contract/job";
 
 const bytea = customType<{ data: Uint8Array; driverData: Buffer }>({
@@ -73,6 +74,8 @@ export const lineage = pgTable("lineage", {
   /** The job that made it; a job makes one print for each file. */
   job: text("job").notNull(),
   asset: text("asset").notNull().references(() => assets.hash),
+  /** Which file of its job it is, from 0. */
+  place: integer("place").notNull().default(0),
   name: text("name").notNull(),
   slip: jsonb("slip").$type<Slip>().notNull(),
   /** Names of the tracks whose sound is in it, as they were. */
@@ -82,6 +85,14 @@ export const lineage = pgTable("lineage", {
   revisionAfter: integer("revision_after").notNull(),
   residueDb: real("residue_db"),
   checked: boolean("checked").notNull().default(false),
+  madeAt,
+});
+
+/** A slip kept by name, for every session: everything of it but which tracks it is about. */
+export const recipes = pgTable("recipes", {
+  id: text("id").primaryKey(),
+  name: text("name").notNull(),
+  slip: jsonb("slip").$type<Recipe["slip"]>().notNull(),
   madeAt,
 });
 

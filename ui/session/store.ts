@@ -70,6 +70,8 @@ const CANCELLED: Record<Job["request"]["kind"], string> = {
   load: "Measuring was cancelled.",
   print: "Print cancelled. The session is as it was.",
   check: "The comparison was cancelled.",
+  refresh: "Refresh cancelled. The prints are as they were.",
+  listen: "Cancelled.",
 };
 
 /** Changes that cost computing are measured anew once nobody has changed anything for this long. */

@@ -1,0 +1,38 @@
+import { declarationOf } from "../devices/catalogue";
+import type { Session, Track } from "../session/document";
+import { mixOf } from "../session/routing";
+import { groupsAbove } from "./mind";
+import type { Slip } from "./slip";
+
+/** What is in a print for good, in words. */
+export function bakedIn(session: Session, tracks: readonly Track[], slip: Slip): readonly string[] {
+  if (slip.of.what === "pad") return ["the levels and the tuning of its layers"];
+  const list: string[] = [];
+  const devices = (t: Track) => t.devices.filter((d) => d.on).map((d) => declarationOf(d.type)?.name ?? d.type);
+  if (tracks.some((t) => t.kind === "audio")) list.push("clips with their fades");
+  if (slip.tap !== "clip") list.push(...new Set(tracks.flatMap(devices)));
+  if (slip.tap === "channel" || slip.tap === "group") list.push("fader, pan and mute");
+  if (slip.tap === "group") list.push(...new Set(tracks.flatMap((t) => groupsAbove(session, t)).map((g) => `${g.name || "group"} with its fader`)));
+  if (slip.returns) list.push("what its sends produce");
+  if (slip.tap === "mix") list.push("everything up to the output");
+  if (slip.moves.length > 0) list.push(`${slip.moves.length} ridden ${slip.moves.length === 1 ? "control" : "controls"}`);
+  if (slip.automation === "out") list.push("no automation");
+  return list.length === 0 ? ["the sound as it runs in"] : list;
+}
+
+/** What goes on living on the track that plays it. */
+export function staysLive(session: Session, tracks: readonly Track[], slip: Slip): readonly string[] {
+  if (slip.of.what === "pad") return ["the kit with its tuning, touch and level, and everything behind it"];
+  if (slip.placed === "pad") return ["nothing: it is a layer of the pad"];
+  if (slip.placed === "shelf") return ["nothing: it lies on the shelf"];
+  if (slip.tap === "mix") return ["nothing: it passes the mix chain by"];
+  const [track] = tracks;
+  const one = tracks.length === 1 && track ? track : null;
+  const list: string[] = [];
+  if (slip.tap === "clip") list.push(one && one.devices.length > 0 ? one.devices.map((d) => declarationOf(d.type)?.name ?? d.type).join(", ") : "devices");
+  if (slip.tap === "clip" || slip.tap === "devices") list.push(one?.automation.some((a) => a.target === "fader") ? "fader with its ride" : "fader", "pan");
+  if (slip.tap !== "group" && !slip.returns && (!one || one.sends.length > 0)) list.push(one ? `${one.sends.length} ${one.sends.length === 1 ? "send" : "sends"}` : "sends");
+  const into = slip.tap === "group" ? mixOf(session) : one ? session.tracks.find((t) => t.id === one.output) : null;
+  list.push(into ? `into ${into.name || "the mix"}` : "their outputs");
+  return list;
+}

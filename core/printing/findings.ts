@@ -1,0 +1,93 @@
+import { OnsetFinder } from "../analysis/onsets";
+import type { Measures } from "../analysis/measure";
+import { dbToGain, gainToDb } from "../math";
+import { fadeGain } from "../engine/source";
+import type { AudioClip, Session } from "../session/document";
+import type { Db, Frames, Hertz } from "../units";
+import type { PrintFile, PrintPlan } from "./print";
+
+/**
+ * Something that was found in a finished print. `edge`: it begins or ends with a jump, which a fade of at most half a millisecond takes off. `cut tail`: it still sounds where it
+ * ends. `dull attack`: a fade lies over the first hit of a clip and takes from it.
+ */
+export type Finding =
+  | { readonly kind: "edge"; readonly at: "start" | "end"; readonly jumpDb: Db }
+  | { readonly kind: "cut tail"; readonly endDb: Db }
+  | { readonly kind: "dull attack"; readonly track: string; readonly clip: string; readonly name: string; readonly fadeFrames: Frames; readonly onset: Frames; readonly lossDb: Db };
+
+/** The beginning and the end of a file, left and right. */
+export interface Edges {
+  readonly first: readonly [left: Float32Array, right: Float32Array];
+  readonly last: readonly [left: Float32Array, right: Float32Array];
+}
+
+/** So much of a file's beginning and end is looked at. */
+export const EDGE_S = 0.01;
+/** A first or last sample above this is a jump that can be heard as a click. */
+const JUMP = dbToGain(-50);
+/** A file that still sounds above this in its last ten milliseconds has lost its tail. */
+const STILL_SOUNDS_DB = -60;
+/** What a fade may take from the first ten milliseconds of a hit before its attack counts as dulled. */
+const DULL_DB = 3;
+const HIT_S = 0.01;
+/** A shorter fade keeps a click away and takes nothing from a hit. */
+const SHORT_FADE_S = 0.002;
+const LISTEN_S = 0.5;
+
+/** The longest fade that may be put over a jump, half a millisecond. */
+export const edgeFadeFrames = (rate: Hertz): Frames => Math.floor(rate / 2000);
+
+const loudest = (sides: readonly Float32Array[], at: (x: Float32Array) => number | undefined): number => Math.max(...sides.map((x) => Math.abs(at(x) ?? 0)));
+
+/** What is found at the ends of a file. A loop's ends are made for one another and are not looked at. */
+export function endFindings(file: PrintFile, plan: Pick<PrintPlan, "slip" | "tail">, edges: Edges, measures: Pick<Measures, "endDb">): readonly Finding[] {
+  if (plan.slip.seam.by !== "none" || file.velocities) return [];
+  const found: Finding[] = [];
+  const start = loudest(edges.first, (x) => x[0]);
+  const end = loudest(edges.last, (x) => x.at(-1));
+  if (start > JUMP && !beginsWithHit(edges, start)) found.push({ kind: "edge", at: "start", jumpDb: gainToDb(start) });
+  const cut = plan.slip.tap !== "clip" && measures.endDb !== null && measures.endDb > STILL_SOUNDS_DB;
+  if (cut) found.push({ kind: "cut tail", endDb: measures.endDb ?? 0 });
+  if (end > JUMP) found.push({ kind: "edge", at: "end", jumpDb: gainToDb(end) });
+  return found;
+}
+
+/** A hit begins with the file: within a millisecond it grows well beyond its first sample. A fade must never lie over it. */
+const beginsWithHit = ({ first }: Edges, start: number): boolean => loudest(first, (x) => x.subarray(0, Math.ceil(x.length / 10)).reduce((m, v) => Math.max(m, Math.abs(v)), 0)) > 4 * start;
+
+/** Audio of an asset, for those that listen to the beginning of clips. */
+export interface Listen {
+  (asset: string, from: Frames, count: Frames): readonly [left: Float32Array, right: Float32Array];
+}
+
+/** Clips of a print whose fade in lies over their first hit. Clips that are reversed or stretched are not looked at. */
+export function attackFindings(session: Session, file: PrintFile, listen: Listen): readonly Finding[] {
+  return file.sources.flatMap((id): Finding[] => {
+    const track = session.tracks.find((t) => t.id === id);
+    return (track?.clips ?? []).flatMap((clip): Finding[] => {
+      if (clip.kind !== "audio" || clip.reverse || clip.stretch !== 1 || clip.transposeCents !== 0) return [];
+      if (clip.fadeIn.frames <= SHORT_FADE_S * session.rate) return [];
+      const found = dulled(clip, session.rate, listen);
+      return found ? [{ kind: "dull attack", track: id, clip: clip.id, name: clip.name, fadeFrames: clip.fadeIn.frames, ...found }] : [];
+    });
+  });
+}
+
+function dulled(clip: AudioClip, rate: Hertz, listen: Listen): { readonly onset: Frames; readonly lossDb: Db } | null {
+  const count = Math.min(clip.frames, clip.fadeIn.frames + Math.round(LISTEN_S * rate));
+  const [left, right] = listen(clip.asset, clip.offset, count);
+  const finder = new OnsetFinder(rate);
+  finder.push(left, right, 0, Math.min(count, left.length));
+  const onset = finder.onsets[0];
+  if (onset === undefined || onset >= clip.fadeIn.frames) return null;
+  const span = Math.min(left.length, onset + Math.round(HIT_S * rate));
+  let whole = 0;
+  let faded = 0;
+  for (let i = onset; i < span; i++) {
+    const level = Math.max(Math.abs(left[i] as number), Math.abs(right[i] as number));
+    whole = Math.max(whole, level);
+    faded = Math.max(faded, level * (i < clip.fadeIn.frames ? fadeGain(clip.fadeIn, i) : 1));
+  }
+  const lossDb = whole > 0 && faded > 0 ? gainToDb(whole) - gainToDb(faded) : 0;
+  return lossDb > DULL_DB ? { onset, lossDb } : null;
+}

@@ -1,0 +1,183 @@
+import { declarationOf } from "../devices/catalogue";
+import { completeParams } from "../devices/device";
+import { curveOf } from "../engine/automation";
+import type { Automation, Session, Track } from "../session/document";
+import type { Edit } from "../session/edits";
+import { sameTarget } from "../session/lanes";
+import type { TempoMap } from "../time/tempo";
+import type { Frames, Ticks } from "../units";
+import type { Slip } from "./slip";
+
+type Lane = Automation;
+
+/** The session with what was ridden in a live pass moving, in place of automation of the same. */
+export function withMoves(session: Session, moves: Slip["moves"]): Session {
+  if (moves.length === 0) return session;
+  return {
+    ...session,
+    tracks: session.tracks.map((t) => {
+      const ridden = moves.filter((m) => m.track === t.id).map((m) => m.lane);
+      return ridden.length === 0 ? t : { ...t, automation: [...t.automation.filter((a) => !ridden.some((r) => sameTarget(a, r))), ...ridden] };
+    }),
+  };
+}
+
+/** Whether a lane moves something that is inside a print at that tap. */
+const isBaked = (lane: Lane, tap: Slip["tap"]): boolean => (lane.target === "param" ? tap !== "clip" : lane.target !== "send" && (tap === "channel" || tap === "group"));
+
+/**
+ * The session with the automation of some tracks out of the way of a print: what a lane moves rests at its value at `start`, as far as it would be in the print. What
+ * is out moves on where it still has a target: a fader by as much as it did, a mute as it did.
+ */
+export function withoutAutomation(session: Session, slip: Slip, start: Frames, tempo: TempoMap): Session {
+  if (slip.automation === "in") return session;
+  return {
+    ...session,
+    tracks: session.tracks.map((t) => {
+      if (!slip.tracks.includes(t.id)) return t;
+      const out = t.automation.filter((a) => isBaked(a, slip.tap));
+      return out.reduce<Track>((track, lane) => rested(track, lane, start, tempo), { ...t, automation: t.automation.filter((a) => !out.includes(a)) });
+    }),
+  };
+}
+
+function rested(track: Track, lane: Lane, start: Frames, tempo: TempoMap): Track {
+  const device = track.devices.find((d) => d.id === lane.of);
+  const param = device && declarationOf(device.type)?.params.find((p) => p.id === lane.param);
+  const value = curveOf(lane, tempo, param?.taper)(start);
+  switch (lane.target) {
+    case "fader": return { ...track, faderDb: value };
+    case "pan": return { ...track, pan: value };
+    case "mute": return { ...track, mute: value >= 0.5 };
+    case "send": return track;
+    case "param": return { ...track, devices: track.devices.map((d) => (d === device && param ? { ...d, params: { ...d.params, [param.id]: value } } : d)) };
+  }
+}
+
+/** What of a track's automation moves to the track that plays its print, when it was left out of it. */
+export function movedOn(track: Track, slip: Slip, start: Frames, tempo: TempoMap): readonly Lane[] {
+  if (slip.automation === "in") return [];
+  return track.automation.filter((a) => isBaked(a, slip.tap)).flatMap((lane): Lane[] => {
+    if (lane.target === "fader") {
+      const at = curveOf(lane, tempo)(start);
+      return [{ ...lane, points: lane.points.map((p) => ({ ...p, value: Math.max(-144, Math.min(24, p.value - at)) })) }];
+    }
+    return lane.target === "mute" && curveOf(lane, tempo)(start) < 0.5 ? [lane] : [];
+  });
+}
+
+/** Why a print without its automation does not sound the same; null: all of it could move on. */
+export function lostMoves(tracks: readonly Track[], slip: Slip): string | null {
+  if (slip.automation === "in") return null;
+  for (const track of tracks) {
+    const lost = track.automation.find((a) => isBaked(a, slip.tap) && (a.target === "param" || a.target === "pan"));
+    if (!lost) continue;
+    const device = track.devices.find((d) => d.id === lost.of);
+    const declaration = device && declarationOf(device.type);
+    const what = lost.target === "pan" ? "the pan" : `${declaration?.params.find((p) => p.id === lost.param)?.name ?? lost.param ?? ""} of ${declaration?.name ?? "a device"}`;
+    return `${what} on ${track.name || "a track"} moved, and rests at its first value in the print`;
+  }
+  return null;
+}
+
+/** Points closer to the line between their neighbours than this part of the range are not kept. */
+const KEEP = 0.002;
+/** A control that has not been touched for so long stayed where it was. */
+const RESTS_TICKS: Ticks = 96;
+
+interface Ridden {
+  readonly track: string;
+  readonly target: Lane["target"];
+  readonly of: string | null;
+  readonly param: string | null;
+  readonly points: { tick: Ticks; value: number }[];
+}
+
+/** Keeps what is ridden in a live pass, as edits that hands make while it plays, and makes lanes of it. */
+export class MoveRecorder {
+  private readonly ridden = new Map<string, Ridden>();
+
+  /** `session` and `start`: how everything stood when the pass began. */
+  constructor(private readonly session: Session, private readonly start: Ticks, private readonly tempo: TempoMap) {}
+
+  /** What can be ridden of some edits is kept at a tick; answers whether all of them could. */
+  ride(edits: readonly Edit[], tick: Ticks): boolean {
+    let all = true;
+    for (const edit of edits) {
+      const controls = controlsIn(edit);
+      if (controls.length === 0) all = false;
+      for (const c of controls) this.put(c, Math.max(this.start, Math.round(tick)));
+    }
+    return all;
+  }
+
+  private put({ value, ...control }: Omit<Ridden, "points"> & { readonly value: number }, tick: Ticks): void {
+    const key = [control.track, control.target, control.of, control.param].join("/");
+    const rest = this.restOf(control);
+    if (rest === null) return;
+    const known = this.ridden.get(key) ?? { ...control, points: [{ tick: this.start, value: rest }] };
+    this.ridden.set(key, known);
+    const last = known.points.at(-1);
+    if (last && tick - last.tick > RESTS_TICKS) known.points.push({ tick: tick - 1, value: last.value });
+    if (last && last.tick >= tick) known.points[known.points.length - 1] = { tick: last.tick, value };
+    else known.points.push({ tick, value });
+  }
+
+  /** Where a control stood when the pass began, its automation included; null: there is no such thing. */
+  private restOf({ track: id, target, of, param }: Omit<Ridden, "points">): number | null {
+    const track = this.session.tracks.find((t) => t.id === id);
+    if (!track) return null;
+    const lane = track.automation.find((a) => sameTarget(a, { target, of, param }));
+    const device = track.devices.find((d) => d.id === of);
+    const declaration = device && declarationOf(device.type);
+    const declared = declaration?.params.find((p) => p.id === param);
+    if (target === "param" && (!device || !declaration || !declared || declared.fixed)) return null;
+    if (lane) return curveOf(lane, this.tempo, declared?.taper)(this.tempo.toFrames(this.start));
+    switch (target) {
+      case "fader": return track.faderDb;
+      case "pan": return track.pan;
+      case "mute": return track.mute ? 1 : 0;
+      case "send": return track.sends.find((s) => s.id === of)?.gainDb ?? null;
+      case "param": return device && declaration ? (completeParams(declaration, device.params)[param ?? ""] ?? null) : null;
+    }
+  }
+
+  /** The lanes of all that was touched. */
+  lanes(newId: () => string): Slip["moves"] {
+    return [...this.ridden.values()].map(({ track, target, of, param, points }) => ({
+      track,
+      lane: { id: newId(), target, of, param, points: thinned(points).map((p) => ({ ...p, shape: target === "mute" ? ("hold" as const) : ("linear" as const), bend: 0 })) },
+    }));
+  }
+}
+
+/** The controls a plain edit turns: faders, pans, mutes, sends and parameters of devices. */
+function controlsIn(edit: Edit): readonly (Omit<Ridden, "points"> & { readonly value: number })[] {
+  if (edit.do !== "set") return [];
+  const one = (track: string, target: Lane["target"], value: unknown, of: string | null = null, param: string | null = null) =>
+    typeof value === "number" ? [{ track, target, of, param, value }] : typeof value === "boolean" ? [{ track, target, of, param, value: value ? 1 : 0 }] : [];
+  const keys = Object.keys(edit.patch);
+  if (edit.in === "tracks" && keys.every((k) => k === "faderDb" || k === "pan" || k === "mute")) {
+    return keys.flatMap((k) => one(edit.id, k === "faderDb" ? "fader" : k === "pan" ? "pan" : "mute", edit.patch[k]));
+  }
+  if (edit.in === "sends" && edit.track !== undefined && keys.every((k) => k === "gainDb")) return one(edit.track, "send", edit.patch["gainDb"], edit.id);
+  const params = edit.patch["params"];
+  if (edit.in !== "devices" || edit.track === undefined || keys.length !== 1 || typeof params !== "object" || params === null) return [];
+  const { track, id } = edit;
+  return Object.entries(params).flatMap(([param, value]) => one(track, "param", value, id, param));
+}
+
+/** Drops points that lie on the way between their neighbours. */
+function thinned(points: readonly { readonly tick: Ticks; readonly value: number }[]): readonly { readonly tick: Ticks; readonly value: number }[] {
+  const values = points.map((p) => p.value);
+  const near = KEEP * Math.max(1e-6, Math.max(...values) - Math.min(...values));
+  const kept: { readonly tick: Ticks; readonly value: number }[] = [];
+  points.forEach((p, i) => {
+    const before = kept.at(-1);
+    const next = points[i + 1];
+    if (!before || !next) return void kept.push(p);
+    const on = before.value + ((next.value - before.value) * (p.tick - before.tick)) / (next.tick - before.tick);
+    if (Math.abs(p.value - on) > near) kept.push(p);
+  });
+  return kept;
+}

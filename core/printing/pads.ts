@@ -1,0 +1,84 @@
+import { declarationOf } from "../devices/catalogue";
+import { completeParams } from "../devices/device";
+import { FIRST_PAD_NOTE, LAYERS_A_PAD, kit } from "../devices/kit";
+import { pow } from "../math";
+import type { Device, Layer, Phrase, Session, Track } from "../session/document";
+import type { Piece } from "./pieces";
+
+/** A range of velocities in which always the same layers of a pad sound. */
+export interface Band {
+  readonly softest: number;
+  readonly loudest: number;
+  readonly layers: readonly Layer[];
+}
+
+export const layersOf = (device: Device, pad: number): readonly Layer[] => device.layers.filter((l) => l.pad === pad);
+
+/** The ranges of velocities that a pad answers differently, softest first; where nothing sounds there is none. */
+export function bandsOf(layers: readonly Layer[]): readonly Band[] {
+  const edges = [...new Set(layers.flatMap((l) => [l.softest, l.loudest + 1]))].sort((a, b) => a - b);
+  return edges.slice(0, -1).flatMap((softest, i): Band[] => {
+    const loudest = (edges[i + 1] ?? 128) - 1;
+    const sounding = layers.filter((l) => l.softest <= softest && l.loudest >= loudest);
+    return sounding.length === 0 ? [] : [{ softest, loudest, layers: sounding }];
+  });
+}
+
+const kitOf = (track: Track, device: string): Device | undefined => track.devices.find((d) => d.id === device && d.type === kit.type);
+
+/** What becomes one file each: every band by itself, or for all velocities what the hardest strike plays. */
+function mergedBands(device: Device, pad: number, velocities: "each" | "one"): readonly Band[] {
+  const bands = bandsOf(layersOf(device, pad));
+  const hardest = bands.at(-1);
+  return velocities === "each" || !hardest ? bands : [{ softest: 1, loudest: 127, layers: hardest.layers }];
+}
+
+/** Why a pad's layers cannot be made one; null: they can. */
+export function padRefusal(track: Track, deviceId: string, pad: number, velocities: "each" | "one"): string | null {
+  const device = kitOf(track, deviceId);
+  if (!device) return "there is no such kit on it";
+  const layers = layersOf(device, pad);
+  if (layers.length < 2) return layers.length === 0 ? "there is nothing on the pad" : "the pad has one layer already";
+  const bands = mergedBands(device, pad, velocities);
+  return bands.length > LAYERS_A_PAD ? `its velocities make ${bands.length} different sounds, and a pad holds ${LAYERS_A_PAD}: merge them into one for all velocities` : null;
+}
+
+/** Why a merged pad sounds otherwise; null: it sounds the same. */
+export function padDiffers(track: Track, deviceId: string, pad: number, velocities: "each" | "one"): string | null {
+  const device = kitOf(track, deviceId);
+  if (!device) return null;
+  const bands = bandsOf(layersOf(device, pad));
+  if (velocities === "one" && (bands.length > 1 || bands.some((b) => b.softest > 1 || b.loudest < 127))) return "every strike plays what only the hardest played before";
+  return completeParams(kit, device.params)["tuneCents"] === 0 ? null : "the kit is tuned, so what was read once is read a second time";
+}
+
+/** A copy of the kit with one band's layers and nothing else, struck once at the timeline's zero; and the phrase that strikes it. */
+export function padPieces(session: Session, track: Track, deviceId: string, pad: number, velocities: "each" | "one"): { readonly pieces: readonly Piece[]; readonly phrases: readonly Phrase[] } {
+  const device = kitOf(track, deviceId);
+  if (!device) return { pieces: [], phrases: [] };
+  const phrases: Phrase[] = [];
+  const pieces = mergedBands(device, pad, velocities).map((band, i): Piece => {
+    const phrase: Phrase = { id: `pad-${i}`, name: "", ticks: 1, notes: [{ tick: 0, ticks: 1, pitch: FIRST_PAD_NOTE + pad, velocity: band.loudest }] };
+    phrases.push(phrase);
+    // As loud as its layers are set, whatever the strike: touch and level are the kit's, and stay live.
+    const bare: Device = { ...device, on: true, params: { touch: 0, level: 100 }, layers: band.layers };
+    return {
+      sources: [track.id], from: 0, own: true, at: [], layered: false, velocities: { softest: band.softest, loudest: band.loudest },
+      to: Math.max(1, ...band.layers.map((l) => soundFrames(session, l))),
+      alone: {
+        ...track, devices: [bare], sends: [], automation: [], takes: [], mute: false,
+        clips: [{ kind: "notes", id: "strike", name: "", phrase: phrase.id, start: 0, offset: 0, ticks: 1, loop: false }],
+      },
+    };
+  });
+  return { pieces, phrases };
+}
+
+/** How long a layer sounds, at the session's rate. */
+function soundFrames(session: Session, layer: Layer): number {
+  const asset = session.assets.find((a) => a.id === layer.asset);
+  return asset ? Math.ceil((asset.frames * session.rate) / asset.rate / pow(2, layer.cents / 1200)) : 0;
+}
+
+/** Whether a device is a kit that can take another layer on a pad. */
+export const padHasRoom = (device: Device, pad: number): boolean => declarationOf(device.type) === kit && layersOf(device, pad).length < LAYERS_A_PAD;

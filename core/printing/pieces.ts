@@ -1,0 +1,82 @@
+import { declarationOf } from "../devices/catalogue";
+import { completeParams } from "../devices/device";
+import { contentEnd } from "../engine/source";
+import { clipSpan } from "../session/clips";
+import type { Clip, Session, Track } from "../session/document";
+import { trackOf } from "../session/routing";
+import type { TempoMap } from "../time/tempo";
+import type { Frames } from "../units";
+import type { Slip } from "./slip";
+
+/** The stretch of the timeline a slip is about, in frames; null: all of it. */
+export function stretchOf(session: Session, { range }: Slip, tempo: TempoMap): { readonly from: Frames; readonly to: Frames } | null {
+  if (range.by === "stretch") return range;
+  if (range.by !== "saved") return null;
+  const saved = session.ranges.find((r) => r.id === range.range);
+  return saved ? { from: tempo.toFrames(saved.from), to: tempo.toFrames(saved.to) } : { from: 0, to: 0 };
+}
+
+/** A part of the sources that becomes one file. */
+export interface Piece {
+  readonly sources: readonly string[];
+  readonly from: Frames;
+  readonly to: Frames;
+  /** The track with only the clips of this piece, where it sounds by itself; null: as the session has it. */
+  readonly alone: Track | null;
+  /** It has a place of its own, rather than the whole track's. */
+  readonly own: boolean;
+  /** Where it is placed; null: where it begins. */
+  readonly at: readonly Frames[] | null;
+  /** It may ring into the next one, and is placed so that both sound. */
+  readonly layered: boolean;
+  /** As a pad's layer. */
+  readonly velocities: { readonly softest: number; readonly loudest: number } | null;
+}
+
+const PLAIN = { at: null, layered: false, velocities: null } as const;
+
+/** First and last frame of what is placed on a track; of a group, return or the mix, of all that is anywhere. */
+function extent(session: Session, track: Track, tempo: TempoMap): { readonly from: Frames; readonly to: Frames } {
+  const sums = track.kind === "group" || track.kind === "return" || track.kind === "mix";
+  const clips = (sums ? session.tracks.filter((t) => !t.parked) : [track]).flatMap((t) => t.clips.map((c) => clipSpan(c, tempo)));
+  const to = sums ? Math.max(0, ...session.tracks.filter((t) => !t.parked).map((t) => contentEnd(session, t, tempo))) : Math.max(0, ...clips.map((c) => c.to));
+  return { from: clips.length === 0 ? 0 : Math.min(...clips.map((c) => c.from)), to };
+}
+
+/** How a slip cuts one track into files. */
+export function piecesOf(session: Session, track: Track, slip: Slip, tempo: TempoMap): readonly Piece[] {
+  const chosen = slip.clips === null ? track.clips : track.clips.filter((c) => slip.clips?.includes(c.id));
+  const all = chosen.length === track.clips.length;
+  const spans = chosen.map((clip) => ({ clip, ...clipSpan(clip, tempo) })).sort((a, b) => a.from - b.from);
+  const whole = (clips: readonly Clip[]): Track | null => (all && slip.pieces === "one piece" ? null : { ...track, clips, takes: [] });
+  if (slip.pieces === "one piece") {
+    const { from, to } = all ? extent(session, track, tempo) : { from: spans[0]?.from ?? 0, to: Math.max(0, ...spans.map((s) => s.to)) };
+    return [{ sources: [track.id], from, to, alone: whole(chosen), own: !all, ...PLAIN }];
+  }
+  const rings = slip.tail === "measured" && slip.tap !== "clip";
+  const runs: { from: Frames; to: Frames; clips: Clip[] }[] = [];
+  for (const { clip, from, to } of spans) {
+    const last = runs.at(-1);
+    if (slip.pieces === "each run" && last && from <= last.to) {
+      last.clips.push(clip);
+      last.to = Math.max(last.to, to);
+    } else runs.push({ from, to, clips: [clip] });
+  }
+  return runs.map((r): Piece => ({ sources: [track.id], from: r.from, to: r.to, alone: whole(r.clips), own: true, ...PLAIN, layered: rings && runs.length > 1 }));
+}
+
+/** How long before a sound what passes linear-phase filters may begin: their rings stand on both sides of it. Lookahead lets nothing out early. */
+export function earlyFrames(session: Session, sources: readonly string[]): Frames {
+  const of = (t: Track): Frames => t.devices.reduce((sum, d) => {
+    const declaration = d.on ? declarationOf(d.type) : undefined;
+    return sum + (declaration && !declaration.dynamics ? declaration.latency(completeParams(declaration, d.params), session.rate) : 0);
+  }, 0);
+  const upstream = sources.some((id) => !["audio", "instrument"].includes(trackOf(session, id).kind));
+  return upstream ? session.tracks.reduce((sum, t) => sum + of(t), 0) : Math.max(0, ...sources.map((id) => of(trackOf(session, id))));
+}
+
+/** All tracks of a slip as one file. */
+export function together(session: Session, tracks: readonly Track[], slip: Slip, tempo: TempoMap): Piece {
+  const ends = tracks.map((t) => extent(session, t, tempo));
+  return { sources: slip.tracks, from: Math.min(...ends.map((e) => e.from)), to: Math.max(...ends.map((e) => e.to)), alone: null, own: false, ...PLAIN };
+}

@@ -1,0 +1,158 @@
+import { makeAudioClip, makeTrack } from "../session/build";
+import { cutAround } from "../session/clip-edits";
+import type { Clip, Device, Layer, Session, Track } from "../session/document";
+import type { Edit, Step } from "../session/edits";
+import { mixOf } from "../session/routing";
+import type { TempoMap } from "../time/tempo";
+import { tempoMap } from "../time/tempo";
+import { movedOn, withMoves } from "./moves";
+import { padHasRoom } from "./pads";
+import { placementsOf } from "./phrase";
+import { stretchOf } from "./pieces";
+import type { PrintPlan, Printed } from "./print";
+import { isPart } from "./slip";
+import type { Slip } from "./slip";
+
+/**
+ * What a finished print changes in the session, as one step: its audio, the tracks, clips or layers that play it, and what becomes of the source. The session may have
+ * changed since the plan was made: tracks that are gone get no print, and are left alone.
+ */
+export function printStep(session: Session, { slip }: Pick<PrintPlan, "slip">, printed: readonly Printed[], newId: () => string): Step {
+  const edits: Edit[] = [];
+  const known = new Set(session.assets.map((a) => a.id));
+  for (const { asset } of printed) {
+    if (known.has(asset.id)) continue;
+    edits.push({ do: "add", in: "assets", item: { ...asset }, index: known.size });
+    known.add(asset.id);
+  }
+  const name = printed.length === 1 ? (printed[0]?.asset.name ?? "") : `${printed.length} files`;
+  if (slip.of.what === "pad") return { label: `Merge a pad of ${session.tracks.find((t) => t.id === slip.tracks[0])?.name || "a kit"}`, edits: [...edits, ...mergedPad(session, slip, printed, newId)] };
+  if (slip.placed === "pad") edits.push(...ontoPad(session, slip, printed, newId));
+  if (slip.placed === "shelf" || slip.placed === "pad") return { label: `Print ${name}`, edits };
+  const groups = new Map<string, Printed[]>();
+  for (const p of printed) {
+    const key = p.file.sources.join("/");
+    groups.set(key, [...(groups.get(key) ?? []), p]);
+  }
+  const tempo = tempoMap(session.tempo, session.rate);
+  const order = session.tracks.map((t) => t.id);
+  const replaced = new Map<string, Successor>();
+  for (const list of groups.values()) {
+    const sources = (list[0]?.file.sources ?? []).flatMap((id) => session.tracks.find((t) => t.id === id) ?? []);
+    const [source] = sources;
+    if (!source) continue;
+    if (slip.placed === "same track") {
+      const gone = source.clips.filter((c) => slip.clips === null || slip.clips.includes(c.id));
+      edits.push(...gone.map((c): Edit => ({ do: "remove", in: "clips", track: source.id, id: c.id })));
+      list.flatMap((p) => clipsOf(p, newId)).forEach((clip, i) => edits.push({ do: "add", in: "clips", track: source.id, item: { ...clip }, index: source.clips.length - gone.length + i }));
+      continue;
+    }
+    const track = newTrack(session, sources, slip, list.flatMap((p) => clipsOf(p, newId)), list[0]?.asset.name ?? "Print", tempo, newId);
+    const at = order.indexOf(source.id) + 1;
+    order.splice(Math.min(at, order.length - (source.kind === "mix" ? 1 : 0)), 0, track.id);
+    edits.push({ do: "add", in: "tracks", item: { ...track }, index: order.indexOf(track.id) });
+    for (const s of sources) {
+      edits.push(...afterwardsOf(session, s, slip, tempo, newId));
+      if (slip.afterwards !== "keep live" && s.kind !== "mix" && !isPart(slip)) replaced.set(s.id, { track: track.id, beside: soundsOn(s, slip) });
+    }
+  }
+  edits.push(...followers(session, replaced, slip));
+  return { label: `Print ${name}`, edits };
+}
+
+const clipsOf = ({ file, asset }: Printed, newId: () => string): readonly Clip[] =>
+  file.at.map((start) => makeAudioClip({ id: newId(), name: asset.name, asset: asset.id, start, frames: asset.frames, layered: file.layered }));
+
+const layerOf = (printed: Printed, pad: number, newId: () => string): Layer => ({
+  id: newId(), pad, asset: printed.asset.id, gainDb: 0, cents: 0, softest: printed.file.velocities?.softest ?? 1, loudest: printed.file.velocities?.loudest ?? 127,
+});
+
+/** A pad's layers give way to their prints. */
+function mergedPad(session: Session, { of, tracks }: Slip, printed: readonly Printed[], newId: () => string): readonly Edit[] {
+  const track = session.tracks.find((t) => t.id === tracks[0]);
+  const device = of.what === "pad" ? track?.devices.find((d) => d.id === of.device) : undefined;
+  if (of.what !== "pad" || !track || !device) return [];
+  return [{ do: "set", in: "devices", track: track.id, id: device.id, patch: { layers: [...device.layers.filter((l) => l.pad !== of.pad), ...printed.map((p) => layerOf(p, of.pad, newId))] } }];
+}
+
+/** Prints become further layers of a pad, as far as it has room. */
+function ontoPad(session: Session, { pad }: Slip, printed: readonly Printed[], newId: () => string): readonly Edit[] {
+  const device = session.tracks.find((t) => t.id === pad?.track)?.devices.find((d) => d.id === pad?.device);
+  if (!pad || !device) return [];
+  const filled = printed.reduce<Device>((d, p) => (padHasRoom(d, pad.pad) ? { ...d, layers: [...d.layers, layerOf(p, pad.pad, newId)] } : d), device);
+  return [{ do: "set", in: "devices", track: pad.track, id: device.id, patch: { layers: filled.layers } }];
+}
+
+/** The track that plays a print, and whether its source goes on sounding beside it. */
+interface Successor {
+  readonly track: string;
+  readonly beside: boolean;
+}
+
+/** Whether something of a source is left when its print has taken its place. */
+const soundsOn = (source: Track, { of }: Slip): boolean => of.what === "phrase" && placementsOf(source, of.phrase).length < source.clips.length;
+
+/** The track that plays a print: it keeps what was not baked, so that it sounds the same. */
+function newTrack(session: Session, sources: readonly Track[], slip: Slip, clips: readonly Clip[], name: string, tempo: TempoMap, newId: () => string): Track {
+  const [source] = sources;
+  const mix = mixOf(session);
+  const plain = makeTrack({
+    id: newId(), name, kind: "audio", clips, output: mix.id,
+    // Beside a source that sounds on, or behind the mix chain, it would be heard twice.
+    mute: slip.afterwards === "keep live" || slip.tap === "mix",
+  });
+  if (!source || slip.tap === "mix") return plain;
+  const outputs = new Set(sources.map((s) => s.output));
+  const into = slip.tap === "group" || outputs.size > 1 ? mix.id : (source.output ?? mix.id);
+  if (sources.length > 1 || slip.tap === "group") return { ...plain, output: into };
+  const sendIds = new Map(source.sends.map((s) => [s.id, newId()]));
+  const sends = slip.returns ? [] : source.sends.map((s) => ({ ...s, id: sendIds.get(s.id) ?? newId() }));
+  // What was ridden and is not in the print moves on, as automation does.
+  const ridden = withMoves({ ...session, tracks: [source] }, slip.moves).tracks[0] ?? source;
+  const lanes = (keep: readonly Track["automation"][number]["target"][]) =>
+    ridden.automation
+      .filter((a) => keep.includes(a.target) && (a.target !== "send" || !slip.returns))
+      .map((a) => ({ ...a, id: newId(), of: a.target === "send" && a.of !== null ? (sendIds.get(a.of) ?? null) : a.of }));
+  if (slip.tap === "channel") return { ...plain, output: into, sends, automation: [...lanes(["send"]), ...movedOn(source, slip, stretchOf(session, slip, tempo)?.from ?? 0, tempo).map((a) => ({ ...a, id: newId() }))] };
+  return {
+    ...plain, output: into, sends, faderDb: source.faderDb, pan: source.pan, mute: plain.mute || source.mute,
+    devices: slip.tap === "clip" ? source.devices : [],
+    automation: lanes(slip.tap === "clip" ? ["fader", "pan", "mute", "send", "param"] : ["fader", "pan", "mute", "send"]),
+  };
+}
+
+function afterwardsOf(session: Session, source: Track, slip: Slip, tempo: TempoMap, newId: () => string): readonly Edit[] {
+  if (slip.afterwards === "keep live" || source.kind === "mix") return [];
+  const parks = slip.afterwards === "park" || slip.afterwards === "park and hide";
+  const phrase = slip.of.what === "phrase" ? slip.of.phrase : null;
+  if (phrase !== null && (soundsOn(source, slip) || !parks)) return placementsOf(source, phrase).map((c): Edit => ({ do: "remove", in: "clips", track: source.id, id: c.id }));
+  if (parks || source.kind === "group" || source.kind === "return") return [{ do: "set", in: "tracks", id: source.id, patch: { parked: true, ...(slip.afterwards === "park and hide" ? { hidden: true } : {}) } }];
+  const thaw: readonly Edit[] = source.frozen ? [{ do: "set", in: "tracks", id: source.id, patch: { frozen: null } }] : [];
+  const stretch = stretchOf(session, slip, tempo);
+  if (stretch) {
+    const { edits, inside } = cutAround([source], stretch.from, stretch.to, tempo, newId);
+    return [...thaw, ...edits, ...inside.map((ref): Edit => ({ do: "remove", in: "clips", track: ref.track, id: ref.clip }))];
+  }
+  const gone = source.clips.filter((c) => slip.clips === null || slip.clips.includes(c.id));
+  return [...thaw, ...gone.map((c): Edit => ({ do: "remove", in: "clips", track: source.id, id: c.id }))];
+}
+
+/** Keys and stems that pointed at a source follow to the track that plays its print. */
+function followers(session: Session, replaced: ReadonlyMap<string, Successor>, slip: Slip): readonly Edit[] {
+  if (replaced.size === 0) return [];
+  const edits: Edit[] = [];
+  if (slip.tap === "clip" || slip.tap === "devices" || slip.tap === "channel") {
+    for (const track of session.tracks) for (const device of track.devices) {
+      const key = device.key === null ? undefined : replaced.get(device.key);
+      if (key && !key.beside && !replaced.has(track.id)) edits.push({ do: "set", in: "devices", track: track.id, id: device.id, patch: { key: key.track } });
+    }
+  }
+  for (const row of session.sheet.rows) {
+    if (!row.sources.some((s) => replaced.has(s))) continue;
+    edits.push({ do: "set", in: "rows", id: row.id, patch: { sources: [...new Set(row.sources.flatMap((s) => {
+      const next = replaced.get(s);
+      return next ? (next.beside ? [s, next.track] : [next.track]) : [s];
+    }))] } });
+  }
+  return edits;
+}
