@@ -142,12 +142,39 @@ export class MoveRecorder {
     }
   }
 
+  /** How many controls were touched. */
+  get count(): number {
+    return this.ridden.size;
+  }
+
+  /** What makes a session stand as it is ridden now: every touched control at its last value, its own automation out of the way. */
+  held(session: Session): readonly Edit[] {
+    return [...this.ridden.values()].flatMap(({ track: id, target, of, param, points }): Edit[] => {
+      const track = session.tracks.find((t) => t.id === id);
+      const value = points.at(-1)?.value;
+      if (!track || value === undefined) return [];
+      const lane = track.automation.find((a) => sameTarget(a, { target, of, param }));
+      return [...(lane ? [{ do: "remove", in: "automation", track: id, id: lane.id } as const] : []), ...turned(track, target, of, param, value)];
+    });
+  }
+
   /** The lanes of all that was touched. */
   lanes(newId: () => string): Slip["moves"] {
     return [...this.ridden.values()].map(({ track, target, of, param, points }) => ({
       track,
       lane: { id: newId(), target, of, param, points: thinned(points).map((p) => ({ ...p, shape: target === "mute" ? ("hold" as const) : ("linear" as const), bend: 0 })) },
     }));
+  }
+}
+
+/** The edit that turns one control of a track; none where it is gone. */
+function turned(track: Track, target: Lane["target"], of: string | null, param: string | null, value: number): readonly Edit[] {
+  switch (target) {
+    case "fader": return [{ do: "set", in: "tracks", id: track.id, patch: { faderDb: value } }];
+    case "pan": return [{ do: "set", in: "tracks", id: track.id, patch: { pan: value } }];
+    case "mute": return [{ do: "set", in: "tracks", id: track.id, patch: { mute: value >= 0.5 } }];
+    case "send": return of !== null && track.sends.some((s) => s.id === of) ? [{ do: "set", in: "sends", track: track.id, id: of, patch: { gainDb: value } }] : [];
+    case "param": return of !== null && param !== null && track.devices.some((d) => d.id === of) ? [{ do: "set", in: "devices", track: track.id, id: of, patch: { params: { [param]: value } } }] : [];
   }
 }
 

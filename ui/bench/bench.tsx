@@ -1,7 +1,7 @@
 "use client";
 
 import { memo, useEffect, useMemo, useRef, useState, type RefObject } from "react";
-import { Minus, Plus, StretchHorizontal } from "lucide-react";
+import { Eye, EyeOff, Minus, Plus, StretchHorizontal } from "lucide-react";
 import { sortSelection } from "../session/actions";
 import { useSessionParts } from "../session/provider";
 import { BenchSettingsButton } from "./bench-settings";
@@ -15,6 +15,7 @@ import type { Ink } from "./path-map";
 import { PathMap } from "./path-map";
 import { usePrintSlip } from "./print-slip";
 import { useSlip } from "./slip-store";
+import { useHidden, useRows } from "./shown";
 import { RowHeads } from "./row-heads";
 import { Slip } from "./slip";
 import { HEAD_WIDTH, MAP_WIDTH, rowHeightFor, rulerHeightOf, useBenchView } from "./view";
@@ -63,9 +64,12 @@ export function Bench() {
   useEffect(() => void useBenchSettings.persist.rehydrate(), []);
   const fit = useBenchView((v) => v.fit);
   const lanes = Math.max(100, width - HEAD_WIDTH - MAP_WIDTH);
-  const rowHeight = rowHeightFor(session.tracks.length, height, rows);
-  const { first, end } = useVisibleRows(scroller, height, rowHeight, session.tracks.length);
-  const chosenRow = session.tracks.findIndex((t) => t.id === selected.at(-1));
+  const shown = useRows();
+  const hidden = useHidden();
+  const outOfSight = session.tracks.filter((t) => t.hidden).length;
+  const rowHeight = rowHeightFor(shown.tracks.length, height, rows);
+  const { first, end } = useVisibleRows(scroller, height, rowHeight, shown.tracks.length);
+  const chosenRow = shown.tracks.findIndex((t) => t.id === selected.at(-1));
   useEffect(() => {
     const box = scroller.current;
     if (!box || chosenRow < 0) return;
@@ -78,7 +82,8 @@ export function Bench() {
       <h1 className="sr-only">Bench</h1>
       <div className="flex border-b border-rule bg-paper" style={{ height: rulerHeightOf(session) + 1 }}>
         <div className="flex items-center gap-0.5 border-r border-rule px-2" style={{ width: HEAD_WIDTH }}>
-          <span className="eyebrow flex-1">{session.tracks.length} {session.tracks.length === 1 ? "track" : "tracks"}</span>
+          <span className="eyebrow flex-1 truncate">{session.tracks.length - (hidden.shown ? 0 : outOfSight)} {session.tracks.length === 1 ? "track" : "tracks"}</span>
+          {outOfSight > 0 && <button type="button" className={`flex h-6 items-center gap-1 rounded-sm px-1 text-[11px] hover:bg-shade ${hidden.shown ? "text-ink" : "text-soft"}`} aria-pressed={hidden.shown} aria-label={hidden.shown ? "Leave hidden tracks out of sight" : `Show ${outOfSight} hidden ${outOfSight === 1 ? "track" : "tracks"}`} title={hidden.shown ? "Leave hidden tracks out of sight" : "Show hidden tracks"} onClick={hidden.toggle}>{hidden.shown ? <Eye size={13} aria-hidden /> : <EyeOff size={13} aria-hidden />}<span className="figure">{outOfSight}</span></button>}
           <AddTrack />
           <BenchSettingsButton />
           <button type="button" className={small} aria-label="Zoom out" title="Zoom out ( - )" onClick={() => zoom(1 / 1.5)}><Minus size={14} aria-hidden /></button>
@@ -93,7 +98,7 @@ export function Bench() {
         </div>
       </div>
       <div ref={scroller} className="relative overflow-x-hidden overflow-y-auto bg-paper" tabIndex={-1}>
-        <div className="flex" style={{ height: session.tracks.length * rowHeight }}>
+        <div className="flex" style={{ height: shown.tracks.length * rowHeight }}>
           <Heads rowHeight={rowHeight} first={first} end={end} />
           <div className="relative overflow-clip" style={{ width: lanes }}>{width > 0 && <Lanes width={lanes} height={height} rowHeight={rowHeight} scroller={scroller} />}</div>
           <div className="border-l border-ink"><Paths ink={ink} rowHeight={rowHeight} first={first} end={end} /></div>

@@ -3,14 +3,16 @@
 import { clockOf, barText } from "../session/clock";
 import { useSessionParts } from "../session/provider";
 import { trackName, trackStates } from "../session/track-state";
+import { useRows } from "./shown";
 import { clipSpan } from "../../core/session/clips";
 import type { RowWindow } from "./visible-rows";
 
 /** The lanes in words, for screen readers and for the keyboard: every clip of the rows around what is in sight, where it stands, and which one is selected. */
 export function ClipList({ first, end }: RowWindow) {
-  const { session, selectedClips, selectClip } = useSessionParts((s) => ({ session: s.session, selectedClips: s.selectedClips, selectClip: s.selectClip }));
+  const session = useRows();
+  const { whole, selectedClips, selectClip } = useSessionParts((s) => ({ whole: s.session, selectedClips: s.selectedClips, selectClip: s.selectClip }));
   const clock = clockOf(session);
-  const states = trackStates(session);
+  const states = trackStates(whole);
   return (
     <ul aria-label="Clips" className="sr-only">
       {session.tracks.slice(first, end).filter((t) => t.clips.length > 0).map((track) => (

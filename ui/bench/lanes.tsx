@@ -8,7 +8,7 @@ import type { ClipRef } from "../../core/session/move-clips";
 import { clipsOf, clipsWithin, heldShift, moveClips, rowsFit, shifted } from "../../core/session/move-clips";
 import type { Frames } from "../../core/units";
 import { importStep } from "../../core/session/import";
-import { ASSET_DRAG } from "../shelf/shelf-list";
+import { ASSET_DRAG } from "../shelf/piece";
 import { useImport } from "../import/store";
 import { barText, clockOf } from "../session/clock";
 import { useSessionParts } from "../session/provider";
@@ -21,6 +21,7 @@ import { dragEdit, dragged, grab } from "./gestures";
 import { onsetsOf } from "./onsets";
 import { Playhead } from "./playhead";
 import { useBenchSettings } from "./settings";
+import { useRows } from "./shown";
 import type { Snap } from "./snap";
 import { snapFrame, snapTargets } from "./snap";
 import { frameAt, shownView, useBenchView, xOf } from "./view";
@@ -45,7 +46,7 @@ interface Props {
 /** What the pointer is doing over the lanes. */
 type Hold =
   | { readonly what: "clip"; readonly drag: ClipDrag; readonly refs: readonly ClipRef[]; readonly snap: Snap; readonly row: number; readonly x: number; readonly y: number; readonly wasChosen: boolean; readonly adding: boolean }
-  | { readonly what: "range"; readonly row: number; readonly frame: Frames; readonly x: number; readonly y: number; readonly adding: boolean };
+  | { readonly what: "range"; readonly snap: Snap; readonly row: number; readonly frame: Frames; readonly x: number; readonly y: number; readonly adding: boolean };
 
 /** Clips as the drag would leave them, and the stretch that is being drawn. */
 interface Shown {
@@ -61,8 +62,9 @@ const NOTHING: Shown = { clips: new Map(), rows: 0, range: null, says: null };
 /** All clips of all tracks on one canvas that stays in view while the rows scroll past. */
 export function Lanes({ width, height, rowHeight, scroller }: Props) {
   const canvas = useRef<HTMLCanvasElement>(null);
-  const { session, selected, selectedClips, selectedRange, select, selectClips, selectRange, edit, take } = useSessionParts((s) => ({
-    session: s.session, selected: s.selected, selectedClips: s.selectedClips, selectedRange: s.selectedRange, select: s.select, selectClips: s.selectClips, selectRange: s.selectRange, edit: s.edit, take: s.take,
+  const session = useRows();
+  const { whole, selected, selectedClips, selectedRange, select, selectClips, selectRange, edit, take } = useSessionParts((s) => ({
+    whole: s.session, selected: s.selected, selectedClips: s.selectedClips, selectedRange: s.selectedRange, select: s.select, selectClips: s.selectClips, selectRange: s.selectRange, edit: s.edit, take: s.take,
   }));
   const bench = useBenchView();
   const settings = useBenchSettings();
@@ -103,10 +105,10 @@ export function Lanes({ width, height, rowHeight, scroller }: Props) {
     const context = canvas.current && prepare(canvas.current, width, height);
     if (!context) return;
     drawLanes(context, {
-      view, session, clock, states: trackStates(session), selected, chosen: new Set(selectedClips.map((c) => c.clip)), hovered,
+      view, session, clock, states: trackStates(whole), selected, chosen: new Set(selectedClips.map((c) => c.clip)), hovered,
       dragged: shown.clips, rowsDown: shown.rows, range: shown.range ?? selectedRange, scrollTop, rowHeight, width, height,
     }, inksOf(context));
-  }, [session, clock, view, selected, selectedClips, selectedRange, shown, hovered, scrollTop, rowHeight, width, height, redraw, inksOf]);
+  }, [session, whole, clock, view, selected, selectedClips, selectedRange, shown, hovered, scrollTop, rowHeight, width, height, redraw, inksOf]);
 
   const at = (event: MouseEvent) => {
     const box = event.currentTarget.getBoundingClientRect();
@@ -116,7 +118,7 @@ export function Lanes({ width, height, rowHeight, scroller }: Props) {
   const snapOf = (leaveOut: ReadonlySet<string>): Snap => ({ grid: settings.grid, targets: snapTargets(session, clock, settings, onsetsOf, leaveOut), reach: REACH_PX * view.framesPerPixel });
   const rangeTo = (from: Extract<Hold, { what: "range" }>, event: PointerEvent): SelectedRange | null => {
     const to = at(event);
-    const snap = event.altKey ? null : snapOf(new Set());
+    const snap = event.altKey ? null : from.snap;
     const [a, b] = [snapFrame(clock, from.frame, snap), snapFrame(clock, to.frame, snap)];
     const last = Math.max(0, Math.min(session.tracks.length - 1, to.row));
     const tracks = session.tracks.slice(Math.min(from.row, last), Math.max(from.row, last) + 1).map((t) => t.id);
@@ -152,7 +154,7 @@ export function Lanes({ width, height, rowHeight, scroller }: Props) {
         if (asset) {
           event.preventDefault();
           const place = { by: "frame" as const, frame: snapFrame(clock, frame, event.altKey ? null : snapOf(new Set())), track: session.tracks[row]?.id ?? null };
-          take({ ...importStep(session, [{ asset, timeReference: null }], place, () => crypto.randomUUID()), label: `Place ${asset.name}` });
+          take({ ...importStep(whole, [{ asset, timeReference: null }], place, () => crypto.randomUUID()), label: `Place ${asset.name}` });
           return;
         }
         if (event.dataTransfer.files.length === 0) return;
@@ -168,7 +170,7 @@ export function Lanes({ width, height, rowHeight, scroller }: Props) {
         const found = track && grab(session, clock, pointer, view.framesPerPixel, event.ctrlKey || event.metaKey);
         if (!track || !found) {
           event.currentTarget.setPointerCapture(event.pointerId);
-          return setHold({ what: "range", frame: pointer.frame, ...place });
+          return setHold({ what: "range", frame: pointer.frame, snap: snapOf(new Set()), ...place });
         }
         const ref = { track: track.id, clip: found.clip.id };
         const wasChosen = selectedClips.some((c) => c.clip === ref.clip);

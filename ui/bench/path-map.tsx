@@ -13,6 +13,7 @@ import { usePlaybackStore } from "../playback/provider";
 import { useSession, useSessionParts } from "../session/provider";
 import type { TrackState } from "../session/track-state";
 import { trackName, trackStates } from "../session/track-state";
+import { useRows } from "./shown";
 import { AddDevice } from "./add-device";
 import { Bead } from "./bead";
 import { DevicePanel } from "./device-panel";
@@ -36,10 +37,11 @@ export interface Ink {
  */
 export function PathMap({ ink, rowHeight, first, end }: RowWindow & { readonly ink: Ink; readonly rowHeight: number }) {
   const inked = ink.tracks;
-  const session = useSession((s) => s.session);
+  const session = useRows();
+  const whole = useSession((s) => s.session);
   const heights = useMemo(() => rowHeights(rowHeight), [rowHeight]);
   const layout = useMemo(() => layoutPaths(session, heights), [session, heights]);
-  const states = trackStates(session);
+  const states = trackStates(whole);
   const height = session.tracks.length * rowHeight;
   const parked = new Set(session.tracks.filter((t) => t.parked).map((t) => t.id));
   const closed = new Set(session.tracks.filter((t) => t.mute).map((t) => t.id));
@@ -98,7 +100,7 @@ interface RowProps extends PathRow {
 }
 
 function PathControls({ row, track, beads, plus, session, rowHeight, state, inked }: RowProps) {
-  const { edit } = useSessionParts((s) => ({ edit: s.edit }));
+  const { edit, riding } = useSessionParts((s) => ({ edit: s.edit, riding: s.riding !== null }));
   const name = trackName(track);
   const playback = usePlaybackStore();
   const set = (label: string, patch: Record<string, unknown>) => edit(`${label} of ${name}`, [{ do: "set", in: "tracks", id: track.id, patch }]);
@@ -111,7 +113,8 @@ function PathControls({ row, track, beads, plus, session, rowHeight, state, inke
     : resting ? "border-dashed border-ink-soft text-soft bg-lift"
     : "border-ink bg-lift text-ink";
   const top = row * rowHeight;
-  const ridden = track.automation.some((a) => a.target === "fader");
+  // In a live pass the hand takes over from the automation.
+  const ridden = !riding && track.automation.some((a) => a.target === "fader");
   return (
     <div className="absolute left-0 right-0" style={{ top, height: rowHeight, ["--middle" as string]: `${rowHeight / 2 - 12}px`, ["--row" as string]: row % 2 === 0 ? "var(--paper-shade)" : "var(--paper)" }}>
       {beads.map((bead, i) => (

@@ -1,6 +1,7 @@
 import { clipSpan } from "../../core/session/clips";
 import { clipsOf } from "../../core/session/move-clips";
 import { emptyPhrase } from "../../core/session/note-edits";
+import { holderOf } from "../kit/kit-editor";
 import type { PlaybackStoreApi } from "../playback/store";
 import type { Action } from "../session/actions";
 import { barText, clockOf } from "../session/clock";
@@ -56,6 +57,7 @@ export function placeActions(store: SessionStoreApi, playback: PlaybackStoreApi)
       },
     },
     { id: "shelf", group: "View", label: drawer.open === "shelf" ? "Close the shelf" : "The shelf under the lanes", key: "W", blocked: null, run: () => drawer.show(drawer.open === "shelf" ? null : "shelf") },
+    { id: "kit", group: "View", label: drawer.open === "kit" ? "Close the pads" : "Pads and layers of the selected track", key: "K", blocked: drawer.open === "kit" || (lastTrack && holderOf(lastTrack)) ? null : "Select a track with a kit or a sampler first", run: () => drawer.show(drawer.open === "kit" ? null : "kit") },
     { id: "look", group: "View", label: "Look at the selected clip or stretch", key: "Z", blocked: main || over ? null : "Select a clip or a stretch first", run: look },
     {
       id: "marker-add", group: "Places", label: "Set a marker at the playhead", key: "Shift+M", blocked: null,

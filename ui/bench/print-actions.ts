@@ -6,22 +6,22 @@ import type { Action } from "../session/actions";
 import type { SessionStoreApi } from "../session/store";
 import { trackName } from "../session/track-state";
 import type { Wanted } from "./slip-store";
-import { slipFor, useSlip, wantedOf } from "./slip-store";
+import { riddenIn, slipFor, useSlip, wantedOf } from "./slip-store";
 
 /** Printing, by key: what the slip says, the last print again on what is selected now, and clips made one. */
 export function printActions(store: SessionStoreApi, problem: (text: string) => void): readonly Action[] {
-  const { session, selected, selectedClips, print, edit, selectClip } = store.getState();
-  const { mode, wanted, last, chosenOnly, show, remember } = useSlip.getState();
+  const { id, session, selected, selectedClips, print, edit, selectClip } = store.getState();
+  const { mode, wanted, last, subject, pad, ridden, show, remember, ride } = useSlip.getState();
   const nothing = selected.length === 0 ? "Select tracks or clips first" : null;
   const go = (slip: Slip) => {
     const plan = planPrint(session, slip);
     if (!plan.ok) return problem(plan.problems.map((p) => `${p.where === "slip" ? "" : `${p.where}: `}${p.what}`).join("\n"));
     void print(slip);
   };
-  const of = (what: Wanted) => slipFor(session, { selected, selectedClips }, what, chosenOnly);
+  const of = (what: Wanted) => slipFor(session, { selected, selectedClips }, what, { subject, pad, ridden: riddenIn(ridden, id) });
   const onAudio = session.tracks.some((t) => selected.includes(t.id) && t.kind === "audio" && t.clips.length > 0);
   const notes = session.tracks.find((t) => selected.includes(t.id) && t.kind === "instrument" && !t.frozen && t.clips.length > 0);
-  const consolidateAudio = () => go({ ...slipFor(session, { selected: selected.filter((id) => session.tracks.some((t) => t.id === id && t.kind === "audio" && t.clips.length > 0)), selectedClips }, { ...wantedOf(plainSlip([])), tap: "clip", tail: "none", range: { by: "own" }, placed: "same track", afterwards: "replace", name: "{track}" }, true) });
+  const consolidateAudio = () => go({ ...slipFor(session, { selected: selected.filter((id) => session.tracks.some((t) => t.id === id && t.kind === "audio" && t.clips.length > 0)), selectedClips }, { ...wantedOf(plainSlip([])), tap: "clip", tail: "none", range: { by: "own" }, placed: "same track", afterwards: "replace", name: "{track}" }, { subject: "clips", pad: null, ridden: [] }) });
   return [
     { id: "slip", group: "Print", label: mode === "print" ? "Back to freezing" : "Write a print slip", key: "Shift+P", blocked: null, run: () => show(mode === "print" ? "freeze" : "print") },
     {
@@ -30,6 +30,8 @@ export function printActions(store: SessionStoreApi, problem: (text: string) => 
         const slip = of(wanted);
         remember(slip);
         go(slip);
+        // What was ridden is in that print, and kept with it.
+        if (slip.moves.length > 0) ride(null);
       },
     },
     { id: "print-again", group: "Print", label: "The last print again, on what is selected now", key: "P", blocked: nothing ?? (last ? null : "Nothing was printed yet: write a slip with Shift+P"), run: () => { if (last) go(of(last)); } },

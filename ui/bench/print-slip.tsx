@@ -1,64 +1,24 @@
 "use client";
 
-import { ChevronDown } from "lucide-react";
-import { Select } from "radix-ui";
-import { toast } from "sonner";
 import { useMemo } from "react";
+import { declarationOf } from "../../core/devices/catalogue";
+import { FIRST_PAD_NOTE, PADS, kit } from "../../core/devices/kit";
+import { layersOf, padHasRoom } from "../../core/printing/pads";
+import { placementsOf } from "../../core/printing/phrase";
 import { planPrint } from "../../core/printing/plan";
-import type { PrintPlan, PrintWarning } from "../../core/printing/print";
 import type { PrintTap, Slip } from "../../core/printing/slip";
-import { formatClock } from "../../core/time/clock";
-import { byteText } from "../parts/bytes";
+import type { Session } from "../../core/session/document";
 import { Editable } from "../parts/editable";
-import { Fact } from "../parts/fact";
-import { Floating } from "../parts/floating";
 import { usePlayback } from "../playback/provider";
 import { barText, clockOf } from "../session/clock";
-import { useSessionParts, useSessionStore } from "../session/provider";
+import { useSessionParts } from "../session/provider";
 import { trackName } from "../session/track-state";
-import { printActions } from "./print-actions";
-import type { Wanted } from "./slip-store";
-import { slipFor, useSlip } from "./slip-store";
-
-interface Option<T extends string> {
-  readonly value: T;
-  readonly label: string;
-  /** What it means, in one line. */
-  readonly about?: string;
-}
-
-/** A part of the sentence that can be chosen otherwise. */
-function Pick<T extends string>({ label, value, options, onChange }: { readonly label: string; readonly value: T; readonly options: readonly Option<T>[]; readonly onChange: (value: T) => void }) {
-  const store = useSessionStore();
-  return (
-    <Select.Root value={value} onValueChange={(v) => onChange(v as T)}>
-      <Select.Trigger
-        aria-label={label}
-        // Enter alone opens the list; with Ctrl it prints, as everywhere, and as a trigger it would open all the same.
-        onKeyDown={(e) => {
-          if (e.key !== "Enter" || !(e.ctrlKey || e.metaKey)) return;
-          e.preventDefault();
-          printActions(store, (text) => toast.error(text)).find((a) => a.id === "print")?.run();
-        }}
-        className="inline-flex items-baseline gap-0.5 font-semibold text-spot underline decoration-2 underline-offset-[5px] hover:bg-spot-wash">
-        <Select.Value />
-        <ChevronDown size={12} aria-hidden className="self-center" />
-      </Select.Trigger>
-      <Select.Portal>
-        <Select.Content position="popper" side="top" sideOffset={6} collisionPadding={12} className="z-50 max-h-[60vh] max-w-[400px] overflow-hidden rounded-sm border border-ink bg-lift text-ink shadow-[4px_4px_0_var(--rule)]">
-          <Select.Viewport className="p-1">
-            {options.map((o) => (
-              <Select.Item key={o.value} value={o.value} className="relative grid cursor-pointer rounded-sm px-3 py-1.5 text-[13px] outline-none data-[highlighted]:bg-spot-wash data-[state=checked]:font-semibold">
-                <Select.ItemText>{o.label}</Select.ItemText>
-                {o.about && <span className="text-xs font-normal text-soft">{o.about}</span>}
-              </Select.Item>
-            ))}
-          </Select.Viewport>
-        </Select.Content>
-      </Select.Portal>
-    </Select.Root>
-  );
-}
+import { Facts } from "./slip-facts";
+import type { Option } from "./slip-pick";
+import { Pick } from "./slip-pick";
+import { rangeKey, rangeOf, rangeOptions, rangeText } from "./slip-ranges";
+import type { Subject } from "./slip-store";
+import { chosenPhrase, riddenIn, slipFor, useSlip } from "./slip-store";
 
 const TAPS: readonly Option<PrintTap>[] = [
   { value: "clip", label: "at its clips", about: "fades, gain and stretching are baked; every device goes on living" },
@@ -67,12 +27,31 @@ const TAPS: readonly Option<PrintTap>[] = [
   { value: "group", label: "after its groups", about: "with every group on the way; it runs straight into the mix" },
   { value: "mix", label: "at the end of the mix", about: "everything up to the output" },
 ];
+const CHANNELS: readonly Option<Slip["channels"]>[] = [
+  { value: "as the source", label: "mono or stereo as it is", about: "mono where both channels are equal to the last bit" },
+  { value: "stereo", label: "stereo" },
+  { value: "mono", label: "mono", about: "half of both channels' sum" },
+];
+const TWO_MONO: Option<Slip["channels"]> = { value: "two mono", label: "two mono files", about: "left and right by themselves" };
+const DEPTHS: readonly Option<Slip["depth"]>[] = [
+  { value: "32f", label: "in float", about: "holds every sample exactly" },
+  { value: "24", label: "in 24 bits", about: "with dither" },
+  { value: "16", label: "in 16 bits", about: "with dither" },
+];
+const AFTERWARDS: readonly Option<Slip["afterwards"]>[] = [
+  { value: "park", label: "park the source", about: "it rests, and keeps everything" },
+  { value: "park and hide", label: "park and hide the source", about: "it rests out of sight until hidden tracks are shown" },
+  { value: "keep live", label: "keep the source live", about: "the print is placed muted" },
+  { value: "replace", label: "clear the source's clips", about: "they can be brought back by undo, or by reopening the print" },
+];
+/** A crossfade at a loop's seam, in seconds. */
+const SEAM_S = 0.05;
 
 /** The slip for what is selected. */
 export function usePrintSlip(): Slip {
-  const { session, selected, selectedClips } = useSessionParts((s) => ({ session: s.session, selected: s.selected, selectedClips: s.selectedClips }));
-  const { wanted, chosenOnly } = useSlip();
-  return useMemo(() => slipFor(session, { selected, selectedClips }, wanted, chosenOnly), [session, selected, selectedClips, wanted, chosenOnly]);
+  const { id, session, selected, selectedClips } = useSessionParts((s) => ({ id: s.id, session: s.session, selected: s.selected, selectedClips: s.selectedClips }));
+  const { wanted, subject, pad, ridden } = useSlip();
+  return useMemo(() => slipFor(session, { selected, selectedClips }, wanted, { subject, pad, ridden: riddenIn(ridden, id) }), [id, session, selected, selectedClips, wanted, subject, pad, ridden]);
 }
 
 /** The slip and its plan, or why there is none. Planned only while a print is being written: it looks at everything upstream. */
@@ -83,45 +62,57 @@ export function usePrintPlan(): { readonly slip: Slip; readonly plan: ReturnType
   return useMemo(() => ({ slip, plan: mode !== "print" || slip.tracks.length === 0 ? null : planPrint(session, slip) }), [session, slip, mode]);
 }
 
-/** The print as one sentence, each part of which can be changed where it stands; under it what that means. */
+/** The print as one sentence, each part of which can be changed where it stands; under it what that means. Parts that cannot be meant are not there. */
 export function PrintSlip({ slip, plan }: { readonly slip: Slip; readonly plan: NonNullable<ReturnType<typeof usePrintPlan>["plan"]> }) {
-  const { session, selectedClips, selectedRange } = useSessionParts((s) => ({ session: s.session, selectedClips: s.selectedClips, selectedRange: s.selectedRange }));
+  const { session, selectedRange } = useSessionParts((s) => ({ session: s.session, selectedRange: s.selectedRange }));
   const { stretch } = usePlayback((p) => ({ stretch: p.stretch }));
-  const { want, only } = useSlip();
+  const { want, onto } = useSlip();
   const tracks = session.tracks.filter((t) => slip.tracks.includes(t.id));
   const sums = tracks.some((t) => t.kind === "group" || t.kind === "return" || t.kind === "mix");
   const notes = tracks.some((t) => t.kind === "instrument");
   const mix = tracks.some((t) => t.kind === "mix");
-  const names = tracks.length <= 2 ? tracks.map(trackName).join(" and ") : `${tracks.length} tracks`;
+  const phrase = slip.of.what === "phrase";
   const clock = clockOf(session);
+  const bar = (frame: number) => barText(clock, frame);
   const taps = TAPS.filter((t) => (mix ? t.value === "mix" : t.value !== "mix" && (t.value !== "clip" || (!sums && !notes))));
-  const ranges = rangeOptions(session.ranges, selectedRange, stretch, (frame) => barText(clock, frame));
+  const ranges = rangeOptions(session.ranges, selectedRange, stretch, bar);
   const rangeValue = rangeKey(slip.range);
+  const ranged = slip.range.by === "stretch" || slip.range.by === "saved";
+  const away = slip.placed === "shelf" || slip.placed === "pad";
+  const moves = tracks.some((t) => t.automation.some((a) => (a.target === "param" ? slip.tap !== "clip" : a.target !== "send" && (slip.tap === "channel" || slip.tap === "group"))));
+  const realTime = (sums || mix ? session.tracks.filter((t) => !t.parked && !t.frozen) : tracks).some((t) => t.devices.some((d) => d.on && declarationOf(d.type)?.realTime));
   return (
     <>
-      <p className="text-[17px] leading-[27px] tracking-[-0.01em]">
-        Print{" "}
-        {selectedClips.length > 0 && !sums
-          ? <Pick label="What is printed" value={slip.clips === null ? "tracks" : "clips"} onChange={(v) => only(v === "clips")} options={[{ value: "clips", label: `${selectedClips.length === 1 ? "the chosen clip" : `${selectedClips.length} chosen clips`} of ${names}` }, { value: "tracks", label: names, about: "everything on it" }]} />
-          : <b className="font-semibold">{names}</b>}{" "}
-        from <Pick label="Range" value={rangeValue} options={ranges.some((r) => r.value === rangeValue) ? ranges : [...ranges, { value: rangeValue, label: rangeText(slip.range, (f) => barText(clock, f)) }]} onChange={(v) => want({ range: rangeOf(v, selectedRange, stretch) ?? slip.range })} />, tapped{" "}
-        <Pick label="Tap" value={slip.tap} options={taps} onChange={(tap) => want({ tap, ...(tap === "clip" ? {} : slip.placed === "same track" ? { placed: "new track" as const } : {}) })} />
+      <p className="text-[17px] leading-[26px] tracking-[-0.01em]">
+        Print <What slip={slip} session={session} />
+        {!phrase && <>{" "}from <Pick label="Range" value={rangeValue} options={ranges.some((r) => r.value === rangeValue) ? ranges : [...ranges, { value: rangeValue, label: rangeText(slip.range, bar) }]} onChange={(v) => want({ range: rangeOf(v, selectedRange, stretch) ?? slip.range })} />, tapped{" "}
+          <Pick label="Tap" value={slip.tap} options={taps} onChange={(tap) => want({ tap, ...(tap === "clip" ? {} : slip.placed === "same track" ? { placed: "new track" as const } : {}) })} /></>}
         {(slip.tap === "channel" || slip.tap === "group") && <>{" "}<Pick label="Returns" value={slip.returns ? "with" : "without"} options={[{ value: "without", label: "without returns", about: "its sends go on living" }, { value: "with", label: "with its returns", about: "what its sends produce is in the print" }]} onChange={(v) => want({ returns: v === "with" })} /></>}
-        , as{" "}
-        {tracks.length > 1
-          ? <Pick label="Together" value={slip.together ? "together" : "each"} options={[{ value: "each", label: "one print each" }, { value: "together", label: "one print of all", about: "summed at the tap" }]} onChange={(v) => want({ together: v === "together" })} />
-          : <Pick label="Pieces" value={slip.pieces} options={[{ value: "one piece", label: "one piece" }, { value: "each run", label: "a piece for each run", about: "clips that touch stay together" }, { value: "each clip", label: "a piece for each clip" }]} onChange={(pieces) => want({ pieces })} />}
-        {slip.tap !== "clip" && <>{" "}<Pick label="Tail" value={slip.tail} options={[{ value: "measured", label: "with its tail", about: "until it has been quiet for half a second" }, { value: "none", label: "without a tail" }]} onChange={(tail) => want({ tail })} /></>}
+        {(moves || slip.automation === "out") && <>{" "}<Pick label="Automation" value={slip.automation} options={[{ value: "in", label: "as it moves", about: "automation is in the print" }, { value: "out", label: "without its automation", about: "first values are printed; what can, moves on to the new track" }]} onChange={(automation) => want({ automation })} /></>}
+        {!phrase && <>, as{" "}
+          {ranged && <><Pick label="Loop" value={slip.seam.by} options={[{ value: "none", label: "a plain stretch" }, { value: "fold", label: "a seamless loop", about: "what rings over its end sounds at its beginning" }, { value: "crossfade", label: "a loop with a crossfade", about: "its last 50 ms fade into what came before it" }]} onChange={(by) => want({ seam: by === "crossfade" ? { by, frames: Math.round(SEAM_S * session.rate) } : { by } })} />{slip.seam.by === "none" ? ", " : ""}</>}
+          {slip.seam.by === "none" && (tracks.length > 1
+            ? <Pick label="Together" value={slip.together ? "together" : "each"} options={[{ value: "each", label: "one print each" }, { value: "together", label: "one print of all", about: "summed at the tap" }]} onChange={(v) => want({ together: v === "together" })} />
+            : <Pick label="Pieces" value={slip.pieces} options={[{ value: "one piece", label: "one piece" }, { value: "each run", label: "a piece for each run", about: "clips that touch stay together" }, { value: "each clip", label: "a piece for each clip" }]} onChange={(pieces) => want({ pieces })} />)}
+          {slip.tap !== "clip" && slip.seam.by === "none" && <>{" "}<Pick label="Tail" value={slip.tail} options={[{ value: "measured", label: "with its tail", about: "until it has been quiet for half a second" }, { value: "none", label: "without a tail" }]} onChange={(tail) => want({ tail })} /></>}</>}
         ,{" "}
-        <Pick label="Channels" value={slip.channels} options={[{ value: "as the source", label: "mono or stereo as it is", about: "mono where both channels are equal to the last bit" }, { value: "stereo", label: "stereo" }, { value: "mono", label: "mono", about: "half of both channels' sum" }]} onChange={(channels) => want({ channels })} />{" "}
-        <Pick label="Depth" value={slip.depth} options={[{ value: "32f", label: "in float", about: "holds every sample exactly" }, { value: "24", label: "in 24 bits", about: "with dither" }, { value: "16", label: "in 16 bits", about: "with dither" }]} onChange={(depth) => want({ depth })} />
+        <Pick label="Channels" value={slip.channels} options={away ? [...CHANNELS, TWO_MONO] : CHANNELS} onChange={(channels) => want({ channels })} />{" "}
+        {away && <><Pick label="Rate" value={String(slip.rate ?? "session")} options={[{ value: "session", label: `${session.rate / 1000} kHz` }, ...[44100, 48000, 88200, 96000].filter((r) => r !== session.rate).map((r) => ({ value: String(r), label: `${r / 1000} kHz`, about: "converted" }))]} onChange={(v) => want({ rate: v === "session" ? null : (Number(v) as 44100 | 48000 | 88200 | 96000) })} />{" "}</>}
+        <Pick label="Depth" value={slip.depth} options={DEPTHS} onChange={(depth) => want({ depth })} />
+        {(realTime || slip.pass === "real time") && <>, <Pick label="Pass" value={slip.pass} options={[{ value: "offline", label: "computed" }, { value: "real time", label: "in real time, through its hardware", about: "pinged first, so that it lines up; sounds a little otherwise every time" }]} onChange={(pass) => want({ pass })} /></>}
         , called <span className="inline-block align-baseline"><Editable value={slip.name} shown={plan.ok && plan.value.files.length === 1 ? (plan.value.files[0]?.name ?? slip.name) : slip.name} label="Name of the print" onCommit={(name) => want({ name: name || "{track} print" })} className="font-semibold text-spot underline decoration-2 underline-offset-[5px]" /></span>, on{" "}
         <Pick
-          label="Placed" value={slip.placed} onChange={(placed) => want({ placed, ...(placed === "same track" ? { tap: "clip" as const, afterwards: "replace" as const } : {}) })}
-          options={[{ value: "new track", label: "a new track below" }, ...(sums || notes ? [] : [{ value: "same track" as const, label: "the same track", about: "in place of its clips, before its devices" }]), { value: "shelf", label: "the shelf only", about: "kept with the session, not placed" }]}
+          label="Placed" value={slip.placed} onChange={(placed) => (placed === "pad" ? onto(firstRoom(session)) : want({ placed, ...(placed === "same track" ? { tap: "clip" as const, afterwards: "replace" as const } : {}) }))}
+          options={phrase ? [{ value: "new track", label: "a new track below, wherever it is placed" }] : [
+            { value: "new track", label: "a new track below" },
+            ...(sums || notes ? [] : [{ value: "same track" as const, label: "the same track", about: "in place of its clips, before its devices" }]),
+            { value: "shelf", label: "the shelf only", about: "kept with the session, not placed" },
+            ...(firstRoom(session) ? [{ value: "pad" as const, label: "a pad of a kit", about: "as another layer of it" }] : []),
+          ]}
         />
-        {slip.placed !== "shelf" && !mix && (
-          <>; then <Pick label="Afterwards" value={slip.afterwards} options={slip.placed === "same track" ? [{ value: "replace", label: "replace its clips" }] : [{ value: "park", label: "park the source", about: "it rests, and keeps everything" }, { value: "keep live", label: "keep the source live", about: "the print is placed muted" }, { value: "replace", label: "clear the source's clips", about: "they can be brought back by undo" }]} onChange={(afterwards) => want({ afterwards })} /></>
+        {slip.placed === "pad" && slip.pad && <>, <Pick label="Pad" value={padKey(slip.pad)} options={padOptions(session)} onChange={(key) => onto(padOf(session, key))} /></>}
+        {!away && !mix && (
+          <>; then <Pick label="Afterwards" value={slip.afterwards} options={slip.placed === "same track" ? [{ value: "replace", label: "replace its clips" }] : AFTERWARDS} onChange={(afterwards) => want({ afterwards })} /></>
         )}
         .
       </p>
@@ -132,67 +123,43 @@ export function PrintSlip({ slip, plan }: { readonly slip: Slip; readonly plan: 
   );
 }
 
-function Facts({ plan }: { readonly plan: PrintPlan }) {
-  const { session, edit } = useSessionParts((s) => ({ session: s.session, edit: s.edit }));
-  const { want } = useSlip();
-  const clock = clockOf(session);
-  const frames = plan.files.reduce((sum, f) => sum + f.to - f.from, 0);
-  const width = plan.slip.depth === "16" ? 2 : plan.slip.depth === "24" ? 3 : 4;
-  const end = Math.max(...plan.files.map((f) => f.to));
-  const [warning, ...more] = plan.warnings;
-  const mend = ({ label, slip, edits }: NonNullable<PrintWarning["fix"]>) => {
-    if (slip) want(slip);
-    if (edits) edit(label, edits);
-  };
-  return (
-    <dl className="mt-1.5 grid grid-cols-[76px_minmax(0,1fr)] gap-x-3 text-[12.5px] leading-[18px]">
-      <Fact term="Baked in">{plan.baked.join(" · ")}</Fact>
-      <Fact term="Stays live">{plan.live.join(" · ")}</Fact>
-      <Fact term="Length">
-        {plan.files.length > 1 && <><span className="figure">{plan.files.length}</span> files, </>}<span className="figure">{formatClock(frames / session.rate)}</span>{plan.tail === "measured" ? " and the measured tail" : ""}, to bar <span className="figure">{barText(clock, end)}</span> · about <span className="figure">{byteText(frames * 2 * width)}</span>
-      </Fact>
-      {warning && (
-        <Fact term="Mind">
-          <Warning warning={warning} mend={mend} />
-          {more.length > 0 && (
-            <Floating label="What else to mind" width={360} trigger={<button type="button" className="ml-2 text-soft underline underline-offset-2 hover:text-ink">and {more.length} more</button>}>
-              <ul className="grid gap-2 text-[13px]">{more.map((w) => <li key={w.what}><Warning warning={w} mend={mend} /></li>)}</ul>
-            </Floating>
-          )}
-        </Fact>
-      )}
-    </dl>
-  );
-}
-
-function Warning({ warning, mend }: { readonly warning: PrintWarning; readonly mend: (fix: NonNullable<PrintWarning["fix"]>) => void }) {
-  const { what, fix } = warning;
-  return (
-    <>
-      <span className="text-caution" title={what}>{what}</span>
-      {fix && <button type="button" className="ml-2 font-semibold text-spot underline underline-offset-2" onClick={() => mend(fix)}>{fix.label}</button>}
-    </>
-  );
-}
-
-type Stretch = { readonly from: number; readonly to: number } | null;
-
-function rangeOptions(saved: readonly { readonly id: string; readonly name: string }[], chosen: Stretch, marked: Stretch, bar: (frame: number) => string): readonly Option<string>[] {
-  return [
-    { value: "zero", label: "the start to the last sound", about: "from the timeline's zero, so that it lines up with everything" },
-    { value: "own", label: "its first clip to its last sound" },
-    ...(chosen ? [{ value: "chosen", label: `bar ${bar(chosen.from)} to ${bar(chosen.to)}`, about: "the stretch chosen on the lanes" }] : []),
-    ...(marked ? [{ value: "marked", label: `bar ${bar(marked.from)} to ${bar(marked.to)} (marked)`, about: "the stretch marked on the ruler" }] : []),
-    ...saved.map((r) => ({ value: `saved/${r.id}`, label: r.name, about: "a saved range" })),
+/** What is printed: the tracks, or the chosen clips of them, or the chosen clip's phrase wherever it is placed. */
+function What({ slip, session }: { readonly slip: Slip; readonly session: Session }) {
+  const { selected, selectedClips } = useSessionParts((s) => ({ selected: s.selected, selectedClips: s.selectedClips }));
+  const about = useSlip((s) => s.about);
+  const phraseId = chosenPhrase(session, { selectedClips });
+  const phrase = session.phrases.find((p) => p.id === phraseId);
+  const chosen = session.tracks.filter((t) => selected.includes(t.id) && !t.parked);
+  const names = chosen.length <= 2 ? chosen.map(trackName).join(" and ") : `${chosen.length} tracks`;
+  const sums = chosen.some((t) => t.kind === "group" || t.kind === "return" || t.kind === "mix");
+  if (selectedClips.length === 0 || sums) return <b className="font-semibold">{names}</b>;
+  const options: Option<Subject>[] = [
+    { value: "clips", label: `${selectedClips.length === 1 ? "the chosen clip" : `${selectedClips.length} chosen clips`} of ${names}` },
+    { value: "tracks", label: names, about: "everything on it" },
   ];
+  if (phrase) {
+    const placed = session.tracks.filter((t) => !t.parked).reduce((n, t) => n + placementsOf(t, phrase.id).length, 0);
+    options.push({ value: "phrase", label: `the phrase “${phrase.name || "unnamed"}” of ${names}, wherever it is placed`, about: `${placed} ${placed === 1 ? "placement gives" : "placements give"} way to ${placed === 1 ? "its" : "their"} print` });
+  }
+  return <Pick label="What is printed" value={slip.of.what === "phrase" ? "phrase" : slip.clips === null ? "tracks" : "clips"} options={options} onChange={about} />;
 }
 
-function rangeOf(value: string, chosen: Stretch, marked: Stretch): Wanted["range"] | null {
-  if (value === "zero" || value === "own") return { by: value };
-  if (value === "chosen" && chosen) return { by: "stretch", from: chosen.from, to: chosen.to };
-  if (value === "marked" && marked) return { by: "stretch", from: marked.from, to: marked.to };
-  return value.startsWith("saved/") ? { by: "saved", range: value.slice(6) } : null;
+type Pad = NonNullable<Slip["pad"]>;
+const padKey = ({ track, device, pad }: Pad): string => `${track}/${device}/${pad}`;
+
+/** Every pad of every kit that takes another layer. */
+function roomyPads(session: Session): readonly { readonly pad: Pad; readonly label: string; readonly about: string }[] {
+  return session.tracks.flatMap((t) => t.devices.filter((d) => d.type === kit.type).flatMap((d) =>
+    Array.from({ length: PADS }, (_, pad) => pad).filter((pad) => padHasRoom(d, pad)).map((pad) => {
+      const layers = layersOf(d, pad).length;
+      return { pad: { track: t.id, device: d.id, pad }, label: `pad ${pad + 1} of ${trackName(t)}`, about: `note ${FIRST_PAD_NOTE + pad}, ${layers === 0 ? "empty" : layers === 1 ? "one layer so far" : `${layers} layers so far`}` };
+    })));
 }
 
-const rangeKey = (range: Slip["range"]): string => (range.by === "saved" ? `saved/${range.range}` : range.by === "stretch" ? `stretch/${range.from}/${range.to}` : range.by);
-const rangeText = (range: Slip["range"], bar: (frame: number) => string): string => (range.by === "stretch" ? `bar ${bar(range.from)} to ${bar(range.to)}` : "a range");
+const padOptions = (session: Session): readonly Option<string>[] => roomyPads(session).map(({ pad, label, about }) => ({ value: padKey(pad), label, about }));
+const padOf = (session: Session, key: string): Pad | null => roomyPads(session).find(({ pad }) => padKey(pad) === key)?.pad ?? null;
+/** An empty pad, or else any that has room. */
+const firstRoom = (session: Session): Pad | null => {
+  const pads = roomyPads(session);
+  return (pads.find((p) => p.about.endsWith("empty")) ?? pads[0])?.pad ?? null;
+};

@@ -7,6 +7,7 @@ import { useEveryPicture, usePlayback } from "../playback/provider";
 import { useSessionParts } from "../session/provider";
 import { trackName, trackStates } from "../session/track-state";
 import { useCarry } from "./use-carry";
+import { useRows } from "./shown";
 import { HEAD_WIDTH } from "./view";
 import type { RowWindow } from "./visible-rows";
 
@@ -20,34 +21,35 @@ const meterPart = (peak: number): number => (peak <= 0 ? 0 : Math.max(0, Math.mi
 
 /** Number, name, state and load of every track. Click selects, with Ctrl adds, with Shift takes all between. */
 export function RowHeads({ rowHeight, first, end }: RowWindow & { readonly rowHeight: number }) {
-  const { session, selected, load, select, edit } = useSessionParts((s) => ({ session: s.session, selected: s.selected, load: s.load, select: s.select, edit: s.edit }));
+  const session = useRows();
+  const { whole, selected, load, select, edit } = useSessionParts((s) => ({ whole: s.session, selected: s.selected, load: s.load, select: s.select, edit: s.edit }));
   const { soloed, solo } = usePlayback((p) => ({ soloed: p.soloed, solo: p.solo }));
-  const meters = useRef<(HTMLSpanElement | null)[]>([]);
+  const meters = useRef(new Map<string, HTMLSpanElement>());
   const peaks = useRef(new Float32Array(0));
   const shown = useRef(new Float32Array(0));
   const loudness = useRef<HTMLSpanElement>(null);
   useEveryPicture((playback) => {
     const lufs = playback.loudness();
     if (loudness.current) loudness.current.textContent = playback.state === "playing" && lufs > -70 ? ` · ${lufs.toFixed(1).replace("-", "−")} LUFS` : "";
-    const count = session.tracks.length;
+    const count = whole.tracks.length;
     if (peaks.current.length !== count) {
       peaks.current = new Float32Array(count);
       shown.current = new Float32Array(count);
     }
     playback.peaks(peaks.current);
-    session.tracks.forEach((_, i) => {
+    whole.tracks.forEach((track, i) => {
       const part = Math.max(meterPart(peaks.current[i] ?? 0), (shown.current[i] ?? 0) - METER_FALL);
-      const meter = meters.current[i];
+      const meter = meters.current.get(track.id);
       if (!meter || part === shown.current[i]) return;
       shown.current[i] = part;
       meter.style.transform = `scaleY(${part.toFixed(3)})`;
       meter.style.background = peaks.current[i] as number > 1 ? "var(--signal)" : "";
     });
   }, session);
-  const states = trackStates(session);
+  const states = trackStates(whole);
   const carry = useCarry(rowHeight, session.tracks.length - 1, (from, to) => {
     const track = session.tracks[from];
-    if (track) edit(`Move ${trackName(track)}`, [{ do: "move", in: "tracks", id: track.id, index: to }]);
+    if (track) edit(`Move ${trackName(track)}`, [{ do: "move", in: "tracks", id: track.id, index: whole.tracks.findIndex((t) => t.id === session.tracks[to]?.id) }]);
   });
   const choose = (id: string, event: Pick<MouseEvent, "shiftKey" | "ctrlKey" | "metaKey">) => {
     const order = session.tracks.map((t) => t.id);
@@ -75,7 +77,7 @@ export function RowHeads({ rowHeight, first, end }: RowWindow & { readonly rowHe
             onClick={(e) => choose(track.id, e)}
             className={`relative grid grid-cols-[22px_1fr_auto_auto] items-center gap-x-1 pr-2 ${chosen ? "bg-spot-wash" : row % 2 === 0 ? "bg-shade" : "bg-paper"}`}
           >
-            <span aria-hidden className="absolute top-[3px] right-[2px] bottom-[3px] w-[3px] bg-rule"><span ref={(e) => { meters.current[row] = e; }} className="block h-full origin-bottom bg-ink" style={{ transform: "scaleY(0)" }} /></span>
+            <span aria-hidden className="absolute top-[3px] right-[2px] bottom-[3px] w-[3px] bg-rule"><span ref={(e) => { if (e) meters.current.set(track.id, e); return () => void meters.current.delete(track.id); }} className="block h-full origin-bottom bg-ink" style={{ transform: "scaleY(0)" }} /></span>
             {chosen && <span aria-hidden className="absolute inset-y-0 left-0 w-[3px] bg-spot" />}
             <span
               className={`figure grid h-full items-center pl-2 text-[11px] text-soft ${track.kind === "mix" ? "" : "cursor-grab touch-none"}`}
@@ -99,6 +101,7 @@ export function RowHeads({ rowHeight, first, end }: RowWindow & { readonly rowHe
                 {track.kind} · <span className={state === "stale" ? "font-semibold text-caution" : ""}>{state}</span>
                 {track.kind === "mix" && <span ref={loudness} className="figure" title="Loudness of the last three seconds" />}
                 {track.mute && <span className="text-signal"> · muted</span>}
+                {track.hidden && " · hidden"}
               </p>
             </div>
             <button

@@ -19,11 +19,16 @@ import type { Action } from "../session/actions";
 import { sessionActions, sortSelection } from "../session/actions";
 import { barText, clockOf } from "../session/clock";
 import { ClipRow } from "./clip-row";
+import { LastPrint } from "./last-print";
+import { Recipes } from "./recipes";
 import { printActions } from "./print-actions";
 import { PrintSlip, usePrintPlan } from "./print-slip";
 import { useSlip } from "./slip-store";
 import { useSession, useSessionParts, useSessionStore } from "../session/provider";
 import { trackName, trackStates } from "../session/track-state";
+
+/** Jobs that make prints, as they are called while they run. */
+const PRINTING: Partial<Record<Job["request"]["kind"], string>> = { freeze: "Freezing", print: "Printing", refresh: "Refreshing" };
 
 /** The foot of the Bench: one sentence that says what will be printed, what that bakes in, and the button that does it. */
 export function Slip() {
@@ -34,8 +39,8 @@ export function Slip() {
   const { toFreeze, frozen, fresh, parked, tracks } = sortSelection(session, selected);
   const { slip, plan } = usePrintPlan();
   const printing = mode === "print" && plan !== null;
-  const running = Object.values(jobs).find((j) => (j.request.kind === "freeze" || j.request.kind === "print") && !isOver(j.status));
-  const last = useMemo(() => Object.values(jobs).findLast((j) => (j.request.kind === "freeze" || j.request.kind === "print") && j.status === "done"), [jobs]);
+  const running = Object.values(jobs).find((j) => PRINTING[j.request.kind] !== undefined && !isOver(j.status));
+  const last = useMemo(() => Object.values(jobs).findLast((j) => PRINTING[j.request.kind] !== undefined && j.status === "done"), [jobs]);
   const problem = (text: string) => toast.error(text);
   const actions = new Map([...sessionActions(store, problem), ...printActions(store, problem)].map((a) => [a.id, a]));
   const some = tracks.length > 0;
@@ -60,6 +65,7 @@ export function Slip() {
           <ClipRow session={session} chosen={selectedClip} />
           {last && !running && !selectedClip && <LastPrint job={last} session={session} />}
           <span className="flex-1" />
+          {printing && !selectedClip && <Recipes />}
           {!selectedClip && (
             <>
               <span><kbd className="figure">/</kbd> actions</span>
@@ -214,53 +220,13 @@ function HeavyHint({ session }: { readonly session: Session }) {
   );
 }
 
-/** Whether the session sounds the same after a print, as far as it is known. */
-function Sameness({ job }: { readonly job: Job }) {
-  const jobs = useSession((s) => s.jobs);
-  if (job.result?.kind !== "print") return null;
-  if (job.result.differs !== null) return <>, not the same: {job.result.differs}</>;
-  const check = Object.values(jobs).find((j) => j.request.kind === "check" && j.request.print === job.id);
-  if (check?.result?.kind !== "check") return <>, comparing before and after …</>;
-  const { peakDb } = check.result;
-  return <>, <b className="text-ink">{peakDb === null || peakDb <= -120 ? "sounds the same" : "does not sound the same"}</b>: residual <span className="figure">{peakDb === null ? "none" : `${formatNumber(peakDb, 0)} dBFS`}</span></>;
-}
-
-function LastPrint({ job, session }: { readonly job: Job; readonly session: Session }) {
-  if (job.result?.kind === "print") {
-    const { prints, speed } = job.result;
-    const [first] = prints;
-    if (!first) return null;
-    return (
-      <span className="truncate">
-        Last print: <b className="text-ink">{prints.length === 1 ? first.name : `${prints.length} files`}</b>
-        {prints.length === 1 && <span className="figure"> {formatClock(first.frames / session.rate)}, tail {(first.tailFrames / session.rate).toFixed(1)} s, peak {first.peakDb === null ? "none" : `${formatNumber(first.peakDb, 1)} dBFS`}{first.lufs === null ? "" : `, ${formatNumber(first.lufs, 1)} LUFS`}</span>}
-        {speed === null ? ", taken from an earlier equal print" : <span className="figure">, {speed.toFixed(1)}x real time</span>}
-        <Sameness job={job} />
-      </span>
-    );
-  }
-  if (job.result?.kind !== "freeze") return null;
-  const { prints, speed } = job.result;
-  const [first] = prints;
-  if (!first) return null;
-  const track = session.tracks.find((t) => t.id === first.track);
-  const what = prints.length === 1 ? (track ? trackName(track) : "print") : `${prints.length} prints`;
-  return (
-    <span>
-      Last print: <b className="text-ink">{what}</b>
-      {prints.length === 1 && <span className="figure"> {formatClock(first.frames / session.rate)}, tail {(first.tailFrames / session.rate).toFixed(1)} s, peak {first.peakDb === null ? "none" : `${formatNumber(first.peakDb, 1)} dBFS`}{first.lufs === null ? "" : `, ${formatNumber(first.lufs, 1)} LUFS`}</span>}
-      {speed === null ? ", taken from an earlier equal print" : <span className="figure">, {speed.toFixed(1)}x real time</span>}
-    </span>
-  );
-}
-
 function RunningPrint({ job }: { readonly job: Job }) {
   const cancel = useSession((s) => s.cancel);
   const percent = Math.round(job.progress.done * 100);
   return (
     <div className="flex h-full flex-col rounded-sm border border-ink p-3">
-      <p className="text-base font-semibold">{job.request.kind === "print" ? "Printing" : "Freezing"} <span className="figure float-right">{percent}%</span></p>
-      <progress aria-label={job.request.kind === "print" ? "Printing" : "Freezing"} max={100} value={percent} className="mt-2 h-2 w-full appearance-none [&::-webkit-progress-bar]:bg-rule [&::-webkit-progress-value]:bg-ink" />
+      <p className="text-base font-semibold">{PRINTING[job.request.kind]} <span className="figure float-right">{percent}%</span></p>
+      <progress aria-label={PRINTING[job.request.kind] ?? "Working"} max={100} value={percent} className="mt-2 h-2 w-full appearance-none [&::-webkit-progress-bar]:bg-rule [&::-webkit-progress-value]:bg-ink" />
       <p className="mt-2 min-h-9 text-xs text-soft">{job.progress.stage}<br />{paceText(job)}</p>
       <Button className="mt-auto" onClick={() => void cancel(job.id)}>Cancel</Button>
     </div>

@@ -5,6 +5,7 @@ import { addTrack, duplicateTrack, groupTracks, removeTracks } from "../../core/
 import type { Action } from "../session/actions";
 import type { SessionStoreApi } from "../session/store";
 import { trackName } from "../session/track-state";
+import { useHidden } from "./shown";
 
 const newId = () => crypto.randomUUID();
 
@@ -54,6 +55,11 @@ export function trackActions(store: SessionStoreApi, problem: (text: string) => 
     },
     { id: "track-up", group: "Tracks", label: "Move the selected tracks up", key: "Ctrl+ArrowUp", blocked, run: () => shift(-1) },
     { id: "track-down", group: "Tracks", label: "Move the selected tracks down", key: "Ctrl+ArrowDown", blocked, run: () => shift(1) },
+    {
+      id: "hide", group: "Print", label: "Park the selected tracks and put them out of sight", key: null, blocked,
+      run: () => { if (edit(`Hide ${names}`, some.map((t) => ({ do: "set", in: "tracks", id: t.id, patch: { parked: true, hidden: true } })))) select([]); },
+    },
+    { id: "hidden", group: "View", label: useHidden.getState().shown ? "Leave hidden tracks out of sight" : "Show hidden tracks", key: null, blocked: session.tracks.some((t) => t.hidden) ? null : "No track is hidden", run: () => useHidden.getState().toggle() },
     {
       id: "park", group: "Print", label: "Park the selected tracks", key: null, blocked: blocked ?? (some.every((t) => t.parked) ? "They are parked" : null),
       run: () => edit(`Park ${names}`, some.filter((t) => !t.parked).map((t) => ({ do: "set", in: "tracks", id: t.id, patch: { parked: true } }))),

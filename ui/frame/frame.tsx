@@ -11,6 +11,7 @@ import type { Action } from "../session/actions";
 import { keyOf, sessionActions } from "../session/actions";
 import { useSessionParts, useSessionStore } from "../session/provider";
 import { clipActions } from "../bench/clip-actions";
+import { livePassActions } from "../bench/live-pass";
 import { placeActions } from "../bench/place-actions";
 import { useBenchSettings } from "../bench/settings";
 import { printActions } from "../bench/print-actions";
@@ -62,6 +63,7 @@ export function Frame({ children }: { readonly children: ReactNode }) {
     ...playbackActions(playback, store),
     ...sessionActions(store, (text) => toast.error(text)),
     ...printActions(store, (text) => toast.error(text)),
+    ...livePassActions(store, playback, (text) => toast(text)),
     ...trackActions(store, (text) => toast.error(text)),
     ...clipActions(store, playback, (text) => toast.error(text)),
     ...placeActions(store, playback),

@@ -1,11 +1,13 @@
 "use client";
 
-import { Play, Repeat, SkipBack, Square } from "lucide-react";
+import { PenLine, Play, Repeat, SkipBack, Square } from "lucide-react";
 import { useRef } from "react";
 import { formatClock } from "../../core/time/clock";
 import { barText, clockOf } from "../session/clock";
-import { useSession } from "../session/provider";
-import { useEveryPicture, usePlayback } from "../playback/provider";
+import { toast } from "sonner";
+import { livePassActions } from "../bench/live-pass";
+import { useSession, useSessionStore } from "../session/provider";
+import { useEveryPicture, usePlayback, usePlaybackStore } from "../playback/provider";
 
 /** Play, stop, and where the playhead is: in bars, in time, with the tempo and meter there. */
 export function Transport() {
@@ -39,12 +41,31 @@ export function Transport() {
         {playing ? <Square size={13} fill="currentColor" aria-hidden /> : <Play size={15} fill="currentColor" aria-hidden />}
       </button>
       <StripToggle label={stretch ? "Play the marked stretch round and round (L)" : "Drag along the ruler to mark a stretch to play round and round"} on={looping} onClick={() => stretch && loop(!looping)} disabled={!stretch}><Repeat size={15} aria-hidden /></StripToggle>
+      <LivePass />
       <span className="figure ml-2 grid shrink-0 grid-cols-[64px_72px] items-baseline text-right leading-none" role="timer" aria-label="Playhead">
         <span ref={bars} className="text-[14px] font-semibold" />
         <span ref={time} className="text-[12px] text-on-strip-soft" />
       </span>
       <span ref={pace} className="figure ml-3 w-[104px] min-w-0 shrink overflow-hidden text-[11px] whitespace-pre text-on-strip-soft" />
     </section>
+  );
+}
+
+/** Begins and ends a live pass; while it goes on, how much has been ridden. */
+function LivePass() {
+  const store = useSessionStore();
+  const playback = usePlaybackStore();
+  const riding = useSession((s) => s.riding);
+  const label = riding === null ? "Live pass: play, and keep what is ridden (R)" : "End the live pass (R)";
+  return (
+    <button
+      type="button" aria-label={label} title={label} aria-pressed={riding !== null}
+      onClick={() => livePassActions(store, playback, (text) => toast(text))[0]?.run()}
+      className={`flex h-7 shrink-0 items-center gap-1 rounded-sm px-1.5 text-[11px] ${riding === null ? "text-on-strip hover:bg-on-strip/15" : "bg-spot text-on-spot"}`}
+    >
+      <PenLine size={15} aria-hidden />
+      {riding !== null && <span className="figure">{riding}</span>}
+    </button>
   );
 }
 

@@ -25,6 +25,7 @@ export interface Playback {
   /** Counts jumps of the playhead, for views that follow it. */
   readonly jumps: number;
   toggle(): void;
+  stop(): void;
   seek(frame: Frames): void;
   /** Moves the playhead to the beginning of a bar before or after. */
   stepBars(by: number): void;
@@ -103,6 +104,7 @@ export function createPlaybackStore(session: SessionStoreApi, notices: PlaybackN
         reports = [];
         void player?.play();
       },
+      stop: () => player?.stop(),
       seek(frame) {
         player?.seek(frame);
         set({ jumps: get().jumps + 1 });
@@ -128,7 +130,8 @@ export function createPlaybackStore(session: SessionStoreApi, notices: PlaybackN
         player?.take(session.getState().session, soloed);
       },
       tryOut(edits) {
-        const { session: doc } = session.getState();
+        const { session: doc, ride } = session.getState();
+        if (edits) ride(edits);
         const made = edits ? applyStep(doc, { label: "", edits: [...edits] }) : null;
         player?.take(made?.ok ? made.value.session : doc, get().soloed);
       },

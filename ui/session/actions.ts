@@ -57,7 +57,7 @@ export function sessionActions(store: SessionStoreApi, problem: (text: string) =
     },
     {
       id: "unpark", group: "Print", label: "Unpark the selected tracks", key: null, blocked: nothing ?? (parked.length === 0 ? "Nothing selected is parked" : null),
-      run: () => s.edit(`Unpark ${parked.map(trackName).join(", ")}`, parked.map((t) => ({ do: "set", in: "tracks", id: t.id, patch: { parked: false } }))),
+      run: () => s.edit(`Unpark ${parked.map(trackName).join(", ")}`, parked.map((t) => ({ do: "set", in: "tracks", id: t.id, patch: { parked: false, hidden: false } }))),
     },
     {
       id: "mute", group: "Tracks", label: "Mute or open the selected tracks", key: "M", blocked: nothing,

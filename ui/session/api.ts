@@ -1,6 +1,7 @@
 import type { Handoff, HandoffSummary } from "../../contract/handoff";
 import type { Job, ServiceFault } from "../../contract/job";
 import type { PrintRecord } from "../../contract/print";
+import type { Recipe } from "../../contract/recipe";
 import type { SessionState, SessionSummary } from "../../contract/session";
 import type { Slip } from "../../core/printing/slip";
 import type { Session } from "../../core/session/document";
@@ -56,6 +57,14 @@ export const api = {
   upload: (file: File) => ask<{ readonly upload: string }>("/api/uploads", { method: "POST", body: file }),
   bringIn: (id: string, files: readonly { readonly upload: string; readonly name: string }[], place: Placing) => post<Job>(`/api/sessions/${id}/imports`, { files, ...place }),
   print: (id: string, slip: Slip) => post<Job>(`/api/sessions/${id}/prints`, slip),
+  refresh: (id: string, prints: readonly string[], withTail: boolean) => post<Job>(`/api/sessions/${id}/prints/refresh`, { prints, withTail }),
+  reopen: (id: string, print: string) => post<{ readonly revision: number; readonly tracks: readonly string[] }>(`/api/sessions/${id}/prints/${print}/reopen`),
+  listen: (id: string, print: string) => post<Job>(`/api/sessions/${id}/prints/${print}/listen`),
+  changes: (id: string, print: string) => ask<readonly string[]>(`/api/sessions/${id}/prints/${print}/changes`),
+  recipes: () => ask<readonly Recipe[]>("/api/recipes"),
+  saveRecipe: (name: string, slip: Recipe["slip"]) => post<Recipe>("/api/recipes", { name, slip }),
+  renameRecipe: (recipe: string, name: string) => post<Recipe>(`/api/recipes/${recipe}/rename`, { name }),
+  deleteRecipe: (recipe: string) => post<Recipe>(`/api/recipes/${recipe}/delete`),
   prints: (id: string) => ask<readonly PrintRecord[]>(`/api/sessions/${id}/prints`),
   measureLoad: (id: string) => post<Job>(`/api/sessions/${id}/load`),
   exportStems: (id: string) => post<Job>(`/api/sessions/${id}/exports`),

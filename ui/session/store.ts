@@ -2,13 +2,17 @@ import { createStore } from "zustand/vanilla";
 import type { Job, ServiceFault } from "../../contract/job";
 import { isOver } from "../../contract/job";
 import type { MeasuredLoad, SessionState, StepsEvent } from "../../contract/session";
+import { MoveRecorder } from "../../core/printing/moves";
 import type { Slip } from "../../core/printing/slip";
 import type { Session } from "../../core/session/document";
 import type { Edit, Step } from "../../core/session/edits";
+import { applyStep } from "../../core/session/edits";
 import type { Placing } from "../../core/session/import";
 import type { ClipRef } from "../../core/session/move-clips";
 import type { Outcome, Sync } from "../../core/session/sync";
 import { propose, receive, startSync, withdraw } from "../../core/session/sync";
+import type { TempoMap } from "../../core/time/tempo";
+import { tempoMap } from "../../core/time/tempo";
 import type { Frames } from "../../core/units";
 import { Refused, api } from "./api";
 
@@ -40,11 +44,25 @@ export interface SessionStore {
   readonly selectedRange: SelectedRange | null;
   /** Makes edits as one step; says why when they are not possible, and answers whether they were made. */
   edit(label: string, edits: readonly Edit[]): boolean;
+  /** How many controls have been ridden in the live pass that is going on; null: there is none. */
+  readonly riding: number | null;
+  /** From now on what hands turn is kept as moves, at the frames that `at` tells, instead of being an edit of the session. */
+  startRide(at: () => Frames): void;
+  /** Keeps what a hand does before it lets go; answers whether a live pass is going on that took it. */
+  ride(edits: readonly Edit[]): boolean;
+  /** Ends the live pass: the session stands as it was before, and what was ridden is given out. */
+  endRide(): Slip["moves"];
   /** A whole step made elsewhere, for instance a preflight fix. */
   take(step: Step): boolean;
   travel(direction: "undo" | "redo"): Promise<void>;
   freeze(tracks: readonly string[]): Promise<void>;
   print(slip: Slip): Promise<void>;
+  /** Prints again from the sources as they are now, in place of the old prints. */
+  refresh(prints: readonly string[], withTail?: boolean): Promise<void>;
+  /** Brings a print's source back as it was; answers with the tracks that came back. */
+  reopen(print: string): Promise<readonly string[]>;
+  /** Has the mix before and after a print written, to be heard. */
+  listen(print: string): Promise<void>;
   exportStems(): Promise<void>;
   /** Sends files and has them put on the timeline. */
   bringIn(files: readonly File[], place: Placing): Promise<void>;
@@ -84,9 +102,18 @@ export function createSessionStore(state: SessionState, notices: Notices) {
     let sending = false;
     let measureTimer: ReturnType<typeof setTimeout> | undefined;
     let idle: (() => void)[] = [];
+    let pass: { readonly recorder: MoveRecorder; readonly tempo: TempoMap; readonly at: () => Frames } | null = null;
+
+    /** A session as the screens show it: with what is ridden held where hands have put it. */
+    const ridden = (session: Session): Session => {
+      const held = pass?.recorder.held(session) ?? [];
+      const made = held.length > 0 ? applyStep(session, { label: "", edits: [...held] }) : null;
+      return made?.ok ? made.value.session : session;
+    };
+    const rides = (edits: readonly Edit[]): boolean => pass?.recorder.ride(edits, pass.tempo.toTicks(pass.at())) ?? false;
 
     const put = ({ sync, refused }: Outcome) => {
-      const session = sync.shown;
+      const session = ridden(sync.shown);
       const selected = get().selected.filter((track) => session.tracks.some((t) => t.id === track));
       set({ sync, session, selected: selected.length === get().selected.length ? get().selected : selected });
       for (const { step, problems } of refused) {
@@ -161,6 +188,10 @@ export function createSessionStore(state: SessionState, notices: Notices) {
 
     const take = (step: Step): boolean => {
       if (step.edits.length === 0) return false;
+      if (rides(step.edits)) {
+        set({ session: ridden(get().sync.shown), riding: pass?.recorder.count ?? 0 });
+        return true;
+      }
       const { sync, refused } = propose(get().sync, { id: crypto.randomUUID(), step });
       const [no] = refused;
       if (no) {
@@ -186,6 +217,20 @@ export function createSessionStore(state: SessionState, notices: Notices) {
       selectedClips: [],
       selectedClip: null,
       selectedRange: null,
+      riding: null,
+      startRide(at) {
+        const { shown } = get().sync;
+        const tempo = tempoMap(shown.tempo, shown.rate);
+        pass = { tempo, at, recorder: new MoveRecorder(shown, Math.round(tempo.toTicks(at())), tempo) };
+        set({ riding: 0 });
+      },
+      ride: (edits) => pass !== null && rides(edits),
+      endRide() {
+        const moves = pass?.recorder.lanes(() => crypto.randomUUID()) ?? [];
+        pass = null;
+        set({ riding: null, session: get().sync.shown });
+        return moves;
+      },
       edit: (label, edits) => take({ label, edits: [...edits] }),
       take,
       async travel(direction) {
@@ -209,6 +254,20 @@ export function createSessionStore(state: SessionState, notices: Notices) {
       async print(slip) {
         await settled();
         await api.print(id, slip).then(onJob, report);
+      },
+      async refresh(prints, withTail = false) {
+        await settled();
+        await api.refresh(id, prints, withTail).then(onJob, report);
+      },
+      async reopen(print) {
+        await settled();
+        return api.reopen(id, print).then(({ tracks }) => tracks, (error: unknown) => {
+          report(error);
+          return [];
+        });
+      },
+      async listen(print) {
+        await api.listen(id, print).then(onJob, report);
       },
       async exportStems() {
         await settled();

@@ -1,27 +1,22 @@
 "use client";
 
-import { GripVertical, ListPlus, Play, RotateCcw, Square } from "lucide-react";
-import { useEffect, useMemo, useRef, useState } from "react";
+import { GripVertical, ListPlus, RefreshCw, RotateCcw } from "lucide-react";
+import { useDeferredValue, useEffect, useMemo, useState } from "react";
 import type { PrintRecord } from "../../contract/print";
-import { planPrint } from "../../core/printing/plan";
+import { freshness } from "../../core/printing/refresh";
 import type { Asset, Session } from "../../core/session/document";
-import type { Edit } from "../../core/session/edits";
 import { importStep } from "../../core/session/import";
 import type { Use } from "../../core/session/usage";
 import { usesOf } from "../../core/session/usage";
 import { formatClock } from "../../core/time/clock";
-import { prepare, useInks, useRedraw } from "../bench/canvas";
-import { extremes, overviewOf } from "../bench/overviews";
-import { useBenchView } from "../bench/view";
 import { Editable } from "../parts/editable";
+import { Floating } from "../parts/floating";
 import { usePlaybackStore } from "../playback/provider";
-import { audioAddress } from "../session/api";
+import { api } from "../session/api";
 import { useSessionParts } from "../session/provider";
 import { trackName } from "../session/track-state";
+import { ASSET_DRAG, Hear, Tool, Wave } from "./piece";
 import { usePrints } from "./use-prints";
-
-/** What a dragged piece of the shelf is called while it is carried. */
-export const ASSET_DRAG = "application/x-stemzo-asset";
 
 const ORIGINS: Record<Asset["origin"], string> = { imported: "brought in", printed: "printed", generated: "made by the demo" };
 
@@ -30,15 +25,20 @@ export function useShelf(search: string) {
   const session = useSessionParts((s) => ({ session: s.session })).session;
   const prints = usePrints();
   const uses = useMemo(() => usesOf(session), [session]);
+  // Whether prints are stale takes planning them all: once for each state of the session, and not while a hand is at work.
+  const settled = useDeferredValue(session);
+  const states = useMemo(() => new Map(prints.map((p) => [p.id, freshness(settled, p.slip, p.fingerprint)])), [settled, prints]);
   const items = useMemo(() => {
     const words = search.toLowerCase().split(/\s+/).filter((w) => w !== "");
     return session.assets.toReversed().map((asset) => {
       const print = prints.find((p) => p.asset === asset.id) ?? null;
       const use = uses.get(asset.id) ?? [];
-      return { asset, print, use, text: `${asset.name} ${ORIGINS[asset.origin]} ${asset.channels === 1 ? "mono" : "stereo"} ${use.length === 0 ? "unused" : "used"} ${print?.sources.join(" ") ?? ""} ${print && isToday(print.madeAt) ? "today" : ""}`.toLowerCase() };
+      const state = print ? (states.get(print.id) ?? null) : null;
+      return { asset, print, use, state, text: `${asset.name} ${ORIGINS[asset.origin]} ${asset.channels === 1 ? "mono" : "stereo"} ${use.length === 0 ? "unused" : "used"} ${print?.sources.join(" ") ?? ""} ${print && isToday(print.madeAt) ? "today" : ""} ${state === "stale" ? "stale" : ""}`.toLowerCase() };
     }).filter((item) => words.every((w) => item.text.includes(w)));
-  }, [session, prints, uses, search]);
-  return { session, items, total: session.assets.length, unused: session.assets.filter((a) => !uses.has(a.id)).length };
+  }, [session, prints, uses, states, search]);
+  const stale = prints.filter((p) => states.get(p.id) === "stale" && uses.has(p.asset)).map((p) => p.id);
+  return { session, items, stale, total: session.assets.length, unused: session.assets.filter((a) => !uses.has(a.id)).length };
 }
 
 const isToday = (iso: string): boolean => new Date(iso).toDateString() === new Date().toDateString();
@@ -47,15 +47,13 @@ export type ShelfItem = ReturnType<typeof useShelf>["items"][number];
 
 /** One piece of audio: its wave, its name, what it is, where it came from and where it is used; to be heard, placed, or carried onto a lane. */
 export function ShelfRow({ item, session }: { readonly item: ShelfItem; readonly session: Session }) {
-  const { edit, take, select } = useSessionParts((s) => ({ edit: s.edit, take: s.take, select: s.select }));
+  const { edit, take, select, reopen, refresh } = useSessionParts((s) => ({ edit: s.edit, take: s.take, select: s.select, reopen: s.reopen, refresh: s.refresh }));
   const playback = usePlaybackStore();
-  const { asset, print, use } = item;
-  const stale = useMemo(() => (print ? staleness(session, print) : null), [session, print]);
+  const { asset, print, use, state } = item;
   const place = () => {
     const step = importStep(session, [{ asset, timeReference: null }], { by: "frame", frame: Math.round(playback.getState().position()), track: null }, () => crypto.randomUUID());
     take({ ...step, label: `Place ${asset.name}` });
   };
-  const reopened = print ? reopening(session, print) : null;
   const fits = asset.rate === session.rate;
   return (
     <li
@@ -74,12 +72,13 @@ export function ShelfRow({ item, session }: { readonly item: ShelfItem; readonly
       </div>
       <p className="min-w-0 text-[11.5px] leading-[15px] text-soft">
         {print && <span className="block truncate">of {print.sources.join(", ")}, tapped {TAPS[print.slip.tap]}{print.checked && <> · residual <span className="figure">{print.residueDb === null ? "none" : `${Math.round(print.residueDb)} dBFS`}</span></>}</span>}
-        <span className="block truncate">{useText(session, use)}{stale && <b className="text-caution"> · {stale}</b>}</span>
+        <span className="block truncate">{useText(session, use)}{print && state && state !== "fresh" && <> · {state === "stale" ? <Stale print={print} /> : <b className="text-caution">{STATES[state]}</b>}</>}</span>
       </p>
       <div className="flex gap-0.5">
         <Hear hash={asset.id} name={asset.name} />
         <Tool label={`Put ${asset.name} on a new track at the playhead`} disabled={!fits || asset.frames === 0} onClick={place}><ListPlus size={15} aria-hidden /></Tool>
-        {reopened && <Tool label={`Reopen the source of ${asset.name}`} onClick={() => { if (edit(`Reopen ${print?.sources.join(", ") ?? "the source"}`, reopened.edits)) select(reopened.tracks); }}><RotateCcw size={14} aria-hidden /></Tool>}
+        {print && <Tool label={`Print ${asset.name} again from its source`} disabled={state !== "stale"} onClick={() => void refresh([print.id])}><RefreshCw size={14} aria-hidden /></Tool>}
+        {print && <Tool label={`Reopen the source of ${asset.name}`} onClick={() => void reopen(print.id).then((tracks) => { if (tracks.length > 0) select(tracks); })}><RotateCcw size={14} aria-hidden /></Tool>}
       </div>
     </li>
   );
@@ -93,72 +92,31 @@ function useText(session: Session, uses: readonly Use[]): string {
   return `on ${names.slice(0, 3).join(", ")}${names.length > 3 ? ` and ${names.length - 3} more` : ""}${uses.length > names.length ? `, ${uses.length} times` : ""}`;
 }
 
-/** Whether a print's source would sound otherwise today; null: it would not, or there is nothing to compare. */
-function staleness(session: Session, print: PrintRecord): string | null {
-  const ids = print.slip.tracks;
-  if (ids.some((id) => !session.tracks.some((t) => t.id === id))) return "its source is gone";
-  // Cleared or replaced sources have given their clips to the print: there is nothing left to compare.
-  if (print.slip.afterwards === "replace") return null;
-  const awake: Session = { ...session, tracks: session.tracks.map((t) => (ids.includes(t.id) ? { ...t, parked: false } : t)) };
-  const plan = planPrint(awake, print.slip);
-  if (!plan.ok) return "its source cannot be printed any more";
-  return plan.value.files.some((f) => f.fingerprint === print.fingerprint) ? null : "stale: its source has changed";
+const STATES = { gone: "its source is gone", unprintable: "its source cannot be printed any more" } as const;
+
+/** That a print is stale, and on a press what was done to its source since. */
+function Stale({ print }: { readonly print: PrintRecord }) {
+  return (
+    <Floating label={`Changes since ${print.name}`} side="left" width={300} trigger={<button type="button" className="font-semibold text-caution underline underline-offset-2">stale: its source has changed</button>}>
+      <Changes print={print} />
+    </Floating>
+  );
 }
 
-/** Brings a parked source back and parks the tracks that play its print; null where the source is not parked. */
-function reopening(session: Session, print: PrintRecord): { readonly edits: readonly Edit[]; readonly tracks: readonly string[] } | null {
-  const sources = session.tracks.filter((t) => print.slip.tracks.includes(t.id) && t.parked);
-  if (sources.length === 0) return null;
-  const plays = session.tracks.filter((t) => !t.parked && t.clips.length > 0 && t.clips.every((c) => c.kind === "audio" && c.asset === print.asset));
-  return {
-    tracks: sources.map((t) => t.id),
-    edits: [
-      ...sources.map((t): Edit => ({ do: "set", in: "tracks", id: t.id, patch: { parked: false } })),
-      ...plays.map((t): Edit => ({ do: "set", in: "tracks", id: t.id, patch: { parked: true } })),
-    ],
-  };
-}
-
-function Wave({ hash, frames }: { readonly hash: string; readonly frames: number }) {
-  const canvas = useRef<HTMLCanvasElement>(null);
-  const theme = useBenchView((v) => v.theme);
-  const inksOf = useInks(theme);
-  const redraw = useRedraw();
+function Changes({ print }: { readonly print: PrintRecord }) {
+  const id = useSessionParts((s) => ({ id: s.id })).id;
+  const [changes, setChanges] = useState<readonly string[] | string | null>(null);
   useEffect(() => {
-    const [width, height] = [132, 30];
-    const c = canvas.current && prepare(canvas.current, width, height);
-    const overview = overviewOf(hash);
-    if (!c) return;
-    c.clearRect(0, 0, width, height);
-    if (!overview) return;
-    c.fillStyle = inksOf(c).ink;
-    for (let x = 0; x < width; x++) {
-      const [low, high] = extremes(overview, (x * frames) / width, ((x + 1) * frames) / width);
-      const [top, bottom] = [Math.sqrt(high / 127) * 14, Math.sqrt(-low / 127) * 14];
-      c.fillRect(x, 15 - Math.max(0.5, top), 1, Math.max(1, top + bottom));
-    }
-  }, [hash, frames, redraw, inksOf]);
-  return <canvas ref={canvas} style={{ width: 132, height: 30 }} aria-hidden />;
+    let gone = false;
+    api.changes(id, print.id).then((list) => { if (!gone) setChanges(list); }, (error: Error) => { if (!gone) setChanges(error.message); });
+    return () => { gone = true; };
+  }, [id, print.id]);
+  return (
+    <div className="grid gap-1 text-[13px]">
+      <p className="eyebrow">Since it was printed</p>
+      {changes === null ? <p className="text-soft">Looking …</p> : typeof changes === "string" ? <p className="text-caution">{changes}</p> : (
+        <ul className="list-disc pl-4">{changes.slice(-12).map((label) => <li key={label}>{label}</li>)}{changes.length === 0 && <li>something it is steered by</li>}</ul>
+      )}
+    </div>
+  );
 }
-
-/** Plays a file as it lies on the shelf, by itself. */
-function Hear({ hash, name }: { readonly hash: string; readonly name: string }) {
-  const audio = useRef<HTMLAudioElement | null>(null);
-  const [playing, setPlaying] = useState(false);
-  useEffect(() => () => audio.current?.pause(), []);
-  const toggle = () => {
-    if (playing) {
-      audio.current?.pause();
-      return setPlaying(false);
-    }
-    const element = (audio.current ??= new Audio(audioAddress(hash)));
-    element.onended = () => setPlaying(false);
-    element.currentTime = 0;
-    void element.play().then(() => setPlaying(true), () => setPlaying(false));
-  };
-  return <Tool label={playing ? `Stop ${name}` : `Hear ${name}`} onClick={toggle}>{playing ? <Square size={13} fill="currentColor" aria-hidden /> : <Play size={14} fill="currentColor" aria-hidden />}</Tool>;
-}
-
-const Tool = ({ label, disabled = false, onClick, children }: { readonly label: string; readonly disabled?: boolean; readonly onClick: () => void; readonly children: React.ReactNode }) => (
-  <button type="button" aria-label={label} title={label} disabled={disabled} onClick={onClick} className="grid size-7 place-items-center rounded-sm text-soft hover:bg-rule hover:text-ink disabled:opacity-35">{children}</button>
-);

@@ -1,0 +1,107 @@
+"use client";
+
+import type { ReactNode } from "react";
+import type { Job, PrintedFacts } from "../../contract/job";
+import { edgeFadeFrames } from "../../core/printing/findings";
+import type { Session } from "../../core/session/document";
+import type { Edit } from "../../core/session/edits";
+import { formatClock } from "../../core/time/clock";
+import { Floating } from "../parts/floating";
+import { formatNumber } from "../parts/number-field";
+import { useSession, useSessionParts } from "../session/provider";
+import { trackName } from "../session/track-state";
+import { HearPrint } from "./hear-print";
+
+const level = (db: number | null): string => (db === null ? "none" : `${formatNumber(db, 1)} dBFS`);
+
+/** What the last print turned out to be, what was found in it, and whether the session sounds the same with it. */
+export function LastPrint({ job, session }: { readonly job: Job; readonly session: Session }) {
+  const { result } = job;
+  if (result?.kind === "freeze") {
+    const [first] = result.prints;
+    if (!first) return null;
+    const track = session.tracks.find((t) => t.id === first.track);
+    return <Measures name={result.prints.length === 1 ? (track ? trackName(track) : "print") : `${result.prints.length} prints`} facts={result.prints.length === 1 ? { ...first, rate: session.rate, seam: null } : null} speed={result.speed} />;
+  }
+  if (result?.kind !== "print" && result?.kind !== "refresh") return null;
+  const [first] = result.prints;
+  if (!first) return null;
+  return (
+    <Measures name={result.prints.length === 1 ? first.name : `${result.prints.length} files`} facts={result.prints.length === 1 ? first : null} speed={result.speed}>
+      {result.kind === "print" && <Sameness job={job} first={first} />}
+      <Findings prints={result.prints} session={session} />
+    </Measures>
+  );
+}
+
+type Facts = Pick<PrintedFacts, "frames" | "rate" | "tailFrames" | "peakDb" | "lufs" | "seam">;
+
+function Measures({ name, facts, speed, children }: { readonly name: string; readonly facts: Facts | null; readonly speed: number | null; readonly children?: ReactNode }) {
+  return (
+    <span className="min-w-0 truncate">
+      Last print: <b className="text-ink">{name}</b>
+      {facts && <span className="figure"> {formatClock(facts.frames / facts.rate)}, tail {(facts.tailFrames / facts.rate).toFixed(1)} s, peak {level(facts.peakDb)}{facts.lufs === null ? "" : `, ${formatNumber(facts.lufs, 1)} LUFS`}</span>}
+      {facts?.seam && <>, seam <span className="figure" title="From its last sample to its first; beside it the largest step of the sound near by">{level(facts.seam.jumpDb)}</span> of <span className="figure">{level(facts.seam.slopeDb)}</span></>}
+      {speed === null ? ", taken from an earlier equal print" : <span className="figure">, {speed.toFixed(1)}x real time</span>}
+      {children}
+    </span>
+  );
+}
+
+/** Whether the session sounds the same after a print, as far as it is known; and both to be heard. */
+function Sameness({ job, first }: { readonly job: Job; readonly first: PrintedFacts }) {
+  const jobs = useSession((s) => s.jobs);
+  if (job.result?.kind !== "print") return null;
+  const hear = <> · <HearPrint print={first.print} name={first.name} /></>;
+  if (job.result.differs !== null) return <>, not the same: {job.result.differs}{hear}</>;
+  const check = Object.values(jobs).find((j) => j.request.kind === "check" && j.request.print === job.id);
+  if (check?.result?.kind !== "check") return <>, comparing before and after …</>;
+  const { peakDb } = check.result;
+  return <>, <b className="text-ink">{peakDb === null || peakDb <= -120 ? "sounds the same" : "does not sound the same"}</b>: residual <span className="figure">{peakDb === null ? "none" : `${formatNumber(peakDb, 0)} dBFS`}</span>{hear}</>;
+}
+
+/** Jumps, cut tails and dulled attacks that were found in prints, each with what mends it. */
+function Findings({ prints, session }: { readonly prints: readonly PrintedFacts[]; readonly session: Session }) {
+  const { edit, refresh } = useSessionParts((s) => ({ edit: s.edit, refresh: s.refresh }));
+  const found = prints.flatMap((print) => print.findings.map((finding) => ({ print, finding, ...worded(print, finding, session) })));
+  if (found.length === 0) return null;
+  const mend = ({ print, finding, edits }: (typeof found)[number]) => {
+    if (finding.kind === "cut tail") return void refresh([print.print], true);
+    if (edits.length > 0 && edit(finding.kind === "edge" ? `Fade the edge of ${print.name}` : `Shorten the fade of ${finding.kind === "dull attack" ? finding.name : ""}`, edits) && finding.kind === "dull attack") void refresh([print.print]);
+  };
+  return (
+    <>
+      {" · "}
+      <Floating label="What was found in the print" width={400} trigger={<button type="button" className="font-semibold text-caution underline underline-offset-2">{found.length === 1 ? "one thing to look at" : `${found.length} things to look at`}</button>}>
+        <ul className="grid gap-3 text-[13px] leading-[18px]">
+          {found.map((f) => (
+            <li key={`${f.print.print}/${f.what}`}>
+              {f.what}{" "}
+              {f.fix && <button type="button" className="font-semibold text-spot underline underline-offset-2" onClick={() => mend(f)}>{f.fix}</button>}
+            </li>
+          ))}
+        </ul>
+      </Floating>
+    </>
+  );
+}
+
+function worded(print: PrintedFacts, finding: PrintedFacts["findings"][number], session: Session): { readonly what: string; readonly fix: string | null; readonly edits: readonly Edit[] } {
+  switch (finding.kind) {
+    case "cut tail": return { what: `${print.name} still sounds where it ends (${formatNumber(finding.endDb, 0)} dBFS): its tail is cut.`, fix: "Print it again with its tail", edits: [] };
+    case "edge": {
+      const fade = { frames: edgeFadeFrames(session.rate), shape: "linear" };
+      const edits = session.tracks.flatMap((t) => t.clips.flatMap((c): Edit[] => (c.kind === "audio" && c.asset === print.asset && c.frames > 4 * fade.frames ? [{ do: "set", in: "clips", track: t.id, id: c.id, patch: finding.at === "start" ? { fadeIn: fade } : { fadeOut: fade } }] : [])));
+      return { what: `${print.name} ${finding.at === "start" ? "begins" : "ends"} with a jump of ${formatNumber(finding.jumpDb, 0)} dBFS, which clicks.`, fix: edits.length > 0 ? "Fade half a millisecond" : null, edits };
+    }
+    case "dull attack": {
+      const clip = session.tracks.find((t) => t.id === finding.track)?.clips.find((c) => c.id === finding.clip);
+      const frames = Math.min(finding.onset, edgeFadeFrames(session.rate));
+      return {
+        what: `The fade of ${finding.name || "a clip"} lies over its first hit and takes ${formatNumber(finding.lossDb, 0)} dB from its attack (${Math.round((finding.fadeFrames / session.rate) * 1000)} ms).`,
+        fix: clip && clip.kind !== "notes" ? "Shorten the fade and print it again" : null,
+        edits: clip && clip.kind !== "notes" ? [{ do: "set", in: "clips", track: finding.track, id: finding.clip, patch: { fadeIn: { ...clip.fadeIn, frames } } }] : [],
+      };
+    }
+  }
+}

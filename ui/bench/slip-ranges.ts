@@ -1,0 +1,28 @@
+import type { Slip } from "../../core/printing/slip";
+import type { Option } from "./slip-pick";
+import type { Wanted } from "./slip-store";
+
+export type Stretch = { readonly from: number; readonly to: number } | null;
+
+/** The stretches of the timeline that a print can be of. */
+export function rangeOptions(saved: readonly { readonly id: string; readonly name: string }[], chosen: Stretch, marked: Stretch, bar: (frame: number) => string): readonly Option<string>[] {
+  return [
+    { value: "zero", label: "the start to the last sound", about: "from the timeline's zero, so that it lines up with everything" },
+    { value: "own", label: "its first clip to its last sound" },
+    ...(chosen ? [{ value: "chosen", label: `bar ${bar(chosen.from)} to ${bar(chosen.to)}`, about: "the stretch chosen on the lanes" }] : []),
+    ...(marked ? [{ value: "marked", label: `bar ${bar(marked.from)} to ${bar(marked.to)} (marked)`, about: "the stretch marked on the ruler" }] : []),
+    ...saved.map((r) => ({ value: `saved/${r.id}`, label: r.name, about: "a saved range" })),
+  ];
+}
+
+/** The range that an option stands for. */
+export function rangeOf(value: string, chosen: Stretch, marked: Stretch): Wanted["range"] | null {
+  if (value === "zero" || value === "own") return { by: value };
+  if (value === "chosen" && chosen) return { by: "stretch", from: chosen.from, to: chosen.to };
+  if (value === "marked" && marked) return { by: "stretch", from: marked.from, to: marked.to };
+  return value.startsWith("saved/") ? { by: "saved", range: value.slice(6) } : null;
+}
+
+/** Names a range among the options. */
+export const rangeKey = (range: Slip["range"]): string => (range.by === "saved" ? `saved/${range.range}` : range.by === "stretch" ? `stretch/${range.from}/${range.to}` : range.by);
+export const rangeText = (range: Slip["range"], bar: (frame: number) => string): string => (range.by === "stretch" ? `bar ${bar(range.from)} to ${bar(range.to)}` : "a range");
