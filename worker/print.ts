@@ -197,7 +197,9 @@ export async function refresh(job: StartedJob, request: Extract<JobRequest, { ki
   const { document, revision } = await readState(db, job.session);
   const rows = await db.select().from(lineage).where(inArray(lineage.id, request.prints)).orderBy(asc(lineage.job), asc(lineage.place));
   // Files of one print are one pass, as they were.
-  const groups = [...Map.groupBy(rows.filter((r) => r.sessionId === job.session), (r) => r.job).values()];
+  const byJob = new Map<string, LineageRow[]>();
+  for (const row of rows) if (row.sessionId === job.session) byJob.set(row.job, [...(byJob.get(row.job) ?? []), row]);
+  const groups = [...byJob.values()];
   const rendered: { readonly rows: readonly LineageRow[]; readonly made: Rendered; readonly slip: Slip }[] = [];
   for (const [i, group] of groups.entries()) {
     const first = group[0] as LineageRow;

@@ -14,10 +14,13 @@ export function sessionEvents(session: string, after: number, signal: AbortSigna
   const encoder = new TextEncoder();
   let known = after;
   let stop = () => {};
+  /** A reader that has left must not be written to. */
+  let listening = true;
   return new ReadableStream({
     async start(controller) {
+      const put = (text: string) => { if (listening) controller.enqueue(encoder.encode(text)); };
       const send = (event: string, data: unknown, id?: number) =>
-        controller.enqueue(encoder.encode(`${id === undefined ? "" : `id: ${id}\n`}event: ${event}\ndata: ${JSON.stringify(data)}\n\n`));
+        put(`${id === undefined ? "" : `id: ${id}\n`}event: ${event}\ndata: ${JSON.stringify(data)}\n\n`);
       // One at a time and in order, whatever order the database answers in.
       let turn: Promise<void> = Promise.resolve();
       const next = (work: () => Promise<void>) => {
@@ -47,9 +50,10 @@ export function sessionEvents(session: string, after: number, signal: AbortSigna
         },
         () => next(everything),
       );
-      const alive = setInterval(() => next(async () => controller.enqueue(encoder.encode(": still here\n\n"))), KEEP_ALIVE_MS);
+      const alive = setInterval(() => put(": still here\n\n"), KEEP_ALIVE_MS);
       stop = () => {
         stop = () => {};
+        listening = false;
         clearInterval(alive);
         unsubscribe();
         try {

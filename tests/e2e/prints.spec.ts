@@ -1,19 +1,13 @@
 import type { Page } from "@playwright/test";
 import type { PrintRecord } from "../../contract/print";
 import type { AudioClip, Session } from "../../core/session/document";
-import { expect, head, test } from "./stemzo";
+import { choose, expect, head, slip, test } from "./stemzo";
 import type { Stemzo } from "./stemzo";
 
-const slip = (page: Page) => page.getByRole("region", { name: "Print slip" });
 const done = { timeout: 60_000 };
 
 /** The demo without what takes long to compute: what is tested here is not the synth. */
 const light = (d: Session): Session => ({ ...d, tracks: d.tracks.map((t) => (t.name === "Glass pad" || t.name === "Lamp bells" || t.name === "Bowed strings" ? { ...t, parked: true } : t)) });
-
-async function choose(page: Page, what: string, option: string | RegExp): Promise<void> {
-  await slip(page).getByRole("combobox", { name: what, exact: true }).click();
-  await page.getByRole("option", { name: option }).click();
-}
 
 const undoAll = async (page: Page, stemzo: Stemzo, id: string) => {
   for (let i = 0; i < 20 && (await stemzo.state(id)).undo !== null; i++) {

@@ -67,7 +67,25 @@ export async function clipBox(page: Page, state: SessionState, row: number, from
   const lanes = await page.getByRole("img", { name: /^Lanes/ }).boundingBox();
   const rowBox = await page.getByRole("list", { name: "Tracks" }).getByRole("listitem").nth(row).boundingBox();
   if (!lanes || !rowBox) throw new Error("the Bench is not drawn");
-  const end = Math.max(...state.document.tracks.flatMap((t) => t.clips.map((c) => (c.kind === "audio" ? c.start + c.frames : 0))));
+  const end = Math.max(...state.document.tracks.flatMap((t) => t.clips.map((c) => (c.kind === "notes" ? 0 : c.start + c.frames))));
   const perPixel = (end * 1.04) / lanes.width;
   return { x: lanes.x + from / perPixel, right: lanes.x + to / perPixel, y: rowBox.y + rowBox.height / 2 };
+}
+
+export const slip = (page: Page) => page.getByRole("region", { name: "Print slip" });
+
+/** Chooses a part of the slip's sentence. */
+export async function choose(page: Page, what: string, option: string | RegExp): Promise<void> {
+  await slip(page).getByRole("combobox", { name: what, exact: true }).click();
+  await page.getByRole("option", { name: option }).click();
+}
+
+/** The demo with only some of its tracks, their groups and returns, and the mix: quick to compute. */
+export function few(document: Session, tracks: readonly string[]): Session {
+  const kept = document.tracks.filter((t) => tracks.includes(t.id) || t.kind === "group" || t.kind === "return" || t.kind === "mix");
+  const ids = new Set(kept.map((t) => t.id));
+  return {
+    ...document, tracks: kept.map((t) => ({ ...t, devices: t.devices.map((d) => ({ ...d, key: d.key !== null && ids.has(d.key) ? d.key : null })) })),
+    sheet: { ...document.sheet, rows: document.sheet.rows.map((r) => ({ ...r, sources: r.sources.filter((s) => ids.has(s)) })).filter((r) => r.sources.length > 0) },
+  };
 }

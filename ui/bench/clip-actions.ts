@@ -9,13 +9,11 @@ import type { Checked } from "../../core/session/problem";
 import type { Frames } from "../../core/units";
 import type { PlaybackStoreApi } from "../playback/store";
 import type { Action } from "../session/actions";
-import type { Clock } from "../session/clock";
 import { clockOf } from "../session/clock";
 import type { SessionStoreApi } from "../session/store";
 import type { Grip } from "./gestures";
 import { dragEdit, dragged } from "./gestures";
-import { useBenchSettings } from "./settings";
-import { gridTick } from "./snap";
+import { stepped } from "./step";
 
 /** A clip that was copied, and how many rows below the first one it stood. */
 interface Copied {
@@ -159,16 +157,4 @@ export function clipActions(store: SessionStoreApi, playback: PlaybackStoreApi, 
     action("clip-end-earlier", "Trim the clip's end by a step", "Alt+ArrowLeft", () => nudge("trim end", -1)),
     action("clip-end-later", "Give the clip's end a step back", "Alt+ArrowRight", () => nudge("trim end", 1)),
   ];
-}
-
-/** A place some steps on, by what the settings call a step: a part of the grid, or a length of time. */
-function stepped(clock: Clock, from: Frames, steps: number): Frames {
-  const { nudge, grid } = useBenchSettings.getState();
-  if (nudge === "1 frame") return from + steps;
-  if (nudge !== "grid") return from + steps * Math.round((Number.parseFloat(nudge) / 1000) * clock.rate);
-  const tick = clock.tempo.toTicks(from);
-  const beat = clock.meter.beatTicks(tick);
-  const line = grid === "bar" ? clock.meter.barToTick(clock.meter.position(tick).bar + 1) - clock.meter.barToTick(clock.meter.position(tick).bar)
-    : grid === "1/2" ? beat / 2 : grid === "1/3" ? beat / 3 : grid === "1/4" ? beat / 4 : beat;
-  return clock.tempo.toFrames(Math.max(0, gridTick(clock, tick + steps * line, "none")));
 }

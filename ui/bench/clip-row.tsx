@@ -1,7 +1,7 @@
 "use client";
 
 import { clipSpan, stretchedFrames } from "../../core/session/clips";
-import type { AudioClip, Clip, PlacedClip, Session, Track } from "../../core/session/document";
+import type { AudioClip, Clip, PlacedClip, Session } from "../../core/session/document";
 import { formatClock } from "../../core/time/clock";
 import { Choice } from "../parts/choice";
 import { NumberField } from "../parts/number-field";
@@ -24,19 +24,19 @@ export function ClipRow({ session, chosen }: { readonly session: Session; readon
   return (
     <div role="group" aria-label="Selected clip" className="flex min-w-0 items-center gap-3">
       <span className="max-w-52 shrink-0 truncate"><b className="text-ink">{more > 0 ? `${name} and ${more} more` : name}</b> <span className="figure">{barText(clock, from)} · {formatClock((to - from) / session.rate)}</span></span>
-      {track.frozen === null && <Controls track={track} clip={clip} session={session} set={set} />}
+      {track.frozen === null && <ClipNumbers clip={clip} session={session} set={set} />}
     </div>
   );
 }
 
 interface ControlsProps {
-  readonly track: Track;
   readonly clip: Clip;
   readonly session: Session;
   readonly set: (label: string, patch: Record<string, unknown>) => void;
 }
 
-function Controls({ clip, session, set }: ControlsProps) {
+/** A clip's numbers, to be set wherever it lies. */
+export function ClipNumbers({ clip, session, set }: ControlsProps) {
   if (clip.kind === "notes") return <Toggle label="loop" on={clip.loop} onChange={(loop) => set("Loop", { loop })} />;
   const millis = (frames: number) => (frames * 1000) / session.rate;
   const frames = (ms: number) => Math.round((ms * session.rate) / 1000);

@@ -2,7 +2,7 @@ import { create } from "zustand";
 
 /** What lies open between the lanes and the slip. */
 interface Drawer {
-  readonly open: "automation" | "notes" | "shelf" | "kit" | null;
+  readonly open: "automation" | "notes" | "shelf" | "kit" | "nest" | null;
   /** How many semitones the notes' drawing is moved up from where it fits by itself. */
   readonly lift: number;
   show(what: Drawer["open"]): void;

@@ -3,11 +3,11 @@
 import { useEffect, useRef, useState, type MouseEvent, type PointerEvent, type RefObject } from "react";
 import { toast } from "sonner";
 import { clipSpan } from "../../core/session/clips";
-import type { Clip } from "../../core/session/document";
+import type { Clip, Track } from "../../core/session/document";
 import type { ClipRef } from "../../core/session/move-clips";
 import { clipsOf, clipsWithin, heldShift, moveClips, rowsFit, shifted } from "../../core/session/move-clips";
 import type { Frames } from "../../core/units";
-import { importStep } from "../../core/session/import";
+import { importStep, takesAudio } from "../../core/session/import";
 import { ASSET_DRAG } from "../shelf/piece";
 import { useImport } from "../import/store";
 import { barText, clockOf } from "../session/clock";
@@ -15,6 +15,7 @@ import { useSessionParts } from "../session/provider";
 import type { SelectedRange } from "../session/store";
 import { trackName, trackStates } from "../session/track-state";
 import { prepare, useInks, useRedraw } from "./canvas";
+import { useDrawer } from "./drawer-store";
 import { drawLanes } from "./draw-lanes";
 import type { ClipDrag, Grip } from "./gestures";
 import { dragEdit, dragged, grab } from "./gestures";
@@ -46,6 +47,7 @@ interface Props {
 /** What the pointer is doing over the lanes. */
 type Hold =
   | { readonly what: "clip"; readonly drag: ClipDrag; readonly refs: readonly ClipRef[]; readonly snap: Snap; readonly row: number; readonly x: number; readonly y: number; readonly wasChosen: boolean; readonly adding: boolean }
+  | { readonly what: "hand out"; readonly track: Track; readonly snap: Snap; readonly row: number; readonly frame: Frames; readonly x: number; readonly y: number; readonly adding: boolean }
   | { readonly what: "range"; readonly snap: Snap; readonly row: number; readonly frame: Frames; readonly x: number; readonly y: number; readonly adding: boolean };
 
 /** Clips as the drag would leave them, and the stretch that is being drawn. */
@@ -132,6 +134,15 @@ export function Lanes({ width, height, rowHeight, scroller }: Props) {
     const by = clipSpan(after, clock.tempo).from - clipSpan(held.drag.clip, clock.tempo).from;
     return { after, by, rows: held.drag.grip === "move" ? to.row - held.row : 0 };
   };
+  /** Where frozen audio would go: an audio track under the pointer, or a new one, and where it would begin. */
+  const handedTo = (held: Extract<Hold, { what: "hand out" }>, event: PointerEvent) => {
+    const to = at(event);
+    const under = session.tracks[to.row];
+    const moved = Math.max(0, to.frame - held.frame);
+    // Straight down it stays where it sounds.
+    const start = Math.abs(event.clientX - held.x) < DRAG_PX ? 0 : snapFrame(clock, moved, event.altKey ? null : held.snap);
+    return { target: under && (takesAudio(under) || under.id === held.track.id) ? under : null, start };
+  };
   const isDrag = (held: Hold, event: PointerEvent) => Math.hypot(event.clientX - held.x, event.clientY - held.y) >= DRAG_PX;
   const letGo = () => {
     setHold(null);
@@ -176,8 +187,9 @@ export function Lanes({ width, height, rowHeight, scroller }: Props) {
         const wasChosen = selectedClips.some((c) => c.clip === ref.clip);
         const refs = wasChosen ? [...selectedClips.filter((c) => c.clip !== ref.clip), ref] : adding && found.grip === "move" ? [...selectedClips, ref] : [ref];
         selectClips(refs);
-        if (track.frozen) return void toast(`${trackName(track)} is frozen. Unfreeze it to edit its clips (Shift+F).`);
         event.currentTarget.setPointerCapture(event.pointerId);
+        // A frozen track's clips stay where they are; what it plays can be handed to another track.
+        if (track.frozen) return setHold({ what: "hand out", track, snap: snapOf(new Set()), frame: pointer.frame, ...place });
         setHold({ what: "clip", drag: found, refs: found.grip === "move" ? refs : [ref], snap: snapOf(new Set(refs.map((r) => r.clip))), wasChosen, ...place });
       }}
       onPointerMove={(event) => {
@@ -189,6 +201,10 @@ export function Lanes({ width, height, rowHeight, scroller }: Props) {
         }
         if (shown === NOTHING && !isDrag(hold, event)) return;
         if (hold.what === "range") return setShown({ ...NOTHING, range: rangeTo(hold, event) });
+        if (hold.what === "hand out") {
+          const { target, start } = handedTo(hold, event);
+          return setShown({ ...NOTHING, says: `the frozen audio of ${trackName(hold.track)} ${target ? `onto ${trackName(target)}` : "onto a new track"}, ${barText(clock, start)}` });
+        }
         const { after, by, rows } = carried(hold, event);
         if (hold.drag.grip !== "move") return setShown({ ...NOTHING, clips: new Map([[after.id, after]]), says: saysOf(hold.drag.grip, after, session.rate) });
         const clips = clipsOf(session, hold.refs).map((c) => c.clip);
@@ -210,6 +226,13 @@ export function Lanes({ width, height, rowHeight, scroller }: Props) {
           selectRange(range);
           return selectClips(clipsWithin(session, new Set(range.tracks), range.from, range.to, clock.tempo), range.tracks);
         }
+        if (hold.what === "hand out") {
+          const asset = whole.assets.find((a) => a.id === hold.track.frozen?.asset);
+          const { target, start } = handedTo(hold, event);
+          if (!moved) return void toast(`${trackName(hold.track)} is frozen. Unfreeze it to edit its clips (Shift+F); drag from it to copy its audio onto another track.`);
+          if (asset && target?.id !== hold.track.id) take({ ...importStep(whole, [{ asset, timeReference: null }], { by: "frame", frame: start, track: target?.id ?? hold.track.id }, () => crypto.randomUUID()), label: `Copy the frozen audio of ${trackName(hold.track)}` });
+          return;
+        }
         const ref = { track: hold.drag.track, clip: hold.drag.clip.id };
         if (!moved) return hold.adding && hold.wasChosen ? selectClips(selectedClips.filter((c) => c.clip !== ref.clip)) : hold.adding ? undefined : selectClips([ref]);
         const { after, by, rows } = carried(hold, event);
@@ -226,6 +249,10 @@ export function Lanes({ width, height, rowHeight, scroller }: Props) {
         };
         if (settings.atZero && !event.altKey && (grip === "trim start" || grip === "trim end")) void atZeroCrossing(clip, after, session).then(finish);
         else finish(after);
+      }}
+      onDoubleClick={(event) => {
+        const found = grab(session, clock, at(event), view.framesPerPixel);
+        if (found && found.clip.kind !== "audio") useDrawer.getState().show(found.clip.kind === "nest" ? "nest" : "notes");
       }}
       onPointerCancel={letGo}
       onPointerLeave={() => setHovered(null)}

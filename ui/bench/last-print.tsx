@@ -1,6 +1,5 @@
 "use client";
 
-import type { ReactNode } from "react";
 import type { Job, PrintedFacts } from "../../contract/job";
 import { edgeFadeFrames } from "../../core/printing/findings";
 import type { Session } from "../../core/session/document";
@@ -27,37 +26,37 @@ export function LastPrint({ job, session }: { readonly job: Job; readonly sessio
   const [first] = result.prints;
   if (!first) return null;
   return (
-    <Measures name={result.prints.length === 1 ? first.name : `${result.prints.length} files`} facts={result.prints.length === 1 ? first : null} speed={result.speed}>
-      {result.kind === "print" && <Sameness job={job} first={first} />}
+    <>
+      <Measures name={result.prints.length === 1 ? first.name : `${result.prints.length} files`} facts={result.prints.length === 1 ? first : null} speed={result.speed} />
+      {result.kind === "print" && <Sameness job={job} />}
+      {result.kind === "print" && first.print !== "" && <span className="shrink-0"><HearPrint print={first.print} name={first.name} /></span>}
       <Findings prints={result.prints} session={session} />
-    </Measures>
+    </>
   );
 }
 
 type Facts = Pick<PrintedFacts, "frames" | "rate" | "tailFrames" | "peakDb" | "lufs" | "seam">;
 
-function Measures({ name, facts, speed, children }: { readonly name: string; readonly facts: Facts | null; readonly speed: number | null; readonly children?: ReactNode }) {
+function Measures({ name, facts, speed }: { readonly name: string; readonly facts: Facts | null; readonly speed: number | null }) {
   return (
     <span className="min-w-0 truncate">
       Last print: <b className="text-ink">{name}</b>
       {facts && <span className="figure"> {formatClock(facts.frames / facts.rate)}, tail {(facts.tailFrames / facts.rate).toFixed(1)} s, peak {level(facts.peakDb)}{facts.lufs === null ? "" : `, ${formatNumber(facts.lufs, 1)} LUFS`}</span>}
       {facts?.seam && <>, seam <span className="figure" title="From its last sample to its first; beside it the largest step of the sound near by">{level(facts.seam.jumpDb)}</span> of <span className="figure">{level(facts.seam.slopeDb)}</span></>}
-      {speed === null ? ", taken from an earlier equal print" : <span className="figure">, {speed.toFixed(1)}x real time</span>}
-      {children}
+      {speed === null ? ", as printed before" : <span className="figure">, {speed.toFixed(1)}x real time</span>}
     </span>
   );
 }
 
-/** Whether the session sounds the same after a print, as far as it is known; and both to be heard. */
-function Sameness({ job, first }: { readonly job: Job; readonly first: PrintedFacts }) {
+/** Whether the session sounds the same after a print, as far as it is known. Why it cannot was said before it was made. */
+function Sameness({ job }: { readonly job: Job }) {
   const jobs = useSession((s) => s.jobs);
   if (job.result?.kind !== "print") return null;
-  const hear = <> · <HearPrint print={first.print} name={first.name} /></>;
-  if (job.result.differs !== null) return <>, not the same: {job.result.differs}{hear}</>;
+  if (job.result.differs !== null) return <span className="shrink-0" title={`It does not sound the same: ${job.result.differs}.`}>as said, <b className="text-ink">not the same</b></span>;
   const check = Object.values(jobs).find((j) => j.request.kind === "check" && j.request.print === job.id);
-  if (check?.result?.kind !== "check") return <>, comparing before and after …</>;
+  if (check?.result?.kind !== "check") return <span className="shrink-0">comparing before and after …</span>;
   const { peakDb } = check.result;
-  return <>, <b className="text-ink">{peakDb === null || peakDb <= -120 ? "sounds the same" : "does not sound the same"}</b>: residual <span className="figure">{peakDb === null ? "none" : `${formatNumber(peakDb, 0)} dBFS`}</span>{hear}</>;
+  return <span className="shrink-0"><b className={peakDb === null || peakDb <= -120 ? "text-ink" : "text-caution"}>{peakDb === null || peakDb <= -120 ? "sounds the same" : "does not sound the same"}</b>: residual <span className="figure">{peakDb === null ? "none" : `${formatNumber(peakDb, 0)} dBFS`}</span></span>;
 }
 
 /** Jumps, cut tails and dulled attacks that were found in prints, each with what mends it. */
@@ -70,8 +69,7 @@ function Findings({ prints, session }: { readonly prints: readonly PrintedFacts[
     if (edits.length > 0 && edit(finding.kind === "edge" ? `Fade the edge of ${print.name}` : `Shorten the fade of ${finding.kind === "dull attack" ? finding.name : ""}`, edits) && finding.kind === "dull attack") void refresh([print.print]);
   };
   return (
-    <>
-      {" · "}
+    <span className="shrink-0">
       <Floating label="What was found in the print" width={400} trigger={<button type="button" className="font-semibold text-caution underline underline-offset-2">{found.length === 1 ? "one thing to look at" : `${found.length} things to look at`}</button>}>
         <ul className="grid gap-3 text-[13px] leading-[18px]">
           {found.map((f) => (
@@ -82,7 +80,7 @@ function Findings({ prints, session }: { readonly prints: readonly PrintedFacts[
           ))}
         </ul>
       </Floating>
-    </>
+    </span>
   );
 }
 

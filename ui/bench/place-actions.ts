@@ -25,6 +25,7 @@ export function placeActions(store: SessionStoreApi, playback: PlaybackStoreApi)
   };
   const none = marks.length > 0 ? null : "There are no markers";
   const drawer = useDrawer.getState();
+  const inside = drawer.open === "notes" || drawer.open === "nest";
   const main = clipsOf(session, selectedClip ? [selectedClip] : [])[0];
   const lastTrack = session.tracks.find((t) => t.id === (selectedClip?.track ?? selected.at(-1)));
   const writable = lastTrack?.kind === "instrument";
@@ -37,11 +38,11 @@ export function placeActions(store: SessionStoreApi, playback: PlaybackStoreApi)
   return [
     { id: "automation", group: "View", label: drawer.open === "automation" ? "Close the automation" : "Automation of the selected track", key: "A", blocked: null, run: () => drawer.show(drawer.open === "automation" ? null : "automation") },
     {
-      id: "notes", group: "View", label: drawer.open === "notes" ? "Close the notes" : "Write in the notes of the selected clip", key: "E", blocked: drawer.open === "notes" || main?.clip.kind === "notes" ? null : "Select a clip of notes first",
+      id: "notes", group: "View", label: inside ? "Close what is inside the clip" : "Open the selected clip: its notes, or what is in its nest", key: "E", blocked: inside || main?.clip.kind === "notes" || main?.clip.kind === "nest" ? null : "Select a clip of notes or a nest first",
       run: () => {
-        if (drawer.open === "notes") return drawer.show(null);
+        if (inside) return drawer.show(null);
         look();
-        drawer.show("notes");
+        drawer.show(main?.clip.kind === "nest" ? "nest" : "notes");
       },
     },
     {
@@ -57,7 +58,7 @@ export function placeActions(store: SessionStoreApi, playback: PlaybackStoreApi)
       },
     },
     { id: "shelf", group: "View", label: drawer.open === "shelf" ? "Close the shelf" : "The shelf under the lanes", key: "W", blocked: null, run: () => drawer.show(drawer.open === "shelf" ? null : "shelf") },
-    { id: "kit", group: "View", label: drawer.open === "kit" ? "Close the pads" : "Pads and layers of the selected track", key: "K", blocked: drawer.open === "kit" || (lastTrack && holderOf(lastTrack)) ? null : "Select a track with a kit or a sampler first", run: () => drawer.show(drawer.open === "kit" ? null : "kit") },
+    { id: "kit", group: "View", label: drawer.open === "kit" ? "Close the pads" : "Pads and layers of the selected track", key: "D", blocked: drawer.open === "kit" || (lastTrack && holderOf(lastTrack)) ? null : "Select a track with a kit or a sampler first", run: () => drawer.show(drawer.open === "kit" ? null : "kit") },
     { id: "look", group: "View", label: "Look at the selected clip or stretch", key: "Z", blocked: main || over ? null : "Select a clip or a stretch first", run: look },
     {
       id: "marker-add", group: "Places", label: "Set a marker at the playhead", key: "Shift+M", blocked: null,

@@ -102,7 +102,7 @@ export function PrintSlip({ slip, plan }: { readonly slip: Slip; readonly plan: 
         {(realTime || slip.pass === "real time") && <>, <Pick label="Pass" value={slip.pass} options={[{ value: "offline", label: "computed" }, { value: "real time", label: "in real time, through its hardware", about: "pinged first, so that it lines up; sounds a little otherwise every time" }]} onChange={(pass) => want({ pass })} /></>}
         , called <span className="inline-block align-baseline"><Editable value={slip.name} shown={plan.ok && plan.value.files.length === 1 ? (plan.value.files[0]?.name ?? slip.name) : slip.name} label="Name of the print" onCommit={(name) => want({ name: name || "{track} print" })} className="font-semibold text-spot underline decoration-2 underline-offset-[5px]" /></span>, on{" "}
         <Pick
-          label="Placed" value={slip.placed} onChange={(placed) => (placed === "pad" ? onto(firstRoom(session)) : want({ placed, ...(placed === "same track" ? { tap: "clip" as const, afterwards: "replace" as const } : {}) }))}
+          label="Placed" value={slip.placed} onChange={(placed) => (placed === "pad" ? onto(firstRoom(session)) : want({ placed, ...(slip.placed === "pad" ? { afterwards: "park" as const } : {}), ...(placed === "same track" ? { tap: "clip" as const, afterwards: "replace" as const } : {}) }))}
           options={phrase ? [{ value: "new track", label: "a new track below, wherever it is placed" }] : [
             { value: "new track", label: "a new track below" },
             ...(sums || notes ? [] : [{ value: "same track" as const, label: "the same track", about: "in place of its clips, before its devices" }]),

@@ -4,6 +4,7 @@ import { BookMarked, Trash2 } from "lucide-react";
 import { useEffect, useState } from "react";
 import { toast } from "sonner";
 import type { Recipe } from "../../contract/recipe";
+import { Button } from "../parts/button";
 import { Editable } from "../parts/editable";
 import { Floating } from "../parts/floating";
 import { Refused, api } from "../session/api";
@@ -14,7 +15,7 @@ const failed = (error: unknown) => void toast.error(error instanceof Refused ? `
 /** Print slips kept by name, for every session: one press makes the sentence say what it said then. */
 export function Recipes() {
   return (
-    <Floating label="Recipes" width={340} trigger={<button type="button" className="inline-flex min-h-6 items-center gap-1 rounded-sm px-1.5 text-soft hover:bg-shade hover:text-ink"><BookMarked size={13} aria-hidden /> recipes</button>}>
+    <Floating label="Recipes" width={340} trigger={<Button kind="quiet" className="min-h-8"><BookMarked size={13} aria-hidden /> Recipes</Button>}>
       <RecipeList />
     </Floating>
   );

@@ -22,7 +22,7 @@ const meterPart = (peak: number): number => (peak <= 0 ? 0 : Math.max(0, Math.mi
 /** Number, name, state and load of every track. Click selects, with Ctrl adds, with Shift takes all between. */
 export function RowHeads({ rowHeight, first, end }: RowWindow & { readonly rowHeight: number }) {
   const session = useRows();
-  const { whole, selected, load, select, edit } = useSessionParts((s) => ({ whole: s.session, selected: s.selected, load: s.load, select: s.select, edit: s.edit }));
+  const { arrived, whole, selected, load, select, edit } = useSessionParts((s) => ({ arrived: s.arrived, whole: s.session, selected: s.selected, load: s.load, select: s.select, edit: s.edit }));
   const { soloed, solo } = usePlayback((p) => ({ soloed: p.soloed, solo: p.solo }));
   const meters = useRef(new Map<string, HTMLSpanElement>());
   const peaks = useRef(new Float32Array(0));
@@ -75,7 +75,7 @@ export function RowHeads({ rowHeight, first, end }: RowWindow & { readonly rowHe
             aria-posinset={row + 1}
             style={{ height: rowHeight }}
             onClick={(e) => choose(track.id, e)}
-            className={`relative grid grid-cols-[22px_1fr_auto_auto] items-center gap-x-1 pr-2 ${chosen ? "bg-spot-wash" : row % 2 === 0 ? "bg-shade" : "bg-paper"}`}
+            className={`relative grid grid-cols-[22px_1fr_auto_auto] items-center gap-x-1 pr-2 ${arrived.includes(track.id) ? "flash-once" : ""} ${chosen ? "bg-spot-wash" : row % 2 === 0 ? "bg-shade" : "bg-paper"}`}
           >
             <span aria-hidden className="absolute top-[3px] right-[2px] bottom-[3px] w-[3px] bg-rule"><span ref={(e) => { if (e) meters.current.set(track.id, e); return () => void meters.current.delete(track.id); }} className="block h-full origin-bottom bg-ink" style={{ transform: "scaleY(0)" }} /></span>
             {chosen && <span aria-hidden className="absolute inset-y-0 left-0 w-[3px] bg-spot" />}

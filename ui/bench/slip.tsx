@@ -65,11 +65,10 @@ export function Slip() {
           <ClipRow session={session} chosen={selectedClip} />
           {last && !running && !selectedClip && <LastPrint job={last} session={session} />}
           <span className="flex-1" />
-          {printing && !selectedClip && <Recipes />}
           {!selectedClip && (
             <>
-              <span><kbd className="figure">/</kbd> actions</span>
-              <span><kbd className="figure">?</kbd> keys</span>
+              <span className="shrink-0"><kbd className="figure">/</kbd> actions</span>
+              <span className="shrink-0"><kbd className="figure">?</kbd> keys</span>
             </>
           )}
         </div>
@@ -79,6 +78,7 @@ export function Slip() {
           <>
             {some && <Verb mode={mode} />}
             {printing && <Big action={actions.get("print")} label="Print" under={plan.ok ? (plan.value.files.length === 1 ? "one file" : `${plan.value.files.length} files in one pass`) : "see what is in the way"} disabled={!plan.ok} />}
+            {printing && <Recipes />}
             {!printing && toFreeze.length > 0 && <Big action={actions.get("freeze")} label="Freeze" under={toFreeze.length === 1 ? "reversible; the source is kept" : `${toFreeze.length} tracks in one pass`} />}
             {!printing && toFreeze.length === 0 && fresh.length > 0 && <Big action={actions.get("commit")} label="Commit" under="source parked beside it" />}
             {!printing && frozen.length > 0 && <Small action={actions.get("unfreeze")} label={frozen.length === 1 ? "Unfreeze" : `Unfreeze ${frozen.length} tracks`} />}

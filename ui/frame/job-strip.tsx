@@ -10,7 +10,7 @@ const TITLES: Record<Job["request"]["kind"], string> = { freeze: "Freezing", exp
 /** Running work, on every screen: how far, how fast, how long still, and a way to stop it. */
 export function JobStrip() {
   const jobs = useSessionParts((s) => s.jobs);
-  const running = Object.values(jobs).filter((j) => !isOver(j.status) && j.request.kind !== "load" && j.request.kind !== "check");
+  const running = Object.values(jobs).filter((j) => !isOver(j.status) && j.request.kind !== "load" && j.request.kind !== "check" && j.request.kind !== "listen");
   return (
     <div className="flex gap-2" role="group" aria-label="Running work">
       {running.map((job) => <Running key={job.id} job={job} />)}

@@ -13,11 +13,16 @@ export class SwitchPlayer {
 
   /** Throws when one of them cannot be fetched or read. */
   async load(addresses: readonly string[]): Promise<void> {
-    this.buffers = await Promise.all(addresses.map(async (address) => {
-      const answer = await fetch(address);
-      if (!answer.ok) throw new Error(`the audio could not be fetched (${answer.status})`);
-      return this.context.decodeAudioData(await answer.arrayBuffer());
-    }));
+    const loaded = new Map<string, Promise<AudioBuffer>>();
+    // Two that are the same file are fetched once.
+    for (const address of addresses) if (!loaded.has(address)) loaded.set(address, this.fetched(address));
+    this.buffers = await Promise.all(addresses.map((address) => loaded.get(address) ?? this.fetched(address)));
+  }
+
+  private async fetched(address: string): Promise<AudioBuffer> {
+    const answer = await fetch(address);
+    if (!answer.ok) throw new Error(`the audio could not be fetched (${answer.status})`);
+    return this.context.decodeAudioData(await answer.arrayBuffer());
   }
 
   async play(): Promise<void> {

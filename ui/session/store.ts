@@ -35,6 +35,8 @@ export interface SessionStore {
   /** Jobs that run, and the ones that ended while this page was open, by id. */
   readonly jobs: Readonly<Record<string, Job>>;
   readonly online: boolean;
+  /** Tracks that a print of this page has just made. */
+  readonly arrived: readonly string[];
   /** Ids of selected tracks, in the order they were chosen. */
   readonly selected: readonly string[];
   /** Clips that are chosen; the last one is the one whose numbers are shown. */
@@ -102,6 +104,9 @@ export function createSessionStore(state: SessionState, notices: Notices) {
     let sending = false;
     let measureTimer: ReturnType<typeof setTimeout> | undefined;
     let idle: (() => void)[] = [];
+    /** Prints asked for on this page, and the audio of those that ended, until their tracks are there. */
+    const asked = new Set<string>();
+    let expected: ReadonlySet<string> = new Set();
     let pass: { readonly recorder: MoveRecorder; readonly tempo: TempoMap; readonly at: () => Frames } | null = null;
 
     /** A session as the screens show it: with what is ridden held where hands have put it. */
@@ -121,6 +126,14 @@ export function createSessionStore(state: SessionState, notices: Notices) {
           what: `"${step.label}" does not fit any more.`, kept: "Everything else is kept.", todo: "Look at the change somebody made, and do it again if you still want it.", problems: [...problems],
         });
       }
+    };
+    /** A print's new tracks are chosen when they come: what comes next is mostly about them. */
+    const welcome = () => {
+      if (expected.size === 0) return;
+      const made = get().session.tracks.filter((t) => !t.hidden && t.clips.length > 0 && t.clips.every((c) => c.kind === "audio" && expected.has(c.asset))).map((t) => t.id);
+      if (made.length === 0) return;
+      expected = new Set();
+      set({ arrived: made, selected: made, selectedClips: [], selectedClip: null });
     };
     const report = (error: unknown) => {
       if (error instanceof Refused) notices.fault(error.fault);
@@ -175,6 +188,10 @@ export function createSessionStore(state: SessionState, notices: Notices) {
       if (before && isOver(before.status)) return;
       set({ jobs: { ...get().jobs, [job.id]: job } });
       if (!isOver(job.status)) return;
+      if (job.result?.kind === "print" && asked.has(job.id) && job.result.prints.length > 0) {
+        expected = new Set(job.result.prints.map((p) => p.asset));
+        welcome();
+      }
       if (job.status === "failed" && job.fault && job.request.kind !== "load" && job.request.kind !== "check") notices.fault(job.fault);
       if (job.status === "cancelled") notices.news(CANCELLED[job.request.kind]);
       if (job.status === "done" && job.result?.kind === "import") {
@@ -213,6 +230,7 @@ export function createSessionStore(state: SessionState, notices: Notices) {
       loadBefore: null,
       jobs: {},
       online: true,
+      arrived: [],
       selected: [],
       selectedClips: [],
       selectedClip: null,
@@ -253,7 +271,10 @@ export function createSessionStore(state: SessionState, notices: Notices) {
       },
       async print(slip) {
         await settled();
-        await api.print(id, slip).then(onJob, report);
+        await api.print(id, slip).then((job) => {
+          asked.add(job.id);
+          onJob(job);
+        }, report);
       },
       async refresh(prints, withTail = false) {
         await settled();
@@ -289,6 +310,7 @@ export function createSessionStore(state: SessionState, notices: Notices) {
             set({ undo, redo });
             const news = steps.filter((s) => s.revision > get().sync.revision);
             if (news.length > 0) put(receive(get().sync, news));
+            welcome();
             scheduleMeasure();
           });
           source.addEventListener("job", (event) => onJob(JSON.parse((event as MessageEvent<string>).data) as Job));
