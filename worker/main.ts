@@ -27,6 +27,7 @@ async function main(): Promise<void> {
   const { db, pool } = database();
   const store = new AudioStore(dataRoot());
   await store.prepare(false);
+  await store.sweepDead();
   const threads = new ThreadPool(new URL("./task.thread.mjs", import.meta.url));
   const running = new Map<string, AbortController>();
   const hearAgain = async () => {

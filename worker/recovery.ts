@@ -1,8 +1,9 @@
 import { inArray, sql } from "drizzle-orm";
 import pg from "pg";
-import type { Db } from "../server/db/connect";
+import type { Connection, Db } from "../server/db/connect";
 import { databaseUrl } from "../server/db/connect";
 import { renderProcesses } from "../server/db/schema";
+import { endJob } from "../server/services/jobs";
 
 /** Advisory locks of render processes live in a space of their own. */
 const LOCK_SPACE = 0x57e3;
@@ -48,6 +49,21 @@ export async function releaseDead(db: Db): Promise<number> {
       where locked_at < now() - interval '30 seconds' and locked_by not in (select pool_id from render_processes)`);
     const all = [...new Set([...ids, ...rows.map((r) => r.locked_by)])];
     if (all.length > 0) await tx.execute(sql`select graphile_worker.force_unlock_workers(${sql.param(all)}::text[])`);
+    await giveUp(tx);
     return all.length;
   });
+}
+
+/** Jobs that took one process after the other with them will not be begun again: whoever waits for them is told. */
+async function giveUp(tx: Connection): Promise<void> {
+  const { rows } = await tx.execute<{ id: string; attempts: number }>(sql`
+    select j.id, p.attempts from jobs j join graphile_worker._private_jobs p on p.key = j.id
+    where j.status in ('waiting', 'running') and p.locked_at is null and p.attempts >= p.max_attempts`);
+  for (const { id, attempts } of rows) {
+    await endJob(tx, id, {
+      status: "failed",
+      fault: { what: `This was begun ${attempts} times, and each time the render process was lost.`, kept: "The session is as it was; nothing half-made was kept.", todo: "Try again. If it happens again, the machine may have too little memory for it.", problems: [] },
+    });
+    await tx.execute(sql`select graphile_worker.remove_job(${id})`);
+  }
 }

@@ -12,6 +12,15 @@ import { STRETCH_VERSION } from "../../core/stretch/stretcher";
 import { audioFolder, packageFolder, reshapedFolder, unfinishedFolder, uploadFolder } from "../paths";
 import { FileSource } from "./file-bytes";
 
+function isAlive(pid: number): boolean {
+  try {
+    return process.kill(pid, 0);
+  } catch (error) {
+    // Somebody else's process is alive, too.
+    return (error as NodeJS.ErrnoException).code === "EPERM";
+  }
+}
+
 const UPLOAD_KEPT_MS = 24 * 3600 * 1000;
 
 /** Audio files by SHA-256 of their bytes, and finished packages by id. A file is either whole or not there. */
@@ -34,9 +43,18 @@ export class AudioStore {
     }
   }
 
+  /** Deletes what processes that are no longer alive have left unfinished: every name begins with the process that writes it. */
+  async sweepDead(): Promise<void> {
+    const folder = unfinishedFolder(this.root);
+    for (const name of await readdir(folder)) {
+      const pid = Number.parseInt(name, 10);
+      if (Number.isInteger(pid) && !isAlive(pid)) await rm(join(folder, name), { force: true });
+    }
+  }
+
   /** A path for a file that is still being written. */
   unfinished(): string {
-    return join(unfinishedFolder(this.root), randomUUID());
+    return join(unfinishedFolder(this.root), `${process.pid}-${randomUUID()}`);
   }
 
   uploadPath(id: string): string {

@@ -140,6 +140,8 @@ test("inside a nest clips are moved and removed where they sound; frozen audio i
   await nest.getByRole("button", { name: /^Remove .* from the nest$/ }).click();
   await expect.poll(async () => (await children()).length).toBe(2);
   await page.keyboard.press("e");
+  // Opening it had looked at it from near.
+  await page.keyboard.press("0");
 
   const rope = (await stemzo.state(id)).document.tracks.findIndex((t) => t.id === "rope");
   const gulls = (await stemzo.state(id)).document.tracks.findIndex((t) => t.id === "gulls");

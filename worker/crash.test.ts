@@ -1,0 +1,97 @@
+import type { ChildProcess } from "node:child_process";
+import { existsSync, readdirSync } from "node:fs";
+import { inArray } from "drizzle-orm";
+import { afterAll, beforeAll, describe, expect, test } from "vitest";
+import { isOver } from "../contract/job";
+import { plainSlip } from "../core/printing/slip";
+import { randomUnit } from "../core/random";
+import type { Session } from "../core/session/document";
+import { jobs } from "../server/db/schema";
+import { cancelJob, requestJob } from "../server/services/jobs";
+import { listPrints, requestRefresh } from "../server/services/prints";
+import { createSession, postSteps, readState } from "../server/services/sessions";
+import { fresh } from "../tests/setup/fresh";
+import type { Fresh } from "../tests/setup/fresh";
+import { ended, startRenderProcess, until } from "../tests/setup/render-process";
+import { smallSession } from "../tests/setup/small-session";
+
+let at: Fresh;
+let small: Session;
+let child: ChildProcess;
+beforeAll(async () => {
+  at = await fresh();
+  small = await smallSession(at);
+  child = await startRenderProcess(at);
+}, 60_000);
+afterAll(async () => {
+  child.kill("SIGTERM");
+  await ended(child);
+  await at.close();
+});
+
+const TRIES = 100;
+const KILL_EVERY = 5;
+/** A print of the small session takes about so long; moments are spread over it and a little more. */
+const WITHIN_MS = 260;
+
+describe("whatever happens to a print while it is made", () => {
+  test("cancelled or killed at a hundred random moments: the session is as it was or done, never between; nothing is left in the store or the queue", async () => {
+    let cancelled = 0;
+    let finished = 0;
+    for (let n = 0; n < TRIES; n++) {
+      const { id } = await createSession(at.db, small);
+      // Another gain each time, so that nothing is found in the cache.
+      await postSteps(at.db, id, 0, [{ id: "own", step: { label: "Gain", edits: [{ do: "set", in: "clips", track: "surf", id: "s1", patch: { gainDb: -1 - n / 100 } }] } }]);
+      const before = (await readState(at.db, id)).document;
+      const job = n % 3 === 0
+        ? await requestJob(at.db, id, { kind: "freeze", tracks: ["surf", "bars"] })
+        : await requestJob(at.db, id, { kind: "print", slip: { ...plainSlip(["surf", "bars"]), tracks: ["surf", "bars"], moves: [], clips: null } });
+      await new Promise((resolve) => setTimeout(resolve, randomUnit(17, n) * WITHIN_MS));
+      if (n % KILL_EVERY === 0) {
+        child.kill("SIGKILL");
+        await ended(child);
+        const between = await readState(at.db, id);
+        expect(between.revision === 1 ? between.document : between.document.tracks.length).toEqual(between.revision === 1 ? before : n % 3 === 0 ? before.tracks.length : before.tracks.length + 2);
+        child = await startRenderProcess(at);
+      } else await cancelJob(at.db, job.id);
+      const over = await until(at, job.id, (j) => isOver(j.status), 60_000);
+      const { document, revision } = await readState(at.db, id);
+      if (over.status === "cancelled") {
+        cancelled++;
+        expect([revision, document]).toEqual([1, before]);
+        expect(await listPrints(at.db, id)).toEqual([]);
+      } else {
+        finished++;
+        expect([over.status, revision]).toEqual(["done", 2]);
+        expect(document.tracks.filter((t) => t.frozen !== null || t.name.endsWith(" print")).length).toBe(2);
+        expect((await listPrints(at.db, id)).length).toBe(n % 3 === 0 ? 0 : 2);
+      }
+      for (const asset of document.assets) expect(existsSync(at.store.path(asset.id))).toBe(true);
+    }
+    // Both ends were really met.
+    expect(Math.min(cancelled, finished)).toBeGreaterThan(10);
+    const deadline = Date.now() + 60_000;
+    while ((await at.db.select().from(jobs).where(inArray(jobs.status, ["waiting", "running"]))).length > 0 && Date.now() < deadline) await new Promise((r) => setTimeout(r, 100));
+    expect(await at.db.select().from(jobs).where(inArray(jobs.status, ["waiting", "running"]))).toEqual([]);
+    expect(readdirSync(`${at.dataRoot}/unfinished`)).toEqual([]);
+  }, 300_000);
+
+  test("a refresh that is cancelled leaves the old prints where they were", async () => {
+    const { id } = await createSession(at.db, small);
+    await until(at, (await requestJob(at.db, id, { kind: "print", slip: { ...plainSlip(["bars"]), tracks: ["bars"], moves: [], clips: null } })).id, (j) => isOver(j.status));
+    const { revision } = await readState(at.db, id);
+    await postSteps(at.db, id, revision, [{ id: "hard", step: { label: "Harder", edits: [{ do: "set", in: "devices", track: "bars", id: "bv", patch: { params: { hardness: 88 } } }] } }]);
+    const stale = await readState(at.db, id);
+    const [print] = await listPrints(at.db, id);
+    const job = await requestRefresh(at.db, id, { prints: [print!.id], withTail: false });
+    await cancelJob(at.db, job.id);
+    const over = await until(at, job.id, (j) => isOver(j.status));
+    const now = await readState(at.db, id);
+    if (over.status === "cancelled") expect(now).toMatchObject({ revision: stale.revision, document: stale.document });
+    // Once more, undisturbed: the clip plays the new audio.
+    const again = await until(at, (await requestRefresh(at.db, id, { prints: [print!.id], withTail: false })).id, (j) => isOver(j.status));
+    expect(again.result).toMatchObject({ kind: "refresh", prints: [{ name: "Bars print" }] });
+    const fresh = (await readState(at.db, id)).document.tracks.find((t) => t.name === "Bars print")!.clips[0]!;
+    expect(fresh.kind === "audio" && fresh.asset !== print!.asset).toBe(true);
+  });
+});
