@@ -10,6 +10,8 @@ import { panGains } from "../core/engine/channel";
 import { dbToGain } from "../core/math";
 import { noise } from "../core/testing/listen";
 import { FileSink } from "../server/audio/file-bytes";
+import { harbourLamps } from "../demo/harbour-lamps";
+import { storeDemoAudio } from "../demo/seed";
 import { AudioStore } from "../server/audio/store";
 import { CHECKOUT } from "./build";
 import type { BrowserFigure } from "./speed-browser";
@@ -17,6 +19,7 @@ import { measureInBrowser } from "./speed-browser";
 import type { Took } from "./measure-command";
 import { measureCommand } from "./measure-command";
 import type { SpeedWork } from "./speed-work";
+import { PRINTS } from "./speed-work";
 
 const RATE = 48000;
 const TRACKS = 48;
@@ -24,10 +27,10 @@ const BUNDLE = "dist/speed";
 
 /** One comparison: ours over theirs; below 1 we are faster, or smaller. */
 interface Row {
-  readonly work: "mix48" | "stems48" | "hour" | "browser";
+  readonly work: "mix48" | "stems48" | "prints40" | "freeze" | "hour" | "browser";
   readonly measure: "wall" | "cpu" | "peak_mb" | BrowserFigure["measure"];
   readonly ours: number;
-  readonly against: "sox" | "ffmpeg" | "read" | "copy" | "one thread" | "minute" | "target";
+  readonly against: "sox" | "ffmpeg" | "read" | "copy" | "one thread" | "stems48" | "minute" | "target";
   readonly theirs: number;
   readonly ratio: number;
 }
@@ -51,7 +54,7 @@ async function main(): Promise<void> {
     const material = await makeMaterial(folder, seconds);
     const rows: Row[] = [...(await compare("mix48", folder, material, runs)), ...(await compare("stems48", folder, material, runs))];
     // Ours against ourselves: what a second thread brings, and that an hour needs no more memory than a minute.
-    if (seconds >= 60) rows.push(...(await compareThreads(folder, material)), ...(await compareLengths(folder, material)), ...(await inBrowser()));
+    if (seconds >= 60) rows.push(...(await compareThreads(folder, material)), ...(await comparePrints(folder, material)), ...(await compareFreeze(folder)), ...(await compareLengths(folder, material)), ...(await inBrowser()));
     write(rows);
   } finally {
     rmSync(folder, { recursive: true, force: true });
@@ -122,6 +125,25 @@ async function compareThreads(folder: string, { session, frames }: Material): Pr
     rows.push(printRow({ work, measure: "wall", ours: two.wall, against: "one thread", theirs: one.wall, ratio: two.wall / one.wall }));
   }
   return rows;
+}
+
+/** Forty tracks printed in one go against the split of forty-eight, track for track. */
+async function comparePrints(folder: string, { session, frames }: Material): Promise<readonly Row[]> {
+  const prints = await runOurs(folder, "prints40", { session, frames, what: "prints" });
+  const stems = await runOurs(folder, "prints40-stems", { session, frames, what: "stems" });
+  const [ours, theirs] = [(1000 * prints.wall) / PRINTS, (1000 * stems.wall) / TRACKS];
+  console.log(`\nprints40: ${prints.wall.toFixed(2)} s wall; milliseconds a track`);
+  return [printRow({ work: "prints40", measure: "wall", ours, against: "stems48", theirs, ratio: ours / theirs })];
+}
+
+/** All instruments of the demo frozen in one job, on two threads and on one. */
+async function compareFreeze(folder: string): Promise<readonly Row[]> {
+  const session = harbourLamps(await storeDemoAudio(new AudioStore(folder), () => Promise.resolve()));
+  const frames = 0;
+  const two = await runOurs(folder, "freeze-two", { session, frames, what: "freeze", threads: 2 });
+  const one = await runOurs(folder, "freeze-one", { session, frames, what: "freeze", threads: 1 });
+  console.log(`\nfreeze: every instrument of the demo, two threads; ${(one.wall / two.wall).toFixed(2)} times as fast as one`);
+  return [printRow({ work: "freeze", measure: "wall", ours: two.wall, against: "one thread", theirs: one.wall, ratio: two.wall / one.wall })];
 }
 
 /** What hands, ears and eyes wait for in Chromium, against what they may. */

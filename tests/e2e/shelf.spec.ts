@@ -18,12 +18,12 @@ test("the shelf: what lies on it, where it came from and where it is used; searc
   await expect(list.getByRole("listitem")).toHaveCount(1);
   await page.getByRole("searchbox", { name: "Search the shelf" }).fill("");
 
-  // The source changes: the print says so. Reopened, the source sounds and the print rests.
+  // The source changes: the print says so. Reopened, the source comes back as it was when it was printed, and the print rests.
   const { revision } = await stemzo.state(id);
   await stemzo.post(`/api/sessions/${id}/edits`, { base: revision, steps: [{ id: "louder", step: { label: "Gain", edits: [{ do: "set", in: "clips", track: "rigging", id: (await stemzo.track(id, "rigging")).clips[0]!.id, patch: { gainDb: -9 } }] } }] });
   await expect(print).toContainText("stale: its source has changed");
   await print.getByRole("button", { name: "Reopen the source of Rigging print" }).click();
-  await expect.poll(async () => (await stemzo.state(id)).document.tracks.filter((t) => t.name.startsWith("Rigging")).map((t) => [t.name, t.parked])).toEqual([["Rigging", false], ["Rigging print", true]]);
+  await expect.poll(async () => (await stemzo.state(id)).document.tracks.filter((t) => t.name.startsWith("Rigging")).map((t) => [t.name, t.parked])).toEqual([["Rigging", true], ["Rigging as it was", false], ["Rigging print", true]]);
 
   // Put on a track of its own; then carried from the shelf under the lanes.
   await list.getByRole("button", { name: "Put Wood block on a new track at the playhead" }).click();

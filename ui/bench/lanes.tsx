@@ -229,8 +229,8 @@ export function Lanes({ width, height, rowHeight, scroller }: Props) {
         if (hold.what === "hand out") {
           const asset = whole.assets.find((a) => a.id === hold.track.frozen?.asset);
           const { target, start } = handedTo(hold, event);
-          if (!moved) return void toast(`${trackName(hold.track)} is frozen. Unfreeze it to edit its clips (Shift+F); drag from it to copy its audio onto another track.`);
-          if (asset && target?.id !== hold.track.id) take({ ...importStep(whole, [{ asset, timeReference: null }], { by: "frame", frame: start, track: target?.id ?? hold.track.id }, () => crypto.randomUUID()), label: `Copy the frozen audio of ${trackName(hold.track)}` });
+          if (!moved || target?.id === hold.track.id) return void toast(`${trackName(hold.track)} is frozen. Unfreeze it to edit its clips (Shift+F); drag from it to copy its audio onto another track.`);
+          if (asset) take({ ...importStep(whole, [{ asset, timeReference: null }], { by: "frame", frame: start, track: target?.id ?? hold.track.id }, () => crypto.randomUUID()), label: `Copy the frozen audio of ${trackName(hold.track)}` });
           return;
         }
         const ref = { track: hold.drag.track, clip: hold.drag.clip.id };

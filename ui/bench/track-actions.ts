@@ -56,7 +56,7 @@ export function trackActions(store: SessionStoreApi, problem: (text: string) => 
     { id: "track-up", group: "Tracks", label: "Move the selected tracks up", key: "Ctrl+ArrowUp", blocked, run: () => shift(-1) },
     { id: "track-down", group: "Tracks", label: "Move the selected tracks down", key: "Ctrl+ArrowDown", blocked, run: () => shift(1) },
     {
-      id: "hide", group: "Print", label: "Park the selected tracks and put them out of sight", key: null, blocked,
+      id: "hide", group: "Print", label: "Put the selected tracks out of sight, parked", key: null, blocked,
       run: () => { if (edit(`Hide ${names}`, some.map((t) => ({ do: "set", in: "tracks", id: t.id, patch: { parked: true, hidden: true } })))) select([]); },
     },
     { id: "hidden", group: "View", label: useHidden.getState().shown ? "Leave hidden tracks out of sight" : "Show hidden tracks", key: null, blocked: session.tracks.some((t) => t.hidden) ? null : "No track is hidden", run: () => useHidden.getState().toggle() },
