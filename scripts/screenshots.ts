@@ -48,6 +48,8 @@ async function main(): Promise<void> {
     await shoot("shelf");
     await page.goto(session);
     await page.keyboard.press("Control+z");
+    // The notice of the undoing stands in front of what is shown next.
+    await page.getByText(/^Undone/).waitFor({ state: "hidden", timeout: 30_000 });
     await track(page, "Hand percussion").click();
     await page.keyboard.press("d");
     await page.getByRole("button", { name: /^Pad 2,/ }).click();

@@ -3,7 +3,6 @@ import { availableParallelism } from "node:os";
 import { join } from "node:path";
 import type { Tap } from "../core/engine/tap";
 import type { Session } from "../core/session/document";
-import { liveFor, planFreeze } from "../core/printing/freeze";
 import { planPrint } from "../core/printing/plan";
 import { plainSlip } from "../core/printing/slip";
 import { AudioStore } from "../server/audio/store";
@@ -16,15 +15,15 @@ export interface SpeedWork {
   readonly dataRoot: string;
   readonly out: string;
   readonly frames: number;
-  /** `freeze`: every instrument after its devices, with its whole tail. `prints`: the first forty tracks as one plan of the print slip. */
-  readonly what: "mix" | "stems" | "freeze" | "prints";
+  /** `prints`: the first forty tracks as one plan of the print slip. */
+  readonly what: "mix" | "stems" | "prints";
   readonly threads?: number;
 }
 
 /** How many tracks are printed at once. */
 export const PRINTS = 40;
 
-const NO_BEXT: OutputFile["bext"] = { description: "", originator: "", originatorReference: "", originationDate: "", originationTime: "", timeReference: 0, loudness: null };
+export const NO_BEXT: OutputFile["bext"] = { description: "", originator: "", originatorReference: "", originationDate: "", originationTime: "", timeReference: 0, loudness: null };
 
 export async function doWork({ session, dataRoot, out, frames, what, threads = availableParallelism() }: SpeedWork): Promise<void> {
   mkdirSync(out, { recursive: true });
@@ -32,14 +31,6 @@ export async function doWork({ session, dataRoot, out, frames, what, threads = a
   const pool = new ThreadPool(new URL("./task.thread.mjs", import.meta.url));
   const signal = new AbortController().signal;
   const format = { rate: session.rate, channels: 2, depth: "24" } as const;
-  if (what === "freeze") {
-    const instruments = session.tracks.filter((t) => t.kind === "instrument").map((t) => t.id);
-    const plan = planFreeze(session, instruments);
-    if (!plan.ok) throw new Error("the instruments cannot be frozen");
-    const files = plan.value.map((f, i): OutputFile => ({ tap: f.tap, path: join(out, `${i}.wav`), format: { ...format, depth: "32f" }, ditherSeed: null, bext: NO_BEXT, foldMono: true }));
-    await pool.render({ kind: "render", session: liveFor(session, instruments), files, from: 0, to: Math.max(...plan.value.map((f) => f.to)), tail: "whole", dataRoot }, threads, { signal });
-    return pool.close();
-  }
   if (what === "prints") {
     const plan = planPrint(session, { ...plainSlip(session.tracks.filter((t) => t.kind === "audio").slice(0, PRINTS).map((t) => t.id)), depth: "24" });
     if (!plan.ok) throw new Error("the tracks cannot be printed");

@@ -1,6 +1,7 @@
 import { copyFileSync, mkdirSync, mkdtempSync, rmSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { basename, dirname, join } from "node:path";
+import { pathToFileURL } from "node:url";
 import { parseArgs } from "node:util";
 import { build } from "esbuild";
 import { WavWriter } from "../core/formats/wav/write";
@@ -8,18 +9,21 @@ import { makeAudioClip, makeDevice, makeSession, makeTrack } from "../core/sessi
 import type { Asset, Session } from "../core/session/document";
 import { panGains } from "../core/engine/channel";
 import { dbToGain } from "../core/math";
+import { liveFor, planFreeze } from "../core/printing/freeze";
 import { noise } from "../core/testing/listen";
 import { FileSink } from "../server/audio/file-bytes";
 import { harbourLamps } from "../demo/harbour-lamps";
 import { storeDemoAudio } from "../demo/seed";
 import { AudioStore } from "../server/audio/store";
+import type { OutputFile } from "../worker/task";
+import { ThreadPool } from "../worker/threads";
 import { CHECKOUT } from "./build";
 import type { BrowserFigure } from "./speed-browser";
 import { measureInBrowser } from "./speed-browser";
 import type { Took } from "./measure-command";
 import { measureCommand } from "./measure-command";
 import type { SpeedWork } from "./speed-work";
-import { PRINTS } from "./speed-work";
+import { NO_BEXT, PRINTS } from "./speed-work";
 
 const RATE = 48000;
 const TRACKS = 48;
@@ -41,7 +45,7 @@ const settings = (i: number) => ({
 });
 
 async function main(): Promise<void> {
-  const { values } = parseArgs({ options: { seconds: { type: "string", default: "240" }, json: { type: "string" }, browser: { type: "boolean", default: false } } });
+  const { values } = parseArgs({ options: { seconds: { type: "string", default: "240" }, json: { type: "string" }, browser: { type: "boolean", default: false }, printing: { type: "boolean", default: false } } });
   const seconds = Number(values.seconds);
   if (!(seconds >= 1 && seconds <= 7200)) throw new Error("--seconds is a number from 1 to 7200");
   const runs = seconds < 60 ? 1 : 3;
@@ -52,6 +56,7 @@ async function main(): Promise<void> {
     console.log(`${TRACKS} stereo tracks of ${seconds} s at 48 kHz, 24-bit; two EQ bands, gain and pan each; median of ${runs} ${runs === 1 ? "run" : "runs"}`);
     await bundle();
     const material = await makeMaterial(folder, seconds);
+    if (values.printing) return write([...(await comparePrints(folder, material)), ...(await compareFreeze(folder))]);
     const rows: Row[] = [...(await compare("mix48", folder, material, runs)), ...(await compare("stems48", folder, material, runs))];
     // Ours against ourselves: what a second thread brings, and that an hour needs no more memory than a minute.
     if (seconds >= 60) rows.push(...(await compareThreads(folder, material)), ...(await comparePrints(folder, material)), ...(await compareFreeze(folder)), ...(await compareLengths(folder, material)), ...(await inBrowser()));
@@ -136,14 +141,32 @@ async function comparePrints(folder: string, { session, frames }: Material): Pro
   return [printRow({ work: "prints40", measure: "wall", ours, against: "stems48", theirs, ratio: ours / theirs })];
 }
 
-/** All instruments of the demo frozen in one job, on two threads and on one. */
+/** All instruments of the demo frozen in one job, by two threads and by one that have run before, as in a render process that is up. Turn by turn; medians. */
 async function compareFreeze(folder: string): Promise<readonly Row[]> {
-  const session = harbourLamps(await storeDemoAudio(new AudioStore(folder), () => Promise.resolve()));
-  const frames = 0;
-  const two = await runOurs(folder, "freeze-two", { session, frames, what: "freeze", threads: 2 });
-  const one = await runOurs(folder, "freeze-one", { session, frames, what: "freeze", threads: 1 });
-  console.log(`\nfreeze: every instrument of the demo, two threads; ${(one.wall / two.wall).toFixed(2)} times as fast as one`);
-  return [printRow({ work: "freeze", measure: "wall", ours: two.wall, against: "one thread", theirs: one.wall, ratio: two.wall / one.wall })];
+  const store = new AudioStore(folder);
+  const session = harbourLamps(await storeDemoAudio(store, () => Promise.resolve()));
+  const instruments = session.tracks.filter((t) => t.kind === "instrument").map((t) => t.id);
+  const plan = planFreeze(session, instruments);
+  if (!plan.ok) throw new Error("the instruments cannot be frozen");
+  const pool = new ThreadPool(pathToFileURL(join(CHECKOUT, BUNDLE, "task.thread.mjs")));
+  const took = async (threads: number): Promise<number> => {
+    const files = plan.value.map((f): OutputFile => ({ tap: f.tap, path: store.unfinished(), format: { rate: session.rate, channels: 2, depth: "32f" }, ditherSeed: null, bext: NO_BEXT, foldMono: true, cut: { from: 0, to: f.to } }));
+    const began = performance.now();
+    await pool.renderEach({ kind: "render", session: liveFor(session, instruments), files, from: 0, to: Math.max(...plan.value.map((f) => f.to)), tail: "whole", dataRoot: folder }, threads, { signal: new AbortController().signal });
+    const seconds = (performance.now() - began) / 1000;
+    for (const f of files) rmSync(f.path, { force: true });
+    return seconds;
+  };
+  await took(2);
+  const [one, two]: [number[], number[]] = [[], []];
+  for (let turn = 0; turn < 3; turn++) {
+    two.push(await took(2));
+    one.push(await took(1));
+  }
+  await pool.close();
+  const median = (list: readonly number[]) => [...list].sort((x, y) => x - y)[list.length >> 1] ?? 0;
+  console.log(`\nfreeze: every instrument of the demo, two threads; ${(median(one) / median(two)).toFixed(2)} times as fast as one`);
+  return [printRow({ work: "freeze", measure: "wall", ours: median(two), against: "one thread", theirs: median(one), ratio: median(two) / median(one) })];
 }
 
 /** What hands, ears and eyes wait for in Chromium, against what they may. */

@@ -35,17 +35,19 @@ export function writeListening({ before, after, from, to, dataRoot, paths }: Lis
       const [second, difference] = [recorder(paths.after), recorder(paths.difference)];
       const left = new Float32Array(DEFAULT_BLOCK), right = new Float32Array(DEFAULT_BLOCK);
       let at = 0;
+      let peak = 0;
       mix(after, to, (l, r, offset, count) => {
         second.sink(l, r, offset, count);
         reference.read(at, count, left, right, 0);
         for (let i = 0; i < count; i++) {
           left[i] = (l[offset + i] as number) - (left[i] as number);
           right[i] = (r[offset + i] as number) - (right[i] as number);
+          peak = Math.max(peak, Math.abs(left[i] as number), Math.abs(right[i] as number));
         }
         difference.sink(left, right, 0, count);
         at += count;
       });
-      return { before: one, after: second.finish(), difference: difference.finish() };
+      return { before: one, after: second.finish(), difference: difference.finish(), peakDb: peak === 0 ? null : gainToDb(peak) };
     } finally {
       source.close();
     }

@@ -60,17 +60,17 @@ async function freeze(job: StartedJob, tracks: readonly string[], context: JobCo
   const end = Math.max(0, ...fresh.map((r) => r.to));
   const total = end + TAIL_GUESS_S * document.rate;
   const files = fresh.map((r): OutputFile => ({
-    tap: r.tap, path: store.unfinished(), ditherSeed: null, foldMono: true,
+    tap: r.tap, path: store.unfinished(), ditherSeed: null, foldMono: true, cut: { from: 0, to: r.to },
     format: { rate: document.rate, channels: 2, depth: "32f" },
     // Nothing here depends on names or dates, so the same sound is the same file.
     bext: { description: "Print", originator: "Stemzo", originatorReference: "", originationDate: "", originationTime: "", timeReference: 0, loudness: null },
   }));
-  const written = fresh.length === 0 ? [] : await pool.render(
+  const written = fresh.length === 0 ? [] : await pool.renderEach(
     { kind: "render", session: liveFor(document, tracks), files, from: 0, to: end, tail: "whole", dataRoot: context.dataRoot },
     context.threads,
     { signal, onProgress: (frames) => context.report(passProgress("rendering", frames, total, document.rate, performance.now() - began)) },
   );
-  const rendered = written[0]?.frames ?? 0;
+  const rendered = Math.max(0, ...written.map((w) => w.frames));
   const speed = written.length > 0 ? rendered / document.rate / ((performance.now() - began) / 1000) : null;
 
   const adopted = await Promise.all(written.map(async (file, i) => {

@@ -272,7 +272,7 @@ export async function listen(job: StartedJob, printId: string, { db, store, pool
     const hashes = await Promise.all(files.map((f) => store.adopt(f.path, f.sha256)));
     await db.transaction(async (tx) => {
       for (const [i, file] of files.entries()) await recordAudio(tx, hashes[i] ?? "", { ...file, timeReference: from });
-      await done(tx, job, { kind: "listen", print: printId, before: hashes[0] ?? "", after: hashes[1] ?? "", difference: hashes[2] ?? "", from, frames: heard.before.frames, differencePeakDb: heard.difference.measures.peakDb });
+      await done(tx, job, { kind: "listen", print: printId, before: hashes[0] ?? "", after: hashes[1] ?? "", difference: hashes[2] ?? "", from, frames: heard.before.frames, differencePeakDb: heard.peakDb });
     });
   } finally {
     await Promise.all(Object.values(paths).map((path) => rm(path, { force: true })));

@@ -108,6 +108,8 @@ export interface Listening {
   readonly before: WrittenFile;
   readonly after: WrittenFile;
   readonly difference: WrittenFile;
+  /** The largest sample of the difference; null: not one bit of it is left. */
+  readonly peakDb: number | null;
 }
 
 /** Plays the mix of two sessions against each other. */

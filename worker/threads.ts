@@ -1,8 +1,8 @@
 import { Worker } from "node:worker_threads";
 import { DEFAULT_BLOCK } from "../core/engine/render";
-import { sharePass, splitTaps } from "../core/engine/split";
+import { dearestFirst, sharePass, splitTaps } from "../core/engine/split";
 import type { Frames } from "../core/units";
-import type { Answers, FromThread, RenderTask, Task, WrittenFile } from "./task";
+import type { Answers, FromThread, OutputFile, RenderTask, Task, WrittenFile } from "./task";
 import { sharedSignalsMemory } from "./shared-signals";
 import { TaskFailed, TaskMemory } from "./task";
 
@@ -57,6 +57,39 @@ export class ThreadPool {
     results.forEach((result, p) => {
       if (result.status === "fulfilled") parts[p]?.forEach((i, k) => { const file = result.value.files[k]; if (file) files[i] = file; });
     });
+    return files;
+  }
+
+  /**
+   * Renders each file in a pass of its own, which ends with its own tail; the threads draw them one after the other, the dearest first, so that they end together without
+   * anybody knowing before how long each takes. For files that have little in common; `onProgress` is told the mean.
+   */
+  async renderEach(task: RenderTask, threads: number, options: TaskOptions): Promise<readonly WrittenFile[]> {
+    const order = [...dearestFirst(task.session, task.files.map((f) => f.tap))];
+    const stop = new AbortController();
+    const signal = AbortSignal.any([options.signal, stop.signal]);
+    const done = task.files.map(() => 0);
+    const files: WrittenFile[] = [];
+    const draw = async (): Promise<void> => {
+      for (let i = order.shift(); i !== undefined; i = order.shift()) {
+        const file = task.files[i] as OutputFile;
+        const one: RenderTask = { ...task, files: [file], to: file.cut?.to ?? task.to };
+        const at = i;
+        const onProgress = (frames: Frames) => {
+          done[at] = frames;
+          options.onProgress?.(done.reduce((a, b) => a + b, 0) / done.length);
+        };
+        const [written] = (await this.start(one, { signal, onProgress }, new Meeting(1)) as Answers["render"]).files;
+        if (written) files[i] = written;
+      }
+    };
+    const runs = Array.from({ length: Math.min(threads, task.files.length) }, () => draw().catch((error: unknown) => {
+      stop.abort();
+      throw error;
+    }));
+    // One that fails takes the others with it; they are waited for, so that no thread still writes afterwards.
+    const failures = (await Promise.allSettled(runs)).flatMap((r) => (r.status === "rejected" ? [r.reason as unknown] : []));
+    if (failures.length > 0) throw failures.find((f) => !(f instanceof TaskFailed && f.fault.kind === "cancelled")) ?? failures[0];
     return files;
   }
 

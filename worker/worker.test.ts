@@ -3,6 +3,10 @@ import { readFileSync, readdirSync } from "node:fs";
 import { join } from "node:path";
 import { pathToFileURL } from "node:url";
 import { afterAll, beforeAll, describe, expect, inject, test } from "vitest";
+import { FIRST_PAD_NOTE } from "../core/devices/kit";
+import { MIX_AFTER } from "../core/engine/tap";
+import { fingerprint } from "../core/printing/fingerprint";
+import { makeDevice, makeLane, makeNoteClip, makeTrack } from "../core/session/build";
 import type { Session } from "../core/session/document";
 import type { DemoAudio } from "../demo/harbour-lamps";
 import { harbourLamps } from "../demo/harbour-lamps";
@@ -11,10 +15,10 @@ import { openPackage } from "../server/packages/read";
 import type { Slip } from "../core/printing/slip";
 import { plainSlip, slipSchema } from "../core/printing/slip";
 import { readAudio } from "../server/services/audio";
-import { commit, listPrints, unfreeze } from "../server/services/prints";
+import { changesSince, commit, listPrints, reopen, requestListening, requestRefresh, unfreeze } from "../server/services/prints";
 import { readHandoff } from "../server/services/handoffs";
 import { cancelJob, requestJob } from "../server/services/jobs";
-import { createSession, documentAt, readState, travel } from "../server/services/sessions";
+import { createSession, documentAt, postSteps, readState, travel } from "../server/services/sessions";
 import { fresh, keep } from "../tests/setup/fresh";
 import type { Fresh } from "../tests/setup/fresh";
 import { ended, over, startRenderProcess, until } from "../tests/setup/render-process";
@@ -189,6 +193,68 @@ describe("the render process", () => {
     expect([print!.frames, print!.from, print!.tailFrames]).toEqual([48_000, 4800, 0]);
     expect(await readAudio(at.db, print!.asset)).toMatchObject({ depth: "16", channels: 1, frames: 48_000, timeReference: 4800 });
     expect((await readState(at.db, id)).document).toEqual({ ...small, assets: [...small.assets, expect.objectContaining({ id: print!.asset, origin: "printed" })] });
+  });
+
+  test("every member of the family undone to the beginning and redone to the end: identical documents, and so identical sound", async () => {
+    const note = (tick: number) => ({ tick, ticks: 200, pitch: FIRST_PAD_NOTE, velocity: 100 });
+    const beat = { id: "beat", name: "Beat", ticks: 1920, notes: [note(0), note(960)] };
+    const [asset] = small.assets;
+    const layer = (id: string, gainDb: number) => ({ id, pad: 0, asset: asset!.id, gainDb, cents: 0, softest: 1, loudest: 127 });
+    const session: Session = {
+      ...small, phrases: [...small.phrases, beat], ranges: [{ id: "loop", name: "Loop", from: 0, to: 1920 }],
+      tracks: [makeTrack({ id: "drums", name: "Drums", kind: "instrument", clips: [makeNoteClip("d1", beat, 0), makeNoteClip("d2", beat, 3840)], devices: [makeDevice("kit", "kit", {}, null, [layer("l1", -6), layer("l2", -12)])] }), ...small.tracks],
+    };
+    const { id } = await createSession(at.db, session);
+    const slips = [
+      slipOf(["surf"], { tap: "clip", tail: "none", placed: "same track", afterwards: "replace", range: { by: "own" } }),
+      slipOf(["drums"], { of: { what: "pad", device: "kit", pad: 0, velocities: "each" }, afterwards: "keep live" }),
+      slipOf(["bars"], { placed: "pad", pad: { track: "drums", device: "kit", pad: 3 }, afterwards: "keep live" }),
+      slipOf(["drums"], { of: { what: "phrase", phrase: "beat" } }),
+      slipOf(["bars"], { range: { by: "saved", range: "loop" }, seam: { by: "fold" }, placed: "shelf" }),
+      slipOf(["bars"], { tap: "channel", moves: [{ track: "bars", lane: makeLane("m", "fader", [{ tick: 0, value: -20 }, { tick: 1500, value: 0 }]) }], afterwards: "park and hide" }),
+      slipOf(["air"], { tap: "group", returns: true, afterwards: "keep live" }),
+    ];
+    const documents = [(await readState(at.db, id)).document];
+    const step = async (job: Promise<{ id: string }>) => {
+      const ended = await over(at, (await job).id);
+      expect([ended.status, ended.fault]).toEqual(["done", null]);
+      documents.push((await readState(at.db, id)).document);
+    };
+    for (const slip of slips) await step(requestJob(at.db, id, { kind: "print", slip }));
+    const before = await readState(at.db, id);
+    await postSteps(at.db, id, before.revision, [{ id: "drier", step: { label: "Drier", edits: [{ do: "set", in: "devices", track: "drums", id: "kit", patch: { params: { level: 55 } } }] } }]);
+    documents.push((await readState(at.db, id)).document);
+    const phrase = (await listPrints(at.db, id)).find((p) => p.slip.of.what === "phrase")!;
+    await step(requestRefresh(at.db, id, { prints: [phrase.id], withTail: false }));
+    await reopen(at.db, id, phrase.id);
+    documents.push((await readState(at.db, id)).document);
+
+    const steps = documents.length - 1;
+    for (let n = steps - 1; n >= 0; n--) {
+      await travel(at.db, id, "undo");
+      expect((await readState(at.db, id)).document).toEqual(documents[n]);
+    }
+    for (let n = 1; n <= steps; n++) {
+      await travel(at.db, id, "redo");
+      expect((await readState(at.db, id)).document).toEqual(documents[n]);
+    }
+    // Equal documents are equal sound, and the sound is told by the fingerprint of the mix.
+    expect(fingerprint((await readState(at.db, id)).document, MIX_AFTER)).toBe(fingerprint(documents[steps]!, MIX_AFTER));
+    expect(fingerprint(documents[0]!, MIX_AFTER)).not.toBe(fingerprint(documents[steps]!, MIX_AFTER));
+  }, 120_000);
+
+  test("before and after a print are written, to be heard, with their difference; every one as long as the other", async () => {
+    const { id } = await createSession(at.db, small);
+    await over(at, (await requestJob(at.db, id, { kind: "print", slip: slipOf(["surf"], { depth: "16" }) })).id);
+    const [print] = await listPrints(at.db, id);
+    const heard = await over(at, (await requestListening(at.db, id, print!.id)).id);
+    if (heard.result?.kind !== "listen") throw new Error(JSON.stringify(heard.fault));
+    const { before, after, difference, frames, differencePeakDb } = heard.result;
+    for (const hash of [before, after, difference]) expect(await readAudio(at.db, hash)).toMatchObject({ frames, channels: 2, depth: "32f" });
+    // Sixteen bits with dither are what is left.
+    expect(differencePeakDb).toBeLessThan(-80);
+    expect(differencePeakDb).toBeGreaterThan(-110);
+    expect(await changesSince(at.db, id, print!.id)).toEqual([]);
   });
 
   test("a cancelled job stops, changes nothing and leaves no file", async () => {

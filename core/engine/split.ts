@@ -38,6 +38,13 @@ export function splitTaps(session: Session, taps: readonly Tap[], threads: numbe
   return parts.map((p) => p.taps.sort((a, b) => a - b)).filter((p) => p.length > 0);
 }
 
+/** Indices of taps that are rendered each by itself, the dearest first: whoever draws them one after the other ends at about the same time. */
+export function dearestFirst(session: Session, taps: readonly Tap[]): readonly number[] {
+  const costs = new Map(session.tracks.map((t) => [t.id, trackCost(t)]));
+  const cost = taps.map((tap) => [...upstream(session, tap)].reduce((sum, id) => sum + (costs.get(id) ?? 0), 0));
+  return taps.map((_, i) => i).sort((a, b) => (cost[b] ?? 0) - (cost[a] ?? 0) || a - b);
+}
+
 /** A pass divided between a lead, which has the mix, and a helper that computes tracks for it. Numbers are indices of the pass's taps. */
 export interface SharedPass {
   readonly lead: readonly number[];

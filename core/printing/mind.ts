@@ -120,9 +120,9 @@ export function warningsOf(session: Session, tracks: readonly Track[], slip: Sli
   const name = nameOf;
   for (const t of tracks) {
     if (t.mute && (slip.tap === "channel" || slip.tap === "group")) warnings.push({ what: `${name(t)} is muted: its print would be silent.`, fix: { label: "Open its valve", edits: [{ do: "set", in: "tracks", id: t.id, patch: { mute: false } }] } });
-    if (slip.tap !== "clip") for (const d of t.devices) if (d.on && !declarationOf(d.type)) warnings.push({ what: `${d.type} on ${name(t)} is not installed: the print will not have it.`, fix: null });
+    if (slip.tap !== "clip") for (const d of t.devices) if (d.on && !declarationOf(d.type)) warnings.push({ what: `${d.type} on ${name(t)} is not installed: the print will not have it.`, fix: { label: "Switch it off", edits: [{ do: "set", in: "devices", track: t.id, id: d.id, patch: { on: false } }] } });
   }
-  if (slip.tap === "mix" && mixOf(session).devices.some((d) => d.on)) warnings.push({ what: "The mix chain is printed into it.", fix: null });
+  if (slip.tap === "mix" && mixOf(session).devices.some((d) => d.on)) warnings.push({ what: "The mix chain is printed into it.", fix: { label: "Pass it by", edits: mixOf(session).devices.filter((d) => d.on).map((d): Edit => ({ do: "set", in: "devices", track: mixOf(session).id, id: d.id, patch: { on: false } })) } });
   if (slip.afterwards === "keep live" && slip.placed === "new track") warnings.push({ what: "Both would sound: the print is placed muted.", fix: { label: "Park the source instead", slip: { afterwards: "park" } } });
   const parks = slip.afterwards === "park" || slip.afterwards === "park and hide";
   if ((slip.range.by === "stretch" || slip.range.by === "saved") && parks && slip.placed === "new track") warnings.push({ what: "Parking the source silences the rest of it, too.", fix: { label: "Clear only the stretch", slip: { afterwards: "replace" } } });

@@ -117,6 +117,32 @@ describe("what is said before", () => {
     expect(open.ok && planned(open.value.session, { ...plainSlip(["b"]), tap: "channel" }).warnings).toEqual([]);
   });
 
+  test("whatever is warned of, one press of its fix and it is not warned of any more", () => {
+    const frozen: Session = {
+      ...plain, assets: plain.assets,
+      tracks: plain.tracks.map((t) => (t.id === "a" ? { ...t, frozen: { asset: hashOf(1), fingerprint: "0".repeat(64) } } : t.id === "k" ? { ...t, devices: [...t.devices, makeDevice("x", "worn-tape")] } : t)),
+    };
+    const stray: Session = { ...plain, tracks: plain.tracks.map((t) => (t.id === "a" ? { ...t, clips: [...t.clips, { ...tone, id: "far", name: "Left over", start: 48_000 * 60 }] } : t)) };
+    const provoked: readonly (readonly [string, Session, Slip])[] = [
+      ["Both would sound", plain, { ...plainSlip(["a"]), afterwards: "keep live" }],
+      ["is muted", plain, { ...plainSlip(["b"]), tap: "channel" }],
+      ["is not installed", frozen, plainSlip(["k"])],
+      ["mix chain", plain, { ...plainSlip(["mix"]), tap: "mix" }],
+      ["stale freeze", frozen, { ...plainSlip(["g"]), tap: "channel" }],
+      ["stale freeze", frozen, plainSlip(["k"])],
+      ["silences the rest", plain, { ...plainSlip(["a"]), range: { by: "stretch", from: 0, to: 9600 } }],
+      ["would be in both prints", plain, { ...plainSlip(["a", "g"]), tap: "channel" }],
+      ["far behind everything else", stray, plainSlip(["a"])],
+    ];
+    for (const [what, session, slip] of provoked) {
+      const warning = planned(session, slip).warnings.find((w) => w.what.includes(what));
+      expect(`${what}: ${warning?.fix ? "can be mended" : "cannot"}`).toBe(`${what}: can be mended`);
+      const mended = applyStep(session, { label: "", edits: [...(warning!.fix!.edits ?? [{ do: "set session" as const, patch: {} }])] });
+      const plan = planned(mended.ok ? mended.value.session : session, { ...slip, ...warning!.fix!.slip });
+      expect(plan.warnings.some((w) => w.what.includes(what))).toBe(false);
+    }
+  });
+
   test("what cannot be printed is refused with the track and the reason", () => {
     const refused = (slip: Partial<Slip>, session: Session = plain) => {
       const plan = planPrint(session, { ...plainSlip(["a"]), ...slip });

@@ -1,5 +1,5 @@
 import { randomUUID } from "node:crypto";
-import { and, asc, desc, eq, gt, inArray, sql } from "drizzle-orm";
+import { and, asc, desc, eq, gt, inArray, lte, sql } from "drizzle-orm";
 import type { Session } from "../../core/session/document";
 import type { Step } from "../../core/session/edits";
 import { applyStep } from "../../core/session/edits";
@@ -88,10 +88,10 @@ export async function appendStep(tx: Connection, id: string, stepId: string, mak
   return step ? (await append(tx, row, stepId, step, "edit")).revision : row.revision;
 }
 
-/** The document as it was at a revision: everything later taken back. */
+/** The document as it was at a revision: everything later taken back. What is added while it looks does not disturb it. */
 export async function documentAt(db: Connection, id: string, revision: number): Promise<Session> {
   const { document, revision: now } = await readState(db, id);
-  const later = await db.select({ revision: steps.revision, inverse: steps.inverse }).from(steps).where(and(eq(steps.sessionId, id), gt(steps.revision, revision))).orderBy(desc(steps.revision));
+  const later = await db.select({ revision: steps.revision, inverse: steps.inverse }).from(steps).where(and(eq(steps.sessionId, id), gt(steps.revision, revision), lte(steps.revision, now))).orderBy(desc(steps.revision));
   if (later.length !== now - revision) throw new Error(`the history of session ${id} has holes after revision ${revision}`);
   return later.reduce((session, step) => {
     const back = applyStep(session, step.inverse);

@@ -65,3 +65,28 @@ test("cut at the playhead, duplicate, copy, paste, remove, and the clip in numbe
   }
   await expect.poll(clips, { timeout: 20_000 }).toEqual(before);
 });
+
+test("takes: clips are put aside, kept and silent; one is let sound in place of what does, named, removed; undone", async ({ page, stemzo }) => {
+  const id = await stemzo.demo();
+  await stemzo.open(page, id);
+  const before = (await stemzo.track(id, "buoy")).clips;
+  const buoy = () => stemzo.track(id, "buoy");
+  await page.getByRole("list", { name: "Clips" }).getByRole("button", { name: /^Bell, near/ }).first().dispatchEvent("click");
+  await page.keyboard.press("t");
+  await expect.poll(async () => (await buoy()).takes.map((t) => [t.name, t.clips.length])).toEqual([["Take 1", 1]]);
+  expect((await buoy()).clips.length).toBe(before.length - 1);
+  await page.getByRole("button", { name: "Takes of Bell buoy" }).click();
+  const takes = page.getByRole("dialog", { name: "Takes of Bell buoy" });
+  await takes.getByRole("button", { name: "let it sound" }).click();
+  await expect.poll(async () => (await buoy()).clips).toEqual([before[0]]);
+  await expect(takes.getByText("2 clips")).toBeVisible();
+  await takes.getByRole("button", { name: /^Remove Take/ }).click();
+  await expect.poll(async () => (await buoy()).takes.length).toBe(0);
+  for (let n = 0; n < 3; n++) {
+    const { revision } = await stemzo.state(id);
+    await page.keyboard.press("Escape");
+    await page.keyboard.press("Control+z");
+    await expect.poll(async () => (await stemzo.state(id)).revision).toBe(revision + 1);
+  }
+  expect(await buoy()).toMatchObject({ clips: before, takes: [] });
+});

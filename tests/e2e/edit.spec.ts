@@ -294,3 +294,27 @@ test("rows that are scrolled to are drawn and pressed where their heads stand", 
   await page.mouse.click(canvas.x + canvas.width - 30, at.y + at.height / 2);
   await expect(page.getByRole("region", { name: "Automation" })).toContainText("Plucked line");
 });
+
+test("tempo and meter are changed where they stand and at the playhead, and taken away again; notes follow, audio stays", async ({ page, stemzo }) => {
+  const id = await stemzo.demo();
+  await stemzo.open(page, id);
+  const before = (await stemzo.state(id)).document;
+  for (let i = 0; i < 4; i++) await page.keyboard.press(".");
+  await expect(page.getByRole("timer", { name: "Playhead" })).toContainText("5.1.000");
+  await page.getByRole("button", { name: "Tempo and meter" }).click();
+  const sheet = page.getByRole("dialog", { name: "Tempo and meter" });
+  await sheet.getByRole("button", { name: "Change it at bar 5" }).first().click();
+  await sheet.getByRole("textbox", { name: "Tempo from 5.1.000" }).fill("120");
+  await page.keyboard.press("Enter");
+  await sheet.getByRole("combobox", { name: "What the tempo does from 5.1.000" }).click();
+  await page.getByRole("option", { name: "moves to the next" }).click();
+  await expect.poll(async () => (await stemzo.state(id)).document.tempo.find((p) => p.bpm === 120)).toEqual({ tick: 4 * 3840, bpm: 120, shape: "ramp" });
+  await sheet.getByRole("button", { name: "Change it at bar 5" }).click();
+  await sheet.getByRole("textbox", { name: "Beats in a bar from bar 5" }).fill("3");
+  await page.keyboard.press("Enter");
+  await expect.poll(async () => (await stemzo.state(id)).document.meter.find((p) => p.bar === 5)).toEqual({ bar: 5, numerator: 3, denominator: 4 });
+  expect((await stemzo.state(id)).document.tracks).toEqual(before.tracks);
+  await sheet.getByRole("button", { name: "Remove the meter at bar 5" }).click();
+  await sheet.getByRole("button", { name: "Remove the tempo at 5.1.000" }).click();
+  await expect.poll(async () => { const { tempo, meter } = (await stemzo.state(id)).document; return { tempo, meter }; }).toEqual({ tempo: before.tempo, meter: before.meter });
+});

@@ -134,3 +134,16 @@ test("tracks are added, grouped, carried to another place, copied, parked and re
   }
   expect(await names()).toEqual(original);
 });
+
+test("a path that would run in a circle is refused, with the circle named; nothing changes", async ({ page, stemzo }) => {
+  const id = await stemzo.demo();
+  await stemzo.open(page, id);
+  await page.getByRole("button", { name: /^Air runs into/ }).press("Enter");
+  await page.getByRole("menuitem", { name: /^Quay/ }).press("Enter");
+  await expect.poll(async () => (await stemzo.track(id, "air")).output).toBe("quay");
+  await page.getByRole("button", { name: /^Quay runs into/ }).press("Enter");
+  await page.getByRole("menuitem", { name: /^Air/ }).press("Enter");
+  await expect(page.getByText('"Run Quay into Air" is not possible.')).toBeVisible();
+  await expect(page.getByText(/Quay.*Air.*Quay|Air.*Quay.*Air/)).toBeVisible();
+  expect((await stemzo.state(id)).revision).toBe(1);
+});

@@ -5,6 +5,7 @@ import type { Edit } from "../../core/session/edits";
 import type { ClipRef } from "../../core/session/move-clips";
 import { clipsOf, moveClips } from "../../core/session/move-clips";
 import { nestClips, unnestClip } from "../../core/session/nest-edits";
+import { putAside } from "../../core/session/take-edits";
 import type { Checked } from "../../core/session/problem";
 import type { Frames } from "../../core/units";
 import type { PlaybackStoreApi } from "../playback/store";
@@ -126,6 +127,16 @@ export function clipActions(store: SessionStoreApi, playback: PlaybackStoreApi, 
       place(chosen.map(({ track, clip }, i) => ({ clip, track: track.id, from: spans[i]?.from ?? 0 })), Math.max(...spans.map((s) => s.to)), `Duplicate ${name}`);
     }),
     action("clip-remove", "Remove the clips", "Delete", () => remove(`Remove ${name}`)),
+    action("clip-aside", "Put the clips aside as a take, kept and silent", "T", () => {
+      const byTrack = new Map(chosen.map(({ track }) => [track.id, track]));
+      const edits: Edit[] = [];
+      for (const track of byTrack.values()) {
+        const made = putAside(track, chosen.filter((c) => c.track.id === track.id).map((c) => c.clip.id), newId);
+        if (!made.ok) return refuse(made);
+        edits.push(...made.value);
+      }
+      if (edit(`Put ${name} aside`, edits)) selectClips([]);
+    }),
     action("clip-copy", "Copy the clips", "Ctrl+C", copy, chosen.length > 0 ? null : "Select a clip first"),
     action("clip-take", "Copy the clips and remove them", "Ctrl+X", () => {
       copy();

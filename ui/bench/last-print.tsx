@@ -39,7 +39,7 @@ type Facts = Pick<PrintedFacts, "frames" | "rate" | "tailFrames" | "peakDb" | "l
 
 function Measures({ name, facts, speed }: { readonly name: string; readonly facts: Facts | null; readonly speed: number | null }) {
   return (
-    <span className="min-w-0 truncate">
+    <span className="min-w-0 truncate" title={facts ? `${formatClock(facts.frames / facts.rate)}, tail ${(facts.tailFrames / facts.rate).toFixed(1)} s, peak ${level(facts.peakDb)}${facts.lufs === null ? "" : `, ${formatNumber(facts.lufs, 1)} LUFS`}` : undefined}>
       Last print: <b className="text-ink">{name}</b>
       {facts && <span className="figure"> {formatClock(facts.frames / facts.rate)}, tail {(facts.tailFrames / facts.rate).toFixed(1)} s, peak {level(facts.peakDb)}{facts.lufs === null ? "" : `, ${formatNumber(facts.lufs, 1)} LUFS`}</span>}
       {facts?.seam && <>, seam <span className="figure" title="From its last sample to its first; beside it the largest step of the sound near by">{level(facts.seam.jumpDb)}</span> of <span className="figure">{level(facts.seam.slopeDb)}</span></>}

@@ -6,6 +6,7 @@ import { Editable } from "../parts/editable";
 import { useEveryPicture, usePlayback } from "../playback/provider";
 import { useSessionParts } from "../session/provider";
 import { trackName, trackStates } from "../session/track-state";
+import { Takes } from "./takes";
 import { useCarry } from "./use-carry";
 import { useRows } from "./shown";
 import { HEAD_WIDTH } from "./view";
@@ -102,6 +103,7 @@ export function RowHeads({ rowHeight, first, end }: RowWindow & { readonly rowHe
                 {track.kind === "mix" && <span ref={loudness} className="figure" title="Loudness of the last three seconds" />}
                 {track.mute && <span className="text-signal"> · muted</span>}
                 {track.hidden && " · hidden"}
+                {track.takes.length > 0 && <> · <Takes track={track} /></>}
               </p>
             </div>
             <button

@@ -79,7 +79,7 @@ export function Slip() {
             {some && <Verb mode={mode} />}
             {printing && <Big action={actions.get("print")} label="Print" under={plan.ok ? (plan.value.files.length === 1 ? "one file" : `${plan.value.files.length} files in one pass`) : "see what is in the way"} disabled={!plan.ok} />}
             {printing && <Recipes />}
-            {!printing && toFreeze.length > 0 && <Big action={actions.get("freeze")} label="Freeze" under={toFreeze.length === 1 ? "reversible; the source is kept" : `${toFreeze.length} tracks in one pass`} />}
+            {!printing && toFreeze.length > 0 && <Big action={actions.get("freeze")} label="Freeze" under={toFreeze.length === 1 ? "reversible; the source is kept" : `${toFreeze.length} tracks in one job`} />}
             {!printing && toFreeze.length === 0 && fresh.length > 0 && <Big action={actions.get("commit")} label="Commit" under="source parked beside it" />}
             {!printing && frozen.length > 0 && <Small action={actions.get("unfreeze")} label={frozen.length === 1 ? "Unfreeze" : `Unfreeze ${frozen.length} tracks`} />}
             {!printing && toFreeze.length === 0 && parked.length > 0 && <Small action={actions.get("unpark")} label="Unpark" />}

@@ -3,6 +3,8 @@
 import { PenLine, Play, Repeat, SkipBack, Square } from "lucide-react";
 import { useRef } from "react";
 import { formatClock } from "../../core/time/clock";
+import { Floating } from "../parts/floating";
+import { TempoSheet } from "./tempo-sheet";
 import { barText, clockOf } from "../session/clock";
 import { toast } from "sonner";
 import { livePassActions } from "../bench/live-pass";
@@ -46,7 +48,12 @@ export function Transport() {
         <span ref={bars} className="text-[14px] font-semibold" />
         <span ref={time} className="text-[12px] text-on-strip-soft" />
       </span>
-      <span ref={pace} className="figure ml-3 w-[104px] min-w-0 shrink overflow-hidden text-[11px] whitespace-pre text-on-strip-soft" />
+      <Floating
+        label="Tempo and meter" side="bottom" width={360}
+        trigger={<button type="button" aria-label="Tempo and meter" title="Tempo and meter, and where they change" className="ml-2 h-7 min-w-0 shrink overflow-hidden rounded-sm px-1 hover:bg-on-strip/15"><span ref={pace} className="figure block w-[104px] overflow-hidden text-left text-[11px] whitespace-pre text-on-strip-soft" /></button>}
+      >
+        <TempoSheet />
+      </Floating>
     </section>
   );
 }

@@ -57,7 +57,7 @@ export function ShelfRow({ item, session }: { readonly item: ShelfItem; readonly
   const fits = asset.rate === session.rate;
   return (
     <li
-      className="grid grid-cols-[20px_132px_minmax(0,1.2fr)_minmax(0,1fr)_auto] items-center gap-x-3 border-b border-rule px-2 py-1 hover:bg-shade"
+      className="grid grid-cols-[20px_132px_minmax(0,1.2fr)_minmax(0,1fr)_118px] items-center gap-x-3 border-b border-rule px-2 py-1 hover:bg-shade"
       draggable={fits}
       onDragStart={(e) => {
         e.dataTransfer.setData(ASSET_DRAG, asset.id);

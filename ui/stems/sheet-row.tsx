@@ -91,7 +91,7 @@ export function SourceChip({ track, from, name }: { readonly track: string; read
 }
 
 function RowMenu({ row, index }: { readonly row: StemRow; readonly index: number }) {
-  const { session, take } = useSessionParts((s) => ({ session: s.session, take: s.take }));
+  const { session, take, edit } = useSessionParts((s) => ({ session: s.session, take: s.take, edit: s.edit }));
   const does = (step: ReturnType<typeof moveRow>) => () => { if (step) take(step); };
   const others = session.sheet.rows.filter((r) => r.id !== row.id);
   return (
@@ -112,6 +112,10 @@ function RowMenu({ row, index }: { readonly row: StemRow; readonly index: number
             </DropdownMenu.Sub>
           )}
           {row.sources.length > 1 && <Item onSelect={does(takeApart(session, row.id, () => crypto.randomUUID()))}>Take apart</Item>}
+          <DropdownMenu.CheckboxItem checked={row.linked} onCheckedChange={(linked) => edit(`Dynamics of ${row.name}`, [{ do: "set", in: "rows", id: row.id, patch: { linked } }])} className={`${ITEM} gap-2`}>
+            <span aria-hidden className="grid size-4 place-items-center border border-ink text-[11px]">{row.linked ? "✓" : ""}</span>
+            <span className="grid max-w-64 py-1">Dynamics of groups follow the whole mix<span className="text-xs text-soft">so that the stems still add up; without, each compressor hears this stem alone</span></span>
+          </DropdownMenu.CheckboxItem>
           <Item onSelect={does(leaveOut(session, row.id, null))}>Leave out</Item>
         </DropdownMenu.Content>
       </DropdownMenu.Portal>
