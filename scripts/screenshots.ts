@@ -63,6 +63,8 @@ async function main(): Promise<void> {
     await page.waitForTimeout(500);
     await shoot("nest");
     await page.keyboard.press("Control+z");
+    await page.getByText(/^Undone/).waitFor();
+    await page.getByText(/^Undone/).waitFor({ state: "hidden", timeout: 30_000 });
     await page.keyboard.press("0");
     await track(page, "Water bed").click();
     await page.keyboard.press("a");

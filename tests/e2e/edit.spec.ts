@@ -318,3 +318,14 @@ test("tempo and meter are changed where they stand and at the playhead, and take
   await sheet.getByRole("button", { name: "Remove the tempo at 5.1.000" }).click();
   await expect.poll(async () => { const { tempo, meter } = (await stemzo.state(id)).document; return { tempo, meter }; }).toEqual({ tempo: before.tempo, meter: before.meter });
 });
+
+test("the Bench follows the window, wider and narrower", async ({ page, stemzo }) => {
+  const id = await stemzo.demo();
+  await stemzo.open(page, id);
+  const edge = async () => { const box = (await page.getByRole("region", { name: "Print slip" }).boundingBox())!; return box.x + box.width; };
+  for (const width of [1600, 1280]) {
+    await page.setViewportSize({ width, height: 800 });
+    await expect.poll(edge).toBe(width);
+    await expect(page.getByRole("button", { name: "Mute Water bed" })).toBeInViewport();
+  }
+});

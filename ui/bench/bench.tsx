@@ -78,7 +78,7 @@ export function Bench() {
   }, [chosenRow, rowHeight, height]);
   const small = "grid size-6 place-items-center rounded-sm text-soft hover:bg-shade hover:text-ink";
   return (
-    <main className="grid h-full grid-rows-[auto_minmax(0,1fr)_auto_auto]">
+    <main className="grid h-full grid-cols-[minmax(0,1fr)] grid-rows-[auto_minmax(0,1fr)_auto_auto]">
       <h1 className="sr-only">Bench</h1>
       <div className="flex border-b border-rule bg-paper" style={{ height: rulerHeightOf(session) + 1 }}>
         <div className="flex items-center gap-0.5 border-r border-rule px-2" style={{ width: HEAD_WIDTH }}>

@@ -16,7 +16,8 @@ export function startLivePass(store: SessionStoreApi, playback: PlaybackStoreApi
   }, 30);
   let began = false;
   const leave = playback.subscribe((now) => {
-    if (now.state === "playing") began = true;
+    // Stopped before the first sound, it is over, too.
+    if (now.state !== "stopped") began = true;
     if (now.state !== "stopped" || !began) return;
     leave();
     clearInterval(watch);

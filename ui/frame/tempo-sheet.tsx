@@ -31,7 +31,7 @@ export function TempoSheet() {
         {session.tempo.map((p) => (
           <Row key={p.tick} where={barText(clock, clock.tempo.toFrames(p.tick))} what="tempo" {...(p.tick === 0 ? {} : { onRemove: () => put("Remove a change of tempo", removeTempo(session, p.tick)) })}>
             <NumberField label={`Tempo from ${barText(clock, clock.tempo.toFrames(p.tick))}`} value={p.bpm} min={10} max={500} digits={p.bpm % 1 === 0 ? 0 : 2} onCommit={(bpm) => put("Tempo", setTempo(session, { ...p, bpm }))} className="w-16" /> bpm
-            <Choice label={`What the tempo does from ${barText(clock, clock.tempo.toFrames(p.tick))}`} value={p.shape} className="text-xs" options={[{ value: "hold", label: "holds" }, { value: "ramp", label: "moves to the next" }]} onChange={(shape) => put("Tempo", setTempo(session, { ...p, shape }))} />
+            <Choice label={`What the tempo does from ${barText(clock, clock.tempo.toFrames(p.tick))}`} value={p.shape} className="text-xs whitespace-nowrap" options={[{ value: "hold", label: "holds" }, { value: "ramp", label: "moves to the next" }]} onChange={(shape) => put("Tempo", setTempo(session, { ...p, shape }))} />
           </Row>
         ))}
       </ul>

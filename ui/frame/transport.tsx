@@ -49,7 +49,7 @@ export function Transport() {
         <span ref={time} className="text-[12px] text-on-strip-soft" />
       </span>
       <Floating
-        label="Tempo and meter" side="bottom" width={360}
+        label="Tempo and meter" side="bottom" width={400}
         trigger={<button type="button" aria-label="Tempo and meter" title="Tempo and meter, and where they change" className="ml-2 h-7 min-w-0 shrink overflow-hidden rounded-sm px-1 hover:bg-on-strip/15"><span ref={pace} className="figure block w-[104px] overflow-hidden text-left text-[11px] whitespace-pre text-on-strip-soft" /></button>}
       >
         <TempoSheet />
