@@ -14,6 +14,8 @@ export interface JobContext {
   readonly pool: ThreadPool;
   readonly threads: number;
   readonly signal: AbortSignal;
+  /** Whether this process does other work than measuring at the moment, which would be measured with it. */
+  readonly busy: () => boolean;
   /** Tells those who wait; may be called as often as convenient. */
   readonly report: (progress: JobProgress) => void;
 }

@@ -1,5 +1,6 @@
 import { randomUUID } from "node:crypto";
 import { rm } from "node:fs/promises";
+import { setTimeout as sleep } from "node:timers/promises";
 import { eq, inArray } from "drizzle-orm";
 import type { Asset, Session } from "../core/session/document";
 import type { BroughtIn } from "../core/session/import";
@@ -231,8 +232,13 @@ async function bringIn(job: StartedJob, request: Extract<JobRequest, { kind: "im
   }
 }
 
+const QUIET_EVERY_MS = 250;
+const QUIET_WITHIN_MS = 30_000;
+
 async function measure(job: StartedJob, context: JobContext): Promise<void> {
   const { db, pool, signal } = context;
+  // Beside a print everything takes longer than it does; after so long a busy measure is better than none.
+  for (let waited = 0; context.busy() && waited < QUIET_WITHIN_MS && !signal.aborted; waited += QUIET_EVERY_MS) await sleep(QUIET_EVERY_MS);
   const { document, revision } = await readState(db, job.session);
   context.report({ stage: "measuring the load", done: 0, speed: null, secondsLeft: null });
   const load = await pool.run<"load">({ kind: "load", session: document, dataRoot: context.dataRoot }, { signal });

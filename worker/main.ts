@@ -30,6 +30,7 @@ async function main(): Promise<void> {
   await store.sweepDead();
   const threads = new ThreadPool(new URL("./task.thread.mjs", import.meta.url));
   const running = new Map<string, AbortController>();
+  const working = new Set<string>();
   const hearAgain = async () => {
     for (const [id, controller] of running) if (await cancelIsWanted(db, id)) controller.abort();
   };
@@ -54,12 +55,13 @@ async function main(): Promise<void> {
         if (!job) return;
         const controller = new AbortController();
         running.set(id, controller);
+        if (job.request.kind !== "load") working.add(id);
         const report = reporter(db, id);
         try {
           // A cancel that came between the job's start and this line was announced to nobody.
           if (await cancelIsWanted(db, id)) controller.abort();
           const signal = abortSignal ? AbortSignal.any([controller.signal, abortSignal]) : controller.signal;
-          await carryOut(job, { db, store, dataRoot: dataRoot(), pool: threads, threads: Math.min(4, availableParallelism()), signal, report: report.take });
+          await carryOut(job, { db, store, dataRoot: dataRoot(), pool: threads, threads: Math.min(4, availableParallelism()), signal, busy: () => working.size > 0, report: report.take });
         } catch (error) {
           await report.quiet();
           // Shutting down is not the job's fault: thrown, it goes back to the queue for the next process.
@@ -68,6 +70,7 @@ async function main(): Promise<void> {
         } finally {
           await report.quiet();
           running.delete(id);
+          working.delete(id);
         }
       },
     },
