@@ -9,6 +9,7 @@ import type { Renewed } from "../core/printing/refresh";
 import { planAgain, refreshStep } from "../core/printing/refresh";
 import { seamOf } from "../core/printing/seam";
 import type { Slip } from "../core/printing/slip";
+import { slipSchema } from "../core/printing/slip";
 import { printStep } from "../core/printing/step";
 import { completeParams } from "../core/devices/device";
 import { outboard, ping } from "../core/devices/outboard";
@@ -93,7 +94,7 @@ async function renderPlan(job: StartedJob, document: Session, revision: number, 
     tap: file.tap, path: store.unfinished(), ditherSeed: slip.depth === "32f" ? null : seedFrom(file.name), foldMono: slip.channels !== "stereo",
     ...(slip.channels === "mono" ? { fold: "mono" as const } : file.side ? { fold: file.side } : {}),
     format: { rate, channels: 2, depth: slip.depth }, bext: { ...noBext, timeReference: Math.round((file.from * rate) / document.rate) }, cut: { from: file.from - lead, to: file.to },
-    ...(slip.seam.by === "none" ? {} : { loop: { frames: Math.round(((file.to - file.from) * rate) / document.rate), lead } }),
+    ...(slip.seam.by === "none" ? {} : { loop: { frames: file.to - file.from, lead } }),
   }));
   const written = files.length === 0 ? [] : await pool.render(
     { kind: "render", session, files, from, to, tail: plan.tail, dataRoot: context.dataRoot, ...(plan.endAt === null ? {} : { endAt: plan.endAt }), ...(pass === null ? {} : { pass }) },
@@ -165,7 +166,9 @@ async function record(tx: Connection, job: StartedJob, document: Session, slip: 
 }
 
 /** Renders a slip and puts it where it says. */
-export async function print(job: StartedJob, slip: Slip, context: JobContext): Promise<void> {
+export async function print(job: StartedJob, wanted: Slip, context: JobContext): Promise<void> {
+  // One that waited while Stemzo was brought to a later version lacks what came since.
+  const slip = slipSchema.parse(wanted);
   const { document, revision } = await readState(context.db, job.session);
   const plan = planned(planPrint(document, slip));
   // The same job begun again after a crash is the same pass.
@@ -203,7 +206,7 @@ export async function refresh(job: StartedJob, request: Extract<JobRequest, { ki
   const rendered: { readonly rows: readonly LineageRow[]; readonly made: Rendered; readonly slip: Slip }[] = [];
   for (const [i, group] of groups.entries()) {
     const first = group[0] as LineageRow;
-    const slip: Slip = { ...first.slip, ...(request.withTail ? { tail: "measured" as const } : {}) };
+    const slip: Slip = { ...slipSchema.parse(first.slip), ...(request.withTail ? { tail: "measured" as const } : {}) };
     const plan = planned(planAgain(document, slip));
     const pass = slip.pass === "real time" ? seedFrom(`${job.id}/${i}`) : null;
     const session = pass === null ? plan.session : pinged(plan.session, pass).session;

@@ -22,7 +22,7 @@ export interface OutputFile {
   readonly cut?: { readonly from: Frames; readonly to: Frames };
   /** Half the sum of both channels, or one of them, in both. */
   readonly fold?: "mono" | "left" | "right";
-  /** Made into a loop of so many frames; the pass begins `lead` frames before it. */
+  /** Made into a loop of so many frames, at the session's rate; the pass begins `lead` frames before it. */
   readonly loop?: { readonly frames: Frames; readonly lead: Frames };
 }
 

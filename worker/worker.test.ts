@@ -243,6 +243,15 @@ describe("the render process", () => {
     expect(fingerprint(documents[0]!, MIX_AFTER)).not.toBe(fingerprint(documents[steps]!, MIX_AFTER));
   }, 120_000);
 
+  test("a loop at another rate is as long as its stretch", async () => {
+    const { id } = await createSession(at.db, small);
+    const slip = slipOf(["bars"], { range: { by: "stretch", from: 24_000, to: 72_000 }, seam: { by: "fold" }, placed: "shelf", rate: 44100 });
+    const job = await over(at, (await requestJob(at.db, id, { kind: "print", slip })).id);
+    if (job.result?.kind !== "print") throw new Error(JSON.stringify(job.fault));
+    expect(job.result.prints[0]).toMatchObject({ frames: 44_100, rate: 44_100, tailFrames: 0 });
+    expect(job.result.prints[0]!.peakDb).toBeGreaterThan(-60);
+  });
+
   test("before and after a print are written, to be heard, with their difference; every one as long as the other", async () => {
     const { id } = await createSession(at.db, small);
     await over(at, (await requestJob(at.db, id, { kind: "print", slip: slipOf(["surf"], { depth: "16" }) })).id);

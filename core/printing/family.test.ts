@@ -305,6 +305,37 @@ describe("afterwards", () => {
   });
 });
 
+describe("what cannot sound the same is said before, with the reason", () => {
+  const session = makeSession({
+    assets: recordedAssets, ranges: [{ id: "r", name: "R", from: 480, to: 1920 }],
+    tracks: [
+      makeTrack({ id: "a", name: "Rope", kind: "audio", devices: [makeDevice("o", "outboard")], clips: [makeAudioClip({ id: "c", asset: hashOf(1), start: 0, frames: 40_000 })] }),
+      makeTrack({ id: "k", name: "Drums", kind: "instrument", devices: [kitDevice([layer("x", 0, 1), layer("y", 0, 2)], { tuneCents: 300 })], clips: [makeNoteClip("n", motif, 0)] }),
+      makeTrack({ id: "mix", name: "Mix", kind: "mix" }),
+    ],
+  });
+  const reason = (slip: Slip) => planned(session, slip).differs ?? "the same";
+
+  test("a loop, a live pass, hardware, a tuned kit's pad, the shelf, a pad, the mix, fewer bits, mono, no tail, a stretch, a source that sounds on", () => {
+    const plain: Slip = { ...plainSlip(["a"]), pass: "real time" };
+    const told: readonly (readonly [string, Slip])[] = [
+      ["never sounds twice the same", plain],
+      ["ends are made for one another", { ...plain, pass: "offline", tap: "clip", range: { by: "saved", range: "r" }, seam: { by: "fold" } }],
+      ["was ridden", { ...plainSlip(["k"]), moves: [{ track: "k", lane: makeLane("m", "fader", [{ tick: 0, value: -6 }]) }] }],
+      ["read a second time", { ...plainSlip(["k"]), of: { what: "pad", device: "kit", pad: 0, velocities: "each" } }],
+      ["on the shelf", { ...plain, placed: "shelf" }],
+      ["when it is struck", { ...plain, placed: "pad", pad: { track: "k", device: "kit", pad: 4 }, afterwards: "keep live" }],
+      ["mix chain", { ...plain, tracks: ["mix"], tap: "mix" }],
+      ["16 bits", { ...plain, depth: "16" }],
+      ["mono has half", { ...plainSlip(["k"]), channels: "mono" }],
+      ["tail is left out", { ...plainSlip(["k"]), tail: "none" }],
+      ["only a stretch", { ...plainSlip(["k"]), range: { by: "saved", range: "r" } }],
+      ["sounds on", { ...plainSlip(["k"]), afterwards: "keep live" }],
+    ];
+    for (const [why, slip] of told) expect(reason(slip)).toContain(why);
+  });
+});
+
 describe("files for elsewhere", () => {
   const session = makeSession({ assets: recordedAssets, tracks: [makeTrack({ id: "a", name: "Rope", kind: "audio", clips: [makeAudioClip({ id: "c", asset: hashOf(1), start: 0, frames: 9000 })] }), makeTrack({ id: "mix", name: "Mix", kind: "mix" })] });
 

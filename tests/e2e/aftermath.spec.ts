@@ -140,6 +140,13 @@ test("inside a nest clips are moved and removed where they sound; frozen audio i
   await nest.getByRole("button", { name: /^Remove .* from the nest$/ }).click();
   await expect.poll(async () => (await children()).length).toBe(2);
   await page.keyboard.press("e");
+  // Taken out of their nest by one key, put into one again by another.
+  const kinds = async () => (await stemzo.track(id, "buoy")).clips.map((c) => c.kind);
+  await page.keyboard.press("Shift+g");
+  await expect.poll(kinds).toEqual(["audio", "audio"]);
+  await page.keyboard.press("Control+Shift+a");
+  await page.keyboard.press("g");
+  await expect.poll(kinds).toEqual(["nest"]);
   // Opening it had looked at it from near.
   await page.keyboard.press("0");
 
