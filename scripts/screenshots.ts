@@ -49,7 +49,7 @@ async function main(): Promise<void> {
     await page.goto(session);
     await page.keyboard.press("Control+z");
     // The notice of the undoing stands in front of what is shown next.
-    await page.getByText(/^Undone/).waitFor({ state: "hidden", timeout: 30_000 });
+    await passes(page, /^Undone: Print/);
     await track(page, "Hand percussion").click();
     await page.keyboard.press("d");
     await page.getByRole("button", { name: /^Pad 2,/ }).click();
@@ -63,8 +63,7 @@ async function main(): Promise<void> {
     await page.waitForTimeout(500);
     await shoot("nest");
     await page.keyboard.press("Control+z");
-    await page.getByText(/^Undone/).waitFor();
-    await page.getByText(/^Undone/).waitFor({ state: "hidden", timeout: 30_000 });
+    await passes(page, /^Undone: Nest/);
     await page.keyboard.press("0");
     await track(page, "Water bed").click();
     await page.keyboard.press("a");
@@ -98,6 +97,12 @@ async function main(): Promise<void> {
     await browser.close();
     await stemzo.stop();
   }
+}
+
+/** Waits until a notice has come and gone. */
+async function passes(page: Page, notice: RegExp): Promise<void> {
+  await page.getByText(notice).waitFor({ timeout: 30_000 });
+  await page.getByText(notice).waitFor({ state: "hidden", timeout: 30_000 });
 }
 
 /** Lets two files go over the lanes, which is asked about before anything happens. */

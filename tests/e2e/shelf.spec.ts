@@ -10,7 +10,7 @@ test("the shelf: what lies on it, where it came from and where it is used; searc
   await stemzo.open(page, id, "/shelf");
   const list = page.getByRole("list", { name: "Audio" });
   const print = list.getByRole("listitem").filter({ hasText: "Rigging print" });
-  await expect(print).toContainText("of Rigging, tapped after its devices");
+  await expect(print).toContainText("of Rigging, tapped after its devices, at revision 0");
   await expect(print).toContainText("on Rigging print");
   await expect(list.getByRole("listitem").filter({ hasText: "Rigging in the wind" })).toContainText("on Rigging, 6 times");
 

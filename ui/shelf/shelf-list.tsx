@@ -71,7 +71,7 @@ export function ShelfRow({ item, session }: { readonly item: ShelfItem; readonly
         <p className="truncate text-[11px] text-soft"><span className="figure">{formatClock(asset.frames / asset.rate)}</span> · {asset.channels === 1 ? "mono" : "stereo"}{fits ? "" : ` · ${asset.rate / 1000} kHz`} · {ORIGINS[asset.origin]}{print && <> <time dateTime={print.madeAt} className="figure">{print.madeAt.slice(0, 16).replace("T", " ")}</time></>}</p>
       </div>
       <p className="min-w-0 text-[11.5px] leading-[15px] text-soft">
-        {print && <span className="block truncate">of {print.sources.join(", ")}, tapped {TAPS[print.slip.tap]}{print.checked && <> · residual <span className="figure">{print.residueDb === null ? "none" : `${Math.round(print.residueDb)} dBFS`}</span></>}</span>}
+        {print && <span className="block truncate">of {print.sources.join(", ")}, tapped {TAPS[print.slip.tap]}, at revision <span className="figure">{print.revisionBefore}</span>{print.checked && <> · residual <span className="figure">{print.residueDb === null ? "none" : `${Math.round(print.residueDb)} dBFS`}</span></>}</span>}
         <span className="block truncate">{useText(session, use)}{print && state && state !== "fresh" && <> · {state === "stale" ? <Stale print={print} /> : <b className="text-caution">{STATES[state]}</b>}</>}</span>
       </p>
       <div className="flex gap-0.5">
