@@ -143,7 +143,7 @@ function listenTo(document: Session, plan: PrintPlan, made: readonly Made[], { s
       const edges = { first: listen(asset.id, 0, n), last: listen(asset.id, audio.frames - n, n) };
       return {
         seam: plan.slip.seam.by === "none" ? null : seamOf(edges),
-        findings: [...attackFindings(document, file, listen), ...endFindings(file, plan, edges, audio.measures)],
+        findings: [...attackFindings(document, file, plan.slip.clips, listen), ...endFindings(file, plan, edges, audio.measures)],
       };
     });
   } finally {

@@ -60,11 +60,12 @@ export interface Listen {
   (asset: string, from: Frames, count: Frames): readonly [left: Float32Array, right: Float32Array];
 }
 
-/** Clips of a print whose fade in lies over their first hit. Clips that are reversed or stretched are not looked at. */
-export function attackFindings(session: Session, file: PrintFile, listen: Listen): readonly Finding[] {
+/** Clips of a print (`chosen`; null: all of its sources) whose fade in lies over their first hit. Clips that are reversed or stretched are not looked at. */
+export function attackFindings(session: Session, file: PrintFile, chosen: readonly string[] | null, listen: Listen): readonly Finding[] {
   return file.sources.flatMap((id): Finding[] => {
     const track = session.tracks.find((t) => t.id === id);
     return (track?.clips ?? []).flatMap((clip): Finding[] => {
+      if (chosen && !chosen.includes(clip.id)) return [];
       if (clip.kind !== "audio" || clip.reverse || clip.stretch !== 1 || clip.transposeCents !== 0) return [];
       if (clip.fadeIn.frames <= SHORT_FADE_S * session.rate) return [];
       const found = dulled(clip, session.rate, listen);
