@@ -7,7 +7,7 @@ import type { Session } from "../core/session/document";
 import type { Frames } from "../core/units";
 import type { AudioCache } from "./audio-cache";
 import type { FromEngine, ToEngine } from "./messages";
-import { FIRST_LEVEL, LOUDNESS } from "./messages";
+import { FIRST_LEVEL, HELD_BACK, LOUDNESS } from "./messages";
 import type { Ring } from "./ring";
 
 const BLOCK: Frames = 256;
@@ -64,6 +64,7 @@ export class Engine {
   private practised = false;
   private measuredAt: Frames = 0;
   private spent: ReadonlyMap<string, number> = new Map();
+  private watched: string | null = null;
 
   constructor(private readonly host: EngineHost) {}
 
@@ -131,6 +132,12 @@ export class Engine {
     this.mix?.change(session, this.soloed);
   }
 
+  /** Tells from now on how far this device holds back. */
+  watch(device: string | null): void {
+    this.watched = device;
+    this.host.levels[HELD_BACK] = 0;
+  }
+
   rest(): void {
     this.ticket = 0;
     this.mix = null;
@@ -192,6 +199,7 @@ export class Engine {
     mix.levels(this.peaks);
     for (const [i, peak] of this.peaks.entries()) if (peak > (levels[FIRST_LEVEL + i] as number)) levels[FIRST_LEVEL + i] = peak;
     this.peaks.fill(0);
+    if (this.watched !== null) levels[HELD_BACK] = Math.min(levels[HELD_BACK] as number, mix.heldBackDb(this.watched));
     levels[LOUDNESS] = this.loudness?.lastShortTerm() ?? -Infinity;
     const frames = mix.at - this.measuredAt;
     if (frames < LOAD_EVERY_S * session.rate) return;

@@ -31,6 +31,7 @@ addEventListener("message", ({ data }: MessageEvent<ToEngine>) => {
     case "change": return engine?.change(data.session, data.soloed);
     case "stretch": return engine?.stretch();
     case "brace": return engine?.brace(data.on);
+    case "watch": return engine?.watch(data.device);
     case "rest": return engine?.rest();
   }
 });

@@ -23,6 +23,8 @@ export type ToEngine =
   | { readonly kind: "stretch" }
   /** The other engine is about to work hard: keep further ahead until that is over. */
   | { readonly kind: "brace"; readonly on: boolean }
+  /** The device whose hold on the signal is told in `HELD_BACK`; null: none. */
+  | { readonly kind: "watch"; readonly device: string | null }
   | { readonly kind: "rest" };
 
 export type FromEngine =
@@ -44,7 +46,11 @@ export type FromOutput =
   | { readonly kind: "stopped" }
   | { readonly kind: "missed"; readonly frames: Frames };
 
-/** Levels an engine shares: loudness of the mix over the last three seconds, then a peak a track, raised by the engine and lowered by whoever shows it. */
+/**
+ * Levels an engine shares: loudness of the mix over the last three seconds; how far the watched device holds back, in dB, lowered by the engine and
+ * raised by whoever shows it; then a peak a track, raised by the engine and lowered by whoever shows it.
+ */
 export const LOUDNESS = 0;
-export const FIRST_LEVEL = 1;
+export const HELD_BACK = 1;
+export const FIRST_LEVEL = 2;
 export const levelsMemory = (): SharedArrayBuffer => new SharedArrayBuffer((FIRST_LEVEL + 1024) * 4);

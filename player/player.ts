@@ -2,7 +2,7 @@ import { isGradual } from "../core/engine/live";
 import type { Session } from "../core/session/document";
 import type { Frames } from "../core/units";
 import type { FromEngine, FromOutput, ToEngine, ToOutput } from "./messages";
-import { FIRST_LEVEL, LOUDNESS, levelsMemory } from "./messages";
+import { FIRST_LEVEL, HELD_BACK, LOUDNESS, levelsMemory } from "./messages";
 import type { Takeover } from "./output";
 import { ringMemory } from "./ring";
 
@@ -124,6 +124,19 @@ export class Player {
   /** Loudness of the mix over the last three seconds, in LUFS. */
   get loudness(): number {
     return this.decks[this.lead].levels[LOUDNESS] as number;
+  }
+
+  /** Chooses the device that `heldBackDb` is about. */
+  watch(device: string | null): void {
+    for (const deck of this.decks) this.tell(deck, { kind: "watch", device });
+  }
+
+  /** The furthest the watched device has held back since this was asked last: 0 dB or less. */
+  get heldBackDb(): number {
+    const { levels } = this.decks[this.lead];
+    const held = levels[HELD_BACK] as number;
+    levels[HELD_BACK] = 0;
+    return held;
   }
 
   /** Takes what the session has become and what is soloed. */

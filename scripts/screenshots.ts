@@ -22,7 +22,7 @@ async function main(): Promise<void> {
     await page.getByRole("button", { name: "New session" }).click();
     await shoot("sessions");
     await page.goto(session);
-    await page.getByLabel("Load of the session").getByText(/0\.\d\d/).waitFor({ timeout: 60_000 });
+    await page.locator("[data-load]").getByText(/0\.\d\d/).waitFor({ timeout: 60_000 });
     await track(page, "Glass pad").click();
     await shoot("bench");
     await page.getByRole("button", { name: "EQ on Bar percussion" }).click();

@@ -92,7 +92,7 @@ async function getReady(page: Page): Promise<void> {
   await page.locator("[data-awake]").waitFor();
   await page.keyboard.press("Escape");
   await page.locator('[aria-label="Playing"][data-ready]').waitFor({ timeout: 120_000 });
-  await page.getByLabel("Load of the session").filter({ hasText: /\d/ }).waitFor({ timeout: 120_000 });
+  await page.locator("[data-load]").filter({ hasText: /\d/ }).waitFor({ timeout: 120_000 });
   await page.waitForTimeout(2000);
 }
 

@@ -83,6 +83,9 @@ export const compressor = effect({
       get resting() {
         return reduction === 0 && ahead.resting;
       },
+      get heldBackDb() {
+        return reduction;
+      },
       gains,
     };
   },

@@ -94,6 +94,8 @@ export interface Processor {
   readonly resting: boolean;
   /** Dynamics: the gain applied to each frame of the last block. */
   readonly gains?: Float64Array;
+  /** Dynamics: how far the signal is held back right now, without make-up: 0 dB or less. */
+  readonly heldBackDb?: Db;
 }
 
 export interface DeviceDeclaration {

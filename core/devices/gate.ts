@@ -1,4 +1,4 @@
-import { dbToGain, exp } from "../math";
+import { dbToGain, exp, gainToDb } from "../math";
 import type { Params, Processor } from "./device";
 import { dbParam, effect, fixed, millisParam, overQuanta, valueOf } from "./device";
 import { Lookahead } from "./lookahead";
@@ -67,6 +67,9 @@ export const gate = effect({
       },
       get resting() {
         return !open && gain === shut && quiet > hold && ahead.resting;
+      },
+      get heldBackDb() {
+        return Math.max(-144, gainToDb(gain));
       },
       gains,
     };

@@ -1,4 +1,4 @@
-import { dbToGain, exp } from "../math";
+import { dbToGain, exp, gainToDb } from "../math";
 import { interpolationRows } from "../analysis/true-peak";
 import type { Params, Processor } from "./device";
 import { dbParam, effect, fixed, millisParam, overQuanta, switchParam, valueOf } from "./device";
@@ -118,6 +118,9 @@ export const limiter = effect({
       },
       get resting() {
         return ahead.resting && unityRun >= window;
+      },
+      get heldBackDb() {
+        return gainToDb(gain);
       },
       gains,
     };

@@ -158,6 +158,20 @@ describe("hands on it", () => {
     expect(r).toBeGreaterThan(0.01);
     expect(all).toBeGreaterThan(Math.max(a, r) * 0.7);
   });
+
+  test("tells how far a device holds back: what its gains say, without make-up", () => {
+    const squeezed = (thresholdDb: number) => edited(session, "a", { devices: [makeDevice("c", "compressor", { thresholdDb, ratio: 20, kneeDb: 0, attackMs: 0.1, makeupDb: 12 })] });
+    const told = (thresholdDb: number, device = "c") => {
+      const mix = new LiveMix({ session: squeezed(thresholdDb), soloed: nobody, library: recordings, at: 0, blockFrames: BLOCK, pass: 0, now: () => 0 });
+      for (let i = 0; i < 40; i++) mix.render(() => undefined);
+      return mix.heldBackDb(device);
+    };
+    // Twenty to one holds almost everything back that is above the threshold.
+    expect(told(-40)).toBeLessThan(-10);
+    expect(told(-40) - told(-30)).toBeCloseTo(-9.5, 0);
+    expect(told(0)).toBe(0);
+    expect(told(-40, "nobody")).toBe(0);
+  });
 });
 
 describe("what a playing mix can glide to", () => {

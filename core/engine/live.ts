@@ -133,6 +133,15 @@ export class LiveMix {
     });
   }
 
+  /** How far a device holds back what passes it, as of the last block; 0 for one that does not, or is not in any path that sounds. */
+  heldBackDb(device: string): Db {
+    for (const { whole, slots } of this.graph.nodes) {
+      if (!whole) continue;
+      for (const slot of slots) if (slot.device === device) return slot.processor.heldBackDb ?? 0;
+    }
+    return 0;
+  }
+
   /** Milliseconds of computing so far, by track. */
   spent(): ReadonlyMap<string, number> {
     return spentByTrack(this.graph);

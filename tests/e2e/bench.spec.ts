@@ -6,7 +6,7 @@ test("freeze several tracks at once, see states and load change, unfreeze, undo,
   await expect(head(page, "Glass pad")).toContainText("instrument · live");
 
   // Load is measured by the engine and shown on every row and in all.
-  const total = page.getByLabel("Load of the session");
+  const total = page.locator("[data-load]");
   await expect(total).toHaveText(/0\.\d\d/, { timeout: 40_000 });
   const before = Number(await total.textContent());
   const padBefore = (await stemzo.state(id)).load!.tracks["pad"]!;
@@ -23,6 +23,13 @@ test("freeze several tracks at once, see states and load change, unfreeze, undo,
   // Measured anew, with the one before beside it. Only the track itself is compared: the machine's other work is in every figure.
   await expect(page.getByText(`was ${before.toFixed(2)}`)).toBeVisible({ timeout: 60_000 });
   await expect.poll(async () => padBefore / (await stemzo.state(id)).load!.tracks["pad"]!, { timeout: 30_000 }).toBeGreaterThan(5);
+
+  // What it is made of, and what it was before which step.
+  await page.getByRole("button", { name: /^Load: / }).click();
+  await expect(page.getByRole("region", { name: "Load before" }).getByRole("listitem")).toHaveText([/^Freeze.*now$/, new RegExp(`^when it was opened${before.toFixed(2).replace(".", "\\.")}$`)]);
+  await page.getByRole("region", { name: "Load by track" }).getByRole("button", { name: "Hand percussion", exact: true }).click();
+  await expect(page.getByRole("region", { name: "Print slip" })).toContainText("Hand percussion");
+  await page.keyboard.press("Escape");
 
   await page.reload();
   await expect(head(page, "Glass pad")).toContainText("instrument · frozen");

@@ -57,7 +57,7 @@ async function ready(page: Page, stemzo: Stemzo): Promise<string> {
   await page.keyboard.press("Escape");
   // The engines have what they need, and the server on the same machine is done with measuring the load.
   await expect(page.locator('[aria-label="Playing"][data-ready]')).toBeVisible({ timeout: 60_000 });
-  await expect(page.getByLabel("Load of the session")).toHaveText(/0\.\d\d/, { timeout: 60_000 });
+  await expect(page.locator("[data-load]")).toHaveText(/0\.\d\d/, { timeout: 60_000 });
   return id;
 }
 
@@ -242,4 +242,21 @@ test("tempo, position and time follow the playhead; keys move it by bars", async
   await expect(page.getByRole("button", { name: "Hear only Water bed" })).toHaveAttribute("aria-pressed", "true");
   await page.keyboard.press("s");
   await expect(page.getByRole("button", { name: "Hear only Water bed" })).toHaveAttribute("aria-pressed", "false");
+});
+
+test("dynamics show how far they hold back what passes it, while it plays", async ({ page, stemzo }) => {
+  await ready(page, stemzo);
+  await page.getByRole("button", { name: "Limit on Mix", exact: true }).click();
+  const held = page.getByRole("status", { name: "Held back" });
+  await expect(held).toHaveText("");
+  // A ceiling so low that the limiter always works.
+  const ceiling = page.getByRole("slider", { name: "Ceiling" });
+  await ceiling.focus();
+  await page.keyboard.press("Home");
+  await page.keyboard.press("Escape");
+  await page.keyboard.press("Space");
+  await page.getByRole("button", { name: "Limit on Mix", exact: true }).click();
+  await expect(held).toHaveText(/^held back (?:[3-9]|1\d|2\d)\.\d dB$/, { timeout: 15_000 });
+  await page.keyboard.press("Escape");
+  await page.keyboard.press("Space");
 });

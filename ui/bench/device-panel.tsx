@@ -43,6 +43,7 @@ export function DevicePanel({ track, device }: { readonly track: Track; readonly
   return (
     <DeviceControls
       device={device}
+      plays={track.frozen || track.parked || !device.on ? null : device.id}
       absent={track.kind === "instrument" && track.devices[0] === device ? "The track is silent without it." : "Sound passes it unchanged."}
       onMove={(patch) => playback.getState().tryOut(patch && [{ do: "set", in: "devices", track: track.id, id: device.id, patch }])}
       onSet={(label, patch) => edit(`${label} of ${name} on ${trackName(track)}`, [{ do: "set", in: "devices", track: track.id, id: device.id, patch }])}
@@ -55,6 +56,8 @@ export function DevicePanel({ track, device }: { readonly track: Track; readonly
 
 interface ControlsProps {
   readonly device: Device;
+  /** Its id where it stands in a path that sounds, so that it can be watched at work. */
+  readonly plays?: string | null;
   /** What its absence means, where it is not installed. */
   readonly absent: string;
   /** While a hand moves; null: it has let go without a change. */
@@ -64,7 +67,7 @@ interface ControlsProps {
 }
 
 /** A device's switch, its picture and its parameters, wherever it stands. */
-export function DeviceControls({ device, absent, onMove, onSet, children }: ControlsProps) {
+export function DeviceControls({ device, plays = null, absent, onMove, onSet, children }: ControlsProps) {
   const session = useSession((s) => s.session);
   const declaration = declarationOf(device.type);
   if (!declaration) {
@@ -97,7 +100,7 @@ export function DeviceControls({ device, absent, onMove, onSet, children }: Cont
         </label>
       </div>
       {children}
-      <Portrait device={device} session={session} />
+      <Portrait device={device} session={session} plays={plays} />
       <div className="mt-3 grid gap-x-5 gap-y-2 sm:grid-cols-2">
         {declaration.params.map((p) => (
           <Param key={p.id} declaration={p} value={values[p.id] ?? p.default} onMove={(value) => onMove(value === null ? null : { params: { [p.id]: value } })} onCommit={(value) => onSet(p.name, { params: { [p.id]: value } })} />

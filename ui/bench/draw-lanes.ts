@@ -133,29 +133,66 @@ function drawHandles(c: CanvasRenderingContext2D, p: LanesPicture, clip: PlacedC
   c.strokeRect(x + handles.gain - 7, top - 1, 14, 5);
 }
 
-/** The outline of a wave between two pixels: highs to the right, lows back. `level` scales each frame of the timeline. */
-function wave(p: LanesPicture, hash: string, x: number, right: number, y: number, assetFrame: (x: number) => Frames, level: (x: number) => number): Path2D | null {
+/** The edges of a wave between two pixels, a column a pixel: where it begins, how many columns, and their upper and lower edges. Valid until the next one is made. */
+interface Wave {
+  readonly x: number;
+  readonly right: number;
+  /** Pixel of the first column. */
+  readonly from: number;
+  readonly columns: number;
+  readonly tops: Float32Array;
+  readonly lows: Float32Array;
+}
+
+/** Reused from wave to wave: there are hundreds in a picture. */
+let edges = { tops: new Float32Array(0), lows: new Float32Array(0) };
+
+/** `level` scales each frame of the timeline. */
+function wave(p: LanesPicture, hash: string, x: number, right: number, y: number, assetFrame: (x: number) => Frames, level: (x: number) => number): Wave | null {
   const overview = overviewOf(hash);
   if (!overview) return null;
-  const path = new Path2D();
   const middle = y + p.rowHeight / 2;
   const half = p.rowHeight / 2 - PAD - 1;
   const from = Math.max(-1, Math.floor(x));
-  const to = Math.min(p.width + 1, Math.ceil(right));
-  const lows: number[] = [];
-  for (let px = from; px <= to; px++) {
-    const at = Math.max(x, Math.min(right, px));
+  const columns = Math.min(p.width + 1, Math.ceil(right)) - from + 1;
+  if (edges.tops.length < columns) edges = { tops: new Float32Array(columns), lows: new Float32Array(columns) };
+  const { tops, lows } = edges;
+  for (let i = 0; i < columns; i++) {
+    const at = Math.max(x, Math.min(right, from + i));
     const [one, other] = [assetFrame(at), assetFrame(at + 1)];
     const [low, high] = extremes(overview, Math.min(one, other), Math.max(one, other));
     const gain = level(at);
-    const top = middle - Math.max(0.6, shown(high * gain) * half);
-    lows.push(middle + Math.max(0.6, shown(-low * gain) * half));
-    if (px === from) path.moveTo(at, top);
-    else path.lineTo(at, top);
+    tops[i] = middle - Math.max(0.6, shown(high * gain) * half);
+    lows[i] = middle + Math.max(0.6, shown(-low * gain) * half);
   }
-  for (let px = to; px >= from; px--) path.lineTo(Math.max(x, Math.min(right, px)), lows[px - from] ?? middle);
-  path.closePath();
-  return path;
+  return { x, right, from, columns, tops, lows };
+}
+
+/** Lays the wave's shape into the context's path: highs to the right, lows back. */
+function shape(c: CanvasRenderingContext2D, { x, right, from, columns, tops, lows }: Wave): void {
+  c.beginPath();
+  for (let i = 0; i < columns; i++) c.lineTo(Math.max(x, Math.min(right, from + i)), tops[i] as number);
+  for (let i = columns - 1; i >= 0; i--) c.lineTo(Math.max(x, Math.min(right, from + i)), lows[i] as number);
+  c.closePath();
+}
+
+/** The same, smaller by `rim` pixels on every side. Filled over the whole it leaves an outline, at a fraction of what stroking a jagged line costs. */
+function hollow(c: CanvasRenderingContext2D, { x, right, from, columns, tops, lows }: Wave, rim: number): void {
+  const top = (i: number) => Math.max(tops[i - 1] as number, tops[i] as number, tops[i + 1] as number) + rim;
+  const low = (i: number) => Math.min(lows[i - 1] as number, lows[i] as number, lows[i + 1] as number) - rim;
+  const at = (i: number) => Math.max(x + rim, Math.min(right - rim, from + i));
+  c.beginPath();
+  for (let i = 1; i < columns - 1; i++) {
+    if (low(i) <= top(i)) continue;
+    // One piece a stretch in which there is room inside.
+    const first = i;
+    for (; i < columns - 1 && low(i) > top(i); i++) {
+      if (i === first) c.moveTo(at(i), top(i));
+      else c.lineTo(at(i), top(i));
+    }
+    for (let k = i - 1; k >= first; k--) c.lineTo(at(k), low(k));
+    c.closePath();
+  }
 }
 
 /** Height of a magnitude of 0 to 127: a root, so that quiet audio can be seen at row height. */
@@ -193,41 +230,44 @@ function drawAudio(c: CanvasRenderingContext2D, p: LanesPicture, clip: AudioClip
     const frame = (clip.offset + into(at)) / clip.stretch;
     return clip.reverse ? frames - frame : frame;
   };
-  const path = wave(p, clip.asset, x, right, y, assetFrame, level);
-  if (!path) return;
-  ink(c, path, state, inks);
+  const drawn = wave(p, clip.asset, x, right, y, assetFrame, level);
+  if (drawn) ink(c, drawn, state, inks);
 }
 
-function ink(c: CanvasRenderingContext2D, path: Path2D, state: TrackState, inks: Inks): void {
-  c.save();
+/** How thick the outline of an empty wave is. */
+const RIM = 0.9;
+
+function ink(c: CanvasRenderingContext2D, drawn: Wave, state: TrackState, inks: Inks): void {
+  shape(c, drawn);
   switch (state) {
     case "printed":
       c.fillStyle = inks.ink;
-      c.fill(path);
-      break;
+      c.fill();
+      return;
     case "frozen":
     case "stale":
       c.fillStyle = inks.stipple;
-      c.fill(path);
+      c.fill();
       c.strokeStyle = inks.ink;
       c.lineWidth = 0.7;
-      c.stroke(path);
-      break;
+      c.stroke();
+      return;
     case "parked":
+      c.save();
       c.strokeStyle = inks.faint;
       c.lineWidth = 0.8;
       c.setLineDash([3, 2]);
-      c.stroke(path);
-      break;
+      c.stroke();
+      c.restore();
+      return;
     case "live":
+      c.fillStyle = inks.ink;
+      c.fill();
+      hollow(c, drawn, RIM);
       c.fillStyle = inks.lift;
-      c.fill(path);
-      c.strokeStyle = inks.ink;
-      c.lineWidth = 0.9;
-      c.stroke(path);
-      break;
+      c.fill();
+      return;
   }
-  c.restore();
 }
 
 function drawNotes(c: CanvasRenderingContext2D, p: LanesPicture, clip: NoteClip, x: number, right: number, y: number, state: TrackState, inks: Inks): void {
@@ -253,8 +293,8 @@ function drawFrozen(c: CanvasRenderingContext2D, p: LanesPicture, hash: string, 
   if (!asset) return;
   const x = xOf(p.view, 0);
   const right = xOf(p.view, asset.frames);
-  const path = wave(p, hash, x, right, y, (at) => (at - x) * p.view.framesPerPixel, () => 1);
-  if (path) ink(c, path, state, inks);
+  const drawn = wave(p, hash, x, right, y, (at) => (at - x) * p.view.framesPerPixel, () => 1);
+  if (drawn) ink(c, drawn, state, inks);
   if (state !== "stale") return;
   // The folded corner that says: this is not what the track would sound like now.
   const corner = Math.min(right, p.width) - 62;

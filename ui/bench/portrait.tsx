@@ -1,10 +1,12 @@
 "use client";
 
-import { useMemo } from "react";
+import { useEffect, useMemo, useRef } from "react";
 import type { Portrait as Measured } from "../../core/devices/portrait";
 import { hasPortrait, portraitOf } from "../../core/devices/portrait";
+import { declarationOf } from "../../core/devices/catalogue";
 import type { Device, Session } from "../../core/session/document";
 import { formatNumber } from "../parts/number-field";
+import { useEveryPicture, usePlaybackStore } from "../playback/provider";
 
 const WIDTH = 352;
 const HEIGHT = 104;
@@ -18,7 +20,7 @@ interface Axis {
 }
 
 /** A picture of what a device does, measured on the device as it is set. */
-export function Portrait({ device, session }: { readonly device: Device; readonly session: Session }) {
+export function Portrait({ device, session, plays }: { readonly device: Device; readonly session: Session; readonly plays: string | null }) {
   const portrait = useMemo(() => (hasPortrait(device.type) ? portraitOf(device.type, device.params, session.rate, session.tempo) : null), [device.type, device.params, session.rate, session.tempo]);
   if (!portrait) return null;
   const { x, y, points, says } = pictureOf(portrait);
@@ -41,8 +43,42 @@ export function Portrait({ device, session }: { readonly device: Device; readonl
         </g>
       ))}
       {portrait.kind === "transfer" && <path d={`M${px(-66)} ${py(-66)}L${px(0)} ${py(0)}`} stroke="var(--ink-faint)" strokeDasharray="3 3" />}
+      {plays !== null && declarationOf(device.type)?.dynamics && <HeldBack device={plays} />}
       <path d={line} fill="none" stroke={device.on ? "var(--ink)" : "var(--ink-faint)"} strokeWidth="1.8" strokeLinejoin="round" />
     </svg>
+  );
+}
+
+/** How quickly the bar comes back, so that an eye can follow it. */
+const BACK_DB_PER_S = 24;
+const LONGEST_STEP_S = 0.1;
+
+/** What fills the bar's height: two decibels can be seen in it. */
+const DEEPEST_DB = 24;
+
+/** While it plays: how far the device holds the signal back, as a bar that hangs from the top, on a scale of its own, and in figures. */
+function HeldBack({ device }: { readonly device: string }) {
+  const bar = useRef<SVGRectElement>(null);
+  const text = useRef<SVGTextElement>(null);
+  const last = useRef({ db: 0, at: 0 });
+  const store = usePlaybackStore();
+  useEffect(() => {
+    store.getState().watch(device);
+    return () => store.getState().watch(null);
+  }, [store, device]);
+  useEveryPicture((playback) => {
+    const now = performance.now();
+    const fallen = Math.min(0, last.current.db + BACK_DB_PER_S * Math.min(LONGEST_STEP_S, (now - last.current.at) / 1000));
+    const db = Math.min(playback.heldBackDb(), fallen);
+    last.current = { db, at: now };
+    bar.current?.setAttribute("height", String((Math.min(DEEPEST_DB, -db) / DEEPEST_DB) * (HEIGHT - PAD.top - PAD.bottom)));
+    if (text.current) text.current.textContent = playback.state === "playing" || db < -0.05 ? `held back ${formatNumber(-db, 1)} dB` : "";
+  }, device);
+  return (
+    <g>
+      <rect ref={bar} x={WIDTH - PAD.right - 8} y={PAD.top} width={8} height={0} fill="var(--spot)" />
+      <text ref={text} role="status" aria-live="off" aria-label="Held back" x={WIDTH - PAD.right - 13} y={PAD.top + 8} textAnchor="end" className="figure" fontSize="10" fill="var(--ink)" />
+    </g>
   );
 }
 

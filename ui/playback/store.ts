@@ -40,6 +40,9 @@ export interface Playback {
   /** See `Player.peaks`. */
   peaks(into: Float32Array): void;
   loudness(): number;
+  /** See `Player.watch`. */
+  watch(device: string | null): void;
+  heldBackDb(): number;
   connect(): () => void;
 }
 
@@ -147,6 +150,8 @@ export function createPlaybackStore(session: SessionStoreApi, notices: PlaybackN
       position: () => player?.position ?? 0,
       peaks: (into) => player?.peaks(into),
       loudness: () => player?.loudness ?? -Infinity,
+      watch: (device) => player?.watch(device),
+      heldBackDb: () => player?.heldBackDb ?? 0,
       connect() {
         const made = new Player(session.getState().session, get().soloed, {
           state: (state) => set({ state }),

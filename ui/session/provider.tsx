@@ -18,9 +18,9 @@ export const showFault = ({ what, kept, todo, problems }: ServiceFault) =>
     duration: 12_000,
   });
 
-/** Holds one session's store for all its screens and keeps it connected. */
-export function SessionProvider({ state, children }: { readonly state: SessionState; readonly children: ReactNode }) {
-  const [store] = useState(() => createSessionStore(state, { fault: showFault, news: (text) => toast(text) }));
+/** Holds one session's store for all its screens and keeps it connected. `state`: a `SessionState` as JSON, written by this server. */
+export function SessionProvider({ state, children }: { readonly state: string; readonly children: ReactNode }) {
+  const [store] = useState(() => createSessionStore(JSON.parse(state) as SessionState, { fault: showFault, news: (text) => toast(text) }));
   useEffect(() => store.getState().connect(), [store]);
   return <Context.Provider value={store}>{children}</Context.Provider>;
 }

@@ -15,6 +15,8 @@ import type { TempoMap } from "../../core/time/tempo";
 import { tempoMap } from "../../core/time/tempo";
 import type { Frames } from "../../core/units";
 import { Refused, api } from "./api";
+import type { LoadNote } from "./load-history";
+import { noted } from "./load-history";
 
 export interface SelectedRange {
   readonly from: Frames;
@@ -30,8 +32,8 @@ export interface SessionStore {
   readonly undo: string | null;
   readonly redo: string | null;
   readonly load: MeasuredLoad | null;
-  /** The load before the last one. */
-  readonly loadBefore: MeasuredLoad | null;
+  /** What was measured while this page is open, the last first. */
+  readonly loads: readonly LoadNote[];
   /** Jobs that run, and the ones that ended while this page was open, by id. */
   readonly jobs: Readonly<Record<string, Job>>;
   readonly online: boolean;
@@ -227,7 +229,7 @@ export function createSessionStore(state: SessionState, notices: Notices) {
       undo: state.undo,
       redo: state.redo,
       load: state.load,
-      loadBefore: null,
+      loads: state.load ? noted([], state.load, []) : [],
       jobs: {},
       online: true,
       arrived: [],
@@ -302,6 +304,8 @@ export function createSessionStore(state: SessionState, notices: Notices) {
       selectRange: (selectedRange) => set({ selectedRange }),
       connect() {
         let gone = false;
+        /** Labels of the steps since the load was measured last. */
+        let done: string[] = [];
         let source: EventSource;
         const open = () => {
           source = new EventSource(`/api/sessions/${id}/events?after=${get().sync.revision}`);
@@ -309,6 +313,7 @@ export function createSessionStore(state: SessionState, notices: Notices) {
             const { steps, undo, redo } = JSON.parse((event as MessageEvent<string>).data) as StepsEvent;
             set({ undo, redo });
             const news = steps.filter((s) => s.revision > get().sync.revision);
+            done.push(...steps.filter((s) => s.revision > (get().load?.revision ?? -1)).map((s) => s.step.label));
             if (news.length > 0) put(receive(get().sync, news));
             welcome();
             scheduleMeasure();
@@ -317,7 +322,10 @@ export function createSessionStore(state: SessionState, notices: Notices) {
           source.addEventListener("load", (event) => {
             const load = JSON.parse((event as MessageEvent<string>).data) as MeasuredLoad | null;
             const before = get().load;
-            if (load && load.revision !== before?.revision) set({ load, loadBefore: before });
+            if (load && load.revision !== before?.revision) {
+              set({ load, loads: noted(get().loads, load, done) });
+              done = [];
+            }
             if (!load) scheduleMeasure();
           });
           source.addEventListener("open", () => set({ online: true }));
