@@ -115,6 +115,10 @@ export const tan = (x: number): number => sin(x) / cos(x);
 /** base^exponent for base > 0. */
 export const pow = (base: number, exponent: number): number => exp(exponent * log(base));
 
+const LN2 = 0.6931471805599453;
+/** 2^x: octaves to a ratio. */
+export const octaves = (x: number): number => exp(x * LN2);
+
 /** Decibels to a linear factor; exactly 1 at 0 dB, exactly 0 at or below -144 dB. */
 export const dbToGain = (db: number): number => (db <= -144 ? 0 : exp((db * LN10) / 20));
 

@@ -2,8 +2,11 @@ import type { ExchangedSignal, GivenTrack, SignalExchange } from "../core/engine
 import { RenderCancelled } from "../core/engine/render";
 import type { Frames } from "../core/units";
 
-/** Blocks that may wait to be taken: enough that neither side waits for the other's hiccups. */
-const SLOTS = 16;
+/** Blocks that may wait to be taken: so many that the helper may be seconds ahead where the lead has more to do, and has them in hand where it is the other way round. */
+const MOST_SLOTS = 512;
+const FEWEST_SLOTS = 16;
+/** What the waiting signals may take of memory. */
+const WAITING_BYTES = 24 << 20;
 const WAIT_MS = 100;
 
 /** Memory in which two threads of a pass meet, and what is computed where. */
@@ -17,9 +20,11 @@ export interface SharedSignalsMemory {
 /** Int32 cells: blocks given, blocks taken, over, failed; then a silence flag a slot and signal. Then doubles: safe frame, and a last loud frame a slot. */
 const CELLS = 4;
 const layoutOf = (signals: number, blockFrames: Frames) => {
-  const doubles = Math.ceil(((CELLS + SLOTS * signals) * 4) / 16) * 16;
-  const audio = doubles + Math.ceil(((1 + SLOTS) * 8) / 16) * 16;
-  return { doubles, audio, bytes: audio + SLOTS * signals * 2 * blockFrames * 4 };
+  const slotBytes = Math.max(1, signals) * 2 * blockFrames * 4;
+  const slots = Math.max(FEWEST_SLOTS, Math.min(MOST_SLOTS, Math.floor(WAITING_BYTES / slotBytes)));
+  const doubles = Math.ceil(((CELLS + slots * signals) * 4) / 16) * 16;
+  const audio = doubles + Math.ceil(((1 + slots) * 8) / 16) * 16;
+  return { slots, doubles, audio, bytes: audio + slots * slotBytes };
 };
 const countOf = (given: readonly GivenTrack[]) => given.reduce((sum, g) => sum + (g.body ? 2 : 1), 0);
 
@@ -30,6 +35,7 @@ export const sharedSignalsMemory = (tracks: readonly string[], given: readonly G
 /** One side's view of the exchange. `cancelled` is asked while waiting; throws `RenderCancelled` then. */
 export class SharedSignals implements SignalExchange {
   private readonly count: number;
+  private readonly slots: number;
   private readonly blockFrames: Frames;
   private readonly cells: Int32Array;
   private readonly numbers: Float64Array;
@@ -38,9 +44,10 @@ export class SharedSignals implements SignalExchange {
   constructor({ given, blockFrames, buffer }: SharedSignalsMemory, private readonly cancelled: () => boolean) {
     this.count = countOf(given);
     this.blockFrames = blockFrames;
-    const { doubles, audio } = layoutOf(this.count, blockFrames);
-    this.cells = new Int32Array(buffer, 0, CELLS + SLOTS * this.count);
-    this.numbers = new Float64Array(buffer, doubles, 1 + SLOTS);
+    const { slots, doubles, audio } = layoutOf(this.count, blockFrames);
+    this.slots = slots;
+    this.cells = new Int32Array(buffer, 0, CELLS + slots * this.count);
+    this.numbers = new Float64Array(buffer, doubles, 1 + slots);
     this.audio = new Float32Array(buffer, audio);
   }
 
@@ -75,8 +82,8 @@ export class SharedSignals implements SignalExchange {
   }
 
   give(block: number, signals: readonly ExchangedSignal[], frames: Frames, lastLoud: Frames): void {
-    this.awaitPast(1, block - SLOTS, true);
-    const slot = block % SLOTS;
+    this.awaitPast(1, block - this.slots, true);
+    const slot = block % this.slots;
     signals.forEach((signal, k) => {
       this.cells[CELLS + slot * this.count + k] = signal.silent ? 1 : 0;
       if (signal.silent) return;
@@ -90,7 +97,7 @@ export class SharedSignals implements SignalExchange {
 
   take(block: number, signals: readonly ExchangedSignal[], frames: Frames): Frames {
     this.awaitPast(0, block, false);
-    const slot = block % SLOTS;
+    const slot = block % this.slots;
     signals.forEach((signal, k) => {
       signal.silent = this.cells[CELLS + slot * this.count + k] === 1;
       const at = (slot * this.count + k) * 2 * this.blockFrames;

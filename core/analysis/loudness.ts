@@ -6,7 +6,8 @@ const ABSOLUTE_GATE_LUFS = -70;
 const BLOCK_STEPS = 4;
 const SHORT_TERM_STEPS = 30;
 const CHUNK = 4096;
-const KERNEL_BYTES = CHUNK * 8 + 192;
+/** What the filters need of memory that audio lies in. */
+export const LOUDNESS_BYTES = 192;
 
 /** Mean-square power to loudness. ITU-R BS.1770-4, annex 1, eq. 2. */
 const toLufs = (power: number): number => -0.691 + gainToDb(Math.sqrt(power));
@@ -24,15 +25,17 @@ export class LoudnessMeter {
   /** Mean-square power, both channels summed, of each 100 ms so far. */
   private readonly steps: number[] = [];
 
-  constructor(rate: Hertz) {
-    this.weighting = new KWeighting(rate);
+  /** `memory`: where the audio lies already that it will be fed; it takes `LOUDNESS_BYTES` of it. */
+  constructor(rate: Hertz, memory?: KernelMemory) {
+    this.weighting = new KWeighting(rate, memory);
     this.stepFrames = Math.round(rate / 10);
   }
 
-  push(left: Float32Array, right: Float32Array, offset: number, count: number): void {
+  /** `silent`: that stretch holds nothing but zeros. */
+  push(left: Float32Array, right: Float32Array, offset: number, count: number, silent = false): void {
     for (let done = 0; done < count; ) {
       const n = Math.min(count - done, this.stepFrames - this.inStep);
-      this.stepEnergy += this.weighting.energy(left, right, offset + done, n);
+      this.stepEnergy += silent && this.weighting.resting ? 0 : this.weighting.energy(left, right, offset + done, n);
       this.inStep += n;
       done += n;
       if (this.inStep === this.stepFrames) {
@@ -94,13 +97,17 @@ const mean = (values: readonly number[]): number => values.reduce((a, b) => a + 
  * of BS.1770-4, tables 1 and 2 (bilinear transform, frequencies prewarped).
  */
 class KWeighting {
-  private readonly memory = new KernelMemory(KERNEL_BYTES);
-  private readonly left = this.memory.float32(CHUNK);
-  private readonly right = this.memory.float32(CHUNK);
-  private readonly coefficients = this.memory.float64(7);
-  private readonly states = this.memory.float64(12);
+  private readonly memory: KernelMemory;
+  /** For audio that lies elsewhere. */
+  private readonly copy: readonly [left: Float32Array, right: Float32Array] | null;
+  private readonly coefficients: Float64Array;
+  private readonly states: Float64Array;
 
-  constructor(rate: Hertz) {
+  constructor(rate: Hertz, memory?: KernelMemory) {
+    this.memory = memory ?? new KernelMemory(CHUNK * 8 + LOUDNESS_BYTES);
+    this.copy = memory ? null : [this.memory.float32(CHUNK), this.memory.float32(CHUNK)];
+    this.coefficients = this.memory.float64(7);
+    this.states = this.memory.float64(12);
     const shelf = tan((PI * 1681.974450955533) / rate);
     const q = 0.7071752369554196;
     const high = pow(10, 3.999843853973347 / 20);
@@ -116,14 +123,21 @@ class KWeighting {
     ]);
   }
 
+  /** Nothing rings in the filters. */
+  get resting(): boolean {
+    return this.states.every((z) => z === 0);
+  }
+
   /** Sum of squares of both weighted channels. */
   energy(left: Float32Array, right: Float32Array, offset: number, count: number): number {
+    const { copy, memory, coefficients, states } = this;
+    if (!copy) return memory.run.kWeightedEnergy(left.byteOffset + 4 * offset, right.byteOffset + 4 * offset, count, coefficients.byteOffset, states.byteOffset);
     let sum = 0;
     for (let done = 0; done < count; done += CHUNK) {
       const n = Math.min(CHUNK, count - done);
-      this.left.set(left.subarray(offset + done, offset + done + n));
-      this.right.set(right.subarray(offset + done, offset + done + n));
-      sum += this.memory.run.kWeightedEnergy(this.left.byteOffset, this.right.byteOffset, n, this.coefficients.byteOffset, this.states.byteOffset);
+      copy[0].set(left.subarray(offset + done, offset + done + n));
+      copy[1].set(right.subarray(offset + done, offset + done + n));
+      sum += memory.run.kWeightedEnergy(copy[0].byteOffset, copy[1].byteOffset, n, coefficients.byteOffset, states.byteOffset);
     }
     return sum;
   }

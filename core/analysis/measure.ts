@@ -1,7 +1,7 @@
 import { dbToGain, gainToDb } from "../math";
 import type { Db, Frames, Hertz } from "../units";
 import { KernelMemory } from "../kernels/kernels";
-import { LoudnessMeter } from "./loudness";
+import { LOUDNESS_BYTES, LoudnessMeter } from "./loudness";
 import { PEAK_FRAMES, PeakPairs } from "./peaks";
 import { TruePeakMeter } from "./true-peak";
 
@@ -29,8 +29,9 @@ export interface Measures {
   readonly mono: boolean;
 }
 
-/** Frames looked at together: a whole number of overview pairs never straddles them. */
-const CHUNK = PEAK_FRAMES;
+/** Pairs of the overview that are looked at together, and the frames they are. */
+const CHUNK_PAIRS = 16;
+const CHUNK = CHUNK_PAIRS * PEAK_FRAMES;
 
 /** Measures audio while it streams past, in blocks of any size, and draws its overview. */
 export class Meter {
@@ -56,11 +57,11 @@ export class Meter {
   private runRight = 0;
 
   constructor(rate: Hertz) {
-    this.loudness = new LoudnessMeter(rate);
     this.endFrames = Math.round(rate * END_WINDOW_S);
     const slots = Math.ceil(this.endFrames / CHUNK) + 1;
-    this.memory = new KernelMemory(slots * 2 * CHUNK * 4 + 64);
-    this.extremes = this.memory.float32(2);
+    this.memory = new KernelMemory(slots * 2 * CHUNK * 4 + CHUNK_PAIRS * 8 + LOUDNESS_BYTES);
+    this.extremes = this.memory.float32(2 * CHUNK_PAIRS);
+    this.loudness = new LoudnessMeter(rate, this.memory);
     this.slots = Array.from({ length: slots }, () => [this.memory.float32(CHUNK), this.memory.float32(CHUNK)] as const);
   }
 
@@ -74,7 +75,6 @@ export class Meter {
       done += n;
       if (this.held === CHUNK) this.take();
     }
-    this.loudness.push(left, right, offset, count);
   }
 
   private get filling(): readonly [left: Float32Array, right: Float32Array] {
@@ -85,11 +85,15 @@ export class Meter {
   private take(): void {
     const { held: n, extremes, memory } = this;
     const [left, right] = this.filling;
-    memory.run.range(left.byteOffset, right.byteOffset, n, extremes.byteOffset);
-    const low = extremes[0] as number;
-    const high = extremes[1] as number;
-    this.pairs.push(low, high);
-    const loudest = Math.max(-low, high);
+    memory.run.ranges(left.byteOffset, right.byteOffset, n, PEAK_FRAMES, extremes.byteOffset);
+    let loudest = 0;
+    for (let at = 0, k = 0; at < n; at += PEAK_FRAMES, k += 2) {
+      const low = extremes[k] as number;
+      const high = extremes[k + 1] as number;
+      this.pairs.push(low, high);
+      loudest = Math.max(loudest, -low, high);
+    }
+    this.loudness.push(left, right, 0, n, loudest === 0);
     if (this.mono && memory.run.equal(left.byteOffset, right.byteOffset, n) === 0) this.mono = false;
     if (loudest > SOUND_FLOOR) {
       this.peak = Math.max(this.peak, loudest);

@@ -30,7 +30,7 @@ const halves = (): Float32Array => {
 const WORST_GAIN = Math.max(...ROWS.map((k) => k.reduce((sum, h) => sum + Math.abs(h), 0))) * (1 + 1e-5);
 
 /** Samples taken in at once; where none of them can matter, nothing is interpolated. */
-const CHUNK = 256;
+const CHUNK = 4096;
 const KERNEL_BYTES = (PEAK_TAPS + CHUNK + 1 + 3 * HALF) * 4 + 96;
 
 /** Largest magnitude between and at the samples of one channel, from four times as many points. */

@@ -118,9 +118,9 @@ export class StereoBiquad {
       const r = right[i] as number;
       const yl = b0 * l + l1;
       const yr = b0 * r + r1;
-      l1 = b1 * l - a1 * yl + l2;
+      l1 = b1 * l + l2 - a1 * yl;
       l2 = b2 * l - a2 * yl;
-      r1 = b1 * r - a1 * yr + r2;
+      r1 = b1 * r + r2 - a1 * yr;
       r2 = b2 * r - a2 * yr;
       left[i] = yl;
       right[i] = yr;

@@ -1,10 +1,13 @@
 import { TAU, sin } from "../math";
 import type { Processor } from "./device";
 import { Glide, QUANTUM, effect, fixed, hertzParam, millisParam, percentParam, valueOf } from "./device";
-import { DelayLine } from "./line";
 
 const CENTRE_S = 0.012;
 const DEEPEST_S = 0.008;
+
+/** Where in the swing each copy stands: two on the left, two on the right. */
+const SHIFTS = [0, 0.5, 0.25, 0.75];
+const RUN = 1;
 
 /** Two copies a side, their delays swinging a quarter apart, free-running from the timeline's zero. */
 export const chorus = effect({
@@ -23,14 +26,21 @@ export const chorus = effect({
     const { params } = controls;
     const turn = valueOf(params, "rateHz") / rate;
     const length = Math.ceil((CENTRE_S + DEEPEST_S) * rate) + 8;
-    const lines = [new DelayLine(length, arena), new DelayLine(length, arena)] as const;
+    const size = length + 4;
+    const ring = arena.float32(2 * size);
+    const counts = arena.int32(2);
+    counts[RUN] = size;
+    const settings = arena.float64(10);
     const depth = new Glide((valueOf(params, "depthMs") * rate) / 1000);
     const wet = new Glide(valueOf(params, "wet") / 100);
     const delayAt = (frame: number, shift: number, deep: number) => {
       const phase = turn * frame + shift;
       return CENTRE_S * rate + deep * sin(TAU * (phase - Math.floor(phase)));
     };
-    let silentRun = length;
+    const put = (place: number, from: number, to: number) => {
+      settings[place] = from;
+      settings[place + 1] = (to - from) / QUANTUM;
+    };
     const quantum = (left: Float32Array, right: Float32Array, from: number, at: number) => {
       depth.from = depth.to;
       wet.from = wet.to;
@@ -39,33 +49,20 @@ export const chorus = effect({
         depth.to = (valueOf(params, "depthMs") * rate) / 1000;
         wet.to = valueOf(params, "wet") / 100;
       }
-      const wetStep = wet.step;
-      let w = wet.from;
+      put(0, wet.from, wet.to);
       // Copies at 0, 1/4, 1/2 and 3/4 of the swing: two a side. Within a quantum each delay moves in a straight line.
-      let a = delayAt(at, 0, depth.from), b = delayAt(at, 0.5, depth.from), c = delayAt(at, 0.25, depth.from), d = delayAt(at, 0.75, depth.from);
-      const aStep = (delayAt(at + QUANTUM, 0, depth.to) - a) / QUANTUM, bStep = (delayAt(at + QUANTUM, 0.5, depth.to) - b) / QUANTUM;
-      const cStep = (delayAt(at + QUANTUM, 0.25, depth.to) - c) / QUANTUM, dStep = (delayAt(at + QUANTUM, 0.75, depth.to) - d) / QUANTUM;
-      for (let i = from; i < from + QUANTUM; i++) {
-        w += wetStep;
-        const l = left[i] as number;
-        const r = right[i] as number;
-        lines[0].push(l);
-        lines[1].push(r);
-        silentRun = l === 0 && r === 0 ? silentRun + 1 : 0;
-        left[i] = l * (1 - w) + 0.6 * w * (lines[0].read(a) + lines[0].read(b));
-        right[i] = r * (1 - w) + 0.6 * w * (lines[1].read(c) + lines[1].read(d));
-        a += aStep;
-        b += bStep;
-        c += cStep;
-        d += dStep;
+      for (let copy = 0; copy < SHIFTS.length; copy++) {
+        const shift = SHIFTS[copy] as number;
+        put(2 + 2 * copy, delayAt(at, shift, depth.from), delayAt(at + QUANTUM, shift, depth.to));
       }
+      arena.kernels.copies(left.byteOffset + 4 * from, right.byteOffset + 4 * from, QUANTUM, ring.byteOffset, size, counts.byteOffset, settings.byteOffset);
     };
     return {
       process(left, right, frames, at) {
         for (let from = 0; from < frames; from += QUANTUM) quantum(left, right, from, at + from);
       },
       get resting() {
-        return silentRun >= length;
+        return (counts[RUN] as number) >= size;
       },
     };
   },

@@ -3,7 +3,7 @@ import { describe, expect, test } from "vitest";
 import { magnitudeAt, impulse, sine, through } from "../testing/process";
 import { noise, peakDb } from "../testing/listen";
 import { magnitude } from "./biquad";
-import { compressionDb } from "./compressor";
+import { compressionDb } from "../kernels/reference";
 import { completeParams } from "./device";
 import { eqSections, eq } from "./eq";
 

@@ -1,13 +1,15 @@
 import { PI, exp, log } from "../math";
 import type { Params, Processor } from "./device";
-import { FLUSH, Glide, QUANTUM, decayFrames, effect, fixed, hertzParam, millisParam, percentParam, switchParam, valueOf } from "./device";
-import { DelayLine } from "./line";
+import { Glide, QUANTUM, decayFrames, effect, fixed, hertzParam, millisParam, percentParam, switchParam, valueOf } from "./device";
 
 const LONGEST_S = 6;
 /** How long the delay takes to follow a change of tempo, as a time constant. */
 const FOLLOW_S = 0.08;
 
 const longest = (params: Params, slowest: number) => (valueOf(params, "inTempo") >= 0.5 ? Math.min(LONGEST_S, (valueOf(params, "beats") * 60) / slowest) : 2);
+
+/** Places in what the kernel is told and keeps; in front of them stand the four glides. */
+const DAMP = 8, LOW = 10, RUN = 1;
 
 /** Repeats in time with the tempo, or at a time of their own; each one darker, and crossing sides as far as it is told to. */
 export const echo = effect({
@@ -34,7 +36,11 @@ export const echo = effect({
     const { params } = controls;
     const inTempo = valueOf(params, "inTempo") >= 0.5;
     const length = Math.ceil(longest(params, tempo.slowest) * rate) + 4;
-    const lines = [new DelayLine(length, arena), new DelayLine(length, arena)] as const;
+    const size = length + 4;
+    const ring = arena.float32(2 * size);
+    const counts = arena.int32(2);
+    counts[RUN] = size;
+    const settings = arena.float64(12);
     const wanted = (at: number) => {
       const seconds = inTempo ? (valueOf(params, "beats") * 60) / tempo.bpmAt(tempo.toTicks(Math.max(0, at))) : valueOf(params, "timeMs") / 1000;
       return Math.max(1, Math.min(length - 4, seconds * rate));
@@ -44,11 +50,12 @@ export const echo = effect({
     const feedback = new Glide(valueOf(params, "feedback") / 100);
     const cross = new Glide(valueOf(params, "cross") / 100);
     const wet = new Glide(valueOf(params, "wet") / 100);
-    let damp = 0;
-    const readDamp = () => { damp = exp((-2 * PI * Math.min(valueOf(params, "dampHz"), rate * 0.45)) / rate); };
+    const readDamp = () => { settings[DAMP] = exp((-2 * PI * Math.min(valueOf(params, "dampHz"), rate * 0.45)) / rate); };
     readDamp();
-    let lowLeft = 0, lowRight = 0;
-    let silentRun = length;
+    const put = (place: number, { from, step }: Glide) => {
+      settings[place] = from;
+      settings[place + 1] = step;
+    };
 
     const quantum = (left: Float32Array, right: Float32Array, from: number, at: number) => {
       if (controls.moving) {
@@ -61,30 +68,11 @@ export const echo = effect({
       const goal = wanted(at + QUANTUM);
       const next = time.to + follow * (goal - time.to);
       time.aim(Math.abs(goal - next) < 1e-3 ? goal : next);
-      const timeStep = time.step, feedbackStep = feedback.step, crossStep = cross.step, wetStep = wet.step;
-      let t = time.from, f = feedback.from, c = cross.from, w = wet.from;
-      for (let i = from; i < from + QUANTUM; i++) {
-        t += timeStep;
-        f += feedbackStep;
-        c += crossStep;
-        w += wetStep;
-        const l = left[i] as number;
-        const r = right[i] as number;
-        // Read before the push, so a delay of t is t - 1 frames before the last one pushed.
-        lowLeft = lines[0].read(t - 1) * (1 - damp) + lowLeft * damp;
-        lowRight = lines[1].read(t - 1) * (1 - damp) + lowRight * damp;
-        if (Math.abs(lowLeft) < FLUSH) lowLeft = 0;
-        if (Math.abs(lowRight) < FLUSH) lowRight = 0;
-        let backLeft = l + f * (lowLeft * (1 - c) + lowRight * c);
-        let backRight = r + f * (lowRight * (1 - c) + lowLeft * c);
-        if (Math.abs(backLeft) < FLUSH) backLeft = 0;
-        if (Math.abs(backRight) < FLUSH) backRight = 0;
-        lines[0].push(backLeft);
-        lines[1].push(backRight);
-        silentRun = backLeft === 0 && backRight === 0 ? silentRun + 1 : 0;
-        left[i] = l * (1 - w) + lowLeft * w;
-        right[i] = r * (1 - w) + lowRight * w;
-      }
+      put(0, time);
+      put(2, feedback);
+      put(4, cross);
+      put(6, wet);
+      arena.kernels.repeat(left.byteOffset + 4 * from, right.byteOffset + 4 * from, QUANTUM, ring.byteOffset, size, counts.byteOffset, settings.byteOffset);
     };
     return {
       process(left, right, frames, at) {
@@ -92,7 +80,7 @@ export const echo = effect({
       },
       // In tempo, the delay time goes on moving while nothing is heard, so it may only rest where the tempo does.
       get resting() {
-        return silentRun >= length && lowLeft === 0 && lowRight === 0 && !controls.moving && time.from === time.to && !inTempo;
+        return (counts[RUN] as number) >= size && settings[LOW] === 0 && settings[LOW + 1] === 0 && !controls.moving && time.from === time.to && !inTempo;
       },
     };
   },

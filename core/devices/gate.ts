@@ -49,11 +49,10 @@ export const gate = effect({
           ahead.apply(left, right, leader.gains, frames);
           return;
         }
-        const keyLeft = key ? key.left : left;
-        const keyRight = key ? key.right : right;
+        arena.kernels.louder(gains.byteOffset, (key ? key.left : left).byteOffset, (key ? key.right : right).byteOffset, frames);
         overQuanta(controls, frames, at, update, (from, to) => {
           for (let i = from; i < to; i++) {
-            const peak = Math.max(Math.abs(keyLeft[i] as number), Math.abs(keyRight[i] as number));
+            const peak = gains[i] as number;
             quiet = peak >= closes ? 0 : quiet + 1;
             if (peak >= opens) open = true;
             else if (quiet > hold) open = false;

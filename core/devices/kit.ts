@@ -67,7 +67,12 @@ export const kit = instrument({
               head.read(played[v] as number, n, left, right);
               let g = gain[v] as number;
               const k = keep[v] as number;
-              for (let i = 0; i < n; i++) {
+              if (k === 1) {
+                // It rings as it was recorded.
+                const { addScaled } = arena.kernels;
+                addScaled(outLeft.byteOffset + 4 * (q + from), left.byteOffset, g, n);
+                addScaled(outRight.byteOffset + 4 * (q + from), right.byteOffset, g, n);
+              } else               for (let i = 0; i < n; i++) {
                 outLeft[q + from + i] = (outLeft[q + from + i] as number) + (left[i] as number) * g;
                 outRight[q + from + i] = (outRight[q + from + i] as number) + (right[i] as number) * g;
                 g *= k;

@@ -10,6 +10,9 @@ const TRUE_PEAK_DELAY = 12;
 const TAPS = 24;
 const delayFrames = (params: Params, rate: number) => lookaheadFrames(params, rate) + (valueOf(params, "truePeak") >= 0.5 ? TRUE_PEAK_DELAY : 0);
 
+/** Places in what the kernel is told and keeps. */
+const GAIN = 3, RUN = 3;
+
 /**
  * Lookahead peak limiter: the gain each sample needs, its minimum over the lookahead window, averaged over the same
  * window, meets the signal delayed by it, so the output never passes the ceiling. Below the ceiling the gain is exactly 1.
@@ -30,11 +33,10 @@ export const limiter = effect({
   tail: delayFrames,
   create({ rate, arena, controls, maxFrames, leader }): Processor {
     const { params } = controls;
-    let ceiling = dbToGain(valueOf(params, "ceilingDb"));
-    let release = 0;
+    const settings = arena.float64(5);
     const update = () => {
-      ceiling = dbToGain(valueOf(params, "ceilingDb"));
-      release = 1 - exp(-1000 / (valueOf(params, "releaseMs") * rate));
+      settings[0] = dbToGain(valueOf(params, "ceilingDb"));
+      settings[1] = 1 - exp(-1000 / (valueOf(params, "releaseMs") * rate));
     };
     update();
     const between = valueOf(params, "truePeak") >= 0.5;
@@ -45,18 +47,15 @@ export const limiter = effect({
     const candidates = arena.float64(window);
     const stamps = arena.float64(window);
     const held = arena.float64(window).fill(1);
+    const counts = arena.int32(4);
+    counts[RUN] = window;
+    settings[GAIN] = 1;
+    settings[GAIN + 1] = window;
     const rows = between ? interpolationRows() : new Float32Array(0);
     const pastLeft = arena.float32(between ? 2 * TAPS : 0);
     const pastRight = arena.float32(between ? 2 * TAPS : 0);
     let pastSlot = 0;
     let lastBetween = 0;
-    let head = 0;
-    let count = 0;
-    let clock = 0;
-    let heldSlot = 0;
-    let sum = window;
-    let unityRun = window;
-    let gain = 1;
 
     /** Largest magnitude at the frame TRUE_PEAK_DELAY ago, and at the three points before and after it. */
     const peakBetween = (l: number, r: number): number => {
@@ -87,40 +86,17 @@ export const limiter = effect({
           ahead.apply(left, right, leader.gains, frames);
           return;
         }
-        overQuanta(controls, frames, at, update, (from, to) => {
-          for (let i = from; i < to; i++) {
-            const l = left[i] as number;
-            const r = right[i] as number;
-            const peak = between ? peakBetween(l, r) : Math.max(Math.abs(l), Math.abs(r));
-            const need = peak > ceiling ? ceiling / peak : 1;
-            while (count > 0 && (candidates[(head + count - 1) % window] as number) >= need) count--;
-            const tail = (head + count) % window;
-            candidates[tail] = need;
-            stamps[tail] = clock;
-            count++;
-            if ((stamps[head] as number) <= clock - window) {
-              head = (head + 1) % window;
-              count--;
-            }
-            clock++;
-            const lowest = candidates[head] as number;
-            gain = lowest < gain ? lowest : gain + release * (lowest - gain);
-            if (1 - gain < 1e-9) gain = 1;
-            sum += gain - (held[heldSlot] as number);
-            held[heldSlot] = gain;
-            heldSlot = heldSlot + 1 === window ? 0 : heldSlot + 1;
-            unityRun = gain === 1 ? unityRun + 1 : 0;
-            if (unityRun >= window) sum = window;
-            gains[i] = sum === window ? 1 : sum / window;
-          }
-        });
+        if (between) for (let i = 0; i < frames; i++) gains[i] = peakBetween(left[i] as number, right[i] as number);
+        else arena.kernels.louder(gains.byteOffset, left.byteOffset, right.byteOffset, frames);
+        overQuanta(controls, frames, at, update, (from, to) =>
+          arena.kernels.limit(gains.byteOffset + 8 * from, to - from, window, candidates.byteOffset, stamps.byteOffset, held.byteOffset, counts.byteOffset, settings.byteOffset));
         ahead.apply(left, right, gains, frames);
       },
       get resting() {
-        return ahead.resting && unityRun >= window;
+        return ahead.resting && (counts[RUN] as number) >= window;
       },
       get heldBackDb() {
-        return gainToDb(gain);
+        return gainToDb(settings[GAIN] as number);
       },
       gains,
     };

@@ -1,7 +1,7 @@
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
 import { catalogue } from "./catalogue";
-import { compressionDb } from "./compressor";
+import { compressionDb } from "../kernels/reference";
 import { hasPortrait, portraitOf } from "./portrait";
 
 const RATE = 48000;

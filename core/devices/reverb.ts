@@ -1,6 +1,7 @@
 import { PI, exp, pow, tan } from "../math";
 import type { Processor } from "./device";
-import { FLUSH, Glide, QUANTUM, decayFrames, effect, fixed, hertzParam, millisParam, overQuanta, percentParam, secondsParam, valueOf } from "./device";
+import { Glide, QUANTUM, decayFrames, effect, fixed, hertzParam, millisParam, overQuanta, percentParam, secondsParam, valueOf } from "./device";
+import { Lookahead } from "./lookahead";
 
 const LINES = 8;
 /** Delay lengths in seconds: mutually detuned so that no two lines share an echo pattern. */
@@ -31,15 +32,16 @@ export const reverb = effect({
     const lengths = DELAYS_S.map((s) => Math.max(8, Math.round(s * scale * 1.6 * rate)));
     /** Gain of each line, its change a frame while the decay moves, and the state of its damping. */
     const network = arena.float64(3 * LINES);
-    let cutA = 0, cutB = 0;
+    /** What the way out is told and keeps: see the kernel. */
+    const leaving = arena.float64(8);
     const dampOf = () => exp((-2 * PI * Math.min(valueOf(params, "dampHz"), rate * 0.45)) / rate);
     const damping = new Glide(dampOf());
     const gainOf = (k: number) => pow(10, (-3 * (lengths[k] as number)) / rate / valueOf(params, "decayS"));
     for (let k = 0; k < LINES; k++) network[k] = gainOf(k);
     const read = () => {
       const cut = tan((PI * valueOf(params, "lowCutHz")) / rate);
-      cutA = (1 - cut) / (1 + cut);
-      cutB = 1 / (1 + cut);
+      leaving[2] = 1 / (1 + cut);
+      leaving[3] = (1 - cut) / (1 + cut);
     };
     read();
     const wet = new Glide(valueOf(params, "wet") / 100);
@@ -63,46 +65,23 @@ export const reverb = effect({
     /** What the lines give, eight numbers a frame. */
     const outs = arena.float64(LINES * QUANTUM);
     const inLeft = arena.float32(QUANTUM), inRight = arena.float32(QUANTUM);
-    const preLeft = arena.float32(pre);
-    const preRight = arena.float32(pre);
-    let preHead = 0;
-    let cutX0 = 0, cutY0 = 0, cutX1 = 0, cutY1 = 0;
+    const before = new Lookahead(pre, arena);
+    const ones = arena.float64(QUANTUM).fill(1);
     const longest = Math.max(...lengths) + pre;
     let silentRun = longest;
 
     const quantum = (left: Float32Array, right: Float32Array, from: number) => {
-      for (let i = 0; i < QUANTUM; i++) {
-        inLeft[i] = preLeft[preHead] as number;
-        inRight[i] = preRight[preHead] as number;
-        preLeft[preHead] = left[from + i] as number;
-        preRight[preHead] = right[from + i] as number;
-        preHead = preHead + 1 === pre ? 0 : preHead + 1;
-      }
+      inLeft.set(left.subarray(from, from + QUANTUM));
+      inRight.set(right.subarray(from, from + QUANTUM));
+      before.apply(inLeft, inRight, ones, QUANTUM);
       const quiet = arena.kernels.feedbackNetwork(
         inLeft.byteOffset, inRight.byteOffset, QUANTUM, outs.byteOffset, ring.byteOffset, places.byteOffset, places.byteOffset + 4 * LINES, places.byteOffset + 8 * LINES,
         network.byteOffset, damping.from, damping.step,
       );
       silentRun = quiet === QUANTUM ? silentRun + QUANTUM : quiet;
-      const wetStep = wet.step;
-      let w = wet.from, x0 = cutX0, y0 = cutY0, x1 = cutX1, y1 = cutY1;
-      for (let i = 0; i < QUANTUM; i++) {
-        const k = LINES * i;
-        const o0 = outs[k] as number, o1 = outs[k + 1] as number, o2 = outs[k + 2] as number, o3 = outs[k + 3] as number;
-        const o4 = outs[k + 4] as number, o5 = outs[k + 5] as number, o6 = outs[k + 6] as number, o7 = outs[k + 7] as number;
-        const a = 0.35 * (o0 - o2 + o4 - o6 + 0.5 * (o1 - o3));
-        const b = 0.35 * (o1 - o3 + o5 - o7 + 0.5 * (o0 - o2));
-        y0 = cutB * (a - x0) + cutA * y0;
-        x0 = a;
-        y1 = cutB * (b - x1) + cutA * y1;
-        x1 = b;
-        w += wetStep;
-        left[from + i] = (left[from + i] as number) * (1 - w) + y0 * w;
-        right[from + i] = (right[from + i] as number) * (1 - w) + y1 * w;
-      }
-      cutX0 = x0;
-      cutX1 = x1;
-      cutY0 = Math.abs(y0) < FLUSH ? 0 : y0;
-      cutY1 = Math.abs(y1) < FLUSH ? 0 : y1;
+      leaving[0] = wet.from;
+      leaving[1] = wet.step;
+      arena.kernels.outOfNetwork(left.byteOffset + 4 * from, right.byteOffset + 4 * from, QUANTUM, outs.byteOffset, leaving.byteOffset);
     };
 
     return {
@@ -112,7 +91,7 @@ export const reverb = effect({
         });
       },
       get resting() {
-        return silentRun >= longest && cutY0 === 0 && cutY1 === 0 && cutX0 === 0 && cutX1 === 0 && network.subarray(2 * LINES).every((v) => v === 0);
+        return silentRun >= longest && leaving.subarray(4).every((v) => v === 0) && network.subarray(2 * LINES).every((v) => v === 0);
       },
     };
   },

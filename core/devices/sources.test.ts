@@ -73,9 +73,10 @@ describe("dynamics on a share", () => {
         tempo: { toSeconds: Number, toFrames: Number, toTicks: Number, bpmAt: () => 120, slowest: 120 }, layers: [], leader, pass: null, seed: 1, notes: [],
       });
       const leader = make(null);
-      return [leader, make(leader), make(leader)].map((processor, i) => ({ processor, audio: i === 0 ? whole : parts[i - 1]! }));
-    }).map(({ processor, audio }) => {
-      const [left, right] = [audio.left.slice(), audio.right.slice()];
+      return [leader, make(leader), make(leader)].map((processor, i) => ({ processor, left: arena.float32(4096), right: arena.float32(4096), audio: i === 0 ? whole : parts[i - 1]! }));
+    }).map(({ processor, left, right, audio }) => {
+      left.set(audio.left);
+      right.set(audio.right);
       processor.process(left, right, 4096, 0, null);
       return left;
     });

@@ -1,4 +1,4 @@
-import { PI, TAU, cos, exp, pow, sin, tan } from "../math";
+import { PI, TAU, cos, exp, octaves, pow, sin, tan } from "../math";
 import { randomUnit } from "../random";
 import type { Params, PlayedNote, Processor } from "./device";
 import { QUANTUM, centsParam, fixed, hertzParam, instrument, noteSeed, percentParam, secondsParam, stepsParam, valueOf } from "./device";
@@ -12,7 +12,7 @@ const CONTROL = 32;
 /** Sizes of one oscillator and of a voice's other states, as the kernel lays them out, and where things stand in them. */
 const OSCILLATOR_WORDS = 8;
 const PHASE = 4, REACH = 5, LEFT = 6, RIGHT = 7;
-const VOICE_DOUBLES = 22;
+const VOICE_DOUBLES = 18;
 const LEVEL = 0, A = 2, P = 4, Q = 6, POST = 8;
 const SUB_WORDS = 28;
 
@@ -84,6 +84,7 @@ export const synth = instrument({
     const words = arena.int32(VOICES * MAX_UNISON * OSCILLATOR_WORDS);
     const floats = new Float32Array(words.buffer, words.byteOffset, words.length);
     const states = arena.float64(VOICES * VOICE_DOUBLES);
+    const scratch = arena.float32(2 * CONTROL * over + 6);
     const stateWords = new Int32Array(states.buffer, states.byteOffset, states.length * 2);
     const oscillator = (voice: number, u: number) => (voice * MAX_UNISON + u) * OSCILLATOR_WORDS;
     /** Where an oscillator stands among its fellows, from -1 to 1. */
@@ -170,7 +171,7 @@ export const synth = instrument({
       if (!first) bend[voice] = (bend[voice] as number) * sweepFall;
       const steps = CONTROL * over;
       const sweep = sweepOctaves >= 0 ? (bend[voice] as number) * sweepOctaves : (1 - (bend[voice] as number)) * -sweepOctaves;
-      const g = tan((PI * Math.min(cutoff * pow(2, sweep), rate * 0.45)) / fastRate);
+      const g = tan((PI * Math.min(cutoff * octaves(sweep), rate * 0.45)) / fastRate);
       const d = 1 / (1 + g * (g + damping));
       aim(state + LEVEL, a * (force[voice] as number) * level * drive, steps, false);
       aim(state + A, 2 * d - 1, steps, first);
@@ -179,7 +180,7 @@ export const synth = instrument({
       aim(state + POST, 0.5 / drive, steps, false);
       if (first || vibrato > 0 || controls.moving) {
         const cents = vibrato === 0 ? 0 : vibrato * sin(TAU * fraction((vibratoHz * at) / rate));
-        const f = (hz[voice] as number) * (cents === 0 ? 1 : pow(2, cents / 1200));
+        const f = (hz[voice] as number) * (cents === 0 ? 1 : octaves(cents / 1200));
         for (let u = 0; u < unison; u++) {
           const o = oscillator(voice, u);
           const cycles = Math.min(0.45, (f * (ratios[u] as number)) / fastRate);
@@ -202,7 +203,7 @@ export const synth = instrument({
         const offset = (keep + i * over) * 4;
         synthVoice(
           fastLeft.byteOffset + offset, fastRight.byteOffset + offset, n * over, unison, words.byteOffset + oscillator(voice, 0) * 4,
-          states.byteOffset + voice * VOICE_DOUBLES * 8, pulse, sub * 2, 1, -2147483648,
+          states.byteOffset + voice * VOICE_DOUBLES * 8, scratch.byteOffset, pulse, sub * 2, 1, -2147483648,
         );
         i += n;
       }

@@ -1,21 +1,9 @@
-import { devicesOf } from "../session/clips";
-import type { Device, Session, Track } from "../session/document";
+import type { Session, Track } from "../session/document";
 import { feeds, mixOf } from "../session/routing";
 import { declarationOf } from "../devices/catalogue";
+import { TAP_COST, trackCosts } from "./cost";
 import type { GivenTrack } from "./exchange";
 import type { Tap } from "./tap";
-
-/**
- * Rough costs, only for balance: a part that is too long makes a pass slower, never different. In tenths of a thousandth of a processor, as
- * measured over noise and chords; measuring and packing a tap is one of the dearer things there are.
- */
-const COST = { tap: 45, track: 4, device: 40 };
-const DEVICE_COST: Readonly<Record<string, number>> = {
-  fm: 250, string: 100, bars: 80, kit: 70, sampler: 300, eq: 6, filter: 35, compressor: 80, gate: 35, limiter: 50, saturator: 220, delay: 90, reverb: 100,
-  convolution: 700, chorus: 100, tremolo: 75, pitch: 60, utility: 8,
-};
-/** Of a chord, a voice and a step of the oversampled rate. */
-const SYNTH_COST = 28;
 
 /**
  * Divides a pass's taps over a number of threads so that they take about equally long. A thread computes what its taps
@@ -24,9 +12,9 @@ const SYNTH_COST = 28;
 export function splitTaps(session: Session, taps: readonly Tap[], threads: number): readonly (readonly number[])[] {
   const needs = taps.map((tap) => upstream(session, tap));
   const parts = Array.from({ length: Math.max(1, Math.min(threads, taps.length)) }, () => ({ cost: 0, taps: [] as number[], computed: new Set<string>() }));
-  const costs = new Map(session.tracks.map((t) => [t.id, trackCost(t)]));
+  const costs = trackCosts(session);
   const added = (have: ReadonlySet<string>, need: ReadonlySet<string>) =>
-    [...need].reduce((sum, id) => (have.has(id) ? sum : sum + (costs.get(id) ?? 0)), COST.tap);
+    [...need].reduce((sum, id) => (have.has(id) ? sum : sum + (costs.get(id) ?? 0)), TAP_COST);
   const order = taps.map((_, i) => i).sort((a, b) => added(new Set(), needs[b] ?? new Set()) - added(new Set(), needs[a] ?? new Set()) || a - b);
   for (const i of order) {
     const need = needs[i] ?? new Set<string>();
@@ -40,7 +28,7 @@ export function splitTaps(session: Session, taps: readonly Tap[], threads: numbe
 
 /** Indices of taps that are rendered each by itself, the dearest first: whoever draws them one after the other ends at about the same time. */
 export function dearestFirst(session: Session, taps: readonly Tap[]): readonly number[] {
-  const costs = new Map(session.tracks.map((t) => [t.id, trackCost(t)]));
+  const costs = trackCosts(session);
   const cost = taps.map((tap) => [...upstream(session, tap)].reduce((sum, id) => sum + (costs.get(id) ?? 0), 0));
   return taps.map((_, i) => i).sort((a, b) => (cost[b] ?? 0) - (cost[a] ?? 0) || a - b);
 }
@@ -97,10 +85,10 @@ export function sharePass(session: Session, taps: readonly Tap[]): SharedPass | 
     return kind !== "return" && kind !== "mix" && !ownLead.has(id);
   }));
 
-  const costs = new Map(session.tracks.map((t) => [t.id, trackCost(t)]));
+  const costs = trackCosts(session);
   const cost = (unit: ReadonlySet<string>) =>
-    [...unit].reduce((sum, id) => sum + (costs.get(id) ?? 0), 0) + tapNeeds.filter((need) => need && need.size > 0 && [...need].every((id) => unit.has(id))).length * COST.tap;
-  const total = [...costs.values()].reduce((a, b) => a + b, 0) + taps.length * COST.tap;
+    [...unit].reduce((sum, id) => sum + (costs.get(id) ?? 0), 0) + tapNeeds.filter((need) => need && need.size > 0 && [...need].every((id) => unit.has(id))).length * TAP_COST;
+  const total = [...costs.values()].reduce((a, b) => a + b, 0) + taps.length * TAP_COST;
   let helped = 0;
   const tracks = new Set<string>();
   for (const unit of [...movable].sort((a, b) => cost(b) - cost(a))) {
@@ -142,12 +130,4 @@ function upstream(session: Session, tap: Tap): ReadonlySet<string> {
   if (tap.kind === "mix") visit(mixOf(session));
   else for (const track of session.tracks) if (tap.sources.includes(track.id)) visit(track);
   return found;
-}
-
-const trackCost = (track: Track): number => COST.track + (track.frozen ? 0 : devicesOf(track).reduce((sum, d) => sum + deviceCost(d), 0));
-
-function deviceCost(device: Device): number {
-  if (!device.on) return 0;
-  if (device.type !== "synth") return DEVICE_COST[device.type] ?? COST.device;
-  return SYNTH_COST * (device.params["unison"] ?? 5) * Math.max(1, device.params["oversample"] ?? 2);
 }

@@ -1,6 +1,7 @@
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
 import { compileKernels, readKernels } from "../../scripts/build-kernels";
+import { dbToGain } from "../math";
 import { noise } from "../testing/listen";
 import { KernelMemory } from "./kernels";
 import { randomUnit } from "../random";
@@ -132,6 +133,9 @@ test("range and equality of two channels, for any length", () => {
     const out = memory.float32(2);
     run.range(l.byteOffset, r.byteOffset, n, out.byteOffset);
     expect([...out]).toEqual([...reference.range(left, right, n)]);
+    const pieces = memory.float32(2 * Math.ceil(n / 100));
+    run.ranges(l.byteOffset, r.byteOffset, n, 100, pieces.byteOffset);
+    expect([...pieces]).toEqual(Array.from({ length: Math.ceil(n / 100) }, (_, k) => [...reference.range(left.subarray(100 * k), right.subarray(100 * k), Math.min(100, n - 100 * k))]).flat());
     r.set(l);
     r[at] = -(l[at] as number);
     expect(run.equal(l.byteOffset, r.byteOffset, n) === 1).toBe(reference.equal(l.slice(), r.slice(), n));
@@ -153,7 +157,8 @@ test("a synthesiser's voice", () => {
     const [l, r] = [memory.float32(64), memory.float32(64)];
     const at = memory.take(32 * count);
     const words = new Int32Array(memory.buffer, at, 8 * count), floats = new Float32Array(memory.buffer, at, 8 * count);
-    const voice = memory.float64(22);
+    const voice = memory.float64(18);
+    const scratch = memory.float32(2 * 64 + 6);
     const oscillators = Array.from({ length: count }, (_, k) => {
       const part = 0.001 + 0.1 * random(k);
       const o = { step: Math.floor(part * 4294967296), phase: Math.floor((random(100 + k) - 0.5) * 4294967295), reach: Math.fround(0.5 / part), left: Math.fround(random(200 + k)), right: Math.fround(random(300 + k)) };
@@ -172,7 +177,7 @@ test("a synthesiser's voice", () => {
     subs[4] = low.phase;
     const expected = { left: l.slice(), right: r.slice() };
     for (let turn = 0; turn < 2; turn++) {
-      memory.run.synthVoice(l.byteOffset, r.byteOffset, steps, count, at, voice.byteOffset, pulse, sub, 1, -2147483648);
+      memory.run.synthVoice(l.byteOffset, r.byteOffset, steps, count, at, voice.byteOffset, scratch.byteOffset, pulse, sub, 1, -2147483648);
       reference.synthVoice(expected.left, expected.right, steps, { oscillators, moving, states, sub: low }, pulse, sub);
     }
     same(l, expected.left);
@@ -263,4 +268,121 @@ test("a network of delay lines, while it sounds and after it has faded", () => {
       right.fill(0);
     }
   }), { numRuns: 30 });
+});
+
+describe("dynamics", () => {
+  /** Levels that come and go: silence, near the threshold, far above it. */
+  const swells = (left: Float32Array) => left.map((x, i) => x * [0, 0.002, 0.1, 1][(i >> 6) & 3]!);
+
+  test("a compressor's gains, with a knee and without, make-up moving", () => {
+    fc.assert(fc.property(seeds, fc.double({ min: -60, max: 0, noNaN: true }), fc.double({ min: 1, max: 20, noNaN: true }), fc.constantFrom(0, 6, 24), (seed, threshold, ratio, knee) => {
+      const { memory, run, left, right, l, r } = setUp(seed, 1);
+      l.set(swells(left));
+      r.set(swells(right));
+      const [gains, p] = [memory.float64(FRAMES), memory.float64(9)];
+      const own: reference.Compressing = { threshold, ratio, knee, attack: 0.2, release: 0.003, makeUp: 1.5, makeUpStep: 1e-4, reduction: 0 };
+      p.set([threshold, 1 / ratio - 1, knee, own.attack, own.release, dbToGain(threshold - knee / 2), own.makeUp, own.makeUpStep, 0]);
+      const expected = new Float64Array(FRAMES);
+      for (let turn = 0; turn < 2; turn++) {
+        run.louder(gains.byteOffset, l.byteOffset, r.byteOffset, FRAMES);
+        reference.louder(expected, l.slice(), r.slice(), FRAMES);
+        same(gains, expected);
+        run.compress(gains.byteOffset, FRAMES, p.byteOffset);
+        reference.compress(expected, FRAMES, own);
+        same(gains, expected);
+        expect(p[8]).toBe(own.reduction);
+      }
+    }), { numRuns: 60 });
+  });
+
+  test("a limiter's gains, over any window", () => {
+    fc.assert(fc.property(seeds, fc.constantFrom(2, 25, 97), fc.double({ min: 0.05, max: 1, noNaN: true }), (seed, window, ceiling) => {
+      const { memory, run, left, right, l, r } = setUp(seed, 1);
+      l.set(swells(left));
+      r.set(swells(right));
+      const [gains, p, counts] = [memory.float64(FRAMES), memory.float64(5), new Int32Array(memory.buffer, memory.take(16), 4)];
+      const [candidates, stamps, held] = [memory.float64(window), memory.float64(window), memory.float64(window).fill(1)];
+      const own: reference.Limiting = { ceiling, release: 0.01, needs: [], held: new Array<number>(window).fill(1), gain: 1, sum: window };
+      p.set([ceiling, own.release, 0, 1, window]);
+      counts[3] = window;
+      const expected = new Float64Array(FRAMES);
+      for (let turn = 0; turn < 3; turn++) {
+        run.louder(gains.byteOffset, l.byteOffset, r.byteOffset, FRAMES);
+        expected.set(gains);
+        run.limit(gains.byteOffset, FRAMES, window, candidates.byteOffset, stamps.byteOffset, held.byteOffset, counts.byteOffset, p.byteOffset);
+        reference.limit(expected, FRAMES, window, own);
+        same(gains, expected);
+      }
+    }), { numRuns: 30 });
+  });
+
+  test("gains meet what was held back", () => {
+    fc.assert(fc.property(seeds, fc.constantFrom(0, 1, 7, 600), (seed, length) => {
+      const { memory, run, left, right, l, r } = setUp(seed);
+      const [gains, ring, counts] = [memory.float64(FRAMES), memory.float32(2 * length), new Int32Array(memory.buffer, memory.take(16), 4)];
+      gains.set(noise(FRAMES, seed + 1).left);
+      const held = Array.from({ length }, () => [0, 0] as const);
+      for (let turn = 0; turn < 2; turn++) {
+        l.set(left);
+        r.set(right);
+        run.applyGains(l.byteOffset, r.byteOffset, FRAMES, gains.byteOffset, ring.byteOffset, length, counts.byteOffset);
+        const expected = { left: left.slice(), right: right.slice() };
+        reference.applyGains(expected.left, expected.right, FRAMES, gains.slice(), held);
+        same(l, expected.left);
+        same(r, expected.right);
+      }
+      // What is all silence is found out as soon as the last sound is gone.
+      for (let turn = 0; length > 0 && turn < 3; turn++) {
+        l.fill(0);
+        r.fill(0);
+        run.applyGains(l.byteOffset, r.byteOffset, FRAMES, gains.byteOffset, ring.byteOffset, length, counts.byteOffset);
+        expect(counts[1]).toBe(Math.min(length, (turn + 1) * FRAMES));
+      }
+    }), { numRuns: 20 });
+  });
+});
+
+test("repeats", () => {
+  fc.assert(fc.property(seeds, fc.double({ min: 2, max: 300, noNaN: true }), fc.constantFrom(0, 0.05), fc.constantFrom(0, 0.5, 0.95), (seed, delay, delayStep, feedback) => {
+    const { memory, run, left, right, l, r } = setUp(seed);
+    const size = 400;
+    const [ring, p, counts] = [memory.float32(2 * size), memory.float64(12), new Int32Array(memory.buffer, memory.take(16), 4)];
+    const steps = { delay: delayStep, feedback: -1e-5, cross: 1e-4, wet: 2e-4 };
+    const own: reference.Repeating = { past: [[], []], low: [0, 0], damp: 0.3, delay, feedback, cross: 0.2, wet: 0.4, steps };
+    p.set([delay, delayStep, feedback, steps.feedback, 0.2, steps.cross, 0.4, steps.wet, 0.3]);
+    run.repeat(l.byteOffset, r.byteOffset, FRAMES, ring.byteOffset, size, counts.byteOffset, p.byteOffset);
+    reference.repeat(left, right, FRAMES, own);
+    same(l, left);
+    same(r, right);
+    expect([...p.subarray(10)]).toEqual(own.low);
+  }), { numRuns: 40 });
+});
+
+test("copies that swing, added signals, and what leaves the network", () => {
+  fc.assert(fc.property(seeds, fc.double({ min: 2, max: 200, noNaN: true }), fc.double({ min: 2, max: 200, noNaN: true }), (seed, one, other) => {
+    const { memory, run, left, right, l, r } = setUp(seed);
+    const size = 400;
+    const [ring, p, counts] = [memory.float32(2 * size), memory.float64(10), new Int32Array(memory.buffer, memory.take(16), 4)];
+    const own: reference.Copying = { past: [[], []], wet: 0.4, wetStep: 1e-4, delays: [[one, other], [other + 0.5, one + 20]], steps: [[0.01, -0.0001], [0.002, 0.1]] };
+    p.set([own.wet, own.wetStep, ...own.delays.flatMap((side, k) => side.flatMap((delay, n) => [delay, own.steps[k as 0 | 1][n]!]))]);
+    run.copies(l.byteOffset, r.byteOffset, FRAMES, ring.byteOffset, size, counts.byteOffset, p.byteOffset);
+    reference.copies(left, right, FRAMES, own);
+    same(l, left);
+    same(r, right);
+
+    const n = FRAMES - (seed % 3);
+    run.addScaled(l.byteOffset, r.byteOffset, one / 100, n);
+    reference.addScaled(left, right, one / 100, n);
+    same(l, left);
+
+    const [outs, q] = [memory.float64(8 * FRAMES), memory.float64(8)];
+    outs.set(Float64Array.from({ length: outs.length }, (_, i) => (i < 4096 ? randomUnit(seed, i) - 0.5 : 0)));
+    const leaving: reference.Leaving = { wet: 0.2, wetStep: 1e-4, gain: 0.98, pole: 0.97, x: [0.1, 0.2], y: [0.3, 1e-31] };
+    q.set([leaving.wet, leaving.wetStep, leaving.gain, leaving.pole, ...leaving.x, ...leaving.y]);
+    run.outOfNetwork(l.byteOffset, r.byteOffset, FRAMES, outs.byteOffset, q.byteOffset);
+    reference.outOfNetwork(left, right, FRAMES, outs, leaving);
+    same(l, left);
+    same(r, right);
+    expect([...q.subarray(4)]).toEqual([...leaving.x, ...leaving.y]);
+  }), { numRuns: 40 });
 });

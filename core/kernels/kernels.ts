@@ -13,8 +13,9 @@ export interface Kernels {
   pack(bytes: number, left: number, right: number, frames: number, channels: number, width: number, dithered: number, seed: number, start: number): number;
   interpolatedPeak(x: number, n: number, kernels: number, known: number, worst: number): number;
   range(left: number, right: number, n: number, out: number): void;
+  ranges(left: number, right: number, n: number, piece: number, out: number): void;
   equal(left: number, right: number, n: number): number;
-  synthVoice(left: number, right: number, steps: number, count: number, oscillators: number, voice: number, pulse: number, sub: number, unit: number, top: number): void;
+  synthVoice(left: number, right: number, steps: number, count: number, oscillators: number, voice: number, scratch: number, pulse: number, sub: number, unit: number, top: number): void;
   decimate(out: number, input: number, frames: number, over: number, kernel: number, taps: number): void;
   interpolate(out: number, input: number, frames: number, over: number, kernel: number, taps: number): void;
   multiplyAdd(yr: number, yi: number, xr: number, xi: number, hr: number, hi: number, n: number): void;
@@ -22,6 +23,14 @@ export interface Kernels {
   readBetween(out: number, x: number, n: number, position: number, step: number, first: number, table: number, phases: number): void;
   resonate(left: number, right: number, n: number, modes: number, gainLeft: number, gainRight: number): void;
   feedbackNetwork(left: number, right: number, n: number, out: number, ring: number, heads: number, starts: number, ends: number, lines: number, damp: number, dampStep: number): number;
+  louder(out: number, left: number, right: number, n: number): void;
+  compress(gains: number, n: number, p: number): void;
+  limit(gains: number, n: number, window: number, candidates: number, stamps: number, held: number, counts: number, p: number): void;
+  applyGains(left: number, right: number, n: number, gains: number, ring: number, length: number, counts: number): void;
+  addScaled(out: number, x: number, gain: number, n: number): void;
+  copies(left: number, right: number, n: number, ring: number, size: number, counts: number, p: number): void;
+  outOfNetwork(left: number, right: number, n: number, outs: number, p: number): void;
+  repeat(left: number, right: number, n: number, ring: number, size: number, counts: number, p: number): void;
   kWeightedEnergy(left: number, right: number, n: number, coefficients: number, states: number): number;
 }
 

@@ -1,8 +1,11 @@
-import { randomBits } from "../random";
+import { dbToGain, gainToDb } from "../math";
+import { ditherBits } from "../random";
 
 /** What the kernels compute, in plain TypeScript: easy to read, slower, and the same to the last bit. */
 const FLUSH = 1e-30;
 const QUANTUM = 64;
+/** 1.5 * 2^52: added to a double and taken off again, it leaves the nearest whole number, the even one of two. */
+const WHOLE = 6755399441055744;
 
 /** One second-order section over two channels, transposed direct form II. k: b0 b1 b2 a1 a2; z: l1 r1 l2 r2. */
 export function biquad(left: Float32Array, right: Float32Array, frames: number, k: Float64Array, z: Float64Array): void {
@@ -13,7 +16,7 @@ export function biquad(left: Float32Array, right: Float32Array, frames: number, 
     for (let i = 0; i < frames; i++) {
       const input = x[i] as number;
       const y = b0 * input + z1;
-      z1 = b1 * input - a1 * y + z2;
+      z1 = b1 * input + z2 - a1 * y;
       z2 = b2 * input - a2 * y;
       x[i] = y;
       if (i % QUANTUM === QUANTUM - 1 && Math.abs(z1) < FLUSH && Math.abs(z2) < FLUSH) z1 = z2 = 0;
@@ -62,7 +65,7 @@ export function unpack24(bytes: Uint8Array, left: Float32Array, right: Float32Ar
 
 /**
  * Channels to interleaved whole numbers of `width` bytes, little end first. Dither is two uniform halves, a triangle of two steps'
- * width (Lipshitz, Wannamaker & Vanderkooy 1992), from the seed and the absolute frame. Returns how many samples were held at full scale.
+ * width (Lipshitz, Wannamaker & Vanderkooy 1992), from the seed and the absolute frame; rounded to the nearest, half to even. Returns how many samples were held at full scale.
  */
 export function pack(bytes: Uint8Array, channels: readonly Float32Array[], frames: number, width: 2 | 3, seed: number | null, start: number): number {
   const scale = width === 3 ? 8388608 : 32768;
@@ -71,9 +74,9 @@ export function pack(bytes: Uint8Array, channels: readonly Float32Array[], frame
   for (let i = 0; i < frames; i++) {
     for (const [c, x] of channels.entries()) {
       const wanted = (x[i] as number) * scale;
-      const bits = seed === null ? 0 : randomBits(seed, (start + i) * 2 + c);
+      const bits = seed === null ? 0 : ditherBits(seed, (start + i) * 2 + c);
       const dither = seed === null ? 0 : ((bits & 0xffff) + (bits >>> 16)) / 65536 - 1;
-      const v = Math.max(-scale, Math.min(scale - 1, Math.floor(wanted + dither + 0.5)));
+      const v = Math.max(-scale, Math.min(scale - 1, wanted + dither + WHOLE - WHOLE));
       if (wanted > scale - 0.5 || wanted < -scale - 0.5) clipped++;
       for (let b = 0; b < width; b++) bytes[at++] = (v >> (8 * b)) & 0xff;
     }
@@ -317,4 +320,180 @@ export function feedbackNetwork(
     silent = awake ? 0 : silent + 1;
   }
   return silent;
+}
+
+/** The louder channel's magnitude. */
+export function louder(out: Float64Array, left: Float32Array, right: Float32Array, n: number): void {
+  for (let i = 0; i < n; i++) out[i] = Math.max(Math.abs(left[i] as number), Math.abs(right[i] as number));
+}
+
+/** Gain change in dB that a static compressor curve asks for at a level. Giannoulis, Massberg, Reiss, JAES 60(6), 2012, eq. 4. */
+export function compressionDb(levelDb: number, thresholdDb: number, ratio: number, kneeDb: number): number {
+  const over = levelDb - thresholdDb;
+  if (2 * over <= -kneeDb) return 0;
+  const slope = 1 / ratio - 1;
+  if (kneeDb > 0 && 2 * Math.abs(over) < kneeDb) {
+    const into = over + kneeDb / 2;
+    return (slope * into * into) / (2 * kneeDb);
+  }
+  return slope * over;
+}
+
+export interface Compressing {
+  readonly threshold: number;
+  readonly ratio: number;
+  readonly knee: number;
+  /** Parts of the way that are gone a frame. */
+  readonly attack: number;
+  readonly release: number;
+  readonly makeUp: number;
+  readonly makeUpStep: number;
+  reduction: number;
+}
+
+/** Magnitudes to the gains of a feed-forward compressor, smoothed in dB. */
+export function compress(gains: Float64Array, n: number, c: Compressing): void {
+  const floor = dbToGain(c.threshold - c.knee / 2);
+  let made = c.makeUp;
+  for (let i = 0; i < n; i++) {
+    const peak = gains[i] as number;
+    const wanted = peak > floor ? compressionDb(gainToDb(peak), c.threshold, c.ratio, c.knee) : 0;
+    c.reduction += (wanted < c.reduction ? c.attack : c.release) * (wanted - c.reduction);
+    // A ten-billionth of a dB is far below a sample's resolution: the gain is then exactly the make-up.
+    if (c.reduction > -1e-10) c.reduction = 0;
+    made += c.makeUpStep;
+    gains[i] = c.reduction === 0 ? made : made * dbToGain(c.reduction);
+  }
+}
+
+export interface Limiting {
+  readonly ceiling: number;
+  readonly release: number;
+  /** What each frame of the window needed, and the gains it was given, the oldest first. */
+  readonly needs: number[];
+  readonly held: number[];
+  gain: number;
+  sum: number;
+}
+
+/** Magnitudes to the gains of a limiter: the least gain needed within the window, let go slowly, averaged over the window. */
+export function limit(gains: Float64Array, n: number, window: number, l: Limiting): void {
+  for (let i = 0; i < n; i++) {
+    const peak = gains[i] as number;
+    l.needs.push(peak > l.ceiling ? l.ceiling / peak : 1);
+    if (l.needs.length > window) l.needs.shift();
+    const lowest = Math.min(...l.needs);
+    l.gain = lowest < l.gain ? lowest : l.gain + l.release * (lowest - l.gain);
+    if (1 - l.gain < 1e-9) l.gain = 1;
+    l.sum += l.gain - (l.held.shift() ?? 1);
+    l.held.push(l.gain);
+    if (l.held.every((g) => g === 1)) l.sum = window;
+    gains[i] = l.sum === window ? 1 : l.sum / window;
+  }
+}
+
+/** Two channels held back by the length of `held`, each frame leaving with its gain. */
+export function applyGains(left: Float32Array, right: Float32Array, n: number, gains: Float64Array, held: (readonly [left: number, right: number])[]): void {
+  for (let i = 0; i < n; i++) {
+    held.push([left[i] as number, right[i] as number]);
+    const [l, r] = held.shift() ?? [0, 0];
+    left[i] = l * (gains[i] as number);
+    right[i] = r * (gains[i] as number);
+  }
+}
+
+/** A cubic through four values around a place between the second and the third (Catmull-Rom). */
+export const cubic = (p0: number, p1: number, p2: number, p3: number, x: number): number =>
+  p1 + 0.5 * x * (p2 - p0 + x * (2 * p0 - 5 * p1 + 4 * p2 - p3 + x * (3 * (p1 - p2) + p3 - p0)));
+
+export interface Repeating {
+  /** Everything that went in, the last at the end, for each side. */
+  readonly past: readonly [number[], number[]];
+  readonly low: [number, number];
+  readonly damp: number;
+  delay: number;
+  feedback: number;
+  cross: number;
+  wet: number;
+  readonly steps: { readonly delay: number; readonly feedback: number; readonly cross: number; readonly wet: number };
+}
+
+/** Repeats of two channels, each darker, that feed each other. */
+export function repeat(left: Float32Array, right: Float32Array, n: number, e: Repeating): void {
+  const flushed = (x: number) => (Math.abs(x) < FLUSH ? 0 : x);
+  for (let i = 0; i < n; i++) {
+    for (const name of ["delay", "feedback", "cross", "wet"] as const) e[name] += e.steps[name];
+    const back = e.delay - 1;
+    const whole = Math.floor(back);
+    e.past.forEach((past, side) => {
+      const at = (k: number) => past.at(-1 - whole + k) ?? 0;
+      // Before there is anything newer, a ring holds what is oldest in its place; a delay of less than two frames never reads it.
+      e.low[side] = flushed(cubic(at(1), at(0), at(-1), at(-2), back - whole) * (1 - e.damp) + (e.low[side] as number) * e.damp);
+    });
+    const [a, b] = e.low;
+    for (const [side, x, own, other] of [[0, left, a, b], [1, right, b, a]] as const) {
+      const input = x[i] as number;
+      (e.past[side] as number[]).push(f(flushed(input + e.feedback * (own * (1 - e.cross) + other * e.cross))));
+      x[i] = input * (1 - e.wet) + own * e.wet;
+    }
+  }
+}
+
+/** out += x * gain, rounded once. */
+export function addScaled(out: Float32Array, x: Float32Array, gain: number, n: number): void {
+  for (let i = 0; i < n; i++) out[i] = (out[i] as number) + (x[i] as number) * gain;
+}
+
+export interface Copying {
+  /** Everything that went in, the last at the end, for each side. */
+  readonly past: readonly [number[], number[]];
+  wet: number;
+  readonly wetStep: number;
+  /** Two delays a side, in frames before the last that went in. */
+  readonly delays: readonly [number[], number[]];
+  readonly steps: readonly [number[], number[]];
+}
+
+/** Two copies a side at delays of their own, which are at least one frame. */
+export function copies(left: Float32Array, right: Float32Array, n: number, c: Copying): void {
+  for (let i = 0; i < n; i++) {
+    c.wet += c.wetStep;
+    for (const [side, x] of [[0, left], [1, right]] as const) {
+      const past = c.past[side];
+      const input = x[i] as number;
+      past.push(input);
+      const [a, b] = c.delays[side].map((delay) => {
+        const whole = Math.floor(delay);
+        const at = (k: number) => past.at(-1 - whole + k) ?? 0;
+        return cubic(at(1), at(0), at(-1), at(-2), delay - whole);
+      });
+      x[i] = input * (1 - c.wet) + 0.6 * c.wet * ((a as number) + (b as number));
+      c.delays[side].forEach((delay, k) => { c.delays[side][k] = delay + (c.steps[side][k] as number); });
+    }
+  }
+}
+
+export interface Leaving {
+  wet: number;
+  readonly wetStep: number;
+  readonly gain: number;
+  readonly pole: number;
+  /** The filter's last inputs, and its last outputs. */
+  readonly x: [number, number];
+  readonly y: [number, number];
+}
+
+/** What the eight lines of `feedbackNetwork` gave, in two channels, through a first-order high-pass, and with the dry signal. */
+export function outOfNetwork(left: Float32Array, right: Float32Array, n: number, outs: Float64Array, l: Leaving): void {
+  for (let i = 0; i < n; i++) {
+    const [o0 = 0, o1 = 0, o2 = 0, o3 = 0, o4 = 0, o5 = 0, o6 = 0, o7 = 0] = outs.subarray(8 * i, 8 * i + 8);
+    const mixed = [0.35 * (o0 - o2 + o4 - o6 + 0.5 * (o1 - o3)), 0.35 * (o1 - o3 + o5 - o7 + 0.5 * (o0 - o2))] as const;
+    l.wet += l.wetStep;
+    for (const [side, x] of [[0, left], [1, right]] as const) {
+      l.y[side] = l.gain * (mixed[side] - l.x[side]) + l.pole * l.y[side];
+      l.x[side] = mixed[side];
+      x[i] = (x[i] as number) * (1 - l.wet) + l.y[side] * l.wet;
+    }
+  }
+  for (const side of [0, 1] as const) if (Math.abs(l.y[side]) < FLUSH) l.y[side] = 0;
 }

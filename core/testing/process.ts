@@ -13,7 +13,8 @@ export function through(type: string, params: Params, input: Heard, options: { r
   const declaration = declarationOf(type);
   if (!declaration) throw new RangeError(`no device "${type}"`);
   const BLOCK = 512;
-  const { processor, block } = Arena.for((arena) => ({
+  const { processor, block, key } = Arena.for((arena) => ({
+    key: { left: arena.float32(BLOCK), right: arena.float32(BLOCK) },
     block: [arena.float32(BLOCK), arena.float32(BLOCK)] as const,
     processor: declaration.create({ rate: RATE, arena, maxFrames: BLOCK, controls: options.controls ?? still(completeParams(declaration, params)), tempo: tempoMap([{ tick: 0, bpm: 120, shape: "hold" }], RATE),
       layers: options.layers ?? [], leader: null, pass: options.pass ?? null, seed: 1, notes: options.notes ?? [] }),
@@ -27,7 +28,11 @@ export function through(type: string, params: Params, input: Heard, options: { r
     const part = (x: Float32Array) => x.subarray(at, at + BLOCK);
     block[0].set(part(left));
     block[1].set(part(right));
-    processor.process(block[0], block[1], BLOCK, at, options.key ? { left: part(options.key.left), right: part(options.key.right) } : null);
+    if (options.key) {
+      key.left.set(part(options.key.left));
+      key.right.set(part(options.key.right));
+    }
+    processor.process(block[0], block[1], BLOCK, at, options.key ? key : null);
     left.set(block[0], at);
     right.set(block[1], at);
   }

@@ -1,4 +1,4 @@
-import { closeSync, fstatSync, fsyncSync, openSync, readSync, writeSync } from "node:fs";
+import { closeSync, fstatSync, openSync, readSync, writeSync } from "node:fs";
 import type { ByteSink, ByteSource } from "../../core/formats/bytes/bytes";
 import { MalformedFile } from "../../core/formats/bytes/bytes";
 
@@ -27,7 +27,7 @@ export class FileSource implements ByteSource {
 
 const BUFFER_BYTES = 1 << 17;
 
-/** A new file on disk as a sink of bytes, written in large pieces; `close` makes sure the bytes are on the disk. */
+/** A new file as a sink of bytes, written in large pieces. What is to be kept is made sure of when it takes its place: see `AudioStore.adopt`. */
 export class FileSink implements ByteSink {
   private readonly descriptor: number;
   private readonly buffer = new Uint8Array(BUFFER_BYTES);
@@ -63,7 +63,6 @@ export class FileSink implements ByteSink {
 
   close(): void {
     this.flush();
-    fsyncSync(this.descriptor);
     closeSync(this.descriptor);
   }
 

@@ -1,5 +1,4 @@
-import { mkdir, rename, rm, stat } from "node:fs/promises";
-import { dirname } from "node:path";
+import { rm, stat } from "node:fs/promises";
 import { WavWriter } from "../../core/formats/wav/write";
 import type { Session } from "../../core/session/document";
 import { reshapes } from "../../core/session/clips";
@@ -7,6 +6,7 @@ import { reshapeAudio } from "../../core/stretch/reshape";
 import { makeStretcher } from "../../core/stretch/stretcher";
 import { FileSink } from "./file-bytes";
 import type { AudioStore } from "./store";
+import { settle } from "./store";
 
 /** Makes what a session's clips need of stretched and transposed audio and is not there yet. Throws `MissingAudio`. */
 export async function prepareReshaped(session: Session, store: AudioStore): Promise<void> {
@@ -31,9 +31,8 @@ export async function prepareReshaped(session: Session, store: AudioStore): Prom
         await rm(unfinished, { force: true });
         throw error;
       }
-      await mkdir(dirname(path), { recursive: true });
       // Another thread may make the same file: both are the same, and the last one to arrive stays.
-      await rename(unfinished, path);
+      await settle(unfinished, path);
     }
   } finally {
     library.close();

@@ -73,7 +73,7 @@ export class AudioStore {
     return stat(this.path(hash)).then(() => true, () => false);
   }
 
-  /** Takes a finished, synced file over under its hash, which is found when it is not given; returns the hash. */
+  /** Takes a finished file over under its hash, which is found when it is not given; returns the hash. */
   async adopt(unfinished: string, sha256?: string): Promise<string> {
     const hash = sha256 ?? (await sha256OfFile(unfinished));
     const target = this.path(hash);
@@ -144,12 +144,20 @@ export function sha256OfFileNow(path: string): string {
   }
 }
 
-/** Moves a synced file to its place and makes the move itself durable. */
-async function settle(from: string, to: string): Promise<void> {
+/** Puts a finished file in its place: its bytes are on the disk before its name is, and its name is when this returns. */
+export async function settle(from: string, to: string): Promise<void> {
   const folder = join(to, "..");
   await mkdir(folder, { recursive: true });
+  await synced(from);
   await rename(from, to);
-  const handle = await open(folder, "r");
-  await handle.sync();
-  await handle.close();
+  await synced(folder);
+}
+
+async function synced(path: string): Promise<void> {
+  const handle = await open(path, "r");
+  try {
+    await handle.sync();
+  } finally {
+    await handle.close();
+  }
 }

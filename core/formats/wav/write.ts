@@ -25,7 +25,8 @@ export class WavWriter {
   private readonly left = this.memory.float32(CHUNK_FRAMES);
   private readonly right = this.memory.float32(CHUNK_FRAMES);
   private readonly bytes: Uint8Array;
-  private readonly view: DataView;
+  /** The same bytes as numbers, little end first as every machine has them that runs the kernels. */
+  private readonly floats: Float32Array;
   private readonly dataStart: number;
   private written: Frames = 0;
   /** Samples that lay beyond full scale and were held at it. */
@@ -34,7 +35,7 @@ export class WavWriter {
   constructor(private readonly sink: ByteSink, private readonly options: WavWriteOptions) {
     const { format } = options;
     this.bytes = this.memory.bytes(CHUNK_FRAMES * frameBytes(format) + PACK_SLACK);
-    this.view = new DataView(this.bytes.buffer, this.bytes.byteOffset, this.bytes.length);
+    this.floats = new Float32Array(this.bytes.buffer, this.bytes.byteOffset, this.bytes.length >> 2);
     const header = this.header(0, options.bext?.loudness ?? null);
     this.dataStart = header.length;
     sink.write(header);
@@ -60,18 +61,16 @@ export class WavWriter {
   }
 
   private packFloat(left: Float32Array, right: Float32Array, offset: number, n: Frames): number {
-    const { view } = this;
-    const stereo = this.options.format.channels === 2;
-    let at = 0;
-    for (let i = 0; i < n; i++) {
-      view.setFloat32(at, left[offset + i] as number, true);
-      at += 4;
-      if (stereo) {
-        view.setFloat32(at, right[offset + i] as number, true);
-        at += 4;
+    const { floats } = this;
+    const { channels } = this.options.format;
+    if (channels === 1) floats.set(left.subarray(offset, offset + n));
+    else {
+      for (let i = 0; i < n; i++) {
+        floats[2 * i] = left[offset + i] as number;
+        floats[2 * i + 1] = right[offset + i] as number;
       }
     }
-    return at;
+    return n * channels * 4;
   }
 
   private packWhole(left: Float32Array, right: Float32Array, offset: number, n: Frames): number {

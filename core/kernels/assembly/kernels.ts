@@ -6,33 +6,39 @@
 const FLUSH: f64 = 1e-30;
 const QUANTUM: i32 = 64;
 
-/** One second-order section over two channels, transposed direct form II. k: b0 b1 b2 a1 a2; z: l1 r1 l2 r2. */
+// @ts-ignore: decorator
+@inline
+function alive(state: v128, other: v128): v128 {
+  const floor = f64x2.splat(FLUSH);
+  return v128.or(f64x2.ge(f64x2.abs(state), floor), f64x2.ge(f64x2.abs(other), floor));
+}
+
+/**
+ * One second-order section over two channels, transposed direct form II. k: b0 b1 b2 a1 a2; z: l1 r1 l2 r2. What is known early comes first: each sample
+ * waits for one sum, one product and one difference of the one before. Two frames at a time, left and right side by side.
+ */
 export function biquad(left: usize, right: usize, frames: i32, k: usize, z: usize): void {
-  const b0 = v128.splat<f64>(load<f64>(k));
-  const b1 = v128.splat<f64>(load<f64>(k, 8));
-  const b2 = v128.splat<f64>(load<f64>(k, 16));
-  const a1 = v128.splat<f64>(load<f64>(k, 24));
-  const a2 = v128.splat<f64>(load<f64>(k, 32));
-  let z1 = v128.load(z);
-  let z2 = v128.load(z, 16);
+  const b0 = v128.load64_splat(k), b1 = v128.load64_splat(k, 8), b2 = v128.load64_splat(k, 16), a1 = v128.load64_splat(k, 24), a2 = v128.load64_splat(k, 32);
+  let z1 = v128.load(z), z2 = v128.load(z, 16);
   for (let from = 0; from < frames; from += QUANTUM) {
-    for (let i = from; i < from + QUANTUM; i++) {
+    for (let i = from; i < from + QUANTUM; i += 2) {
       const at = <usize>i << 2;
-      const x = f64x2.replace_lane(f64x2.splat(<f64>load<f32>(left + at)), 1, <f64>load<f32>(right + at));
+      const pair = i32x4.shuffle(v128.load64_zero(left + at), v128.load64_zero(right + at), 0, 4, 1, 5);
+      const x = f64x2.promote_low_f32x4(pair);
       const y = f64x2.add(f64x2.mul(b0, x), z1);
-      z1 = f64x2.add(f64x2.sub(f64x2.mul(b1, x), f64x2.mul(a1, y)), z2);
+      z1 = f64x2.sub(f64x2.add(f64x2.mul(b1, x), z2), f64x2.mul(a1, y));
       z2 = f64x2.sub(f64x2.mul(b2, x), f64x2.mul(a2, y));
-      store<f32>(left + at, <f32>f64x2.extract_lane(y, 0));
-      store<f32>(right + at, <f32>f64x2.extract_lane(y, 1));
+      const x2 = f64x2.promote_low_f32x4(i64x2.shuffle(pair, pair, 1, 1));
+      const y2 = f64x2.add(f64x2.mul(b0, x2), z1);
+      z1 = f64x2.sub(f64x2.add(f64x2.mul(b1, x2), z2), f64x2.mul(a1, y2));
+      z2 = f64x2.sub(f64x2.mul(b2, x2), f64x2.mul(a2, y2));
+      const out = i32x4.shuffle(f32x4.demote_f64x2_zero(y), f32x4.demote_f64x2_zero(y2), 0, 4, 1, 5);
+      v128.store64_lane(left + at, out, 0);
+      v128.store64_lane(right + at, out, 1);
     }
-    if (abs(f64x2.extract_lane(z1, 0)) < FLUSH && abs(f64x2.extract_lane(z2, 0)) < FLUSH) {
-      z1 = f64x2.replace_lane(z1, 0, 0);
-      z2 = f64x2.replace_lane(z2, 0, 0);
-    }
-    if (abs(f64x2.extract_lane(z1, 1)) < FLUSH && abs(f64x2.extract_lane(z2, 1)) < FLUSH) {
-      z1 = f64x2.replace_lane(z1, 1, 0);
-      z2 = f64x2.replace_lane(z2, 1, 0);
-    }
+    const s = alive(z1, z2);
+    z1 = v128.and(z1, s);
+    z2 = v128.and(z2, s);
   }
   v128.store(z, z1);
   v128.store(z, z2, 16);
@@ -42,25 +48,35 @@ export function biquad(left: usize, right: usize, frames: i32, k: usize, z: usiz
 export function biquadPair(left: usize, right: usize, frames: i32, k: usize, z: usize, k2: usize, z2: usize): void {
   const b0 = v128.load64_splat(k), b1 = v128.load64_splat(k, 8), b2 = v128.load64_splat(k, 16), a1 = v128.load64_splat(k, 24), a2 = v128.load64_splat(k, 32);
   const d0 = v128.load64_splat(k2), d1 = v128.load64_splat(k2, 8), d2 = v128.load64_splat(k2, 16), c1 = v128.load64_splat(k2, 24), c2 = v128.load64_splat(k2, 32);
-  const alive = f64x2.splat(FLUSH);
   let s1 = v128.load(z), s2 = v128.load(z, 16), t1 = v128.load(z2), t2 = v128.load(z2, 16);
   for (let from = 0; from < frames; from += QUANTUM) {
-    for (let i = from; i < from + QUANTUM; i++) {
+    for (let i = from; i < from + QUANTUM; i += 2) {
       const at = <usize>i << 2;
-      const x = f64x2.replace_lane(f64x2.splat(<f64>load<f32>(left + at)), 1, <f64>load<f32>(right + at));
+      const pair = i32x4.shuffle(v128.load64_zero(left + at), v128.load64_zero(right + at), 0, 4, 1, 5);
+      const x = f64x2.promote_low_f32x4(pair);
       const y = f64x2.add(f64x2.mul(b0, x), s1);
-      s1 = f64x2.add(f64x2.sub(f64x2.mul(b1, x), f64x2.mul(a1, y)), s2);
+      s1 = f64x2.sub(f64x2.add(f64x2.mul(b1, x), s2), f64x2.mul(a1, y));
       s2 = f64x2.sub(f64x2.mul(b2, x), f64x2.mul(a2, y));
-      const u = f64x2.promote_low_f32x4(f32x4.demote_f64x2_zero(y));
+      const x2 = f64x2.promote_low_f32x4(i64x2.shuffle(pair, pair, 1, 1));
+      const y2 = f64x2.add(f64x2.mul(b0, x2), s1);
+      s1 = f64x2.sub(f64x2.add(f64x2.mul(b1, x2), s2), f64x2.mul(a1, y2));
+      s2 = f64x2.sub(f64x2.mul(b2, x2), f64x2.mul(a2, y2));
+      // Between the two stands a sample, not a double.
+      const between = i64x2.shuffle(f32x4.demote_f64x2_zero(y), f32x4.demote_f64x2_zero(y2), 0, 2);
+      const u = f64x2.promote_low_f32x4(between);
       const v = f64x2.add(f64x2.mul(d0, u), t1);
-      t1 = f64x2.add(f64x2.sub(f64x2.mul(d1, u), f64x2.mul(c1, v)), t2);
+      t1 = f64x2.sub(f64x2.add(f64x2.mul(d1, u), t2), f64x2.mul(c1, v));
       t2 = f64x2.sub(f64x2.mul(d2, u), f64x2.mul(c2, v));
-      const out = f32x4.demote_f64x2_zero(v);
-      v128.store32_lane(left + at, out, 0);
-      v128.store32_lane(right + at, out, 1);
+      const u2 = f64x2.promote_low_f32x4(i64x2.shuffle(between, between, 1, 1));
+      const v2 = f64x2.add(f64x2.mul(d0, u2), t1);
+      t1 = f64x2.sub(f64x2.add(f64x2.mul(d1, u2), t2), f64x2.mul(c1, v2));
+      t2 = f64x2.sub(f64x2.mul(d2, u2), f64x2.mul(c2, v2));
+      const out = i32x4.shuffle(f32x4.demote_f64x2_zero(v), f32x4.demote_f64x2_zero(v2), 0, 4, 1, 5);
+      v128.store64_lane(left + at, out, 0);
+      v128.store64_lane(right + at, out, 1);
     }
-    const s = v128.or(f64x2.ge(f64x2.abs(s1), alive), f64x2.ge(f64x2.abs(s2), alive));
-    const t = v128.or(f64x2.ge(f64x2.abs(t1), alive), f64x2.ge(f64x2.abs(t2), alive));
+    const s = alive(s1, s2);
+    const t = alive(t1, t2);
     s1 = v128.and(s1, s);
     s2 = v128.and(s2, s);
     t1 = v128.and(t1, t);
@@ -158,9 +174,14 @@ function mix(value: u32): u32 {
   return h ^ (h >> 16);
 }
 
-function randomBits(seed: u32, index: u64): u32 {
-  return mix((mix(<u32>index ^ seed) + (<u32>(index >> 32) + 1) * 0x9e3779b9) ^ (seed * 0x27d4eb2f));
+/** Where the counter of a seed's dither begins, by the upper half of an index. */
+function ditherStart(seed: u32, high: u32): u32 {
+  return mix(seed + high * 0x85ebca6b);
 }
+
+const DITHER_STEP: u32 = 0x9e3779b9;
+/** Added to a double and taken off again, it leaves the nearest whole number, the even one of two; the sum's low bits are that number. */
+const WHOLE: f64 = 6755399441055744;
 
 /** One sample to a whole number, held at full scale; returns whether it lay beyond. */
 function packSample(out: usize, sample: f32, width: i32, dithered: bool, seed: u32, index: u64): i32 {
@@ -168,13 +189,29 @@ function packSample(out: usize, sample: f32, width: i32, dithered: bool, seed: u
   const x = <f64>sample * scale;
   let dither: f64 = 0;
   if (dithered) {
-    const bits = randomBits(seed, index);
+    const bits = mix(<u32>index * DITHER_STEP + ditherStart(seed, <u32>(index >> 32)));
     dither = <f64>((bits & 0xffff) + (bits >> 16)) / 65536 - 1;
   }
-  const n = <i32>max(-scale, min(scale - 1, floor<f64>(x + dither + 0.5)));
+  const n = <i32>max(-scale, min(scale - 1, x + dither + WHOLE - WHOLE));
   store<u16>(out, <u16>n);
   if (width == 3) store<u8>(out, <u8>(n >> 16), 2);
   return i32(x > scale - 0.5 || x < -scale - 0.5);
+}
+
+// @ts-ignore: decorator
+@inline
+function mix4(value: v128, m1: v128, m2: v128): v128 {
+  let h = i32x4.mul(v128.xor(value, i32x4.shr_u(value, 16)), m1);
+  h = i32x4.mul(v128.xor(h, i32x4.shr_u(h, 13)), m2);
+  return v128.xor(h, i32x4.shr_u(h, 16));
+}
+
+// @ts-ignore: decorator
+@inline
+function whole4(x: v128, dither: v128, wide: v128, whole: v128): v128 {
+  const a = f64x2.add(f64x2.add(f64x2.mul(f64x2.promote_low_f32x4(x), wide), f64x2.promote_low_f32x4(dither)), whole);
+  const b = f64x2.add(f64x2.add(f64x2.mul(f64x2.promote_low_f32x4(i64x2.shuffle(x, x, 1, 1)), wide), f64x2.promote_low_f32x4(i64x2.shuffle(dither, dither, 1, 1))), whole);
+  return i32x4.shuffle(a, b, 0, 2, 4, 6);
 }
 
 /** Two channels to interleaved whole numbers of 2 or 3 bytes, dithered from (seed, absolute frame). Returns how many samples were held at full scale. */
@@ -183,52 +220,42 @@ export function pack(bytes: usize, left: usize, right: usize, frames: i32, chann
   let out = bytes;
   let i = 0;
   const base = <u64>start * 2;
-  // Two stereo frames at a time, as long as their numbers share the upper half of the counter.
-  if (channels == 2 && dithered && <u32>(base >> 32) == <u32>((base + <u64>frames * 2) >> 32)) {
+  // Four stereo frames at a time, as long as their numbers share the upper half of the counter.
+  if (channels == 2 && <u32>(base >> 32) == <u32>((base + <u64>frames * 2) >> 32)) {
     // Always 0, which the compiler does not know: what depends on it stays in a register, where a constant is built anew at each use.
     const nothing = channels - 2;
     const m1 = i32x4.splat(nothing + 0x85ebca6b), m2 = i32x4.splat(nothing + 0xc2b2ae35), low16 = i32x4.splat(nothing + 0xffff);
-    const step = i32x4.splat(nothing + 4);
-    const nearFull = f32x4.splat(<f32>nothing + 0.99), fine = f32x4.splat(<f32>nothing + 1.0 / 65536.0), one = f32x4.splat(<f32>nothing + 1);
-    const half = f64x2.splat(<f64>nothing + 0.5), whole = f64x2.splat(<f64>nothing + 6755399441055744), wide = f64x2.splat(width == 3 ? 8388608 : 32768);
-    const spread = i32x4.splat(<i32>((<u32>(base >> 32) + 1) * 0x9e3779b9));
-    const salt = i32x4.splat(<i32>(seed * 0x27d4eb2f));
+    const step = i32x4.splat(nothing + <i32>(DITHER_STEP * 4));
+    const nearFull = f32x4.splat(<f32>nothing + 0.99), fine = f32x4.splat(<f32>nothing + (dithered ? <f32>(1.0 / 65536.0) : <f32>0)), one = f32x4.splat(<f32>nothing + (dithered ? <f32>1 : <f32>0));
+    const whole = f64x2.splat(<f64>nothing + WHOLE), wide = f64x2.splat(width == 3 ? 8388608 : 32768);
     const together = width == 3 ? i8x16(0, 1, 2, 4, 5, 6, 8, 9, 10, 12, 13, 14, -1, -1, -1, -1) : i8x16(0, 1, 4, 5, 8, 9, 12, 13, -1, -1, -1, -1, -1, -1, -1, -1);
-    const seeds = i32x4.splat(<i32>seed);
-    let index = i32x4.add(i32x4.splat(<i32>(<u32>base)), i32x4(0, 1, 2, 3));
-    for (; i + 2 <= frames; i += 2) {
+    let counter = i32x4.add(i32x4.splat(<i32>(<u32>base * DITHER_STEP + ditherStart(seed, <u32>(base >> 32)))), i32x4(0, DITHER_STEP, DITHER_STEP * 2, DITHER_STEP * 3));
+    const size = <usize>width << 2;
+    for (; i + 4 <= frames; i += 4) {
       const at = <usize>i << 2;
-      // Left and right of the first frame, then of the second; so is everything below.
-      const x = i32x4.shuffle(v128.load64_zero(left + at), v128.load64_zero(right + at), 0, 4, 1, 5);
-      if (v128.any_true(f32x4.ge(f32x4.abs(x), nearFull))) {
+      const l = v128.load(left + at), r = v128.load(right + at);
+      const here = counter, there = i32x4.add(counter, step);
+      counter = i32x4.add(there, step);
+      if (v128.any_true(f32x4.ge(f32x4.pmax(f32x4.abs(l), f32x4.abs(r)), nearFull))) {
         const number = base + <u64>i * 2;
-        for (let k = 0; k < 4; k++) {
-          clipped += packSample(out, load<f32>((k & 1 ? right : left) + at + (<usize>(k >> 1) << 2)), width, true, seed, number + <u64>k);
+        for (let k = 0; k < 8; k++) {
+          clipped += packSample(out, load<f32>((k & 1 ? right : left) + at + (<usize>(k >> 1) << 2)), width, dithered, seed, number + <u64>k);
           out += width;
         }
-        index = i32x4.add(index, step);
         continue;
       }
-      let h = v128.xor(index, seeds);
-      index = i32x4.add(index, step);
-      h = i32x4.mul(v128.xor(h, i32x4.shr_u(h, 16)), m1);
-      h = i32x4.mul(v128.xor(h, i32x4.shr_u(h, 13)), m2);
-      h = v128.xor(i32x4.add(v128.xor(h, i32x4.shr_u(h, 16)), spread), salt);
-      h = i32x4.mul(v128.xor(h, i32x4.shr_u(h, 16)), m1);
-      h = i32x4.mul(v128.xor(h, i32x4.shr_u(h, 13)), m2);
-      h = v128.xor(h, i32x4.shr_u(h, 16));
-      // A sum of two halves has 17 bits: exact in single precision.
-      const dither = f32x4.sub(f32x4.mul(f32x4.convert_i32x4_s(i32x4.add(v128.and(h, low16), i32x4.shr_u(h, 16))), fine), one);
-      const x2 = i64x2.shuffle(x, x, 1, 1);
-      const dither2 = i64x2.shuffle(dither, dither, 1, 1);
-      const a = f64x2.floor(f64x2.add(f64x2.add(f64x2.mul(f64x2.promote_low_f32x4(x), wide), f64x2.promote_low_f32x4(dither)), half));
-      const b = f64x2.floor(f64x2.add(f64x2.add(f64x2.mul(f64x2.promote_low_f32x4(x2), wide), f64x2.promote_low_f32x4(dither2)), half));
-      // A whole number added to 1.5 * 2^52 stands in the low bits of the sum, which is far cheaper than a conversion.
-      const n = i8x16.swizzle(i32x4.shuffle(f64x2.add(a, whole), f64x2.add(b, whole), 0, 2, 4, 6), together);
-      // Twelve bytes or eight; those behind them are overwritten by the next pair, or lie in the slack the caller keeps.
-      if (width == 3) v128.store(out, n);
-      else v128.store64_lane(out, n, 0);
-      out += width << 2;
+      // A sum of two halves has 17 bits: exact in single precision. Left and right of one frame, then of the next.
+      const a = mix4(here, m1, m2), b = mix4(there, m1, m2);
+      const ditherA = f32x4.sub(f32x4.mul(f32x4.convert_i32x4_s(i32x4.add(v128.and(a, low16), i32x4.shr_u(a, 16))), fine), one);
+      const ditherB = f32x4.sub(f32x4.mul(f32x4.convert_i32x4_s(i32x4.add(v128.and(b, low16), i32x4.shr_u(b, 16))), fine), one);
+      const n = i8x16.swizzle(whole4(i32x4.shuffle(l, r, 0, 4, 1, 5), ditherA, wide, whole), together);
+      const m = i8x16.swizzle(whole4(i32x4.shuffle(l, r, 2, 6, 3, 7), ditherB, wide, whole), together);
+      // Twelve bytes or eight; those behind them are overwritten by the next, or lie in the slack the caller keeps.
+      if (width == 3) {
+        v128.store(out, n);
+        v128.store(out + 12, m);
+      } else v128.store(out, i64x2.shuffle(n, m, 0, 2));
+      out += size << 1;
     }
   }
   for (; i < frames; i++) {
@@ -330,6 +357,15 @@ export function range(left: usize, right: usize, n: i32, out: usize): void {
   store<f32>(out, top, 4);
 }
 
+/** `range` of one piece after the other, each so many samples, the last maybe fewer; two f32 each in out. */
+export function ranges(left: usize, right: usize, n: i32, piece: i32, out: usize): void {
+  let at = out;
+  for (let i = 0; i < n; i += piece) {
+    range(left + (<usize>i << 2), right + (<usize>i << 2), min(piece, n - i), at);
+    at += 8;
+  }
+}
+
 /** Whether two channels are the same to the last bit. */
 export function equal(left: usize, right: usize, n: i32): bool {
   let i = 0;
@@ -346,10 +382,29 @@ export function kWeightedEnergy(left: usize, right: usize, n: i32, k: usize, z: 
   const a2 = v128.load64_splat(k, 32), c1 = v128.load64_splat(k, 40), c2 = v128.load64_splat(k, 48), two = f64x2.splat(2);
   let x1 = v128.load(z), x2 = v128.load(z, 16), y1 = v128.load(z, 32), y2 = v128.load(z, 48), z1 = v128.load(z, 64), z2 = v128.load(z, 80);
   let sum = f64x2.splat(0);
-  for (let i = 0; i < n; i++) {
+  let i = 0;
+  // What has just become known comes last: each sample waits for one product and one difference of the one before.
+  for (; i + 2 <= n; i += 2) {
+    const at = <usize>i << 2;
+    const pair = i32x4.shuffle(v128.load64_zero(left + at), v128.load64_zero(right + at), 0, 4, 1, 5);
+    const in1 = f64x2.promote_low_f32x4(pair);
+    const ya = f64x2.sub(f64x2.sub(f64x2.add(f64x2.add(f64x2.mul(b0, in1), f64x2.mul(b1, x1)), f64x2.mul(b2, x2)), f64x2.mul(a2, y2)), f64x2.mul(a1, y1));
+    const wa = f64x2.sub(f64x2.sub(f64x2.add(f64x2.sub(ya, f64x2.mul(two, y1)), y2), f64x2.mul(c2, z2)), f64x2.mul(c1, z1));
+    sum = f64x2.add(sum, f64x2.mul(wa, wa));
+    const in2 = f64x2.promote_low_f32x4(i64x2.shuffle(pair, pair, 1, 1));
+    const yb = f64x2.sub(f64x2.sub(f64x2.add(f64x2.add(f64x2.mul(b0, in2), f64x2.mul(b1, in1)), f64x2.mul(b2, x1)), f64x2.mul(a2, y1)), f64x2.mul(a1, ya));
+    const wb = f64x2.sub(f64x2.sub(f64x2.add(f64x2.sub(yb, f64x2.mul(two, ya)), y1), f64x2.mul(c2, z1)), f64x2.mul(c1, wa));
+    sum = f64x2.add(sum, f64x2.mul(wb, wb));
+    x2 = in1;
+    x1 = in2;
+    y2 = ya;
+    y1 = yb;
+    z2 = wa;
+    z1 = wb;
+  }
+  if (i < n) {
     const at = <usize>i << 2;
     const input = f64x2.replace_lane(f64x2.splat(<f64>load<f32>(left + at)), 1, <f64>load<f32>(right + at));
-    // What has just become known comes last: each sample waits for one product and one difference of the one before.
     const y = f64x2.sub(f64x2.sub(f64x2.add(f64x2.add(f64x2.mul(b0, input), f64x2.mul(b1, x1)), f64x2.mul(b2, x2)), f64x2.mul(a2, y2)), f64x2.mul(a1, y1));
     const w = f64x2.sub(f64x2.sub(f64x2.add(f64x2.sub(y, f64x2.mul(two, y1)), y2), f64x2.mul(c2, z2)), f64x2.mul(c1, z1));
     x2 = x1;
@@ -360,9 +415,8 @@ export function kWeightedEnergy(left: usize, right: usize, n: i32, k: usize, z: 
     z1 = w;
     sum = f64x2.add(sum, f64x2.mul(w, w));
   }
-  const alive = f64x2.splat(FLUSH);
-  const ys = f64x2.ge(f64x2.abs(y1), alive);
-  const zs = f64x2.ge(f64x2.abs(z1), alive);
+  const ys = alive(y1, y1);
+  const zs = alive(z1, z1);
   v128.store(z, x1);
   v128.store(z, x2, 16);
   v128.store(z, v128.and(y1, ys), 32);
@@ -391,32 +445,83 @@ function saw4(phase: v128, reach: v128, one: v128, part: v128, sign: v128, zero:
   return f32x4.sub(y, v128.or(f32x4.mul(near, near), v128.and(y, sign)));
 }
 
+// @ts-ignore: decorator
+@inline
+function triangle4(phase: v128, level: v128): v128 {
+  return f32x4.mul(f32x4.sub(f32x4.abs(f32x4.mul(f32x4.convert_i32x4_s(phase), f32x4.splat(1.0 / 1073741824.0))), f32x4.splat(1)), level);
+}
+
+/** Left and right of four steps, driven, side by side as the filter takes them. */
+// @ts-ignore: decorator
+@inline
+function driven4(out: usize, left: v128, right: v128, loud: v128): void {
+  const l = saturate4(f32x4.mul(left, loud));
+  const r = saturate4(f32x4.mul(right, loud));
+  v128.store(out, i32x4.shuffle(l, r, 0, 4, 1, 5));
+  v128.store(out, i32x4.shuffle(l, r, 2, 6, 3, 7), 16);
+}
+
 /**
- * One voice of the synthesiser, added to two channels; four steps of time at once, but for the filter, which is the trapezoidal
- * state-variable low-pass written as a matrix: s1' = a s1 + p (x - s2), s2' = s2 + p s1 + q (x - s2), out = (s2 + s2') / 2.
+ * One voice of the synthesiser, added to two channels. First its oscillators, driven, for all steps, eight at once where there are eight; then the
+ * filter, which is the trapezoidal state-variable low-pass written as a matrix: s1' = a s1 + p (x - s2), s2' = s2 + p s1 + q (x - s2), out = (s2 + s2') / 2.
  * oscillators: 32 bytes each: once, twice, three and four times its phase step (i32), phase (i32), reach (f32, half a cycle over a step), gains left and right (f32).
  * voice, f64: 0 level, 1 its change a step; 2, 3 a; 4, 5 p; 6, 7 q; 8, 9 half the output gain; 10-13 filter states l1 r1 l2 r2;
+ * at byte 112 the sub oscillator's four multiples of its step and its phase (i32). scratch: 8 bytes a step and 24 more.
  * `unit` is 1 and `top` the top bit: what comes as an argument stays in a register, where a constant is built anew at each use.
- * at byte 112 the sub oscillator's four multiples of its step and its phase (i32); at byte 144 room for eight f32.
  */
-export function synthVoice(left: usize, right: usize, steps: i32, count: i32, oscillators: usize, voice: usize, pulse: f32, sub: f32, unit: f32, top: i32): void {
+export function synthVoice(left: usize, right: usize, steps: i32, count: i32, oscillators: usize, voice: usize, scratch: usize, pulse: f32, sub: f32, unit: f32, top: i32): void {
   const one = f32x4.splat(unit);
   const part = f32x4.splat(unit / 2147483648.0);
   const sign = i32x4.splat(top);
   const zero = f32x4.sub(one, one);
   const end = oscillators + (<usize>count << 5);
-  let level = load<f64>(voice), a = load<f64>(voice, 16), p = load<f64>(voice, 32), q = load<f64>(voice, 48), post = load<f64>(voice, 64);
-  const levelStep = load<f64>(voice, 8), aStep = load<f64>(voice, 24), pStep = load<f64>(voice, 40), qStep = load<f64>(voice, 56), postStep = load<f64>(voice, 72);
-  let s1 = v128.load(voice, 80);
-  let s2 = v128.load(voice, 96);
+  const levelStep = load<f64>(voice, 8);
   const pulses = f32x4.splat(pulse);
   const subs = f32x4.splat(sub);
   const rise = f32x4.mul(f32x4.splat(<f32>levelStep), f32x4(1, 2, 3, 4));
-  for (let s = 0; s < steps; s += 4) {
+  let level = load<f64>(voice);
+  let s = 0;
+  for (; s + 8 <= steps; s += 8) {
+    let left0 = zero, right0 = zero, left1 = zero, right1 = zero;
+    for (let o = oscillators; o < end; o += 32) {
+      const four = v128.load32_splat(o, 12);
+      const phase0 = i32x4.add(v128.load32_splat(o, 16), v128.load(o));
+      const phase1 = i32x4.add(phase0, four);
+      v128.store32_lane(o, phase1, 3, 16);
+      const reach = v128.load32_splat(o, 20);
+      let y0 = saw4(phase0, reach, one, part, sign, zero);
+      let y1 = saw4(phase1, reach, one, part, sign, zero);
+      if (pulse > 0) {
+        y0 = f32x4.sub(y0, f32x4.mul(pulses, saw4(v128.xor(phase0, sign), reach, one, part, sign, zero)));
+        y1 = f32x4.sub(y1, f32x4.mul(pulses, saw4(v128.xor(phase1, sign), reach, one, part, sign, zero)));
+      }
+      const gl = v128.load32_splat(o, 24), gr = v128.load32_splat(o, 28);
+      left0 = f32x4.add(left0, f32x4.mul(y0, gl));
+      right0 = f32x4.add(right0, f32x4.mul(y0, gr));
+      left1 = f32x4.add(left1, f32x4.mul(y1, gl));
+      right1 = f32x4.add(right1, f32x4.mul(y1, gr));
+    }
+    if (sub > 0) {
+      const phase0 = i32x4.add(v128.load32_splat(voice, 128), v128.load(voice, 112));
+      const phase1 = i32x4.add(phase0, v128.load32_splat(voice, 124));
+      v128.store32_lane(voice, phase1, 3, 128);
+      const t0 = triangle4(phase0, subs), t1 = triangle4(phase1, subs);
+      left0 = f32x4.add(left0, t0);
+      right0 = f32x4.add(right0, t0);
+      left1 = f32x4.add(left1, t1);
+      right1 = f32x4.add(right1, t1);
+    }
+    const out = scratch + (<usize>s << 3);
+    driven4(out, left0, right0, f32x4.add(f32x4.splat(<f32>level), rise));
+    level += levelStep * 4;
+    driven4(out + 32, left1, right1, f32x4.add(f32x4.splat(<f32>level), rise));
+    level += levelStep * 4;
+  }
+  for (; s < steps; s += 4) {
     const n = min(4, steps - s);
     const last = (<usize>(n - 1)) << 2;
-    let sumLeft = f32x4.splat(0);
-    let sumRight = f32x4.splat(0);
+    let sumLeft = zero;
+    let sumRight = zero;
     for (let o = oscillators; o < end; o += 32) {
       const base = load<i32>(o, 16);
       const phase = i32x4.add(i32x4.splat(base), v128.load(o));
@@ -429,40 +534,42 @@ export function synthVoice(left: usize, right: usize, steps: i32, count: i32, os
     }
     if (sub > 0) {
       const base = load<i32>(voice, 128);
-      const phase = i32x4.add(i32x4.splat(base), v128.load(voice, 112));
+      const triangle = triangle4(i32x4.add(i32x4.splat(base), v128.load(voice, 112)), subs);
       store<i32>(voice, base + load<i32>(voice + last, 112), 128);
-      const triangle = f32x4.mul(f32x4.sub(f32x4.abs(f32x4.mul(f32x4.convert_i32x4_s(phase), f32x4.splat(1.0 / 1073741824.0))), f32x4.splat(1)), subs);
       sumLeft = f32x4.add(sumLeft, triangle);
       sumRight = f32x4.add(sumRight, triangle);
     }
-    const loud = f32x4.add(f32x4.splat(<f32>level), rise);
+    driven4(scratch + (<usize>s << 3), sumLeft, sumRight, f32x4.add(f32x4.splat(<f32>level), rise));
     level += levelStep * <f64>n;
-    const l = saturate4(f32x4.mul(sumLeft, loud));
-    const r = saturate4(f32x4.mul(sumRight, loud));
-    // Left and right of each step side by side, as the filter takes them.
-    v128.store(voice, i8x16.shuffle(l, r, 0, 1, 2, 3, 16, 17, 18, 19, 4, 5, 6, 7, 20, 21, 22, 23), 144);
-    v128.store(voice, i8x16.shuffle(l, r, 8, 9, 10, 11, 24, 25, 26, 27, 12, 13, 14, 15, 28, 29, 30, 31), 160);
-    for (let j: usize = 0; j <= last; j += 4) {
-      a += aStep;
-      p += pStep;
-      q += qStep;
-      post += postStep;
-      const ps = f64x2.splat(p);
-      const x = f64x2.sub(f64x2.promote_low_f32x4(v128.load64_zero(voice + (j << 1), 144)), s2);
-      const before = s2;
-      s2 = f64x2.add(f64x2.add(s2, f64x2.mul(ps, s1)), f64x2.mul(f64x2.splat(q), x));
-      s1 = f64x2.add(f64x2.mul(f64x2.splat(a), s1), f64x2.mul(ps, x));
-      const y = f32x4.demote_f64x2_zero(f64x2.mul(f64x2.add(before, s2), f64x2.splat(post)));
-      const at = (<usize>s << 2) + j;
-      store<f32>(left + at, load<f32>(left + at) + f32x4.extract_lane(y, 0));
-      store<f32>(right + at, load<f32>(right + at) + f32x4.extract_lane(y, 1));
-    }
   }
   store<f64>(voice, level);
-  store<f64>(voice, a, 16);
-  store<f64>(voice, p, 32);
-  store<f64>(voice, q, 48);
-  store<f64>(voice, post, 64);
+  throughFilter(left, right, steps, voice, scratch);
+}
+
+/** The second half of a synthesiser's voice: everything in a straight line from step to step but the states. */
+function throughFilter(left: usize, right: usize, steps: i32, voice: usize, scratch: usize): void {
+  let a = v128.load64_splat(voice, 16), p = v128.load64_splat(voice, 32), q = v128.load64_splat(voice, 48), post = v128.load64_splat(voice, 64);
+  const aStep = v128.load64_splat(voice, 24), pStep = v128.load64_splat(voice, 40), qStep = v128.load64_splat(voice, 56), postStep = v128.load64_splat(voice, 72);
+  let s1 = v128.load(voice, 80);
+  let s2 = v128.load(voice, 96);
+  for (let s = 0; s < steps; s++) {
+    const at = <usize>s << 2;
+    a = f64x2.add(a, aStep);
+    p = f64x2.add(p, pStep);
+    q = f64x2.add(q, qStep);
+    post = f64x2.add(post, postStep);
+    const x = f64x2.sub(f64x2.promote_low_f32x4(v128.load64_zero(scratch + (at << 1))), s2);
+    const before = s2;
+    s2 = f64x2.add(f64x2.add(s2, f64x2.mul(p, s1)), f64x2.mul(q, x));
+    s1 = f64x2.add(f64x2.mul(a, s1), f64x2.mul(p, x));
+    const y = f32x4.demote_f64x2_zero(f64x2.mul(f64x2.add(before, s2), post));
+    store<f32>(left + at, load<f32>(left + at) + f32x4.extract_lane(y, 0));
+    store<f32>(right + at, load<f32>(right + at) + f32x4.extract_lane(y, 1));
+  }
+  v128.store64_lane(voice, a, 0, 16);
+  v128.store64_lane(voice, p, 0, 32);
+  v128.store64_lane(voice, q, 0, 48);
+  v128.store64_lane(voice, post, 0, 64);
   v128.store(voice, s1, 80);
   v128.store(voice, s2, 96);
 }
@@ -616,4 +723,339 @@ export function feedbackNetwork(left: usize, right: usize, n: i32, out: usize, r
     silent = v128.any_true(f64x2.ne(awake, f64x2.splat(0))) ? 0 : silent + 1;
   }
   return silent;
+}
+
+/** out = the louder channel's magnitude, in double; n is a multiple of 2. */
+export function louder(out: usize, left: usize, right: usize, n: i32): void {
+  for (let i = 0; i < n; i += 2) {
+    const at = <usize>i << 2;
+    const loud = f32x4.pmax(f32x4.abs(v128.load64_zero(left + at)), f32x4.abs(v128.load64_zero(right + at)));
+    v128.store(out + (<usize>i << 3), f64x2.promote_low_f32x4(loud));
+  }
+}
+
+/** Natural logarithm of two normal numbers above 0: `log` of core/math.ts. */
+// @ts-ignore: decorator
+@inline
+function logPair(x: v128): v128 {
+  const mantissa = v128.or(v128.and(x, i64x2.splat(0xfffffffffffff)), i64x2.splat(0x3ff0000000000000));
+  // An exponent in the low bits of 2^52, taken as a number, is 2^52 more than itself.
+  const plain = f64x2.sub(f64x2.sub(v128.or(i64x2.shr_u(x, 52), i64x2.splat(0x4330000000000000)), f64x2.splat(4503599627370496)), f64x2.splat(1023));
+  const large = f64x2.ge(mantissa, f64x2.splat(1.4142135623730951));
+  const m = v128.bitselect(f64x2.mul(mantissa, f64x2.splat(0.5)), mantissa, large);
+  const exponent = f64x2.add(plain, v128.and(large, f64x2.splat(1)));
+  const one = f64x2.splat(1);
+  const s = f64x2.div(f64x2.sub(m, one), f64x2.add(m, one));
+  const z = f64x2.mul(s, s);
+  let sum = f64x2.splat(0.043478260869565216);
+  sum = f64x2.add(f64x2.splat(0.047619047619047616), f64x2.mul(z, sum));
+  sum = f64x2.add(f64x2.splat(0.05263157894736842), f64x2.mul(z, sum));
+  sum = f64x2.add(f64x2.splat(0.058823529411764705), f64x2.mul(z, sum));
+  sum = f64x2.add(f64x2.splat(0.06666666666666667), f64x2.mul(z, sum));
+  sum = f64x2.add(f64x2.splat(0.07692307692307693), f64x2.mul(z, sum));
+  sum = f64x2.add(f64x2.splat(0.09090909090909091), f64x2.mul(z, sum));
+  sum = f64x2.add(f64x2.splat(0.1111111111111111), f64x2.mul(z, sum));
+  sum = f64x2.add(f64x2.splat(0.14285714285714285), f64x2.mul(z, sum));
+  sum = f64x2.add(f64x2.splat(0.2), f64x2.mul(z, sum));
+  sum = f64x2.add(f64x2.splat(0.3333333333333333), f64x2.mul(z, sum));
+  sum = f64x2.add(one, f64x2.mul(z, sum));
+  return f64x2.add(
+    f64x2.mul(exponent, f64x2.splat(6.93147180369123816490e-1)),
+    f64x2.add(f64x2.mul(f64x2.mul(f64x2.splat(2), s), sum), f64x2.mul(exponent, f64x2.splat(1.90821492927058770002e-10))),
+  );
+}
+
+/** e to the power of two numbers between -700 and 700: `exp` of core/math.ts. */
+// @ts-ignore: decorator
+@inline
+function expPair(x: v128): v128 {
+  const k = f64x2.floor(f64x2.add(f64x2.mul(x, f64x2.splat(1.44269504088896338700)), f64x2.splat(0.5)));
+  const r = f64x2.sub(f64x2.sub(x, f64x2.mul(k, f64x2.splat(6.93147180369123816490e-1))), f64x2.mul(k, f64x2.splat(1.90821492927058770002e-10)));
+  const q = f64x2.mul(r, r);
+  let even = f64x2.splat(2.08767569878681e-9);
+  even = f64x2.add(f64x2.splat(2.755731922398589e-7), f64x2.mul(q, even));
+  even = f64x2.add(f64x2.splat(2.48015873015873e-5), f64x2.mul(q, even));
+  even = f64x2.add(f64x2.splat(0.001388888888888889), f64x2.mul(q, even));
+  even = f64x2.add(f64x2.splat(0.041666666666666664), f64x2.mul(q, even));
+  even = f64x2.add(f64x2.splat(0.5), f64x2.mul(q, even));
+  let odd = f64x2.splat(1.6059043836821613e-10);
+  odd = f64x2.add(f64x2.splat(2.505210838544172e-8), f64x2.mul(q, odd));
+  odd = f64x2.add(f64x2.splat(2.7557319223985893e-6), f64x2.mul(q, odd));
+  odd = f64x2.add(f64x2.splat(0.0001984126984126984), f64x2.mul(q, odd));
+  odd = f64x2.add(f64x2.splat(0.008333333333333333), f64x2.mul(q, odd));
+  odd = f64x2.add(f64x2.splat(0.16666666666666666), f64x2.mul(q, odd));
+  odd = f64x2.add(f64x2.splat(1), f64x2.mul(q, odd));
+  const sum = f64x2.add(f64x2.add(f64x2.splat(1), f64x2.mul(q, even)), f64x2.mul(r, odd));
+  // A whole number in the low bits of a double becomes its exponent.
+  const power = i64x2.shl(i64x2.add(f64x2.add(k, f64x2.splat(WHOLE)), i64x2.splat(1023)), 52);
+  return f64x2.mul(sum, power);
+}
+
+const LN10: f64 = 2.302585092994045684;
+
+/**
+ * Gains of a compressor for `n` levels, an even number, which stand in gains as magnitudes. p, f64: 0 threshold, 1 slope, 2 knee, 3 attack, 4 release,
+ * 5 floor, below which nothing is asked for; 6 make-up, 7 its change a frame; 8 reduction in dB, which is left where it has come to.
+ */
+export function compress(gains: usize, n: i32, p: usize): void {
+  const threshold = v128.load64_splat(p), slope = v128.load64_splat(p, 8), knee = v128.load64_splat(p, 16), floor = v128.load64_splat(p, 40);
+  const attack = load<f64>(p, 24), release = load<f64>(p, 32), madeStep = load<f64>(p, 56);
+  const half = f64x2.div(knee, f64x2.splat(2)), twice = f64x2.mul(f64x2.splat(2), knee), minus = f64x2.neg(knee), rounded = f64x2.gt(knee, f64x2.splat(0));
+  let made = load<f64>(p, 48);
+  let reduction = load<f64>(p, 64);
+  for (let i = 0; i < n; i += 2) {
+    const at = gains + (<usize>i << 3);
+    const peak = v128.load(at);
+    const loud = f64x2.gt(peak, floor);
+    let wanted = f64x2.splat(0);
+    if (v128.any_true(loud)) {
+      const over = f64x2.sub(f64x2.mul(f64x2.splat(20.0 / LN10), logPair(peak)), threshold);
+      const doubled = f64x2.mul(f64x2.splat(2), over);
+      const into = f64x2.add(over, half);
+      const soft = f64x2.div(f64x2.mul(f64x2.mul(slope, into), into), twice);
+      const bent = v128.and(rounded, f64x2.lt(f64x2.abs(doubled), knee));
+      wanted = v128.bitselect(soft, f64x2.mul(slope, over), bent);
+      wanted = v128.and(v128.andnot(wanted, f64x2.le(doubled, minus)), loud);
+    }
+    const first = f64x2.extract_lane(wanted, 0), second = f64x2.extract_lane(wanted, 1);
+    reduction += (first < reduction ? attack : release) * (first - reduction);
+    if (reduction > -1e-10) reduction = 0;
+    const before = reduction;
+    reduction += (second < reduction ? attack : release) * (second - reduction);
+    if (reduction > -1e-10) reduction = 0;
+    const made1 = made + madeStep;
+    made = made1 + madeStep;
+    const level = f64x2.replace_lane(f64x2.splat(made1), 1, made);
+    if (before == 0 && reduction == 0) {
+      v128.store(at, level);
+      continue;
+    }
+    const held = f64x2.replace_lane(f64x2.splat(before), 1, reduction);
+    const gain = v128.andnot(expPair(f64x2.div(f64x2.mul(held, f64x2.splat(LN10)), f64x2.splat(20))), f64x2.le(held, f64x2.splat(-144)));
+    v128.store(at, f64x2.mul(level, v128.bitselect(f64x2.splat(1), gain, f64x2.eq(held, f64x2.splat(0)))));
+  }
+  store<f64>(p, reduction, 64);
+}
+
+/**
+ * Gains of a lookahead limiter for n levels, which stand in gains as magnitudes. The gain each needs; its least over the window, by a queue of rising
+ * candidates with the frame each came at; let go at `release`; averaged over the window. candidates, stamps, held: f64, window each.
+ * counts, i32: 0 head and 1 length of the queue, 2 place in held, 3 run of frames at 1, no further than the window. p, f64: 0 ceiling, 1 release, 2 clock, 3 gain, 4 sum of held.
+ */
+export function limit(gains: usize, n: i32, window: i32, candidates: usize, stamps: usize, held: usize, counts: usize, p: usize): void {
+  const ceiling = load<f64>(p), release = load<f64>(p, 8);
+  let clock = load<f64>(p, 16), gain = load<f64>(p, 24), sum = load<f64>(p, 32);
+  let head = load<i32>(counts), count = load<i32>(counts, 4), slot = load<i32>(counts, 8), run = load<i32>(counts, 12);
+  const whole = <f64>window;
+  for (let i = 0; i < n; i++) {
+    const at = gains + (<usize>i << 3);
+    const peak = load<f64>(at);
+    const need = peak > ceiling ? ceiling / peak : 1;
+    // What leaves the window goes first: a queue that is full has no place for another.
+    if (count > 0 && load<f64>(stamps + (<usize>head << 3)) <= clock - whole) {
+      head = head + 1 == window ? 0 : head + 1;
+      count--;
+    }
+    let last = head + count - 1;
+    if (last >= window) last -= window;
+    while (count > 0 && load<f64>(candidates + (<usize>last << 3)) >= need) {
+      count--;
+      last = last == 0 ? window - 1 : last - 1;
+    }
+    let tail = head + count;
+    if (tail >= window) tail -= window;
+    store<f64>(candidates + (<usize>tail << 3), need);
+    store<f64>(stamps + (<usize>tail << 3), clock);
+    count++;
+    clock += 1;
+    const lowest = load<f64>(candidates + (<usize>head << 3));
+    gain = lowest < gain ? lowest : gain + release * (lowest - gain);
+    if (1 - gain < 1e-9) gain = 1;
+    const place = held + (<usize>slot << 3);
+    sum += gain - load<f64>(place);
+    store<f64>(place, gain);
+    slot = slot + 1 == window ? 0 : slot + 1;
+    run = gain == 1 ? min(run + 1, window) : 0;
+    if (run >= window) sum = whole;
+    store<f64>(at, sum == whole ? 1 : sum / whole);
+  }
+  store<i32>(counts, head);
+  store<i32>(counts, count, 4);
+  store<i32>(counts, slot, 8);
+  store<i32>(counts, run, 12);
+  store<f64>(p, clock, 16);
+  store<f64>(p, gain, 24);
+  store<f64>(p, sum, 32);
+}
+
+/**
+ * Two channels held back by `length` frames, frame i leaving with gain i; n is a multiple of 2. ring: left and right of each frame side by side, f32.
+ * counts, i32: 0 place in the ring, 1 run of silent frames that went in, no further than the length.
+ */
+export function applyGains(left: usize, right: usize, n: i32, gains: usize, ring: usize, length: i32, counts: usize): void {
+  if (length == 0) {
+    for (let i = 0; i < n; i += 2) {
+      const at = <usize>i << 2;
+      const gain = v128.load(gains + (<usize>i << 3));
+      v128.store64_lane(left + at, f32x4.demote_f64x2_zero(f64x2.mul(f64x2.promote_low_f32x4(v128.load64_zero(left + at)), gain)), 0);
+      v128.store64_lane(right + at, f32x4.demote_f64x2_zero(f64x2.mul(f64x2.promote_low_f32x4(v128.load64_zero(right + at)), gain)), 0);
+    }
+    return;
+  }
+  let slot = load<i32>(counts), run = load<i32>(counts, 4);
+  for (let i = 0; i < n; i++) {
+    const at = <usize>i << 2;
+    const place = ring + (<usize>slot << 3);
+    const input = i32x4.shuffle(v128.load32_zero(left + at), v128.load32_zero(right + at), 0, 4, 0, 4);
+    const out = f32x4.demote_f64x2_zero(f64x2.mul(f64x2.promote_low_f32x4(v128.load64_zero(place)), v128.load64_splat(gains + (<usize>i << 3))));
+    v128.store64_lane(place, input, 0);
+    v128.store32_lane(left + at, out, 0);
+    v128.store32_lane(right + at, out, 1);
+    slot = slot + 1 == length ? 0 : slot + 1;
+    run = v128.any_true(f32x4.ne(input, f32x4.splat(0))) ? 0 : min(run + 1, length);
+  }
+  store<i32>(counts, slot);
+  store<i32>(counts, run, 4);
+}
+
+/**
+ * Repeats of two channels that feed each other. ring: left and right of each of `size` frames side by side, f32, read between them by a cubic through the
+ * four around (Catmull-Rom). counts, i32: 0 place in the ring, 1 run of frames in which nothing went in, no further than the size.
+ * p, f64: 0 delay, 1 its change a frame; 2, 3 feedback; 4, 5 how much of it crosses sides; 6, 7 wet; 8 damping; 10, 11 low-pass states left and right.
+ */
+export function repeat(left: usize, right: usize, n: i32, ring: usize, size: i32, counts: usize, p: usize): void {
+  let t = load<f64>(p), f = load<f64>(p, 16), c = load<f64>(p, 32), w = load<f64>(p, 48);
+  const tStep = load<f64>(p, 8), fStep = load<f64>(p, 24), cStep = load<f64>(p, 40), wStep = load<f64>(p, 56);
+  const damp = v128.load64_splat(p, 64), pass = f64x2.splat(1 - load<f64>(p, 64));
+  let low = v128.load(p, 80);
+  let head = load<i32>(counts), run = load<i32>(counts, 4);
+  for (let i = 0; i < n; i++) {
+    const place = <usize>i << 2;
+    t += tStep;
+    f += fStep;
+    c += cStep;
+    w += wStep;
+    const input = f64x2.promote_low_f32x4(i32x4.shuffle(v128.load32_zero(left + place), v128.load32_zero(right + place), 0, 4, 0, 4));
+    // Read before anything goes in, so a delay of t is t - 1 frames before the last that did.
+    const back = t - 1;
+    const steps = floor(back);
+    const x = f64x2.splat(back - steps);
+    let at = head - 1 - <i32>steps;
+    if (at < 0) at += size;
+    const newer = at + 1 >= size ? at + 1 - size : at + 1, old1 = at - 1 < 0 ? at - 1 + size : at - 1, old2 = at - 2 < 0 ? at - 2 + size : at - 2;
+    const p0 = f64x2.promote_low_f32x4(v128.load64_zero(ring + (<usize>newer << 3))), p1 = f64x2.promote_low_f32x4(v128.load64_zero(ring + (<usize>at << 3)));
+    const p2 = f64x2.promote_low_f32x4(v128.load64_zero(ring + (<usize>old1 << 3))), p3 = f64x2.promote_low_f32x4(v128.load64_zero(ring + (<usize>old2 << 3)));
+    const read = cubic2(p0, p1, p2, p3, x);
+    low = flush2(f64x2.add(f64x2.mul(read, pass), f64x2.mul(low, damp)));
+    const other = i64x2.shuffle(low, low, 1, 0);
+    const fed = flush2(f64x2.add(input, f64x2.mul(f64x2.splat(f), f64x2.add(f64x2.mul(low, f64x2.splat(1 - c)), f64x2.mul(other, f64x2.splat(c))))));
+    v128.store64_lane(ring + (<usize>head << 3), f32x4.demote_f64x2_zero(fed), 0);
+    head = head + 1 == size ? 0 : head + 1;
+    run = v128.any_true(f64x2.ne(fed, f64x2.splat(0))) ? 0 : min(run + 1, size);
+    const out = f32x4.demote_f64x2_zero(f64x2.add(f64x2.mul(input, f64x2.splat(1 - w)), f64x2.mul(low, f64x2.splat(w))));
+    v128.store32_lane(left + place, out, 0);
+    v128.store32_lane(right + place, out, 1);
+  }
+  store<i32>(counts, head);
+  store<i32>(counts, run, 4);
+  v128.store(p, low, 80);
+}
+
+/** out += x * gain, rounded once. */
+export function addScaled(out: usize, x: usize, gain: f64, n: i32): void {
+  const g = f64x2.splat(gain);
+  let i = 0;
+  for (; i + 2 <= n; i += 2) {
+    const at = <usize>i << 2;
+    const sum = f64x2.add(f64x2.promote_low_f32x4(v128.load64_zero(out + at)), f64x2.mul(f64x2.promote_low_f32x4(v128.load64_zero(x + at)), g));
+    v128.store64_lane(out + at, f32x4.demote_f64x2_zero(sum), 0);
+  }
+  if (i < n) {
+    const at = <usize>i << 2;
+    store<f32>(out + at, <f32>(<f64>load<f32>(out + at) + <f64>load<f32>(x + at) * gain));
+  }
+}
+
+// @ts-ignore: decorator
+@inline
+function cubic2(p0: v128, p1: v128, p2: v128, p3: v128, x: v128): v128 {
+  const bend = f64x2.sub(f64x2.add(f64x2.mul(f64x2.splat(3), f64x2.sub(p1, p2)), p3), p0);
+  const curve = f64x2.sub(f64x2.add(f64x2.sub(f64x2.mul(f64x2.splat(2), p0), f64x2.mul(f64x2.splat(5), p1)), f64x2.mul(f64x2.splat(4), p2)), p3);
+  return f64x2.add(p1, f64x2.mul(f64x2.mul(f64x2.splat(0.5), x), f64x2.add(f64x2.sub(p2, p0), f64x2.mul(x, f64x2.add(curve, f64x2.mul(x, bend))))));
+}
+
+// @ts-ignore: decorator
+@inline
+function back(at: i32, steps: i32, size: i32): usize {
+  const place = at - steps;
+  return <usize>(place < 0 ? place + size : place) << 3;
+}
+
+/** Left as it was at one delay and right as it was at another, from a ring that holds both side by side, `head` being where the next goes. */
+// @ts-ignore: decorator
+@inline
+function readApart(ring: usize, size: i32, head: i32, delayLeft: f64, delayRight: f64): v128 {
+  const wholeLeft = floor(delayLeft), wholeRight = floor(delayRight);
+  const l = head - <i32>wholeLeft, r = head - <i32>wholeRight;
+  const newest = i32x4.shuffle(v128.load32_zero(ring + back(l, 0, size)), v128.load32_zero(ring + back(r, 0, size) + 4), 0, 4, 1, 5);
+  const newer = i32x4.shuffle(v128.load32_zero(ring + back(l, 1, size)), v128.load32_zero(ring + back(r, 1, size) + 4), 0, 4, 1, 5);
+  const older = i32x4.shuffle(v128.load32_zero(ring + back(l, 2, size)), v128.load32_zero(ring + back(r, 2, size) + 4), 0, 4, 1, 5);
+  const oldest = i32x4.shuffle(v128.load32_zero(ring + back(l, 3, size)), v128.load32_zero(ring + back(r, 3, size) + 4), 0, 4, 1, 5);
+  const x = f64x2.replace_lane(f64x2.splat(delayLeft - wholeLeft), 1, delayRight - wholeRight);
+  return cubic2(f64x2.promote_low_f32x4(newest), f64x2.promote_low_f32x4(newer), f64x2.promote_low_f32x4(older), f64x2.promote_low_f32x4(oldest), x);
+}
+
+/**
+ * Two copies a side at delays of their own, at least one frame. ring: left and right of each of `size` frames side by side, f32. counts, i32: 0 place in the
+ * ring, 1 run of silent frames that went in, no further than the size. p, f64: 0 wet, 1 its change a frame; then the same of the left's two delays and the right's two.
+ */
+export function copies(left: usize, right: usize, n: i32, ring: usize, size: i32, counts: usize, p: usize): void {
+  let w = load<f64>(p), a = load<f64>(p, 16), b = load<f64>(p, 32), c = load<f64>(p, 48), d = load<f64>(p, 64);
+  const wStep = load<f64>(p, 8), aStep = load<f64>(p, 24), bStep = load<f64>(p, 40), cStep = load<f64>(p, 56), dStep = load<f64>(p, 72);
+  let head = load<i32>(counts), run = load<i32>(counts, 4);
+  for (let i = 0; i < n; i++) {
+    const at = <usize>i << 2;
+    w += wStep;
+    const both = i32x4.shuffle(v128.load32_zero(left + at), v128.load32_zero(right + at), 0, 4, 1, 5);
+    v128.store64_lane(ring + (<usize>head << 3), both, 0);
+    head = head + 1 == size ? 0 : head + 1;
+    run = v128.any_true(f32x4.ne(both, f32x4.splat(0))) ? 0 : min(run + 1, size);
+    const wet = f64x2.mul(f64x2.splat(0.6 * w), f64x2.add(readApart(ring, size, head, a, c), readApart(ring, size, head, b, d)));
+    const out = f32x4.demote_f64x2_zero(f64x2.add(f64x2.mul(f64x2.promote_low_f32x4(both), f64x2.splat(1 - w)), wet));
+    v128.store32_lane(left + at, out, 0);
+    v128.store32_lane(right + at, out, 1);
+    a += aStep;
+    b += bStep;
+    c += cStep;
+    d += dStep;
+  }
+  store<i32>(counts, head);
+  store<i32>(counts, run, 4);
+}
+
+/**
+ * What `feedbackNetwork` left in outs, in two channels: mixed, through a first-order high-pass, and with the dry signal.
+ * p, f64: 0 wet, 1 its change a frame; 2 and 3 the filter's gain and pole; 4, 5 its last inputs left and right; 6, 7 its last outputs.
+ */
+export function outOfNetwork(left: usize, right: usize, n: i32, outs: usize, p: usize): void {
+  let w = load<f64>(p);
+  const wStep = load<f64>(p, 8);
+  const gain = v128.load64_splat(p, 16), pole = v128.load64_splat(p, 24);
+  let x = v128.load(p, 32), y = v128.load(p, 48);
+  for (let i = 0; i < n; i++) {
+    const at = <usize>i << 2;
+    const o = outs + (<usize>i << 6);
+    const early = f64x2.sub(v128.load(o), v128.load(o, 16));
+    const across = f64x2.mul(f64x2.splat(0.5), i64x2.shuffle(early, early, 1, 0));
+    const mixed = f64x2.mul(f64x2.splat(0.35), f64x2.add(f64x2.sub(f64x2.add(early, v128.load(o, 32)), v128.load(o, 48)), across));
+    y = f64x2.add(f64x2.mul(gain, f64x2.sub(mixed, x)), f64x2.mul(pole, y));
+    x = mixed;
+    w += wStep;
+    const dry = f64x2.promote_low_f32x4(i32x4.shuffle(v128.load32_zero(left + at), v128.load32_zero(right + at), 0, 4, 1, 5));
+    const out = f32x4.demote_f64x2_zero(f64x2.add(f64x2.mul(dry, f64x2.splat(1 - w)), f64x2.mul(y, f64x2.splat(w))));
+    v128.store32_lane(left + at, out, 0);
+    v128.store32_lane(right + at, out, 1);
+  }
+  v128.store(p, x, 32);
+  v128.store(p, flush2(y), 48);
 }
