@@ -65,18 +65,7 @@ export const kit = instrument({
               if (!head) continue;
               const n = Math.min(to - from, head.frames - (played[v] as number));
               head.read(played[v] as number, n, left, right);
-              let g = gain[v] as number;
-              const k = keep[v] as number;
-              if (k === 1) {
-                // It rings as it was recorded.
-                const { addScaled } = arena.kernels;
-                addScaled(outLeft.byteOffset + 4 * (q + from), left.byteOffset, g, n);
-                addScaled(outRight.byteOffset + 4 * (q + from), right.byteOffset, g, n);
-              } else               for (let i = 0; i < n; i++) {
-                outLeft[q + from + i] = (outLeft[q + from + i] as number) + (left[i] as number) * g;
-                outRight[q + from + i] = (outRight[q + from + i] as number) + (right[i] as number) * g;
-                g *= k;
-              }
+              const g = arena.kernels.addFading(outLeft.byteOffset + 4 * (q + from), outRight.byteOffset + 4 * (q + from), left.byteOffset, right.byteOffset, n, gain[v] as number, keep[v] as number);
               gain[v] = g;
               played[v] = (played[v] as number) + n;
               if ((played[v] as number) >= head.frames || g < 1e-8) layerOf[v] = -1;

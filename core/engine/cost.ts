@@ -25,29 +25,40 @@ const DEFAULT_RELEASE_S = 0.4;
 /** Of taking an oversampled voice back to the rate; shared by all that sound, of which there are a few. */
 const OVERSAMPLED = 3;
 
-/** What each track costs to compute, without what feeds it. */
-export function trackCosts(session: Session): ReadonlyMap<string, number> {
+/** Stretches of the timeline, of equal length, that costs are told for: what plays early does not balance what plays late. */
+export const STRETCHES = 16;
+
+/** What each track costs to compute in every stretch of the session, without what feeds it. */
+export function trackCosts(session: Session): ReadonlyMap<string, Float64Array> {
   const tempo = tempoMap(session.tempo, session.rate);
   const end: Frames = Math.max(1, ...session.tracks.filter((t) => !t.parked).map((t) => contentEnd(session, t, tempo)));
-  const cost = (track: Track): number => {
-    const inflows = track.kind === "group" || track.kind === "return" || track.kind === "mix" ? feeds(session, track).length : 0;
-    const plain = TRACK + INFLOW * inflows;
-    if (track.frozen) return plain;
-    const clips = track.clips.reduce((sum, c) => sum + clipSpan(c, tempo).to - clipSpan(c, tempo).from, 0);
-    // What sums others is taken to sound throughout.
-    const sounding = track.kind === "audio" || track.kind === "instrument" ? Math.min(1, clips / end) : 1;
-    const [first] = track.devices;
-    const instrument = track.kind === "instrument" && first ? voiceCost(first) * voicesOf(first, track) : 0;
-    const effects = devicesOf(track).filter((d) => track.kind !== "instrument" || d !== first);
-    return plain + instrument + sounding * effects.reduce((sum, d) => sum + (d.on ? (EFFECTS[d.type] ?? OTHER_EFFECT) : 0), 0);
+  /** Adds to every stretch the part of it that lies between two frames, times `amount`. */
+  const spread = (into: Float64Array, from: Frames, to: Frames, amount: number) => {
+    const [a, b] = [(Math.max(0, from) / end) * STRETCHES, (Math.min(end, to) / end) * STRETCHES];
+    for (let k = Math.floor(a); k < Math.min(STRETCHES, b); k++) into[k] = (into[k] as number) + amount * Math.max(0, Math.min(b, k + 1) - Math.max(a, k));
   };
-  /** How many voices sound at once, on the average. */
-  const voicesOf = (device: Device, track: Track) => {
-    const release = (device.params["releaseS"] ?? DEFAULT_RELEASE_S) * session.rate;
-    return playedNotes(session, track, tempo).reduce((sum, n) => sum + n.frames + release, 0) / end;
+  const cost = (track: Track): Float64Array => {
+    const sums = track.kind === "group" || track.kind === "return" || track.kind === "mix";
+    const all = new Float64Array(STRETCHES).fill(TRACK + (sums ? INFLOW * feeds(session, track).length : 0));
+    if (track.frozen) return all;
+    const [first] = track.devices;
+    const effects = devicesOf(track).reduce((sum, d) => sum + (d.on && (track.kind !== "instrument" || d !== first) ? (EFFECTS[d.type] ?? OTHER_EFFECT) : 0), 0);
+    const sounding = new Float64Array(STRETCHES);
+    // What sums others is taken to sound throughout.
+    if (sums) sounding.fill(1);
+    else for (const clip of track.clips) spread(sounding, clipSpan(clip, tempo).from, clipSpan(clip, tempo).to, 1);
+    sounding.forEach((part, k) => { all[k] = (all[k] as number) + effects * Math.min(1, part); });
+    if (track.kind !== "instrument" || !first) return all;
+    const voice = voiceCost(first);
+    const release = (first.params["releaseS"] ?? DEFAULT_RELEASE_S) * session.rate;
+    for (const note of playedNotes(session, track, tempo)) spread(all, note.start, note.start + note.frames + release, voice);
+    return all;
   };
   return new Map(session.tracks.map((t) => [t.id, cost(t)]));
 }
+
+/** The mean over the whole session. */
+export const meanCost = (costs: Float64Array): number => costs.reduce((a, b) => a + b, 0) / STRETCHES;
 
 function voiceCost(device: Device): number {
   if (!device.on) return 0;

@@ -1,7 +1,7 @@
 import type { Session, Track } from "../session/document";
 import { feeds, mixOf } from "../session/routing";
 import { declarationOf } from "../devices/catalogue";
-import { TAP_COST, trackCosts } from "./cost";
+import { STRETCHES, TAP_COST, meanCost, trackCosts } from "./cost";
 import type { GivenTrack } from "./exchange";
 import type { Tap } from "./tap";
 
@@ -12,7 +12,7 @@ import type { Tap } from "./tap";
 export function splitTaps(session: Session, taps: readonly Tap[], threads: number): readonly (readonly number[])[] {
   const needs = taps.map((tap) => upstream(session, tap));
   const parts = Array.from({ length: Math.max(1, Math.min(threads, taps.length)) }, () => ({ cost: 0, taps: [] as number[], computed: new Set<string>() }));
-  const costs = trackCosts(session);
+  const costs = new Map([...trackCosts(session)].map(([id, c]) => [id, meanCost(c)]));
   const added = (have: ReadonlySet<string>, need: ReadonlySet<string>) =>
     [...need].reduce((sum, id) => (have.has(id) ? sum : sum + (costs.get(id) ?? 0)), TAP_COST);
   const order = taps.map((_, i) => i).sort((a, b) => added(new Set(), needs[b] ?? new Set()) - added(new Set(), needs[a] ?? new Set()) || a - b);
@@ -28,7 +28,7 @@ export function splitTaps(session: Session, taps: readonly Tap[], threads: numbe
 
 /** Indices of taps that are rendered each by itself, the dearest first: whoever draws them one after the other ends at about the same time. */
 export function dearestFirst(session: Session, taps: readonly Tap[]): readonly number[] {
-  const costs = trackCosts(session);
+  const costs = new Map([...trackCosts(session)].map(([id, c]) => [id, meanCost(c)]));
   const cost = taps.map((tap) => [...upstream(session, tap)].reduce((sum, id) => sum + (costs.get(id) ?? 0), 0));
   return taps.map((_, i) => i).sort((a, b) => (cost[b] ?? 0) - (cost[a] ?? 0) || a - b);
 }
@@ -55,10 +55,14 @@ export function sharePass(session: Session, taps: readonly Tap[]): SharedPass | 
     return next && next.kind === "group" ? [next, ...above(next)] : [];
   };
   const closure = (ids: readonly string[]) => upstream(session, { kind: "path", sources: ids, at: "channel", returns: false, linked: false });
-  /** What a stem needs whole: its sources, and where dynamics are linked the groups on its way. Null where it hears what both sides make, as returns do. */
+  const hasDynamics = (track: Track) => track.devices.some((d) => d.on && declarationOf(d.type)?.dynamics);
+  /**
+   * What a stem needs whole: its sources, and where dynamics are linked the groups on its way. Null where it hears what both sides make, as returns do.
+   * Returns that belong to a stem hear it alone, so they are made where it is; but not those whose dynamics follow the whole.
+   */
   const needs = (tap: Tap): ReadonlySet<string> | null => {
-    if (tap.kind === "mix" || tap.returns) return null;
-    const groups = tap.linked && tap.at === "group" ? tap.sources.flatMap((s) => above(byId.get(s) as Track)).filter((g) => g.devices.some((d) => d.on && declarationOf(d.type)?.dynamics)) : [];
+    if (tap.kind === "mix" || (tap.returns && tap.linked && active.some((t) => t.kind === "return" && hasDynamics(t)))) return null;
+    const groups = tap.linked && tap.at === "group" ? tap.sources.flatMap((s) => above(byId.get(s) as Track)).filter(hasDynamics) : [];
     const need = closure([...tap.sources, ...groups.map((g) => g.id)]);
     return [...need].some((id) => byId.get(id)?.kind === "return") ? null : need;
   };
@@ -78,25 +82,28 @@ export function sharePass(session: Session, taps: readonly Tap[]): SharedPass | 
   };
   for (const track of active) if (track.kind === "audio" || track.kind === "instrument") join(closure([track.id]));
   for (const need of tapNeeds) if (need && need.size > 0) join(need);
-  // Returns and the mix hear tracks of both sides; so does a stem with its returns. They and what they are made of stay with the lead.
-  const ownLead = new Set(taps.flatMap((t) => (t.kind === "path" && t.returns ? t.sources : [])));
+  // Returns and the mix hear tracks of both sides; so does a stem whose returns follow the whole. They and what they are made of stay with the lead.
+  const ownLead = new Set(taps.flatMap((t, i) => (t.kind === "path" && t.returns && tapNeeds[i] === null ? t.sources : [])));
   const movable = units.filter((unit) => [...unit].every((id) => {
     const kind = byId.get(id)?.kind;
     return kind !== "return" && kind !== "mix" && !ownLead.has(id);
   }));
 
   const costs = trackCosts(session);
-  const cost = (unit: ReadonlySet<string>) =>
-    [...unit].reduce((sum, id) => sum + (costs.get(id) ?? 0), 0) + tapNeeds.filter((need) => need && need.size > 0 && [...need].every((id) => unit.has(id))).length * TAP_COST;
-  const total = [...costs.values()].reduce((a, b) => a + b, 0) + taps.length * TAP_COST;
-  let helped = 0;
-  const tracks = new Set<string>();
-  for (const unit of [...movable].sort((a, b) => cost(b) - cost(a))) {
-    // Half of all is fair; a unit that overshoots is left where the rest is nearer to it.
-    if (Math.abs(total / 2 - helped - cost(unit)) >= Math.abs(total / 2 - helped)) continue;
-    helped += cost(unit);
-    for (const id of unit) tracks.add(id);
-  }
+  const tapsWithin = (unit: ReadonlySet<string>) => taps.filter((_, i) => { const need = tapNeeds[i]; return need && need.size > 0 && [...need].every((id) => unit.has(id)); });
+  const returns = active.filter((t) => t.kind === "return").map((t) => t.id);
+  const costOf = (unit: ReadonlySet<string>, itsTaps: readonly Tap[]): Float64Array => {
+    const sum = new Float64Array(STRETCHES).fill(itsTaps.length * TAP_COST);
+    const add = (id: string) => costs.get(id)?.forEach((c, k) => { sum[k] = (sum[k] as number) + c; });
+    unit.forEach(add);
+    // A stem with its returns has each of them to itself.
+    for (const tap of itsTaps) if (tap.kind === "path" && tap.returns) returns.forEach(add);
+    return sum;
+  };
+  const total = costOf(new Set(active.map((t) => t.id)), taps);
+  const movableCosts = movable.map((unit) => costOf(unit, tapsWithin(unit)));
+  const chosen = nearestToHalf(total, movableCosts);
+  const tracks = new Set(movable.flatMap((unit, i) => (chosen.has(i) ? [...unit] : [])));
   if (tracks.size === 0) return null;
   for (let grown = true; grown; ) {
     grown = false;
@@ -131,3 +138,34 @@ function upstream(session: Session, tap: Tap): ReadonlySet<string> {
   else for (const track of session.tracks) if (tap.sources.includes(track.id)) visit(track);
   return found;
 }
+
+/**
+ * Which parts to take off a whole so that in every stretch as nearly half as can be is left: each stretch takes as long as its larger side.
+ * From the dearest part on, then part by part as long as that helps.
+ */
+function nearestToHalf(total: Float64Array, parts: readonly Float64Array[]): ReadonlySet<number> {
+  const taken = new Float64Array(STRETCHES);
+  const chosen = new Set<number>();
+  const takes = (part: Float64Array | null, sign: number) => total.reduce((sum, all, k) => {
+    const away = (taken[k] as number) + sign * (part?.[k] ?? 0);
+    return sum + Math.max(away, all - away);
+  }, 0);
+  const order = parts.map((_, i) => i).sort((a, b) => meanCost(parts[b] as Float64Array) - meanCost(parts[a] as Float64Array) || a - b);
+  for (let better = true, round = 0; better && round < ROUNDS; round++) {
+    better = false;
+    for (const i of order) {
+      const part = parts[i] as Float64Array;
+      const sign = chosen.has(i) ? -1 : 1;
+      if (takes(part, sign) >= takes(null, 0) * (1 - LEAST_GAIN)) continue;
+      part.forEach((c, k) => { taken[k] = (taken[k] as number) + sign * c; });
+      if (sign === 1) chosen.add(i);
+      else chosen.delete(i);
+      better = true;
+    }
+  }
+  return chosen;
+}
+
+const ROUNDS = 8;
+/** A smaller part of the whole is not worth a change. */
+const LEAST_GAIN = 1e-6;

@@ -371,9 +371,12 @@ test("copies that swing, added signals, and what leaves the network", () => {
     same(r, right);
 
     const n = FRAMES - (seed % 3);
-    run.addScaled(l.byteOffset, r.byteOffset, one / 100, n);
-    reference.addScaled(left, right, one / 100, n);
+    const [x, y] = [memory.float32(FRAMES), memory.float32(FRAMES)];
+    x.set(noise(FRAMES, seed + 1).left);
+    y.set(noise(FRAMES, seed + 2).left);
+    expect(run.addFading(l.byteOffset, r.byteOffset, x.byteOffset, y.byteOffset, n, one / 100, 0.999)).toBe(reference.addFading(left, right, x, y, n, one / 100, 0.999));
     same(l, left);
+    same(r, right);
 
     const [outs, q] = [memory.float64(8 * FRAMES), memory.float64(8)];
     outs.set(Float64Array.from({ length: outs.length }, (_, i) => (i < 4096 ? randomUnit(seed, i) - 0.5 : 0)));

@@ -27,7 +27,7 @@ export interface Kernels {
   compress(gains: number, n: number, p: number): void;
   limit(gains: number, n: number, window: number, candidates: number, stamps: number, held: number, counts: number, p: number): void;
   applyGains(left: number, right: number, n: number, gains: number, ring: number, length: number, counts: number): void;
-  addScaled(out: number, x: number, gain: number, n: number): void;
+  addFading(outLeft: number, outRight: number, left: number, right: number, n: number, gain: number, keep: number): number;
   copies(left: number, right: number, n: number, ring: number, size: number, counts: number, p: number): void;
   outOfNetwork(left: number, right: number, n: number, outs: number, p: number): void;
   repeat(left: number, right: number, n: number, ring: number, size: number, counts: number, p: number): void;

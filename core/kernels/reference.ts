@@ -439,9 +439,15 @@ export function repeat(left: Float32Array, right: Float32Array, n: number, e: Re
   }
 }
 
-/** out += x * gain, rounded once. */
-export function addScaled(out: Float32Array, x: Float32Array, gain: number, n: number): void {
-  for (let i = 0; i < n; i++) out[i] = (out[i] as number) + (x[i] as number) * gain;
+/** Two channels added to two others at a gain that is multiplied by `keep` from frame to frame; returns what the gain has come to. */
+export function addFading(outLeft: Float32Array, outRight: Float32Array, left: Float32Array, right: Float32Array, n: number, gain: number, keep: number): number {
+  let g = gain;
+  for (let i = 0; i < n; i++) {
+    outLeft[i] = (outLeft[i] as number) + (left[i] as number) * g;
+    outRight[i] = (outRight[i] as number) + (right[i] as number) * g;
+    g *= keep;
+  }
+  return g;
 }
 
 export interface Copying {

@@ -961,19 +961,19 @@ export function repeat(left: usize, right: usize, n: i32, ring: usize, size: i32
   v128.store(p, low, 80);
 }
 
-/** out += x * gain, rounded once. */
-export function addScaled(out: usize, x: usize, gain: f64, n: i32): void {
-  const g = f64x2.splat(gain);
-  let i = 0;
-  for (; i + 2 <= n; i += 2) {
+/** Two channels, each added to another at a gain that is multiplied by `keep` from frame to frame; returns what the gain has come to. */
+export function addFading(outLeft: usize, outRight: usize, left: usize, right: usize, n: i32, gain: f64, keep: f64): f64 {
+  let g = gain;
+  for (let i = 0; i < n; i++) {
     const at = <usize>i << 2;
-    const sum = f64x2.add(f64x2.promote_low_f32x4(v128.load64_zero(out + at)), f64x2.mul(f64x2.promote_low_f32x4(v128.load64_zero(x + at)), g));
-    v128.store64_lane(out + at, f32x4.demote_f64x2_zero(sum), 0);
+    const x = f64x2.promote_low_f32x4(i32x4.shuffle(v128.load32_zero(left + at), v128.load32_zero(right + at), 0, 4, 1, 5));
+    const y = f64x2.promote_low_f32x4(i32x4.shuffle(v128.load32_zero(outLeft + at), v128.load32_zero(outRight + at), 0, 4, 1, 5));
+    const sum = f32x4.demote_f64x2_zero(f64x2.add(y, f64x2.mul(x, f64x2.splat(g))));
+    v128.store32_lane(outLeft + at, sum, 0);
+    v128.store32_lane(outRight + at, sum, 1);
+    g *= keep;
   }
-  if (i < n) {
-    const at = <usize>i << 2;
-    store<f32>(out + at, <f32>(<f64>load<f32>(out + at) + <f64>load<f32>(x + at) * gain));
-  }
+  return g;
 }
 
 // @ts-ignore: decorator
