@@ -175,9 +175,10 @@ export async function print(job: StartedJob, wanted: Slip, context: JobContext):
   const pass = slip.pass === "real time" ? seedFrom(job.id) : null;
   const ready = pass === null ? { session: plan.session, edits: [] } : pinged(plan.session, pass);
   const rendered = await renderPlan(job, document, revision, plan, ready.session, pass, context, (part) => part);
+  // The files are known first; listening to them takes a while, and nobody waits for a lock meanwhile. What is not put anywhere after all is a print in the cache.
+  const made = await context.db.transaction((tx) => rendered.keep(tx));
+  const heard = listenTo(document, plan, made, context);
   await context.db.transaction(async (tx) => {
-    const made = await rendered.keep(tx);
-    const heard = listenTo(document, plan, made, context);
     let before = revision;
     const after = await appendStep(tx, job.session, job.id, (now, at) => {
       before = at;
@@ -212,16 +213,16 @@ export async function refresh(job: StartedJob, request: Extract<JobRequest, { ki
     const session = pass === null ? plan.session : pinged(plan.session, pass).session;
     rendered.push({ rows: group, slip, made: await renderPlan(job, document, revision, plan, session, pass, context, (part) => (i + part) / groups.length) });
   }
+  const all: { readonly slip: Slip; readonly made: readonly Made[]; readonly renewed: readonly Renewed[]; readonly heard: ReturnType<typeof listenTo> }[] = [];
+  for (const { rows: group, made: pass, slip } of rendered) {
+    const made = await db.transaction((tx) => pass.keep(tx));
+    const renewed = group.flatMap((row): Renewed[] => {
+      const now = made[row.place];
+      return now ? [{ old: row.asset, printed: now }] : [];
+    });
+    all.push({ slip, made, renewed, heard: listenTo(document, pass.plan, made, context) });
+  }
   await db.transaction(async (tx) => {
-    const all: { readonly slip: Slip; readonly made: readonly Made[]; readonly renewed: readonly Renewed[]; readonly heard: ReturnType<typeof listenTo> }[] = [];
-    for (const { rows: group, made: pass, slip } of rendered) {
-      const made = await pass.keep(tx);
-      const renewed = group.flatMap((row): Renewed[] => {
-        const now = made[row.place];
-        return now ? [{ old: row.asset, printed: now }] : [];
-      });
-      all.push({ slip, made, renewed, heard: listenTo(document, pass.plan, made, context) });
-    }
     let before = revision;
     const renewed = all.flatMap((a) => a.renewed);
     const after = await appendStep(tx, job.session, job.id, (now, at) => {

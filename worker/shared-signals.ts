@@ -3,7 +3,7 @@ import { RenderCancelled } from "../core/engine/render";
 import type { Frames } from "../core/units";
 
 /** Blocks that may wait to be taken: so many that the helper may be seconds ahead where the lead has more to do, and has them in hand where it is the other way round. */
-const MOST_SLOTS = 512;
+const MOST_SLOTS = 1024;
 const FEWEST_SLOTS = 16;
 /** What the waiting signals may take of memory. */
 const WAITING_BYTES = 24 << 20;

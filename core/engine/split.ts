@@ -102,7 +102,7 @@ export function sharePass(session: Session, taps: readonly Tap[]): SharedPass | 
   };
   const total = costOf(new Set(active.map((t) => t.id)), taps);
   const movableCosts = movable.map((unit) => costOf(unit, tapsWithin(unit)));
-  const chosen = nearestToHalf(total, movableCosts);
+  const chosen = soonestDone(total, movableCosts);
   const tracks = new Set(movable.flatMap((unit, i) => (chosen.has(i) ? [...unit] : [])));
   if (tracks.size === 0) return null;
   for (let grown = true; grown; ) {
@@ -140,16 +140,22 @@ function upstream(session: Session, tap: Tap): ReadonlySet<string> {
 }
 
 /**
- * Which parts to take off a whole so that in every stretch as nearly half as can be is left: each stretch takes as long as its larger side.
- * From the dearest part on, then part by part as long as that helps.
+ * Which parts a helper should take off a whole, so that it is done soonest: the helper may run ahead, but the lead is through with a stretch only when the
+ * helper is. From the dearest part on, then part by part as long as that helps.
  */
-function nearestToHalf(total: Float64Array, parts: readonly Float64Array[]): ReadonlySet<number> {
+function soonestDone(total: Float64Array, parts: readonly Float64Array[]): ReadonlySet<number> {
   const taken = new Float64Array(STRETCHES);
   const chosen = new Set<number>();
-  const takes = (part: Float64Array | null, sign: number) => total.reduce((sum, all, k) => {
-    const away = (taken[k] as number) + sign * (part?.[k] ?? 0);
-    return sum + Math.max(away, all - away);
-  }, 0);
+  const takes = (part: Float64Array | null, sign: number) => {
+    let lead = 0;
+    let helper = 0;
+    total.forEach((all, k) => {
+      const away = (taken[k] as number) + sign * (part?.[k] ?? 0);
+      helper += away;
+      lead = Math.max(lead + all - away, helper);
+    });
+    return lead;
+  };
   const order = parts.map((_, i) => i).sort((a, b) => meanCost(parts[b] as Float64Array) - meanCost(parts[a] as Float64Array) || a - b);
   for (let better = true, round = 0; better && round < ROUNDS; round++) {
     better = false;

@@ -15,7 +15,7 @@ import { barText, clockOf } from "../session/clock";
 import { useSessionParts } from "../session/provider";
 import { trackName } from "../session/track-state";
 import { Columns } from "./drawer-columns";
-import { Playhead } from "./playhead";
+import { BenchPlayhead } from "./playhead";
 import { useBenchSettings } from "./settings";
 import { snapTick } from "./snap";
 import { frameAt, shownView, useBenchView, xOf } from "./view";
@@ -67,7 +67,7 @@ export function AutomationLanes({ track, width }: { readonly track: Track; reado
         ? <p className="px-4 py-6 text-soft">Nothing moves on {name} yet. Choose with the plus what shall: the fader, the pan, a send, any parameter of a device.</p>
         : <div className="pt-[30px]">{lanes.map(({ lane, target }) => target && (
             <Lane key={lane.id} lane={lane} target={target} width={width} chosen={chosen?.lane === lane.id ? chosen.tick : null} choose={(tick) => setChosen(tick === null ? null : { lane: lane.id, tick })} put={(label, points) => put(lane, label, points)} />
-          ))}<Playhead view={shownView(useBenchView.getState())} /></div>}
+          ))}<BenchPlayhead /></div>}
       right={point && selected?.target
         ? <PointPanel key={`${selected.lane.id}/${point.tick}`} lane={selected.lane} target={selected.target} point={point} put={(label, points) => put(selected.lane, label, points)} choose={(tick) => setChosen(tick === null ? null : { lane: selected.lane.id, tick })} />
         : <p className="text-soft">{lanes.length === 0 ? "" : "Press on a lane to set a point, drag it, bend the line by the ring in its middle. A point that is chosen shows its numbers here."}</p>}

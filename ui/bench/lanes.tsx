@@ -247,7 +247,12 @@ export function Lanes({ width, height, rowHeight, scroller }: Props) {
           const made = dragEdit(clip, end, track);
           if (made) edit(`${DOES[grip]} ${name}`, [made]);
         };
-        if (settings.atZero && !event.altKey && (grip === "trim start" || grip === "trim end")) void atZeroCrossing(clip, after, session).then(finish);
+        if (settings.atZero && !event.altKey && (grip === "trim start" || grip === "trim end")) {
+          void atZeroCrossing(clip, after, session).then(finish, () => {
+            finish(after);
+            toast.warning("The edge stays where you let it go: the audio around it could not be read.", { description: "Look whether the server still runs, and move the edge again." });
+          });
+        }
         else finish(after);
       }}
       onDoubleClick={(event) => {

@@ -3,7 +3,7 @@
 import { useRef } from "react";
 import { useEveryPicture } from "../playback/provider";
 import type { LaneView } from "./view";
-import { useBenchView, xOf } from "./view";
+import { shownView, useBenchView, xOf } from "./view";
 
 /** The line at what is heard now, over its box; with a head on the ruler. Where it leaves the view while playing, the view turns a page. */
 export function Playhead({ view, head = false }: { readonly view: LaneView; readonly head?: boolean }) {
@@ -23,3 +23,6 @@ export function Playhead({ view, head = false }: { readonly view: LaneView; read
     </span>
   );
 }
+
+/** The same over something that does not itself know where the lanes look. */
+export const BenchPlayhead = () => <Playhead view={shownView(useBenchView())} />;

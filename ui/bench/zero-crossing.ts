@@ -7,7 +7,7 @@ const WITHIN_S = 0.005;
 
 /**
  * A trimmed clip with the edge that was moved at the nearest crossing of zero of its left channel, where that is nearer than five milliseconds. What is stretched, reversed
- * or a nest stays as it is: its samples are not those of the file.
+ * or a nest stays as it is: its samples are not those of the file. Throws where the samples cannot be had.
  */
 export async function atZeroCrossing(before: Clip, after: Clip, session: Session): Promise<Clip> {
   if (before.kind !== "audio" || after.kind !== "audio" || after.reverse || after.stretch !== 1 || after.transposeCents !== 0) return after;
@@ -16,7 +16,6 @@ export async function atZeroCrossing(before: Clip, after: Clip, session: Session
   const within = Math.round(WITHIN_S * session.rate);
   const from = Math.max(0, edge - within);
   const audio = await readPart(after.asset, from, edge + within);
-  if (!audio) return after;
   const found = nearestCrossing(audio, edge - from);
   if (found === null) return after;
   const by = found + from - edge;
@@ -36,8 +35,9 @@ export function nearestCrossing(samples: Float32Array, at: number): number | nul
   return best;
 }
 
-/** A few frames of a stored file; null where they cannot be had. */
-async function readPart(hash: string, from: Frames, to: Frames): Promise<Float32Array | null> {
-  const response = await fetch(`${audioAddress(hash)}/samples?from=${from}&frames=${to - from}`).catch(() => null);
-  return response?.ok ? new Float32Array(await response.arrayBuffer()) : null;
+/** A few frames of a stored file. */
+async function readPart(hash: string, from: Frames, to: Frames): Promise<Float32Array> {
+  const response = await fetch(`${audioAddress(hash)}/samples?from=${from}&frames=${to - from}`);
+  if (!response.ok) throw new Error(`samples: ${response.status}`);
+  return new Float32Array(await response.arrayBuffer());
 }

@@ -576,25 +576,55 @@ function throughFilter(left: usize, right: usize, steps: i32, voice: usize, scra
 
 // @ts-ignore: decorator
 @inline
-function dot(x: usize, kernel: usize, taps: i32): f32 {
-  let sum = f32x4.splat(0);
-  for (let k: usize = 0; k < <usize>taps << 2; k += 16) sum = f32x4.add(sum, f32x4.mul(v128.load(x + k), v128.load(kernel + k)));
-  return f32x4.extract_lane(sum, 0) + f32x4.extract_lane(sum, 1) + (f32x4.extract_lane(sum, 2) + f32x4.extract_lane(sum, 3));
+function summed(x: v128): f32 {
+  return f32x4.extract_lane(x, 0) + f32x4.extract_lane(x, 1) + (f32x4.extract_lane(x, 2) + f32x4.extract_lane(x, 3));
 }
 
-/** out[i] += the sum of `taps` inputs from i * over on, weighted; taps is a multiple of 4. */
+/** out[i] += the sum of `taps` inputs from i * over on, weighted; frames and taps are multiples of 4. Four at a time: each alone would wait for its own sums. */
 export function decimate(out: usize, input: usize, frames: i32, over: i32, kernel: usize, taps: i32): void {
-  for (let i = 0; i < frames; i++) {
+  const next = <usize>over << 2;
+  const end = <usize>taps << 2;
+  for (let i = 0; i < frames; i += 4) {
+    const x = input + (<usize>(i * over) << 2);
+    let a = f32x4.splat(0), b = f32x4.splat(0), c = f32x4.splat(0), d = f32x4.splat(0);
+    for (let k: usize = 0; k < end; k += 16) {
+      const h = v128.load(kernel + k);
+      const at = x + k;
+      a = f32x4.add(a, f32x4.mul(v128.load(at), h));
+      b = f32x4.add(b, f32x4.mul(v128.load(at + next), h));
+      c = f32x4.add(c, f32x4.mul(v128.load(at + 2 * next), h));
+      d = f32x4.add(d, f32x4.mul(v128.load(at + 3 * next), h));
+    }
     const at = out + (<usize>i << 2);
-    store<f32>(at, load<f32>(at) + dot(input + (<usize>(i * over) << 2), kernel, taps));
+    store<f32>(at, load<f32>(at) + summed(a));
+    store<f32>(at, load<f32>(at, 4) + summed(b), 4);
+    store<f32>(at, load<f32>(at, 8) + summed(c), 8);
+    store<f32>(at, load<f32>(at, 12) + summed(d), 12);
   }
 }
 
-/** out[i * over + p] = the sum of `taps` inputs from i on, weighted by row p of the kernel; taps is a multiple of 4. */
+/** out[i * over + p] = the sum of `taps` inputs from i on, weighted by row p of the kernel; frames and taps are multiples of 4. Four frames at a time. */
 export function interpolate(out: usize, input: usize, frames: i32, over: i32, kernel: usize, taps: i32): void {
-  for (let i = 0; i < frames; i++) {
+  const next = <usize>over << 2;
+  const end = <usize>taps << 2;
+  for (let i = 0; i < frames; i += 4) {
+    const x = input + (<usize>i << 2);
     for (let p = 0; p < over; p++) {
-      store<f32>(out + (<usize>(i * over + p) << 2), dot(input + (<usize>i << 2), kernel + (<usize>(p * taps) << 2), taps));
+      const row = kernel + (<usize>(p * taps) << 2);
+      let a = f32x4.splat(0), b = f32x4.splat(0), c = f32x4.splat(0), d = f32x4.splat(0);
+      for (let k: usize = 0; k < end; k += 16) {
+        const h = v128.load(row + k);
+        const at = x + k;
+        a = f32x4.add(a, f32x4.mul(v128.load(at), h));
+        b = f32x4.add(b, f32x4.mul(v128.load(at, 4), h));
+        c = f32x4.add(c, f32x4.mul(v128.load(at, 8), h));
+        d = f32x4.add(d, f32x4.mul(v128.load(at, 12), h));
+      }
+      const at = out + (<usize>(i * over + p) << 2);
+      store<f32>(at, summed(a));
+      store<f32>(at + next, summed(b));
+      store<f32>(at + 2 * next, summed(c));
+      store<f32>(at + 3 * next, summed(d));
     }
   }
 }
