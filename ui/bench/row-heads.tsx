@@ -99,7 +99,7 @@ export function RowHeads({ rowHeight, first, end }: RowWindow & { readonly rowHe
                 className={`w-full text-[13.5px] leading-[18px] ${track.kind === "group" || track.kind === "mix" || track.kind === "return" ? "font-bold" : "font-medium"}`}
               />
               <p className="truncate text-[11px] leading-[14px] text-soft">
-                {track.kind} · <span className={state === "stale" ? "font-semibold text-caution" : ""}>{state}</span>
+                {track.kind}{track.kind !== "mix" && <> · <span className={state === "stale" ? "font-semibold text-caution" : ""}>{state}</span></>}
                 {track.kind === "mix" && <span ref={loudness} className="figure" title="Loudness of the last three seconds" />}
                 {track.mute && <span className="text-signal"> · muted</span>}
                 {track.hidden && " · hidden"}
