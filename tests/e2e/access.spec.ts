@@ -50,4 +50,14 @@ test("nor has any sheet that opens on the Bench, nor the print slip", async ({ p
   await page.getByRole("list", { name: "Clips" }).getByRole("button", { name: /^Plucked/ }).first().dispatchEvent("click");
   await page.keyboard.press("e");
   expect(await serious(page)).toEqual([]);
+  await head(page, "Hand percussion").click();
+  await page.keyboard.press("d");
+  expect(await serious(page)).toEqual([]);
+  await expect(page.locator("[data-load]")).toHaveText(/0\.\d\d/, { timeout: 60_000 });
+  for (const sheet of [/^Load: /, /^Limit on Mix$/]) {
+    await page.getByRole("button", { name: sheet }).click();
+    await expect(page.getByRole("dialog")).toBeVisible();
+    expect(await serious(page)).toEqual([]);
+    await page.keyboard.press("Escape");
+  }
 });

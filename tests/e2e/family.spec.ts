@@ -49,6 +49,12 @@ test("the kit: audio is carried onto a pad, leveled, tuned, its layers merged in
   const kit = page.getByRole("region", { name: "Kit" });
   await page.getByRole("list", { name: "Audio for pads" }).getByRole("listitem").filter({ hasText: "Wood block" }).dragTo(kit.getByRole("button", { name: /^Pad 3,/ }));
   await expect.poll(async () => (await layers(2)).length).toBe(2);
+  // By keyboard too, onto the pad that is chosen.
+  await page.getByRole("button", { name: "Lay Shells onto pad 3" }).focus();
+  await page.keyboard.press("Enter");
+  await expect.poll(async () => (await layers(2)).length).toBe(3);
+  await kit.getByRole("button", { name: /^Take Shells off/ }).click();
+  await expect.poll(async () => (await layers(2)).length).toBe(2);
   await kit.getByRole("textbox", { name: "Level of Wood block in dB" }).fill("-7.5");
   await page.keyboard.press("Enter");
   await kit.getByRole("textbox", { name: "Tuning of Wood block in cents" }).fill("350");

@@ -65,7 +65,7 @@ function LoadSheet() {
                 <span className="figure text-right">{(load.tracks[track.id] ?? 0).toFixed(3).replace(/^0/, "")}</span>
                 {freezable
                   ? <button type="button" className="rounded-sm border border-rule px-1 leading-5 text-soft hover:border-ink hover:text-ink" aria-label={`Freeze ${trackName(track)}`} onClick={() => void freeze([track.id])}>Freeze</button>
-                  : <span className="text-center text-faint">{KINDS[track.kind] ?? states.get(track.id)}</span>}
+                  : <span className="text-center text-soft">{KINDS[track.kind] ?? states.get(track.id)}</span>}
               </li>
             );
           })}
@@ -93,7 +93,7 @@ function History({ loads }: { readonly loads: readonly LoadNote[] }) {
             <span className="truncate" title={after ?? undefined}>{after === null ? "when it was opened" : after}</span>
             <Bar part={load.total / Math.max(...loads.map((n) => n.load.total))} />
             <span className={`figure text-right ${i === 0 ? "font-semibold" : ""}`}>{shown(load.total)}</span>
-            <span className="text-center text-faint">{i === 0 ? "now" : ""}</span>
+            <span className="text-center text-soft">{i === 0 ? "now" : ""}</span>
           </li>
         ))}
       </ol>

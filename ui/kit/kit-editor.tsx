@@ -62,13 +62,13 @@ export function KitEditor({ track, device }: { readonly track: Track; readonly d
             </ul>
           )}
       </Dropped>
-      <Pieces session={session} />
+      <Pieces session={session} onto={padded ? `pad ${chosen + 1}` : trackName(track)} onLay={(asset) => add(chosen, asset)} />
     </div>
   );
 }
 
-/** The shelf's audio by name, to be dragged onto a pad. */
-function Pieces({ session }: { readonly session: Session }) {
+/** The shelf's audio by name, to be dragged onto a pad, or laid onto the chosen one by a press. */
+function Pieces({ session, onto, onLay }: { readonly session: Session; readonly onto: string; readonly onLay: (asset: string) => void }) {
   const [search, setSearch] = useState("");
   const found = session.assets.filter((a) => a.name.toLowerCase().includes(search.trim().toLowerCase())).toReversed();
   return (
@@ -85,6 +85,7 @@ function Pieces({ session }: { readonly session: Session }) {
           >
             <span className="min-w-0 flex-1 truncate" title={a.name}>{a.name}</span>
             <span className="figure text-[11px] text-soft">{(a.frames / a.rate).toFixed(1)} s</span>
+            <button type="button" aria-label={`Lay ${a.name} onto ${onto}`} title={`Onto ${onto}`} onClick={() => onLay(a.id)} className="grid size-5 shrink-0 place-items-center rounded-sm text-soft hover:bg-rule hover:text-ink"><Plus size={12} aria-hidden /></button>
           </li>
         ))}
       </ul>
