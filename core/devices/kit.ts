@@ -5,10 +5,30 @@ import { Playhead } from "./playhead";
 import { NoteCursor } from "./voices";
 
 const VOICES = 48;
+/** Frames of all sounds together that are kept read: a short sound is struck again and again. */
+const KEPT_FRAMES = 1 << 20;
 export const PADS = 16;
 /** The note that strikes the first pad. */
 export const FIRST_PAD_NOTE = 36;
 export const LAYERS_A_PAD = 4;
+
+/** A layer's audio as it is struck; kept in the arena where there is room. */
+interface Sound {
+  readonly head: Playhead;
+  readonly kept: boolean;
+  read: boolean;
+  readonly left: Float32Array;
+  readonly right: Float32Array;
+}
+
+function readWhole(sound: Sound): void {
+  const { head, left, right } = sound;
+  for (let at = 0; at < head.frames; at += QUANTUM) {
+    const n = Math.min(QUANTUM, head.frames - at);
+    head.read(at, n, left.subarray(at, at + n), right.subarray(at, at + n));
+  }
+  sound.read = true;
+}
 
 /** Drum kit: sixteen pads of up to four layers; a strike plays every layer of its pad whose velocities it lies in, from start to end. */
 export const kit = instrument({
@@ -27,7 +47,13 @@ export const kit = instrument({
   create({ rate, arena, controls, layers, notes }): Processor {
     const { params } = controls;
     const tune = pow(2, valueOf(params, "tuneCents") / 1200);
-    const heads = layers.map((layer) => new Playhead(layer.audio, layer.step * tune, arena));
+    let room = KEPT_FRAMES;
+    const sounds = layers.map((layer): Sound => {
+      const head = new Playhead(layer.audio, layer.step * tune, arena);
+      const kept = head.frames <= room;
+      if (kept) room -= head.frames;
+      return { head, kept, read: false, left: arena.float32(kept ? head.frames : 0), right: arena.float32(kept ? head.frames : 0) };
+    });
     const cursor = new NoteCursor(notes);
     const layerOf = arena.int32(VOICES).fill(-1);
     const played = arena.float64(VOICES), gain = arena.float64(VOICES), keep = arena.float64(VOICES), born = arena.float64(VOICES);
@@ -46,6 +72,8 @@ export const kit = instrument({
           if ((born[i] as number) < (born[v] as number)) v = i;
         }
         layerOf[v] = k;
+        const sound = sounds[k] as Sound;
+        if (sound.kept && !sound.read) readWhole(sound);
         played[v] = 0;
         born[v] = note.start;
         gain[v] = layer.gain * (valueOf(params, "level") / 100) * (1 - touch + touch * pow(note.velocity / 127, 1.6));
@@ -61,11 +89,14 @@ export const kit = instrument({
           sounding = 0;
           cursor.over(QUANTUM, at + q, start, (from, to) => {
             for (let v = 0; v < VOICES; v++) {
-              const head = heads[layerOf[v] as number];
-              if (!head) continue;
+              const k = layerOf[v] as number;
+              if (k < 0) continue;
+              const sound = sounds[k] as Sound;
+              const { head, kept } = sound;
               const n = Math.min(to - from, head.frames - (played[v] as number));
-              head.read(played[v] as number, n, left, right);
-              const g = arena.kernels.addFading(outLeft.byteOffset + 4 * (q + from), outRight.byteOffset + 4 * (q + from), left.byteOffset, right.byteOffset, n, gain[v] as number, keep[v] as number);
+              if (!kept) head.read(played[v] as number, n, left, right);
+              const into = kept ? 4 * (played[v] as number) : 0;
+              const g = arena.kernels.addFading(outLeft.byteOffset + 4 * (q + from), outRight.byteOffset + 4 * (q + from), (kept ? sound.left : left).byteOffset + into, (kept ? sound.right : right).byteOffset + into, n, gain[v] as number, keep[v] as number);
               gain[v] = g;
               played[v] = (played[v] as number) + n;
               if ((played[v] as number) >= head.frames || g < 1e-8) layerOf[v] = -1;
