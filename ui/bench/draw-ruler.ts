@@ -59,28 +59,17 @@ export function drawRuler(c: CanvasRenderingContext2D, session: Session, clock: 
 /** Faint bar lines behind the lanes, and fainter ones at the beats where there is room. */
 export function drawGrid(c: CanvasRenderingContext2D, clock: Clock, view: LaneView, width: number, height: number, inks: Inks): void {
   const { first, last, step } = barStep(clock, view, width);
-  const x = (tick: number) => Math.round(xOf(view, clock.tempo.toFrames(tick))) + 0.5;
-  c.strokeStyle = inks.rule;
-  c.lineWidth = 1;
-  c.beginPath();
-  for (let bar = first; bar <= last; bar += step) {
-    const at = x(clock.meter.barToTick(bar));
-    c.moveTo(at, 0);
-    c.lineTo(at, height);
-  }
-  c.stroke();
+  const x = (tick: number) => Math.round(xOf(view, clock.tempo.toFrames(tick)));
+  c.fillStyle = inks.rule;
+  for (let bar = first; bar <= last; bar += step) c.fillRect(x(clock.meter.barToTick(bar)), 0, 1, height);
   if (step > 1) return;
-  c.setLineDash([1, 3]);
-  c.beginPath();
+  c.fillStyle = inks.dotted;
   for (let bar = first; bar <= last; bar++) {
     const start = clock.meter.barToTick(bar);
     const beat = clock.meter.beatTicks(start);
     if (x(start + beat) - x(start) < FEWEST_BEAT_PX) continue;
     for (let tick = start + beat; tick < clock.meter.barToTick(bar + 1); tick += beat) {
-      c.moveTo(x(tick), 0);
-      c.lineTo(x(tick), height);
+      c.fillRect(x(tick), 0, 1, height);
     }
   }
-  c.stroke();
-  c.setLineDash([]);
 }

@@ -15,6 +15,8 @@ export interface Inks {
   readonly stipple: CanvasPattern | string;
   /** Diagonal strokes: stale. */
   readonly hatch: CanvasPattern | string;
+  /** A dot in every fourth pixel downwards: beats. A tile: dashed lines are slow to draw. */
+  readonly dotted: CanvasPattern | string;
   readonly mono: string;
   readonly sans: string;
 }
@@ -44,6 +46,10 @@ export function readInks(context: CanvasRenderingContext2D): Inks {
         c.stroke();
       }
     }) ?? get("--caution"),
+    dotted: pattern(context, 4, (c) => {
+      c.fillStyle = get("--rule");
+      c.fillRect(0, 0, 4, 1);
+    }) ?? get("--rule"),
     mono: '10px "Sometype Mono Variable", monospace',
     sans: '11px "Bricolage Grotesque Variable", sans-serif',
   };
