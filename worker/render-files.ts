@@ -1,4 +1,4 @@
-import { renameSync, rmSync } from "node:fs";
+import { renameSync, rmSync, statSync } from "node:fs";
 import { Meter } from "../core/analysis/measure";
 import { Resampler } from "../core/analysis/resample";
 import type { Agreement, Sink } from "../core/engine/render";
@@ -13,7 +13,8 @@ import type { Frames } from "../core/units";
 import { FileSink, FileSource } from "../server/audio/file-bytes";
 import { AudioStore, sha256OfFileNow } from "../server/audio/store";
 import { SharedSignals } from "./shared-signals";
-import type { HelpTask, OutputFile, RenderTask, WrittenFile } from "./task";
+import type { HelpTask, OutputFile, RenderTask, RenderedFile, Seal, SealTask, WrittenFile } from "./task";
+import { sealed } from "./task";
 
 export interface RenderHooks {
   /** Called with frames of the timeline done; false cancels. */
@@ -23,8 +24,8 @@ export interface RenderHooks {
   readonly cancelled: () => boolean;
 }
 
-/** Renders a task's taps in one pass, each straight into its file, measured on the way. On an error no file is left behind. */
-export function renderFiles(task: RenderTask | HelpTask, hooks: RenderHooks): readonly WrittenFile[] {
+/** Renders a task's taps in one pass, each straight into its file, measured on the way; the files are still to be sealed. On an error no file is left behind. */
+export function renderFiles(task: RenderTask | HelpTask, hooks: RenderHooks): readonly RenderedFile[] {
   const library = new AudioStore(task.dataRoot).library();
   const exchange = task.kind === "render" && task.helped ? new SharedSignals(task.helped, hooks.cancelled) : null;
   const recorders: (Recorder | LoopRecorder)[] = [];
@@ -54,7 +55,7 @@ export function renderFiles(task: RenderTask | HelpTask, hooks: RenderHooks): re
         ...(exchange && task.helped ? { helped: { tracks: task.helped.tracks, given: task.helped.given, exchange } } : {}),
       });
     }
-    return recorders.map((r) => r.finish());
+    return recorders.map((r) => r.close());
   } catch (error) {
     for (const r of recorders) r.discard();
     throw error;
@@ -111,25 +112,28 @@ export class Recorder {
     this.frames += count;
   };
 
-  finish(): WrittenFile {
+  /** Ends the file; whoever has time seals it. */
+  close(): RenderedFile {
     this.resampler?.finish();
     const measures = this.meter.finish();
     const loudness = { integratedLufs: measures.lufs, rangeLu: measures.rangeLu, maxTruePeakDb: measures.truePeakDb };
-    let bytes = this.writer.finish(loudness);
+    this.writer.finish(loudness);
     this.out.close();
     this.closed = true;
     const fold = this.file.foldMono && measures.mono && this.file.format.channels === 2;
-    if (fold) bytes = foldToMono(this.file.path);
     return {
       path: this.file.path,
       format: { ...this.file.format, channels: fold ? 1 : this.file.format.channels },
       frames: this.frames,
-      bytes,
-      // Read back while it is still in the system's cache; each thread hashes what it wrote.
-      sha256: sha256OfFileNow(this.file.path),
       measures,
       overview: this.meter.overview(),
+      fold,
     };
+  }
+
+  finish(): WrittenFile {
+    const file = this.close();
+    return sealed(file, seal(file));
   }
 
   discard(): void {
@@ -155,7 +159,7 @@ class LoopRecorder {
     this.sink = this.writer.write.bind(this.writer);
   }
 
-  finish(): WrittenFile {
+  close(): RenderedFile {
     const { frames, lead } = this.file.loop;
     this.writer.finish();
     this.out.close();
@@ -163,7 +167,7 @@ class LoopRecorder {
     const source = new FileSource(this.scratchPath);
     try {
       writeLoop(WavReader.open(source), frames, lead, this.recorder.sink);
-      return this.recorder.finish();
+      return this.recorder.close();
     } finally {
       source.close();
       rmSync(this.scratchPath, { force: true });
@@ -175,6 +179,12 @@ class LoopRecorder {
     rmSync(this.scratchPath, { force: true });
     this.recorder.discard();
   }
+}
+
+/** The last of a file: read back while it is still in the system's cache. */
+export function seal({ path, fold }: Omit<SealTask, "kind">): Seal {
+  if (fold) foldToMono(path);
+  return { bytes: statSync(path).size, sha256: sha256OfFileNow(path) };
 }
 
 /** Holds a pass back so that it never runs ahead of the clock: hardware plays in its own time. */
@@ -191,8 +201,8 @@ function inRealTime(rate: number, from: Frames, onBlock: (done: Frames) => boole
   };
 }
 
-/** Rewrites a stereo file whose channels are equal as mono, keeping every sample as it was written on the left. Returns its length in bytes. */
-function foldToMono(path: string): number {
+/** Rewrites a stereo file whose channels are equal as mono, keeping every sample as it was written on the left. */
+function foldToMono(path: string): void {
   const folded = `${path}.mono`;
   const source = new FileSource(path);
   const sink = new FileSink(folded);
@@ -208,9 +218,8 @@ function foldToMono(path: string): number {
       wav.read(from, n, left, right, 0);
       writer.write(left, right, 0, n);
     }
-    const bytes = writer.finish();
+    writer.finish();
     renameSync(folded, path);
-    return bytes;
   } finally {
     source.close();
     sink.close();

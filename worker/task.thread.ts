@@ -11,7 +11,7 @@ import { compareMixes, writeListening } from "./compare";
 import { DecodeCancelled } from "./import/decode";
 import { importFile } from "./import/import-file";
 import { prove } from "./prove";
-import { renderFiles } from "./render-files";
+import { renderFiles, seal } from "./render-files";
 import type { Answers, FromThread, Task, TaskFault } from "./task";
 import { TaskMemory } from "./task";
 
@@ -46,6 +46,7 @@ function agreeOnEnd(end: Frames): Agreement {
 async function carryOut(task: Task): Promise<Answers[keyof Answers]> {
   // Files are big and of few parts: told in thousandths.
   if (task.kind === "import") return importFile(task, ((say) => (part: number) => say(part * 1000))(progress()));
+  if (task.kind === "seal") return seal(task);
   if (task.kind === "compare" || task.kind === "listen") {
     const store = new AudioStore(task.dataRoot);
     await prepareReshaped(task.before, store);

@@ -49,6 +49,25 @@ export interface HelpTask extends Omit<RenderTask, "kind" | "helped"> {
   readonly helped: SharedSignalsMemory;
 }
 
+/** Takes a finished file's digest, and makes it mono first where both of its channels are the same. */
+export interface SealTask {
+  readonly kind: "seal";
+  readonly path: string;
+  readonly fold: boolean;
+}
+
+export interface Seal {
+  readonly bytes: number;
+  readonly sha256: string;
+}
+
+/** A file that is whole but for its seal; `format` is what it will be. */
+export interface RenderedFile extends Omit<WrittenFile, keyof Seal> {
+  readonly fold: boolean;
+}
+
+export const sealed = ({ fold: _fold, ...file }: RenderedFile, seal: Seal): WrittenFile => ({ ...file, ...seal });
+
 export interface WrittenFile {
   readonly path: string;
   readonly format: WavFormat;
@@ -127,12 +146,13 @@ export interface Residue {
   readonly at: Frames;
 }
 
-export type Task = RenderTask | HelpTask | LoadTask | ProveTask | ImportTask | CompareTask | ListenTask;
+export type Task = RenderTask | HelpTask | LoadTask | ProveTask | ImportTask | CompareTask | ListenTask | SealTask;
 
 /** What a task answers with when it is done. */
 export interface Answers {
-  readonly render: { readonly files: readonly WrittenFile[] };
-  readonly help: { readonly files: readonly WrittenFile[] };
+  readonly render: { readonly files: readonly RenderedFile[] };
+  readonly help: { readonly files: readonly RenderedFile[] };
+  readonly seal: Seal;
   readonly load: LoadReport;
   readonly prove: Proof;
   readonly import: ImportedFile;

@@ -1,10 +1,11 @@
+import { rmSync } from "node:fs";
 import { Worker } from "node:worker_threads";
 import { DEFAULT_BLOCK } from "../core/engine/render";
 import { dearestFirst, sharePass, splitTaps } from "../core/engine/split";
 import type { Frames } from "../core/units";
-import type { Answers, FromThread, OutputFile, RenderTask, Task, WrittenFile } from "./task";
+import type { Answers, FromThread, OutputFile, RenderTask, RenderedFile, Task, WrittenFile } from "./task";
 import { sharedSignalsMemory } from "./shared-signals";
-import { TaskFailed, TaskMemory } from "./task";
+import { TaskFailed, TaskMemory, sealed } from "./task";
 
 export interface TaskOptions {
   readonly signal: AbortSignal;
@@ -40,23 +41,25 @@ export class ThreadPool {
     const done = parts.map((_, p) => (shared && p > 0 ? Infinity : 0));
     const stop = new AbortController();
     const signal = AbortSignal.any([options.signal, stop.signal]);
-    const runs = parts.map((indices, p) => {
+    const files: WrittenFile[] = [];
+    const unsealed: { readonly at: number; readonly file: RenderedFile }[] = [];
+    const rendered = parts.map(async (indices, p) => {
       const part = { ...task, files: indices.flatMap((i) => task.files[i] ?? []), ...(helped ? { helped } : {}) };
       const onProgress = (frames: Frames) => {
         done[p] = frames;
         options.onProgress?.(Math.min(...done));
       };
-      return this.start(helped && p > 0 ? { ...part, kind: "help", helped } : part, { signal, onProgress }, helped ? null : meeting) as Promise<Answers["render"]>;
+      const answer = await this.start(helped && p > 0 ? { ...part, kind: "help", helped } : part, { signal, onProgress }, helped ? null : meeting) as Answers["render"];
+      answer.files.forEach((file, k) => unsealed.push({ at: indices[k] as number, file }));
     });
-    // One part that fails takes the others with it; they are waited for, so that no thread still writes afterwards.
-    for (const run of runs) run.catch(() => stop.abort());
-    const results = await Promise.allSettled(runs);
-    const failures = results.flatMap((r) => (r.status === "rejected" ? [r.reason as unknown] : []));
-    if (failures.length > 0) throw failures.find((f) => !(f instanceof TaskFailed && f.fault.kind === "cancelled")) ?? failures[0];
-    const files: WrittenFile[] = [];
-    results.forEach((result, p) => {
-      if (result.status === "fulfilled") parts[p]?.forEach((i, k) => { const file = result.value.files[k]; if (file) files[i] = file; });
+    // Who has rendered seals what there is, whoever made it: so the threads end together, although nobody knows how long each renders.
+    const runs = rendered.map(async (own) => {
+      for (const part of [own, ...rendered]) {
+        await part;
+        for (let next = unsealed.shift(); next; next = unsealed.shift()) files[next.at] = await this.seal(next.file, { signal });
+      }
     });
+    await allOrNothing(runs, stop, task.files);
     return files;
   }
 
@@ -79,22 +82,20 @@ export class ThreadPool {
           done[at] = frames;
           options.onProgress?.(done.reduce((a, b) => a + b, 0) / done.length);
         };
-        const [written] = (await this.start(one, { signal, onProgress }, new Meeting(1)) as Answers["render"]).files;
-        if (written) files[i] = written;
+        const { files: [rendered] } = await this.start(one, { signal, onProgress }, new Meeting(1)) as Answers["render"];
+        if (rendered) files[i] = await this.seal(rendered, { signal });
       }
     };
-    const runs = Array.from({ length: Math.min(threads, task.files.length) }, () => draw().catch((error: unknown) => {
-      stop.abort();
-      throw error;
-    }));
-    // One that fails takes the others with it; they are waited for, so that no thread still writes afterwards.
-    const failures = (await Promise.allSettled(runs)).flatMap((r) => (r.status === "rejected" ? [r.reason as unknown] : []));
-    if (failures.length > 0) throw failures.find((f) => !(f instanceof TaskFailed && f.fault.kind === "cancelled")) ?? failures[0];
+    await allOrNothing(Array.from({ length: Math.min(threads, task.files.length) }, draw), stop, task.files);
     return files;
   }
 
   async close(): Promise<void> {
     await Promise.all([...this.all].map(({ worker }) => worker.terminate()));
+  }
+
+  private async seal(file: RenderedFile, options: TaskOptions): Promise<WrittenFile> {
+    return sealed(file, await this.run<"seal">({ kind: "seal", path: file.path, fold: file.fold }, options));
   }
 
   private start(task: Task, { signal, onProgress }: TaskOptions, meeting: Meeting | null): Promise<Answers[keyof Answers]> {
@@ -151,6 +152,15 @@ export class ThreadPool {
     this.all.add(thread);
     return thread;
   }
+}
+
+/** Waits for all. One that fails takes the others with it; they are waited for, so that no thread still writes afterwards, and none of the files is left. */
+async function allOrNothing(runs: readonly Promise<void>[], stop: AbortController, files: readonly OutputFile[]): Promise<void> {
+  for (const run of runs) run.catch(() => stop.abort());
+  const failures = (await Promise.allSettled(runs)).flatMap((r) => (r.status === "rejected" ? [r.reason as unknown] : []));
+  if (failures.length === 0) return;
+  for (const { path } of files) rmSync(path, { force: true });
+  throw failures.find((f) => !(f instanceof TaskFailed && f.fault.kind === "cancelled")) ?? failures[0];
 }
 
 /** Where the threads of one pass agree on its end: the latest anyone proposes, proposed again until all say the same. */

@@ -7,9 +7,11 @@ import { contentEnd, playedNotes } from "./source";
 
 /**
  * Rough costs, only for balance: a part that is too long makes a pass slower, never different. In tenths of a thousandth of a processor, as
- * measured over noise and chords. Measuring, packing and hashing a tap's file is one of the dearer things there are.
+ * measured over noise and chords. Measuring and packing a tap's file is one of the dearer things there are.
  */
-export const TAP_COST = 18;
+export const TAP_COST = 9;
+/** Of hashing a tap's file when it is rendered, which any thread may do. */
+export const SEAL_COST = 8;
 const TRACK = 4;
 /** Of one signal that is added to others. */
 const INFLOW = 0.8;

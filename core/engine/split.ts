@@ -1,7 +1,7 @@
 import type { Session, Track } from "../session/document";
 import { feeds, mixOf } from "../session/routing";
 import { declarationOf } from "../devices/catalogue";
-import { STRETCHES, TAP_COST, meanCost, trackCosts } from "./cost";
+import { SEAL_COST, STRETCHES, TAP_COST, meanCost, trackCosts } from "./cost";
 import type { GivenTrack } from "./exchange";
 import type { Tap } from "./tap";
 
@@ -102,7 +102,7 @@ export function sharePass(session: Session, taps: readonly Tap[]): SharedPass | 
   };
   const total = costOf(new Set(active.map((t) => t.id)), taps);
   const movableCosts = movable.map((unit) => costOf(unit, tapsWithin(unit)));
-  const chosen = soonestDone(total, movableCosts);
+  const chosen = soonestDone(total, movableCosts, taps.length * SEAL_COST * STRETCHES);
   const tracks = new Set(movable.flatMap((unit, i) => (chosen.has(i) ? [...unit] : [])));
   if (tracks.size === 0) return null;
   for (let grown = true; grown; ) {
@@ -140,10 +140,10 @@ function upstream(session: Session, tap: Tap): ReadonlySet<string> {
 }
 
 /**
- * Which parts a helper should take off a whole, so that it is done soonest: the helper may run ahead, but the lead is through with a stretch only when the
- * helper is. From the dearest part on, then part by part as long as that helps.
+ * Which parts a helper should take off a whole, so that both are done soonest: the helper may run ahead, but the lead is through with a stretch only when the
+ * helper is; what is `left` when all is rendered is for whoever has time. From the dearest part on, then part by part as long as that helps.
  */
-function soonestDone(total: Float64Array, parts: readonly Float64Array[]): ReadonlySet<number> {
+function soonestDone(total: Float64Array, parts: readonly Float64Array[], left: number): ReadonlySet<number> {
   const taken = new Float64Array(STRETCHES);
   const chosen = new Set<number>();
   const takes = (part: Float64Array | null, sign: number) => {
@@ -152,9 +152,9 @@ function soonestDone(total: Float64Array, parts: readonly Float64Array[]): Reado
     total.forEach((all, k) => {
       const away = (taken[k] as number) + sign * (part?.[k] ?? 0);
       helper += away;
-      lead = Math.max(lead + all - away, helper);
+      lead = Math.max(lead + all - away, helper * RESERVE);
     });
-    return lead;
+    return Math.max(lead, helper, (lead + helper + left) / 2);
   };
   const order = parts.map((_, i) => i).sort((a, b) => meanCost(parts[b] as Float64Array) - meanCost(parts[a] as Float64Array) || a - b);
   for (let better = true, round = 0; better && round < ROUNDS; round++) {
@@ -175,3 +175,5 @@ function soonestDone(total: Float64Array, parts: readonly Float64Array[]): Reado
 const ROUNDS = 8;
 /** A smaller part of the whole is not worth a change. */
 const LEAST_GAIN = 1e-6;
+/** Costs are rough: a lead that waits for its helper is lost time, a helper that is done early is not. */
+const RESERVE = 1.1;
