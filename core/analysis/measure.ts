@@ -105,8 +105,12 @@ export class Meter {
     }
     if (loudest >= FULL_SCALE) this.countClipped(left, right, n);
     else this.runLeft = this.runRight = 0;
-    this.peaks[0].push(left, 0, n);
-    this.peaks[1].push(right, 0, n);
+    // What one channel reached need not be looked for in the other.
+    const [onLeft, onRight] = this.peaks;
+    onLeft.peak = Math.max(onLeft.peak, onRight.peak);
+    onLeft.push(left, 0, n, loudest);
+    onRight.peak = onLeft.peak;
+    onRight.push(right, 0, n, loudest);
     this.frames += n;
     this.held = 0;
     this.lastCount = n;

@@ -39,14 +39,17 @@ export class TruePeakMeter {
   private readonly samples = this.memory.float32(PEAK_TAPS + CHUNK + 1);
   private readonly rows = this.memory.float32(3 * HALF);
   private readonly extremes = this.memory.float32(2);
+  /** Largest magnitude that can stand among the samples held from before. */
+  private before = 0;
   peak = 0;
 
   constructor() {
     this.rows.set(halves());
   }
 
-  push(x: Float32Array, offset: number, count: number): void {
-    for (let done = 0; done < count; done += CHUNK) this.chunk(x, offset + done, Math.min(CHUNK, count - done));
+  /** `loudest`: a magnitude that none of these samples exceeds, and one of this signal or of one that is measured with it reaches; looked for where it is not known. */
+  push(x: Float32Array, offset: number, count: number, loudest?: number): void {
+    for (let done = 0; done < count; done += CHUNK) this.chunk(x, offset + done, Math.min(CHUNK, count - done), loudest);
   }
 
   /** Lets the last samples through the interpolator. */
@@ -54,16 +57,30 @@ export class TruePeakMeter {
     this.push(new Float32Array(PEAK_TAPS), 0, PEAK_TAPS);
   }
 
-  private chunk(x: Float32Array, offset: number, n: number): void {
+  private chunk(x: Float32Array, offset: number, n: number, known?: number): void {
     const { samples } = this;
-    samples.set(x.subarray(offset, offset + n), PEAK_TAPS);
-    this.memory.run.range(samples.byteOffset, samples.byteOffset, PEAK_TAPS + n, this.extremes.byteOffset);
-    const loudest = Math.max(-(this.extremes[0] as number), this.extremes[1] as number);
+    const whole = known === undefined || Math.max(known, this.before) * WORST_GAIN > Math.max(known, this.peak);
+    if (whole) samples.set(x.subarray(offset, offset + n), PEAK_TAPS);
+    const loudest = known ?? this.magnitude(n);
     if (loudest > this.peak) this.peak = loudest;
-    if (loudest * WORST_GAIN > this.peak) {
+    if (whole && Math.max(loudest, this.before) * WORST_GAIN > this.peak) {
       // The first of the taps already stood at the end of the chunk before.
       this.peak = this.memory.run.interpolatedPeak(samples.byteOffset + 4, n, this.rows.byteOffset, this.peak, WORST_GAIN);
     }
-    samples.copyWithin(0, n, n + PEAK_TAPS);
+    if (whole) samples.copyWithin(0, n, n + PEAK_TAPS);
+    else {
+      const kept = Math.min(n, PEAK_TAPS);
+      samples.copyWithin(0, kept, PEAK_TAPS);
+      samples.set(x.subarray(offset + n - kept, offset + n), PEAK_TAPS - kept);
+    }
+    this.before = n < PEAK_TAPS ? Math.max(this.before, loudest) : loudest;
+  }
+
+  /** Of the last `n` samples taken in. */
+  private magnitude(n: number): number {
+    const { samples, extremes } = this;
+    const at = samples.byteOffset + 4 * PEAK_TAPS;
+    this.memory.run.range(at, at, n, extremes.byteOffset);
+    return Math.max(-(extremes[0] as number), extremes[1] as number);
   }
 }

@@ -1,7 +1,7 @@
 import { PI, TAU, cos, exp, octaves, pow, sin, tan } from "../math";
 import { randomUnit } from "../random";
 import type { Params, PlayedNote, Processor } from "./device";
-import { QUANTUM, centsParam, fixed, hertzParam, instrument, noteSeed, percentParam, secondsParam, stepsParam, valueOf } from "./device";
+import { QUANTUM, centsParam, fixed, hertzParam, instrument, noteSeed, overQuanta, percentParam, secondsParam, stepsParam, valueOf } from "./device";
 import { FILTER_HALF, designLowPass, filterTaps } from "./oversample";
 
 const VOICES = 16;
@@ -54,7 +54,7 @@ export const synth = instrument({
   // The release is aimed below zero and gets there after 1.5 times its 99 %.
   wanders: true,
   tail: (params, rate) => Math.ceil(valueOf(params, "releaseS") * rate * 1.6) + 2 * FILTER_HALF + 2 * QUANTUM,
-  create({ rate, arena, controls, seed, notes }): Processor {
+  create({ rate, arena, controls, seed, notes, maxFrames }): Processor {
     const { params } = controls;
     const get = (id: string) => valueOf(params, id);
     const over = oversampling(params);
@@ -102,10 +102,11 @@ export const synth = instrument({
     if (over > 1) designLowPass(kernel, over);
     else kernel[0] = 1;
     const keep = over > 1 ? 2 * FILTER_HALF * over : 0;
-    const fastLeft = arena.float32(keep + QUANTUM * over + 4);
-    const fastRight = arena.float32(keep + QUANTUM * over + 4);
+    const fastLeft = arena.float32(keep + maxFrames * over + 4);
+    const fastRight = arena.float32(keep + maxFrames * over + 4);
     let next = 0;
-    let quietRun = keep + QUANTUM * over;
+    /** Steps since a voice sounded last; after `keep` of them nothing is left between the rates. */
+    let quietRun = keep;
 
     const start = (note: PlayedNote) => {
       const own = noteSeed(seed, note);
@@ -137,10 +138,13 @@ export const synth = instrument({
       states[voice * VOICE_DOUBLES + POST] = 0.5 / drive;
     };
 
-    /** The four multiples of an oscillator's step that the kernel adds at once. */
+    /** The four multiples of an oscillator's step that the kernel adds at once; they go round as its phase does. */
     const setStep = (at: Int32Array, index: number, cycles: number) => {
-      const step = Math.floor(cycles * 4294967296);
-      for (let n = 0; n < 4; n++) at[index + n] = (n + 1) * step;
+      const step = (cycles * 4294967296) | 0;
+      at[index] = step;
+      at[index + 1] = (step + step) | 0;
+      at[index + 2] = (3 * step) | 0;
+      at[index + 3] = (4 * step) | 0;
     };
 
     /** Aims one of the lines: at its goal after so many steps, or there already when the voice begins. */
@@ -193,7 +197,7 @@ export const synth = instrument({
       return true;
     };
 
-    /** Adds one voice into the oversampled buffers for frames `from` to `to` of a quantum that starts at timeline frame `at`. */
+    /** Adds one voice into the oversampled buffers for frames `from` to `to` of a stretch that starts at timeline frame `at`. */
     const play = (voice: number, from: number, to: number, at: number) => {
       const { synthVoice } = arena.kernels;
       for (let i = from; i < to; ) {
@@ -209,11 +213,11 @@ export const synth = instrument({
       }
     };
 
-    const quantum = (outLeft: Float32Array, outRight: Float32Array, offset: number, at: number) => {
+    const stretch = (outLeft: Float32Array, outRight: Float32Array, offset: number, frames: number, at: number) => {
       let active = false;
       let from = 0;
-      while (from < QUANTUM) {
-        let to = QUANTUM;
+      while (from < frames) {
+        let to = frames;
         for (let note = notes[next]; note; note = notes[next]) {
           const starts = note.start - at;
           if (starts > from) {
@@ -230,30 +234,29 @@ export const synth = instrument({
         }
         from = to;
       }
-      quietRun = active ? 0 : quietRun + QUANTUM * over;
-      if (quietRun >= keep + QUANTUM * over) return;
+      const done = !active && quietRun >= keep;
+      quietRun = active ? 0 : quietRun + frames * over;
+      if (done) return;
       const { decimate } = arena.kernels;
-      decimate(outLeft.byteOffset + 4 * offset, fastLeft.byteOffset, QUANTUM, over, kernel.byteOffset, taps);
-      decimate(outRight.byteOffset + 4 * offset, fastRight.byteOffset, QUANTUM, over, kernel.byteOffset, taps);
-      fastLeft.copyWithin(0, QUANTUM * over, keep + QUANTUM * over);
-      fastRight.copyWithin(0, QUANTUM * over, keep + QUANTUM * over);
-      fastLeft.fill(0, keep);
-      fastRight.fill(0, keep);
+      decimate(outLeft.byteOffset + 4 * offset, fastLeft.byteOffset, frames, over, kernel.byteOffset, taps);
+      decimate(outRight.byteOffset + 4 * offset, fastRight.byteOffset, frames, over, kernel.byteOffset, taps);
+      const steps = frames * over;
+      fastLeft.copyWithin(0, steps, keep + steps);
+      fastRight.copyWithin(0, steps, keep + steps);
+      fastLeft.fill(0, keep, keep + steps);
+      fastRight.fill(0, keep, keep + steps);
     };
 
+    const update = () => {
+      read();
+      spreadOut();
+    };
     return {
       process(left, right, frames, at) {
-        for (let from = 0; from < frames; from += QUANTUM) {
-          if (controls.moving) {
-            controls.to(at + from + QUANTUM);
-            read();
-            spreadOut();
-          }
-          quantum(left, right, from, at + from);
-        }
+        overQuanta(controls, frames, at, update, (from, to) => stretch(left, right, from, to - from, at + from));
       },
       get resting() {
-        return quietRun >= keep + QUANTUM * over;
+        return quietRun >= keep;
       },
     };
   },

@@ -40,8 +40,9 @@ export const tremolo = effect({
             const n = i - from + 1;
             const amount = depth.from + depthStep * (controls.moving ? n : 0);
             const shift = apart.from + apartStep * (controls.moving ? n : 0);
-            left[i] = (left[i] as number) * gain(at + i, 0, amount);
-            right[i] = (right[i] as number) * gain(at + i, shift, amount);
+            const near = gain(at + i, 0, amount);
+            left[i] = (left[i] as number) * near;
+            right[i] = (right[i] as number) * (shift === 0 ? near : gain(at + i, shift, amount));
           }
         });
       },

@@ -71,17 +71,15 @@ export class Channel {
       scale(right.byteOffset, inRight.byteOffset, gainRight, frames);
       return false;
     }
-    let i = 0;
-    while (i < frames) {
+    const { glide } = this.arena.kernels;
+    for (let i = 0; i < frames; ) {
       const grid = Math.floor((at + i) / QUANTUM) * QUANTUM;
       const [l0, r0] = this.gainsAt(grid);
       const [l1, r1] = this.gainsAt(grid + QUANTUM);
       const end = Math.min(frames, grid + QUANTUM - at);
-      for (; i < end; i++) {
-        const x = (at + i - grid) / QUANTUM;
-        left[i] = (inLeft[i] as number) * (l0 + (l1 - l0) * x);
-        right[i] = (inRight[i] as number) * (r0 + (r1 - r0) * x);
-      }
+      glide(left.byteOffset + 4 * i, inLeft.byteOffset + 4 * i, end - i, l0, l1 - l0, at + i - grid);
+      glide(right.byteOffset + 4 * i, inRight.byteOffset + 4 * i, end - i, r0, r1 - r0, at + i - grid);
+      i = end;
     }
     return false;
   }

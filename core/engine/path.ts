@@ -159,9 +159,7 @@ export class PathNode {
   private hold(delay: Delay | null, frames: Frames): void {
     if (!delay) return;
     const { body } = this;
-    body.silent = delay.push(body.left, body.right, frames, body.silent);
-    body.left.set(delay.left.subarray(0, frames));
-    body.right.set(delay.right.subarray(0, frames));
+    body.silent = delay.hold(body.left, body.right, frames, body.silent);
   }
 
   private process(slot: DeviceSlot, clock: Frames, frames: Frames): void {

@@ -91,9 +91,9 @@ describe("a pass in two halves", () => {
     });
     const taps = [...Array.from({ length: 12 }, (_, i) => tapAt("group", `t${i}`)), MIX_OUT];
     const plan = sharePass(s, taps)!;
-    // The lead has the sum and the mix's file besides: it takes a track less.
-    expect(plan.help.length).toBe(7);
-    expect(plan.given.length).toBe(7);
+    // The helper has a little less to do, so that the lead does not wait for it.
+    expect(plan.help.length).toBe(6);
+    expect(plan.given.length).toBe(6);
     expect([...plan.lead, ...plan.help].sort((a, b) => a - b)).toEqual(taps.map((_, i) => i));
     expect(sharePass(s, [MIX_OUT])!.help).toEqual([]);
     expect(sharePass(s, [MIX_OUT])!.tracks.length).toBeGreaterThan(3);

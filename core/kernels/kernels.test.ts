@@ -91,6 +91,31 @@ describe("each kernel gives its reference's bits", () => {
     }));
   });
 
+  test("holding samples back in a ring, in place too", () => {
+    fc.assert(fc.property(seeds, fc.integer({ min: 1, max: 900 }), fc.nat(899), fc.boolean(), (seed, length, head, inPlace) => {
+      const { memory, run, left, l } = setUp(seed);
+      const ring = memory.float32(length);
+      ring.set(noise(length, seed + 1).left);
+      const expected = { ring: ring.slice(), out: new Float32Array(FRAMES) };
+      const out = inPlace ? l : memory.float32(FRAMES);
+      run.hold(out.byteOffset, l.byteOffset, FRAMES, ring.byteOffset, length, head % length);
+      reference.hold(expected.out, left, FRAMES, expected.ring, head % length);
+      same(out, expected.out);
+      same(ring, expected.ring);
+    }));
+  });
+
+  test("a gain on its way through a quantum", () => {
+    fc.assert(fc.property(seeds, fc.double({ min: 0, max: 4, noNaN: true }), fc.double({ min: -4, max: 4, noNaN: true }), fc.nat(15), (seed, from, change, place) => {
+      const { memory, run, left, l } = setUp(seed);
+      const out = memory.float32(64);
+      const expected = new Float32Array(64);
+      run.glide(out.byteOffset, l.byteOffset, 64 - 4 * place, from, change, 4 * place);
+      reference.glide(expected, left, 64 - 4 * place, from, change, 4 * place);
+      same(out, expected);
+    }));
+  });
+
   test("packing whole numbers, dithered or not, beyond full scale too, and unpacking them", () => {
     fc.assert(fc.property(seeds, fc.constantFrom(2 as const, 3 as const), fc.constantFrom(1, 2), fc.option(fc.nat(2 ** 31)), fc.oneof(fc.nat(2 ** 40), fc.constant(2 ** 31 - 100)), fc.constantFrom(0.5, 1.6), (seed, width, channels, dither, start, level) => {
       const { memory, run, left, right, l, r } = setUp(seed, level);

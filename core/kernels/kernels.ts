@@ -8,6 +8,8 @@ export interface Kernels {
   addTo(sum: number, input: number, gain: number, first: number, frames: number): void;
   fromSum(out: number, sum: number, frames: number): void;
   scale(out: number, input: number, gain: number, frames: number): void;
+  hold(out: number, input: number, frames: number, ring: number, length: number, head: number): void;
+  glide(out: number, input: number, frames: number, from: number, change: number, place: number): void;
   unpack24(bytes: number, left: number, right: number, frames: number): void;
   /** May write four bytes beyond the last frame. */
   pack(bytes: number, left: number, right: number, frames: number, channels: number, width: number, dithered: number, seed: number, start: number): number;

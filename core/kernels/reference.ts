@@ -50,6 +50,20 @@ export function fromSum(out: Float32Array, sum: Float64Array, frames: number): v
 }
 
 /** out = input * gain, rounded once. */
+export function hold(out: Float32Array, input: Float32Array, frames: number, ring: Float32Array, head: number): void {
+  for (let i = 0; i < frames; i++) {
+    const place = (head + i) % ring.length;
+    const oldest = ring[place] as number;
+    ring[place] = input[i] as number;
+    out[i] = oldest;
+  }
+}
+
+/** A gain in a straight line through a quantum of 64 frames, from its frame `place` on. */
+export function glide(out: Float32Array, input: Float32Array, frames: number, from: number, change: number, place: number): void {
+  for (let i = 0; i < frames; i++) out[i] = (input[i] as number) * (from + change * ((place + i) / 64));
+}
+
 export function scale(out: Float32Array, input: Float32Array, gain: number, frames: number): void {
   for (let i = 0; i < frames; i++) out[i] = (input[i] as number) * gain;
 }

@@ -143,6 +143,48 @@ export function scale(out: usize, input: usize, gain: f64, frames: i32): void {
   }
 }
 
+/** Gives what a ring of `length` samples holds from `head` on and puts the input in its place; `out` may be the input. */
+export function hold(out: usize, input: usize, frames: i32, ring: usize, length: i32, head: i32): void {
+  let place = head;
+  for (let i = 0; i < frames; ) {
+    const n = min(frames - i, length - place);
+    const from = input + (<usize>i << 2);
+    const to = out + (<usize>i << 2);
+    const held = ring + (<usize>place << 2);
+    let k = 0;
+    for (; k + 4 <= n; k += 4) {
+      const at = <usize>k << 2;
+      const oldest = v128.load(held + at);
+      v128.store(held + at, v128.load(from + at));
+      v128.store(to + at, oldest);
+    }
+    for (; k < n; k++) {
+      const at = <usize>k << 2;
+      const oldest = load<f32>(held + at);
+      store<f32>(held + at, load<f32>(from + at));
+      store<f32>(to + at, oldest);
+    }
+    i += n;
+    place = place + n == length ? 0 : place + n;
+  }
+}
+
+/** A gain in a straight line through a quantum of 64 frames, of which `frames` are written from the `place`th on; all counts are whole fours. */
+export function glide(out: usize, input: usize, frames: i32, from: f64, change: f64, place: i32): void {
+  const start = f64x2.splat(from), whole = f64x2.splat(change), quantum = f64x2.splat(1.0 / 64);
+  let k = f64x2.add(f64x2.splat(<f64>place), f64x2(0, 1));
+  for (let i = 0; i < frames; i += 4) {
+    const x = v128.load(input + (<usize>i << 2));
+    const next = f64x2.add(k, f64x2.splat(2));
+    const g = f64x2.add(start, f64x2.mul(whole, f64x2.mul(k, quantum)));
+    const h = f64x2.add(start, f64x2.mul(whole, f64x2.mul(next, quantum)));
+    const low = f32x4.demote_f64x2_zero(f64x2.mul(f64x2.promote_low_f32x4(x), g));
+    const high = f32x4.demote_f64x2_zero(f64x2.mul(f64x2.promote_low_f32x4(i64x2.shuffle(x, x, 1, 0)), h));
+    v128.store(out + (<usize>i << 2), i64x2.shuffle(low, high, 0, 2));
+    k = f64x2.add(next, f64x2.splat(2));
+  }
+}
+
 /** Interleaved 24-bit stereo to two channels. A sample's 24 bits stand in the top of 32, so conversion and scaling are exact. */
 export function unpack24(bytes: usize, left: usize, right: usize, frames: i32): void {
   const scale = f32x4.splat(1.0 / 2147483648.0);
