@@ -37,7 +37,7 @@ export async function buildWorker(folder: string): Promise<void> {
     entryPoints: ["worker/main.ts", "worker/task.thread.ts"],
     outdir: folder,
     outExtension: { ".js": ".mjs" },
-    bundle: true, platform: "node", target: "node20", format: "esm", packages: "external", sourcemap: true, logLevel: "warning",
+    bundle: true, splitting: true, platform: "node", target: "node20", format: "esm", packages: "external", sourcemap: true, logLevel: "warning",
   });
 }
 

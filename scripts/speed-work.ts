@@ -3,8 +3,6 @@ import { availableParallelism } from "node:os";
 import { join } from "node:path";
 import type { Tap } from "../core/engine/tap";
 import type { Session } from "../core/session/document";
-import { planPrint } from "../core/printing/plan";
-import { plainSlip } from "../core/printing/slip";
 import { AudioStore } from "../server/audio/store";
 import type { OutputFile } from "../worker/task";
 import { ThreadPool } from "../worker/threads";
@@ -32,6 +30,8 @@ export async function doWork({ session, dataRoot, out, frames, what, threads = a
   const signal = new AbortController().signal;
   const format = { rate: session.rate, channels: 2, depth: "24" } as const;
   if (what === "prints") {
+    const { planPrint } = await import("../core/printing/plan");
+    const { plainSlip } = await import("../core/printing/slip");
     const plan = planPrint(session, { ...plainSlip(session.tracks.filter((t) => t.kind === "audio").slice(0, PRINTS).map((t) => t.id)), depth: "24" });
     if (!plan.ok) throw new Error("the tracks cannot be printed");
     const files = plan.value.files.map((f, i): OutputFile => ({ tap: f.tap, path: join(out, `${i}.wav`), format, ditherSeed: i, bext: NO_BEXT, foldMono: true, cut: { from: f.from, to: f.to } }));

@@ -70,7 +70,7 @@ async function main(): Promise<void> {
 
 const bundle = () => build({
   absWorkingDir: CHECKOUT, entryPoints: ["scripts/speed-process.ts", "worker/task.thread.ts"], outdir: BUNDLE, entryNames: "[name]", outExtension: { ".js": ".mjs" },
-  bundle: true, platform: "node", target: "node20", format: "esm", packages: "external", logLevel: "warning",
+  bundle: true, splitting: true, platform: "node", target: "node20", format: "esm", packages: "external", logLevel: "warning",
 });
 
 interface Material {

@@ -10,7 +10,6 @@ import { AudioStore } from "../server/audio/store";
 import { compareMixes, writeListening } from "./compare";
 import { DecodeCancelled } from "./import/decode";
 import { importFile } from "./import/import-file";
-import { prove } from "./prove";
 import { renderFiles, seal } from "./render-files";
 import type { Answers, FromThread, Task, TaskFault } from "./task";
 import { TaskMemory } from "./task";
@@ -74,8 +73,11 @@ async function carryOut(task: Task): Promise<Answers[keyof Answers]> {
         library.close();
       }
     }
-    case "prove":
+    case "prove": {
+      // Reads packages, which takes longer to load than everything that renders; few threads ever do.
+      const { prove } = await import("./prove");
       return prove(task, progress());
+    }
   }
 }
 

@@ -70,18 +70,13 @@ export function magnitude(k: BiquadCoefficients, hz: Hertz, rate: Hertz): number
   return Math.sqrt((nr * nr + ni * ni) / (dr * dr + di * di));
 }
 
-/** Runs sections one after the other, two at a time where there are two. */
-export function processSections(sections: readonly StereoBiquad[], left: Float32Array, right: Float32Array, frames: number): void {
-  for (let i = 0; i < sections.length; i += 2) sections[i]?.process(left, right, frames, sections[i + 1]);
-}
-
 /** Magnitude of the pole nearest the unit circle. */
 export function poleRadius({ a1, a2 }: BiquadCoefficients): number {
   const disc = a1 * a1 - 4 * a2;
   return disc < 0 ? Math.sqrt(a2) : Math.max(Math.abs(-a1 + Math.sqrt(disc)), Math.abs(-a1 - Math.sqrt(disc))) / 2;
 }
 
-/** One section over both channels, transposed direct form II, states in double precision. Works on buffers of its arena. */
+/** One section over both channels, its states those of the transposed direct form II in double precision. Works on buffers of its arena. */
 export class StereoBiquad {
   private readonly coefficients: Float64Array;
   private readonly states: Float64Array;
@@ -97,12 +92,9 @@ export class StereoBiquad {
     return z[0] === 0 && z[1] === 0 && z[2] === 0 && z[3] === 0;
   }
 
-  /** Filters in place, and then through `next` when there is one. */
-  process(left: Float32Array, right: Float32Array, frames: number, next?: StereoBiquad): void {
-    const { coefficients: k, states: z } = this;
-    const { biquad: one, biquadPair: two } = this.arena.kernels;
-    if (next) two(left.byteOffset, right.byteOffset, frames, k.byteOffset, z.byteOffset, next.coefficients.byteOffset, next.states.byteOffset);
-    else one(left.byteOffset, right.byteOffset, frames, k.byteOffset, z.byteOffset);
+  /** Filters whole quanta in place. */
+  process(left: Float32Array, right: Float32Array, frames: number): void {
+    this.arena.kernels.biquad(left.byteOffset, right.byteOffset, frames, this.coefficients.byteOffset, this.states.byteOffset);
   }
 
   /** Filters frames `from` to `to`, at most a quantum, in place while the coefficients move in a straight line to `target`. */

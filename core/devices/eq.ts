@@ -1,6 +1,6 @@
 import type { Hertz } from "../units";
 import type { BiquadCoefficients } from "./biquad";
-import { StereoBiquad, biquad, poleRadius, processSections } from "./biquad";
+import { StereoBiquad, biquad, poleRadius } from "./biquad";
 import type { Params, Processor } from "./device";
 import { dbParam, decayFrames, effect, hertzParam, overQuanta, ratioParam, switchParam, valueOf } from "./device";
 
@@ -49,7 +49,7 @@ export const eq = effect({
           running = working();
           stale = running.some((s) => isFlat(targets[sections.indexOf(s)] as BiquadCoefficients));
         }
-        processSections(running, left, right, frames);
+        for (const section of running) section.process(left, right, frames);
       },
       get resting() {
         return sections.every((s) => s.resting);

@@ -30,10 +30,10 @@ test("the compiled kernels are made from the source beside them", async () => {
 
 describe("each kernel gives its reference's bits", () => {
   test("biquad, over loud signals and over tails that fade into nothing", () => {
-    fc.assert(fc.property(seeds, fc.double({ min: 0.01, max: 0.99, noNaN: true }), fc.constantFrom(0.9, 1e-25, 0), (seed, pole, level) => {
+    fc.assert(fc.property(seeds, fc.double({ min: 0.01, max: 0.99, noNaN: true }), fc.constantFrom(0.9, 1e-25, 0), fc.boolean(), (seed, pole, level, flat) => {
       const { memory, run, left, right, l, r } = setUp(seed, level);
       const [k, z] = [memory.float64(5), memory.float64(4)];
-      k.set([0.3, 0.2, -0.1, -1.6 * pole, 0.8 * pole]);
+      k.set([...(flat ? [1, -1.6 * pole, 0.8 * pole] : [0.3, 0.2, -0.1]), -1.6 * pole, 0.8 * pole]);
       z.set([1e-3, -1e-29, 1e-31, 1e-30]);
       const zOut = z.slice();
       for (let turn = 0; turn < 3; turn++) {
@@ -44,22 +44,6 @@ describe("each kernel gives its reference's bits", () => {
       same(r, right);
       same(z, zOut);
     }), { numRuns: 60 });
-  });
-
-  test("two biquads at once are two biquads one after the other", () => {
-    fc.assert(fc.property(seeds, fc.constantFrom(0.9, 1e-25, 0), (seed, level) => {
-      const { memory, run, left, right, l, r } = setUp(seed, level);
-      const ks = [[0.3, 0.2, -0.1, -1.2, 0.5], [1.1, -1.7, 0.8, -1.8, 0.9]].map((k) => { const x = memory.float64(5); x.set(k); return x; });
-      const zs = [[1e-3, -1e-29, 1e-31, 1e-30], [0, 1e-35, 0, 2e-31]].map((z) => { const x = memory.float64(4); x.set(z); return x; });
-      const expected = zs.map((z) => z.slice());
-      for (let turn = 0; turn < 3; turn++) {
-        run.biquadPair(l.byteOffset, r.byteOffset, FRAMES, ks[0]!.byteOffset, zs[0]!.byteOffset, ks[1]!.byteOffset, zs[1]!.byteOffset);
-        ks.forEach((k, i) => reference.biquad(left, right, FRAMES, k.slice(), expected[i]!));
-      }
-      same(l, left);
-      same(r, right);
-      zs.forEach((z, i) => same(z, expected[i]!));
-    }), { numRuns: 40 });
   });
 
   test("peak of a block, and NaN where a sample is none", () => {

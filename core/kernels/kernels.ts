@@ -3,7 +3,6 @@ import { KERNELS } from "./wasm.gen";
 /** Addresses are byte offsets into the memory, as `array.byteOffset` gives them. What each does stands in reference.ts. */
 export interface Kernels {
   biquad(left: number, right: number, frames: number, coefficients: number, states: number): void;
-  biquadPair(left: number, right: number, frames: number, coefficients: number, states: number, coefficients2: number, states2: number): void;
   blockPeak(left: number, right: number, frames: number): number;
   addTo(sum: number, input: number, gain: number, first: number, frames: number): void;
   fromSum(out: number, sum: number, frames: number): void;

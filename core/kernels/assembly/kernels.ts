@@ -14,27 +14,43 @@ function alive(state: v128, other: v128): v128 {
 }
 
 /**
- * One second-order section over two channels, transposed direct form II. k: b0 b1 b2 a1 a2; z: l1 r1 l2 r2. What is known early comes first: each sample
- * waits for one sum, one product and one difference of the one before. Two frames at a time, left and right side by side.
+ * One second-order section over two channels. k: b0 b1 b2 a1 a2; z: l1 r1 l2 r2, the states of the transposed direct form II. They are used for the first two
+ * frames of a quantum only; the others are made of the inputs and outputs before them (direct form I), where each sample waits for one product and one
+ * difference of the one before. A section that is flat stays with its states: there it gives its input to the bit. Two frames at a time, left and right side by side.
  */
 export function biquad(left: usize, right: usize, frames: i32, k: usize, z: usize): void {
   const b0 = v128.load64_splat(k), b1 = v128.load64_splat(k, 8), b2 = v128.load64_splat(k, 16), a1 = v128.load64_splat(k, 24), a2 = v128.load64_splat(k, 32);
+  const flat = load<f64>(k) == 1 && load<f64>(k, 8) == load<f64>(k, 24) && load<f64>(k, 16) == load<f64>(k, 32);
+  const first = flat ? QUANTUM : 2;
   let z1 = v128.load(z), z2 = v128.load(z, 16);
   for (let from = 0; from < frames; from += QUANTUM) {
-    for (let i = from; i < from + QUANTUM; i += 2) {
-      const at = <usize>i << 2;
-      const pair = i32x4.shuffle(v128.load64_zero(left + at), v128.load64_zero(right + at), 0, 4, 1, 5);
-      const x = f64x2.promote_low_f32x4(pair);
-      const y = f64x2.add(f64x2.mul(b0, x), z1);
-      z1 = f64x2.sub(f64x2.add(f64x2.mul(b1, x), z2), f64x2.mul(a1, y));
-      z2 = f64x2.sub(f64x2.mul(b2, x), f64x2.mul(a2, y));
-      const x2 = f64x2.promote_low_f32x4(i64x2.shuffle(pair, pair, 1, 1));
-      const y2 = f64x2.add(f64x2.mul(b0, x2), z1);
+    let x1 = z1, x2 = z1, y1 = z1, y2 = z1;
+    let i = from;
+    for (; i < from + first; i += 2) {
+      const pair = sideBySide(left, right, i);
+      x2 = f64x2.promote_low_f32x4(pair);
+      y2 = f64x2.add(f64x2.mul(b0, x2), z1);
       z1 = f64x2.sub(f64x2.add(f64x2.mul(b1, x2), z2), f64x2.mul(a1, y2));
       z2 = f64x2.sub(f64x2.mul(b2, x2), f64x2.mul(a2, y2));
-      const out = i32x4.shuffle(f32x4.demote_f64x2_zero(y), f32x4.demote_f64x2_zero(y2), 0, 4, 1, 5);
-      v128.store64_lane(left + at, out, 0);
-      v128.store64_lane(right + at, out, 1);
+      x1 = f64x2.promote_low_f32x4(i64x2.shuffle(pair, pair, 1, 1));
+      y1 = f64x2.add(f64x2.mul(b0, x1), z1);
+      z1 = f64x2.sub(f64x2.add(f64x2.mul(b1, x1), z2), f64x2.mul(a1, y1));
+      z2 = f64x2.sub(f64x2.mul(b2, x1), f64x2.mul(a2, y1));
+      apart(left, right, i, y2, y1);
+    }
+    if (!flat) {
+      for (; i < from + QUANTUM; i += 2) {
+        const pair = sideBySide(left, right, i);
+        const x = f64x2.promote_low_f32x4(pair);
+        y2 = f64x2.sub(f64x2.sub(f64x2.add(f64x2.add(f64x2.mul(b0, x), f64x2.mul(b1, x1)), f64x2.mul(b2, x2)), f64x2.mul(a2, y2)), f64x2.mul(a1, y1));
+        const next = f64x2.promote_low_f32x4(i64x2.shuffle(pair, pair, 1, 1));
+        y1 = f64x2.sub(f64x2.sub(f64x2.add(f64x2.add(f64x2.mul(b0, next), f64x2.mul(b1, x)), f64x2.mul(b2, x1)), f64x2.mul(a2, y1)), f64x2.mul(a1, y2));
+        x1 = next;
+        x2 = x;
+        apart(left, right, i, y2, y1);
+      }
+      z2 = f64x2.sub(f64x2.mul(b2, x1), f64x2.mul(a2, y1));
+      z1 = f64x2.add(f64x2.sub(f64x2.mul(b1, x1), f64x2.mul(a1, y1)), f64x2.sub(f64x2.mul(b2, x2), f64x2.mul(a2, y2)));
     }
     const s = alive(z1, z2);
     z1 = v128.and(z1, s);
@@ -44,48 +60,21 @@ export function biquad(left: usize, right: usize, frames: i32, k: usize, z: usiz
   v128.store(z, z2, 16);
 }
 
-/** Two sections one after the other, as two calls of `biquad` would do: their chains of dependence run side by side. */
-export function biquadPair(left: usize, right: usize, frames: i32, k: usize, z: usize, k2: usize, z2: usize): void {
-  const b0 = v128.load64_splat(k), b1 = v128.load64_splat(k, 8), b2 = v128.load64_splat(k, 16), a1 = v128.load64_splat(k, 24), a2 = v128.load64_splat(k, 32);
-  const d0 = v128.load64_splat(k2), d1 = v128.load64_splat(k2, 8), d2 = v128.load64_splat(k2, 16), c1 = v128.load64_splat(k2, 24), c2 = v128.load64_splat(k2, 32);
-  let s1 = v128.load(z), s2 = v128.load(z, 16), t1 = v128.load(z2), t2 = v128.load(z2, 16);
-  for (let from = 0; from < frames; from += QUANTUM) {
-    for (let i = from; i < from + QUANTUM; i += 2) {
-      const at = <usize>i << 2;
-      const pair = i32x4.shuffle(v128.load64_zero(left + at), v128.load64_zero(right + at), 0, 4, 1, 5);
-      const x = f64x2.promote_low_f32x4(pair);
-      const y = f64x2.add(f64x2.mul(b0, x), s1);
-      s1 = f64x2.sub(f64x2.add(f64x2.mul(b1, x), s2), f64x2.mul(a1, y));
-      s2 = f64x2.sub(f64x2.mul(b2, x), f64x2.mul(a2, y));
-      const x2 = f64x2.promote_low_f32x4(i64x2.shuffle(pair, pair, 1, 1));
-      const y2 = f64x2.add(f64x2.mul(b0, x2), s1);
-      s1 = f64x2.sub(f64x2.add(f64x2.mul(b1, x2), s2), f64x2.mul(a1, y2));
-      s2 = f64x2.sub(f64x2.mul(b2, x2), f64x2.mul(a2, y2));
-      // Between the two stands a sample, not a double.
-      const between = i64x2.shuffle(f32x4.demote_f64x2_zero(y), f32x4.demote_f64x2_zero(y2), 0, 2);
-      const u = f64x2.promote_low_f32x4(between);
-      const v = f64x2.add(f64x2.mul(d0, u), t1);
-      t1 = f64x2.sub(f64x2.add(f64x2.mul(d1, u), t2), f64x2.mul(c1, v));
-      t2 = f64x2.sub(f64x2.mul(d2, u), f64x2.mul(c2, v));
-      const u2 = f64x2.promote_low_f32x4(i64x2.shuffle(between, between, 1, 1));
-      const v2 = f64x2.add(f64x2.mul(d0, u2), t1);
-      t1 = f64x2.sub(f64x2.add(f64x2.mul(d1, u2), t2), f64x2.mul(c1, v2));
-      t2 = f64x2.sub(f64x2.mul(d2, u2), f64x2.mul(c2, v2));
-      const out = i32x4.shuffle(f32x4.demote_f64x2_zero(v), f32x4.demote_f64x2_zero(v2), 0, 4, 1, 5);
-      v128.store64_lane(left + at, out, 0);
-      v128.store64_lane(right + at, out, 1);
-    }
-    const s = alive(s1, s2);
-    const t = alive(t1, t2);
-    s1 = v128.and(s1, s);
-    s2 = v128.and(s2, s);
-    t1 = v128.and(t1, t);
-    t2 = v128.and(t2, t);
-  }
-  v128.store(z, s1);
-  v128.store(z, s2, 16);
-  v128.store(z2, t1);
-  v128.store(z2, t2, 16);
+/** Two frames of both channels: left, right, left, right. */
+// @ts-ignore: decorator
+@inline
+function sideBySide(left: usize, right: usize, i: i32): v128 {
+  const at = <usize>i << 2;
+  return i32x4.shuffle(v128.load64_zero(left + at), v128.load64_zero(right + at), 0, 4, 1, 5);
+}
+
+// @ts-ignore: decorator
+@inline
+function apart(left: usize, right: usize, i: i32, first: v128, second: v128): void {
+  const at = <usize>i << 2;
+  const out = i32x4.shuffle(f32x4.demote_f64x2_zero(first), f32x4.demote_f64x2_zero(second), 0, 4, 1, 5);
+  v128.store64_lane(left + at, out, 0);
+  v128.store64_lane(right + at, out, 1);
 }
 
 /** Largest magnitude in a block of two channels; NaN when any sample is none. frames is a multiple of 4. */
