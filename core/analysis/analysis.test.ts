@@ -3,6 +3,7 @@ import { describe, expect, test } from "vitest";
 import { noise } from "../testing/listen";
 import type { Heard } from "../testing/listen";
 import { magnitudeAt } from "../testing/process";
+import { gainToDb } from "../math";
 import { offsetFrames } from "./correlation";
 import { LoudnessMeter } from "./loudness";
 import { Meter } from "./measure";
@@ -80,6 +81,29 @@ describe("measures", () => {
     const m = meter.finish();
     expect([m.firstSound, m.lastSound, m.clippedRuns, m.mono, m.endDb]).toEqual([4000, 11999, 1, true, null]);
     expect(m.peakDb).toBe(0);
+  });
+
+  test("the true peak of two channels is that of the louder one by itself, wherever each is loud and however the audio is cut", () => {
+    const levels = fc.array(fc.tuple(fc.integer({ min: 1, max: 6000 }), fc.constantFrom(0, 0.01, 0.3, 0.5, 0.9), fc.constantFrom(0, 0.01, 0.3, 0.5, 0.9)), { minLength: 1, maxLength: 8 });
+    fc.assert(fc.property(levels, fc.integer({ min: 1, max: 5000 }), fc.integer(), (stretches, block, seed) => {
+      const frames = stretches.reduce((sum, [n]) => sum + n, 0);
+      const { left, right } = noise(frames, seed, 1);
+      let at = 0;
+      for (const [n, l, r] of stretches) {
+        for (let i = at; i < at + n; i++) { left[i]! *= l; right[i]! *= r; }
+        at += n;
+      }
+      const meter = new Meter(RATE);
+      for (let i = 0; i < frames; i += block) meter.push(left, right, i, Math.min(block, frames - i));
+      const alone = [left, right].map((x) => {
+        const one = new TruePeakMeter();
+        one.push(x, 0, frames);
+        one.finish();
+        return one.peak;
+      });
+      const loudest = Math.max(...alone);
+      expect(meter.finish().truePeakDb).toBe(loudest === 0 ? null : gainToDb(loudest));
+    }), { numRuns: 60 });
   });
 
   test("one different bit is stereo, a file that stops while sounding ends loud", () => {

@@ -14,7 +14,7 @@ import { barText, clockOf } from "../session/clock";
 import { useSessionParts } from "../session/provider";
 import { trackName } from "../session/track-state";
 import { Facts } from "./slip-facts";
-import type { Option } from "./slip-pick";
+import type { Option } from "../parts/option-list";
 import { Pick } from "./slip-pick";
 import { rangeKey, rangeOf, rangeOptions, rangeText } from "./slip-ranges";
 import type { Subject } from "./slip-store";

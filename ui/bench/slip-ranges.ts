@@ -1,5 +1,5 @@
 import type { Slip } from "../../core/printing/slip";
-import type { Option } from "./slip-pick";
+import type { Option } from "../parts/option-list";
 import type { Wanted } from "./slip-store";
 
 export type Stretch = { readonly from: number; readonly to: number } | null;
