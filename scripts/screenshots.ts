@@ -85,6 +85,10 @@ async function main(): Promise<void> {
     await page.keyboard.press("n");
     await shoot("bench-frozen-night");
     await page.keyboard.press("n");
+    await page.locator("[data-load]").click();
+    await page.getByRole("dialog", { name: "Load" }).waitFor();
+    await shoot("load");
+    await page.keyboard.press("Escape");
 
     await page.goto(`${session}/stems`);
     await page.getByRole("button", { name: "Export", exact: true }).click();

@@ -22,6 +22,7 @@ import { ThreadPool } from "../worker/threads";
 import { CHECKOUT } from "./build";
 import type { BrowserFigure } from "./speed-browser";
 import { measureInBrowser } from "./speed-browser";
+import { measureSilence } from "./speed-silence";
 import type { Took } from "./measure-command";
 import { measureCommand } from "./measure-command";
 import type { SpeedWork } from "./speed-work";
@@ -33,10 +34,10 @@ const BUNDLE = "dist/speed";
 
 /** One comparison: ours over theirs; below 1 we are faster, or smaller. */
 interface Row {
-  readonly work: "mix48" | "stems48" | "prints40" | "freeze" | "demo" | "hour" | "browser";
+  readonly work: "mix48" | "stems48" | "prints40" | "freeze" | "demo" | "hour" | "silence" | "browser";
   readonly measure: "wall" | "cpu" | "peak_mb" | BrowserFigure["measure"];
   readonly ours: number;
-  readonly against: "sox" | "ffmpeg" | "read" | "copy" | "one thread" | "stems48" | "minute" | "target";
+  readonly against: "sox" | "ffmpeg" | "read" | "copy" | "one thread" | "stems48" | "minute" | "quickest minute" | "target";
   readonly theirs: number;
   readonly ratio: number;
 }
@@ -47,12 +48,13 @@ const settings = (i: number) => ({
 });
 
 async function main(): Promise<void> {
-  const { values } = parseArgs({ options: { seconds: { type: "string", default: "240" }, json: { type: "string" }, browser: { type: "boolean", default: false }, printing: { type: "boolean", default: false } } });
+  const { values } = parseArgs({ options: { seconds: { type: "string", default: "240" }, json: { type: "string" }, browser: { type: "boolean", default: false }, printing: { type: "boolean", default: false }, silence: { type: "boolean", default: false } } });
   const seconds = Number(values.seconds);
   if (!(seconds >= 1 && seconds <= 7200)) throw new Error("--seconds is a number from 1 to 7200");
   const runs = seconds < 60 ? 1 : 3;
   const write = (rows: readonly Row[]) => { if (values.json !== undefined) writeFileSync(values.json, JSON.stringify(rows, null, 2)); };
   if (values.browser) return write(await inBrowser());
+  if (values.silence) return write(inSilence());
   const folder = mkdtempSync(join(tmpdir(), "stemzo-speed-"));
   try {
     console.log(`${TRACKS} stereo tracks of ${seconds} s at 48 kHz, 24-bit; two EQ bands, gain and pan each; median of ${runs} ${runs === 1 ? "run" : "runs"}`);
@@ -61,7 +63,7 @@ async function main(): Promise<void> {
     if (values.printing) return write([...(await comparePrints(folder, material)), ...(await compareDemo(folder))]);
     const rows: Row[] = [...(await compare("mix48", folder, material, runs)), ...(await compare("stems48", folder, material, runs))];
     // Ours against ourselves: what a second thread brings, and that an hour needs no more memory than a minute.
-    if (seconds >= 60) rows.push(...(await compareThreads(folder, material)), ...(await comparePrints(folder, material)), ...(await compareDemo(folder)), ...(await compareLengths(folder, material)), ...(await inBrowser()));
+    if (seconds >= 60) rows.push(...(await compareThreads(folder, material)), ...(await comparePrints(folder, material)), ...(await compareDemo(folder)), ...(await compareLengths(folder, material)), ...inSilence(), ...(await inBrowser()));
     write(rows);
   } finally {
     rmSync(folder, { recursive: true, force: true });
@@ -187,6 +189,16 @@ async function compareDemo(folder: string): Promise<readonly Row[]> {
   console.log(`\ndemo: all stems and the reference mix in one pass, ${(seconds / middle(delivered)).toFixed(1)}x real time`);
   const allowed = seconds / DEMO_TIMES;
   return [...rows, printRow({ work: "demo", measure: "wall", ours: middle(delivered), against: "target", theirs: allowed, ratio: middle(delivered) / allowed })];
+}
+
+/** The device whose minutes of silence are least alike; every device's are told. */
+function inSilence(): readonly Row[] {
+  console.log("\nten minutes of silence after a sound, milliseconds the slowest minute : the quickest");
+  const all = measureSilence();
+  for (const { device, slowest, quickest } of all) console.log(`  ${device.padEnd(12)} ${slowest.toFixed(1).padStart(9)} : ${quickest.toFixed(1).padStart(9)}  = ${(slowest / quickest).toFixed(2)}x`);
+  const worst = all.reduce((a, b) => (b.slowest / b.quickest > a.slowest / a.quickest ? b : a));
+  console.log(`\nsilence: ${worst.device}`);
+  return [printRow({ work: "silence", measure: "wall", ours: worst.slowest, against: "quickest minute", theirs: worst.quickest, ratio: worst.slowest / worst.quickest })];
 }
 
 /** What hands, ears and eyes wait for in Chromium, against what they may. */
