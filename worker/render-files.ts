@@ -151,8 +151,9 @@ class LoopRecorder {
   private readonly recorder: Recorder;
   private closed = false;
 
-  constructor(private readonly file: OutputFile & { readonly loop: NonNullable<OutputFile["loop"]> }, rate: number) {
-    this.recorder = new Recorder(file, rate);
+  constructor(private readonly file: OutputFile & { readonly loop: NonNullable<OutputFile["loop"]> }, private readonly rate: number) {
+    // What reaches it has the file's rate already: a loop is converted as it goes round.
+    this.recorder = new Recorder(file, file.format.rate);
     this.scratchPath = `${file.path}.loop`;
     this.out = new FileSink(this.scratchPath);
     this.writer = new WavWriter(this.out, { format: { rate, channels: 2, depth: "32f" }, bext: null, ditherSeed: null });
@@ -166,7 +167,7 @@ class LoopRecorder {
     this.closed = true;
     const source = new FileSource(this.scratchPath);
     try {
-      writeLoop(WavReader.open(source), frames, lead, this.recorder.sink);
+      writeLoop(WavReader.open(source), frames, lead, this.recorder.sink, { from: this.rate, to: this.file.format.rate });
       return this.recorder.close();
     } finally {
       source.close();

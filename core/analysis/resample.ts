@@ -10,6 +10,12 @@ const HALF_TRANSITION = 0.0193;
 /** Frames a converted piece has. */
 export const resampledFrames = (frames: Frames, from: Hertz, to: Hertz): Frames => Math.ceil((frames * to) / from);
 
+/** Frames around a piece that can be heard in it when it is converted; a whole number of frames at both rates. */
+export function reachFrames(from: Hertz, to: Hertz): Frames {
+  const down = from / gcd(from, to);
+  return Math.ceil((CROSSINGS * Math.max(1, from / to) + 1) / down) * down;
+}
+
 /**
  * Streaming sample-rate converter: a symmetric polyphase windowed sinc, evaluated at the exact rational position of
  * every output frame, so there is no delay: output frame m stands where input frame m * from / to would.

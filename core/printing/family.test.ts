@@ -191,6 +191,19 @@ describe("a seamless loop", () => {
     }), { numRuns: 12 });
   }, 60_000);
 
+  test.each([[48000, 44100], [44100, 96000], [96000, 48000]])("kept at another rate it is converted as it goes round: %d to %d has no edge at its ends", (from, to) => {
+    // Shorter than the converter reaches, and longer; whole periods of the tone, so the loop is the tone without an end.
+    for (const seconds of [0.01, 0.5]) {
+      const [frames, made] = [from * seconds, to * seconds];
+      const tone = (n: number, rate: number) => Float32Array.from({ length: n }, (_, i) => 0.5 * Math.sin((2 * Math.PI * 1000 * i) / rate));
+      const x = tone(frames, from);
+      const loop = looped({ left: x, right: x }, frames, 0, { from, to });
+      expect(loop.left.length).toBe(made);
+      const wanted = tone(made, to);
+      expect(differenceDb(loop, { left: wanted, right: wanted })).toBeLessThan(-100);
+    }
+  });
+
   test("a crossfade ends where what came before the loop ends; it says when there is too little before it", () => {
     const ramp = noise(20_000, 3);
     const loop = looped(ramp, 12_000, 3000);

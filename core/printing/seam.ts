@@ -1,6 +1,7 @@
+import { Resampler, reachFrames, resampledFrames } from "../analysis/resample";
 import { PI, cos, gainToDb, sin } from "../math";
 import type { Sink } from "../engine/render";
-import type { Frames } from "../units";
+import type { Frames, Hertz } from "../units";
 import type { Edges } from "./findings";
 
 /** A recording that a loop is made of: it begins `lead` frames before the loop and may ring on after it. */
@@ -14,11 +15,35 @@ const BLOCK: Frames = 4096;
 /**
  * Writes `frames` frames that can be played round and round. Without a lead, whatever rings over the end is added to the beginning, as often as it goes round: the second
  * pass of the loop, which has the first one's ring in it. With one, the end fades into the lead, which ends where the loop begins (equal power).
+ * A loop that is kept at another rate is converted as it goes round, so that the converter finds the end before the beginning and the beginning behind the end.
  */
-export function writeLoop(source: LoopSource, frames: Frames, lead: Frames, sink: Sink): void {
+export function writeLoop(source: LoopSource, frames: Frames, lead: Frames, sink: Sink, rate: { readonly from: Hertz; readonly to: Hertz } | null = null): void {
+  if (rate === null || rate.from === rate.to) return goRound(source, frames, lead, 0, sink);
+  const { from, to } = rate;
+  const around = reachFrames(from, to);
+  const converter = new Resampler(from, to, stretchOf(sink, (around * to) / from, resampledFrames(frames, from, to)));
+  goRound(source, frames, lead, around, converter.push.bind(converter));
+  converter.finish();
+}
+
+/** Lets `count` frames through that come after the first `skip`. */
+function stretchOf(sink: Sink, skip: Frames, count: Frames): Sink {
+  let at = 0;
+  return (left, right, offset, n) => {
+    const first = Math.max(0, skip - at);
+    const end = Math.min(n, skip + count - at);
+    at += n;
+    if (end > first) sink(left, right, offset + first, end - first);
+  };
+}
+
+/** Writes the loop with so many frames of itself before and behind it. */
+function goRound(source: LoopSource, frames: Frames, lead: Frames, around: Frames, sink: Sink): void {
   const left = new Float32Array(BLOCK), right = new Float32Array(BLOCK), addLeft = new Float32Array(BLOCK), addRight = new Float32Array(BLOCK);
-  for (let at = 0; at < frames; at += BLOCK) {
-    const count = Math.min(BLOCK, frames - at);
+  for (let played = -around; played < frames + around; ) {
+    const at = ((played % frames) + frames) % frames;
+    const count = Math.min(BLOCK, frames - at, frames + around - played);
+    played += count;
     source.read(lead + at, count, left, right, 0);
     if (lead === 0) {
       for (let from = at + frames; from < source.frames; from += frames) {

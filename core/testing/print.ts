@@ -48,7 +48,7 @@ export function carryOut(plan: PrintPlan, library: AudioLibrary = recordings, fi
 }
 
 /** A recording made into a loop, in memory. */
-export function looped(h: Heard, frames: number, lead: number): Heard {
+export function looped(h: Heard, frames: number, lead: number, rate: { readonly from: number; readonly to: number } | null = null): Heard {
   const out = { left: [] as Float32Array[], right: [] as Float32Array[] };
   const read = (from: number, count: number, left: Float32Array, right: Float32Array, offset: number) => {
     left.set(h.left.subarray(from, from + count), offset);
@@ -57,7 +57,7 @@ export function looped(h: Heard, frames: number, lead: number): Heard {
   writeLoop({ frames: h.left.length, read }, frames, lead, (l, r, offset, count) => {
     out.left.push(l.slice(offset, offset + count));
     out.right.push(r.slice(offset, offset + count));
-  });
+  }, rate);
   return { left: joined(out.left), right: joined(out.right) };
 }
 
