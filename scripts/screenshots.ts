@@ -86,6 +86,7 @@ async function main(): Promise<void> {
     await page.getByRole("dialog", { name: "Load" }).getByText("Freeze Glass pad").waitFor({ timeout: 60_000 });
     await shoot("load");
     await page.keyboard.press("Escape");
+    await track(page, "Glass pad").click();
     await page.keyboard.press("n");
     await shoot("bench-frozen-night");
     await page.keyboard.press("n");
@@ -96,6 +97,7 @@ async function main(): Promise<void> {
     await shoot("stems");
     await page.getByRole("link", { name: "see its proof" }).click();
     await page.getByRole("table").waitFor();
+    await page.mouse.move(5, 400);
     await shoot("proof");
   } finally {
     await browser.close();

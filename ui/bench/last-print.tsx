@@ -27,7 +27,7 @@ export function LastPrint({ job, session }: { readonly job: Job; readonly sessio
   if (!first) return null;
   return (
     <>
-      <Measures name={result.prints.length === 1 ? first.name : `${result.prints.length} files`} facts={result.prints.length === 1 ? first : null} speed={result.speed} />
+      <Measures name={result.prints.length === 1 ? first.name : `${result.prints.length} files`} facts={result.prints.length === 1 ? first : null} speed={result.speed} brief={result.kind === "print"} />
       {result.kind === "print" && <Sameness job={job} />}
       {result.kind === "print" && first.print !== "" && <span className="shrink-0"><HearPrint print={first.print} name={first.name} /></span>}
       <Findings prints={result.prints} session={session} />
@@ -37,13 +37,15 @@ export function LastPrint({ job, session }: { readonly job: Job; readonly sessio
 
 type Facts = Pick<PrintedFacts, "frames" | "rate" | "tailFrames" | "peakDb" | "lufs" | "seam">;
 
-function Measures({ name, facts, speed }: { readonly name: string; readonly facts: Facts | null; readonly speed: number | null }) {
+/** `brief`: much else stands in the same line, so how fast it was is told when it is pointed at. */
+function Measures({ name, facts, speed, brief = false }: { readonly name: string; readonly facts: Facts | null; readonly speed: number | null; readonly brief?: boolean }) {
+  const pace = speed === null ? ", as printed before" : `, ${speed.toFixed(1)}x real time`;
   return (
-    <span className="min-w-0 truncate" title={facts ? `${formatClock(facts.frames / facts.rate)}, tail ${(facts.tailFrames / facts.rate).toFixed(1)} s, peak ${level(facts.peakDb)}${facts.lufs === null ? "" : `, ${formatNumber(facts.lufs, 1)} LUFS`}` : undefined}>
+    <span className="min-w-0 truncate" title={facts ? `${formatClock(facts.frames / facts.rate)}, tail ${(facts.tailFrames / facts.rate).toFixed(1)} s, peak ${level(facts.peakDb)}${facts.lufs === null ? "" : `, ${formatNumber(facts.lufs, 1)} LUFS`}${pace}` : undefined}>
       Last print: <b className="text-ink">{name}</b>
       {facts && <span className="figure"> {formatClock(facts.frames / facts.rate)}, tail {(facts.tailFrames / facts.rate).toFixed(1)} s, peak {level(facts.peakDb)}{facts.lufs === null ? "" : `, ${formatNumber(facts.lufs, 1)} LUFS`}</span>}
       {facts?.seam && <>, seam <span className="figure" title="From its last sample to its first; beside it the largest step of the sound near by">{level(facts.seam.jumpDb)}</span> of <span className="figure">{level(facts.seam.slopeDb)}</span></>}
-      {speed === null ? ", as printed before" : <span className="figure">, {speed.toFixed(1)}x real time</span>}
+      {(speed === null || !brief || !facts) && <span className={speed === null ? "" : "figure"}>{pace}</span>}
     </span>
   );
 }
