@@ -45,14 +45,14 @@ export function renderFiles(task: RenderTask | HelpTask, hooks: RenderHooks): re
     };
     if (task.kind === "help") {
       const meeting = new SharedSignals(task.helped, hooks.cancelled);
-      helpRender(request, task.helped.given, meeting);
+      helpRender(request, task.helped.work, meeting);
       if (meeting.abandoned) throw new RenderCancelled("The other half of the pass was given up.");
     } else {
       render({
         ...request,
         onBlock: task.pass === undefined ? hooks.onProgress : inRealTime(task.session.rate, task.from, hooks.onProgress),
         ...(hooks.agreeOnEnd ? { agreeOnEnd: hooks.agreeOnEnd } : {}),
-        ...(exchange && task.helped ? { helped: { tracks: task.helped.tracks, given: task.helped.given, exchange } } : {}),
+        ...(exchange && task.helped ? { helped: { work: task.helped.work, exchange } } : {}),
       });
     }
     return recorders.map((r) => r.close());

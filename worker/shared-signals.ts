@@ -1,4 +1,5 @@
-import type { ExchangedSignal, GivenTrack, SignalExchange } from "../core/engine/exchange";
+import type { ExchangedSignal, SharedWork, SignalExchange } from "../core/engine/exchange";
+import { givenCount } from "../core/engine/given";
 import { RenderCancelled } from "../core/engine/render";
 import type { Frames } from "../core/units";
 
@@ -11,8 +12,7 @@ const WAIT_MS = 100;
 
 /** Memory in which two threads of a pass meet, and what is computed where. */
 export interface SharedSignalsMemory {
-  readonly tracks: readonly string[];
-  readonly given: readonly GivenTrack[];
+  readonly work: SharedWork;
   readonly blockFrames: Frames;
   readonly buffer: SharedArrayBuffer;
 }
@@ -26,10 +26,9 @@ const layoutOf = (signals: number, blockFrames: Frames) => {
   const audio = doubles + Math.ceil(((1 + slots) * 8) / 16) * 16;
   return { slots, doubles, audio, bytes: audio + slots * slotBytes };
 };
-const countOf = (given: readonly GivenTrack[]) => given.reduce((sum, g) => sum + (g.body ? 2 : 1), 0);
 
-export const sharedSignalsMemory = (tracks: readonly string[], given: readonly GivenTrack[], blockFrames: Frames): SharedSignalsMemory => ({
-  tracks, given, blockFrames, buffer: new SharedArrayBuffer(layoutOf(countOf(given), blockFrames).bytes),
+export const sharedSignalsMemory = (work: SharedWork, blockFrames: Frames): SharedSignalsMemory => ({
+  work, blockFrames, buffer: new SharedArrayBuffer(layoutOf(givenCount(work), blockFrames).bytes),
 });
 
 /** One side's view of the exchange. `cancelled` is asked while waiting; throws `RenderCancelled` then. */
@@ -41,8 +40,8 @@ export class SharedSignals implements SignalExchange {
   private readonly numbers: Float64Array;
   private readonly audio: Float32Array;
 
-  constructor({ given, blockFrames, buffer }: SharedSignalsMemory, private readonly cancelled: () => boolean) {
-    this.count = countOf(given);
+  constructor({ work, blockFrames, buffer }: SharedSignalsMemory, private readonly cancelled: () => boolean) {
+    this.count = givenCount(work);
     this.blockFrames = blockFrames;
     const { slots, doubles, audio } = layoutOf(this.count, blockFrames);
     this.slots = slots;

@@ -35,7 +35,7 @@ export class ThreadPool {
     const taps = task.files.map((f) => f.tap);
     // With two threads a pass that holds the mix is divided so that nothing is computed twice; else by its taps.
     const shared = threads === 2 ? sharePass(task.session, taps) : null;
-    const helped = shared ? sharedSignalsMemory(shared.tracks, shared.given, task.blockFrames ?? DEFAULT_BLOCK) : undefined;
+    const helped = shared ? sharedSignalsMemory(shared.work, task.blockFrames ?? DEFAULT_BLOCK) : undefined;
     const parts = shared ? [shared.lead, shared.help] : splitTaps(task.session, taps, threads);
     const meeting = new Meeting(parts.length);
     const done = parts.map((_, p) => (shared && p > 0 ? Infinity : 0));

@@ -7,7 +7,21 @@ export interface ExchangedSignal {
   silent: boolean;
 }
 
-/** What one thread computes for another in a pass: paths of tracks, whose signals it gives block by block. */
+/** What one thread computes for another in a pass, and gives block by block. */
+export interface SharedWork {
+  /** Everything the helper computes. */
+  readonly tracks: readonly string[];
+  readonly given: readonly GivenTrack[];
+  readonly sums: readonly GivenSum[];
+}
+
+/** The sum in front of a track as far as the helper has it: of so many that flow in first. Sums have an order, so the lead goes on where it ends. */
+export interface GivenSum {
+  readonly track: string;
+  readonly inflows: number;
+}
+
+/** A path whose signals are given. */
 export interface GivenTrack {
   readonly track: string;
   /** The signal before the fader too: for sends there, and for keys. */

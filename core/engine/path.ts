@@ -50,6 +50,18 @@ export interface DeviceSlot {
   awake: boolean;
 }
 
+/** The beginning of a sum, in double precision. */
+export class BegunSum {
+  readonly left: Float64Array;
+  readonly right: Float64Array;
+  silent = true;
+
+  constructor(arena: Arena, maxFrames: Frames) {
+    this.left = arena.float64(maxFrames);
+    this.right = arena.float64(maxFrames);
+  }
+}
+
 /** Double-precision sums shared by all nodes, which work one after another. */
 export class SumBuffers {
   private readonly left: Float64Array;
@@ -61,11 +73,36 @@ export class SumBuffers {
   }
 
   /** Sums inflows in their order into `target` for the block at engine clock `clock`; an empty or silent sum is exact zeros. */
-  into(target: Signal, inflows: readonly Inflow[], clock: Frames, frames: Frames): void {
-    const { addTo, fromSum } = this.arena.kernels;
+  into(target: Signal, inflows: readonly Inflow[], clock: Frames, frames: Frames, begun: BegunSum | null = null): void {
+    if (begun && !begun.silent) {
+      this.left.set(begun.left);
+      this.right.set(begun.right);
+    }
+    target.silent = this.add(inflows, clock, frames, begun?.silent ?? true);
+    if (target.silent) {
+      target.left.fill(0, 0, frames);
+      target.right.fill(0, 0, frames);
+    } else {
+      const { fromSum } = this.arena.kernels;
+      fromSum(target.left.byteOffset, this.left.byteOffset, frames);
+      fromSum(target.right.byteOffset, this.right.byteOffset, frames);
+    }
+  }
+
+  /** Sums inflows for somebody who goes on with what flows in after them. */
+  begin(sum: BegunSum, inflows: readonly Inflow[], clock: Frames, frames: Frames): void {
+    sum.silent = this.add(inflows, clock, frames, true);
+    if (sum.silent) return;
+    sum.left.set(this.left);
+    sum.right.set(this.right);
+  }
+
+  /** Adds inflows to the sum, which nothing has reached yet if it is silent `before`; returns whether nothing has then. */
+  private add(inflows: readonly Inflow[], clock: Frames, frames: Frames, before: boolean): boolean {
+    const { addTo } = this.arena.kernels;
     const left = this.left.byteOffset;
     const right = this.right.byteOffset;
-    let silent = true;
+    let silent = before;
     for (const inflow of inflows) {
       const { from, gain, delay, gainAt } = inflow;
       const quiet = delay ? delay.push(from.left, from.right, frames, from.silent) : from.silent;
@@ -80,14 +117,7 @@ export class SumBuffers {
       addTo(right, (delay ?? from).right.byteOffset, gain, silent ? 1 : 0, frames);
       silent = false;
     }
-    target.silent = silent;
-    if (silent) {
-      target.left.fill(0, 0, frames);
-      target.right.fill(0, 0, frames);
-    } else {
-      fromSum(target.left.byteOffset, left, frames);
-      fromSum(target.right.byteOffset, right, frames);
-    }
+    return silent;
   }
 
   private clear(frames: Frames): void {
@@ -116,6 +146,8 @@ export class PathNode {
   latencyOut: Frames = 0;
   source: Source | null = null;
   inflows: readonly Inflow[] = [];
+  /** What another thread has summed of what flows in before the inflows here. */
+  begun: BegunSum | null = null;
   slots: readonly DeviceSlot[] = [];
   /** A copy of the sum before the devices, where a tap listens to it. */
   input: Signal | null = null;
@@ -134,7 +166,7 @@ export class PathNode {
   render(clock: Frames, frames: Frames): void {
     const { body, out } = this;
     if (this.source) body.silent = this.source.fill(body.left, body.right, frames, clock);
-    else this.sums.into(body, this.inflows, clock, frames);
+    else this.sums.into(body, this.inflows, clock, frames, this.begun);
     if (this.input) {
       this.input.left.set(body.left.subarray(0, frames));
       this.input.right.set(body.right.subarray(0, frames));

@@ -6,9 +6,9 @@ import { Arena } from "./arena";
 import type { AudioLibrary } from "./audio-reader";
 import type { Graph } from "./graph";
 import type { PathNode } from "./path";
-import type { GivenTrack, SignalExchange } from "./exchange";
-import { givenSignals } from "./given";
-import { compile } from "./graph";
+import type { SharedWork, SignalExchange } from "./exchange";
+import { begunSums, givenSignals } from "./given";
+import { compile, wholeNode } from "./graph";
 import { contentEnd } from "./source";
 import type { Tail } from "./tail";
 import { TAIL_CAP_S, TailWatch, tailFloor } from "./tail";
@@ -41,8 +41,8 @@ export interface RenderRequest {
    * found for its own taps; answers with the end proposed by all so far, and whether everyone has agreed on it.
    */
   readonly agreeOnEnd?: (end: Frames) => Agreement;
-  /** Another thread computes these tracks and all they need (`helpRender`), and gives the signals of some. This render finds the end for both. */
-  readonly helped?: { readonly tracks: readonly string[]; readonly given: readonly GivenTrack[]; readonly exchange: SignalExchange };
+  /** Another thread computes some tracks and all they need (`helpRender`), and gives signals and sums of them. This render finds the end for both. */
+  readonly helped?: { readonly work: SharedWork; readonly exchange: SignalExchange };
 }
 
 export interface Agreement {
@@ -71,12 +71,19 @@ export function render(request: RenderRequest): RenderResult {
   const { session, from, to, now, agreeOnEnd } = request;
   const block = request.blockFrames ?? DEFAULT_BLOCK;
   if (block <= 0 || block % QUANTUM !== 0) throw new RangeError(`a block is a whole number of ${QUANTUM} frames`);
-  const graph = Arena.for((arena) =>
-    compile(session, request.taps.map((t) => t.tap), { library: request.library, maxFrames: block, ...(request.endAt === undefined ? {} : { endAt: request.endAt }), ...(request.pass === undefined ? {} : { pass: request.pass }) }, arena),
-  );
-  const elsewhere = new Set(request.helped?.tracks);
+  const { helped } = request;
+  const { graph, begun } = Arena.for((arena) => ({
+    begun: helped ? begunSums(helped.work, arena, block) : [],
+    graph: compile(session, request.taps.map((t) => t.tap), { library: request.library, maxFrames: block, ...(request.endAt === undefined ? {} : { endAt: request.endAt }), ...(request.pass === undefined ? {} : { pass: request.pass }) }, arena),
+  }));
+  const elsewhere = new Set(helped?.work.tracks);
   const nodes = graph.nodes.filter((n) => !n.whole || !elsewhere.has(n.track.id));
-  const taken = request.helped ? givenSignals(graph, request.helped.given) : [];
+  const taken = helped ? givenSignals(graph, helped.work, begun) : [];
+  helped?.work.sums.forEach(({ track, inflows }, i) => {
+    const node = wholeNode(graph, track);
+    node.begun = begun[i] ?? null;
+    node.inflows = node.inflows.slice(inflows);
+  });
   const signals = graph.outlets.map((o) => o.signal);
   const tail = request.tail === "none" ? null : new TailWatch(to, session.rate, tailFloor(request.tail));
   const hardEnd = tail ? to + TAIL_CAP_S * session.rate : to;
@@ -91,7 +98,7 @@ export function render(request: RenderRequest): RenderResult {
     next = end;
   };
   for (let clock = 0; ; clock += block) {
-    const heard = request.helped?.exchange.take(clock / block, taken, block);
+    const heard = helped?.exchange.take(clock / block, taken, block);
     renderBlock(graph, clock, block, now, nodes);
     if (heard !== undefined) tail?.heard(heard);
     const start = clock - graph.latency;
@@ -107,8 +114,8 @@ export function render(request: RenderRequest): RenderResult {
       tail?.raise(agreement.end);
       end = ownEnd();
     }
-    if (end === null) request.helped?.exchange.passed(Math.max(0, stop));
-    else request.helped?.exchange.finish(end);
+    if (end === null) helped?.exchange.passed(Math.max(0, stop));
+    else helped?.exchange.finish(end);
     handOut(start, end ?? stop);
     if (request.onBlock && !request.onBlock(Math.max(0, end ?? stop))) throw new RenderCancelled("The render was cancelled.");
     if (end !== null) break;

@@ -2,7 +2,7 @@ import type { Session, Track } from "../session/document";
 import { feeds, mixOf } from "../session/routing";
 import { declarationOf } from "../devices/catalogue";
 import { SEAL_COST, STRETCHES, TAP_COST, meanCost, trackCosts } from "./cost";
-import type { GivenTrack } from "./exchange";
+import type { GivenSum, GivenTrack, SharedWork } from "./exchange";
 import type { Tap } from "./tap";
 
 /**
@@ -37,16 +37,14 @@ export function dearestFirst(session: Session, taps: readonly Tap[]): readonly n
 export interface SharedPass {
   readonly lead: readonly number[];
   readonly help: readonly number[];
-  /** All tracks the helper computes, and those whose signals it gives. */
-  readonly tracks: readonly string[];
-  readonly given: readonly GivenTrack[];
+  readonly work: SharedWork;
 }
 
 /**
  * Divides a pass that holds the mix so that nothing is computed twice: the helper takes tracks with all they need, the stems made of them, and the groups
- * that hold nothing else. Null where there is no mix, or too little to share.
+ * that hold nothing else. Null where there is no mix, or too little to share. `leastSum`: how many must flow into a sum first for the helper to begin it.
  */
-export function sharePass(session: Session, taps: readonly Tap[]): SharedPass | null {
+export function sharePass(session: Session, taps: readonly Tap[], leastSum = LEAST_SUM): SharedPass | null {
   if (!taps.some((t) => t.kind === "mix")) return null;
   const active = session.tracks.filter((t) => !t.parked);
   const byId = new Map(session.tracks.map((t) => [t.id, t]));
@@ -118,14 +116,35 @@ export function sharePass(session: Session, taps: readonly Tap[]): SharedPass | 
   const help = taps.flatMap((_, i) => { const need = tapNeeds[i]; return need && need.size > 0 && [...need].every((id) => tracks.has(id)) ? [i] : []; });
   const lead = taps.flatMap((_, i) => (help.includes(i) ? [] : [i]));
   const outside = active.filter((t) => !tracks.has(t.id));
+  const { sums, covered } = begunSums(active, outside, tracks, leastSum);
+  const wanted = (to: string, from: string) => !tracks.has(to) && !covered.get(to)?.has(from);
   const given = active.filter((t) => tracks.has(t.id)).flatMap((t): GivenTrack[] => {
-    const sends = t.sends.filter((s) => !tracks.has(s.to));
+    const sends = t.sends.filter((s) => wanted(s.to, t.id));
     const key = outside.some((o) => !o.frozen && o.devices.some((d) => d.key === t.id));
-    const routed = t.output !== null && !tracks.has(t.output);
+    const routed = t.output !== null && wanted(t.output, t.id);
     return routed || key || sends.length > 0 ? [{ track: t.id, body: key || sends.some((s) => s.position === "before fader") }] : [];
   });
-  return { lead, help, tracks: [...tracks], given };
+  return { lead, help, work: { tracks: [...tracks], given, sums } };
 }
+
+/** Sums whose first inflows all come from the helper's `tracks`, and which tracks need not be given to them. */
+function begunSums(active: readonly Track[], outside: readonly Track[], tracks: ReadonlySet<string>, least: number) {
+  const sums: GivenSum[] = [];
+  const covered = new Map<string, ReadonlySet<string>>();
+  for (const into of outside) {
+    const from = active.filter((t) => t.output === into.id || t.sends.some((s) => s.to === into.id));
+    const other = from.findIndex((t) => !tracks.has(t.id));
+    const first = other < 0 ? from : from.slice(0, other);
+    const inflows = first.reduce((count, t) => count + (t.output === into.id ? 1 : 0) + t.sends.filter((s) => s.to === into.id).length, 0);
+    if (first.length === 0 || inflows < least) continue;
+    sums.push({ track: into.id, inflows });
+    covered.set(into.id, new Set(first.map((t) => t.id)));
+  }
+  return { sums, covered };
+}
+
+/** To begin a sum, the helper's graph has to hold what else flows into it: worth it for many. */
+const LEAST_SUM = 4;
 
 function upstream(session: Session, tap: Tap): ReadonlySet<string> {
   const found = new Set<string>();

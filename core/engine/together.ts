@@ -1,8 +1,8 @@
 import type { Frames } from "../units";
 import { Arena } from "./arena";
-import type { GivenTrack, SignalExchange } from "./exchange";
-import { givenSignals } from "./given";
-import { compile } from "./graph";
+import type { SharedWork, SignalExchange } from "./exchange";
+import { begunSums, givenSignals } from "./given";
+import { compile, wholeNode } from "./graph";
 import type { RenderRequest, Sink } from "./render";
 import { DEFAULT_BLOCK, renderBlock } from "./render";
 import { TailWatch, tailFloor } from "./tail";
@@ -14,17 +14,24 @@ interface Waiting {
 }
 
 /**
- * One thread's half of a pass whose lead is elsewhere: renders its own taps, and gives the lead the signals of `given`. What is computed here is
+ * One thread's half of a pass whose lead is elsewhere: renders its own taps, and gives the lead the signals and sums of `work`. What is computed here is
  * all upstream of both. Sinks get the frames that the lead's end allows. Throws what a render throws.
  */
-export function helpRender(request: Omit<RenderRequest, "agreeOnEnd" | "onBlock" | "now">, given: readonly GivenTrack[], exchange: SignalExchange): Frames {
+export function helpRender(request: Omit<RenderRequest, "agreeOnEnd" | "onBlock" | "now">, work: SharedWork, exchange: SignalExchange): Frames {
   const { session, from, to } = request;
   const block = request.blockFrames ?? DEFAULT_BLOCK;
-  const graph = Arena.for((arena) => compile(session, request.taps.map((t) => t.tap), {
-    library: request.library, maxFrames: block, tracks: given.map((g) => g.track),
-    ...(request.endAt === undefined ? {} : { endAt: request.endAt }), ...(request.pass === undefined ? {} : { pass: request.pass }),
-  }, arena));
-  const gives = givenSignals(graph, given);
+  const { graph, begun } = Arena.for((arena) => ({
+    begun: begunSums(work, arena, block),
+    graph: compile(session, request.taps.map((t) => t.tap), {
+      library: request.library, maxFrames: block, tracks: [...work.given, ...work.sums].map((g) => g.track),
+      ...(request.endAt === undefined ? {} : { endAt: request.endAt }), ...(request.pass === undefined ? {} : { pass: request.pass }),
+    }, arena),
+  }));
+  const gives = givenSignals(graph, work, begun);
+  // Where a sum is begun, its track and all that flows into it stand in the graph; most of them are the lead's to render.
+  const own = new Set(work.tracks);
+  const nodes = graph.nodes.filter((n) => !n.whole || own.has(n.track.id));
+  const sums = work.sums.map(({ track, inflows }) => wholeNode(graph, track).inflows.slice(0, inflows));
   const signals = graph.outlets.map((o) => o.signal);
   const watch = new TailWatch(to, session.rate, tailFloor(request.tail));
   let waiting: Waiting[] = [];
@@ -48,7 +55,11 @@ export function helpRender(request: Omit<RenderRequest, "agreeOnEnd" | "onBlock"
     const start = number * block - graph.latency;
     // What is still missing in front of the end is rendered even when the lead has all it needs.
     if (exchange.over && start >= exchange.safe) break;
-    renderBlock(graph, number * block, block);
+    renderBlock(graph, number * block, block, undefined, nodes);
+    sums.forEach((inflows, i) => {
+      const sum = begun[i];
+      if (sum) graph.sums.begin(sum, inflows, number * block, block);
+    });
     watch.end(signals, start, block);
     if (!exchange.over) exchange.give(number, gives, block, watch.loudest);
     if (start + block <= Math.min(to, exchange.over ? exchange.safe : to)) write(start, signals, start + block);
