@@ -18,6 +18,9 @@ interface Thread {
   readonly memory: TaskMemory;
 }
 
+/** What a thread may hold of short-lived objects before it sweeps them: it makes few, which would gather to tens of megabytes over an hour of audio. */
+const YOUNG_MB = 6;
+
 /** Threads that carry out tasks. They are started when first needed and kept: starting one takes longer than a short print. */
 export class ThreadPool {
   private readonly idle: Thread[] = [];
@@ -147,7 +150,7 @@ export class ThreadPool {
 
   private spawn(): Thread {
     const memory = new TaskMemory();
-    const worker = new Worker(this.entry, { workerData: { buffer: memory.buffer } });
+    const worker = new Worker(this.entry, { workerData: { buffer: memory.buffer }, resourceLimits: { maxYoungGenerationSizeMb: YOUNG_MB } });
     const thread = { worker, memory };
     this.all.add(thread);
     return thread;
