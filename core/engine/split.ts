@@ -116,7 +116,7 @@ export function sharePass(session: Session, taps: readonly Tap[], leastSum = LEA
   const help = taps.flatMap((_, i) => { const need = tapNeeds[i]; return need && need.size > 0 && [...need].every((id) => tracks.has(id)) ? [i] : []; });
   const lead = taps.flatMap((_, i) => (help.includes(i) ? [] : [i]));
   const outside = active.filter((t) => !tracks.has(t.id));
-  const { sums, covered } = begunSums(active, outside, tracks, leastSum);
+  const { sums, covered } = sumsToBegin(active, outside, tracks, leastSum);
   const wanted = (to: string, from: string) => !tracks.has(to) && !covered.get(to)?.has(from);
   const given = active.filter((t) => tracks.has(t.id)).flatMap((t): GivenTrack[] => {
     const sends = t.sends.filter((s) => wanted(s.to, t.id));
@@ -128,7 +128,7 @@ export function sharePass(session: Session, taps: readonly Tap[], leastSum = LEA
 }
 
 /** Sums whose first inflows all come from the helper's `tracks`, and which tracks need not be given to them. */
-function begunSums(active: readonly Track[], outside: readonly Track[], tracks: ReadonlySet<string>, least: number) {
+function sumsToBegin(active: readonly Track[], outside: readonly Track[], tracks: ReadonlySet<string>, least: number) {
   const sums: GivenSum[] = [];
   const covered = new Map<string, ReadonlySet<string>>();
   for (const into of outside) {
