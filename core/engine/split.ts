@@ -115,9 +115,11 @@ export function sharePass(session: Session, taps: readonly Tap[], leastSum = LEA
   }
   const help = taps.flatMap((_, i) => { const need = tapNeeds[i]; return need && need.size > 0 && [...need].every((id) => tracks.has(id)) ? [i] : []; });
   const lead = taps.flatMap((_, i) => (help.includes(i) ? [] : [i]));
-  const outside = active.filter((t) => !tracks.has(t.id));
+  // What leads nowhere the lead listens to, as into a parked group, is not in its graph: nobody takes it.
+  const heard = new Set(lead.flatMap((i) => [...upstream(session, taps[i] as Tap)]));
+  const outside = active.filter((t) => !tracks.has(t.id) && heard.has(t.id));
   const { sums, covered } = sumsToBegin(active, outside, tracks, leastSum);
-  const wanted = (to: string, from: string) => !tracks.has(to) && !covered.get(to)?.has(from);
+  const wanted = (to: string, from: string) => outside.some((t) => t.id === to) && !covered.get(to)?.has(from);
   const given = active.filter((t) => tracks.has(t.id)).flatMap((t): GivenTrack[] => {
     const sends = t.sends.filter((s) => wanted(s.to, t.id));
     const key = outside.some((o) => !o.frozen && o.devices.some((d) => d.key === t.id));

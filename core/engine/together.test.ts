@@ -83,6 +83,19 @@ describe("a pass in two halves", () => {
     expect([shared > 10, begun > 5]).toEqual([true, true]);
   });
 
+  test("tracks into a group that is parked are in nobody's way", () => {
+    const s = makeSession({
+      assets: recordedAssets,
+      tracks: [
+        ...Array.from({ length: 12 }, (_, i) => makeTrack({ id: `t${i}`, name: `T${i}`, kind: "audio", output: i < 6 ? "g" : "mix", clips: [makeAudioClip({ id: "c", asset: hashOf(1), start: 0, frames: 9000 })], devices: [makeDevice(`d${i}`, "eq", { lowDb: 2 })] })),
+        makeTrack({ id: "g", name: "G", kind: "group", parked: true }),
+        makeTrack({ id: "mix", name: "Mix", kind: "mix" }),
+      ],
+    });
+    const alone = listen(s, [MIX_OUT], { library });
+    expect(same(inTwo(s, [MIX_OUT], "measured", alone[0]!.left.length, 4)![0]!, alone[0]!)).toBe(true);
+  });
+
   test("many equal tracks go half and half, with their stems; a mix alone gives its tracks away, and no mix shares nothing", () => {
     const s = makeSession({
       assets: recordedAssets,
