@@ -155,7 +155,7 @@ class CachedFile implements ByteSource {
   }
 
   reader(): AudioReader | null {
-    return this.facts ? WavReader.open(this) : null;
+    return this.facts?.again() ?? null;
   }
 
   async load(from: Frames, to: Frames): Promise<void> {

@@ -1,6 +1,7 @@
 import { LoudnessMeter } from "../core/analysis/loudness";
 import { BrokenDevice, MissingAudio } from "../core/engine/audio-reader";
 import { LiveMix, PREROLL_S } from "../core/engine/live";
+import { PLAYBACK_BLOCK } from "../core/engine/render";
 import { audioNeeds, heldAudio, playedAssets } from "../core/engine/needs";
 import { reshapes } from "../core/session/clips";
 import type { Session } from "../core/session/document";
@@ -10,7 +11,6 @@ import type { FromEngine, ToEngine } from "./messages";
 import { FIRST_LEVEL, HELD_BACK, LOUDNESS } from "./messages";
 import type { Ring } from "./ring";
 
-const BLOCK: Frames = 256;
 /** How far the ring is kept ahead of what sounds: the time until a hand is heard, and the longest hiccup that is not. */
 const AHEAD_S = 0.026;
 /** Once audio was missing, the ring is kept that much further ahead, up to the longest; once in a while at most, since what is missing comes in bursts. */
@@ -85,7 +85,7 @@ export class Engine {
       this.fetchedTo = this.askedTo = 0;
       await this.fetch(Math.max(0, at - (PREROLL_S + 0.1) * session.rate), at + FETCH_FIRST_S * session.rate);
       if (ticket !== this.ticket) return;
-      const make = (from: Frames) => new LiveMix({ session, soloed: new Set(soloed), library: cache.library, at: from, blockFrames: BLOCK, pass, now });
+      const make = (from: Frames) => new LiveMix({ session, soloed: new Set(soloed), library: cache.library, at: from, blockFrames: PLAYBACK_BLOCK, pass, now });
       if (!this.practised) await this.practise(make, session, ticket);
       if (ticket !== this.ticket) return;
       const mix = make(at);

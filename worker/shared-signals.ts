@@ -3,8 +3,8 @@ import { givenCount } from "../core/engine/given";
 import { RenderCancelled } from "../core/engine/render";
 import type { Frames } from "../core/units";
 
-/** Blocks that may wait to be taken: so many that the helper may be seconds ahead where the lead has more to do, and has them in hand where it is the other way round. */
-const MOST_SLOTS = 1024;
+/** Frames of audio that may wait to be taken: so many that the helper may be seconds ahead where the lead has more to do, and has them in hand where it is the other way round. */
+const MOST_FRAMES: Frames = 1 << 19;
 const FEWEST_SLOTS = 16;
 /** What the waiting signals may take of memory. */
 const WAITING_BYTES = 24 << 20;
@@ -21,7 +21,7 @@ export interface SharedSignalsMemory {
 const CELLS = 4;
 const layoutOf = (signals: number, blockFrames: Frames) => {
   const slotBytes = Math.max(1, signals) * 2 * blockFrames * 4;
-  const slots = Math.max(FEWEST_SLOTS, Math.min(MOST_SLOTS, Math.floor(WAITING_BYTES / slotBytes)));
+  const slots = Math.max(FEWEST_SLOTS, Math.min(Math.floor(MOST_FRAMES / blockFrames), Math.floor(WAITING_BYTES / slotBytes)));
   const doubles = Math.ceil(((CELLS + slots * signals) * 4) / 16) * 16;
   const audio = doubles + Math.ceil(((1 + slots) * 8) / 16) * 16;
   return { slots, doubles, audio, bytes: audio + slots * slotBytes };

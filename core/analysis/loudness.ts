@@ -1,6 +1,7 @@
 import { PI, gainToDb, pow, tan } from "../math";
 import { KernelMemory } from "../kernels/kernels";
 import type { Hertz } from "../units";
+import type { Doubles, Floats } from "../kernels/kernels";
 
 const ABSOLUTE_GATE_LUFS = -70;
 const BLOCK_STEPS = 4;
@@ -48,26 +49,32 @@ export class LoudnessMeter {
 
   /** Integrated loudness in LUFS; null when nothing passes the gates. */
   integrated(): number | null {
-    const blocks = this.windows(BLOCK_STEPS);
-    const audible = blocks.filter((p) => toLufs(p) > ABSOLUTE_GATE_LUFS);
-    if (audible.length === 0) return null;
-    const gate = toLufs(mean(audible)) - 10;
-    return toLufs(mean(audible.filter((p) => toLufs(p) > gate)));
+    const audible = this.mean(BLOCK_STEPS, isAudible);
+    if (audible === null) return null;
+    const gate = toLufs(audible) - 10;
+    const loud = this.mean(BLOCK_STEPS, (p) => isAudible(p) && toLufs(p) > gate);
+    return loud === null ? null : toLufs(loud);
   }
 
   /** Loudness range in LU between the 10th and 95th percentile of gated short-term loudness; null when there is none. */
   range(): number | null {
-    const audible = this.windows(SHORT_TERM_STEPS).filter((p) => toLufs(p) > ABSOLUTE_GATE_LUFS);
-    if (audible.length === 0) return null;
-    const gate = toPower(toLufs(mean(audible)) - 20);
-    const kept = audible.filter((p) => p >= gate).sort((a, b) => a - b);
-    const at = (share: number) => toLufs(kept[Math.round((kept.length - 1) * share)] ?? 0);
+    const audible = this.mean(SHORT_TERM_STEPS, isAudible);
+    if (audible === null) return null;
+    const gate = toPower(toLufs(audible) - 20);
+    const kept = new Float64Array(this.windows(SHORT_TERM_STEPS));
+    let count = 0;
+    for (let i = 0; i < kept.length; i++) {
+      const power = this.window(SHORT_TERM_STEPS, i);
+      if (isAudible(power) && power >= gate) kept[count++] = power;
+    }
+    const sorted = kept.subarray(0, count).sort();
+    const at = (share: number) => toLufs(sorted[Math.round((count - 1) * share)] ?? 0);
     return at(0.95) - at(0.1);
   }
 
   /** Short-term loudness (3 s) at the end of every 100 ms, for drawing; -Infinity in silence. */
   shortTerm(): readonly number[] {
-    return this.windows(SHORT_TERM_STEPS).map(toLufs);
+    return Array.from({ length: this.windows(SHORT_TERM_STEPS) }, (_, i) => toLufs(this.window(SHORT_TERM_STEPS, i)));
   }
 
   /** Short-term loudness (3 s, or all there is so far) at the last 100 ms; null before the first. */
@@ -79,18 +86,33 @@ export class LoudnessMeter {
     return n === 0 ? null : toLufs(sum / n);
   }
 
-  private windows(length: number): number[] {
-    const out: number[] = [];
-    for (let i = length; i <= this.steps.length; i++) {
-      let sum = 0;
-      for (let k = i - length; k < i; k++) sum += this.steps[k] as number;
-      out.push(sum / length);
+  /** How many windows of so many steps there are, one beginning at every step. */
+  private windows(length: number): number {
+    return Math.max(0, this.steps.length - length + 1);
+  }
+
+  /** Power of the window that begins at a step. Worked out anew each time it is asked for: an hour's would fill megabytes. */
+  private window(length: number, from: number): number {
+    let sum = 0;
+    for (let k = from; k < from + length; k++) sum += this.steps[k] as number;
+    return sum / length;
+  }
+
+  /** Mean power of the windows that pass; null when none does. */
+  private mean(length: number, passes: (power: number) => boolean): number | null {
+    let sum = 0;
+    let count = 0;
+    for (let i = 0; i < this.windows(length); i++) {
+      const power = this.window(length, i);
+      if (!passes(power)) continue;
+      sum += power;
+      count++;
     }
-    return out;
+    return count === 0 ? null : sum / count;
   }
 }
 
-const mean = (values: readonly number[]): number => values.reduce((a, b) => a + b, 0) / values.length;
+const isAudible = (power: number): boolean => toLufs(power) > ABSOLUTE_GATE_LUFS;
 
 /**
  * The two K-weighting stages for any rate, from the analogue prototypes behind the 48 kHz coefficients
@@ -99,9 +121,9 @@ const mean = (values: readonly number[]): number => values.reduce((a, b) => a + 
 class KWeighting {
   private readonly memory: KernelMemory;
   /** For audio that lies elsewhere. */
-  private readonly copy: readonly [left: Float32Array, right: Float32Array] | null;
-  private readonly coefficients: Float64Array;
-  private readonly states: Float64Array;
+  private readonly copy: readonly [left: Floats, right: Floats] | null;
+  private readonly coefficients: Doubles;
+  private readonly states: Doubles;
 
   constructor(rate: Hertz, memory?: KernelMemory) {
     this.memory = memory ?? new KernelMemory(CHUNK * 8 + LOUDNESS_BYTES);
@@ -128,16 +150,16 @@ class KWeighting {
     return this.states.every((z) => z === 0);
   }
 
-  /** Sum of squares of both weighted channels. */
+  /** Sum of squares of both weighted channels, which lie in the memory that was given, if one was. */
   energy(left: Float32Array, right: Float32Array, offset: number, count: number): number {
     const { copy, memory, coefficients, states } = this;
-    if (!copy) return memory.run.kWeightedEnergy(left.byteOffset + 4 * offset, right.byteOffset + 4 * offset, count, coefficients.byteOffset, states.byteOffset);
+    if (!copy) return memory.run.kWeightedEnergy((left as Floats).address + 4 * offset, (right as Floats).address + 4 * offset, count, coefficients.address, states.address);
     let sum = 0;
     for (let done = 0; done < count; done += CHUNK) {
       const n = Math.min(CHUNK, count - done);
       copy[0].set(left.subarray(offset + done, offset + done + n));
       copy[1].set(right.subarray(offset + done, offset + done + n));
-      sum += memory.run.kWeightedEnergy(copy[0].byteOffset, copy[1].byteOffset, n, coefficients.byteOffset, states.byteOffset);
+      sum += memory.run.kWeightedEnergy(copy[0].address, copy[1].address, n, coefficients.address, states.address);
     }
     return sum;
   }

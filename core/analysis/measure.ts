@@ -4,6 +4,7 @@ import { KernelMemory } from "../kernels/kernels";
 import { LOUDNESS_BYTES, LoudnessMeter } from "./loudness";
 import { PEAK_FRAMES, PeakPairs } from "./peaks";
 import { TruePeakMeter } from "./true-peak";
+import type { Floats } from "../kernels/kernels";
 
 /** Below this a sample counts as silence when the first and last sound are looked for. */
 const SOUND_FLOOR = dbToGain(-90);
@@ -38,9 +39,9 @@ export class Meter {
   private readonly loudness: LoudnessMeter;
   private readonly peaks = [new TruePeakMeter(), new TruePeakMeter()] as const;
   private readonly memory: KernelMemory;
-  private readonly extremes: Float32Array;
+  private readonly extremes: Floats;
   /** The chunks that make up the file's end, written round and round; the one that fills is the slot `at`. */
-  private readonly slots: readonly (readonly [left: Float32Array, right: Float32Array])[];
+  private readonly slots: readonly (readonly [left: Floats, right: Floats])[];
   private at = 0;
   private readonly endFrames: Frames;
   private readonly pairs = new PeakPairs();
@@ -77,15 +78,15 @@ export class Meter {
     }
   }
 
-  private get filling(): readonly [left: Float32Array, right: Float32Array] {
-    return this.slots[this.at] as readonly [Float32Array, Float32Array];
+  private get filling(): readonly [left: Floats, right: Floats] {
+    return this.slots[this.at] as readonly [Floats, Floats];
   }
 
   /** Looks at the chunk that is held. */
   private take(): void {
     const { held: n, extremes, memory } = this;
     const [left, right] = this.filling;
-    memory.run.ranges(left.byteOffset, right.byteOffset, n, PEAK_FRAMES, extremes.byteOffset);
+    memory.run.ranges(left.address, right.address, n, PEAK_FRAMES, extremes.address);
     let loudest = 0;
     for (let at = 0, k = 0; at < n; at += PEAK_FRAMES, k += 2) {
       const low = extremes[k] as number;
@@ -94,7 +95,7 @@ export class Meter {
       loudest = Math.max(loudest, -low, high);
     }
     this.loudness.push(left, right, 0, n, loudest === 0);
-    if (this.mono && memory.run.equal(left.byteOffset, right.byteOffset, n) === 0) this.mono = false;
+    if (this.mono && memory.run.equal(left.address, right.address, n) === 0) this.mono = false;
     if (loudest > SOUND_FLOOR) {
       this.peak = Math.max(this.peak, loudest);
       const sounds = (i: number) => Math.abs(left[i] as number) > SOUND_FLOOR || Math.abs(right[i] as number) > SOUND_FLOOR;

@@ -3,22 +3,30 @@ import type { Frames } from "../units";
 /** Frames that one pair of an overview stands for. */
 export const PEAK_FRAMES: Frames = 256;
 
+/** Bytes taken at once: a few minutes' worth. */
+const PIECE = 1 << 16;
+
 /** An overview while it grows: lowest and highest value of every `PEAK_FRAMES` frames, as signed bytes, rounded outwards. */
 export class PeakPairs {
-  private pairs = new Int8Array(4096);
+  /** Pieces that are full, and the one that fills: what grows by being copied would leave as much again behind. */
+  private readonly full: Int8Array[] = [];
+  private filling = new Int8Array(PIECE);
   private length = 0;
 
   push(low: number, high: number): void {
-    if (this.length === this.pairs.length) {
-      const grown = new Int8Array(this.pairs.length * 2);
-      grown.set(this.pairs);
-      this.pairs = grown;
+    if (this.length === PIECE) {
+      this.full.push(this.filling);
+      this.filling = new Int8Array(PIECE);
+      this.length = 0;
     }
-    this.pairs[this.length++] = Math.max(-127, Math.floor(low * 127));
-    this.pairs[this.length++] = Math.min(127, Math.ceil(high * 127));
+    this.filling[this.length++] = Math.max(-127, Math.floor(low * 127));
+    this.filling[this.length++] = Math.min(127, Math.ceil(high * 127));
   }
 
   bytes(): Uint8Array {
-    return new Uint8Array(this.pairs.buffer.slice(0, this.length));
+    const bytes = new Int8Array(this.full.length * PIECE + this.length);
+    this.full.forEach((piece, i) => bytes.set(piece, i * PIECE));
+    bytes.set(this.filling.subarray(0, this.length), this.full.length * PIECE);
+    return new Uint8Array(bytes.buffer);
   }
 }

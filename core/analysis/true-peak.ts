@@ -65,7 +65,7 @@ export class TruePeakMeter {
     if (loudest > this.peak) this.peak = loudest;
     if (whole && Math.max(loudest, this.before) * WORST_GAIN > this.peak) {
       // The first of the taps already stood at the end of the chunk before.
-      this.peak = this.memory.run.interpolatedPeak(samples.byteOffset + 4, n, this.rows.byteOffset, this.peak, WORST_GAIN);
+      this.peak = this.memory.run.interpolatedPeak(samples.address + 4, n, this.rows.address, this.peak, WORST_GAIN);
     }
     if (whole) samples.copyWithin(0, n, n + PEAK_TAPS);
     else {
@@ -79,8 +79,8 @@ export class TruePeakMeter {
   /** Of the last `n` samples taken in. */
   private magnitude(n: number): number {
     const { samples, extremes } = this;
-    const at = samples.byteOffset + 4 * PEAK_TAPS;
-    this.memory.run.range(at, at, n, extremes.byteOffset);
+    const at = samples.address + 4 * PEAK_TAPS;
+    this.memory.run.range(at, at, n, extremes.address);
     return Math.max(-(extremes[0] as number), extremes[1] as number);
   }
 }

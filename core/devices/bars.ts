@@ -95,7 +95,7 @@ export const bars = instrument({
             const left_ = remaining[v] as number;
             if (left_ <= 0) continue;
             const until = Math.min(to, from + left_);
-            arena.kernels.resonate(outLeft.byteOffset + 4 * from, outRight.byteOffset + 4 * from, until - from, modes.byteOffset + 8 * v * VOICE, left[v] as number, right[v] as number);
+            arena.kernels.resonate(outLeft.address + 4 * from, outRight.address + 4 * from, until - from, modes.address + 8 * v * VOICE, left[v] as number, right[v] as number);
             remaining[v] = left_ - (until - from);
             if ((remaining[v] as number) > 0) sounding++;
           }

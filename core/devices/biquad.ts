@@ -2,6 +2,7 @@ import { PI, TAU, cos, pow, sin } from "../math";
 import type { Db, Hertz } from "../units";
 import type { Arena } from "../engine/arena";
 import { FLUSH } from "./device";
+import type { Doubles, Floats } from "../kernels/kernels";
 
 /** Normalised coefficients (a0 = 1) of a second-order section. */
 export interface BiquadCoefficients {
@@ -78,8 +79,8 @@ export function poleRadius({ a1, a2 }: BiquadCoefficients): number {
 
 /** One section over both channels, its states those of the transposed direct form II in double precision. Works on buffers of its arena. */
 export class StereoBiquad {
-  private readonly coefficients: Float64Array;
-  private readonly states: Float64Array;
+  private readonly coefficients: Doubles;
+  private readonly states: Doubles;
 
   constructor({ b0, b1, b2, a1, a2 }: BiquadCoefficients, private readonly arena: Arena) {
     this.coefficients = arena.float64(5);
@@ -93,12 +94,12 @@ export class StereoBiquad {
   }
 
   /** Filters whole quanta in place. */
-  process(left: Float32Array, right: Float32Array, frames: number): void {
-    this.arena.kernels.biquad(left.byteOffset, right.byteOffset, frames, this.coefficients.byteOffset, this.states.byteOffset);
+  process(left: Floats, right: Floats, frames: number): void {
+    this.arena.kernels.biquad(left.address, right.address, frames, this.coefficients.address, this.states.address);
   }
 
   /** Filters frames `from` to `to`, at most a quantum, in place while the coefficients move in a straight line to `target`. */
-  glide(target: BiquadCoefficients, left: Float32Array, right: Float32Array, from: number, to: number): void {
+  glide(target: BiquadCoefficients, left: Floats, right: Floats, from: number, to: number): void {
     const { coefficients: k, states: z } = this;
     const n = to - from;
     let b0 = k[0] as number, b1 = k[1] as number, b2 = k[2] as number, a1 = k[3] as number, a2 = k[4] as number;

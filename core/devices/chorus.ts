@@ -1,6 +1,7 @@
 import { TAU, sin } from "../math";
 import type { Processor } from "./device";
 import { Glide, QUANTUM, effect, fixed, hertzParam, millisParam, percentParam, valueOf } from "./device";
+import type { Floats } from "../kernels/kernels";
 
 const CENTRE_S = 0.012;
 const DEEPEST_S = 0.008;
@@ -41,7 +42,7 @@ export const chorus = effect({
       settings[place] = from;
       settings[place + 1] = (to - from) / QUANTUM;
     };
-    const quantum = (left: Float32Array, right: Float32Array, from: number, at: number) => {
+    const quantum = (left: Floats, right: Floats, from: number, at: number) => {
       depth.from = depth.to;
       wet.from = wet.to;
       if (controls.moving) {
@@ -55,7 +56,7 @@ export const chorus = effect({
         const shift = SHIFTS[copy] as number;
         put(2 + 2 * copy, delayAt(at, shift, depth.from), delayAt(at + QUANTUM, shift, depth.to));
       }
-      arena.kernels.copies(left.byteOffset + 4 * from, right.byteOffset + 4 * from, QUANTUM, ring.byteOffset, size, counts.byteOffset, settings.byteOffset);
+      arena.kernels.copies(left.address + 4 * from, right.address + 4 * from, QUANTUM, ring.address, size, counts.address, settings.address);
     };
     return {
       process(left, right, frames, at) {

@@ -56,11 +56,11 @@ export const compressor = effect({
           return;
         }
         const { louder, compress } = arena.kernels;
-        louder(gains.byteOffset, (key ? key.left : left).byteOffset, (key ? key.right : right).byteOffset, frames);
+        louder(gains.address, (key ? key.left : left).address, (key ? key.right : right).address, frames);
         overQuanta(controls, frames, at, update, (from, to) => {
           settings[MAKE_UP] = makeup.from;
           settings[MAKE_UP + 1] = makeup.step;
-          compress(gains.byteOffset + 8 * from, to - from, settings.byteOffset);
+          compress(gains.address + 8 * from, to - from, settings.address);
         });
         ahead.apply(left, right, gains, frames);
       },

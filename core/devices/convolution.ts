@@ -71,8 +71,8 @@ export const convolution = effect({
       newest = newest === 0 ? parts - 1 : newest - 1;
       split(re, im, pastRe, pastIm, newest * bins);
       for (const side of [0, 1] as const) {
-        const yr = sumRe[side].fill(0).byteOffset, yi = sumIm[side].fill(0).byteOffset;
-        const xr = pastRe[side].byteOffset, xi = pastIm[side].byteOffset, hr = responseRe[side].byteOffset, hi = responseIm[side].byteOffset;
+        const yr = sumRe[side].fill(0).address, yi = sumIm[side].fill(0).address;
+        const xr = pastRe[side].address, xi = pastIm[side].address, hr = responseRe[side].address, hi = responseIm[side].address;
         const { multiplyAdd } = arena.kernels;
         for (let p = 0; p < parts; p++) {
           const x = 8 * ((newest + p) % parts) * bins;

@@ -4,6 +4,7 @@ import type { Db, Frames, Hertz, Seconds } from "../units";
 import type { Arena } from "../engine/arena";
 import type { AudioReader } from "../engine/audio-reader";
 import type { TempoMap } from "../time/tempo";
+import type { Doubles, Floats } from "../kernels/kernels";
 
 /** One parameter as a person meets it: its unit, range, default, and how a control should travel through the range. */
 export interface ParamDeclaration {
@@ -76,8 +77,8 @@ export interface ProcessorContext {
 
 /** Signal of the key track, frame-aligned with the device's own signal. */
 export interface KeySignal {
-  readonly left: Float32Array;
-  readonly right: Float32Array;
+  readonly left: Floats;
+  readonly right: Floats;
 }
 
 /**
@@ -89,11 +90,11 @@ export interface Processor {
    * Processes `frames` frames in place (an instrument adds to silence). `at` is the timeline frame of the first one; it is
    * negative while the latency in front of the device fills.
    */
-  process(left: Float32Array, right: Float32Array, frames: Frames, at: Frames, key: KeySignal | null): void;
+  process(left: Floats, right: Floats, frames: Frames, at: Frames, key: KeySignal | null): void;
   /** True when silence in would give exact silence out and leave every state as it is. */
   readonly resting: boolean;
   /** Dynamics: the gain applied to each frame of the last block. */
-  readonly gains?: Float64Array;
+  readonly gains?: Doubles;
   /** Dynamics: how far the signal is held back right now, without make-up: 0 dB or less. */
   readonly heldBackDb?: Db;
 }

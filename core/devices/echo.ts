@@ -1,6 +1,7 @@
 import { PI, exp, log } from "../math";
 import type { Params, Processor } from "./device";
 import { Glide, QUANTUM, decayFrames, effect, fixed, hertzParam, millisParam, percentParam, switchParam, valueOf } from "./device";
+import type { Floats } from "../kernels/kernels";
 
 const LONGEST_S = 6;
 /** How long the delay takes to follow a change of tempo, as a time constant. */
@@ -57,7 +58,7 @@ export const echo = effect({
       settings[place + 1] = step;
     };
 
-    const quantum = (left: Float32Array, right: Float32Array, from: number, at: number) => {
+    const quantum = (left: Floats, right: Floats, from: number, at: number) => {
       if (controls.moving) {
         controls.to(at + QUANTUM);
         readDamp();
@@ -72,7 +73,7 @@ export const echo = effect({
       put(2, feedback);
       put(4, cross);
       put(6, wet);
-      arena.kernels.repeat(left.byteOffset + 4 * from, right.byteOffset + 4 * from, QUANTUM, ring.byteOffset, size, counts.byteOffset, settings.byteOffset);
+      arena.kernels.repeat(left.address + 4 * from, right.address + 4 * from, QUANTUM, ring.address, size, counts.address, settings.address);
     };
     return {
       process(left, right, frames, at) {

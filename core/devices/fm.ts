@@ -2,6 +2,7 @@ import { TAU, exp, pow, sin } from "../math";
 import type { PlayedNote, Processor } from "./device";
 import { QUANTUM, instrument, percentParam, ratioParam, secondsParam, valueOf } from "./device";
 import { NoteCursor, spreadGains } from "./voices";
+import type { Floats } from "../kernels/kernels";
 
 const VOICES = 16;
 const TABLE = 4096;
@@ -99,7 +100,7 @@ export const fm = instrument({
       return true;
     };
 
-    const play = (v: number, outLeft: Float32Array, outRight: Float32Array, from: number, to: number, at: number) => {
+    const play = (v: number, outLeft: Floats, outRight: Floats, from: number, to: number, at: number) => {
       const turn = (hz[v] as number) / rate;
       const ratio = get("ratio");
       const back = (get("feedback") / 100) * 0.25;

@@ -49,7 +49,7 @@ export const gate = effect({
           ahead.apply(left, right, leader.gains, frames);
           return;
         }
-        arena.kernels.louder(gains.byteOffset, (key ? key.left : left).byteOffset, (key ? key.right : right).byteOffset, frames);
+        arena.kernels.louder(gains.address, (key ? key.left : left).address, (key ? key.right : right).address, frames);
         overQuanta(controls, frames, at, update, (from, to) => {
           for (let i = from; i < to; i++) {
             const peak = gains[i] as number;

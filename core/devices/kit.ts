@@ -3,6 +3,7 @@ import type { PlayedNote, Processor } from "./device";
 import { QUANTUM, fixed, instrument, percentParam, secondsParam, centsParam, valueOf } from "./device";
 import { Playhead } from "./playhead";
 import { NoteCursor } from "./voices";
+import type { Floats } from "../kernels/kernels";
 
 const VOICES = 48;
 /** Frames of all sounds together that are kept read: a short sound is struck again and again. */
@@ -17,15 +18,15 @@ interface Sound {
   readonly head: Playhead;
   readonly kept: boolean;
   read: boolean;
-  readonly left: Float32Array;
-  readonly right: Float32Array;
+  readonly left: Floats;
+  readonly right: Floats;
 }
 
 function readWhole(sound: Sound): void {
   const { head, left, right } = sound;
   for (let at = 0; at < head.frames; at += QUANTUM) {
     const n = Math.min(QUANTUM, head.frames - at);
-    head.read(at, n, left.subarray(at, at + n), right.subarray(at, at + n));
+    head.read(at, n, left, right, at);
   }
   sound.read = true;
 }
@@ -96,7 +97,7 @@ export const kit = instrument({
               const n = Math.min(to - from, head.frames - (played[v] as number));
               if (!kept) head.read(played[v] as number, n, left, right);
               const into = kept ? 4 * (played[v] as number) : 0;
-              const g = arena.kernels.addFading(outLeft.byteOffset + 4 * (q + from), outRight.byteOffset + 4 * (q + from), (kept ? sound.left : left).byteOffset + into, (kept ? sound.right : right).byteOffset + into, n, gain[v] as number, keep[v] as number);
+              const g = arena.kernels.addFading(outLeft.address + 4 * (q + from), outRight.address + 4 * (q + from), (kept ? sound.left : left).address + into, (kept ? sound.right : right).address + into, n, gain[v] as number, keep[v] as number);
               gain[v] = g;
               played[v] = (played[v] as number) + n;
               if ((played[v] as number) >= head.frames || g < 1e-8) layerOf[v] = -1;

@@ -87,9 +87,9 @@ export const limiter = effect({
           return;
         }
         if (between) for (let i = 0; i < frames; i++) gains[i] = peakBetween(left[i] as number, right[i] as number);
-        else arena.kernels.louder(gains.byteOffset, left.byteOffset, right.byteOffset, frames);
+        else arena.kernels.louder(gains.address, left.address, right.address, frames);
         overQuanta(controls, frames, at, update, (from, to) =>
-          arena.kernels.limit(gains.byteOffset + 8 * from, to - from, window, candidates.byteOffset, stamps.byteOffset, held.byteOffset, counts.byteOffset, settings.byteOffset));
+          arena.kernels.limit(gains.address + 8 * from, to - from, window, candidates.address, stamps.address, held.address, counts.address, settings.address));
         ahead.apply(left, right, gains, frames);
       },
       get resting() {

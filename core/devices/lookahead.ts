@@ -1,13 +1,14 @@
 import type { Frames } from "../units";
 import type { Arena } from "../engine/arena";
+import type { Doubles, Floats, Ints } from "../kernels/kernels";
 
 const RUN = 1;
 
 /** Holds a stereo signal back by a lookahead and applies gains to it as it leaves. */
 export class Lookahead {
-  private readonly ring: Float32Array;
+  private readonly ring: Floats;
   /** Place in the ring, and the run of silent frames that went in. */
-  private readonly counts: Int32Array;
+  private readonly counts: Ints;
 
   constructor(private readonly length: Frames, private readonly arena: Arena) {
     this.ring = arena.float32(2 * length);
@@ -21,7 +22,7 @@ export class Lookahead {
   }
 
   /** Frame i leaves with gain i. */
-  apply(left: Float32Array, right: Float32Array, gains: Float64Array, frames: Frames): void {
-    this.arena.kernels.applyGains(left.byteOffset, right.byteOffset, frames, gains.byteOffset, this.ring.byteOffset, this.length, this.counts.byteOffset);
+  apply(left: Floats, right: Floats, gains: Doubles, frames: Frames): void {
+    this.arena.kernels.applyGains(left.address, right.address, frames, gains.address, this.ring.address, this.length, this.counts.address);
   }
 }

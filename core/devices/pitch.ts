@@ -2,6 +2,7 @@ import { PI, cos, log, pow } from "../math";
 import type { Frames, Hertz } from "../units";
 import type { Processor } from "./device";
 import { QUANTUM, effect, percentParam, stepsParam, valueOf } from "./device";
+import type { Floats } from "../kernels/kernels";
 
 /** Frames of a grain, how far apart grains begin, and how far one may be moved to join the one before. */
 const GRAIN: Frames = 2048;
@@ -148,7 +149,7 @@ export const pitch = effect({
       ratioBefore = ratio;
     };
 
-    const quantum = (left: Float32Array, right: Float32Array, from: number) => {
+    const quantum = (left: Floats, right: Floats, from: number) => {
       for (let i = from; i < from + QUANTUM; i++) {
         const l = left[i] as number, r = right[i] as number;
         silentRun = l === 0 && r === 0 ? silentRun + 1 : 0;

@@ -3,6 +3,7 @@ import type { Arena } from "../engine/arena";
 import type { AudioReader } from "../engine/audio-reader";
 import type { Frames } from "../units";
 import { QUANTUM } from "./device";
+import type { Floats } from "../kernels/kernels";
 
 /** Taps and phases of the interpolator; one table for each rate of reading, so that reading faster does not fold. */
 const TAPS = 32;
@@ -35,9 +36,9 @@ export const FASTEST = 8;
 
 /** Reads a piece of audio at any rate, frame by frame of the session, a quantum at most at a time. At a rate of one its samples pass as they are. */
 export class Playhead {
-  private readonly table: Float32Array;
-  private readonly scratchLeft: Float32Array;
-  private readonly scratchRight: Float32Array;
+  private readonly table: Floats;
+  private readonly scratchLeft: Floats;
+  private readonly scratchRight: Floats;
   readonly step: number;
 
   constructor(private readonly audio: AudioReader, step: number, private readonly arena: Arena) {
@@ -55,14 +56,14 @@ export class Playhead {
     return Math.ceil(this.audio.frames / this.step);
   }
 
-  /** Writes frames `from` to `from + count` of the reading into `left` and `right`, which lie in the arena, from index 0; beyond the audio is silence. */
-  read(from: Frames, count: Frames, left: Float32Array, right: Float32Array): void {
+  /** Writes frames `from` to `from + count` of the reading into `left` and `right`, which lie in the arena, from index `into`; beyond the audio is silence. */
+  read(from: Frames, count: Frames, left: Floats, right: Floats, into = 0): void {
     const { audio, step, table, scratchLeft, scratchRight } = this;
     if (step === 1) {
       const n = Math.max(0, Math.min(count, audio.frames - from));
-      if (n > 0) audio.read(from, n, left, right, 0);
-      left.fill(0, n, count);
-      right.fill(0, n, count);
+      if (n > 0) audio.read(from, n, left, right, into);
+      left.fill(0, into + n, into + count);
+      right.fill(0, into + n, into + count);
       return;
     }
     const first = Math.floor(from * step) - (TAPS / 2 - 1);
@@ -72,7 +73,7 @@ export class Playhead {
     scratchRight.fill(0);
     if (end > begin) audio.read(begin, end - begin, scratchLeft, scratchRight, begin - first);
     const { readBetween } = this.arena.kernels;
-    readBetween(left.byteOffset, scratchLeft.byteOffset, count, from * step, step, first, table.byteOffset, PHASES);
-    readBetween(right.byteOffset, scratchRight.byteOffset, count, from * step, step, first, table.byteOffset, PHASES);
+    readBetween(left.address + 4 * into, scratchLeft.address, count, from * step, step, first, table.address, PHASES);
+    readBetween(right.address + 4 * into, scratchRight.address, count, from * step, step, first, table.address, PHASES);
   }
 }

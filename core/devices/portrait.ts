@@ -7,6 +7,7 @@ import type { Frames, Hertz } from "../units";
 import { declarationOf } from "./catalogue";
 import type { Params, Processor } from "./device";
 import { completeParams, still, valueOf } from "./device";
+import type { Floats } from "../kernels/kernels";
 
 /** What a device does, as a drawing shows it; measured on the device itself, so that it cannot say anything else than what is heard. */
 export type Portrait =
@@ -53,39 +54,36 @@ export function portraitOf(type: string, params: Params, rate: Hertz, tempo: Ses
 
 /** A device that is fed block by block; every part of a portrait begins with a new one. */
 class Run {
-  private buffers: readonly [Float32Array, Float32Array] = [new Float32Array(0), new Float32Array(0)];
-  private processor: Processor;
+  private made: { readonly processor: Processor; readonly left: Floats; readonly right: Floats };
   private at: Frames = 0;
 
   constructor(private readonly type: string, private readonly params: Params, private readonly rate: Hertz, private readonly tempo: Session["tempo"]) {
-    this.processor = this.make();
+    this.made = this.make();
   }
 
-  private make(): Processor {
+  private make(): Run["made"] {
     const declaration = declarationOf(this.type);
     if (!declaration) throw new RangeError(`no device "${this.type}"`);
-    const { processor, left, right } = Arena.for((arena) => ({
+    return Arena.for((arena) => ({
       left: arena.float32(BLOCK), right: arena.float32(BLOCK),
       processor: declaration.create({
         rate: this.rate, arena, maxFrames: BLOCK, controls: still(this.params), tempo: tempoMap(this.tempo, this.rate), layers: [], leader: null, pass: null, seed: 1, notes: [],
       }),
     }));
-    this.buffers = [left, right];
-    return processor;
   }
 
   restart(): void {
-    this.processor = this.make();
+    this.made = this.make();
     this.at = 0;
   }
 
   /** The next block's left channel, for the same signal on both; valid until the next call. */
   next(input: (frame: Frames) => number): Float32Array {
-    const [l, r] = this.buffers;
-    for (let i = 0; i < BLOCK; i++) l[i] = r[i] = input(this.at + i);
-    this.processor.process(l, r, BLOCK, this.at, null);
+    const { processor, left, right } = this.made;
+    for (let i = 0; i < BLOCK; i++) left[i] = right[i] = input(this.at + i);
+    processor.process(left, right, BLOCK, this.at, null);
     this.at += BLOCK;
-    return l;
+    return left;
   }
 }
 

@@ -2,6 +2,7 @@ import { PI, exp, pow, tan } from "../math";
 import type { Processor } from "./device";
 import { Glide, QUANTUM, decayFrames, effect, fixed, hertzParam, millisParam, overQuanta, percentParam, secondsParam, valueOf } from "./device";
 import { Lookahead } from "./lookahead";
+import type { Floats } from "../kernels/kernels";
 
 const LINES = 8;
 /** Delay lengths in seconds: mutually detuned so that no two lines share an echo pattern. */
@@ -70,18 +71,18 @@ export const reverb = effect({
     const longest = Math.max(...lengths) + pre;
     let silentRun = longest;
 
-    const quantum = (left: Float32Array, right: Float32Array, from: number) => {
+    const quantum = (left: Floats, right: Floats, from: number) => {
       inLeft.set(left.subarray(from, from + QUANTUM));
       inRight.set(right.subarray(from, from + QUANTUM));
       before.apply(inLeft, inRight, ones, QUANTUM);
       const quiet = arena.kernels.feedbackNetwork(
-        inLeft.byteOffset, inRight.byteOffset, QUANTUM, outs.byteOffset, ring.byteOffset, places.byteOffset, places.byteOffset + 4 * LINES, places.byteOffset + 8 * LINES,
-        network.byteOffset, damping.from, damping.step,
+        inLeft.address, inRight.address, QUANTUM, outs.address, ring.address, places.address, places.address + 4 * LINES, places.address + 8 * LINES,
+        network.address, damping.from, damping.step,
       );
       silentRun = quiet === QUANTUM ? silentRun + QUANTUM : quiet;
       leaving[0] = wet.from;
       leaving[1] = wet.step;
-      arena.kernels.outOfNetwork(left.byteOffset + 4 * from, right.byteOffset + 4 * from, QUANTUM, outs.byteOffset, leaving.byteOffset);
+      arena.kernels.outOfNetwork(left.address + 4 * from, right.address + 4 * from, QUANTUM, outs.address, leaving.address);
     };
 
     return {

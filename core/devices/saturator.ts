@@ -2,6 +2,7 @@ import { dbToGain } from "../math";
 import type { Processor } from "./device";
 import { Glide, QUANTUM, dbParam, effect, overQuanta, percentParam, valueOf } from "./device";
 import { FILTER_HALF, ROW_TAPS, designLowPass, designRows, filterTaps } from "./oversample";
+import type { Floats } from "../kernels/kernels";
 
 const OVER = 4;
 const TAPS = filterTaps(OVER);
@@ -55,10 +56,10 @@ export const saturator = effect({
       const quantum = x.subarray(from, from + QUANTUM);
       input.set(quantum, IN_KEEP);
       dry.set(quantum, LATENCY);
-      interpolate(fast.byteOffset + 4 * FAST_KEEP, input.byteOffset, QUANTUM, OVER, rows.byteOffset, ROW_TAPS);
-      arena.kernels.drive(fast.byteOffset + 4 * FAST_KEEP, QUANTUM * OVER, drive.from, drive.step / OVER, bias.from, bias.step / OVER);
+      interpolate(fast.address + 4 * FAST_KEEP, input.address, QUANTUM, OVER, rows.address, ROW_TAPS);
+      arena.kernels.drive(fast.address + 4 * FAST_KEEP, QUANTUM * OVER, drive.from, drive.step / OVER, bias.from, bias.step / OVER, 1);
       side.out.fill(0);
-      decimate(side.out.byteOffset, fast.byteOffset, QUANTUM, OVER, low.byteOffset, TAPS);
+      decimate(side.out.address, fast.address, QUANTUM, OVER, low.address, TAPS);
       const outStep = out.step, wetStep = wet.step;
       let o = out.from, w = wet.from;
       for (let i = 0; i < QUANTUM; i++) {
@@ -75,7 +76,7 @@ export const saturator = effect({
       for (let i = from; i < from + QUANTUM; i++) if (x[i] !== 0) return false;
       return true;
     };
-    const quantum = (left: Float32Array, right: Float32Array, from: number) => {
+    const quantum = (left: Floats, right: Floats, from: number) => {
       silentRun = silent(left, from) && silent(right, from) ? silentRun + QUANTUM : 0;
       for (const [side, x] of [left, right].entries()) run(x, sides[side] as (typeof sides)[number], from);
     };

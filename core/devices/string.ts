@@ -3,6 +3,7 @@ import { randomBipolar } from "../random";
 import type { PlayedNote, Processor } from "./device";
 import { FLUSH, QUANTUM, instrument, noteSeed, percentParam, secondsParam, valueOf } from "./device";
 import { NoteCursor, lowest, spreadGains } from "./voices";
+import type { Floats } from "../kernels/kernels";
 
 const VOICES = 12;
 const LOWEST_HZ = 27;
@@ -89,7 +90,7 @@ export const string = instrument({
       right[v] = r;
     };
 
-    const play = (v: number, outLeft: Float32Array, outRight: Float32Array, from: number, to: number, at: number) => {
+    const play = (v: number, outLeft: Floats, outRight: Floats, from: number, to: number, at: number) => {
       const base = v * longest;
       const period = periods[v] as number, d = damp[v] as number, c = tune[v] as number, l = left[v] as number, r = right[v] as number;
       let head = heads[v] as number, z = low[v] as number, x1 = passIn[v] as number, y1 = passOut[v] as number;

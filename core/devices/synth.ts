@@ -3,18 +3,18 @@ import { randomUnit } from "../random";
 import type { Params, PlayedNote, Processor } from "./device";
 import { QUANTUM, centsParam, fixed, hertzParam, instrument, noteSeed, overQuanta, percentParam, secondsParam, stepsParam, valueOf } from "./device";
 import { FILTER_HALF, designLowPass, filterTaps } from "./oversample";
+import type { Floats } from "../kernels/kernels";
 
 const VOICES = 16;
 const MAX_UNISON = 9;
 /** Frames between points of a voice's envelopes, counted from its own start; in between, everything moves in a straight line. */
 const CONTROL = 32;
 
-/** Sizes of one oscillator and of a voice's other states, as the kernel lays them out, and where things stand in them. */
-const OSCILLATOR_WORDS = 8;
-const PHASE = 4, REACH = 5, LEFT = 6, RIGHT = 7;
-const VOICE_DOUBLES = 18;
+/** Sizes of one oscillator and of a voice's other states, as the kernels lay them out, and where things stand in them. */
+const OSCILLATOR_WORDS = 3;
+const PHASE = 0, LEFT = 1, RIGHT = 2;
+const VOICE_DOUBLES = 20;
 const LEVEL = 0, A = 2, P = 4, Q = 6, POST = 8;
-const SUB_WORDS = 28;
 
 const oversampling = (params: Params) => {
   const wanted = valueOf(params, "oversample");
@@ -84,8 +84,9 @@ export const synth = instrument({
     const words = arena.int32(VOICES * MAX_UNISON * OSCILLATOR_WORDS);
     const floats = new Float32Array(words.buffer, words.byteOffset, words.length);
     const states = arena.float64(VOICES * VOICE_DOUBLES);
-    const scratch = arena.float32(2 * CONTROL * over + 6);
-    const stateWords = new Int32Array(states.buffer, states.byteOffset, states.length * 2);
+    const jumpDoubles = 2 * (CONTROL * over + 2);
+    const scratch = arena.float32(2 * (CONTROL * over + 1));
+    const jumps = arena.float64(VOICES * jumpDoubles);
     const oscillator = (voice: number, u: number) => (voice * MAX_UNISON + u) * OSCILLATOR_WORDS;
     /** Where an oscillator stands among its fellows, from -1 to 1. */
     const where = (u: number) => (unison === 1 ? 0 : (2 * u) / (unison - 1) - 1);
@@ -93,6 +94,8 @@ export const synth = instrument({
     const spreadOut = () => { for (let u = 0; u < unison; u++) ratios[u] = pow(2, (where(u) * detune) / 1200); };
     spreadOut();
     const hz = arena.float64(VOICES), force = arena.float64(VOICES), amp = arena.float64(VOICES), bend = arena.float64(VOICES);
+    /** What a voice's level has come to at the end of its stretch. */
+    const loudness = arena.float64(VOICES);
     /** 0 free, 1 attack, 2 decay and sustain, 3 release. */
     const stage = arena.int32(VOICES);
     const born = arena.float64(VOICES), released = arena.float64(VOICES);
@@ -123,6 +126,7 @@ export const synth = instrument({
       hz[voice] = 440 * pow(2, (note.pitch - 69) / 12);
       force[voice] = 0.25 + (0.75 * note.velocity) / 127;
       amp[voice] = 0;
+      loudness[voice] = 0;
       bend[voice] = 1;
       stage[voice] = 1;
       born[voice] = note.start;
@@ -136,15 +140,6 @@ export const synth = instrument({
       }
       states.fill(0, voice * VOICE_DOUBLES, (voice + 1) * VOICE_DOUBLES);
       states[voice * VOICE_DOUBLES + POST] = 0.5 / drive;
-    };
-
-    /** The four multiples of an oscillator's step that the kernel adds at once; they go round as its phase does. */
-    const setStep = (at: Int32Array, index: number, cycles: number) => {
-      const step = (cycles * 4294967296) | 0;
-      at[index] = step;
-      at[index + 1] = (step + step) | 0;
-      at[index + 2] = (3 * step) | 0;
-      at[index + 3] = (4 * step) | 0;
     };
 
     /** Aims one of the lines: at its goal after so many steps, or there already when the voice begins. */
@@ -177,23 +172,18 @@ export const synth = instrument({
       const sweep = sweepOctaves >= 0 ? (bend[voice] as number) * sweepOctaves : (1 - (bend[voice] as number)) * -sweepOctaves;
       const g = tan((PI * Math.min(cutoff * octaves(sweep), rate * 0.45)) / fastRate);
       const d = 1 / (1 + g * (g + damping));
-      aim(state + LEVEL, a * (force[voice] as number) * level * drive, steps, false);
+      states[state + LEVEL] = loudness[voice] as number;
+      loudness[voice] = a * (force[voice] as number) * level * drive;
+      aim(state + LEVEL, loudness[voice] as number, steps, false);
       aim(state + A, 2 * d - 1, steps, first);
       aim(state + P, 2 * g * d, steps, first);
       aim(state + Q, 2 * g * g * d, steps, first);
       aim(state + POST, 0.5 / drive, steps, false);
-      if (first || vibrato > 0 || controls.moving) {
-        const cents = vibrato === 0 ? 0 : vibrato * sin(TAU * fraction((vibratoHz * at) / rate));
-        const f = (hz[voice] as number) * (cents === 0 ? 1 : octaves(cents / 1200));
-        for (let u = 0; u < unison; u++) {
-          const o = oscillator(voice, u);
-          const cycles = Math.min(0.45, (f * (ratios[u] as number)) / fastRate);
-          setStep(words, o, cycles);
-          // A phase of -1 to 1 covers a cycle, so a step is twice as long in it; half its inverse is the reach.
-          floats[o + REACH] = 0.5 / cycles;
-        }
-        setStep(stateWords, 2 * state + SUB_WORDS, Math.min(0.45, (f * 0.5) / fastRate));
-      }
+      const cents = vibrato === 0 ? 0 : vibrato * sin(TAU * fraction((vibratoHz * at) / rate));
+      const cycles = ((hz[voice] as number) * (cents === 0 ? 1 : octaves(cents / 1200))) / fastRate;
+      arena.kernels.synthLines(
+        steps, unison, words.address + oscillator(voice, 0) * 4, ratios.address, cycles, states.address + state * 8, jumps.address + voice * jumpDoubles * 8, pulse,
+      );
       return true;
     };
 
@@ -206,14 +196,14 @@ export const synth = instrument({
         const n = Math.min(to - i, CONTROL - into);
         const offset = (keep + i * over) * 4;
         synthVoice(
-          fastLeft.byteOffset + offset, fastRight.byteOffset + offset, n * over, unison, words.byteOffset + oscillator(voice, 0) * 4,
-          states.byteOffset + voice * VOICE_DOUBLES * 8, scratch.byteOffset, pulse, sub * 2, 1, -2147483648,
+          fastLeft.address + offset, fastRight.address + offset, n * over, into * over,
+          states.address + voice * VOICE_DOUBLES * 8, jumps.address + voice * jumpDoubles * 8, scratch.address, sub * 2, 1,
         );
         i += n;
       }
     };
 
-    const stretch = (outLeft: Float32Array, outRight: Float32Array, offset: number, frames: number, at: number) => {
+    const stretch = (outLeft: Floats, outRight: Floats, offset: number, frames: number, at: number) => {
       let active = false;
       let from = 0;
       while (from < frames) {
@@ -238,8 +228,8 @@ export const synth = instrument({
       quietRun = active ? 0 : quietRun + frames * over;
       if (done) return;
       const { decimate } = arena.kernels;
-      decimate(outLeft.byteOffset + 4 * offset, fastLeft.byteOffset, frames, over, kernel.byteOffset, taps);
-      decimate(outRight.byteOffset + 4 * offset, fastRight.byteOffset, frames, over, kernel.byteOffset, taps);
+      decimate(outLeft.address + 4 * offset, fastLeft.address, frames, over, kernel.address, taps);
+      decimate(outRight.address + 4 * offset, fastRight.address, frames, over, kernel.address, taps);
       const steps = frames * over;
       fastLeft.copyWithin(0, steps, keep + steps);
       fastRight.copyWithin(0, steps, keep + steps);

@@ -1,5 +1,5 @@
-import type { Kernels } from "../kernels/kernels";
-import { KernelMemory, rounded } from "../kernels/kernels";
+import type { Doubles, Floats, Ints, Kernels } from "../kernels/kernels";
+import { KernelMemory, addressed, rounded } from "../kernels/kernels";
 
 /**
  * Hands out typed arrays from one block of memory that is sized before rendering starts and never grows.
@@ -23,18 +23,18 @@ export class Arena {
     return this.memory.run;
   }
 
-  float32(length: number): Float32Array {
+  float32(length: number): Floats {
     this.used += rounded(length * 4);
-    return this.memory?.float32(length) ?? new Float32Array(length);
+    return this.memory?.float32(length) ?? addressed(new Float32Array(length));
   }
 
-  float64(length: number): Float64Array {
+  float64(length: number): Doubles {
     this.used += rounded(length * 8);
-    return this.memory?.float64(length) ?? new Float64Array(length);
+    return this.memory?.float64(length) ?? addressed(new Float64Array(length));
   }
 
-  int32(length: number): Int32Array {
+  int32(length: number): Ints {
     this.used += rounded(length * 4);
-    return this.memory ? new Int32Array(this.memory.buffer, this.memory.take(length * 4), length) : new Int32Array(length);
+    return this.memory?.int32(length) ?? addressed(new Int32Array(length));
   }
 }

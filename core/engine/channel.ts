@@ -5,6 +5,7 @@ import type { TempoMap } from "../time/tempo";
 import type { Frames } from "../units";
 import type { Arena } from "./arena";
 import { GLIDE, trackCurve } from "./automation";
+import type { Floats } from "../kernels/kernels";
 
 /** Left and right factors of the pan law: constant power, exactly 1 at the centre; for stereo it acts as a balance. */
 export function panGains(pan: number): readonly [left: number, right: number] {
@@ -56,7 +57,7 @@ export class Channel {
   }
 
   /** Writes the channel's output for `frames` frames from timeline frame `at`; returns whether it is silent. */
-  process(inLeft: Float32Array, inRight: Float32Array, left: Float32Array, right: Float32Array, frames: Frames, at: Frames, silent: boolean): boolean {
+  process(inLeft: Floats, inRight: Floats, left: Floats, right: Floats, frames: Frames, at: Frames, silent: boolean): boolean {
     if (this.leaving && at >= this.leaving.start + GLIDE) this.leaving = null;
     const moves = this.moves || this.leaving !== null;
     const [gainLeft, gainRight] = this.fixed;
@@ -67,8 +68,8 @@ export class Channel {
     }
     if (!moves) {
       const { scale } = this.arena.kernels;
-      scale(left.byteOffset, inLeft.byteOffset, gainLeft, frames);
-      scale(right.byteOffset, inRight.byteOffset, gainRight, frames);
+      scale(left.address, inLeft.address, gainLeft, frames);
+      scale(right.address, inRight.address, gainRight, frames);
       return false;
     }
     const { glide } = this.arena.kernels;
@@ -77,8 +78,8 @@ export class Channel {
       const [l0, r0] = this.gainsAt(grid);
       const [l1, r1] = this.gainsAt(grid + QUANTUM);
       const end = Math.min(frames, grid + QUANTUM - at);
-      glide(left.byteOffset + 4 * i, inLeft.byteOffset + 4 * i, end - i, l0, l1 - l0, at + i - grid);
-      glide(right.byteOffset + 4 * i, inRight.byteOffset + 4 * i, end - i, r0, r1 - r0, at + i - grid);
+      glide(left.address + 4 * i, inLeft.address + 4 * i, end - i, l0, l1 - l0, at + i - grid);
+      glide(right.address + 4 * i, inRight.address + 4 * i, end - i, r0, r1 - r0, at + i - grid);
       i = end;
     }
     return false;

@@ -1,12 +1,13 @@
 import type { Frames } from "../units";
 import type { Arena } from "./arena";
+import type { Floats } from "../kernels/kernels";
 
 /** Holds a stereo signal back by a fixed number of frames, a block at a time. */
 export class Delay {
-  readonly left: Float32Array;
-  readonly right: Float32Array;
-  private readonly heldLeft: Float32Array;
-  private readonly heldRight: Float32Array;
+  readonly left: Floats;
+  readonly right: Floats;
+  private readonly heldLeft: Floats;
+  private readonly heldRight: Floats;
   /** Where in what is held the oldest frame stands. */
   private head = 0;
   private silentRun: Frames;
@@ -23,24 +24,24 @@ export class Delay {
   }
 
   /** Takes a block in, from the arena's memory; `left` and `right` then hold the delayed block. Returns whether that is silence. */
-  push(left: Float32Array, right: Float32Array, frames: Frames, silent: boolean): boolean {
+  push(left: Floats, right: Floats, frames: Frames, silent: boolean): boolean {
     return this.exchange(left, right, this.left, this.right, frames, silent);
   }
 
   /** The same where the block stands; silence is zeros there. */
-  hold(left: Float32Array, right: Float32Array, frames: Frames, silent: boolean): boolean {
+  hold(left: Floats, right: Floats, frames: Frames, silent: boolean): boolean {
     return this.exchange(left, right, left, right, frames, silent);
   }
 
-  private exchange(left: Float32Array, right: Float32Array, outLeft: Float32Array, outRight: Float32Array, frames: Frames, silent: boolean): boolean {
+  private exchange(left: Floats, right: Floats, outLeft: Floats, outRight: Floats, frames: Frames, silent: boolean): boolean {
     const { length, head } = this;
     const quiet = silent && this.silentRun >= length;
     this.silentRun = silent ? this.silentRun + frames : 0;
     // Silence in and nothing but silence held: it stays as it is.
     if (quiet && this.zeros >= frames) return true;
     const { hold } = this.arena.kernels;
-    hold(outLeft.byteOffset, left.byteOffset, frames, this.heldLeft.byteOffset, length, head);
-    hold(outRight.byteOffset, right.byteOffset, frames, this.heldRight.byteOffset, length, head);
+    hold(outLeft.address, left.address, frames, this.heldLeft.address, length, head);
+    hold(outRight.address, right.address, frames, this.heldRight.address, length, head);
     this.head = (head + frames) % length;
     this.zeros = quiet ? frames : 0;
     return quiet;

@@ -279,7 +279,7 @@ class Compiler {
         let entered = at;
         for (const { processor, latency, name } of running) {
           processor.process(left, right, QUANTUM, entered, null);
-          const peak = arena.kernels.blockPeak(left.byteOffset, right.byteOffset, QUANTUM);
+          const peak = arena.kernels.blockPeak(left.address, right.address, QUANTUM);
           if (!(peak < Infinity)) throw new BrokenDevice(track.name, name, entered);
           entered -= latency;
         }

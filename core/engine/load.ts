@@ -4,7 +4,7 @@ import type { Frames, Seconds } from "../units";
 import { Arena } from "./arena";
 import type { AudioLibrary } from "./audio-reader";
 import { compile } from "./graph";
-import { DEFAULT_BLOCK, renderBlock, sessionEnd, spentByTrack } from "./render";
+import { PLAYBACK_BLOCK, renderBlock, sessionEnd, spentByTrack } from "./render";
 import { playedNotes } from "./source";
 
 /** What a session costs to play: computing time over playing time, one core busy all the time is 1. */
@@ -28,15 +28,15 @@ export function measureLoad(session: Session, library: AudioLibrary, now: () => 
   const from = busiestStart(session, WINDOW_S);
   const begin = Math.max(0, from - WARM_UP_S * session.rate);
   const graph = Arena.for((arena) =>
-    compile(session, [{ kind: "mix", at: "after its chain" }], { library, maxFrames: DEFAULT_BLOCK, startAt: begin, pass: 0 }, arena),
+    compile(session, [{ kind: "mix", at: "after its chain" }], { library, maxFrames: PLAYBACK_BLOCK, startAt: begin, pass: 0 }, arena),
   );
-  const blocks = (frames: Frames) => Math.ceil(frames / DEFAULT_BLOCK);
+  const blocks = (frames: Frames) => Math.ceil(frames / PLAYBACK_BLOCK);
   let clock = begin;
   // State and the compiler's optimisations settle before anything counts.
-  for (let b = 0; b < blocks(WARM_UP_S * session.rate); b++, clock += DEFAULT_BLOCK) renderBlock(graph, clock, DEFAULT_BLOCK);
+  for (let b = 0; b < blocks(WARM_UP_S * session.rate); b++, clock += PLAYBACK_BLOCK) renderBlock(graph, clock, PLAYBACK_BLOCK);
   const count = blocks(WINDOW_S * session.rate);
-  for (let b = 0; b < count; b++, clock += DEFAULT_BLOCK) renderBlock(graph, clock, DEFAULT_BLOCK, now);
-  const frames = count * DEFAULT_BLOCK;
+  for (let b = 0; b < count; b++, clock += PLAYBACK_BLOCK) renderBlock(graph, clock, PLAYBACK_BLOCK, now);
+  const frames = count * PLAYBACK_BLOCK;
   const millis = (frames / session.rate) * 1000;
   const tracks = Object.fromEntries([...spentByTrack(graph)].map(([id, spent]) => [id, spent / millis]));
   return { from, frames, total: Object.values(tracks).reduce((a, b) => a + b, 0), tracks };

@@ -5,7 +5,7 @@ import { MIX_IN, MIX_OUT, differenceDb, hashOf, listen, memoryLibrary, sumOf, ta
 import { randomSessions, recordedAssets, recordings } from "../testing/random-session";
 import { measureLoad } from "./load";
 import type { Agreement } from "./render";
-import { RenderCancelled } from "./render";
+import { PLAYBACK_BLOCK, RenderCancelled } from "./render";
 import { splitTaps } from "./split";
 import { TailWatch } from "./tail";
 import type { Tap } from "./tap";
@@ -151,7 +151,7 @@ describe("load", () => {
     expect(Object.keys(report.tracks).sort()).toEqual(["a", "mix"]);
     expect(report.from / 48000).toBeGreaterThan(14);
     // The clock above advances one millisecond a look, two looks a node: every node of every block counts one.
-    expect(report.tracks["a"]).toBeCloseTo((report.frames / 512) / ((report.frames / 48000) * 1000), 9);
+    expect(report.tracks["a"]).toBeCloseTo((report.frames / PLAYBACK_BLOCK) / ((report.frames / 48000) * 1000), 9);
     expect(report.total).toBeCloseTo(2 * report.tracks["a"]!, 9);
   });
 });

@@ -7,11 +7,12 @@ import { BrokenDevice } from "./audio-reader";
 import type { Channel } from "./channel";
 import type { Delay } from "./delay";
 import type { Source } from "./source";
+import type { Doubles, Floats } from "../kernels/kernels";
 
 /** A stereo signal at one point of the graph, and whether the current block of it is all zeros. */
 export class Signal {
-  readonly left: Float32Array;
-  readonly right: Float32Array;
+  readonly left: Floats;
+  readonly right: Floats;
   silent = true;
 
   constructor(arena: Arena, maxFrames: Frames) {
@@ -52,8 +53,8 @@ export interface DeviceSlot {
 
 /** The beginning of a sum, in double precision. */
 export class BegunSum {
-  readonly left: Float64Array;
-  readonly right: Float64Array;
+  readonly left: Doubles;
+  readonly right: Doubles;
   silent = true;
 
   constructor(arena: Arena, maxFrames: Frames) {
@@ -64,8 +65,8 @@ export class BegunSum {
 
 /** Double-precision sums shared by all nodes, which work one after another. */
 export class SumBuffers {
-  private readonly left: Float64Array;
-  private readonly right: Float64Array;
+  private readonly left: Doubles;
+  private readonly right: Doubles;
 
   constructor(private readonly arena: Arena, maxFrames: Frames) {
     this.left = arena.float64(maxFrames);
@@ -84,8 +85,8 @@ export class SumBuffers {
       target.right.fill(0, 0, frames);
     } else {
       const { fromSum } = this.arena.kernels;
-      fromSum(target.left.byteOffset, this.left.byteOffset, frames);
-      fromSum(target.right.byteOffset, this.right.byteOffset, frames);
+      fromSum(target.left.address, this.left.address, frames);
+      fromSum(target.right.address, this.right.address, frames);
     }
   }
 
@@ -100,8 +101,8 @@ export class SumBuffers {
   /** Adds inflows to the sum, which nothing has reached yet if it is silent `before`; returns whether nothing has then. */
   private add(inflows: readonly Inflow[], clock: Frames, frames: Frames, before: boolean): boolean {
     const { addTo } = this.arena.kernels;
-    const left = this.left.byteOffset;
-    const right = this.right.byteOffset;
+    const left = this.left.address;
+    const right = this.right.address;
     let silent = before;
     for (const inflow of inflows) {
       const { from, gain, delay, gainAt } = inflow;
@@ -113,8 +114,8 @@ export class SumBuffers {
         continue;
       }
       if (quiet || gain === 0) continue;
-      addTo(left, (delay ?? from).left.byteOffset, gain, silent ? 1 : 0, frames);
-      addTo(right, (delay ?? from).right.byteOffset, gain, silent ? 1 : 0, frames);
+      addTo(left, (delay ?? from).left.address, gain, silent ? 1 : 0, frames);
+      addTo(right, (delay ?? from).right.address, gain, silent ? 1 : 0, frames);
       silent = false;
     }
     return silent;
@@ -179,7 +180,7 @@ export class PathNode {
   /** Largest magnitude of the last block as it left the channel. */
   peak(frames: Frames): number {
     const { out } = this;
-    return out.silent ? 0 : this.arena.kernels.blockPeak(out.left.byteOffset, out.right.byteOffset, frames);
+    return out.silent ? 0 : this.arena.kernels.blockPeak(out.left.address, out.right.address, frames);
   }
 
   private run(slot: DeviceSlot, clock: Frames, frames: Frames): void {
@@ -202,7 +203,7 @@ export class PathNode {
     // Skipping is exact: a resting device given silence would give silence and change nothing in itself.
     if (!instrument && !slot.awake && !slot.controls.moving && body.silent && processor.resting && (!key || key.from.silent)) return;
     processor.process(body.left, body.right, frames, clock - slot.latency, key ? (key.delay ?? key.from) : null);
-    const peak = this.arena.kernels.blockPeak(body.left.byteOffset, body.right.byteOffset, frames);
+    const peak = this.arena.kernels.blockPeak(body.left.address, body.right.address, frames);
     if (!(peak < Infinity)) throw new BrokenDevice(this.track.name, slot.declaration.name, clock - slot.latency);
     body.silent = peak === 0;
   }

@@ -6,6 +6,7 @@ import { isPlaced } from "../session/clips";
 import { hashOf, memoryLibrary } from "../testing/listen";
 import { tempoMap } from "../time/tempo";
 import { audibleStretches, clipSource, contentEnd, fadeGain, frozenSource, playedNotes } from "./source";
+import { addressed } from "../kernels/kernels";
 
 const FRAMES = 4000;
 /** An asset whose every sample says where it is from. */
@@ -19,7 +20,7 @@ const play = (t: ReturnType<typeof track>, frames: number, block = 64, endAt?: n
   const right = new Float32Array(frames);
   const quiet: boolean[] = [];
   for (let at = 0; at < frames; at += block) {
-    const [l, r] = [new Float32Array(block), new Float32Array(block)];
+    const [l, r] = [addressed(new Float32Array(block)), addressed(new Float32Array(block))];
     quiet.push(source.fill(l, r, block, at));
     left.set(l.subarray(0, Math.min(block, frames - at)), at);
     right.set(r.subarray(0, Math.min(block, frames - at)), at);
@@ -88,7 +89,7 @@ describe("playing clips", () => {
 
   test("frozen audio plays from zero to its end and is silent after", () => {
     const source = frozenSource(library(hashOf(1)));
-    const [l, r] = [new Float32Array(64), new Float32Array(64)];
+    const [l, r] = [addressed(new Float32Array(64)), addressed(new Float32Array(64))];
     expect(source.fill(l, r, 64, 3968)).toBe(false);
     expect([l[31], l[32]]).toEqual([ramp.left[3999], 0]);
     expect(source.fill(l, r, 64, 4032)).toBe(true);

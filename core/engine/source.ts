@@ -6,10 +6,11 @@ import type { Frames } from "../units";
 import type { PlayedNote } from "../devices/device";
 import { QUANTUM } from "../devices/device";
 import type { AudioLibrary, AudioReader } from "./audio-reader";
+import type { Floats } from "../kernels/kernels";
 
 /** What starts a path: fills a block and says whether it is silent. */
 export interface Source {
-  fill(left: Float32Array, right: Float32Array, frames: Frames, at: Frames): boolean;
+  fill(left: Floats, right: Floats, frames: Frames, at: Frames): boolean;
 }
 
 /** The frames a clip plays, before its gain and fades; frame 0 is the clip's first. Read forwards. */
@@ -152,10 +153,10 @@ function windowOf(clip: AudioClip, library: AudioLibrary): Material {
 export interface ClipChain {
   readonly latency: Frames;
   /** Processes one quantum in place; `at` is the timeline frame of its first frame as it enters. */
-  run(left: Float32Array, right: Float32Array, at: Frames): void;
+  run(left: Floats, right: Floats, at: Frames): void;
   /** Buffers of one quantum that the devices can work on. */
-  readonly left: Float32Array;
-  readonly right: Float32Array;
+  readonly left: Floats;
+  readonly right: Floats;
 }
 
 /** A clip's window through its own effects, their latency removed. The effects start with the clip and run on its own grid, whatever is read. */

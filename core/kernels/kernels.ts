@@ -1,6 +1,15 @@
 import { KERNELS } from "./wasm.gen";
 
-/** Addresses are byte offsets into the memory, as `array.byteOffset` gives them. What each does stands in reference.ts. */
+/** Where an array begins in its kernel memory. Asking an array for its byte offset takes as long as a kernel's work on some thirty samples, so it is asked once. */
+export interface Addressed {
+  readonly address: number;
+}
+export type Floats = Float32Array & Addressed;
+export type Doubles = Float64Array & Addressed;
+export type Ints = Int32Array & Addressed;
+export type Bytes = Uint8Array & Addressed;
+
+/** Addresses are byte offsets into the memory, as its arrays have them. What each does stands in reference.ts. */
 export interface Kernels {
   biquad(left: number, right: number, frames: number, coefficients: number, states: number): void;
   blockPeak(left: number, right: number, frames: number): number;
@@ -16,11 +25,12 @@ export interface Kernels {
   range(left: number, right: number, n: number, out: number): void;
   ranges(left: number, right: number, n: number, piece: number, out: number): void;
   equal(left: number, right: number, n: number): number;
-  synthVoice(left: number, right: number, steps: number, count: number, oscillators: number, voice: number, scratch: number, pulse: number, sub: number, unit: number, top: number): void;
+  synthLines(steps: number, count: number, oscillators: number, ratios: number, cycles: number, voice: number, jumps: number, pulse: number): void;
+  synthVoice(left: number, right: number, steps: number, from: number, voice: number, jumps: number, scratch: number, sub: number, unit: number): void;
   decimate(out: number, input: number, frames: number, over: number, kernel: number, taps: number): void;
   interpolate(out: number, input: number, frames: number, over: number, kernel: number, taps: number): void;
   multiplyAdd(yr: number, yi: number, xr: number, xi: number, hr: number, hi: number, n: number): void;
-  drive(x: number, n: number, gain: number, gainStep: number, bias: number, biasStep: number): void;
+  drive(x: number, n: number, gain: number, gainStep: number, bias: number, biasStep: number, unit: number): void;
   readBetween(out: number, x: number, n: number, position: number, step: number, first: number, table: number, phases: number): void;
   resonate(left: number, right: number, n: number, modes: number, gainLeft: number, gainRight: number): void;
   feedbackNetwork(left: number, right: number, n: number, out: number, ring: number, heads: number, starts: number, ends: number, lines: number, damp: number, dampStep: number): number;
@@ -103,10 +113,14 @@ export class KernelMemory {
     return at;
   }
 
-  float32 = (length: number): Float32Array => new Float32Array(this.buffer, this.take(length * 4), length);
-  float64 = (length: number): Float64Array => new Float64Array(this.buffer, this.take(length * 8), length);
-  bytes = (length: number): Uint8Array => new Uint8Array(this.buffer, this.take(length), length);
+  float32 = (length: number): Floats => addressed(new Float32Array(this.buffer, this.take(length * 4), length));
+  float64 = (length: number): Doubles => addressed(new Float64Array(this.buffer, this.take(length * 8), length));
+  int32 = (length: number): Ints => addressed(new Int32Array(this.buffer, this.take(length * 4), length));
+  bytes = (length: number): Bytes => addressed(new Uint8Array(this.buffer, this.take(length), length));
 }
+
+/** Gives an array that will be passed to kernels its address. */
+export const addressed = <T extends { readonly byteOffset: number }>(array: T): T & Addressed => Object.assign(array, { address: array.byteOffset });
 
 export const rounded = (bytes: number): number => Math.ceil(bytes / ALIGN) * ALIGN;
 

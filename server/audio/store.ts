@@ -88,16 +88,23 @@ export class AudioStore {
 
   /** Opens assets for a render; `close` lets go of the files. */
   library(): { readonly find: AudioLibrary; close(): void } {
-    const open = new Map<string, FileSource>();
+    const sources: FileSource[] = [];
+    const open = new Map<string, WavReader>();
     return {
       find: (hash, reshape = null) => {
         const path = reshape ? this.reshapedPath(reshape) : this.path(hash);
-        const source = open.get(path) ?? this.openSource(path, hash);
-        open.set(path, source);
-        return WavReader.open(source);
+        // A session has thousands of clips of a few files: what stands in a file's head is read once.
+        const known = open.get(path);
+        if (known) return known.again();
+        const source = this.openSource(path, hash);
+        sources.push(source);
+        const reader = WavReader.open(source);
+        open.set(path, reader);
+        return reader.again();
       },
       close: () => {
-        for (const source of open.values()) source.close();
+        for (const source of sources) source.close();
+        sources.length = 0;
         open.clear();
       },
     };

@@ -1,3 +1,4 @@
+import type { Bytes, Floats } from "../../kernels/kernels";
 import { KernelMemory } from "../../kernels/kernels";
 import type { Frames } from "../../units";
 import type { ByteSource } from "../bytes/bytes";
@@ -63,6 +64,11 @@ export class WavReader {
     return new WavReader(source, format, frames, dataStart, bext);
   }
 
+  /** Another reader of the same file, at a place of its own in it. */
+  again(): WavReader {
+    return new WavReader(this.source, this.format, this.frames, this.dataStart, this.bext);
+  }
+
   /** Fills `left` and `right` (a mono file fills both) with `count` frames from `from`. Full scale is 1. */
   read(from: Frames, count: Frames, left: Float32Array, right: Float32Array, offset: number): void {
     const cache = (this.cache ??= DecodedChunk.take(this.format, Math.min(CHUNK_FRAMES, this.frames)));
@@ -109,9 +115,11 @@ const spare = new Map<string, DecodedChunk[]>();
 
 /** A stretch of a file as bytes and as samples. A mono file's right channel is its left one. */
 class DecodedChunk {
-  readonly bytes: Uint8Array;
-  readonly left: Float32Array;
-  readonly right: Float32Array;
+  readonly bytes: Bytes;
+  /** The same bytes as numbers, little end first as every machine has them that runs the kernels. */
+  private readonly floats: Float32Array;
+  readonly left: Floats;
+  readonly right: Floats;
   from: Frames = 0;
   frames: Frames = 0;
   private readonly memory: KernelMemory;
@@ -135,13 +143,15 @@ class DecodedChunk {
   private constructor(format: WavFormat, frames: Frames, private readonly kind: string) {
     this.memory = new KernelMemory(frames * (frameBytes(format) + 8) + 64);
     this.bytes = this.memory.bytes(frames * frameBytes(format));
+    this.floats = new Float32Array(this.bytes.buffer, this.bytes.byteOffset, this.bytes.length >> 2);
     this.left = this.memory.float32(frames);
     this.right = format.channels === 2 ? this.memory.float32(frames) : this.left;
   }
 
   decode({ depth, channels }: WavFormat, frames: Frames): void {
     const { bytes, left, right } = this;
-    if (depth === "24" && channels === 2) return this.memory.run.unpack24(bytes.byteOffset, left.byteOffset, right.byteOffset, frames);
+    if (depth === "24" && channels === 2) return this.memory.run.unpack24(bytes.address, left.address, right.address, frames);
+    if (depth === "32f") return this.decodeFloats(channels, frames);
     const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.length);
     const width = bytesPerSample(depth);
     const sample = (at: number): number => {
@@ -149,7 +159,6 @@ class DecodedChunk {
         case "16": return view.getInt16(at, true) / 32768;
         case "24": return ((view.getUint16(at, true) << 8) | (view.getUint8(at + 2) << 24)) / 2147483648;
         case "32": return view.getInt32(at, true) / 2147483648;
-        case "32f": return view.getFloat32(at, true);
       }
     };
     for (let i = 0, at = 0; i < frames; i++) {
@@ -159,6 +168,15 @@ class DecodedChunk {
         right[i] = sample(at);
         at += width;
       }
+    }
+  }
+
+  private decodeFloats(channels: 1 | 2, frames: Frames): void {
+    const { left, right, floats } = this;
+    if (channels === 1) return left.set(floats.subarray(0, frames));
+    for (let i = 0; i < frames; i++) {
+      left[i] = floats[2 * i] as number;
+      right[i] = floats[2 * i + 1] as number;
     }
   }
 }

@@ -1,3 +1,4 @@
+import type { Bytes } from "../../kernels/kernels";
 import { KernelMemory } from "../../kernels/kernels";
 import type { Frames } from "../../units";
 import type { ByteSink } from "../bytes/bytes";
@@ -24,7 +25,7 @@ export class WavWriter {
   private readonly memory = new KernelMemory(CHUNK_FRAMES * 16 + 96);
   private readonly left = this.memory.float32(CHUNK_FRAMES);
   private readonly right = this.memory.float32(CHUNK_FRAMES);
-  private readonly bytes: Uint8Array;
+  private readonly bytes: Bytes;
   /** The same bytes as numbers, little end first as every machine has them that runs the kernels. */
   private readonly floats: Float32Array;
   private readonly dataStart: number;
@@ -79,7 +80,7 @@ export class WavWriter {
     const width = format.depth === "24" ? 3 : 2;
     l.set(left.subarray(offset, offset + n));
     if (format.channels === 2) r.set(right.subarray(offset, offset + n));
-    this.clipped += memory.run.pack(bytes.byteOffset, l.byteOffset, r.byteOffset, n, format.channels, width, ditherSeed === null ? 0 : 1, ditherSeed ?? 0, this.written);
+    this.clipped += memory.run.pack(bytes.address, l.address, r.address, n, format.channels, width, ditherSeed === null ? 0 : 1, ditherSeed ?? 0, this.written);
     return n * frameBytes(format);
   }
 

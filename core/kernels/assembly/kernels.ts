@@ -11,4 +11,4 @@ export { unpack24, pack } from "./samples";
 export { drive } from "./saturation";
 export { blockPeak, addTo, fromSum, scale, hold, glide } from "./sums";
 export { multiplyAdd } from "./transforms";
-export { synthVoice, resonate, addFading } from "./voices";
+export { synthLines, synthVoice, resonate, addFading } from "./voices";

@@ -1,113 +1,116 @@
 import { saturate4 } from "./saturation";
 
-/** Band-limited saw at four phases of -1 to 1: within a step of the jump at either end it is rounded off by a parabola. */
+const CYCLE: f64 = 4294967296;
+
+/** Phases of -1 to 1 by their distance from the lower end. */
 // @ts-ignore: decorator
 @inline
-function saw4(phase: v128, reach: v128, one: v128, part: v128, sign: v128, zero: v128): v128 {
-  const y = f32x4.mul(f32x4.convert_i32x4_s(phase), part);
-  const size = v128.andnot(y, sign);
-  const near = f32x4.pmax(zero, f32x4.sub(one, f32x4.mul(f32x4.sub(one, size), reach)));
-  return f32x4.sub(y, v128.or(f32x4.mul(near, near), v128.and(y, sign)));
+function level(place: f64): f64 {
+  return place / 2147483648.0 - 1;
 }
 
+/** A cycle is all an i32 can hold. Above nine twentieths of the rate nothing goes round any faster. */
 // @ts-ignore: decorator
 @inline
-function triangle4(phase: v128, level: v128): v128 {
-  return f32x4.mul(f32x4.sub(f32x4.abs(f32x4.mul(f32x4.convert_i32x4_s(phase), f32x4.splat(1.0 / 1073741824.0))), f32x4.splat(1)), level);
-}
-
-/** Left and right of four steps, driven, side by side as the filter takes them. */
-// @ts-ignore: decorator
-@inline
-function driven4(out: usize, left: v128, right: v128, loud: v128): void {
-  const l = saturate4(f32x4.mul(left, loud));
-  const r = saturate4(f32x4.mul(right, loud));
-  v128.store(out, i32x4.shuffle(l, r, 0, 4, 1, 5));
-  v128.store(out, i32x4.shuffle(l, r, 2, 6, 3, 7), 16);
+function phaseStep(cycles: f64): i32 {
+  return <i32>(min(0.45, cycles) * CYCLE);
 }
 
 /**
- * One voice of the synthesiser, added to two channels. First its oscillators, driven, for all steps, eight at once where there are eight; then the
- * filter, which is the trapezoidal state-variable low-pass written as a matrix: s1' = a s1 + p (x - s2), s2' = s2 + p s1 + q (x - s2), out = (s2 + s2') / 2.
- * oscillators: 32 bytes each: once, twice, three and four times its phase step (i32), phase (i32), reach (f32, half a cycle over a step), gains left and right (f32).
- * voice, f64: 0 level, 1 its change a step; 2, 3 a; 4, 5 p; 6, 7 q; 8, 9 half the output gain; 10-13 filter states l1 r1 l2 r2;
- * at byte 112 the sub oscillator's four multiples of its step and its phase (i32). scratch: 8 bytes a step and 24 more.
- * `unit` is 1 and `top` the top bit: what comes as an argument stays in a register, where a constant is built anew at each use.
+ * The jumps of one saw within `steps` steps: what they change from one step to the next, added to `jumps`. A saw falls by two where its cycle ends;
+ * the steps before and after are rounded off by a parabola. place: how far in its cycle the saw was one step before the first.
  */
-export function synthVoice(left: usize, right: usize, steps: i32, count: i32, oscillators: usize, voice: usize, scratch: usize, pulse: f32, sub: f32, unit: f32, top: i32): void {
-  const one = f32x4.splat(unit);
-  const part = f32x4.splat(unit / 2147483648.0);
-  const sign = i32x4.splat(top);
-  const zero = f32x4.sub(one, one);
-  const end = oscillators + (<usize>count << 5);
-  const levelStep = load<f64>(voice, 8);
-  const pulses = f32x4.splat(pulse);
-  const subs = f32x4.splat(sub);
-  const rise = f32x4.mul(f32x4.splat(<f32>levelStep), f32x4(1, 2, 3, 4));
-  let level = load<f64>(voice);
-  let s = 0;
-  for (; s + 8 <= steps; s += 8) {
-    let left0 = zero, right0 = zero, left1 = zero, right1 = zero;
-    for (let o = oscillators; o < end; o += 32) {
-      const four = v128.load32_splat(o, 12);
-      const phase0 = i32x4.add(v128.load32_splat(o, 16), v128.load(o));
-      const phase1 = i32x4.add(phase0, four);
-      v128.store32_lane(o, phase1, 3, 16);
-      const reach = v128.load32_splat(o, 20);
-      let y0 = saw4(phase0, reach, one, part, sign, zero);
-      let y1 = saw4(phase1, reach, one, part, sign, zero);
-      if (pulse > 0) {
-        y0 = f32x4.sub(y0, f32x4.mul(pulses, saw4(v128.xor(phase0, sign), reach, one, part, sign, zero)));
-        y1 = f32x4.sub(y1, f32x4.mul(pulses, saw4(v128.xor(phase1, sign), reach, one, part, sign, zero)));
-      }
-      const gl = v128.load32_splat(o, 24), gr = v128.load32_splat(o, 28);
-      left0 = f32x4.add(left0, f32x4.mul(y0, gl));
-      right0 = f32x4.add(right0, f32x4.mul(y0, gr));
-      left1 = f32x4.add(left1, f32x4.mul(y1, gl));
-      right1 = f32x4.add(right1, f32x4.mul(y1, gr));
+function addJumps(jumps: usize, steps: i32, place: f64, step: f64, gains: v128): void {
+  const last = place + <f64>(steps + 1) * step;
+  for (let edge = CYCLE; edge <= last; edge += CYCLE) {
+    const first = ceil((edge - place) / step);
+    const beyond = (place + first * step - edge) / step;
+    const after = f64x2.mul(gains, f64x2.splat((1 - beyond) * (1 - beyond)));
+    const at = jumps + (<usize>(<i32>first - 1) << 4);
+    v128.store(at, f64x2.add(v128.load(at), f64x2.sub(after, f64x2.add(gains, gains))));
+    v128.store(at, f64x2.sub(v128.load(at, 16), after), 16);
+    if (first > 1) {
+      const before = f64x2.mul(gains, f64x2.splat(beyond * beyond));
+      v128.store(at - 16, f64x2.sub(v128.load(at - 16), before));
+      v128.store(at, f64x2.add(v128.load(at), before));
     }
-    if (sub > 0) {
-      const phase0 = i32x4.add(v128.load32_splat(voice, 128), v128.load(voice, 112));
-      const phase1 = i32x4.add(phase0, v128.load32_splat(voice, 124));
-      v128.store32_lane(voice, phase1, 3, 128);
-      const t0 = triangle4(phase0, subs), t1 = triangle4(phase1, subs);
-      left0 = f32x4.add(left0, t0);
-      right0 = f32x4.add(right0, t0);
-      left1 = f32x4.add(left1, t1);
-      right1 = f32x4.add(right1, t1);
-    }
-    const out = scratch + (<usize>s << 3);
-    driven4(out, left0, right0, f32x4.add(f32x4.splat(<f32>level), rise));
-    level += levelStep * 4;
-    driven4(out + 32, left1, right1, f32x4.add(f32x4.splat(<f32>level), rise));
-    level += levelStep * 4;
   }
-  for (; s < steps; s += 4) {
-    const n = min(4, steps - s);
-    const last = (<usize>(n - 1)) << 2;
-    let sumLeft = zero;
-    let sumRight = zero;
-    for (let o = oscillators; o < end; o += 32) {
-      const base = load<i32>(o, 16);
-      const phase = i32x4.add(i32x4.splat(base), v128.load(o));
-      store<i32>(o, base + load<i32>(o + last), 16);
-      const reach = v128.load32_splat(o, 20);
-      let y = saw4(phase, reach, one, part, sign, zero);
-      if (pulse > 0) y = f32x4.sub(y, f32x4.mul(pulses, saw4(v128.xor(phase, sign), reach, one, part, sign, zero)));
-      sumLeft = f32x4.add(sumLeft, f32x4.mul(y, v128.load32_splat(o, 24)));
-      sumRight = f32x4.add(sumRight, f32x4.mul(y, v128.load32_splat(o, 28)));
+}
+
+/**
+ * Begins a stretch of a synthesiser's voice: the sum of its band-limited saws is a straight line but for their jumps, which are few; so the work is one a jump
+ * and not one a saw and step. Puts the line into the voice, the jumps into `jumps` (steps + 2 pairs), and carries the phases on to the end of the stretch.
+ * oscillators: 12 bytes each: phase (i32), gains left and right (f32). voice: see `synthVoice`. cycles: what the voice goes round in a step; ratios, f64: each oscillator's
+ * share of it. pulse: how much of the same saws, half a cycle later, is taken off.
+ */
+export function synthLines(steps: i32, count: i32, oscillators: usize, ratios: usize, cycles: f64, voice: usize, jumps: usize, pulse: f64): void {
+  const zero = f64x2.splat(0);
+  for (let s = 0; s < steps + 2; s++) v128.store(jumps + (<usize>s << 4), zero);
+  let line = zero;
+  let slope = zero;
+  for (let k = 0; k < count; k++) {
+    const o = oscillators + <usize>(12 * k);
+    const wholeStep = phaseStep(cycles * load<f64>(ratios + (<usize>k << 3)));
+    const phase = load<i32>(o);
+    const step = <f64>wholeStep;
+    const gains = f64x2.promote_low_f32x4(v128.load64_zero(o, 4));
+    const place = <f64>(<u32>phase ^ 0x80000000);
+    line = f64x2.add(line, f64x2.mul(gains, f64x2.splat(level(place))));
+    slope = f64x2.add(slope, f64x2.mul(gains, f64x2.splat(step / 2147483648.0)));
+    addJumps(jumps, steps, place, step, gains);
+    if (pulse > 0) {
+      const less = f64x2.mul(gains, f64x2.splat(-pulse));
+      const later = <f64>(<u32>phase);
+      line = f64x2.add(line, f64x2.mul(less, f64x2.splat(level(later))));
+      slope = f64x2.add(slope, f64x2.mul(less, f64x2.splat(step / 2147483648.0)));
+      addJumps(jumps, steps, later, step, less);
     }
-    if (sub > 0) {
-      const base = load<i32>(voice, 128);
-      const triangle = triangle4(i32x4.add(i32x4.splat(base), v128.load(voice, 112)), subs);
-      store<i32>(voice, base + load<i32>(voice + last, 112), 128);
-      sumLeft = f32x4.add(sumLeft, triangle);
-      sumRight = f32x4.add(sumRight, triangle);
-    }
-    driven4(scratch + (<usize>s << 3), sumLeft, sumRight, f32x4.add(f32x4.splat(<f32>level), rise));
-    level += levelStep * <f64>n;
+    store<i32>(o, phase + steps * wholeStep);
   }
-  store<f64>(voice, level);
+  v128.store(voice, line, 112);
+  v128.store(voice, slope, 128);
+  const lowStep = phaseStep(cycles * 0.5), low = load<i32>(voice, 152);
+  store<i32>(voice, lowStep, 144);
+  store<i32>(voice, low, 148);
+  store<i32>(voice, low + steps * lowStep, 152);
+}
+
+
+/**
+ * `steps` steps of one voice of the synthesiser from step `from` of its stretch on, added to two channels: line and sub oscillator, driven, through the
+ * filter, which is the trapezoidal state-variable low-pass written as a matrix: s1' = a s1 + p (x - s2), s2' = s2 + p s1 + q (x - s2), out = (s2 + s2') / 2.
+ * It does not matter where a stretch is cut. voice, f64: 0 level where the stretch begins, 1 its change a step; 2, 3 a; 4, 5 p; 6, 7 q; 8, 9 half the
+ * output gain, each with its change; 10-13 filter states l1 r1 l2 r2; 14, 15 the line, 16, 17 its slope; then, i32, the sub oscillator's phase step, its phase
+ * where the stretch begins, and where it ends. scratch: 8 bytes a step and 8 more. `unit` is 1.
+ */
+export function synthVoice(left: usize, right: usize, steps: i32, from: i32, voice: usize, jumps: usize, scratch: usize, sub: f32, unit: f32): void {
+  let line = v128.load(voice, 112);
+  const slope = v128.load(voice, 128);
+  const loud = f32x4.splat(<f32>load<f64>(voice)), louder = f32x4.splat(<f32>load<f64>(voice, 8));
+  const lowStep = load<i32>(voice, 144);
+  const count = i32x4.add(i32x4.splat(from), i32x4(1, 1, 2, 2));
+  let low = i32x4.add(i32x4.splat(load<i32>(voice, 148)), i32x4.mul(i32x4.splat(lowStep), count));
+  let along = f32x4.convert_i32x4_s(count);
+  const lowTwice = i32x4.splat(lowStep << 1), two = f32x4.splat(2 * unit);
+  const ones = f32x4.splat(unit), least = f32x4.splat(-3 * unit), most = f32x4.splat(3 * unit), nine = f32x4.splat(9 * unit), all = f32x4.splat(27 * unit);
+  const subs = f32x4.splat(sub), half = f32x4.splat(unit / 1073741824);
+  let jump = jumps + (<usize>from << 4);
+  let out = scratch;
+  let one: v128, other = line;
+  // Two steps at a time; the second of the last two may be one too many, and is not kept.
+  for (let s = 0; s < steps; s += 2) {
+    line = other;
+    one = f64x2.add(line, f64x2.add(slope, v128.load(jump)));
+    other = f64x2.add(one, f64x2.add(slope, v128.load(jump, 16)));
+    let both = i64x2.shuffle(f32x4.demote_f64x2_zero(one), f32x4.demote_f64x2_zero(other), 0, 2);
+    both = f32x4.add(both, f32x4.mul(f32x4.sub(f32x4.abs(f32x4.mul(f32x4.convert_i32x4_s(low), half)), ones), subs));
+    v128.store(out, saturate4(f32x4.mul(both, f32x4.add(loud, f32x4.mul(louder, along))), least, most, nine, all));
+    low = i32x4.add(low, lowTwice);
+    along = f32x4.add(along, two);
+    jump += 32;
+    out += 16;
+  }
+  v128.store(voice, steps & 1 ? f64x2.add(line, f64x2.add(slope, v128.load(jump - 32))) : other, 112);
   throughFilter(left, right, steps, voice, scratch);
 }
 
