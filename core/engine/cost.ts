@@ -66,5 +66,5 @@ function voiceCost(device: Device): number {
   if (!device.on) return 0;
   if (device.type !== "synth") return VOICES[device.type] ?? OTHER_VOICE;
   const over = Math.max(1, device.params["oversample"] ?? 2);
-  return over * (6.5 + 0.6 * (device.params["unison"] ?? 5)) + (over > 1 ? OVERSAMPLED : 0);
+  return over * (6.8 + 0.3 * (device.params["unison"] ?? 5)) + (over > 1 ? OVERSAMPLED : 0);
 }
