@@ -72,7 +72,7 @@ function Findings({ prints, session }: { readonly prints: readonly PrintedFacts[
   };
   return (
     <span className="shrink-0">
-      <Floating label="What was found in the print" width={400} trigger={<button type="button" className="font-semibold text-caution underline underline-offset-2">{found.length === 1 ? "one thing to look at" : `${found.length} things to look at`}</button>}>
+      <Floating label="What was found in the print" align="end" width={400} trigger={<button type="button" className="font-semibold text-caution underline underline-offset-2">{found.length === 1 ? "one thing to look at" : `${found.length} things to look at`}</button>}>
         <ul className="grid gap-3 text-[13px] leading-[18px]">
           {found.map((f) => (
             <li key={`${f.print.print}/${f.what}`}>

@@ -96,7 +96,7 @@ export function RowHeads({ rowHeight, first, end }: RowWindow & { readonly rowHe
                 value={track.name}
                 label={`Track ${row + 1}`}
                 onCommit={(name) => edit(`Rename ${trackName(track)}`, [{ do: "set", in: "tracks", id: track.id, patch: { name } }])}
-                className={`w-full text-[13.5px] leading-[18px] ${track.kind === "group" || track.kind === "mix" || track.kind === "return" ? "font-bold" : "font-medium"}`}
+                className={`w-full text-[13.5px] leading-[18px] outline-offset-0 ${track.kind === "group" || track.kind === "mix" || track.kind === "return" ? "font-bold" : "font-medium"}`}
               />
               <p className="truncate text-[11px] leading-[14px] text-soft">
                 {track.kind}{track.kind !== "mix" && <> · <span className={state === "stale" ? "font-semibold text-caution" : ""}>{state}</span></>}

@@ -8,18 +8,20 @@ interface Props {
   readonly label: string;
   readonly children: ReactNode;
   readonly side?: "top" | "bottom" | "left" | "right";
+  /** Which of its edges stands at the same edge of what it belongs to. */
+  readonly align?: "start" | "end";
   readonly width?: number;
 }
 
 /** A sheet of paper that opens beside the thing it belongs to. */
-export function Floating({ trigger, label, children, side = "top", width = 280 }: Props) {
+export function Floating({ trigger, label, children, side = "top", align = "start", width = 280 }: Props) {
   return (
     <Popover.Root>
       <Popover.Trigger asChild>{trigger}</Popover.Trigger>
       <Popover.Portal>
         <Popover.Content
           side={side}
-          align="start"
+          align={align}
           sideOffset={6}
           collisionPadding={12}
           aria-label={label}
