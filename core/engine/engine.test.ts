@@ -117,6 +117,20 @@ describe("determinism", () => {
     }), { numRuns: 12, seed: 1 });
   });
 
+  const anyNotes = fc.array(fc.record({ tick: fc.nat(1900), ticks: fc.integer({ min: 1, max: 900 }), pitch: fc.integer({ min: 30, max: 90 }), velocity: fc.integer({ min: 1, max: 127 }) }), { minLength: 1, maxLength: 6 });
+  const instruments = [
+    ...[1, 2, 4].flatMap((oversample) => [0, 40].map((pulse) => makeDevice("s", "synth", { oversample, pulse, sub: 30, vibrato: 20, attackS: 0.01, releaseS: 0.1 }))),
+    ...["fm", "string", "bars"].map((type) => makeDevice("s", type)),
+  ];
+  test.each(instruments)("notes begin and end anywhere between the edges of blocks: $type $params", (device) => {
+    fc.assert(fc.property(anyNotes, (notes) => {
+      const phrase = { ...chord, notes };
+      const s = session([synthTrack({ clips: [makeNoteClip("n", phrase, 0)], devices: [device] }), mix()], { phrases: [phrase] });
+      const [small, usual, large] = [64, 1024, 4096].map((blockFrames) => listen(s, [tapAt("devices", "pad")], { library, tail: "none", to: 60000, blockFrames }).flatMap(bytes));
+      expect(small!.every((x, i) => x.equals(usual![i]!) && x.equals(large![i]!))).toBe(true);
+    }), { numRuns: 8, seed: 11 });
+  });
+
   test("a range that starts in the middle is cut from the whole", () => {
     fc.assert(fc.property(randomSessions(), fc.integer({ min: 1, max: 30000 }), (s, from) => {
       const whole = listen(s, [MIX_OUT], { library })[0]!;
