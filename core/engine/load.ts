@@ -19,8 +19,9 @@ export interface LoadReport {
 
 const WINDOW_S: Seconds = 6;
 const WARM_UP_S: Seconds = 1;
-/** Code that was just loaded is slow. So long it practises before anything counts, however little a session asks of it. */
+/** Code that was just loaded is slow. So long it practises before anything counts, however little a session asks of it; but no more than so many times over. */
 const SETTLE_MS = 250;
+const SETTLE_TURNS = 8;
 
 /**
  * Plays the session's busiest seconds through the engine and times every node. `now` is a millisecond clock.
@@ -35,7 +36,7 @@ export function measureLoad(session: Session, library: AudioLibrary, now: () => 
   const blocks = (frames: Frames) => Math.ceil(frames / PLAYBACK_BLOCK);
   const warmUp = blocks(WARM_UP_S * session.rate);
   const settled = now() + SETTLE_MS;
-  while (now() < settled) {
+  for (let turn = 0; turn < SETTLE_TURNS && now() < settled; turn++) {
     const practice = make();
     for (let b = 0; b < warmUp + blocks(WINDOW_S * session.rate) && now() < settled; b++) renderBlock(practice, begin + b * PLAYBACK_BLOCK, PLAYBACK_BLOCK);
   }
