@@ -83,6 +83,10 @@ export const jobResultSchema = z.discriminatedUnion("kind", [
     speed: z.number().nullable(),
     /** Why it cannot sound the same; null: it is being checked that it does. */
     differs: z.string().nullable(),
+    /** Whether the print takes its source's place; else it is muted beside it, on the shelf or on a pad. */
+    heard: z.boolean().default(true),
+    /** Whether that it differs was known before it was rendered; else it is measured, as where nothing speaks against it. */
+    certain: z.boolean().default(true),
   }),
   z.strictObject({ kind: z.literal("refresh"), prints: z.array(printedSchema), speed: z.number().nullable() }),
   z.strictObject({

@@ -187,9 +187,9 @@ export async function print(job: StartedJob, wanted: Slip, context: JobContext):
       return step.edits.length + pings.length > 0 ? { ...step, edits: [...pings, ...step.edits] } : null;
     });
     const facts = await record(tx, job, document, slip, made, heard, before, after);
-    await done(tx, job, { kind: "print", speed: rendered.speed, differs: plan.differs, prints: facts });
+    await done(tx, job, { kind: "print", speed: rendered.speed, heard: plan.heard, differs: plan.differs, certain: plan.certain, prints: facts });
     // With the print or not at all: an error after its end would call a finished print failed.
-    if (plan.differs === null) await requestJob(tx, job.session, { kind: "check", print: job.id });
+    if (plan.heard && (plan.differs === null || !plan.certain)) await requestJob(tx, job.session, { kind: "check", print: job.id });
   });
 }
 

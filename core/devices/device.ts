@@ -115,6 +115,8 @@ export interface DeviceDeclaration {
   readonly usesTempo: boolean;
   /** True when the same at another place of the timeline comes out otherwise: chance in its notes, or a swing that follows the timeline. */
   readonly wanders: boolean;
+  /** True when it may be heard before what it answers, as far as its latency reaches: its filters ring to both sides. */
+  readonly ringsAhead: boolean;
   /** True when it only works in real time, and never twice the same. */
   readonly realTime: boolean;
   /** How many pieces of audio it can hold. */
@@ -133,7 +135,7 @@ export const FLUSH = 1e-30;
 
 type Plain = Pick<DeviceDeclaration, "type" | "name" | "about" | "params" | "tail" | "create"> & Partial<DeviceDeclaration>;
 
-const plain = { linear: false, takesKey: false, dynamics: false, usesTempo: false, wanders: false, realTime: false, layers: 0, latency: () => 0 } as const;
+const plain = { linear: false, takesKey: false, dynamics: false, usesTempo: false, wanders: false, ringsAhead: false, realTime: false, layers: 0, latency: () => 0 } as const;
 
 /** Declares an effect; what is not said is the plain case. */
 export const effect = (declaration: Plain): DeviceDeclaration => ({ ...plain, ...declaration, role: "effect" });

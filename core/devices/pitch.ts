@@ -31,6 +31,7 @@ export const pitch = effect({
     stepsParam("root", "Root", "", 0, 11, 0),
     stepsParam("scale", "All, major, minor", "", 0, 2, 0),
   ],
+  ringsAhead: true,
   latency: () => LATENCY,
   tail: () => 2 * LATENCY + GRAIN + QUANTUM,
   create({ rate, arena, controls }): Processor {
@@ -42,8 +43,9 @@ export const pitch = effect({
     const window = arena.float64(GRAIN);
     for (let i = 0; i < GRAIN; i++) window[i] = 0.5 - 0.5 * cos((2 * PI * (i + 0.5)) / GRAIN);
     const slow = arena.float64(GRAIN / 2);
-    /** Frames taken in so far; the ring holds the last RING of them. */
+    /** Timeline frame after the last one taken in; the ring holds the RING before it. Counted by the timeline, so that grains lie where they lie whatever latency is in front. */
     let taken = 0;
+    let begun = false;
     /** How far the last grain was moved, and how fast it read. */
     let moved = 0;
     let ratioBefore = 1;
@@ -166,6 +168,8 @@ export const pitch = effect({
     };
     return {
       process(left, right, frames, at) {
+        if (!begun) taken = at;
+        begun = true;
         for (let from = 0; from < frames; from += QUANTUM) {
           if (controls.moving) controls.to(at + from + QUANTUM);
           quantum(left, right, from);

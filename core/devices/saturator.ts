@@ -25,6 +25,7 @@ export const saturator = effect({
     dbParam("outputDb", "Output", -36, 12, -4),
     percentParam("wet", "Wet", 100),
   ],
+  ringsAhead: true,
   latency: () => LATENCY,
   tail: () => 2 * LATENCY + 2 * QUANTUM,
   create({ arena, controls }): Processor {

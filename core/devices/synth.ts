@@ -50,6 +50,7 @@ export const synth = instrument({
     stepsParam("oversample", "Oversampling", "x", 1, 4, 2),
     percentParam("level", "Level", 60),
   ],
+  ringsAhead: true,
   latency: (params) => (oversampling(params) > 1 ? FILTER_HALF : 0),
   // The release is aimed below zero and gets there after 1.5 times its 99 %.
   wanders: true,

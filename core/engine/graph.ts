@@ -4,7 +4,6 @@ import { declarationOf } from "../devices/catalogue";
 import { dbToGain, pow } from "../math";
 import { seedFrom } from "../random";
 import type { Device, Session, Track } from "../session/document";
-import { mixOf, trackOf } from "../session/routing";
 import type { TempoMap } from "../time/tempo";
 import { tempoMap } from "../time/tempo";
 import type { Frames } from "../units";
@@ -19,6 +18,8 @@ import { PathNode, Signal, SumBuffers } from "./path";
 import type { ClipChain } from "./source";
 import { clipSource, frozenSource, playedNotes } from "./source";
 import type { Tap } from "./tap";
+import type { Wire, WiredPath } from "./wiring";
+import { wire } from "./wiring";
 
 /** A compiled session: nodes in an order in which each finds its inputs ready, and one aligned signal a tap. */
 export interface Graph {
@@ -32,14 +33,6 @@ export interface Graph {
 export interface Outlet {
   readonly signal: Signal;
   readonly inflows: readonly Inflow[];
-}
-
-/** Part of a session's sound: the tracks a stem is made of, and whether their returns belong to it. */
-interface Share {
-  readonly id: string;
-  readonly sources: ReadonlySet<string>;
-  readonly returns: boolean;
-  readonly linked: boolean;
 }
 
 /** A signal with the latency it carries. */
@@ -81,135 +74,79 @@ export function wholeNode(graph: Graph, track: string): PathNode {
 class Compiler {
   private readonly tempo: TempoMap;
   private readonly sums: SumBuffers;
-  private readonly nodes: PathNode[] = [];
-  private readonly built = new Map<string, PathNode | null>();
-  private readonly active: readonly Track[];
+  private readonly nodes = new Map<WiredPath, PathNode>();
 
   constructor(private readonly session: Session, private readonly options: GraphOptions, private readonly arena: Arena) {
     this.tempo = tempoMap(session.tempo, session.rate);
     this.sums = new SumBuffers(arena, options.maxFrames);
-    this.active = session.tracks.filter((t) => !t.parked);
   }
 
   graph(taps: readonly Tap[]): Graph {
-    const arrivals = taps.map((tap, i) => this.tap(tap, String(i)));
-    for (const id of this.options.tracks ?? []) this.whole(trackOf(this.session, id));
+    const { paths, outlets } = wire(this.session, taps, this.options.tracks);
+    for (const path of paths) this.nodes.set(path, this.node(path));
+    const arrivals = outlets.map((wires) => wires.map((w) => this.arrival(w)));
     const latency = Math.max(0, ...arrivals.flat().map((a) => a.latency));
-    const outlets = arrivals.map((list) => ({
-      signal: new Signal(this.arena, this.options.maxFrames),
-      inflows: list.map((a) => this.inflow(a, latency)),
-    }));
-    return { nodes: this.nodes, outlets, sums: this.sums, latency };
+    return {
+      nodes: [...this.nodes.values()],
+      outlets: arrivals.map((list) => ({
+        signal: new Signal(this.arena, this.options.maxFrames),
+        inflows: list.map((a) => this.inflow(a, latency)),
+      })),
+      sums: this.sums,
+      latency,
+    };
   }
 
-  private tap(tap: Tap, id: string): readonly Arrival[] {
-    if (tap.kind === "mix") {
-      const node = this.whole(mixOf(this.session));
-      if (tap.at === "after its chain") return [outOf(node)];
-      return [this.inputOf(node)];
-    }
-    const chosen = tap.sources.map((s) => trackOf(this.session, s));
-    // A track inside a chosen group is in that group's sound already.
-    const sources = chosen.filter((t) => !t.parked && !this.ancestors(t).some((a) => chosen.includes(a)));
-    if (tap.at === "clip") return sources.map((t) => this.inputOf(this.whole(t)));
-    if (tap.at === "devices") {
-      return sources.map((t) => this.whole(t)).map((n) => ({ signal: n.body, latency: n.latencyOut, gain: 1 }));
-    }
-    const share: Share = { id, sources: new Set(sources.map((t) => t.id)), returns: tap.returns, linked: tap.linked };
-    const returns = tap.returns
-      ? this.active.filter((t) => t.kind === "return" && !share.sources.has(t.id)).flatMap((t) => this.instance(t, share) ?? [])
-      : [];
-    if (tap.at === "channel") return [...sources.map((t) => this.whole(t)), ...returns].map(outOf);
-    const mix = mixOf(this.session);
-    return this.active.filter((t) => t.output === mix.id).flatMap((t) => this.instance(t, share) ?? []).map(outOf);
-  }
-
-  private inputOf(node: PathNode): Arrival {
-    node.input ??= new Signal(this.arena, this.options.maxFrames);
-    return { signal: node.input, latency: node.latencyIn, gain: 1 };
-  }
-
-  private ancestors(track: Track): readonly Track[] {
-    const above: Track[] = [];
-    for (let id = track.output; id !== null; id = above.at(-1)?.output ?? null) above.push(trackOf(this.session, id));
-    return above;
-  }
-
-  /** The path as it sounds in the session. */
-  private whole(track: Track): PathNode {
-    const node = this.build(track, null);
-    if (!node) throw new RangeError(`"${track.name}" has no path`);
+  private nodeOf(path: WiredPath): PathNode {
+    const node = this.nodes.get(path);
+    if (!node) throw new RangeError(`"${path.track.name}" is listened to before it is there`);
     return node;
   }
 
-  /** The path as a share hears it: a source itself, or a group or return fed by the share alone; null where nothing of the share passes. */
-  private instance(track: Track, share: Share): PathNode | null {
-    if (share.sources.has(track.id)) return this.whole(track);
-    if (track.kind === "group" || (track.kind === "return" && share.returns)) return this.build(track, share);
-    return null;
+  private arrival({ from, port, send }: Wire): Arrival {
+    const node = this.nodeOf(from);
+    const at = send
+      ? { gain: dbToGain(send.gainDb), gainAt: this.rideOf(from.track, send.id), send: { track: from.track.id, id: send.id } }
+      : { gain: 1 };
+    switch (port) {
+      case "input":
+        node.input ??= new Signal(this.arena, this.options.maxFrames);
+        return { signal: node.input, latency: node.latencyIn, ...at };
+      case "body": return { signal: node.body, latency: node.latencyOut, ...at };
+      case "out": return { signal: node.out, latency: node.latencyOut, ...at };
+    }
   }
 
-  private build(track: Track, share: Share | null): PathNode | null {
-    const key = share ? `${share.id}/${track.id}` : track.id;
-    const known = this.built.get(key);
-    if (known !== undefined) return known;
+  private node(path: WiredPath): PathNode {
     const { arena, options, session } = this;
-
-    const arrivals = sums(track) ? this.arrivals(track, share) : [];
-    if (share && arrivals.length === 0) {
-      this.built.set(key, null);
-      return null;
-    }
-    const node = new PathNode(track, share === null, new Channel(track, this.tempo, arena), this.sums, arena, options.maxFrames);
+    const { track } = path;
+    const arrivals = path.inflows.map((w) => this.arrival(w));
+    const node = new PathNode(track, path.whole, new Channel(track, this.tempo, arena), this.sums, arena, options.maxFrames);
     node.latencyIn = Math.max(0, ...arrivals.map((a) => a.latency));
     node.inflows = arrivals.map((a) => this.inflow(a, node.latencyIn));
     if (track.frozen) {
       node.source = frozenSource(options.library(track.frozen.asset), options.endAt);
       node.latencyOut = 0;
-    } else {
-      if (track.kind === "audio") {
-        node.source = clipSource(track.clips, {
-          library: options.library, maxFrames: options.maxFrames, process: (devices) => this.clipChain(devices, track),
-          ...(options.startAt === undefined ? {} : { startAt: options.startAt }), ...(options.endAt === undefined ? {} : { endAt: options.endAt }),
-        });
-      }
-      const notes = track.kind === "instrument" ? playedNotes(session, track, this.tempo, options.startAt, options.endAt) : [];
-      let latency = node.latencyIn;
-      const slots: DeviceSlot[] = [];
-      const whole: PathNode | null = share?.linked && track.devices.some((d) => d.on && declarationOf(d.type)?.dynamics) ? this.whole(track) : null;
-      for (const device of track.devices) {
-        const slot = this.slot(device, track, latency, notes, whole);
-        if (!slot) continue;
-        slots.push(slot);
-        latency = wholeQuanta(slot.latency + slot.declaration.latency(completeParams(slot.declaration, device.params), session.rate));
-      }
-      node.slots = slots;
-      node.latencyOut = latency;
+      return node;
     }
-    this.nodes.push(node);
-    this.built.set(key, node);
+    if (track.kind === "audio") {
+      node.source = clipSource(track.clips, {
+        library: options.library, maxFrames: options.maxFrames, process: (devices) => this.clipChain(devices, track),
+        ...(options.startAt === undefined ? {} : { startAt: options.startAt }), ...(options.endAt === undefined ? {} : { endAt: options.endAt }),
+      });
+    }
+    const notes = track.kind === "instrument" ? playedNotes(session, track, this.tempo, options.startAt, options.endAt) : [];
+    let latency = node.latencyIn;
+    const slots: DeviceSlot[] = [];
+    for (const device of track.devices) {
+      const slot = this.slot(device, path, latency, notes);
+      if (!slot) continue;
+      slots.push(slot);
+      latency = wholeQuanta(slot.latency + slot.declaration.latency(completeParams(slot.declaration, device.params), session.rate));
+    }
+    node.slots = slots;
+    node.latencyOut = latency;
     return node;
-  }
-
-  /** Everything summed in front of a group, a return or the mix, in track order. */
-  private arrivals(track: Track, share: Share | null): readonly Arrival[] {
-    return this.active.flatMap((from): readonly Arrival[] => {
-      const routed = from.output === track.id;
-      const sends = from.sends.filter((s) => s.to === track.id);
-      if (!routed && sends.length === 0) return [];
-      const node = share ? this.instance(from, share) : this.whole(from);
-      if (!node) return [];
-      return [
-        ...(routed ? [outOf(node)] : []),
-        ...sends.map((s) => ({
-          signal: s.position === "before fader" ? node.body : node.out,
-          latency: node.latencyOut,
-          gain: dbToGain(s.gainDb),
-          gainAt: this.rideOf(from, s.id),
-          send: { track: from.id, id: s.id },
-        })),
-      ];
-    });
   }
 
   private rideOf(track: Track, send: string): ((frame: Frames) => number) | undefined {
@@ -217,15 +154,15 @@ class Compiler {
     return curve ? (frame) => dbToGain(curve(frame)) : undefined;
   }
 
-  private slot(device: Device, track: Track, latencyHere: Frames, notes: readonly PlayedNote[], whole: PathNode | null): DeviceSlot | null {
+  private slot(device: Device, { track, keys, leader }: WiredPath, latencyHere: Frames, notes: readonly PlayedNote[]): DeviceSlot | null {
     const declaration = declarationOf(device.type);
     // An absent effect passes audio, an absent instrument is silent: in both cases there is nothing to run.
     if (!declaration || !device.on) return null;
     const { arena, options, session } = this;
-    const leading = declaration.dynamics ? whole?.slots.find((s) => s.device === device.id) : undefined;
+    const leading = leader && declaration.dynamics ? this.nodeOf(leader).slots.find((s) => s.device === device.id) : undefined;
     if (leading) leading.awake = true;
-    const keyTrack = device.key === null || leading ? null : trackOf(session, device.key);
-    const keyNode = keyTrack && !keyTrack.parked ? this.whole(keyTrack) : null;
+    const steering = keys.get(device.id);
+    const keyNode = steering ? this.nodeOf(steering) : null;
     const latency = Math.max(latencyHere, keyNode?.latencyOut ?? 0, leading?.latency ?? 0);
     const own = declaration.latency(completeParams(declaration, device.params), session.rate);
     const controls = options.loose ? new LooseControls(device, declaration, track, this.tempo) : controlsOf(device, declaration, track, this.tempo);
@@ -298,6 +235,3 @@ class Compiler {
 
 /** Latencies count in whole quanta, so that a quantum of the engine is a quantum of the timeline on every path. */
 const wholeQuanta = (frames: Frames): Frames => Math.ceil(frames / QUANTUM) * QUANTUM;
-
-const outOf = (node: PathNode): Arrival => ({ signal: node.out, latency: node.latencyOut, gain: 1 });
-const sums = (track: Track) => track.kind === "group" || track.kind === "return" || track.kind === "mix";

@@ -54,30 +54,63 @@ function rested(track: Track, lane: Lane, start: Frames, tempo: TempoMap): Track
   }
 }
 
+/** Whether the track that plays a print can go on with what was left out of it: one track's own channel, tapped right behind it, with no room behind that rang by the ride. */
+const carries = (slip: Slip): boolean => slip.tap === "channel" && !slip.returns && !(slip.together && slip.tracks.length > 1);
+
 /** What of a track's automation moves to the track that plays its print, when it was left out of it. */
 export function movedOn(track: Track, slip: Slip, start: Frames, tempo: TempoMap): readonly Lane[] {
-  if (slip.automation === "in") return [];
+  if (slip.automation === "in" || !carries(slip)) return [];
   return track.automation.filter((a) => isBaked(a, slip.tap)).flatMap((lane): Lane[] => {
     if (lane.target === "fader") {
       const at = curveOf(lane, tempo)(start);
-      return [{ ...lane, points: lane.points.map((p) => ({ ...p, value: Math.max(-144, Math.min(24, p.value - at)) })) }];
+      return [{ ...lane, points: lane.points.map((p) => ({ ...p, value: Math.max(LOWEST_DB, Math.min(HIGHEST_DB, p.value - at)) })) }];
     }
     return lane.target === "mute" && curveOf(lane, tempo)(start) < 0.5 ? [lane] : [];
   });
 }
 
-/** Why a print without its automation does not sound the same; null: all of it could move on. */
-export function lostMoves(tracks: readonly Track[], slip: Slip): string | null {
+const LOWEST_DB = -144;
+const HIGHEST_DB = 24;
+
+/** Why a print without its automation does not sound the same; null: all of it could move on, or never moved. */
+export function lostMoves(tracks: readonly Track[], slip: Slip, start: Frames, tempo: TempoMap): string | null {
   if (slip.automation === "in") return null;
   for (const track of tracks) {
-    const lost = track.automation.find((a) => isBaked(a, slip.tap) && (a.target === "param" || a.target === "pan"));
+    const lost = track.automation.find((a) => isBaked(a, slip.tap) && moves(a) && !canMoveOn(a, slip, start, tempo));
     if (!lost) continue;
     const device = track.devices.find((d) => d.id === lost.of);
     const declaration = device && declarationOf(device.type);
-    const what = lost.target === "pan" ? "the pan" : `${declaration?.params.find((p) => p.id === lost.param)?.name ?? lost.param ?? ""} of ${declaration?.name ?? "a device"}`;
+    const what = lost.target === "param" ? `${declaration?.params.find((p) => p.id === lost.param)?.name ?? lost.param ?? ""} of ${declaration?.name ?? "a device"}` : `the ${lost.target}`;
     return `${what} on ${track.name || "a track"} moved, and rests at its first value in the print`;
   }
   return null;
+}
+
+/** A lane of equal points holds its control where it is. */
+function moves(lane: Lane): boolean {
+  const values = lane.points.map((p) => (lane.target === "mute" ? Number(p.value >= 0.5) : p.value));
+  return Math.max(...values) - Math.min(...values) > NOTHING;
+}
+
+/** Of a level in dB or a pan, what leaves nothing over -120 dBFS. */
+const NOTHING = 1e-6;
+
+function canMoveOn(lane: Lane, slip: Slip, start: Frames, tempo: TempoMap): boolean {
+  if (!carries(slip)) return false;
+  const at = curveOf(lane, tempo)(start);
+  if (lane.target === "mute") return at < 0.5;
+  // What is printed next to silent cannot be raised again, and no fader goes higher than its end.
+  return lane.target === "fader" && at > LOWEST_DB && lane.points.every((p) => p.value - at <= HIGHEST_DB);
+}
+
+/** What a print that is tapped behind a track's channel has of it: `open`: nothing, the channel lets all through as it is; `set`: a level, a place or a valve. */
+export function bakedChannel(track: Track, slip: Slip, start: Frames, tempo: TempoMap): "open" | "set" {
+  const of = (target: Lane["target"], rest: number, isOpen: (value: number) => boolean): boolean => {
+    const lane = track.automation.find((a) => a.target === target);
+    if (!lane) return isOpen(rest);
+    return slip.automation === "out" ? isOpen(curveOf(lane, tempo)(start)) : !moves(lane) && isOpen(lane.points[0]?.value ?? rest);
+  };
+  return of("fader", track.faderDb, (v) => Math.abs(v) <= NOTHING) && of("pan", track.pan, (v) => Math.abs(v) <= NOTHING) && of("mute", track.mute ? 1 : 0, (v) => v < 0.5) ? "open" : "set";
 }
 
 /** Points closer to the line between their neighbours than this part of the range are not kept. */

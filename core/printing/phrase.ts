@@ -67,10 +67,14 @@ export function phraseDiffers(session: Session, track: Track, phrase: string, te
   if (tempoed && many && session.tempo.length > 1) return `${tempoed.declaration.name} on ${name} follows the tempo, which changes`;
   const follows = effects.find(({ declaration }) => !declaration.linear);
   if (follows) return `${follows.declaration.name} on ${name} works on all that sounds at once, each placement by itself comes out otherwise`;
-  const early = earlyFrames(session, [track.id]);
-  if (placementsOf(track, phrase).some((c) => clipSpan(c, tempo).from < early)) return "a filter rings before the first sound, and that stands at the very beginning, where nothing can lie before it";
   const odd = windows.find((w) => w.some((c) => timing(session, c, tempo) !== timing(session, w[0] as NoteClip, tempo)));
   return odd ? `the tempo puts the notes of "${odd[0]?.name || "the phrase"}" at other distances where it is placed again` : null;
+}
+
+/** What may make a printed phrase differ: what rings before its first sound, where nothing can lie before it. */
+export function phraseMayDiffer(session: Session, track: Track, phrase: string, tempo: TempoMap): string | null {
+  const early = earlyFrames(session, [track.id]);
+  return placementsOf(track, phrase).some((c) => clipSpan(c, tempo).from < early) ? "a filter rings before the first sound, and that stands at the very beginning, where nothing can lie before it" : null;
 }
 
 /** Distances of a placement's notes from its beginning, and their lengths, in frames. */

@@ -1,9 +1,10 @@
 import { declarationOf } from "../devices/catalogue";
 import { completeParams } from "../devices/device";
 import { contentEnd } from "../engine/source";
+import type { WiredPath } from "../engine/wiring";
+import { isSum, wire } from "../engine/wiring";
 import { clipSpan } from "../session/clips";
 import type { Clip, Session, Track } from "../session/document";
-import { trackOf } from "../session/routing";
 import type { TempoMap } from "../time/tempo";
 import type { Frames } from "../units";
 import type { Slip } from "./slip";
@@ -35,11 +36,11 @@ export interface Piece {
 
 const PLAIN = { at: null, layered: false, velocities: null } as const;
 
-/** First and last frame of what is placed on a track; of a group, return or the mix, of all that is anywhere. */
+/** First and last frame of what is placed on a track; of what sums others, of all that runs into it. */
 function extent(session: Session, track: Track, tempo: TempoMap): { readonly from: Frames; readonly to: Frames } {
-  const sums = track.kind === "group" || track.kind === "return" || track.kind === "mix";
-  const clips = (sums ? session.tracks.filter((t) => !t.parked) : [track]).flatMap((t) => t.clips.map((c) => clipSpan(c, tempo)));
-  const to = sums ? Math.max(0, ...session.tracks.filter((t) => !t.parked).map((t) => contentEnd(session, t, tempo))) : Math.max(0, ...clips.map((c) => c.to));
+  const sources = isSum(track) ? wire(session, [], [track.id]).paths.map((p) => p.track) : [track];
+  const clips = sources.flatMap((t) => t.clips.map((c) => clipSpan(c, tempo)));
+  const to = isSum(track) ? Math.max(0, ...sources.map((t) => contentEnd(session, t, tempo))) : Math.max(0, ...clips.map((c) => c.to));
   return { from: clips.length === 0 ? 0 : Math.min(...clips.map((c) => c.from)), to };
 }
 
@@ -65,15 +66,29 @@ export function piecesOf(session: Session, track: Track, slip: Slip, tempo: Temp
   return runs.map((r): Piece => ({ sources: [track.id], from: r.from, to: r.to, alone: whole(r.clips), own: true, ...PLAIN, layered: rings && runs.length > 1 }));
 }
 
-/** How long before a sound what passes linear-phase filters may begin: their rings stand on both sides of it. Lookahead lets nothing out early. */
+/** How long before a sound what passes linear-phase filters may begin: their rings stand on both sides of it. What merely takes time lets nothing out early. */
 export function earlyFrames(session: Session, sources: readonly string[]): Frames {
-  const of = (t: Track): Frames => t.devices.reduce((sum, d) => {
-    const declaration = d.on ? declarationOf(d.type) : undefined;
-    return sum + (declaration && !declaration.dynamics ? declaration.latency(completeParams(declaration, d.params), session.rate) : 0);
-  }, 0);
-  const upstream = sources.some((id) => !["audio", "instrument"].includes(trackOf(session, id).kind));
-  return upstream ? session.tracks.reduce((sum, t) => sum + of(t), 0) : Math.max(0, ...sources.map((id) => of(trackOf(session, id))));
+  const early = new Map<WiredPath, Frames>();
+  for (const path of wire(session, [], sources).paths) early.set(path, aheadOf(session, path.track) + Math.max(0, ...path.inflows.map((w) => early.get(w.from) ?? 0)));
+  return Math.max(0, ...early.values());
 }
+
+/** Whether something that is placed at the very beginning is heard before it, where nothing can lie. Voices that swell leave nothing there; what is struck or recorded begins as it is. */
+export function ringsBeforeZero(session: Session, sources: readonly string[], tempo: TempoMap): boolean {
+  const first = new Map<WiredPath, number>();
+  for (const path of wire(session, [], sources).paths) {
+    const { track } = path;
+    const swells = track.kind === "instrument" && declarationOf(track.devices[0]?.type ?? "")?.params.some((p) => p.id === "attackS");
+    const own = !swells ? track.clips.map((c) => clipSpan(c, tempo).from) : [];
+    first.set(path, Math.min(...own, ...path.inflows.map((w) => first.get(w.from) ?? Infinity)) - aheadOf(session, track));
+  }
+  return [...first.values()].some((at) => at < 0);
+}
+
+const aheadOf = (session: Session, { devices }: Pick<Track, "devices">): Frames => devices.reduce((sum, d) => {
+  const declaration = d.on ? declarationOf(d.type) : undefined;
+  return sum + (declaration?.ringsAhead ? declaration.latency(completeParams(declaration, d.params), session.rate) : 0);
+}, 0);
 
 /** All tracks of a slip as one file. */
 export function together(session: Session, tracks: readonly Track[], slip: Slip, tempo: TempoMap): Piece {

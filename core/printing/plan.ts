@@ -10,14 +10,15 @@ import { tempoMap } from "../time/tempo";
 import type { Frames } from "../units";
 import { bakedIn, staysLive } from "./baked";
 import { fingerprints } from "./fingerprint";
-import { warningsOf, whyDifferent } from "./mind";
 import { withMoves, withoutAutomation } from "./moves";
 import { padHasRoom, padPieces, padRefusal } from "./pads";
 import { phrasePieces, phraseRefusal } from "./phrase";
 import type { Piece } from "./pieces";
 import { earlyFrames, piecesOf, stretchOf, together } from "./pieces";
 import type { PrintFile, PrintPlan } from "./print";
+import { sameness } from "./sameness";
 import type { PrintTap, Slip } from "./slip";
+import { warningsOf } from "./warnings";
 
 /** Decides everything about a print, or says why it cannot be made. Pure: nothing is rendered. */
 export function planPrint(session: Session, slip: Slip): Checked<PrintPlan> {
@@ -57,15 +58,15 @@ export function planPrint(session: Session, slip: Slip): Checked<PrintPlan> {
   };
   const rendered = stretch && slip.seam.by === "fold" ? withinOnly(live, stretch.from, stretch.to, tempo) : live;
   const prints = fingerprints(rendered, files.map((f) => f.tap));
-  const differs = whyDifferent(session, tracks, slip, tempo, pieces);
+  const outcome = sameness(session, tracks, slip, tempo, pieces);
   const tail = slip.of.what === "pad" || slip.seam.by === "crossfade" || (slip.tail === "none" && slip.seam.by === "none") ? "none" : "whole";
   return {
     ok: true,
     value: {
-      slip, session: rendered, tail, endAt: stretch && tail !== "none" ? stretch.to : null, differs,
+      slip, session: rendered, tail, endAt: stretch && tail !== "none" ? stretch.to : null, ...outcome,
       files: files.map((f, i) => ({ ...f, fingerprint: prints[i] ?? "" })),
       baked: bakedIn(session, tracks, slip), live: staysLive(session, tracks, slip),
-      warnings: warningsOf(session, tracks, slip, files, differs, tempo),
+      warnings: warningsOf(session, tracks, slip, files, outcome, tempo),
     },
   };
 }

@@ -3,6 +3,7 @@ import type { Tap } from "../engine/tap";
 import type { Asset, Session } from "../session/document";
 import type { Edit } from "../session/edits";
 import type { Frames } from "../units";
+import type { Sameness } from "./sameness";
 import type { Slip } from "./slip";
 
 /** One file of a print. All of a plan's files come out of one pass over `PrintPlan.session`. */
@@ -25,7 +26,7 @@ export interface PrintFile {
   readonly fingerprint: string;
 }
 
-export interface PrintPlan {
+export interface PrintPlan extends Sameness {
   readonly slip: Slip;
   /** The session as it is rendered: sources live, and a copy of a track for each piece that sounds alone. */
   readonly session: Session;
@@ -36,8 +37,6 @@ export interface PrintPlan {
   /** In words: what is in the print for good, and what goes on living on its new track. */
   readonly baked: readonly string[];
   readonly live: readonly string[];
-  /** Why the session cannot sound the same with the print in the source's place; null: it does. */
-  readonly differs: string | null;
   readonly warnings: readonly PrintWarning[];
 }
 

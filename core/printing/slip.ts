@@ -1,6 +1,6 @@
 import { z } from "zod";
 import { automationSchema } from "../session/document";
-import type { Session } from "../session/document";
+import type { Session, Track } from "../session/document";
 import { PADS } from "../devices/kit";
 
 const id = z.string().min(1).max(64);
@@ -67,7 +67,8 @@ export const plainSlip = (tracks: readonly string[]): Slip => ({
 });
 
 /** Only a part of a source is printed, so that the rest of it still has to sound. */
-export const isPart = (slip: Slip): boolean => slip.range.by === "stretch" || slip.range.by === "saved" || slip.clips !== null;
+export const isPart = ({ range, clips }: Slip, source: Track): boolean =>
+  range.by === "stretch" || range.by === "saved" || (clips !== null && source.clips.some((c) => !clips.includes(c.id)));
 
 /** A slip that fits a session's tracks of today: what cannot be meant any more is taken back to what can. */
 export function fitted(slip: Slip, session: Session): Slip {

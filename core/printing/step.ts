@@ -9,6 +9,7 @@ import { movedOn, withMoves } from "./moves";
 import { padHasRoom } from "./pads";
 import { placementsOf } from "./phrase";
 import { stretchOf } from "./pieces";
+import { membersOf } from "./sameness";
 import type { PrintPlan, Printed } from "./print";
 import { isPart } from "./slip";
 import type { Slip } from "./slip";
@@ -42,9 +43,10 @@ export function printStep(session: Session, { slip }: Pick<PrintPlan, "slip">, p
     const [source] = sources;
     if (!source) continue;
     if (slip.placed === "same track") {
-      const gone = source.clips.filter((c) => slip.clips === null || slip.clips.includes(c.id));
-      edits.push(...gone.map((c): Edit => ({ do: "remove", in: "clips", track: source.id, id: c.id })));
-      list.flatMap((p) => clipsOf(p, newId)).forEach((clip, i) => edits.push({ do: "add", in: "clips", track: source.id, item: { ...clip }, index: source.clips.length - gone.length + i }));
+      const cleared = clearedOf(session, source, slip, tempo, newId);
+      edits.push(...cleared);
+      const left = source.clips.length + cleared.reduce((n, e) => n + (e.do === "add" ? 1 : e.do === "remove" ? -1 : 0), 0);
+      list.flatMap((p) => clipsOf(p, newId)).forEach((clip, i) => edits.push({ do: "add", in: "clips", track: source.id, item: { ...clip }, index: left + i }));
       continue;
     }
     const track = newTrack(session, sources, slip, list.flatMap((p) => clipsOf(p, newId)), list[0]?.asset.name ?? "Print", tempo, newId);
@@ -53,7 +55,7 @@ export function printStep(session: Session, { slip }: Pick<PrintPlan, "slip">, p
     edits.push({ do: "add", in: "tracks", item: { ...track }, index: order.indexOf(track.id) });
     for (const s of sources) {
       edits.push(...afterwardsOf(session, s, slip, tempo, newId));
-      if (slip.afterwards !== "keep live" && s.kind !== "mix" && !isPart(slip)) replaced.set(s.id, { track: track.id, beside: soundsOn(s, slip) });
+      if (slip.afterwards !== "keep live" && s.kind !== "mix" && !isPart(slip, s)) replaced.set(s.id, { track: track.id, beside: soundsOn(s, slip) });
     }
   }
   edits.push(...followers(session, replaced, slip));
@@ -126,15 +128,22 @@ function afterwardsOf(session: Session, source: Track, slip: Slip, tempo: TempoM
   const parks = slip.afterwards === "park" || slip.afterwards === "park and hide";
   const phrase = slip.of.what === "phrase" ? slip.of.phrase : null;
   if (phrase !== null && (soundsOn(source, slip) || !parks)) return placementsOf(source, phrase).map((c): Edit => ({ do: "remove", in: "clips", track: source.id, id: c.id }));
-  if (parks || source.kind === "group" || source.kind === "return") return [{ do: "set", in: "tracks", id: source.id, patch: { parked: true, ...(slip.afterwards === "park and hide" ? { hidden: true } : {}) } }];
-  const thaw: readonly Edit[] = source.frozen ? [{ do: "set", in: "tracks", id: source.id, patch: { frozen: null } }] : [];
-  const stretch = stretchOf(session, slip, tempo);
-  if (stretch) {
-    const { edits, inside } = cutAround([source], stretch.from, stretch.to, tempo, newId);
-    return [...thaw, ...edits, ...inside.map((ref): Edit => ({ do: "remove", in: "clips", track: ref.track, id: ref.clip }))];
+  if (parks || source.kind === "group" || source.kind === "return") {
+    // With its returns, a group's print has in it all that its members send, so they rest with it; without, they go on sending.
+    const resting = [source, ...(slip.returns && source.kind === "group" ? membersOf(session, source) : [])];
+    return resting.map((t): Edit => ({ do: "set", in: "tracks", id: t.id, patch: { parked: true, ...(slip.afterwards === "park and hide" ? { hidden: true } : {}) } }));
   }
-  const gone = source.clips.filter((c) => slip.clips === null || slip.clips.includes(c.id));
-  return [...thaw, ...gone.map((c): Edit => ({ do: "remove", in: "clips", track: source.id, id: c.id }))];
+  const thaw: readonly Edit[] = source.frozen ? [{ do: "set", in: "tracks", id: source.id, patch: { frozen: null } }] : [];
+  return [...thaw, ...clearedOf(session, source, slip, tempo, newId)];
+}
+
+/** Takes off a track what a print has taken the place of: a stretch of it, or the clips that were chosen. */
+function clearedOf(session: Session, source: Track, slip: Slip, tempo: TempoMap, newId: () => string): readonly Edit[] {
+  const isChosen = (id: string) => slip.clips === null || slip.clips.includes(id);
+  const stretch = stretchOf(session, slip, tempo);
+  if (!stretch) return source.clips.filter((c) => isChosen(c.id)).map((c): Edit => ({ do: "remove", in: "clips", track: source.id, id: c.id }));
+  const { edits, inside } = cutAround([{ ...source, clips: source.clips.filter((c) => isChosen(c.id)) }], stretch.from, stretch.to, tempo, newId);
+  return [...edits, ...inside.map((ref): Edit => ({ do: "remove", in: "clips", track: ref.track, id: ref.clip }))];
 }
 
 /** Keys and stems that pointed at a source follow to the track that plays its print. */

@@ -1,5 +1,8 @@
 import { expect } from "vitest";
 import type { AudioLibrary } from "../engine/audio-reader";
+import { MemorySink, MemorySource } from "../formats/bytes/bytes";
+import { WavReader } from "../formats/wav/read";
+import { WavWriter } from "../formats/wav/write";
 import { PieceCutter } from "../printing/cut";
 import { planPrint } from "../printing/plan";
 import type { PrintPlan, Printed } from "../printing/print";
@@ -40,11 +43,29 @@ export function carryOut(plan: PrintPlan, library: AudioLibrary = recordings, fi
   // In odd pieces, which must not matter.
   whole.forEach((h, i) => { for (let at = 0; at < h.left.length; at += 777) cutters[i]?.sink(h.left, h.right, at, Math.min(777, h.left.length - at)); });
   const cut = parts.map((p) => ({ left: joined(p.left), right: joined(p.right) }));
-  const heard = seam.by === "none" ? cut : cut.map((h, i) => looped(h, (plan.files[i]?.to ?? 0) - (plan.files[i]?.from ?? 0), lead));
+  const kept = cut.map((h, i) => asWritten(plan.slip.channels === "mono" ? mono(h) : h, plan.slip.depth, i));
+  const heard = seam.by === "none" ? kept : kept.map((h, i) => looped(h, (plan.files[i]?.to ?? 0) - (plan.files[i]?.from ?? 0), lead));
   return {
     heard,
     printed: plan.files.map((file, i): Printed => ({ file, asset: { id: hashOf(first + i), name: file.name, frames: heard[i]?.left.length ?? 0, rate: plan.session.rate, channels: 2, origin: "printed" } })),
   };
+}
+
+const mono = ({ left, right }: Heard): Heard => {
+  const middle = left.map((v, i) => (v + (right[i] as number)) / 2);
+  return { left: middle, right: middle };
+};
+
+/** As it comes back from a file of that depth. */
+function asWritten({ left, right }: Heard, depth: Slip["depth"], seed: number): Heard {
+  if (depth === "32f") return { left, right };
+  const sink = new MemorySink();
+  const writer = new WavWriter(sink, { format: { rate: 48000, channels: 2, depth }, bext: null, ditherSeed: seed });
+  writer.write(left, right, 0, left.length);
+  writer.finish();
+  const back = { left: new Float32Array(left.length), right: new Float32Array(left.length) };
+  WavReader.open(new MemorySource(sink.bytes())).read(0, left.length, back.left, back.right, 0);
+  return back;
 }
 
 /** A recording made into a loop, in memory. */

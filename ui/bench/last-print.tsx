@@ -54,7 +54,9 @@ function Measures({ name, facts, speed, brief = false }: { readonly name: string
 function Sameness({ job }: { readonly job: Job }) {
   const jobs = useSession((s) => s.jobs);
   if (job.result?.kind !== "print") return null;
-  if (job.result.differs !== null) return <span className="shrink-0" title={`It does not sound the same: ${job.result.differs}.`}>as said, <b className="text-ink">not the same</b></span>;
+  const { heard, differs, certain } = job.result;
+  if (!heard) return <span className="shrink-0" title="Nothing that sounded was changed">the session sounds as before</span>;
+  if (differs !== null && certain) return <span className="shrink-0" title={`It does not sound the same: ${differs}.`}>as said, <b className="text-ink">not the same</b></span>;
   const check = Object.values(jobs).find((j) => j.request.kind === "check" && j.request.print === job.id);
   if (check?.result?.kind !== "check") return <span className="shrink-0">comparing before and after …</span>;
   const { peakDb } = check.result;

@@ -189,7 +189,7 @@ function MergeWay({ slip, what }: { readonly slip: Slip; readonly what: string }
     <MenuItem disabled={!plan.ok} onSelect={() => void print(slip)}>
       <span className="grid max-w-72">
         <span>{what}</span>
-        <span className="text-xs text-soft">{plan.ok ? (plan.value.differs ?? "it will sound the same") : plan.problems.map((p) => p.what).join(". ")}</span>
+        <span className="text-xs text-soft">{plan.ok ? (plan.value.differs ? `${plan.value.certain ? "" : "it may differ: "}${plan.value.differs}` : "it will sound the same") : plan.problems.map((p) => p.what).join(". ")}</span>
       </span>
     </MenuItem>
   );

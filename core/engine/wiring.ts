@@ -1,0 +1,149 @@
+import { declarationOf } from "../devices/catalogue";
+import type { Send, Session, Track } from "../session/document";
+import { mixOf, trackOf } from "../session/routing";
+import type { Tap } from "./tap";
+
+/** A point of a path: what runs into its devices, what leaves them, what leaves its channel. */
+export type Port = "input" | "body" | "out";
+
+/** A signal on its way from one path to another, or to a tap. */
+export interface Wire {
+  readonly from: WiredPath;
+  readonly port: Port;
+  /** The send that it is, where it is one. */
+  readonly send: Send | null;
+}
+
+/** A track's path with all that it listens to. */
+export interface WiredPath {
+  readonly track: Track;
+  /** The path as it sounds in the session, not the part of a group or return that one stem hears. */
+  readonly whole: boolean;
+  /** What is summed in front of a group, a return or the mix, in track order. */
+  readonly inflows: readonly Wire[];
+  /** The whole path that steers a device, by the device's id. */
+  readonly keys: ReadonlyMap<string, WiredPath>;
+  /** The whole path whose dynamics say what gain the dynamics of this part apply. */
+  readonly leader: WiredPath | null;
+}
+
+/** Which paths some taps need of a session, and what runs where. */
+export interface Wiring {
+  /** In an order in which each finds what it listens to before itself. */
+  readonly paths: readonly WiredPath[];
+  /** What each tap sums. */
+  readonly outlets: readonly (readonly Wire[])[];
+}
+
+/**
+ * Wires what the taps need of a session and nothing else. Whoever computes sound, divides it between threads or asks what can change it goes by
+ * this: there is no second answer to what a tap hears. `tracks`: whole paths wanted beside those. The session is consistent (no cycles).
+ */
+export const wire = (session: Session, taps: readonly Tap[], tracks: readonly string[] = []): Wiring => new Wirer(session).wiring(taps, tracks);
+
+/** Whether a track sums others. */
+export const isSum = (track: Track): boolean => track.kind === "group" || track.kind === "return" || track.kind === "mix";
+
+/** Part of a session's sound: the tracks a stem is made of, and whether their returns belong to it. */
+interface Share {
+  readonly id: string;
+  readonly sources: ReadonlySet<string>;
+  readonly returns: boolean;
+  readonly linked: boolean;
+}
+
+class Wirer {
+  private readonly paths: WiredPath[] = [];
+  private readonly built = new Map<string, WiredPath | null>();
+  private readonly active: readonly Track[];
+  private readonly byId: ReadonlyMap<string, Track>;
+
+  constructor(private readonly session: Session) {
+    this.active = session.tracks.filter((t) => !t.parked);
+    this.byId = new Map(session.tracks.map((t) => [t.id, t]));
+  }
+
+  wiring(taps: readonly Tap[], tracks: readonly string[]): Wiring {
+    const outlets = taps.map((tap, i) => this.outlet(tap, String(i)));
+    for (const id of tracks) this.whole(this.track(id));
+    return { paths: this.paths, outlets };
+  }
+
+  private outlet(tap: Tap, id: string): readonly Wire[] {
+    const mix = mixOf(this.session);
+    if (tap.kind === "mix") return [from(this.whole(mix), tap.at === "after its chain" ? "out" : "input")];
+    const chosen = new Set(tap.sources);
+    // A track inside a chosen group is in that group's sound already. What is named twice is there once.
+    const sources = [...chosen].map((s) => this.track(s)).filter((t) => !t.parked && !this.isInside(t, chosen));
+    if (tap.at === "clip") return sources.map((t) => from(this.whole(t), "input"));
+    if (tap.at === "devices") return sources.map((t) => from(this.whole(t), "body"));
+    const share: Share = { id, sources: new Set(sources.map((t) => t.id)), returns: tap.returns, linked: tap.linked };
+    const heard = (tracks: readonly Track[]) => tracks.flatMap((t) => this.part(t, share) ?? []).map((path) => from(path, "out"));
+    if (tap.at === "group") return heard(this.active.filter((t) => t.output === mix.id));
+    const returns = tap.returns ? this.active.filter((t) => t.kind === "return" && !share.sources.has(t.id)) : [];
+    return [...sources.map((t) => from(this.whole(t), "out")), ...heard(returns)];
+  }
+
+  private track(id: string): Track {
+    return this.byId.get(id) ?? trackOf(this.session, id);
+  }
+
+  private isInside(track: Track, groups: ReadonlySet<string>): boolean {
+    for (let id = track.output; id !== null; id = this.track(id).output) if (groups.has(id)) return true;
+    return false;
+  }
+
+  /** The path as it sounds in the session. */
+  private whole(track: Track): WiredPath {
+    const path = this.build(track, null);
+    if (!path) throw new RangeError(`"${track.name}" has no path`);
+    return path;
+  }
+
+  /** The path as a share hears it: a source itself, or a group or return fed by the share alone; null where nothing of the share passes. */
+  private part(track: Track, share: Share): WiredPath | null {
+    if (share.sources.has(track.id)) return this.whole(track);
+    return track.kind === "group" || (track.kind === "return" && share.returns) ? this.build(track, share) : null;
+  }
+
+  private build(track: Track, share: Share | null): WiredPath | null {
+    const key = share ? `${share.id}/${track.id}` : track.id;
+    const known = this.built.get(key);
+    if (known !== undefined) return known;
+    const inflows = isSum(track) ? this.inflows(track, share) : [];
+    const path = share && inflows.length === 0 ? null : this.path(track, share, inflows);
+    if (path) this.paths.push(path);
+    this.built.set(key, path);
+    return path;
+  }
+
+  private path(track: Track, share: Share | null, inflows: readonly Wire[]): WiredPath {
+    const whole = share === null;
+    if (track.frozen) return { track, whole, inflows, keys: new Map(), leader: null };
+    const isDynamic = (type: string) => declarationOf(type)?.dynamics === true;
+    const leader = share?.linked && track.devices.some((d) => d.on && isDynamic(d.type)) ? this.whole(track) : null;
+    const keys = new Map<string, WiredPath>();
+    for (const device of track.devices) {
+      if (!device.on || device.key === null || !declarationOf(device.type) || (leader && isDynamic(device.type))) continue;
+      const steering = this.track(device.key);
+      if (!steering.parked) keys.set(device.id, this.whole(steering));
+    }
+    return { track, whole, inflows, keys, leader };
+  }
+
+  /** Everything summed in front of a group, a return or the mix, in track order. */
+  private inflows(track: Track, share: Share | null): readonly Wire[] {
+    return this.active.flatMap((source): readonly Wire[] => {
+      // What stands inside a group that is a source runs on in that group's sound, but what it sends is its own.
+      const inside = share !== null && this.isInside(source, share.sources);
+      const routed = !inside && source.output === track.id;
+      const sends = source.sends.filter((s) => s.to === track.id);
+      if (!routed && sends.length === 0) return [];
+      const path = share && !inside ? this.part(source, share) : this.whole(source);
+      if (!path) return [];
+      return [...(routed ? [from(path, "out")] : []), ...sends.map((send) => from(path, send.position === "before fader" ? "body" : "out", send))];
+    });
+  }
+}
+
+const from = (path: WiredPath, port: Port, send: Send | null = null): Wire => ({ from: path, port, send });

@@ -1,0 +1,60 @@
+import fc from "fast-check";
+import { sessionEnd } from "../engine/render";
+import type { Session } from "../session/document";
+import { planPrint } from "../printing/plan";
+import type { Slip } from "../printing/slip";
+import { fitted, plainSlip } from "../printing/slip";
+import { MIX_OUT, differenceDb, listen } from "./listen";
+import { after } from "./print";
+import { recordings } from "./random-session";
+
+type SlipParts = Partial<Slip> & { readonly picks: readonly number[]; readonly chosen: number | null };
+
+/** Parts of slips of every shape whose print takes its source's place. */
+export const randomSlips: fc.Arbitrary<SlipParts> = fc.record({
+  tap: fc.constantFrom("clip" as const, "devices" as const, "channel" as const, "group" as const),
+  returns: fc.boolean(),
+  automation: fc.constantFrom("in" as const, "in" as const, "out" as const),
+  pieces: fc.constantFrom("one piece" as const, "one piece" as const, "each run" as const, "each clip" as const),
+  together: fc.boolean(),
+  placed: fc.constantFrom("new track" as const, "new track" as const, "same track" as const),
+  afterwards: fc.constantFrom("park" as const, "replace" as const),
+  range: fc.oneof(
+    { weight: 5, arbitrary: fc.constantFrom<Slip["range"]>({ by: "zero" }, { by: "own" }) },
+    { weight: 1, arbitrary: fc.tuple(fc.nat(40_000), fc.integer({ min: 1000, max: 40_000 })).map(([from, frames]): Slip["range"] => ({ by: "stretch", from, to: from + frames })) },
+  ),
+  tail: fc.constantFrom("measured" as const, "measured" as const, "measured" as const, "none" as const),
+  depth: fc.constantFrom("32f" as const, "32f" as const, "32f" as const, "24" as const),
+  channels: fc.constantFrom("as the source" as const, "as the source" as const, "as the source" as const, "mono" as const),
+  picks: fc.oneof({ weight: 3, arbitrary: fc.array(fc.nat(7), { minLength: 1, maxLength: 1 }) }, { weight: 2, arbitrary: fc.array(fc.nat(7), { minLength: 2, maxLength: 3 }) }),
+  /** Only this clip of the first track, if any. */
+  chosen: fc.oneof({ weight: 5, arbitrary: fc.constant(null) }, { weight: 1, arbitrary: fc.nat(3) }),
+});
+
+/** What a random slip came to: refused by the plan, or the plan's word held against the residual of the mix before and after. */
+export type SlipOutcome =
+  | { readonly kind: "refused" }
+  | { readonly kind: "same" | "may differ" | "different"; readonly slip: Slip; readonly why: string | null; readonly residueDb: number };
+
+/** The slip that some parts make of a session; null where it has nothing to print. */
+export function slipFrom(session: Session, { picks, chosen, ...parts }: SlipParts): Slip | null {
+  const able = session.tracks.filter((t) => t.kind === "audio" || (parts.tap !== "clip" && (t.kind === "instrument" || t.kind === "group")));
+  if (able.length === 0) return null;
+  const tracks = [...new Set(picks.map((p) => able[p % able.length]?.id ?? ""))];
+  const clips = session.tracks.find((t) => t.id === tracks[0])?.clips ?? [];
+  const clip = chosen === null || tracks.length > 1 ? undefined : clips[chosen % Math.max(1, clips.length)];
+  const slip = fitted({ ...plainSlip(tracks), ...parts, clips: clip ? [clip.id] : null }, session);
+  return slip.placed === "same track" ? { ...slip, afterwards: "replace", together: false } : slip;
+}
+
+/** Prints, puts the print in its source's place, and plays the mix before and after. */
+export function tryOut(session: Session, slip: Slip): SlipOutcome {
+  const plan = planPrint(session, slip);
+  if (!plan.ok) return { kind: "refused" };
+  const made = after(session, plan.value);
+  const to = Math.max(sessionEnd(session), sessionEnd(made.session)) + 24_000;
+  const play = (s: Session, library = recordings) => listen(s, [MIX_OUT], { library, to, tail: "none" })[0];
+  const [before, now] = [play(session), play(made.session, made.library)];
+  if (!before || !now) throw new Error("nothing was rendered");
+  return { kind: plan.value.differs === null ? "same" : plan.value.certain ? "different" : "may differ", slip, why: plan.value.differs, residueDb: differenceDb(before, now) };
+}
