@@ -1,6 +1,7 @@
 import { createHash, randomUUID } from "node:crypto";
 import { rm } from "node:fs/promises";
 import { asc, eq, inArray } from "drizzle-orm";
+import { convertedFrame } from "../core/analysis/resample";
 import type { Finding, Listen } from "../core/printing/findings";
 import { EDGE_S, attackFindings, endFindings } from "../core/printing/findings";
 import { planPrint } from "../core/printing/plan";
@@ -93,7 +94,7 @@ async function renderPlan(job: StartedJob, document: Session, revision: number, 
   const files = fresh.map(({ file }): OutputFile => ({
     tap: file.tap, path: store.unfinished(), ditherSeed: slip.depth === "32f" ? null : seedFrom(file.name), foldMono: slip.channels !== "stereo",
     ...(slip.channels === "mono" ? { fold: "mono" as const } : file.side ? { fold: file.side } : {}),
-    format: { rate, channels: 2, depth: slip.depth }, bext: { ...noBext, timeReference: Math.round((file.from * rate) / document.rate) }, cut: { from: file.from - lead, to: file.to },
+    format: { rate, channels: 2, depth: slip.depth }, bext: { ...noBext, timeReference: convertedFrame(file.from, document.rate, rate) }, cut: { from: file.from - lead, to: file.to },
     ...(slip.seam.by === "none" ? {} : { loop: { frames: file.to - file.from, lead } }),
   }));
   const written = files.length === 0 ? [] : await pool.render(

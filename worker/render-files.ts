@@ -1,6 +1,6 @@
 import { renameSync, rmSync, statSync } from "node:fs";
 import { Meter } from "../core/analysis/measure";
-import { Resampler } from "../core/analysis/resample";
+import { Resampler, convertedFrame, converterReach } from "../core/analysis/resample";
 import type { Agreement, Sink } from "../core/engine/render";
 import { DEFAULT_BLOCK, RenderCancelled, render } from "../core/engine/render";
 import { PieceCutter } from "../core/printing/cut";
@@ -30,15 +30,23 @@ export function renderFiles(task: RenderTask | HelpTask, hooks: RenderHooks): re
   const exchange = task.kind === "render" && task.helped ? new SharedSignals(task.helped, hooks.cancelled) : null;
   const recorders: (Recorder | LoopRecorder)[] = [];
   try {
-    for (const file of task.files) recorders.push(file.loop ? new LoopRecorder({ ...file, loop: file.loop }, task.session.rate) : new Recorder(file, task.session.rate));
-    const sinks = task.files.map((file, i) => sinkOf(file, recorders[i]?.sink, task));
+    const around = aroundOf(task);
+    const passFrom = Math.max(0, task.from - around.before);
+    for (const file of task.files) {
+      const from = file.cut?.from ?? task.from;
+      recorders.push(file.loop
+        ? new LoopRecorder({ ...file, loop: file.loop }, task.session.rate)
+        : new Recorder(file, task.session.rate, { at: Math.max(passFrom, from - around.before), from, behind: around.behind }));
+    }
+    const sinks = task.files.map((file, i) => sinkOf(file, recorders[i]?.sink, { ...task, from: passFrom }, around));
     const request = {
       session: task.session,
       taps: task.files.map((file, i) => ({ tap: file.tap, sink: sinks[i] ?? ignore })),
       library: library.find,
-      from: task.from,
+      from: passFrom,
       to: task.to,
       tail: task.tail,
+      beyond: around.behind,
       ...(task.endAt === undefined ? {} : { endAt: task.endAt }),
       ...(task.blockFrames === undefined ? {} : { blockFrames: task.blockFrames }),
       ...(task.pass === undefined ? {} : { pass: task.pass }),
@@ -67,10 +75,18 @@ export function renderFiles(task: RenderTask | HelpTask, hooks: RenderHooks): re
 
 const ignore: Sink = () => undefined;
 
+/** What a pass hands out around its files because a converter hears it: nothing at the session's own rate. Loops are converted as they go round. */
+function aroundOf({ files, session }: Pick<RenderTask, "files" | "session">): ReturnType<typeof converterReach> {
+  const rates = new Set(files.map((f) => (f.loop ? session.rate : f.format.rate)));
+  const [rate = session.rate, other] = rates;
+  if (other !== undefined) throw new RangeError("the files of one pass have one rate");
+  return rate === session.rate ? { before: 0, behind: 0 } : converterReach(session.rate, rate);
+}
+
 /** The way of a tap's audio into its recorder: cut to the file's own stretch, mixed down. */
-function sinkOf(file: OutputFile, sink: Sink = ignore, { from, tail, session }: Pick<RenderTask, "from" | "tail" | "session">): Sink {
+function sinkOf(file: OutputFile, sink: Sink = ignore, { from, tail, session }: Pick<RenderTask, "from" | "tail" | "session">, around: ReturnType<typeof converterReach>): Sink {
   const last = file.fold ? folded(sink, file.fold) : sink;
-  return file.cut ? new PieceCutter(from, file.cut, tail, session.rate, last).sink : last;
+  return file.cut ? new PieceCutter(from, file.cut, tail, session.rate, last, around).sink : last;
 }
 
 function folded(sink: Sink, how: NonNullable<OutputFile["fold"]>): Sink {
@@ -98,11 +114,15 @@ export class Recorder {
   private frames: Frames = 0;
   private closed = false;
 
-  constructor(private readonly file: Recording, fromRate: number) {
+  /**
+   * `span`, for files at another rate: frame of the timeline that comes first, the one that the file begins with, and how many come behind its end, all at `fromRate`. The
+   * file's frames are then those of the whole timeline converted.
+   */
+  constructor(private readonly file: Recording, fromRate: number, private readonly span = { at: 0, from: 0, behind: 0 }) {
     this.out = new FileSink(file.path);
     this.writer = new WavWriter(this.out, { format: file.format, bext: file.bext, ditherSeed: file.ditherSeed });
     this.meter = new Meter(file.format.rate);
-    this.resampler = file.format.rate === fromRate ? null : new Resampler(fromRate, file.format.rate, this.take);
+    this.resampler = file.format.rate === fromRate ? null : new Resampler(fromRate, file.format.rate, this.take, { at: span.at, first: convertedFrame(span.from, fromRate, file.format.rate) });
     this.sink = this.resampler ? this.resampler.push.bind(this.resampler) : this.take;
   }
 
@@ -114,7 +134,7 @@ export class Recorder {
 
   /** Ends the file; whoever has time seals it. */
   close(): RenderedFile {
-    this.resampler?.finish();
+    this.resampler?.finish(this.span.behind);
     const measures = this.meter.finish();
     const loudness = { integratedLufs: measures.lufs, rangeLu: measures.rangeLu, maxTruePeakDb: measures.truePeakDb };
     this.writer.finish(loudness);

@@ -6,46 +6,66 @@ const CROSSINGS = 128;
 const KAISER_BETA = 15;
 /** Half the transition band in units of the lower rate (Kaiser's estimate for the window above): the stop band starts at its half. */
 const HALF_TRANSITION = 0.0193;
+/** A table of a kernel has at most so many values (16 MB); a ratio that would need more is read between the rows of a table with `PHASES` rows. */
+const MOST_VALUES = 1 << 21;
+const PHASES = 256;
 
-/** Frames a converted piece has. */
+/** Frames that a stretch has at another rate. */
 export const resampledFrames = (frames: Frames, from: Hertz, to: Hertz): Frames => Math.ceil((frames * to) / from);
 
-/** Frames around a piece that can be heard in it when it is converted; a whole number of frames at both rates. */
-export function reachFrames(from: Hertz, to: Hertz): Frames {
-  const down = from / gcd(from, to);
-  return Math.ceil((CROSSINGS * Math.max(1, from / to) + 1) / down) * down;
+/** Frames of the input that are heard in a converted stretch before its first frame and behind its last. */
+export function converterReach(from: number, to: number): { readonly before: Frames; readonly behind: Frames } {
+  const half = Math.ceil(CROSSINGS * Math.max(1, from / to));
+  return { before: half + Math.ceil(from / to), behind: half };
+}
+
+/** The frame of the whole at another rate that a stretch begins with: every frame of a converted stretch is a frame of the whole converted. */
+export const convertedFrame = (frame: Frames, from: Hertz, to: Hertz): Frames => Math.round((frame * to) / from);
+
+export interface ResamplerSpan {
+  /** Frame of the timeline that is pushed first; before it lies silence. */
+  readonly at?: Frames;
+  /** Frame of the timeline at the other rate that is given first. */
+  readonly first?: Frames;
 }
 
 /**
- * Streaming sample-rate converter: a symmetric polyphase windowed sinc, evaluated at the exact rational position of
- * every output frame, so there is no delay: output frame m stands where input frame m * from / to would.
+ * Streaming sample-rate converter: a symmetric polyphase windowed sinc (Kaiser), evaluated at the exact rational position of
+ * every output frame, so there is no delay: output frame m stands where input frame m * from / to would. `from` and `to` may be any whole numbers whose
+ * ratio is meant, such as the lengths of a loop.
  */
 export class Resampler {
   private readonly up: number;
   private readonly down: number;
   private readonly half: number;
-  private readonly table: Float64Array;
+  private readonly kernel: Kernel;
   private left: Float64Array;
   private right: Float64Array;
   /** Input frame that the buffers start with, and frames in them. */
   private base: Frames;
   private held: Frames;
-  private received: Frames = 0;
-  private made: Frames = 0;
+  /** Frame after the last one pushed, and the next one to be made. */
+  private received: Frames;
+  private made: Frames;
   private readonly outLeft = new Float32Array(1024);
   private readonly outRight = new Float32Array(1024);
+  private readonly sums = new Float64Array(2);
 
-  constructor(from: Hertz, to: Hertz, private readonly emit: (left: Float32Array, right: Float32Array, offset: number, count: Frames) => void) {
+  constructor(from: number, to: number, private readonly emit: (left: Float32Array, right: Float32Array, offset: number, count: Frames) => void, { at = 0, first = 0 }: ResamplerSpan = {}) {
     const divisor = gcd(from, to);
     this.up = to / divisor;
     this.down = from / divisor;
     const stretch = Math.max(1, from / to);
     this.half = Math.ceil(CROSSINGS * stretch);
-    this.table = kernelTable(this.up, this.half, stretch);
-    this.base = -this.half;
-    this.held = this.half;
-    this.left = new Float64Array(this.half * 4 + 8192);
-    this.right = new Float64Array(this.half * 4 + 8192);
+    this.kernel = this.up * 2 * this.half <= MOST_VALUES ? new RowKernel(this.up, this.half, stretch) : new BetweenRows(this.up, this.half, stretch);
+    this.made = first;
+    this.received = at;
+    // Silence before the first frame, as far as the first output reaches back.
+    const lead = Math.max(0, at - (Math.floor((first * this.down) / this.up) - this.half));
+    this.base = at - lead;
+    this.held = lead;
+    this.left = new Float64Array(this.half * 4 + 8192 + lead);
+    this.right = new Float64Array(this.half * 4 + 8192 + lead);
   }
 
   push(left: Float32Array, right: Float32Array, offset: number, count: Frames): void {
@@ -58,12 +78,12 @@ export class Resampler {
     }
   }
 
-  /** Produces what the last input frames still hold. */
-  finish(): void {
+  /** Produces what the last input frames still hold. The last `neighbours` frames pushed, at most the reach behind, only lie behind the end. */
+  finish(neighbours: Frames = 0): void {
     const silence = new Float32Array(this.half + 1);
-    const total = Math.ceil((this.received * this.up) / this.down);
+    const end = Math.ceil(((this.received - neighbours) * this.up) / this.down);
     this.append(silence, silence, 0, silence.length);
-    this.produce(this.received, total);
+    this.produce(this.received, end);
   }
 
   private append(left: Float32Array, right: Float32Array, offset: number, n: number): void {
@@ -83,27 +103,17 @@ export class Resampler {
     this.held += n;
   }
 
-  /** Makes output frames whose position lies before input frame `limit`, at most `total` in all. */
-  private produce(limit: Frames, total = Infinity): void {
-    const { up, down, half, table, left, right, outLeft, outRight } = this;
-    const taps = 2 * half;
+  /** Makes output frames whose position lies before input frame `limit`, and before output frame `end`. */
+  private produce(limit: Frames, end = Infinity): void {
+    const { up, down, half, kernel, left, right, outLeft, outRight, sums } = this;
     let filled = 0;
     for (;;) {
       const position = this.made * down;
       const whole = Math.floor(position / up);
-      if (whole >= limit || this.made >= total) break;
-      const phase = position - whole * up;
-      const row = phase * taps;
-      const start = whole - half + 1 - this.base;
-      let l = 0;
-      let r = 0;
-      for (let k = 0; k < taps; k++) {
-        const h = table[row + k] as number;
-        l += h * (left[start + k] as number);
-        r += h * (right[start + k] as number);
-      }
-      outLeft[filled] = l;
-      outRight[filled] = r;
+      if (whole >= limit || this.made >= end) break;
+      kernel.apply(position - whole * up, left, right, whole - half + 1 - this.base, sums);
+      outLeft[filled] = sums[0] as number;
+      outRight[filled] = sums[1] as number;
       filled++;
       this.made++;
       if (filled === outLeft.length) {
@@ -115,25 +125,85 @@ export class Resampler {
   }
 }
 
-/** Row p holds the kernel for a position p / up frames after an input frame, normalised to unity at zero frequency. */
-function kernelTable(up: number, half: number, stretch: number): Float64Array {
-  const taps = 2 * half;
-  const table = new Float64Array(up * taps);
+interface Kernel {
+  /** Weighs the frames from `start` on for an output that lies `phase` / up behind the middle, into both sums. */
+  apply(phase: number, left: Float64Array, right: Float64Array, start: number, sums: Float64Array): void;
+}
+
+/** A row a phase: exact. */
+class RowKernel implements Kernel {
+  private readonly table: Float64Array;
+
+  constructor(up: number, private readonly half: number, stretch: number) {
+    const taps = 2 * half;
+    this.table = new Float64Array(up * taps);
+    for (let p = 0; p < up; p++) fillRow(this.table, p * taps, taps, half, stretch, p / up);
+  }
+
+  apply(phase: number, left: Float64Array, right: Float64Array, start: number, sums: Float64Array): void {
+    const { table } = this;
+    const taps = 2 * this.half;
+    const row = phase * taps;
+    let l = 0;
+    let r = 0;
+    for (let k = 0; k < taps; k++) {
+      const h = table[row + k] as number;
+      l += h * (left[start + k] as number);
+      r += h * (right[start + k] as number);
+    }
+    sums[0] = l;
+    sums[1] = r;
+  }
+}
+
+/**
+ * For ratios of large numbers: cubic interpolation (Lagrange) between the four rows around a phase. With 256 rows to a frame the error of a band-limited
+ * kernel is (pi / 256)^4 / 40, below -200 dB.
+ */
+class BetweenRows implements Kernel {
+  private readonly table: Float64Array;
+
+  constructor(private readonly up: number, private readonly half: number, stretch: number) {
+    const taps = 2 * half;
+    this.table = new Float64Array((PHASES + 3) * taps);
+    for (let p = -1; p < PHASES + 2; p++) fillRow(this.table, (p + 1) * taps, taps, half, stretch, p / PHASES);
+  }
+
+  apply(phase: number, left: Float64Array, right: Float64Array, start: number, sums: Float64Array): void {
+    const { table } = this;
+    const taps = 2 * this.half;
+    const at = (phase * PHASES) / this.up;
+    const row = Math.floor(at);
+    const x = at - row;
+    const a = (-x * (x - 1) * (x - 2)) / 6, b = ((x + 1) * (x - 1) * (x - 2)) / 2, c = (-(x + 1) * x * (x - 2)) / 2, d = ((x + 1) * x * (x - 1)) / 6;
+    const first = row * taps;
+    let l = 0;
+    let r = 0;
+    for (let k = 0; k < taps; k++) {
+      const i = first + k;
+      const h = a * (table[i] as number) + b * (table[i + taps] as number) + c * (table[i + 2 * taps] as number) + d * (table[i + 3 * taps] as number);
+      l += h * (left[start + k] as number);
+      r += h * (right[start + k] as number);
+    }
+    sums[0] = l;
+    sums[1] = r;
+  }
+}
+
+/** The kernel for a position `phase` frames after an input frame, normalised to unity at zero frequency. */
+function fillRow(table: Float64Array, row: number, taps: number, half: number, stretch: number, phase: number): void {
   const corner = (1 - 2 * HALF_TRANSITION) / stretch;
   const reach = CROSSINGS * stretch;
-  for (let p = 0; p < up; p++) {
-    let sum = 0;
-    for (let k = 0; k < taps; k++) {
-      const t = k - half + 1 - p / up;
-      const edge = t / reach;
-      const x = PI * t * corner;
-      const value = Math.abs(edge) >= 1 ? 0 : (t === 0 ? 1 : sin(x) / x) * besselI0(KAISER_BETA * Math.sqrt(1 - edge * edge));
-      table[p * taps + k] = value;
-      sum += value;
-    }
-    for (let k = 0; k < taps; k++) table[p * taps + k] = (table[p * taps + k] as number) / sum;
+  let sum = 0;
+  for (let k = 0; k < taps; k++) {
+    const t = k - half + 1 - phase;
+    const edge = t / reach;
+    const x = PI * t * corner;
+    const value = Math.abs(edge) >= 1 ? 0 : (t === 0 ? 1 : sin(x) / x) * besselI0(KAISER_BETA * Math.sqrt(1 - edge * edge));
+    table[row + k] = value;
+    sum += value;
   }
-  return table;
+  for (let k = 0; k < taps; k++) table[row + k] = (table[row + k] as number) / sum;
 }
 
 const gcd = (a: number, b: number): number => (b === 0 ? a : gcd(b, a % b));

@@ -28,6 +28,8 @@ export interface RenderRequest {
   readonly tail: Tail;
   /** Where a range ends inside the session: nothing placed after it is played, so that only what rings is in the tail. */
   readonly endAt?: Frames;
+  /** So many frames more are handed out behind the end, wherever it is found: what a converter hears of what follows. */
+  readonly beyond?: Frames;
   /** Which pass in real time this is; without it devices that only work in real time are refused. */
   readonly pass?: number;
   /** A whole number of quanta; changes speed only, never a sample. */
@@ -51,7 +53,7 @@ export interface Agreement {
 }
 
 export interface RenderResult {
-  /** Frames each sink got. */
+  /** Frames each sink got, with those beyond the end. */
   readonly frames: Frames;
   /** Milliseconds of computing by track, when a clock was given. */
   readonly spent: ReadonlyMap<string, number>;
@@ -71,7 +73,7 @@ export const PLAYBACK_BLOCK: Frames = 256;
  * first frame, latency removed. Throws `MissingAudio`, `BrokenDevice`, `RealTimeOnly` or `RenderCancelled`; sinks are then worthless.
  */
 export function render(request: RenderRequest): RenderResult {
-  const { session, from, to, now, agreeOnEnd } = request;
+  const { session, from, to, now, agreeOnEnd, beyond = 0 } = request;
   const block = request.blockFrames ?? DEFAULT_BLOCK;
   if (block <= 0 || block % QUANTUM !== 0) throw new RangeError(`a block is a whole number of ${QUANTUM} frames`);
   const { helped } = request;
@@ -100,6 +102,8 @@ export function render(request: RenderRequest): RenderResult {
     });
     next = end;
   };
+  /** The frame behind the last one handed out, once the end is known. */
+  let last: Frames | null = null;
   for (let clock = 0; ; clock += block) {
     const heard = helped?.exchange.take(clock / block, taken, block);
     renderBlock(graph, clock, block, now, nodes);
@@ -110,18 +114,22 @@ export function render(request: RenderRequest): RenderResult {
       const end = tail ? (tail.end(signals, start, block) ?? Infinity) : Infinity;
       return Math.min(end, hardEnd) <= stop ? Math.min(end, hardEnd) : null;
     };
-    let end = ownEnd();
-    while (end !== null && agreeOnEnd) {
-      const agreement = agreeOnEnd(end);
-      if (agreement.settled) break;
-      tail?.raise(agreement.end);
-      end = ownEnd();
+    if (last === null) {
+      let end = ownEnd();
+      while (end !== null && agreeOnEnd) {
+        const agreement = agreeOnEnd(end);
+        if (agreement.settled) break;
+        tail?.raise(agreement.end);
+        end = ownEnd();
+      }
+      if (end !== null) last = end + beyond;
     }
-    if (end === null) helped?.exchange.passed(Math.max(0, stop));
-    else helped?.exchange.finish(end);
-    handOut(start, end ?? stop);
-    if (request.onBlock && !request.onBlock(Math.max(0, end ?? stop))) throw new RenderCancelled("The render was cancelled.");
-    if (end !== null) break;
+    const over = last !== null && last <= stop;
+    if (over && last !== null) helped?.exchange.finish(last);
+    else helped?.exchange.passed(Math.max(0, stop));
+    handOut(start, Math.min(last ?? stop, stop));
+    if (request.onBlock && !request.onBlock(Math.max(0, Math.min(last ?? stop, stop)))) throw new RenderCancelled("The render was cancelled.");
+    if (over) break;
   }
   return { frames: next - from, spent: spentByTrack(graph) };
 }

@@ -1,70 +1,11 @@
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
 import { makeAudioClip, makeDevice, makeSession, makeTrack } from "../session/build";
-import type { Session } from "../session/document";
-import type { Heard } from "../testing/listen";
-import { MIX_IN, MIX_OUT, hashOf, joined, listen, tapAt } from "../testing/listen";
+import { inTwo, same } from "../testing/in-two";
+import { MIX_IN, MIX_OUT, hashOf, listen, tapAt } from "../testing/listen";
 import { randomSessions, recordedAssets, recordings as library } from "../testing/random-session";
-import type { ExchangedSignal, SignalExchange } from "./exchange";
-import { sessionEnd } from "./render";
 import { sharePass } from "./split";
 import type { Tap } from "./tap";
-import { helpRender } from "./together";
-
-/** A helper that runs first, in the same thread: what it gives is kept for the lead, which ends when it may. */
-class Kept implements SignalExchange {
-  private readonly blocks: { readonly signals: readonly ExchangedSignal[]; readonly lastLoud: number }[] = [];
-  over = false;
-  safe = 0;
-
-  /** `end`: where the lead will find the end, known from a render alone; `ahead`: blocks to give beyond it for the lead's latency. */
-  constructor(private readonly end: number, private readonly ahead: number) {}
-
-  give(block: number, signals: readonly ExchangedSignal[], frames: number, lastLoud: number): void {
-    expect(block).toBe(this.blocks.length);
-    this.blocks.push({ signals: signals.map(({ left, right, silent }) => ({ left: left.slice(0, frames), right: right.slice(0, frames), silent })), lastLoud });
-    if (block * frames > this.end + this.ahead) this.finish(this.end);
-  }
-
-  take(block: number, signals: readonly ExchangedSignal[]): number {
-    const kept = this.blocks[block];
-    if (!kept) throw new Error(`block ${block} was never given`);
-    signals.forEach((s, i) => {
-      const from = kept.signals[i]!;
-      s.left.set(from.left);
-      s.right.set(from.right);
-      s.silent = from.silent;
-    });
-    return kept.lastLoud;
-  }
-
-  passed(): void {}
-
-  finish(frame: number): void {
-    this.safe = frame;
-    this.over = true;
-  }
-}
-
-const same = (a: Heard, b: Heard) => Buffer.from(a.left.buffer).equals(Buffer.from(b.left.buffer)) && Buffer.from(a.right.buffer).equals(Buffer.from(b.right.buffer));
-
-/** All taps, some rendered by a helper that gives the rest of what it computes to the lead. */
-function inTwo(s: Session, taps: readonly Tap[], tail: "measured" | "none", end: number, leastSum: number): readonly Heard[] | null {
-  const plan = sharePass(s, taps, leastSum);
-  if (!plan) return null;
-  const exchange = new Kept(end, 16384);
-  const parts = plan.help.map(() => ({ left: [] as Float32Array[], right: [] as Float32Array[] }));
-  const to = sessionEnd(s);
-  helpRender({
-    session: s, library, from: 0, to, tail,
-    taps: plan.help.map((i, k) => ({ tap: taps[i]!, sink: (l, r, offset, n) => { parts[k]!.left.push(l.slice(offset, offset + n)); parts[k]!.right.push(r.slice(offset, offset + n)); } })),
-  }, plan.work, exchange);
-  const lead = listen(s, plan.lead.map((i) => taps[i]!), { library, to, tail, helped: { work: plan.work, exchange } });
-  const all: Heard[] = [];
-  plan.lead.forEach((i, k) => { all[i] = lead[k]!; });
-  plan.help.forEach((i, k) => { all[i] = { left: joined(parts[k]!.left), right: joined(parts[k]!.right) }; });
-  return all;
-}
 
 describe("a pass in two halves", () => {
   test("every tap is the same to the last bit, and ends where it would", () => {

@@ -14,7 +14,11 @@ export class PieceCutter {
   private lastLoud: Frames;
   private readonly floor: number;
 
-  constructor(passFrom: Frames, private readonly piece: { readonly from: Frames; readonly to: Frames }, private readonly tail: Tail, rate: Hertz, private readonly out: Sink) {
+  /** `around`: frames before its first and behind its last that are let through too, for a converter to hear. */
+  constructor(
+    passFrom: Frames, private readonly piece: { readonly from: Frames; readonly to: Frames }, private readonly tail: Tail, rate: Hertz, private readonly out: Sink,
+    private readonly around: { readonly before: Frames; readonly behind: Frames } = { before: 0, behind: 0 },
+  ) {
     this.at = passFrom;
     this.floor = tailFloor(this.tail);
     this.quiet = Math.round(QUIET_S * rate);
@@ -24,17 +28,18 @@ export class PieceCutter {
 
   private take(left: Float32Array, right: Float32Array, offset: number, count: Frames): void {
     const { from, to } = this.piece;
+    const { before, behind } = this.around;
     const start = this.at;
     this.at += count;
-    const first = Math.max(0, from - start);
+    const first = Math.max(0, from - before - start);
     if (first >= count) return;
-    let end = Math.min(count, to - start);
+    let end = Math.min(count, to + behind - start);
     if (this.tail !== "none" && start + count > this.lastLoud + 1) {
       for (let i = Math.max(first, this.lastLoud + 1 - start, 0); i < count; i++) {
         if (start + i > this.lastLoud + this.quiet) break;
         if (Math.abs(left[offset + i] as number) > this.floor || Math.abs(right[offset + i] as number) > this.floor) this.lastLoud = start + i;
       }
-      end = Math.min(count, Math.max(to, this.lastLoud + 1 + this.quiet) - start);
+      end = Math.min(count, Math.max(to, this.lastLoud + 1 + this.quiet) + behind - start);
     }
     if (end > first) this.out(left, right, offset + first, end - first);
   }

@@ -1,4 +1,4 @@
-import { Resampler, reachFrames, resampledFrames } from "../analysis/resample";
+import { Resampler, converterReach } from "../analysis/resample";
 import { PI, cos, gainToDb, sin } from "../math";
 import type { Sink } from "../engine/render";
 import type { Frames, Hertz } from "../units";
@@ -15,34 +15,24 @@ const BLOCK: Frames = 4096;
 /**
  * Writes `frames` frames that can be played round and round. Without a lead, whatever rings over the end is added to the beginning, as often as it goes round: the second
  * pass of the loop, which has the first one's ring in it. With one, the end fades into the lead, which ends where the loop begins (equal power).
- * A loop that is kept at another rate is converted as it goes round, so that the converter finds the end before the beginning and the beginning behind the end.
+ * A loop that is kept at another rate has the whole number of frames there that is nearest to its length, is stretched to it by the fraction of a frame that it misses, and is
+ * converted as it goes round, so that the converter finds the end before the beginning and the beginning behind the end.
  */
 export function writeLoop(source: LoopSource, frames: Frames, lead: Frames, sink: Sink, rate: { readonly from: Hertz; readonly to: Hertz } | null = null): void {
-  if (rate === null || rate.from === rate.to) return goRound(source, frames, lead, 0, sink);
-  const { from, to } = rate;
-  const around = reachFrames(from, to);
-  const converter = new Resampler(from, to, stretchOf(sink, (around * to) / from, resampledFrames(frames, from, to)));
+  if (rate === null || rate.from === rate.to) return goRound(source, frames, lead, { before: 0, behind: 0 }, sink);
+  const kept = Math.max(1, Math.round((frames * rate.to) / rate.from));
+  const around = converterReach(frames, kept);
+  const converter = new Resampler(frames, kept, sink, { at: -around.before });
   goRound(source, frames, lead, around, converter.push.bind(converter));
-  converter.finish();
-}
-
-/** Lets `count` frames through that come after the first `skip`. */
-function stretchOf(sink: Sink, skip: Frames, count: Frames): Sink {
-  let at = 0;
-  return (left, right, offset, n) => {
-    const first = Math.max(0, skip - at);
-    const end = Math.min(n, skip + count - at);
-    at += n;
-    if (end > first) sink(left, right, offset + first, end - first);
-  };
+  converter.finish(around.behind);
 }
 
 /** Writes the loop with so many frames of itself before and behind it. */
-function goRound(source: LoopSource, frames: Frames, lead: Frames, around: Frames, sink: Sink): void {
+function goRound(source: LoopSource, frames: Frames, lead: Frames, { before, behind }: { readonly before: Frames; readonly behind: Frames }, sink: Sink): void {
   const left = new Float32Array(BLOCK), right = new Float32Array(BLOCK), addLeft = new Float32Array(BLOCK), addRight = new Float32Array(BLOCK);
-  for (let played = -around; played < frames + around; ) {
+  for (let played = -before; played < frames + behind; ) {
     const at = ((played % frames) + frames) % frames;
-    const count = Math.min(BLOCK, frames - at, frames + around - played);
+    const count = Math.min(BLOCK, frames - at, frames + behind - played);
     played += count;
     source.read(lead + at, count, left, right, 0);
     if (lead === 0) {

@@ -1,3 +1,4 @@
+import { convertedFrame } from "../analysis/resample";
 import { sessionEnd } from "../engine/render";
 import type { Tap } from "../engine/tap";
 import { MIX_AFTER } from "../engine/tap";
@@ -70,7 +71,7 @@ export function planExport(session: Session): Checked<ExportPlan> {
     ok: true,
     value: {
       folder: folderName(session), files: [...stems, mix], from, to, tail: sheet.tail, endAt: sheet.to === null ? null : to, rate, depth: sheet.depth, dither: sheet.dither,
-      timeReference: Math.round((from * rate) / session.rate),
+      timeReference: convertedFrame(from, session.rate, rate),
     },
   };
 }
