@@ -1,14 +1,20 @@
 import { dbToGain, exp, gainToDb } from "../math";
-import { interpolationRows } from "../analysis/true-peak";
+import type { Arena } from "../engine/arena";
+import type { Doubles, Floats } from "../kernels/kernels";
+import type { Db } from "../units";
 import type { Params, Processor } from "./device";
-import { dbParam, effect, fixed, millisParam, overQuanta, switchParam, valueOf } from "./device";
+import { QUANTUM, dbParam, effect, fixed, millisParam, overQuanta, switchParam, valueOf } from "./device";
 import { Lookahead } from "./lookahead";
+import { PEAK_DELAY, PeakStage } from "./peak-stage";
 
 const lookaheadFrames = (params: Params, rate: number) => Math.max(1, Math.round((valueOf(params, "lookaheadMs") * rate) / 1000));
-/** Taps of the interpolator in front of a point between two frames: how much later the peaks between frames are known. */
-const TRUE_PEAK_DELAY = 12;
-const TAPS = 24;
-const delayFrames = (params: Params, rate: number) => lookaheadFrames(params, rate) + (valueOf(params, "truePeak") >= 0.5 ? TRUE_PEAK_DELAY : 0);
+const isBetween = (params: Params) => valueOf(params, "truePeak") >= 0.5;
+/** Steps that look again at what the first one left between the frames, each over so many frames. */
+const MORE_STEPS = 2;
+const MORE_WINDOW = 32;
+/** What the steps aim under the ceiling: what hides in a grid of eight points a frame. */
+const MARGIN_DB = 0.05;
+const delayFrames = (params: Params, rate: number) => lookaheadFrames(params, rate) + (isBetween(params) ? PEAK_DELAY + MORE_STEPS * (PEAK_DELAY + MORE_WINDOW - 1) : 0);
 
 /** Places in what the kernel is told and keeps. */
 const GAIN = 3, RUN = 3;
@@ -16,7 +22,7 @@ const GAIN = 3, RUN = 3;
 /**
  * Lookahead peak limiter: the gain each sample needs, its minimum over the lookahead window, averaged over the same
  * window, meets the signal delayed by it, so the output never passes the ceiling. Below the ceiling the gain is exactly 1.
- * With `truePeak` the peaks between samples count too, interpolated as ITU-R BS.1770-4, annex 2 measures them.
+ * With `truePeak` the peaks between samples count too (`PeakStage`), also those that the gain itself makes by moving.
  */
 export const limiter = effect({
   type: "limiter",
@@ -33,72 +39,94 @@ export const limiter = effect({
   tail: delayFrames,
   create({ rate, arena, controls, maxFrames, leader }): Processor {
     const { params } = controls;
-    const settings = arena.float64(5);
-    const update = () => {
-      settings[0] = dbToGain(valueOf(params, "ceilingDb"));
-      settings[1] = 1 - exp(-1000 / (valueOf(params, "releaseMs") * rate));
-    };
-    update();
-    const between = valueOf(params, "truePeak") >= 0.5;
-    const window = lookaheadFrames(params, rate) + 1;
+    const release = () => 1 - exp(-1000 / (valueOf(params, "releaseMs") * rate));
     const ahead = new Lookahead(delayFrames(params, rate), arena);
     const gains = arena.float64(maxFrames);
-    // Sliding minimum by a queue of rising candidates (Lemire 2006), then a moving average of the held gains.
-    const candidates = arena.float64(window);
-    const stamps = arena.float64(window);
-    const held = arena.float64(window).fill(1);
-    const counts = arena.int32(4);
-    counts[RUN] = window;
-    settings[GAIN] = 1;
-    settings[GAIN + 1] = window;
-    const rows = between ? interpolationRows() : new Float32Array(0);
-    const pastLeft = arena.float32(between ? 2 * TAPS : 0);
-    const pastRight = arena.float32(between ? 2 * TAPS : 0);
-    let pastSlot = 0;
-    let lastBetween = 0;
-
-    /** Largest magnitude at the frame TRUE_PEAK_DELAY ago, and at the three points before and after it. */
-    const peakBetween = (l: number, r: number): number => {
-      const before = lastBetween;
-      // Written twice, so that the last TAPS samples always lie in one piece.
-      pastLeft[pastSlot] = pastLeft[pastSlot + TAPS] = l;
-      pastRight[pastSlot] = pastRight[pastSlot + TAPS] = r;
-      pastSlot = pastSlot + 1 === TAPS ? 0 : pastSlot + 1;
-      let peak = Math.max(Math.abs(pastLeft[pastSlot + TRUE_PEAK_DELAY - 1] as number), Math.abs(pastRight[pastSlot + TRUE_PEAK_DELAY - 1] as number));
-      lastBetween = 0;
-      for (let row = 0; row < 3 * TAPS; row += TAPS) {
-        let a = 0;
-        let b = 0;
-        for (let k = 0; k < TAPS; k++) {
-          const h = rows[row + k] as number;
-          a += h * (pastLeft[pastSlot + k] as number);
-          b += h * (pastRight[pastSlot + k] as number);
-        }
-        lastBetween = Math.max(lastBetween, Math.abs(a), Math.abs(b));
-      }
-      peak = Math.max(peak, lastBetween, before);
-      return peak;
-    };
-
+    const apply = (left: Floats, right: Floats, frames: number) => ahead.apply(left, right, leader?.gains ?? gains, frames);
+    const window = lookaheadFrames(params, rate) + 1;
+    const finder = isBetween(params) ? betweenFrames(arena, window) : onFrames(arena, window);
+    const update = () => finder.set(valueOf(params, "ceilingDb"), release());
+    update();
     return {
       process(left, right, frames, at) {
-        if (leader?.gains) {
-          ahead.apply(left, right, leader.gains, frames);
-          return;
-        }
-        if (between) for (let i = 0; i < frames; i++) gains[i] = peakBetween(left[i] as number, right[i] as number);
-        else arena.kernels.louder(gains.address, left.address, right.address, frames);
-        overQuanta(controls, frames, at, update, (from, to) =>
-          arena.kernels.limit(gains.address + 8 * from, to - from, window, candidates.address, stamps.address, held.address, counts.address, settings.address));
-        ahead.apply(left, right, gains, frames);
+        if (!leader?.gains) overQuanta(controls, frames, at, update, (from, to) => finder.find(left, right, gains, from, to));
+        apply(left, right, frames);
       },
       get resting() {
-        return ahead.resting && (counts[RUN] as number) >= window;
+        return ahead.resting && finder.resting;
       },
       get heldBackDb() {
-        return gainToDb(settings[GAIN] as number);
+        return gainToDb(finder.gain);
       },
       gains,
     };
   },
 });
+
+/** Finds the gains of frames as the lookahead lets them out. */
+interface GainFinder {
+  set(ceilingDb: Db, release: number): void;
+  find(left: Floats, right: Floats, gains: Doubles, from: number, to: number): void;
+  readonly gain: number;
+  readonly resting: boolean;
+}
+
+/** By the samples alone. */
+function onFrames(arena: Arena, window: number): GainFinder {
+  const settings = arena.float64(5);
+  // Sliding minimum by a queue of rising candidates (Lemire 2006), then a moving average of the held gains.
+  const candidates = arena.float64(window);
+  const stamps = arena.float64(window);
+  const held = arena.float64(window).fill(1);
+  const counts = arena.int32(4);
+  counts[RUN] = window;
+  settings[GAIN] = 1;
+  settings[GAIN + 1] = window;
+  return {
+    set(ceilingDb, release) {
+      settings[0] = dbToGain(ceilingDb);
+      settings[1] = release;
+    },
+    find(left, right, gains, from, to) {
+      arena.kernels.louder(gains.address + 8 * from, left.address + 4 * from, right.address + 4 * from, to - from);
+      arena.kernels.limit(gains.address + 8 * from, to - from, window, candidates.address, stamps.address, held.address, counts.address, settings.address);
+    },
+    get gain() { return settings[GAIN] as number; },
+    get resting() { return (counts[RUN] as number) >= window; },
+  };
+}
+
+/** By what lies between them too, in steps. The gains of all steps meet at the frame they are for. */
+function betweenFrames(arena: Arena, window: number): GainFinder {
+  const stages = [window, ...Array.from({ length: MORE_STEPS }, () => MORE_WINDOW)].map((w) => new PeakStage(arena, w, QUANTUM));
+  /** Gains of a step wait until those of the steps after it are known. */
+  const waiting = stages.map((_, i) => {
+    const wait = stages.slice(i + 1).reduce((sum, s) => sum + s.delay, 0);
+    return { ring: arena.float64(wait + 1).fill(1), at: 0 };
+  });
+  const left = arena.float32(QUANTUM), right = arena.float32(QUANTUM), found = arena.float64(QUANTUM);
+  return {
+    set(ceilingDb, release) {
+      for (const stage of stages) stage.set(dbToGain(ceilingDb - MARGIN_DB), release);
+    },
+    find(l, r, gains, from, to) {
+      for (let q = from; q < to; q += QUANTUM) {
+        left.set(l.subarray(q, q + QUANTUM));
+        right.set(r.subarray(q, q + QUANTUM));
+        gains.fill(1, q, q + QUANTUM);
+        stages.forEach((stage, i) => {
+          stage.run(left, right, QUANTUM, found);
+          const wait = waiting[i] as (typeof waiting)[number];
+          const { ring } = wait;
+          for (let k = 0; k < QUANTUM; k++) {
+            ring[wait.at] = found[k] as number;
+            wait.at = wait.at + 1 === ring.length ? 0 : wait.at + 1;
+            gains[q + k] = (gains[q + k] as number) * (ring[wait.at] as number);
+          }
+        });
+      }
+    },
+    get gain() { return stages.reduce((product, s) => product * s.gain, 1); },
+    get resting() { return stages.every((s) => s.resting); },
+  };
+}
