@@ -1,3 +1,4 @@
+import type { Manifest } from "../core/stems/manifest";
 import type { Proof } from "../core/proof/proof";
 
 /** A finished export in a list. */
@@ -7,11 +8,12 @@ export interface HandoffSummary {
   readonly fileName: string;
   readonly files: number;
   readonly bytes: number;
-  readonly mark: Proof["verdict"]["mark"];
+  /** Null until it is proven. */
+  readonly mark: Proof["verdict"]["mark"] | null;
   readonly madeAt: string;
 }
 
-/** A finished export with its proof. `mixBefore` is the hash of the mix before its chain, from the same pass. */
+/** A finished export, with its proof once that is made. `mixBefore` is the hash of the mix before its chain, from the same pass. */
 export interface Handoff {
   readonly id: string;
   readonly session: string;
@@ -21,5 +23,8 @@ export interface Handoff {
   /** Of the pass, times real time. */
   readonly speed: number;
   readonly madeAt: string;
-  readonly proof: Proof;
+  readonly manifest: Manifest;
+  readonly bytes: number;
+  /** Null until it is proven. */
+  readonly proof: Proof | null;
 }

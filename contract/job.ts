@@ -12,6 +12,8 @@ export const refreshBody = z.strictObject({
 export const jobRequestSchema = z.discriminatedUnion("kind", [
   z.strictObject({ kind: z.literal("freeze"), tracks: z.array(z.string()).min(1).max(1000) }),
   z.strictObject({ kind: z.literal("export") }),
+  /** Read a finished package back and hold it to a fresh render. */
+  z.strictObject({ kind: z.literal("prove"), handoff: z.string() }),
   z.strictObject({
     kind: z.literal("import"),
     files: z.array(z.strictObject({ upload: z.uuid(), name: z.string().max(400) })).min(1).max(500),
@@ -70,6 +72,7 @@ export const jobResultSchema = z.discriminatedUnion("kind", [
     speed: z.number().nullable(),
   }),
   z.strictObject({ kind: z.literal("export"), handoff: z.string() }),
+  z.strictObject({ kind: z.literal("prove"), handoff: z.string(), mark: z.enum(["right", "look", "wrong"]) }),
   z.strictObject({
     kind: z.literal("import"),
     files: z.array(z.strictObject({ name: z.string(), asset: z.string(), was: z.string(), rate: z.int(), converted: z.boolean(), frames: z.int(), timeReference: z.int().nullable() })),

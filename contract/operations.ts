@@ -1,3 +1,4 @@
+import { manifestSchema } from "../core/stems/manifest";
 import { z } from "zod";
 import { slipSchema } from "../core/printing/slip";
 import { sessionSchema } from "../core/session/document";
@@ -28,6 +29,7 @@ const sessionAnswer = z.strictObject({
 const measures = z.strictObject({
   frames: z.int(), peakDb: z.number().nullable(), truePeakDb: z.number().nullable(), lufs: z.number().nullable(), rangeLu: z.number().nullable(),
   firstSound: z.int().nullable(), lastSound: z.int().nullable(), endDb: z.number().nullable(), clippedRuns: z.int(), mono: z.boolean(),
+  maxMomentaryLufs: z.number().nullable().optional(), maxShortTermLufs: z.number().nullable().optional(),
 });
 const audioAnswer = z.strictObject({
   hash: z.string(), rate: z.int(), channels: z.int(), depth: z.string(), frames: z.int(), bytes: z.int(), timeReference: z.int().nullable(), measures,
@@ -36,18 +38,19 @@ const revisionAnswer = z.strictObject({ revision: z.int() });
 const behindAnswer = z.strictObject({ revision: z.int(), missing: z.array(storedStep) });
 const summaryAnswer = z.array(z.strictObject({ id: z.string(), name: z.string(), tracks: z.int(), revision: z.int(), changedAt: z.string(), deletedAt: z.string().nullable() }));
 const handoffList = z.array(z.strictObject({
-  id: z.string(), revision: z.int(), fileName: z.string(), files: z.int(), bytes: z.int(), mark: z.enum(["right", "look", "wrong"]), madeAt: z.string(),
+  id: z.string(), revision: z.int(), fileName: z.string(), files: z.int(), bytes: z.int(), mark: z.enum(["right", "look", "wrong"]).nullable(), madeAt: z.string(),
 }));
 const mark = z.enum(["right", "look", "wrong"]);
 const cell = z.strictObject({ mark, text: z.string() });
 const handoffAnswer = z.strictObject({
   id: z.string(), session: z.string(), revision: z.int(), fileName: z.string(), mixBefore: z.string(), speed: z.number(), madeAt: z.string(),
+  manifest: manifestSchema, bytes: z.int(),
   proof: z.looseObject({
     zipBytes: z.int(),
     residual: z.looseObject({ peakDb: z.number().nullable(), rmsDb: z.number().nullable() }),
     unsummable: z.array(z.string()),
     verdict: z.strictObject({ mark, checks: z.array(z.strictObject({ id: z.string(), name: z.string(), cells: z.array(cell) })), sum: cell }),
-  }),
+  }).nullable(),
 });
 
 type Media = "application/json" | "audio/wav" | "application/zip" | "application/octet-stream" | "text/event-stream";
@@ -108,7 +111,7 @@ export const operations: readonly Operation[] = [
   { method: "post", path: "/api/recipes/{id}/rename", summary: "Give a recipe another name", body: recipeBody.pick({ name: true }), answers: { 200: json("Renamed", recipeSchema), ...refusals } },
   { method: "post", path: "/api/recipes/{id}/delete", summary: "Remove a recipe; the answer holds what it was", answers: { 200: json("Removed", recipeSchema), ...refusals } },
   { method: "post", path: "/api/sessions/{id}/load", summary: "Measure the load of every track", answers: { 202: json("A job to follow", jobSchema), ...refusals } },
-  { method: "post", path: "/api/sessions/{id}/exports", summary: "Export the stem sheet into one package and prove it", answers: { 202: json("A job to follow", jobSchema), ...refusals } },
+  { method: "post", path: "/api/sessions/{id}/exports", summary: "Export the stem sheet into one package; its proof follows as a job of its own", answers: { 202: json("A job to follow", jobSchema), ...refusals } },
   { method: "get", path: "/api/sessions/{id}/handoffs", summary: "Finished exports, newest first", answers: { 200: json("Handoffs", handoffList), ...refusals } },
   { method: "get", path: "/api/jobs/{id}", summary: "A job: status, progress, result or fault", answers: { 200: json("The job", jobSchema), ...refusals } },
   { method: "post", path: "/api/jobs/{id}/cancel", summary: "Ask a job to stop", answers: { 200: json("The job", jobSchema), ...refusals } },
@@ -120,6 +123,7 @@ export const operations: readonly Operation[] = [
   { method: "get", path: "/api/audio/{hash}/overview", summary: "Lowest and highest sample of every 256 frames, as pairs of signed bytes", answers: { 200: { means: "The pairs", media: "application/octet-stream" }, ...refusals } },
   { method: "get", path: "/api/audio/{hash}/onsets", summary: "Frames where sounds begin", answers: { 200: json("Rising", z.array(z.int())), ...refusals } },
   { method: "get", path: "/api/audio/{hash}/samples", summary: "Samples of the left channel, 32-bit floats", query: { from: "first frame", frames: "how many, at most 96000" }, answers: { 200: { means: "The samples, as many as there are", media: "application/octet-stream" }, ...refusals } },
-  { method: "get", path: "/api/handoffs/{id}", summary: "A finished export with its proof", answers: { 200: json("The handoff", handoffAnswer), ...refusals } },
+  { method: "get", path: "/api/handoffs/{id}", summary: "A finished export, with its proof once it is made", answers: { 200: json("The handoff", handoffAnswer), ...refusals } },
+  { method: "post", path: "/api/handoffs/{id}/prove", summary: "Read a package back and hold it to a fresh render, again if it was proven before", answers: { 202: json("A job to follow", jobSchema), ...refusals } },
   { method: "get", path: "/api/handoffs/{id}/package", summary: "The package, one ZIP", answers: { 200: { means: "The package", media: "application/zip" }, ...refusals } },
 ];

@@ -7,22 +7,21 @@ import type { BroughtIn } from "../core/session/import";
 import { importStep, plainName } from "../core/session/import";
 import { freezeStep, liveFor, planFreeze } from "../core/printing/freeze";
 import type { FreezePrint, FreezeRender } from "../core/printing/freeze";
-import { seedFrom } from "../core/random";
-import type { Manifest } from "../core/stems/manifest";
-import { MIX_BEFORE } from "../core/engine/tap";
-import { planExport, sessionFor } from "../core/stems/plan";
+import { planExport } from "../core/stems/plan";
 import type { ExportPlan } from "../core/stems/plan";
 import { handoffs, prints, sessions } from "../server/db/schema";
 import { announce } from "../server/events";
-import type { JobProgress, JobRequest, JobResult } from "../contract/job";
+import type { JobRequest, JobResult } from "../contract/job";
 import { passProgress } from "../contract/job";
-import { writePackage } from "../server/packages/write";
 import { readAudio, recordAudio } from "../server/services/audio";
-import { appendStep, readState } from "../server/services/sessions";
+import { readHandoff } from "../server/services/handoffs";
+import { requestJob } from "../server/services/jobs";
+import { appendStep, documentAt, readState, revisionDate } from "../server/services/sessions";
 import type { JobContext, StartedJob } from "./job-context";
 import { SilentPrint, TAIL_GUESS_S, done, nameOf, whySilent } from "./job-context";
 import { check, listen, print, refresh } from "./print";
-import type { ImportedFile, OutputFile, WrittenFile } from "./task";
+import { makePackage, provePackage } from "./delivery";
+import type { ImportedFile, OutputFile } from "./task";
 import { TaskFailed } from "./task";
 
 /** None of the files that were to be brought in could be read. */
@@ -38,6 +37,7 @@ export async function carryOut(job: StartedJob, context: JobContext): Promise<vo
   switch (job.request.kind) {
     case "freeze": return freeze(job, job.request.tracks, context);
     case "export": return exportStems(job, context);
+    case "prove": return prove(job, job.request.handoff, context);
     case "import": return bringIn(job, job.request, context);
     case "print": return print(job, job.request.slip, context);
     case "check": return check(job, job.request.print, context);
@@ -110,85 +110,45 @@ async function freeze(job: StartedJob, tracks: readonly string[], context: JobCo
 async function exportStems(job: StartedJob, context: JobContext): Promise<void> {
   const { db, store, pool, signal, report } = context;
   const { document, revision } = await readState(db, job.session);
-  const planned = planExport(document);
-  if (!planned.ok) throw new TaskFailed({ kind: "other", message: planned.problems.map((p) => `${p.where}: ${p.what}`).join("; ") });
-  const plan = planned.value;
-  const files = [...plan.files.map((f) => stemOutput(f, plan, store.unfinished(), job.madeAt)), mixBeforeOutput(plan, store.unfinished(), job.madeAt)];
-  const zipPath = store.unfinished();
+  const plan = plannedExport(document);
+  // Dates are the revision's, so that the same revision is the same bytes whenever it is exported.
+  const date = await revisionDate(db, job.session, revision);
+  const made = await makePackage({ session: document, id: job.session, revision, plan, date, dataRoot: context.dataRoot }, store, pool, context.threads, { signal, report });
   try {
-    const began = performance.now();
-    const total = plan.to - plan.from + (plan.tail === "measured" ? TAIL_GUESS_S * document.rate : 0);
-    const written = await pool.render(
-      {
-        kind: "render", session: sessionFor(document, plan), files, from: plan.from, to: plan.to, tail: plan.tail, dataRoot: context.dataRoot,
-        ...(plan.endAt === null || plan.tail === "none" ? {} : { endAt: plan.endAt }),
-      },
-      context.threads,
-      { signal, onProgress: (frames) => report(scaled(passProgress("rendering all stems in one pass", Math.max(0, frames - plan.from), total, document.rate, performance.now() - began), 0, 0.6)) },
-    );
-    const mixBefore = written.at(-1);
-    if (!mixBefore) throw new Error("the pass wrote no files");
-    const speed = mixBefore.frames / plan.rate / ((performance.now() - began) / 1000);
-    const delivered = written.slice(0, -1);
-    const bytes = delivered.reduce((sum, f) => sum + f.bytes, 0);
-    await writePackage(
-      zipPath,
-      delivered.map((f, i) => ({ path: f.path, name: plan.files[i]?.fileName ?? "", bytes: f.bytes })),
-      manifestOf(document, job.session, revision, plan, delivered),
-      { date: job.madeAt, signal, onBytes: (n) => report({ stage: "packing", done: 0.6 + (0.1 * n) / bytes, speed, secondsLeft: null }) },
-    );
-    const proof = await pool.run<"prove">(
-      { kind: "prove", session: document, plan, zipPath, mixBeforePath: mixBefore.path, dataRoot: context.dataRoot },
-      { signal, onProgress: (part) => report({ stage: "reading the package back", done: 0.7 + 0.3 * part, speed, secondsLeft: null }) },
-    );
-    const mixHash = await store.adopt(mixBefore.path, mixBefore.sha256);
-    await store.adoptPackage(zipPath, job.id);
+    const mixHash = await store.adopt(made.mixBefore.path, made.mixBefore.sha256);
+    await store.adoptPackage(made.zipPath, job.id);
     await db.transaction(async (tx) => {
-      await recordAudio(tx, mixHash, { ...mixBefore, timeReference: plan.timeReference });
-      await tx.insert(handoffs).values({ id: job.id, sessionId: job.session, revision, fileName: `${plan.folder}.zip`, mixBefore: mixHash, proof, speed });
+      await recordAudio(tx, mixHash, { ...made.mixBefore, timeReference: plan.timeReference });
+      await tx.insert(handoffs).values({
+        id: job.id, sessionId: job.session, revision, fileName: `${plan.folder}.zip`, mixBefore: mixHash, manifest: made.manifest, bytes: made.bytes, proof: null, speed: made.speed,
+      });
       await done(tx, job, { kind: "export", handoff: job.id });
+      // The package can be fetched from now on; what is in it is proven beside that.
+      await requestJob(tx, job.session, { kind: "prove", handoff: job.id });
     });
   } finally {
-    await Promise.all([...files.map((f) => f.path), zipPath].map((path) => rm(path, { force: true })));
+    await Promise.all([made.mixBefore.path, made.zipPath].map((path) => rm(path, { force: true })));
   }
 }
 
-const scaled = (p: JobProgress, from: number, share: number): JobProgress => ({ ...p, done: from + p.done * share });
-
-function bextOf(description: string, plan: ExportPlan, date: Date): OutputFile["bext"] {
-  const iso = date.toISOString();
-  return {
-    description, originator: "Stemzo", originatorReference: "", originationDate: iso.slice(0, 10), originationTime: iso.slice(11, 19),
-    timeReference: plan.timeReference, loudness: null,
-  };
+/** Reads a finished package back, measures it, and holds every file of it to a fresh render. */
+async function prove(job: StartedJob, handoff: string, { db, store, pool, signal, report, dataRoot }: JobContext): Promise<void> {
+  const { revision, mixBefore } = await readHandoff(db, handoff);
+  const document = await documentAt(db, job.session, revision);
+  const proof = await provePackage(
+    { session: document, plan: plannedExport(document), zipPath: store.packagePath(handoff), mixBeforePath: store.path(mixBefore), dataRoot },
+    pool, { signal, onProgress: (part) => report({ stage: "holding every file to a fresh render", done: part, speed: null, secondsLeft: null }) },
+  );
+  await db.transaction(async (tx) => {
+    await tx.update(handoffs).set({ proof }).where(eq(handoffs.id, handoff));
+    await done(tx, job, { kind: "prove", handoff, mark: proof.verdict.mark });
+  });
 }
 
-const stemOutput = (file: ExportPlan["files"][number], plan: ExportPlan, path: string, date: Date): OutputFile => ({
-  tap: file.tap, path, foldMono: true,
-  format: { rate: plan.rate, channels: 2, depth: plan.depth },
-  ditherSeed: plan.dither && plan.depth !== "32f" ? seedFrom(file.fileName) : null,
-  bext: bextOf(file.title, plan, date),
-});
-
-const mixBeforeOutput = (plan: ExportPlan, path: string, date: Date): OutputFile => ({
-  tap: MIX_BEFORE, path, foldMono: false, format: { rate: plan.rate, channels: 2, depth: "32f" }, ditherSeed: null,
-  bext: bextOf("Mix before its chain", plan, date),
-});
-
-function manifestOf(session: Session, id: string, revision: number, plan: ExportPlan, files: readonly WrittenFile[]): Manifest {
-  return {
-    format: "stemzo-manifest", version: 1,
-    session: { id, name: session.name, revision, rate: session.rate },
-    folder: plan.folder, rate: plan.rate, depth: plan.depth, dither: plan.dither && plan.depth !== "32f",
-    frames: files[0]?.frames ?? 0, range: { from: plan.from, to: plan.to, tail: plan.tail }, timeReference: plan.timeReference,
-    leadIn: session.leadIn, tempo: session.tempo.map((p) => ({ ...p })), meter: session.meter.map((p) => ({ ...p })),
-    files: plan.files.map((f, i) => ({
-      name: f.fileName, title: f.title, role: f.role, sources: f.sources.map((s) => nameOf(session, s)),
-      tap: f.tap.kind === "mix" ? f.tap.at : `${f.tap.at}${f.tap.returns ? " with returns" : ""}`,
-      channels: files[i]?.format.channels ?? 2, frames: files[i]?.frames ?? 0, bytes: files[i]?.bytes ?? 0,
-      sha256: files[i]?.sha256 ?? "", fingerprint: f.fingerprint,
-    })),
-  };
+function plannedExport(document: Session): ExportPlan {
+  const planned = planExport(document);
+  if (!planned.ok) throw new TaskFailed({ kind: "other", message: planned.problems.map((p) => `${p.where}: ${p.what}`).join("; ") });
+  return planned.value;
 }
 
 async function bringIn(job: StartedJob, request: Extract<JobRequest, { kind: "import" }>, { db, store, pool, signal, report }: JobContext): Promise<void> {

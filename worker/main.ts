@@ -113,7 +113,7 @@ function reporter(db: ReturnType<typeof database>["db"], id: string) {
   };
 }
 
-const SUBJECTS: Record<StartedJob["request"]["kind"], string> = { freeze: "freeze", export: "export", load: "measurement", import: "import", print: "print", check: "check", refresh: "refresh", listen: "rendering" };
+const SUBJECTS: Record<StartedJob["request"]["kind"], string> = { freeze: "freeze", export: "export", prove: "proof", load: "measurement", import: "import", print: "print", check: "check", refresh: "refresh", listen: "rendering" };
 
 function explain(job: StartedJob, error: unknown): ServiceFault {
   const kept = "The session is as it was; nothing half-made was kept.";

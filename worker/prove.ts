@@ -1,75 +1,126 @@
-import { offsetFrames } from "../core/analysis/correlation";
 import { Meter } from "../core/analysis/measure";
-import { Resampler } from "../core/analysis/resample";
-import type { Sink } from "../core/engine/render";
+import { Resampler, convertedFrame, converterReach } from "../core/analysis/resample";
 import { RenderCancelled, render } from "../core/engine/render";
-import type { Tap } from "../core/engine/tap";
+import { MIX_BEFORE } from "../core/engine/tap";
 import { MalformedFile } from "../core/formats/bytes/bytes";
 import { WavReader } from "../core/formats/wav/read";
+import type { Content } from "../core/proof/content";
+import { ContentCheck } from "../core/proof/content";
 import type { FileFacts } from "../core/proof/judge";
 import { judge } from "../core/proof/judge";
 import type { Picture, Proof } from "../core/proof/proof";
+import type { Residual } from "../core/proof/residual";
 import { residual } from "../core/proof/residual";
+import type { Session } from "../core/session/document";
+import type { Manifest } from "../core/stems/manifest";
+import type { ExportPlan } from "../core/stems/plan";
 import { sessionFor } from "../core/stems/plan";
 import { coverage } from "../core/stems/sheet";
 import type { Frames } from "../core/units";
 import { FileSource } from "../server/audio/file-bytes";
 import { AudioStore } from "../server/audio/store";
 import { openPackage } from "../server/packages/read";
-import type { ProveTask } from "./task";
+import type { HoldToFreshTask, ListenToPackageTask } from "./task";
 
 const BLOCK: Frames = 16384;
-/** How much of each file is compared with a fresh render: 1.4 s at 48 kHz from its first sound on. */
-const WINDOW: Frames = 65536;
 const PICTURE_POINTS = 400;
-/** Unlike the export's, so that the fresh render shares as little as possible with what it checks. */
-const FRESH_BLOCK: Frames = 1024;
+/** Unlike any export's, so that the fresh render shares as little as possible with what it checks; it is computed by one thread, too. */
+const FRESH_BLOCK: Frames = 640;
 
-/** Reads a finished package back and measures everything that is promised of it. `onProgress` gets 0 to 1; false cancels. */
-export async function prove(task: ProveTask, onProgress: (done: number) => boolean): Promise<Proof> {
-  const { plan, session } = task;
-  const step = (done: number) => {
-    if (!onProgress(done)) throw new RenderCancelled("The proof was cancelled.");
-  };
-  const delivered = await openPackage(task.zipPath);
-  const before = new FileSource(task.mixBeforePath);
+/** What two threads find in a package: what its files are by themselves, and what they are beside a fresh render. */
+export interface Listened {
+  readonly manifest: Manifest;
+  readonly zipBytes: number;
+  readonly files: readonly (Omit<FileFacts, "offsetFrames" | "content" | "silence"> & { readonly picture: Picture })[];
+  readonly residual: Residual;
+}
+
+interface Delivered {
+  readonly file: Manifest["files"][number];
+  readonly wav: WavReader;
+  sha256(): Promise<string>;
+}
+
+async function withPackage<T>(zipPath: string, work: (manifest: Manifest, files: readonly Delivered[], bytes: number) => Promise<T> | T): Promise<T> {
+  const delivered = await openPackage(zipPath);
   try {
-    const readers = delivered.manifest.files.map((file) => {
+    const files = delivered.manifest.files.map((file): Delivered => {
       const entry = delivered.entries.get(file.name);
       if (!entry) throw new MalformedFile(`"${file.name}" is in the manifest and not in the package`);
-      return { file, entry, wav: WavReader.open(entry.source) };
+      return { file, wav: WavReader.open(entry.source), sha256: () => entry.sha256() };
     });
-    const seen: (Omit<FileFacts, "offsetFrames"> & { picture: Picture })[] = [];
-    for (const [i, { file, entry, wav }] of readers.entries()) {
-      seen.push({
-        name: file.name,
-        role: file.role,
-        rate: wav.format.rate,
-        depth: wav.format.depth,
-        channels: wav.format.channels,
-        frames: wav.frames,
-        timeReference: wav.bext?.timeReference ?? null,
-        sha256: await entry.sha256(),
-        ...listenThrough(wav),
-      });
-      step((0.5 * (i + 1)) / readers.length);
-    }
-    const windows = seen.map(({ measures }) => Math.max(0, Math.min(measures.firstSound ?? 0, measures.frames - WINDOW)));
-    const offsets = compareWithFresh(
-      task,
-      readers.map(({ wav, file }, i) => ({ wav, start: windows[i] ?? 0, tap: plan.files.find((f) => f.fileName === file.name)?.tap ?? null })),
-      (done) => step(0.5 + 0.4 * done),
-    );
-    const files = seen.map((facts, i) => ({ ...facts, offsetFrames: offsets[i] ?? null }));
-    const stems = readers.filter(({ file }) => file.role === "stem").map(({ wav }) => wav);
-    const sum = residual(stems, WavReader.open(before), plan.rate);
-    step(1);
-    const unsummable = coverage(session);
-    return { manifest: delivered.manifest, zipBytes: delivered.bytes, files, residual: sum, unsummable, verdict: judge(delivered.manifest, files, sum, unsummable) };
+    return await work(delivered.manifest, files, delivered.bytes);
   } finally {
     delivered.close();
-    before.close();
   }
+}
+
+/** Reads a finished package back and measures every file of it, and what their sum leaves of the mix. `onProgress` gets 0 to 1; false cancels. */
+export function listenToPackage(task: ListenToPackageTask, onProgress: (done: number) => boolean): Promise<Listened> {
+  return withPackage(task.zipPath, async (manifest, delivered, zipBytes) => {
+    const before = new FileSource(task.mixBeforePath);
+    try {
+      const files: Listened["files"][number][] = [];
+      for (const [i, { file, wav, sha256 }] of delivered.entries()) {
+        files.push({
+          name: file.name, role: file.role, rate: wav.format.rate, depth: wav.format.depth, channels: wav.format.channels, frames: wav.frames,
+          timeReference: wav.bext?.timeReference ?? null, sha256: await sha256(), ...listenThrough(wav),
+        });
+        if (!onProgress((0.8 * (i + 1)) / delivered.length)) throw new RenderCancelled("The proof was cancelled.");
+      }
+      const stems = delivered.filter(({ file }) => file.role === "stem").map(({ wav }) => wav);
+      return { manifest, zipBytes, files, residual: residual(stems, WavReader.open(before), manifest.rate) };
+    } finally {
+      before.close();
+    }
+  });
+}
+
+/** Renders everything again, and holds every file of a package to it from end to end. The answers are in the order of the manifest; null for a file that the plan does not know. */
+export function holdToFresh(task: HoldToFreshTask, onProgress: (done: number) => boolean): Promise<readonly (Content | null)[]> {
+  const { plan } = task;
+  const session = sessionFor(task.session, plan);
+  return withPackage(task.zipPath, (_, delivered) => {
+    const library = new AudioStore(task.dataRoot).library();
+    const around = plan.rate === session.rate ? { before: 0, behind: 0 } : converterReach(session.rate, plan.rate);
+    const from = Math.max(0, plan.from - around.before);
+    const checks = delivered.map(({ file, wav }) => {
+      const planned = plan.files.find((f) => f.fileName === file.name);
+      if (!planned) return null;
+      const check = new ContentCheck(wav, plan.depth);
+      const converter = plan.rate === session.rate ? null : new Resampler(session.rate, plan.rate, check.sink, { at: from, first: convertedFrame(plan.from, session.rate, plan.rate) });
+      return { tap: planned.tap, check, converter };
+    });
+    const total = plan.to - plan.from;
+    try {
+      render({
+        session, library: library.find, from, to: plan.to, tail: plan.tail, beyond: around.behind, blockFrames: FRESH_BLOCK,
+        ...(plan.endAt === null || plan.tail === "none" ? {} : { endAt: plan.endAt }),
+        onBlock: (done) => onProgress(Math.min(1, Math.max(0, done - plan.from) / total)),
+        taps: [
+          ...checks.flatMap((c) => (c ? [{ tap: c.tap, sink: c.converter ? c.converter.push.bind(c.converter) : c.check.sink }] : [])),
+          // The pass ended when all its taps were quiet, this one too.
+          { tap: MIX_BEFORE, sink: () => undefined },
+        ],
+      });
+    } finally {
+      library.close();
+    }
+    return checks.map((c) => {
+      c?.converter?.finish(around.behind);
+      return c ? c.check.finish() : null;
+    });
+  });
+}
+
+/** The verdict on a package from what both threads found. */
+export function proofOf(session: Session, plan: ExportPlan, { manifest, zipBytes, files, residual }: Listened, contents: readonly (Content | null)[]): Proof {
+  const facts = files.map((file, i) => {
+    const content = contents[i] ?? null;
+    return { ...file, offsetFrames: content?.offsetFrames ?? null, silence: plan.files.find((f) => f.fileName === file.name)?.silence ?? null, ...(content ? { content } : {}) };
+  });
+  const unsummable = coverage(session);
+  return { manifest, zipBytes, files: facts, residual, unsummable, verdict: judge(manifest, facts, residual, unsummable) };
 }
 
 function listenThrough(wav: WavReader): Pick<FileFacts, "measures"> & { picture: Picture } {
@@ -96,67 +147,10 @@ function listenThrough(wav: WavReader): Pick<FileFacts, "measures"> & { picture:
   const shortTerm = meter.shortTerm();
   const every = Math.max(1, Math.ceil(shortTerm.length / PICTURE_POINTS));
   return {
-    measures: meter.finish(),
+    measures: meter.finish(wav.format.channels),
     picture: {
       peaks: [...peaks].map((v) => Math.max(-127, Math.min(127, Math.round(v * 127)))),
       loudness: shortTerm.filter((_, i) => i % every === 0).map((v) => (Number.isFinite(v) ? Math.round(v * 10) / 10 : null)),
     },
   };
-}
-
-interface Compared {
-  readonly wav: WavReader;
-  readonly start: Frames;
-  readonly tap: Tap | null;
-}
-
-/** Renders every file's tap again, as far as the windows reach, and finds how many frames each delivered window is off. */
-function compareWithFresh(task: ProveTask, files: readonly Compared[], onProgress: (done: number) => void): readonly (Frames | null)[] {
-  const { plan } = task;
-  const session = sessionFor(task.session, plan);
-  const library = new AudioStore(task.dataRoot).library();
-  const fresh = files.map(() => new Float32Array(WINDOW));
-  const resamplers: Resampler[] = [];
-  const compared = files.map((f, i) => ({ ...f, i })).filter((f): f is typeof f & { tap: Tap } => f.tap !== null);
-  const reach = Math.max(...files.map((f) => f.start)) + WINDOW;
-  const margin = Math.ceil((reach * session.rate) / plan.rate) + 4096;
-  try {
-    render({
-      session,
-      library: library.find,
-      from: plan.from,
-      to: plan.from + margin,
-      tail: "none",
-      ...(plan.endAt === null || plan.tail === "none" ? {} : { endAt: plan.endAt }),
-      blockFrames: FRESH_BLOCK,
-      onBlock: (done) => {
-        onProgress(Math.min(1, Math.max(0, done - plan.from) / margin));
-        return true;
-      },
-      taps: compared.map(({ tap, start, i }) => {
-        const window = fresh[i] as Float32Array;
-        let at = 0;
-        const capture: Sink = (left, right, offset, count) => {
-          for (let k = Math.max(0, start - at); k < Math.min(count, start + WINDOW - at); k++) {
-            window[at + k - start] = (left[offset + k] as number) + (right[offset + k] as number) * 0.5;
-          }
-          at += count;
-        };
-        if (plan.rate === session.rate) return { tap, sink: capture };
-        const resampler = new Resampler(session.rate, plan.rate, capture);
-        resamplers.push(resampler);
-        return { tap, sink: resampler.push.bind(resampler) };
-      }),
-    });
-  } finally {
-    library.close();
-  }
-  for (const r of resamplers) r.finish();
-  return files.map(({ wav, start, tap }, i) => {
-    if (!tap) return null;
-    const left = new Float32Array(WINDOW);
-    const right = new Float32Array(WINDOW);
-    wav.read(start, Math.min(WINDOW, wav.frames - start), left, right, 0);
-    return offsetFrames(left.map((v, k) => v + (right[k] as number) * 0.5), fresh[i] as Float32Array);
-  });
 }

@@ -120,14 +120,14 @@ export class Recorder {
    */
   constructor(private readonly file: Recording, fromRate: number, private readonly span = { at: 0, from: 0, behind: 0 }) {
     this.out = new FileSink(file.path);
-    this.writer = new WavWriter(this.out, { format: file.format, bext: file.bext, ditherSeed: file.ditherSeed });
     this.meter = new Meter(file.format.rate);
+    // What is measured is what is in the file: held at full scale, dithered, rounded.
+    this.writer = new WavWriter(this.out, { format: file.format, bext: file.bext, ditherSeed: file.ditherSeed, asWritten: this.meter.push.bind(this.meter) });
     this.resampler = file.format.rate === fromRate ? null : new Resampler(fromRate, file.format.rate, this.take, { at: span.at, first: convertedFrame(span.from, fromRate, file.format.rate) });
     this.sink = this.resampler ? this.resampler.push.bind(this.resampler) : this.take;
   }
 
   private readonly take: Sink = (left, right, offset, count) => {
-    this.meter.push(left, right, offset, count);
     this.writer.write(left, right, offset, count);
     this.frames += count;
   };
@@ -135,20 +135,15 @@ export class Recorder {
   /** Ends the file; whoever has time seals it. */
   close(): RenderedFile {
     this.resampler?.finish(this.span.behind);
-    const measures = this.meter.finish();
-    const loudness = { integratedLufs: measures.lufs, rangeLu: measures.rangeLu, maxTruePeakDb: measures.truePeakDb };
-    this.writer.finish(loudness);
+    const { format } = this.file;
+    const fold = this.file.foldMono && this.writer.alike && format.channels === 2;
+    const channels = fold ? 1 : format.channels;
+    const measures = { ...this.meter.finish(channels), mono: this.writer.alike };
+    const { lufs, rangeLu, truePeakDb, maxMomentaryLufs = null, maxShortTermLufs = null } = measures;
+    this.writer.finish({ integratedLufs: lufs, rangeLu, maxTruePeakDb: truePeakDb, maxMomentaryLufs, maxShortTermLufs });
     this.out.close();
     this.closed = true;
-    const fold = this.file.foldMono && measures.mono && this.file.format.channels === 2;
-    return {
-      path: this.file.path,
-      format: { ...this.file.format, channels: fold ? 1 : this.file.format.channels },
-      frames: this.frames,
-      measures,
-      overview: this.meter.overview(),
-      fold,
-    };
+    return { path: this.file.path, format: { ...format, channels }, frames: this.frames, measures, clipped: this.writer.clipped, overview: this.meter.overview(), fold };
   }
 
   finish(): WrittenFile {

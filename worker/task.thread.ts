@@ -34,6 +34,12 @@ function progress() {
   };
 }
 
+/** Of what is told as a part of the whole. */
+function inThousandths(): (part: number) => boolean {
+  const tell = progress();
+  return (part) => tell(part * 1000);
+}
+
 function agreeOnEnd(end: Frames): Agreement {
   const { round } = memory;
   say({ say: "ended", end });
@@ -43,9 +49,13 @@ function agreeOnEnd(end: Frames): Agreement {
 }
 
 async function carryOut(task: Task): Promise<Answers[keyof Answers]> {
-  // Files are big and of few parts: told in thousandths.
-  if (task.kind === "import") return importFile(task, ((say) => (part: number) => say(part * 1000))(progress()));
+  if (task.kind === "import") return importFile(task, inThousandths());
   if (task.kind === "seal") return seal(task);
+  if (task.kind === "listen to package") {
+    // Reads packages, which takes longer to load than everything that renders; few threads ever do.
+    const { listenToPackage } = await import("./prove");
+    return listenToPackage(task, inThousandths());
+  }
   if (task.kind === "compare" || task.kind === "listen") {
     const store = new AudioStore(task.dataRoot);
     await prepareReshaped(task.before, store);
@@ -73,10 +83,9 @@ async function carryOut(task: Task): Promise<Answers[keyof Answers]> {
         library.close();
       }
     }
-    case "prove": {
-      // Reads packages, which takes longer to load than everything that renders; few threads ever do.
-      const { prove } = await import("./prove");
-      return prove(task, progress());
+    case "hold to fresh": {
+      const { holdToFresh } = await import("./prove");
+      return holdToFresh(task, inThousandths());
     }
   }
 }

@@ -3,10 +3,11 @@ import type { LoadReport } from "../core/engine/load";
 import type { Tail } from "../core/engine/tail";
 import type { Tap } from "../core/engine/tap";
 import type { Bext, WavFormat } from "../core/formats/wav/format";
-import type { Proof } from "../core/proof/proof";
+import type { Content } from "../core/proof/content";
 import type { Session } from "../core/session/document";
 import type { ExportPlan } from "../core/stems/plan";
 import type { Frames } from "../core/units";
+import type { Listened } from "./prove";
 import type { SharedSignalsMemory } from "./shared-signals";
 
 /** One file that a render writes while it runs. */
@@ -75,6 +76,8 @@ export interface WrittenFile {
   readonly bytes: number;
   readonly sha256: string;
   readonly measures: Measures;
+  /** Samples that lay beyond full scale and were held at it. */
+  readonly clipped: number;
   readonly overview: Uint8Array;
 }
 
@@ -84,13 +87,19 @@ export interface LoadTask {
   readonly dataRoot: string;
 }
 
-export interface ProveTask {
-  readonly kind: "prove";
+/** Measures every file of a package by itself. `mixBeforePath`: the mix before its chain from the same pass, at the delivered rate. */
+export interface ListenToPackageTask {
+  readonly kind: "listen to package";
+  readonly zipPath: string;
+  readonly mixBeforePath: string;
+}
+
+/** Renders a delivery again in one thread and holds the package to it. */
+export interface HoldToFreshTask {
+  readonly kind: "hold to fresh";
   readonly session: Session;
   readonly plan: ExportPlan;
   readonly zipPath: string;
-  /** The mix before its chain from the same pass, at the delivered rate. */
-  readonly mixBeforePath: string;
   readonly dataRoot: string;
 }
 
@@ -146,7 +155,7 @@ export interface Residue {
   readonly at: Frames;
 }
 
-export type Task = RenderTask | HelpTask | LoadTask | ProveTask | ImportTask | CompareTask | ListenTask | SealTask;
+export type Task = RenderTask | HelpTask | LoadTask | ListenToPackageTask | HoldToFreshTask | ImportTask | CompareTask | ListenTask | SealTask;
 
 /** What a task answers with when it is done. */
 export interface Answers {
@@ -154,7 +163,8 @@ export interface Answers {
   readonly help: { readonly files: readonly RenderedFile[] };
   readonly seal: Seal;
   readonly load: LoadReport;
-  readonly prove: Proof;
+  readonly "listen to package": Listened;
+  readonly "hold to fresh": readonly (Content | null)[];
   readonly import: ImportedFile;
   readonly compare: Residue;
   readonly listen: Listening;

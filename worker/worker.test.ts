@@ -1,6 +1,6 @@
 import type { ChildProcess } from "node:child_process";
 import { createHash } from "node:crypto";
-import { readFileSync, readdirSync } from "node:fs";
+import { readFileSync, readdirSync, statSync } from "node:fs";
 import { join } from "node:path";
 import { pathToFileURL } from "node:url";
 import { afterAll, beforeAll, describe, expect, inject, test } from "vitest";
@@ -22,7 +22,7 @@ import { cancelJob, requestJob } from "../server/services/jobs";
 import { createSession, documentAt, postSteps, readState, travel } from "../server/services/sessions";
 import { fresh, keep } from "../tests/setup/fresh";
 import type { Fresh } from "../tests/setup/fresh";
-import { ended, over, startRenderProcess, until } from "../tests/setup/render-process";
+import { ended, over, proven, startRenderProcess, until } from "../tests/setup/render-process";
 import { smallSession } from "../tests/setup/small-session";
 import type { OutputFile, RenderTask } from "./task";
 import { TaskFailed } from "./task";
@@ -173,7 +173,9 @@ describe("the render process", () => {
     const { id } = await createSession(at.db, { ...small, sheet: { ...small.sheet, depth: "32f", rate: 44100 } });
     const job = await over(at, (await requestJob(at.db, id, { kind: "export" })).id);
     expect(job.fault).toBeNull();
-    const { proof } = await readHandoff(at.db, job.id);
+    // The package is there before its proof.
+    expect((await readHandoff(at.db, job.id)).bytes).toBe(statSync(at.store.packagePath(job.id)).size);
+    const { proof } = await proven(at, job.id);
     expect(proof.verdict.mark).toBe("right");
     expect(proof.residual.peakDb ?? -Infinity).toBeLessThanOrEqual(-120);
     expect(proof.files.every((f) => f.offsetFrames === 0)).toBe(true);

@@ -77,6 +77,16 @@ export class LoudnessMeter {
     return Array.from({ length: this.windows(SHORT_TERM_STEPS) }, (_, i) => toLufs(this.window(SHORT_TERM_STEPS, i)));
   }
 
+  /** Largest momentary (400 ms) and short-term (3 s) loudness of all windows, one beginning every 100 ms. EBU Tech 3341, 2.2. Null where there is none. */
+  maxima(): { readonly momentary: number | null; readonly shortTerm: number | null } {
+    const most = (length: number): number | null => {
+      let power = 0;
+      for (let i = 0; i < this.windows(length); i++) power = Math.max(power, this.window(length, i));
+      return power > 0 ? toLufs(power) : null;
+    };
+    return { momentary: most(BLOCK_STEPS), shortTerm: most(SHORT_TERM_STEPS) };
+  }
+
   /** Short-term loudness (3 s, or all there is so far) at the last 100 ms; null before the first. */
   lastShortTerm(): number | null {
     const { steps } = this;

@@ -17,8 +17,11 @@ export interface Measures {
   readonly frames: Frames;
   readonly peakDb: Db | null;
   readonly truePeakDb: Db | null;
+  /** Integrated loudness, and the largest momentary and short-term one, of as many channels as the file has: a mono file that plays in the middle is 3 LU louder. */
   readonly lufs: number | null;
   readonly rangeLu: number | null;
+  readonly maxMomentaryLufs?: number | null;
+  readonly maxShortTermLufs?: number | null;
   /** First and last frame above -90 dBFS; null when there is none. */
   readonly firstSound: Frames | null;
   readonly lastSound: Frames | null;
@@ -29,6 +32,9 @@ export interface Measures {
   /** Left and right are the same to the last bit. */
   readonly mono: boolean;
 }
+
+/** Loudness of one channel against that of two that are the same. */
+export const TWICE_LU = gainToDb(Math.sqrt(2));
 
 /** Pairs of the overview that are looked at together, and the frames they are. */
 const CHUNK_PAIRS = 16;
@@ -141,15 +147,20 @@ export class Meter {
     }
   }
 
-  finish(): Measures {
+  /** `channels`: 1 where both are one and the same channel of a mono file, whose loudness counts once. ITU-R BS.1770-4, annex 1. */
+  finish(channels: 1 | 2 = 2): Measures {
     if (this.held > 0) this.take();
     for (const p of this.peaks) p.finish();
     const level = (value: number) => (value > 0 ? gainToDb(value) : null);
+    const loud = (lufs: number | null) => (lufs === null || channels === 2 ? lufs : lufs - TWICE_LU);
+    const maxima = this.loudness.maxima();
     return {
       frames: this.frames,
       peakDb: level(this.peak),
       truePeakDb: level(Math.max(this.peaks[0].peak, this.peaks[1].peak)),
-      lufs: this.loudness.integrated(),
+      lufs: loud(this.loudness.integrated()),
+      maxMomentaryLufs: loud(maxima.momentary),
+      maxShortTermLufs: loud(maxima.shortTerm),
       rangeLu: this.loudness.range(),
       firstSound: this.first,
       lastSound: this.last,

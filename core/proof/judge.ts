@@ -1,6 +1,9 @@
 import type { Measures } from "../analysis/measure";
 import type { Db, Frames } from "../units";
 import type { Manifest } from "../stems/manifest";
+import type { Silence } from "../stems/silence";
+import type { Content } from "./content";
+import { CONTENT_LIMIT_DB } from "./content";
 import type { Residual } from "./residual";
 
 /** What was found in one delivered file when it was read back. */
@@ -16,6 +19,10 @@ export interface FileFacts {
   readonly measures: Measures;
   /** Of its content against a fresh render; null when one of the two is silent. */
   readonly offsetFrames: Frames | null;
+  /** From end to end against a fresh render; proofs of earlier days have none. */
+  readonly content?: Content;
+  /** Why a file may be silent. */
+  readonly silence?: Silence;
 }
 
 export type Mark = "right" | "look" | "wrong";
@@ -39,6 +46,9 @@ export interface Verdict {
 
 /** Peaks a residual may reach: what float arithmetic leaves, and what the dither of a dozen files adds up to. */
 export const RESIDUAL_LIMIT: Record<Manifest["depth"], Db> = { "32f": -120, "24": -110, "16": -66 };
+/** Less than this is not heard where a peak is held at full scale. */
+const LEAST_LOSS_DB: Db = 0.01;
+const isQuietlySilent = (f: FileFacts): boolean => f.silence === "nothing placed" && f.measures.peakDb === null;
 /** A file still louder than this at its end has lost its tail. */
 const CUT_TAIL_DB: Db = -60;
 
@@ -57,15 +67,29 @@ export function judge(manifest: Manifest, files: readonly FileFacts[], residual:
       return f.channels === 2 && f.measures.mono && f.measures.peakDb !== null
         ? { mark: "look", text: "mono in stereo" } : { mark: "right", text: f.channels === 1 ? "mono" : "stereo" };
     }),
-    ask("length", "Length", (f) => same(f.frames === manifest.frames, `${f.frames}`)),
+    ask("length", "Length", (f) => {
+      const wanted = f.content?.frames ?? manifest.frames;
+      return f.frames === manifest.frames && f.frames === wanted ? { mark: "right", text: `${f.frames}` } : { mark: "wrong", text: `${f.frames}, not ${f.frames === wanted ? manifest.frames : wanted}` };
+    }),
     ask("start", "Start", (f) => same(f.timeReference === manifest.timeReference, f.timeReference === null ? "no stamp" : `${f.timeReference}`)),
-    ask("offset", "Offset", (f) =>
-      f.offsetFrames === null ? { mark: "look", text: "silent" } : same(f.offsetFrames === 0, `${f.offsetFrames}`)),
-    ask("sound", "Peak", (f) => (f.measures.peakDb === null ? { mark: "wrong", text: "silent" } : { mark: "right", text: db(f.measures.peakDb) })),
+    ask("content", "Content", ({ content }) => {
+      if (!content) return { mark: "look", text: "not compared" };
+      const isSame = (content.residueDb ?? -Infinity) <= CONTENT_LIMIT_DB[manifest.depth];
+      return { mark: isSame ? "right" : "wrong", text: isSame ? (content.residueDb === null ? "exact" : `${content.residueDb.toFixed(0)} dB`) : `${content.residueDb?.toFixed(0) ?? "?"} dB: ${content.cause ?? "it is another"}` };
+    }),
+    ask("offset", "Offset", (f) => (f.offsetFrames === null ? { mark: isQuietlySilent(f) ? "right" : "look", text: "silent" } : same(f.offsetFrames === 0, `${f.offsetFrames}`))),
+    ask("sound", "Peak", (f) => {
+      if (f.measures.peakDb !== null) return { mark: "right", text: db(f.measures.peakDb) };
+      if (f.silence === "nothing placed") return { mark: "right", text: "nothing placed" };
+      return f.silence === "muted" ? { mark: "look", text: "muted" } : { mark: "wrong", text: "nothing heard" };
+    }),
     ask("clipping", "Clipping", (f) => {
-      if (f.measures.clippedRuns > 0) return { mark: "wrong", text: `${f.measures.clippedRuns} runs` };
-      const over = (f.measures.truePeakDb ?? -Infinity) > 0;
-      return { mark: over ? "look" : "right", text: f.measures.truePeakDb === null ? "silent" : `${f.measures.truePeakDb.toFixed(1)} dBTP` };
+      const { truePeakDb, clippedRuns } = f.measures;
+      // A float file holds what goes above full scale.
+      if (manifest.depth === "32f") return { mark: "right", text: truePeakDb !== null && truePeakDb > 0 ? `${db(truePeakDb)} dBTP, kept` : truePeakDb === null ? "none" : `${db(truePeakDb)} dBTP` };
+      if (f.content && f.content.clippedSamples > 0 && f.content.lostDb > LEAST_LOSS_DB) return { mark: "wrong", text: `${f.content.clippedSamples} samples, up to ${f.content.lostDb.toFixed(1)} dB lost` };
+      if (!f.content && clippedRuns > 0) return { mark: "wrong", text: `${clippedRuns} runs` };
+      return { mark: truePeakDb !== null && truePeakDb > 0 ? "look" : "right", text: truePeakDb === null ? "none" : `${db(truePeakDb)} dBTP` };
     }),
     ask("tail", "Tail end", (f) => {
       const cut = f.measures.endDb !== null && f.measures.endDb > CUT_TAIL_DB;

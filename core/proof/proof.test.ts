@@ -7,7 +7,7 @@ import type { Residual } from "./residual";
 import { residual } from "./residual";
 
 const measures: FileFacts["measures"] = { frames: 48000, peakDb: -6, truePeakDb: -5.9, lufs: -20, rangeLu: 3, firstSound: 0, lastSound: 40000, endDb: -120, clippedRuns: 0, mono: false };
-const file: FileFacts = { name: "01 Pad.wav", role: "stem", rate: 48000, depth: "24", channels: 2, frames: 48000, timeReference: 0, sha256: "aa", measures, offsetFrames: 0 };
+const file: FileFacts = { name: "01 Pad.wav", role: "stem", rate: 48000, depth: "24", channels: 2, frames: 48000, timeReference: 0, sha256: "aa", measures, offsetFrames: 0, content: { residueDb: -136, residueAt: 9, clippedSamples: 0, lostDb: 0, offsetFrames: 0, cause: null, frames: 48000 } };
 const manifest: Manifest = {
   format: "stemzo-manifest", version: 1, session: { id: "s", name: "S", revision: 1, rate: 48000 }, folder: "S", rate: 48000, depth: "24", dither: true, frames: 48000, range: { from: 0, to: 48000, tail: "none" }, timeReference: 0, leadIn: 0,
   tempo: [{ tick: 0, bpm: 120, shape: "hold" }], meter: [{ bar: 1, numerator: 4, denominator: 4 }],
@@ -32,11 +32,21 @@ describe("verdict", () => {
     ["start", { timeReference: null }, "wrong"],
     ["offset", { offsetFrames: 1 }, "wrong"],
     ["sound", { measures: { ...measures, peakDb: null } }, "wrong"],
-    ["clipping", { measures: { ...measures, clippedRuns: 3 } }, "wrong"],
+    ["sound", { measures: { ...measures, peakDb: null }, silence: "nothing placed" }, "right"],
+    ["sound", { measures: { ...measures, peakDb: null }, silence: "muted" }, "look"],
+    ["length", { content: { ...file.content!, frames: 48001 } }, "wrong"],
+    ["content", { content: { ...file.content!, residueDb: -60, cause: "it is another" } }, "wrong"],
+    ["clipping", { content: { ...file.content!, clippedSamples: 63, lostDb: 11 } }, "wrong"],
+    ["clipping", { measures: { ...measures, clippedRuns: 3 } }, "right"],
     ["clipping", { measures: { ...measures, truePeakDb: 0.4 } }, "look"],
     ["tail", { measures: { ...measures, endDb: -40 } }, "look"],
   ])("%s: %o is found", (check, facts, mark) => {
     expect(markOf(facts, check)).toBe(mark);
+  });
+
+  test("a float file holds what goes above full scale", () => {
+    const loud = { ...file, depth: "32f", measures: { ...measures, truePeakDb: 4, clippedRuns: 9 }, content: { ...file.content!, residueDb: null } };
+    expect(judge({ ...manifest, depth: "32f" }, [loud], { ...quiet, peakDb: -130 }, []).mark).toBe("right");
   });
 
   test("a residual over the limit is wrong where the stems must add up, and a thing to look at where they need not", () => {

@@ -10,6 +10,8 @@ import { refuse } from "../session/problem";
 import { tempoMap } from "../time/tempo";
 import type { Frames } from "../units";
 import { folderName, mixFileName, stemFileNames } from "./naming";
+import type { Silence } from "./silence";
+import { silenceOf } from "./silence";
 
 /** One file of a delivery. */
 export interface StemFile {
@@ -19,6 +21,7 @@ export interface StemFile {
   readonly sources: readonly string[];
   readonly tap: Tap;
   readonly fingerprint: string;
+  readonly silence: Silence;
 }
 
 /** Everything an export does, decided before a sample is rendered. */
@@ -57,7 +60,7 @@ export function planExport(session: Session): Checked<ExportPlan> {
   const names = stemFileNames(sheet.rows);
   const stems = sheet.rows.map((row, i): StemFile => {
     const tap: Tap = { kind: "path", sources: row.sources, at: row.tap, returns: row.returns, linked: row.linked };
-    return { fileName: names[i] ?? "", title: row.name, role: "stem", sources: row.sources, tap, fingerprint: fingerprint(session, tap) };
+    return { fileName: names[i] ?? "", title: row.name, role: "stem", sources: row.sources, tap, fingerprint: fingerprint(session, tap), silence: silenceOf(session, tap, from, to) };
   });
   const mix: StemFile = {
     fileName: mixFileName(session),
@@ -66,6 +69,7 @@ export function planExport(session: Session): Checked<ExportPlan> {
     sources: [],
     tap: MIX_AFTER,
     fingerprint: fingerprint(session, MIX_AFTER),
+    silence: silenceOf(session, MIX_AFTER, from, to),
   };
   return {
     ok: true,

@@ -33,7 +33,7 @@ export async function inspectWav(path: string): Promise<AudioFacts> {
       meter.push(left, right, 0, n);
       await new Promise(setImmediate);
     }
-    const measures = meter.finish();
+    const measures = meter.finish(wav.format.channels);
     return { format: wav.format, frames: wav.frames, bytes: source.size, timeReference: wav.bext?.timeReference ?? null, overview: meter.overview(), measures };
   } finally {
     source.close();

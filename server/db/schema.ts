@@ -1,6 +1,7 @@
 import { bigint, boolean, customType, integer, jsonb, pgTable, primaryKey, real, text, timestamp, uniqueIndex } from "drizzle-orm/pg-core";
 import type { MeasuredLoad } from "../../contract/session";
 import type { Measures } from "../../core/analysis/measure";
+import type { Manifest } from "../../core/stems/manifest";
 import type { Proof } from "../../core/proof/proof";
 import type { Slip } from "../../core/printing/slip";
 import type { Session } from "../../core/session/document";
@@ -111,14 +112,16 @@ export const jobs = pgTable("jobs", {
   endedAt: timestamp("ended_at", { withTimezone: true }),
 });
 
-/** A finished export: its package, and the proof made by reading it back. */
+/** A finished export: its package, and the proof made by reading it back, once that is made. */
 export const handoffs = pgTable("handoffs", {
   id: text("id").primaryKey(),
   sessionId: text("session_id").notNull().references(() => sessions.id, { onDelete: "cascade" }),
   revision: integer("revision").notNull(),
   fileName: text("file_name").notNull(),
   mixBefore: text("mix_before").notNull().references(() => assets.hash),
-  proof: jsonb("proof").$type<Proof>().notNull(),
+  manifest: jsonb("manifest").$type<Manifest>().notNull(),
+  bytes: bigint("bytes", { mode: "number" }).notNull(),
+  proof: jsonb("proof").$type<Proof>(),
   speed: real("speed").notNull(),
   madeAt,
 });

@@ -18,7 +18,7 @@ export const toJob = (row: Row): Job => ({
 });
 
 /** What somebody waits for goes before an export, and that before what is only measured. */
-const PRIORITIES: Record<JobRequest["kind"], number> = { freeze: 0, import: 0, print: 0, refresh: 0, listen: 0, export: 1, check: 2, load: 3 };
+const PRIORITIES: Record<JobRequest["kind"], number> = { freeze: 0, import: 0, print: 0, refresh: 0, listen: 0, export: 1, prove: 1, check: 2, load: 3 };
 
 /** Puts a job in the queue. What can be seen to be impossible is refused now. */
 export async function requestJob(db: Connection, sessionId: string, request: JobRequest): Promise<Job> {

@@ -100,6 +100,15 @@ export async function documentAt(db: Connection, id: string, revision: number): 
   }, document);
 }
 
+/** When a revision came to be: with its step, or with the session. */
+export async function revisionDate(db: Connection, id: string, revision: number): Promise<Date> {
+  const [step] = await db.select({ madeAt: steps.madeAt }).from(steps).where(and(eq(steps.sessionId, id), eq(steps.revision, revision)));
+  if (step) return step.madeAt;
+  const [session] = await db.select({ madeAt: sessions.madeAt }).from(sessions).where(eq(sessions.id, id));
+  if (!session) throw notFound("such session");
+  return session.madeAt;
+}
+
 /** Takes the newest step back, or brings the newest undone one forth. Returns its label. */
 export async function travel(db: Db, id: string, direction: "undo" | "redo"): Promise<{ revision: number; label: string }> {
   return db.transaction(async (tx) => {

@@ -25,7 +25,7 @@ function write(name: string, options: Partial<WavWriteOptions> & Pick<WavWriteOp
     ditherSeed: null, bext: { description: "Glass pad", originator: "Stemzo", originatorReference: "", originationDate: "2026-11-24", originationTime: "10:20:30", timeReference: 5_000_000_000, loudness: null }, ...options,
   });
   writer.write(left, right, 0, FRAMES);
-  writer.finish({ integratedLufs: -12.34, rangeLu: 1.2, maxTruePeakDb: -0.5 });
+  writer.finish({ integratedLufs: -12.34, rangeLu: 1.2, maxTruePeakDb: -0.5, maxMomentaryLufs: -8.25, maxShortTermLufs: -9.5 });
   sink.close();
   return path;
 }

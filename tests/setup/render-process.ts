@@ -2,8 +2,11 @@ import type { ChildProcess } from "node:child_process";
 import { spawn } from "node:child_process";
 import { join } from "node:path";
 import { inject } from "vitest";
+import type { Handoff } from "../../contract/handoff";
 import type { Job } from "../../contract/job";
 import { isOver } from "../../contract/job";
+import type { Proof } from "../../core/proof/proof";
+import { readHandoff } from "../../server/services/handoffs";
 import { readJob } from "../../server/services/jobs";
 import type { Fresh } from "./fresh";
 
@@ -29,6 +32,17 @@ export async function until({ db }: Fresh, id: string, wanted: (job: Job) => boo
     if (wanted(job)) return job;
     if (Date.now() > deadline) throw new Error(`job ${id} is ${job.status} after ${withinMs} ms: ${JSON.stringify(job.fault ?? job.progress)}`);
     await new Promise((resolve) => setTimeout(resolve, 20));
+  }
+}
+
+/** A finished export with its proof, once that is there. */
+export async function proven({ db }: Fresh, id: string, withinMs = 60_000): Promise<Handoff & { readonly proof: Proof }> {
+  const deadline = Date.now() + withinMs;
+  for (;;) {
+    const handoff = await readHandoff(db, id);
+    if (handoff.proof) return { ...handoff, proof: handoff.proof };
+    if (Date.now() > deadline) throw new Error(`handoff ${id} is not proven after ${withinMs} ms`);
+    await new Promise((resolve) => setTimeout(resolve, 50));
   }
 }
 

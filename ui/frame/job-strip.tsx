@@ -5,7 +5,7 @@ import type { Job } from "../../contract/job";
 import { isOver } from "../../contract/job";
 import { useSession, useSessionParts } from "../session/provider";
 
-const TITLES: Record<Job["request"]["kind"], string> = { freeze: "Freezing", export: "Exporting", load: "Measuring", import: "Bringing in", print: "Printing", check: "Comparing", refresh: "Refreshing", listen: "Preparing to listen" };
+const TITLES: Record<Job["request"]["kind"], string> = { freeze: "Freezing", export: "Exporting", prove: "Proving", load: "Measuring", import: "Bringing in", print: "Printing", check: "Comparing", refresh: "Refreshing", listen: "Preparing to listen" };
 
 /** Running work, on every screen: how far, how fast, how long still, and a way to stop it. */
 export function JobStrip() {

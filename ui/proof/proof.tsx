@@ -5,11 +5,14 @@ import Link from "next/link";
 import { useSearchParams } from "next/navigation";
 import { Suspense } from "react";
 import type { Handoff, HandoffSummary } from "../../contract/handoff";
+import { isOver } from "../../contract/job";
+import type { Proof as ProofFound } from "../../core/proof/proof";
 import type { Mark } from "../../core/proof/judge";
 import { formatClock } from "../../core/time/clock";
+import { Button } from "../parts/button";
 import { byteText } from "../parts/bytes";
 import { audioAddress, packageAddress } from "../session/api";
-import { useSession } from "../session/provider";
+import { useSession, useSessionParts } from "../session/provider";
 import { useHandoffs } from "../session/use-handoffs";
 import { FilesMatrix } from "./files-matrix";
 import { LoudnessChart, ResidualChart } from "./charts";
@@ -34,14 +37,16 @@ function ProofScreen() {
       </main>
     );
   }
+  const { proof } = chosen;
+  if (!proof) return <Unproven handoff={chosen} list={list} />;
   return (
     <main className="grid h-full grid-rows-[auto_minmax(0,1fr)]">
-      <Verdict handoff={chosen} list={list} />
+      <Verdict handoff={chosen} proof={proof} list={list} />
       <div className="min-h-0 overflow-auto pb-8">
-        <FilesMatrix proof={chosen.proof} />
+        <FilesMatrix proof={proof} />
         <div className="mt-6 grid grid-cols-2 gap-8 px-5">
-          <ResidualChart proof={chosen.proof} />
-          <LoudnessChart proof={chosen.proof} />
+          <ResidualChart proof={proof} />
+          <LoudnessChart proof={proof} />
         </div>
       </div>
     </main>
@@ -54,8 +59,42 @@ const VERDICTS: Record<Mark, string> = {
   wrong: "Not right: do not send this.",
 };
 
-function Verdict({ handoff, list }: { readonly handoff: Handoff; readonly list: readonly HandoffSummary[] }) {
-  const { manifest, zipBytes, verdict } = handoff.proof;
+/** A package that is there to be fetched, and not proven yet. */
+function Unproven({ handoff, list }: { readonly handoff: Handoff; readonly list: readonly HandoffSummary[] }) {
+  const { jobs, prove, cancel } = useSessionParts((s) => ({ jobs: s.jobs, prove: s.prove, cancel: s.cancel }));
+  const job = Object.values(jobs).find((j) => j.request.kind === "prove" && j.request.handoff === handoff.id && !isOver(j.status));
+  const percent = Math.round((job?.progress.done ?? 0) * 100);
+  return (
+    <main>
+      <header className="flex items-end gap-6 border-b border-ink px-5 pt-4 pb-3">
+        <div className="min-w-0 flex-1">
+          <h1 className="text-[26px] leading-none font-bold tracking-tight">{job ? "Being proven." : "Not proven yet."}</h1>
+          <p className="mt-1.5 truncate text-soft"><b className="text-ink">{handoff.fileName}</b>, <span className="figure">{byteText(handoff.bytes)}</span> · {handoff.manifest.files.length} files{list.length > 1 && <Earlier handoff={handoff} list={list} />}</p>
+        </div>
+        <PackageLink id={handoff.id} />
+      </header>
+      <section className="mx-auto mt-16 max-w-lg">
+        <p className="text-base">Every file is read back from the package, measured, and held from its first frame to its last to a fresh render of the session. The package can be fetched meanwhile.</p>
+        {job ? (
+          <div className="mt-5 flex items-center gap-4">
+            <progress aria-label="Proving" max={100} value={percent} className="h-2 flex-1 appearance-none [&::-webkit-progress-bar]:bg-rule [&::-webkit-progress-value]:bg-ink" />
+            <span className="figure w-12 text-right">{percent}%</span>
+            <Button onClick={() => void cancel(job.id)}>Cancel</Button>
+          </div>
+        ) : <Button onClick={() => void prove(handoff.id)}>Prove it</Button>}
+      </section>
+    </main>
+  );
+}
+
+const PackageLink = ({ id }: { readonly id: string }) => (
+  <a href={packageAddress(id)} download className="inline-flex min-h-11 items-center gap-2 rounded-sm bg-spot px-5 text-base font-bold text-on-spot hover:brightness-110">
+    <Download size={17} aria-hidden /> Download
+  </a>
+);
+
+function Verdict({ handoff, proof, list }: { readonly handoff: Handoff; readonly proof: ProofFound; readonly list: readonly HandoffSummary[] }) {
+  const { manifest, zipBytes, verdict } = proof;
   const cells = verdict.checks.flatMap((c) => c.cells);
   const count = (mark: Mark) => cells.filter((c) => c.mark === mark).length;
   const depth = manifest.depth === "32f" ? "32-bit float" : `${manifest.depth}-bit`;
@@ -73,9 +112,7 @@ function Verdict({ handoff, list }: { readonly handoff: Handoff; readonly list: 
         <br /><a href={audioAddress(handoff.mixBefore)} download="mix before its chain.wav" className="text-spot underline underline-offset-2">mix before its chain, as a file</a>
         {list.length > 1 && <Earlier handoff={handoff} list={list} />}
       </p>
-      <a href={packageAddress(handoff.id)} download className="inline-flex min-h-11 items-center gap-2 rounded-sm bg-spot px-5 text-base font-bold text-on-spot hover:brightness-110">
-        <Download size={17} aria-hidden /> Download
-      </a>
+      <PackageLink id={handoff.id} />
     </header>
   );
 }

@@ -67,6 +67,7 @@ export const api = {
   deleteRecipe: (recipe: string) => post<Recipe>(`/api/recipes/${recipe}/delete`),
   prints: (id: string) => ask<readonly PrintRecord[]>(`/api/sessions/${id}/prints`),
   measureLoad: (id: string) => post<Job>(`/api/sessions/${id}/load`),
+  prove: (handoff: string) => post<Job>(`/api/handoffs/${handoff}/prove`),
   exportStems: (id: string) => post<Job>(`/api/sessions/${id}/exports`),
   cancel: (job: string) => post<Job>(`/api/jobs/${job}/cancel`),
   handoffs: (id: string) => ask<readonly HandoffSummary[]>(`/api/sessions/${id}/handoffs`),

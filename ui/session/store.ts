@@ -68,6 +68,8 @@ export interface SessionStore {
   /** Has the mix before and after a print written, to be heard. */
   listen(print: string): Promise<void>;
   exportStems(): Promise<void>;
+  /** Has a finished package read back and held to a fresh render. */
+  prove(handoff: string): Promise<void>;
   /** Sends files and has them put on the timeline. */
   bringIn(files: readonly File[], place: Placing): Promise<void>;
   cancel(job: string): Promise<void>;
@@ -87,6 +89,7 @@ export interface Notices {
 
 const CANCELLED: Record<Job["request"]["kind"], string> = {
   export: "Export cancelled. Nothing was kept of it.",
+  prove: "Proof cancelled. The package is kept as it is, not proven.",
   freeze: "Freeze cancelled. The session is as it was.",
   import: "Cancelled. Nothing was brought in.",
   load: "Measuring was cancelled.",
@@ -296,6 +299,7 @@ export function createSessionStore(state: SessionState, notices: Notices) {
         await settled();
         await api.exportStems(id).then(onJob, report);
       },
+      prove: (handoff) => api.prove(handoff).then(onJob, report),
       cancel: (job) => api.cancel(job).then(onJob, report),
       select: (selected) => set({ selected, selectedClips: [], selectedClip: null }),
       selectClip: (clip) => get().selectClips(clip ? [clip] : []),

@@ -15,7 +15,7 @@ export interface Handoffs {
 /** The session's finished exports and one of them whole: the asked for, or the newest. Looks again when an export ends. */
 export function useHandoffs(asked: string | null): Handoffs {
   const { id, jobs } = useSessionParts((s) => ({ id: s.id, jobs: s.jobs }));
-  const finished = Object.values(jobs).filter((j) => j.request.kind === "export" && j.status === "done").length;
+  const finished = Object.values(jobs).filter((j) => (j.request.kind === "export" || j.request.kind === "prove") && j.status === "done").length;
   const [state, setState] = useState<Handoffs>({ list: null, chosen: null, fault: null });
   useEffect(() => {
     let gone = false;

@@ -17,6 +17,7 @@ import { useSessionParts } from "../session/provider";
 export function ExportFoot({ plan, last }: { readonly plan: Checked<ExportPlan>; readonly last: Handoff | null }) {
   const { session, id, jobs, exportStems, cancel } = useSessionParts((s) => ({ session: s.session, id: s.id, jobs: s.jobs, exportStems: s.exportStems, cancel: s.cancel }));
   const running = Object.values(jobs).find((j) => j.request.kind === "export" && !isOver(j.status));
+  const proving = last && Object.values(jobs).some((j) => j.request.kind === "prove" && j.request.handoff === last.id && !isOver(j.status));
   return (
     <footer className="col-span-2 flex min-h-[76px] items-center gap-6 border-t-2 border-dashed border-ink bg-lift px-5 py-3">
       {running ? (
@@ -34,8 +35,8 @@ export function ExportFoot({ plan, last }: { readonly plan: Checked<ExportPlan>;
             {plan.ok ? <PlanLine plan={plan.value} rate={session.rate} /> : <p className="font-medium text-wrong">{plan.problems.map((p) => p.what).join("; ")}</p>}
             {last && (
               <p className="mt-0.5 truncate text-soft">
-                Last export: {last.fileName}, {byteText(last.proof.zipBytes)} ·{" "}
-                <Link href={`/s/${id}/proof`} className="font-semibold text-spot underline underline-offset-4">see its proof</Link> ·{" "}
+                Last export: {last.fileName}, {byteText(last.bytes)} ·{" "}
+                <Link href={`/s/${id}/proof`} className="font-semibold text-spot underline underline-offset-4">{last.proof ? "see its proof" : proving ? "being proven" : "not proven yet"}</Link> ·{" "}
                 <a href={packageAddress(last.id)} download className="font-semibold text-spot underline underline-offset-4">download</a>
               </p>
             )}

@@ -13,7 +13,8 @@ export interface StemState {
 /** States of all planned files, the reference mix last. A file is fresh when the last export holds the same sound under the same settings. */
 export function stemStates(session: Session, plan: ExportPlan | null, last: Handoff | null): readonly StemState[] {
   if (!plan) return session.sheet.rows.map(() => ({ word: "never rendered", measures: null }));
-  const { manifest, files } = last?.proof ?? { manifest: null, files: [] };
+  const manifest = last?.manifest ?? null;
+  const files = last?.proof?.files ?? [];
   const sameSettings = manifest !== null && manifest.rate === plan.rate && manifest.depth === plan.depth && manifest.range.from === plan.from && manifest.range.to === plan.to && manifest.range.tail === plan.tail;
   return plan.files.map((planned): StemState => {
     // Two stems may sound alike, and one may have been renamed.

@@ -16,7 +16,7 @@ export interface WavFormat {
   readonly depth: Depth | "32";
 }
 
-/** The broadcast extension's fields that are read or written here. Loudness in LUFS, LU and dBTP; null when unknown. */
+/** The broadcast extension's fields that are read or written here. Loudness in LUFS, LU and dBTP; null when unknown or beyond what its sixteen bits hold. */
 export interface Bext {
   readonly description: string;
   readonly originator: string;
@@ -33,6 +33,8 @@ export interface BextLoudness {
   readonly integratedLufs: number | null;
   readonly rangeLu: number | null;
   readonly maxTruePeakDb: number | null;
+  readonly maxMomentaryLufs: number | null;
+  readonly maxShortTermLufs: number | null;
 }
 
 export const bytesPerSample = (depth: WavFormat["depth"]): number => (depth === "16" ? 2 : depth === "24" ? 3 : 4);

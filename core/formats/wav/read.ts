@@ -222,6 +222,6 @@ function readBext(bytes: Uint8Array): Bext {
     originationDate: text(320, 10),
     originationTime: text(330, 8),
     timeReference: Number(view.getBigUint64(338, true)),
-    loudness: view.getUint16(346, true) >= 2 ? { integratedLufs: value(412), rangeLu: value(414), maxTruePeakDb: value(416) } : null,
+    loudness: view.getUint16(346, true) >= 2 ? { integratedLufs: value(412), rangeLu: value(414), maxTruePeakDb: value(416), maxMomentaryLufs: value(418), maxShortTermLufs: value(420) } : null,
   };
 }

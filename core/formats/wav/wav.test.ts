@@ -74,8 +74,8 @@ describe("WAV", () => {
     const sink = new MemorySink();
     const writer = new WavWriter(sink, { format: { rate: 48000, channels: 2, depth: "24" }, bext, ditherSeed: null });
     writer.write(left, right, 0, left.length);
-    writer.finish({ integratedLufs: -23.04, rangeLu: 7.5, maxTruePeakDb: -1.02 });
-    expect(WavReader.open(new MemorySource(sink.bytes())).bext).toEqual({ ...bext, loudness: { integratedLufs: -23.04, rangeLu: 7.5, maxTruePeakDb: -1.02 } });
+    writer.finish({ integratedLufs: -23.04, rangeLu: 7.5, maxTruePeakDb: -1.02, maxMomentaryLufs: -8.25, maxShortTermLufs: -9.5 });
+    expect(WavReader.open(new MemorySource(sink.bytes())).bext).toEqual({ ...bext, loudness: { integratedLufs: -23.04, rangeLu: 7.5, maxTruePeakDb: -1.02, maxMomentaryLufs: -8.25, maxShortTermLufs: -9.5 } });
   });
 
   test("beyond the limit of RIFF the file becomes RF64 and reads the same", () => {

@@ -16,6 +16,8 @@ export interface WavWriteOptions {
   readonly bext: Bext | null;
   /** Seed of triangular dither for whole-number depths; null rounds. The same frame always gets the same dither. */
   readonly ditherSeed: number | null;
+  /** Gets what is written as it comes back from the file: held at full scale, dithered, rounded. A mono file's channel comes in both. */
+  readonly asWritten?: (left: Float32Array, right: Float32Array, offset: number, count: Frames) => void;
   /** A smaller limit than the real one, to exercise RF64 on small files. */
   readonly riffLimit?: number;
 }
@@ -28,15 +30,19 @@ export class WavWriter {
   private readonly bytes: Bytes;
   /** The same bytes as numbers, little end first as every machine has them that runs the kernels. */
   private readonly floats: Float32Array;
+  private readonly words: Int16Array;
   private readonly dataStart: number;
   private written: Frames = 0;
   /** Samples that lay beyond full scale and were held at it. */
   clipped = 0;
+  /** Whether both channels of all that was to be written are the same to the last bit. */
+  alike = true;
 
   constructor(private readonly sink: ByteSink, private readonly options: WavWriteOptions) {
     const { format } = options;
     this.bytes = this.memory.bytes(CHUNK_FRAMES * frameBytes(format) + PACK_SLACK);
     this.floats = new Float32Array(this.bytes.buffer, this.bytes.byteOffset, this.bytes.length >> 2);
+    this.words = new Int16Array(this.bytes.buffer, this.bytes.byteOffset, this.bytes.length >> 1);
     const header = this.header(0, options.bext?.loudness ?? null);
     this.dataStart = header.length;
     sink.write(header);
@@ -64,6 +70,8 @@ export class WavWriter {
   private packFloat(left: Float32Array, right: Float32Array, offset: number, n: Frames): number {
     const { floats } = this;
     const { channels } = this.options.format;
+    for (let i = offset; this.alike && i < offset + n; i++) if (left[i] !== right[i]) this.alike = false;
+    this.options.asWritten?.(left, channels === 1 ? left : right, offset, n);
     if (channels === 1) floats.set(left.subarray(offset, offset + n));
     else {
       for (let i = 0; i < n; i++) {
@@ -80,8 +88,25 @@ export class WavWriter {
     const width = format.depth === "24" ? 3 : 2;
     l.set(left.subarray(offset, offset + n));
     if (format.channels === 2) r.set(right.subarray(offset, offset + n));
+    if (this.alike && format.channels === 2 && memory.run.equal(l.address, r.address, n) === 0) this.alike = false;
     this.clipped += memory.run.pack(bytes.address, l.address, r.address, n, format.channels, width, ditherSeed === null ? 0 : 1, ditherSeed ?? 0, this.written);
+    if (this.options.asWritten) this.tell(n);
     return n * frameBytes(format);
+  }
+
+  /** Takes apart again what was just packed. */
+  private tell(n: Frames): void {
+    const { left: l, right: r, bytes, words } = this;
+    const { channels, depth } = this.options.format;
+    if (depth === "24" && channels === 2) this.memory.run.unpack24(bytes.address, l.address, r.address, n);
+    else {
+      for (let i = 0; i < n * channels; i++) {
+        const value = depth === "16" ? (words[i] as number) / 32768 : (((bytes[3 * i] as number) << 8) | ((bytes[3 * i + 1] as number) << 16) | ((bytes[3 * i + 2] as number) << 24)) / 2147483648;
+        if (channels === 1) l[i] = value;
+        else (i % 2 === 0 ? l : r)[i >> 1] = value;
+      }
+    }
+    this.options.asWritten?.(l, channels === 1 ? l : r, 0, n);
   }
 
   private header(dataBytes: number, loudness: BextLoudness | null): Uint8Array {
@@ -145,12 +170,12 @@ function writeBext(bytes: Uint8Array, view: DataView, at: number, bext: Bext, lo
   view.setBigUint64(start + 338, BigInt(bext.timeReference), true);
   view.setUint16(start + 346, 2, true);
   const hundredths = (value: number | null | undefined) =>
-    value === null || value === undefined || !Number.isFinite(value) ? UNKNOWN_LOUDNESS : Math.round(value * 100);
+    value === null || value === undefined || !(Math.abs(value) <= 327) ? UNKNOWN_LOUDNESS : Math.round(value * 100);
   view.setInt16(start + 412, hundredths(loudness?.integratedLufs), true);
   view.setInt16(start + 414, hundredths(loudness?.rangeLu), true);
   view.setInt16(start + 416, hundredths(loudness?.maxTruePeakDb), true);
-  view.setInt16(start + 418, UNKNOWN_LOUDNESS, true);
-  view.setInt16(start + 420, UNKNOWN_LOUDNESS, true);
+  view.setInt16(start + 418, hundredths(loudness?.maxMomentaryLufs), true);
+  view.setInt16(start + 420, hundredths(loudness?.maxShortTermLufs), true);
 }
 
 /** Writes text as ASCII, other characters as `?`, cut to `limit`. */
