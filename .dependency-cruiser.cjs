@@ -2,7 +2,7 @@
 /** Tests may reach for whatever sets the scene. */
 const TESTS = "\\.test\\.ts$|^core/testing/";
 const layer = (name, from, to) => ({ name, severity: "error", from: { path: from, pathNot: TESTS }, to: { path: to } });
-const PACKAGES_OF_CORE = "^node_modules/(zod|@noble/hashes|fft\\.js|signalsmith-stretch|midi-file)/";
+const PACKAGES_OF_CORE = "^node_modules/(zod|@noble/hashes|fft\\.js|signalsmith-stretch)/";
 
 module.exports = {
   forbidden: [

@@ -88,7 +88,7 @@ describe("bringing MIDI in", () => {
     ];
     const read = readMidi(fileOf([{ tick: 0, ticks: 960, pitch: 60, velocity: 80 }], head));
     expect(read.meter).toEqual([{ bar: 1, numerator: 3, denominator: 4 }, { bar: 3, numerator: 5, denominator: 4 }]);
-    expect(read.meterLeftOut).toBe(1);
+    expect(read.remarks.length).toBe(1);
     expect(read.tempo).toEqual([{ tick: 0, bpm: 96, shape: "hold" }, { tick: 6720, bpm: 120, shape: "hold" }]);
     expect(applied(midiStep(session, read, "song", 0, true, counter())).tempo).toEqual(read.tempo);
     expect(applied(midiStep(session, read, "song", 0, false, counter())).tempo).toEqual(session.tempo);

@@ -41,6 +41,17 @@ function noteCount({ parts }: MidiFile): string {
   return `${count} ${count === 1 ? "note" : "notes"}`;
 }
 
+/** How much a score holds, and what was done to it. */
+function Contents({ midi }: { readonly midi: MidiFile }) {
+  if (midi.parts.length === 0) return <b className="text-caution">no notes in it</b>;
+  return (
+    <>
+      {midi.parts.length} {midi.parts.length === 1 ? "part" : "parts"}, {noteCount(midi)}
+      {midi.remarks.map((remark) => <span key={remark} className="block text-caution">{remark}</span>)}
+    </>
+  );
+}
+
 const readScores = (files: readonly File[]): Promise<readonly Score[]> =>
   Promise.all(files.filter(isMidi).map(async (file): Promise<Score> => {
     try {
@@ -86,7 +97,7 @@ function Offer({ waiting, close }: { readonly waiting: Waiting; readonly close: 
       else if (score.midi.parts.length === 0) toast.error(`There are no notes in ${score.name}.`);
       else {
         take(midiStep(session, score.midi, plainName(score.name), frame, first, () => crypto.randomUUID()));
-        if (first && score.midi.meterLeftOut > 0) toast(`${score.midi.meterLeftOut} changes of meter in ${score.name} stand inside a bar and were left out.`);
+        if (score.midi.remarks.length > 0) toast(`${score.name} was changed to fit.`, { description: score.midi.remarks.join(" ") });
         first = false;
       }
     }
@@ -101,7 +112,7 @@ function Offer({ waiting, close }: { readonly waiting: Waiting; readonly close: 
           return (
             <li key={i} className="flex gap-3 border-b border-rule py-1 last:border-0">
               <span className="min-w-0 flex-1 truncate font-medium">{f.name}</span>
-              <span className="text-xs text-soft">{!isMidi(f) ? byteText(f.size) : !score ? "…" : "why" in score ? score.why : `${score.midi.parts.length} ${score.midi.parts.length === 1 ? "part" : "parts"}, ${noteCount(score.midi)}`}</span>
+              <span className="text-xs text-soft">{!isMidi(f) ? byteText(f.size) : !score ? "…" : "why" in score ? <b className="text-wrong">{score.why}</b> : <Contents midi={score.midi} />}</span>
             </li>
           );
         })}

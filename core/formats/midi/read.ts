@@ -1,6 +1,7 @@
-import { parseMidi } from "midi-file";
 import type { Note, Session } from "../../session/document";
 import { MalformedFile } from "../bytes/bytes";
+import type { MidiEvent, MidiTrack } from "./events";
+import { readMidiEvents } from "./events";
 
 /** One part of a MIDI file: the notes of one channel of one of its tracks, in ticks of 960 to the quarter. */
 export interface MidiPart {
@@ -13,86 +14,141 @@ export interface MidiFile {
   /** The file's tempo and meter; null where it says nothing of them. */
   readonly tempo: Session["tempo"] | null;
   readonly meter: Session["meter"] | null;
-  /** Changes of meter that do not stand at a bar's beginning, and so were left out. */
-  readonly meterLeftOut: number;
+  /** What was changed to make it fit, and what was left out: a sentence each. */
+  readonly remarks: readonly string[];
 }
 
 const QUARTER = 960;
 const SHORTEST = 1;
-
-/** Text of a MIDI file is Latin-1 by the standard and UTF-8 in practice. */
-function textOf(latin1: string): string {
-  const bytes = [...latin1].map((c) => c.charCodeAt(0));
-  try {
-    return decodeURIComponent(bytes.map((b) => `%${b.toString(16).padStart(2, "0")}`).join(""));
-  } catch {
-    return latin1;
-  }
-}
+const LEAST_BPM = 10;
+const MOST_BPM = 500;
+/** As many as a phrase holds. */
+const MOST_NOTES = 100_000;
 
 /**
- * Reads a Standard MIDI File (formats 0 and 1, in ticks per quarter). A note is as long as from its beginning to its end; one that is begun again before it ended ends
- * there; one that never ends ends with its track. Throws `MalformedFile`. MIDI 1.0, RP-001 Standard MIDI Files 1.0.
+ * Reads a Standard MIDI File in ticks per quarter. Of several notes of one pitch that sound at once, the one that began first ends first, or, where an end is missing, ends with the next; the sustain pedal lengthens notes until it is let
+ * go or the pitch is struck again; what never ends ends with its track. The patterns of format 2 are laid one behind another. Throws `MalformedFile`.
  */
 export function readMidi(bytes: Uint8Array): MidiFile {
-  let file: ReturnType<typeof parseMidi>;
-  try {
-    file = parseMidi(bytes);
-  } catch (error) {
-    throw new MalformedFile(`This is not a MIDI file that can be read: ${error instanceof Error ? error.message : String(error)}`);
-  }
-  const perQuarter = file.header.ticksPerBeat;
-  if (perQuarter === undefined || perQuarter <= 0) throw new MalformedFile("The file counts in frames of film, not in ticks of a quarter");
-  const scaled = (tick: number) => Math.round((tick * QUARTER) / perQuarter);
+  const file = readMidiEvents(bytes);
+  const scaled = (tick: number) => Math.round((tick * QUARTER) / file.ticksPerQuarter);
   const tempo = new Map<number, number>();
   const meters = new Map<number, { readonly numerator: number; readonly denominator: number }>();
   const parts: MidiPart[] = [];
-  for (const events of file.tracks) {
-    let at = 0;
-    let name = "";
-    const open = new Map<string, { readonly tick: number; readonly velocity: number }>();
-    const notes = new Map<number, Note[]>();
-    const close = (channel: number, pitch: number) => {
-      const began = open.get(`${channel}/${pitch}`);
-      if (!began) return;
-      open.delete(`${channel}/${pitch}`);
-      const list = notes.get(channel) ?? [];
-      notes.set(channel, list);
-      const tick = scaled(began.tick);
-      list.push({ tick, ticks: Math.max(SHORTEST, scaled(at) - tick), pitch, velocity: began.velocity });
-    };
-    for (const event of events) {
-      at += event.deltaTime;
-      if (event.type === "trackName") name ||= textOf(event.text).trim();
-      else if (event.type === "setTempo") tempo.set(scaled(at), 60_000_000 / event.microsecondsPerBeat);
-      else if (event.type === "timeSignature") meters.set(scaled(at), { numerator: event.numerator, denominator: event.denominator });
-      else if (event.type === "noteOn" && event.velocity > 0) {
-        close(event.channel, event.noteNumber);
-        open.set(`${event.channel}/${event.noteNumber}`, { tick: at, velocity: event.velocity });
-      } else if (event.type === "noteOff" || event.type === "noteOn") close(event.channel, event.noteNumber);
+  const remarks: string[] = [];
+  let lengthened = 0;
+  let start = 0;
+  for (const track of file.tracks) {
+    const from = start;
+    for (const event of track.events) {
+      if (event.kind === "tempo") tempo.set(from + scaled(event.tick), 60_000_000 / event.microsecondsPerQuarter);
+      if (event.kind === "meter") meters.set(from + scaled(event.tick), event);
     }
-    for (const key of [...open.keys()]) {
-      const [channel = 0, pitch = 0] = key.split("/").map(Number);
-      close(channel, pitch);
-    }
+    const { notes, heldByPedal } = notesOf(track, scaled, from);
+    lengthened += heldByPedal;
+    const name = track.events.find((e): e is MidiEvent & { kind: "name" } => e.kind === "name" && e.text.trim() !== "")?.text.trim() ?? "MIDI";
     for (const [channel, list] of [...notes].sort((a, b) => a[0] - b[0])) {
-      const base = name || "MIDI";
-      parts.push({ name: notes.size > 1 ? `${base} ${channel + 1}` : base, notes: list.sort((a, b) => a.tick - b.tick || a.pitch - b.pitch) });
+      if (list.length > MOST_NOTES) throw new MalformedFile(`"${name}" has ${list.length} notes; a part has at most ${MOST_NOTES}`);
+      parts.push({ name: notes.size > 1 ? `${name} ${channel + 1}` : name, notes: list.sort((a, b) => a.tick - b.tick || a.pitch - b.pitch) });
+    }
+    if (file.format === 2) start += Math.ceil(Math.max(1, scaled(track.end)) / (4 * QUARTER)) * 4 * QUARTER;
+  }
+  if (file.isCutOff) remarks.push("The file is cut off: what was there up to that point is kept, and notes that were still held end there.");
+  if (file.format === 2 && file.tracks.length > 1) remarks.push(`Its ${file.tracks.length} patterns are independent of each other, so they lie one behind another.`);
+  if (lengthened > 0) remarks.push(`${lengthened} ${lengthened === 1 ? "note is" : "notes are"} longer by the sustain pedal.`);
+  const map = tempoOf(tempo);
+  if (map.clamped > 0) remarks.push(`${map.clamped} ${map.clamped === 1 ? "tempo lies" : "tempos lie"} outside ${LEAST_BPM} to ${MOST_BPM} beats a minute and ${map.clamped === 1 ? "was" : "were"} taken to there.`);
+  const { meter, meterLeftOut } = meterOf(meters);
+  if (meterLeftOut > 0) remarks.push(`${meterLeftOut} ${meterLeftOut === 1 ? "change of meter stands inside a bar or is" : "changes of meter stand inside a bar or are"} not usable, and left out.`);
+  return { parts, tempo: map.points, meter, remarks };
+}
+
+interface Struck {
+  readonly tick: number;
+  readonly velocity: number;
+}
+
+const keyOf = (channel: number, pitch: number): number => channel * 128 + pitch;
+
+/** The notes of a track by channel, and how many of them the pedal made longer. */
+function notesOf(track: MidiTrack, scaled: (tick: number) => number, from: number): { readonly notes: Map<number, Note[]>; readonly heldByPedal: number } {
+  const notes = new Map<number, Note[]>();
+  /** By key, in the order they were struck; those before `ended` are over. */
+  const open = new Map<number, { readonly struck: Struck[]; ended: number }>();
+  /** Let go by their keys and held by the pedal, with the tick at which the key was let go. */
+  const held = new Map<number, (Struck & { readonly released: number })[]>();
+  const pedal = new Set<number>();
+  /** Keys that are struck more often than they are let go. */
+  const endless = new Set<number>();
+  const balance = new Map<number, number>();
+  for (const e of track.events) if (e.kind === "note on" || e.kind === "note off") balance.set(keyOf(e.channel, e.pitch), (balance.get(keyOf(e.channel, e.pitch)) ?? 0) + (e.kind === "note on" ? 1 : -1));
+  for (const [key, count] of balance) if (count > 0) endless.add(key);
+  let heldByPedal = 0;
+  const write = (key: number, began: Struck, end: number) => {
+    const channel = key >> 7;
+    const list = notes.get(channel) ?? [];
+    notes.set(channel, list);
+    const tick = from + scaled(began.tick);
+    list.push({ tick, ticks: Math.max(SHORTEST, from + scaled(end) - tick), pitch: key & 127, velocity: began.velocity });
+  };
+  const letGo = (key: number, at: number) => {
+    for (const note of held.get(key) ?? []) {
+      if (at > note.released) heldByPedal++;
+      write(key, note, at);
+    }
+    held.delete(key);
+  };
+  for (const event of track.events) {
+    if (event.kind === "pedal") {
+      if (event.down) pedal.add(event.channel);
+      else {
+        pedal.delete(event.channel);
+        for (const key of [...held.keys()]) if (key >> 7 === event.channel) letGo(key, event.tick);
+      }
+    } else if (event.kind === "note on") {
+      const key = keyOf(event.channel, event.pitch);
+      letGo(key, event.tick);
+      const before = open.get(key);
+      // Where fewer notes end than begin, a key that is struck again was let go without a word.
+      for (let last; endless.has(key) && before && (last = before.struck[before.ended]); before.ended++) write(key, last, event.tick);
+      const notesOfKey = open.get(key) ?? { struck: [], ended: 0 };
+      open.set(key, notesOfKey);
+      notesOfKey.struck.push({ tick: event.tick, velocity: event.velocity });
+    } else if (event.kind === "note off") {
+      const key = keyOf(event.channel, event.pitch);
+      // The one that began first; so a note that begins at the very tick at which another ends is not the one that ends.
+      const notesOfKey = open.get(key);
+      const first = notesOfKey?.struck[notesOfKey.ended];
+      if (!notesOfKey || !first) continue;
+      if (endless.has(key) && first.tick === event.tick && notesOfKey.ended > 0) continue;
+      notesOfKey.ended++;
+      if (pedal.has(event.channel)) {
+        const waiting = held.get(key) ?? [];
+        held.set(key, waiting);
+        waiting.push({ ...first, released: event.tick });
+      } else write(key, first, event.tick);
     }
   }
-  return { parts, tempo: tempoOf(tempo), ...meterOf(meters) };
+  for (const [key, { struck, ended }] of open) for (const note of struck.slice(ended)) write(key, note, track.end);
+  for (const key of [...held.keys()]) letGo(key, track.end);
+  return { notes, heldByPedal };
 }
 
 /** The document's tempo map starts at zero and stays between 10 and 500 to the minute. Written to 1/1000 of a beat, which microseconds a quarter cannot tell apart. */
-function tempoOf(found: ReadonlyMap<number, number>): Session["tempo"] | null {
-  if (found.size === 0) return null;
-  const points = [...found].sort((a, b) => a[0] - b[0]).map(([tick, bpm]) => ({ tick, bpm: Math.max(10, Math.min(500, Math.round(bpm * 1000) / 1000)), shape: "hold" as const }));
-  return points[0]?.tick === 0 ? points : [{ tick: 0, bpm: 120, shape: "hold" }, ...points];
+function tempoOf(found: ReadonlyMap<number, number>): { readonly points: Session["tempo"] | null; readonly clamped: number } {
+  if (found.size === 0) return { points: null, clamped: 0 };
+  let clamped = 0;
+  const points = [...found].sort((a, b) => a[0] - b[0]).map(([tick, bpm]) => {
+    const kept = Math.max(LEAST_BPM, Math.min(MOST_BPM, Math.round(bpm * 1000) / 1000));
+    if (Math.abs(kept - bpm) > 0.001) clamped++;
+    return { tick, bpm: kept, shape: "hold" as const };
+  });
+  return { points: points[0]?.tick === 0 ? points : [{ tick: 0, bpm: 120, shape: "hold" }, ...points], clamped };
 }
 
 const LEGAL_DENOMINATORS = [1, 2, 4, 8, 16, 32] as const;
 
-function meterOf(found: ReadonlyMap<number, { readonly numerator: number; readonly denominator: number }>): Pick<MidiFile, "meter" | "meterLeftOut"> {
+function meterOf(found: ReadonlyMap<number, { readonly numerator: number; readonly denominator: number }>): { readonly meter: MidiFile["meter"]; readonly meterLeftOut: number } {
   if (found.size === 0) return { meter: null, meterLeftOut: 0 };
   const points: { bar: number; numerator: number; denominator: (typeof LEGAL_DENOMINATORS)[number] }[] = [];
   let leftOut = 0;

@@ -1,0 +1,192 @@
+import { MalformedFile } from "../bytes/bytes";
+
+/** What of a Standard MIDI File is used here, with its place in ticks of the file's own. */
+export type MidiEvent =
+  | { readonly kind: "note on" | "note off"; readonly tick: number; readonly channel: number; readonly pitch: number; readonly velocity: number }
+  | { readonly kind: "pedal"; readonly tick: number; readonly channel: number; readonly down: boolean }
+  | { readonly kind: "tempo"; readonly tick: number; readonly microsecondsPerQuarter: number }
+  | { readonly kind: "meter"; readonly tick: number; readonly numerator: number; readonly denominator: number }
+  | { readonly kind: "name"; readonly tick: number; readonly text: string };
+
+export interface MidiTrack {
+  readonly events: readonly MidiEvent[];
+  /** Where its last event stands. */
+  readonly end: number;
+}
+
+export interface MidiEvents {
+  /** 0: one track; 1: tracks that play together; 2: patterns that are independent of each other. */
+  readonly format: 0 | 1 | 2;
+  readonly ticksPerQuarter: number;
+  readonly tracks: readonly MidiTrack[];
+  /** The file ends in the middle of a track, whose events up to there are kept. */
+  readonly isCutOff: boolean;
+}
+
+/** More bytes than any score needs; what is read is gone through in time that grows with it. */
+const MOST_BYTES = 32 << 20;
+const MOST_TRACKS = 2000;
+/** 2^40 ticks, as everywhere on a timeline. */
+const LONGEST = 1099511627776;
+const SUSTAIN = 64;
+
+/**
+ * The events of a Standard MIDI File, also of one wrapped into RIFF (RMID). Every step goes forward, so the time it takes is bounded by the file's size. Throws
+ * `MalformedFile` with the byte. MIDI 1.0; RP-001 Standard MIDI Files 1.0; RP-029 Bundling SMF in RMID.
+ */
+export function readMidiEvents(file: Uint8Array): MidiEvents {
+  if (file.length > MOST_BYTES) throw new MalformedFile(`A MIDI file of more than ${MOST_BYTES >> 20} MB is not read`);
+  const bytes = unwrapped(file);
+  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.length);
+  const tag = (at: number) => String.fromCharCode(...bytes.subarray(at, at + 4));
+  if (bytes.length < 14 || tag(0) !== "MThd") throw new MalformedFile("This is not a MIDI file: it does not begin with MThd", 0);
+  const headerBytes = view.getUint32(4);
+  if (headerBytes < 6 || headerBytes > bytes.length - 8) throw new MalformedFile(`The header is said to have ${headerBytes} bytes`, 4);
+  const format = view.getUint16(8);
+  if (format !== 0 && format !== 1 && format !== 2) throw new MalformedFile(`MIDI files of format ${format} are not known`, 8);
+  const division = view.getUint16(12);
+  if (division >= 0x8000) throw new MalformedFile("The file counts in frames of film, not in ticks of a quarter", 12);
+  if (division === 0) throw new MalformedFile("The file says that a quarter has no ticks", 12);
+  const tracks: MidiTrack[] = [];
+  let isCutOff = false;
+  // Chunks of other kinds may stand anywhere and are passed over. RP-001, chunks.
+  for (let at = 8 + headerBytes; at + 8 <= bytes.length && !isCutOff; ) {
+    const length = view.getUint32(at + 4);
+    const end = Math.min(bytes.length, at + 8 + length);
+    if (tag(at) === "MTrk") {
+      if (tracks.length >= MOST_TRACKS) throw new MalformedFile(`The file has more than ${MOST_TRACKS} tracks`, at);
+      const track = new TrackReader(bytes, at + 8, end).read();
+      tracks.push(track);
+      isCutOff = end < at + 8 + length || track.isCutOff;
+    }
+    at = end;
+  }
+  if (tracks.length === 0) throw new MalformedFile("There is no track in the file", bytes.length);
+  return { format, ticksPerQuarter: division, tracks, isCutOff };
+}
+
+/** The MIDI file inside a RIFF file, or the bytes as they are. */
+function unwrapped(bytes: Uint8Array): Uint8Array {
+  const tag = (at: number) => String.fromCharCode(...bytes.subarray(at, at + 4));
+  if (tag(0) !== "RIFF" || tag(8) !== "RMID") return bytes;
+  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.length);
+  for (let at = 12; at + 8 <= bytes.length; ) {
+    const length = view.getUint32(at + 4, true);
+    if (tag(at) === "data") return bytes.subarray(at + 8, Math.min(bytes.length, at + 8 + length));
+    at += 8 + length + (length % 2);
+  }
+  throw new MalformedFile("This RIFF file holds no MIDI data", 12);
+}
+
+/** Goes through one track's bytes. */
+class TrackReader {
+  private tick = 0;
+  private status = 0;
+  private readonly events: MidiEvent[] = [];
+
+  constructor(private readonly bytes: Uint8Array, private at: number, private readonly end: number) {}
+
+  read(): MidiTrack & { readonly isCutOff: boolean } {
+    let isCutOff = false;
+    try {
+      while (this.at < this.end && this.event());
+    } catch (error) {
+      if (!(error instanceof EndOfTrack)) throw error;
+      isCutOff = true;
+    }
+    return { events: this.events, end: this.tick, isCutOff };
+  }
+
+  /** Reads one event; false at the end of the track. */
+  private event(): boolean {
+    const began = this.at;
+    this.tick += this.length();
+    if (this.tick > LONGEST) throw new MalformedFile("An event lies beyond the end of any timeline", began);
+    const first = this.byte();
+    if (first === 0xff) return this.meta();
+    if (first === 0xf0 || first === 0xf7) {
+      this.skip(this.length());
+      return true;
+    }
+    if (first > 0xf7) throw new MalformedFile(`A byte of ${first} cannot begin an event in a file`, this.at - 1);
+    if (first >= 0xf1) throw new MalformedFile("A message for a cable cannot stand in a file", this.at - 1);
+    if (first >= 0x80) {
+      this.status = first;
+      this.message(this.data());
+    } else {
+      if (this.status === 0) throw new MalformedFile("An event has no status", this.at - 1);
+      this.message(first);
+    }
+    return true;
+  }
+
+  private message(first: number): void {
+    const { status, tick } = this;
+    const channel = status & 0x0f;
+    const kind = status & 0xf0;
+    if (kind === 0xc0 || kind === 0xd0) return;
+    const second = this.data();
+    if (kind === 0x80 || kind === 0x90) this.events.push({ kind: kind === 0x90 && second > 0 ? "note on" : "note off", tick, channel, pitch: first, velocity: second });
+    else if (kind === 0xb0 && first === SUSTAIN) this.events.push({ kind: "pedal", tick, channel, down: second >= 64 });
+  }
+
+  private meta(): boolean {
+    const type = this.byte();
+    const length = this.length();
+    const from = this.at;
+    this.skip(length);
+    const { bytes, tick } = this;
+    const value = (i: number) => bytes[from + i] ?? 0;
+    if (type === 0x2f) return false;
+    if (type === 0x03) this.events.push({ kind: "name", tick, text: textOf(bytes.subarray(from, from + Math.min(length, 400))) });
+    if (type === 0x51 && length === 3) this.events.push({ kind: "tempo", tick, microsecondsPerQuarter: (value(0) << 16) | (value(1) << 8) | value(2) });
+    if (type === 0x58 && length >= 2 && value(1) < 16) this.events.push({ kind: "meter", tick, numerator: value(0), denominator: 1 << value(1) });
+    return true;
+  }
+
+  private byte(): number {
+    if (this.at >= this.end) throw new EndOfTrack();
+    return this.bytes[this.at++] as number;
+  }
+
+  private data(): number {
+    const value = this.byte();
+    if (value > 127) throw new MalformedFile(`A value of ${value} stands where values go to 127`, this.at - 1);
+    return value;
+  }
+
+  private skip(count: number): void {
+    if (count > this.end - this.at) {
+      this.at = this.end;
+      throw new EndOfTrack();
+    }
+    this.at += count;
+  }
+
+  /** A number of seven bits a byte, of four bytes at most. RP-001, variable-length quantities. */
+  private length(): number {
+    const from = this.at;
+    let value = 0;
+    for (let k = 0; k < 4; k++) {
+      const byte = this.byte();
+      value = value * 128 + (byte & 0x7f);
+      if (byte < 0x80) return value;
+    }
+    throw new MalformedFile("A length has more than four bytes", from);
+  }
+}
+
+/** The bytes of a track end inside an event. */
+class EndOfTrack extends Error {
+  override readonly name = "EndOfTrack";
+}
+
+/** Text of a MIDI file is UTF-8 in practice, and Latin-1 by the standard where it is not. */
+function textOf(bytes: Uint8Array): string {
+  const latin1 = String.fromCharCode(...bytes);
+  try {
+    return decodeURIComponent([...bytes].map((b) => `%${b.toString(16).padStart(2, "0")}`).join(""));
+  } catch {
+    return latin1;
+  }
+}

@@ -1,0 +1,89 @@
+import fc from "fast-check";
+import { describe, expect, test } from "vitest";
+import { MalformedFile } from "../bytes/bytes";
+import { readMidi } from "./read";
+
+const bytesOf = (hex: string) => Uint8Array.from(hex.replaceAll(" ", "").match(/../g) ?? [], (b) => Number.parseInt(b, 16));
+const u32 = (n: number) => [n >>> 24, (n >>> 16) & 255, (n >>> 8) & 255, n & 255];
+const tagged = (tag: string, body: readonly number[], length = body.length) => [...tag].map((c) => c.charCodeAt(0)).concat(u32(length), body);
+const header = (format: number, tracks: number, division = 96) => tagged("MThd", [0, format, 0, tracks, division >> 8, division & 255]);
+const END = [0, 0xff, 0x2f, 0];
+/** A file of format 1 at 96 ticks to the quarter, of tracks of bytes. */
+const song = (...tracks: readonly (readonly number[])[]) => Uint8Array.from([...header(1, tracks.length), ...tracks.flatMap((t) => tagged("MTrk", t))]);
+const notes = (file: Uint8Array) => readMidi(file).parts.flatMap((p) => p.notes.map((n) => [n.tick / 10, n.ticks / 10, n.pitch, n.velocity]));
+
+describe("notes", () => {
+  test("one that begins at the tick at which another of its pitch ends keeps its length, whichever event comes first", () => {
+    const onFirst = song([0, 0x90, 60, 80, 96, 0x90, 60, 90, 0, 0x80, 60, 0, 96, 0x80, 60, 0, ...END]);
+    const offFirst = song([0, 0x90, 60, 80, 96, 0x80, 60, 0, 0, 0x90, 60, 90, 96, 0x80, 60, 0, ...END]);
+    for (const file of [onFirst, offFirst]) expect(notes(file)).toEqual([[0, 96, 60, 80], [96, 96, 60, 90]]);
+  });
+
+  test("overlapping ones of a pitch keep an end each: the one that began first ends first", () => {
+    expect(notes(song([0, 0x90, 60, 80, 48, 0x90, 60, 90, 48, 0x80, 60, 0, 48, 0x80, 60, 0, ...END]))).toEqual([[0, 96, 60, 80], [48, 96, 60, 90]]);
+  });
+
+  test("the pedal holds what was let go until it is let go itself or the pitch is struck again, and it is said", () => {
+    const file = song([0, 0xb0, 64, 127, 0, 0x90, 60, 80, 0, 0x90, 64, 80, 24, 0x80, 60, 0, 0, 0x80, 64, 0, 24, 0x90, 60, 90, 24, 0x80, 60, 0, 24, 0xb0, 64, 0, 96, 0x90, 67, 80, 24, 0x80, 67, 0, ...END]);
+    expect(notes(file)).toEqual([[0, 48, 60, 80], [0, 96, 64, 80], [48, 48, 60, 90], [192, 24, 67, 80]]);
+    expect(readMidi(file).remarks).toEqual(["3 notes are longer by the sustain pedal."]);
+  });
+
+  test("a file that is cut off keeps what it had, and says so", () => {
+    const whole = song([0, 0x90, 60, 80, 96, 0x80, 60, 0, 0, 0x90, 62, 80, 96, 0x80, 62, 0, ...END]);
+    const cut = whole.subarray(0, whole.length - 8);
+    expect(notes(cut).map(([at, , pitch]) => [at, pitch])).toEqual([[0, 60], [96, 62]]);
+    expect(readMidi(cut).remarks.join()).toContain("cut off");
+  });
+});
+
+describe("files", () => {
+  test("patterns of format 2 lie one behind another, on whole bars", () => {
+    const one = [0, 0x90, 60, 80, 96, 0x80, 60, 0, ...END];
+    const file = Uint8Array.from([...header(2, 2), ...tagged("MTrk", one), ...tagged("MTrk", one)]);
+    expect(notes(file).map(([at]) => at)).toEqual([0, 384]);
+    expect(readMidi(file).remarks.join()).toContain("one behind another");
+  });
+
+  test("other chunks before and between tracks, and the RIFF wrapping, are no matter", () => {
+    const track = tagged("MTrk", [0, 0x90, 60, 80, 96, 0x80, 60, 0, ...END]);
+    const odd = [...header(1, 1), ...tagged("XFIH", [1, 2, 3]), ...track, ...tagged("junk", [9])];
+    expect(notes(Uint8Array.from(odd))).toEqual([[0, 96, 60, 80]]);
+    const little = (n: number) => u32(n).reverse();
+    const letters = (s: string) => [...s].map((c) => c.charCodeAt(0));
+    const riff = [...letters("RIFF"), ...little(12 + odd.length), ...letters("RMID"), ...letters("data"), ...little(odd.length), ...odd];
+    expect(notes(Uint8Array.from(riff))).toEqual([[0, 96, 60, 80]]);
+  });
+
+  test("tempos beyond the session's are taken to its limits, and it is said", () => {
+    const read = readMidi(song([0, 0xff, 0x51, 3, 0, 0, 1, 96, 0xff, 0x51, 3, 0x7f, 0xff, 0xff, ...END]));
+    expect(read.tempo?.map((p) => p.bpm)).toEqual([500, 10]);
+    expect(read.remarks.join()).toContain("2 tempos lie outside 10 to 500");
+  });
+
+  test.each<[string, Uint8Array, RegExp]>([
+    ["an overlong length, which made a reader go backwards", bytesOf("4d546864 00000006 0001 0001 0060 4d54726b 00000008 00ff018fffffff78"), /more than four bytes \(at byte 25\)/],
+    ["no MIDI at all", bytesOf("52494646"), /not a MIDI file/],
+    ["no track", Uint8Array.from(header(1, 0)), /no track/],
+    ["frames of film", Uint8Array.from(header(1, 1, 0xe728)), /frames of film/],
+    ["a value above 127", song([0, 0x90, 60, 200, ...END]), /goes? to 127|go to 127/],
+    ["an event without status", song([0, 60, 64, ...END]), /no status/],
+  ])("%s: refused with the place", (_, bytes, why) => {
+    expect(() => readMidi(bytes)).toThrow(why);
+    expect(() => readMidi(bytes)).toThrow(MalformedFile);
+  });
+
+  test("whatever is changed in a file, it is read or refused, in no time", () => {
+    const good = song([0, 0xff, 3, 2, 72, 105, 0, 0xff, 0x51, 3, 7, 0xa1, 0x20, 0, 0xff, 0x58, 4, 5, 2, 24, 8, 0, 0xb0, 64, 127, 0, 0x90, 60, 80, 96, 60, 0, 12, 0xf0, 2, 1, 0xf7, 0, 0xb0, 64, 0, ...END], [0, 0x91, 40, 1, 9, 0x81, 40, 0, ...END]);
+    fc.assert(fc.property(fc.array(fc.tuple(fc.nat(good.length - 1), fc.nat(255)), { minLength: 1, maxLength: 6 }), fc.nat(good.length), (changes, length) => {
+      const bytes = good.slice();
+      for (const [at, value] of changes) bytes[at] = value;
+      try {
+        const { parts } = readMidi(bytes.subarray(0, length));
+        for (const n of parts.flatMap((p) => p.notes)) expect(n.ticks >= 1 && n.tick >= 0 && n.pitch <= 127 && n.velocity >= 1 && n.velocity <= 127).toBe(true);
+      } catch (error) {
+        expect(error).toBeInstanceOf(MalformedFile);
+      }
+    }), { numRuns: 10_000, seed: 1 });
+  });
+});
