@@ -163,13 +163,16 @@ async function bringIn(job: StartedJob, request: Extract<JobRequest, { kind: "im
       const stage = request.files.length === 1 ? `reading ${name}` : `reading ${name}, ${i + 1} of ${request.files.length}`;
       try {
         const imported = await pool.run<"import">({ kind: "import", from: store.uploadPath(upload), to, name: plainName(name), rate: document.rate }, {
-          signal, onProgress: (thousandths) => report({ stage, done: (i + thousandths / 1000) / request.files.length, speed: null, secondsLeft: null }),
+          signal, stallMs: READ_STALL_MS, onProgress: (thousandths) => report({ stage, done: (i + thousandths / 1000) / request.files.length, speed: null, secondsLeft: null }),
         });
-        made.push({ name, imported });
+        for (const [c, one] of imported.entries()) {
+          made.push({ name: imported.length === 1 ? name : `${plainName(name)} ${c + 1}`, imported: one });
+          leftovers.push(one.file.path);
+        }
       } catch (error) {
-        // One file that cannot be read does not keep the others out; it is named at the end.
-        if (!(error instanceof TaskFailed) || error.fault.kind !== "malformed file") throw error;
-        left.push({ name, why: error.fault.message });
+        // One file that cannot be read, or that takes its reader with it, does not keep the others out; it is named at the end.
+        if (!(error instanceof TaskFailed) || error.fault.kind === "cancelled") throw error;
+        left.push({ name, why: error.fault.kind === "malformed file" ? error.fault.message : `Reading it failed: ${error.fault.message.split("\n")[0] ?? "for no known reason"}` });
       }
     }
     if (made.length === 0) throw new NothingReadable(left);
@@ -192,6 +195,8 @@ async function bringIn(job: StartedJob, request: Extract<JobRequest, { kind: "im
   }
 }
 
+/** A reader that has not come further for so long is at a loss, and is ended. */
+const READ_STALL_MS = 30_000;
 const QUIET_EVERY_MS = 250;
 /** Meanwhile it takes one of the process's two places, which others may wait for. */
 const QUIET_WITHIN_MS = 5000;

@@ -119,12 +119,14 @@ function explain(job: StartedJob, error: unknown): ServiceFault {
   const kept = "The session is as it was; nothing half-made was kept.";
   const subject = SUBJECTS[job.request.kind];
   if (error instanceof SilentPrint) return { what: error.message, kept, todo: "Play the track, mend it, then try again.", problems: [] };
-  if (error instanceof NothingReadable) return { what: error.message, kept, todo: "WAV, AIFF, FLAC, MP3, Ogg Vorbis and Opus are read, in mono or stereo.", problems: error.left.map((l) => ({ where: l.name, what: l.why })) };
+  if (error instanceof NothingReadable) return { what: error.message, kept, todo: "WAV, AIFF, FLAC, MP3, Ogg Vorbis and Opus are read.", problems: error.left.map((l) => ({ where: l.name, what: l.why })) };
   if (error instanceof TaskFailed) {
     const { kind, message } = error.fault;
     if (kind === "missing audio") return { what: message, kept, todo: "Upload that file again, or remove the clips that use it.", problems: [] };
     if (kind === "broken device") return { what: message, kept, todo: "Switch the device off or change its settings, then try again.", problems: [] };
     if (kind === "real time only") return { what: message, kept, todo: "Switch the device off, or park its track.", problems: [] };
+    if (kind === "too long") return { what: message, kept, todo: "Move or remove the clip that stands so far out.", problems: [] };
+    if (kind === "no room") return { what: message, kept, todo: "Make room on the disk, choose a shorter range, or fewer files.", problems: [] };
     if (kind === "malformed file") return { what: message, kept, todo: "Try again; if it happens again, the disk may be failing.", problems: [] };
   }
   console.error(error);

@@ -2,7 +2,7 @@ import { parentPort, workerData } from "node:worker_threads";
 import { BrokenDevice, MissingAudio, RealTimeOnly } from "../core/engine/audio-reader";
 import { measureLoad } from "../core/engine/load";
 import type { Agreement } from "../core/engine/render";
-import { RenderCancelled } from "../core/engine/render";
+import { RenderCancelled, TooLong } from "../core/engine/render";
 import type { Frames } from "../core/units";
 import { MalformedFile } from "../core/formats/bytes/bytes";
 import { prepareReshaped } from "../server/audio/reshaped";
@@ -96,6 +96,7 @@ function toFault(error: unknown): TaskFault {
   if (error instanceof MissingAudio) return { kind: "missing audio", message };
   if (error instanceof BrokenDevice) return { kind: "broken device", message };
   if (error instanceof RealTimeOnly) return { kind: "real time only", message };
+  if (error instanceof TooLong) return { kind: "too long", message };
   if (error instanceof MalformedFile) return { kind: "malformed file", message };
   return { kind: "other", message: error instanceof Error ? (error.stack ?? message) : message };
 }

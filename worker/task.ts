@@ -114,6 +114,8 @@ export interface ImportTask {
 }
 
 export interface ImportedFile {
+  /** The file's, with the channel's number where it is one of several. */
+  readonly name: string;
   readonly file: WrittenFile;
   /** What the file was, and at which rate, before. */
   readonly kind: string;
@@ -165,7 +167,7 @@ export interface Answers {
   readonly load: LoadReport;
   readonly "listen to package": Listened;
   readonly "hold to fresh": readonly (Content | null)[];
-  readonly import: ImportedFile;
+  readonly import: readonly ImportedFile[];
   readonly compare: Residue;
   readonly listen: Listening;
 }
@@ -179,7 +181,7 @@ export type FromThread =
 
 /** An error on its way between threads; `kind` is the class it was raised as. */
 export interface TaskFault {
-  readonly kind: "cancelled" | "missing audio" | "broken device" | "real time only" | "malformed file" | "other";
+  readonly kind: "cancelled" | "missing audio" | "broken device" | "real time only" | "malformed file" | "too long" | "no room" | "other";
   readonly message: string;
 }
 

@@ -1,9 +1,10 @@
-import { rmSync } from "node:fs";
+import { rmSync, statfsSync } from "node:fs";
 import { Worker } from "node:worker_threads";
+import { frameBytes } from "../core/formats/wav/format";
 import { DEFAULT_BLOCK } from "../core/engine/render";
 import { dearestFirst, sharePass, splitTaps } from "../core/engine/split";
 import type { Frames } from "../core/units";
-import type { Answers, FromThread, OutputFile, RenderTask, RenderedFile, Task, WrittenFile } from "./task";
+import type { Answers, FromThread, OutputFile, RenderTask, RenderedFile, Task, TaskFault, WrittenFile } from "./task";
 import { sharedSignalsMemory } from "./shared-signals";
 import { TaskFailed, TaskMemory, sealed } from "./task";
 
@@ -11,12 +12,17 @@ export interface TaskOptions {
   readonly signal: AbortSignal;
   /** Frames of the timeline, or files, done so far. */
   readonly onProgress?: (done: number) => void;
+  /** A task that says nothing for so long is ended with its thread. */
+  readonly stallMs?: number;
 }
 
 interface Thread {
   readonly worker: Worker;
   readonly memory: TaskMemory;
 }
+
+/** How long a cancelled task may take to hear of it. Then its thread is ended: a decoder at a loss hears nothing. */
+const CANCEL_WITHIN_MS = 1000;
 
 /** What a thread may hold of short-lived objects before it sweeps them: it makes few, which would gather to tens of megabytes over an hour of audio. */
 const YOUNG_MB = 6;
@@ -35,6 +41,7 @@ export class ThreadPool {
 
   /** Renders one pass with its taps divided over several threads. The bytes do not depend on how many. */
   async render(task: RenderTask, threads: number, options: TaskOptions): Promise<readonly WrittenFile[]> {
+    refuseWithoutRoom(task);
     const taps = task.files.map((f) => f.tap);
     // With two threads a pass that holds the mix is divided so that nothing is computed twice; else by its taps.
     const shared = threads === 2 ? sharePass(task.session, taps) : null;
@@ -71,6 +78,7 @@ export class ThreadPool {
    * anybody knowing before how long each takes. For files that have little in common; `onProgress` is told the mean.
    */
   async renderEach(task: RenderTask, threads: number, options: TaskOptions): Promise<readonly WrittenFile[]> {
+    refuseWithoutRoom(task);
     const order = [...dearestFirst(task.session, task.files.map((f) => f.tap))];
     const stop = new AbortController();
     const signal = AbortSignal.any([options.signal, stop.signal]);
@@ -101,14 +109,30 @@ export class ThreadPool {
     return sealed(file, await this.run<"seal">({ kind: "seal", path: file.path, fold: file.fold }, options));
   }
 
-  private start(task: Task, { signal, onProgress }: TaskOptions, meeting: Meeting | null): Promise<Answers[keyof Answers]> {
+  private start(task: Task, { signal, onProgress, stallMs }: TaskOptions, meeting: Meeting | null): Promise<Answers[keyof Answers]> {
     if (signal.aborted) return Promise.reject(new TaskFailed({ kind: "cancelled", message: "The work was cancelled." }));
     const thread = this.idle.pop() ?? this.spawn();
     const { worker, memory } = thread;
     return new Promise((resolve, reject) => {
-      const cancel = () => memory.cancel();
+      let timer: NodeJS.Timeout | null = null;
+      const endBy = (ms: number, fault: TaskFault) => {
+        if (timer) clearTimeout(timer);
+        timer = setTimeout(() => {
+          release(false);
+          reject(new TaskFailed(fault));
+        }, ms);
+      };
+      const heard = () => {
+        if (stallMs !== undefined && !signal.aborted) endBy(stallMs, { kind: "malformed file", message: `It was given up after ${Math.round(stallMs / 1000)} s without getting any further` });
+      };
+      const cancel = () => {
+        memory.cancel();
+        endBy(CANCEL_WITHIN_MS, { kind: "cancelled", message: "The work was cancelled." });
+      };
       signal.addEventListener("abort", cancel, { once: true });
+      heard();
       const release = (usable: boolean) => {
+        if (timer) clearTimeout(timer);
         signal.removeEventListener("abort", cancel);
         worker.off("message", onMessage).off("error", onError).off("exit", onExit);
         // A cancelled thread's flag stays raised; a new one is cheaper than reasoning about when to lower it.
@@ -121,6 +145,7 @@ export class ThreadPool {
       const onMessage = (message: FromThread) => {
         switch (message.say) {
           case "progress":
+            heard();
             onProgress?.(message.done);
             break;
           case "ended":
@@ -155,6 +180,18 @@ export class ThreadPool {
     this.all.add(thread);
     return thread;
   }
+}
+
+/** Bytes that stay free on the disk, for the database and whatever else lives there. */
+const ROOM_KEPT = 512 << 20;
+
+/** A pass that cannot end because the disk would be full first is not begun. */
+function refuseWithoutRoom({ files, from, to, session, dataRoot }: RenderTask): void {
+  const bytes = files.reduce((sum, { cut, format }) => sum + ((cut ? cut.to - cut.from : to - from) / session.rate) * format.rate * frameBytes(format), 0);
+  const { bavail, bsize } = statfsSync(dataRoot);
+  const free = bavail * bsize - ROOM_KEPT;
+  const gigabytes = (n: number) => (n >= 1e12 ? `${(n / 1e12).toFixed(1)} TB` : `${(Math.max(0, n) / 1e9).toFixed(1)} GB`);
+  if (bytes > free) throw new TaskFailed({ kind: "no room", message: `This would write ${gigabytes(bytes)}; ${gigabytes(free)} can be written.` });
 }
 
 /** Waits for all. One that fails takes the others with it; they are waited for, so that no thread still writes afterwards, and none of the files is left. */

@@ -1,6 +1,6 @@
 import type { ChildProcess } from "node:child_process";
 import { createHash } from "node:crypto";
-import { readFileSync, readdirSync, statSync } from "node:fs";
+import { readFileSync, readdirSync, statSync, statfsSync } from "node:fs";
 import { join } from "node:path";
 import { pathToFileURL } from "node:url";
 import { afterAll, beforeAll, describe, expect, inject, test } from "vitest";
@@ -13,6 +13,7 @@ import type { DemoAudio } from "../demo/harbour-lamps";
 import { harbourLamps } from "../demo/harbour-lamps";
 import { noise } from "../core/testing/listen";
 import { openPackage } from "../server/packages/read";
+import type { JobRequest } from "../contract/job";
 import type { Slip } from "../core/printing/slip";
 import { plainSlip, slipSchema } from "../core/printing/slip";
 import { readAudio } from "../server/services/audio";
@@ -103,6 +104,26 @@ describe("threads", () => {
     }
   });
 
+  test("a task that hears nothing is ended within two seconds of its cancel, one that gets no further after its time, and others go on", async () => {
+    const lost = new ThreadPool(new URL("data:text/javascript,for(;;){}"));
+    const stuck = (signal: AbortSignal, stallMs?: number) => lost.run<"seal">({ kind: "seal", path: "", fold: true }, { signal, ...(stallMs === undefined ? {} : { stallMs }) }).catch((e: unknown) => e);
+    const controller = new AbortController();
+    const cancelled = stuck(controller.signal);
+    await new Promise((r) => setTimeout(r, 300));
+    const began = performance.now();
+    controller.abort();
+    expect(await cancelled).toMatchObject({ fault: { kind: "cancelled" } });
+    expect(performance.now() - began).toBeLessThan(2000);
+    expect(await stuck(never, 500)).toMatchObject({ fault: { message: expect.stringContaining("without getting any further") as string } });
+    await lost.close();
+  });
+
+  test("what the disk has no room for is not begun", async () => {
+    const { bsize, blocks } = statfsSync(at.dataRoot);
+    const frames = Math.ceil((bsize * blocks) / 6);
+    await expect(pool.render({ ...task(small), to: Math.min(frames, 23 * 3600 * 48000), files: Array.from({ length: 900 }, () => fileOf(MIX_AFTER)) }, 1, { signal: never })).rejects.toMatchObject({ fault: { kind: "no room" } });
+  });
+
   test("a device that fails on one thread stops the others, says which it was, and leaves no file", async () => {
     const before = unfinished().length;
     const gone: Session = { ...small, tracks: small.tracks.map((t) => (t.id === "surf" ? { ...t, clips: t.clips.map((c) => (c.kind === "audio" ? { ...c, asset: "0".repeat(64) } : c)) } : t)) };
@@ -167,6 +188,14 @@ describe("the render process", () => {
     const live = await loadOf();
     await over(at, (await requestJob(at.db, id, { kind: "freeze", tracks: ["pad"] })).id);
     expect(live / (await loadOf())).toBeGreaterThan(10);
+  });
+
+  test("a clip months away fills no disk: what would be rendered is refused at once, with the reason", async () => {
+    const far: Session = { ...small, tracks: small.tracks.map((t) => (t.id === "surf" ? { ...t, clips: t.clips.map((c) => (c.kind === "audio" ? { ...c, start: 2 ** 40 } : c)) } : t)) };
+    const { id } = await createSession(at.db, far);
+    for (const request of [{ kind: "freeze", tracks: ["surf"] }, { kind: "export" }, { kind: "print", slip: slipOf(["surf"]) }] satisfies JobRequest[]) {
+      await expect(requestJob(at.db, id, request)).rejects.toMatchObject({ fault: { problems: [{ what: expect.stringContaining("nothing longer than 24 hours is rendered") as string }] } });
+    }
   });
 
   test("exports a package whose proof, read back from it, is right", async () => {

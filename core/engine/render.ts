@@ -2,6 +2,7 @@ import type { Session } from "../session/document";
 import { tempoMap } from "../time/tempo";
 import type { Frames } from "../units";
 import { QUANTUM } from "../devices/device";
+import { tooLong } from "../limits";
 import { Arena } from "./arena";
 import type { AudioLibrary } from "./audio-reader";
 import type { Graph } from "./graph";
@@ -63,6 +64,14 @@ export class RenderCancelled extends Error {
   override readonly name = "RenderCancelled";
 }
 
+/** A render that would go on for longer than anything that is meant. */
+export class TooLong extends Error {
+  override readonly name = "TooLong";
+  constructor(why: string) {
+    super(`This is not rendered: ${why}.`);
+  }
+}
+
 /** What a render works on at once: larger blocks no longer lie in the processor's nearest memory, smaller ones spend their time going from node to node. */
 export const DEFAULT_BLOCK: Frames = 1024;
 /** What is played live works on a quarter of it: a hand is heard that much sooner. */
@@ -70,11 +79,13 @@ export const PLAYBACK_BLOCK: Frames = 256;
 
 /**
  * Renders all taps in one pass from the session's zero. Every sink gets the same number of frames from the same
- * first frame, latency removed. Throws `MissingAudio`, `BrokenDevice`, `RealTimeOnly` or `RenderCancelled`; sinks are then worthless.
+ * first frame, latency removed. Throws `TooLong`, `MissingAudio`, `BrokenDevice`, `RealTimeOnly` or `RenderCancelled`; sinks are then worthless.
  */
 export function render(request: RenderRequest): RenderResult {
   const { session, from, to, now, agreeOnEnd, beyond = 0 } = request;
   const block = request.blockFrames ?? DEFAULT_BLOCK;
+  const long = tooLong(to, session.rate);
+  if (long) throw new TooLong(long);
   if (block <= 0 || block % QUANTUM !== 0) throw new RangeError(`a block is a whole number of ${QUANTUM} frames`);
   const { helped } = request;
   const { graph, begun } = Arena.for((arena) => ({

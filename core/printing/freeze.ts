@@ -5,6 +5,7 @@ import { devicesOf } from "../session/clips";
 import type { Asset, Session, Track } from "../session/document";
 import type { Edit, Step } from "../session/edits";
 import type { Checked, Problem } from "../session/problem";
+import { tooLong } from "../limits";
 import { trackOf } from "../session/routing";
 import { tempoMap } from "../time/tempo";
 import type { Frames } from "../units";
@@ -32,7 +33,8 @@ export function planFreeze(session: Session, trackIds: readonly string[]): Check
   const renders: FreezeRender[] = [];
   for (const id of new Set(trackIds)) {
     const track = session.tracks.find((t) => t.id === id);
-    const reason = track ? cannotFreeze(track) : "there is no such track";
+    const end = track ? contentEnd(session, { ...track, frozen: null }, tempo) : 0;
+    const reason = track ? (cannotFreeze(track) ?? tooLong(end, session.rate)) : "there is no such track";
     if (!track || reason !== null) {
       problems.push({ where: track?.name || id, what: reason ?? "there is no such track" });
       continue;
@@ -41,7 +43,7 @@ export function planFreeze(session: Session, trackIds: readonly string[]): Check
     renders.push({
       track: id,
       tap: { kind: "path", sources: [id], at: "devices", returns: false, linked: false },
-      to: contentEnd(session, { ...track, frozen: null }, tempo),
+      to: end,
       fingerprint: sourceFingerprint(session, id),
     });
   }

@@ -6,6 +6,7 @@ import { isPlaced } from "../session/clips";
 import type { Checked, Problem } from "../session/problem";
 import { trackOf } from "../session/routing";
 import type { TempoMap } from "../time/tempo";
+import { tooLong } from "../limits";
 import { tempoMap } from "../time/tempo";
 import type { Frames } from "../units";
 import { bakedIn, staysLive } from "./baked";
@@ -52,6 +53,8 @@ export function planPrint(session: Session, slip: Slip): Checked<PrintPlan> {
     else files.push(file);
   });
   if (files.length === 0) return { ok: false, problems: [{ where: "slip", what: stretch ? "there is nothing in the stretch" : "there is nothing to print" }] };
+  const long = files.map((f) => tooLong(f.to, session.rate)).find((why) => why !== null);
+  if (long) return { ok: false, problems: [{ where: "slip", what: long }] };
   const live: Session = {
     ...ridden, phrases: [...ridden.phrases, ...phrases],
     tracks: ridden.tracks.flatMap((t) => [slip.tracks.includes(t.id) ? { ...t, frozen: null } : t, ...copies.filter((c) => c.after === t.id).map((c) => ({ ...c.track, frozen: null }))]),

@@ -8,6 +8,7 @@ import type { Depth, Session } from "../session/document";
 import type { Checked } from "../session/problem";
 import { refuse } from "../session/problem";
 import { tempoMap } from "../time/tempo";
+import { tooLong } from "../limits";
 import type { Frames } from "../units";
 import { folderName, mixFileName, stemFileNames } from "./naming";
 import type { Silence } from "./silence";
@@ -56,6 +57,8 @@ export function planExport(session: Session): Checked<ExportPlan> {
   const from = sheet.from === null ? 0 : tempo.toFrames(sheet.from);
   const to = sheet.to === null ? sessionEnd(session) : tempo.toFrames(sheet.to);
   if (to <= from) return refuse("sheet", "there is nothing to render in the range");
+  const long = tooLong(to, session.rate);
+  if (long) return refuse("sheet", long);
   const rate = sheet.rate ?? session.rate;
   const names = stemFileNames(sheet.rows);
   const stems = sheet.rows.map((row, i): StemFile => {

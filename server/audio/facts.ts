@@ -1,5 +1,6 @@
 import type { Measures } from "../../core/analysis/measure";
 import { Meter } from "../../core/analysis/measure";
+import { MalformedFile } from "../../core/formats/bytes/bytes";
 import type { WavFormat } from "../../core/formats/wav/format";
 import { WavReader } from "../../core/formats/wav/read";
 import type { Frames } from "../../core/units";
@@ -30,6 +31,7 @@ export async function inspectWav(path: string): Promise<AudioFacts> {
     for (let from = 0; from < wav.frames; from += BLOCK) {
       const n = Math.min(BLOCK, wav.frames - from);
       wav.read(from, n, left, right, 0);
+      for (let i = 0; i < n; i++) if (!Number.isFinite((left[i] as number) + (right[i] as number))) throw new MalformedFile(`The sample at frame ${from + i} is not a number`);
       meter.push(left, right, 0, n);
       await new Promise(setImmediate);
     }

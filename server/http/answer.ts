@@ -5,6 +5,7 @@ import type { z } from "zod";
 import { schemaProblems } from "../../core/session/problem";
 import { Refusal, invalid, notFound } from "../fault";
 import type { ServiceFault } from "../../contract/job";
+import { isLocalHost } from "./local";
 
 /** Larger than any session document; audio is streamed and not held to it. */
 const MAX_JSON_BYTES = 64 << 20;
@@ -31,8 +32,7 @@ export function answer(work: (request: Request, params: Params) => Promise<Respo
 function refuseForeign(request: Request): void {
   const host = request.headers.get("host") ?? "";
   const origin = request.headers.get("origin");
-  const local = /^(localhost|127\.0\.0\.1|\[::1\])(:\d+)?$/.test(host);
-  if (local && (origin === null || origin === `http://${host}`)) return;
+  if (isLocalHost(host) && (origin === null || origin === `http://${host}`)) return;
   throw new Refusal(400, { what: "This request comes from another site.", kept: "Nothing was changed.", todo: "Open Stemzo at its own address.", problems: [] });
 }
 

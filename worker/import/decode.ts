@@ -1,7 +1,8 @@
 import { AiffReader } from "../../core/formats/aiff/read";
 import type { ByteSource } from "../../core/formats/bytes/bytes";
 import { MalformedFile } from "../../core/formats/bytes/bytes";
-import { WavReader } from "../../core/formats/wav/read";
+import { isUsableRate } from "../../core/formats/rates";
+import { WavChannels } from "../../core/formats/wav/channels";
 import type { Sink } from "../../core/engine/render";
 import type { Frames } from "../../core/units";
 import type { AudioKind } from "./sniff";
@@ -29,46 +30,85 @@ export class DecodeCancelled extends Error {
 const BYTES = 1 << 16;
 const FRAMES: Frames = 16384;
 
-/** Decodes a file from its first sample to its last. Throws `MalformedFile`, or `DecodeCancelled`. */
-export async function decode(source: ByteSource, kind: AudioKind, hooks: DecodeHooks): Promise<void> {
+/** A file of more than two channels, of which one has to be picked at a time. */
+export class ManyChannels extends Error {
+  override readonly name = "ManyChannels";
+  constructor(readonly channels: number) {
+    super(`The file has ${channels} channels.`);
+  }
+}
+
+/**
+ * Decodes a file from its first sample to its last. `pick`: the one channel that is wanted of a file that has more than two; both channels of the sink are it then. Throws
+ * `MalformedFile`, `ManyChannels` where none was picked, or `DecodeCancelled`.
+ */
+export async function decode(source: ByteSource, kind: AudioKind, hooks: DecodeHooks, pick: number | null = null): Promise<void> {
+  const checked: DecodeHooks = { ...hooks, begin: (format) => finite(hooks.begin(usable(format))) };
   switch (kind) {
     case "wav": {
-      const wav = WavReader.open(source);
-      const { rate, channels, depth } = wav.format;
-      return readThrough(wav, { rate, channels, depth: depth === "32" ? "32f" : depth, timeReference: wav.bext?.timeReference ?? null }, hooks);
+      const wav = WavChannels.open(source);
+      return readThrough(wav, { rate: wav.rate, depth: wav.depth, timeReference: wav.bext?.timeReference ?? null }, checked, pick);
     }
     case "aiff": {
       const aiff = AiffReader.open(source);
-      return readThrough(aiff, { rate: aiff.rate, channels: aiff.channels, depth: aiff.float || aiff.bits > 24 ? "32f" : aiff.bits > 16 ? "24" : "16", timeReference: null }, hooks);
+      return readThrough(aiff, { rate: aiff.rate, depth: aiff.float || aiff.bits > 24 ? "32f" : aiff.bits > 16 ? "24" : "16", timeReference: null }, checked, pick);
     }
-    case "flac": return decodeFlac(source, hooks);
+    case "flac": return decodeFlac(source, checked, pick);
     case "mp3": {
       const { MPEGDecoder } = await import("mpg123-decoder");
-      return decodeStream(source, new MPEGDecoder(), hooks);
+      return decodeStream(source, new MPEGDecoder(), checked, pick);
     }
     case "vorbis": {
       const { OggVorbisDecoder } = await import("@wasm-audio-decoders/ogg-vorbis");
-      return decodeStream(source, new OggVorbisDecoder(), hooks);
+      return decodeStream(source, new OggVorbisDecoder(), checked, pick);
     }
     case "opus": {
       const { OggOpusDecoder } = await import("ogg-opus-decoder");
-      return decodeStream(source, new OggOpusDecoder(), hooks);
+      return decodeStream(source, new OggOpusDecoder(), checked, pick);
     }
   }
 }
 
-interface Readable {
-  readonly frames: Frames;
-  read(from: Frames, count: Frames, left: Float32Array, right: Float32Array, offset: number): void;
+/** A rate outside all reason is a damaged header; nothing is computed with it. */
+function usable(format: DecodedFormat): DecodedFormat {
+  if (!isUsableRate(format.rate)) throw new MalformedFile(`The rate of ${format.rate} Hz is not usable`);
+  return format;
 }
 
-function readThrough(file: Readable, format: DecodedFormat, hooks: DecodeHooks): void {
-  const sink = hooks.begin(format);
+/** What is no number would be blamed on a device later. */
+function finite(sink: Sink): Sink {
+  let frame = 0;
+  return (left, right, offset, count) => {
+    for (let i = offset; i < offset + count; i++) {
+      // The sum of both is finite if they are; of two that are not it is not.
+      if (!Number.isFinite((left[i] as number) + (right[i] as number))) throw new MalformedFile(`The sample at frame ${frame + i - offset} is not a number`);
+    }
+    frame += count;
+    sink(left, right, offset, count);
+  };
+}
+
+/** Which two channels of so many go out: both, the only one twice, or the picked one twice. */
+function picked(channels: number, pick: number | null): readonly [a: number, b: number] {
+  if (channels <= 2) return [0, channels - 1];
+  if (pick === null) throw new ManyChannels(channels);
+  return [pick, pick];
+}
+
+interface Readable {
+  readonly channels: number;
+  readonly frames: Frames;
+  read(from: Frames, count: Frames, left: Float32Array, right: Float32Array, offset: number, a: number, b: number): void;
+}
+
+function readThrough(file: Readable, format: Omit<DecodedFormat, "channels">, hooks: DecodeHooks, pick: number | null): void {
+  const [a, b] = picked(file.channels, pick);
+  const sink = hooks.begin({ ...format, channels: a === b ? 1 : 2 });
   const left = new Float32Array(FRAMES);
   const right = new Float32Array(FRAMES);
   for (let from = 0; from < file.frames; from += FRAMES) {
     const n = Math.min(FRAMES, file.frames - from);
-    file.read(from, n, left, right, 0);
+    file.read(from, n, left, right, 0, a, b);
     sink(left, right, 0, n);
     goOn(hooks, (from + n) / file.frames);
   }
@@ -93,19 +133,20 @@ interface Decoded {
 }
 
 /** MP3, Vorbis and Opus: bytes in, samples out, with what the coders put in front and behind taken off again. */
-async function decodeStream(source: ByteSource, decoder: StreamDecoder, hooks: DecodeHooks): Promise<void> {
-  await decoder.ready;
+async function decodeStream(source: ByteSource, decoder: StreamDecoder, hooks: DecodeHooks, pick: number | null): Promise<void> {
   try {
+    await decoder.ready;
     let sink: Sink | null = null;
     const take = ({ channelData, samplesDecoded, sampleRate, errors }: Decoded) => {
-      const [left, right = left] = channelData;
-      if (!left || samplesDecoded === 0) {
+      if (channelData.length === 0 || samplesDecoded === 0) {
         if (errors.length > 0 && !sink) throw new MalformedFile(`The audio in it cannot be decoded: ${errors[0]?.message ?? "it is damaged"}`);
         return;
       }
-      if (channelData.length > 2) throw new MalformedFile(`The file has ${channelData.length} channels; mono and stereo are read`);
-      sink ??= hooks.begin({ rate: sampleRate, channels: channelData.length === 1 ? 1 : 2, depth: "32f", timeReference: null });
-      sink(left, right ?? left, 0, samplesDecoded);
+      const [a, b] = picked(channelData.length, pick);
+      const [left, right] = [channelData[a], channelData[b]];
+      if (!left || !right) throw new MalformedFile("Its channels change on the way");
+      sink ??= hooks.begin({ rate: sampleRate, channels: a === b ? 1 : 2, depth: "32f", timeReference: null });
+      sink(left, right, 0, samplesDecoded);
     };
     for (let at = 0; at < source.size; at += BYTES) {
       const bytes = new Uint8Array(Math.min(BYTES, source.size - at));
@@ -116,7 +157,16 @@ async function decodeStream(source: ByteSource, decoder: StreamDecoder, hooks: D
     take(await ofDamage(() => decoder.flush?.() ?? NOTHING));
     if (!sink) throw new MalformedFile("There is no audio in it that can be decoded");
   } finally {
+    letGo(decoder);
+  }
+}
+
+/** A decoder that a damaged file has broken may fail at being let go, too; its memory goes with the thread then. */
+function letGo(decoder: StreamDecoder): void {
+  try {
     decoder.free();
+  } catch {
+    // What was wrong with the file has been said already.
   }
 }
 
@@ -170,12 +220,22 @@ function loadFlac(): Promise<Flac> {
   return flac;
 }
 
-async function decodeFlac(source: ByteSource, hooks: DecodeHooks): Promise<void> {
+async function decodeFlac(source: ByteSource, hooks: DecodeHooks, pick: number | null): Promise<void> {
   const lib = await loadFlac();
   const decoder = lib.create_libflac_decoder(true);
   let at = 0;
   let sink: Sink | null = null;
   let fault: string | null = null;
+  /** Thrown inside a callback of the library, which nothing may be thrown through. */
+  let raised: unknown = null;
+  const guarded = (work: () => void) => {
+    try {
+      if (raised === null) work();
+    } catch (error) {
+      raised = error;
+    }
+  };
+  let channelsOut: readonly [a: number, b: number] = [0, 0];
   const left = new Float32Array(65536);
   const right = new Float32Array(65536);
   const samples = (bytes: Uint8Array, bits: number, count: number, into: Float32Array) => {
@@ -193,21 +253,28 @@ async function decodeFlac(source: ByteSource, hooks: DecodeHooks): Promise<void>
       return { buffer, readDataLength: buffer.length, error: false };
     },
     (channels, { blocksize, bitsPerSample }) => {
-      const [l, r] = channels;
-      if (!l || !sink || fault !== null) return;
-      samples(l, bitsPerSample, blocksize, left);
-      if (r) samples(r, bitsPerSample, blocksize, right);
-      sink(left, r ? right : left, 0, blocksize);
+      guarded(() => {
+        const [a, b] = channelsOut;
+        const [l, r] = [channels[a], channels[b]];
+        if (!l || !r || !sink || fault !== null) return;
+        samples(l, bitsPerSample, blocksize, left);
+        if (a !== b) samples(r, bitsPerSample, blocksize, right);
+        sink(left, a === b ? left : right, 0, blocksize);
+      });
     },
     (_code, description) => { fault ??= description; },
     ({ sampleRate, channels, bitsPerSample }) => {
-      if (channels > 2) fault = `the file has ${channels} channels; mono and stereo are read`;
-      else if (!sink) sink = hooks.begin({ rate: sampleRate, channels: channels === 1 ? 1 : 2, depth: bitsPerSample > 24 ? "32f" : bitsPerSample > 16 ? "24" : "16", timeReference: null });
+      guarded(() => {
+        if (sink) return;
+        channelsOut = picked(channels, pick);
+        sink = hooks.begin({ rate: sampleRate, channels: channelsOut[0] === channelsOut[1] ? 1 : 2, depth: bitsPerSample > 24 ? "32f" : bitsPerSample > 16 ? "24" : "16", timeReference: null });
+      });
     },
   );
   try {
     while (lib.FLAC__stream_decoder_get_state(decoder) < END_OF_STREAM) {
       if (!lib.FLAC__stream_decoder_process_single(decoder)) break;
+      if (raised !== null) throw raised;
       if (fault !== null) throw new MalformedFile(`The audio in it cannot be decoded: ${fault as string}`);
       goOn(hooks, at / source.size);
     }

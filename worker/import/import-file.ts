@@ -7,15 +7,36 @@ import { FileSource } from "../../server/audio/file-bytes";
 import { sha256OfFileNow } from "../../server/audio/store";
 import { Recorder } from "../render-files";
 import type { ImportTask, ImportedFile } from "../task";
-import { decode } from "./decode";
+import { MalformedFile } from "../../core/formats/bytes/bytes";
+import { ManyChannels, decode } from "./decode";
 import type { DecodedFormat } from "./decode";
 import { sniff } from "./sniff";
 
 /**
  * Makes a file that somebody brought into one that the engine reads: a WAV file at the session's rate. A WAV file at that rate stays as it is, byte for byte; whole-number
- * audio of that rate stays exact; the rest is converted and kept as float. Throws `MalformedFile`, or `DecodeCancelled`; no file is left behind then.
+ * audio of that rate stays exact; the rest is converted and kept as float. Of a file with more than two channels each becomes a mono file of its own. Throws `MalformedFile`, or
+ * `DecodeCancelled`; no file is left behind then.
  */
-export async function importFile({ from, to, rate, name }: ImportTask, progress: (part: number) => boolean): Promise<ImportedFile> {
+export async function importFile(task: ImportTask, progress: (part: number) => boolean): Promise<readonly ImportedFile[]> {
+  try {
+    return [await importChannels(task, null, progress)];
+  } catch (error) {
+    if (!(error instanceof ManyChannels)) throw error;
+    const made: ImportedFile[] = [];
+    try {
+      for (let c = 0; c < error.channels; c++) {
+        const to = `${task.to}.${c + 1}`;
+        made.push(await importChannels({ ...task, to, name: `${task.name} ${c + 1}` }, c, (part) => progress((c + part) / error.channels)));
+      }
+      return made;
+    } catch (fault) {
+      for (const { file } of made) rmSync(file.path, { force: true });
+      throw fault;
+    }
+  }
+}
+
+async function importChannels({ from, to, rate, name }: ImportTask, pick: number | null, progress: (part: number) => boolean): Promise<ImportedFile> {
   const source = new FileSource(from);
   let recorder: Recorder | null = null;
   try {
@@ -23,7 +44,7 @@ export async function importFile({ from, to, rate, name }: ImportTask, progress:
     let found: DecodedFormat | null = null;
     let meter: Meter | null = null;
     let frames: Frames = 0;
-    const asItIs = kind === "wav" && WavReader.open(source).format.rate === rate;
+    const asItIs = kind === "wav" && isPlain(source, rate);
     await decode(source, kind, {
       progress,
       begin: (format) => {
@@ -43,10 +64,10 @@ export async function importFile({ from, to, rate, name }: ImportTask, progress:
         ));
         return made.sink;
       },
-    });
+    }, pick);
     if (!found) throw new Error("a file was decoded without a format");
     const format: DecodedFormat = found;
-    const facts = { kind, rate: format.rate, timeReference: placeAt(format, rate) };
+    const facts = { name, kind, rate: format.rate, timeReference: placeAt(format, rate) };
     if (recorder) {
       const written = (recorder as Recorder).finish();
       recorder = null;
@@ -62,6 +83,16 @@ export async function importFile({ from, to, rate, name }: ImportTask, progress:
     throw error;
   } finally {
     source.close();
+  }
+}
+
+/** A WAV file that the engine reads as it is. */
+function isPlain(source: FileSource, rate: number): boolean {
+  try {
+    return WavReader.open(source).format.rate === rate;
+  } catch (error) {
+    if (error instanceof MalformedFile) return false;
+    throw error;
   }
 }
 

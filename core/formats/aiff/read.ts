@@ -1,6 +1,7 @@
 import type { Frames } from "../../units";
 import type { ByteSource } from "../bytes/bytes";
 import { MalformedFile, bytesAt, tagAt } from "../bytes/bytes";
+import { isUsableRate } from "../rates";
 
 /** How samples lie in a file; AIFF-C names its encodings with four letters, AIFF has big-endian whole numbers only. */
 type Encoding = "whole" | "whole, little-endian" | "float" | "double";
@@ -10,6 +11,8 @@ const ENCODINGS: Readonly<Record<string, Encoding>> = {
 };
 const CHUNK_FRAMES: Frames = 4096;
 const MAX_CHUNKS = 10000;
+/** More than any recorder has. */
+const MOST_CHANNELS = 64;
 
 /** An opened AIFF or AIFF-C file. Apple, Audio Interchange File Format 1.3 (1989) and AIFF-C draft (1991). */
 export class AiffReader {
@@ -19,7 +22,7 @@ export class AiffReader {
   private constructor(
     private readonly source: ByteSource,
     readonly rate: number,
-    readonly channels: 1 | 2,
+    readonly channels: number,
     /** Bits a sample has; it lies in whole bytes, at their upper end. */
     readonly bits: number,
     readonly frames: Frames,
@@ -72,19 +75,15 @@ export class AiffReader {
     return this.sampleBytes * this.channels;
   }
 
-  /** Fills `left` and `right` (a mono file fills both) with `count` frames from `from`. Full scale is 1. */
-  read(from: Frames, count: Frames, left: Float32Array, right: Float32Array, offset: number): void {
+  /** Fills `left` with channel `a` and `right` with channel `b`, `count` frames from `from`. Full scale is 1. */
+  read(from: Frames, count: Frames, left: Float32Array, right: Float32Array, offset: number, a = 0, b = Math.min(1, this.channels - 1)): void {
     if (from < 0 || from + count > this.frames) throw new RangeError(`frames ${from} to ${from + count} are outside the file's ${this.frames}`);
     for (let done = 0; done < count; ) {
       const n = Math.min(CHUNK_FRAMES, count - done);
       this.source.read(this.dataStart + (from + done) * this.frameBytes, this.bytes.subarray(0, n * this.frameBytes));
-      for (let i = 0, at = 0; i < n; i++) {
-        left[offset + done + i] = this.sample(at);
-        at += this.sampleBytes;
-        if (this.channels === 2) {
-          right[offset + done + i] = this.sample(at);
-          at += this.sampleBytes;
-        } else right[offset + done + i] = left[offset + done + i] as number;
+      for (let i = 0; i < n; i++) {
+        left[offset + done + i] = this.sample(i * this.frameBytes + a * this.sampleBytes);
+        right[offset + done + i] = this.sample(i * this.frameBytes + b * this.sampleBytes);
       }
       done += n;
     }
@@ -106,7 +105,7 @@ export class AiffReader {
 
 interface Common {
   readonly rate: number;
-  readonly channels: 1 | 2;
+  readonly channels: number;
   readonly bits: number;
   readonly frames: Frames;
   readonly encoding: Encoding;
@@ -120,8 +119,8 @@ function readCommon(source: ByteSource, at: number, size: number, compressed: bo
   const frames = view.getUint32(2);
   const bits = view.getInt16(6);
   const rate = extended(view, 8);
-  if (channels !== 1 && channels !== 2) throw new MalformedFile(`The file has ${channels} channels; mono and stereo are read`, at);
-  if (!(rate >= 1000 && rate <= 768000) || rate !== Math.round(rate)) throw new MalformedFile(`The rate of ${rate} Hz is not usable`, at);
+  if (channels < 1 || channels > MOST_CHANNELS) throw new MalformedFile(`The file has ${channels} channels; up to ${MOST_CHANNELS} are read`, at);
+  if (!isUsableRate(rate)) throw new MalformedFile(`The rate of ${rate} Hz is not usable`, at);
   const name = compressed ? tagAt(bytes, 18) : "NONE";
   const encoding = ENCODINGS[name];
   if (!encoding) throw new MalformedFile(`Samples encoded as "${name}" are not read`, at);

@@ -5,6 +5,7 @@ import type { ByteSource } from "../bytes/bytes";
 import { MalformedFile, bytesAt, tagAt } from "../bytes/bytes";
 import type { Bext, WavFormat } from "./format";
 import { BEXT_BYTES, FORMAT_EXTENSIBLE, FORMAT_IEEE_FLOAT, FORMAT_PCM, SIZE_IN_DS64, bytesPerSample, frameBytes } from "./format";
+import { isUsableRate } from "../rates";
 
 const CHUNK_FRAMES = 16384;
 /** More chunks than any honest file has; a hostile one must not keep the reader busy. */
@@ -28,40 +29,9 @@ export class WavReader {
 
   /** Reads the file's structure. Throws `MalformedFile` that says what is wrong with it. */
   static open(source: ByteSource): WavReader {
-    const head = bytesAt(source, 0, 12);
-    const riff = tagAt(head, 0);
-    if (riff !== "RIFF" && riff !== "RF64" && riff !== "BW64") throw new MalformedFile("This is not a WAV file", 0);
-    if (tagAt(head, 8) !== "WAVE") throw new MalformedFile("This RIFF file holds no WAVE", 8);
-
-    let format: WavFormat | null = null;
-    let bext: Bext | null = null;
-    let dataStart = -1;
-    let dataBytes = 0;
-    let largeData: number | null = null;
-    for (let at = 12, chunks = 0; at + 8 <= source.size; chunks++) {
-      if (chunks > MAX_CHUNKS) throw new MalformedFile("The file has too many chunks", at);
-      const header = bytesAt(source, at, 8);
-      const id = tagAt(header, 0);
-      const declared = new DataView(header.buffer).getUint32(4, true);
-      const body = at + 8;
-      if (id === "ds64") {
-        if (declared < 24) throw new MalformedFile("The ds64 chunk is too short", at);
-        const sizes = new DataView(bytesAt(source, body, 24).buffer);
-        largeData = Number(sizes.getBigUint64(8, true));
-      } else if (id === "fmt ") format = readFormat(source, body, declared);
-      else if (id === "bext" && declared >= BEXT_BYTES) bext = readBext(bytesAt(source, body, BEXT_BYTES));
-      else if (id === "data") {
-        dataStart = body;
-        dataBytes = declared === SIZE_IN_DS64 && largeData !== null ? largeData : declared;
-        if (body + dataBytes > source.size) throw new MalformedFile(`The audio data is cut off: ${dataBytes} bytes are promised, ${source.size - body} are there`, body);
-      }
-      const size = id === "data" ? dataBytes : declared;
-      at = body + size + (size % 2);
-    }
-    if (!format) throw new MalformedFile("The file has no fmt chunk");
-    if (dataStart < 0) throw new MalformedFile("The file has no data chunk");
-    const frames = Math.floor(dataBytes / frameBytes(format));
-    return new WavReader(source, format, frames, dataStart, bext);
+    const { raw, dataStart, dataBytes, bext } = wavStructure(source);
+    const format = usableFormat(raw);
+    return new WavReader(source, format, Math.floor(dataBytes / frameBytes(format)), dataStart, bext);
   }
 
   /** Another reader of the same file, at a place of its own in it. */
@@ -181,22 +151,78 @@ class DecodedChunk {
   }
 }
 
-function readFormat(source: ByteSource, at: number, size: number): WavFormat {
+/** What a fmt chunk says, not yet judged. */
+export interface RawFormat {
+  readonly code: number;
+  readonly channels: number;
+  readonly rate: number;
+  readonly align: number;
+  readonly bits: number;
+  /** Byte of the chunk. */
+  readonly at: number;
+}
+
+export interface WavStructure {
+  readonly raw: RawFormat;
+  readonly dataStart: number;
+  readonly dataBytes: number;
+  readonly bext: Bext | null;
+}
+
+/** Where everything is in a WAV, BWF or RF64 file. Throws `MalformedFile`. */
+export function wavStructure(source: ByteSource): WavStructure {
+  const head = bytesAt(source, 0, 12);
+  const riff = tagAt(head, 0);
+  if (riff !== "RIFF" && riff !== "RF64" && riff !== "BW64") throw new MalformedFile("This is not a WAV file", 0);
+  if (tagAt(head, 8) !== "WAVE") throw new MalformedFile("This RIFF file holds no WAVE", 8);
+
+  let raw: RawFormat | null = null;
+  let bext: Bext | null = null;
+  let dataStart = -1;
+  let dataBytes = 0;
+  let largeData: number | null = null;
+  for (let at = 12, chunks = 0; at + 8 <= source.size; chunks++) {
+    if (chunks > MAX_CHUNKS) throw new MalformedFile("The file has too many chunks", at);
+    const header = bytesAt(source, at, 8);
+    const id = tagAt(header, 0);
+    const declared = new DataView(header.buffer).getUint32(4, true);
+    const body = at + 8;
+    if (id === "ds64") {
+      if (declared < 24) throw new MalformedFile("The ds64 chunk is too short", at);
+      const sizes = new DataView(bytesAt(source, body, 24).buffer);
+      largeData = Number(sizes.getBigUint64(8, true));
+    } else if (id === "fmt ") raw = readFormat(source, body, declared);
+    else if (id === "bext" && declared >= BEXT_BYTES) bext = readBext(bytesAt(source, body, BEXT_BYTES));
+    else if (id === "data") {
+      dataStart = body;
+      dataBytes = declared === SIZE_IN_DS64 && largeData !== null ? largeData : declared;
+      if (body + dataBytes > source.size) throw new MalformedFile(`The audio data is cut off: ${dataBytes} bytes are promised, ${source.size - body} are there`, body);
+    }
+    const size = id === "data" ? dataBytes : declared;
+    at = body + size + (size % 2);
+  }
+  if (!raw) throw new MalformedFile("The file has no fmt chunk");
+  if (dataStart < 0) throw new MalformedFile("The file has no data chunk");
+  return { raw, dataStart, dataBytes, bext };
+}
+
+function readFormat(source: ByteSource, at: number, size: number): RawFormat {
   if (size < 16) throw new MalformedFile("The fmt chunk is too short", at);
   const bytes = bytesAt(source, at, Math.min(size, 40));
   const view = new DataView(bytes.buffer);
   let code = view.getUint16(0, true);
-  const channels = view.getUint16(2, true);
-  const rate = view.getUint32(4, true);
-  const align = view.getUint16(12, true);
-  const bits = view.getUint16(14, true);
   // The extensible header carries the real code in the first two bytes of its sub-format.
   if (code === FORMAT_EXTENSIBLE) {
     if (bytes.length < 40) throw new MalformedFile("The extensible fmt chunk is too short", at);
     code = view.getUint16(24, true);
   }
+  return { code, channels: view.getUint16(2, true), rate: view.getUint32(4, true), align: view.getUint16(12, true), bits: view.getUint16(14, true), at };
+}
+
+/** The formats that the engine reads as they are. */
+function usableFormat({ code, channels, rate, align, bits, at }: RawFormat): WavFormat {
   if (channels !== 1 && channels !== 2) throw new MalformedFile(`The file has ${channels} channels; mono and stereo are read`, at);
-  if (rate < 1000 || rate > 768000) throw new MalformedFile(`The rate of ${rate} Hz is not usable`, at);
+  if (!isUsableRate(rate)) throw new MalformedFile(`The rate of ${rate} Hz is not usable`, at);
   const depth = code === FORMAT_PCM && bits === 16 ? "16" : code === FORMAT_PCM && bits === 24 ? "24" : code === FORMAT_PCM && bits === 32 ? "32"
     : code === FORMAT_IEEE_FLOAT && bits === 32 ? "32f" : null;
   if (!depth) throw new MalformedFile(`Samples of ${bits} bits in encoding ${code} are not read`, at);
