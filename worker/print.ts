@@ -119,11 +119,14 @@ async function renderPlan(job: StartedJob, document: Session, revision: number, 
         await tx.insert(prints).values({ fingerprint: key, asset: hash, sessionId: job.session, revision, source: slip.tracks[0] ?? "" }).onConflictDoNothing();
         known.set(key, hash);
       }
-      return Promise.all(plan.files.map(async (file, i): Promise<Made> => {
+      // One after the other: a transaction is one connection, which answers one question at a time.
+      const made: Made[] = [];
+      for (const [i, file] of plan.files.entries()) {
         const audio = await readAudio(tx, known.get(keys[i] ?? "") ?? "");
         const asset: Asset = { id: audio.hash, name: file.name, frames: audio.frames, rate: audio.rate, channels: audio.channels, origin: "printed" };
-        return { file, asset, audio, reused: !adopted.some((a) => a.hash === audio.hash) };
-      }));
+        made.push({ file, asset, audio, reused: !adopted.some((a) => a.hash === audio.hash) });
+      }
+      return made;
     },
   };
 }

@@ -13,6 +13,7 @@ import type { Frames } from "../units";
 import { folderName, mixFileName, stemFileNames } from "./naming";
 import type { Silence } from "./silence";
 import { silenceOf } from "./silence";
+import { stemRows } from "./sheet";
 
 /** One file of a delivery. */
 export interface StemFile {
@@ -52,7 +53,8 @@ export const sessionFor = (session: Session, plan: Pick<ExportPlan, "endAt" | "t
 /** Plans the export of a session's stem sheet. */
 export function planExport(session: Session): Checked<ExportPlan> {
   const { sheet } = session;
-  if (sheet.rows.length === 0) return refuse("sheet.rows", "the sheet has no stems");
+  const rows = stemRows(session);
+  if (rows.length === 0) return refuse("sheet.rows", "no track of the session sounds, so there is nothing to deliver");
   const tempo = tempoMap(session.tempo, session.rate);
   const from = sheet.from === null ? 0 : tempo.toFrames(sheet.from);
   const to = sheet.to === null ? sessionEnd(session) : tempo.toFrames(sheet.to);
@@ -60,8 +62,8 @@ export function planExport(session: Session): Checked<ExportPlan> {
   const long = tooLong(to, session.rate);
   if (long) return refuse("sheet", long);
   const rate = sheet.rate ?? session.rate;
-  const names = stemFileNames(sheet.rows);
-  const stems = sheet.rows.map((row, i): StemFile => {
+  const names = stemFileNames(rows);
+  const stems = rows.map((row, i): StemFile => {
     const tap: Tap = { kind: "path", sources: row.sources, at: row.tap, returns: row.returns, linked: row.linked };
     return { fileName: names[i] ?? "", title: row.name, role: "stem", sources: row.sources, tap, fingerprint: fingerprint(session, tap), silence: silenceOf(session, tap, from, to) };
   });

@@ -5,9 +5,9 @@ import { formatClock } from "../time/clock";
 import { tempoMap } from "../time/tempo";
 import type { Seconds } from "../units";
 import type { Session, Track } from "../session/document";
-import type { Step } from "../session/edits";
+import type { Edit, Step } from "../session/edits";
 import { unfreezeStep } from "../printing/freeze";
-import { coverage, deliverable, rowFor } from "./sheet";
+import { coverage, deliverable, onRows, rowFor, stemRows } from "./sheet";
 
 /** Something to know before an export: what it means for the receiver, and one thing to do about it. */
 export interface Finding {
@@ -21,12 +21,13 @@ export interface Finding {
 /** Checks a session's sheet without rendering. `newId` makes the id of a row a fix would add. */
 export function preflight(session: Session, newId: () => string): readonly Finding[] {
   const findings: Finding[] = [];
-  const { rows } = session.sheet;
+  const rows = stemRows(session);
+  const step = (label: string, edits: readonly Edit[]): Step => onRows(session, { label, edits: [...edits] });
   const byId = new Map(session.tracks.map((t) => [t.id, t]));
   const inSheet = new Set(rows.flatMap((r) => r.sources.flatMap((s) => [s, ...under(session, s)])));
   const called = (t: Track) => t.name || "unnamed track";
 
-  if (rows.length === 0) findings.push({ id: "empty", weight: "stop", what: "The sheet has no stems.", means: "There is nothing to export.", fix: null });
+  if (rows.length === 0) findings.push({ id: "empty", weight: "stop", what: "No track of the session sounds.", means: "There is nothing to export: bring in audio, or open a valve.", fix: null });
   for (const row of rows) {
     const tracks = row.sources.flatMap((s) => byId.get(s) ?? []);
     if (tracks.length > 0 && tracks.every((t) => t.mute || t.parked)) {
@@ -34,7 +35,7 @@ export function preflight(session: Session, newId: () => string): readonly Findi
       findings.push({
         id: `silent-${row.id}`, weight: "look", what: `"${row.name}" will be silent: ${muted.length > 0 ? "muted" : "parked"}.`,
         means: "The receiver gets a file with nothing in it.",
-        fix: { label: "Leave it out", step: { label: `Leave out ${row.name}`, edits: [{ do: "remove", in: "rows", id: row.id }] } },
+        fix: { label: "Leave it out", step: step(`Leave out ${row.name}`, [{ do: "remove", in: "rows", id: row.id }]) },
       });
     }
     if (/^(unnamed|audio|track|untitled)?\s*\d*$/i.test(row.name.trim())) {
@@ -46,7 +47,7 @@ export function preflight(session: Session, newId: () => string): readonly Findi
     if (track.kind === "return" && rows.some((r) => r.returns)) continue;
     findings.push({
       id: `left-${track.id}`, weight: "look", what: `"${called(track)}" is in no stem.`, means: "It sounds in the mix but not in the delivery.",
-      fix: { label: "Add it", step: { label: `Add ${called(track)} to the sheet`, edits: [{ do: "add", in: "rows", item: { ...rowFor(track, newId()) }, index: rows.length }] } },
+      fix: { label: "Add it", step: step(`Add ${called(track)} to the sheet`, [{ do: "add", in: "rows", item: { ...rowFor(track, newId()) }, index: rows.length }]) },
     });
   }
   for (const track of session.tracks) {

@@ -1,12 +1,34 @@
 import { sharesAddUp } from "../devices/catalogue";
+import type { Edit, Step } from "../session/edits";
 import type { Session, Sheet, StemRow, Track } from "../session/document";
 
-/** Tracks that make sound of their own, and returns that something is sent to: what a sheet has to cover. */
+/** Tracks that make sound of their own, and returns that something of them is sent to: what a sheet has to cover. */
 export function deliverable(session: Session): readonly Track[] {
-  const sentTo = new Set(session.tracks.filter((t) => !t.parked).flatMap((t) => t.sends.map((s) => s.to)));
-  return session.tracks.filter(
-    (t) => !t.parked && (t.kind === "audio" || t.kind === "instrument" || (t.kind === "return" && sentTo.has(t.id))),
-  );
+  const sounds = (t: Track) => !t.parked && (t.kind === "audio" || t.kind === "instrument") && t.clips.length > 0;
+  const through = (t: Track): boolean => sounds(t) || (t.kind === "group" && !t.parked && session.tracks.some((m) => m.output === t.id && through(m)));
+  const sentTo = new Set(session.tracks.filter(through).flatMap((t) => t.sends.map((s) => s.to)));
+  return session.tracks.filter((t) => sounds(t) || (t.kind === "return" && !t.parked && sentTo.has(t.id)));
+}
+
+/**
+ * The stems of a session. A sheet that nobody has written on fills itself: one stem for every track that sounds, and so it follows tracks that come and go. As soon as it has
+ * rows of its own, those are it.
+ */
+export const stemRows = (session: Session): readonly StemRow[] => (isAutomatic(session) ? fillSheet(session).rows : session.sheet.rows);
+export const isAutomatic = (session: Session): boolean => session.sheet.rows.length === 0;
+
+/** The session with the rows of its sheet written out: what edits of single rows are made on. */
+export const withRows = (session: Session): Session => (isAutomatic(session) ? { ...session, sheet: { ...session.sheet, rows: stemRows(session) } } : session);
+
+/** A step that was made on written-out rows, for the session itself: the rows are written down first where the sheet still fills itself. */
+export function onRows(session: Session, step: Step): Step {
+  if (!isAutomatic(session) || !step.edits.some((e) => "in" in e && e.in === "rows")) return step;
+  return { ...step, edits: [...stemRows(session).map((row, index): Edit => ({ do: "add", in: "rows", item: { ...row }, index })), ...step.edits] };
+}
+
+/** Lets a sheet fill itself again; null where it does. */
+export function refill(session: Session): Step | null {
+  return isAutomatic(session) ? null : { label: "Fill the stem sheet again", edits: session.sheet.rows.map((row): Edit => ({ do: "remove", in: "rows", id: row.id })) };
 }
 
 export const rowFor = (track: Track, id: string): StemRow => ({ id, name: track.name || "unnamed", sources: [track.id], tap: "group", returns: false, linked: true });
@@ -23,7 +45,7 @@ export const emptySheet: Sheet = { rows: [], from: null, to: null, tail: "measur
 
 /** Whether the stems must add up to the mix before its chain; where not, each reason why. */
 export function coverage(session: Session, splits: (deviceType: string, linked: boolean) => boolean = sharesAddUp): readonly string[] {
-  const { rows } = session.sheet;
+  const rows = stemRows(session);
   const reasons: string[] = [];
   const count = new Map<string, number>();
   const name = (t: Track) => `"${t.name || "unnamed"}"`;

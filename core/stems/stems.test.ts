@@ -8,7 +8,7 @@ import { recordedAssets } from "../testing/random-session";
 import { folderName, mixFileName, safeName, stemFileNames } from "./naming";
 import { planExport } from "./plan";
 import { preflight } from "./preflight";
-import { coverage, fillSheet } from "./sheet";
+import { coverage, fillSheet, onRows, refill, withRows } from "./sheet";
 
 const row = (id: string, name: string, ...sources: string[]): StemRow => ({ id, name, sources, tap: "group", returns: false, linked: false });
 const clip = (id: string) => makeAudioClip({ id, asset: hashOf(1), start: 4800, frames: 48000 });
@@ -24,7 +24,7 @@ const base = makeSession({
   ],
 });
 const session: Session = { ...base, sheet: fillSheet(base) };
-const withRows = (...rows: StemRow[]): Session => ({ ...session, sheet: { ...session.sheet, rows } });
+const rowed = (...rows: StemRow[]): Session => ({ ...session, sheet: { ...session.sheet, rows } });
 
 describe("names", () => {
   test("any text becomes a name every file system takes", () => {
@@ -64,10 +64,10 @@ describe("sheet", () => {
   });
 
   test("what keeps stems from adding up is named", () => {
-    expect(coverage(withRows(row("1", "Anchor", "a"), row("2", "Hall", "hall")), () => true)).toEqual(['"Bell" is in no stem']);
-    expect(coverage(withRows(row("1", "All", "g", "b", "a"), row("2", "Hall", "hall")), () => true)).toEqual(['"Anchor" is in 2 stems']);
-    expect(coverage(withRows({ ...row("1", "A", "a"), tap: "channel" }, row("2", "B", "b"), row("3", "H", "hall")), () => true)[0]).toContain("before its group");
-    expect(coverage(withRows({ ...row("1", "A", "a"), returns: true }, row("2", "B", "b")), () => true)[0]).toContain("some stems and not into others");
+    expect(coverage(rowed(row("1", "Anchor", "a"), row("2", "Hall", "hall")), () => true)).toEqual(['"Bell" is in no stem']);
+    expect(coverage(rowed(row("1", "All", "g", "b", "a"), row("2", "Hall", "hall")), () => true)).toEqual(['"Anchor" is in 2 stems']);
+    expect(coverage(rowed({ ...row("1", "A", "a"), tap: "channel" }, row("2", "B", "b"), row("3", "H", "hall")), () => true)[0]).toContain("before its group");
+    expect(coverage(rowed({ ...row("1", "A", "a"), returns: true }, row("2", "B", "b")), () => true)[0]).toContain("some stems and not into others");
     const curved = { ...session, tracks: session.tracks.map((t) => (t.id === "g" ? { ...t, devices: [makeDevice("gc", "compressor")] } : t)) };
     expect(coverage(curved, (type) => type !== "compressor")[0]).toContain('"Group" is not linear');
   });
@@ -90,7 +90,7 @@ describe("plan", () => {
     const p = plan({ ...session, sheet: { ...session.sheet, from: 960, to: 1920, rate: 96000 } });
     expect([p.from, p.to, p.timeReference]).toEqual([24000, 48000, 48000]);
     expect(planExport({ ...session, sheet: { ...session.sheet, from: 19200, to: null } }).ok).toBe(false);
-    expect(planExport(withRows()).ok).toBe(false);
+    expect(planExport({ ...session, tracks: session.tracks.filter((t) => t.kind === "mix"), sheet: base.sheet }).ok).toBe(false);
   });
 });
 
@@ -102,7 +102,7 @@ describe("preflight", () => {
   });
 
   test("a fix does away with its finding", () => {
-    const gap = withRows(row("1", "Anchor", "a"), row("2", "Hall", "hall"), row("3", "Mute me", "m"));
+    const gap = rowed(row("1", "Anchor", "a"), row("2", "Hall", "hall"), row("3", "Mute me", "m"));
     for (const id of ["left-b", "silent-3"]) {
       const finding = find(gap, id);
       expect(finding?.fix).not.toBeNull();
@@ -111,11 +111,11 @@ describe("preflight", () => {
     }
   });
 
-  test("an absent device, a nameless stem and an empty sheet are found", () => {
+  test("an absent device, a nameless stem and a session without sound are found", () => {
     const absent = { ...session, tracks: session.tracks.map((t) => (t.id === "b" ? { ...t, devices: [makeDevice("x", "tape-from-elsewhere")] } : t)) };
     expect(find(absent, "absent-x")?.what).toContain('"tape-from-elsewhere" on "Bell"');
-    expect(find(withRows(row("1", "Audio 7", "a")), "name-1")?.weight).toBe("look");
-    expect(find(withRows(), "empty")?.weight).toBe("stop");
+    expect(find(rowed(row("1", "Audio 7", "a")), "name-1")?.weight).toBe("look");
+    expect(find({ ...session, tracks: session.tracks.filter((t) => t.kind === "mix"), sheet: base.sheet }, "empty")?.weight).toBe("stop");
   });
 
   test("clips forgotten far behind everything else are found, and removing them is offered", () => {
@@ -141,5 +141,42 @@ describe("preflight", () => {
     expect(found?.weight).toBe("stop");
     const fixed = applyStep(live, found!.fix!.step);
     expect(fixed.ok && find(fixed.value.session, "live-o")).toBeUndefined();
+  });
+});
+
+describe("a sheet that fills itself", () => {
+  const clip = (id: string) => makeAudioClip({ id, asset: hashOf(1), start: 0, frames: 1000 });
+  const own = makeSession({
+    assets: [{ id: hashOf(1), name: "a", frames: 1000, rate: 48000, channels: 2, origin: "imported" }],
+    tracks: [
+      makeTrack({ id: "a", name: "Voice", kind: "audio", clips: [clip("1")], sends: [makeSend("s", "r", -6)] }),
+      makeTrack({ id: "b", name: "Empty", kind: "audio" }),
+      makeTrack({ id: "c", name: "Muted", kind: "audio", clips: [clip("2")], mute: true }),
+      makeTrack({ id: "r", name: "Hall", kind: "return" }),
+      makeTrack({ id: "mix", name: "Mix", kind: "mix" }),
+    ],
+  });
+  const titles = (s: typeof own) => { const plan = planExport(s); return plan.ok ? plan.value.files.map((f) => f.title) : plan.problems; };
+
+  test("has a stem for every track that sounds, and follows tracks that come and go", () => {
+    expect(titles(own)).toEqual(["Voice", "Hall", "Reference mix"]);
+    const more = { ...own, tracks: [makeTrack({ id: "d", name: "Drum", kind: "audio", clips: [clip("3")] }), ...own.tracks.filter((t) => t.id !== "r").map((t) => ({ ...t, sends: [] }))] };
+    expect(titles(more)).toEqual(["Drum", "Voice", "Reference mix"]);
+    expect(titles({ ...own, tracks: own.tracks.filter((t) => t.kind === "mix") })).toEqual([{ where: "sheet.rows", what: "no track of the session sounds, so there is nothing to deliver" }]);
+  });
+
+  test("keeps what was changed on it from the first change on, and fills itself again when asked", () => {
+    const filled = withRows(own);
+    const step = onRows(own, { label: "Rename", edits: [{ do: "set", in: "rows", id: filled.sheet.rows[0]!.id, patch: { name: "Lead" } }] });
+    const changed = applyStep(own, step);
+    if (!changed.ok) throw new Error(JSON.stringify(changed.problems));
+    expect(titles(changed.value.session)).toEqual(["Lead", "Hall", "Reference mix"]);
+    const grown = { ...changed.value.session, tracks: [makeTrack({ id: "d", name: "Drum", kind: "audio", clips: [clip("3")] }), ...changed.value.session.tracks] };
+    expect(titles(grown)).toEqual(["Lead", "Hall", "Reference mix"]);
+    const again = applyStep(grown, refill(grown)!);
+    expect(again.ok && titles(again.value.session)).toEqual(["Drum", "Voice", "Hall", "Reference mix"]);
+    expect(refill(own)).toBeNull();
+    const back = applyStep(changed.value.session, changed.value.inverse);
+    expect(back.ok && back.value.session).toEqual(own);
   });
 });

@@ -1,5 +1,6 @@
 import { commitStep, unfreezeStep } from "../../core/printing/freeze";
 import type { Session } from "../../core/session/document";
+import { refill, stemRows } from "../../core/stems/sheet";
 import type { SessionStore, SessionStoreApi } from "./store";
 import { trackName, trackStates } from "./track-state";
 
@@ -37,6 +38,7 @@ export function sessionActions(store: SessionStoreApi, problem: (text: string) =
   const { toFreeze, frozen, fresh, parked, tracks } = sortSelection(s.session, s.selected);
   const nothing = s.selected.length === 0 ? "Select tracks first" : null;
   const order = s.session.tracks.map((t) => t.id);
+  const again = refill(s.session);
   const step = (by: number, extend: boolean) => {
     const at = order.indexOf(s.selected.at(-1) ?? "");
     const next = order[at < 0 ? 0 : Math.max(0, Math.min(order.length - 1, at + by))];
@@ -74,7 +76,8 @@ export function sessionActions(store: SessionStoreApi, problem: (text: string) =
     { id: "extend-up", group: "Tracks", label: "Add the track before to the selection", key: "Shift+ArrowUp", blocked: null, run: () => step(-1, true) },
     { id: "undo", group: "Session", label: s.undo === null ? "Undo" : `Undo: ${s.undo}`, key: "Ctrl+Z", blocked: s.undo === null ? "There is nothing to undo" : null, run: () => void s.travel("undo") },
     { id: "redo", group: "Session", label: s.redo === null ? "Redo" : `Redo: ${s.redo}`, key: "Ctrl+Shift+Z", blocked: s.redo === null ? "There is nothing to redo" : null, run: () => void s.travel("redo") },
-    { id: "export", group: "Stems", label: "Export the stem sheet", key: "Shift+E", blocked: s.session.sheet.rows.length === 0 ? "The sheet has no stems" : null, run: () => void s.exportStems() },
+    { id: "export", group: "Stems", label: "Export the stem sheet", key: "Shift+E", blocked: stemRows(s.session).length === 0 ? "No track of the session sounds" : null, run: () => void s.exportStems() },
+    { id: "refill", group: "Stems", label: "Fill the stem sheet again", key: null, blocked: again ? null : "It fills itself already", run: () => { if (again) s.take(again); } },
   ];
 }
 

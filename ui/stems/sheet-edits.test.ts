@@ -1,13 +1,15 @@
 import fc from "fast-check";
 import { expect, test } from "vitest";
-import { makeSession, makeTrack } from "../../core/session/build";
+import { makeAudioClip, makeSession, makeTrack } from "../../core/session/build";
 import type { Session } from "../../core/session/document";
 import type { Step } from "../../core/session/edits";
 import { applyStep } from "../../core/session/edits";
 import { fillSheet } from "../../core/stems/sheet";
+import { hashOf } from "../../core/testing/listen";
+import { recordedAssets } from "../../core/testing/random-session";
 import { addStem, combine, combineRows, leaveOut, leftOut, moveRow, takeApart } from "./sheet-edits";
 
-const base = makeSession({ tracks: [...["a", "b", "c", "d"].map((id) => makeTrack({ id, name: id.toUpperCase(), kind: "audio" })), makeTrack({ id: "mix", name: "Mix", kind: "mix" })] });
+const base = makeSession({ assets: recordedAssets, tracks: [...["a", "b", "c", "d"].map((id) => makeTrack({ id, name: id.toUpperCase(), kind: "audio", clips: [makeAudioClip({ id: "c", asset: hashOf(1), start: 0, frames: 1000 })] })), makeTrack({ id: "mix", name: "Mix", kind: "mix" })] });
 const session: Session = { ...base, sheet: fillSheet(base) };
 const after = (s: Session, step: Step | null): Session => {
   if (!step) return s;

@@ -7,6 +7,7 @@ import { EllipsisVertical, GripVertical } from "lucide-react";
 import { DropdownMenu } from "radix-ui";
 import type { ReactNode } from "react";
 import type { StemRow } from "../../core/session/document";
+import { onRows, withRows } from "../../core/stems/sheet";
 import { Choice } from "../parts/choice";
 import { Editable } from "../parts/editable";
 import { useSessionParts } from "../session/provider";
@@ -29,10 +30,10 @@ interface Props {
 
 /** One stem: drag it to order, drop a track on it to combine. */
 export function SheetRow({ row, index, fileName, state }: Props) {
-  const { session, edit } = useSessionParts((s) => ({ session: s.session, edit: s.edit }));
+  const { session, take } = useSessionParts((s) => ({ session: s.session, take: s.take }));
   const { attributes, listeners, setNodeRef, setActivatorNodeRef, transform, transition, isDragging, over, active } = useSortable({ id: row.id, data: { row: row.id } });
   const taking = over?.id === row.id && (active?.data.current as { track?: string } | undefined)?.track !== undefined;
-  const set = (label: string, patch: Record<string, unknown>) => edit(label, [{ do: "set", in: "rows", id: row.id, patch }]);
+  const set = (label: string, patch: Record<string, unknown>) => take(onRows(session, { label, edits: [{ do: "set", in: "rows", id: row.id, patch }] }));
   return (
     <li
       ref={setNodeRef}
@@ -91,8 +92,9 @@ export function SourceChip({ track, from, name }: { readonly track: string; read
 }
 
 function RowMenu({ row, index }: { readonly row: StemRow; readonly index: number }) {
-  const { session, take, edit } = useSessionParts((s) => ({ session: s.session, take: s.take, edit: s.edit }));
-  const does = (step: ReturnType<typeof moveRow>) => () => { if (step) take(step); };
+  const { written, take } = useSessionParts((s) => ({ written: s.session, take: s.take }));
+  const session = withRows(written);
+  const does = (step: ReturnType<typeof moveRow>) => () => { if (step) take(onRows(written, step)); };
   const others = session.sheet.rows.filter((r) => r.id !== row.id);
   return (
     <DropdownMenu.Root>
@@ -112,7 +114,7 @@ function RowMenu({ row, index }: { readonly row: StemRow; readonly index: number
             </DropdownMenu.Sub>
           )}
           {row.sources.length > 1 && <Item onSelect={does(takeApart(session, row.id, () => crypto.randomUUID()))}>Take apart</Item>}
-          <DropdownMenu.CheckboxItem checked={row.linked} onCheckedChange={(linked) => edit(`Dynamics of ${row.name}`, [{ do: "set", in: "rows", id: row.id, patch: { linked } }])} className={`${ITEM} gap-2`}>
+          <DropdownMenu.CheckboxItem checked={row.linked} onCheckedChange={(linked) => take(onRows(written, { label: `Dynamics of ${row.name}`, edits: [{ do: "set", in: "rows", id: row.id, patch: { linked } }] }))} className={`${ITEM} gap-2`}>
             <span aria-hidden className="grid size-4 place-items-center border border-ink text-[11px]">{row.linked ? "✓" : ""}</span>
             <span className="grid max-w-64 py-1">Dynamics of groups follow the whole mix<span className="text-xs text-soft">so that the stems still add up; without, each compressor hears this stem alone</span></span>
           </DropdownMenu.CheckboxItem>

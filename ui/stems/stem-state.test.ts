@@ -24,9 +24,11 @@ const plan = (s: Session): ExportPlan => {
 function exported(s: Session, silent: readonly string[] = []): Handoff {
   const p = plan(s);
   const files = p.files.map((f) => ({ name: f.fileName, title: f.title, fingerprint: f.fingerprint }));
+  const manifest = { rate: p.rate, depth: p.depth, range: { from: p.from, to: p.to, tail: p.tail }, files };
   return {
+    manifest,
     proof: {
-      manifest: { rate: p.rate, depth: p.depth, range: { from: p.from, to: p.to, tail: p.tail }, files },
+      manifest,
       files: files.map((f) => ({ name: f.name, measures: { peakDb: silent.includes(f.title) ? null : -6.04, lufs: -20.06 } })),
     },
   } as unknown as Handoff;

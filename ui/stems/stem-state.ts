@@ -1,5 +1,6 @@
 import type { Handoff } from "../../contract/handoff";
 import type { Session } from "../../core/session/document";
+import { stemRows } from "../../core/stems/sheet";
 import type { ExportPlan } from "../../core/stems/plan";
 import { formatNumber } from "../parts/number-field";
 
@@ -12,7 +13,7 @@ export interface StemState {
 
 /** States of all planned files, the reference mix last. A file is fresh when the last export holds the same sound under the same settings. */
 export function stemStates(session: Session, plan: ExportPlan | null, last: Handoff | null): readonly StemState[] {
-  if (!plan) return session.sheet.rows.map(() => ({ word: "never rendered", measures: null }));
+  if (!plan) return stemRows(session).map(() => ({ word: "never rendered", measures: null }));
   const manifest = last?.manifest ?? null;
   const files = last?.proof?.files ?? [];
   const sameSettings = manifest !== null && manifest.rate === plan.rate && manifest.depth === plan.depth && manifest.range.from === plan.from && manifest.range.to === plan.to && manifest.range.tail === plan.tail;

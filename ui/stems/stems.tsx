@@ -3,7 +3,9 @@
 import { DndContext, KeyboardSensor, PointerSensor, pointerWithin, rectIntersection, useSensor, useSensors } from "@dnd-kit/core";
 import type { CollisionDetection, DragEndEvent } from "@dnd-kit/core";
 import { SortableContext, sortableKeyboardCoordinates, verticalListSortingStrategy } from "@dnd-kit/sortable";
+import type { Step } from "../../core/session/edits";
 import { planExport } from "../../core/stems/plan";
+import { onRows, refill, withRows } from "../../core/stems/sheet";
 import { useMemo } from "react";
 import { useSessionParts } from "../session/provider";
 import { useHandoffs } from "../session/use-handoffs";
@@ -24,7 +26,11 @@ const under: CollisionDetection = (args) => {
 
 /** The stem sheet: what will be delivered, in which order and shape, and what should be looked at before. */
 export function Stems() {
-  const { session, take } = useSessionParts((s) => ({ session: s.session, take: s.take }));
+  const { written, takeStep } = useSessionParts((s) => ({ written: s.session, takeStep: s.take }));
+  // What is looked at and dragged are written-out rows, also while the sheet fills itself.
+  const session = useMemo(() => withRows(written), [written]);
+  const take = (step: Step) => takeStep(onRows(written, step));
+  const again = refill(written);
   const { chosen: last } = useHandoffs(null);
   const plan = useMemo(() => planExport(session), [session]);
   const states = useMemo(() => stemStates(session, plan.ok ? plan.value : null, last), [session, plan, last]);
@@ -52,7 +58,10 @@ export function Stems() {
       <header className="col-span-2 flex items-end gap-8 border-b border-ink px-5 pt-4 pb-3">
         <div>
           <h1 className="text-[26px] leading-none font-bold tracking-tight">Stem sheet</h1>
-          <p className="mt-1.5 text-soft">All files come out of one pass, from one first frame.</p>
+          <p className="mt-1.5 text-soft">
+            {again === null ? "It fills itself: a stem for every track that sounds, until you change it." : "All files come out of one pass, from one first frame."}
+            {again && <button type="button" title="One stem for every track that sounds, in their order, following tracks that come and go" onClick={() => takeStep(again)} className="ml-2 font-semibold text-spot underline underline-offset-2">Fill it again</button>}
+          </p>
         </div>
         <SheetOptions />
       </header>
@@ -75,7 +84,7 @@ export function Stems() {
               {rows.map((row, i) => <SheetRow key={row.id} row={row} index={i} fileName={plan.ok ? (plan.value.files[i]?.fileName ?? "") : ""} state={states[i] ?? { word: "never rendered", measures: null }} />)}
             </ol>
           </SortableContext>
-          {rows.length === 0 && <p className="px-5 py-6 text-soft">The sheet is empty. Add the tracks below as stems; each becomes one file.</p>}
+          {rows.length === 0 && <p className="px-5 py-6 text-soft">Nothing sounds in this session yet. Bring in audio or MIDI on the Bench, and every track that sounds becomes a stem here.</p>}
           {plan.ok && (
             <div className={`${COLUMNS} min-h-9 border-b border-rule text-soft`}>
               <span /><span className="figure text-xs">+</span><span className="font-medium text-ink">Reference mix</span><span>everything</span><span className="pl-2">after its chain</span><span className="text-center">in</span>

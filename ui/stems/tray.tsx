@@ -4,12 +4,14 @@ import { useDroppable } from "@dnd-kit/core";
 import { Plus } from "lucide-react";
 import { useSessionParts } from "../session/provider";
 import { trackName } from "../session/track-state";
+import { onRows, withRows } from "../../core/stems/sheet";
 import { addStem, leftOut } from "./sheet-edits";
 import { SourceChip } from "./sheet-row";
 
 /** What sounds in the session and is in no stem. Dropping something here leaves it out. */
 export function Tray() {
-  const { session, take } = useSessionParts((s) => ({ session: s.session, take: s.take }));
+  const { written, take } = useSessionParts((s) => ({ written: s.session, take: s.take }));
+  const session = withRows(written);
   const { setNodeRef, isOver } = useDroppable({ id: "tray", data: { tray: true } });
   const waiting = leftOut(session);
   return (
@@ -20,7 +22,7 @@ export function Tray() {
           {waiting.map((t) => (
             <li key={t.id} className="flex items-center gap-1">
               <SourceChip track={t.id} name={trackName(t)} />
-              <button type="button" aria-label={`Add ${trackName(t)} as a stem`} title={`Add ${trackName(t)} as a stem`} onClick={() => take(addStem(session, t, () => crypto.randomUUID()))} className="grid size-6 place-items-center rounded-sm hover:bg-shade"><Plus size={14} aria-hidden /></button>
+              <button type="button" aria-label={`Add ${trackName(t)} as a stem`} title={`Add ${trackName(t)} as a stem`} onClick={() => take(onRows(written, addStem(session, t, () => crypto.randomUUID())))} className="grid size-6 place-items-center rounded-sm hover:bg-shade"><Plus size={14} aria-hidden /></button>
               {t.mute && <span className="text-xs text-signal">muted</span>}
             </li>
           ))}
