@@ -67,6 +67,25 @@ export function liveFor(session: Session, trackIds: readonly string[]): Session 
   return { ...session, tracks: session.tracks.map((t) => (trackIds.includes(t.id) ? { ...t, frozen: null } : t)) };
 }
 
+/**
+ * The session with live sources in place of whatever plays their sound as it is today: fresh frozen tracks, and untouched prints of whole tracks that are parked beside them. At the end of a
+ * range audio is cut, while what is live is let go and rings on, so there the live source is what is meant.
+ */
+export function withLiveSources(session: Session): Session {
+  return { ...session, tracks: session.tracks.map((track) => (track.frozen ? (isStale(session, track) ? track : { ...track, frozen: null }) : (liveInPlace(session, track) ?? track))) };
+}
+
+function liveInPlace(session: Session, track: Track): Track | null {
+  const { printOf } = track;
+  const source = printOf && session.tracks.find((t) => t.id === printOf.track);
+  if (!printOf || !source?.parked || source.frozen || track.parked || track.devices.length > 0) return null;
+  const [clip, more] = track.clips;
+  const isUntouched = clip?.kind === "audio" && !more && clip.start === printOf.start && clip.offset === 0 && clip.gainDb === 0 && clip.fadeIn.frames === 0 && clip.fadeOut.frames === 0
+    && !clip.reverse && clip.stretch === 1 && clip.transposeCents === 0 && clip.process.length === 0 && clip.frames === session.assets.find((a) => a.id === clip.asset)?.frames;
+  if (!isUntouched || sourceFingerprint(session, source.id) !== printOf.fingerprint) return null;
+  return { ...track, kind: source.kind, clips: source.clips, devices: source.devices, automation: [...track.automation, ...source.automation.filter((a) => a.target === "param")] };
+}
+
 export function freezeStep(session: Session, prints: readonly FreezePrint[]): Step {
   const known = new Set(session.assets.map((a) => a.id));
   const edits: Edit[] = [];
@@ -111,6 +130,7 @@ export function commitStep(session: Session, trackIds: readonly string[], newId:
       kind: "audio",
       devices: [],
       frozen: null,
+      printOf: { track: id, fingerprint: frozen.fingerprint, start: 0 },
       sends: track.sends.map((s) => ({ ...s, id: sendIds.get(s.id) ?? newId() })),
       // What moves a device is in the print; what moves the channel goes on.
       automation: track.automation.filter((a) => a.target !== "param").map((a) => ({ ...a, id: newId(), of: a.of === null ? null : (sendIds.get(a.of) ?? null) })),

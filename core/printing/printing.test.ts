@@ -5,9 +5,13 @@ import { applyStep } from "../session/edits";
 import type { Clip } from "../session/document";
 import { makeAudioClip, makeDevice, makeLane, makeNest, makeNoteClip, makeSend, makeSession, makeTrack } from "../session/build";
 import { MIX_OUT, differenceDb, hashOf, listen, memoryLibrary, peakDb, tapAt } from "../testing/listen";
+import type { AudioLibrary } from "../engine/audio-reader";
 import type { Tap } from "../engine/tap";
 import { randomSessions, recordedAssets, recordings } from "../testing/random-session";
 import { fingerprint, isStale, sourceFingerprint } from "./fingerprint";
+import { sessionFor } from "../stems/plan";
+import { after, planned } from "../testing/print";
+import { plainSlip } from "./slip";
 import { cannotFreeze, commitStep, freezeStep, liveFor, planFreeze, unfreezeStep } from "./freeze";
 
 const change = (session: Session, id: string, patch: Partial<Track>): Session => ({ ...session, tracks: session.tracks.map((t) => (t.id === id ? { ...t, ...patch } : t)) });
@@ -123,6 +127,25 @@ describe("freeze", () => {
       expect(committed.tracks.filter((t) => t.parked).map((t) => t.id)).toEqual(tracks);
       expect(differenceDb(listen(committed, [MIX_OUT], { library })[0]!, live)).toBeLessThanOrEqual(-120);
     }), { numRuns: 10, seed: 4 });
+  }, 120_000);
+
+  test("in a range with its tail, a print in its source's place rings on past the end as the source did, until either is changed", () => {
+    let held = 0;
+    fc.assert(fc.property(randomSessions(), fc.integer({ min: 2000, max: 30_000 }), (s, to) => {
+      if (cannotFreeze(s.tracks[0]!) !== null) return;
+      const plan = planned(s, plainSlip(["t0"]));
+      const made = after(s, plan);
+      const range = { endAt: to, tail: "measured" as const };
+      const play = (session: Session, library: AudioLibrary) => listen(session, [tapAt("group", ...session.tracks.filter((t) => !t.parked && (t.id === "t0" || t.printOf !== null)).map((t) => t.id))], { library, to, endAt: to })[0]!;
+      expect(differenceDb(play(s, recordings), play(sessionFor(made.session, range), made.library))).toBeLessThanOrEqual(-120);
+      const print = made.session.tracks.find((t) => t.printOf !== null)!;
+      for (const other of [change(made.session, print.id, { clips: print.clips.map((c) => ({ ...c, gainDb: -1 }) as Clip) }), change(made.session, "t0", { devices: [...s.tracks[0]!.devices, makeDevice("more", "utility", { gainDb: -1 })] })]) {
+        expect(sessionFor(other, range).tracks.find((t) => t.id === print.id)?.kind).toBe("audio");
+        expect(sessionFor(other, range).tracks.find((t) => t.id === print.id)?.clips.length).toBe(1);
+      }
+      held++;
+    }), { numRuns: 14, seed: 9 });
+    expect(held).toBeGreaterThan(5);
   }, 120_000);
 
   test("a frozen track is fresh until its source changes, and stale then", () => {

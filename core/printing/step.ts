@@ -49,7 +49,8 @@ export function printStep(session: Session, { slip }: Pick<PrintPlan, "slip">, p
       list.flatMap((p) => clipsOf(p, newId)).forEach((clip, i) => edits.push({ do: "add", in: "clips", track: source.id, item: { ...clip }, index: left + i }));
       continue;
     }
-    const track = newTrack(session, sources, slip, list.flatMap((p) => clipsOf(p, newId)), list[0]?.asset.name ?? "Print", tempo, newId);
+    const made = newTrack(session, sources, slip, list.flatMap((p) => clipsOf(p, newId)), list[0]?.asset.name ?? "Print", tempo, newId);
+    const track = { ...made, printOf: printOf(sources, slip, list) };
     const at = order.indexOf(source.id) + 1;
     order.splice(Math.min(at, order.length - (source.kind === "mix" ? 1 : 0)), 0, track.id);
     edits.push({ do: "add", in: "tracks", item: { ...track }, index: order.indexOf(track.id) });
@@ -121,6 +122,16 @@ function newTrack(session: Session, sources: readonly Track[], slip: Slip, clips
     devices: slip.tap === "clip" ? source.devices : [],
     automation: lanes(slip.tap === "clip" ? ["fader", "pan", "mute", "send", "param"] : ["fader", "pan", "mute", "send"]),
   };
+}
+
+/** Whose print a new track plays, where it is the whole of one source after its devices. */
+function printOf(sources: readonly Track[], slip: Slip, list: readonly Printed[]): Track["printOf"] {
+  const [source, second] = sources;
+  const [print, more] = list;
+  const isWhole = slip.tap === "devices" && slip.of.what === "clips" && slip.clips === null && (slip.range.by === "zero" || slip.range.by === "own") && slip.automation === "in" && slip.moves.length === 0;
+  const isExact = slip.depth === "32f" && slip.channels !== "mono" && slip.pass === "offline" && slip.tail === "measured";
+  if (!source || second || !print || more || !isWhole || !isExact || (source.kind !== "audio" && source.kind !== "instrument")) return null;
+  return { track: source.id, fingerprint: print.file.fingerprint, start: print.file.from };
 }
 
 function afterwardsOf(session: Session, source: Track, slip: Slip, tempo: TempoMap, newId: () => string): readonly Edit[] {

@@ -48,6 +48,7 @@ export interface Verdict {
 export const RESIDUAL_LIMIT: Record<Manifest["depth"], Db> = { "32f": -120, "24": -110, "16": -66 };
 /** Less than this is not heard where a peak is held at full scale. */
 const LEAST_LOSS_DB: Db = 0.01;
+const isSame = ({ residueDb }: Content, { depth }: Manifest): boolean => (residueDb ?? -Infinity) <= CONTENT_LIMIT_DB[depth];
 const isQuietlySilent = (f: FileFacts): boolean => f.silence === "nothing placed" && f.measures.peakDb === null;
 /** A file still louder than this at its end has lost its tail. */
 const CUT_TAIL_DB: Db = -60;
@@ -74,14 +75,16 @@ export function judge(manifest: Manifest, files: readonly FileFacts[], residual:
     ask("start", "Start", (f) => same(f.timeReference === manifest.timeReference, f.timeReference === null ? "no stamp" : `${f.timeReference}`)),
     ask("content", "Content", ({ content }) => {
       if (!content) return { mark: "look", text: "not compared" };
-      const isSame = (content.residueDb ?? -Infinity) <= CONTENT_LIMIT_DB[manifest.depth];
-      return { mark: isSame ? "right" : "wrong", text: isSame ? (content.residueDb === null ? "exact" : `${content.residueDb.toFixed(0)} dB`) : `${content.residueDb?.toFixed(0) ?? "?"} dB: ${content.cause ?? "it is another"}` };
+      const same = isSame(content, manifest);
+      return { mark: same ? "right" : "wrong", text: same ? (content.residueDb === null ? "exact" : `${content.residueDb.toFixed(0)} dB`) : `${content.residueDb?.toFixed(0) ?? "?"} dB: ${content.cause ?? "it is another"}` };
     }),
     ask("offset", "Offset", (f) => (f.offsetFrames === null ? { mark: isQuietlySilent(f) ? "right" : "look", text: "silent" } : same(f.offsetFrames === 0, `${f.offsetFrames}`))),
     ask("sound", "Peak", (f) => {
       if (f.measures.peakDb !== null) return { mark: "right", text: db(f.measures.peakDb) };
       if (f.silence === "nothing placed") return { mark: "right", text: "nothing placed" };
-      return f.silence === "muted" ? { mark: "look", text: "muted" } : { mark: "wrong", text: "nothing heard" };
+      if (f.silence === "muted") return { mark: "look", text: "muted" };
+      // Silent as the session itself is there: a file to look at. Silent where the session is not, or who knows: a file that lacks its sound.
+      return { mark: f.content && isSame(f.content, manifest) ? "look" : "wrong", text: "nothing heard" };
     }),
     ask("clipping", "Clipping", (f) => {
       const { truePeakDb, clippedRuns } = f.measures;

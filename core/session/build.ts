@@ -5,7 +5,7 @@ import { emptySheet } from "../stems/sheet";
 /** Shorthand for documents made by code: what is not said takes its plain value. */
 export const makeTrack = (track: Pick<Track, "id" | "name" | "kind"> & Partial<Track>): Track => ({
   output: track.kind === "mix" ? null : "mix",
-  clips: [], takes: [], devices: [], sends: [], automation: [], faderDb: 0, pan: 0, mute: false, parked: false, hidden: false, frozen: null,
+  clips: [], takes: [], devices: [], sends: [], automation: [], faderDb: 0, pan: 0, mute: false, parked: false, hidden: false, frozen: null, printOf: null,
   ...track,
 });
 

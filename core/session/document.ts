@@ -166,6 +166,15 @@ export const frozenSchema = z.strictObject({
   fingerprint: hash,
 });
 
+/** Whose print a track plays, whole and after its devices: while it is as it was placed, and its source as it was, it sounds as that does. */
+export const printOfSchema = z.strictObject({
+  track: id,
+  /** Of the live source when it was rendered. */
+  fingerprint: hash,
+  /** Where the print was placed. */
+  start: frames,
+});
+
 export const trackSchema = z.strictObject({
   id,
   name,
@@ -187,6 +196,7 @@ export const trackSchema = z.strictObject({
   /** Not shown among the rows until hidden tracks are asked for; sounds, or not, all the same. */
   hidden: z.boolean().default(false),
   frozen: frozenSchema.nullable(),
+  printOf: printOfSchema.nullable().default(null),
 });
 
 export const assetSchema = z.strictObject({

@@ -2,8 +2,8 @@ import { convertedFrame } from "../analysis/resample";
 import { sessionEnd } from "../engine/render";
 import type { Tap } from "../engine/tap";
 import { MIX_AFTER } from "../engine/tap";
-import { fingerprint, isStale } from "../printing/fingerprint";
-import { liveFor } from "../printing/freeze";
+import { fingerprint } from "../printing/fingerprint";
+import { withLiveSources } from "../printing/freeze";
 import type { Depth, Session } from "../session/document";
 import type { Checked } from "../session/problem";
 import { refuse } from "../session/problem";
@@ -43,12 +43,8 @@ export interface ExportPlan {
   readonly timeReference: Frames;
 }
 
-/**
- * The session as a plan has to render it. Frozen audio cannot be let go at the end of a range and ring on, so there fresh frozen
- * tracks play their live source, which is the same sound.
- */
-export const sessionFor = (session: Session, plan: Pick<ExportPlan, "endAt" | "tail">): Session =>
-  plan.endAt === null || plan.tail === "none" ? session : liveFor(session, session.tracks.filter((t) => t.frozen && !isStale(session, t)).map((t) => t.id));
+/** The session as a plan has to render it: what plays a print of a live source cannot be let go at the end of a range and ring on, so there the source itself plays. */
+export const sessionFor = (session: Session, plan: Pick<ExportPlan, "endAt" | "tail">): Session => (plan.endAt === null || plan.tail === "none" ? session : withLiveSources(session));
 
 /** Plans the export of a session's stem sheet. */
 export function planExport(session: Session): Checked<ExportPlan> {

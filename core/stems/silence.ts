@@ -1,7 +1,10 @@
 import type { Tap } from "../engine/tap";
 import { wire } from "../engine/wiring";
+import { curveOf } from "../engine/automation";
+import { playedNotes } from "../engine/source";
 import { clipSpan } from "../session/clips";
-import type { Session } from "../session/document";
+import type { Session, Track } from "../session/document";
+import type { TempoMap } from "../time/tempo";
 import { tempoMap } from "../time/tempo";
 import type { Frames } from "../units";
 
@@ -12,7 +15,19 @@ export type Silence = "nothing placed" | "muted" | null;
 export function silenceOf(session: Session, tap: Tap, from: Frames, to: Frames): Silence {
   const tempo = tempoMap(session.tempo, session.rate);
   const tracks = wire(session, [tap]).paths.map((p) => p.track);
-  const placed = tracks.flatMap((t) => t.clips.map((c) => clipSpan(c, tempo))).some((s) => s.from < to && s.to > from);
-  if (!placed) return "nothing placed";
-  return tap.kind === "path" && session.tracks.every((t) => !tap.sources.includes(t.id) || t.mute || t.parked) ? "muted" : null;
+  const isPlaced = (t: Track): boolean =>
+    t.kind === "instrument" && !t.frozen
+      ? playedNotes(session, t, tempo).some((n) => n.start < to && n.start + n.frames > from)
+      : t.clips.some((c) => { const span = clipSpan(c, tempo); return span.from < to && span.to > from; });
+  if (!tracks.some(isPlaced)) return "nothing placed";
+  return tap.kind === "path" && session.tracks.every((t) => !tap.sources.includes(t.id) || t.parked || isShut(t, from, to, tempo)) ? "muted" : null;
+}
+
+/** Whether a track's valve is closed all the time between two frames. */
+function isShut(track: Track, from: Frames, to: Frames, tempo: TempoMap): boolean {
+  const lane = track.automation.find((a) => a.target === "mute");
+  if (!lane) return track.mute;
+  const at = curveOf(lane, tempo);
+  const points = lane.points.map((p) => tempo.toFrames(p.tick)).filter((f) => f > from && f < to);
+  return [from, ...points, to - 1].every((f) => at(f) >= 0.5);
 }

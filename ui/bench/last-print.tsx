@@ -7,6 +7,7 @@ import type { Edit } from "../../core/session/edits";
 import { formatClock } from "../../core/time/clock";
 import { Floating } from "../parts/floating";
 import { formatNumber } from "../parts/number-field";
+import { TWICE_LU } from "../../core/analysis/measure";
 import { useSession, useSessionParts } from "../session/provider";
 import { trackName } from "../session/track-state";
 import { HearPrint } from "./hear-print";
@@ -27,7 +28,7 @@ export function LastPrint({ job, session }: { readonly job: Job; readonly sessio
   if (!first) return null;
   return (
     <>
-      <Measures name={result.prints.length === 1 ? first.name : `${result.prints.length} files`} facts={result.prints.length === 1 ? first : null} speed={result.speed} brief={result.kind === "print"} />
+      <Measures name={result.prints.length === 1 ? first.name : `${result.prints.length} files`} facts={result.prints.length === 1 ? first : null} speed={result.speed} brief={result.kind === "print"} mono={session.assets.some((a) => a.id === first.asset && a.channels === 1)} />
       {result.kind === "print" && <Sameness job={job} />}
       {result.kind === "print" && first.print !== "" && <span className="shrink-0"><HearPrint print={first.print} name={first.name} /></span>}
       <Findings prints={result.prints} session={session} />
@@ -38,10 +39,10 @@ export function LastPrint({ job, session }: { readonly job: Job; readonly sessio
 type Facts = Pick<PrintedFacts, "frames" | "rate" | "tailFrames" | "peakDb" | "lufs" | "seam">;
 
 /** `brief`: much else stands in the same line, so how fast it was is told when it is pointed at. */
-function Measures({ name, facts, speed, brief = false }: { readonly name: string; readonly facts: Facts | null; readonly speed: number | null; readonly brief?: boolean }) {
+function Measures({ name, facts, speed, brief = false, mono = false }: { readonly name: string; readonly facts: Facts | null; readonly speed: number | null; readonly brief?: boolean; readonly mono?: boolean }) {
   const pace = speed === null ? ", as printed before" : `, ${speed.toFixed(1)}x real time`;
   return (
-    <span className="min-w-0 truncate" title={facts ? `${formatClock(facts.frames / facts.rate)}, tail ${(facts.tailFrames / facts.rate).toFixed(1)} s, peak ${level(facts.peakDb)}${facts.lufs === null ? "" : `, ${formatNumber(facts.lufs, 1)} LUFS`}${pace}` : undefined}>
+    <span className="min-w-0 truncate" title={facts ? `${formatClock(facts.frames / facts.rate)}, tail ${(facts.tailFrames / facts.rate).toFixed(1)} s, peak ${level(facts.peakDb)}${facts.lufs === null ? "" : `, ${formatNumber(facts.lufs, 1)} LUFS${mono ? ` of its one channel, ${formatNumber(facts.lufs + TWICE_LU, 1)} as played in the middle` : ""}`}${pace}` : undefined}>
       Last print: <b className="text-ink">{name}</b>
       {facts && <span className="figure"> {formatClock(facts.frames / facts.rate)}, tail {(facts.tailFrames / facts.rate).toFixed(1)} s, peak {level(facts.peakDb)}{facts.lufs === null ? "" : `, ${formatNumber(facts.lufs, 1)} LUFS`}</span>}
       {facts?.seam && <>, seam <span className="figure" title="From its last sample to its first; beside it the largest step of the sound near by">{level(facts.seam.jumpDb)}</span> of <span className="figure">{level(facts.seam.slopeDb)}</span></>}

@@ -99,7 +99,7 @@ export function Frame({ children }: { readonly children: ReactNode }) {
         <div className="ml-3 max-w-44 min-w-0 text-on-strip-soft">
           <Editable value={name} label="Session" onCommit={(text) => text && edit("Rename the session", [{ do: "set session", patch: { name: text } }])} className="text-[13px] focus:text-ink" />
         </div>
-        <nav aria-label="Screens" className="ml-5 flex h-full">
+        <nav aria-label="Screens" className="ml-4 flex h-full shrink-0">
           {SCREENS.map((s) => {
             const here = pathname === `${base}${s.path}`;
             return (
@@ -107,7 +107,7 @@ export function Frame({ children }: { readonly children: ReactNode }) {
                 key={s.name}
                 href={`${base}${s.path}`}
                 aria-current={here ? "page" : undefined}
-                className={`flex h-full items-center px-4 text-[13.5px] ${here ? "mt-1.5 h-[38px] bg-paper font-bold text-ink" : "text-on-strip-soft hover:text-on-strip"}`}
+                className={`flex h-full items-center px-3.5 text-[13.5px] ${here ? "mt-1.5 h-[38px] bg-paper font-bold text-ink" : "text-on-strip-soft hover:text-on-strip"}`}
               >
                 {s.name}
               </Link>

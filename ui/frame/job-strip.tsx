@@ -32,11 +32,11 @@ function Running({ job }: { readonly job: Job }) {
   const title = TITLES[job.request.kind];
   const percent = Math.round(job.progress.done * 100);
   return (
-    <div className="mr-2 flex items-center gap-2 rounded-sm border border-on-strip/40 pl-2 text-xs" title={`${job.progress.stage}. ${paceText(job)}`}>
+    <div className="relative mr-1 flex items-center gap-1.5 rounded-sm border border-on-strip/40 pl-2 text-xs" title={`${job.progress.stage}. ${paceText(job)}`}>
       <span>{title}</span>
       <progress className="sr-only" aria-label={title} max={100} value={percent} />
-      <span aria-hidden className="h-[5px] w-16 bg-on-strip/20"><span className="block h-full bg-on-strip" style={{ width: `${percent}%` }} /></span>
-      <span className="figure w-8 text-right">{percent}%</span>
+      <span className="figure w-7 text-right">{percent}%</span>
+      <span aria-hidden className="absolute bottom-0 left-0 h-[2px] bg-on-strip" style={{ width: `${percent}%` }} />
       <button type="button" aria-label={`Cancel ${title.toLowerCase()}`} onClick={() => void cancel(job.id)} className="grid size-6 place-items-center hover:bg-on-strip/15"><X size={13} aria-hidden /></button>
     </div>
   );

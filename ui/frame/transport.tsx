@@ -30,7 +30,7 @@ export function Transport() {
   }, session);
   const playing = state !== "stopped";
   return (
-    <section aria-label="Playing" data-ready={ready || undefined} data-missed={missed} className="ml-4 flex min-w-0 items-center gap-0.5">
+    <section aria-label="Playing" data-ready={ready || undefined} data-missed={missed} className="ml-4 flex min-w-0 items-center gap-0.5 overflow-clip">
       <StripToggle label="Playhead to the beginning (Home)" onClick={() => seek(0)}><SkipBack size={15} aria-hidden /></StripToggle>
       <button
         type="button"

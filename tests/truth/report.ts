@@ -1,0 +1,148 @@
+import { join } from "node:path";
+import { pathToFileURL } from "node:url";
+import { parseArgs } from "node:util";
+import fc from "fast-check";
+import { tryOut, randomSlips, slipFrom } from "../../core/testing/random-slip";
+import { isWhole } from "../../core/testing/in-two";
+import { randomRows, tapsOf } from "../../core/testing/random-rows";
+import { randomSessions } from "../../core/testing/random-session";
+import { CHECKOUT, buildWorker } from "../../scripts/build";
+import { ThreadPool } from "../../worker/threads";
+import type { FaultKind } from "./deliveries";
+import { FAULTS, Workshop, deliver, discard, prove, randomOrders, rangeAgainstWhole, spoil, wrongOf } from "./deliveries";
+
+/** Holds what is promised of sound to random sessions, and prints what was found. Minutes long; a share of it is in the test suite. */
+const { values } = parseArgs({ options: { sessions: { type: "string", default: "400" }, slips: { type: "string", default: "500" }, seed: { type: "string", default: "20261128" } } });
+const SESSIONS = Number(values.sessions);
+const SLIPS = Number(values.slips);
+const SEED = Number(values.seed);
+
+const failures: string[] = [];
+const fault = (text: string) => {
+  failures.push(text);
+  console.log(`  FAULT ${text}`);
+};
+const db = (x: number) => (x > 0 ? `${(20 * Math.log10(x)).toFixed(1)} dBFS` : "none");
+
+async function deliveries(workshop: Workshop): Promise<void> {
+  const orders = fc.sample(randomOrders, { numRuns: SESSIONS, seed: SEED });
+  let [packages, files, summed, ranges, looks, clipped] = [0, 0, 0, 0, 0, 0];
+  let [worstFile, worstSum, worstRange] = [-Infinity, -Infinity, 0];
+  const threads = new Map<number, number>();
+  for (const [i, order] of orders.entries()) {
+    const session = workshop.real(order.session);
+    const delivered = await deliver(workshop, session, order.threads);
+    if (!delivered) continue;
+    const proof = await prove(workshop, session, delivered);
+    packages++;
+    files += proof.files.length;
+    threads.set(order.threads, (threads.get(order.threads) ?? 0) + 1);
+    const wrong = wrongOf(proof);
+    // What a random session drives beyond full scale is clipped in whole-number files, and rightly called so; then the sum lacks as much.
+    const isClipped = wrong.some((text) => text.startsWith("clipping"));
+    if (isClipped) clipped++;
+    for (const text of wrong.filter((w) => !isClipped || !/^(clipping|sum)/.test(w))) fault(`session ${i}, ${order.threads} threads: ${text}`);
+    if (proof.verdict.mark === "look") looks++;
+    for (const f of proof.files) worstFile = Math.max(worstFile, f.content?.residueDb ?? -Infinity);
+    if (proof.unsummable.length === 0 && session.sheet.depth === "32f") {
+      summed++;
+      worstSum = Math.max(worstSum, proof.residual.peakDb ?? -Infinity);
+    }
+    discard(delivered);
+    if (session.sheet.rate !== null && session.sheet.to !== null) {
+      const worst = await rangeAgainstWhole(workshop, session);
+      if (worst !== null) {
+        ranges++;
+        worstRange = Math.max(worstRange, worst);
+        if (worst > 1e-6) fault(`session ${i}: a range at ${session.sheet.rate} Hz is ${db(worst)} off the whole`);
+      }
+    }
+    if ((i + 1) % 50 === 0) console.log(`  ${i + 1} of ${SESSIONS} sessions`);
+  }
+  console.log(`deliveries: ${packages} packages of ${SESSIONS} sessions, ${files} files, on 1 to 4 threads (${[...threads].sort().map(([n, c]) => `${n}: ${c}`).join(", ")})`);
+  console.log(`  each file against one thread and other blocks, at its depth: worst ${worstFile.toFixed(1)} dBFS; packages with a file that clips, and is named: ${clipped}; others called wrong: see above; with something to look at: ${looks}`);
+  console.log(`  float stems that must add up: ${summed}, worst sum ${worstSum.toFixed(1)} dBFS`);
+  console.log(`  ranges at another rate against the same frames of the whole: ${ranges}, worst ${db(worstRange)}`);
+}
+
+async function provoked(workshop: Workshop): Promise<void> {
+  const found = new Map<FaultKind, { found: number; made: number }>(FAULTS.map((f) => [f, { found: 0, made: 0 }]));
+  for (const [i, order] of fc.sample(randomOrders, { numRuns: Math.ceil(SESSIONS / 4), seed: SEED + 1 }).entries()) {
+    const session = workshop.real(order.session);
+    const kind = FAULTS[i % FAULTS.length] as FaultKind;
+    const delivered = await deliver(workshop, session, order.threads);
+    if (!delivered) continue;
+    const spoilt = await spoil(workshop, session, delivered, kind);
+    const tally = found.get(kind);
+    if (spoilt !== null && tally) {
+      tally.made++;
+      const proof = await prove(workshop, session, delivered);
+      if (wrongOf(proof).some((text) => text.startsWith(`content of ${spoilt}`) || text.startsWith(`clipping of ${spoilt}`))) tally.found++;
+      else fault(`${kind} in ${spoilt} of session ${i} was not found: ${JSON.stringify(wrongOf(proof))}`);
+    }
+    discard(delivered);
+  }
+  console.log(`faults provoked in finished packages, found of made: ${[...found].map(([kind, t]) => `${kind} ${t.found}/${t.made}`).join(", ")}`);
+}
+
+function halves(): void {
+  let shared = 0;
+  const count = Math.ceil(SESSIONS / 2);
+  const sessions = fc.sample(randomSessions(), { numRuns: count, seed: SEED + 2 });
+  const rows = fc.sample(randomRows, { numRuns: count, seed: SEED + 3 });
+  sessions.forEach((session, i) => {
+    const { shared: was, different } = isWhole(session, tapsOf(session, rows[i] ?? []), i % 2 === 0 ? "measured" : "none", [1, 2, 99][i % 3] ?? 1);
+    if (was) shared++;
+    if (different.length > 0) fault(`session ${i} in two halves: taps ${different.join(", ")} differ`);
+  });
+  console.log(`passes in two halves: ${shared} of ${count} sessions could be divided; every tap to the last bit`);
+}
+
+function slips(): void {
+  const tally = { refused: 0, same: 0, broken: 0, "may differ": 0, different: 0, over: 0, mayOver: 0 };
+  let worst = -Infinity;
+  for (const [k, above] of (["any", "linkable", "linear"] as const).entries()) {
+    const count = Math.ceil(SLIPS / 3);
+    const sessions = fc.sample(randomSessions({ above }), { numRuns: count, seed: SEED + 10 + k });
+    const parts = fc.sample(randomSlips, { numRuns: count, seed: SEED + 20 + k });
+    sessions.forEach((session, i) => {
+      const part = parts[i];
+      const slip = part ? slipFrom(session, part) : null;
+      const outcome = slip && tryOut(session, slip);
+      if (!outcome || outcome.kind === "refused") return void tally.refused++;
+      tally[outcome.kind]++;
+      if (outcome.kind === "same") {
+        worst = Math.max(worst, outcome.residueDb);
+        if (outcome.residueDb > -120) {
+          tally.broken++;
+          fault(`slip ${i} of "${above}": promised the same, ${outcome.residueDb.toFixed(1)} dBFS: ${JSON.stringify(outcome.slip)}`);
+        }
+      } else if (outcome.residueDb <= -120) {
+        if (outcome.kind === "different") tally.over++;
+        else tally.mayOver++;
+      }
+    });
+  }
+  const part = (100 * tally.over) / Math.max(1, tally.different);
+  console.log(`slips: ${SLIPS} (${tally.refused} with nothing to print); promised the same ${tally.same}, broken ${tally.broken}, worst ${worst.toFixed(1)} dBFS`);
+  console.log(`  said to differ ${tally.different}, of which not above -120 dBFS ${tally.over} (${part.toFixed(1)} %); said that they may, measured afterwards ${tally["may differ"]}, of which the same ${tally.mayOver}`);
+  if (part >= 5) fault(`${part.toFixed(1)} % of the prints that were said to differ do not`);
+}
+
+async function main(): Promise<void> {
+  await buildWorker("dist/truth");
+  const workshop = new Workshop(new ThreadPool(pathToFileURL(join(CHECKOUT, "dist/truth/task.thread.mjs"))));
+  await workshop.prepare();
+  try {
+    await deliveries(workshop);
+    await provoked(workshop);
+  } finally {
+    await workshop.close();
+  }
+  halves();
+  slips();
+  console.log(failures.length === 0 ? "nothing was found that is not as promised" : `${failures.length} faults`);
+  process.exit(failures.length === 0 ? 0 : 1);
+}
+
+void main();
