@@ -23,7 +23,7 @@ import { cancelJob, requestJob } from "../server/services/jobs";
 import { createSession, documentAt, postSteps, readState, travel } from "../server/services/sessions";
 import { fresh, keep } from "../tests/setup/fresh";
 import type { Fresh } from "../tests/setup/fresh";
-import { ended, over, proven, startRenderProcess, until } from "../tests/setup/render-process";
+import { crowded, ended, over, proven, startRenderProcess, until } from "../tests/setup/render-process";
 import { smallSession } from "../tests/setup/small-session";
 import type { OutputFile, RenderTask } from "./task";
 import { TaskFailed } from "./task";
@@ -40,7 +40,11 @@ beforeAll(async () => {
   const one = await hiss(2);
   long = { ...harbourLamps(Object.fromEntries(names.map((n) => [n, one])) as DemoAudio), assets: [one] };
 });
-afterAll(() => at.close());
+afterAll(async () => {
+  // One query at a time on a connection, everywhere.
+  expect(crowded).toEqual([]);
+  await at.close();
+});
 
 const unfinished = () => readdirSync(`${at.dataRoot}/unfinished`);
 const fileOf = (tap: Tap): OutputFile => ({

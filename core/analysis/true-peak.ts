@@ -16,9 +16,6 @@ function interpolator(phase: number): Float64Array {
   return kernel;
 }
 const ROWS = [1, 2, 3].map(interpolator);
-/** The three rows of taps one after another, first tap on the oldest sample; the points lie after sample PEAK_TAPS / 2 - 1. */
-export const interpolationRows = (): Float32Array => Float32Array.from(ROWS.flatMap((row) => [...row]));
-
 /** As the kernel wants them: what the first and the third point have in common, what divides them, and the second, which mirrors itself. */
 const halves = (): Float32Array => {
   const [first, middle] = ROWS as [Float64Array, Float64Array, Float64Array];
