@@ -49,6 +49,7 @@ export type JobProgress = z.infer<typeof jobProgressSchema>;
 const findingSchema = z.discriminatedUnion("kind", [
   z.strictObject({ kind: z.literal("edge"), at: z.enum(["start", "end"]), jumpDb: z.number() }),
   z.strictObject({ kind: z.literal("cut tail"), endDb: z.number() }),
+  z.strictObject({ kind: z.literal("clipped"), samples: z.int() }),
   z.strictObject({ kind: z.literal("dull attack"), track: z.string(), clip: z.string(), name: z.string(), fadeFrames: z.int(), onset: z.int(), lossDb: z.number() }),
 ]);
 

@@ -29,7 +29,7 @@ const sessionAnswer = z.strictObject({
 const measures = z.strictObject({
   frames: z.int(), peakDb: z.number().nullable(), truePeakDb: z.number().nullable(), lufs: z.number().nullable(), rangeLu: z.number().nullable(),
   firstSound: z.int().nullable(), lastSound: z.int().nullable(), endDb: z.number().nullable(), clippedRuns: z.int(), mono: z.boolean(),
-  maxMomentaryLufs: z.number().nullable().optional(), maxShortTermLufs: z.number().nullable().optional(),
+  maxMomentaryLufs: z.number().nullable().optional(), maxShortTermLufs: z.number().nullable().optional(), clippedSamples: z.int().optional(),
 });
 const audioAnswer = z.strictObject({
   hash: z.string(), rate: z.int(), channels: z.int(), depth: z.string(), frames: z.int(), bytes: z.int(), timeReference: z.int().nullable(), measures,

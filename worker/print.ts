@@ -3,7 +3,7 @@ import { rm } from "node:fs/promises";
 import { asc, eq, inArray } from "drizzle-orm";
 import { convertedFrame } from "../core/analysis/resample";
 import type { Finding, Listen } from "../core/printing/findings";
-import { EDGE_S, attackFindings, endFindings } from "../core/printing/findings";
+import { EDGE_S, attackFindings, clippedFindings, endFindings } from "../core/printing/findings";
 import { planPrint } from "../core/printing/plan";
 import type { PrintFile, PrintPlan, Printed } from "../core/printing/print";
 import type { Renewed } from "../core/printing/refresh";
@@ -147,7 +147,7 @@ function listenTo(document: Session, plan: PrintPlan, made: readonly Made[], { s
       const edges = { first: listen(asset.id, 0, n), last: listen(asset.id, audio.frames - n, n) };
       return {
         seam: plan.slip.seam.by === "none" ? null : seamOf(edges),
-        findings: [...attackFindings(document, file, plan.slip.clips, listen), ...endFindings(file, plan, edges, audio.measures)],
+        findings: [...clippedFindings(audio.measures), ...attackFindings(document, file, plan.slip.clips, listen), ...endFindings(file, plan, edges, audio.measures)],
       };
     });
   } finally {

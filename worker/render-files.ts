@@ -138,12 +138,12 @@ export class Recorder {
     const { format } = this.file;
     const fold = this.file.foldMono && this.writer.alike && format.channels === 2;
     const channels = fold ? 1 : format.channels;
-    const measures = { ...this.meter.finish(channels), mono: this.writer.alike };
+    const measures = { ...this.meter.finish(channels), mono: this.writer.alike, clippedSamples: this.writer.clipped };
     const { lufs, rangeLu, truePeakDb, maxMomentaryLufs = null, maxShortTermLufs = null } = measures;
     this.writer.finish({ integratedLufs: lufs, rangeLu, maxTruePeakDb: truePeakDb, maxMomentaryLufs, maxShortTermLufs });
     this.out.close();
     this.closed = true;
-    return { path: this.file.path, format: { ...format, channels }, frames: this.frames, measures, clipped: this.writer.clipped, overview: this.meter.overview(), fold };
+    return { path: this.file.path, format: { ...format, channels }, frames: this.frames, measures, overview: this.meter.overview(), fold };
   }
 
   finish(): WrittenFile {

@@ -76,8 +76,6 @@ export interface WrittenFile {
   readonly bytes: number;
   readonly sha256: string;
   readonly measures: Measures;
-  /** Samples that lay beyond full scale and were held at it. */
-  readonly clipped: number;
   readonly overview: Uint8Array;
 }
 

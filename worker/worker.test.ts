@@ -219,6 +219,16 @@ describe("the render process", () => {
     expect(unfinished().filter((f) => f.endsWith(".mono"))).toEqual([]);
   });
 
+  test("a print at 24 bits that goes beyond full scale says how many samples were cut off; in float none is", async () => {
+    const { id } = await createSession(at.db, { ...small, tracks: small.tracks.map((t) => (t.id === "surf" ? { ...t, clips: t.clips.map((c) => (c.kind === "audio" ? { ...c, gainDb: 24 } : c)) } : t)) });
+    const findings = async (depth: Slip["depth"]) => {
+      const job = await over(at, (await requestJob(at.db, id, { kind: "print", slip: slipOf(["surf"], { depth, afterwards: "keep live" }) })).id);
+      return job.result?.kind === "print" ? job.result.prints.flatMap((p) => p.findings.filter((f) => f.kind === "clipped")) : null;
+    };
+    expect((await findings("24"))?.[0]).toMatchObject({ kind: "clipped", samples: expect.any(Number) as number });
+    expect(await findings("32f")).toEqual([]);
+  });
+
   test("prints two tracks in one pass, keeps where they came from, checks that it sounds the same, and takes an equal print from the cache", async () => {
     const { id } = await createSession(at.db, small);
     const slip = slipOf(["surf", "bars"]);

@@ -29,6 +29,8 @@ export interface Measures {
   readonly endDb: Db | null;
   /** Runs of two or more samples at full scale. */
   readonly clippedRuns: number;
+  /** Samples that lay beyond full scale when the file was written, and were held at it; only who wrote it knows. */
+  readonly clippedSamples?: number;
   /** Left and right are the same to the last bit. */
   readonly mono: boolean;
 }

@@ -8,11 +8,12 @@ import type { PrintFile, PrintPlan } from "./print";
 
 /**
  * Something that was found in a finished print. `edge`: it begins or ends with a jump, which a fade of at most half a millisecond takes off. `cut tail`: it still sounds where it
- * ends. `dull attack`: a fade lies over the first hit of a clip and takes from it.
+ * ends. `clipped`: so many samples went beyond full scale and were held at it. `dull attack`: a fade lies over the first hit of a clip and takes from it.
  */
 export type Finding =
   | { readonly kind: "edge"; readonly at: "start" | "end"; readonly jumpDb: Db }
   | { readonly kind: "cut tail"; readonly endDb: Db }
+  | { readonly kind: "clipped"; readonly samples: number }
   | { readonly kind: "dull attack"; readonly track: string; readonly clip: string; readonly name: string; readonly fadeFrames: Frames; readonly onset: Frames; readonly lossDb: Db };
 
 /** The beginning and the end of a file, left and right. */
@@ -38,6 +39,9 @@ const LISTEN_S = 0.5;
 export const edgeFadeFrames = (rate: Hertz): Frames => Math.floor(rate / 2000);
 
 const loudest = (sides: readonly Float32Array[], at: (x: Float32Array) => number | undefined): number => Math.max(...sides.map((x) => Math.abs(at(x) ?? 0)));
+
+/** What was lost where a file had to be held at full scale. */
+export const clippedFindings = ({ clippedSamples = 0 }: Pick<Measures, "clippedSamples">): readonly Finding[] => (clippedSamples > 0 ? [{ kind: "clipped", samples: clippedSamples }] : []);
 
 /** What is found at the ends of a file. A loop's ends are made for one another and are not looked at. */
 export function endFindings(file: PrintFile, plan: Pick<PrintPlan, "slip" | "tail">, edges: Edges, measures: Pick<Measures, "endDb">): readonly Finding[] {

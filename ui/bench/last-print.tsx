@@ -92,6 +92,7 @@ function Findings({ prints, session }: { readonly prints: readonly PrintedFacts[
 function worded(print: PrintedFacts, finding: PrintedFacts["findings"][number], session: Session): { readonly what: string; readonly fix: string | null; readonly edits: readonly Edit[] } {
   switch (finding.kind) {
     case "cut tail": return { what: `${print.name} still sounds where it ends (${formatNumber(finding.endDb, 0)} dBFS): its tail is cut.`, fix: "Print it again with its tail", edits: [] };
+    case "clipped": return { what: `${finding.samples} ${finding.samples === 1 ? "sample" : "samples"} of ${print.name} went beyond full scale and ${finding.samples === 1 ? "is" : "are"} cut off there. Print it in float, or softer.`, fix: null, edits: [] };
     case "edge": {
       const fade = { frames: edgeFadeFrames(session.rate), shape: "linear" };
       const edits = session.tracks.flatMap((t) => t.clips.flatMap((c): Edit[] => (c.kind === "audio" && c.asset === print.asset && c.frames > 4 * fade.frames ? [{ do: "set", in: "clips", track: t.id, id: c.id, patch: finding.at === "start" ? { fadeIn: fade } : { fadeOut: fade } }] : [])));

@@ -54,7 +54,7 @@ export function SheetRow({ row, index, fileName, state }: Props) {
         aria-label={`What the sends of ${row.name} produce is in it`} className="size-4 justify-self-center accent-[var(--spot)]"
       />
       <span className="figure truncate text-xs" title={fileName}>{fileName}</span>
-      <span className={`figure text-right text-xs ${state.word === "stale" ? "text-faint" : ""}`}>{state.measures ?? "–"}</span>
+      <span title={state.middle} className={`figure text-right text-xs ${state.word === "stale" ? "text-faint" : ""}`}>{state.measures ?? "–"}</span>
       <StateWord word={state.word} />
       <RowMenu row={row} index={index} />
     </li>

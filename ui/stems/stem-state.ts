@@ -1,4 +1,5 @@
 import type { Handoff } from "../../contract/handoff";
+import { TWICE_LU } from "../../core/analysis/measure";
 import type { Session } from "../../core/session/document";
 import { stemRows } from "../../core/stems/sheet";
 import type { ExportPlan } from "../../core/stems/plan";
@@ -9,6 +10,8 @@ export interface StemState {
   readonly word: "fresh" | "stale" | "never rendered" | "silent";
   /** `−12.3 · −24.1` as last measured. */
   readonly measures: string | null;
+  /** Of a mono file: how loud it is where it plays in the middle, as the mix hears it. */
+  readonly middle?: string;
 }
 
 /** States of all planned files, the reference mix last. A file is fresh when the last export holds the same sound under the same settings. */
@@ -22,9 +25,10 @@ export function stemStates(session: Session, plan: ExportPlan | null, last: Hand
     const alike = manifest?.files.filter((f) => f.fingerprint === planned.fingerprint) ?? [];
     const delivered = alike.find((f) => f.title === planned.title) ?? alike[0] ?? manifest?.files.find((f) => f.title === planned.title);
     if (!delivered) return { word: "never rendered", measures: null };
-    const { measures } = files.find((f) => f.name === delivered.name) ?? {};
+    const { measures, channels } = files.find((f) => f.name === delivered.name) ?? {};
+    const middle = channels === 1 && measures && measures.lufs !== null ? { middle: `${formatNumber(measures.lufs, 1)} LUFS of its one channel; ${formatNumber(measures.lufs + TWICE_LU, 1)} as played in the middle` } : {};
     const text = !measures || measures.peakDb === null ? null : `${formatNumber(measures.peakDb, 1)} · ${measures.lufs === null ? "–" : formatNumber(measures.lufs, 1)}`;
-    if (!sameSettings || delivered.fingerprint !== planned.fingerprint) return { word: "stale", measures: text };
-    return { word: measures?.peakDb === null ? "silent" : "fresh", measures: text };
+    if (!sameSettings || delivered.fingerprint !== planned.fingerprint) return { word: "stale", measures: text, ...middle };
+    return { word: measures?.peakDb === null ? "silent" : "fresh", measures: text, ...middle };
   });
 }

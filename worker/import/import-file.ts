@@ -76,7 +76,7 @@ async function importChannels({ from, to, rate, name }: ImportTask, pick: number
     copyFileSync(from, to);
     const wav = WavReader.open(source);
     const measures = (meter ?? new Meter(rate)) as Meter;
-    return { ...facts, file: { path: to, format: wav.format, frames, bytes: source.size, sha256: sha256OfFileNow(to), measures: measures.finish(wav.format.channels), clipped: 0, overview: measures.overview() } };
+    return { ...facts, file: { path: to, format: wav.format, frames, bytes: source.size, sha256: sha256OfFileNow(to), measures: measures.finish(wav.format.channels), overview: measures.overview() } };
   } catch (error) {
     (recorder as Recorder | null)?.discard();
     rmSync(to, { force: true });
