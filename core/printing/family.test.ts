@@ -204,6 +204,20 @@ describe("a seamless loop", () => {
     }
   });
 
+  test("of any length, at any rate: as many whole frames as are nearest to it, and no edge where it goes round", () => {
+    fc.assert(fc.property(fc.integer({ min: 400, max: 60_000 }), fc.integer({ min: 1, max: 40 }), fc.constantFrom(...[44100, 48000, 88200, 96000].flatMap((from) => [44100, 48000, 96000].filter((to) => to !== from).map((to) => ({ from, to })))), (frames, periods, rate) => {
+      // A tone that goes round exactly: it is what it is at every frame of the loop, at any rate.
+      const cycles = Math.max(1, Math.min(periods, Math.floor(frames / 8)));
+      const tone = (n: number) => Float32Array.from({ length: n }, (_, i) => 0.5 * Math.sin((2 * Math.PI * cycles * i) / n + 0.7));
+      const x = tone(frames);
+      const made = Math.round((frames * rate.to) / rate.from);
+      const loop = looped({ left: x, right: x }, frames, 0, rate);
+      expect(loop.left.length).toBe(made);
+      const wanted = tone(made);
+      expect(differenceDb(loop, { left: wanted, right: wanted })).toBeLessThan(-110);
+    }), { numRuns: 30 });
+  }, 120_000);
+
   test("a crossfade ends where what came before the loop ends; it says when there is too little before it", () => {
     const ramp = noise(20_000, 3);
     const loop = looped(ramp, 12_000, 3000);

@@ -1,20 +1,23 @@
-import { execFileSync } from "node:child_process";
+import { execFileSync, spawnSync } from "node:child_process";
 import { mkdtempSync, readFileSync, rmSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { afterAll, beforeAll, describe, expect, test } from "vitest";
 import { Meter } from "../../core/analysis/measure";
+import type { Bext } from "../../core/formats/wav/format";
 import { WavReader } from "../../core/formats/wav/read";
 import type { WavWriteOptions } from "../../core/formats/wav/write";
 import { WavWriter } from "../../core/formats/wav/write";
 import { noise } from "../../core/testing/listen";
 import { FileSink, FileSource } from "../../server/audio/file-bytes";
+import { Recorder } from "../../worker/render-files";
 
 let folder: string;
 beforeAll(() => { folder = mkdtempSync(join(tmpdir(), "stemzo-interop-")); });
 afterAll(() => rmSync(folder, { recursive: true, force: true }));
 
 const FRAMES = 48000;
+const bext: Bext = { description: "", originator: "", originatorReference: "", originationDate: "", originationTime: "", timeReference: 0, loudness: null };
 const audio = noise(FRAMES, 4, 0.6);
 const run = (command: string, ...args: readonly string[]) => execFileSync(command, args, { cwd: folder, encoding: "utf8", stdio: ["ignore", "pipe", "pipe"] });
 
@@ -105,4 +108,26 @@ test("loudness and true peak agree with ffmpeg's meter", () => {
   expect(Math.abs(ours.lufs! - figure("I"))).toBeLessThanOrEqual(0.1);
   expect(Math.abs(ours.truePeakDb! - figure("Peak"))).toBeLessThanOrEqual(0.2);
   expect(readFileSync(path).length).toBeGreaterThan(FRAMES * 8);
+});
+
+test.each([["stereo", "24"], ["mono", "16"], ["mono", "32f"], ["clipped", "16"]] as const)("the loudness in the fields of a %s file at %s bits is that of the file as ffmpeg measures it: integrated, momentary, short-term, true peak", (kind, depth) => {
+  const path = join(folder, `fields-${kind}-${depth}.wav`);
+  const recorder = new Recorder({ path, format: { rate: 48000, channels: 2, depth }, bext, ditherSeed: depth === "32f" ? null : 3, foldMono: true }, 48000);
+  const a = noise(48000 * 12, 4, 0.2);
+  const shaped = (x: Float32Array) => x.map((v, i) => v * (kind === "clipped" ? 9 : 1) * (0.15 + 0.85 * Math.sin((Math.PI * i) / x.length) ** 4) * Math.min(1, i / 4800));
+  const left = shaped(a.left);
+  recorder.sink(left, kind === "mono" ? left : shaped(a.right), 0, left.length);
+  const written = recorder.finish();
+  expect(written.format.channels).toBe(kind === "mono" ? 1 : 2);
+  const source = new FileSource(path);
+  const fields = WavReader.open(source).bext!.loudness!;
+  source.close();
+  const said = spawnSync("ffmpeg", ["-nostats", "-i", path, "-af", "ebur128=peak=true:metadata=1,ametadata=print:file=-", "-f", "null", "-"], { encoding: "utf8", maxBuffer: 1 << 28 });
+  const summary = said.stderr.slice(said.stderr.lastIndexOf("Summary:"));
+  const largest = (key: string) => Math.max(...[...said.stdout.matchAll(new RegExp(`lavfi\\.r128\\.${key}=(-?[\\d.]+)`, "g"))].map((m) => Number(m[1])));
+  expect(Math.abs(fields.integratedLufs! - Number(/I:\s+(-?[\d.]+) LUFS/.exec(summary)![1]))).toBeLessThanOrEqual(0.1);
+  expect(Math.abs(fields.maxTruePeakDb! - Number(/Peak:\s+(-?[\d.]+) dBFS/.exec(summary)![1]))).toBeLessThanOrEqual(kind === "clipped" ? 0.5 : 0.2);
+  expect(Math.abs(fields.maxMomentaryLufs! - largest("M"))).toBeLessThanOrEqual(0.1);
+  expect(Math.abs(fields.maxShortTermLufs! - largest("S"))).toBeLessThanOrEqual(0.1);
+  expect((written.measures.clippedSamples ?? 0) > 0).toBe(kind === "clipped");
 });
