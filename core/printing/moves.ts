@@ -3,6 +3,7 @@ import { completeParams } from "../devices/device";
 import { curveOf } from "../engine/automation";
 import type { Automation, Session, Track } from "../session/document";
 import type { Edit } from "../session/edits";
+import { clipSpan } from "../session/clips";
 import { sameTarget } from "../session/lanes";
 import type { TempoMap } from "../time/tempo";
 import type { Frames, Ticks } from "../units";
@@ -72,16 +73,17 @@ export function movedOn(track: Track, slip: Slip, start: Frames, tempo: TempoMap
 const LOWEST_DB = -144;
 const HIGHEST_DB = 24;
 
-/** Why a print without its automation does not sound the same; null: all of it could move on, or never moved. */
-export function lostMoves(tracks: readonly Track[], slip: Slip, start: Frames, tempo: TempoMap): string | null {
+/** Why a print without its automation does not sound the same, or may not, as with parameters that may be heard or not; null: all of it could move on, or never moved. */
+export function lostMoves(tracks: readonly Track[], slip: Slip, start: Frames, tempo: TempoMap): { readonly why: string; readonly certain: boolean } | null {
   if (slip.automation === "in") return null;
   for (const track of tracks) {
-    const lost = track.automation.find((a) => isBaked(a, slip.tap) && moves(a) && !canMoveOn(a, slip, start, tempo));
+    const all = track.automation.filter((a) => isBaked(a, slip.tap) && movesWhile(a, track, start, tempo) && !canMoveOn(a, slip, start, tempo));
+    const lost = all.find((a) => a.target !== "param") ?? all[0];
     if (!lost) continue;
     const device = track.devices.find((d) => d.id === lost.of);
     const declaration = device && declarationOf(device.type);
     const what = lost.target === "param" ? `${declaration?.params.find((p) => p.id === lost.param)?.name ?? lost.param ?? ""} of ${declaration?.name ?? "a device"}` : `the ${lost.target}`;
-    return `${what} on ${track.name || "a track"} moved, and rests at its first value in the print`;
+    return { why: `${what} on ${track.name || "a track"} moved, and rests at its first value in the print`, certain: lost.target !== "param" };
   }
   return null;
 }
@@ -90,6 +92,18 @@ export function lostMoves(tracks: readonly Track[], slip: Slip, start: Frames, t
 function moves(lane: Lane): boolean {
   const values = lane.points.map((p) => (lane.target === "mute" ? Number(p.value >= 0.5) : p.value));
   return Math.max(...values) - Math.min(...values) > NOTHING;
+}
+
+/** Whether a lane leaves its value at `start` before the last sound that is placed on its track has begun to ring out. */
+function movesWhile(lane: Lane, track: Track, start: Frames, tempo: TempoMap): boolean {
+  if (!moves(lane)) return false;
+  if (track.clips.length === 0) return true;
+  const at = curveOf(lane, tempo);
+  const spans = track.clips.map((c) => clipSpan(c, tempo));
+  const [from, to] = [Math.min(...spans.map((s) => s.from)), Math.max(...spans.map((s) => s.to))];
+  const points = lane.points.map((p) => tempo.toFrames(p.tick)).filter((f) => f > from && f < to);
+  const rest = at(start);
+  return [from, ...points, to].some((f) => Math.abs(at(f) - rest) > NOTHING);
 }
 
 /** Of a level in dB or a pan, what leaves nothing over -120 dBFS. */

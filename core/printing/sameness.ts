@@ -1,6 +1,7 @@
 import { declarationOf } from "../devices/catalogue";
 import { completeParams } from "../devices/device";
 import { isSum } from "../engine/wiring";
+import { splitClip } from "../session/clip-edits";
 import { clipSpan } from "../session/clips";
 import type { Device, Session, Track } from "../session/document";
 import { mixOf, trackOf } from "../session/routing";
@@ -36,9 +37,10 @@ export function sameness(session: Session, tracks: readonly Track[], slip: Slip,
   if (slip.placed === "shelf" || slip.placed === "pad" || slip.afterwards === "keep live" || slip.tap === "mix") return { ...SAME, heard: false };
   // What is silent before is silent after; that such a print is probably not meant is warned of. Printed together, what runs into a chosen group is there through it.
   const sounding = tracks.filter((t) => isHeard(session, t));
-  const differs = whyDifferent(session, sounding, slip, tempo, pieces);
+  const open: string[] = [];
+  const differs = whyDifferent(session, sounding, slip, tempo, pieces, open);
   if (differs) return { ...SAME, differs };
-  const may = whyPerhaps(session, sounding, slip, tempo);
+  const may = open[0] ?? whyPerhaps(session, sounding, slip, tempo);
   return may ? { heard: true, differs: may, certain: false } : roughly(slip) ?? SAME;
 }
 
@@ -48,8 +50,11 @@ function roughly({ depth }: Slip): Sameness | null {
   return depth === "24" ? { heard: true, differs: "24 bits cut off what goes above full scale", certain: false } : null;
 }
 
-/** Why the session cannot sound the same with a print in its source's place; null: nothing is known that makes it differ. */
-function whyDifferent(session: Session, tracks: readonly Track[], slip: Slip, tempo: TempoMap, pieces: readonly Piece[]): string | null {
+/**
+ * Why the session cannot sound the same with a print in its source's place; null: nothing is known that makes it differ. What depends on levels, as all that dynamics and other
+ * devices do that do not simply add up, goes into `open`.
+ */
+function whyDifferent(session: Session, tracks: readonly Track[], slip: Slip, tempo: TempoMap, pieces: readonly Piece[], open: string[]): string | null {
   const { of } = slip;
   const stretch = stretchOf(session, slip, tempo);
   const start: Frames = stretch?.from ?? 0;
@@ -60,8 +65,17 @@ function whyDifferent(session: Session, tracks: readonly Track[], slip: Slip, te
     const beyond = tracks.find((t) => t.clips.some((c) => clipSpan(c, tempo).from < stretch.from || clipSpan(c, tempo).to > stretch.to));
     if (beyond) return `what ${name(beyond)} plays outside the stretch is parked with it`;
   }
+  if (stretch) {
+    for (const t of tracks) for (const clip of t.clips) for (const edge of [stretch.from, stretch.to]) {
+      const { from, to } = clipSpan(clip, tempo);
+      if (edge <= from || edge >= to || clip.kind === "notes") continue;
+      if (!splitClip(t, clip, edge, tempo, "cut").ok) open.push(`${clip.name || "a clip"} on ${name(t)} cannot be cut at the edge of the stretch and stays whole beside the print`);
+      else if (hasProcess(clip)) open.push(`the effects on ${clip.name || "a clip"} begin anew where it is cut`);
+    }
+  }
   const lost = lostMoves(tracks, slip, start, tempo);
-  if (lost) return lost;
+  if (lost?.certain) return lost.why;
+  if (lost) open.push(lost.why);
   for (const t of tracks) if (of.what === "phrase" && keyed(session, t.id).length > 0) return `${name(t)} steers ${keyed(session, t.id).map(name).join(", ")}, which would hear less of it`;
   if (of.what === "phrase") return tracks.map((t) => phraseDiffers(session, t, of.phrase, tempo)).find((why) => why !== null) ?? null;
   const inside = insideChosen(session, tracks);
@@ -73,32 +87,32 @@ function whyDifferent(session: Session, tracks: readonly Track[], slip: Slip, te
     const chosen = slip.clips === null || t.clips.every((c) => slip.clips?.includes(c.id));
     if (!slip.together && !chosen && slip.tap !== "clip") return `what is not chosen on ${name(t)} is parked with it`;
     if (!chosen && slip.placed !== "same track") return `what is not chosen on ${name(t)} is parked with it`;
-    if (slip.pieces === "each clip" && t.clips.some((c) => c.kind !== "notes" && c.crossfade)) return `crossfades on ${name(t)} need both clips in one piece`;
+    if (slip.pieces === "each clip" && t.clips.some((c) => c.kind !== "notes" && c.crossfade)) open.push(`crossfades on ${name(t)} need both clips in one piece`);
     if (own.length > 1 && slip.tap !== "clip") {
       const follows = t.devices.find((d) => d.on && declarationOf(d.type) && !declarationOf(d.type)?.linear);
-      if (follows) return `pieces of ${name(t)} are printed each by itself, and ${declarationOf(follows.type)?.name ?? "a device"} works on all that sounds at once`;
-      if (slip.tap !== "devices") return "pieces are printed each by itself, so a fader or pan that moves would move them apart";
-      if (own.some((p, i) => own.some((q, k) => k > i && q.from < p.to))) return `clips on ${name(t)} lie over one another, and what is covered would come to the top`;
+      if (follows) open.push(`pieces of ${name(t)} are printed each by itself, and ${declarationOf(follows.type)?.name ?? "a device"} works on all that sounds at once`);
+      if (slip.tap !== "devices") open.push("pieces are printed each by itself, so a fader or pan that moves would move them apart");
+      if (own.some((p, i) => own.some((q, k) => k > i && q.from < p.to))) open.push(`clips on ${name(t)} lie over one another, and what is covered would come to the top`);
     }
-    if (!chosen && t.clips.some((c) => c.kind !== "notes" && c.crossfade)) return `crossfades on ${name(t)} need both clips in one piece`;
+    if (!chosen && t.clips.some((c) => c.kind !== "notes" && c.crossfade)) open.push(`crossfades on ${name(t)} need both clips in one piece`);
     if (!chosen && overlaps(t, slip.clips ?? [])) return `clips on ${name(t)} that are not chosen lie over chosen ones`;
     if (slip.placed === "new track" && isPart(slip, t) && keyed(session, t.id).length > 0) return `${name(t)} steers ${keyed(session, t.id).map(name).join(", ")}, which would hear less of it`;
-    if (slip.tap === "clip" && slip.placed === "new track" && isPart(slip, t) && isNonlinear(t)) return `what is left on ${name(t)} and the print go through its devices each by itself`;
+    if (slip.tap === "clip" && slip.placed === "new track" && isPart(slip, t) && isNonlinear(t)) open.push(`what is left on ${name(t)} and the print go through its devices each by itself`);
     const channel = bakedChannel(t, slip, start, tempo);
     if (slip.tap === "group" || (slip.tap === "channel" && channel !== "open")) {
-      if (keyed(session, t.id).length > 0) return `${name(t)} steers ${keyed(session, t.id).map(name).join(", ")}: after its fader it steers with another level`;
+      if (keyed(session, t.id).length > 0) open.push(`${name(t)} steers ${keyed(session, t.id).map(name).join(", ")}: after its fader it steers with another level`);
     }
     if (slip.returns && t.kind === "group") {
       const steering = membersOf(session, t).find((m) => keyed(session, m.id).length > 0);
-      if (steering) return `${name(steering)} is parked with ${name(t)}, and steers ${keyed(session, steering.id).map(name).join(", ")}`;
+      if (steering) open.push(`${name(steering)} is parked with ${name(t)}, and steers ${keyed(session, steering.id).map(name).join(", ")}`);
     }
     if (slip.tap === "channel" && !slip.returns && channel !== "open" && t.sends.some((s) => s.position === "before fader" && isSent(s))) return `a send of ${name(t)} leaves before its fader, which is in the print`;
     if (slip.tap === "group" && !slip.returns && (sendsFrom(t) || groupsAbove(session, t).some(sendsFrom))) return "sends along the way are not in the print: print it with the returns";
     const working = slip.tap === "group" ? groupsAbove(session, t).filter((g) => isNonlinear(g) && hearsMore(session, g, tracks)) : [];
-    if (working.length > 0) return `${working.map(name).join(", ")} works on all that runs through it: a share by itself comes out otherwise`;
+    if (working.length > 0) open.push(`${working.map(name).join(", ")} works on all that runs through it: a share by itself comes out otherwise`);
     if (slip.tap === "group" && groupsAbove(session, t).some((g) => keyed(session, g.id).length > 0)) return "a group on the way steers another track, which would hear less of it";
-    if (slip.returns && slip.tap === "channel" && reached(session, t).some((r) => r.output !== t.output)) return "what its sends produce runs on with the print, another way than the returns themselves";
-    if (slip.returns && reached(session, t).some(isNonlinear)) return "a return works on all that is sent to it: a share by itself comes out otherwise";
+    if (slip.returns && slip.tap === "channel" && reached(session, t).some((r) => r.output !== t.output)) open.push("what its sends produce runs on with the print, another way than the returns themselves");
+    if (slip.returns && reached(session, t).some(isNonlinear)) open.push("a return works on all that is sent to it: a share by itself comes out otherwise");
   }
   if (slip.together && (slip.tap === "clip" || slip.tap === "devices")) return "faders and pans of the tracks come after the tap and are not in one print of all";
   const outermost = tracks.filter((t) => !groupsAbove(session, t).some((g) => tracks.includes(g)));
@@ -146,6 +160,8 @@ export function membersOf(session: Session, group: Track): readonly Track[] {
 }
 
 const name = (t: Track): string => t.name || "unnamed";
+
+const hasProcess = (clip: Track["clips"][number]): boolean => clip.kind === "nest" ? clip.children.some(hasProcess) : clip.kind === "audio" && clip.process.some((d) => d.on);
 
 /** Something on it works on all that sounds at once. */
 const isNonlinear = (track: Track): boolean => track.devices.some((d) => d.on && declarationOf(d.type)?.linear === false);
