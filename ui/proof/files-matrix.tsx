@@ -8,6 +8,18 @@ import { tempoMap } from "../../core/time/tempo";
 const WAVE_WIDTH = 360;
 const WAVE_HEIGHT = 32;
 
+/** What each question is, for those who point at it. */
+const ABOUT: Readonly<Record<string, string>> = {
+  bytes: "The file's SHA-256, as the manifest promises it",
+  length: "In frames: as the manifest says, and as the session has it",
+  start: "The time stamp of the first frame",
+  content: "The largest difference from a fresh render of the session, from the first frame to the last; a whole-number file differs by its last step and its dither",
+  offset: "Frames by which the content comes late",
+  sound: "The highest sample, in dBFS",
+  clipping: "What was lost at full scale; else the true peak",
+  tail: "The level of the last ten milliseconds",
+};
+
 /** Every delivered file, drawn on the bar grid from the common start, with its answer to every check beside it. */
 export function FilesMatrix({ proof }: { readonly proof: Proof }) {
   const { files, verdict, manifest } = proof;
@@ -18,7 +30,7 @@ export function FilesMatrix({ proof }: { readonly proof: Proof }) {
         <tr className="eyebrow border-b border-ink text-left">
           <th scope="col" className="py-1.5 pl-5 font-semibold">File</th>
           <th scope="col" className="font-semibold"><Bars proof={proof} /></th>
-          {verdict.checks.map((c) => <th key={c.id} scope="col" className="px-1 text-right font-semibold last:pr-5">{c.name}</th>)}
+          {verdict.checks.map((c) => <th key={c.id} scope="col" title={ABOUT[c.id]} className="px-1 text-right font-semibold last:pr-5">{c.name}</th>)}
         </tr>
       </thead>
       <tbody>
