@@ -6,7 +6,16 @@ import type { Session, Sheet, StemRow, Track } from "../session/document";
 export function deliverable(session: Session): readonly Track[] {
   const sounds = (t: Track) => !t.parked && (t.kind === "audio" || t.kind === "instrument") && t.clips.length > 0;
   const through = (t: Track): boolean => sounds(t) || (t.kind === "group" && !t.parked && session.tracks.some((m) => m.output === t.id && through(m)));
-  const sentTo = new Set(session.tracks.filter(through).flatMap((t) => t.sends.map((s) => s.to)));
+  const sentTo = new Set<string>();
+  const follow = (t: Track) => {
+    for (const { to } of t.sends) {
+      const next = session.tracks.find((r) => r.id === to);
+      if (sentTo.has(to) || !next || next.parked) continue;
+      sentTo.add(to);
+      follow(next);
+    }
+  };
+  session.tracks.filter(through).forEach(follow);
   return session.tracks.filter((t) => sounds(t) || (t.kind === "return" && !t.parked && sentTo.has(t.id)));
 }
 

@@ -165,6 +165,11 @@ describe("a sheet that fills itself", () => {
     expect(titles({ ...own, tracks: own.tracks.filter((t) => t.kind === "mix") })).toEqual([{ where: "sheet.rows", what: "no track of the session sounds, so there is nothing to deliver" }]);
   });
 
+  test("has returns that are reached through others", () => {
+    const chained = { ...own, tracks: own.tracks.flatMap((t) => (t.id === "r" ? [{ ...t, sends: [makeSend("t", "q", -6)] }, makeTrack({ id: "q", name: "Echo", kind: "return" })] : [t])) };
+    expect(titles(chained)).toEqual(["Voice", "Hall", "Echo", "Reference mix"]);
+  });
+
   test("keeps what was changed on it from the first change on, and fills itself again when asked", () => {
     const filled = withRows(own);
     const step = onRows(own, { label: "Rename", edits: [{ do: "set", in: "rows", id: filled.sheet.rows[0]!.id, patch: { name: "Lead" } }] });
