@@ -1,6 +1,6 @@
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
-import { makeAudioClip, makeDevice, makeSend, makeSession, makeTrack } from "../session/build";
+import { makeAudioClip, makeDevice, makeLane, makeSend, makeSession, makeTrack } from "../session/build";
 import type { Session } from "../session/document";
 import { applyStep } from "../session/edits";
 import { MIX_OUT, differenceDb, hashOf, listen, noise, peakDb } from "../testing/listen";
@@ -170,4 +170,12 @@ describe("a stretch", () => {
     const slip = fitted({ ...plainSlip(["a", "gone", "g"]), tap: "clip", range: { by: "saved", range: "none" }, clips: ["a1"], returns: true }, plain);
     expect(slip).toMatchObject({ tracks: ["a", "g"], tap: "devices", range: { by: "zero" }, clips: null, returns: false });
   });
+});
+
+test("a send that is ridden from the bottom of its travel is a send: a print without it says so", () => {
+  const session: Session = { ...plain, tracks: plain.tracks.map((t) => (t.id === "a" ? { ...t, sends: [makeSend("s", "r", -144, "before fader")] } : t)) };
+  const ridden: Session = { ...session, tracks: session.tracks.map((t) => (t.id === "a" ? { ...t, automation: [makeLane("l", "send", [{ tick: 0, value: -6 }], "s")] } : t)) };
+  const said = (s: Session, tap: Slip["tap"]) => planned({ ...s, tracks: s.tracks.map((t) => (t.id === "k" ? { ...t, devices: [] } : t)) }, { ...plainSlip(["a"]), tap }).differs;
+  expect([said(session, "channel"), said(session, "group")]).toEqual([null, null]);
+  expect([said(ridden, "channel"), said(ridden, "group")]).toEqual(["a send of Rope leaves before its fader, which is in the print", "sends along the way are not in the print: print it with the returns"]);
 });

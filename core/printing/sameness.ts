@@ -40,6 +40,7 @@ export function sameness(session: Session, tracks: readonly Track[], slip: Slip,
   const open: string[] = [];
   const differs = whyDifferent(session, sounding, slip, tempo, pieces, open);
   if (differs) return { ...SAME, differs };
+  if (slip.depth === "16") return roughly(slip) ?? SAME;
   const may = open[0] ?? whyPerhaps(session, sounding, slip, tempo);
   return may ? { heard: true, differs: may, certain: false } : roughly(slip) ?? SAME;
 }
@@ -106,7 +107,7 @@ function whyDifferent(session: Session, tracks: readonly Track[], slip: Slip, te
       const steering = membersOf(session, t).find((m) => keyed(session, m.id).length > 0);
       if (steering) open.push(`${name(steering)} is parked with ${name(t)}, and steers ${keyed(session, steering.id).map(name).join(", ")}`);
     }
-    if (slip.tap === "channel" && !slip.returns && channel !== "open" && t.sends.some((s) => s.position === "before fader" && isSent(s))) return `a send of ${name(t)} leaves before its fader, which is in the print`;
+    if (slip.tap === "channel" && !slip.returns && channel !== "open" && t.sends.some((s) => s.position === "before fader" && isSent(t, s))) return `a send of ${name(t)} leaves before its fader, which is in the print`;
     if (slip.tap === "group" && !slip.returns && (sendsFrom(t) || groupsAbove(session, t).some(sendsFrom))) return "sends along the way are not in the print: print it with the returns";
     const working = slip.tap === "group" ? groupsAbove(session, t).filter((g) => isNonlinear(g) && hearsMore(session, g, tracks)) : [];
     if (working.length > 0) open.push(`${working.map(name).join(", ")} works on all that runs through it: a share by itself comes out otherwise`);
@@ -183,10 +184,10 @@ function isShut(track: Track): boolean {
 }
 
 /** Sends that something may come out of. */
-const sentFrom = (track: Track): readonly Track["sends"][number][] => track.sends.filter((s) => isSent(s) && (s.position === "before fader" || !isShut(track)));
+const sentFrom = (track: Track): readonly Track["sends"][number][] => track.sends.filter((s) => isSent(track, s) && (s.position === "before fader" || !isShut(track)));
 
 /** A send at the bottom of its travel sends nothing, unless it is ridden. */
-const isSent = (send: Track["sends"][number]): boolean => send.gainDb > SILENT_DB;
+const isSent = (track: Track, send: Track["sends"][number]): boolean => send.gainDb > SILENT_DB || track.automation.some((a) => a.target === "send" && a.of === send.id);
 const SILENT_DB = -144;
 
 /** Whether what a track's sends produce, and nothing else, would go missing with the track. */
