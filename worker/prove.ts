@@ -81,6 +81,8 @@ export function holdToFresh(task: HoldToFreshTask, onProgress: (done: number) =>
   const { plan } = task;
   const session = sessionFor(task.session, plan);
   return withPackage(task.zipPath, (_, delivered) => {
+    const missing = plan.files.find((f) => !delivered.some(({ file }) => file.name === f.fileName));
+    if (missing) throw new MalformedFile(`"${missing.fileName}" is a file of the sheet and not in the package`);
     const library = new AudioStore(task.dataRoot).library();
     const around = plan.rate === session.rate ? { before: 0, behind: 0 } : converterReach(session.rate, plan.rate);
     const from = Math.max(0, plan.from - around.before);

@@ -74,7 +74,8 @@ export function judge(manifest: Manifest, files: readonly FileFacts[], residual:
     }),
     ask("start", "Start", (f) => same(f.timeReference === manifest.timeReference, f.timeReference === null ? "no stamp" : `${f.timeReference}`)),
     ask("content", "Content", ({ content }) => {
-      if (!content) return { mark: "look", text: "not compared" };
+      // What the sheet does not know cannot be compared with anything.
+      if (!content) return { mark: "wrong", text: "no stem of the sheet" };
       const same = isSame(content, manifest);
       return { mark: same ? "right" : "wrong", text: same ? (content.residueDb === null ? "exact" : `${content.residueDb.toFixed(0)} dB`) : `${content.residueDb?.toFixed(0) ?? "?"} dB: ${content.cause ?? "it is another"}` };
     }),

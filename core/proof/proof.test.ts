@@ -45,6 +45,12 @@ describe("verdict", () => {
     expect(markOf(facts, check)).toBe(mark);
   });
 
+  test("a file that no stem of the sheet is compared with is wrong", () => {
+    const foreign: FileFacts = { ...file };
+    delete (foreign as { content?: unknown }).content;
+    expect(judge(manifest, [foreign], quiet, []).checks.find((c) => c.id === "content")?.cells[0]?.mark).toBe("wrong");
+  });
+
   test("a float file holds what goes above full scale", () => {
     const loud = { ...file, depth: "32f", measures: { ...measures, truePeakDb: 4, clippedRuns: 9 }, content: { ...file.content!, residueDb: null } };
     expect(judge({ ...manifest, depth: "32f" }, [loud], { ...quiet, peakDb: -130 }, []).mark).toBe("right");
