@@ -2,31 +2,86 @@ import next from "eslint-config-next/core-web-vitals";
 import tseslint from "typescript-eslint";
 
 /** Functions whose last bits differ between JavaScript engines; `core/math.ts` has its own. */
-const ENGINE_DEPENDENT = ["sin", "cos", "tan", "asin", "acos", "atan", "atan2", "sinh", "cosh", "tanh", "exp", "expm1", "log", "log2", "log10", "log1p", "pow", "cbrt", "hypot", "random"];
+const ENGINE_DEPENDENT = [
+  "sin",
+  "cos",
+  "tan",
+  "asin",
+  "acos",
+  "atan",
+  "atan2",
+  "sinh",
+  "cosh",
+  "tanh",
+  "exp",
+  "expm1",
+  "log",
+  "log2",
+  "log10",
+  "log1p",
+  "pow",
+  "cbrt",
+  "hypot",
+  "random",
+];
 
 export default tseslint.config(
-  { ignores: ["node_modules/**", ".next*/**", "dist/**", "next-env.d.ts", "server/db/migrations/**", "core/kernels/assembly/**", "core/kernels/wasm.gen.ts", "test-results/**"] },
+  {
+    ignores: [
+      "node_modules/**",
+      ".next*/**",
+      "dist/**",
+      "next-env.d.ts",
+      "server/db/migrations/**",
+      "core/kernels/assembly/**",
+      "core/kernels/wasm.gen.ts",
+      "test-results/**",
+    ],
+  },
   ...next,
   ...tseslint.configs.strict,
   {
     rules: {
-      "@typescript-eslint/consistent-type-imports": ["error", { fixStyle: "separate-type-imports", prefer: "type-imports" }],
+      "@typescript-eslint/consistent-type-imports": [
+        "error",
+        { fixStyle: "separate-type-imports", prefer: "type-imports" },
+      ],
       "@typescript-eslint/no-non-null-assertion": "error",
       "@typescript-eslint/no-unused-vars": ["error", { argsIgnorePattern: "^_" }],
       "@typescript-eslint/no-dynamic-delete": "off",
       "no-console": "error",
       eqeqeq: "error",
+      // Prettier wraps code; this holds comments and text between tags to the same width.
+      "max-len": [
+        "error",
+        { code: 120, ignoreStrings: true, ignoreTemplateLiterals: true, ignoreRegExpLiterals: true },
+      ],
     },
   },
   {
     files: ["core/**/*.ts"],
     ignores: ["**/*.test.ts", "core/testing/**"],
     rules: {
-      "no-restricted-properties": ["error", ...ENGINE_DEPENDENT.map((property) => ({ object: "Math", property, message: "Differs between engines: use core/math or core/random." }))],
-      "no-restricted-syntax": ["error",
-        { selector: "BinaryExpression[operator='**']", message: "Differs between engines: use pow of core/math, or multiply. Whole powers of two may be written out." },
+      "no-restricted-properties": [
+        "error",
+        ...ENGINE_DEPENDENT.map((property) => ({
+          object: "Math",
+          property,
+          message: "Differs between engines: use core/math or core/random.",
+        })),
+      ],
+      "no-restricted-syntax": [
+        "error",
+        {
+          selector: "BinaryExpression[operator='**']",
+          message:
+            "Differs between engines: use pow of core/math, or multiply. Whole powers of two may be written out.",
+        },
         { selector: "AssignmentExpression[operator='**=']", message: "Differs between engines: use pow of core/math." },
-        { selector: "NewExpression[callee.name='Date'], MemberExpression[object.name='Date']", message: "There is no clock in the core." },
+        {
+          selector: "NewExpression[callee.name='Date'], MemberExpression[object.name='Date']",
+          message: "There is no clock in the core.",
+        },
       ],
     },
   },

@@ -3,7 +3,10 @@ import type { ReactNode } from "react";
 import "@/ui/theme/theme.css";
 import { Notices } from "@/ui/parts/notices";
 
-export const metadata: Metadata = { title: { default: "Stemzo", template: "%s · Stemzo" }, description: "Print tracks to audio, deliver stems, prove that they are right." };
+export const metadata: Metadata = {
+  title: { default: "Stemzo", template: "%s · Stemzo" },
+  description: "Print tracks to audio, deliver stems, prove that they are right.",
+};
 
 /** Sets the theme before the first paint, so that nothing flashes. */
 const themeScript = `try{document.documentElement.dataset.theme=localStorage.getItem("stemzo-theme")??"day"}catch{}`;
@@ -11,7 +14,9 @@ const themeScript = `try{document.documentElement.dataset.theme=localStorage.get
 export default function RootLayout({ children }: { readonly children: ReactNode }) {
   return (
     <html lang="en" data-theme="day" suppressHydrationWarning>
-      <head><script dangerouslySetInnerHTML={{ __html: themeScript }} /></head>
+      <head>
+        <script dangerouslySetInnerHTML={{ __html: themeScript }} />
+      </head>
       <body>
         {children}
         <Notices />

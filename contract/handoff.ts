@@ -13,7 +13,10 @@ export interface HandoffSummary {
   readonly madeAt: string;
 }
 
-/** A finished export, with its proof once that is made. `mixBefore` is the hash of the mix before its chain, from the same pass. */
+/**
+ * A finished export, with its proof once that is made. `mixBefore` is the hash of the mix before its chain, from the
+ * same pass.
+ */
 export interface Handoff {
   readonly id: string;
   readonly session: string;

@@ -16,7 +16,10 @@ export const jobRequestSchema = z.discriminatedUnion("kind", [
   z.strictObject({ kind: z.literal("prove"), handoff: z.string() }),
   z.strictObject({
     kind: z.literal("import"),
-    files: z.array(z.strictObject({ upload: z.uuid(), name: z.string().max(400) })).min(1).max(500),
+    files: z
+      .array(z.strictObject({ upload: z.uuid(), name: z.string().max(400) }))
+      .min(1)
+      .max(500),
     /** By their own time stamps (those without, at `frame`), or all at `frame` of the timeline. */
     by: z.enum(["time reference", "frame"]),
     frame: z.int().min(0),
@@ -50,12 +53,30 @@ const findingSchema = z.discriminatedUnion("kind", [
   z.strictObject({ kind: z.literal("edge"), at: z.enum(["start", "end"]), jumpDb: z.number() }),
   z.strictObject({ kind: z.literal("cut tail"), endDb: z.number() }),
   z.strictObject({ kind: z.literal("clipped"), samples: z.int() }),
-  z.strictObject({ kind: z.literal("dull attack"), track: z.string(), clip: z.string(), name: z.string(), fadeFrames: z.int(), onset: z.int(), lossDb: z.number() }),
+  z.strictObject({
+    kind: z.literal("dull attack"),
+    track: z.string(),
+    clip: z.string(),
+    name: z.string(),
+    fadeFrames: z.int(),
+    onset: z.int(),
+    lossDb: z.number(),
+  }),
 ]);
 
 const printedSchema = z.strictObject({
-  print: z.string(), name: z.string(), asset: z.string(), frames: z.int(), rate: z.int(), from: z.int(), reused: z.boolean(),
-  peakDb: z.number().nullable(), truePeakDb: z.number().nullable(), lufs: z.number().nullable(), tailFrames: z.int(), endDb: z.number().nullable(),
+  print: z.string(),
+  name: z.string(),
+  asset: z.string(),
+  frames: z.int(),
+  rate: z.int(),
+  from: z.int(),
+  reused: z.boolean(),
+  peakDb: z.number().nullable(),
+  truePeakDb: z.number().nullable(),
+  lufs: z.number().nullable(),
+  tailFrames: z.int(),
+  endDb: z.number().nullable(),
   /** Of a loop: the step from its last sample to its first, and the largest step near by. */
   seam: z.strictObject({ jumpDb: z.number().nullable(), slopeDb: z.number().nullable() }).nullable(),
   findings: z.array(findingSchema),
@@ -65,10 +86,17 @@ export type PrintedFacts = z.infer<typeof printedSchema>;
 export const jobResultSchema = z.discriminatedUnion("kind", [
   z.strictObject({
     kind: z.literal("freeze"),
-    prints: z.array(z.strictObject({
-      track: z.string(), asset: z.string(), frames: z.int(), reused: z.boolean(),
-      peakDb: z.number().nullable(), lufs: z.number().nullable(), tailFrames: z.int(),
-    })),
+    prints: z.array(
+      z.strictObject({
+        track: z.string(),
+        asset: z.string(),
+        frames: z.int(),
+        reused: z.boolean(),
+        peakDb: z.number().nullable(),
+        lufs: z.number().nullable(),
+        tailFrames: z.int(),
+      }),
+    ),
     /** Times real time of the pass; null when everything was reused. */
     speed: z.number().nullable(),
   }),
@@ -76,7 +104,17 @@ export const jobResultSchema = z.discriminatedUnion("kind", [
   z.strictObject({ kind: z.literal("prove"), handoff: z.string(), mark: z.enum(["right", "look", "wrong"]) }),
   z.strictObject({
     kind: z.literal("import"),
-    files: z.array(z.strictObject({ name: z.string(), asset: z.string(), was: z.string(), rate: z.int(), converted: z.boolean(), frames: z.int(), timeReference: z.int().nullable() })),
+    files: z.array(
+      z.strictObject({
+        name: z.string(),
+        asset: z.string(),
+        was: z.string(),
+        rate: z.int(),
+        converted: z.boolean(),
+        frames: z.int(),
+        timeReference: z.int().nullable(),
+      }),
+    ),
     /** Files that could not be read, each with the reason. */
     left: z.array(z.strictObject({ name: z.string(), why: z.string() })),
   }),
@@ -89,19 +127,30 @@ export const jobResultSchema = z.discriminatedUnion("kind", [
     differs: z.string().nullable(),
     /** Whether the print takes its source's place; else it is muted beside it, on the shelf or on a pad. */
     heard: z.boolean().default(true),
-    /** Whether that it differs was known before it was rendered; else it is measured, as where nothing speaks against it. */
+    /**
+     * Whether that it differs was known before it was rendered; else it is measured, as where nothing speaks against
+     * it.
+     */
     certain: z.boolean().default(true),
   }),
   z.strictObject({ kind: z.literal("refresh"), prints: z.array(printedSchema), speed: z.number().nullable() }),
   z.strictObject({
-    kind: z.literal("listen"), print: z.string(), before: z.string(), after: z.string(), difference: z.string(),
+    kind: z.literal("listen"),
+    print: z.string(),
+    before: z.string(),
+    after: z.string(),
+    difference: z.string(),
     /** Where on the timeline they begin, and how long they are. */
-    from: z.int(), frames: z.int(), differencePeakDb: z.number().nullable(),
+    from: z.int(),
+    frames: z.int(),
+    differencePeakDb: z.number().nullable(),
   }),
   z.strictObject({
-    kind: z.literal("check"), print: z.string(),
+    kind: z.literal("check"),
+    print: z.string(),
     /** Peak of what is left of the mix before taken from the mix after; null: nothing at all. */
-    peakDb: z.number().nullable(), at: z.int(),
+    peakDb: z.number().nullable(),
+    at: z.int(),
   }),
   z.strictObject({ kind: z.literal("load"), total: z.number() }),
 ]);
@@ -130,7 +179,8 @@ export type Job = z.infer<typeof jobSchema>;
 
 export const WAITING: JobProgress = { stage: "waiting for a render process", done: 0, speed: null, secondsLeft: null };
 
-export const isOver = (status: JobStatus): boolean => status === "done" || status === "failed" || status === "cancelled";
+export const isOver = (status: JobStatus): boolean =>
+  status === "done" || status === "failed" || status === "cancelled";
 
 /** Progress of a pass that has rendered `frames` of about `total` in `millis`. */
 export function passProgress(stage: string, frames: Frames, total: Frames, rate: number, millis: number): JobProgress {

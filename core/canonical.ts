@@ -6,7 +6,10 @@ export function canonicalJson(value: Canonical): string {
   if (Array.isArray(value)) return `[${(value as readonly Canonical[]).map(canonicalJson).join(",")}]`;
   if (typeof value === "object" && value !== null) {
     const record = value as { readonly [key: string]: Canonical };
-    return `{${Object.keys(record).sort().map((k) => `${JSON.stringify(k)}:${canonicalJson(record[k] ?? null)}`).join(",")}}`;
+    return `{${Object.keys(record)
+      .sort()
+      .map((k) => `${JSON.stringify(k)}:${canonicalJson(record[k] ?? null)}`)
+      .join(",")}}`;
   }
   return JSON.stringify(value);
 }

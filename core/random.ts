@@ -11,9 +11,15 @@ const mix = (value: number): number => {
 
 /** 32 random bits for a seed and an index (index below 2^53). */
 export const randomBits = (seed: number, index: number): number =>
-  mix((mix((index >>> 0) ^ seed) + Math.imul(Math.floor(index / 4294967296) + 1, 0x9e3779b9)) ^ Math.imul(seed, 0x27d4eb2f));
+  mix(
+    (mix((index >>> 0) ^ seed) + Math.imul(Math.floor(index / 4294967296) + 1, 0x9e3779b9)) ^
+      Math.imul(seed, 0x27d4eb2f),
+  );
 
-/** 32 random bits for dither, of which millions a second are made: a counter that goes on by the golden ratio (Weyl), mixed once. */
+/**
+ * 32 random bits for dither, of which millions a second are made: a counter that goes on by the golden ratio (Weyl),
+ * mixed once.
+ */
 export const ditherBits = (seed: number, index: number): number =>
   mix(Math.imul(index >>> 0, 0x9e3779b9) + mix(seed + Math.imul(Math.floor(index / 4294967296), 0x85ebca6b)));
 

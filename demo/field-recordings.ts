@@ -50,7 +50,10 @@ export function waterBed(): Recording {
   const frames = seconds(30);
   const side = (seed: number): Float32Array => {
     const surge = filter(noise(frames, seed), biquad.lowPass(420, 0.6, RECORDING_RATE));
-    const lap = filter(filter(noise(frames, seed + 1), biquad.highPass(700, 0.7, RECORDING_RATE)), biquad.lowPass(4200, 0.7, RECORDING_RATE));
+    const lap = filter(
+      filter(noise(frames, seed + 1), biquad.highPass(700, 0.7, RECORDING_RATE)),
+      biquad.lowPass(4200, 0.7, RECORDING_RATE),
+    );
     const out = new Float32Array(frames);
     for (let i = 0; i < frames; i++) {
       const t = i / RECORDING_RATE;
@@ -87,7 +90,10 @@ export function rigging(): Recording {
     const close = randomUnit(45, n) < 0.62;
     at += seconds(close ? 0.16 + 0.14 * randomUnit(46, n) : 1.1 + 1.9 * randomUnit(47, n));
   }
-  const creak = filter(filter(noise(frames, 61), biquad.highPass(210, 1.2, RECORDING_RATE)), biquad.lowPass(520, 2.2, RECORDING_RATE));
+  const creak = filter(
+    filter(noise(frames, 61), biquad.highPass(210, 1.2, RECORDING_RATE)),
+    biquad.lowPass(520, 2.2, RECORDING_RATE),
+  );
   for (const start of [3.4, 11.2, 18.9]) {
     for (let i = 0; i < seconds(1.3); i++) {
       const t = i / RECORDING_RATE;
@@ -105,9 +111,16 @@ export function rigging(): Recording {
 export function breathAndHum(): Recording {
   const frames = seconds(21);
   const out = new Float32Array(frames);
-  const air = filter(filter(noise(frames, 71), biquad.highPass(900, 0.8, RECORDING_RATE)), biquad.lowPass(3800, 0.8, RECORDING_RATE));
+  const air = filter(
+    filter(noise(frames, 71), biquad.highPass(900, 0.8, RECORDING_RATE)),
+    biquad.lowPass(3800, 0.8, RECORDING_RATE),
+  );
   /** Start, length, pitch at the start and at the end of each hummed phrase. */
-  const phrases = [[0.9, 5.2, 57, 57], [7.6, 5.6, 60, 62], [14.6, 5.6, 65, 57]] as const;
+  const phrases = [
+    [0.9, 5.2, 57, 57],
+    [7.6, 5.6, 60, 62],
+    [14.6, 5.6, 65, 57],
+  ] as const;
   for (const [n, [start, length, from, to]] of phrases.entries()) {
     let phase = 0;
     for (let i = 0; i < seconds(length); i++) {
@@ -118,7 +131,11 @@ export function breathAndHum(): Recording {
       phase += (440 * pow(2, (pitch - 69) / 12)) / RECORDING_RATE;
       phase -= Math.floor(phase);
       const body = Math.min(1, x * 7) * Math.min(1, (1 - x) * 4);
-      const hum = sin(TAU * phase) + 0.42 * sin(TAU * 2 * phase + 0.3) + 0.16 * sin(TAU * 3 * phase) + 0.07 * sin(TAU * 4 * phase + 1);
+      const hum =
+        sin(TAU * phase) +
+        0.42 * sin(TAU * 2 * phase + 0.3) +
+        0.16 * sin(TAU * 3 * phase) +
+        0.07 * sin(TAU * 4 * phase + 1);
       const k = seconds(start) + i;
       out[k] = (out[k] as number) + 0.2 * hum * body + 0.03 * (air[k] as number) * body;
     }
@@ -132,7 +149,10 @@ export function breathAndHum(): Recording {
   return { name: "Breath and hum", left: out, right: out.slice() };
 }
 
-/** A bell buoy: a bell of inharmonic partials, struck by a clapper whenever the swell leans it over. The first stroke comes at once. */
+/**
+ * A bell buoy: a bell of inharmonic partials, struck by a clapper whenever the swell leans it over. The first stroke
+ * comes at once.
+ */
 export function bellBuoy(): Recording {
   const frames = seconds(16);
   const left = new Float32Array(frames);
@@ -143,7 +163,8 @@ export function bellBuoy(): Recording {
   for (let n = 0; at < frames - seconds(2); n++) {
     const force = n === 0 ? 1 : 0.35 + 0.65 * randomUnit(301, n);
     for (const [m, ratio] of partials.entries()) {
-      const level = 0.11 * force * ([0.7, 1, 0.8, 0.4, 0.9, 0.35, 0.2][m] as number) * (0.85 + 0.3 * randomUnit(302 + m, n));
+      const level =
+        0.11 * force * ([0.7, 1, 0.8, 0.4, 0.9, 0.35, 0.2][m] as number) * (0.85 + 0.3 * randomUnit(302 + m, n));
       const decay = 1.9 / (1 + 0.55 * m);
       ping(left, at, 587 * ratio, 587 * ratio, decay, level);
       ping(right, at + seconds(0.0006), 587 * ratio * 1.0007, 587 * ratio * 1.0007, decay, level * 0.85);
@@ -170,7 +191,11 @@ export function gulls(): Recording {
         const hz = 1150 + 900 * sin(PI * pow(x, 0.7)) - 260 * c;
         phase += hz / RECORDING_RATE;
         phase -= Math.floor(phase);
-        const v = (sin(TAU * phase) + 0.6 * sin(TAU * 2 * phase) + 0.35 * sin(TAU * 3 * phase)) * sin(PI * x) * (0.75 + 0.25 * sin(TAU * 43 * x)) * 0.12;
+        const v =
+          (sin(TAU * phase) + 0.6 * sin(TAU * 2 * phase) + 0.35 * sin(TAU * 3 * phase)) *
+          sin(PI * x) *
+          (0.75 + 0.25 * sin(TAU * 43 * x)) *
+          0.12;
         const k = seconds(at) + i;
         if (k >= frames) break;
         left[k] = (left[k] as number) + v * cos((PI / 2) * where);
@@ -183,14 +208,28 @@ export function gulls(): Recording {
   return { name: "Gulls over the basin", left, right };
 }
 
-/** Two bowed lines a fifth apart, each note leant into: sawtooth partials through a wooden body, with the bow's hiss. */
+/**
+ * Two bowed lines a fifth apart, each note leant into: sawtooth partials through a wooden body, with the bow's hiss.
+ */
 export function bowedStrings(): Recording {
   const frames = seconds(40);
   const left = new Float32Array(frames);
   const right = new Float32Array(frames);
   // Start, length in seconds and pitch of every bow.
-  const bows = [[0.2, 4.9, 57], [5.0, 4.9, 58], [9.9, 5.0, 60], [14.9, 4.9, 55], [20.2, 4.9, 62], [25.0, 4.9, 58], [29.9, 5.0, 65], [34.9, 4.8, 60]] as const;
-  const hiss = filter(filter(noise(frames, 501), biquad.highPass(1800, 0.7, RECORDING_RATE)), biquad.lowPass(6500, 0.7, RECORDING_RATE));
+  const bows = [
+    [0.2, 4.9, 57],
+    [5.0, 4.9, 58],
+    [9.9, 5.0, 60],
+    [14.9, 4.9, 55],
+    [20.2, 4.9, 62],
+    [25.0, 4.9, 58],
+    [29.9, 5.0, 65],
+    [34.9, 4.8, 60],
+  ] as const;
+  const hiss = filter(
+    filter(noise(frames, 501), biquad.highPass(1800, 0.7, RECORDING_RATE)),
+    biquad.lowPass(6500, 0.7, RECORDING_RATE),
+  );
   for (const [n, [start, length, pitch]] of bows.entries()) {
     for (const [desk, away] of [0, 7, 12].entries()) {
       const hz = 440 * pow(2, (pitch + away - 12 - 69) / 12) * (1 + 0.0012 * (desk - 1));
@@ -207,7 +246,10 @@ export function bowedStrings(): Recording {
         const edge = 0.55 + 0.4 * press;
         // sin(k x) = 2 cos(x) sin((k - 1) x) - sin((k - 2) x).
         const twice = 2 * cos(TAU * phase);
-        let last = 0, partial = sin(TAU * phase), weight = 1, v = 0;
+        let last = 0,
+          partial = sin(TAU * phase),
+          weight = 1,
+          v = 0;
         for (let k = 1; k <= 9; k++) {
           v += (partial / k) * weight;
           weight *= edge;
@@ -220,18 +262,31 @@ export function bowedStrings(): Recording {
       }
     }
   }
-  const body = (x: Float32Array) => filter(filter(filter(x, biquad.bell(290, 4, 2, RECORDING_RATE)), biquad.bell(700, -3, 1.2, RECORDING_RATE)), biquad.highShelf(3500, -5, RECORDING_RATE));
+  const body = (x: Float32Array) =>
+    filter(
+      filter(filter(x, biquad.bell(290, 4, 2, RECORDING_RATE)), biquad.bell(700, -3, 1.2, RECORDING_RATE)),
+      biquad.highShelf(3500, -5, RECORDING_RATE),
+    );
   return { name: "Bowed strings", left: body(left), right: body(right) };
 }
 
 /** Somebody coils a rope: a few soft rubs, in passing. */
 export function ropeCoil(): Recording {
   const frames = seconds(5);
-  const rub = filter(filter(noise(frames, 601), biquad.highPass(380, 0.7, RECORDING_RATE)), biquad.lowPass(2600, 0.7, RECORDING_RATE));
+  const rub = filter(
+    filter(noise(frames, 601), biquad.highPass(380, 0.7, RECORDING_RATE)),
+    biquad.lowPass(2600, 0.7, RECORDING_RATE),
+  );
   const out = Float32Array.from(rub, (v, i) => {
     const t = i / RECORDING_RATE;
     const stroke = (t * 1.1) % 1;
-    return v * 0.22 * pow(sin(PI * stroke), 2) * (0.4 + 0.6 * (sin(TAU * 23 * t) > 0 ? 1 : 0.3)) * Math.min(1, (5 - t) / 0.6);
+    return (
+      v * 0.22 * pow(sin(PI * stroke), 2) * (0.4 + 0.6 * (sin(TAU * 23 * t) > 0 ? 1 : 0.3)) * Math.min(1, (5 - t) / 0.6)
+    );
   });
-  return { name: "Audio 6", left: out, right: Float32Array.from(out, (v, i) => 0.9 * v + 0.1 * (out[Math.max(0, i - 31)] as number)) };
+  return {
+    name: "Audio 6",
+    left: out,
+    right: Float32Array.from(out, (v, i) => 0.9 * v + 0.1 * (out[Math.max(0, i - 31)] as number)),
+  };
 }

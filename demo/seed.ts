@@ -21,16 +21,28 @@ export async function seedDemo(db: Db, dataRoot: string): Promise<void> {
 }
 
 /** Makes the demo's recordings and puts them into a store; `keep` is told what each of them is. */
-export async function storeDemoAudio(store: AudioStore, keep: (hash: string, facts: AudioFacts) => Promise<unknown>): Promise<DemoAudio> {
+export async function storeDemoAudio(
+  store: AudioStore,
+  keep: (hash: string, facts: AudioFacts) => Promise<unknown>,
+): Promise<DemoAudio> {
   const kept: Partial<Record<keyof DemoAudio, Asset>> = {};
-  for (const [name, recording] of Object.entries(demoRecordings())) kept[name as keyof DemoAudio] = await storeRecording(store, recording, keep);
+  for (const [name, recording] of Object.entries(demoRecordings()))
+    kept[name as keyof DemoAudio] = await storeRecording(store, recording, keep);
   return kept as DemoAudio;
 }
 
-async function storeRecording(store: AudioStore, { name, left, right }: Recording, keep: Parameters<typeof storeDemoAudio>[1]): Promise<Asset> {
+async function storeRecording(
+  store: AudioStore,
+  { name, left, right }: Recording,
+  keep: Parameters<typeof storeDemoAudio>[1],
+): Promise<Asset> {
   const path = store.unfinished();
   const sink = new FileSink(path);
-  const writer = new WavWriter(sink, { format: { rate: RECORDING_RATE, channels: 2, depth: "24" }, bext: null, ditherSeed: null });
+  const writer = new WavWriter(sink, {
+    format: { rate: RECORDING_RATE, channels: 2, depth: "24" },
+    bext: null,
+    ditherSeed: null,
+  });
   writer.write(left, right, 0, left.length);
   writer.finish();
   sink.close();

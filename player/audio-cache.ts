@@ -14,7 +14,11 @@ const KEPT_BYTES = 1 << 28;
 /** Where a cache gets what it does not have. Throws `MissingAudio`, or what the network throws. */
 export interface AudioOrigin {
   /** Blocks `first` to `end` of an asset's file, or as many as there are; and how long the file is. */
-  blocks(asset: string, first: number, end: number): Promise<{ readonly blocks: readonly Uint8Array[]; readonly size: number }>;
+  blocks(
+    asset: string,
+    first: number,
+    end: number,
+  ): Promise<{ readonly blocks: readonly Uint8Array[]; readonly size: number }>;
   /** An asset reshaped, as samples. */
   reshaped(reshape: Reshape, rate: Hertz): Promise<{ readonly left: Float32Array; readonly right: Float32Array }>;
 }
@@ -27,7 +31,9 @@ class NotLoaded extends Error {
   }
 }
 
-/** The audio that playing needs, fetched ahead in pieces and kept while it may be needed again; read without waiting. */
+/**
+ * The audio that playing needs, fetched ahead in pieces and kept while it may be needed again; read without waiting.
+ */
 export class AudioCache {
   private readonly files = new Map<string, CachedFile>();
   private readonly reshaped = new Map<string, AudioReader>();
@@ -53,7 +59,9 @@ export class AudioCache {
 
   /** Fetches what is needed and not here. */
   async load(needs: readonly AudioNeed[]): Promise<void> {
-    await Promise.all(needs.flatMap(({ asset, reshape, from, to }) => (reshape ? [] : [this.file(asset).load(from, to)])));
+    await Promise.all(
+      needs.flatMap(({ asset, reshape, from, to }) => (reshape ? [] : [this.file(asset).load(from, to)])),
+    );
     this.trim();
   }
 
@@ -68,7 +76,8 @@ export class AudioCache {
       if (this.reshaped.has(key)) continue;
       const { left, right } = await this.origin.reshaped(reshape, rate);
       this.reshaped.set(key, {
-        frames: left.length, channels: 2,
+        frames: left.length,
+        channels: 2,
         read(from, count, l, r, offset) {
           l.set(left.subarray(from, from + count), offset);
           r.set(right.subarray(from, from + count), offset);
@@ -99,7 +108,9 @@ export class AudioCache {
   }
 
   private trim(): void {
-    const all = [...this.files.values()].flatMap((file) => [...file.blocks].map(([number, block]) => ({ file, number, block })));
+    const all = [...this.files.values()].flatMap((file) =>
+      [...file.blocks].map(([number, block]) => ({ file, number, block })),
+    );
     let bytes = all.reduce((sum, { block }) => sum + block.bytes.length, 0);
     if (bytes <= KEPT_BYTES) return;
     for (const { file, number, block } of all.sort((a, b) => a.block.used - b.block.used)) {
@@ -168,7 +179,7 @@ class CachedFile implements ByteSource {
   /** Fetches those of the blocks that are not here, neighbours in one piece. */
   async fetchBlocks(first: number, end: number): Promise<void> {
     const waits: Promise<void>[] = [];
-    for (let block = first; block < end; ) {
+    for (let block = first; block < end;) {
       const here = this.blocks.get(block);
       const coming = this.coming.get(block);
       if (here) here.used = ++uses;
@@ -198,7 +209,7 @@ class CachedFile implements ByteSource {
   }
 
   read(at: number, into: Uint8Array): void {
-    for (let done = 0; done < into.length; ) {
+    for (let done = 0; done < into.length;) {
       const block = this.blocks.get(Math.floor((at + done) / BLOCK_BYTES));
       if (!block) throw new NotLoaded(at + done);
       const start = (at + done) % BLOCK_BYTES;

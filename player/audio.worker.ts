@@ -19,7 +19,9 @@ const shared = (frames: Frames): Float32Array => new Float32Array(new SharedArra
 
 const network: AudioOrigin = {
   async blocks(asset, first, end) {
-    const answer = await fetch(`/api/audio/${asset}`, { headers: { Range: `bytes=${first * BLOCK_BYTES}-${end * BLOCK_BYTES - 1}` } });
+    const answer = await fetch(`/api/audio/${asset}`, {
+      headers: { Range: `bytes=${first * BLOCK_BYTES}-${end * BLOCK_BYTES - 1}` },
+    });
     if (answer.status === 404) throw new MissingAudio(asset);
     if (!answer.ok) throw new Error(`the server answered ${answer.status}`);
     const bytes = new Uint8Array(await answer.arrayBuffer());
@@ -60,9 +62,16 @@ function reshapedOnce(reshape: Reshape, rate: Hertz): Promise<Stereo> {
 async function answer(message: ToAudio): Promise<FromAudio> {
   const { id } = message;
   try {
-    return message.kind === "blocks" ? { id, kind: "blocks", ...(await cache.blocks(message.asset, message.first, message.end)) } : { id, kind: "reshaped", ...(await reshapedOnce(message.reshape, message.rate)) };
+    return message.kind === "blocks"
+      ? { id, kind: "blocks", ...(await cache.blocks(message.asset, message.first, message.end)) }
+      : { id, kind: "reshaped", ...(await reshapedOnce(message.reshape, message.rate)) };
   } catch (error) {
-    return { id, kind: "failed", missing: error instanceof MissingAudio ? error.hash : null, what: error instanceof Error ? error.message : String(error) };
+    return {
+      id,
+      kind: "failed",
+      missing: error instanceof MissingAudio ? error.hash : null,
+      what: error instanceof Error ? error.message : String(error),
+    };
   }
 }
 

@@ -11,9 +11,14 @@ import type { FromEngine, ToEngine } from "./messages";
 import { FIRST_LEVEL, HELD_BACK, LOUDNESS } from "./messages";
 import type { Ring } from "./ring";
 
-/** How far the ring is kept ahead of what sounds: the time until a hand is heard, and the longest hiccup that is not. */
+/**
+ * How far the ring is kept ahead of what sounds: the time until a hand is heard, and the longest hiccup that is not.
+ */
 const AHEAD_S = 0.026;
-/** Once audio was missing, the ring is kept that much further ahead, up to the longest; once in a while at most, since what is missing comes in bursts. */
+/**
+ * Once audio was missing, the ring is kept that much further ahead, up to the longest; once in a while at most, since
+ * what is missing comes in bursts.
+ */
 const AHEAD_FACTOR = 1.6;
 const AHEAD_LONGEST_S = 0.25;
 /** While the other engine works hard. */
@@ -85,7 +90,16 @@ export class Engine {
       this.fetchedTo = this.askedTo = 0;
       await this.fetch(Math.max(0, at - (PREROLL_S + 0.1) * session.rate), at + FETCH_FIRST_S * session.rate);
       if (ticket !== this.ticket) return;
-      const make = (from: Frames) => new LiveMix({ session, soloed: new Set(soloed), library: cache.library, at: from, blockFrames: PLAYBACK_BLOCK, pass, now });
+      const make = (from: Frames) =>
+        new LiveMix({
+          session,
+          soloed: new Set(soloed),
+          library: cache.library,
+          at: from,
+          blockFrames: PLAYBACK_BLOCK,
+          pass,
+          now,
+        });
       if (!this.practised) await this.practise(make, session, ticket);
       if (ticket !== this.ticket) return;
       const mix = make(at);
@@ -115,7 +129,7 @@ export class Engine {
   /** Renders without being heard, in turns; false when something else was started meanwhile. */
   private async work(mix: LiveMix, ticket: number, more: () => boolean): Promise<boolean> {
     const { now, pause } = this.host;
-    for (let turn = now(); more(); ) {
+    for (let turn = now(); more();) {
       mix.render(() => undefined);
       if (now() - turn < TURN_MS) continue;
       await pause();
@@ -171,9 +185,12 @@ export class Engine {
     this.pumping = mix;
     try {
       const wanted = aheadS * session.rate;
-      for (let turn = now(); ring.ahead < wanted && this.mix === mix; ) {
+      for (let turn = now(); ring.ahead < wanted && this.mix === mix;) {
         const { from, to } = mix.reads;
-        if (this.askedTo - to < (FETCH_S - FETCH_EVERY_S) * session.rate) void this.fetch(from, from + FETCH_S * session.rate).catch((error: unknown) => { if (ticket === this.ticket) this.fail(error); });
+        if (this.askedTo - to < (FETCH_S - FETCH_EVERY_S) * session.rate)
+          void this.fetch(from, from + FETCH_S * session.rate).catch((error: unknown) => {
+            if (ticket === this.ticket) this.fail(error);
+          });
         if (to > this.fetchedTo) break;
         mix.render(this.take);
         this.report(mix, session);
@@ -197,7 +214,8 @@ export class Engine {
   private report(mix: LiveMix, session: Session): void {
     const { levels, say } = this.host;
     mix.levels(this.peaks);
-    for (const [i, peak] of this.peaks.entries()) if (peak > (levels[FIRST_LEVEL + i] as number)) levels[FIRST_LEVEL + i] = peak;
+    for (const [i, peak] of this.peaks.entries())
+      if (peak > (levels[FIRST_LEVEL + i] as number)) levels[FIRST_LEVEL + i] = peak;
     this.peaks.fill(0);
     if (this.watched !== null) levels[HELD_BACK] = Math.min(levels[HELD_BACK] as number, mix.heldBackDb(this.watched));
     levels[LOUDNESS] = this.loudness?.lastShortTerm() ?? -Infinity;
@@ -207,7 +225,11 @@ export class Engine {
     this.spent = mix.spent();
     this.measuredAt = mix.at;
     const millis = (frames / session.rate) * 1000;
-    say({ kind: "load", ticket: this.ticket, tracks: Object.fromEntries([...this.spent].map(([id, spent]) => [id, (spent - (before.get(id) ?? 0)) / millis])) });
+    say({
+      kind: "load",
+      ticket: this.ticket,
+      tracks: Object.fromEntries([...this.spent].map(([id, spent]) => [id, (spent - (before.get(id) ?? 0)) / millis])),
+    });
   }
 
   private async fetch(from: Frames, to: Frames): Promise<void> {
@@ -228,7 +250,15 @@ export class Engine {
 }
 
 function explain(error: unknown): { readonly what: string; readonly todo: string } {
-  if (error instanceof MissingAudio) return { what: `${error.message} What uses it cannot be played.`, todo: "Add the file again, or remove the clips that use it." };
-  if (error instanceof BrokenDevice) return { what: error.message, todo: "Switch the device off, or set it otherwise, and play again." };
-  return { what: `The audio could not be read: ${error instanceof Error ? error.message : String(error)}`, todo: "Look whether the server still runs, and play again." };
+  if (error instanceof MissingAudio)
+    return {
+      what: `${error.message} What uses it cannot be played.`,
+      todo: "Add the file again, or remove the clips that use it.",
+    };
+  if (error instanceof BrokenDevice)
+    return { what: error.message, todo: "Switch the device off, or set it otherwise, and play again." };
+  return {
+    what: `The audio could not be read: ${error instanceof Error ? error.message : String(error)}`,
+    todo: "Look whether the server still runs, and play again.",
+  };
 }

@@ -12,26 +12,36 @@ let engine: Engine | null = null;
 const { port1, port2 } = new MessageChannel();
 const waiting: (() => void)[] = [];
 port2.onmessage = () => waiting.shift()?.();
-const pause = () => new Promise<void>((resolve) => {
-  waiting.push(resolve);
-  port1.postMessage(null);
-});
+const pause = () =>
+  new Promise<void>((resolve) => {
+    waiting.push(resolve);
+    port1.postMessage(null);
+  });
 
 addEventListener("message", ({ data }: MessageEvent<ToEngine>) => {
   switch (data.kind) {
     case "connect":
       engine = new Engine({
-        ring: new Ring(data.ring), levels: new Float32Array(data.levels), cache: new AudioCache(audioThrough(data.audio)), pause,
+        ring: new Ring(data.ring),
+        levels: new Float32Array(data.levels),
+        cache: new AudioCache(audioThrough(data.audio)),
+        pause,
         now: () => performance.now(),
         say: (message: FromEngine) => postMessage(message),
       });
       data.output.onmessage = () => engine?.drained();
       return;
-    case "start": return void engine?.start(data);
-    case "change": return engine?.change(data.session, data.soloed);
-    case "stretch": return engine?.stretch();
-    case "brace": return engine?.brace(data.on);
-    case "watch": return engine?.watch(data.device);
-    case "rest": return engine?.rest();
+    case "start":
+      return void engine?.start(data);
+    case "change":
+      return engine?.change(data.session, data.soloed);
+    case "stretch":
+      return engine?.stretch();
+    case "brace":
+      return engine?.brace(data.on);
+    case "watch":
+      return engine?.watch(data.device);
+    case "rest":
+      return engine?.rest();
   }
 });

@@ -6,7 +6,13 @@ import type { Takeover } from "./output";
 
 /** What an engine asks the audio worker for, and its answers, whose memory is shared. */
 export type ToAudio =
-  | { readonly kind: "blocks"; readonly id: number; readonly asset: string; readonly first: number; readonly end: number }
+  | {
+      readonly kind: "blocks";
+      readonly id: number;
+      readonly asset: string;
+      readonly first: number;
+      readonly end: number;
+    }
   | { readonly kind: "reshaped"; readonly id: number; readonly reshape: Reshape; readonly rate: Hertz };
 
 export type FromAudio =
@@ -14,10 +20,26 @@ export type FromAudio =
   | { readonly kind: "reshaped"; readonly id: number; readonly left: Float32Array; readonly right: Float32Array }
   | { readonly kind: "failed"; readonly id: number; readonly missing: string | null; readonly what: string };
 
-/** What the page tells an engine. A start makes all that an earlier one asked for void; its ticket comes back with what is said about it. */
+/**
+ * What the page tells an engine. A start makes all that an earlier one asked for void; its ticket comes back with what
+ * is said about it.
+ */
 export type ToEngine =
-  | { readonly kind: "connect"; readonly ring: RingMemory; readonly levels: SharedArrayBuffer; readonly output: MessagePort; readonly audio: MessagePort }
-  | { readonly kind: "start"; readonly ticket: number; readonly session: Session; readonly soloed: readonly string[]; readonly at: Frames; readonly pass: number }
+  | {
+      readonly kind: "connect";
+      readonly ring: RingMemory;
+      readonly levels: SharedArrayBuffer;
+      readonly output: MessagePort;
+      readonly audio: MessagePort;
+    }
+  | {
+      readonly kind: "start";
+      readonly ticket: number;
+      readonly session: Session;
+      readonly soloed: readonly string[];
+      readonly at: Frames;
+      readonly pass: number;
+    }
   | { readonly kind: "change"; readonly session: Session; readonly soloed: readonly string[] }
   /** Audio was missing when it should have sounded: keep further ahead. */
   | { readonly kind: "stretch" }
@@ -35,7 +57,12 @@ export type FromEngine =
 
 export type ToOutput =
   /** `clock`: one cell, the timeline frame that sounds next. */
-  | { readonly kind: "connect"; readonly rings: readonly [RingMemory, RingMemory]; readonly engines: readonly [MessagePort, MessagePort]; readonly clock: SharedArrayBuffer }
+  | {
+      readonly kind: "connect";
+      readonly rings: readonly [RingMemory, RingMemory];
+      readonly engines: readonly [MessagePort, MessagePort];
+      readonly clock: SharedArrayBuffer;
+    }
   | { readonly kind: "play"; readonly ring: number }
   | { readonly kind: "stop" }
   | { readonly kind: "take over"; readonly how: Takeover }
@@ -47,8 +74,9 @@ export type FromOutput =
   | { readonly kind: "missed"; readonly frames: Frames };
 
 /**
- * Levels an engine shares: loudness of the mix over the last three seconds; how far the watched device holds back, in dB, lowered by the engine and
- * raised by whoever shows it; then a peak a track, raised by the engine and lowered by whoever shows it.
+ * Levels an engine shares: loudness of the mix over the last three seconds; how far the watched device holds back, in
+ * dB, lowered by the engine and raised by whoever shows it; then a peak a track, raised by the engine and lowered by
+ * whoever shows it.
  */
 export const LOUDNESS = 0;
 export const HELD_BACK = 1;

@@ -4,19 +4,32 @@ import { Ring, ringMemory } from "./ring";
 
 const QUANTUM = 128;
 
-/** Two rings, what is said about them, and the sound that comes out. Ring 0 holds the timeline's frame numbers left and 0 right, ring 1 the numbers and 1. */
+/**
+ * Two rings, what is said about them, and the sound that comes out. Ring 0 holds the timeline's frame numbers left and
+ * 0 right, ring 1 the numbers and 1.
+ */
 function setUp(starts: readonly [number, number] = [0, 0], filled: readonly [number, number] = [4096, 4096]) {
   const rings = [new Ring(ringMemory()), new Ring(ringMemory())] as const;
-  const fill = (ring: 0 | 1, from: number, count: number) => rings[ring].write(Float32Array.from({ length: count }, (_, i) => from + i), new Float32Array(count).fill(ring), 0, count);
+  const fill = (ring: 0 | 1, from: number, count: number) =>
+    rings[ring].write(
+      Float32Array.from({ length: count }, (_, i) => from + i),
+      new Float32Array(count).fill(ring),
+      0,
+      count,
+    );
   rings.forEach((ring, i) => {
     ring.restart(starts[i]!);
     fill(i as 0 | 1, starts[i]!, filled[i]!);
   });
   const said: string[] = [];
   const output = new Output(rings, {
-    missed: (frames) => said.push(`missed ${frames}`), tookOver: (ring) => said.push(`took over ${ring}`), stopped: () => said.push("stopped"), drained: () => undefined,
+    missed: (frames) => said.push(`missed ${frames}`),
+    tookOver: (ring) => said.push(`took over ${ring}`),
+    stopped: () => said.push("stopped"),
+    drained: () => undefined,
   });
-  const left: number[] = [], right: number[] = [];
+  const left: number[] = [],
+    right: number[] = [];
   const run = (quanta: number) => {
     for (let q = 0; q < quanta; q++) {
       const [l, r] = [new Float32Array(QUANTUM), new Float32Array(QUANTUM)];
@@ -118,17 +131,27 @@ describe("the output", () => {
 test("a ring gives back what was written, round its end too", () => {
   const ring = new Ring(ringMemory());
   ring.restart(77);
-  let written = 0, read = 0;
+  let written = 0,
+    read = 0;
   const [l, r] = [new Float32Array(1000), new Float32Array(1000)];
   while (read < 100_000) {
     const n = 1 + ((written * 7919) % 900);
-    ring.write(Float32Array.from({ length: n }, (_, i) => written + i), Float32Array.from({ length: n }, (_, i) => -written - i), 0, n);
+    ring.write(
+      Float32Array.from({ length: n }, (_, i) => written + i),
+      Float32Array.from({ length: n }, (_, i) => -written - i),
+      0,
+      n,
+    );
     written += n;
     expect(ring.ahead).toBe(written - read);
     const got = ring.read(l, r, 3, 500);
-    for (let i = 0; i < got; i++) if (l[3 + i] !== read + i || r[3 + i] !== -read - i) throw new Error(`frame ${read + i} is ${l[3 + i]}`);
+    for (let i = 0; i < got; i++)
+      if (l[3 + i] !== read + i || r[3 + i] !== -read - i) throw new Error(`frame ${read + i} is ${l[3 + i]}`);
     read += got;
-    if (ring.ahead > 10_000) { ring.skipTo(77 + written); read = written; }
+    if (ring.ahead > 10_000) {
+      ring.skipTo(77 + written);
+      read = written;
+    }
     expect(ring.position).toBe(77 + read);
   }
 });

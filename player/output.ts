@@ -4,11 +4,12 @@ import type { Ring } from "./ring";
 /** Frames over which one ring fades into another, and over which playing stops. */
 export const FADE: Frames = 256;
 
-/** How another ring takes over: now; where the timeline has come to what it holds; or when the timeline comes to a frame, as a loop's end. */
+/**
+ * How another ring takes over: now; where the timeline has come to what it holds; or when the timeline comes to a
+ * frame, as a loop's end.
+ */
 export type Takeover =
-  | { readonly kind: "jump" }
-  | { readonly kind: "follow" }
-  | { readonly kind: "loop"; readonly at: Frames };
+  { readonly kind: "jump" } | { readonly kind: "follow" } | { readonly kind: "loop"; readonly at: Frames };
 
 export interface OutputEvents {
   /** Frames that should have sounded and were not there. */
@@ -21,7 +22,10 @@ export interface OutputEvents {
   drained(ring: number): void;
 }
 
-/** Plays one of two rings, and hands over from one to the other without a gap or a jump. Runs where the sound card calls. */
+/**
+ * Plays one of two rings, and hands over from one to the other without a gap or a jump. Runs where the sound card
+ * calls.
+ */
 export class Output {
   private playing = false;
   private active = 0;
@@ -32,7 +36,10 @@ export class Output {
   private readonly otherLeft = new Float32Array(FADE);
   private readonly otherRight = new Float32Array(FADE);
 
-  constructor(private readonly rings: readonly [Ring, Ring], private readonly events: OutputEvents) {}
+  constructor(
+    private readonly rings: readonly [Ring, Ring],
+    private readonly events: OutputEvents,
+  ) {}
 
   /** Timeline frame that sounds next. */
   get position(): Frames {

@@ -6,44 +6,51 @@ import { Ring } from "./ring";
 declare const AudioWorkletProcessor: { new (): { readonly port: MessagePort } };
 declare function registerProcessor(name: string, processor: new () => object): void;
 
-registerProcessor("stemzo-output", class extends AudioWorkletProcessor {
-  private output: Output | null = null;
-  private clock: Int32Array | null = null;
+registerProcessor(
+  "stemzo-output",
+  class extends AudioWorkletProcessor {
+    private output: Output | null = null;
+    private clock: Int32Array | null = null;
 
-  constructor() {
-    super();
-    this.port.onmessage = ({ data }: MessageEvent<ToOutput>) => this.hear(data);
-  }
-
-  private say(message: FromOutput): void {
-    this.port.postMessage(message);
-  }
-
-  private hear(message: ToOutput): void {
-    switch (message.kind) {
-      case "connect": {
-        const { engines } = message;
-        this.clock = new Int32Array(message.clock);
-        this.output = new Output([new Ring(message.rings[0]), new Ring(message.rings[1])], {
-          missed: (frames) => this.say({ kind: "missed", frames }),
-          tookOver: (ring) => this.say({ kind: "took over", ring }),
-          stopped: () => this.say({ kind: "stopped" }),
-          drained: (ring) => engines[ring as 0 | 1].postMessage(0),
-        });
-        return;
-      }
-      case "play": return this.output?.play(message.ring);
-      case "stop": return this.output?.stop();
-      case "take over": return this.output?.takeOver(message.how);
-      case "forget": return this.output?.forget();
+    constructor() {
+      super();
+      this.port.onmessage = ({ data }: MessageEvent<ToOutput>) => this.hear(data);
     }
-  }
 
-  process(_inputs: unknown, [out]: readonly (readonly Float32Array[])[]): boolean {
-    const [left, right] = out ?? [];
-    if (!this.output || !this.clock || !left || !right) return true;
-    this.output.process(left, right);
-    if (this.output.isPlaying) Atomics.store(this.clock, 0, this.output.position);
-    return true;
-  }
-});
+    private say(message: FromOutput): void {
+      this.port.postMessage(message);
+    }
+
+    private hear(message: ToOutput): void {
+      switch (message.kind) {
+        case "connect": {
+          const { engines } = message;
+          this.clock = new Int32Array(message.clock);
+          this.output = new Output([new Ring(message.rings[0]), new Ring(message.rings[1])], {
+            missed: (frames) => this.say({ kind: "missed", frames }),
+            tookOver: (ring) => this.say({ kind: "took over", ring }),
+            stopped: () => this.say({ kind: "stopped" }),
+            drained: (ring) => engines[ring as 0 | 1].postMessage(0),
+          });
+          return;
+        }
+        case "play":
+          return this.output?.play(message.ring);
+        case "stop":
+          return this.output?.stop();
+        case "take over":
+          return this.output?.takeOver(message.how);
+        case "forget":
+          return this.output?.forget();
+      }
+    }
+
+    process(_inputs: unknown, [out]: readonly (readonly Float32Array[])[]): boolean {
+      const [left, right] = out ?? [];
+      if (!this.output || !this.clock || !left || !right) return true;
+      this.output.process(left, right);
+      if (this.output.isPlaying) Atomics.store(this.clock, 0, this.output.position);
+      return true;
+    }
+  },
+);

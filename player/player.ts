@@ -25,7 +25,9 @@ export interface PlayerEvents {
   failed(what: string, todo: string): void;
 }
 
-/** After a change, another may follow at once: that many milliseconds are waited for it before anything is made anew. */
+/**
+ * After a change, another may follow at once: that many milliseconds are waited for it before anything is made anew.
+ */
 const SETTLE_MS = 60;
 /** The sound card is let go once nothing has played for so long. */
 const IDLE_SUSPEND_MS = 30_000;
@@ -50,8 +52,9 @@ interface Standby {
 }
 
 /**
- * Plays a session in the browser. Two engines take turns: one is heard, the other gets ready for what cannot be glided to, be it another place,
- * another routing or the next round of a loop. Stopped, one stands ready at the playhead, so that playing begins at once.
+ * Plays a session in the browser. Two engines take turns: one is heard, the other gets ready for what cannot be glided
+ * to, be it another place, another routing or the next round of a loop. Stopped, one stands ready at the playhead, so
+ * that playing begins at once.
  */
 export class Player {
   /** Fetches for both engines. */
@@ -73,7 +76,11 @@ export class Player {
   private stale = true;
   private bothWarm = false;
 
-  constructor(private session: Session, private soloed: ReadonlySet<string>, private readonly events: PlayerEvents) {
+  constructor(
+    private session: Session,
+    private soloed: ReadonlySet<string>,
+    private readonly events: PlayerEvents,
+  ) {
     this.decks = [this.makeDeck(), this.makeDeck()];
   }
 
@@ -81,10 +88,20 @@ export class Player {
     const worker = new Worker(new URL("./engine.worker.ts", import.meta.url), { type: "module", name: "engine" });
     const { port1, port2 } = new MessageChannel();
     const levels = levelsMemory();
-    const deck: Deck = { worker, ring: ringMemory(), levels: new Float32Array(levels), port: port2, ticket: 0, ready: false };
+    const deck: Deck = {
+      worker,
+      ring: ringMemory(),
+      levels: new Float32Array(levels),
+      port: port2,
+      ticket: 0,
+      ready: false,
+    };
     const audio = new MessageChannel();
     this.audio.postMessage(audio.port1, [audio.port1]);
-    worker.postMessage({ kind: "connect", ring: deck.ring, levels, output: port1, audio: audio.port2 } satisfies ToEngine, [port1, audio.port2]);
+    worker.postMessage(
+      { kind: "connect", ring: deck.ring, levels, output: port1, audio: audio.port2 } satisfies ToEngine,
+      [port1, audio.port2],
+    );
     worker.onmessage = ({ data }: MessageEvent<FromEngine>) => this.hearEngine(deck, data);
     worker.onerror = (event) => this.fail(event.message || "The engine stopped.", "Load the page anew.");
     return deck;
@@ -98,10 +115,16 @@ export class Player {
     void this.context?.close();
   }
 
-  /** Gets everything ready that can be before somebody presses play; the sound card only once a hand has touched the page. */
+  /**
+   * Gets everything ready that can be before somebody presses play; the sound card only once a hand has touched the
+   * page.
+   */
   warm(withSound: boolean): void {
     // Where it fails it is tried again, and said, when somebody plays.
-    if (withSound) this.sound().catch(() => { this.output = null; });
+    if (withSound)
+      this.sound().catch(() => {
+        this.output = null;
+      });
     if (this.stale && this.state === "stopped" && this.timer === undefined) this.prime(0);
   }
 
@@ -145,7 +168,8 @@ export class Player {
     const gradual = isGradual(this.session, session);
     this.session = session;
     this.soloed = soloed;
-    for (const deck of this.decks) if (gradual && deck.ticket > 0) this.tell(deck, { kind: "change", session, soloed: [...soloed] });
+    for (const deck of this.decks)
+      if (gradual && deck.ticket > 0) this.tell(deck, { kind: "change", session, soloed: [...soloed] });
     if (!gradual) this.stale = true;
     if (this.state === "stopped") this.prime(200);
     else if (!gradual) this.renew();
@@ -165,7 +189,10 @@ export class Player {
       this.begin(output);
     } catch (error) {
       this.output = null;
-      this.fail(`The sound card could not be opened: ${error instanceof Error ? error.message : String(error)}`, "Look whether a sound card is connected and free, and play again.");
+      this.fail(
+        `The sound card could not be opened: ${error instanceof Error ? error.message : String(error)}`,
+        "Look whether a sound card is connected and free, and play again.",
+      );
     }
   }
 
@@ -232,7 +259,14 @@ export class Player {
     deck.ticket = ++this.tickets;
     deck.ready = false;
     if (deck === this.decks[this.lead]) this.stale = false;
-    this.tell(deck, { kind: "start", ticket: deck.ticket, session: this.session, soloed: [...this.soloed], at, pass: this.passes++ });
+    this.tell(deck, {
+      kind: "start",
+      ticket: deck.ticket,
+      session: this.session,
+      soloed: [...this.soloed],
+      at,
+      pass: this.passes++,
+    });
   }
 
   /** Stopped: has the leading engine stand ready at the playhead, once nothing has changed for a moment. */
@@ -251,7 +285,8 @@ export class Player {
       this.timer = undefined;
       // Where somebody has just gone somewhere else, that is where the change is heard first.
       if (this.standby?.how.kind === "jump") this.getReady(this.standby.at, this.standby.how);
-      else if (this.state === "playing") this.getReady(Atomics.load(this.clock, 0) + Math.round(FOLLOW_AHEAD_S * this.session.rate), { kind: "follow" });
+      else if (this.state === "playing")
+        this.getReady(Atomics.load(this.clock, 0) + Math.round(FOLLOW_AHEAD_S * this.session.rate), { kind: "follow" });
       else if (this.state === "starting") this.start(this.decks[this.lead], this.head);
     }, SETTLE_MS);
   }
@@ -326,7 +361,10 @@ export class Player {
       }
       case "stopped":
         if (this.state === "stopped") this.prime(0);
-        this.suspendTimer = setTimeout(() => void (this.state === "stopped" && this.context?.suspend()), IDLE_SUSPEND_MS);
+        this.suspendTimer = setTimeout(
+          () => void (this.state === "stopped" && this.context?.suspend()),
+          IDLE_SUSPEND_MS,
+        );
         return;
       case "missed":
         if (this.state !== "playing") return;
@@ -349,7 +387,16 @@ export class Player {
     const node = new AudioWorkletNode(context, "stemzo-output", { numberOfInputs: 0, outputChannelCount: [2] });
     node.port.onmessage = ({ data }: MessageEvent<FromOutput>) => this.hearOutput(data);
     const [a, b] = this.decks;
-    this.send(node, { kind: "connect", rings: [a.ring, b.ring], engines: [a.port, b.port], clock: this.clock.buffer as SharedArrayBuffer }, [a.port, b.port]);
+    this.send(
+      node,
+      {
+        kind: "connect",
+        rings: [a.ring, b.ring],
+        engines: [a.port, b.port],
+        clock: this.clock.buffer as SharedArrayBuffer,
+      },
+      [a.port, b.port],
+    );
     node.connect(context.destination);
     return node;
   }

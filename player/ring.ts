@@ -11,8 +11,8 @@ export type RingMemory = SharedArrayBuffer;
 export const ringMemory = (): RingMemory => new SharedArrayBuffer(HEADER_BYTES + RING_FRAMES * 8);
 
 /**
- * Audio on its way from an engine to the output: one writes, one reads, nobody waits. It carries an unbroken stretch of the timeline; frames
- * count from its start. What the reader skips before it is written is lost.
+ * Audio on its way from an engine to the output: one writes, one reads, nobody waits. It carries an unbroken stretch of
+ * the timeline; frames count from its start. What the reader skips before it is written is lost.
  */
 export class Ring {
   private readonly counts: Int32Array;
@@ -45,7 +45,7 @@ export class Ring {
   /** Appends frames that stand at `offset`; there must be room for them. */
   write(left: Float32Array, right: Float32Array, offset: number, count: Frames): void {
     const written = Atomics.load(this.counts, WRITTEN);
-    for (let done = 0; done < count; ) {
+    for (let done = 0; done < count;) {
       const at = (written + done) % RING_FRAMES;
       const n = Math.min(count - done, RING_FRAMES - at);
       this.left.set(left.subarray(offset + done, offset + done + n), at);

@@ -12,7 +12,19 @@ export async function compileKernels(): Promise<string> {
   try {
     const out = join(folder, "kernels.wasm");
     const { error, stderr } = await asc.main([
-      join(ROOT, "core/kernels/assembly/kernels.ts"), "--outFile", out, "--runtime", "stub", "--enable", "simd", "--importMemory", "--noAssert", "-O3", "--noExportMemory", "--use", "abort=",
+      join(ROOT, "core/kernels/assembly/kernels.ts"),
+      "--outFile",
+      out,
+      "--runtime",
+      "stub",
+      "--enable",
+      "simd",
+      "--importMemory",
+      "--noAssert",
+      "-O3",
+      "--noExportMemory",
+      "--use",
+      "abort=",
     ]);
     if (error) throw new Error(`The kernels do not compile: ${stderr.toString()}`);
     return `/** Made by \`npm run kernels\` from assembly/kernels.ts; a test holds it to that. */\nexport const KERNELS = "${readFileSync(out).toString("base64")}";\n`;

@@ -14,16 +14,25 @@ export interface Build {
   readonly worker: string;
 }
 
-/** Builds web server and render process into `.next-NAME` and `dist/NAME`, unless the sources are the ones built before. */
+/**
+ * Builds web server and render process into `.next-NAME` and `dist/NAME`, unless the sources are the ones built before.
+ */
 export async function buildAll(name: string): Promise<Build> {
   const made: Build = { web: `.next-${name}`, worker: join("dist", name) };
   const stamp = join(CHECKOUT, made.web, "stemzo-sources");
   const wanted = sourceHash();
-  if (existsSync(stamp) && readFileSync(stamp, "utf8") === wanted && existsSync(join(CHECKOUT, made.worker, "main.mjs"))) return made;
+  if (
+    existsSync(stamp) &&
+    readFileSync(stamp, "utf8") === wanted &&
+    existsSync(join(CHECKOUT, made.worker, "main.mjs"))
+  )
+    return made;
   await buildWorker(made.worker);
   await buildWorklet();
   const web = spawnSync(process.execPath, [join(CHECKOUT, "node_modules/next/dist/bin/next"), "build"], {
-    cwd: CHECKOUT, env: { ...process.env, STEMZO_BUILD: made.web, NEXT_TELEMETRY_DISABLED: "1" }, encoding: "utf8",
+    cwd: CHECKOUT,
+    env: { ...process.env, STEMZO_BUILD: made.web, NEXT_TELEMETRY_DISABLED: "1" },
+    encoding: "utf8",
   });
   if (web.status !== 0) throw new Error(`The web server could not be built:\n${web.stdout}\n${web.stderr}`);
   writeFileSync(stamp, wanted);
@@ -37,23 +46,43 @@ export async function buildWorker(folder: string): Promise<void> {
     entryPoints: ["worker/main.ts", "worker/task.thread.ts"],
     outdir: folder,
     outExtension: { ".js": ".mjs" },
-    bundle: true, splitting: true, platform: "node", target: "node20", format: "esm", packages: "external", sourcemap: true, logLevel: "warning",
+    bundle: true,
+    splitting: true,
+    platform: "node",
+    target: "node20",
+    format: "esm",
+    packages: "external",
+    sourcemap: true,
+    logLevel: "warning",
   });
 }
 
 /** Bundles the audio worklet, which is loaded by its address and must be one plain file, beside its source. */
 async function buildWorklet(): Promise<void> {
   await build({
-    absWorkingDir: CHECKOUT, entryPoints: ["player/output.worklet.ts"], outfile: "player/output.worklet.gen.js",
-    bundle: true, platform: "browser", target: "es2022", format: "esm", logLevel: "warning",
+    absWorkingDir: CHECKOUT,
+    entryPoints: ["player/output.worklet.ts"],
+    outfile: "player/output.worklet.gen.js",
+    bundle: true,
+    platform: "browser",
+    target: "es2022",
+    format: "esm",
+    logLevel: "warning",
   });
 }
 
 function sourceHash(): string {
   const hash = createHash("sha256");
-  const add = (path: string) => hash.update(path).update("\0").update(readFileSync(join(CHECKOUT, path))).update("\0");
+  const add = (path: string) =>
+    hash
+      .update(path)
+      .update("\0")
+      .update(readFileSync(join(CHECKOUT, path)))
+      .update("\0");
   for (const folder of SOURCES) {
-    const entries = readdirSync(join(CHECKOUT, folder), { recursive: true, withFileTypes: true }).filter((e) => e.isFile() && !/\.(test\.tsx?|gen\.js)$/.test(e.name));
+    const entries = readdirSync(join(CHECKOUT, folder), { recursive: true, withFileTypes: true }).filter(
+      (e) => e.isFile() && !/\.(test\.tsx?|gen\.js)$/.test(e.name),
+    );
     for (const path of entries.map((e) => relative(CHECKOUT, join(e.parentPath, e.name))).sort()) add(path);
   }
   for (const file of FILES) if (existsSync(join(CHECKOUT, file))) add(file);

@@ -4,7 +4,15 @@ const LOCAL_ONLY = "MAP * ~NOTFOUND , EXCLUDE localhost, EXCLUDE 127.0.0.1";
 export const CHROMIUM = {
   executablePath: "/usr/bin/chromium",
   args: [
-    "--headless=new", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking", "--disable-component-update", "--disable-sync",
-    "--autoplay-policy=no-user-gesture-required", `--host-resolver-rules=${LOCAL_ONLY}`,
+    "--headless=new",
+    "--no-sandbox",
+    "--disable-gpu",
+    "--disable-quic",
+    "--no-first-run",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+    "--autoplay-policy=no-user-gesture-required",
+    `--host-resolver-rules=${LOCAL_ONLY}`,
   ],
 };

@@ -47,7 +47,17 @@ export async function startDatabase(folder: string, { disposable = false }: Opti
     const draft = join(folder, "password.draft");
     writeFileSync(draft, password, { mode: 0o600 });
     if (isRoot) execFileSync("chown", ["postgres:postgres", draft]);
-    const made = run("initdb", ["-D", data, "-U", "stemzo", "-E", "UTF8", "--no-locale", "--auth=scram-sha-256", `--pwfile=${draft}`]);
+    const made = run("initdb", [
+      "-D",
+      data,
+      "-U",
+      "stemzo",
+      "-E",
+      "UTF8",
+      "--no-locale",
+      "--auth=scram-sha-256",
+      `--pwfile=${draft}`,
+    ]);
     if (made.status !== 0) throw new Error(`The database could not be created: ${made.stderr}`);
     writeFileSync(secret, password, { mode: 0o600 });
     rmSync(draft);
@@ -57,9 +67,17 @@ export async function startDatabase(folder: string, { disposable = false }: Opti
 
   const alive = () => run("pg_ctl", ["-D", data, "status"]).status === 0;
   const startAt = (at: number): boolean => {
-    const settings = [`-p ${at}`, "-c listen_addresses=127.0.0.1", "-c unix_socket_directories=''", ...(disposable ? ["-c fsync=off", "-c full_page_writes=off"] : [])];
+    const settings = [
+      `-p ${at}`,
+      "-c listen_addresses=127.0.0.1",
+      "-c unix_socket_directories=''",
+      ...(disposable ? ["-c fsync=off", "-c full_page_writes=off"] : []),
+    ];
     // Its output goes to the log: a server that inherited our pipes would keep them open for as long as it lives.
-    return run("pg_ctl", ["-D", data, "-w", "-t", "60", "-l", log, "-o", settings.join(" "), "start"], { stdio: "ignore" }).status === 0;
+    return (
+      run("pg_ctl", ["-D", data, "-w", "-t", "60", "-l", log, "-o", settings.join(" "), "start"], { stdio: "ignore" })
+        .status === 0
+    );
   };
   let port = runningPort(data);
   if (port === null || !alive()) {

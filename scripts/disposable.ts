@@ -30,7 +30,13 @@ export async function startDisposable(): Promise<Disposable> {
   await new AudioStore(folder).prepare(true);
   await seedDemo(connected.db, folder);
   await connected.pool.end();
-  const served = await serve({ build: await buildAll("test"), port: await freePort(), databaseUrl: database.url, dataRoot: folder, log: (line) => log.push(line) });
+  const served = await serve({
+    build: await buildAll("test"),
+    port: await freePort(),
+    databaseUrl: database.url,
+    dataRoot: folder,
+    log: (line) => log.push(line),
+  });
   return {
     address: served.address,
     databaseFolder,

@@ -22,7 +22,10 @@ async function main(): Promise<void> {
     await page.getByRole("button", { name: "New session" }).click();
     await shoot("sessions");
     await page.goto(session);
-    await page.locator("[data-load]").getByText(/0\.\d\d/).waitFor({ timeout: 60_000 });
+    await page
+      .locator("[data-load]")
+      .getByText(/0\.\d\d/)
+      .waitFor({ timeout: 60_000 });
     await track(page, "Glass pad").click();
     await shoot("bench");
     await page.getByRole("button", { name: "EQ on Bar percussion" }).click();
@@ -59,7 +62,11 @@ async function main(): Promise<void> {
     await page.keyboard.press("Control+Shift+a");
     await page.keyboard.press("g");
     await page.keyboard.press("e");
-    await page.getByRole("list", { name: /^Clips in/ }).getByRole("button").nth(1).click();
+    await page
+      .getByRole("list", { name: /^Clips in/ })
+      .getByRole("button")
+      .nth(1)
+      .click();
     await page.waitForTimeout(500);
     await shoot("nest");
     await page.keyboard.press("Control+z");
@@ -69,7 +76,11 @@ async function main(): Promise<void> {
     await page.keyboard.press("a");
     await page.getByRole("button", { name: /^Point 3 of fader/ }).focus();
     await shoot("automation");
-    await page.getByRole("list", { name: "Clips" }).getByRole("button", { name: /^Plucked/ }).first().dispatchEvent("click");
+    await page
+      .getByRole("list", { name: "Clips" })
+      .getByRole("button", { name: /^Plucked/ })
+      .first()
+      .dispatchEvent("click");
     await page.keyboard.press("e");
     await shoot("notes");
     await page.keyboard.press("e");
@@ -118,14 +129,16 @@ async function drop(page: Page): Promise<void> {
   if (!box) throw new Error("the lanes are not drawn");
   const dataTransfer = await page.evaluateHandle(() => {
     const transfer = new DataTransfer();
-    for (const name of ["Winch on the north pier.wav", "Chain locker.flac"]) transfer.items.add(new File([new Uint8Array(4_000_000)], name));
+    for (const name of ["Winch on the north pier.wav", "Chain locker.flac"])
+      transfer.items.add(new File([new Uint8Array(4_000_000)], name));
     return transfer;
   });
   await lanes.dispatchEvent("drop", { dataTransfer, clientX: box.x + 300, clientY: box.y + 60 });
   await page.getByRole("dialog").waitFor();
 }
 
-const track = (page: Page, name: string) => page.getByRole("list", { name: "Tracks" }).getByRole("listitem").filter({ hasText: name }).first();
+const track = (page: Page, name: string) =>
+  page.getByRole("list", { name: "Tracks" }).getByRole("listitem").filter({ hasText: name }).first();
 
 main().catch((error: unknown) => {
   console.error(error);

@@ -26,8 +26,12 @@ const KEEP_ALIVE_MS = 75_000;
 /** Runs web server and render process and starts either again when it ends by itself. Resolves when both are up. */
 export async function serve({ build, port, databaseUrl, dataRoot, log, onChild }: ServeOptions): Promise<Served> {
   const env: NodeJS.ProcessEnv = {
-    ...process.env, NODE_ENV: "production", NEXT_TELEMETRY_DISABLED: "1",
-    STEMZO_DATABASE: databaseUrl, STEMZO_DATA: dataRoot, STEMZO_BUILD: build.web,
+    ...process.env,
+    NODE_ENV: "production",
+    NEXT_TELEMETRY_DISABLED: "1",
+    STEMZO_DATABASE: databaseUrl,
+    STEMZO_DATA: dataRoot,
+    STEMZO_BUILD: build.web,
   };
   let stopping = false;
   const kept = (name: string, args: readonly string[]) => {
@@ -36,7 +40,9 @@ export async function serve({ build, port, databaseUrl, dataRoot, log, onChild }
       const child = spawn(process.execPath, [...args], { cwd: CHECKOUT, env, stdio: ["ignore", "pipe", "pipe"] });
       for (const stream of [child.stdout, child.stderr]) {
         stream.setEncoding("utf8");
-        stream.on("data", (text: string) => { for (const line of text.split("\n")) if (line.trim()) log(`${name}: ${line}`); });
+        stream.on("data", (text: string) => {
+          for (const line of text.split("\n")) if (line.trim()) log(`${name}: ${line}`);
+        });
       }
       child.once("exit", (code, signal) => {
         if (stopping) return;
@@ -49,7 +55,16 @@ export async function serve({ build, port, databaseUrl, dataRoot, log, onChild }
     start();
     return keeper;
   };
-  const web = kept("web", [join(CHECKOUT, "node_modules/next/dist/bin/next"), "start", "-H", "127.0.0.1", "-p", String(port), "--keepAliveTimeout", String(KEEP_ALIVE_MS)]);
+  const web = kept("web", [
+    join(CHECKOUT, "node_modules/next/dist/bin/next"),
+    "start",
+    "-H",
+    "127.0.0.1",
+    "-p",
+    String(port),
+    "--keepAliveTimeout",
+    String(KEEP_ALIVE_MS),
+  ]);
   const worker = kept("render", ["--enable-source-maps", join(CHECKOUT, build.worker, "main.mjs")]);
   const address = `http://127.0.0.1:${port}`;
   await until(async () => (await fetch(`${address}/api/health`)).ok, 60_000, "the web server");
@@ -58,12 +73,17 @@ export async function serve({ build, port, databaseUrl, dataRoot, log, onChild }
     webPid: web.child.pid ?? 0,
     stop: async () => {
       stopping = true;
-      await Promise.all([web.child, worker.child].map((child) => new Promise<void>((resolve) => {
-        if (child.exitCode !== null || child.signalCode !== null) return resolve();
-        child.once("exit", () => resolve());
-        child.kill("SIGTERM");
-        setTimeout(() => child.kill("SIGKILL"), 8000).unref();
-      })));
+      await Promise.all(
+        [web.child, worker.child].map(
+          (child) =>
+            new Promise<void>((resolve) => {
+              if (child.exitCode !== null || child.signalCode !== null) return resolve();
+              child.once("exit", () => resolve());
+              child.kill("SIGTERM");
+              setTimeout(() => child.kill("SIGKILL"), 8000).unref();
+            }),
+        ),
+      );
     },
   };
 }

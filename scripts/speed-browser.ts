@@ -13,7 +13,15 @@ import { startDisposable } from "./disposable";
 
 /** What is measured in the browser, and what it has to stay under (frames a second: over). */
 export interface BrowserFigure {
-  readonly measure: "start_ms" | "ear_ms" | "load_live" | "load_frozen" | "first_picture_ms" | "interactive_ms" | "scroll_fps" | "zoom_fps";
+  readonly measure:
+    | "start_ms"
+    | "ear_ms"
+    | "load_live"
+    | "load_frozen"
+    | "first_picture_ms"
+    | "interactive_ms"
+    | "scroll_fps"
+    | "zoom_fps";
   readonly what: string;
   readonly value: number;
   readonly target: number;
@@ -26,7 +34,11 @@ export async function measureInBrowser(): Promise<readonly BrowserFigure[]> {
   const stemzo = await startDisposable();
   const browser = await chromium.launch(CHROMIUM);
   const create = async (id: string, document: Session) => {
-    const response = await fetch(`${stemzo.address}/api/sessions`, { method: "POST", headers: { "content-type": "application/json" }, body: JSON.stringify({ id, document }) });
+    const response = await fetch(`${stemzo.address}/api/sessions`, {
+      method: "POST",
+      headers: { "content-type": "application/json" },
+      body: JSON.stringify({ id, document }),
+    });
     if (!response.ok) throw new Error(await response.text());
     return id;
   };
@@ -39,28 +51,52 @@ export async function measureInBrowser(): Promise<readonly BrowserFigure[]> {
     return page;
   };
   try {
-    const { document: demo } = (await (await fetch(`${stemzo.address}/api/sessions/${DEMO_ID}`)).json()) as SessionState;
+    const { document: demo } = (await (
+      await fetch(`${stemzo.address}/api/sessions/${DEMO_ID}`)
+    ).json()) as SessionState;
     const figures: BrowserFigure[] = [];
 
     const page = await open(DEMO_ID);
     await getReady(page);
-    figures.push({ measure: "start_ms", what: "from the key to the first sound, the demo from its zero", value: await median(() => startLatency(page)), target: 150 });
-    figures.push({ measure: "load_live", what: "the demo playing, everything live, of one core", value: await playingLoad(page), target: 0.6 });
+    figures.push({
+      measure: "start_ms",
+      what: "from the key to the first sound, the demo from its zero",
+      value: await median(() => startLatency(page)),
+      target: 150,
+    });
+    figures.push({
+      measure: "load_live",
+      what: "the demo playing, everything live, of one core",
+      value: await playingLoad(page),
+      target: 0.6,
+    });
     await page.context().close();
 
     const tone = await open(await create("speed-tone", toneSession(demo)));
     await getReady(tone);
-    figures.push({ measure: "ear_ms", what: "from a press on a valve to its being heard", value: await median(() => earLatency(tone)), target: 50 });
+    figures.push({
+      measure: "ear_ms",
+      what: "from a press on a valve to its being heard",
+      value: await median(() => earLatency(tone)),
+      target: 50,
+    });
     await tone.context().close();
 
     await freezeAll(stemzo.address, await create("speed-frozen", demo));
     const frozen = await open("speed-frozen");
     await getReady(frozen);
-    figures.push({ measure: "load_frozen", what: "the demo playing, everything frozen, of one core", value: await playingLoad(frozen), target: 0.15 });
+    figures.push({
+      measure: "load_frozen",
+      what: "the demo playing, everything frozen, of one core",
+      value: await playingLoad(frozen),
+      target: 0.15,
+    });
     await frozen.context().close();
 
     const audio = demo.assets.filter((a) => a.frames > 5 * demo.rate);
-    const large = await open(await create("speed-large", largeSession({ tracks: 200, clips: 10_000, audio, rate: demo.rate })));
+    const large = await open(
+      await create("speed-large", largeSession({ tracks: 200, clips: 10_000, audio, rate: demo.rate })),
+    );
     figures.push(...(await eyes(large)));
     await large.context().close();
     return figures;
@@ -79,11 +115,19 @@ function noteDown(): void {
     constructor(url: string | URL, options?: WorkerOptions) {
       super(url, options);
       this.addEventListener("message", ({ data }: MessageEvent<{ kind?: string; tracks?: Record<string, number> }>) => {
-        if (data.kind === "load" && data.tracks) noted.loads.push(Object.values(data.tracks).reduce((a, b) => a + b, 0));
+        if (data.kind === "load" && data.tracks)
+          noted.loads.push(Object.values(data.tracks).reduce((a, b) => a + b, 0));
       });
     }
   };
-  for (const kind of ["keydown", "pointerdown", "click"]) addEventListener(kind, () => { noted.hand = Date.now(); }, true);
+  for (const kind of ["keydown", "pointerdown", "click"])
+    addEventListener(
+      kind,
+      () => {
+        noted.hand = Date.now();
+      },
+      true,
+    );
 }
 type Noted = { readonly noted: { readonly loads: number[]; readonly hand: number } };
 
@@ -122,12 +166,26 @@ function toneSession(demo: Session): Session {
   const asset = demo.assets.find((a) => a.name.toLowerCase().includes("water")) ?? demo.assets[0];
   if (!asset) throw new Error("the demo has no audio");
   return makeSession({
-    name: "Tone", rate: demo.rate, assets: [asset],
-    tracks: [makeTrack({ id: "t", name: "Tone", kind: "audio", faderDb: 6, clips: [makeAudioClip({ id: "c", asset: asset.id, start: 0, frames: asset.frames })] }), makeTrack({ id: "mix", name: "Mix", kind: "mix" })],
+    name: "Tone",
+    rate: demo.rate,
+    assets: [asset],
+    tracks: [
+      makeTrack({
+        id: "t",
+        name: "Tone",
+        kind: "audio",
+        faderDb: 6,
+        clips: [makeAudioClip({ id: "c", asset: asset.id, start: 0, frames: asset.frames })],
+      }),
+      makeTrack({ id: "mix", name: "Mix", kind: "mix" }),
+    ],
   });
 }
 
-/** Playing, closes the track's valve: until the first quantum that is an eighth as loud as the ones before, or the sound has gone. */
+/**
+ * Playing, closes the track's valve: until the first quantum that is an eighth as loud as the ones before, or the sound
+ * has gone.
+ */
 async function earLatency(page: Page): Promise<number> {
   await page.keyboard.press("Home");
   await page.waitForTimeout(1500);
@@ -155,7 +213,9 @@ async function playingLoad(page: Page): Promise<number> {
   await page.keyboard.press("Home");
   for (let bar = 0; bar < 16; bar++) await page.keyboard.press(".");
   await page.waitForTimeout(4000);
-  await page.evaluate(() => { (window as never as Noted).noted.loads.length = 0; });
+  await page.evaluate(() => {
+    (window as never as Noted).noted.loads.length = 0;
+  });
   await page.keyboard.press("Space");
   await page.waitForTimeout(9000);
   await page.keyboard.press("Space");
@@ -166,8 +226,14 @@ async function playingLoad(page: Page): Promise<number> {
 
 async function freezeAll(address: string, id: string): Promise<void> {
   const { document } = (await (await fetch(`${address}/api/sessions/${id}`)).json()) as SessionState;
-  const tracks = document.tracks.filter((t) => (t.kind === "audio" || t.kind === "instrument") && !t.parked && t.clips.length > 0).map((t) => t.id);
-  const response = await fetch(`${address}/api/sessions/${id}/freeze`, { method: "POST", headers: { "content-type": "application/json" }, body: JSON.stringify({ tracks }) });
+  const tracks = document.tracks
+    .filter((t) => (t.kind === "audio" || t.kind === "instrument") && !t.parked && t.clips.length > 0)
+    .map((t) => t.id);
+  const response = await fetch(`${address}/api/sessions/${id}/freeze`, {
+    method: "POST",
+    headers: { "content-type": "application/json" },
+    body: JSON.stringify({ tracks }),
+  });
   let job = (await response.json()) as Job;
   for (let turn = 0; !isOver(job.status); turn++) {
     if (turn > 600) throw new Error("freezing did not end");
@@ -188,24 +254,45 @@ async function eyes(page: Page): Promise<readonly BrowserFigure[]> {
   const lanes = await page.getByRole("img", { name: /^Lanes/ }).boundingBox();
   if (!lanes) throw new Error("the lanes are not drawn");
   await page.mouse.move(lanes.x + lanes.width / 2, lanes.y + lanes.height / 2);
-  const fps = (ctrl: boolean) => page.evaluate(async (zooming) => {
-    // No function has a name in here: what compiles this would leave something of its own behind that the page does not know.
-    const target = document.elementFromPoint(600, 300) ?? document.body;
-    const wheel = { bubbles: true, cancelable: true, clientX: 600, clientY: 300 };
-    // Close enough that there is something to scroll.
-    if (!zooming) for (let i = 0; i < 6; i++) target.dispatchEvent(new WheelEvent("wheel", { ...wheel, ctrlKey: true, deltaY: -120 }));
-    const began = performance.now();
-    let frames = 0;
-    while (performance.now() - began < 3000) {
-      target.dispatchEvent(new WheelEvent("wheel", { ...wheel, ctrlKey: zooming, shiftKey: !zooming, deltaY: frames++ % 60 < 30 === zooming ? -40 : 40 }));
-      await new Promise((resolve) => requestAnimationFrame(resolve));
-    }
-    return (frames * 1000) / (performance.now() - began);
-  }, ctrl);
+  const fps = (ctrl: boolean) =>
+    page.evaluate(async (zooming) => {
+      // No function has a name in here: what compiles this would leave something of its own behind that the page does
+      // not know.
+      const target = document.elementFromPoint(600, 300) ?? document.body;
+      const wheel = { bubbles: true, cancelable: true, clientX: 600, clientY: 300 };
+      // Close enough that there is something to scroll.
+      if (!zooming)
+        for (let i = 0; i < 6; i++)
+          target.dispatchEvent(new WheelEvent("wheel", { ...wheel, ctrlKey: true, deltaY: -120 }));
+      const began = performance.now();
+      let frames = 0;
+      while (performance.now() - began < 3000) {
+        target.dispatchEvent(
+          new WheelEvent("wheel", {
+            ...wheel,
+            ctrlKey: zooming,
+            shiftKey: !zooming,
+            deltaY: frames++ % 60 < 30 === zooming ? -40 : 40,
+          }),
+        );
+        await new Promise((resolve) => requestAnimationFrame(resolve));
+      }
+      return (frames * 1000) / (performance.now() - began);
+    }, ctrl);
   return [
-    { measure: "first_picture_ms", what: "opening 200 tracks and 10,000 clips, until they are seen", value: picture, target: 1500 },
+    {
+      measure: "first_picture_ms",
+      what: "opening 200 tracks and 10,000 clips, until they are seen",
+      value: picture,
+      target: 1500,
+    },
     { measure: "interactive_ms", what: "until the page answers", value: awake, target: 3000 },
-    { measure: "scroll_fps", what: "pictures a second while scrolling through time", value: await fps(false), target: 60 },
+    {
+      measure: "scroll_fps",
+      what: "pictures a second while scrolling through time",
+      value: await fps(false),
+      target: 60,
+    },
     { measure: "zoom_fps", what: "pictures a second while zooming", value: await fps(true), target: 60 },
   ];
 }

@@ -9,7 +9,9 @@ const RATE = 48000;
 const BLOCK = 512;
 const MINUTES = 10;
 const TURNS = 3;
-/** A minute is told by its quickest part in all turns, so that what else the machine does is not taken for the device. */
+/**
+ * A minute is told by its quickest part in all turns, so that what else the machine does is not taken for the device.
+ */
 const PARTS = 6;
 const BLOCKS_A_PART = Math.floor((60 * RATE) / BLOCK / PARTS);
 
@@ -20,13 +22,18 @@ export interface Silence {
   readonly quickest: number;
 }
 
-/** Every device after a second of sound, in ten minutes of silence, without being skipped while it rests: numbers too small to be computed with quickly would show as slow minutes. */
+/**
+ * Every device after a second of sound, in ten minutes of silence, without being skipped while it rests: numbers too
+ * small to be computed with quickly would show as slow minutes.
+ */
 export function measureSilence(): readonly Silence[] {
-  return catalogue.filter((d) => !d.realTime).map((d) => {
-    const turns = Array.from({ length: TURNS }, () => minutesOf(d));
-    const minutes = Array.from({ length: MINUTES }, (_, m) => Math.min(...turns.map((t) => t[m] as number)));
-    return { device: d.type, slowest: Math.max(...minutes), quickest: Math.min(...minutes) };
-  });
+  return catalogue
+    .filter((d) => !d.realTime)
+    .map((d) => {
+      const turns = Array.from({ length: TURNS }, () => minutesOf(d));
+      const minutes = Array.from({ length: MINUTES }, (_, m) => Math.min(...turns.map((t) => t[m] as number)));
+      return { device: d.type, slowest: Math.max(...minutes), quickest: Math.min(...minutes) };
+    });
 }
 
 function minutesOf(declaration: DeviceDeclaration): readonly number[] {
@@ -35,9 +42,20 @@ function minutesOf(declaration: DeviceDeclaration): readonly number[] {
     left: arena.float32(BLOCK),
     right: arena.float32(BLOCK),
     processor: declaration.create({
-      rate: RATE, arena, maxFrames: BLOCK, controls: still(completeParams(declaration, {})), tempo: tempoMap([{ tick: 0, bpm: 120, shape: "hold" }], RATE),
-      layers: declaration.layers > 0 ? [{ pad: 9, asset: hashOf(1), audio, step: 1, gain: 1, softest: 1, loudest: 127 }] : [], leader: null, pass: null, seed: 1,
-      notes: declaration.role === "instrument" ? [45, 57, 64].map((pitch) => ({ start: 0, frames: 20000, pitch, velocity: 100 })) : [],
+      rate: RATE,
+      arena,
+      maxFrames: BLOCK,
+      controls: still(completeParams(declaration, {})),
+      tempo: tempoMap([{ tick: 0, bpm: 120, shape: "hold" }], RATE),
+      layers:
+        declaration.layers > 0 ? [{ pad: 9, asset: hashOf(1), audio, step: 1, gain: 1, softest: 1, loudest: 127 }] : [],
+      leader: null,
+      pass: null,
+      seed: 1,
+      notes:
+        declaration.role === "instrument"
+          ? [45, 57, 64].map((pitch) => ({ start: 0, frames: 20000, pitch, velocity: 100 }))
+          : [],
     }),
   }));
   const sound = noise(RATE, 1, 0.5);
@@ -54,14 +72,19 @@ function minutesOf(declaration: DeviceDeclaration): readonly number[] {
     at += BLOCK;
   };
   while (at + BLOCK <= RATE) block(false);
-  // An effect does the same work while it fades; voices that still sound have other things to do, so an instrument's silence begins behind its tail.
+  // An effect does the same work while it fades; voices that still sound have other things to do, so an instrument's
+  // silence begins behind its tail.
   const tail = declaration.role === "instrument" ? declaration.tail(completeParams(declaration, {}), RATE) : 0;
   while (at < RATE + tail) block(true);
   // Nothing of it is left then; what is quick is to be compiled before it is measured.
   if (declaration.role === "instrument") for (let i = 0; i < PARTS * BLOCKS_A_PART; i++) block(true);
-  return Array.from({ length: MINUTES }, () => Math.min(...Array.from({ length: PARTS }, () => {
-    const began = performance.now();
-    for (let i = 0; i < BLOCKS_A_PART; i++) block(true);
-    return (performance.now() - began) * PARTS;
-  })));
+  return Array.from({ length: MINUTES }, () =>
+    Math.min(
+      ...Array.from({ length: PARTS }, () => {
+        const began = performance.now();
+        for (let i = 0; i < BLOCKS_A_PART; i++) block(true);
+        return (performance.now() - began) * PARTS;
+      }),
+    ),
+  );
 }

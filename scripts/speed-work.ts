@@ -21,9 +21,24 @@ export interface SpeedWork {
 /** How many tracks are printed at once. */
 export const PRINTS = 40;
 
-export const NO_BEXT: OutputFile["bext"] = { description: "", originator: "", originatorReference: "", originationDate: "", originationTime: "", timeReference: 0, loudness: null };
+export const NO_BEXT: OutputFile["bext"] = {
+  description: "",
+  originator: "",
+  originatorReference: "",
+  originationDate: "",
+  originationTime: "",
+  timeReference: 0,
+  loudness: null,
+};
 
-export async function doWork({ session, dataRoot, out, frames, what, threads = availableParallelism() }: SpeedWork): Promise<void> {
+export async function doWork({
+  session,
+  dataRoot,
+  out,
+  frames,
+  what,
+  threads = availableParallelism(),
+}: SpeedWork): Promise<void> {
   mkdirSync(out, { recursive: true });
   await new AudioStore(dataRoot).prepare(false);
   const pool = new ThreadPool(new URL("./task.thread.mjs", import.meta.url));
@@ -32,24 +47,61 @@ export async function doWork({ session, dataRoot, out, frames, what, threads = a
   if (what === "prints") {
     const { planPrint } = await import("../core/printing/plan");
     const { plainSlip } = await import("../core/printing/slip");
-    const plan = planPrint(session, { ...plainSlip(session.tracks.filter((t) => t.kind === "audio").slice(0, PRINTS).map((t) => t.id)), depth: "24" });
+    const plan = planPrint(session, {
+      ...plainSlip(
+        session.tracks
+          .filter((t) => t.kind === "audio")
+          .slice(0, PRINTS)
+          .map((t) => t.id),
+      ),
+      depth: "24",
+    });
     if (!plan.ok) throw new Error("the tracks cannot be printed");
-    const files = plan.value.files.map((f, i): OutputFile => ({ tap: f.tap, path: join(out, `${i}.wav`), format, ditherSeed: i, bext: NO_BEXT, foldMono: true, cut: { from: f.from, to: f.to } }));
-    await pool.render({ kind: "render", session: plan.value.session, files, from: 0, to: frames, tail: plan.value.tail, dataRoot }, threads, { signal });
+    const files = plan.value.files.map((f, i): OutputFile => ({
+      tap: f.tap,
+      path: join(out, `${i}.wav`),
+      format,
+      ditherSeed: i,
+      bext: NO_BEXT,
+      foldMono: true,
+      cut: { from: f.from, to: f.to },
+    }));
+    await pool.render(
+      { kind: "render", session: plan.value.session, files, from: 0, to: frames, tail: plan.value.tail, dataRoot },
+      threads,
+      { signal },
+    );
     return pool.close();
   }
-  const tracks = session.tracks.filter((t) => t.kind === "audio").map((t): Tap => ({ kind: "path", sources: [t.id], at: "group", returns: false, linked: false }));
+  const tracks = session.tracks
+    .filter((t) => t.kind === "audio")
+    .map((t): Tap => ({ kind: "path", sources: [t.id], at: "group", returns: false, linked: false }));
   const taps: readonly Tap[] = [...(what === "stems" ? tracks : []), { kind: "mix", at: "after its chain" }];
   const written = await pool.render(
     {
-      kind: "render", session, from: 0, to: frames, tail: "none", dataRoot,
-      files: taps.map((tap, i): OutputFile => ({ tap, path: join(out, `${String(i).padStart(2, "0")}.wav`), format, ditherSeed: i, bext: NO_BEXT, foldMono: false })),
+      kind: "render",
+      session,
+      from: 0,
+      to: frames,
+      tail: "none",
+      dataRoot,
+      files: taps.map((tap, i): OutputFile => ({
+        tap,
+        path: join(out, `${String(i).padStart(2, "0")}.wav`),
+        format,
+        ditherSeed: i,
+        bext: NO_BEXT,
+        foldMono: false,
+      })),
     },
     threads,
     { signal },
   );
   if (what === "stems") {
-    writeFileSync(join(out, "measures.json"), JSON.stringify(written.map(({ measures, sha256 }) => ({ ...measures, sha256 }))));
+    writeFileSync(
+      join(out, "measures.json"),
+      JSON.stringify(written.map(({ measures, sha256 }) => ({ ...measures, sha256 }))),
+    );
   }
   await pool.close();
 }

@@ -37,43 +37,84 @@ interface Row {
   readonly work: "mix48" | "stems48" | "prints40" | "freeze" | "demo" | "hour" | "silence" | "browser";
   readonly measure: "wall" | "cpu" | "peak_mb" | BrowserFigure["measure"];
   readonly ours: number;
-  readonly against: "sox" | "ffmpeg" | "read" | "copy" | "one thread" | "stems48" | "minute" | "quickest minute" | "target";
+  readonly against:
+    "sox" | "ffmpeg" | "read" | "copy" | "one thread" | "stems48" | "minute" | "quickest minute" | "target";
   readonly theirs: number;
   readonly ratio: number;
 }
 
 /** The settings of track i: two EQ bands, gain, pan. */
 const settings = (i: number) => ({
-  hz1: 120 + 35 * i, db1: (i % 9) - 4, hz2: 2000 + 150 * i, db2: 4 - (i % 7), q: 1, gainDb: -18 - (i % 6), pan: ((i % 11) - 5) / 6,
+  hz1: 120 + 35 * i,
+  db1: (i % 9) - 4,
+  hz2: 2000 + 150 * i,
+  db2: 4 - (i % 7),
+  q: 1,
+  gainDb: -18 - (i % 6),
+  pan: ((i % 11) - 5) / 6,
 });
 
 async function main(): Promise<void> {
-  const { values } = parseArgs({ options: { seconds: { type: "string", default: "240" }, json: { type: "string" }, browser: { type: "boolean", default: false }, printing: { type: "boolean", default: false }, silence: { type: "boolean", default: false } } });
+  const { values } = parseArgs({
+    options: {
+      seconds: { type: "string", default: "240" },
+      json: { type: "string" },
+      browser: { type: "boolean", default: false },
+      printing: { type: "boolean", default: false },
+      silence: { type: "boolean", default: false },
+    },
+  });
   const seconds = Number(values.seconds);
   if (!(seconds >= 1 && seconds <= 7200)) throw new Error("--seconds is a number from 1 to 7200");
   const runs = seconds < 60 ? 1 : 3;
-  const write = (rows: readonly Row[]) => { if (values.json !== undefined) writeFileSync(values.json, JSON.stringify(rows, null, 2)); };
+  const write = (rows: readonly Row[]) => {
+    if (values.json !== undefined) writeFileSync(values.json, JSON.stringify(rows, null, 2));
+  };
   if (values.browser) return write(await inBrowser());
   if (values.silence) return write(inSilence());
   const folder = mkdtempSync(join(tmpdir(), "stemzo-speed-"));
   try {
-    console.log(`${TRACKS} stereo tracks of ${seconds} s at 48 kHz, 24-bit; two EQ bands, gain and pan each; median of ${runs} ${runs === 1 ? "run" : "runs"}`);
+    console.log(
+      `${TRACKS} stereo tracks of ${seconds} s at 48 kHz, 24-bit; two EQ bands, gain and pan each; median of ${runs} ${runs === 1 ? "run" : "runs"}`,
+    );
     await bundle();
     const material = await makeMaterial(folder, seconds);
     if (values.printing) return write([...(await comparePrints(folder, material)), ...(await compareDemo(folder))]);
-    const rows: Row[] = [...(await compare("mix48", folder, material, runs)), ...(await compare("stems48", folder, material, runs))];
+    const rows: Row[] = [
+      ...(await compare("mix48", folder, material, runs)),
+      ...(await compare("stems48", folder, material, runs)),
+    ];
     // Ours against ourselves: what a second thread brings, and that an hour needs no more memory than a minute.
-    if (seconds >= 60) rows.push(...(await compareThreads(folder, material)), ...(await comparePrints(folder, material)), ...(await compareDemo(folder)), ...(await compareLengths(folder, material)), ...inSilence(), ...(await inBrowser()));
+    if (seconds >= 60)
+      rows.push(
+        ...(await compareThreads(folder, material)),
+        ...(await comparePrints(folder, material)),
+        ...(await compareDemo(folder)),
+        ...(await compareLengths(folder, material)),
+        ...inSilence(),
+        ...(await inBrowser()),
+      );
     write(rows);
   } finally {
     rmSync(folder, { recursive: true, force: true });
   }
 }
 
-const bundle = () => build({
-  absWorkingDir: CHECKOUT, entryPoints: ["scripts/speed-process.ts", "worker/task.thread.ts"], outdir: BUNDLE, entryNames: "[name]", outExtension: { ".js": ".mjs" },
-  bundle: true, splitting: true, platform: "node", target: "node20", format: "esm", packages: "external", logLevel: "warning",
-});
+const bundle = () =>
+  build({
+    absWorkingDir: CHECKOUT,
+    entryPoints: ["scripts/speed-process.ts", "worker/task.thread.ts"],
+    outdir: BUNDLE,
+    entryNames: "[name]",
+    outExtension: { ".js": ".mjs" },
+    bundle: true,
+    splitting: true,
+    platform: "node",
+    target: "node20",
+    format: "esm",
+    packages: "external",
+    logLevel: "warning",
+  });
 
 interface Material {
   readonly session: Session;
@@ -92,20 +133,50 @@ async function makeMaterial(folder: string, seconds: number): Promise<Material> 
   // So quiet that the sum of all does not clip.
   const loop = noise(10 * RATE, 5, 0.04);
   const sink = new FileSink(first);
-  const writer = new WavWriter(sink, { format: { rate: RATE, channels: 2, depth: "24" }, bext: null, ditherSeed: null });
-  for (let done = 0; done < frames; done += loop.left.length) writer.write(loop.left, loop.right, 0, Math.min(loop.left.length, frames - done));
+  const writer = new WavWriter(sink, {
+    format: { rate: RATE, channels: 2, depth: "24" },
+    bext: null,
+    ditherSeed: null,
+  });
+  for (let done = 0; done < frames; done += loop.left.length)
+    writer.write(loop.left, loop.right, 0, Math.min(loop.left.length, frames - done));
   writer.finish();
   sink.close();
   for (const path of paths.slice(1)) copyFileSync(first, path);
-  const assets = paths.map((path, i): Asset => ({ id: basename(path, ".wav"), name: `track ${i}`, frames, rate: RATE, channels: 2, origin: "generated" }));
+  const assets = paths.map((path, i): Asset => ({
+    id: basename(path, ".wav"),
+    name: `track ${i}`,
+    frames,
+    rate: RATE,
+    channels: 2,
+    origin: "generated",
+  }));
   const tracks = assets.map((asset, i) => {
     const s = settings(i);
     return makeTrack({
-      id: `t${i}`, name: `Track ${i}`, kind: "audio", faderDb: s.gainDb, pan: s.pan, clips: [makeAudioClip({ id: `c${i}`, asset: asset.id, start: 0, frames })],
-      devices: [makeDevice(`e${i}`, "eq", { bell1Hz: s.hz1, bell1Db: s.db1, bell1Q: s.q, bell2Hz: s.hz2, bell2Db: s.db2, bell2Q: s.q })],
+      id: `t${i}`,
+      name: `Track ${i}`,
+      kind: "audio",
+      faderDb: s.gainDb,
+      pan: s.pan,
+      clips: [makeAudioClip({ id: `c${i}`, asset: asset.id, start: 0, frames })],
+      devices: [
+        makeDevice(`e${i}`, "eq", {
+          bell1Hz: s.hz1,
+          bell1Db: s.db1,
+          bell1Q: s.q,
+          bell2Hz: s.hz2,
+          bell2Db: s.db2,
+          bell2Q: s.q,
+        }),
+      ],
     });
   });
-  const session = makeSession({ name: "Speed", assets, tracks: [...tracks, makeTrack({ id: "mix", name: "Mix", kind: "mix" })] });
+  const session = makeSession({
+    name: "Speed",
+    assets,
+    tracks: [...tracks, makeTrack({ id: "mix", name: "Mix", kind: "mix" })],
+  });
   return { session, frames, files: assets.map((a) => store.path(a.id)) };
 }
 
@@ -121,7 +192,9 @@ async function runOurs(folder: string, name: string, work: Omit<SpeedWork, "data
 }
 
 function printRow(row: Row): Row {
-  console.log(`  ${row.measure.padEnd(8)} against ${row.against.padEnd(10)} ${row.ours.toFixed(2).padStart(9)} : ${row.theirs.toFixed(2).padStart(9)}  = ${row.ratio.toFixed(2)}x`);
+  console.log(
+    `  ${row.measure.padEnd(8)} against ${row.against.padEnd(10)} ${row.ours.toFixed(2).padStart(9)} : ${row.theirs.toFixed(2).padStart(9)}  = ${row.ratio.toFixed(2)}x`,
+  );
   return row;
 }
 
@@ -132,7 +205,16 @@ async function compareThreads(folder: string, { session, frames }: Material): Pr
     const two = await runOurs(folder, `${work}-two`, { session, frames, what, threads: 2 });
     const one = await runOurs(folder, `${work}-one`, { session, frames, what, threads: 1 });
     console.log(`\n${work}, two threads`);
-    rows.push(printRow({ work, measure: "wall", ours: two.wall, against: "one thread", theirs: one.wall, ratio: two.wall / one.wall }));
+    rows.push(
+      printRow({
+        work,
+        measure: "wall",
+        ours: two.wall,
+        against: "one thread",
+        theirs: one.wall,
+        ratio: two.wall / one.wall,
+      }),
+    );
   }
   return rows;
 }
@@ -151,7 +233,10 @@ const DEMO_TIMES = 20;
 
 const middle = (list: readonly number[]) => [...list].sort((x, y) => x - y)[list.length >> 1] ?? NaN;
 
-/** The demo: its instruments frozen in one job by two threads and by one, and all its stems with the reference mix, by threads that are up as in a render process. Turn by turn; medians. */
+/**
+ * The demo: its instruments frozen in one job by two threads and by one, and all its stems with the reference mix, by
+ * threads that are up as in a render process. Turn by turn; medians.
+ */
 async function compareDemo(folder: string): Promise<readonly Row[]> {
   const store = new AudioStore(folder);
   const session = harbourLamps(await storeDemoAudio(store, () => Promise.resolve()));
@@ -168,12 +253,55 @@ async function compareDemo(folder: string): Promise<readonly Row[]> {
     return seconds;
   };
   const freeze = (threads: number) => {
-    const files = plan.value.map((f): OutputFile => ({ tap: f.tap, path: store.unfinished(), format: { rate: session.rate, channels: 2, depth: "32f" }, ditherSeed: null, bext: NO_BEXT, foldMono: true, cut: { from: 0, to: f.to } }));
-    return timed(files, () => pool.renderEach({ kind: "render", session: liveFor(session, instruments), files, from: 0, to: Math.max(...plan.value.map((f) => f.to)), tail: "whole", dataRoot: folder }, threads, options));
+    const files = plan.value.map((f): OutputFile => ({
+      tap: f.tap,
+      path: store.unfinished(),
+      format: { rate: session.rate, channels: 2, depth: "32f" },
+      ditherSeed: null,
+      bext: NO_BEXT,
+      foldMono: true,
+      cut: { from: 0, to: f.to },
+    }));
+    return timed(files, () =>
+      pool.renderEach(
+        {
+          kind: "render",
+          session: liveFor(session, instruments),
+          files,
+          from: 0,
+          to: Math.max(...plan.value.map((f) => f.to)),
+          tail: "whole",
+          dataRoot: folder,
+        },
+        threads,
+        options,
+      ),
+    );
   };
   const deliver = () => {
-    const files = [...stems.value.files.map((f) => f.tap), MIX_BEFORE].map((tap, i): OutputFile => ({ tap, path: store.unfinished(), format: { rate: session.rate, channels: 2, depth: "24" }, ditherSeed: i, bext: NO_BEXT, foldMono: true }));
-    return timed(files, () => pool.render({ kind: "render", session, files, from: stems.value.from, to: stems.value.to, tail: stems.value.tail, dataRoot: folder }, 2, options));
+    const files = [...stems.value.files.map((f) => f.tap), MIX_BEFORE].map((tap, i): OutputFile => ({
+      tap,
+      path: store.unfinished(),
+      format: { rate: session.rate, channels: 2, depth: "24" },
+      ditherSeed: i,
+      bext: NO_BEXT,
+      foldMono: true,
+    }));
+    return timed(files, () =>
+      pool.render(
+        {
+          kind: "render",
+          session,
+          files,
+          from: stems.value.from,
+          to: stems.value.to,
+          tail: stems.value.tail,
+          dataRoot: folder,
+        },
+        2,
+        options,
+      ),
+    );
   };
   await freeze(2);
   const [one, two, delivered]: [number[], number[], number[]] = [[], [], []];
@@ -183,65 +311,148 @@ async function compareDemo(folder: string): Promise<readonly Row[]> {
     delivered.push(await deliver());
   }
   await pool.close();
-  console.log(`\nfreeze: every instrument of the demo, two threads; ${(middle(one) / middle(two)).toFixed(2)} times as fast as one`);
-  const rows = [printRow({ work: "freeze", measure: "wall", ours: middle(two), against: "one thread", theirs: middle(one), ratio: middle(two) / middle(one) })];
+  console.log(
+    `\nfreeze: every instrument of the demo, two threads; ${(middle(one) / middle(two)).toFixed(2)} times as fast as one`,
+  );
+  const rows = [
+    printRow({
+      work: "freeze",
+      measure: "wall",
+      ours: middle(two),
+      against: "one thread",
+      theirs: middle(one),
+      ratio: middle(two) / middle(one),
+    }),
+  ];
   const seconds = (stems.value.to - stems.value.from) / session.rate;
-  console.log(`\ndemo: all stems and the reference mix in one pass, ${(seconds / middle(delivered)).toFixed(1)}x real time`);
+  console.log(
+    `\ndemo: all stems and the reference mix in one pass, ${(seconds / middle(delivered)).toFixed(1)}x real time`,
+  );
   const allowed = seconds / DEMO_TIMES;
-  return [...rows, printRow({ work: "demo", measure: "wall", ours: middle(delivered), against: "target", theirs: allowed, ratio: middle(delivered) / allowed })];
+  return [
+    ...rows,
+    printRow({
+      work: "demo",
+      measure: "wall",
+      ours: middle(delivered),
+      against: "target",
+      theirs: allowed,
+      ratio: middle(delivered) / allowed,
+    }),
+  ];
 }
 
 /** The device whose minutes of silence are least alike; every device's are told. */
 function inSilence(): readonly Row[] {
   console.log("\nten minutes of silence after a sound, milliseconds the slowest minute : the quickest");
   const all = measureSilence();
-  for (const { device, slowest, quickest } of all) console.log(`  ${device.padEnd(12)} ${slowest.toFixed(1).padStart(9)} : ${quickest.toFixed(1).padStart(9)}  = ${(slowest / quickest).toFixed(2)}x`);
+  for (const { device, slowest, quickest } of all)
+    console.log(
+      `  ${device.padEnd(12)} ${slowest.toFixed(1).padStart(9)} : ${quickest.toFixed(1).padStart(9)}  = ${(slowest / quickest).toFixed(2)}x`,
+    );
   const worst = all.reduce((a, b) => (b.slowest / b.quickest > a.slowest / a.quickest ? b : a));
   console.log(`\nsilence: ${worst.device}`);
-  return [printRow({ work: "silence", measure: "wall", ours: worst.slowest, against: "quickest minute", theirs: worst.quickest, ratio: worst.slowest / worst.quickest })];
+  return [
+    printRow({
+      work: "silence",
+      measure: "wall",
+      ours: worst.slowest,
+      against: "quickest minute",
+      theirs: worst.quickest,
+      ratio: worst.slowest / worst.quickest,
+    }),
+  ];
 }
 
 /** What hands, ears and eyes wait for in Chromium, against what they may. */
 async function inBrowser(): Promise<readonly Row[]> {
   console.log("\nin Chromium");
   return (await measureInBrowser()).map(({ measure, what, value, target }) => {
-    const row: Row = { work: "browser", measure, ours: value, against: "target", theirs: target, ratio: value / target };
-    console.log(`  ${measure.padEnd(17)} ${value.toFixed(2).padStart(9)} : ${target.toFixed(2).padStart(9)}  = ${row.ratio.toFixed(2)}x  ${what}`);
+    const row: Row = {
+      work: "browser",
+      measure,
+      ours: value,
+      against: "target",
+      theirs: target,
+      ratio: value / target,
+    };
+    console.log(
+      `  ${measure.padEnd(17)} ${value.toFixed(2).padStart(9)} : ${target.toFixed(2).padStart(9)}  = ${row.ratio.toFixed(2)}x  ${what}`,
+    );
     return row;
   });
 }
 
-/** A mix of four tracks and a reverb, an hour of it and a minute of it: cut from the same recordings again and again. */
+/**
+ * A mix of four tracks and a reverb, an hour of it and a minute of it: cut from the same recordings again and again.
+ */
 async function compareLengths(folder: string, { session, frames }: Material): Promise<readonly Row[]> {
   const loop = Math.min(frames, 10 * RATE);
-  const of = (seconds: number): Session => makeSession({
-    name: "Hour", assets: session.assets.slice(0, 4),
-    tracks: [
-      ...session.assets.slice(0, 4).map((asset, i) => makeTrack({
-        id: `t${i}`, name: `Track ${i}`, kind: "audio", faderDb: -18,
-        clips: Array.from({ length: Math.ceil((seconds * RATE) / loop) }, (_, n) => makeAudioClip({ id: `c${n}`, asset: asset.id, start: n * loop, frames: loop })),
-        devices: [makeDevice(`e${i}`, "eq", { bell1Db: 3 }), makeDevice(`r${i}`, "reverb", { wet: 20 })],
-      })),
-      makeTrack({ id: "mix", name: "Mix", kind: "mix", devices: [makeDevice("l", "limiter")] }),
-    ],
-  });
-  const run = (seconds: number) => runOurs(folder, `length-${seconds}`, { session: of(seconds), frames: seconds * RATE, what: "mix" });
+  const of = (seconds: number): Session =>
+    makeSession({
+      name: "Hour",
+      assets: session.assets.slice(0, 4),
+      tracks: [
+        ...session.assets.slice(0, 4).map((asset, i) =>
+          makeTrack({
+            id: `t${i}`,
+            name: `Track ${i}`,
+            kind: "audio",
+            faderDb: -18,
+            clips: Array.from({ length: Math.ceil((seconds * RATE) / loop) }, (_, n) =>
+              makeAudioClip({ id: `c${n}`, asset: asset.id, start: n * loop, frames: loop }),
+            ),
+            devices: [makeDevice(`e${i}`, "eq", { bell1Db: 3 }), makeDevice(`r${i}`, "reverb", { wet: 20 })],
+          }),
+        ),
+        makeTrack({ id: "mix", name: "Mix", kind: "mix", devices: [makeDevice("l", "limiter")] }),
+      ],
+    });
+  const run = (seconds: number) =>
+    runOurs(folder, `length-${seconds}`, { session: of(seconds), frames: seconds * RATE, what: "mix" });
   const [minute, hour] = [await run(60), await run(3600)];
   console.log(`\nhour: ${hour.wall.toFixed(1)} s wall, ${(3600 / hour.wall).toFixed(0)}x real time`);
-  return [printRow({ work: "hour", measure: "peak_mb", ours: hour.peakMb, against: "minute", theirs: minute.peakMb, ratio: hour.peakMb / minute.peakMb })];
+  return [
+    printRow({
+      work: "hour",
+      measure: "peak_mb",
+      ours: hour.peakMb,
+      against: "minute",
+      theirs: minute.peakMb,
+      ratio: hour.peakMb / minute.peakMb,
+    }),
+  ];
 }
 
-async function compare(work: "mix48" | "stems48", folder: string, material: Material, runs: number): Promise<readonly Row[]> {
+async function compare(
+  work: "mix48" | "stems48",
+  folder: string,
+  material: Material,
+  runs: number,
+): Promise<readonly Row[]> {
   const what = work === "mix48" ? "mix" : "stems";
   const spec = join(folder, `${work}.json`);
   const out = join(folder, work);
-  writeFileSync(spec, JSON.stringify({ session: material.session, dataRoot: folder, out, frames: material.frames, what } satisfies SpeedWork));
+  writeFileSync(
+    spec,
+    JSON.stringify({
+      session: material.session,
+      dataRoot: folder,
+      out,
+      frames: material.frames,
+      what,
+    } satisfies SpeedWork),
+  );
   const commands: Record<"ours" | "sox" | "ffmpeg" | "read" | "copy", string | null> = {
     ours: oursCommand(spec),
     sox: what === "mix" ? soxMix(material, join(folder, "sox")) : soxStems(material, join(folder, "sox")),
-    ffmpeg: what === "mix" ? ffmpegMix(material, join(folder, "ffmpeg")) : ffmpegStems(material, join(folder, "ffmpeg")),
+    ffmpeg:
+      what === "mix" ? ffmpegMix(material, join(folder, "ffmpeg")) : ffmpegStems(material, join(folder, "ffmpeg")),
     read: what === "mix" ? `cat ${material.files.join(" ")} > /dev/null` : null,
-    copy: what === "stems" ? `mkdir -p ${folder}/copy && cp ${material.files.join(" ")} ${folder}/copy/ && sync ${folder}/copy` : null,
+    copy:
+      what === "stems"
+        ? `mkdir -p ${folder}/copy && cp ${material.files.join(" ")} ${folder}/copy/ && sync ${folder}/copy`
+        : null,
   };
   // Turn by turn, so that a machine that is slow for a while is slow for everybody.
   const all = new Map<string, Took[]>();
@@ -249,22 +460,35 @@ async function compare(work: "mix48" | "stems48", folder: string, material: Mate
     for (const [name, command] of Object.entries(commands)) {
       if (command === null) continue;
       all.set(name, [...(all.get(name) ?? []), await measureCommand(command, folder)]);
-      for (const made of [out, join(folder, "sox"), join(folder, "ffmpeg"), join(folder, "copy")]) rmSync(made, { recursive: true, force: true });
+      for (const made of [out, join(folder, "sox"), join(folder, "ffmpeg"), join(folder, "copy")])
+        rmSync(made, { recursive: true, force: true });
     }
   }
-  const took = new Map([...all].map(([name, turns]) => {
-    const median = (pick: (t: Took) => number) => turns.map(pick).sort((a, b) => a - b)[turns.length >> 1] ?? 0;
-    return [name, { wall: median((t) => t.wall), cpu: median((t) => t.cpu), peakMb: median((t) => t.peakMb) }] as const;
-  }));
+  const took = new Map(
+    [...all].map(([name, turns]) => {
+      const median = (pick: (t: Took) => number) => turns.map(pick).sort((a, b) => a - b)[turns.length >> 1] ?? 0;
+      return [
+        name,
+        { wall: median((t) => t.wall), cpu: median((t) => t.cpu), peakMb: median((t) => t.peakMb) },
+      ] as const;
+    }),
+  );
   const ours = took.get("ours");
   if (!ours) return [];
   const realTime = (TRACKS * material.frames) / RATE / ours.wall;
-  console.log(`\n${work}: ours ${ours.wall.toFixed(2)} s wall, ${ours.cpu.toFixed(2)} s processor, ${ours.peakMb.toFixed(0)} MB; ${realTime.toFixed(0)}x real time over all tracks`);
+  console.log(
+    `\n${work}: ours ${ours.wall.toFixed(2)} s wall, ${ours.cpu.toFixed(2)} s processor, ${ours.peakMb.toFixed(0)} MB; ${realTime.toFixed(0)}x real time over all tracks`,
+  );
   const rows = (["sox", "ffmpeg", "read", "copy"] as const).flatMap((against): Row[] => {
     const theirs = took.get(against);
     if (!theirs) return [];
-    const row = (measure: Row["measure"], a: number, b: number): Row => printRow({ work, measure, ours: a, against, theirs: b, ratio: a / b });
-    return [row("wall", ours.wall, theirs.wall), row("cpu", ours.cpu, theirs.cpu), row("peak_mb", ours.peakMb, theirs.peakMb)];
+    const row = (measure: Row["measure"], a: number, b: number): Row =>
+      printRow({ work, measure, ours: a, against, theirs: b, ratio: a / b });
+    return [
+      row("wall", ours.wall, theirs.wall),
+      row("cpu", ours.cpu, theirs.cpu),
+      row("peak_mb", ours.peakMb, theirs.peakMb),
+    ];
   });
   return rows;
 }

@@ -38,7 +38,10 @@ async function main(): Promise<void> {
     const connected = connect(database.url, 2);
     await migrateDatabase(connected);
     const left = await upgradeDocuments(connected.db);
-    if (left.length > 0) console.error(`These sessions could not be brought to today's version and are left as they were: ${left.join(", ")}`);
+    if (left.length > 0)
+      console.error(
+        `These sessions could not be brought to today's version and are left as they were: ${left.join(", ")}`,
+      );
     await new AudioStore(dataRoot).prepare(true);
     const seeded = join(dataRoot, "seeded");
     if (!existsSync(seeded)) {
@@ -49,7 +52,14 @@ async function main(): Promise<void> {
     await connected.pool.end();
     console.log("Building ...");
     const build = await buildAll("app");
-    const served = await serve({ build, port, databaseUrl: database.url, dataRoot, onChild, log: (line) => console.log(line) });
+    const served = await serve({
+      build,
+      port,
+      databaseUrl: database.url,
+      dataRoot,
+      onChild,
+      log: (line) => console.log(line),
+    });
     console.log(`\nStemzo is ready: ${served.address}\nCtrl+C stops it.\n`);
     await new Promise<void>((resolve) => {
       process.once("SIGINT", () => resolve());
@@ -83,7 +93,9 @@ function readNote(path: string): Note | null {
 /** Whether a process number is one of this checkout's; it may have been given to another program since. */
 function isOurs(pid: number): boolean {
   try {
-    return readFileSync(`/proc/${pid}/cmdline`, "utf8").includes(CHECKOUT) || readlinkSync(`/proc/${pid}/cwd`) === CHECKOUT;
+    return (
+      readFileSync(`/proc/${pid}/cmdline`, "utf8").includes(CHECKOUT) || readlinkSync(`/proc/${pid}/cwd`) === CHECKOUT
+    );
   } catch {
     return false;
   }

@@ -8,28 +8,58 @@ interface Part {
   readonly name: string;
   readonly command: readonly string[];
   /** A report to count tests in; without one the part itself is one check. */
-  readonly report?: { readonly path: string; readonly count: (json: never) => { readonly passed: number; readonly failed: number } };
+  readonly report?: {
+    readonly path: string;
+    readonly count: (json: never) => { readonly passed: number; readonly failed: number };
+  };
 }
 
 const bin = (name: string) => join("node_modules/.bin", name);
 const RESULTS = "test-results";
 
-interface VitestReport { readonly numPassedTests: number; readonly numFailedTests: number; readonly numFailedTestSuites: number }
-interface PlaywrightReport { readonly stats: { readonly expected: number; readonly unexpected: number; readonly flaky: number }; readonly errors: readonly unknown[] }
+interface VitestReport {
+  readonly numPassedTests: number;
+  readonly numFailedTests: number;
+  readonly numFailedTestSuites: number;
+}
+interface PlaywrightReport {
+  readonly stats: { readonly expected: number; readonly unexpected: number; readonly flaky: number };
+  readonly errors: readonly unknown[];
+}
 
 const parts: readonly Part[] = [
-  { name: "types of the core, without DOM and Node", command: [process.execPath, "node_modules/ts7/bin/tsc", "-p", "core"] },
+  {
+    name: "types of the core, without DOM and Node",
+    command: [process.execPath, "node_modules/ts7/bin/tsc", "-p", "core"],
+  },
   { name: "types", command: [process.execPath, "node_modules/ts7/bin/tsc", "-p", "."] },
   { name: "lint", command: [bin("eslint"), ".", "--max-warnings", "0"] },
-  { name: "boundaries", command: [bin("depcruise"), "core", "contract", "server", "worker", "player", "app", "ui", "demo", "scripts"] },
+  {
+    name: "boundaries",
+    command: [bin("depcruise"), "core", "contract", "server", "worker", "player", "app", "ui", "demo", "scripts"],
+  },
   { name: "unused code", command: [bin("knip")] },
   {
-    name: "unit and property tests", command: [bin("vitest"), "run", "--reporter=default", "--reporter=json", `--outputFile.json=${RESULTS}/unit.json`],
-    report: { path: `${RESULTS}/unit.json`, count: (r: VitestReport) => ({ passed: r.numPassedTests, failed: r.numFailedTests + (r.numFailedTests === 0 ? r.numFailedTestSuites : 0) }) },
+    name: "unit and property tests",
+    command: [bin("vitest"), "run", "--reporter=default", "--reporter=json", `--outputFile.json=${RESULTS}/unit.json`],
+    report: {
+      path: `${RESULTS}/unit.json`,
+      count: (r: VitestReport) => ({
+        passed: r.numPassedTests,
+        failed: r.numFailedTests + (r.numFailedTests === 0 ? r.numFailedTestSuites : 0),
+      }),
+    },
   },
   {
-    name: "end to end in Chromium", command: [bin("playwright"), "test", "-c", "tests/e2e/playwright.config.ts"],
-    report: { path: `${RESULTS}/e2e.json`, count: (r: PlaywrightReport) => ({ passed: r.stats.expected, failed: r.stats.unexpected + r.stats.flaky + r.errors.length }) },
+    name: "end to end in Chromium",
+    command: [bin("playwright"), "test", "-c", "tests/e2e/playwright.config.ts"],
+    report: {
+      path: `${RESULTS}/e2e.json`,
+      count: (r: PlaywrightReport) => ({
+        passed: r.stats.expected,
+        failed: r.stats.unexpected + r.stats.flaky + r.errors.length,
+      }),
+    },
   },
 ];
 
@@ -46,7 +76,12 @@ function main(): void {
     const [command = "", ...args] = part.command;
     console.log(`\n== ${part.name}`);
     const cruising = part.name === "boundaries";
-    const run = spawnSync(command, args, { cwd: CHECKOUT, stdio: ["ignore", cruising ? "pipe" : "inherit", "inherit"], encoding: "utf8", env: { ...process.env, NEXT_TELEMETRY_DISABLED: "1" } });
+    const run = spawnSync(command, args, {
+      cwd: CHECKOUT,
+      stdio: ["ignore", cruising ? "pipe" : "inherit", "inherit"],
+      encoding: "utf8",
+      env: { ...process.env, NEXT_TELEMETRY_DISABLED: "1" },
+    });
     let ok = run.status === 0;
     if (cruising) {
       process.stdout.write(run.stdout);

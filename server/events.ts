@@ -13,12 +13,18 @@ export type SessionEvent =
 
 const CHANNEL = "stemzo";
 
-/** Sends an event; inside a transaction it goes out when that commits. A notification holds 8000 bytes, so it names things and carries none. */
+/**
+ * Sends an event; inside a transaction it goes out when that commits. A notification holds 8000 bytes, so it names
+ * things and carries none.
+ */
 export async function announce(db: Connection, event: SessionEvent): Promise<void> {
   await db.execute(sql`select pg_notify(${CHANNEL}, ${JSON.stringify(event)})`);
 }
 
-/** Listens on one connection a process, and again by itself when the database was away. Emits `event`, and `resumed` after a gap. */
+/**
+ * Listens on one connection a process, and again by itself when the database was away. Emits `event`, and `resumed`
+ * after a gap.
+ */
 class Listener extends EventEmitter {
   private client: pg.Client | null = null;
 

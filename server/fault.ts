@@ -17,5 +17,8 @@ const UNCHANGED = "Nothing was changed.";
 export const notFound = (what: string): Refusal =>
   new Refusal(404, { what: `There is no ${what}.`, kept: UNCHANGED, todo: "Check the address.", problems: [] });
 
-export const invalid = (what: string, problems: readonly Problem[], todo = "Correct what is listed and send it again."): Refusal =>
-  new Refusal(422, { what, kept: UNCHANGED, todo, problems: [...problems] });
+export const invalid = (
+  what: string,
+  problems: readonly Problem[],
+  todo = "Correct what is listed and send it again.",
+): Refusal => new Refusal(422, { what, kept: UNCHANGED, todo, problems: [...problems] });

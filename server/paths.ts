@@ -8,13 +8,20 @@ export function dataRoot(): string {
   return root;
 }
 
-/** The root user's database runs as another user, who may not see into the checkout; an ordinary user's data stays beside the code. */
+/**
+ * The root user's database runs as another user, who may not see into the checkout; an ordinary user's data stays
+ * beside the code.
+ */
 export const defaultDataRoot = (checkout: string, isRoot: boolean): string =>
-  isRoot ? join("/var/lib/stemzo", createHash("sha256").update(checkout).digest("hex").slice(0, 12)) : join(checkout, ".data");
+  isRoot
+    ? join("/var/lib/stemzo", createHash("sha256").update(checkout).digest("hex").slice(0, 12))
+    : join(checkout, ".data");
 
 export const audioFolder = (root: string): string => join(root, "audio");
 export const packageFolder = (root: string): string => join(root, "packages");
-/** Files still being written; emptied at every start. On the same file system as the store, so that a rename is atomic. */
+/**
+ * Files still being written; emptied at every start. On the same file system as the store, so that a rename is atomic.
+ */
 export const unfinishedFolder = (root: string): string => join(root, "unfinished");
 /** Files that were sent and are still to be brought in. */
 export const uploadFolder = (root: string): string => join(root, "uploads");

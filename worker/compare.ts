@@ -15,16 +15,30 @@ import type { CompareTask, ListenTask, Listening, Residue } from "./task";
 const TAIL_S = 4;
 
 /** Writes both mixes over a stretch, and one taken from the other. On an error no file is left. */
-export function writeListening({ before, after, from, to, dataRoot, paths }: ListenTask, progress: (done: Frames) => boolean): Listening {
+export function writeListening(
+  { before, after, from, to, dataRoot, paths }: ListenTask,
+  progress: (done: Frames) => boolean,
+): Listening {
   const library = new AudioStore(dataRoot).library();
   const recorders: Recorder[] = [];
   const recorder = (path: string) => {
-    const made = new Recorder({ path, ditherSeed: null, foldMono: false, bext: null, format: { rate: before.rate, channels: 2, depth: "32f" } }, before.rate);
+    const made = new Recorder(
+      { path, ditherSeed: null, foldMono: false, bext: null, format: { rate: before.rate, channels: 2, depth: "32f" } },
+      before.rate,
+    );
     recorders.push(made);
     return made;
   };
   const mix = (session: Session, base: Frames, sink: Sink) =>
-    render({ session, library: library.find, taps: [{ tap: MIX_AFTER, sink }], from, to, tail: "none", onBlock: (frames) => progress(base + frames) });
+    render({
+      session,
+      library: library.find,
+      taps: [{ tap: MIX_AFTER, sink }],
+      from,
+      to,
+      tail: "none",
+      onBlock: (frames) => progress(base + frames),
+    });
   try {
     const first = recorder(paths.before);
     mix(before, 0, first.sink);
@@ -33,7 +47,8 @@ export function writeListening({ before, after, from, to, dataRoot, paths }: Lis
     try {
       const reference = WavReader.open(source);
       const [second, difference] = [recorder(paths.after), recorder(paths.difference)];
-      const left = new Float32Array(DEFAULT_BLOCK), right = new Float32Array(DEFAULT_BLOCK);
+      const left = new Float32Array(DEFAULT_BLOCK),
+        right = new Float32Array(DEFAULT_BLOCK);
       let at = 0;
       let peak = 0;
       mix(after, to, (l, r, offset, count) => {
@@ -47,7 +62,12 @@ export function writeListening({ before, after, from, to, dataRoot, paths }: Lis
         difference.sink(left, right, 0, count);
         at += count;
       });
-      return { before: one, after: second.finish(), difference: difference.finish(), peakDb: peak === 0 ? null : gainToDb(peak) };
+      return {
+        before: one,
+        after: second.finish(),
+        difference: difference.finish(),
+        peakDb: peak === 0 ? null : gainToDb(peak),
+      };
     } finally {
       source.close();
     }
@@ -59,16 +79,34 @@ export function writeListening({ before, after, from, to, dataRoot, paths }: Lis
   }
 }
 
-/** Renders the mix of both sessions and finds the loudest place of their difference. The first is kept in a scratch file meanwhile, which the caller removes. */
-export function compareMixes({ before, after, dataRoot, scratch }: CompareTask, progress: (done: Frames) => boolean): Residue {
+/**
+ * Renders the mix of both sessions and finds the loudest place of their difference. The first is kept in a scratch file
+ * meanwhile, which the caller removes.
+ */
+export function compareMixes(
+  { before, after, dataRoot, scratch }: CompareTask,
+  progress: (done: Frames) => boolean,
+): Residue {
   const to = Math.max(sessionEnd(before), sessionEnd(after)) + TAIL_S * before.rate;
   const library = new AudioStore(dataRoot).library();
   const mix = (session: Session, done: Frames, sink: Sink) =>
-    render({ session, library: library.find, taps: [{ tap: MIX_AFTER, sink }], from: 0, to, tail: "none", onBlock: (frames) => progress(done + frames) });
+    render({
+      session,
+      library: library.find,
+      taps: [{ tap: MIX_AFTER, sink }],
+      from: 0,
+      to,
+      tail: "none",
+      onBlock: (frames) => progress(done + frames),
+    });
   try {
     const file = new FileSink(scratch);
     try {
-      const writer = new WavWriter(file, { format: { rate: before.rate, channels: 2, depth: "32f" }, bext: null, ditherSeed: null });
+      const writer = new WavWriter(file, {
+        format: { rate: before.rate, channels: 2, depth: "32f" },
+        bext: null,
+        ditherSeed: null,
+      });
       mix(before, 0, (left, right, offset, count) => writer.write(left, right, offset, count));
       writer.finish();
     } finally {
@@ -80,7 +118,8 @@ export function compareMixes({ before, after, dataRoot, scratch }: CompareTask, 
       let at = 0;
       let peak = 0;
       let place = 0;
-      let left = new Float32Array(0), right = new Float32Array(0);
+      let left = new Float32Array(0),
+        right = new Float32Array(0);
       mix(after, to, (l, r, offset, count) => {
         if (left.length < count) {
           left = new Float32Array(count);
@@ -88,7 +127,10 @@ export function compareMixes({ before, after, dataRoot, scratch }: CompareTask, 
         }
         reference.read(at, count, left, right, 0);
         for (let i = 0; i < count; i++) {
-          const off = Math.max(Math.abs((l[offset + i] as number) - (left[i] as number)), Math.abs((r[offset + i] as number) - (right[i] as number)));
+          const off = Math.max(
+            Math.abs((l[offset + i] as number) - (left[i] as number)),
+            Math.abs((r[offset + i] as number) - (right[i] as number)),
+          );
           if (off > peak) {
             peak = off;
             place = at + i;

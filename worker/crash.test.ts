@@ -41,17 +41,31 @@ describe("whatever happens to a print while it is made", () => {
     for (let n = 0; n < TRIES; n++) {
       const { id } = await createSession(at.db, small);
       // Another gain each time, so that nothing is found in the cache.
-      await postSteps(at.db, id, 0, [{ id: "own", step: { label: "Gain", edits: [{ do: "set", in: "clips", track: "surf", id: "s1", patch: { gainDb: -1 - n / 100 } }] } }]);
+      await postSteps(at.db, id, 0, [
+        {
+          id: "own",
+          step: {
+            label: "Gain",
+            edits: [{ do: "set", in: "clips", track: "surf", id: "s1", patch: { gainDb: -1 - n / 100 } }],
+          },
+        },
+      ]);
       const before = (await readState(at.db, id)).document;
-      const job = n % 3 === 0
-        ? await requestJob(at.db, id, { kind: "freeze", tracks: ["surf", "bars"] })
-        : await requestJob(at.db, id, { kind: "print", slip: { ...plainSlip(["surf", "bars"]), tracks: ["surf", "bars"], moves: [], clips: null } });
+      const job =
+        n % 3 === 0
+          ? await requestJob(at.db, id, { kind: "freeze", tracks: ["surf", "bars"] })
+          : await requestJob(at.db, id, {
+              kind: "print",
+              slip: { ...plainSlip(["surf", "bars"]), tracks: ["surf", "bars"], moves: [], clips: null },
+            });
       await new Promise((resolve) => setTimeout(resolve, randomUnit(17, n) * WITHIN_MS));
       if (n % KILL_EVERY === 0) {
         child.kill("SIGKILL");
         await ended(child);
         const between = await readState(at.db, id);
-        expect(between.revision === 1 ? between.document : between.document.tracks.length).toEqual(between.revision === 1 ? before : n % 3 === 0 ? before.tracks.length : before.tracks.length + 2);
+        expect(between.revision === 1 ? between.document : between.document.tracks.length).toEqual(
+          between.revision === 1 ? before : n % 3 === 0 ? before.tracks.length : before.tracks.length + 2,
+        );
         child = await startRenderProcess(at);
       } else await cancelJob(at.db, job.id);
       const over = await until(at, job.id, (j) => isOver(j.status), 60_000);
@@ -71,16 +85,47 @@ describe("whatever happens to a print while it is made", () => {
     // Both ends were really met.
     expect(Math.min(cancelled, finished)).toBeGreaterThan(10);
     const deadline = Date.now() + 60_000;
-    while ((await at.db.select().from(jobs).where(inArray(jobs.status, ["waiting", "running"]))).length > 0 && Date.now() < deadline) await new Promise((r) => setTimeout(r, 100));
-    expect(await at.db.select().from(jobs).where(inArray(jobs.status, ["waiting", "running"]))).toEqual([]);
+    while (
+      (
+        await at.db
+          .select()
+          .from(jobs)
+          .where(inArray(jobs.status, ["waiting", "running"]))
+      ).length > 0 &&
+      Date.now() < deadline
+    )
+      await new Promise((r) => setTimeout(r, 100));
+    expect(
+      await at.db
+        .select()
+        .from(jobs)
+        .where(inArray(jobs.status, ["waiting", "running"])),
+    ).toEqual([]);
     expect(readdirSync(`${at.dataRoot}/unfinished`)).toEqual([]);
   }, 300_000);
 
   test("a refresh that is cancelled leaves the old prints where they were", async () => {
     const { id } = await createSession(at.db, small);
-    await until(at, (await requestJob(at.db, id, { kind: "print", slip: { ...plainSlip(["bars"]), tracks: ["bars"], moves: [], clips: null } })).id, (j) => isOver(j.status));
+    await until(
+      at,
+      (
+        await requestJob(at.db, id, {
+          kind: "print",
+          slip: { ...plainSlip(["bars"]), tracks: ["bars"], moves: [], clips: null },
+        })
+      ).id,
+      (j) => isOver(j.status),
+    );
     const { revision } = await readState(at.db, id);
-    await postSteps(at.db, id, revision, [{ id: "hard", step: { label: "Harder", edits: [{ do: "set", in: "devices", track: "bars", id: "bv", patch: { params: { hardness: 88 } } }] } }]);
+    await postSteps(at.db, id, revision, [
+      {
+        id: "hard",
+        step: {
+          label: "Harder",
+          edits: [{ do: "set", in: "devices", track: "bars", id: "bv", patch: { params: { hardness: 88 } } }],
+        },
+      },
+    ]);
     const stale = await readState(at.db, id);
     const [print] = await listPrints(at.db, id);
     const job = await requestRefresh(at.db, id, { prints: [print!.id], withTail: false });
@@ -89,7 +134,9 @@ describe("whatever happens to a print while it is made", () => {
     const now = await readState(at.db, id);
     if (over.status === "cancelled") expect(now).toMatchObject({ revision: stale.revision, document: stale.document });
     // Once more, undisturbed: the clip plays the new audio.
-    const again = await until(at, (await requestRefresh(at.db, id, { prints: [print!.id], withTail: false })).id, (j) => isOver(j.status));
+    const again = await until(at, (await requestRefresh(at.db, id, { prints: [print!.id], withTail: false })).id, (j) =>
+      isOver(j.status),
+    );
     expect(again.result).toMatchObject({ kind: "refresh", prints: [{ name: "Bars print" }] });
     const fresh = (await readState(at.db, id)).document.tracks.find((t) => t.name === "Bars print")!.clips[0]!;
     expect(fresh.kind === "audio" && fresh.asset !== print!.asset).toBe(true);

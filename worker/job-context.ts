@@ -31,12 +31,16 @@ export const TAIL_GUESS_S = 2;
 /** A print that has no sound in it: done as asked, and surely not what was wanted. */
 export class SilentPrint extends Error {
   override readonly name = "SilentPrint";
-  constructor(readonly track: string, readonly reason: string) {
+  constructor(
+    readonly track: string,
+    readonly reason: string,
+  ) {
     super(`The print of "${track}" is silent: ${reason}.`);
   }
 }
 
-export const nameOf = (session: Session, track: string) => session.tracks.find((t) => t.id === track)?.name || "unnamed";
+export const nameOf = (session: Session, track: string) =>
+  session.tracks.find((t) => t.id === track)?.name || "unnamed";
 
 /** Why a track printed nothing but silence, as far as can be told. */
 export function whySilent(session: Session, id: string): string {
@@ -44,5 +48,7 @@ export function whySilent(session: Session, id: string): string {
   if (!track) return "the track is gone";
   const end = contentEnd(session, { ...track, frozen: null }, tempoMap(session.tempo, session.rate));
   if (end === 0) return "there is nothing on it";
-  return track.kind === "instrument" && !track.devices[0]?.on ? "its instrument is switched off" : "nothing comes out of its devices";
+  return track.kind === "instrument" && !track.devices[0]?.on
+    ? "its instrument is switched off"
+    : "nothing comes out of its devices";
 }

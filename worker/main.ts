@@ -34,12 +34,17 @@ async function main(): Promise<void> {
   const hearAgain = async () => {
     for (const [id, controller] of running) if (await cancelIsWanted(db, id)) controller.abort();
   };
-  subscribe((event) => {
-    if (event.about === "cancel") running.get(event.job)?.abort();
-  }, () => void hearAgain().catch((error: Error) => console.error(`cancels could not be looked up: ${error.message}`)));
+  subscribe(
+    (event) => {
+      if (event.about === "cancel") running.get(event.job)?.abort();
+    },
+    () => void hearAgain().catch((error: Error) => console.error(`cancels could not be looked up: ${error.message}`)),
+  );
 
   const events: WorkerEvents = new EventEmitter();
-  const poolId = new Promise<string>((resolve) => events.once("pool:create", ({ workerPool }) => resolve(workerPool.id)));
+  const poolId = new Promise<string>((resolve) =>
+    events.once("pool:create", ({ workerPool }) => resolve(workerPool.id)),
+  );
   let leave: (() => Promise<void>) | null = null;
   const runner = await run({
     pgPool: pool,
@@ -61,12 +66,25 @@ async function main(): Promise<void> {
           // A cancel that came between the job's start and this line was announced to nobody.
           if (await cancelIsWanted(db, id)) controller.abort();
           const signal = abortSignal ? AbortSignal.any([controller.signal, abortSignal]) : controller.signal;
-          await carryOut(job, { db, store, dataRoot: dataRoot(), pool: threads, threads: Math.min(4, availableParallelism()), signal, busy: () => working.size > 0, report: report.take });
+          await carryOut(job, {
+            db,
+            store,
+            dataRoot: dataRoot(),
+            pool: threads,
+            threads: Math.min(4, availableParallelism()),
+            signal,
+            busy: () => working.size > 0,
+            report: report.take,
+          });
         } catch (error) {
           await report.quiet();
           // Shutting down is not the job's fault: thrown, it goes back to the queue for the next process.
           if (abortSignal?.aborted && !controller.signal.aborted) throw error;
-          await endJob(db, id, controller.signal.aborted ? { status: "cancelled" } : { status: "failed", fault: explain(job, error) });
+          await endJob(
+            db,
+            id,
+            controller.signal.aborted ? { status: "cancelled" } : { status: "failed", fault: explain(job, error) },
+          );
         } finally {
           await report.quiet();
           running.delete(id);
@@ -79,7 +97,10 @@ async function main(): Promise<void> {
     console.error(`render process: ${error.message}; ending, to be started again`);
     process.exit(1);
   });
-  const release = setInterval(() => void releaseDead(db).catch((e: Error) => console.error(`recovery: ${e.message}`)), RELEASE_EVERY_MS);
+  const release = setInterval(
+    () => void releaseDead(db).catch((e: Error) => console.error(`recovery: ${e.message}`)),
+    RELEASE_EVERY_MS,
+  );
   await releaseDead(db);
 
   const stop = async () => {
@@ -113,26 +134,70 @@ function reporter(db: ReturnType<typeof database>["db"], id: string) {
   };
 }
 
-const SUBJECTS: Record<StartedJob["request"]["kind"], string> = { freeze: "freeze", export: "export", prove: "proof", load: "measurement", import: "import", print: "print", check: "check", refresh: "refresh", listen: "rendering" };
+const SUBJECTS: Record<StartedJob["request"]["kind"], string> = {
+  freeze: "freeze",
+  export: "export",
+  prove: "proof",
+  load: "measurement",
+  import: "import",
+  print: "print",
+  check: "check",
+  refresh: "refresh",
+  listen: "rendering",
+};
 
 function explain(job: StartedJob, error: unknown): ServiceFault {
   const kept = "The session is as it was; nothing half-made was kept.";
   const subject = SUBJECTS[job.request.kind];
-  if (error instanceof SilentPrint) return { what: error.message, kept, todo: "Play the track, mend it, then try again.", problems: [] };
-  if (error instanceof NothingReadable) return { what: error.message, kept, todo: "WAV, AIFF, FLAC, MP3, Ogg Vorbis and Opus are read.", problems: error.left.map((l) => ({ where: l.name, what: l.why })) };
+  if (error instanceof SilentPrint)
+    return { what: error.message, kept, todo: "Play the track, mend it, then try again.", problems: [] };
+  if (error instanceof NothingReadable)
+    return {
+      what: error.message,
+      kept,
+      todo: "WAV, AIFF, FLAC, MP3, Ogg Vorbis and Opus are read.",
+      problems: error.left.map((l) => ({ where: l.name, what: l.why })),
+    };
   if (error instanceof TaskFailed) {
     const { kind, message } = error.fault;
-    if (kind === "missing audio") return { what: message, kept, todo: "Upload that file again, or remove the clips that use it.", problems: [] };
-    if (kind === "broken device") return { what: message, kept, todo: "Switch the device off or change its settings, then try again.", problems: [] };
-    if (kind === "real time only") return { what: message, kept, todo: "Switch the device off, or park its track.", problems: [] };
-    if (kind === "too long") return { what: message, kept, todo: "Move or remove the clip that stands so far out.", problems: [] };
-    if (kind === "no room") return { what: message, kept, todo: "Make room on the disk, choose a shorter range, or fewer files.", problems: [] };
-    if (kind === "malformed file") return { what: message, kept, todo: "Try again; if it happens again, the disk may be failing.", problems: [] };
+    if (kind === "missing audio")
+      return { what: message, kept, todo: "Upload that file again, or remove the clips that use it.", problems: [] };
+    if (kind === "broken device")
+      return {
+        what: message,
+        kept,
+        todo: "Switch the device off or change its settings, then try again.",
+        problems: [],
+      };
+    if (kind === "real time only")
+      return { what: message, kept, todo: "Switch the device off, or park its track.", problems: [] };
+    if (kind === "too long")
+      return { what: message, kept, todo: "Move or remove the clip that stands so far out.", problems: [] };
+    if (kind === "no room")
+      return {
+        what: message,
+        kept,
+        todo: "Make room on the disk, choose a shorter range, or fewer files.",
+        problems: [],
+      };
+    if (kind === "malformed file")
+      return { what: message, kept, todo: "Try again; if it happens again, the disk may be failing.", problems: [] };
   }
   console.error(error);
   const code = (error as NodeJS.ErrnoException).code;
-  if (code === "ENOSPC") return { what: `The disk is full, so the ${subject} could not be written.`, kept, todo: "Make room and try again.", problems: [] };
-  return { what: `The ${subject} failed: ${error instanceof Error ? (error.message.split("\n")[0] ?? "") : String(error)}`, kept, todo: "Try again.", problems: [] };
+  if (code === "ENOSPC")
+    return {
+      what: `The disk is full, so the ${subject} could not be written.`,
+      kept,
+      todo: "Make room and try again.",
+      problems: [],
+    };
+  return {
+    what: `The ${subject} failed: ${error instanceof Error ? (error.message.split("\n")[0] ?? "") : String(error)}`,
+    kept,
+    todo: "Try again.",
+    problems: [],
+  };
 }
 
 main().catch((error: unknown) => {

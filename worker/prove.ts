@@ -24,7 +24,10 @@ import type { HoldToFreshTask, ListenToPackageTask } from "./task";
 
 const BLOCK: Frames = 16384;
 const PICTURE_POINTS = 400;
-/** Unlike any export's, so that the fresh render shares as little as possible with what it checks; it is computed by one thread, too. */
+/**
+ * Unlike any export's, so that the fresh render shares as little as possible with what it checks; it is computed by one
+ * thread, too.
+ */
 const FRESH_BLOCK: Frames = 640;
 
 /** What two threads find in a package: what its files are by themselves, and what they are beside a fresh render. */
@@ -41,7 +44,10 @@ interface Delivered {
   sha256(): Promise<string>;
 }
 
-async function withPackage<T>(zipPath: string, work: (manifest: Manifest, files: readonly Delivered[], bytes: number) => Promise<T> | T): Promise<T> {
+async function withPackage<T>(
+  zipPath: string,
+  work: (manifest: Manifest, files: readonly Delivered[], bytes: number) => Promise<T> | T,
+): Promise<T> {
   const delivered = await openPackage(zipPath);
   try {
     const files = delivered.manifest.files.map((file): Delivered => {
@@ -55,7 +61,10 @@ async function withPackage<T>(zipPath: string, work: (manifest: Manifest, files:
   }
 }
 
-/** Reads a finished package back and measures every file of it, and what their sum leaves of the mix. `onProgress` gets 0 to 1; false cancels. */
+/**
+ * Reads a finished package back and measures every file of it, and what their sum leaves of the mix. `onProgress` gets
+ * 0 to 1; false cancels.
+ */
 export function listenToPackage(task: ListenToPackageTask, onProgress: (done: number) => boolean): Promise<Listened> {
   return withPackage(task.zipPath, async (manifest, delivered, zipBytes) => {
     const before = new FileSource(task.mixBeforePath);
@@ -63,8 +72,15 @@ export function listenToPackage(task: ListenToPackageTask, onProgress: (done: nu
       const files: Listened["files"][number][] = [];
       for (const [i, { file, wav, sha256 }] of delivered.entries()) {
         files.push({
-          name: file.name, role: file.role, rate: wav.format.rate, depth: wav.format.depth, channels: wav.format.channels, frames: wav.frames,
-          timeReference: wav.bext?.timeReference ?? null, sha256: await sha256(), ...listenThrough(wav),
+          name: file.name,
+          role: file.role,
+          rate: wav.format.rate,
+          depth: wav.format.depth,
+          channels: wav.format.channels,
+          frames: wav.frames,
+          timeReference: wav.bext?.timeReference ?? null,
+          sha256: await sha256(),
+          ...listenThrough(wav),
         });
         if (!onProgress((0.8 * (i + 1)) / delivered.length)) throw new RenderCancelled("The proof was cancelled.");
       }
@@ -76,8 +92,14 @@ export function listenToPackage(task: ListenToPackageTask, onProgress: (done: nu
   });
 }
 
-/** Renders everything again, and holds every file of a package to it from end to end. The answers are in the order of the manifest; null for a file that the plan does not know. */
-export function holdToFresh(task: HoldToFreshTask, onProgress: (done: number) => boolean): Promise<readonly (Content | null)[]> {
+/**
+ * Renders everything again, and holds every file of a package to it from end to end. The answers are in the order of
+ * the manifest; null for a file that the plan does not know.
+ */
+export function holdToFresh(
+  task: HoldToFreshTask,
+  onProgress: (done: number) => boolean,
+): Promise<readonly (Content | null)[]> {
   const { plan } = task;
   const session = sessionFor(task.session, plan);
   return withPackage(task.zipPath, (_, delivered) => {
@@ -90,17 +112,31 @@ export function holdToFresh(task: HoldToFreshTask, onProgress: (done: number) =>
       const planned = plan.files.find((f) => f.fileName === file.name);
       if (!planned) return null;
       const check = new ContentCheck(wav, plan.depth);
-      const converter = plan.rate === session.rate ? null : new Resampler(session.rate, plan.rate, check.sink, { at: from, first: convertedFrame(plan.from, session.rate, plan.rate) });
+      const converter =
+        plan.rate === session.rate
+          ? null
+          : new Resampler(session.rate, plan.rate, check.sink, {
+              at: from,
+              first: convertedFrame(plan.from, session.rate, plan.rate),
+            });
       return { tap: planned.tap, check, converter };
     });
     const total = plan.to - plan.from;
     try {
       render({
-        session, library: library.find, from, to: plan.to, tail: plan.tail, beyond: around.behind, blockFrames: FRESH_BLOCK,
+        session,
+        library: library.find,
+        from,
+        to: plan.to,
+        tail: plan.tail,
+        beyond: around.behind,
+        blockFrames: FRESH_BLOCK,
         ...(plan.endAt === null || plan.tail === "none" ? {} : { endAt: plan.endAt }),
         onBlock: (done) => onProgress(Math.min(1, Math.max(0, done - plan.from) / total)),
         taps: [
-          ...checks.flatMap((c) => (c ? [{ tap: c.tap, sink: c.converter ? c.converter.push.bind(c.converter) : c.check.sink }] : [])),
+          ...checks.flatMap((c) =>
+            c ? [{ tap: c.tap, sink: c.converter ? c.converter.push.bind(c.converter) : c.check.sink }] : [],
+          ),
           // The pass ended when all its taps were quiet, this one too.
           { tap: MIX_BEFORE, sink: () => undefined },
         ],
@@ -116,13 +152,30 @@ export function holdToFresh(task: HoldToFreshTask, onProgress: (done: number) =>
 }
 
 /** The verdict on a package from what both threads found. */
-export function proofOf(session: Session, plan: ExportPlan, { manifest, zipBytes, files, residual }: Listened, contents: readonly (Content | null)[]): Proof {
+export function proofOf(
+  session: Session,
+  plan: ExportPlan,
+  { manifest, zipBytes, files, residual }: Listened,
+  contents: readonly (Content | null)[],
+): Proof {
   const facts = files.map((file, i) => {
     const content = contents[i] ?? null;
-    return { ...file, offsetFrames: content?.offsetFrames ?? null, silence: plan.files.find((f) => f.fileName === file.name)?.silence ?? null, ...(content ? { content } : {}) };
+    return {
+      ...file,
+      offsetFrames: content?.offsetFrames ?? null,
+      silence: plan.files.find((f) => f.fileName === file.name)?.silence ?? null,
+      ...(content ? { content } : {}),
+    };
   });
   const unsummable = coverage(session);
-  return { manifest, zipBytes, files: facts, residual, unsummable, verdict: judge(manifest, facts, residual, unsummable) };
+  return {
+    manifest,
+    zipBytes,
+    files: facts,
+    residual,
+    unsummable,
+    verdict: judge(manifest, facts, residual, unsummable),
+  };
 }
 
 function listenThrough(wav: WavReader): Pick<FileFacts, "measures"> & { picture: Picture } {
@@ -152,7 +205,9 @@ function listenThrough(wav: WavReader): Pick<FileFacts, "measures"> & { picture:
     measures: meter.finish(wav.format.channels),
     picture: {
       peaks: [...peaks].map((v) => Math.max(-127, Math.min(127, Math.round(v * 127)))),
-      loudness: shortTerm.filter((_, i) => i % every === 0).map((v) => (Number.isFinite(v) ? Math.round(v * 10) / 10 : null)),
+      loudness: shortTerm
+        .filter((_, i) => i % every === 0)
+        .map((v) => (Number.isFinite(v) ? Math.round(v * 10) / 10 : null)),
     },
   };
 }

@@ -23,7 +23,10 @@ export async function announceProcess(poolId: string, lost: (error: Error) => vo
   await client.connect();
   // One transaction: nobody sees the row before the lock is held, so nobody takes a starting process for a dead one.
   await client.query("begin");
-  const { rows } = await client.query<{ lock: number }>("insert into render_processes (pool_id) values ($1) returning lock", [poolId]);
+  const { rows } = await client.query<{ lock: number }>(
+    "insert into render_processes (pool_id) values ($1) returning lock",
+    [poolId],
+  );
   await client.query("select pg_advisory_lock($1, $2)", [LOCK_SPACE, rows[0]?.lock]);
   await client.query("commit");
   return async () => {
@@ -33,7 +36,9 @@ export async function announceProcess(poolId: string, lost: (error: Error) => vo
   };
 }
 
-/** Gives the jobs of processes that are no longer alive back to the queue. Returns how many processes were found dead. */
+/**
+ * Gives the jobs of processes that are no longer alive back to the queue. Returns how many processes were found dead.
+ */
 export async function releaseDead(db: Db): Promise<number> {
   return db.transaction(async (tx) => {
     const dead = await tx
@@ -62,7 +67,12 @@ async function giveUp(tx: Connection): Promise<void> {
   for (const { id, attempts } of rows) {
     await endJob(tx, id, {
       status: "failed",
-      fault: { what: `This was begun ${attempts} times, and each time the render process was lost.`, kept: "The session is as it was; nothing half-made was kept.", todo: "Try again. If it happens again, the machine may have too little memory for it.", problems: [] },
+      fault: {
+        what: `This was begun ${attempts} times, and each time the render process was lost.`,
+        kept: "The session is as it was; nothing half-made was kept.",
+        todo: "Try again. If it happens again, the machine may have too little memory for it.",
+        problems: [],
+      },
     });
     await tx.execute(sql`select graphile_worker.remove_job(${id})`);
   }

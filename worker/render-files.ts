@@ -24,7 +24,10 @@ export interface RenderHooks {
   readonly cancelled: () => boolean;
 }
 
-/** Renders a task's taps in one pass, each straight into its file, measured on the way; the files are still to be sealed. On an error no file is left behind. */
+/**
+ * Renders a task's taps in one pass, each straight into its file, measured on the way; the files are still to be
+ * sealed. On an error no file is left behind.
+ */
 export function renderFiles(task: RenderTask | HelpTask, hooks: RenderHooks): readonly RenderedFile[] {
   const library = new AudioStore(task.dataRoot).library();
   const exchange = task.kind === "render" && task.helped ? new SharedSignals(task.helped, hooks.cancelled) : null;
@@ -34,9 +37,15 @@ export function renderFiles(task: RenderTask | HelpTask, hooks: RenderHooks): re
     const passFrom = Math.max(0, task.from - around.before);
     for (const file of task.files) {
       const from = file.cut?.from ?? task.from;
-      recorders.push(file.loop
-        ? new LoopRecorder({ ...file, loop: file.loop }, task.session.rate)
-        : new Recorder(file, task.session.rate, { at: Math.max(passFrom, from - around.before), from, behind: around.behind }));
+      recorders.push(
+        file.loop
+          ? new LoopRecorder({ ...file, loop: file.loop }, task.session.rate)
+          : new Recorder(file, task.session.rate, {
+              at: Math.max(passFrom, from - around.before),
+              from,
+              behind: around.behind,
+            }),
+      );
     }
     const sinks = task.files.map((file, i) => sinkOf(file, recorders[i]?.sink, { ...task, from: passFrom }, around));
     const request = {
@@ -58,7 +67,8 @@ export function renderFiles(task: RenderTask | HelpTask, hooks: RenderHooks): re
     } else {
       render({
         ...request,
-        onBlock: task.pass === undefined ? hooks.onProgress : inRealTime(task.session.rate, task.from, hooks.onProgress),
+        onBlock:
+          task.pass === undefined ? hooks.onProgress : inRealTime(task.session.rate, task.from, hooks.onProgress),
         ...(hooks.agreeOnEnd ? { agreeOnEnd: hooks.agreeOnEnd } : {}),
         ...(exchange && task.helped ? { helped: { work: task.helped.work, exchange } } : {}),
       });
@@ -75,7 +85,10 @@ export function renderFiles(task: RenderTask | HelpTask, hooks: RenderHooks): re
 
 const ignore: Sink = () => undefined;
 
-/** What a pass hands out around its files because a converter hears it: nothing at the session's own rate. Loops are converted as they go round. */
+/**
+ * What a pass hands out around its files because a converter hears it: nothing at the session's own rate. Loops are
+ * converted as they go round.
+ */
 function aroundOf({ files, session }: Pick<RenderTask, "files" | "session">): ReturnType<typeof converterReach> {
   const rates = new Set(files.map((f) => (f.loop ? session.rate : f.format.rate)));
   const [rate = session.rate, other] = rates;
@@ -84,7 +97,12 @@ function aroundOf({ files, session }: Pick<RenderTask, "files" | "session">): Re
 }
 
 /** The way of a tap's audio into its recorder: cut to the file's own stretch, mixed down. */
-function sinkOf(file: OutputFile, sink: Sink = ignore, { from, tail, session }: Pick<RenderTask, "from" | "tail" | "session">, around: ReturnType<typeof converterReach>): Sink {
+function sinkOf(
+  file: OutputFile,
+  sink: Sink = ignore,
+  { from, tail, session }: Pick<RenderTask, "from" | "tail" | "session">,
+  around: ReturnType<typeof converterReach>,
+): Sink {
   const last = file.fold ? folded(sink, file.fold) : sink;
   return file.cut ? new PieceCutter(from, file.cut, tail, session.rate, last, around).sink : last;
 }
@@ -94,7 +112,9 @@ function folded(sink: Sink, how: NonNullable<OutputFile["fold"]>): Sink {
   return (left, right, offset, count) => {
     for (let done = 0; done < count; done += mono.length) {
       const n = Math.min(mono.length, count - done);
-      if (how === "mono") for (let i = 0; i < n; i++) mono[i] = ((left[offset + done + i] as number) + (right[offset + done + i] as number)) / 2;
+      if (how === "mono")
+        for (let i = 0; i < n; i++)
+          mono[i] = ((left[offset + done + i] as number) + (right[offset + done + i] as number)) / 2;
       else mono.set((how === "left" ? left : right).subarray(offset + done, offset + done + n));
       sink(mono, mono, 0, n);
     }
@@ -102,7 +122,10 @@ function folded(sink: Sink, how: NonNullable<OutputFile["fold"]>): Sink {
 }
 
 /** A file to be written, whatever its audio comes from. */
-export type Recording = Pick<OutputFile, "path" | "ditherSeed" | "foldMono"> & { readonly format: WavFormat & { readonly depth: OutputFile["format"]["depth"] }; readonly bext: Bext | null };
+export type Recording = Pick<OutputFile, "path" | "ditherSeed" | "foldMono"> & {
+  readonly format: WavFormat & { readonly depth: OutputFile["format"]["depth"] };
+  readonly bext: Bext | null;
+};
 
 /** Audio on its way into one file: converted to the file's rate, measured, drawn, dithered and packed. */
 export class Recorder {
@@ -115,15 +138,30 @@ export class Recorder {
   private closed = false;
 
   /**
-   * `span`, for files at another rate: frame of the timeline that comes first, the one that the file begins with, and how many come behind its end, all at `fromRate`. The
-   * file's frames are then those of the whole timeline converted.
+   * `span`, for files at another rate: frame of the timeline that comes first, the one that the file begins with, and
+   * how many come behind its end, all at `fromRate`. The file's frames are then those of the whole timeline converted.
    */
-  constructor(private readonly file: Recording, fromRate: number, private readonly span = { at: 0, from: 0, behind: 0 }) {
+  constructor(
+    private readonly file: Recording,
+    fromRate: number,
+    private readonly span = { at: 0, from: 0, behind: 0 },
+  ) {
     this.out = new FileSink(file.path);
     this.meter = new Meter(file.format.rate);
     // What is measured is what is in the file: held at full scale, dithered, rounded.
-    this.writer = new WavWriter(this.out, { format: file.format, bext: file.bext, ditherSeed: file.ditherSeed, asWritten: this.meter.push.bind(this.meter) });
-    this.resampler = file.format.rate === fromRate ? null : new Resampler(fromRate, file.format.rate, this.take, { at: span.at, first: convertedFrame(span.from, fromRate, file.format.rate) });
+    this.writer = new WavWriter(this.out, {
+      format: file.format,
+      bext: file.bext,
+      ditherSeed: file.ditherSeed,
+      asWritten: this.meter.push.bind(this.meter),
+    });
+    this.resampler =
+      file.format.rate === fromRate
+        ? null
+        : new Resampler(fromRate, file.format.rate, this.take, {
+            at: span.at,
+            first: convertedFrame(span.from, fromRate, file.format.rate),
+          });
     this.sink = this.resampler ? this.resampler.push.bind(this.resampler) : this.take;
   }
 
@@ -140,10 +178,23 @@ export class Recorder {
     const channels = fold ? 1 : format.channels;
     const measures = { ...this.meter.finish(channels), mono: this.writer.alike, clippedSamples: this.writer.clipped };
     const { lufs, rangeLu, truePeakDb, maxMomentaryLufs = null, maxShortTermLufs = null } = measures;
-    this.writer.finish({ integratedLufs: lufs, rangeLu, maxTruePeakDb: truePeakDb, maxMomentaryLufs, maxShortTermLufs });
+    this.writer.finish({
+      integratedLufs: lufs,
+      rangeLu,
+      maxTruePeakDb: truePeakDb,
+      maxMomentaryLufs,
+      maxShortTermLufs,
+    });
     this.out.close();
     this.closed = true;
-    return { path: this.file.path, format: { ...format, channels }, frames: this.frames, measures, overview: this.meter.overview(), fold };
+    return {
+      path: this.file.path,
+      format: { ...format, channels },
+      frames: this.frames,
+      measures,
+      overview: this.meter.overview(),
+      fold,
+    };
   }
 
   finish(): WrittenFile {
@@ -166,12 +217,19 @@ class LoopRecorder {
   private readonly recorder: Recorder;
   private closed = false;
 
-  constructor(private readonly file: OutputFile & { readonly loop: NonNullable<OutputFile["loop"]> }, private readonly rate: number) {
+  constructor(
+    private readonly file: OutputFile & { readonly loop: NonNullable<OutputFile["loop"]> },
+    private readonly rate: number,
+  ) {
     // What reaches it has the file's rate already: a loop is converted as it goes round.
     this.recorder = new Recorder(file, file.format.rate);
     this.scratchPath = `${file.path}.loop`;
     this.out = new FileSink(this.scratchPath);
-    this.writer = new WavWriter(this.out, { format: { rate, channels: 2, depth: "32f" }, bext: null, ditherSeed: null });
+    this.writer = new WavWriter(this.out, {
+      format: { rate, channels: 2, depth: "32f" },
+      bext: null,
+      ditherSeed: null,
+    });
     this.sink = this.writer.write.bind(this.writer);
   }
 
@@ -182,7 +240,10 @@ class LoopRecorder {
     this.closed = true;
     const source = new FileSource(this.scratchPath);
     try {
-      writeLoop(WavReader.open(source), frames, lead, this.recorder.sink, { from: this.rate, to: this.file.format.rate });
+      writeLoop(WavReader.open(source), frames, lead, this.recorder.sink, {
+        from: this.rate,
+        to: this.file.format.rate,
+      });
       return this.recorder.close();
     } finally {
       source.close();

@@ -3,7 +3,10 @@ import { givenCount } from "../core/engine/given";
 import { RenderCancelled } from "../core/engine/render";
 import type { Frames } from "../core/units";
 
-/** Frames of audio that may wait to be taken: so many that the helper may be seconds ahead where the lead has more to do, and has them in hand where it is the other way round. */
+/**
+ * Frames of audio that may wait to be taken: so many that the helper may be seconds ahead where the lead has more to
+ * do, and has them in hand where it is the other way round.
+ */
 const MOST_FRAMES: Frames = 1 << 19;
 const FEWEST_SLOTS = 16;
 /** What the waiting signals may take of memory. */
@@ -17,18 +20,26 @@ export interface SharedSignalsMemory {
   readonly buffer: SharedArrayBuffer;
 }
 
-/** Int32 cells: blocks given, blocks taken, over, failed; then a silence flag a slot and signal. Then doubles: safe frame, and a last loud frame a slot. */
+/**
+ * Int32 cells: blocks given, blocks taken, over, failed; then a silence flag a slot and signal. Then doubles: safe
+ * frame, and a last loud frame a slot.
+ */
 const CELLS = 4;
 const layoutOf = (signals: number, blockFrames: Frames) => {
   const slotBytes = Math.max(1, signals) * 2 * blockFrames * 4;
-  const slots = Math.max(FEWEST_SLOTS, Math.min(Math.floor(MOST_FRAMES / blockFrames), Math.floor(WAITING_BYTES / slotBytes)));
+  const slots = Math.max(
+    FEWEST_SLOTS,
+    Math.min(Math.floor(MOST_FRAMES / blockFrames), Math.floor(WAITING_BYTES / slotBytes)),
+  );
   const doubles = Math.ceil(((CELLS + slots * signals) * 4) / 16) * 16;
   const audio = doubles + Math.ceil(((1 + slots) * 8) / 16) * 16;
   return { slots, doubles, audio, bytes: audio + slots * slotBytes };
 };
 
 export const sharedSignalsMemory = (work: SharedWork, blockFrames: Frames): SharedSignalsMemory => ({
-  work, blockFrames, buffer: new SharedArrayBuffer(layoutOf(givenCount(work), blockFrames).bytes),
+  work,
+  blockFrames,
+  buffer: new SharedArrayBuffer(layoutOf(givenCount(work), blockFrames).bytes),
 });
 
 /** One side's view of the exchange. `cancelled` is asked while waiting; throws `RenderCancelled` then. */
@@ -40,7 +51,10 @@ export class SharedSignals implements SignalExchange {
   private readonly numbers: Float64Array;
   private readonly audio: Float32Array;
 
-  constructor({ work, blockFrames, buffer }: SharedSignalsMemory, private readonly cancelled: () => boolean) {
+  constructor(
+    { work, blockFrames, buffer }: SharedSignalsMemory,
+    private readonly cancelled: () => boolean,
+  ) {
     this.count = givenCount(work);
     this.blockFrames = blockFrames;
     const { slots, doubles, audio } = layoutOf(this.count, blockFrames);

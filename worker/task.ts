@@ -85,7 +85,10 @@ export interface LoadTask {
   readonly dataRoot: string;
 }
 
-/** Measures every file of a package by itself. `mixBeforePath`: the mix before its chain from the same pass, at the delivered rate. */
+/**
+ * Measures every file of a package by itself. `mixBeforePath`: the mix before its chain from the same pass, at the
+ * delivered rate.
+ */
 export interface ListenToPackageTask {
   readonly kind: "listen to package";
   readonly zipPath: string;
@@ -155,7 +158,16 @@ export interface Residue {
   readonly at: Frames;
 }
 
-export type Task = RenderTask | HelpTask | LoadTask | ListenToPackageTask | HoldToFreshTask | ImportTask | CompareTask | ListenTask | SealTask;
+export type Task =
+  | RenderTask
+  | HelpTask
+  | LoadTask
+  | ListenToPackageTask
+  | HoldToFreshTask
+  | ImportTask
+  | CompareTask
+  | ListenTask
+  | SealTask;
 
 /** What a task answers with when it is done. */
 export interface Answers {
@@ -179,7 +191,15 @@ export type FromThread =
 
 /** An error on its way between threads; `kind` is the class it was raised as. */
 export interface TaskFault {
-  readonly kind: "cancelled" | "missing audio" | "broken device" | "real time only" | "malformed file" | "too long" | "no room" | "other";
+  readonly kind:
+    | "cancelled"
+    | "missing audio"
+    | "broken device"
+    | "real time only"
+    | "malformed file"
+    | "too long"
+    | "no room"
+    | "other";
   readonly message: string;
 }
 

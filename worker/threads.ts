@@ -24,10 +24,16 @@ interface Thread {
 /** How long a cancelled task may take to hear of it. Then its thread is ended: a decoder at a loss hears nothing. */
 const CANCEL_WITHIN_MS = 1000;
 
-/** What a thread may hold of short-lived objects before it sweeps them: it makes few, which would gather to tens of megabytes over an hour of audio. */
+/**
+ * What a thread may hold of short-lived objects before it sweeps them: it makes few, which would gather to tens of
+ * megabytes over an hour of audio.
+ */
 const YOUNG_MB = 6;
 
-/** Threads that carry out tasks. They are started when first needed and kept: starting one takes longer than a short print. */
+/**
+ * Threads that carry out tasks. They are started when first needed and kept: starting one takes longer than a short
+ * print.
+ */
 export class ThreadPool {
   private readonly idle: Thread[] = [];
   private readonly all = new Set<Thread>();
@@ -59,14 +65,20 @@ export class ThreadPool {
         done[p] = frames;
         options.onProgress?.(Math.min(...done));
       };
-      const answer = await this.start(helped && p > 0 ? { ...part, kind: "help", helped } : part, { signal, onProgress }, helped ? null : meeting) as Answers["render"];
+      const answer = (await this.start(
+        helped && p > 0 ? { ...part, kind: "help", helped } : part,
+        { signal, onProgress },
+        helped ? null : meeting,
+      )) as Answers["render"];
       answer.files.forEach((file, k) => unsealed.push({ at: indices[k] as number, file }));
     });
-    // Who has rendered seals what there is, whoever made it: so the threads end together, although nobody knows how long each renders.
+    // Who has rendered seals what there is, whoever made it: so the threads end together, although nobody knows how
+    // long each renders.
     const runs = rendered.map(async (own) => {
       for (const part of [own, ...rendered]) {
         await part;
-        for (let next = unsealed.shift(); next; next = unsealed.shift()) files[next.at] = await this.seal(next.file, { signal });
+        for (let next = unsealed.shift(); next; next = unsealed.shift())
+          files[next.at] = await this.seal(next.file, { signal });
       }
     });
     await allOrNothing(runs, stop, task.files);
@@ -74,12 +86,18 @@ export class ThreadPool {
   }
 
   /**
-   * Renders each file in a pass of its own, which ends with its own tail; the threads draw them one after the other, the dearest first, so that they end together without
-   * anybody knowing before how long each takes. For files that have little in common; `onProgress` is told the mean.
+   * Renders each file in a pass of its own, which ends with its own tail; the threads draw them one after the other,
+   * the dearest first, so that they end together without anybody knowing before how long each takes. For files that
+   * have little in common; `onProgress` is told the mean.
    */
   async renderEach(task: RenderTask, threads: number, options: TaskOptions): Promise<readonly WrittenFile[]> {
     refuseWithoutRoom(task);
-    const order = [...dearestFirst(task.session, task.files.map((f) => f.tap))];
+    const order = [
+      ...dearestFirst(
+        task.session,
+        task.files.map((f) => f.tap),
+      ),
+    ];
     const stop = new AbortController();
     const signal = AbortSignal.any([options.signal, stop.signal]);
     const done = task.files.map(() => 0);
@@ -93,7 +111,9 @@ export class ThreadPool {
           done[at] = frames;
           options.onProgress?.(done.reduce((a, b) => a + b, 0) / done.length);
         };
-        const { files: [rendered] } = await this.start(one, { signal, onProgress }, new Meeting(1)) as Answers["render"];
+        const {
+          files: [rendered],
+        } = (await this.start(one, { signal, onProgress }, new Meeting(1))) as Answers["render"];
         if (rendered) files[i] = await this.seal(rendered, { signal });
       }
     };
@@ -109,8 +129,13 @@ export class ThreadPool {
     return sealed(file, await this.run<"seal">({ kind: "seal", path: file.path, fold: file.fold }, options));
   }
 
-  private start(task: Task, { signal, onProgress, stallMs }: TaskOptions, meeting: Meeting | null): Promise<Answers[keyof Answers]> {
-    if (signal.aborted) return Promise.reject(new TaskFailed({ kind: "cancelled", message: "The work was cancelled." }));
+  private start(
+    task: Task,
+    { signal, onProgress, stallMs }: TaskOptions,
+    meeting: Meeting | null,
+  ): Promise<Answers[keyof Answers]> {
+    if (signal.aborted)
+      return Promise.reject(new TaskFailed({ kind: "cancelled", message: "The work was cancelled." }));
     const thread = this.idle.pop() ?? this.spawn();
     const { worker, memory } = thread;
     return new Promise((resolve, reject) => {
@@ -123,7 +148,11 @@ export class ThreadPool {
         }, ms);
       };
       const heard = () => {
-        if (stallMs !== undefined && !signal.aborted) endBy(stallMs, { kind: "malformed file", message: `It was given up after ${Math.round(stallMs / 1000)} s without getting any further` });
+        if (stallMs !== undefined && !signal.aborted)
+          endBy(stallMs, {
+            kind: "malformed file",
+            message: `It was given up after ${Math.round(stallMs / 1000)} s without getting any further`,
+          });
       };
       const cancel = () => {
         memory.cancel();
@@ -175,7 +204,10 @@ export class ThreadPool {
 
   private spawn(): Thread {
     const memory = new TaskMemory();
-    const worker = new Worker(this.entry, { workerData: { buffer: memory.buffer }, resourceLimits: { maxYoungGenerationSizeMb: YOUNG_MB } });
+    const worker = new Worker(this.entry, {
+      workerData: { buffer: memory.buffer },
+      resourceLimits: { maxYoungGenerationSizeMb: YOUNG_MB },
+    });
     const thread = { worker, memory };
     this.all.add(thread);
     return thread;
@@ -187,23 +219,43 @@ const ROOM_KEPT = 512 << 20;
 
 /** A pass that cannot end because the disk would be full first is not begun. */
 function refuseWithoutRoom({ files, from, to, session, dataRoot }: RenderTask): void {
-  const bytes = files.reduce((sum, { cut, format }) => sum + ((cut ? cut.to - cut.from : to - from) / session.rate) * format.rate * frameBytes(format), 0);
+  const bytes = files.reduce(
+    (sum, { cut, format }) =>
+      sum + ((cut ? cut.to - cut.from : to - from) / session.rate) * format.rate * frameBytes(format),
+    0,
+  );
   const { bavail, bsize } = statfsSync(dataRoot);
   const free = bavail * bsize - ROOM_KEPT;
-  const gigabytes = (n: number) => (n >= 1e12 ? `${(n / 1e12).toFixed(1)} TB` : `${(Math.max(0, n) / 1e9).toFixed(1)} GB`);
-  if (bytes > free) throw new TaskFailed({ kind: "no room", message: `This would write ${gigabytes(bytes)}; ${gigabytes(free)} can be written.` });
+  const gigabytes = (n: number) =>
+    n >= 1e12 ? `${(n / 1e12).toFixed(1)} TB` : `${(Math.max(0, n) / 1e9).toFixed(1)} GB`;
+  if (bytes > free)
+    throw new TaskFailed({
+      kind: "no room",
+      message: `This would write ${gigabytes(bytes)}; ${gigabytes(free)} can be written.`,
+    });
 }
 
-/** Waits for all. One that fails takes the others with it; they are waited for, so that no thread still writes afterwards, and none of the files is left. */
-async function allOrNothing(runs: readonly Promise<void>[], stop: AbortController, files: readonly OutputFile[]): Promise<void> {
+/**
+ * Waits for all. One that fails takes the others with it; they are waited for, so that no thread still writes
+ * afterwards, and none of the files is left.
+ */
+async function allOrNothing(
+  runs: readonly Promise<void>[],
+  stop: AbortController,
+  files: readonly OutputFile[],
+): Promise<void> {
   for (const run of runs) run.catch(() => stop.abort());
-  const failures = (await Promise.allSettled(runs)).flatMap((r) => (r.status === "rejected" ? [r.reason as unknown] : []));
+  const failures = (await Promise.allSettled(runs)).flatMap((r) =>
+    r.status === "rejected" ? [r.reason as unknown] : [],
+  );
   if (failures.length === 0) return;
   for (const { path } of files) rmSync(path, { force: true });
   throw failures.find((f) => !(f instanceof TaskFailed && f.fault.kind === "cancelled")) ?? failures[0];
 }
 
-/** Where the threads of one pass agree on its end: the latest anyone proposes, proposed again until all say the same. */
+/**
+ * Where the threads of one pass agree on its end: the latest anyone proposes, proposed again until all say the same.
+ */
 class Meeting {
   private proposals = new Map<TaskMemory, Frames>();
 

@@ -36,18 +36,75 @@ describe("loudness: EBU Tech 3341 and 3342", () => {
   test.each([
     ["case 1", [[-23, 20]], -23],
     ["case 2", [[-33, 20]], -33],
-    ["case 3", [[-36, 10], [-23, 60], [-36, 10]], -23],
-    ["case 4", [[-72, 10], [-36, 10], [-23, 60], [-36, 10], [-72, 10]], -23],
-    ["case 5", [[-26, 20], [-20, 20.1], [-26, 20]], -23],
+    [
+      "case 3",
+      [
+        [-36, 10],
+        [-23, 60],
+        [-36, 10],
+      ],
+      -23,
+    ],
+    [
+      "case 4",
+      [
+        [-72, 10],
+        [-36, 10],
+        [-23, 60],
+        [-36, 10],
+        [-72, 10],
+      ],
+      -23,
+    ],
+    [
+      "case 5",
+      [
+        [-26, 20],
+        [-20, 20.1],
+        [-26, 20],
+      ],
+      -23,
+    ],
   ] as const)("%s: integrated within 0.1 LU", (_name, parts, wanted) => {
     expect(Math.abs(loudness(tone(parts)).integrated()! - wanted)).toBeLessThanOrEqual(0.1);
   });
 
   test.each([
-    ["case 1", [[-20, 20], [-30, 20]], 10],
-    ["case 2", [[-20, 20], [-15, 20]], 5],
-    ["case 3", [[-40, 20], [-20, 20]], 20],
-    ["case 4", [[-50, 20], [-35, 20], [-20, 20], [-35, 20], [-50, 20]], 15],
+    [
+      "case 1",
+      [
+        [-20, 20],
+        [-30, 20],
+      ],
+      10,
+    ],
+    [
+      "case 2",
+      [
+        [-20, 20],
+        [-15, 20],
+      ],
+      5,
+    ],
+    [
+      "case 3",
+      [
+        [-40, 20],
+        [-20, 20],
+      ],
+      20,
+    ],
+    [
+      "case 4",
+      [
+        [-50, 20],
+        [-35, 20],
+        [-20, 20],
+        [-35, 20],
+        [-50, 20],
+      ],
+      15,
+    ],
   ] as const)("3342 %s: range within 1 LU", (_name, parts, wanted) => {
     expect(Math.abs(loudness(tone(parts)).range()! - wanted)).toBeLessThanOrEqual(1);
   });
@@ -61,8 +118,17 @@ describe("loudness: EBU Tech 3341 and 3342", () => {
 
 describe("true peak", () => {
   // A sine at a quarter of the rate, 45 degrees off the sampling points, shows samples 3 dB under its peak.
-  test.each([[RATE / 4, 45], [RATE / 6, 60], [RATE / 8, 67.5], [RATE / 3, 30]])("a sine of %d Hz in its worst phase reads 0 dB within 0.2", (hz, degrees) => {
-    const x = Float32Array.from({ length: 9600 }, (_, i) => Math.min(1, i / 2000, (9600 - i) / 2000) * Math.sin((2 * Math.PI * hz * i) / RATE + (degrees * Math.PI) / 180));
+  test.each([
+    [RATE / 4, 45],
+    [RATE / 6, 60],
+    [RATE / 8, 67.5],
+    [RATE / 3, 30],
+  ])("a sine of %d Hz in its worst phase reads 0 dB within 0.2", (hz, degrees) => {
+    const x = Float32Array.from(
+      { length: 9600 },
+      (_, i) =>
+        Math.min(1, i / 2000, (9600 - i) / 2000) * Math.sin((2 * Math.PI * hz * i) / RATE + (degrees * Math.PI) / 180),
+    );
     const meter = new TruePeakMeter();
     for (let at = 0; at < x.length; at += 333) meter.push(x, at, Math.min(333, x.length - at));
     meter.finish();
@@ -84,26 +150,39 @@ describe("measures", () => {
   });
 
   test("the true peak of two channels is that of the louder one by itself, wherever each is loud and however the audio is cut", () => {
-    const levels = fc.array(fc.tuple(fc.integer({ min: 1, max: 6000 }), fc.constantFrom(0, 0.01, 0.3, 0.5, 0.9), fc.constantFrom(0, 0.01, 0.3, 0.5, 0.9)), { minLength: 1, maxLength: 8 });
-    fc.assert(fc.property(levels, fc.integer({ min: 1, max: 5000 }), fc.integer(), (stretches, block, seed) => {
-      const frames = stretches.reduce((sum, [n]) => sum + n, 0);
-      const { left, right } = noise(frames, seed, 1);
-      let at = 0;
-      for (const [n, l, r] of stretches) {
-        for (let i = at; i < at + n; i++) { left[i]! *= l; right[i]! *= r; }
-        at += n;
-      }
-      const meter = new Meter(RATE);
-      for (let i = 0; i < frames; i += block) meter.push(left, right, i, Math.min(block, frames - i));
-      const alone = [left, right].map((x) => {
-        const one = new TruePeakMeter();
-        one.push(x, 0, frames);
-        one.finish();
-        return one.peak;
-      });
-      const loudest = Math.max(...alone);
-      expect(meter.finish().truePeakDb).toBe(loudest === 0 ? null : gainToDb(loudest));
-    }), { numRuns: 60 });
+    const levels = fc.array(
+      fc.tuple(
+        fc.integer({ min: 1, max: 6000 }),
+        fc.constantFrom(0, 0.01, 0.3, 0.5, 0.9),
+        fc.constantFrom(0, 0.01, 0.3, 0.5, 0.9),
+      ),
+      { minLength: 1, maxLength: 8 },
+    );
+    fc.assert(
+      fc.property(levels, fc.integer({ min: 1, max: 5000 }), fc.integer(), (stretches, block, seed) => {
+        const frames = stretches.reduce((sum, [n]) => sum + n, 0);
+        const { left, right } = noise(frames, seed, 1);
+        let at = 0;
+        for (const [n, l, r] of stretches) {
+          for (let i = at; i < at + n; i++) {
+            left[i]! *= l;
+            right[i]! *= r;
+          }
+          at += n;
+        }
+        const meter = new Meter(RATE);
+        for (let i = 0; i < frames; i += block) meter.push(left, right, i, Math.min(block, frames - i));
+        const alone = [left, right].map((x) => {
+          const one = new TruePeakMeter();
+          one.push(x, 0, frames);
+          one.finish();
+          return one.peak;
+        });
+        const loudest = Math.max(...alone);
+        expect(meter.finish().truePeakDb).toBe(loudest === 0 ? null : gainToDb(loudest));
+      }),
+      { numRuns: 60 },
+    );
   });
 
   test("one different bit is stereo, a file that stops while sounding ends loud", () => {
@@ -118,20 +197,26 @@ describe("measures", () => {
   });
 
   test("an overview holds the extremes of every span, whatever the blocks", () => {
-    fc.assert(fc.property(fc.integer({ min: 1, max: 3000 }), fc.integer({ min: 1, max: 700 }), (frames, block) => {
-      const { left, right } = noise(frames, frames, 0.9);
-      const meter = new Meter(RATE);
-      for (let at = 0; at < frames; at += block) meter.push(left, right, at, Math.min(block, frames - at));
-      meter.finish();
-      const pairs = new Int8Array(meter.overview().buffer);
-      expect(pairs.length).toBe(2 * Math.ceil(frames / PEAK_FRAMES));
-      for (let k = 0; k < pairs.length / 2; k++) {
-        const part = [...left.subarray(k * PEAK_FRAMES, (k + 1) * PEAK_FRAMES), ...right.subarray(k * PEAK_FRAMES, (k + 1) * PEAK_FRAMES)];
-        expect(pairs[2 * k + 1]! / 127).toBeGreaterThanOrEqual(Math.max(0, ...part) - 1e-6);
-        expect(pairs[2 * k]! / 127).toBeLessThanOrEqual(Math.min(0, ...part) + 1e-6);
-        expect(pairs[2 * k + 1]! / 127).toBeLessThan(Math.max(0, ...part) + 1 / 64);
-      }
-    }), { numRuns: 40 });
+    fc.assert(
+      fc.property(fc.integer({ min: 1, max: 3000 }), fc.integer({ min: 1, max: 700 }), (frames, block) => {
+        const { left, right } = noise(frames, frames, 0.9);
+        const meter = new Meter(RATE);
+        for (let at = 0; at < frames; at += block) meter.push(left, right, at, Math.min(block, frames - at));
+        meter.finish();
+        const pairs = new Int8Array(meter.overview().buffer);
+        expect(pairs.length).toBe(2 * Math.ceil(frames / PEAK_FRAMES));
+        for (let k = 0; k < pairs.length / 2; k++) {
+          const part = [
+            ...left.subarray(k * PEAK_FRAMES, (k + 1) * PEAK_FRAMES),
+            ...right.subarray(k * PEAK_FRAMES, (k + 1) * PEAK_FRAMES),
+          ];
+          expect(pairs[2 * k + 1]! / 127).toBeGreaterThanOrEqual(Math.max(0, ...part) - 1e-6);
+          expect(pairs[2 * k]! / 127).toBeLessThanOrEqual(Math.min(0, ...part) + 1e-6);
+          expect(pairs[2 * k + 1]! / 127).toBeLessThan(Math.max(0, ...part) + 1 / 64);
+        }
+      }),
+      { numRuns: 40 },
+    );
   });
 });
 
@@ -161,7 +246,14 @@ describe("converter", () => {
     expect(at).toBe(out.length);
     return out;
   };
-  const pairs = [[44100, 48000], [48000, 44100], [48000, 96000], [96000, 48000], [44100, 96000], [96000, 44100]] as const;
+  const pairs = [
+    [44100, 48000],
+    [48000, 44100],
+    [48000, 96000],
+    [96000, 48000],
+    [44100, 96000],
+    [96000, 44100],
+  ] as const;
 
   test.each(pairs)("%d to %d: an impulse stays where it was, to the frame", (from, to) => {
     const input = new Float32Array(from / 2);
@@ -181,17 +273,38 @@ describe("converter", () => {
     }
   });
 
-  test.each([[48000, 44100, 23000], [96000, 48000, 25000], [96000, 44100, 30000], [96000, 48000, 47000]])("%d to %d: %d Hz, which the lower rate cannot hold, is gone by 120 dB", (from, to, hz) => {
+  test.each([
+    [48000, 44100, 23000],
+    [96000, 48000, 25000],
+    [96000, 44100, 30000],
+    [96000, 48000, 47000],
+  ])("%d to %d: %d Hz, which the lower rate cannot hold, is gone by 120 dB", (from, to, hz) => {
     const input = Float32Array.from({ length: from }, (_, i) => Math.sin((2 * Math.PI * hz * i) / from));
     const out = convert(input, from, to).subarray(to / 4, (3 * to) / 4);
     expect(db(Math.max(...out.map(Math.abs)))).toBeLessThan(-120);
   });
 
-  test.each([[44100, 48000, 19000], [48000, 96000, 20000], [44100, 96000, 15000]])("%d to %d: the images of %d Hz are under it by 120 dB", (from, to, hz) => {
+  test.each([
+    [44100, 48000, 19000],
+    [48000, 96000, 20000],
+    [44100, 96000, 15000],
+  ])("%d to %d: the images of %d Hz are under it by 120 dB", (from, to, hz) => {
     const input = Float32Array.from({ length: from }, (_, i) => Math.sin((2 * Math.PI * hz * i) / from));
     // A long window: its side lobes are far below what is looked for.
     const out = convert(input, from, to).subarray(to / 4, to / 4 + 32768);
-    const window = out.map((v, i) => { const x = (2 * Math.PI * i) / 32768; return v * (0.2710514 - 0.4332979 * Math.cos(x) + 0.2181230 * Math.cos(2 * x) - 0.0659254 * Math.cos(3 * x) + 0.0108117 * Math.cos(4 * x) - 0.0007768 * Math.cos(5 * x) + 0.0000139 * Math.cos(6 * x)); });
+    const window = out.map((v, i) => {
+      const x = (2 * Math.PI * i) / 32768;
+      return (
+        v *
+        (0.2710514 -
+          0.4332979 * Math.cos(x) +
+          0.218123 * Math.cos(2 * x) -
+          0.0659254 * Math.cos(3 * x) +
+          0.0108117 * Math.cos(4 * x) -
+          0.0007768 * Math.cos(5 * x) +
+          0.0000139 * Math.cos(6 * x))
+      );
+    });
     const tone = magnitudeAt(window, hz, to);
     for (const image of [from - hz, from + hz, 2 * from - hz]) {
       if (image < to / 2) expect(db(magnitudeAt(window, image, to) / tone)).toBeLessThan(-120);

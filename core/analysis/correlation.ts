@@ -20,8 +20,10 @@ export function offsetFrames(signal: Float32Array, reference: Float32Array): Fra
   const b = spectrum(reference);
   const product = new Float64Array(2 * size);
   for (let k = 0; k < size; k++) {
-    const ar = a[2 * k] as number, ai = a[2 * k + 1] as number;
-    const br = b[2 * k] as number, bi = b[2 * k + 1] as number;
+    const ar = a[2 * k] as number,
+      ai = a[2 * k + 1] as number;
+    const br = b[2 * k] as number,
+      bi = b[2 * k + 1] as number;
     product[2 * k] = ar * br + ai * bi;
     product[2 * k + 1] = ai * br - ar * bi;
   }

@@ -15,8 +15,8 @@ const toLufs = (power: number): number => -0.691 + gainToDb(Math.sqrt(power));
 const toPower = (lufs: number): number => pow(10, (lufs + 0.691) / 10);
 
 /**
- * Programme loudness and loudness range. ITU-R BS.1770-4 (integrated, two gates over 400 ms blocks that overlap by 75 %)
- * and EBU Tech 3342 (range over 3 s blocks, here every 100 ms). Feed blocks of any size in order.
+ * Programme loudness and loudness range. ITU-R BS.1770-4 (integrated, two gates over 400 ms blocks that overlap by 75
+ * %) and EBU Tech 3342 (range over 3 s blocks, here every 100 ms). Feed blocks of any size in order.
  */
 export class LoudnessMeter {
   private readonly weighting: KWeighting;
@@ -34,7 +34,7 @@ export class LoudnessMeter {
 
   /** `silent`: that stretch holds nothing but zeros. */
   push(left: Float32Array, right: Float32Array, offset: number, count: number, silent = false): void {
-    for (let done = 0; done < count; ) {
+    for (let done = 0; done < count;) {
       const n = Math.min(count - done, this.stepFrames - this.inStep);
       this.stepEnergy += silent && this.weighting.resting ? 0 : this.weighting.energy(left, right, offset + done, n);
       this.inStep += n;
@@ -56,7 +56,9 @@ export class LoudnessMeter {
     return loud === null ? null : toLufs(loud);
   }
 
-  /** Loudness range in LU between the 10th and 95th percentile of gated short-term loudness; null when there is none. */
+  /**
+   * Loudness range in LU between the 10th and 95th percentile of gated short-term loudness; null when there is none.
+   */
   range(): number | null {
     const audible = this.mean(SHORT_TERM_STEPS, isAudible);
     if (audible === null) return null;
@@ -77,7 +79,10 @@ export class LoudnessMeter {
     return Array.from({ length: this.windows(SHORT_TERM_STEPS) }, (_, i) => toLufs(this.window(SHORT_TERM_STEPS, i)));
   }
 
-  /** Largest momentary (400 ms) and short-term (3 s) loudness of all windows, one beginning every 100 ms. EBU Tech 3341, 2.2. Null where there is none. */
+  /**
+   * Largest momentary (400 ms) and short-term (3 s) loudness of all windows, one beginning every 100 ms. EBU Tech 3341,
+   * 2.2. Null where there is none.
+   */
   maxima(): { readonly momentary: number | null; readonly shortTerm: number | null } {
     const most = (length: number): number | null => {
       let power = 0;
@@ -101,7 +106,10 @@ export class LoudnessMeter {
     return Math.max(0, this.steps.length - length + 1);
   }
 
-  /** Power of the window that begins at a step. Worked out anew each time it is asked for: an hour's would fill megabytes. */
+  /**
+   * Power of the window that begins at a step. Worked out anew each time it is asked for: an hour's would fill
+   * megabytes.
+   */
   private window(length: number, from: number): number {
     let sum = 0;
     for (let k = from; k < from + length; k++) sum += this.steps[k] as number;
@@ -149,9 +157,13 @@ class KWeighting {
     const pq = 0.5003270373238773;
     const c0 = 1 + pass / pq + pass * pass;
     this.coefficients.set([
-      (high + (band * shelf) / q + shelf * shelf) / a0, (2 * (shelf * shelf - high)) / a0, (high - (band * shelf) / q + shelf * shelf) / a0,
-      (2 * (shelf * shelf - 1)) / a0, (1 - shelf / q + shelf * shelf) / a0,
-      (2 * (pass * pass - 1)) / c0, (1 - pass / pq + pass * pass) / c0,
+      (high + (band * shelf) / q + shelf * shelf) / a0,
+      (2 * (shelf * shelf - high)) / a0,
+      (high - (band * shelf) / q + shelf * shelf) / a0,
+      (2 * (shelf * shelf - 1)) / a0,
+      (1 - shelf / q + shelf * shelf) / a0,
+      (2 * (pass * pass - 1)) / c0,
+      (1 - pass / pq + pass * pass) / c0,
     ]);
   }
 
@@ -163,7 +175,14 @@ class KWeighting {
   /** Sum of squares of both weighted channels, which lie in the memory that was given, if one was. */
   energy(left: Float32Array, right: Float32Array, offset: number, count: number): number {
     const { copy, memory, coefficients, states } = this;
-    if (!copy) return memory.run.kWeightedEnergy((left as Floats).address + 4 * offset, (right as Floats).address + 4 * offset, count, coefficients.address, states.address);
+    if (!copy)
+      return memory.run.kWeightedEnergy(
+        (left as Floats).address + 4 * offset,
+        (right as Floats).address + 4 * offset,
+        count,
+        coefficients.address,
+        states.address,
+      );
     let sum = 0;
     for (let done = 0; done < count; done += CHUNK) {
       const n = Math.min(CHUNK, count - done);

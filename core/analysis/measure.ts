@@ -17,7 +17,10 @@ export interface Measures {
   readonly frames: Frames;
   readonly peakDb: Db | null;
   readonly truePeakDb: Db | null;
-  /** Integrated loudness, and the largest momentary and short-term one, of as many channels as the file has: a mono file that plays in the middle is 3 LU louder. */
+  /**
+   * Integrated loudness, and the largest momentary and short-term one, of as many channels as the file has: a mono file
+   * that plays in the middle is 3 LU louder.
+   */
   readonly lufs: number | null;
   readonly rangeLu: number | null;
   readonly maxMomentaryLufs?: number | null;
@@ -75,7 +78,7 @@ export class Meter {
   }
 
   push(left: Float32Array, right: Float32Array, offset: number, count: Frames): void {
-    for (let done = 0; done < count; ) {
+    for (let done = 0; done < count;) {
       const n = Math.min(CHUNK - this.held, count - done);
       const [l, r] = this.filling;
       l.set(left.subarray(offset + done, offset + done + n), this.held);
@@ -106,7 +109,8 @@ export class Meter {
     if (this.mono && memory.run.equal(left.address, right.address, n) === 0) this.mono = false;
     if (loudest > SOUND_FLOOR) {
       this.peak = Math.max(this.peak, loudest);
-      const sounds = (i: number) => Math.abs(left[i] as number) > SOUND_FLOOR || Math.abs(right[i] as number) > SOUND_FLOOR;
+      const sounds = (i: number) =>
+        Math.abs(left[i] as number) > SOUND_FLOOR || Math.abs(right[i] as number) > SOUND_FLOOR;
       if (this.first === null) for (let i = 0; this.first === null; i++) if (sounds(i)) this.first = this.frames + i;
       let last = n - 1;
       while (!sounds(last)) last--;
@@ -149,7 +153,10 @@ export class Meter {
     }
   }
 
-  /** `channels`: 1 where both are one and the same channel of a mono file, whose loudness counts once. ITU-R BS.1770-4, annex 1. */
+  /**
+   * `channels`: 1 where both are one and the same channel of a mono file, whose loudness counts once. ITU-R BS.1770-4,
+   * annex 1.
+   */
   finish(channels: 1 | 2 = 2): Measures {
     if (this.held > 0) this.take();
     for (const p of this.peaks) p.finish();

@@ -2,7 +2,10 @@ import { dbToGain } from "../math";
 import type { Frames, Hertz } from "../units";
 
 const HOP_S = 0.001;
-/** What was there before: the loudest of so much time. Shorter, and a low tone's own swing looks like beginnings; longer, and quick repeats hide behind each other. */
+/**
+ * What was there before: the loudest of so much time. Shorter, and a low tone's own swing looks like beginnings;
+ * longer, and quick repeats hide behind each other.
+ */
 const BEFORE_S = 0.03;
 /** A beginning is so much louder than what was there, at least so loud, and so far from the last one. */
 const RISE = dbToGain(9);
@@ -12,9 +15,11 @@ const APART_S = 0.05;
 const FOOT = 0.25;
 
 /**
- * Finds where sounds begin: the peak of a millisecond that stands 9 dB above all of the 30 before it, traced back to the first sample of the rise that passes a quarter of its
- * height. A rise of energy against its recent past, the plainest of the detection functions in Bello et al., "A Tutorial on Onset Detection in Music Signals" (IEEE Trans.
- * Speech Audio Process. 13(5), 2005, III-A); good for what has an attack, blind to what swells. Fed in order; `onsets` are frames, rising.
+ * Finds where sounds begin: the peak of a millisecond that stands 9 dB above all of the 30 before it, traced back to
+ * the first sample of the rise that passes a quarter of its height. A rise of energy against its recent past, the
+ * plainest of the detection functions in Bello et al., "A Tutorial on Onset Detection in Music Signals" (IEEE Trans.
+ * Speech Audio Process. 13(5), 2005, III-A); good for what has an attack, blind to what swells. Fed in order; `onsets`
+ * are frames, rising.
  */
 export class OnsetFinder {
   readonly onsets: Frames[] = [];
@@ -50,7 +55,8 @@ export class OnsetFinder {
     for (let k = 0; k < peaks.length; k++) if ((peaks[k] as number) > before) before = peaks[k] as number;
     const begins = peak >= FLOOR && peak > before * RISE;
     const last = this.onsets.at(-1);
-    if (begins && (last === undefined || this.at - hop - last >= APART_S * this.rate)) this.onsets.push(this.foot(peak, before));
+    if (begins && (last === undefined || this.at - hop - last >= APART_S * this.rate))
+      this.onsets.push(this.foot(peak, before));
     peaks[this.hops % peaks.length] = peak;
     this.hops++;
     this.peak = 0;
@@ -60,7 +66,8 @@ export class OnsetFinder {
   private foot(peak: number, before: number): Frames {
     const threshold = Math.max(before, peak * FOOT);
     const from = Math.max(0, this.at - 2 * this.hop);
-    for (let frame = from; frame < this.at; frame++) if ((this.recent[frame % this.recent.length] as number) > threshold) return frame;
+    for (let frame = from; frame < this.at; frame++)
+      if ((this.recent[frame % this.recent.length] as number) > threshold) return frame;
     return this.at - this.hop;
   }
 }

@@ -6,7 +6,10 @@ export const PEAK_FRAMES: Frames = 256;
 /** Bytes taken at once: a few minutes' worth. */
 const PIECE = 1 << 16;
 
-/** An overview while it grows: lowest and highest value of every `PEAK_FRAMES` frames, as signed bytes, rounded outwards. */
+/**
+ * An overview while it grows: lowest and highest value of every `PEAK_FRAMES` frames, as signed bytes, rounded
+ * outwards.
+ */
 export class PeakPairs {
   /** Pieces that are full, and the one that fills: what grows by being copied would leave as much again behind. */
   private readonly full: Int8Array[] = [];

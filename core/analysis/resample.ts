@@ -4,9 +4,15 @@ import type { Frames, Hertz } from "../units";
 /** Zero crossings of the kernel on each side, and the window that sets its stop band near -150 dB. */
 const CROSSINGS = 128;
 const KAISER_BETA = 15;
-/** Half the transition band in units of the lower rate (Kaiser's estimate for the window above): the stop band starts at its half. */
+/**
+ * Half the transition band in units of the lower rate (Kaiser's estimate for the window above): the stop band starts at
+ * its half.
+ */
 const HALF_TRANSITION = 0.0193;
-/** A table of a kernel has at most so many values (16 MB); a ratio that would need more is read between the rows of a table with `PHASES` rows. */
+/**
+ * A table of a kernel has at most so many values (16 MB); a ratio that would need more is read between the rows of a
+ * table with `PHASES` rows.
+ */
 const MOST_VALUES = 1 << 21;
 const PHASES = 256;
 
@@ -19,7 +25,10 @@ export function converterReach(from: number, to: number): { readonly before: Fra
   return { before: half + Math.ceil(from / to), behind: half };
 }
 
-/** The frame of the whole at another rate that a stretch begins with: every frame of a converted stretch is a frame of the whole converted. */
+/**
+ * The frame of the whole at another rate that a stretch begins with: every frame of a converted stretch is a frame of
+ * the whole converted.
+ */
 export const convertedFrame = (frame: Frames, from: Hertz, to: Hertz): Frames => Math.round((frame * to) / from);
 
 export interface ResamplerSpan {
@@ -30,9 +39,9 @@ export interface ResamplerSpan {
 }
 
 /**
- * Streaming sample-rate converter: a symmetric polyphase windowed sinc (Kaiser), evaluated at the exact rational position of
- * every output frame, so there is no delay: output frame m stands where input frame m * from / to would. `from` and `to` may be any whole numbers whose
- * ratio is meant, such as the lengths of a loop.
+ * Streaming sample-rate converter: a symmetric polyphase windowed sinc (Kaiser), evaluated at the exact rational
+ * position of every output frame, so there is no delay: output frame m stands where input frame m * from / to would.
+ * `from` and `to` may be any whole numbers whose ratio is meant, such as the lengths of a loop.
  */
 export class Resampler {
   private readonly up: number;
@@ -51,13 +60,21 @@ export class Resampler {
   private readonly outRight = new Float32Array(1024);
   private readonly sums = new Float64Array(2);
 
-  constructor(from: number, to: number, private readonly emit: (left: Float32Array, right: Float32Array, offset: number, count: Frames) => void, { at = 0, first = 0 }: ResamplerSpan = {}) {
+  constructor(
+    from: number,
+    to: number,
+    private readonly emit: (left: Float32Array, right: Float32Array, offset: number, count: Frames) => void,
+    { at = 0, first = 0 }: ResamplerSpan = {},
+  ) {
     const divisor = gcd(from, to);
     this.up = to / divisor;
     this.down = from / divisor;
     const stretch = Math.max(1, from / to);
     this.half = Math.ceil(CROSSINGS * stretch);
-    this.kernel = this.up * 2 * this.half <= MOST_VALUES ? new RowKernel(this.up, this.half, stretch) : new BetweenRows(this.up, this.half, stretch);
+    this.kernel =
+      this.up * 2 * this.half <= MOST_VALUES
+        ? new RowKernel(this.up, this.half, stretch)
+        : new BetweenRows(this.up, this.half, stretch);
     this.made = first;
     this.received = at;
     // Silence before the first frame, as far as the first output reaches back.
@@ -69,7 +86,7 @@ export class Resampler {
   }
 
   push(left: Float32Array, right: Float32Array, offset: number, count: Frames): void {
-    for (let done = 0; done < count; ) {
+    for (let done = 0; done < count;) {
       const n = Math.min(count - done, 4096);
       this.append(left, right, offset + done, n);
       this.received += n;
@@ -78,7 +95,10 @@ export class Resampler {
     }
   }
 
-  /** Produces what the last input frames still hold. The last `neighbours` frames pushed, at most the reach behind, only lie behind the end. */
+  /**
+   * Produces what the last input frames still hold. The last `neighbours` frames pushed, at most the reach behind, only
+   * lie behind the end.
+   */
   finish(neighbours: Frames = 0): void {
     const silence = new Float32Array(this.half + 1);
     const end = Math.ceil(((this.received - neighbours) * this.up) / this.down);
@@ -134,7 +154,11 @@ interface Kernel {
 class RowKernel implements Kernel {
   private readonly table: Float64Array;
 
-  constructor(up: number, private readonly half: number, stretch: number) {
+  constructor(
+    up: number,
+    private readonly half: number,
+    stretch: number,
+  ) {
     const taps = 2 * half;
     this.table = new Float64Array(up * taps);
     for (let p = 0; p < up; p++) fillRow(this.table, p * taps, taps, half, stretch, p / up);
@@ -157,13 +181,17 @@ class RowKernel implements Kernel {
 }
 
 /**
- * For ratios of large numbers: cubic interpolation (Lagrange) between the four rows around a phase. With 256 rows to a frame the error of a band-limited
- * kernel is (pi / 256)^4 / 40, below -200 dB.
+ * For ratios of large numbers: cubic interpolation (Lagrange) between the four rows around a phase. With 256 rows to a
+ * frame the error of a band-limited kernel is (pi / 256)^4 / 40, below -200 dB.
  */
 class BetweenRows implements Kernel {
   private readonly table: Float64Array;
 
-  constructor(private readonly up: number, private readonly half: number, stretch: number) {
+  constructor(
+    private readonly up: number,
+    private readonly half: number,
+    stretch: number,
+  ) {
     const taps = 2 * half;
     this.table = new Float64Array((PHASES + 3) * taps);
     for (let p = -1; p < PHASES + 2; p++) fillRow(this.table, (p + 1) * taps, taps, half, stretch, p / PHASES);
@@ -175,13 +203,20 @@ class BetweenRows implements Kernel {
     const at = (phase * PHASES) / this.up;
     const row = Math.floor(at);
     const x = at - row;
-    const a = (-x * (x - 1) * (x - 2)) / 6, b = ((x + 1) * (x - 1) * (x - 2)) / 2, c = (-(x + 1) * x * (x - 2)) / 2, d = ((x + 1) * x * (x - 1)) / 6;
+    const a = (-x * (x - 1) * (x - 2)) / 6,
+      b = ((x + 1) * (x - 1) * (x - 2)) / 2,
+      c = (-(x + 1) * x * (x - 2)) / 2,
+      d = ((x + 1) * x * (x - 1)) / 6;
     const first = row * taps;
     let l = 0;
     let r = 0;
     for (let k = 0; k < taps; k++) {
       const i = first + k;
-      const h = a * (table[i] as number) + b * (table[i + taps] as number) + c * (table[i + 2 * taps] as number) + d * (table[i + 3 * taps] as number);
+      const h =
+        a * (table[i] as number) +
+        b * (table[i + taps] as number) +
+        c * (table[i + 2 * taps] as number) +
+        d * (table[i + 3 * taps] as number);
       l += h * (left[start + k] as number);
       r += h * (right[start + k] as number);
     }
@@ -199,7 +234,8 @@ function fillRow(table: Float64Array, row: number, taps: number, half: number, s
     const t = k - half + 1 - phase;
     const edge = t / reach;
     const x = PI * t * corner;
-    const value = Math.abs(edge) >= 1 ? 0 : (t === 0 ? 1 : sin(x) / x) * besselI0(KAISER_BETA * Math.sqrt(1 - edge * edge));
+    const value =
+      Math.abs(edge) >= 1 ? 0 : (t === 0 ? 1 : sin(x) / x) * besselI0(KAISER_BETA * Math.sqrt(1 - edge * edge));
     table[row + k] = value;
     sum += value;
   }

@@ -5,22 +5,32 @@ import { PI, besselI0, sin } from "../math";
 const PHASES = 4;
 const HALF = PEAK_TAPS / 2;
 
-/** Windowed-sinc interpolator to the point `phase` quarters after a sample (Kaiser, beta 8), after BS.1770-4, annex 2. */
+/**
+ * Windowed-sinc interpolator to the point `phase` quarters after a sample (Kaiser, beta 8), after BS.1770-4, annex 2.
+ */
 function interpolator(phase: number): Float64Array {
   const kernel = new Float64Array(PEAK_TAPS);
   for (let k = 0; k < PEAK_TAPS; k++) {
     const t = k - (HALF - 1) - phase / PHASES;
     const edge = t / HALF;
-    kernel[k] = (t === 0 ? 1 : sin(PI * t) / (PI * t)) * (besselI0(8 * Math.sqrt(Math.max(0, 1 - edge * edge))) / besselI0(8));
+    kernel[k] =
+      (t === 0 ? 1 : sin(PI * t) / (PI * t)) * (besselI0(8 * Math.sqrt(Math.max(0, 1 - edge * edge))) / besselI0(8));
   }
   return kernel;
 }
 const ROWS = [1, 2, 3].map(interpolator);
-/** As the kernel wants them: what the first and the third point have in common, what divides them, and the second, which mirrors itself. */
+/**
+ * As the kernel wants them: what the first and the third point have in common, what divides them, and the second, which
+ * mirrors itself.
+ */
 const halves = (): Float32Array => {
   const [first, middle] = ROWS as [Float64Array, Float64Array, Float64Array];
   const outer = [...first.subarray(0, HALF)].map((h, k) => [h, first[PEAK_TAPS - 1 - k] as number] as const);
-  return Float32Array.from([...outer.map(([a, b]) => (a + b) / 2), ...outer.map(([a, b]) => (a - b) / 2), ...middle.subarray(0, HALF)]);
+  return Float32Array.from([
+    ...outer.map(([a, b]) => (a + b) / 2),
+    ...outer.map(([a, b]) => (a - b) / 2),
+    ...middle.subarray(0, HALF),
+  ]);
 };
 
 /** No interpolated point can exceed the largest sample in reach times this; a little more, for what rounding adds. */
@@ -44,9 +54,13 @@ export class TruePeakMeter {
     this.rows.set(halves());
   }
 
-  /** `loudest`: a magnitude that none of these samples exceeds, and one of this signal or of one that is measured with it reaches; looked for where it is not known. */
+  /**
+   * `loudest`: a magnitude that none of these samples exceeds, and one of this signal or of one that is measured with
+   * it reaches; looked for where it is not known.
+   */
   push(x: Float32Array, offset: number, count: number, loudest?: number): void {
-    for (let done = 0; done < count; done += CHUNK) this.chunk(x, offset + done, Math.min(CHUNK, count - done), loudest);
+    for (let done = 0; done < count; done += CHUNK)
+      this.chunk(x, offset + done, Math.min(CHUNK, count - done), loudest);
   }
 
   /** Lets the last samples through the interpolator. */

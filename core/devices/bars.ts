@@ -8,7 +8,10 @@ const MODES = 5;
 /** Modes the kernel runs side by side, the last one silent, and numbers a voice has: four rows of them. */
 const ROW = 6;
 const VOICE = 4 * ROW;
-/** Frequencies of a free-free bar's bending modes over the first. Fletcher & Rossing, The Physics of Musical Instruments, 2.57. */
+/**
+ * Frequencies of a free-free bar's bending modes over the first. Fletcher & Rossing, The Physics of Musical
+ * Instruments, 2.57.
+ */
 const BAR = [1, 2.756, 5.404, 8.933, 13.344];
 /** The same for a tuned bar whose second mode is cut to the double octave. */
 const TUNED = [1, 4, 9.2, 16.3, 24.2];
@@ -33,7 +36,8 @@ export const bars = instrument({
   create({ rate, arena, controls, seed, notes }): Processor {
     const { params } = controls;
     const modes = arena.float64(VOICES * VOICE);
-    const left = arena.float64(VOICES), right = arena.float64(VOICES);
+    const left = arena.float64(VOICES),
+      right = arena.float64(VOICES);
     /** Frames each voice has still to sound; 0 is free. */
     const remaining = arena.float64(VOICES);
     let next = 0;
@@ -60,7 +64,7 @@ export const bars = instrument({
         const audible = f < rate * 0.45;
         // Higher modes die sooner (internal friction), and a soft mallet hardly excites them.
         const t60 = (decay * pow(220 / hz, 0.35)) / (1 + 0.9 * m);
-        const radius = exp((-6.907755278982137 / (t60 * rate)));
+        const radius = exp(-6.907755278982137 / (t60 * rate));
         const w = (TAU * f) / rate;
         const amplitude = audible ? force * exp(-m * (2.4 - 2.1 * hardness)) * (0.85 + 0.3 * randomUnit(own, m)) : 0;
         modes[k] = 2 * radius * cos(w);
@@ -95,7 +99,14 @@ export const bars = instrument({
             const left_ = remaining[v] as number;
             if (left_ <= 0) continue;
             const until = Math.min(to, from + left_);
-            arena.kernels.resonate(outLeft.address + 4 * from, outRight.address + 4 * from, until - from, modes.address + 8 * v * VOICE, left[v] as number, right[v] as number);
+            arena.kernels.resonate(
+              outLeft.address + 4 * from,
+              outRight.address + 4 * from,
+              until - from,
+              modes.address + 8 * v * VOICE,
+              left[v] as number,
+              right[v] as number,
+            );
             remaining[v] = left_ - (until - from);
             if ((remaining[v] as number) > 0) sounding++;
           }

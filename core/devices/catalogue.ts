@@ -22,13 +22,34 @@ import { utility } from "./utility";
 
 /** Every device type this program can compute, instruments first. */
 export const catalogue: readonly DeviceDeclaration[] = [
-  synth, fm, string, bars, kit, sampler,
-  eq, filter, compressor, gate, limiter, saturator, echo, reverb, convolution, chorus, tremolo, pitch, utility, outboard,
+  synth,
+  fm,
+  string,
+  bars,
+  kit,
+  sampler,
+  eq,
+  filter,
+  compressor,
+  gate,
+  limiter,
+  saturator,
+  echo,
+  reverb,
+  convolution,
+  chorus,
+  tremolo,
+  pitch,
+  utility,
+  outboard,
 ];
 
 const byType = new Map(catalogue.map((d) => [d.type, d]));
 
-/** Whether shares of a signal that pass such a device add up to the whole signal through it. Absent devices pass what they get. */
+/**
+ * Whether shares of a signal that pass such a device add up to the whole signal through it. Absent devices pass what
+ * they get.
+ */
 export function sharesAddUp(type: string, linked: boolean): boolean {
   const declaration = byType.get(type);
   return !declaration || declaration.linear || (linked && declaration.dynamics);

@@ -56,7 +56,15 @@ export const chorus = effect({
         const shift = SHIFTS[copy] as number;
         put(2 + 2 * copy, delayAt(at, shift, depth.from), delayAt(at + QUANTUM, shift, depth.to));
       }
-      arena.kernels.copies(left.address + 4 * from, right.address + 4 * from, QUANTUM, ring.address, size, counts.address, settings.address);
+      arena.kernels.copies(
+        left.address + 4 * from,
+        right.address + 4 * from,
+        QUANTUM,
+        ring.address,
+        size,
+        counts.address,
+        settings.address,
+      );
     };
     return {
       process(left, right, frames, at) {

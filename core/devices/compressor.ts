@@ -6,7 +6,8 @@ import { Lookahead } from "./lookahead";
 const lookaheadFrames = (params: Params, rate: number) => Math.round((valueOf(params, "lookaheadMs") * rate) / 1000);
 
 /** Places in what the kernel is told, behind the curve and the times. */
-const MAKE_UP = 6, REDUCTION = 8;
+const MAKE_UP = 6,
+  REDUCTION = 8;
 
 /** Feed-forward compressor on the louder channel's peak, gain smoothed in dB, optionally steered by a key track. */
 export const compressor = effect({

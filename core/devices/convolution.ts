@@ -3,7 +3,18 @@ import { randomBipolar } from "../random";
 import type { Frames } from "../units";
 import type { AudioReader } from "../engine/audio-reader";
 import type { Params, Processor } from "./device";
-import { Glide, QUANTUM, effect, fixed, hertzParam, overQuanta, percentParam, secondsParam, stepsParam, valueOf } from "./device";
+import {
+  Glide,
+  QUANTUM,
+  effect,
+  fixed,
+  hertzParam,
+  overQuanta,
+  percentParam,
+  secondsParam,
+  stepsParam,
+  valueOf,
+} from "./device";
 import { biquad } from "./biquad";
 import { Fft } from "./fft";
 
@@ -20,8 +31,9 @@ const responseFrames = (params: Params, rate: number): Frames =>
   Math.ceil((valueOf(params, "kind") < 0.5 ? 0.05 : Math.min(LONGEST_S, 1.15 * valueOf(params, "decayS"))) * rate);
 
 /**
- * Convolution with a response: audio of one's own, a loudspeaker box, or a space of noise that decays. Uniformly partitioned overlap-save
- * (Stockham 1966; partitioning after Kulp 1988): both sides travel through one complex transform. Linear.
+ * Convolution with a response: audio of one's own, a loudspeaker box, or a space of noise that decays. Uniformly
+ * partitioned overlap-save (Stockham 1966; partitioning after Kulp 1988): both sides travel through one complex
+ * transform. Linear.
  */
 export const convolution = effect({
   type: "convolution",
@@ -41,15 +53,22 @@ export const convolution = effect({
     const { params } = controls;
     const [own] = layers;
     const size = 2 * HOP;
-    const response = own ? spectrumOf(`${own.asset}/${own.gain}`, () => ownResponse(own.audio, own.gain, LONGEST_S * rate))
-      : spectrumOf(JSON.stringify([{ ...params, wet: 0 }, rate]), () => (valueOf(params, "kind") < 0.5 ? box(params, rate) : room(params, rate)));
+    const response = own
+      ? spectrumOf(`${own.asset}/${own.gain}`, () => ownResponse(own.audio, own.gain, LONGEST_S * rate))
+      : spectrumOf(JSON.stringify([{ ...params, wet: 0 }, rate]), () =>
+          valueOf(params, "kind") < 0.5 ? box(params, rate) : room(params, rate),
+        );
     const fft = new Fft(size);
     const { parts } = response;
     const spectra = () => arena.float64(parts * bins);
-    const responseRe = [spectra(), spectra()] as const, responseIm = [spectra(), spectra()] as const;
-    const pastRe = [spectra(), spectra()] as const, pastIm = [spectra(), spectra()] as const;
-    const re = arena.float64(size), im = arena.float64(size);
-    const sumRe = [arena.float64(bins), arena.float64(bins)] as const, sumIm = [arena.float64(bins), arena.float64(bins)] as const;
+    const responseRe = [spectra(), spectra()] as const,
+      responseIm = [spectra(), spectra()] as const;
+    const pastRe = [spectra(), spectra()] as const,
+      pastIm = [spectra(), spectra()] as const;
+    const re = arena.float64(size),
+      im = arena.float64(size);
+    const sumRe = [arena.float64(bins), arena.float64(bins)] as const,
+      sumIm = [arena.float64(bins), arena.float64(bins)] as const;
 
     for (const side of [0, 1] as const) {
       responseRe[side].set(response.re[side]);
@@ -57,8 +76,10 @@ export const convolution = effect({
     }
     const wet = new Glide(valueOf(params, "wet") / 100);
     const update = () => wet.aim(valueOf(params, "wet") / 100);
-    const inLeft = arena.float64(size), inRight = arena.float64(size);
-    const outLeft = arena.float64(HOP), outRight = arena.float64(HOP);
+    const inLeft = arena.float64(size),
+      inRight = arena.float64(size);
+    const outLeft = arena.float64(HOP),
+      outRight = arena.float64(HOP);
     let filled = 0;
     let newest = 0;
     const rest = (parts + 2) * HOP;
@@ -71,8 +92,12 @@ export const convolution = effect({
       newest = newest === 0 ? parts - 1 : newest - 1;
       split(re, im, pastRe, pastIm, newest * bins);
       for (const side of [0, 1] as const) {
-        const yr = sumRe[side].fill(0).address, yi = sumIm[side].fill(0).address;
-        const xr = pastRe[side].address, xi = pastIm[side].address, hr = responseRe[side].address, hi = responseIm[side].address;
+        const yr = sumRe[side].fill(0).address,
+          yi = sumIm[side].fill(0).address;
+        const xr = pastRe[side].address,
+          xi = pastIm[side].address,
+          hr = responseRe[side].address,
+          hi = responseIm[side].address;
         const { multiplyAdd } = arena.kernels;
         for (let p = 0; p < parts; p++) {
           const x = 8 * ((newest + p) % parts) * bins;
@@ -81,7 +106,10 @@ export const convolution = effect({
         }
       }
       for (let k = 0; k <= HOP; k++) {
-        const lr = sumRe[0][k] as number, li = sumIm[0][k] as number, rr = sumRe[1][k] as number, ri = sumIm[1][k] as number;
+        const lr = sumRe[0][k] as number,
+          li = sumIm[0][k] as number,
+          rr = sumRe[1][k] as number,
+          ri = sumIm[1][k] as number;
         re[k] = lr - ri;
         im[k] = li + rr;
         const j = (size - k) & (size - 1);
@@ -105,12 +133,14 @@ export const convolution = effect({
           for (let q = start; q < end; q += QUANTUM) {
             for (let i = q; i < q + QUANTUM; i++) {
               w += step;
-              const l = left[i] as number, r = right[i] as number;
+              const l = left[i] as number,
+                r = right[i] as number;
               silentRun = l === 0 && r === 0 ? silentRun + 1 : 0;
               inLeft[HOP + filled] = l;
               inRight[HOP + filled] = r;
               // What went in a hop ago leaves now, plain and convolved.
-              const plainLeft = inLeft[filled] as number, plainRight = inRight[filled] as number;
+              const plainLeft = inLeft[filled] as number,
+                plainRight = inRight[filled] as number;
               // The transform's own rounding is far below a float's; silence in is silence out.
               const still = silentRun >= rest;
               left[i] = plainLeft * (1 - w) + (still ? 0 : (outLeft[filled] as number)) * w;
@@ -145,7 +175,10 @@ function split(re: Float64Array, im: Float64Array, toRe: Spectrum["re"], toIm: S
   const size = 2 * HOP;
   for (let k = 0; k <= HOP; k++) {
     const j = (size - k) & (size - 1);
-    const a = re[k] as number, b = im[k] as number, c = re[j] as number, d = im[j] as number;
+    const a = re[k] as number,
+      b = im[k] as number,
+      c = re[j] as number,
+      d = im[j] as number;
     toRe[0][row + k] = (a + c) / 2;
     toIm[0][row + k] = (b - d) / 2;
     toRe[1][row + k] = (b + d) / 2;
@@ -153,7 +186,10 @@ function split(re: Float64Array, im: Float64Array, toRe: Spectrum["re"], toIm: S
   }
 }
 
-/** The responses used last. To make one takes longer than everything else that is done to get a session ready, and it is done at every change of its routing. */
+/**
+ * The responses used last. To make one takes longer than everything else that is done to get a session ready, and it is
+ * done at every change of its routing.
+ */
 const known = new Map<string, Spectrum>();
 const KNOWN = 6;
 
@@ -169,7 +205,8 @@ function transformed(response: Response): Spectrum {
   const parts = Math.max(1, Math.ceil(response.left.length / HOP));
   const rows = () => [new Float64Array(parts * bins), new Float64Array(parts * bins)] as const;
   const made: Spectrum = { parts, re: rows(), im: rows() };
-  const re = new Float64Array(2 * HOP), im = new Float64Array(2 * HOP);
+  const re = new Float64Array(2 * HOP),
+    im = new Float64Array(2 * HOP);
   const fft = new Fft(2 * HOP);
   for (let p = 0; p < parts; p++) {
     re.fill(0);
@@ -192,7 +229,8 @@ function normalised(left: Float64Array, right: Float64Array): Response {
 function filtered(x: Float64Array, ...sections: readonly ReturnType<typeof biquad.lowPass>[]): Float64Array {
   let y = x;
   for (const k of sections) {
-    let z1 = 0, z2 = 0;
+    let z1 = 0,
+      z2 = 0;
     y = y.map((v) => {
       const out = k.b0 * v + z1;
       z1 = k.b1 * v - k.a1 * out + z2;
@@ -208,7 +246,14 @@ function box(params: Params, rate: number): Response {
   const impulse = new Float64Array(responseFrames(params, rate));
   impulse[0] = 1;
   const shape = (breakup: number) =>
-    filtered(impulse, biquad.highPass(85, 1.1, rate), biquad.bell(breakup, 5, 1.6, rate), biquad.bell(430, -4, 1, rate), biquad.lowPass(valueOf(params, "toneHz"), 0.9, rate), biquad.lowPass(valueOf(params, "toneHz") * 1.3, 0.6, rate));
+    filtered(
+      impulse,
+      biquad.highPass(85, 1.1, rate),
+      biquad.bell(breakup, 5, 1.6, rate),
+      biquad.bell(430, -4, 1, rate),
+      biquad.lowPass(valueOf(params, "toneHz"), 0.9, rate),
+      biquad.lowPass(valueOf(params, "toneHz") * 1.3, 0.6, rate),
+    );
   return normalised(shape(2300), shape(2450));
 }
 
@@ -230,7 +275,8 @@ function room(params: Params, rate: number): Response {
 
 function ownResponse(audio: AudioReader, gain: number, longest: Frames): Response {
   const frames = Math.min(audio.frames, Math.round(longest));
-  const left = new Float32Array(frames), right = new Float32Array(frames);
+  const left = new Float32Array(frames),
+    right = new Float32Array(frames);
   audio.read(0, frames, left, right, 0);
   return { left: Float64Array.from(left, (v) => v * gain), right: Float64Array.from(right, (v) => v * gain) };
 }

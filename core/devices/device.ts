@@ -31,8 +31,12 @@ export interface PlayedNote {
   readonly velocity: number;
 }
 
-/** Seeds what is left to chance in a note: the same note is always the same, whatever other notes there are. `seed`: of the device. */
-export const noteSeed = (seed: number, { start, pitch }: PlayedNote): number => randomBits(seed ^ Math.imul(pitch + 1, 0x9e3779b9), start);
+/**
+ * Seeds what is left to chance in a note: the same note is always the same, whatever other notes there are. `seed`: of
+ * the device.
+ */
+export const noteSeed = (seed: number, { start, pitch }: PlayedNote): number =>
+  randomBits(seed ^ Math.imul(pitch + 1, 0x9e3779b9), start);
 
 /** A device's parameters while it plays: at rest, or moving along automation. */
 export interface Controls {
@@ -87,8 +91,8 @@ export interface KeySignal {
  */
 export interface Processor {
   /**
-   * Processes `frames` frames in place (an instrument adds to silence). `at` is the timeline frame of the first one; it is
-   * negative while the latency in front of the device fills.
+   * Processes `frames` frames in place (an instrument adds to silence). `at` is the timeline frame of the first one; it
+   * is negative while the latency in front of the device fills.
    */
   process(left: Floats, right: Floats, frames: Frames, at: Frames, key: KeySignal | null): void;
   /** True when silence in would give exact silence out and leave every state as it is. */
@@ -109,20 +113,30 @@ export interface DeviceDeclaration {
   /** True when the device's output for a sum is the sum of its outputs, so stems through it add up. */
   readonly linear: boolean;
   readonly takesKey: boolean;
-  /** True when all it does is to apply a gain it has found, which can then be applied to a share of the signal instead. */
+  /**
+   * True when all it does is to apply a gain it has found, which can then be applied to a share of the signal instead.
+   */
   readonly dynamics: boolean;
   /** True when tempo changes its sound. */
   readonly usesTempo: boolean;
-  /** True when the same at another place of the timeline comes out otherwise: chance in its notes, or a swing that follows the timeline. */
+  /**
+   * True when the same at another place of the timeline comes out otherwise: chance in its notes, or a swing that
+   * follows the timeline.
+   */
   readonly wanders: boolean;
-  /** True when it may be heard before what it answers, as far as its latency reaches: its filters ring to both sides. */
+  /**
+   * True when it may be heard before what it answers, as far as its latency reaches: its filters ring to both sides.
+   */
   readonly ringsAhead: boolean;
   /** True when it only works in real time, and never twice the same. */
   readonly realTime: boolean;
   /** How many pieces of audio it can hold. */
   readonly layers: number;
   latency(params: Params, rate: Hertz): Frames;
-  /** Frames after the last frame of input, or of the last note, until its output is exact silence, for parameters at rest. */
+  /**
+   * Frames after the last frame of input, or of the last note, until its output is exact silence, for parameters at
+   * rest.
+   */
   tail(params: Params, rate: Hertz): Frames;
   create(context: ProcessorContext): Processor;
 }
@@ -133,9 +147,20 @@ export const QUANTUM: Frames = 64;
 /** Below this a filter state is set to zero, so that no tail ever decays into slow denormal numbers. */
 export const FLUSH = 1e-30;
 
-type Plain = Pick<DeviceDeclaration, "type" | "name" | "about" | "params" | "tail" | "create"> & Partial<DeviceDeclaration>;
+type Plain = Pick<DeviceDeclaration, "type" | "name" | "about" | "params" | "tail" | "create"> &
+  Partial<DeviceDeclaration>;
 
-const plain = { linear: false, takesKey: false, dynamics: false, usesTempo: false, wanders: false, ringsAhead: false, realTime: false, layers: 0, latency: () => 0 } as const;
+const plain = {
+  linear: false,
+  takesKey: false,
+  dynamics: false,
+  usesTempo: false,
+  wanders: false,
+  ringsAhead: false,
+  realTime: false,
+  layers: 0,
+  latency: () => 0,
+} as const;
 
 /** Declares an effect; what is not said is the plain case. */
 export const effect = (declaration: Plain): DeviceDeclaration => ({ ...plain, ...declaration, role: "effect" });
@@ -161,8 +186,14 @@ export const ratioParam = (id: string, name: string, unit: "" | ":1", min: numbe
   param(id, name, { unit, min, max, default: value, taper: "log" });
 export const switchParam = (id: string, name: string, value: 0 | 1) =>
   fixed(param(id, name, { unit: "", min: 0, max: 1, default: value, taper: "switch" }));
-export const stepsParam = (id: string, name: string, unit: ParamDeclaration["unit"], min: number, max: number, value: number) =>
-  fixed(param(id, name, { unit, min, max, default: value, taper: "steps" }));
+export const stepsParam = (
+  id: string,
+  name: string,
+  unit: ParamDeclaration["unit"],
+  min: number,
+  max: number,
+  value: number,
+) => fixed(param(id, name, { unit, min, max, default: value, taper: "steps" }));
 export const fixed = (declaration: ParamDeclaration): ParamDeclaration => ({ ...declaration, fixed: true });
 
 /** The parameters of a device with defaults for what is not set. */
@@ -180,8 +211,8 @@ export function valueOf(params: Params, id: string): number {
 export const still = (params: Params): Controls => ({ params, moving: false, loose: false, to: () => undefined });
 
 /**
- * A value that a device uses frame by frame while its parameter moves: straight from where it was to where it is told to be, over one quantum.
- * At rest `from` equals `to`.
+ * A value that a device uses frame by frame while its parameter moves: straight from where it was to where it is told
+ * to be, over one quantum. At rest `from` equals `to`.
  */
 export class Glide {
   from: number;
@@ -204,10 +235,16 @@ export class Glide {
 }
 
 /**
- * Runs a device over a block: at once while its parameters rest, else quantum by quantum, `update` being called with the parameters as they
- * will be at each quantum's end.
+ * Runs a device over a block: at once while its parameters rest, else quantum by quantum, `update` being called with
+ * the parameters as they will be at each quantum's end.
  */
-export function overQuanta(controls: Controls, frames: Frames, at: Frames, update: () => void, run: (from: number, to: number) => void): void {
+export function overQuanta(
+  controls: Controls,
+  frames: Frames,
+  at: Frames,
+  update: () => void,
+  run: (from: number, to: number) => void,
+): void {
   if (!controls.moving) {
     run(0, frames);
     return;
@@ -223,6 +260,7 @@ export function overQuanta(controls: Controls, frames: Frames, at: Frames, updat
  * Frames until a resonance decays from full scale into the flush to zero: 10^-32 leaves room for gain in front of it.
  * `radius`: of the pole nearest the unit circle.
  */
-export const decayFrames = (radius: number): Frames => (radius <= 0 ? 0 : Math.ceil(DECADES * LN10 / -log(Math.min(radius, 1 - 1e-9)))) + QUANTUM;
+export const decayFrames = (radius: number): Frames =>
+  (radius <= 0 ? 0 : Math.ceil((DECADES * LN10) / -log(Math.min(radius, 1 - 1e-9)))) + QUANTUM;
 const DECADES = 33;
 const LN10 = 2.302585092994046;

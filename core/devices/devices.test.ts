@@ -11,7 +11,20 @@ const db = (x: number) => 20 * Math.log10(x);
 const silence = (frames: number) => ({ left: new Float32Array(frames), right: new Float32Array(frames) });
 
 describe("EQ", () => {
-  const settings = { cut: 1, cutHz: 80, lowHz: 200, lowDb: 5, bell1Hz: 900, bell1Db: -7, bell1Q: 2, bell2Hz: 4000, bell2Db: 3, bell2Q: 0.7, highHz: 9000, highDb: -4 };
+  const settings = {
+    cut: 1,
+    cutHz: 80,
+    lowHz: 200,
+    lowDb: 5,
+    bell1Hz: 900,
+    bell1Db: -7,
+    bell1Q: 2,
+    bell2Hz: 4000,
+    bell2Db: 3,
+    bell2Q: 0.7,
+    highHz: 9000,
+    highDb: -4,
+  };
 
   test("its response is the product of its sections on the unit circle", () => {
     const response = through("eq", settings, impulse(48000)).left;
@@ -38,7 +51,11 @@ describe("compressor", () => {
   // Giannoulis, Massberg, Reiss 2012: over the knee, gain change is (1/R - 1)(x - T).
   test("steady sines come out on the static curve", () => {
     for (const level of [-40, -24, -12, -6]) {
-      const out = through("compressor", { thresholdDb: -20, ratio: 4, kneeDb: 0, attackMs: 0.1, releaseMs: 2000 }, sine(997, 96000, 10 ** (level / 20)));
+      const out = through(
+        "compressor",
+        { thresholdDb: -20, ratio: 4, kneeDb: 0, attackMs: 0.1, releaseMs: 2000 },
+        sine(997, 96000, 10 ** (level / 20)),
+      );
       const peak = db(out.left.subarray(-4800).reduce((m, v) => Math.max(m, Math.abs(v)), 0));
       expect(Math.abs(peak - (level + Math.min(0, (1 / 4 - 1) * (level + 20))))).toBeLessThan(0.35);
     }
@@ -52,18 +69,30 @@ describe("compressor", () => {
 
   test("a key ducks a signal that would not duck itself", () => {
     const quiet = sine(440, 24000, 0.05);
-    const ducked = through("compressor", { thresholdDb: -20, ratio: 10, attackMs: 1 }, quiet, { key: sine(100, 24064, 0.8) });
-    expect(peakDb({ left: ducked.left.slice(12000), right: ducked.right.slice(12000) })).toBeLessThan(peakDb(quiet) - 10);
+    const ducked = through("compressor", { thresholdDb: -20, ratio: 10, attackMs: 1 }, quiet, {
+      key: sine(100, 24064, 0.8),
+    });
+    expect(peakDb({ left: ducked.left.slice(12000), right: ducked.right.slice(12000) })).toBeLessThan(
+      peakDb(quiet) - 10,
+    );
     expect(through("compressor", { thresholdDb: -20, ratio: 10 }, quiet).left.subarray(0, 24000)).toEqual(quiet.left);
   });
 });
 
 describe("limiter", () => {
   test("never passes its ceiling, whatever comes", () => {
-    fc.assert(fc.property(fc.double({ min: -20, max: 0, noNaN: true }), fc.double({ min: 0.5, max: 10, noNaN: true }), fc.nat(1000), (ceilingDb, lookaheadMs, seed) => {
-      const out = through("limiter", { ceilingDb, lookaheadMs }, noise(9600, seed, 4));
-      expect(peakDb(out)).toBeLessThanOrEqual(ceilingDb + 1e-4);
-    }), { numRuns: 30, seed: 8 });
+    fc.assert(
+      fc.property(
+        fc.double({ min: -20, max: 0, noNaN: true }),
+        fc.double({ min: 0.5, max: 10, noNaN: true }),
+        fc.nat(1000),
+        (ceilingDb, lookaheadMs, seed) => {
+          const out = through("limiter", { ceilingDb, lookaheadMs }, noise(9600, seed, 4));
+          expect(peakDb(out)).toBeLessThanOrEqual(ceilingDb + 1e-4);
+        },
+      ),
+      { numRuns: 30, seed: 8 },
+    );
   });
 
   test("below its ceiling it only delays, bit for bit", () => {
@@ -78,7 +107,11 @@ describe("reverb", () => {
     for (const decayS of [0.8, 2.4]) {
       // Noise below the damping, which shortens the decay of what lies above it by design.
       const input = silence(48000 * 5);
-      const burst = through("eq", { highHz: 1000, highDb: -18, bell2Hz: 3000, bell2Db: -18, bell2Q: 0.3 }, noise(24000, 3)).left;
+      const burst = through(
+        "eq",
+        { highHz: 1000, highDb: -18, bell2Hz: 3000, bell2Db: -18, bell2Q: 0.3 },
+        noise(24000, 3),
+      ).left;
       input.left.set(burst.subarray(0, 24000));
       input.right.set(burst.subarray(0, 24000));
       const out = through("reverb", { decayS, dampHz: 18000, preMs: 0 }, input).left;
@@ -92,14 +125,24 @@ describe("reverb", () => {
 
 describe("instruments", () => {
   test("the synth plays in tune: the strongest partial is the note", () => {
-    const out = through("synth", { unison: 1, detune: 0, sub: 0, vibrato: 0, cutoffHz: 16000, drive: 0, oversample: 2 }, silence(48000), { notes: [{ start: 0, frames: 48000, pitch: 69, velocity: 100 }] }).left;
+    const out = through(
+      "synth",
+      { unison: 1, detune: 0, sub: 0, vibrato: 0, cutoffHz: 16000, drive: 0, oversample: 2 },
+      silence(48000),
+      { notes: [{ start: 0, frames: 48000, pitch: 69, velocity: 100 }] },
+    ).left;
     const part = out.subarray(24000);
     const at = magnitudeAt(part, 440);
     for (const hz of [415.3, 466.2, 220, 660]) expect(magnitudeAt(part, hz)).toBeLessThan(at / 10);
   });
 
   test("oversampling keeps what folds back 60 dB under the note", () => {
-    const out = through("synth", { unison: 1, detune: 0, sub: 0, vibrato: 0, sweep: 0, cutoffHz: 16000, drive: 0, oversample: 4 }, silence(96000), { notes: [{ start: 0, frames: 96000, pitch: 100, velocity: 100 }] }).left;
+    const out = through(
+      "synth",
+      { unison: 1, detune: 0, sub: 0, vibrato: 0, sweep: 0, cutoffHz: 16000, drive: 0, oversample: 4 },
+      silence(96000),
+      { notes: [{ start: 0, frames: 96000, pitch: 100, velocity: 100 }] },
+    ).left;
     const hz = 440 * 2 ** ((100 - 69) / 12);
     const part = out.subarray(48000);
     const window = part.map((v, i) => v * (0.5 - 0.5 * Math.cos((2 * Math.PI * i) / part.length)));
@@ -117,5 +160,4 @@ describe("instruments", () => {
     const tuned = through("bars", { tuned: 100, hardness: 90, decayS: 3 }, silence(48000), { notes }).left;
     expect(magnitudeAt(tuned, 440 * 4)).toBeGreaterThan(8 * magnitudeAt(tuned, 440 * 2.756));
   });
-
 });

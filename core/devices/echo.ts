@@ -1,18 +1,35 @@
 import { PI, exp, log } from "../math";
 import type { Params, Processor } from "./device";
-import { Glide, QUANTUM, decayFrames, effect, fixed, hertzParam, millisParam, percentParam, switchParam, valueOf } from "./device";
+import {
+  Glide,
+  QUANTUM,
+  decayFrames,
+  effect,
+  fixed,
+  hertzParam,
+  millisParam,
+  percentParam,
+  switchParam,
+  valueOf,
+} from "./device";
 import type { Floats } from "../kernels/kernels";
 
 const LONGEST_S = 6;
 /** How long the delay takes to follow a change of tempo, as a time constant. */
 const FOLLOW_S = 0.08;
 
-const longest = (params: Params, slowest: number) => (valueOf(params, "inTempo") >= 0.5 ? Math.min(LONGEST_S, (valueOf(params, "beats") * 60) / slowest) : 2);
+const longest = (params: Params, slowest: number) =>
+  valueOf(params, "inTempo") >= 0.5 ? Math.min(LONGEST_S, (valueOf(params, "beats") * 60) / slowest) : 2;
 
 /** Places in what the kernel is told and keeps; in front of them stand the four glides. */
-const DAMP = 8, LOW = 10, RUN = 1;
+const DAMP = 8,
+  LOW = 10,
+  RUN = 1;
 
-/** Repeats in time with the tempo, or at a time of their own; each one darker, and crossing sides as far as it is told to. */
+/**
+ * Repeats in time with the tempo, or at a time of their own; each one darker, and crossing sides as far as it is told
+ * to.
+ */
 export const echo = effect({
   type: "delay",
   name: "Echo",
@@ -43,7 +60,9 @@ export const echo = effect({
     counts[RUN] = size;
     const settings = arena.float64(12);
     const wanted = (at: number) => {
-      const seconds = inTempo ? (valueOf(params, "beats") * 60) / tempo.bpmAt(tempo.toTicks(Math.max(0, at))) : valueOf(params, "timeMs") / 1000;
+      const seconds = inTempo
+        ? (valueOf(params, "beats") * 60) / tempo.bpmAt(tempo.toTicks(Math.max(0, at)))
+        : valueOf(params, "timeMs") / 1000;
       return Math.max(1, Math.min(length - 4, seconds * rate));
     };
     const follow = inTempo ? 1 - exp(-QUANTUM / (FOLLOW_S * rate)) : 1;
@@ -51,7 +70,9 @@ export const echo = effect({
     const feedback = new Glide(valueOf(params, "feedback") / 100);
     const cross = new Glide(valueOf(params, "cross") / 100);
     const wet = new Glide(valueOf(params, "wet") / 100);
-    const readDamp = () => { settings[DAMP] = exp((-2 * PI * Math.min(valueOf(params, "dampHz"), rate * 0.45)) / rate); };
+    const readDamp = () => {
+      settings[DAMP] = exp((-2 * PI * Math.min(valueOf(params, "dampHz"), rate * 0.45)) / rate);
+    };
     readDamp();
     const put = (place: number, { from, step }: Glide) => {
       settings[place] = from;
@@ -73,7 +94,15 @@ export const echo = effect({
       put(2, feedback);
       put(4, cross);
       put(6, wet);
-      arena.kernels.repeat(left.address + 4 * from, right.address + 4 * from, QUANTUM, ring.address, size, counts.address, settings.address);
+      arena.kernels.repeat(
+        left.address + 4 * from,
+        right.address + 4 * from,
+        QUANTUM,
+        ring.address,
+        size,
+        counts.address,
+        settings.address,
+      );
     };
     return {
       process(left, right, frames, at) {
@@ -81,7 +110,14 @@ export const echo = effect({
       },
       // In tempo, the delay time goes on moving while nothing is heard, so it may only rest where the tempo does.
       get resting() {
-        return (counts[RUN] as number) >= size && settings[LOW] === 0 && settings[LOW + 1] === 0 && !controls.moving && time.from === time.to && !inTempo;
+        return (
+          (counts[RUN] as number) >= size &&
+          settings[LOW] === 0 &&
+          settings[LOW + 1] === 0 &&
+          !controls.moving &&
+          time.from === time.to &&
+          !inTempo
+        );
       },
     };
   },

@@ -6,7 +6,10 @@ import { dbParam, decayFrames, effect, hertzParam, overQuanta, ratioParam, switc
 
 const qParam = (id: string, name: string) => ratioParam(id, name, "", 0.2, 12, 1);
 
-/** Low cut, two shelves, two bells: second-order sections of the W3C Audio EQ Cookbook. A band at 0 dB is left out, bit for bit. */
+/**
+ * Low cut, two shelves, two bells: second-order sections of the W3C Audio EQ Cookbook. A band at 0 dB is left out, bit
+ * for bit.
+ */
 export const eq = effect({
   type: "eq",
   name: "EQ",
@@ -33,16 +36,21 @@ export const eq = effect({
     const design = () => eqSections(controls.params, rate, all);
     let targets = design();
     const sections = targets.map((k) => new StereoBiquad(k, arena));
-    const update = () => { targets = design(); };
+    const update = () => {
+      targets = design();
+    };
     /** Those that do something: a band at 0 dB with nothing left in it gives back what it is given, bit for bit. */
-    const working = () => (all ? sections.filter((s, i) => !s.resting || !isFlat(targets[i] as BiquadCoefficients)) : sections);
+    const working = () =>
+      all ? sections.filter((s, i) => !s.resting || !isFlat(targets[i] as BiquadCoefficients)) : sections;
     let running = working();
     let stale = false;
     return {
       process(left, right, frames, at) {
         if (controls.moving) {
           stale = true;
-          overQuanta(controls, frames, at, update, (from, to) => sections.forEach((s, i) => s.glide(targets[i] as BiquadCoefficients, left, right, from, to)));
+          overQuanta(controls, frames, at, update, (from, to) =>
+            sections.forEach((s, i) => s.glide(targets[i] as BiquadCoefficients, left, right, from, to)),
+          );
           return;
         }
         if (stale) {

@@ -1,6 +1,9 @@
 import { TAU, cos, sin } from "../math";
 
-/** Radix-2 Fourier transform of a power of two points, in place and in double precision, the same bits everywhere. Cooley & Tukey 1965. */
+/**
+ * Radix-2 Fourier transform of a power of two points, in place and in double precision, the same bits everywhere.
+ * Cooley & Tukey 1965.
+ */
 export class Fft {
   private readonly cosines: Float64Array;
   private readonly sines: Float64Array;
@@ -27,7 +30,8 @@ export class Fft {
       for (; j & bit; bit >>= 1) j ^= bit;
       j ^= bit;
       if (i < j) {
-        const r = re[i] as number, m = im[i] as number;
+        const r = re[i] as number,
+          m = im[i] as number;
         re[i] = re[j] as number;
         im[i] = im[j] as number;
         re[j] = r;
@@ -37,8 +41,10 @@ export class Fft {
     for (let half = 1, stride = size >> 1; half < size; half <<= 1, stride >>= 1) {
       for (let start = 0; start < size; start += 2 * half) {
         for (let k = 0; k < half; k++) {
-          const c = cosines[k * stride] as number, s = sign * (sines[k * stride] as number);
-          const a = start + k, b = a + half;
+          const c = cosines[k * stride] as number,
+            s = sign * (sines[k * stride] as number);
+          const a = start + k,
+            b = a + half;
           const r = (re[b] as number) * c - (im[b] as number) * s;
           const m = (re[b] as number) * s + (im[b] as number) * c;
           re[b] = (re[a] as number) - r;

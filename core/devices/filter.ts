@@ -1,10 +1,24 @@
 import { PI, tan } from "../math";
 import type { Processor } from "./device";
-import { FLUSH, Glide, QUANTUM, decayFrames, effect, hertzParam, overQuanta, percentParam, stepsParam, valueOf } from "./device";
+import {
+  FLUSH,
+  Glide,
+  QUANTUM,
+  decayFrames,
+  effect,
+  hertzParam,
+  overQuanta,
+  percentParam,
+  stepsParam,
+  valueOf,
+} from "./device";
 
 const damping = (resonance: number) => 2 - 1.96 * (resonance / 100);
 
-/** State-variable filter in its trapezoidal form, which stays stable while it is swept. V. Zavalishin, The Art of VA Filter Design, ch. 4. */
+/**
+ * State-variable filter in its trapezoidal form, which stays stable while it is swept. V. Zavalishin, The Art of VA
+ * Filter Design, ch. 4.
+ */
 export const filter = effect({
   type: "filter",
   name: "Filter",
@@ -18,7 +32,8 @@ export const filter = effect({
   linear: true,
   tail(params, rate) {
     const w = (2 * PI * Math.min(valueOf(params, "cutoffHz"), rate * 0.45)) / rate;
-    // A pole pair of damping d decays by half the damping times its frequency; below resonance it splits, the slower one ruling.
+    // A pole pair of damping d decays by half the damping times its frequency; below resonance it splits, the slower
+    // one ruling.
     const d = damping(valueOf(params, "resonance"));
     return decayFrames(1 - Math.min(0.5, (w * d) / (4 + 2 * w)));
   },
@@ -37,9 +52,14 @@ export const filter = effect({
     const z = arena.float64(4);
 
     const run = (x: Float32Array, state: number, from: number, to: number) => {
-      let s1 = z[state] as number, s2 = z[state + 1] as number;
-      const gStep = g.step, kStep = k.step, wetStep = wet.step;
-      let gNow = g.from, kNow = k.from, wetNow = wet.from;
+      let s1 = z[state] as number,
+        s2 = z[state + 1] as number;
+      const gStep = g.step,
+        kStep = k.step,
+        wetStep = wet.step;
+      let gNow = g.from,
+        kNow = k.from,
+        wetNow = wet.from;
       for (let start = from; start < to; start += QUANTUM) {
         for (let i = start; i < start + QUANTUM; i++) {
           gNow += gStep;

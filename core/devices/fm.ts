@@ -10,8 +10,9 @@ const TABLE = 4096;
 const CONTROL = 16;
 
 /**
- * Frequency modulation with two operators and feedback on the modulator. J. Chowning, JAES 21(7), 1973. The index falls with its own
- * envelope, so a note is bright when struck and clears as it rings; it is held back on high notes, where sidebands would fold.
+ * Frequency modulation with two operators and feedback on the modulator. J. Chowning, JAES 21(7), 1973. The index falls
+ * with its own envelope, so a note is bright when struck and clears as it rings; it is held back on high notes, where
+ * sidebands would fold.
  */
 export const fm = instrument({
   type: "fm",
@@ -43,11 +44,21 @@ export const fm = instrument({
       return a + (x - k) * ((table[k + 1] as number) - a);
     };
     const cursor = new NoteCursor(notes);
-    const hz = arena.float64(VOICES), force = arena.float64(VOICES), born = arena.float64(VOICES), released = arena.float64(VOICES);
-    const carrier = arena.float64(VOICES), modulator = arena.float64(VOICES), fed = arena.float64(VOICES);
-    const amp = arena.float64(VOICES), ampStep = arena.float64(VOICES), index = arena.float64(VOICES), indexStep = arena.float64(VOICES);
-    const bright = arena.float64(VOICES), shapeNow = arena.float64(VOICES);
-    const left = arena.float64(VOICES), right = arena.float64(VOICES);
+    const hz = arena.float64(VOICES),
+      force = arena.float64(VOICES),
+      born = arena.float64(VOICES),
+      released = arena.float64(VOICES);
+    const carrier = arena.float64(VOICES),
+      modulator = arena.float64(VOICES),
+      fed = arena.float64(VOICES);
+    const amp = arena.float64(VOICES),
+      ampStep = arena.float64(VOICES),
+      index = arena.float64(VOICES),
+      indexStep = arena.float64(VOICES);
+    const bright = arena.float64(VOICES),
+      shapeNow = arena.float64(VOICES);
+    const left = arena.float64(VOICES),
+      right = arena.float64(VOICES);
     /** 0 free, 1 attack, 2 decay and sustain, 3 release. */
     const stage = arena.int32(VOICES);
     let sounding = false;
@@ -55,8 +66,12 @@ export const fm = instrument({
     const start = (note: PlayedNote) => {
       let v = 0;
       for (let k = 0; k < VOICES; k++) {
-        if (stage[k] === 0) { v = k; break; }
-        if ((stage[k] === 3 && stage[v] !== 3) || (stage[k] === stage[v] && (born[k] as number) < (born[v] as number))) v = k;
+        if (stage[k] === 0) {
+          v = k;
+          break;
+        }
+        if ((stage[k] === 3 && stage[v] !== 3) || (stage[k] === stage[v] && (born[k] as number) < (born[v] as number)))
+          v = k;
       }
       hz[v] = 440 * pow(2, (note.pitch - 69) / 12);
       force[v] = pow(note.velocity / 127, 1.4);
@@ -76,7 +91,10 @@ export const fm = instrument({
       let a = shapeNow[v] as number;
       if (stage[v] === 1) {
         a += CONTROL / (get("attackS") * rate);
-        if (a >= 1) { a = 1; stage[v] = 2; }
+        if (a >= 1) {
+          a = 1;
+          stage[v] = 2;
+        }
       } else if (stage[v] === 2) {
         const sustain = get("sustain") / 100;
         a = sustain + (a - sustain) * exp((-4.6 * CONTROL) / (get("decayS") * rate));
@@ -91,7 +109,10 @@ export const fm = instrument({
       // Carson: the sidebands reach index + 1 times the modulator; keep them under half the rate.
       const room = Math.max(0, (0.45 * rate - (hz[v] as number)) / ((hz[v] as number) * get("ratio")) - 1);
       const keep = get("keep") / 100;
-      const wanted = Math.min(room, get("index") * (0.4 + 0.6 * (force[v] as number)) * (keep + (1 - keep) * (bright[v] as number)));
+      const wanted = Math.min(
+        room,
+        get("index") * (0.4 + 0.6 * (force[v] as number)) * (keep + (1 - keep) * (bright[v] as number)),
+      );
       bright[v] = (bright[v] as number) * exp((-3 * CONTROL) / (get("indexS") * rate));
       // A new note starts at its index; only its level rises from nothing.
       if (at === born[v]) index[v] = wanted;
@@ -104,8 +125,13 @@ export const fm = instrument({
       const turn = (hz[v] as number) / rate;
       const ratio = get("ratio");
       const back = (get("feedback") / 100) * 0.25;
-      const l = left[v] as number, r = right[v] as number;
-      let a = amp[v] as number, x = index[v] as number, c = carrier[v] as number, m = modulator[v] as number, y = fed[v] as number;
+      const l = left[v] as number,
+        r = right[v] as number;
+      let a = amp[v] as number,
+        x = index[v] as number,
+        c = carrier[v] as number,
+        m = modulator[v] as number,
+        y = fed[v] as number;
       for (let i = from; i < to; i++) {
         if ((at + i - (born[v] as number)) % CONTROL === 0) {
           amp[v] = a;

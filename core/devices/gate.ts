@@ -6,8 +6,8 @@ import { Lookahead } from "./lookahead";
 const lookaheadFrames = (params: Params, rate: number) => Math.round((valueOf(params, "lookaheadMs") * rate) / 1000);
 
 /**
- * Gate with hold and hysteresis: opens above the threshold, closes once the signal has stayed below threshold minus hysteresis for the hold time.
- * The gain moves to its goal exponentially and arrives exactly.
+ * Gate with hold and hysteresis: opens above the threshold, closes once the signal has stayed below threshold minus
+ * hysteresis for the hold time. The gain moves to its goal exponentially and arrives exactly.
  */
 export const gate = effect({
   type: "gate",
@@ -28,7 +28,12 @@ export const gate = effect({
   tail: lookaheadFrames,
   create({ rate, arena, controls, maxFrames, leader }): Processor {
     const { params } = controls;
-    let opens = 0, closes = 0, shut = 0, attack = 0, hold = 0, release = 0;
+    let opens = 0,
+      closes = 0,
+      shut = 0,
+      attack = 0,
+      hold = 0,
+      release = 0;
     const update = () => {
       opens = dbToGain(valueOf(params, "thresholdDb"));
       closes = dbToGain(valueOf(params, "thresholdDb") - valueOf(params, "hysteresisDb"));

@@ -31,7 +31,10 @@ function readWhole(sound: Sound): void {
   sound.read = true;
 }
 
-/** Drum kit: sixteen pads of up to four layers; a strike plays every layer of its pad whose velocities it lies in, from start to end. */
+/**
+ * Drum kit: sixteen pads of up to four layers; a strike plays every layer of its pad whose velocities it lies in, from
+ * start to end.
+ */
 export const kit = instrument({
   type: "kit",
   name: "Kit",
@@ -53,12 +56,22 @@ export const kit = instrument({
       const head = new Playhead(layer.audio, layer.step * tune, arena);
       const kept = head.frames <= room;
       if (kept) room -= head.frames;
-      return { head, kept, read: false, left: arena.float32(kept ? head.frames : 0), right: arena.float32(kept ? head.frames : 0) };
+      return {
+        head,
+        kept,
+        read: false,
+        left: arena.float32(kept ? head.frames : 0),
+        right: arena.float32(kept ? head.frames : 0),
+      };
     });
     const cursor = new NoteCursor(notes);
     const layerOf = arena.int32(VOICES).fill(-1);
-    const played = arena.float64(VOICES), gain = arena.float64(VOICES), keep = arena.float64(VOICES), born = arena.float64(VOICES);
-    const left = arena.float32(QUANTUM), right = arena.float32(QUANTUM);
+    const played = arena.float64(VOICES),
+      gain = arena.float64(VOICES),
+      keep = arena.float64(VOICES),
+      born = arena.float64(VOICES);
+    const left = arena.float32(QUANTUM),
+      right = arena.float32(QUANTUM);
     let sounding = 0;
 
     const start = (note: PlayedNote) => {
@@ -69,7 +82,10 @@ export const kit = instrument({
         if (layer.pad !== pad || note.velocity < layer.softest || note.velocity > layer.loudest) return;
         let v = 0;
         for (let i = 0; i < VOICES; i++) {
-          if ((layerOf[i] as number) < 0) { v = i; break; }
+          if ((layerOf[i] as number) < 0) {
+            v = i;
+            break;
+          }
           if ((born[i] as number) < (born[v] as number)) v = i;
         }
         layerOf[v] = k;
@@ -97,7 +113,15 @@ export const kit = instrument({
               const n = Math.min(to - from, head.frames - (played[v] as number));
               if (!kept) head.read(played[v] as number, n, left, right);
               const into = kept ? 4 * (played[v] as number) : 0;
-              const g = arena.kernels.addFading(outLeft.address + 4 * (q + from), outRight.address + 4 * (q + from), (kept ? sound.left : left).address + into, (kept ? sound.right : right).address + into, n, gain[v] as number, keep[v] as number);
+              const g = arena.kernels.addFading(
+                outLeft.address + 4 * (q + from),
+                outRight.address + 4 * (q + from),
+                (kept ? sound.left : left).address + into,
+                (kept ? sound.right : right).address + into,
+                n,
+                gain[v] as number,
+                keep[v] as number,
+              );
               gain[v] = g;
               played[v] = (played[v] as number) + n;
               if ((played[v] as number) >= head.frames || g < 1e-8) layerOf[v] = -1;

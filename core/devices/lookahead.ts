@@ -10,7 +10,10 @@ export class Lookahead {
   /** Place in the ring, and the run of silent frames that went in. */
   private readonly counts: Ints;
 
-  constructor(private readonly length: Frames, private readonly arena: Arena) {
+  constructor(
+    private readonly length: Frames,
+    private readonly arena: Arena,
+  ) {
     this.ring = arena.float32(2 * length);
     this.counts = arena.int32(2);
     this.counts[RUN] = length;
@@ -23,6 +26,14 @@ export class Lookahead {
 
   /** Frame i leaves with gain i. */
   apply(left: Floats, right: Floats, gains: Doubles, frames: Frames): void {
-    this.arena.kernels.applyGains(left.address, right.address, frames, gains.address, this.ring.address, this.length, this.counts.address);
+    this.arena.kernels.applyGains(
+      left.address,
+      right.address,
+      frames,
+      gains.address,
+      this.ring.address,
+      this.length,
+      this.counts.address,
+    );
   }
 }

@@ -10,11 +10,13 @@ import { shape } from "./saturator";
 /** What the way out and back takes beside the set time, in frames: converters and buffers. */
 const CONVERTERS: Frames = 37;
 
-const roundTrip = (params: Params, rate: Hertz): Frames => Math.round((valueOf(params, "cableMs") * rate) / 1000) + CONVERTERS;
+const roundTrip = (params: Params, rate: Hertz): Frames =>
+  Math.round((valueOf(params, "cableMs") * rate) / 1000) + CONVERTERS;
 
 /**
- * Stands in for a piece of hardware at the end of two cables: a round trip that the session does not know until it has been pinged, a soft
- * valve, and a hiss that is different in every pass. It works in real time only; the same pass number gives the same hiss.
+ * Stands in for a piece of hardware at the end of two cables: a round trip that the session does not know until it has
+ * been pinged, a soft valve, and a hiss that is different in every pass. It works in real time only; the same pass
+ * number gives the same hiss.
  */
 export const outboard = effect({
   type: "outboard",
@@ -32,7 +34,8 @@ export const outboard = effect({
   create({ rate, arena, controls, seed, pass }): Processor {
     const { params } = controls;
     const length = roundTrip(params, rate);
-    const ringLeft = arena.float32(length), ringRight = arena.float32(length);
+    const ringLeft = arena.float32(length),
+      ringRight = arena.float32(length);
     let slot = 0;
     let frame = 0;
     const noise = (pass ?? 0) * 7919 + seed;
@@ -40,9 +43,11 @@ export const outboard = effect({
       process(left, right, frames, at) {
         for (let from = 0; from < frames; from += QUANTUM) {
           if (controls.moving) controls.to(at + from + QUANTUM);
-          const drive = dbToGain(valueOf(params, "driveDb")), hiss = dbToGain(valueOf(params, "hissDb"));
+          const drive = dbToGain(valueOf(params, "driveDb")),
+            hiss = dbToGain(valueOf(params, "hissDb"));
           for (let i = from; i < from + QUANTUM; i++) {
-            const l = ringLeft[slot] as number, r = ringRight[slot] as number;
+            const l = ringLeft[slot] as number,
+              r = ringRight[slot] as number;
             ringLeft[slot] = left[i] as number;
             ringRight[slot] = right[i] as number;
             slot = slot + 1 === length ? 0 : slot + 1;
@@ -65,7 +70,16 @@ export function ping(params: Params, rate: Hertz, pass: number): Frames {
     left: arena.float32(frames),
     right: arena.float32(frames),
     processor: outboard.create({
-      rate, arena, maxFrames: frames, controls: still(complete), tempo: tempoMap([{ tick: 0, bpm: 120, shape: "hold" }], rate), layers: [], leader: null, pass, seed: 1, notes: [],
+      rate,
+      arena,
+      maxFrames: frames,
+      controls: still(complete),
+      tempo: tempoMap([{ tick: 0, bpm: 120, shape: "hold" }], rate),
+      layers: [],
+      leader: null,
+      pass,
+      seed: 1,
+      notes: [],
     }),
   }));
   left[0] = right[0] = 0.5;

@@ -18,15 +18,17 @@ export function designLowPass(kernel: Float32Array, over: number): void {
   });
   const sum = values.reduce((a, b) => a + b, 0);
   kernel.fill(0);
-  values.forEach((v, k) => { kernel[k] = v / sum; });
+  values.forEach((v, k) => {
+    kernel[k] = v / sum;
+  });
 }
 
 /** Taps of one row of an interpolator. */
 export const ROW_TAPS = 2 * FILTER_HALF + 4;
 
 /**
- * The same low-pass as rows of an interpolator from the plain rate to `over` times it: row p holds the taps for the point p steps after an
- * input frame; every row sums to one, so that a constant stays one.
+ * The same low-pass as rows of an interpolator from the plain rate to `over` times it: row p holds the taps for the
+ * point p steps after an input frame; every row sums to one, so that a constant stays one.
  */
 export function designRows(rows: Float32Array, over: number): void {
   const half = FILTER_HALF * over;

@@ -4,7 +4,10 @@ import { PI, besselI0, sin } from "../math";
 import type { Frames } from "../units";
 import { Lookahead } from "./lookahead";
 
-/** Points looked at from one frame to the next: on a grid of eight, 0.17 dB of the highest tone there is can hide, and less of all others. */
+/**
+ * Points looked at from one frame to the next: on a grid of eight, 0.17 dB of the highest tone there is can hide, and
+ * less of all others.
+ */
 const OVER = 8;
 /** Frames on each side of a point that its value is made of. */
 const HALF: Frames = 32;
@@ -13,8 +16,9 @@ const TAPS = 2 * HALF;
 const BETA = 6;
 
 /**
- * Next to half the rate an interpolator of any length is never long enough: what it misses there depends on what lies far away. So the band above 0.465 of the rate is listened to by
- * itself, and its level, times this, is added to what was found. Music has next to nothing there; noise up to the last hertz is held lower by as much as may hide in it.
+ * Next to half the rate an interpolator of any length is never long enough: what it misses there depends on what lies
+ * far away. So the band above 0.465 of the rate is listened to by itself, and its level, times this, is added to what
+ * was found. Music has next to nothing there; noise up to the last hertz is held lower by as much as may hide in it.
  */
 const UNSEEN = 1;
 const TOP_CORNER = 0.465;
@@ -38,7 +42,11 @@ function topBandRow(): Float32Array {
 export const PEAK_DELAY: Frames = HALF;
 
 /** Places in what the kernel is told and keeps. */
-const CEILING = 0, RELEASE = 1, GAIN = 3, SUM = 4, RUN = 3;
+const CEILING = 0,
+  RELEASE = 1,
+  GAIN = 3,
+  SUM = 4,
+  RUN = 3;
 
 /** Row p: taps for the point p / OVER behind frame HALF - 1 of those it reaches. */
 function interpolatorRows(): Float32Array {
@@ -47,7 +55,9 @@ function interpolatorRows(): Float32Array {
     for (let k = 0; k < TAPS; k++) {
       const t = k - (HALF - 1) - p / OVER;
       const edge = t / HALF;
-      rows[p * TAPS + k] = ((t === 0 ? 1 : sin(PI * t) / (PI * t)) * besselI0(BETA * Math.sqrt(Math.max(0, 1 - edge * edge)))) / besselI0(BETA);
+      rows[p * TAPS + k] =
+        ((t === 0 ? 1 : sin(PI * t) / (PI * t)) * besselI0(BETA * Math.sqrt(Math.max(0, 1 - edge * edge)))) /
+        besselI0(BETA);
     }
   }
   return rows;
@@ -55,11 +65,16 @@ function interpolatorRows(): Float32Array {
 
 const ROWS = interpolatorRows();
 /** No point exceeds the largest sample in reach times this. */
-const WORST_GAIN = Math.max(...Array.from({ length: OVER }, (_, p) => ROWS.subarray(p * TAPS, (p + 1) * TAPS).reduce((sum, h) => sum + Math.abs(h), 0)));
+const WORST_GAIN = Math.max(
+  ...Array.from({ length: OVER }, (_, p) =>
+    ROWS.subarray(p * TAPS, (p + 1) * TAPS).reduce((sum, h) => sum + Math.abs(h), 0),
+  ),
+);
 
 /**
- * One step of true-peak limiting: finds the gain that keeps every point between frames under the ceiling, on a grid of eight points a frame, its least over a window, averaged over
- * the window. Where the gain moves fast it bends what lies between the frames, so another step looks at what this one leaves.
+ * One step of true-peak limiting: finds the gain that keeps every point between frames under the ceiling, on a grid of
+ * eight points a frame, its least over a window, averaged over the window. Where the gain moves fast it bends what lies
+ * between the frames, so another step looks at what this one leaves.
  */
 export class PeakStage {
   /** How much later its gains are known. */
@@ -84,7 +99,11 @@ export class PeakStage {
   /** Frames that were too soft to matter, which the interpolator's reach is counted in. */
   private soft = TAPS;
 
-  constructor(private readonly arena: Arena, private readonly window: number, frames: Frames) {
+  constructor(
+    private readonly arena: Arena,
+    private readonly window: number,
+    frames: Frames,
+  ) {
     this.delay = PEAK_DELAY + window - 1;
     this.settings = arena.float64(5);
     this.settings[GAIN] = 1;
@@ -123,11 +142,23 @@ export class PeakStage {
     return this.ahead.resting && (this.counts[RUN] as number) >= this.window;
   }
 
-  /** Takes `frames` frames in, a multiple of four, and lets as many out, `delay` frames later and at their gains, in place. `gains`: of the frames let out. */
+  /**
+   * Takes `frames` frames in, a multiple of four, and lets as many out, `delay` frames later and at their gains, in
+   * place. `gains`: of the frames let out.
+   */
   run(left: Floats, right: Floats, frames: Frames, gains: Doubles): void {
     const { arena, levels, settings, candidates, stamps, held, counts, window } = this;
     this.look(left, right, frames);
-    arena.kernels.limit(levels.address, frames, window, candidates.address, stamps.address, held.address, counts.address, settings.address);
+    arena.kernels.limit(
+      levels.address,
+      frames,
+      window,
+      candidates.address,
+      stamps.address,
+      held.address,
+      counts.address,
+      settings.address,
+    );
     gains.set(levels.subarray(0, frames));
     this.ahead.apply(left, right, levels, frames);
   }
@@ -144,7 +175,11 @@ export class PeakStage {
       this.before = 0;
       this.topSquare = 0;
     } else {
-      for (const [from, fine] of [[this.left, this.fineLeft], [this.right, this.fineRight]] as const) arena.kernels.interpolate(fine.address, from.address + 4, frames, OVER, this.rows.address, TAPS);
+      for (const [from, fine] of [
+        [this.left, this.fineLeft],
+        [this.right, this.fineRight],
+      ] as const)
+        arena.kernels.interpolate(fine.address, from.address + 4, frames, OVER, this.rows.address, TAPS);
       arena.kernels.ranges(this.fineLeft.address, this.fineRight.address, OVER * frames, OVER, extremes.address);
       this.listenToTop(frames);
       let before = this.before;
@@ -163,9 +198,12 @@ export class PeakStage {
   /** What may be missed of the top band at each frame HALF ago, into `levels`. */
   private listenToTop(frames: Frames): void {
     const { arena, top, topRow, levels } = this;
-    [this.left, this.right].forEach((x, side) => arena.kernels.interpolate(top.address + 4 * side * frames, x.address + 4, frames, 1, topRow.address, TAPS));
+    [this.left, this.right].forEach((x, side) =>
+      arena.kernels.interpolate(top.address + 4 * side * frames, x.address + 4, frames, 1, topRow.address, TAPS),
+    );
     for (let i = 0; i < frames; i++) {
-      const l = top[i] as number, r = top[frames + i] as number;
+      const l = top[i] as number,
+        r = top[frames + i] as number;
       const square = Math.max(l * l, r * r);
       this.topSquare += (square > this.topSquare ? RISE : FALL) * (square - this.topSquare);
       if (this.topSquare < FLOOR) this.topSquare = 0;

@@ -14,12 +14,17 @@ const RING = 8192;
 /** Pitch is looked for at a quarter of the rate, in this range. */
 const LOWEST: Hertz = 65;
 const HIGHEST: Hertz = 900;
-const SCALES: readonly (readonly number[])[] = [[0, 1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 11], [0, 2, 4, 5, 7, 9, 11], [0, 2, 3, 5, 7, 8, 10]];
+const SCALES: readonly (readonly number[])[] = [
+  [0, 1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 11],
+  [0, 2, 4, 5, 7, 9, 11],
+  [0, 2, 3, 5, 7, 8, 10],
+];
 
 /**
- * Shifts pitch, or draws it to the notes of a scale, without changing time: overlapping grains read faster or slower, each moved to where it
- * continues the one before best (waveform similarity, Verhelst & Roelands, ICASSP 1993). Pitch is found by the normalised square difference
- * (McLeod & Wyvill, ICMC 2005). For single voices; what it does depends on the signal, so shares of a sum do not add up.
+ * Shifts pitch, or draws it to the notes of a scale, without changing time: overlapping grains read faster or slower,
+ * each moved to where it continues the one before best (waveform similarity, Verhelst & Roelands, ICASSP 1993). Pitch
+ * is found by the normalised square difference (McLeod & Wyvill, ICMC 2005). For single voices; what it does depends on
+ * the signal, so shares of a sum do not add up.
  */
 export const pitch = effect({
   type: "pitch",
@@ -38,12 +43,17 @@ export const pitch = effect({
     const { params } = controls;
     const root = Math.round(valueOf(params, "root"));
     const scale = SCALES[Math.round(valueOf(params, "scale"))] ?? [];
-    const ringLeft = arena.float32(RING), ringRight = arena.float32(RING);
-    const outLeft = arena.float64(RING), outRight = arena.float64(RING);
+    const ringLeft = arena.float32(RING),
+      ringRight = arena.float32(RING);
+    const outLeft = arena.float64(RING),
+      outRight = arena.float64(RING);
     const window = arena.float64(GRAIN);
     for (let i = 0; i < GRAIN; i++) window[i] = 0.5 - 0.5 * cos((2 * PI * (i + 0.5)) / GRAIN);
     const slow = arena.float64(GRAIN / 2);
-    /** Timeline frame after the last one taken in; the ring holds the RING before it. Counted by the timeline, so that grains lie where they lie whatever latency is in front. */
+    /**
+     * Timeline frame after the last one taken in; the ring holds the RING before it. Counted by the timeline, so that
+     * grains lie where they lie whatever latency is in front.
+     */
     let taken = 0;
     let begun = false;
     /** How far the last grain was moved, and how fast it read. */
@@ -51,13 +61,16 @@ export const pitch = effect({
     let ratioBefore = 1;
     let silentRun = 2 * LATENCY + GRAIN;
 
-    const mono = (frame: number) => (ringLeft[frame & (RING - 1)] as number) + (ringRight[frame & (RING - 1)] as number);
+    const mono = (frame: number) =>
+      (ringLeft[frame & (RING - 1)] as number) + (ringRight[frame & (RING - 1)] as number);
     const between = (ring: Float32Array, position: number) => {
       const whole = Math.floor(position);
       const x = position - whole;
       const p1 = ring[whole & (RING - 1)] as number;
       if (x === 0) return p1;
-      const p0 = ring[(whole - 1) & (RING - 1)] as number, p2 = ring[(whole + 1) & (RING - 1)] as number, p3 = ring[(whole + 2) & (RING - 1)] as number;
+      const p0 = ring[(whole - 1) & (RING - 1)] as number,
+        p2 = ring[(whole + 1) & (RING - 1)] as number,
+        p3 = ring[(whole + 2) & (RING - 1)] as number;
       return p1 + 0.5 * x * (p2 - p0 + x * (2 * p0 - 5 * p1 + 4 * p2 - p3 + x * (3 * (p1 - p2) + p3 - p0)));
     };
 
@@ -71,11 +84,17 @@ export const pitch = effect({
       const slowRate = rate / 4;
       const longest = Math.min(Math.floor(slowRate / LOWEST), n / 2);
       const shortest = Math.max(2, Math.floor(slowRate / HIGHEST));
-      let before = 0, best = 0, found = 0, rising = false, last = 0;
+      let before = 0,
+        best = 0,
+        found = 0,
+        rising = false,
+        last = 0;
       for (let lag = shortest; lag <= longest; lag++) {
-        let product = 0, energy = 0;
+        let product = 0,
+          energy = 0;
         for (let i = 0; i + longest < n; i++) {
-          const a = slow[i] as number, b = slow[i + lag] as number;
+          const a = slow[i] as number,
+            b = slow[i + lag] as number;
           product += a * b;
           energy += a * a + b * b;
         }
@@ -103,7 +122,7 @@ export const pitch = effect({
       const note = 69 + (12 * log(hz / 440)) / log(2);
       let nearest = Infinity;
       for (const step of scale) {
-        const away = ((note - root - step) % 12 + 18) % 12 - 6;
+        const away = ((((note - root - step) % 12) + 18) % 12) - 6;
         if (Math.abs(away) < Math.abs(nearest)) nearest = away;
       }
       return shift * pow(2, (-nearest * amount) / 12);
@@ -113,11 +132,14 @@ export const pitch = effect({
     const join = (centre: number, ratio: number): number => {
       if (ratio === 1 && ratioBefore === 1 && moved === 0) return 0;
       const goesOn = (i: number) => mono(Math.round(centre - HOP + moved + ratioBefore * i));
-      let best = 0, highest = -Infinity;
+      let best = 0,
+        highest = -Infinity;
       const score = (shift: number) => {
-        let product = 0, energy = 1e-12;
+        let product = 0,
+          energy = 1e-12;
         for (let i = 0; i < HOP; i += 16) {
-          const a = goesOn(i), b = mono(Math.round(centre + shift + ratio * (i - HOP)));
+          const a = goesOn(i),
+            b = mono(Math.round(centre + shift + ratio * (i - HOP)));
           product += a * b;
           energy += b * b;
         }
@@ -125,12 +147,18 @@ export const pitch = effect({
       };
       for (let shift = -SEARCH; shift <= SEARCH; shift += 8) {
         const s = score(shift);
-        if (s > highest) { highest = s; best = shift; }
+        if (s > highest) {
+          highest = s;
+          best = shift;
+        }
       }
       const around = best;
       for (let shift = Math.max(-SEARCH, around - 7); shift <= Math.min(SEARCH, around + 7); shift++) {
         const s = score(shift);
-        if (s > highest) { highest = s; best = shift; }
+        if (s > highest) {
+          highest = s;
+          best = shift;
+        }
       }
       return best;
     };
@@ -153,7 +181,8 @@ export const pitch = effect({
 
     const quantum = (left: Floats, right: Floats, from: number) => {
       for (let i = from; i < from + QUANTUM; i++) {
-        const l = left[i] as number, r = right[i] as number;
+        const l = left[i] as number,
+          r = right[i] as number;
         silentRun = l === 0 && r === 0 ? silentRun + 1 : 0;
         ringLeft[taken & (RING - 1)] = l;
         ringRight[taken & (RING - 1)] = r;

@@ -25,7 +25,9 @@ function tableFor(step: number): Float32Array {
       return Math.abs(edge) >= 1 ? 0 : (t === 0 ? 1 : sin(x) / x) * besselI0(9 * Math.sqrt(1 - edge * edge));
     });
     const sum = values.reduce((a, b) => a + b, 0);
-    values.forEach((v, k) => { table[p * TAPS + k] = v / sum; });
+    values.forEach((v, k) => {
+      table[p * TAPS + k] = v / sum;
+    });
   }
   tables.set(cutoff, table);
   return table;
@@ -34,14 +36,21 @@ function tableFor(step: number): Float32Array {
 /** Fastest reading, in frames of audio a frame. */
 export const FASTEST = 8;
 
-/** Reads a piece of audio at any rate, frame by frame of the session, a quantum at most at a time. At a rate of one its samples pass as they are. */
+/**
+ * Reads a piece of audio at any rate, frame by frame of the session, a quantum at most at a time. At a rate of one its
+ * samples pass as they are.
+ */
 export class Playhead {
   private readonly table: Floats;
   private readonly scratchLeft: Floats;
   private readonly scratchRight: Floats;
   readonly step: number;
 
-  constructor(private readonly audio: AudioReader, step: number, private readonly arena: Arena) {
+  constructor(
+    private readonly audio: AudioReader,
+    step: number,
+    private readonly arena: Arena,
+  ) {
     this.step = Math.min(FASTEST, step);
     const table = tableFor(this.step);
     this.table = arena.float32(this.step === 1 ? 0 : table.length);
@@ -56,7 +65,10 @@ export class Playhead {
     return Math.ceil(this.audio.frames / this.step);
   }
 
-  /** Writes frames `from` to `from + count` of the reading into `left` and `right`, which lie in the arena, from index `into`; beyond the audio is silence. */
+  /**
+   * Writes frames `from` to `from + count` of the reading into `left` and `right`, which lie in the arena, from index
+   * `into`; beyond the audio is silence.
+   */
   read(from: Frames, count: Frames, left: Floats, right: Floats, into = 0): void {
     const { audio, step, table, scratchLeft, scratchRight } = this;
     if (step === 1) {
@@ -68,7 +80,8 @@ export class Playhead {
     }
     const first = Math.floor(from * step) - (TAPS / 2 - 1);
     const last = Math.floor((from + count - 1) * step) + TAPS / 2 + 1;
-    const begin = Math.max(0, first), end = Math.min(audio.frames, last + 1);
+    const begin = Math.max(0, first),
+      end = Math.min(audio.frames, last + 1);
     scratchLeft.fill(0);
     scratchRight.fill(0);
     if (end > begin) audio.read(begin, end - begin, scratchLeft, scratchRight, begin - first);

@@ -9,7 +9,10 @@ import type { Params, Processor } from "./device";
 import { completeParams, still, valueOf } from "./device";
 import type { Floats } from "../kernels/kernels";
 
-/** What a device does, as a drawing shows it; measured on the device itself, so that it cannot say anything else than what is heard. */
+/**
+ * What a device does, as a drawing shows it; measured on the device itself, so that it cannot say anything else than
+ * what is heard.
+ */
 export type Portrait =
   /** Gain by frequency. */
   | { readonly kind: "response"; readonly hz: Float64Array; readonly db: Float64Array }
@@ -21,9 +24,15 @@ export type Portrait =
 type Kind = Portrait["kind"];
 
 const KINDS: Readonly<Record<string, Kind>> = {
-  eq: "response", filter: "response",
-  compressor: "transfer", gate: "transfer", limiter: "transfer", saturator: "transfer",
-  reverb: "decay", convolution: "decay", delay: "decay",
+  eq: "response",
+  filter: "response",
+  compressor: "transfer",
+  gate: "transfer",
+  limiter: "transfer",
+  saturator: "transfer",
+  reverb: "decay",
+  convolution: "decay",
+  delay: "decay",
 };
 
 const BLOCK: Frames = 512;
@@ -40,7 +49,10 @@ const LONGEST_DECAY_S = 6;
 /** Whether there is something to draw for a type of device. */
 export const hasPortrait = (type: string): boolean => KINDS[type] !== undefined;
 
-/** Measures what a device does at these parameters; null for those of which a drawing would say nothing. Costs up to a few tens of milliseconds. */
+/**
+ * Measures what a device does at these parameters; null for those of which a drawing would say nothing. Costs up to a
+ * few tens of milliseconds.
+ */
 export function portraitOf(type: string, params: Params, rate: Hertz, tempo: Session["tempo"]): Portrait | null {
   const kind = KINDS[type];
   const declaration = declarationOf(type);
@@ -57,7 +69,12 @@ class Run {
   private made: { readonly processor: Processor; readonly left: Floats; readonly right: Floats };
   private at: Frames = 0;
 
-  constructor(private readonly type: string, private readonly params: Params, private readonly rate: Hertz, private readonly tempo: Session["tempo"]) {
+  constructor(
+    private readonly type: string,
+    private readonly params: Params,
+    private readonly rate: Hertz,
+    private readonly tempo: Session["tempo"],
+  ) {
     this.made = this.make();
   }
 
@@ -65,9 +82,19 @@ class Run {
     const declaration = declarationOf(this.type);
     if (!declaration) throw new RangeError(`no device "${this.type}"`);
     return Arena.for((arena) => ({
-      left: arena.float32(BLOCK), right: arena.float32(BLOCK),
+      left: arena.float32(BLOCK),
+      right: arena.float32(BLOCK),
       processor: declaration.create({
-        rate: this.rate, arena, maxFrames: BLOCK, controls: still(this.params), tempo: tempoMap(this.tempo, this.rate), layers: [], leader: null, pass: null, seed: 1, notes: [],
+        rate: this.rate,
+        arena,
+        maxFrames: BLOCK,
+        controls: still(this.params),
+        tempo: tempoMap(this.tempo, this.rate),
+        layers: [],
+        leader: null,
+        pass: null,
+        seed: 1,
+        notes: [],
       }),
     }));
   }
@@ -109,7 +136,12 @@ function response(run: Run, rate: Hertz): Portrait {
 
 /** How long a dynamics device takes to stand still under a steady tone: by its attack. */
 const settleFrames = (params: Params, rate: Hertz): Frames =>
-  Math.round(Math.min(1.2, Math.max(0.05, params["attackMs"] === undefined ? 0 : (SETTLE_TIMES * valueOf(params, "attackMs")) / 1000)) * rate);
+  Math.round(
+    Math.min(
+      1.2,
+      Math.max(0.05, params["attackMs"] === undefined ? 0 : (SETTLE_TIMES * valueOf(params, "attackMs")) / 1000),
+    ) * rate,
+  );
 
 function transfer(run: Run, rate: Hertz, latency: Frames, settle: Frames): Portrait {
   const count = Math.floor(-QUIETEST_DB / LEVEL_STEP_DB) + 1;

@@ -1,6 +1,18 @@
 import { PI, exp, pow, tan } from "../math";
 import type { Processor } from "./device";
-import { Glide, QUANTUM, decayFrames, effect, fixed, hertzParam, millisParam, overQuanta, percentParam, secondsParam, valueOf } from "./device";
+import {
+  Glide,
+  QUANTUM,
+  decayFrames,
+  effect,
+  fixed,
+  hertzParam,
+  millisParam,
+  overQuanta,
+  percentParam,
+  secondsParam,
+  valueOf,
+} from "./device";
 import { Lookahead } from "./lookahead";
 import type { Floats } from "../kernels/kernels";
 
@@ -9,8 +21,9 @@ const LINES = 8;
 const DELAYS_S = [0.0297, 0.0331, 0.0371, 0.0411, 0.0437, 0.0479, 0.0533, 0.0599];
 
 /**
- * Feedback delay network: eight lines, Householder feedback matrix, one-pole damping in every line whose gain is set for the
- * decay time. Jot & Chaigne, AES 90th Convention, 1991. Linear and time-invariant, so returns fed by shares add up.
+ * Feedback delay network: eight lines, Householder feedback matrix, one-pole damping in every line whose gain is set
+ * for the decay time. Jot & Chaigne, AES 90th Convention, 1991. Linear and time-invariant, so returns fed by shares add
+ * up.
  */
 export const reverb = effect({
   type: "reverb",
@@ -25,8 +38,12 @@ export const reverb = effect({
     percentParam("wet", "Wet", 100),
   ],
   linear: true,
-  // 60 dB a decay; the network falls through DECADES of 20 dB before it is flushed. The cut after it is short beside that.
-  tail: (params, rate) => Math.ceil((valueOf(params, "decayS") * 34 * 20 * rate) / 60) + decayFrames(1 - (2 * PI * valueOf(params, "lowCutHz")) / rate) + Math.round(rate * 0.4),
+  // 60 dB a decay; the network falls through DECADES of 20 dB before it is flushed. The cut after it is short beside
+  // that.
+  tail: (params, rate) =>
+    Math.ceil((valueOf(params, "decayS") * 34 * 20 * rate) / 60) +
+    decayFrames(1 - (2 * PI * valueOf(params, "lowCutHz")) / rate) +
+    Math.round(rate * 0.4),
   create({ rate, arena, controls }): Processor {
     const { params } = controls;
     const scale = 0.35 + (0.65 * valueOf(params, "size")) / 100;
@@ -65,7 +82,8 @@ export const reverb = effect({
     });
     /** What the lines give, eight numbers a frame. */
     const outs = arena.float64(LINES * QUANTUM);
-    const inLeft = arena.float32(QUANTUM), inRight = arena.float32(QUANTUM);
+    const inLeft = arena.float32(QUANTUM),
+      inRight = arena.float32(QUANTUM);
     const before = new Lookahead(pre, arena);
     const ones = arena.float64(QUANTUM).fill(1);
     const longest = Math.max(...lengths) + pre;
@@ -76,13 +94,28 @@ export const reverb = effect({
       inRight.set(right.subarray(from, from + QUANTUM));
       before.apply(inLeft, inRight, ones, QUANTUM);
       const quiet = arena.kernels.feedbackNetwork(
-        inLeft.address, inRight.address, QUANTUM, outs.address, ring.address, places.address, places.address + 4 * LINES, places.address + 8 * LINES,
-        network.address, damping.from, damping.step,
+        inLeft.address,
+        inRight.address,
+        QUANTUM,
+        outs.address,
+        ring.address,
+        places.address,
+        places.address + 4 * LINES,
+        places.address + 8 * LINES,
+        network.address,
+        damping.from,
+        damping.step,
       );
       silentRun = quiet === QUANTUM ? silentRun + QUANTUM : quiet;
       leaving[0] = wet.from;
       leaving[1] = wet.step;
-      arena.kernels.outOfNetwork(left.address + 4 * from, right.address + 4 * from, QUANTUM, outs.address, leaving.address);
+      arena.kernels.outOfNetwork(
+        left.address + 4 * from,
+        right.address + 4 * from,
+        QUANTUM,
+        outs.address,
+        leaving.address,
+      );
     };
 
     return {
@@ -92,7 +125,11 @@ export const reverb = effect({
         });
       },
       get resting() {
-        return silentRun >= longest && leaving.subarray(4).every((v) => v === 0) && network.subarray(2 * LINES).every((v) => v === 0);
+        return (
+          silentRun >= longest &&
+          leaving.subarray(4).every((v) => v === 0) &&
+          network.subarray(2 * LINES).every((v) => v === 0)
+        );
       },
     };
   },

@@ -39,9 +39,15 @@ export const sampler = instrument({
     }
     const cursor = new NoteCursor(notes);
     const head = arena.int32(VOICES).fill(-1);
-    const played = arena.float64(VOICES), force = arena.float64(VOICES), amp = arena.float64(VOICES), released = arena.float64(VOICES), born = arena.float64(VOICES);
-    const gainLeft = arena.float64(VOICES), gainRight = arena.float64(VOICES);
-    const left = arena.float32(QUANTUM), right = arena.float32(QUANTUM);
+    const played = arena.float64(VOICES),
+      force = arena.float64(VOICES),
+      amp = arena.float64(VOICES),
+      released = arena.float64(VOICES),
+      born = arena.float64(VOICES);
+    const gainLeft = arena.float64(VOICES),
+      gainRight = arena.float64(VOICES);
+    const left = arena.float32(QUANTUM),
+      right = arena.float32(QUANTUM);
     let sounding = 0;
 
     const start = (note: PlayedNote) => {
@@ -51,7 +57,10 @@ export const sampler = instrument({
         if (note.velocity < layer.softest || note.velocity > layer.loudest) return;
         let v = 0;
         for (let i = 0; i < VOICES; i++) {
-          if ((head[i] as number) < 0) { v = i; break; }
+          if ((head[i] as number) < 0) {
+            v = i;
+            break;
+          }
           if ((born[i] as number) < (born[v] as number)) v = i;
         }
         head[v] = keyOf(k, note.pitch);
@@ -79,7 +88,8 @@ export const sampler = instrument({
               reading.read(played[v] as number, n, left, right);
               let a = amp[v] as number;
               const off = (released[v] as number) - at - q - from;
-              const l = (gainLeft[v] as number) * (force[v] as number), r = (gainRight[v] as number) * (force[v] as number);
+              const l = (gainLeft[v] as number) * (force[v] as number),
+                r = (gainRight[v] as number) * (force[v] as number);
               for (let i = 0; i < n; i++) {
                 // Aimed a little below zero, so the release ends exactly at silence.
                 a = i < off ? Math.min(1, a + attack) : Math.max(0, -0.001 + (a + 0.001) * release);

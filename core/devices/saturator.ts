@@ -12,8 +12,9 @@ const IN_KEEP = ROW_TAPS - 1;
 const FAST_KEEP = 2 * FILTER_HALF * OVER;
 
 /**
- * Soft saturation at four times the rate, so that its harmonics do not fold back: a rational tanh with a bias that brings even harmonics in,
- * between linear-phase filters of 80 dB. What it adds at rest is taken off, so silence stays silence.
+ * Soft saturation at four times the rate, so that its harmonics do not fold back: a rational tanh with a bias that
+ * brings even harmonics in, between linear-phase filters of 80 dB. What it adds at rest is taken off, so silence stays
+ * silence.
  */
 export const saturator = effect({
   type: "saturator",
@@ -45,7 +46,9 @@ export const saturator = effect({
     const low = arena.float32(TAPS);
     designLowPass(low, OVER);
     const sides = [0, 1].map(() => ({
-      input: arena.float32(IN_KEEP + QUANTUM + 4), fast: arena.float32(FAST_KEEP + QUANTUM * OVER + 4), out: arena.float32(QUANTUM),
+      input: arena.float32(IN_KEEP + QUANTUM + 4),
+      fast: arena.float32(FAST_KEEP + QUANTUM * OVER + 4),
+      out: arena.float32(QUANTUM),
       /** The plain signal, held back as long as the driven one. */
       dry: arena.float32(LATENCY + QUANTUM),
     }));
@@ -58,11 +61,21 @@ export const saturator = effect({
       input.set(quantum, IN_KEEP);
       dry.set(quantum, LATENCY);
       interpolate(fast.address + 4 * FAST_KEEP, input.address, QUANTUM, OVER, rows.address, ROW_TAPS);
-      arena.kernels.drive(fast.address + 4 * FAST_KEEP, QUANTUM * OVER, drive.from, drive.step / OVER, bias.from, bias.step / OVER, 1);
+      arena.kernels.drive(
+        fast.address + 4 * FAST_KEEP,
+        QUANTUM * OVER,
+        drive.from,
+        drive.step / OVER,
+        bias.from,
+        bias.step / OVER,
+        1,
+      );
       side.out.fill(0);
       decimate(side.out.address, fast.address, QUANTUM, OVER, low.address, TAPS);
-      const outStep = out.step, wetStep = wet.step;
-      let o = out.from, w = wet.from;
+      const outStep = out.step,
+        wetStep = wet.step;
+      let o = out.from,
+        w = wet.from;
       for (let i = 0; i < QUANTUM; i++) {
         o += outStep;
         w += wetStep;

@@ -16,9 +16,19 @@ import { Fft } from "./fft";
 const RATE = 48000;
 const db = (x: number) => 20 * Math.log10(x);
 const silence = (frames: number) => ({ left: new Float32Array(frames), right: new Float32Array(frames) });
-const note = (pitch: number, frames = 48000, velocity = 127): readonly PlayedNote[] => [{ start: 0, frames, pitch, velocity }];
-const held = (audio: { left: Float32Array; right: Float32Array }, more: Partial<LoadedLayer> = {}): LoadedLayer =>
-  ({ pad: 0, asset: hashOf(audio.left.length), audio: memoryLibrary({ [hashOf(1)]: audio })(hashOf(1)), step: 1, gain: 1, softest: 1, loudest: 127, ...more });
+const note = (pitch: number, frames = 48000, velocity = 127): readonly PlayedNote[] => [
+  { start: 0, frames, pitch, velocity },
+];
+const held = (audio: { left: Float32Array; right: Float32Array }, more: Partial<LoadedLayer> = {}): LoadedLayer => ({
+  pad: 0,
+  asset: hashOf(audio.left.length),
+  audio: memoryLibrary({ [hashOf(1)]: audio })(hashOf(1)),
+  step: 1,
+  gain: 1,
+  softest: 1,
+  loudest: 127,
+  ...more,
+});
 /** Frequency of the strongest partial near `around`, in hertz, by a parabola through the spectrum. */
 function pitchOf(x: Float32Array, around: number): number {
   const part = x.subarray(0, 32768);
@@ -33,7 +43,11 @@ const cents = (a: number, b: number) => 1200 * Math.log2(a / b);
 
 describe("filter", () => {
   // The trapezoidal rule maps w to tan(w T / 2): the analogue response at the warped frequency. Zavalishin, 3.8 and 4.
-  test.each([[0, "low"], [1, "band"], [2, "high"]])("shape %i is the analogue %s pass at warped frequencies", (kind) => {
+  test.each([
+    [0, "low"],
+    [1, "band"],
+    [2, "high"],
+  ])("shape %i is the analogue %s pass at warped frequencies", (kind) => {
     const [cutoffHz, resonance] = [1500, 60];
     const k = 2 - 1.96 * (resonance / 100);
     const response = through("filter", { shape: kind, cutoffHz, resonance }, impulse(48000)).left;
@@ -68,14 +82,36 @@ describe("gate", () => {
 describe("dynamics on a share", () => {
   test("a compressor led by the whole's gives shares that add up to the whole", () => {
     const parts = [noise(4096, 1, 0.6), noise(4096, 7, 0.4)];
-    const whole = { left: parts[0]!.left.map((v, i) => v + parts[1]!.left[i]!), right: parts[0]!.right.map((v, i) => v + parts[1]!.right[i]!) };
+    const whole = {
+      left: parts[0]!.left.map((v, i) => v + parts[1]!.left[i]!),
+      right: parts[0]!.right.map((v, i) => v + parts[1]!.right[i]!),
+    };
     const [sum, ...shares] = Arena.for((arena) => {
-      const make = (leader: ReturnType<typeof compressor.create> | null) => compressor.create({
-        rate: RATE, arena, maxFrames: 4096, controls: { params: { thresholdDb: -30, ratio: 8, kneeDb: 6, attackMs: 1, releaseMs: 50, lookaheadMs: 2, makeupDb: 4 }, moving: false, loose: false, to: () => undefined },
-        tempo: { toSeconds: Number, toFrames: Number, toTicks: Number, bpmAt: () => 120, slowest: 120 }, layers: [], leader, pass: null, seed: 1, notes: [],
-      });
+      const make = (leader: ReturnType<typeof compressor.create> | null) =>
+        compressor.create({
+          rate: RATE,
+          arena,
+          maxFrames: 4096,
+          controls: {
+            params: { thresholdDb: -30, ratio: 8, kneeDb: 6, attackMs: 1, releaseMs: 50, lookaheadMs: 2, makeupDb: 4 },
+            moving: false,
+            loose: false,
+            to: () => undefined,
+          },
+          tempo: { toSeconds: Number, toFrames: Number, toTicks: Number, bpmAt: () => 120, slowest: 120 },
+          layers: [],
+          leader,
+          pass: null,
+          seed: 1,
+          notes: [],
+        });
       const leader = make(null);
-      return [leader, make(leader), make(leader)].map((processor, i) => ({ processor, left: arena.float32(4096), right: arena.float32(4096), audio: i === 0 ? whole : parts[i - 1]! }));
+      return [leader, make(leader), make(leader)].map((processor, i) => ({
+        processor,
+        left: arena.float32(4096),
+        right: arena.float32(4096),
+        audio: i === 0 ? whole : parts[i - 1]!,
+      }));
     }).map(({ processor, left, right, audio }) => {
       left.set(audio.left);
       right.set(audio.right);
@@ -91,7 +127,13 @@ describe("dynamics on a share", () => {
 describe("limiter that minds the peaks between samples", () => {
   test("holds true peaks at its ceiling, where samples alone would pass it", () => {
     // A sine at a quarter of the rate, sampled between its crests: 3 dB hide between the samples.
-    const input = { left: Float32Array.from({ length: 48000 }, (_, i) => 0.99 * Math.min(1, i / 2000) * Math.sin((Math.PI / 2) * i + Math.PI / 4)), right: new Float32Array(48000) };
+    const input = {
+      left: Float32Array.from(
+        { length: 48000 },
+        (_, i) => 0.99 * Math.min(1, i / 2000) * Math.sin((Math.PI / 2) * i + Math.PI / 4),
+      ),
+      right: new Float32Array(48000),
+    };
     const truePeak = (x: Float32Array) => {
       const meter = new TruePeakMeter();
       meter.push(x, 0, x.length);
@@ -103,19 +145,30 @@ describe("limiter that minds the peaks between samples", () => {
     expect(truePeak(through("limiter", { ceilingDb: -1, truePeak: 1 }, input).left)).toBeLessThan(-0.9);
   });
 
-  /** Largest magnitude on a grid of eight points a frame, each the windowed sinc of 256 frames around it; the edges of the signal are left out. */
+  /**
+   * Largest magnitude on a grid of eight points a frame, each the windowed sinc of 256 frames around it; the edges of
+   * the signal are left out.
+   */
   const eightfoldPeak = (x: Float32Array): number => {
     const half = 128;
-    const rows = Array.from({ length: 8 }, (_, p) => Float64Array.from({ length: 2 * half }, (_, k) => {
-      const t = k - (half - 1) - p / 8;
-      return (t === 0 ? 1 : Math.sin(Math.PI * t) / (Math.PI * t)) * (0.5 + 0.5 * Math.cos((Math.PI * t) / half));
-    }));
+    const rows = Array.from({ length: 8 }, (_, p) =>
+      Float64Array.from({ length: 2 * half }, (_, k) => {
+        const t = k - (half - 1) - p / 8;
+        return (t === 0 ? 1 : Math.sin(Math.PI * t) / (Math.PI * t)) * (0.5 + 0.5 * Math.cos((Math.PI * t) / half));
+      }),
+    );
     let peak = 0;
-    for (let i = 1000; i + 2 * half < x.length - 1000; i++) for (const row of rows) peak = Math.max(peak, Math.abs(row.reduce((sum, h, k) => sum + h * (x[i + k] as number), 0)));
+    for (let i = 1000; i + 2 * half < x.length - 1000; i++)
+      for (const row of rows)
+        peak = Math.max(peak, Math.abs(row.reduce((sum, h, k) => sum + h * (x[i + k] as number), 0)));
     return db(peak);
   };
   const white = noise(12000, 3, 1).left;
-  const sineAt = (turns: number) => Float32Array.from({ length: 12000 }, (_, i) => 1.4 * Math.min(1, i / 800) * Math.sin(2 * Math.PI * turns * i + 0.3));
+  const sineAt = (turns: number) =>
+    Float32Array.from(
+      { length: 12000 },
+      (_, i) => 1.4 * Math.min(1, i / 800) * Math.sin(2 * Math.PI * turns * i + 0.3),
+    );
   const softened = (x: Float32Array) => x.map((v, i) => (v + (x[i - 1] ?? 0)) / 2);
   test.each([
     ["noise without the highest tones", softened(softened(white)).map((v) => 3 * v)],
@@ -125,8 +178,15 @@ describe("limiter that minds the peaks between samples", () => {
     ["a tone at 0.4531 of the rate", sineAt(0.4531)],
     ["a square wave", white.map((_, i) => (Math.floor(i / 37) % 2 ? 1 : -1))],
   ])("%s stays within 0.1 dB of its ceiling, seen eight times as finely, whatever lookahead and release", (_, x) => {
-    for (const [lookaheadMs, releaseMs] of [[0.5, 5], [2, 80]] as const) {
-      expect(eightfoldPeak(through("limiter", { ceilingDb: -1, truePeak: 1, lookaheadMs, releaseMs }, { left: x, right: x }).left)).toBeLessThanOrEqual(-0.9);
+    for (const [lookaheadMs, releaseMs] of [
+      [0.5, 5],
+      [2, 80],
+    ] as const) {
+      expect(
+        eightfoldPeak(
+          through("limiter", { ceilingDb: -1, truePeak: 1, lookaheadMs, releaseMs }, { left: x, right: x }).left,
+        ),
+      ).toBeLessThanOrEqual(-0.9);
     }
   });
 
@@ -150,10 +210,18 @@ describe("saturator", () => {
 
   test("what folds back of a driven high tone lies 70 dB under it", () => {
     const bin = 3501;
-    const out = spectrumDb(through("saturator", { driveDb: 12, even: 0 }, sine((bin * RATE) / 32768, 65536, 0.5)).left.subarray(16384, 49152));
+    const out = spectrumDb(
+      through("saturator", { driveDb: 12, even: 0 }, sine((bin * RATE) / 32768, 65536, 0.5)).left.subarray(
+        16384,
+        49152,
+      ),
+    );
     const tone = out[bin]!;
     // The tone and its third harmonic belong in the band; the fifth lies beyond half the rate.
-    const elsewhere = out.reduce((m, v, k) => (Math.abs(k - bin) > 12 && Math.abs(k - 3 * bin) > 12 && k > 4 && k < 14700 ? Math.max(m, v) : m), -200);
+    const elsewhere = out.reduce(
+      (m, v, k) => (Math.abs(k - bin) > 12 && Math.abs(k - 3 * bin) > 12 && k > 4 && k < 14700 ? Math.max(m, v) : m),
+      -200,
+    );
     expect(elsewhere - tone).toBeLessThan(-70);
   });
 });
@@ -161,7 +229,11 @@ describe("saturator", () => {
 describe("echo", () => {
   test("repeats in time with the tempo, each by the feedback, crossing over", () => {
     // Three quarters of a beat at 120 bpm are 18000 frames.
-    const out = through("delay", { beats: 0.75, feedback: 50, cross: 100, wet: 100, dampHz: 18000 }, { left: impulse(96000).left, right: new Float32Array(96000) });
+    const out = through(
+      "delay",
+      { beats: 0.75, feedback: 50, cross: 100, wet: 100, dampHz: 18000 },
+      { left: impulse(96000).left, right: new Float32Array(96000) },
+    );
     const sum = (x: Float32Array, at: number) => x.subarray(at - 8, at + 64).reduce((s, v) => s + v, 0);
     expect(sum(out.left, 18000)).toBeCloseTo(1, 3);
     expect(sum(out.right, 36000)).toBeCloseTo(0.5, 3);
@@ -214,7 +286,9 @@ describe("convolution", () => {
 
 describe("pitch", () => {
   const voice = (hz: number) => {
-    const left = Float32Array.from({ length: 96000 }, (_, i) => [1, 0.5, 0.3, 0.15].reduce((s, a, k) => s + 0.2 * a * Math.sin((2 * Math.PI * hz * (k + 1) * i) / RATE), 0));
+    const left = Float32Array.from({ length: 96000 }, (_, i) =>
+      [1, 0.5, 0.3, 0.15].reduce((s, a, k) => s + 0.2 * a * Math.sin((2 * Math.PI * hz * (k + 1) * i) / RATE), 0),
+    );
     return { left, right: left.slice() };
   };
 
@@ -234,7 +308,9 @@ describe("pitch", () => {
     const out = through("pitch", { correct: 100 }, voice(off)).left.subarray(24000);
     expect(Math.abs(cents(pitchOf(out, 220), 220))).toBeLessThan(6);
     // In F major there is no G sharp: it goes to the nearer of G and A.
-    const sharp = through("pitch", { correct: 100, root: 5, scale: 1 }, voice(207.65 * 2 ** (0.2 / 12))).left.subarray(24000);
+    const sharp = through("pitch", { correct: 100, root: 5, scale: 1 }, voice(207.65 * 2 ** (0.2 / 12))).left.subarray(
+      24000,
+    );
     expect(Math.abs(cents(pitchOf(sharp, 220), 220))).toBeLessThan(8);
   });
 });
@@ -258,11 +334,26 @@ describe("outboard", () => {
 
 describe("FM", () => {
   test("partials stand at carrier and multiples of the modulator, by Bessel's functions of the index", () => {
-    const out = through("fm", { ratio: 2, index: 1.5, keep: 100, sustain: 100, feedback: 0, spread: 0, attackS: 0.002 }, silence(96000), { notes: note(57, 96000) }).left.subarray(48000, 80768);
-    const line = (hz: number) => magnitudeAt(out.map((v, i) => v * (0.5 - 0.5 * Math.cos((2 * Math.PI * i) / out.length))), hz);
-    // Chowning 1973: amplitude of carrier + n modulators is J_n(index); with a ratio of two the lower ones fold onto the upper, with the signs of J_-n and of a sine turned round.
-    const bessel = (n: number, x: number) => Array.from({ length: 2000 }, (_, k) => Math.cos(n * ((k + 0.5) * Math.PI) / 2000 - x * Math.sin(((k + 0.5) * Math.PI) / 2000))).reduce((s, v) => s + v, 0) / 2000;
-    const first = Math.abs(bessel(0, 1.5) + bessel(1, 1.5)), third = Math.abs(bessel(1, 1.5) - bessel(2, 1.5)), fifth = Math.abs(bessel(2, 1.5) + bessel(3, 1.5));
+    const out = through(
+      "fm",
+      { ratio: 2, index: 1.5, keep: 100, sustain: 100, feedback: 0, spread: 0, attackS: 0.002 },
+      silence(96000),
+      { notes: note(57, 96000) },
+    ).left.subarray(48000, 80768);
+    const line = (hz: number) =>
+      magnitudeAt(
+        out.map((v, i) => v * (0.5 - 0.5 * Math.cos((2 * Math.PI * i) / out.length))),
+        hz,
+      );
+    // Chowning 1973: amplitude of carrier + n modulators is J_n(index); with a ratio of two the lower ones fold onto
+    // the upper, with the signs of J_-n and of a sine turned round.
+    const bessel = (n: number, x: number) =>
+      Array.from({ length: 2000 }, (_, k) =>
+        Math.cos((n * ((k + 0.5) * Math.PI)) / 2000 - x * Math.sin(((k + 0.5) * Math.PI) / 2000)),
+      ).reduce((s, v) => s + v, 0) / 2000;
+    const first = Math.abs(bessel(0, 1.5) + bessel(1, 1.5)),
+      third = Math.abs(bessel(1, 1.5) - bessel(2, 1.5)),
+      fifth = Math.abs(bessel(2, 1.5) + bessel(3, 1.5));
     expect(line(660) / line(220)).toBeCloseTo(third / first, 1);
     expect(line(1100) / line(220)).toBeCloseTo(fifth / first, 1);
   });
@@ -284,31 +375,52 @@ describe("string", () => {
 
 describe("kit and sampler", () => {
   const hit = noise(4000, 3, 0.5);
-  const strike = (pad: number, velocity: number, start = 100): PlayedNote => ({ start, frames: 10, pitch: FIRST_PAD_NOTE + pad, velocity });
+  const strike = (pad: number, velocity: number, start = 100): PlayedNote => ({
+    start,
+    frames: 10,
+    pitch: FIRST_PAD_NOTE + pad,
+    velocity,
+  });
 
   test("a pad plays its audio sample for sample from where it is struck", () => {
-    const out = through("kit", { level: 100, touch: 0 }, silence(9600), { notes: [strike(3, 90)], layers: [held(hit, { pad: 3 }), held(noise(4000, 9), { pad: 4 })] });
+    const out = through("kit", { level: 100, touch: 0 }, silence(9600), {
+      notes: [strike(3, 90)],
+      layers: [held(hit, { pad: 3 }), held(noise(4000, 9), { pad: 4 })],
+    });
     expect(out.left.subarray(100, 4100)).toEqual(hit.left);
     expect(out.left.subarray(4100).every((v) => v === 0)).toBe(true);
   });
 
   test("velocity chooses layers, and all that it lies in sound together", () => {
     const layers = [held(hit, { pad: 0, loudest: 80 }), held(hit, { pad: 0, softest: 60, gain: 0.5 })];
-    const at = (velocity: number) => through("kit", { level: 100, touch: 0 }, silence(4800), { notes: [strike(0, velocity, 0)], layers }).left[50]! / hit.left[50]!;
+    const at = (velocity: number) =>
+      through("kit", { level: 100, touch: 0 }, silence(4800), { notes: [strike(0, velocity, 0)], layers }).left[50]! /
+      hit.left[50]!;
     expect([at(40), at(70), at(120)].map((v) => Math.round(v * 1000) / 1000)).toEqual([1, 1.5, 0.5]);
   });
 
   test("a recording an octave up is an octave up and half as long; what lies above half the rate is not folded back", () => {
     const tone = sine(1000, 24000, 0.5);
-    const up = through("sampler", { root: 60, touch: 0, level: 100, spread: 0, releaseS: 8 }, silence(48000), { notes: note(72), layers: [held(tone)] }).left;
-    expect(magnitudeAt(up.subarray(1000, 9000), 2000)).toBeGreaterThan(100 * magnitudeAt(up.subarray(1000, 9000), 1000));
+    const up = through("sampler", { root: 60, touch: 0, level: 100, spread: 0, releaseS: 8 }, silence(48000), {
+      notes: note(72),
+      layers: [held(tone)],
+    }).left;
+    expect(magnitudeAt(up.subarray(1000, 9000), 2000)).toBeGreaterThan(
+      100 * magnitudeAt(up.subarray(1000, 9000), 1000),
+    );
     expect(up.subarray(12020).every((v) => v === 0)).toBe(true);
-    const high = through("sampler", { root: 60, touch: 0, level: 100, spread: 0 }, silence(48000), { notes: note(72), layers: [held(sine(18000, 48000, 0.5))] }).left;
+    const high = through("sampler", { root: 60, touch: 0, level: 100, spread: 0 }, silence(48000), {
+      notes: note(72),
+      layers: [held(sine(18000, 48000, 0.5))],
+    }).left;
     expect(db(high.subarray(1000, 20000).reduce((m, v) => Math.max(m, Math.abs(v)), 0))).toBeLessThan(-60);
   });
 
   test("at its own note a recording passes as it is", () => {
-    const out = through("sampler", { root: 64, touch: 0, level: 100, spread: 0, attackS: 0.001 }, silence(9600), { notes: note(64), layers: [held(hit)] }).left;
+    const out = through("sampler", { root: 64, touch: 0, level: 100, spread: 0, attackS: 0.001 }, silence(9600), {
+      notes: note(64),
+      layers: [held(hit)],
+    }).left;
     for (let i = 100; i < 4000; i += 31) expect(out[i]).toBeCloseTo(hit.left[i]!, 6);
   });
 });

@@ -11,8 +11,9 @@ const LOWEST_HZ = 27;
 const ENDED_DB = 150;
 
 /**
- * Plucked or struck string: a delay loop with a damping and a tuning filter, excited by a burst of noise that the pick's place combs out.
- * Karplus & Strong, CMJ 7(2), 1983; tuning by a first-order all-pass and decay per period after Jaffe & Smith in the same issue.
+ * Plucked or struck string: a delay loop with a damping and a tuning filter, excited by a burst of noise that the
+ * pick's place combs out. Karplus & Strong, CMJ 7(2), 1983; tuning by a first-order all-pass and decay per period after
+ * Jaffe & Smith in the same issue.
  */
 export const string = instrument({
   type: "string",
@@ -28,16 +29,25 @@ export const string = instrument({
     percentParam("level", "Level", 70),
   ],
   wanders: true,
-  tail: (params, rate) => Math.ceil((ENDED_DB / 60) * valueOf(params, "muteS") * rate) + Math.ceil(rate / LOWEST_HZ) + 2 * QUANTUM,
+  tail: (params, rate) =>
+    Math.ceil((ENDED_DB / 60) * valueOf(params, "muteS") * rate) + Math.ceil(rate / LOWEST_HZ) + 2 * QUANTUM,
   create({ rate, arena, controls, seed, notes }): Processor {
     const { params } = controls;
     const get = (id: string) => valueOf(params, id);
     const longest = Math.ceil(rate / LOWEST_HZ) + 4;
     const rings = arena.float64(VOICES * longest);
-    const periods = arena.int32(VOICES), heads = arena.int32(VOICES);
-    const damp = arena.float64(VOICES), tune = arena.float64(VOICES), ring = arena.float64(VOICES), stop = arena.float64(VOICES);
-    const low = arena.float64(VOICES), passIn = arena.float64(VOICES), passOut = arena.float64(VOICES);
-    const left = arena.float64(VOICES), right = arena.float64(VOICES), released = arena.float64(VOICES);
+    const periods = arena.int32(VOICES),
+      heads = arena.int32(VOICES);
+    const damp = arena.float64(VOICES),
+      tune = arena.float64(VOICES),
+      ring = arena.float64(VOICES),
+      stop = arena.float64(VOICES);
+    const low = arena.float64(VOICES),
+      passIn = arena.float64(VOICES),
+      passOut = arena.float64(VOICES);
+    const left = arena.float64(VOICES),
+      right = arena.float64(VOICES),
+      released = arena.float64(VOICES);
     /** Frames each voice has still to sound at most; 0 is free. */
     const remaining = arena.float64(VOICES);
     const cursor = new NoteCursor(notes);
@@ -72,15 +82,18 @@ export const string = instrument({
         rings[base + i] = y;
       }
       const comb = Math.max(1, Math.round((get("place") / 100) * period));
-      let sum = 0, energy = 0;
-      for (let i = period - 1; i >= comb; i--) rings[base + i] = (rings[base + i] as number) - (rings[base + i - comb] as number);
+      let sum = 0,
+        energy = 0;
+      for (let i = period - 1; i >= comb; i--)
+        rings[base + i] = (rings[base + i] as number) - (rings[base + i - comb] as number);
       for (let i = 0; i < period; i++) sum += rings[base + i] as number;
       for (let i = 0; i < period; i++) {
         rings[base + i] = (rings[base + i] as number) - sum / period;
         energy += (rings[base + i] as number) * (rings[base + i] as number);
       }
       const scale = (force * 0.35) / Math.sqrt(energy / period + 1e-12);
-      for (let i = 0; i < period; i++) rings[base + i] = Math.max(-1.5, Math.min(1.5, (rings[base + i] as number) * scale));
+      for (let i = 0; i < period; i++)
+        rings[base + i] = Math.max(-1.5, Math.min(1.5, (rings[base + i] as number) * scale));
       heads[v] = 0;
       low[v] = passIn[v] = passOut[v] = 0;
       released[v] = note.start + note.frames;
@@ -92,8 +105,15 @@ export const string = instrument({
 
     const play = (v: number, outLeft: Floats, outRight: Floats, from: number, to: number, at: number) => {
       const base = v * longest;
-      const period = periods[v] as number, d = damp[v] as number, c = tune[v] as number, l = left[v] as number, r = right[v] as number;
-      let head = heads[v] as number, z = low[v] as number, x1 = passIn[v] as number, y1 = passOut[v] as number;
+      const period = periods[v] as number,
+        d = damp[v] as number,
+        c = tune[v] as number,
+        l = left[v] as number,
+        r = right[v] as number;
+      let head = heads[v] as number,
+        z = low[v] as number,
+        x1 = passIn[v] as number,
+        y1 = passOut[v] as number;
       const off = (released[v] as number) - at;
       for (let i = from; i < to; i++) {
         const x = rings[base + head] as number;

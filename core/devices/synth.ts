@@ -1,20 +1,43 @@
 import { PI, TAU, cos, exp, octaves, pow, sin, tan } from "../math";
 import { randomUnit } from "../random";
 import type { Params, PlayedNote, Processor } from "./device";
-import { QUANTUM, centsParam, fixed, hertzParam, instrument, noteSeed, overQuanta, percentParam, secondsParam, stepsParam, valueOf } from "./device";
+import {
+  QUANTUM,
+  centsParam,
+  fixed,
+  hertzParam,
+  instrument,
+  noteSeed,
+  overQuanta,
+  percentParam,
+  secondsParam,
+  stepsParam,
+  valueOf,
+} from "./device";
 import { FILTER_HALF, designLowPass, filterTaps } from "./oversample";
 import type { Floats } from "../kernels/kernels";
 
 const VOICES = 16;
 const MAX_UNISON = 9;
-/** Frames between points of a voice's envelopes, counted from its own start; in between, everything moves in a straight line. */
+/**
+ * Frames between points of a voice's envelopes, counted from its own start; in between, everything moves in a straight
+ * line.
+ */
 const CONTROL = 32;
 
-/** Sizes of one oscillator and of a voice's other states, as the kernels lay them out, and where things stand in them. */
+/**
+ * Sizes of one oscillator and of a voice's other states, as the kernels lay them out, and where things stand in them.
+ */
 const OSCILLATOR_WORDS = 3;
-const PHASE = 0, LEFT = 1, RIGHT = 2;
+const PHASE = 0,
+  LEFT = 1,
+  RIGHT = 2;
 const VOICE_DOUBLES = 20;
-const LEVEL = 0, A = 2, P = 4, Q = 6, POST = 8;
+const LEVEL = 0,
+  A = 2,
+  P = 4,
+  Q = 6,
+  POST = 8;
 
 const oversampling = (params: Params) => {
   const wanted = valueOf(params, "oversample");
@@ -22,9 +45,9 @@ const oversampling = (params: Params) => {
 };
 
 /**
- * Subtractive synthesiser: up to nine detuned band-limited saws or pulses a voice, soft drive, state-variable low-pass with its own
- * envelope, run at up to four times the rate. Band-limited steps: Valimaki & Huovilainen, IEEE SPM 24(2), 2007
- * (polynomial residual). Filter: trapezoidal state-variable, V. Zavalishin, The Art of VA Filter Design, ch. 4.
+ * Subtractive synthesiser: up to nine detuned band-limited saws or pulses a voice, soft drive, state-variable low-pass
+ * with its own envelope, run at up to four times the rate. Band-limited steps: Valimaki & Huovilainen, IEEE SPM 24(2),
+ * 2007 (polynomial residual). Filter: trapezoidal state-variable, V. Zavalishin, The Art of VA Filter Design, ch. 4.
  */
 export const synth = instrument({
   type: "synth",
@@ -61,8 +84,21 @@ export const synth = instrument({
     const over = oversampling(params);
     const unison = Math.round(get("unison"));
     const fastRate = rate * over;
-    let pulse = 0, sub = 0, cutoff = 0, damping = 0, drive = 1, sweepOctaves = 0, sweepFall = 0, attackStep = 0, decayKeep = 0, sustain = 0;
-    let releaseKeep = 0, vibratoHz = 0, vibrato = 0, level = 0, detune = 0;
+    let pulse = 0,
+      sub = 0,
+      cutoff = 0,
+      damping = 0,
+      drive = 1,
+      sweepOctaves = 0,
+      sweepFall = 0,
+      attackStep = 0,
+      decayKeep = 0,
+      sustain = 0;
+    let releaseKeep = 0,
+      vibratoHz = 0,
+      vibrato = 0,
+      level = 0,
+      detune = 0;
     const read = () => {
       pulse = get("pulse") / 100;
       sub = get("sub") / 100;
@@ -92,14 +128,20 @@ export const synth = instrument({
     /** Where an oscillator stands among its fellows, from -1 to 1. */
     const where = (u: number) => (unison === 1 ? 0 : (2 * u) / (unison - 1) - 1);
     const ratios = arena.float64(MAX_UNISON);
-    const spreadOut = () => { for (let u = 0; u < unison; u++) ratios[u] = pow(2, (where(u) * detune) / 1200); };
+    const spreadOut = () => {
+      for (let u = 0; u < unison; u++) ratios[u] = pow(2, (where(u) * detune) / 1200);
+    };
     spreadOut();
-    const hz = arena.float64(VOICES), force = arena.float64(VOICES), amp = arena.float64(VOICES), bend = arena.float64(VOICES);
+    const hz = arena.float64(VOICES),
+      force = arena.float64(VOICES),
+      amp = arena.float64(VOICES),
+      bend = arena.float64(VOICES);
     /** What a voice's level has come to at the end of its stretch. */
     const loudness = arena.float64(VOICES);
     /** 0 free, 1 attack, 2 decay and sustain, 3 release. */
     const stage = arena.int32(VOICES);
-    const born = arena.float64(VOICES), released = arena.float64(VOICES);
+    const born = arena.float64(VOICES),
+      released = arena.float64(VOICES);
 
     const taps = over > 1 ? filterTaps(over) : 4;
     const kernel = arena.float32(taps);
@@ -117,10 +159,15 @@ export const synth = instrument({
       // The free voice, else the one in release longest, else the oldest.
       let voice = -1;
       for (let v = 0; v < VOICES; v++) {
-        if (stage[v] === 0) { voice = v; break; }
+        if (stage[v] === 0) {
+          voice = v;
+          break;
+        }
         if (voice < 0) voice = v;
         else {
-          const better = (stage[v] === 3 && stage[voice] !== 3) || (stage[v] === stage[voice] && (born[v] as number) < (born[voice] as number));
+          const better =
+            (stage[v] === 3 && stage[voice] !== 3) ||
+            (stage[v] === stage[voice] && (born[v] as number) < (born[voice] as number));
           if (better) voice = v;
         }
       }
@@ -157,7 +204,10 @@ export const synth = instrument({
       let a = amp[voice] as number;
       if (stage[voice] === 1) {
         a += attackStep;
-        if (a >= 1) { a = 1; stage[voice] = 2; }
+        if (a >= 1) {
+          a = 1;
+          stage[voice] = 2;
+        }
       } else if (stage[voice] === 2) a = sustain + (a - sustain) * decayKeep;
       else {
         if (a <= 0) {
@@ -170,7 +220,8 @@ export const synth = instrument({
       amp[voice] = a;
       if (!first) bend[voice] = (bend[voice] as number) * sweepFall;
       const steps = CONTROL * over;
-      const sweep = sweepOctaves >= 0 ? (bend[voice] as number) * sweepOctaves : (1 - (bend[voice] as number)) * -sweepOctaves;
+      const sweep =
+        sweepOctaves >= 0 ? (bend[voice] as number) * sweepOctaves : (1 - (bend[voice] as number)) * -sweepOctaves;
       const g = tan((PI * Math.min(cutoff * octaves(sweep), rate * 0.45)) / fastRate);
       const d = 1 / (1 + g * (g + damping));
       states[state + LEVEL] = loudness[voice] as number;
@@ -183,22 +234,39 @@ export const synth = instrument({
       const cents = vibrato === 0 ? 0 : vibrato * sin(TAU * fraction((vibratoHz * at) / rate));
       const cycles = ((hz[voice] as number) * (cents === 0 ? 1 : octaves(cents / 1200))) / fastRate;
       arena.kernels.synthLines(
-        steps, unison, words.address + oscillator(voice, 0) * 4, ratios.address, cycles, states.address + state * 8, jumps.address + voice * jumpDoubles * 8, pulse,
+        steps,
+        unison,
+        words.address + oscillator(voice, 0) * 4,
+        ratios.address,
+        cycles,
+        states.address + state * 8,
+        jumps.address + voice * jumpDoubles * 8,
+        pulse,
       );
       return true;
     };
 
-    /** Adds one voice into the oversampled buffers for frames `from` to `to` of a stretch that starts at timeline frame `at`. */
+    /**
+     * Adds one voice into the oversampled buffers for frames `from` to `to` of a stretch that starts at timeline frame
+     * `at`.
+     */
     const play = (voice: number, from: number, to: number, at: number) => {
       const { synthVoice } = arena.kernels;
-      for (let i = from; i < to; ) {
+      for (let i = from; i < to;) {
         const into = (at + i - (born[voice] as number)) % CONTROL;
         if (into === 0 && !control(voice, at + i)) return;
         const n = Math.min(to - i, CONTROL - into);
         const offset = (keep + i * over) * 4;
         synthVoice(
-          fastLeft.address + offset, fastRight.address + offset, n * over, into * over,
-          states.address + voice * VOICE_DOUBLES * 8, jumps.address + voice * jumpDoubles * 8, scratch.address, sub * 2, 1,
+          fastLeft.address + offset,
+          fastRight.address + offset,
+          n * over,
+          into * over,
+          states.address + voice * VOICE_DOUBLES * 8,
+          jumps.address + voice * jumpDoubles * 8,
+          scratch.address,
+          sub * 2,
+          1,
         );
         i += n;
       }

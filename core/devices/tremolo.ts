@@ -3,8 +3,9 @@ import type { Processor } from "./device";
 import { Glide, effect, fixed, hertzParam, overQuanta, percentParam, valueOf } from "./device";
 
 /**
- * Level that swings, each side at its own point of the swing. It runs freely from the timeline's zero, so the same bar always sounds the
- * same; its rate is set once, because a rate that moves has no phase of its own at a place of the timeline.
+ * Level that swings, each side at its own point of the swing. It runs freely from the timeline's zero, so the same bar
+ * always sounds the same; its rate is set once, because a rate that moves has no phase of its own at a place of the
+ * timeline.
  */
 export const tremolo = effect({
   type: "tremolo",
@@ -35,7 +36,8 @@ export const tremolo = effect({
     return {
       process(left, right, frames, at) {
         overQuanta(controls, frames, at, update, (from, to) => {
-          const depthStep = depth.step, apartStep = apart.step;
+          const depthStep = depth.step,
+            apartStep = apart.step;
           for (let i = from; i < to; i++) {
             const n = i - from + 1;
             const amount = depth.from + depthStep * (controls.moving ? n : 0);

@@ -28,8 +28,10 @@ export const utility = effect({
     return {
       process(left, right, frames, at) {
         overQuanta(controls, frames, at, update, (from, to) => {
-          const sameStep = same.step, crossStep = cross.step;
-          let s = same.from, c = cross.from;
+          const sameStep = same.step,
+            crossStep = cross.step;
+          let s = same.from,
+            c = cross.from;
           for (let i = from; i < to; i++) {
             const l = left[i] as number;
             const r = right[i] as number;

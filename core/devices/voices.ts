@@ -8,8 +8,8 @@ export class NoteCursor {
   constructor(private readonly notes: readonly PlayedNote[]) {}
 
   /**
-   * Runs `play(from, to)` over the frames of a block that starts at timeline frame `at`, cut wherever notes start; `start` is called for each
-   * note when its frame is reached, with its place in the list.
+   * Runs `play(from, to)` over the frames of a block that starts at timeline frame `at`, cut wherever notes start;
+   * `start` is called for each note when its frame is reached, with its place in the list.
    */
   over(frames: number, at: number, start: (note: PlayedNote) => void, play: (from: number, to: number) => void): void {
     let from = 0;

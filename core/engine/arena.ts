@@ -3,7 +3,8 @@ import { KernelMemory, addressed, rounded } from "../kernels/kernels";
 
 /**
  * Hands out typed arrays from one block of memory that is sized before rendering starts and never grows.
- * Built once over no memory to measure what a graph needs, then over memory of exactly that size, where the kernels work.
+ * Built once over no memory to measure what a graph needs, then over memory of exactly that size, where the kernels
+ * work.
  */
 export class Arena {
   private used = 0;

@@ -30,7 +30,11 @@ export class MissingAudio extends Error {
 /** A device produced a number that is no sample. The render stops: nothing of it is kept. */
 export class BrokenDevice extends Error {
   override readonly name = "BrokenDevice";
-  constructor(readonly track: string, readonly device: string, readonly frame: Frames) {
+  constructor(
+    readonly track: string,
+    readonly device: string,
+    readonly frame: Frames,
+  ) {
     super(`${device} on "${track}" produced an invalid sample at frame ${frame}.`);
   }
 }
@@ -38,7 +42,10 @@ export class BrokenDevice extends Error {
 /** A device that only works in real time was asked to render offline. */
 export class RealTimeOnly extends Error {
   override readonly name = "RealTimeOnly";
-  constructor(readonly track: string, readonly device: string) {
+  constructor(
+    readonly track: string,
+    readonly device: string,
+  ) {
     super(`${device} on "${track}" works in real time only, so it cannot be rendered ahead.`);
   }
 }

@@ -17,7 +17,10 @@ export function bentPart(x: number, bend: number): number {
   return Math.abs(k) < 1e-3 ? x : (exp(k * x) - 1) / (exp(k) - 1);
 }
 
-/** A lane's value at a timeline frame; before the first point and after the last it stays. `log`: straight lines are straight in the logarithm. */
+/**
+ * A lane's value at a timeline frame; before the first point and after the last it stays. `log`: straight lines are
+ * straight in the logarithm.
+ */
 export function curveOf(lane: Automation, tempo: TempoMap, taper: ParamDeclaration["taper"] = "linear"): Curve {
   const inLog = taper === "log";
   const frames = Float64Array.from(lane.points, (p) => tempo.toFrames(p.tick));
@@ -40,7 +43,12 @@ export function curveOf(lane: Automation, tempo: TempoMap, taper: ParamDeclarati
 }
 
 /** The curve of one of a track's own controls, or null where nothing moves it. */
-export function trackCurve(track: Track, target: "fader" | "pan" | "mute" | "send", tempo: TempoMap, of: string | null = null): Curve | null {
+export function trackCurve(
+  track: Track,
+  target: "fader" | "pan" | "mute" | "send",
+  tempo: TempoMap,
+  of: string | null = null,
+): Curve | null {
   const lane = track.automation.find((a) => a.target === target && a.of === of);
   return lane ? curveOf(lane, tempo) : null;
 }
@@ -48,7 +56,12 @@ export function trackCurve(track: Track, target: "fader" | "pan" | "mute" | "sen
 type Move = { readonly id: string; readonly curve: Curve };
 
 /** The lanes of a track that move a device's parameters. */
-function movesOf(device: Device, declaration: DeviceDeclaration, track: Track | null, tempo: TempoMap): readonly Move[] {
+function movesOf(
+  device: Device,
+  declaration: DeviceDeclaration,
+  track: Track | null,
+  tempo: TempoMap,
+): readonly Move[] {
   const lanes = track ? track.automation.filter((a) => a.target === "param" && a.of === device.id) : [];
   return lanes.flatMap((lane) => {
     const param = declaration.params.find((p) => p.id === lane.param);
@@ -57,7 +70,12 @@ function movesOf(device: Device, declaration: DeviceDeclaration, track: Track | 
 }
 
 /** A device's parameters, moved by the track's lanes. */
-export function controlsOf(device: Device, declaration: DeviceDeclaration, track: Track | null, tempo: TempoMap): Controls {
+export function controlsOf(
+  device: Device,
+  declaration: DeviceDeclaration,
+  track: Track | null,
+  tempo: TempoMap,
+): Controls {
   const complete = completeParams(declaration, device.params);
   const moves = movesOf(device, declaration, track, tempo);
   if (moves.length === 0) return still(complete);
@@ -74,7 +92,10 @@ export const GLIDE: Frames = 8 * QUANTUM;
 /** A device that interpolates from quantum to quantum has arrived only when it has been told the same twice. */
 const SETTLE = 2;
 
-/** A device's parameters while somebody listens and turns them: each glides to where it is put; what lanes move goes on along them. */
+/**
+ * A device's parameters while somebody listens and turns them: each glides to where it is put; what lanes move goes on
+ * along them.
+ */
 export class LooseControls implements Controls {
   readonly loose = true;
   readonly params: Record<string, number>;

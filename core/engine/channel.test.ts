@@ -9,12 +9,25 @@ import { Channel, panGains } from "./channel";
 
 const tempo = tempoMap([{ tick: 0, bpm: 120, shape: "hold" }], 48000);
 const FRAMES = 4096;
-const lane = (target: Automation["target"], ...points: readonly (readonly [tick: number, value: number, shape: "hold" | "linear"])[]): Automation => makeLane(target, target, points.map(([tick, value, shape]) => ({ tick, value, shape })));
+const lane = (
+  target: Automation["target"],
+  ...points: readonly (readonly [tick: number, value: number, shape: "hold" | "linear"])[]
+): Automation =>
+  makeLane(
+    target,
+    target,
+    points.map(([tick, value, shape]) => ({ tick, value, shape })),
+  );
 
 /** What a channel does to a constant 1 on both sides. */
 function gains(track: Partial<Track>, block: number): { readonly left: Float32Array; readonly right: Float32Array } {
   const made = makeTrack({ id: "t", name: "T", kind: "audio", ...track });
-  const { channel, one, left, right } = Arena.for((arena) => ({ channel: new Channel(made, tempo, arena), one: arena.float32(block), left: arena.float32(block), right: arena.float32(block) }));
+  const { channel, one, left, right } = Arena.for((arena) => ({
+    channel: new Channel(made, tempo, arena),
+    one: arena.float32(block),
+    left: arena.float32(block),
+    right: arena.float32(block),
+  }));
   one.fill(1);
   const out = { left: new Float32Array(FRAMES), right: new Float32Array(FRAMES) };
   for (let at = 0; at < FRAMES; at += block) {
@@ -61,18 +74,33 @@ describe("channel", () => {
   });
 
   test("how the audio is cut into blocks never changes a bit", () => {
-    const rides = fc.array(fc.tuple(fc.integer({ min: 1, max: 90 }), fc.double({ min: -40, max: 6, noNaN: true }), fc.constantFrom("hold" as const, "linear" as const)), { minLength: 1, maxLength: 5 });
-    fc.assert(fc.property(rides, fc.double({ min: -1, max: 1, noNaN: true }), (steps, pan) => {
-      let tick = 0;
-      const points = steps.map(([gap, value, shape]) => [(tick += gap), value, shape] as const);
-      const track = { pan, automation: [lane("fader", ...points), lane("pan", [0, -1, "linear"], [120, pan, "hold"])] };
-      const whole = gains(track, 4096);
-      for (const block of [64, 512]) expect(gains(track, block)).toEqual(whole);
-    }), { numRuns: 25 });
+    const rides = fc.array(
+      fc.tuple(
+        fc.integer({ min: 1, max: 90 }),
+        fc.double({ min: -40, max: 6, noNaN: true }),
+        fc.constantFrom("hold" as const, "linear" as const),
+      ),
+      { minLength: 1, maxLength: 5 },
+    );
+    fc.assert(
+      fc.property(rides, fc.double({ min: -1, max: 1, noNaN: true }), (steps, pan) => {
+        let tick = 0;
+        const points = steps.map(([gap, value, shape]) => [(tick += gap), value, shape] as const);
+        const track = {
+          pan,
+          automation: [lane("fader", ...points), lane("pan", [0, -1, "linear"], [120, pan, "hold"])],
+        };
+        const whole = gains(track, 4096);
+        for (const block of [64, 512]) expect(gains(track, block)).toEqual(whole);
+      }),
+      { numRuns: 25 },
+    );
   });
 
   test("before its first point and after its last a ride stays where they are", () => {
     const value = curveOf(lane("fader", [480, -3, "hold"], [960, -9, "linear"]), tempo);
-    expect([value(0), value(11999), value(12000), value(23999), value(24000), value(999999)]).toEqual([-3, -3, -3, -3, -9, -9]);
+    expect([value(0), value(11999), value(12000), value(23999), value(24000), value(999999)]).toEqual([
+      -3, -3, -3, -3, -9, -9,
+    ]);
   });
 });

@@ -19,7 +19,10 @@ const SHUT = [0, 0] as const;
 /** The gains of a channel at a frame of the timeline. */
 type Gains = (frame: Frames) => readonly [left: number, right: number];
 
-/** Fader, pan and mute at the end of a path. Automated values are taken every quantum of the timeline and ramped between. */
+/**
+ * Fader, pan and mute at the end of a path. Automated values are taken every quantum of the timeline and ramped
+ * between.
+ */
 export class Channel {
   private gains: Gains;
   /** Whether the gains change by themselves. */
@@ -28,12 +31,19 @@ export class Channel {
   /** Where the gains were when a hand moved them, and from when on they leave there. */
   private leaving: { readonly gains: readonly [number, number]; readonly start: Frames } | null = null;
 
-  constructor(track: Track, private readonly tempo: TempoMap, private readonly arena: Arena) {
+  constructor(
+    track: Track,
+    private readonly tempo: TempoMap,
+    private readonly arena: Arena,
+  ) {
     ({ gains: this.gains, moves: this.moves } = this.read(track, false));
     this.fixed = this.moves ? SHUT : this.gains(0);
   }
 
-  /** Takes fader, pan and mute from a track as it has become; from the timeline's frame `at` on they glide there, or are there if it is null. `shut`: nothing of it shall be heard. */
+  /**
+   * Takes fader, pan and mute from a track as it has become; from the timeline's frame `at` on they glide there, or are
+   * there if it is null. `shut`: nothing of it shall be heard.
+   */
   put(track: Track, shut: boolean, at: Frames | null): void {
     const start = Math.ceil((at ?? 0) / QUANTUM) * QUANTUM;
     this.leaving = at === null ? null : { gains: this.gainsAt(start), start };
@@ -57,7 +67,15 @@ export class Channel {
   }
 
   /** Writes the channel's output for `frames` frames from timeline frame `at`; returns whether it is silent. */
-  process(inLeft: Floats, inRight: Floats, left: Floats, right: Floats, frames: Frames, at: Frames, silent: boolean): boolean {
+  process(
+    inLeft: Floats,
+    inRight: Floats,
+    left: Floats,
+    right: Floats,
+    frames: Frames,
+    at: Frames,
+    silent: boolean,
+  ): boolean {
     if (this.leaving && at >= this.leaving.start + GLIDE) this.leaving = null;
     const moves = this.moves || this.leaving !== null;
     const [gainLeft, gainRight] = this.fixed;
@@ -73,7 +91,7 @@ export class Channel {
       return false;
     }
     const { glide } = this.arena.kernels;
-    for (let i = 0; i < frames; ) {
+    for (let i = 0; i < frames;) {
       const grid = Math.floor((at + i) / QUANTUM) * QUANTUM;
       const [l0, r0] = this.gainsAt(grid);
       const [l1, r1] = this.gainsAt(grid + QUANTUM);

@@ -6,8 +6,9 @@ import type { Frames } from "../units";
 import { contentEnd, playedNotes } from "./source";
 
 /**
- * Rough costs, only for balance: a part that is too long makes a pass slower, never different. In tenths of a thousandth of a processor, as
- * measured over noise and chords. Measuring and packing a tap's file is one of the dearer things there are.
+ * Rough costs, only for balance: a part that is too long makes a pass slower, never different. In tenths of a
+ * thousandth of a processor, as measured over noise and chords. Measuring and packing a tap's file is one of the dearer
+ * things there are.
  */
 export const TAP_COST = 9;
 /** Of hashing a tap's file when it is rendered, which any thread may do. */
@@ -17,7 +18,19 @@ const TRACK = 4;
 const INFLOW = 0.8;
 /** Of effects while something passes them. */
 const EFFECTS: Readonly<Record<string, number>> = {
-  eq: 6, filter: 14, compressor: 8, gate: 7, limiter: 9, saturator: 60, delay: 15, reverb: 55, convolution: 250, chorus: 45, tremolo: 14, pitch: 40, utility: 4,
+  eq: 6,
+  filter: 14,
+  compressor: 8,
+  gate: 7,
+  limiter: 9,
+  saturator: 60,
+  delay: 15,
+  reverb: 55,
+  convolution: 250,
+  chorus: 45,
+  tremolo: 14,
+  pitch: 40,
+  utility: 4,
 };
 const OTHER_EFFECT = 20;
 /** Of instruments, a voice that sounds all the time; the synthesiser's depends on how it is set. */
@@ -27,7 +40,10 @@ const DEFAULT_RELEASE_S = 0.4;
 /** Of taking an oversampled voice back to the rate; shared by all that sound, of which there are a few. */
 const OVERSAMPLED = 3;
 
-/** Stretches of the timeline, of equal length, that costs are told for: what plays early does not balance what plays late. */
+/**
+ * Stretches of the timeline, of equal length, that costs are told for: what plays early does not balance what plays
+ * late.
+ */
 export const STRETCHES = 16;
 
 /** What each track costs to compute in every stretch of the session, without what feeds it. */
@@ -37,23 +53,30 @@ export function trackCosts(session: Session): ReadonlyMap<string, Float64Array> 
   /** Adds to every stretch the part of it that lies between two frames, times `amount`. */
   const spread = (into: Float64Array, from: Frames, to: Frames, amount: number) => {
     const [a, b] = [(Math.max(0, from) / end) * STRETCHES, (Math.min(end, to) / end) * STRETCHES];
-    for (let k = Math.floor(a); k < Math.min(STRETCHES, b); k++) into[k] = (into[k] as number) + amount * Math.max(0, Math.min(b, k + 1) - Math.max(a, k));
+    for (let k = Math.floor(a); k < Math.min(STRETCHES, b); k++)
+      into[k] = (into[k] as number) + amount * Math.max(0, Math.min(b, k + 1) - Math.max(a, k));
   };
   const cost = (track: Track): Float64Array => {
     const sums = track.kind === "group" || track.kind === "return" || track.kind === "mix";
     const all = new Float64Array(STRETCHES).fill(TRACK + (sums ? INFLOW * feeds(session, track).length : 0));
     if (track.frozen) return all;
     const [first] = track.devices;
-    const effects = devicesOf(track).reduce((sum, d) => sum + (d.on && (track.kind !== "instrument" || d !== first) ? (EFFECTS[d.type] ?? OTHER_EFFECT) : 0), 0);
+    const effects = devicesOf(track).reduce(
+      (sum, d) => sum + (d.on && (track.kind !== "instrument" || d !== first) ? (EFFECTS[d.type] ?? OTHER_EFFECT) : 0),
+      0,
+    );
     const sounding = new Float64Array(STRETCHES);
     // What sums others is taken to sound throughout.
     if (sums) sounding.fill(1);
     else for (const clip of track.clips) spread(sounding, clipSpan(clip, tempo).from, clipSpan(clip, tempo).to, 1);
-    sounding.forEach((part, k) => { all[k] = (all[k] as number) + effects * Math.min(1, part); });
+    sounding.forEach((part, k) => {
+      all[k] = (all[k] as number) + effects * Math.min(1, part);
+    });
     if (track.kind !== "instrument" || !first) return all;
     const voice = voiceCost(first);
     const release = (first.params["releaseS"] ?? DEFAULT_RELEASE_S) * session.rate;
-    for (const note of playedNotes(session, track, tempo)) spread(all, note.start, note.start + note.frames + release, voice);
+    for (const note of playedNotes(session, track, tempo))
+      spread(all, note.start, note.start + note.frames + release, voice);
     return all;
   };
   return new Map(session.tracks.map((t) => [t.id, cost(t)]));

@@ -14,7 +14,11 @@ export class Delay {
   /** What was given last is zeros throughout, as far as it reaches. */
   private zeros = 0;
 
-  constructor(private readonly length: Frames, private readonly arena: Arena, maxFrames: Frames) {
+  constructor(
+    private readonly length: Frames,
+    private readonly arena: Arena,
+    maxFrames: Frames,
+  ) {
     if (length < 1) throw new RangeError("a delay holds at least one frame");
     this.left = arena.float32(maxFrames);
     this.right = arena.float32(maxFrames);
@@ -23,7 +27,10 @@ export class Delay {
     this.silentRun = length;
   }
 
-  /** Takes a block in, from the arena's memory; `left` and `right` then hold the delayed block. Returns whether that is silence. */
+  /**
+   * Takes a block in, from the arena's memory; `left` and `right` then hold the delayed block. Returns whether that is
+   * silence.
+   */
   push(left: Floats, right: Floats, frames: Frames, silent: boolean): boolean {
     return this.exchange(left, right, this.left, this.right, frames, silent);
   }
@@ -33,7 +40,14 @@ export class Delay {
     return this.exchange(left, right, left, right, frames, silent);
   }
 
-  private exchange(left: Floats, right: Floats, outLeft: Floats, outRight: Floats, frames: Frames, silent: boolean): boolean {
+  private exchange(
+    left: Floats,
+    right: Floats,
+    outLeft: Floats,
+    outRight: Floats,
+    frames: Frames,
+    silent: boolean,
+  ): boolean {
     const { length, head } = this;
     const quiet = silent && this.silentRun >= length;
     this.silentRun = silent ? this.silentRun + frames : 0;

@@ -15,7 +15,10 @@ export interface SharedWork {
   readonly sums: readonly GivenSum[];
 }
 
-/** The sum in front of a track as far as the helper has it: of so many that flow in first. Sums have an order, so the lead goes on where it ends. */
+/**
+ * The sum in front of a track as far as the helper has it: of so many that flow in first. Sums have an order, so the
+ * lead goes on where it ends.
+ */
 export interface GivenSum {
   readonly track: string;
   readonly inflows: number;
@@ -29,11 +32,14 @@ export interface GivenTrack {
 }
 
 /**
- * Where the two threads of a pass meet. The helper gives signals and says how far it heard anything; the lead takes them, finds where the pass
- * ends, and says how far it has come, so that the helper writes no frame that may lie behind the end.
+ * Where the two threads of a pass meet. The helper gives signals and says how far it heard anything; the lead takes
+ * them, finds where the pass ends, and says how far it has come, so that the helper writes no frame that may lie behind
+ * the end.
  */
 export interface SignalExchange {
-  /** Helper: signals of block number `block`, in the agreed order, and the last frame with sound in its own taps so far. */
+  /**
+   * Helper: signals of block number `block`, in the agreed order, and the last frame with sound in its own taps so far.
+   */
   give(block: number, signals: readonly ExchangedSignal[], frames: Frames, lastLoud: Frames): void;
   /** Lead: fills the same signals; returns the helper's last loud frame. */
   take(block: number, signals: readonly ExchangedSignal[], frames: Frames): Frames;

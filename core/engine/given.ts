@@ -6,7 +6,11 @@ import { wholeNode } from "./graph";
 import { BegunSum } from "./path";
 
 /** The signals of given tracks and sums, in an order both sides agree on. */
-export function givenSignals(graph: Graph, { given }: SharedWork, begun: readonly BegunSum[]): readonly ExchangedSignal[] {
+export function givenSignals(
+  graph: Graph,
+  { given }: SharedWork,
+  begun: readonly BegunSum[],
+): readonly ExchangedSignal[] {
   return [
     ...given.flatMap(({ track, body }) => {
       const node = wholeNode(graph, track);
@@ -17,18 +21,25 @@ export function givenSignals(graph: Graph, { given }: SharedWork, begun: readonl
 }
 
 /** How many those are. */
-export const givenCount = ({ given, sums }: SharedWork): number => given.reduce((count, g) => count + (g.body ? 2 : 1), 2 * sums.length);
+export const givenCount = ({ given, sums }: SharedWork): number =>
+  given.reduce((count, g) => count + (g.body ? 2 : 1), 2 * sums.length);
 
 /** Memory for the given sums. */
-export const begunSums = ({ sums }: SharedWork, arena: Arena, maxFrames: Frames): readonly BegunSum[] => sums.map(() => new BegunSum(arena, maxFrames));
+export const begunSums = ({ sums }: SharedWork, arena: Arena, maxFrames: Frames): readonly BegunSum[] =>
+  sums.map(() => new BegunSum(arena, maxFrames));
 
 /** Doubles as they travel: a block of them is as long as a block of two channels of samples. */
 function halves(sum: BegunSum, doubles: Float64Array): ExchangedSignal {
-  const words = (part: number) => new Float32Array(doubles.buffer, doubles.byteOffset + part * doubles.length * 4, doubles.length);
+  const words = (part: number) =>
+    new Float32Array(doubles.buffer, doubles.byteOffset + part * doubles.length * 4, doubles.length);
   return {
     left: words(0),
     right: words(1),
-    get silent() { return sum.silent; },
-    set silent(silent) { sum.silent = silent; },
+    get silent() {
+      return sum.silent;
+    },
+    set silent(silent) {
+      sum.silent = silent;
+    },
   };
 }

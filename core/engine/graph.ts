@@ -47,9 +47,14 @@ interface Arrival {
 export interface GraphOptions {
   readonly library: AudioLibrary;
   readonly maxFrames: Frames;
-  /** Notes that ended before this frame are not played: for audition and load, where a render does not start at zero. */
+  /**
+   * Notes that ended before this frame are not played: for audition and load, where a render does not start at zero.
+   */
   readonly startAt?: Frames;
-  /** Nothing placed from this frame on is played, and what still sounds then is let go: the end of a range whose tail is kept. */
+  /**
+   * Nothing placed from this frame on is played, and what still sounds then is let go: the end of a range whose tail is
+   * kept.
+   */
   readonly endAt?: Frames;
   /** Which pass in real time this is; without it devices that only work in real time are refused. */
   readonly pass?: number;
@@ -59,7 +64,10 @@ export interface GraphOptions {
   readonly tracks?: readonly string[];
 }
 
-/** Compiles what the taps need of a session and nothing else. The session is consistent (no cycles). Throws `MissingAudio` or `RealTimeOnly`. */
+/**
+ * Compiles what the taps need of a session and nothing else. The session is consistent (no cycles). Throws
+ * `MissingAudio` or `RealTimeOnly`.
+ */
 export function compile(session: Session, taps: readonly Tap[], options: GraphOptions, arena: Arena): Graph {
   return new Compiler(session, options, arena).graph(taps);
 }
@@ -76,7 +84,11 @@ class Compiler {
   private readonly sums: SumBuffers;
   private readonly nodes = new Map<WiredPath, PathNode>();
 
-  constructor(private readonly session: Session, private readonly options: GraphOptions, private readonly arena: Arena) {
+  constructor(
+    private readonly session: Session,
+    private readonly options: GraphOptions,
+    private readonly arena: Arena,
+  ) {
     this.tempo = tempoMap(session.tempo, session.rate);
     this.sums = new SumBuffers(arena, options.maxFrames);
   }
@@ -106,14 +118,20 @@ class Compiler {
   private arrival({ from, port, send }: Wire): Arrival {
     const node = this.nodeOf(from);
     const at = send
-      ? { gain: dbToGain(send.gainDb), gainAt: this.rideOf(from.track, send.id), send: { track: from.track.id, id: send.id } }
+      ? {
+          gain: dbToGain(send.gainDb),
+          gainAt: this.rideOf(from.track, send.id),
+          send: { track: from.track.id, id: send.id },
+        }
       : { gain: 1 };
     switch (port) {
       case "input":
         node.input ??= new Signal(this.arena, this.options.maxFrames);
         return { signal: node.input, latency: node.latencyIn, ...at };
-      case "body": return { signal: node.body, latency: node.latencyOut, ...at };
-      case "out": return { signal: node.out, latency: node.latencyOut, ...at };
+      case "body":
+        return { signal: node.body, latency: node.latencyOut, ...at };
+      case "out":
+        return { signal: node.out, latency: node.latencyOut, ...at };
     }
   }
 
@@ -121,7 +139,14 @@ class Compiler {
     const { arena, options, session } = this;
     const { track } = path;
     const arrivals = path.inflows.map((w) => this.arrival(w));
-    const node = new PathNode(track, path.whole, new Channel(track, this.tempo, arena), this.sums, arena, options.maxFrames);
+    const node = new PathNode(
+      track,
+      path.whole,
+      new Channel(track, this.tempo, arena),
+      this.sums,
+      arena,
+      options.maxFrames,
+    );
     node.latencyIn = Math.max(0, ...arrivals.map((a) => a.latency));
     node.inflows = arrivals.map((a) => this.inflow(a, node.latencyIn));
     if (track.frozen) {
@@ -131,18 +156,24 @@ class Compiler {
     }
     if (track.kind === "audio") {
       node.source = clipSource(track.clips, {
-        library: options.library, maxFrames: options.maxFrames, process: (devices) => this.clipChain(devices, track),
-        ...(options.startAt === undefined ? {} : { startAt: options.startAt }), ...(options.endAt === undefined ? {} : { endAt: options.endAt }),
+        library: options.library,
+        maxFrames: options.maxFrames,
+        process: (devices) => this.clipChain(devices, track),
+        ...(options.startAt === undefined ? {} : { startAt: options.startAt }),
+        ...(options.endAt === undefined ? {} : { endAt: options.endAt }),
       });
     }
-    const notes = track.kind === "instrument" ? playedNotes(session, track, this.tempo, options.startAt, options.endAt) : [];
+    const notes =
+      track.kind === "instrument" ? playedNotes(session, track, this.tempo, options.startAt, options.endAt) : [];
     let latency = node.latencyIn;
     const slots: DeviceSlot[] = [];
     for (const device of track.devices) {
       const slot = this.slot(device, path, latency, notes);
       if (!slot) continue;
       slots.push(slot);
-      latency = wholeQuanta(slot.latency + slot.declaration.latency(completeParams(slot.declaration, device.params), session.rate));
+      latency = wholeQuanta(
+        slot.latency + slot.declaration.latency(completeParams(slot.declaration, device.params), session.rate),
+      );
     }
     node.slots = slots;
     node.latencyOut = latency;
@@ -154,18 +185,26 @@ class Compiler {
     return curve ? (frame) => dbToGain(curve(frame)) : undefined;
   }
 
-  private slot(device: Device, { track, keys, leader }: WiredPath, latencyHere: Frames, notes: readonly PlayedNote[]): DeviceSlot | null {
+  private slot(
+    device: Device,
+    { track, keys, leader }: WiredPath,
+    latencyHere: Frames,
+    notes: readonly PlayedNote[],
+  ): DeviceSlot | null {
     const declaration = declarationOf(device.type);
     // An absent effect passes audio, an absent instrument is silent: in both cases there is nothing to run.
     if (!declaration || !device.on) return null;
     const { arena, options, session } = this;
-    const leading = leader && declaration.dynamics ? this.nodeOf(leader).slots.find((s) => s.device === device.id) : undefined;
+    const leading =
+      leader && declaration.dynamics ? this.nodeOf(leader).slots.find((s) => s.device === device.id) : undefined;
     if (leading) leading.awake = true;
     const steering = keys.get(device.id);
     const keyNode = steering ? this.nodeOf(steering) : null;
     const latency = Math.max(latencyHere, keyNode?.latencyOut ?? 0, leading?.latency ?? 0);
     const own = declaration.latency(completeParams(declaration, device.params), session.rate);
-    const controls = options.loose ? new LooseControls(device, declaration, track, this.tempo) : controlsOf(device, declaration, track, this.tempo);
+    const controls = options.loose
+      ? new LooseControls(device, declaration, track, this.tempo)
+      : controlsOf(device, declaration, track, this.tempo);
     return {
       controls,
       declaration,
@@ -179,7 +218,15 @@ class Compiler {
     };
   }
 
-  private processor(device: Device, declaration: DeviceDeclaration, controls: Controls, track: Track, notes: readonly PlayedNote[], leader: Processor | null, maxFrames = this.options.maxFrames): Processor {
+  private processor(
+    device: Device,
+    declaration: DeviceDeclaration,
+    controls: Controls,
+    track: Track,
+    notes: readonly PlayedNote[],
+    leader: Processor | null,
+    maxFrames = this.options.maxFrames,
+  ): Processor {
     const { arena, options, session } = this;
     if (declaration.realTime && options.pass === undefined) throw new RealTimeOnly(track.name, declaration.name);
     return declaration.create({
@@ -191,7 +238,15 @@ class Compiler {
       layers: device.layers.map((layer) => {
         const audio = options.library(layer.asset);
         const rate = session.assets.find((a) => a.id === layer.asset)?.rate ?? session.rate;
-        return { pad: layer.pad, asset: layer.asset, audio, step: (pow(2, layer.cents / 1200) * rate) / session.rate, gain: dbToGain(layer.gainDb), softest: layer.softest, loudest: layer.loudest };
+        return {
+          pad: layer.pad,
+          asset: layer.asset,
+          audio,
+          step: (pow(2, layer.cents / 1200) * rate) / session.rate,
+          gain: dbToGain(layer.gainDb),
+          softest: layer.softest,
+          loudest: layer.loudest,
+        };
       }),
       leader,
       pass: options.pass ?? null,
@@ -206,7 +261,21 @@ class Compiler {
       const declaration = declarationOf(device.type);
       if (!declaration || !device.on) return [];
       const latency = declaration.latency(completeParams(declaration, device.params), session.rate);
-      return [{ latency, processor: this.processor(device, declaration, controlsOf(device, declaration, null, this.tempo), track, [], null, QUANTUM), name: declaration.name }];
+      return [
+        {
+          latency,
+          processor: this.processor(
+            device,
+            declaration,
+            controlsOf(device, declaration, null, this.tempo),
+            track,
+            [],
+            null,
+            QUANTUM,
+          ),
+          name: declaration.name,
+        },
+      ];
     });
     return {
       latency: running.reduce((sum, r) => sum + r.latency, 0),
@@ -226,9 +295,12 @@ class Compiler {
 
   private inflow({ signal, latency, gain, gainAt, send = null }: Arrival, target: Frames): Inflow {
     return {
-      from: signal, gain, latency: target,
+      from: signal,
+      gain,
+      latency: target,
       delay: target > latency ? new Delay(target - latency, this.arena, this.options.maxFrames) : null,
-      gainAt: gainAt ?? null, send,
+      gainAt: gainAt ?? null,
+      send,
     };
   }
 }

@@ -14,9 +14,16 @@ const LENGTH = 60000;
 const nobody: ReadonlySet<string> = new Set();
 
 /** Plays a session live from a frame on; `hand` may change it before any block. */
-function play(session: Session, at = 0, frames = LENGTH, soloed = nobody, hand: (mix: LiveMix) => void = () => undefined): Heard {
+function play(
+  session: Session,
+  at = 0,
+  frames = LENGTH,
+  soloed = nobody,
+  hand: (mix: LiveMix) => void = () => undefined,
+): Heard {
   const mix = new LiveMix({ session, soloed, library: recordings, at, blockFrames: BLOCK, pass: 0, now: () => 0 });
-  const left: Float32Array[] = [], right: Float32Array[] = [];
+  const left: Float32Array[] = [],
+    right: Float32Array[] = [];
   while (mix.at < at + frames) {
     if (!mix.warmingUp) hand(mix);
     mix.render((l, r, offset, count) => {
@@ -26,7 +33,8 @@ function play(session: Session, at = 0, frames = LENGTH, soloed = nobody, hand: 
   }
   return { left: joined(left).slice(0, frames), right: joined(right).slice(0, frames) };
 }
-const printed = (session: Session, from = 0, frames = LENGTH): Heard => listen(session, [MIX_OUT], { library: recordings, from, to: from + frames, tail: "none", pass: 0 })[0]!;
+const printed = (session: Session, from = 0, frames = LENGTH): Heard =>
+  listen(session, [MIX_OUT], { library: recordings, from, to: from + frames, tail: "none", pass: 0 })[0]!;
 /** Calls `change` once, at the first block that begins at or after a frame. */
 const once = (frame: number, change: (mix: LiveMix) => void) => {
   let done = false;
@@ -36,61 +44,130 @@ const once = (frame: number, change: (mix: LiveMix) => void) => {
     change(mix);
   };
 };
-const edited = (session: Session, id: string, patch: Partial<Track>): Session => ({ ...session, tracks: session.tracks.map((t) => (t.id === id ? { ...t, ...patch } : t)) });
-const part = ({ left, right }: Heard, from: number, to?: number): Heard => ({ left: left.slice(from, to), right: right.slice(from, to) });
+const edited = (session: Session, id: string, patch: Partial<Track>): Session => ({
+  ...session,
+  tracks: session.tracks.map((t) => (t.id === id ? { ...t, ...patch } : t)),
+});
+const part = ({ left, right }: Heard, from: number, to?: number): Heard => ({
+  left: left.slice(from, to),
+  right: right.slice(from, to),
+});
 
 /** Noise on two tracks, one with a send to a return; nothing that remembers but an EQ. */
 const session = makeSession({
   assets: recordedAssets,
   tracks: [
     makeTrack({
-      id: "a", name: "A", kind: "audio", faderDb: -12, sends: [makeSend("s", "r", -6, "before fader")],
-      clips: [makeAudioClip({ id: "c1", asset: hashOf(1), start: 0, frames: 48000 }), makeAudioClip({ id: "c2", asset: hashOf(2), start: 48000, frames: 48000 })],
+      id: "a",
+      name: "A",
+      kind: "audio",
+      faderDb: -12,
+      sends: [makeSend("s", "r", -6, "before fader")],
+      clips: [
+        makeAudioClip({ id: "c1", asset: hashOf(1), start: 0, frames: 48000 }),
+        makeAudioClip({ id: "c2", asset: hashOf(2), start: 48000, frames: 48000 }),
+      ],
       devices: [makeDevice("e", "eq", { bell1Db: 0, bell1Hz: 300 })],
     }),
-    makeTrack({ id: "b", name: "B", kind: "audio", output: "g", faderDb: -9, clips: [makeAudioClip({ id: "c3", asset: hashOf(3), start: 0, frames: 48000 }), makeAudioClip({ id: "c4", asset: hashOf(1), start: 48000, frames: 48000 })], devices: [makeDevice("u", "utility", { gainDb: -3 })] }),
+    makeTrack({
+      id: "b",
+      name: "B",
+      kind: "audio",
+      output: "g",
+      faderDb: -9,
+      clips: [
+        makeAudioClip({ id: "c3", asset: hashOf(3), start: 0, frames: 48000 }),
+        makeAudioClip({ id: "c4", asset: hashOf(1), start: 48000, frames: 48000 }),
+      ],
+      devices: [makeDevice("u", "utility", { gainDb: -3 })],
+    }),
     makeTrack({ id: "g", name: "G", kind: "group" }),
-    makeTrack({ id: "r", name: "R", kind: "return", faderDb: -6, devices: [makeDevice("w", "utility", { width: 40 })] }),
+    makeTrack({
+      id: "r",
+      name: "R",
+      kind: "return",
+      faderDb: -6,
+      devices: [makeDevice("w", "utility", { width: 40 })],
+    }),
     makeTrack({ id: "mix", name: "Mix", kind: "mix" }),
   ],
 });
 
 describe("playing", () => {
   test("from the session's zero it is a print of the mix, bit for bit", () => {
-    fc.assert(fc.property(randomSessions(), (s) => {
-      const [live, print] = [play(s, 0, 40000), printed(s, 0, 40000)];
-      expect(differenceDb(live, print)).toBe(-Infinity);
-    }), { numRuns: 14, seed: 41 });
+    fc.assert(
+      fc.property(randomSessions(), (s) => {
+        const [live, print] = [play(s, 0, 40000), printed(s, 0, 40000)];
+        expect(differenceDb(live, print)).toBe(-Infinity);
+      }),
+      { numRuns: 14, seed: 41 },
+    );
   });
 
   test("from anywhere else it lacks only what would still ring from before the pre-roll", () => {
-    const s = makeSession({ ...session, tracks: session.tracks.map((t) => ({ ...t, clips: t.clips.map((c) => (c.kind === "audio" ? { ...c, start: c.start + 100_000 } : c)) })) });
+    const s = makeSession({
+      ...session,
+      tracks: session.tracks.map((t) => ({
+        ...t,
+        clips: t.clips.map((c) => (c.kind === "audio" ? { ...c, start: c.start + 100_000 } : c)),
+      })),
+    });
     expect(differenceDb(play(s, 120_001, 30000), printed(s, 120_001, 30000))).toBeLessThan(-140);
   });
 
   test("a note that is held into the pre-roll began where it is written", () => {
     const phrase = { id: "p", name: "P", ticks: 9600, notes: [{ tick: 0, ticks: 9600, pitch: 50, velocity: 90 }] };
-    const pad = (more: Partial<Track>) => makeSession({
-      phrases: [phrase],
-      tracks: [makeTrack({ id: "a", name: "A", kind: "instrument", clips: [makeNoteClip("n", phrase, 0)], devices: [makeDevice("i", "synth", { attackS: 1 })], ...more }), makeTrack({ id: "mix", name: "Mix", kind: "mix" })],
-    });
+    const pad = (more: Partial<Track>) =>
+      makeSession({
+        phrases: [phrase],
+        tracks: [
+          makeTrack({
+            id: "a",
+            name: "A",
+            kind: "instrument",
+            clips: [makeNoteClip("n", phrase, 0)],
+            devices: [makeDevice("i", "synth", { attackS: 1 })],
+            ...more,
+          }),
+          makeTrack({ id: "mix", name: "Mix", kind: "mix" }),
+        ],
+      });
     // At 120 to the minute the note lasts five seconds.
     const at = Math.round(3.7 * 48000);
     expect(differenceDb(play(pad({}), at, 20000), printed(pad({}), at, 20000))).toBe(-Infinity);
   });
 
   test("inside a clip with effects of its own it begins with the pre-roll, not with the clip", () => {
-    const clip = { ...makeAudioClip({ id: "c", asset: hashOf(9), start: 0, frames: 480_000 }), process: [makeDevice("p", "saturator", { driveDb: 6 })] };
-    const s = edited({ ...session, assets: [...recordedAssets, { ...recordedAssets[0]!, id: hashOf(9), frames: 480_000 }] }, "a", { clips: [clip] });
-    const asked: number[] = [];
-    const library: typeof recordings = (hash, reshape) => hash !== hashOf(9) ? recordings(hash, reshape) : {
-      frames: 480_000, channels: 2,
-      read(from, count, left, right, offset) {
-        asked.push(from);
-        for (let i = 0; i < count; i++) left[offset + i] = right[offset + i] = ((from + i) % 100) / 200;
-      },
+    const clip = {
+      ...makeAudioClip({ id: "c", asset: hashOf(9), start: 0, frames: 480_000 }),
+      process: [makeDevice("p", "saturator", { driveDb: 6 })],
     };
-    const mix = new LiveMix({ session: s, soloed: nobody, library, at: 400_000, blockFrames: BLOCK, pass: 0, now: () => 0 });
+    const s = edited(
+      { ...session, assets: [...recordedAssets, { ...recordedAssets[0]!, id: hashOf(9), frames: 480_000 }] },
+      "a",
+      { clips: [clip] },
+    );
+    const asked: number[] = [];
+    const library: typeof recordings = (hash, reshape) =>
+      hash !== hashOf(9)
+        ? recordings(hash, reshape)
+        : {
+            frames: 480_000,
+            channels: 2,
+            read(from, count, left, right, offset) {
+              asked.push(from);
+              for (let i = 0; i < count; i++) left[offset + i] = right[offset + i] = ((from + i) % 100) / 200;
+            },
+          };
+    const mix = new LiveMix({
+      session: s,
+      soloed: nobody,
+      library,
+      at: 400_000,
+      blockFrames: BLOCK,
+      pass: 0,
+      now: () => 0,
+    });
     while (mix.at < 410_000) mix.render(() => undefined);
     expect(Math.min(...asked)).toBeGreaterThanOrEqual(400_000 - 2 * 48000 - BLOCK);
   });
@@ -106,7 +183,11 @@ describe("hands on it", () => {
   const at = 20_000;
   // What plays may be a block and a glide behind the hand.
   const after = at + 2 * BLOCK + GLIDE;
-  const changes: readonly { readonly name: string; readonly changed: Session; readonly soloed?: ReadonlySet<string> }[] = [
+  const changes: readonly {
+    readonly name: string;
+    readonly changed: Session;
+    readonly soloed?: ReadonlySet<string>;
+  }[] = [
     { name: "a fader", changed: edited(session, "a", { faderDb: -3 }) },
     { name: "a pan", changed: edited(session, "b", { pan: -0.7 }) },
     { name: "a mute", changed: edited(session, "a", { mute: true }) },
@@ -115,19 +196,31 @@ describe("hands on it", () => {
     { name: "a parameter", changed: edited(session, "b", { devices: [makeDevice("u", "utility", { gainDb: 4 })] }) },
     { name: "a solo", changed: session, soloed: new Set(["b"]) },
   ];
-  test.each(changes)("$name: as before, then a glide, then as a print of the change", ({ changed, soloed = nobody }) => {
-    const heard = play(session, 0, LENGTH, nobody, once(at, (mix) => mix.change(changed, soloed)));
-    expect(differenceDb(part(heard, 0, at), part(printed(session), 0, at))).toBe(-Infinity);
-    // An EQ on the way remembers nothing here: its bell stands at 0 dB.
-    expect(differenceDb(part(heard, after), part(printed(asHeard(changed, soloed)), after))).toBe(-Infinity);
-    expect(differenceDb(part(heard, at, after), part(printed(session), at, after))).toBeGreaterThan(-60);
-  });
+  test.each(changes)(
+    "$name: as before, then a glide, then as a print of the change",
+    ({ changed, soloed = nobody }) => {
+      const heard = play(
+        session,
+        0,
+        LENGTH,
+        nobody,
+        once(at, (mix) => mix.change(changed, soloed)),
+      );
+      expect(differenceDb(part(heard, 0, at), part(printed(session), 0, at))).toBe(-Infinity);
+      // An EQ on the way remembers nothing here: its bell stands at 0 dB.
+      expect(differenceDb(part(heard, after), part(printed(asHeard(changed, soloed)), after))).toBe(-Infinity);
+      expect(differenceDb(part(heard, at, after), part(printed(session), at, after))).toBeGreaterThan(-60);
+    },
+  );
 
   test("a bell that is raised and put back leaves nothing behind", () => {
     const raised = edited(session, "a", { devices: [makeDevice("e", "eq", { bell1Db: 9, bell1Hz: 300 })] });
     const down = once(at + 8000, (mix) => mix.change(session, nobody));
     const up = once(at, (mix) => mix.change(raised, nobody));
-    const heard = play(session, 0, LENGTH, nobody, (mix) => { up(mix); down(mix); });
+    const heard = play(session, 0, LENGTH, nobody, (mix) => {
+      up(mix);
+      down(mix);
+    });
     expect(differenceDb(part(heard, 24_000, 26_000), part(printed(raised), 24_000, 26_000))).toBeLessThan(-120);
     expect(differenceDb(part(heard, 24_000, 26_000), part(printed(session), 24_000, 26_000))).toBeGreaterThan(-40);
     expect(differenceDb(part(heard, 58_000), part(printed(session), 58_000))).toBe(-Infinity);
@@ -136,17 +229,29 @@ describe("hands on it", () => {
   test("moves far and fast make no jump", () => {
     const alone = edited(edited(session, "b", { mute: true }), "a", { sends: [] });
     let turn = 0;
-    const heard = play(edited(alone, "a", { faderDb: 0 }), 0, 30_000, nobody, (mix) => mix.change(edited(alone, "a", { faderDb: turn++ % 2 === 0 ? -60 : 0 }), nobody));
+    const heard = play(edited(alone, "a", { faderDb: 0 }), 0, 30_000, nobody, (mix) =>
+      mix.change(edited(alone, "a", { faderDb: turn++ % 2 === 0 ? -60 : 0 }), nobody),
+    );
     const still = play(edited(alone, "a", { faderDb: 0 }), 0, 30_000);
     // The gain of the moving one over the still one, where the still one is loud enough to tell.
     const gains = [...heard.left].map((x, i) => (Math.abs(still.left[i]!) > 0.05 ? x / still.left[i]! : null));
-    const steps = gains.flatMap((g, i) => (g !== null && gains[i - 1] !== null && i > 0 ? [Math.abs(g - (gains[i - 1] as number))] : []));
+    const steps = gains.flatMap((g, i) =>
+      g !== null && gains[i - 1] !== null && i > 0 ? [Math.abs(g - (gains[i - 1] as number))] : [],
+    );
     expect(steps.length).toBeGreaterThan(1000);
     expect(Math.max(...steps)).toBeLessThan(1 / GLIDE + 0.0001);
   });
 
   test("tells how loud every path is", () => {
-    const mix = new LiveMix({ session: edited(session, "b", { mute: true }), soloed: nobody, library: recordings, at: 0, blockFrames: BLOCK, pass: 0, now: () => 0 });
+    const mix = new LiveMix({
+      session: edited(session, "b", { mute: true }),
+      soloed: nobody,
+      library: recordings,
+      at: 0,
+      blockFrames: BLOCK,
+      pass: 0,
+      now: () => 0,
+    });
     const levels = new Float32Array(session.tracks.length);
     for (let i = 0; i < 40; i++) {
       mix.render(() => undefined);
@@ -160,9 +265,20 @@ describe("hands on it", () => {
   });
 
   test("tells how far a device holds back: what its gains say, without make-up", () => {
-    const squeezed = (thresholdDb: number) => edited(session, "a", { devices: [makeDevice("c", "compressor", { thresholdDb, ratio: 20, kneeDb: 0, attackMs: 0.1, makeupDb: 12 })] });
+    const squeezed = (thresholdDb: number) =>
+      edited(session, "a", {
+        devices: [makeDevice("c", "compressor", { thresholdDb, ratio: 20, kneeDb: 0, attackMs: 0.1, makeupDb: 12 })],
+      });
     const told = (thresholdDb: number, device = "c") => {
-      const mix = new LiveMix({ session: squeezed(thresholdDb), soloed: nobody, library: recordings, at: 0, blockFrames: BLOCK, pass: 0, now: () => 0 });
+      const mix = new LiveMix({
+        session: squeezed(thresholdDb),
+        soloed: nobody,
+        library: recordings,
+        at: 0,
+        blockFrames: BLOCK,
+        pass: 0,
+        now: () => 0,
+      });
       for (let i = 0; i < 40; i++) mix.render(() => undefined);
       return mix.heldBackDb(device);
     };
@@ -177,12 +293,23 @@ describe("hands on it", () => {
 describe("what a playing mix can glide to", () => {
   const random = fc.tuple(randomSessions(), fc.nat(), fc.double({ min: -30, max: 0, noNaN: true }));
   test("levels, pans, mutes, parameters, names: yes", () => {
-    fc.assert(fc.property(random, ([s, n, level]) => {
-      const track = s.tracks[n % s.tracks.length]!;
-      const moved = edited(s, track.id, { faderDb: level, pan: level / 40, mute: !track.mute, name: "Another", sends: track.sends.map((x) => ({ ...x, gainDb: level })) });
-      expect(isGradual(s, JSON.parse(JSON.stringify(moved)) as Session)).toBe(true);
-    }), { numRuns: 30 });
-    expect(isGradual(session, edited(session, "b", { devices: [makeDevice("u", "utility", { gainDb: 0, width: 10 })] }))).toBe(true);
+    fc.assert(
+      fc.property(random, ([s, n, level]) => {
+        const track = s.tracks[n % s.tracks.length]!;
+        const moved = edited(s, track.id, {
+          faderDb: level,
+          pan: level / 40,
+          mute: !track.mute,
+          name: "Another",
+          sends: track.sends.map((x) => ({ ...x, gainDb: level })),
+        });
+        expect(isGradual(s, JSON.parse(JSON.stringify(moved)) as Session)).toBe(true);
+      }),
+      { numRuns: 30 },
+    );
+    expect(
+      isGradual(session, edited(session, "b", { devices: [makeDevice("u", "utility", { gainDb: 0, width: 10 })] })),
+    ).toBe(true);
   });
 
   test("clips, routing, devices and what is fixed about them, time: no", () => {

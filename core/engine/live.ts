@@ -36,8 +36,9 @@ export interface LiveOptions {
 }
 
 /**
- * The mix while somebody listens: from any frame on, and changed by hand while it plays. From the session's zero it gives, as long as nobody
- * touches anything, what a print of the mix has, bit for bit. Making one throws `MissingAudio`.
+ * The mix while somebody listens: from any frame on, and changed by hand while it plays. From the session's zero it
+ * gives, as long as nobody touches anything, what a print of the mix has, bit for bit. Making one throws
+ * `MissingAudio`.
  */
 export class LiveMix {
   private readonly graph: Graph;
@@ -59,19 +60,28 @@ export class LiveMix {
     this.block = blockFrames;
     this.now = now;
     this.at = at;
-    const startAt = this.allFrom = Math.floor(Math.max(0, at - PREROLL_S * session.rate) / blockFrames) * blockFrames;
+    const startAt = (this.allFrom = Math.floor(Math.max(0, at - PREROLL_S * session.rate) / blockFrames) * blockFrames);
     const held = heldNotes(session, startAt);
     const earliest = Math.max(0, startAt - HELD_S * session.rate, Math.min(startAt, ...held.values()));
     this.clock = Math.floor(earliest / blockFrames) * blockFrames;
-    this.graph = Arena.for((arena) => compile(session, [{ kind: "mix", at: "after its chain" }], { library, maxFrames: blockFrames, loose: true, pass, ...(startAt > 0 ? { startAt } : {}) }, arena));
+    this.graph = Arena.for((arena) =>
+      compile(
+        session,
+        [{ kind: "mix", at: "after its chain" }],
+        { library, maxFrames: blockFrames, loose: true, pass, ...(startAt > 0 ? { startAt } : {}) },
+        arena,
+      ),
+    );
     this.paths = session.tracks.map((t) => this.graph.nodes.find((n) => n.track.id === t.id) ?? null);
     this.holding = this.graph.nodes.filter((n) => held.has(n.track.id));
     this.tracks = new Map(session.tracks.map((t) => [t.id, t]));
-    this.sends = this.graph.nodes.flatMap((n) => n.inflows).flatMap((inflow) => {
-      const { send } = inflow;
-      const level = send && this.tracks.get(send.track)?.sends.find((s) => s.id === send.id)?.gainDb;
-      return send && level !== undefined && level !== null ? [new LiveSend(inflow, send, level)] : [];
-    });
+    this.sends = this.graph.nodes
+      .flatMap((n) => n.inflows)
+      .flatMap((inflow) => {
+        const { send } = inflow;
+        const level = send && this.tracks.get(send.track)?.sends.find((s) => s.id === send.id)?.gainDb;
+        return send && level !== undefined && level !== null ? [new LiveSend(inflow, send, level)] : [];
+      });
     this.shut = shutBySolo(session, soloed);
     for (const { channel, track } of this.graph.nodes) if (this.shut.has(track.id)) channel.put(track, true, null);
     for (const send of this.sends) if (this.shut.has(send.track)) send.shutNow();
@@ -87,7 +97,10 @@ export class LiveMix {
     return { from: this.clock, to: this.clock + this.block };
   }
 
-  /** Renders the next block; `give` gets what of it lies at or after the first frame wanted. Throws what a render throws. */
+  /**
+   * Renders the next block; `give` gets what of it lies at or after the first frame wanted. Throws what a render
+   * throws.
+   */
   render(give: Sink): void {
     const { graph, block } = this;
     if (this.clock < this.allFrom) {
@@ -107,18 +120,29 @@ export class LiveMix {
     for (const send of this.sends) send.arrive(this.clock);
   }
 
-  /** Takes a session that differs only gradually (`isGradual`) from the one that plays, and what is soloed now; everything glides there. */
+  /**
+   * Takes a session that differs only gradually (`isGradual`) from the one that plays, and what is soloed now;
+   * everything glides there.
+   */
   change(session: Session, soloed: ReadonlySet<string>): void {
     const before = this.tracks;
     const wasShut = this.shut;
     this.tracks = new Map(session.tracks.map((t) => [t.id, t]));
     this.shut = shutBySolo(session, soloed);
-    for (const { channel, slots, latencyOut, track: { id } } of this.graph.nodes) {
+    for (const {
+      channel,
+      slots,
+      latencyOut,
+      track: { id },
+    } of this.graph.nodes) {
       const [was, now] = [before.get(id), this.tracks.get(id)];
       if (!was || !now) continue;
       const shut = this.shut.has(id);
-      if (shut !== wasShut.has(id) || was.faderDb !== now.faderDb || was.pan !== now.pan || was.mute !== now.mute) channel.put(now, shut, this.clock - latencyOut);
-      if (was.devices !== now.devices) for (const { controls, device } of slots) if (controls instanceof LooseControls) turn(controls, was.devices, now.devices, device);
+      if (shut !== wasShut.has(id) || was.faderDb !== now.faderDb || was.pan !== now.pan || was.mute !== now.mute)
+        channel.put(now, shut, this.clock - latencyOut);
+      if (was.devices !== now.devices)
+        for (const { controls, device } of slots)
+          if (controls instanceof LooseControls) turn(controls, was.devices, now.devices, device);
     }
     for (const send of this.sends) {
       const level = this.tracks.get(send.track)?.sends.find((s) => s.id === send.id)?.gainDb;
@@ -126,14 +150,20 @@ export class LiveMix {
     }
   }
 
-  /** Raises each number to the peak of a track's path in the last block, as it leaves its fader; in the order of the session's tracks. */
+  /**
+   * Raises each number to the peak of a track's path in the last block, as it leaves its fader; in the order of the
+   * session's tracks.
+   */
   levels(into: Float32Array): void {
     this.paths.forEach((path, i) => {
       if (path) into[i] = Math.max(into[i] as number, path.peak(this.block));
     });
   }
 
-  /** How far a device holds back what passes it, as of the last block; 0 for one that does not, or is not in any path that sounds. */
+  /**
+   * How far a device holds back what passes it, as of the last block; 0 for one that does not, or is not in any path
+   * that sounds.
+   */
   heldBackDb(device: string): Db {
     for (const { whole, slots } of this.graph.nodes) {
       if (!whole) continue;
@@ -154,7 +184,9 @@ function heldNotes(session: Session, at: Frames): ReadonlyMap<string, Frames> {
   const held = new Map<string, Frames>();
   for (const track of session.tracks) {
     if (track.kind !== "instrument" || track.parked || track.frozen) continue;
-    const starts = playedNotes(session, track, tempo, at).map((n) => n.start).filter((start) => start < at);
+    const starts = playedNotes(session, track, tempo, at)
+      .map((n) => n.start)
+      .filter((start) => start < at);
     if (starts.length > 0) held.set(track.id, Math.min(...starts));
   }
   return held;
@@ -169,7 +201,11 @@ class LiveSend {
   private target: Db | null;
   private end: Frames | null = null;
 
-  constructor(private readonly inflow: Inflow, { track, id }: NonNullable<Inflow["send"]>, levelDb: Db) {
+  constructor(
+    private readonly inflow: Inflow,
+    { track, id }: NonNullable<Inflow["send"]>,
+    levelDb: Db,
+  ) {
     this.track = track;
     this.id = id;
     this.lane = inflow.gainAt;
@@ -212,7 +248,8 @@ function turn(controls: LooseControls, was: readonly Device[], now: readonly Dev
   const declaration = a && declarationOf(a.type);
   if (!a || !b || a.params === b.params || !declaration) return;
   const [before, after] = [completeParams(declaration, a.params), completeParams(declaration, b.params)];
-  for (const { id: param } of declaration.params) if (before[param] !== after[param]) controls.put(param, after[param] as number);
+  for (const { id: param } of declaration.params)
+    if (before[param] !== after[param]) controls.put(param, after[param] as number);
 }
 
 /** Tracks that make sound and are not heard because others are soloed. */
@@ -222,20 +259,33 @@ function shutBySolo(session: Session, soloed: ReadonlySet<string>): ReadonlySet<
 }
 
 /**
- * Whether a playing mix can glide from one session to the other: they differ in faders, pans, mutes, send levels, parameters that are not fixed,
- * and in what is never heard. Everything else needs a graph of its own.
+ * Whether a playing mix can glide from one session to the other: they differ in faders, pans, mutes, send levels,
+ * parameters that are not fixed, and in what is never heard. Everything else needs a graph of its own.
  */
 export function isGradual(before: Session, after: Session): boolean {
   if (before === after) return true;
   const [a, b] = [before.tracks, after.tracks];
-  return a.length === b.length && same(heardOf(before), heardOf(after)) && a.every((was, i) => was === b[i] || sameButLevels(was, b[i] as Track));
+  return (
+    a.length === b.length &&
+    same(heardOf(before), heardOf(after)) &&
+    a.every((was, i) => was === b[i] || sameButLevels(was, b[i] as Track))
+  );
 }
 
 /** What is the same for all tracks and changes what they sound like. */
 const heardOf = ({ tracks: _tracks, name: _name, sheet: _sheet, assets: _assets, ...rest }: Session) => rest;
 
 function sameButLevels(was: Track, now: Track): boolean {
-  const flat = ({ name: _name, faderDb: _fader, pan: _pan, mute: _mute, takes: _takes, sends, devices, ...rest }: Track) => ({
+  const flat = ({
+    name: _name,
+    faderDb: _fader,
+    pan: _pan,
+    mute: _mute,
+    takes: _takes,
+    sends,
+    devices,
+    ...rest
+  }: Track) => ({
     rest,
     sends: sends.map(({ id, to, position }) => [id, to, position]),
     devices: devices.map(({ params, ...device }) => {

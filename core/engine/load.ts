@@ -19,7 +19,10 @@ export interface LoadReport {
 
 const WINDOW_S: Seconds = 6;
 const WARM_UP_S: Seconds = 1;
-/** Code that was just loaded is slow. So long it practises before anything counts, however little a session asks of it; but no more than so many times over. */
+/**
+ * Code that was just loaded is slow. So long it practises before anything counts, however little a session asks of it;
+ * but no more than so many times over.
+ */
 const SETTLE_MS = 250;
 const SETTLE_TURNS = 8;
 
@@ -30,15 +33,22 @@ const SETTLE_TURNS = 8;
 export function measureLoad(session: Session, library: AudioLibrary, now: () => number): LoadReport {
   const from = busiestStart(session, WINDOW_S);
   const begin = Math.max(0, from - WARM_UP_S * session.rate);
-  const make = () => Arena.for((arena) =>
-    compile(session, [{ kind: "mix", at: "after its chain" }], { library, maxFrames: PLAYBACK_BLOCK, startAt: begin, pass: 0 }, arena),
-  );
+  const make = () =>
+    Arena.for((arena) =>
+      compile(
+        session,
+        [{ kind: "mix", at: "after its chain" }],
+        { library, maxFrames: PLAYBACK_BLOCK, startAt: begin, pass: 0 },
+        arena,
+      ),
+    );
   const blocks = (frames: Frames) => Math.ceil(frames / PLAYBACK_BLOCK);
   const warmUp = blocks(WARM_UP_S * session.rate);
   const settled = now() + SETTLE_MS;
   for (let turn = 0; turn < SETTLE_TURNS && now() < settled; turn++) {
     const practice = make();
-    for (let b = 0; b < warmUp + blocks(WINDOW_S * session.rate) && now() < settled; b++) renderBlock(practice, begin + b * PLAYBACK_BLOCK, PLAYBACK_BLOCK);
+    for (let b = 0; b < warmUp + blocks(WINDOW_S * session.rate) && now() < settled; b++)
+      renderBlock(practice, begin + b * PLAYBACK_BLOCK, PLAYBACK_BLOCK);
   }
   const graph = make();
   let clock = begin;
@@ -58,7 +68,8 @@ function busiestStart(session: Session, lengthS: Seconds): Frames {
   const seconds = Math.max(1, Math.ceil(sessionEnd(session) / session.rate));
   const busy = new Float64Array(seconds);
   const add = (from: Frames, frames: Frames) => {
-    for (let s = Math.floor(from / session.rate); s < Math.min(seconds, (from + frames) / session.rate); s++) busy[s] = (busy[s] ?? 0) + 1;
+    for (let s = Math.floor(from / session.rate); s < Math.min(seconds, (from + frames) / session.rate); s++)
+      busy[s] = (busy[s] ?? 0) + 1;
   };
   for (const track of session.tracks) {
     if (track.parked || track.frozen) continue;

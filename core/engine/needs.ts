@@ -17,12 +17,22 @@ const READ_AHEAD: Frames = 16384;
 /** Audio that devices hold, which they read whole, as soon as they are made. */
 export function heldAudio(session: Session): readonly string[] {
   const found = new Set<string>();
-  for (const track of live(session)) for (const device of track.frozen ? [] : track.devices) if (device.on) for (const layer of device.layers) found.add(layer.asset);
+  for (const track of live(session))
+    for (const device of track.frozen ? [] : track.devices)
+      if (device.on) for (const layer of device.layers) found.add(layer.asset);
   return [...found];
 }
 
-/** What of which audio the clips and frozen tracks read while the timeline runs from one frame to another. `framesOf`: the length of an asset, reshaped or not. */
-export function audioNeeds(session: Session, from: Frames, to: Frames, framesOf: (asset: string, reshape: Reshape | null) => Frames): readonly AudioNeed[] {
+/**
+ * What of which audio the clips and frozen tracks read while the timeline runs from one frame to another. `framesOf`:
+ * the length of an asset, reshaped or not.
+ */
+export function audioNeeds(
+  session: Session,
+  from: Frames,
+  to: Frames,
+  framesOf: (asset: string, reshape: Reshape | null) => Frames,
+): readonly AudioNeed[] {
   const needs: AudioNeed[] = [];
   const add = (asset: string, reshape: Reshape | null, a: Frames, b: Frames) => {
     const [start, end] = [Math.max(0, a), Math.min(b, framesOf(asset, reshape))];
@@ -49,7 +59,13 @@ export function audioNeeds(session: Session, from: Frames, to: Frames, framesOf:
   };
   for (const track of live(session)) {
     if (track.frozen) add(track.frozen.asset, null, from, to);
-    else visit(track.clips.filter((c) => c.kind !== "notes"), 0, from, to);
+    else
+      visit(
+        track.clips.filter((c) => c.kind !== "notes"),
+        0,
+        from,
+        to,
+      );
   }
   return needs;
 }

@@ -12,19 +12,33 @@ import type { Tap } from "./tap";
 
 describe("sums of random sessions", () => {
   test("with linear groups and returns, all stems add up to the mix before its chain", () => {
-    fc.assert(fc.property(randomSessions({ above: "linear" }), (s) => {
-      const stems = s.tracks.filter((t) => t.kind === "audio" || t.kind === "instrument" || t.kind === "return");
-      const [before, ...parts] = listen(s, [MIX_IN, ...stems.map((t) => tapAt("group", t.id))], { library: recordings });
-      expect(differenceDb(sumOf(parts), before!)).toBeLessThanOrEqual(-120);
-    }), { numRuns: 12, seed: 21 });
+    fc.assert(
+      fc.property(randomSessions({ above: "linear" }), (s) => {
+        const stems = s.tracks.filter((t) => t.kind === "audio" || t.kind === "instrument" || t.kind === "return");
+        const [before, ...parts] = listen(s, [MIX_IN, ...stems.map((t) => tapAt("group", t.id))], {
+          library: recordings,
+        });
+        expect(differenceDb(sumOf(parts), before!)).toBeLessThanOrEqual(-120);
+      }),
+      { numRuns: 12, seed: 21 },
+    );
   });
 
   test("with dynamics on groups, gain-linked stems add up to it too; returns among them or baked in", () => {
-    fc.assert(fc.property(randomSessions({ above: "linkable" }), fc.boolean(), (s, returns) => {
-      const stems = s.tracks.filter((t) => t.kind === "audio" || t.kind === "instrument" || (t.kind === "return" && !returns));
-      const [before, ...parts] = listen(s, [MIX_IN, ...stems.map((t) => ({ ...tapAt("group", t.id), returns, linked: true }))], { library: recordings });
-      expect(differenceDb(sumOf(parts), before!)).toBeLessThanOrEqual(-110);
-    }), { numRuns: 14, seed: 23 });
+    fc.assert(
+      fc.property(randomSessions({ above: "linkable" }), fc.boolean(), (s, returns) => {
+        const stems = s.tracks.filter(
+          (t) => t.kind === "audio" || t.kind === "instrument" || (t.kind === "return" && !returns),
+        );
+        const [before, ...parts] = listen(
+          s,
+          [MIX_IN, ...stems.map((t) => ({ ...tapAt("group", t.id), returns, linked: true }))],
+          { library: recordings },
+        );
+        expect(differenceDb(sumOf(parts), before!)).toBeLessThanOrEqual(-110);
+      }),
+      { numRuns: 14, seed: 23 },
+    );
   });
 
   test("without the link, shares of a compressed group do not: the test above can fail", () => {
@@ -32,13 +46,22 @@ describe("sums of random sessions", () => {
     const s = makeSession({
       assets: recordedAssets,
       tracks: [
-        ...[1, 3].map((n) => makeTrack({ id: `t${n}`, name: `T${n}`, kind: "audio", output: "g", clips: [clip("c", n)] })),
-        makeTrack({ id: "g", name: "G", kind: "group", devices: [makeDevice("c", "compressor", { thresholdDb: -30, ratio: 8 })] }),
+        ...[1, 3].map((n) =>
+          makeTrack({ id: `t${n}`, name: `T${n}`, kind: "audio", output: "g", clips: [clip("c", n)] }),
+        ),
+        makeTrack({
+          id: "g",
+          name: "G",
+          kind: "group",
+          devices: [makeDevice("c", "compressor", { thresholdDb: -30, ratio: 8 })],
+        }),
         makeTrack({ id: "mix", name: "Mix", kind: "mix" }),
       ],
     });
     const apart = (linked: boolean) => {
-      const [before, ...parts] = listen(s, [MIX_IN, ...["t1", "t3"].map((id) => ({ ...tapAt("group", id), linked }))], { library: recordings });
+      const [before, ...parts] = listen(s, [MIX_IN, ...["t1", "t3"].map((id) => ({ ...tapAt("group", id), linked }))], {
+        library: recordings,
+      });
       return differenceDb(sumOf(parts), before!);
     };
     expect(apart(false)).toBeGreaterThan(-40);
@@ -48,68 +71,114 @@ describe("sums of random sessions", () => {
 
 describe("the end of a range", () => {
   test("lets go of what sounds and plays nothing after it: the same before, only what rings behind", () => {
-    fc.assert(fc.property(randomSessions(), fc.integer({ min: 30000, max: 40000 }), (s, to) => {
-      const [whole, cut] = [{}, { endAt: to }].map((more) => listen(s, [MIX_OUT, tapAt("devices", "t0")], { library: recordings, to, ...more }));
-      // Devices that look ahead hear the end coming, the pitch shifter from furthest, and there may be several on the way.
-      const before = to - 24_000;
-      cut!.forEach((heard, i) => expect(heard.left.slice(0, before)).toEqual(whole![i]!.left.slice(0, before)));
-      const later = { ...s, tracks: s.tracks.map((t) => ({ ...t, clips: t.clips.map((c) => (c.kind === "audio" && c.start >= to ? { ...c, gainDb: 20 } : c)) })) };
-      expect(listen(later, [MIX_OUT, tapAt("devices", "t0")], { library: recordings, to, endAt: to })[0]).toEqual(cut![0]);
-    }), { numRuns: 8, seed: 14 });
+    fc.assert(
+      fc.property(randomSessions(), fc.integer({ min: 30000, max: 40000 }), (s, to) => {
+        const [whole, cut] = [{}, { endAt: to }].map((more) =>
+          listen(s, [MIX_OUT, tapAt("devices", "t0")], { library: recordings, to, ...more }),
+        );
+        // Devices that look ahead hear the end coming, the pitch shifter from furthest, and there may be several on the
+        // way.
+        const before = to - 24_000;
+        cut!.forEach((heard, i) => expect(heard.left.slice(0, before)).toEqual(whole![i]!.left.slice(0, before)));
+        const later = {
+          ...s,
+          tracks: s.tracks.map((t) => ({
+            ...t,
+            clips: t.clips.map((c) => (c.kind === "audio" && c.start >= to ? { ...c, gainDb: 20 } : c)),
+          })),
+        };
+        expect(listen(later, [MIX_OUT, tapAt("devices", "t0")], { library: recordings, to, endAt: to })[0]).toEqual(
+          cut![0],
+        );
+      }),
+      { numRuns: 8, seed: 14 },
+    );
   });
 });
 
 describe("dividing a pass", () => {
-  const tapsOf = (s: Parameters<typeof splitTaps>[0]): readonly Tap[] => [...s.tracks.filter((t) => t.kind !== "mix").map((t) => tapAt("group", t.id)), MIX_IN, MIX_OUT];
+  const tapsOf = (s: Parameters<typeof splitTaps>[0]): readonly Tap[] => [
+    ...s.tracks.filter((t) => t.kind !== "mix").map((t) => tapAt("group", t.id)),
+    MIX_IN,
+    MIX_OUT,
+  ];
 
   test("every tap goes to exactly one part, and no part is empty", () => {
-    fc.assert(fc.property(randomSessions(), fc.integer({ min: 1, max: 6 }), (s, threads) => {
-      const taps = tapsOf(s);
-      const parts = splitTaps(s, taps, threads);
-      expect(parts.flat().sort((a, b) => a - b)).toEqual(taps.map((_, i) => i));
-      expect(parts.length).toBeLessThanOrEqual(threads);
-      expect(parts.every((p) => p.length > 0)).toBe(true);
-    }));
+    fc.assert(
+      fc.property(randomSessions(), fc.integer({ min: 1, max: 6 }), (s, threads) => {
+        const taps = tapsOf(s);
+        const parts = splitTaps(s, taps, threads);
+        expect(parts.flat().sort((a, b) => a - b)).toEqual(taps.map((_, i) => i));
+        expect(parts.length).toBeLessThanOrEqual(threads);
+        expect(parts.every((p) => p.length > 0)).toBe(true);
+      }),
+    );
   });
 
   test("four equal instruments go two and two", () => {
-    const s = makeSession({ tracks: [...["a", "b", "c", "d"].map((id) => makeTrack({ id, name: id, kind: "instrument", devices: [makeDevice(`d-${id}`, "bars")] })), makeTrack({ id: "mix", name: "Mix", kind: "mix" })] });
-    expect(splitTaps(s, ["a", "b", "c", "d"].map((id) => tapAt("devices", id)), 2).map((p) => p.length)).toEqual([2, 2]);
+    const s = makeSession({
+      tracks: [
+        ...["a", "b", "c", "d"].map((id) =>
+          makeTrack({ id, name: id, kind: "instrument", devices: [makeDevice(`d-${id}`, "bars")] }),
+        ),
+        makeTrack({ id: "mix", name: "Mix", kind: "mix" }),
+      ],
+    });
+    expect(
+      splitTaps(
+        s,
+        ["a", "b", "c", "d"].map((id) => tapAt("devices", id)),
+        2,
+      ).map((p) => p.length),
+    ).toEqual([2, 2]);
   });
 
   /** The end a pass finds over all its taps, and the end its parts agree on when each watches only its own. */
   test("parts that watch their own tails agree on the end the whole would find", () => {
-    const loud = fc.array(fc.tuple(fc.integer({ min: 0, max: 60000 }), fc.integer({ min: 1, max: 9000 })), { maxLength: 4 });
-    fc.assert(fc.property(fc.array(loud, { minLength: 1, maxLength: 4 }), fc.nat(20000), (signals, contentEnd) => {
-      const LENGTH = 512 * 400;
-      const audio = signals.map((bursts) => {
-        const x = new Float32Array(LENGTH);
-        for (const [at, n] of bursts) x.fill(0.5, at, at + n);
-        return x;
-      });
-      const findEnd = (watch: TailWatch, mine: readonly Float32Array[]): number => {
-        for (let at = 0; at < LENGTH; at += 512) {
-          const end = watch.end(mine.map((x) => ({ left: x.subarray(at, at + 512), right: x.subarray(at, at + 512), silent: false })) as never, at, 512);
-          if (end !== null) return end;
-        }
-        return LENGTH;
-      };
-      const whole = findEnd(new TailWatch(contentEnd, 48000), audio);
-      let agreed = contentEnd;
-      for (;;) {
-        const ends = audio.map((x) => {
-          const watch = new TailWatch(contentEnd, 48000);
-          watch.raise(agreed);
-          return findEnd(watch, [x]);
+    const loud = fc.array(fc.tuple(fc.integer({ min: 0, max: 60000 }), fc.integer({ min: 1, max: 9000 })), {
+      maxLength: 4,
+    });
+    fc.assert(
+      fc.property(fc.array(loud, { minLength: 1, maxLength: 4 }), fc.nat(20000), (signals, contentEnd) => {
+        const LENGTH = 512 * 400;
+        const audio = signals.map((bursts) => {
+          const x = new Float32Array(LENGTH);
+          for (const [at, n] of bursts) x.fill(0.5, at, at + n);
+          return x;
         });
-        const latest = Math.max(...ends);
-        if (ends.every((e) => e === latest)) {
-          expect(latest).toBe(whole);
-          return;
+        const findEnd = (watch: TailWatch, mine: readonly Float32Array[]): number => {
+          for (let at = 0; at < LENGTH; at += 512) {
+            const end = watch.end(
+              mine.map((x) => ({
+                left: x.subarray(at, at + 512),
+                right: x.subarray(at, at + 512),
+                silent: false,
+              })) as never,
+              at,
+              512,
+            );
+            if (end !== null) return end;
+          }
+          return LENGTH;
+        };
+        const whole = findEnd(new TailWatch(contentEnd, 48000), audio);
+        let agreed = contentEnd;
+        for (;;) {
+          const ends = audio.map((x) => {
+            const watch = new TailWatch(contentEnd, 48000);
+            watch.raise(agreed);
+            return findEnd(watch, [x]);
+          });
+          const latest = Math.max(...ends);
+          if (ends.every((e) => e === latest)) {
+            expect(latest).toBe(whole);
+            return;
+          }
+          agreed = latest;
         }
-        agreed = latest;
-      }
-    }), { numRuns: 60, seed: 9 });
+      }),
+      { numRuns: 60, seed: 9 },
+    );
   });
 
   test("a render goes on to the end that was agreed, and stops there", () => {
@@ -131,7 +200,9 @@ describe("dividing a pass", () => {
 describe("cancelling", () => {
   test("stops the render with its own error", () => {
     const s = fc.sample(randomSessions(), { numRuns: 1, seed: 31 })[0]!;
-    expect(() => listen(s, [MIX_OUT], { library: recordings, onBlock: (done) => done < 5000 })).toThrow(RenderCancelled);
+    expect(() => listen(s, [MIX_OUT], { library: recordings, onBlock: (done) => done < 5000 })).toThrow(
+      RenderCancelled,
+    );
   });
 });
 
@@ -141,17 +212,27 @@ describe("load", () => {
     const s = makeSession({
       assets: recordedAssets,
       tracks: [
-        makeTrack({ id: "a", name: "A", kind: "audio", clips: [clip("c0", 0), clip("c1", 48000 * 20), clip("c2", 48000 * 21)], devices: [makeDevice("h", "reverb")] }),
+        makeTrack({
+          id: "a",
+          name: "A",
+          kind: "audio",
+          clips: [clip("c0", 0), clip("c1", 48000 * 20), clip("c2", 48000 * 21)],
+          devices: [makeDevice("h", "reverb")],
+        }),
         makeTrack({ id: "p", name: "P", kind: "audio", clips: [clip("c3", 0)], parked: true }),
         makeTrack({ id: "mix", name: "Mix", kind: "mix" }),
       ],
     });
     let clock = 0;
-    const report = measureLoad(s, memoryLibrary({ [hashOf(1)]: { left: new Float32Array(48000), right: new Float32Array(48000) } }), () => (clock += 1));
+    const report = measureLoad(
+      s,
+      memoryLibrary({ [hashOf(1)]: { left: new Float32Array(48000), right: new Float32Array(48000) } }),
+      () => (clock += 1),
+    );
     expect(Object.keys(report.tracks).sort()).toEqual(["a", "mix"]);
     expect(report.from / 48000).toBeGreaterThan(14);
     // The clock above advances one millisecond a look, two looks a node: every node of every block counts one.
-    expect(report.tracks["a"]).toBeCloseTo((report.frames / PLAYBACK_BLOCK) / ((report.frames / 48000) * 1000), 9);
+    expect(report.tracks["a"]).toBeCloseTo(report.frames / PLAYBACK_BLOCK / ((report.frames / 48000) * 1000), 9);
     expect(report.total).toBeCloseTo(2 * report.tracks["a"]!, 9);
   });
 });

@@ -44,7 +44,10 @@ export interface DeviceSlot {
   /** Holds the track's own signal back where the key arrives later. */
   readonly wait: Delay | null;
   readonly key: Inflow | null;
-  /** Fills the device's latency up to whole quanta, so that every quantum everywhere starts on the timeline's own grid of them. */
+  /**
+   * Fills the device's latency up to whole quanta, so that every quantum everywhere starts on the timeline's own grid
+   * of them.
+   */
   readonly pad: Delay | null;
   readonly controls: Controls;
   /** May not be skipped while it rests: another processor reads its gains. */
@@ -68,12 +71,18 @@ export class SumBuffers {
   private readonly left: Doubles;
   private readonly right: Doubles;
 
-  constructor(private readonly arena: Arena, maxFrames: Frames) {
+  constructor(
+    private readonly arena: Arena,
+    maxFrames: Frames,
+  ) {
     this.left = arena.float64(maxFrames);
     this.right = arena.float64(maxFrames);
   }
 
-  /** Sums inflows in their order into `target` for the block at engine clock `clock`; an empty or silent sum is exact zeros. */
+  /**
+   * Sums inflows in their order into `target` for the block at engine clock `clock`; an empty or silent sum is exact
+   * zeros.
+   */
   into(target: Signal, inflows: readonly Inflow[], clock: Frames, frames: Frames, begun: BegunSum | null = null): void {
     if (begun && !begun.silent) {
       this.left.set(begun.left);
@@ -98,7 +107,9 @@ export class SumBuffers {
     sum.right.set(this.right);
   }
 
-  /** Adds inflows to the sum, which nothing has reached yet if it is silent `before`; returns whether nothing has then. */
+  /**
+   * Adds inflows to the sum, which nothing has reached yet if it is silent `before`; returns whether nothing has then.
+   */
   private add(inflows: readonly Inflow[], clock: Frames, frames: Frames, before: boolean): boolean {
     const { addTo } = this.arena.kernels;
     const left = this.left.address;
@@ -126,7 +137,12 @@ export class SumBuffers {
     this.right.fill(0, 0, frames);
   }
 
-  private addRidden(from: { readonly left: Float32Array; readonly right: Float32Array }, gainAt: (frame: Frames) => number, at: Frames, frames: Frames): void {
+  private addRidden(
+    from: { readonly left: Float32Array; readonly right: Float32Array },
+    gainAt: (frame: Frames) => number,
+    at: Frames,
+    frames: Frames,
+  ): void {
     const { left, right } = this;
     for (let q = 0; q < frames; q += QUANTUM) {
       const start = gainAt(Math.max(0, at + q));
@@ -140,7 +156,10 @@ export class SumBuffers {
   }
 }
 
-/** A track's path at work: source or sum, devices, channel. `share` instances hear only part of what a group or return hears. */
+/**
+ * A track's path at work: source or sum, devices, channel. `share` instances hear only part of what a group or return
+ * hears.
+ */
 export class PathNode {
   /** Latency of the sum or source, of the signal after the devices, and of the channel's output. */
   latencyIn: Frames = 0;
@@ -158,7 +177,14 @@ export class PathNode {
   spent = 0;
 
   /** `whole`: the path as it sounds in the session, not a share of it. */
-  constructor(readonly track: Track, readonly whole: boolean, readonly channel: Channel, private readonly sums: SumBuffers, private readonly arena: Arena, maxFrames: Frames) {
+  constructor(
+    readonly track: Track,
+    readonly whole: boolean,
+    readonly channel: Channel,
+    private readonly sums: SumBuffers,
+    private readonly arena: Arena,
+    maxFrames: Frames,
+  ) {
     this.body = new Signal(arena, maxFrames);
     this.out = new Signal(arena, maxFrames);
   }
@@ -174,7 +200,15 @@ export class PathNode {
       this.input.silent = body.silent;
     }
     for (const slot of this.slots) this.run(slot, clock, frames);
-    out.silent = this.channel.process(body.left, body.right, out.left, out.right, frames, clock - this.latencyOut, body.silent);
+    out.silent = this.channel.process(
+      body.left,
+      body.right,
+      out.left,
+      out.right,
+      frames,
+      clock - this.latencyOut,
+      body.silent,
+    );
   }
 
   /** Largest magnitude of the last block as it left the channel. */
@@ -201,7 +235,15 @@ export class PathNode {
     if (key?.delay) key.delay.push(key.from.left, key.from.right, frames, key.from.silent);
     const instrument = slot.declaration.role === "instrument";
     // Skipping is exact: a resting device given silence would give silence and change nothing in itself.
-    if (!instrument && !slot.awake && !slot.controls.moving && body.silent && processor.resting && (!key || key.from.silent)) return;
+    if (
+      !instrument &&
+      !slot.awake &&
+      !slot.controls.moving &&
+      body.silent &&
+      processor.resting &&
+      (!key || key.from.silent)
+    )
+      return;
     processor.process(body.left, body.right, frames, clock - slot.latency, key ? (key.delay ?? key.from) : null);
     const peak = this.arena.kernels.blockPeak(body.left.address, body.right.address, frames);
     if (!(peak < Infinity)) throw new BrokenDevice(this.track.name, slot.declaration.name, clock - slot.latency);

@@ -27,9 +27,13 @@ export interface RenderRequest {
   /** Where the content ends and a tail may follow. */
   readonly to: Frames;
   readonly tail: Tail;
-  /** Where a range ends inside the session: nothing placed after it is played, so that only what rings is in the tail. */
+  /**
+   * Where a range ends inside the session: nothing placed after it is played, so that only what rings is in the tail.
+   */
   readonly endAt?: Frames;
-  /** So many frames more are handed out behind the end, wherever it is found: what a converter hears of what follows. */
+  /**
+   * So many frames more are handed out behind the end, wherever it is found: what a converter hears of what follows.
+   */
   readonly beyond?: Frames;
   /** Which pass in real time this is; without it devices that only work in real time are refused. */
   readonly pass?: number;
@@ -44,7 +48,10 @@ export interface RenderRequest {
    * found for its own taps; answers with the end proposed by all so far, and whether everyone has agreed on it.
    */
   readonly agreeOnEnd?: (end: Frames) => Agreement;
-  /** Another thread computes some tracks and all they need (`helpRender`), and gives signals and sums of them. This render finds the end for both. */
+  /**
+   * Another thread computes some tracks and all they need (`helpRender`), and gives signals and sums of them. This
+   * render finds the end for both.
+   */
   readonly helped?: { readonly work: SharedWork; readonly exchange: SignalExchange };
 }
 
@@ -72,14 +79,18 @@ export class TooLong extends Error {
   }
 }
 
-/** What a render works on at once: larger blocks no longer lie in the processor's nearest memory, smaller ones spend their time going from node to node. */
+/**
+ * What a render works on at once: larger blocks no longer lie in the processor's nearest memory, smaller ones spend
+ * their time going from node to node.
+ */
 export const DEFAULT_BLOCK: Frames = 1024;
 /** What is played live works on a quarter of it: a hand is heard that much sooner. */
 export const PLAYBACK_BLOCK: Frames = 256;
 
 /**
  * Renders all taps in one pass from the session's zero. Every sink gets the same number of frames from the same
- * first frame, latency removed. Throws `TooLong`, `MissingAudio`, `BrokenDevice`, `RealTimeOnly` or `RenderCancelled`; sinks are then worthless.
+ * first frame, latency removed. Throws `TooLong`, `MissingAudio`, `BrokenDevice`, `RealTimeOnly` or `RenderCancelled`;
+ * sinks are then worthless.
  */
 export function render(request: RenderRequest): RenderResult {
   const { session, from, to, now, agreeOnEnd, beyond = 0 } = request;
@@ -90,7 +101,17 @@ export function render(request: RenderRequest): RenderResult {
   const { helped } = request;
   const { graph, begun } = Arena.for((arena) => ({
     begun: helped ? begunSums(helped.work, arena, block) : [],
-    graph: compile(session, request.taps.map((t) => t.tap), { library: request.library, maxFrames: block, ...(request.endAt === undefined ? {} : { endAt: request.endAt }), ...(request.pass === undefined ? {} : { pass: request.pass }) }, arena),
+    graph: compile(
+      session,
+      request.taps.map((t) => t.tap),
+      {
+        library: request.library,
+        maxFrames: block,
+        ...(request.endAt === undefined ? {} : { endAt: request.endAt }),
+        ...(request.pass === undefined ? {} : { pass: request.pass }),
+      },
+      arena,
+    ),
   }));
   const elsewhere = new Set(helped?.work.tracks);
   const nodes = graph.nodes.filter((n) => !n.whole || !elsewhere.has(n.track.id));
@@ -139,14 +160,21 @@ export function render(request: RenderRequest): RenderResult {
     if (over && last !== null) helped?.exchange.finish(last);
     else helped?.exchange.passed(Math.max(0, stop));
     handOut(start, Math.min(last ?? stop, stop));
-    if (request.onBlock && !request.onBlock(Math.max(0, Math.min(last ?? stop, stop)))) throw new RenderCancelled("The render was cancelled.");
+    if (request.onBlock && !request.onBlock(Math.max(0, Math.min(last ?? stop, stop))))
+      throw new RenderCancelled("The render was cancelled.");
     if (over) break;
   }
   return { frames: next - from, spent: spentByTrack(graph) };
 }
 
 /** Runs every node and sums every outlet for the block that starts at engine clock `clock`. */
-export function renderBlock(graph: Graph, clock: Frames, frames: Frames, now?: () => number, nodes: readonly PathNode[] = graph.nodes): void {
+export function renderBlock(
+  graph: Graph,
+  clock: Frames,
+  frames: Frames,
+  now?: () => number,
+  nodes: readonly PathNode[] = graph.nodes,
+): void {
   for (const node of nodes) {
     const began = now ? now() : 0;
     node.render(clock, frames);
@@ -162,9 +190,12 @@ export function spentByTrack(graph: Graph): ReadonlyMap<string, number> {
   return spent;
 }
 
-/** First frame after the last thing placed on any track that sounds, be it only through a send before its muted fader. */
+/**
+ * First frame after the last thing placed on any track that sounds, be it only through a send before its muted fader.
+ */
 export function sessionEnd(session: Session): Frames {
   const tempo = tempoMap(session.tempo, session.rate);
-  const sounds = (t: Session["tracks"][number]) => !t.parked && (!t.mute || t.sends.some((s) => s.position === "before fader"));
+  const sounds = (t: Session["tracks"][number]) =>
+    !t.parked && (!t.mute || t.sends.some((s) => s.position === "before fader"));
   return session.tracks.reduce((end, t) => (sounds(t) ? Math.max(end, contentEnd(session, t, tempo)) : end), 0);
 }

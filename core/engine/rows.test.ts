@@ -8,27 +8,51 @@ import { randomSessions, recordings } from "../testing/random-session";
 describe("rows of every shape", () => {
   test("divided between two threads, each tap is what a pass by itself makes of it, to the last bit", () => {
     let shared = 0;
-    fc.assert(fc.property(randomSessions(), randomRows, fc.constantFrom("measured" as const, "none" as const), fc.constantFrom(1, 2, 99), (s, rows, tail, leastSum) => {
-      const outcome = isWhole(s, tapsOf(s, rows), tail, leastSum);
-      if (outcome.shared) shared++;
-      expect(outcome.different).toEqual([]);
-    }), { numRuns: 40, seed: 8 });
+    fc.assert(
+      fc.property(
+        randomSessions(),
+        randomRows,
+        fc.constantFrom("measured" as const, "none" as const),
+        fc.constantFrom(1, 2, 99),
+        (s, rows, tail, leastSum) => {
+          const outcome = isWhole(s, tapsOf(s, rows), tail, leastSum);
+          if (outcome.shared) shared++;
+          expect(outcome.different).toEqual([]);
+        },
+      ),
+      { numRuns: 40, seed: 8 },
+    );
     expect(shared).toBeGreaterThan(10);
   });
 
   test("a group with its returns is its members with theirs: what they send is in it", () => {
-    fc.assert(fc.property(randomSessions(), fc.boolean(), (s, linked) => {
-      const within = (id: string): readonly string[] => s.tracks.filter((t) => t.output === id).flatMap((t) => (t.kind === "group" ? within(t.id) : [t.id]));
-      if (within("g2").length === 0) return;
-      const [group, members] = [["g2"], within("g2")].map((sources) => listen(s, [{ ...tapAt("group", ...sources), returns: true, linked }], { library: recordings })[0]!);
-      expect(differenceDb(group!, members!)).toBeLessThanOrEqual(-120);
-    }), { numRuns: 20, seed: 9 });
+    fc.assert(
+      fc.property(randomSessions(), fc.boolean(), (s, linked) => {
+        const within = (id: string): readonly string[] =>
+          s.tracks.filter((t) => t.output === id).flatMap((t) => (t.kind === "group" ? within(t.id) : [t.id]));
+        if (within("g2").length === 0) return;
+        const [group, members] = [["g2"], within("g2")].map(
+          (sources) =>
+            listen(s, [{ ...tapAt("group", ...sources), returns: true, linked }], { library: recordings })[0]!,
+        );
+        expect(differenceDb(group!, members!)).toBeLessThanOrEqual(-120);
+      }),
+      { numRuns: 20, seed: 9 },
+    );
   });
 
   test("however the tracks are parted into rows, with returns apart or baked in, the rows add up to the mix before its chain", () => {
-    fc.assert(fc.property(randomSessions({ above: "linkable" }), fc.array(fc.nat(4), { minLength: 8, maxLength: 8 }), fc.boolean(), (s, parts, returns) => {
-      const [before, ...stems] = listen(s, [MIX_IN, ...rowsThatCover(s, parts, returns)], { library: recordings });
-      expect(differenceDb(sumOf(stems), before!)).toBeLessThanOrEqual(-110);
-    }), { numRuns: 16, seed: 10 });
+    fc.assert(
+      fc.property(
+        randomSessions({ above: "linkable" }),
+        fc.array(fc.nat(4), { minLength: 8, maxLength: 8 }),
+        fc.boolean(),
+        (s, parts, returns) => {
+          const [before, ...stems] = listen(s, [MIX_IN, ...rowsThatCover(s, parts, returns)], { library: recordings });
+          expect(differenceDb(sumOf(stems), before!)).toBeLessThanOrEqual(-110);
+        },
+      ),
+      { numRuns: 16, seed: 10 },
+    );
   });
 });

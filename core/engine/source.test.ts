@@ -10,12 +10,23 @@ import { addressed } from "../kernels/kernels";
 
 const FRAMES = 4000;
 /** An asset whose every sample says where it is from. */
-const ramp = { left: Float32Array.from({ length: FRAMES }, (_, i) => i / FRAMES), right: Float32Array.from({ length: FRAMES }, (_, i) => -i / FRAMES) };
+const ramp = {
+  left: Float32Array.from({ length: FRAMES }, (_, i) => i / FRAMES),
+  right: Float32Array.from({ length: FRAMES }, (_, i) => -i / FRAMES),
+};
 const library = memoryLibrary({ [hashOf(1)]: ramp });
-const clip = (id: string, start: number, frames: number, more: Partial<AudioClip> = {}) => makeAudioClip({ id, asset: hashOf(1), start, frames, ...more });
+const clip = (id: string, start: number, frames: number, more: Partial<AudioClip> = {}) =>
+  makeAudioClip({ id, asset: hashOf(1), start, frames, ...more });
 const track = (...clips: readonly AudioClip[]) => makeTrack({ id: "t", name: "T", kind: "audio", clips });
 const play = (t: ReturnType<typeof track>, frames: number, block = 64, endAt?: number) => {
-  const source = clipSource(t.clips, { library, maxFrames: block, process: () => { throw new Error("no clip here has effects"); }, ...(endAt === undefined ? {} : { endAt }) });
+  const source = clipSource(t.clips, {
+    library,
+    maxFrames: block,
+    process: () => {
+      throw new Error("no clip here has effects");
+    },
+    ...(endAt === undefined ? {} : { endAt }),
+  });
   const left = new Float32Array(frames);
   const right = new Float32Array(frames);
   const quiet: boolean[] = [];
@@ -30,23 +41,39 @@ const play = (t: ReturnType<typeof track>, frames: number, block = 64, endAt?: n
 
 describe("overlapping clips", () => {
   test("the later start wins, and the earlier one comes back after it", () => {
-    const spans = audibleStretches([clip("long", 0, 1000), clip("short", 300, 200)]).map(({ from, to, clip: c }) => [from, to, c.id]);
-    expect(spans).toEqual([[0, 300, "long"], [300, 500, "short"], [500, 1000, "long"]]);
+    const spans = audibleStretches([clip("long", 0, 1000), clip("short", 300, 200)]).map(({ from, to, clip: c }) => [
+      from,
+      to,
+      c.id,
+    ]);
+    expect(spans).toEqual([
+      [0, 300, "long"],
+      [300, 500, "short"],
+      [500, 1000, "long"],
+    ]);
   });
 
   test("whatever overlaps, at every frame the clip that started last among those there sounds, once", () => {
-    const clips = fc.array(fc.record({ start: fc.nat(300), frames: fc.integer({ min: 1, max: 200 }) }), { minLength: 1, maxLength: 7 });
-    fc.assert(fc.property(clips, (list) => {
-      const t = track(...list.map((c, i) => clip(`c${i}`, c.start, c.frames)));
-      const spans = audibleStretches(t.clips.filter(isPlaced));
-      for (let frame = 0; frame < 520; frame++) {
-        const there = t.clips.filter((c): c is AudioClip => c.kind === "audio" && c.start <= frame && frame < c.start + c.frames);
-        const last = there.reduce<AudioClip | null>((best, c) => (!best || c.start >= best.start ? c : best), null);
-        const sounding = spans.filter((s) => s.from <= frame && frame < s.to);
-        expect(sounding.length).toBe(last ? 1 : 0);
-        if (last) expect(sounding[0]!.clip.start).toBe(last.start);
-      }
-    }), { numRuns: 60 });
+    const clips = fc.array(fc.record({ start: fc.nat(300), frames: fc.integer({ min: 1, max: 200 }) }), {
+      minLength: 1,
+      maxLength: 7,
+    });
+    fc.assert(
+      fc.property(clips, (list) => {
+        const t = track(...list.map((c, i) => clip(`c${i}`, c.start, c.frames)));
+        const spans = audibleStretches(t.clips.filter(isPlaced));
+        for (let frame = 0; frame < 520; frame++) {
+          const there = t.clips.filter(
+            (c): c is AudioClip => c.kind === "audio" && c.start <= frame && frame < c.start + c.frames,
+          );
+          const last = there.reduce<AudioClip | null>((best, c) => (!best || c.start >= best.start ? c : best), null);
+          const sounding = spans.filter((s) => s.from <= frame && frame < s.to);
+          expect(sounding.length).toBe(last ? 1 : 0);
+          if (last) expect(sounding[0]!.clip.start).toBe(last.start);
+        }
+      }),
+      { numRuns: 60 },
+    );
   });
 });
 
@@ -72,7 +99,16 @@ describe("playing clips", () => {
   test("no fade is added: the first and the last frame are whole; declared fades shape only their own length", () => {
     const plain = play(track(clip("a", 0, 800, { offset: 500 })), 1024).left;
     expect([plain[0], plain[799], plain[800]]).toEqual([ramp.left[500], ramp.left[1299], 0]);
-    const faded = play(track(clip("a", 0, 800, { offset: 500, fadeIn: { frames: 100, shape: "linear" }, fadeOut: { frames: 50, shape: "S" } })), 1024).left;
+    const faded = play(
+      track(
+        clip("a", 0, 800, {
+          offset: 500,
+          fadeIn: { frames: 100, shape: "linear" },
+          fadeOut: { frames: 50, shape: "S" },
+        }),
+      ),
+      1024,
+    ).left;
     expect(faded.slice(100, 750)).toEqual(plain.slice(100, 750));
     expect(faded[0]! / plain[0]!).toBeCloseTo(0.005, 6);
     expect(faded[799]! / plain[799]!).toBeLessThan(0.001);
@@ -97,23 +133,48 @@ describe("playing clips", () => {
 });
 
 describe("playing notes", () => {
-  const phrase = { id: "p", name: "P", ticks: 3840, notes: [0, 960, 1920, 2880].map((tick, i) => ({ tick, ticks: 1200, pitch: 60 + i, velocity: 100 })) };
+  const phrase = {
+    id: "p",
+    name: "P",
+    ticks: 3840,
+    notes: [0, 960, 1920, 2880].map((tick, i) => ({ tick, ticks: 1200, pitch: 60 + i, velocity: 100 })),
+  };
   const tempo = tempoMap([{ tick: 0, bpm: 120, shape: "hold" }], 48000);
   const notes = (offset: number, ticks: number, startAt?: number, endAt?: number) => {
-    const t = makeTrack({ id: "i", name: "I", kind: "instrument", clips: [{ ...makeNoteClip("n", phrase, 1920), offset, ticks }] });
+    const t = makeTrack({
+      id: "i",
+      name: "I",
+      kind: "instrument",
+      clips: [{ ...makeNoteClip("n", phrase, 1920), offset, ticks }],
+    });
     const session = makeSession({ phrases: [phrase], tracks: [t, makeTrack({ id: "mix", name: "M", kind: "mix" })] });
     return playedNotes(session, t, tempo, startAt, endAt).map((n) => [n.start, n.frames, n.pitch]);
   };
 
   test("a clip is a window on its phrase: notes before it are not played, notes over its end are cut", () => {
     // 960 ticks at 120 bpm are 24,000 frames; the clip starts at tick 1920.
-    expect(notes(0, 3840)).toEqual([[48000, 30000, 60], [72000, 30000, 61], [96000, 30000, 62], [120000, 24000, 63]]);
-    expect(notes(960, 1500)).toEqual([[48000, 30000, 61], [72000, 13500, 62]]);
+    expect(notes(0, 3840)).toEqual([
+      [48000, 30000, 60],
+      [72000, 30000, 61],
+      [96000, 30000, 62],
+      [120000, 24000, 63],
+    ]);
+    expect(notes(960, 1500)).toEqual([
+      [48000, 30000, 61],
+      [72000, 13500, 62],
+    ]);
   });
 
   test("of a range only what sounds in it is played, and let go at its end", () => {
-    expect(notes(0, 3840, 90000)).toEqual([[72000, 30000, 61], [96000, 30000, 62], [120000, 24000, 63]]);
-    expect(notes(0, 3840, 0, 80000)).toEqual([[48000, 30000, 60], [72000, 8000, 61]]);
+    expect(notes(0, 3840, 90000)).toEqual([
+      [72000, 30000, 61],
+      [96000, 30000, 62],
+      [120000, 24000, 63],
+    ]);
+    expect(notes(0, 3840, 0, 80000)).toEqual([
+      [48000, 30000, 60],
+      [72000, 8000, 61],
+    ]);
   });
 
   test("content ends with the last clip, not with the last note", () => {

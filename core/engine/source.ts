@@ -36,13 +36,19 @@ export interface ClipSourceOptions {
   readonly startAt?: Frames;
   /** Nothing sounds from this frame on. */
   readonly endAt?: Frames;
-  /** Timeline frame of the zero that starts count from, for clips in a nest: effects follow the timeline's tempo, wherever they are kept. */
+  /**
+   * Timeline frame of the zero that starts count from, for clips in a nest: effects follow the timeline's tempo,
+   * wherever they are kept.
+   */
   readonly origin?: Frames;
   /** The effects of a clip, ready to run. */
   readonly process: (devices: readonly Device[]) => ClipChain;
 }
 
-/** Plays the placed clips of a track. Where two overlap, the one that starts later sounds, but for a crossfade; no fade is added. */
+/**
+ * Plays the placed clips of a track. Where two overlap, the one that starts later sounds, but for a crossfade; no fade
+ * is added.
+ */
 export function clipSource(clips: readonly Clip[], options: ClipSourceOptions): Source {
   const player = new ClipPlayer(clips.filter(isPlaced), options);
   return { fill: (left, right, frames, at) => player.fill(left, right, 0, frames, at) };
@@ -57,9 +63,15 @@ class ClipPlayer {
 
   constructor(clips: readonly PlacedClip[], options: ClipSourceOptions) {
     const { endAt = Infinity, maxFrames } = options;
-    this.parts = audibleStretches(clips).filter(({ from }) => from < endAt).map(
-      ({ from, to, clip }): Part => ({ from, to: Math.min(to, endAt), clip, material: materialOf(clip, options), gain: dbToGain(clip.gainDb) }),
-    );
+    this.parts = audibleStretches(clips)
+      .filter(({ from }) => from < endAt)
+      .map(({ from, to, clip }): Part => ({
+        from,
+        to: Math.min(to, endAt),
+        clip,
+        material: materialOf(clip, options),
+        gain: dbToGain(clip.gainDb),
+      }));
     let reach = 0;
     let adds = false;
     for (const { from, to } of this.parts) {
@@ -126,19 +138,37 @@ function materialOf(clip: PlacedClip, options: ClipSourceOptions): Material {
   if (clip.kind === "nest") {
     // The nest's own part ends where it must; its children keep their own time.
     const player = new ClipPlayer(clip.children, {
-      ...options, startAt: (options.startAt ?? 0) - clip.start + clip.offset, endAt: Infinity, origin: (options.origin ?? 0) + clip.start - clip.offset,
+      ...options,
+      startAt: (options.startAt ?? 0) - clip.start + clip.offset,
+      endAt: Infinity,
+      origin: (options.origin ?? 0) + clip.start - clip.offset,
     });
-    return { read: (from, count, left, right, offset) => void player.fill(left, right, offset, count, clip.offset + from), rest: () => player.rest() };
+    return {
+      read: (from, count, left, right, offset) => void player.fill(left, right, offset, count, clip.offset + from),
+      rest: () => player.rest(),
+    };
   }
   const window = windowOf(clip, options.library);
-  return clip.process.some((d) => d.on) ? new ProcessedMaterial(window, clip, options.process(clip.process), (options.startAt ?? 0) - clip.start, options.origin ?? 0) : window;
+  return clip.process.some((d) => d.on)
+    ? new ProcessedMaterial(
+        window,
+        clip,
+        options.process(clip.process),
+        (options.startAt ?? 0) - clip.start,
+        options.origin ?? 0,
+      )
+    : window;
 }
 
 function windowOf(clip: AudioClip, library: AudioLibrary): Material {
   const reshape = reshapeOf(clip);
   const audio = library(clip.asset, reshape);
   const rest = () => audio.rest?.();
-  if (reshape || !clip.reverse) return { rest, read: (from, count, left, right, offset) => audio.read(clip.offset + from, count, left, right, offset) };
+  if (reshape || !clip.reverse)
+    return {
+      rest,
+      read: (from, count, left, right, offset) => audio.read(clip.offset + from, count, left, right, offset),
+    };
   return {
     rest,
     read(from, count, left, right, offset) {
@@ -159,13 +189,25 @@ export interface ClipChain {
   readonly right: Floats;
 }
 
-/** A clip's window through its own effects, their latency removed. The effects start with the clip and run on its own grid, whatever is read. */
+/**
+ * A clip's window through its own effects, their latency removed. The effects start with the clip and run on its own
+ * grid, whatever is read.
+ */
 class ProcessedMaterial implements Material {
   /** Frames of the window that have gone in. */
   private fed: Frames;
 
-  /** `first`: the first frame of the clip that may be asked for. `origin`: timeline frame of the zero that the clip's start counts from. */
-  constructor(private readonly window: Material, private readonly clip: AudioClip, private readonly chain: ClipChain, first: Frames, private readonly origin: Frames) {
+  /**
+   * `first`: the first frame of the clip that may be asked for. `origin`: timeline frame of the zero that the clip's
+   * start counts from.
+   */
+  constructor(
+    private readonly window: Material,
+    private readonly clip: AudioClip,
+    private readonly chain: ClipChain,
+    first: Frames,
+    private readonly origin: Frames,
+  ) {
     this.fed = Math.max(0, Math.floor(first / QUANTUM) * QUANTUM);
   }
 
@@ -204,7 +246,14 @@ class ProcessedMaterial implements Material {
 }
 
 /** Gain and fades on the frames `from` to `to` of a part; frame f of the timeline stands at `base + f`. */
-function shape({ clip, gain }: Part, left: Float32Array, right: Float32Array, from: Frames, to: Frames, base: number): void {
+function shape(
+  { clip, gain }: Part,
+  left: Float32Array,
+  right: Float32Array,
+  from: Frames,
+  to: Frames,
+  base: number,
+): void {
   if (gain !== 1) {
     for (let i = base + from; i < base + to; i++) {
       left[i] = (left[i] as number) * gain;
@@ -214,7 +263,8 @@ function shape({ clip, gain }: Part, left: Float32Array, right: Float32Array, fr
   const fadeInEnd = Math.min(to, clip.start + clip.fadeIn.frames);
   for (let f = from; f < fadeInEnd; f++) scale(left, right, base + f, fadeGain(clip.fadeIn, f - clip.start));
   const end = clip.start + clip.frames;
-  for (let f = Math.max(from, end - clip.fadeOut.frames); f < to; f++) scale(left, right, base + f, fadeGain(clip.fadeOut, end - 1 - f));
+  for (let f = Math.max(from, end - clip.fadeOut.frames); f < to; f++)
+    scale(left, right, base + f, fadeGain(clip.fadeOut, end - 1 - f));
 }
 
 function scale(left: Float32Array, right: Float32Array, i: number, gain: number): void {
@@ -226,15 +276,25 @@ function scale(left: Float32Array, right: Float32Array, i: number, gain: number)
 export function fadeGain(fade: Fade, into: Frames): number {
   const x = (into + 0.5) / fade.frames;
   switch (fade.shape) {
-    case "linear": return x;
-    case "equal power": return sin((PI / 2) * x);
-    case "S": return 0.5 - 0.5 * cos(PI * x);
+    case "linear":
+      return x;
+    case "equal power":
+      return sin((PI / 2) * x);
+    case "S":
+      return 0.5 - 0.5 * cos(PI * x);
   }
 }
 
-/** Cuts overlapping clips so that at every frame the one that started last sounds, and beside it only what it fades in over, or is layered upon. */
-export function audibleStretches(clips: readonly PlacedClip[]): readonly { readonly from: Frames; readonly to: Frames; readonly clip: PlacedClip }[] {
-  const byStart = clips.map((clip, order) => ({ clip, order })).sort((a, b) => a.clip.start - b.clip.start || a.order - b.order);
+/**
+ * Cuts overlapping clips so that at every frame the one that started last sounds, and beside it only what it fades in
+ * over, or is layered upon.
+ */
+export function audibleStretches(
+  clips: readonly PlacedClip[],
+): readonly { readonly from: Frames; readonly to: Frames; readonly clip: PlacedClip }[] {
+  const byStart = clips
+    .map((clip, order) => ({ clip, order }))
+    .sort((a, b) => a.clip.start - b.clip.start || a.order - b.order);
   const open: { from: Frames; to: Frames; clip: PlacedClip }[] = [];
   for (const { clip } of byStart) {
     const end = clip.start + clip.frames;
@@ -267,8 +327,17 @@ export function frozenSource(reader: AudioReader, endAt: Frames = Infinity): Sou
   };
 }
 
-/** The notes an instrument track plays between two frames, in frames, sorted; cut at the ends of their clips and at the end. */
-export function playedNotes(session: Session, track: Track, tempo: TempoMap, startAt: Frames = 0, endAt: Frames = Infinity): readonly PlayedNote[] {
+/**
+ * The notes an instrument track plays between two frames, in frames, sorted; cut at the ends of their clips and at the
+ * end.
+ */
+export function playedNotes(
+  session: Session,
+  track: Track,
+  tempo: TempoMap,
+  startAt: Frames = 0,
+  endAt: Frames = Infinity,
+): readonly PlayedNote[] {
   const phrases = new Map(session.phrases.map((p) => [p.id, p]));
   const notes: PlayedNote[] = [];
   for (const clip of track.clips) {

@@ -11,11 +11,17 @@ import { wire } from "./wiring";
  */
 export function splitTaps(session: Session, taps: readonly Tap[], threads: number): readonly (readonly number[])[] {
   const needs = taps.map((tap) => wholePaths(wire(session, [tap])));
-  const parts = Array.from({ length: Math.max(1, Math.min(threads, taps.length)) }, () => ({ cost: 0, taps: [] as number[], computed: new Set<string>() }));
+  const parts = Array.from({ length: Math.max(1, Math.min(threads, taps.length)) }, () => ({
+    cost: 0,
+    taps: [] as number[],
+    computed: new Set<string>(),
+  }));
   const costs = new Map([...trackCosts(session)].map(([id, c]) => [id, meanCost(c)]));
   const added = (have: ReadonlySet<string>, need: ReadonlySet<string>) =>
     [...need].reduce((sum, id) => (have.has(id) ? sum : sum + (costs.get(id) ?? 0)), TAP_COST);
-  const order = taps.map((_, i) => i).sort((a, b) => added(new Set(), needs[b] ?? new Set()) - added(new Set(), needs[a] ?? new Set()) || a - b);
+  const order = taps
+    .map((_, i) => i)
+    .sort((a, b) => added(new Set(), needs[b] ?? new Set()) - added(new Set(), needs[a] ?? new Set()) || a - b);
   for (const i of order) {
     const need = needs[i] ?? new Set<string>();
     const best = parts.reduce((a, b) => (b.cost + added(b.computed, need) < a.cost + added(a.computed, need) ? b : a));
@@ -26,14 +32,22 @@ export function splitTaps(session: Session, taps: readonly Tap[], threads: numbe
   return parts.map((p) => p.taps.sort((a, b) => a - b)).filter((p) => p.length > 0);
 }
 
-/** Indices of taps that are rendered each by itself, the dearest first: whoever draws them one after the other ends at about the same time. */
+/**
+ * Indices of taps that are rendered each by itself, the dearest first: whoever draws them one after the other ends at
+ * about the same time.
+ */
 export function dearestFirst(session: Session, taps: readonly Tap[]): readonly number[] {
   const costs = new Map([...trackCosts(session)].map(([id, c]) => [id, meanCost(c)]));
-  const cost = taps.map((tap) => [...wholePaths(wire(session, [tap]))].reduce((sum, id) => sum + (costs.get(id) ?? 0), 0));
+  const cost = taps.map((tap) =>
+    [...wholePaths(wire(session, [tap]))].reduce((sum, id) => sum + (costs.get(id) ?? 0), 0),
+  );
   return taps.map((_, i) => i).sort((a, b) => (cost[b] ?? 0) - (cost[a] ?? 0) || a - b);
 }
 
-/** A pass divided between a lead, which has the mix, and a helper that computes tracks for it. Numbers are indices of the pass's taps. */
+/**
+ * A pass divided between a lead, which has the mix, and a helper that computes tracks for it. Numbers are indices of
+ * the pass's taps.
+ */
 export interface SharedPass {
   readonly lead: readonly number[];
   readonly help: readonly number[];
@@ -41,8 +55,9 @@ export interface SharedPass {
 }
 
 /**
- * Divides a pass that holds the mix so that nothing is computed twice: the helper takes tracks with all they need, the stems made of them, and the groups
- * that hold nothing else. What the lead's taps and paths listen to of them is given, wherever they do. Null where there is no mix, or too little to share.
+ * Divides a pass that holds the mix so that nothing is computed twice: the helper takes tracks with all they need, the
+ * stems made of them, and the groups that hold nothing else. What the lead's taps and paths listen to of them is given,
+ * wherever they do. Null where there is no mix, or too little to share.
  * `leastSum`: how many must flow into a sum first for the helper to begin it.
  */
 export function sharePass(session: Session, taps: readonly Tap[], leastSum = LEAST_SUM): SharedPass | null {
@@ -56,7 +71,8 @@ export function sharePass(session: Session, taps: readonly Tap[], leastSum = LEA
     const need = wholePaths(wiring);
     return [...need].some(stays) ? null : need;
   });
-  // Taps that cannot be the helper's copy an input, or follow dynamics, in the lead's own memory: what they look into stays with the lead.
+  // Taps that cannot be the helper's copy an input, or follow dynamics, in the lead's own memory: what they look into
+  // stays with the lead.
   const lookedInto = new Set(wirings.flatMap((wiring, i) => (tapNeeds[i] === null ? innerPaths(wiring) : [])));
 
   // Tracks that stand or fall together: what one stem needs, and what steers what.
@@ -71,26 +87,39 @@ export function sharePass(session: Session, taps: readonly Tap[], leastSum = LEA
     }
     units.push(joined);
   };
-  for (const track of active) if (track.kind === "audio" || track.kind === "instrument") join(wholePaths(wire(session, [], [track.id])));
+  for (const track of active)
+    if (track.kind === "audio" || track.kind === "instrument") join(wholePaths(wire(session, [], [track.id])));
   for (const need of tapNeeds) if (need && need.size > 0) join(need);
   const movable = units.filter((unit) => [...unit].every((id) => !stays(id) && !lookedInto.has(id)));
 
   const costs = trackCosts(session);
-  const isWithin = (need: ReadonlySet<string> | null | undefined, tracks: ReadonlySet<string>) => need !== null && need !== undefined && need.size > 0 && [...need].every((id) => tracks.has(id));
+  const isWithin = (need: ReadonlySet<string> | null | undefined, tracks: ReadonlySet<string>) =>
+    need !== null && need !== undefined && need.size > 0 && [...need].every((id) => tracks.has(id));
   const costOf = (tracks: ReadonlySet<string>, itsTaps: readonly number[]): Float64Array => {
     const sum = new Float64Array(STRETCHES).fill(itsTaps.length * TAP_COST);
-    const add = (id: string) => costs.get(id)?.forEach((c, k) => { sum[k] = (sum[k] as number) + c; });
+    const add = (id: string) =>
+      costs.get(id)?.forEach((c, k) => {
+        sum[k] = (sum[k] as number) + c;
+      });
     tracks.forEach(add);
     // A stem with its groups and returns has its own part of each.
     for (const i of itsTaps) for (const path of wirings[i]?.paths ?? []) if (!path.whole) add(path.track.id);
     return sum;
   };
-  const total = costOf(new Set(active.map((t) => t.id)), taps.map((_, i) => i));
-  const movableCosts = movable.map((unit) => costOf(unit, taps.flatMap((_, i) => (isWithin(tapNeeds[i], unit) ? [i] : []))));
+  const total = costOf(
+    new Set(active.map((t) => t.id)),
+    taps.map((_, i) => i),
+  );
+  const movableCosts = movable.map((unit) =>
+    costOf(
+      unit,
+      taps.flatMap((_, i) => (isWithin(tapNeeds[i], unit) ? [i] : [])),
+    ),
+  );
   const chosen = soonestDone(total, movableCosts, taps.length * SEAL_COST * STRETCHES);
   const tracks = new Set(movable.flatMap((unit, i) => (chosen.has(i) ? [...unit] : [])));
   if (tracks.size === 0) return null;
-  for (let grown = true; grown; ) {
+  for (let grown = true; grown;) {
     grown = false;
     for (const group of active) {
       if (group.kind !== "group" || tracks.has(group.id) || lookedInto.has(group.id)) continue;
@@ -103,10 +132,25 @@ export function sharePass(session: Session, taps: readonly Tap[], leastSum = LEA
   }
   const help = taps.flatMap((_, i) => (isWithin(tapNeeds[i], tracks) ? [i] : []));
   const lead = taps.flatMap((_, i) => (help.includes(i) ? [] : [i]));
-  return { lead, help, work: workFor(wire(session, lead.map((i) => taps[i] as Tap)), active, tracks, leastSum) };
+  return {
+    lead,
+    help,
+    work: workFor(
+      wire(
+        session,
+        lead.map((i) => taps[i] as Tap),
+      ),
+      active,
+      tracks,
+      leastSum,
+    ),
+  };
 }
 
-/** What the lead listens to of the helper's `tracks`, and the sums the helper can begin for it: both read off the lead's own wiring. */
+/**
+ * What the lead listens to of the helper's `tracks`, and the sums the helper can begin for it: both read off the lead's
+ * own wiring.
+ */
 function workFor(lead: Wiring, active: readonly Track[], tracks: ReadonlySet<string>, leastSum: number): SharedWork {
   const isGiven = (path: WiredPath) => path.whole && tracks.has(path.track.id);
   const sums: GivenSum[] = [];
@@ -137,7 +181,10 @@ function workFor(lead: Wiring, active: readonly Track[], tracks: ReadonlySet<str
 /** Tracks whose whole paths a wiring holds. */
 const wholePaths = ({ paths }: Wiring): Set<string> => new Set(paths.flatMap((p) => (p.whole ? [p.track.id] : [])));
 
-/** Tracks into whose paths something looks in a way that cannot be handed over: a copy of what runs in, gains of dynamics. */
+/**
+ * Tracks into whose paths something looks in a way that cannot be handed over: a copy of what runs in, gains of
+ * dynamics.
+ */
 const innerPaths = ({ paths, outlets }: Wiring): readonly string[] => [
   ...outlets.flat().flatMap((w) => (w.port === "input" ? [w.from.track.id] : [])),
   ...paths.flatMap((p) => (p.leader ? [p.leader.track.id] : [])),
@@ -147,8 +194,9 @@ const innerPaths = ({ paths, outlets }: Wiring): readonly string[] => [
 const LEAST_SUM = 4;
 
 /**
- * Which parts a helper should take off a whole, so that both are done soonest: the helper may run ahead, but the lead is through with a stretch only when the
- * helper is; what is `left` when all is rendered is for whoever has time. From the dearest part on, then part by part as long as that helps.
+ * Which parts a helper should take off a whole, so that both are done soonest: the helper may run ahead, but the lead
+ * is through with a stretch only when the helper is; what is `left` when all is rendered is for whoever has time. From
+ * the dearest part on, then part by part as long as that helps.
  */
 function soonestDone(total: Float64Array, parts: readonly Float64Array[], left: number): ReadonlySet<number> {
   const taken = new Float64Array(STRETCHES);
@@ -163,14 +211,18 @@ function soonestDone(total: Float64Array, parts: readonly Float64Array[], left: 
     });
     return Math.max(lead, helper, (lead + helper + left) / 2) + EVENNESS * lead;
   };
-  const order = parts.map((_, i) => i).sort((a, b) => meanCost(parts[b] as Float64Array) - meanCost(parts[a] as Float64Array) || a - b);
+  const order = parts
+    .map((_, i) => i)
+    .sort((a, b) => meanCost(parts[b] as Float64Array) - meanCost(parts[a] as Float64Array) || a - b);
   for (let better = true, round = 0; better && round < ROUNDS; round++) {
     better = false;
     for (const i of order) {
       const part = parts[i] as Float64Array;
       const sign = chosen.has(i) ? -1 : 1;
       if (takes(part, sign) >= takes(null, 0) * (1 - LEAST_GAIN)) continue;
-      part.forEach((c, k) => { taken[k] = (taken[k] as number) + sign * c; });
+      part.forEach((c, k) => {
+        taken[k] = (taken[k] as number) + sign * c;
+      });
       if (sign === 1) chosen.add(i);
       else chosen.delete(i);
       better = true;

@@ -11,16 +11,30 @@ describe("a pass in two halves", () => {
   test("every tap is the same to the last bit, and ends where it would", () => {
     let shared = 0;
     let begun = 0;
-    fc.assert(fc.property(randomSessions(), fc.constantFrom("measured" as const, "none" as const), fc.boolean(), fc.boolean(), fc.constantFrom(1, 2, 99), (s, tail, linked, returns, leastSum) => {
-      const stems = s.tracks.filter((t) => t.kind !== "mix" && t.kind !== "group");
-      const taps: readonly Tap[] = [...stems.map((t, i) => ({ ...tapAt("group", t.id), linked, returns: returns && i === 0 })), MIX_IN, MIX_OUT];
-      const alone = listen(s, taps, { library, tail });
-      const both = inTwo(s, taps, tail, alone[0]!.left.length, leastSum);
-      if (!both) return;
-      shared++;
-      if (sharePass(s, taps, leastSum)!.work.sums.length > 0) begun++;
-      both.forEach((heard, i) => expect(same(heard, alone[i]!), `tap ${i}`).toBe(true));
-    }), { numRuns: 40, seed: 5 });
+    fc.assert(
+      fc.property(
+        randomSessions(),
+        fc.constantFrom("measured" as const, "none" as const),
+        fc.boolean(),
+        fc.boolean(),
+        fc.constantFrom(1, 2, 99),
+        (s, tail, linked, returns, leastSum) => {
+          const stems = s.tracks.filter((t) => t.kind !== "mix" && t.kind !== "group");
+          const taps: readonly Tap[] = [
+            ...stems.map((t, i) => ({ ...tapAt("group", t.id), linked, returns: returns && i === 0 })),
+            MIX_IN,
+            MIX_OUT,
+          ];
+          const alone = listen(s, taps, { library, tail });
+          const both = inTwo(s, taps, tail, alone[0]!.left.length, leastSum);
+          if (!both) return;
+          shared++;
+          if (sharePass(s, taps, leastSum)!.work.sums.length > 0) begun++;
+          both.forEach((heard, i) => expect(same(heard, alone[i]!), `tap ${i}`).toBe(true));
+        },
+      ),
+      { numRuns: 40, seed: 5 },
+    );
     expect([shared > 10, begun > 5]).toEqual([true, true]);
   });
 
@@ -28,7 +42,16 @@ describe("a pass in two halves", () => {
     const s = makeSession({
       assets: recordedAssets,
       tracks: [
-        ...Array.from({ length: 12 }, (_, i) => makeTrack({ id: `t${i}`, name: `T${i}`, kind: "audio", output: i < 6 ? "g" : "mix", clips: [makeAudioClip({ id: "c", asset: hashOf(1), start: 0, frames: 9000 })], devices: [makeDevice(`d${i}`, "eq", { lowDb: 2 })] })),
+        ...Array.from({ length: 12 }, (_, i) =>
+          makeTrack({
+            id: `t${i}`,
+            name: `T${i}`,
+            kind: "audio",
+            output: i < 6 ? "g" : "mix",
+            clips: [makeAudioClip({ id: "c", asset: hashOf(1), start: 0, frames: 9000 })],
+            devices: [makeDevice(`d${i}`, "eq", { lowDb: 2 })],
+          }),
+        ),
         makeTrack({ id: "g", name: "G", kind: "group", parked: true }),
         makeTrack({ id: "mix", name: "Mix", kind: "mix" }),
       ],
@@ -41,7 +64,15 @@ describe("a pass in two halves", () => {
     const s = makeSession({
       assets: recordedAssets,
       tracks: [
-        ...Array.from({ length: 12 }, (_, i) => makeTrack({ id: `t${i}`, name: `T${i}`, kind: "audio", clips: [makeAudioClip({ id: "c", asset: hashOf(1), start: 0, frames: 9000 })], devices: [makeDevice(`d${i}`, "eq", { lowDb: 2 })] })),
+        ...Array.from({ length: 12 }, (_, i) =>
+          makeTrack({
+            id: `t${i}`,
+            name: `T${i}`,
+            kind: "audio",
+            clips: [makeAudioClip({ id: "c", asset: hashOf(1), start: 0, frames: 9000 })],
+            devices: [makeDevice(`d${i}`, "eq", { lowDb: 2 })],
+          }),
+        ),
         makeTrack({ id: "mix", name: "Mix", kind: "mix" }),
       ],
     });

@@ -14,21 +14,35 @@ interface Waiting {
 }
 
 /**
- * One thread's half of a pass whose lead is elsewhere: renders its own taps, and gives the lead the signals and sums of `work`. What is computed here is
- * all upstream of both. Sinks get the frames that the lead's end allows. Throws what a render throws.
+ * One thread's half of a pass whose lead is elsewhere: renders its own taps, and gives the lead the signals and sums of
+ * `work`. What is computed here is all upstream of both. Sinks get the frames that the lead's end allows. Throws what a
+ * render throws.
  */
-export function helpRender(request: Omit<RenderRequest, "agreeOnEnd" | "onBlock" | "now">, work: SharedWork, exchange: SignalExchange): Frames {
+export function helpRender(
+  request: Omit<RenderRequest, "agreeOnEnd" | "onBlock" | "now">,
+  work: SharedWork,
+  exchange: SignalExchange,
+): Frames {
   const { session, from, to } = request;
   const block = request.blockFrames ?? DEFAULT_BLOCK;
   const { graph, begun } = Arena.for((arena) => ({
     begun: begunSums(work, arena, block),
-    graph: compile(session, request.taps.map((t) => t.tap), {
-      library: request.library, maxFrames: block, tracks: [...work.given, ...work.sums].map((g) => g.track),
-      ...(request.endAt === undefined ? {} : { endAt: request.endAt }), ...(request.pass === undefined ? {} : { pass: request.pass }),
-    }, arena),
+    graph: compile(
+      session,
+      request.taps.map((t) => t.tap),
+      {
+        library: request.library,
+        maxFrames: block,
+        tracks: [...work.given, ...work.sums].map((g) => g.track),
+        ...(request.endAt === undefined ? {} : { endAt: request.endAt }),
+        ...(request.pass === undefined ? {} : { pass: request.pass }),
+      },
+      arena,
+    ),
   }));
   const gives = givenSignals(graph, work, begun);
-  // Where a sum is begun, its track and all that flows into it stand in the graph; most of them are the lead's to render.
+  // Where a sum is begun, its track and all that flows into it stand in the graph; most of them are the lead's to
+  // render.
   const own = new Set(work.tracks);
   const nodes = graph.nodes.filter((n) => !n.whole || own.has(n.track.id));
   const sums = work.sums.map(({ track, inflows }) => wholeNode(graph, track).inflows.slice(0, inflows));
@@ -63,7 +77,8 @@ export function helpRender(request: Omit<RenderRequest, "agreeOnEnd" | "onBlock"
     watch.end(signals, start, block);
     if (!exchange.over) exchange.give(number, gives, block, watch.loudest);
     if (start + block <= Math.min(to, exchange.over ? exchange.safe : to)) write(start, signals, start + block);
-    else waiting.push({ start, taps: signals.map(({ left, right }) => ({ left: left.slice(), right: right.slice() })) });
+    else
+      waiting.push({ start, taps: signals.map(({ left, right }) => ({ left: left.slice(), right: right.slice() })) });
     flush();
   }
   flush();

@@ -36,13 +36,17 @@ export interface Wiring {
 }
 
 /**
- * Wires what the taps need of a session and nothing else. Whoever computes sound, divides it between threads or asks what can change it goes by
- * this: there is no second answer to what a tap hears. `tracks`: whole paths wanted beside those. The session is consistent (no cycles).
+ * Wires what the taps need of a session and nothing else. Whoever computes sound, divides it between threads or asks
+ * what can change it goes by
+ * this: there is no second answer to what a tap hears. `tracks`: whole paths wanted beside those. The session is
+ * consistent (no cycles).
  */
-export const wire = (session: Session, taps: readonly Tap[], tracks: readonly string[] = []): Wiring => new Wirer(session).wiring(taps, tracks);
+export const wire = (session: Session, taps: readonly Tap[], tracks: readonly string[] = []): Wiring =>
+  new Wirer(session).wiring(taps, tracks);
 
 /** Whether a track sums others. */
-export const isSum = (track: Track): boolean => track.kind === "group" || track.kind === "return" || track.kind === "mix";
+export const isSum = (track: Track): boolean =>
+  track.kind === "group" || track.kind === "return" || track.kind === "mix";
 
 /** Part of a session's sound: the tracks a stem is made of, and whether their returns belong to it. */
 interface Share {
@@ -78,7 +82,8 @@ class Wirer {
     if (tap.at === "clip") return sources.map((t) => from(this.whole(t), "input"));
     if (tap.at === "devices") return sources.map((t) => from(this.whole(t), "body"));
     const share: Share = { id, sources: new Set(sources.map((t) => t.id)), returns: tap.returns, linked: tap.linked };
-    const heard = (tracks: readonly Track[]) => tracks.flatMap((t) => this.part(t, share) ?? []).map((path) => from(path, "out"));
+    const heard = (tracks: readonly Track[]) =>
+      tracks.flatMap((t) => this.part(t, share) ?? []).map((path) => from(path, "out"));
     if (tap.at === "group") return heard(this.active.filter((t) => t.output === mix.id));
     const returns = tap.returns ? this.active.filter((t) => t.kind === "return" && !share.sources.has(t.id)) : [];
     return [...sources.map((t) => from(this.whole(t), "out")), ...heard(returns)];
@@ -100,7 +105,10 @@ class Wirer {
     return path;
   }
 
-  /** The path as a share hears it: a source itself, or a group or return fed by the share alone; null where nothing of the share passes. */
+  /**
+   * The path as a share hears it: a source itself, or a group or return fed by the share alone; null where nothing of
+   * the share passes.
+   */
   private part(track: Track, share: Share): WiredPath | null {
     if (share.sources.has(track.id)) return this.whole(track);
     return track.kind === "group" || (track.kind === "return" && share.returns) ? this.build(track, share) : null;
@@ -124,7 +132,8 @@ class Wirer {
     const leader = share?.linked && track.devices.some((d) => d.on && isDynamic(d.type)) ? this.whole(track) : null;
     const keys = new Map<string, WiredPath>();
     for (const device of track.devices) {
-      if (!device.on || device.key === null || !declarationOf(device.type) || (leader && isDynamic(device.type))) continue;
+      if (!device.on || device.key === null || !declarationOf(device.type) || (leader && isDynamic(device.type)))
+        continue;
       const steering = this.track(device.key);
       if (!steering.parked) keys.set(device.id, this.whole(steering));
     }
@@ -141,7 +150,10 @@ class Wirer {
       if (!routed && sends.length === 0) return [];
       const path = share && !inside ? this.part(source, share) : this.whole(source);
       if (!path) return [];
-      return [...(routed ? [from(path, "out")] : []), ...sends.map((send) => from(path, send.position === "before fader" ? "body" : "out", send))];
+      return [
+        ...(routed ? [from(path, "out")] : []),
+        ...sends.map((send) => from(path, send.position === "before fader" ? "body" : "out", send)),
+      ];
     });
   }
 }

@@ -1,4 +1,7 @@
-/** Rates of audio files that are read, in hertz: from telephone lines to sixteen times 48 kHz. What lies outside is a damaged header. */
+/**
+ * Rates of audio files that are read, in hertz: from telephone lines to sixteen times 48 kHz. What lies outside is a
+ * damaged header.
+ */
 const LOWEST = 1000;
 const HIGHEST = 768_000;
 

@@ -1,6 +1,9 @@
 import { KERNELS } from "./wasm.gen";
 
-/** Where an array begins in its kernel memory. Asking an array for its byte offset takes as long as a kernel's work on some thirty samples, so it is asked once. */
+/**
+ * Where an array begins in its kernel memory. Asking an array for its byte offset takes as long as a kernel's work on
+ * some thirty samples, so it is asked once.
+ */
 export interface Addressed {
   readonly address: number;
 }
@@ -20,25 +23,92 @@ export interface Kernels {
   glide(out: number, input: number, frames: number, from: number, change: number, place: number): void;
   unpack24(bytes: number, left: number, right: number, frames: number): void;
   /** May write four bytes beyond the last frame. */
-  pack(bytes: number, left: number, right: number, frames: number, channels: number, width: number, dithered: number, seed: number, start: number): number;
+  pack(
+    bytes: number,
+    left: number,
+    right: number,
+    frames: number,
+    channels: number,
+    width: number,
+    dithered: number,
+    seed: number,
+    start: number,
+  ): number;
   interpolatedPeak(x: number, n: number, kernels: number, known: number, worst: number): number;
   range(left: number, right: number, n: number, out: number): void;
   ranges(left: number, right: number, n: number, piece: number, out: number): void;
   equal(left: number, right: number, n: number): number;
-  synthLines(steps: number, count: number, oscillators: number, ratios: number, cycles: number, voice: number, jumps: number, pulse: number): void;
-  synthVoice(left: number, right: number, steps: number, from: number, voice: number, jumps: number, scratch: number, sub: number, unit: number): void;
+  synthLines(
+    steps: number,
+    count: number,
+    oscillators: number,
+    ratios: number,
+    cycles: number,
+    voice: number,
+    jumps: number,
+    pulse: number,
+  ): void;
+  synthVoice(
+    left: number,
+    right: number,
+    steps: number,
+    from: number,
+    voice: number,
+    jumps: number,
+    scratch: number,
+    sub: number,
+    unit: number,
+  ): void;
   decimate(out: number, input: number, frames: number, over: number, kernel: number, taps: number): void;
   interpolate(out: number, input: number, frames: number, over: number, kernel: number, taps: number): void;
   multiplyAdd(yr: number, yi: number, xr: number, xi: number, hr: number, hi: number, n: number): void;
   drive(x: number, n: number, gain: number, gainStep: number, bias: number, biasStep: number, unit: number): void;
-  readBetween(out: number, x: number, n: number, position: number, step: number, first: number, table: number, phases: number): void;
+  readBetween(
+    out: number,
+    x: number,
+    n: number,
+    position: number,
+    step: number,
+    first: number,
+    table: number,
+    phases: number,
+  ): void;
   resonate(left: number, right: number, n: number, modes: number, gainLeft: number, gainRight: number): void;
-  feedbackNetwork(left: number, right: number, n: number, out: number, ring: number, heads: number, starts: number, ends: number, lines: number, damp: number, dampStep: number): number;
+  feedbackNetwork(
+    left: number,
+    right: number,
+    n: number,
+    out: number,
+    ring: number,
+    heads: number,
+    starts: number,
+    ends: number,
+    lines: number,
+    damp: number,
+    dampStep: number,
+  ): number;
   louder(out: number, left: number, right: number, n: number): void;
   compress(gains: number, n: number, p: number): void;
-  limit(gains: number, n: number, window: number, candidates: number, stamps: number, held: number, counts: number, p: number): void;
+  limit(
+    gains: number,
+    n: number,
+    window: number,
+    candidates: number,
+    stamps: number,
+    held: number,
+    counts: number,
+    p: number,
+  ): void;
   applyGains(left: number, right: number, n: number, gains: number, ring: number, length: number, counts: number): void;
-  addFading(outLeft: number, outRight: number, left: number, right: number, n: number, gain: number, keep: number): number;
+  addFading(
+    outLeft: number,
+    outRight: number,
+    left: number,
+    right: number,
+    n: number,
+    gain: number,
+    keep: number,
+  ): number;
   copies(left: number, right: number, n: number, ring: number, size: number, counts: number, p: number): void;
   outOfNetwork(left: number, right: number, n: number, outs: number, p: number): void;
   repeat(left: number, right: number, n: number, ring: number, size: number, counts: number, p: number): void;
@@ -57,7 +127,10 @@ const PAGE_BYTES = 65536;
 const FIRST = 16;
 const ALIGN = 16;
 
-/** Memories of up to this are carved from one larger one: to make one of its own for each costs more than many of them do. */
+/**
+ * Memories of up to this are carved from one larger one: to make one of its own for each costs more than many of them
+ * do.
+ */
 const SMALL_BYTES = 1 << 19;
 const SLAB_BYTES = 1 << 22;
 
@@ -76,7 +149,11 @@ function makeSlab(bytes: number): Slab {
   compiled ??= new wasm.Module(fromBase64(KERNELS));
   const pages = Math.ceil(bytes / PAGE_BYTES);
   const memory = new wasm.Memory({ initial: pages, maximum: pages });
-  return { buffer: memory.buffer, run: new wasm.Instance(compiled, { env: { memory } }).exports as Kernels, used: FIRST };
+  return {
+    buffer: memory.buffer,
+    run: new wasm.Instance(compiled, { env: { memory } }).exports as Kernels,
+    used: FIRST,
+  };
 }
 
 /** Memory of a fixed size that the kernels work on, handed out piece by piece. */
@@ -120,7 +197,8 @@ export class KernelMemory {
 }
 
 /** Gives an array that will be passed to kernels its address. */
-export const addressed = <T extends { readonly byteOffset: number }>(array: T): T & Addressed => Object.assign(array, { address: array.byteOffset });
+export const addressed = <T extends { readonly byteOffset: number }>(array: T): T & Addressed =>
+  Object.assign(array, { address: array.byteOffset });
 
 export const rounded = (bytes: number): number => Math.ceil(bytes / ALIGN) * ALIGN;
 

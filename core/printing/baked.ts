@@ -12,10 +12,14 @@ export function bakedIn(session: Session, tracks: readonly Track[], slip: Slip):
   if (tracks.some((t) => t.kind === "audio")) list.push("clips with their fades");
   if (slip.tap !== "clip") list.push(...new Set(tracks.flatMap(devices)));
   if (slip.tap === "channel" || slip.tap === "group") list.push("fader, pan and mute");
-  if (slip.tap === "group") list.push(...new Set(tracks.flatMap((t) => groupsAbove(session, t)).map((g) => `${g.name || "group"} with its fader`)));
+  if (slip.tap === "group")
+    list.push(
+      ...new Set(tracks.flatMap((t) => groupsAbove(session, t)).map((g) => `${g.name || "group"} with its fader`)),
+    );
   if (slip.returns) list.push("what its sends produce");
   if (slip.tap === "mix") list.push("everything up to the output");
-  if (slip.moves.length > 0) list.push(`${slip.moves.length} ridden ${slip.moves.length === 1 ? "control" : "controls"}`);
+  if (slip.moves.length > 0)
+    list.push(`${slip.moves.length} ridden ${slip.moves.length === 1 ? "control" : "controls"}`);
   if (slip.automation === "out") list.push("no automation");
   return list.length === 0 ? ["the sound as it runs in"] : list;
 }
@@ -29,9 +33,16 @@ export function staysLive(session: Session, tracks: readonly Track[], slip: Slip
   const [track] = tracks;
   const one = tracks.length === 1 && track ? track : null;
   const list: string[] = [];
-  if (slip.tap === "clip") list.push(one && one.devices.length > 0 ? one.devices.map((d) => declarationOf(d.type)?.name ?? d.type).join(", ") : "devices");
-  if (slip.tap === "clip" || slip.tap === "devices") list.push(one?.automation.some((a) => a.target === "fader") ? "fader with its ride" : "fader", "pan");
-  if (slip.tap !== "group" && !slip.returns && (!one || one.sends.length > 0)) list.push(one ? `${one.sends.length} ${one.sends.length === 1 ? "send" : "sends"}` : "sends");
+  if (slip.tap === "clip")
+    list.push(
+      one && one.devices.length > 0
+        ? one.devices.map((d) => declarationOf(d.type)?.name ?? d.type).join(", ")
+        : "devices",
+    );
+  if (slip.tap === "clip" || slip.tap === "devices")
+    list.push(one?.automation.some((a) => a.target === "fader") ? "fader with its ride" : "fader", "pan");
+  if (slip.tap !== "group" && !slip.returns && (!one || one.sends.length > 0))
+    list.push(one ? `${one.sends.length} ${one.sends.length === 1 ? "send" : "sends"}` : "sends");
   const into = slip.tap === "group" ? mixOf(session) : one ? session.tracks.find((t) => t.id === one.output) : null;
   list.push(into ? `into ${into.name || "the mix"}` : "their outputs");
   return list;

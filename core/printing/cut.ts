@@ -4,8 +4,8 @@ import { QUIET_S, tailFloor } from "../engine/tail";
 import type { Frames, Hertz } from "../units";
 
 /**
- * Takes one file's stretch out of a pass that runs longer: from its first frame to its end, or to where its own tail has stayed quiet for half a second, as if it had
- * been rendered by itself.
+ * Takes one file's stretch out of a pass that runs longer: from its first frame to its end, or to where its own tail
+ * has stayed quiet for half a second, as if it had been rendered by itself.
  */
 export class PieceCutter {
   readonly sink: Sink;
@@ -16,7 +16,11 @@ export class PieceCutter {
 
   /** `around`: frames before its first and behind its last that are let through too, for a converter to hear. */
   constructor(
-    passFrom: Frames, private readonly piece: { readonly from: Frames; readonly to: Frames }, private readonly tail: Tail, rate: Hertz, private readonly out: Sink,
+    passFrom: Frames,
+    private readonly piece: { readonly from: Frames; readonly to: Frames },
+    private readonly tail: Tail,
+    rate: Hertz,
+    private readonly out: Sink,
     private readonly around: { readonly before: Frames; readonly behind: Frames } = { before: 0, behind: 0 },
   ) {
     this.at = passFrom;
@@ -37,7 +41,8 @@ export class PieceCutter {
     if (this.tail !== "none" && start + count > this.lastLoud + 1) {
       for (let i = Math.max(first, this.lastLoud + 1 - start, 0); i < count; i++) {
         if (start + i > this.lastLoud + this.quiet) break;
-        if (Math.abs(left[offset + i] as number) > this.floor || Math.abs(right[offset + i] as number) > this.floor) this.lastLoud = start + i;
+        if (Math.abs(left[offset + i] as number) > this.floor || Math.abs(right[offset + i] as number) > this.floor)
+          this.lastLoud = start + i;
       }
       end = Math.min(count, Math.max(to, this.lastLoud + 1 + this.quiet) + behind - start);
     }

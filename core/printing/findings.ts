@@ -7,14 +7,23 @@ import type { Db, Frames, Hertz } from "../units";
 import type { PrintFile, PrintPlan } from "./print";
 
 /**
- * Something that was found in a finished print. `edge`: it begins or ends with a jump, which a fade of at most half a millisecond takes off. `cut tail`: it still sounds where it
- * ends. `clipped`: so many samples went beyond full scale and were held at it. `dull attack`: a fade lies over the first hit of a clip and takes from it.
+ * Something that was found in a finished print. `edge`: it begins or ends with a jump, which a fade of at most half a
+ * millisecond takes off. `cut tail`: it still sounds where it ends. `clipped`: so many samples went beyond full scale
+ * and were held at it. `dull attack`: a fade lies over the first hit of a clip and takes from it.
  */
 export type Finding =
   | { readonly kind: "edge"; readonly at: "start" | "end"; readonly jumpDb: Db }
   | { readonly kind: "cut tail"; readonly endDb: Db }
   | { readonly kind: "clipped"; readonly samples: number }
-  | { readonly kind: "dull attack"; readonly track: string; readonly clip: string; readonly name: string; readonly fadeFrames: Frames; readonly onset: Frames; readonly lossDb: Db };
+  | {
+      readonly kind: "dull attack";
+      readonly track: string;
+      readonly clip: string;
+      readonly name: string;
+      readonly fadeFrames: Frames;
+      readonly onset: Frames;
+      readonly lossDb: Db;
+    };
 
 /** The beginning and the end of a file, left and right. */
 export interface Edges {
@@ -38,13 +47,20 @@ const LISTEN_S = 0.5;
 /** The longest fade that may be put over a jump, half a millisecond. */
 export const edgeFadeFrames = (rate: Hertz): Frames => Math.floor(rate / 2000);
 
-const loudest = (sides: readonly Float32Array[], at: (x: Float32Array) => number | undefined): number => Math.max(...sides.map((x) => Math.abs(at(x) ?? 0)));
+const loudest = (sides: readonly Float32Array[], at: (x: Float32Array) => number | undefined): number =>
+  Math.max(...sides.map((x) => Math.abs(at(x) ?? 0)));
 
 /** What was lost where a file had to be held at full scale. */
-export const clippedFindings = ({ clippedSamples = 0 }: Pick<Measures, "clippedSamples">): readonly Finding[] => (clippedSamples > 0 ? [{ kind: "clipped", samples: clippedSamples }] : []);
+export const clippedFindings = ({ clippedSamples = 0 }: Pick<Measures, "clippedSamples">): readonly Finding[] =>
+  clippedSamples > 0 ? [{ kind: "clipped", samples: clippedSamples }] : [];
 
 /** What is found at the ends of a file. A loop's ends are made for one another and are not looked at. */
-export function endFindings(file: PrintFile, plan: Pick<PrintPlan, "slip" | "tail">, edges: Edges, measures: Pick<Measures, "endDb">): readonly Finding[] {
+export function endFindings(
+  file: PrintFile,
+  plan: Pick<PrintPlan, "slip" | "tail">,
+  edges: Edges,
+  measures: Pick<Measures, "endDb">,
+): readonly Finding[] {
   if (plan.slip.seam.by !== "none" || file.velocities) return [];
   const found: Finding[] = [];
   const start = loudest(edges.first, (x) => x[0]);
@@ -56,16 +72,29 @@ export function endFindings(file: PrintFile, plan: Pick<PrintPlan, "slip" | "tai
   return found;
 }
 
-/** A hit begins with the file: within a millisecond it grows well beyond its first sample. A fade must never lie over it. */
-const beginsWithHit = ({ first }: Edges, start: number): boolean => loudest(first, (x) => x.subarray(0, Math.ceil(x.length / 10)).reduce((m, v) => Math.max(m, Math.abs(v)), 0)) > 4 * start;
+/**
+ * A hit begins with the file: within a millisecond it grows well beyond its first sample. A fade must never lie over
+ * it.
+ */
+const beginsWithHit = ({ first }: Edges, start: number): boolean =>
+  loudest(first, (x) => x.subarray(0, Math.ceil(x.length / 10)).reduce((m, v) => Math.max(m, Math.abs(v)), 0)) >
+  4 * start;
 
 /** Audio of an asset, for those that listen to the beginning of clips. */
 export interface Listen {
   (asset: string, from: Frames, count: Frames): readonly [left: Float32Array, right: Float32Array];
 }
 
-/** Clips of a print (`chosen`; null: all of its sources) whose fade in lies over their first hit. Clips that are reversed or stretched are not looked at. */
-export function attackFindings(session: Session, file: PrintFile, chosen: readonly string[] | null, listen: Listen): readonly Finding[] {
+/**
+ * Clips of a print (`chosen`; null: all of its sources) whose fade in lies over their first hit. Clips that are
+ * reversed or stretched are not looked at.
+ */
+export function attackFindings(
+  session: Session,
+  file: PrintFile,
+  chosen: readonly string[] | null,
+  listen: Listen,
+): readonly Finding[] {
   return file.sources.flatMap((id): Finding[] => {
     const track = session.tracks.find((t) => t.id === id);
     return (track?.clips ?? []).flatMap((clip): Finding[] => {
@@ -73,7 +102,9 @@ export function attackFindings(session: Session, file: PrintFile, chosen: readon
       if (clip.kind !== "audio" || clip.reverse || clip.stretch !== 1 || clip.transposeCents !== 0) return [];
       if (clip.fadeIn.frames <= SHORT_FADE_S * session.rate) return [];
       const found = dulled(clip, session.rate, listen);
-      return found ? [{ kind: "dull attack", track: id, clip: clip.id, name: clip.name, fadeFrames: clip.fadeIn.frames, ...found }] : [];
+      return found
+        ? [{ kind: "dull attack", track: id, clip: clip.id, name: clip.name, fadeFrames: clip.fadeIn.frames, ...found }]
+        : [];
     });
   });
 }

@@ -15,9 +15,9 @@ import type { TempoMap } from "../time/tempo";
 import { tempoMap } from "../time/tempo";
 
 /**
- * Hash of everything upstream of a tap that can change its sound: audible parts of clips with the hashes of their audio, notes as
- * played in frames, device parameters, routing, channels before the tap, keys, rate and engine version. Names, solo
- * and anything downstream are not in it. SHA-256, hexadecimal.
+ * Hash of everything upstream of a tap that can change its sound: audible parts of clips with the hashes of their
+ * audio, notes as played in frames, device parameters, routing, channels before the tap, keys, rate and engine version.
+ * Names, solo and anything downstream are not in it. SHA-256, hexadecimal.
  */
 export function fingerprint(session: Session, tap: Tap): string {
   return fingerprints(session, [tap])[0] ?? "";
@@ -28,7 +28,9 @@ export function fingerprints(session: Session, taps: readonly Tap[]): readonly s
   return new Upstream(session).taps(taps);
 }
 
-/** Fingerprint of a track's live source after its devices, whether or not it is frozen now: what its freeze must match. */
+/**
+ * Fingerprint of a track's live source after its devices, whether or not it is frozen now: what its freeze must match.
+ */
 export function sourceFingerprint(session: Session, trackId: string): string {
   return new Upstream(session).source(trackId);
 }
@@ -45,7 +47,9 @@ class Upstream {
 
   constructor(private readonly session: Session) {
     this.tempo = tempoMap(session.tempo, session.rate);
-    this.live = session.tracks.some((t) => t.frozen) ? { ...session, tracks: session.tracks.map((t) => (t.frozen ? { ...t, frozen: null } : t)) } : session;
+    this.live = session.tracks.some((t) => t.frozen)
+      ? { ...session, tracks: session.tracks.map((t) => (t.frozen ? { ...t, frozen: null } : t)) }
+      : session;
   }
 
   taps(taps: readonly Tap[]): readonly string[] {
@@ -71,13 +75,18 @@ class Upstream {
     return {
       port,
       of: port === "input" ? digest(this.start(from)) : port === "body" ? this.body(from) : this.out(from),
-      send: send && { gain: send.gainDb, ride: from.track.automation.filter((lane) => lane.target === "send" && lane.of === send.id).map((lane) => this.points(lane)) },
+      send: send && {
+        gain: send.gainDb,
+        ride: from.track.automation
+          .filter((lane) => lane.target === "send" && lane.of === send.id)
+          .map((lane) => this.points(lane)),
+      },
     };
   }
 
   /**
-   * The path after its devices. Frozen audio that is fresh counts as its live source: freezing changes no fingerprint, and a key may be frozen
-   * without making stale what it steers.
+   * The path after its devices. Frozen audio that is fresh counts as its live source: freezing changes no fingerprint,
+   * and a key may be frozen without making stale what it steers.
    */
   private body(path: WiredPath): string {
     const frozen = this.session.tracks.find((t) => t.id === path.track.id)?.frozen;
@@ -99,7 +108,8 @@ class Upstream {
 
   private start({ track, inflows }: WiredPath): Canonical {
     if (track.kind === "audio") return this.clips(track.clips);
-    if (track.kind === "instrument") return playedNotes(this.session, track, this.tempo).map((n) => [n.start, n.frames, n.pitch, n.velocity]);
+    if (track.kind === "instrument")
+      return playedNotes(this.session, track, this.tempo).map((n) => [n.start, n.frames, n.pitch, n.velocity]);
     return inflows.map((w) => this.wire(w));
   }
 
@@ -110,7 +120,9 @@ class Upstream {
       fader: track.faderDb,
       pan: track.pan,
       mute: track.mute,
-      automation: track.automation.filter((lane) => lane.target === "fader" || lane.target === "pan" || lane.target === "mute").map((lane) => [lane.target, this.points(lane)]),
+      automation: track.automation
+        .filter((lane) => lane.target === "fader" || lane.target === "pan" || lane.target === "mute")
+        .map((lane) => [lane.target, this.points(lane)]),
     });
   }
 
@@ -119,15 +131,27 @@ class Upstream {
       const declaration = declarationOf(device.type);
       if (!declaration || !device.on) return [];
       const key = path?.keys.get(device.id);
-      return [{
-        type: device.type,
-        params: completeParams(declaration, device.params),
-        moves: (path?.track.automation ?? []).filter((lane) => lane.target === "param" && lane.of === device.id).map((lane) => [lane.param, this.points(lane)]),
-        seed: declaration.role === "instrument" ? device.id : null,
-        key: key ? this.body(key) : null,
-        tempo: declaration.usesTempo ? this.session.tempo.map((p) => [p.tick, p.bpm, p.shape]) : null,
-        layers: device.layers.map((l) => [l.pad, l.asset, this.session.assets.find((a) => a.id === l.asset)?.rate ?? 0, l.gainDb, l.cents, l.softest, l.loudest]),
-      }];
+      return [
+        {
+          type: device.type,
+          params: completeParams(declaration, device.params),
+          moves: (path?.track.automation ?? [])
+            .filter((lane) => lane.target === "param" && lane.of === device.id)
+            .map((lane) => [lane.param, this.points(lane)]),
+          seed: declaration.role === "instrument" ? device.id : null,
+          key: key ? this.body(key) : null,
+          tempo: declaration.usesTempo ? this.session.tempo.map((p) => [p.tick, p.bpm, p.shape]) : null,
+          layers: device.layers.map((l) => [
+            l.pad,
+            l.asset,
+            this.session.assets.find((a) => a.id === l.asset)?.rate ?? 0,
+            l.gainDb,
+            l.cents,
+            l.softest,
+            l.loudest,
+          ]),
+        },
+      ];
     });
   }
 
@@ -150,7 +174,9 @@ class Upstream {
             asset: clip.asset,
             shape: [clip.reverse, clip.stretch, clip.transposeCents],
             // Effects hear the clip from its own first frame to its last.
-            process: clip.process.some((d) => d.on) ? [clip.start, clip.frames, clip.offset, this.devices(clip.process, null)] : null,
+            process: clip.process.some((d) => d.on)
+              ? [clip.start, clip.frames, clip.offset, this.devices(clip.process, null)]
+              : null,
           }),
     }));
   }

@@ -56,9 +56,11 @@ export function cannotFreeze(track: Track): string | null {
   if (track.parked) return "the track is parked: unpark it first";
   if (track.clips.length === 0) return "there is nothing on the track";
   const instrument = track.kind === "instrument" ? track.devices[0] : undefined;
-  if (instrument && !declarationOf(instrument.type)) return `its instrument "${instrument.type}" is not installed here: the print would be silent`;
+  if (instrument && !declarationOf(instrument.type))
+    return `its instrument "${instrument.type}" is not installed here: the print would be silent`;
   const live = devicesOf(track).find((d) => d.on && declarationOf(d.type)?.realTime);
-  if (live) return `"${declarationOf(live.type)?.name ?? live.type}" on it works in real time only, so it cannot be rendered ahead`;
+  if (live)
+    return `"${declarationOf(live.type)?.name ?? live.type}" on it works in real time only, so it cannot be rendered ahead`;
   return null;
 }
 
@@ -68,11 +70,21 @@ export function liveFor(session: Session, trackIds: readonly string[]): Session 
 }
 
 /**
- * The session with live sources in place of whatever plays their sound as it is today: fresh frozen tracks, and untouched prints of whole tracks that are parked beside them. At the end of a
- * range audio is cut, while what is live is let go and rings on, so there the live source is what is meant.
+ * The session with live sources in place of whatever plays their sound as it is today: fresh frozen tracks, and
+ * untouched prints of whole tracks that are parked beside them. At the end of a range audio is cut, while what is live
+ * is let go and rings on, so there the live source is what is meant.
  */
 export function withLiveSources(session: Session): Session {
-  return { ...session, tracks: session.tracks.map((track) => (track.frozen ? (isStale(session, track) ? track : { ...track, frozen: null }) : (liveInPlace(session, track) ?? track))) };
+  return {
+    ...session,
+    tracks: session.tracks.map((track) =>
+      track.frozen
+        ? isStale(session, track)
+          ? track
+          : { ...track, frozen: null }
+        : (liveInPlace(session, track) ?? track),
+    ),
+  };
 }
 
 function liveInPlace(session: Session, track: Track): Track | null {
@@ -80,10 +92,27 @@ function liveInPlace(session: Session, track: Track): Track | null {
   const source = printOf && session.tracks.find((t) => t.id === printOf.track);
   if (!printOf || !source?.parked || source.frozen || track.parked || track.devices.length > 0) return null;
   const [clip, more] = track.clips;
-  const isUntouched = clip?.kind === "audio" && !more && clip.start === printOf.start && clip.offset === 0 && clip.gainDb === 0 && clip.fadeIn.frames === 0 && clip.fadeOut.frames === 0
-    && !clip.reverse && clip.stretch === 1 && clip.transposeCents === 0 && clip.process.length === 0 && clip.frames === session.assets.find((a) => a.id === clip.asset)?.frames;
+  const isUntouched =
+    clip?.kind === "audio" &&
+    !more &&
+    clip.start === printOf.start &&
+    clip.offset === 0 &&
+    clip.gainDb === 0 &&
+    clip.fadeIn.frames === 0 &&
+    clip.fadeOut.frames === 0 &&
+    !clip.reverse &&
+    clip.stretch === 1 &&
+    clip.transposeCents === 0 &&
+    clip.process.length === 0 &&
+    clip.frames === session.assets.find((a) => a.id === clip.asset)?.frames;
   if (!isUntouched || sourceFingerprint(session, source.id) !== printOf.fingerprint) return null;
-  return { ...track, kind: source.kind, clips: source.clips, devices: source.devices, automation: [...track.automation, ...source.automation.filter((a) => a.target === "param")] };
+  return {
+    ...track,
+    kind: source.kind,
+    clips: source.clips,
+    devices: source.devices,
+    automation: [...track.automation, ...source.automation.filter((a) => a.target === "param")],
+  };
 }
 
 export function freezeStep(session: Session, prints: readonly FreezePrint[]): Step {
@@ -97,7 +126,13 @@ export function freezeStep(session: Session, prints: readonly FreezePrint[]): St
     }
     edits.push({ do: "set", in: "tracks", id: track, patch: { frozen: { asset: asset.id, fingerprint } } });
   }
-  return { label: `Freeze ${names(session, prints.map((p) => p.track))}`, edits };
+  return {
+    label: `Freeze ${names(
+      session,
+      prints.map((p) => p.track),
+    )}`,
+    edits,
+  };
 }
 
 export function unfreezeStep(session: Session, trackIds: readonly string[]): Step {
@@ -108,8 +143,8 @@ export function unfreezeStep(session: Session, trackIds: readonly string[]): Ste
 }
 
 /**
- * Makes freezes permanent: each frozen track gets an audio track above it that plays the print through the same fader, pan,
- * sends and output; the source is unfrozen and parked beside it. Keys and stems that pointed at the source follow.
+ * Makes freezes permanent: each frozen track gets an audio track above it that plays the print through the same fader,
+ * pan, sends and output; the source is unfrozen and parked beside it. Keys and stems that pointed at the source follow.
  */
 export function commitStep(session: Session, trackIds: readonly string[], newId: () => string): Checked<Step> {
   const edits: Edit[] = [];
@@ -118,7 +153,8 @@ export function commitStep(session: Session, trackIds: readonly string[], newId:
   for (const id of trackIds) {
     const track = session.tracks.find((t) => t.id === id);
     if (!track?.frozen) return { ok: false, problems: [{ where: track?.name ?? id, what: "the track is not frozen" }] };
-    if (isStale(session, track)) return { ok: false, problems: [{ where: track.name, what: "the frozen audio is stale: freeze it again first" }] };
+    if (isStale(session, track))
+      return { ok: false, problems: [{ where: track.name, what: "the frozen audio is stale: freeze it again first" }] };
     const { frozen } = track;
     const asset = session.assets.find((a) => a.id === frozen.asset);
     if (!asset) return { ok: false, problems: [{ where: track.name, what: "its frozen audio is not in the session" }] };
@@ -133,17 +169,38 @@ export function commitStep(session: Session, trackIds: readonly string[], newId:
       printOf: { track: id, fingerprint: frozen.fingerprint, start: 0 },
       sends: track.sends.map((s) => ({ ...s, id: sendIds.get(s.id) ?? newId() })),
       // What moves a device is in the print; what moves the channel goes on.
-      automation: track.automation.filter((a) => a.target !== "param").map((a) => ({ ...a, id: newId(), of: a.of === null ? null : (sendIds.get(a.of) ?? null) })),
+      automation: track.automation
+        .filter((a) => a.target !== "param")
+        .map((a) => ({ ...a, id: newId(), of: a.of === null ? null : (sendIds.get(a.of) ?? null) })),
       takes: [],
-      clips: [{
-        kind: "audio", id: newId(), name: track.name, asset: asset.id, start: 0, offset: 0, frames: asset.frames, gainDb: 0,
-        fadeIn: { frames: 0, shape: "linear" }, fadeOut: { frames: 0, shape: "linear" }, crossfade: false, layered: false, reverse: false, stretch: 1, transposeCents: 0, process: [],
-      }],
+      clips: [
+        {
+          kind: "audio",
+          id: newId(),
+          name: track.name,
+          asset: asset.id,
+          start: 0,
+          offset: 0,
+          frames: asset.frames,
+          gainDb: 0,
+          fadeIn: { frames: 0, shape: "linear" },
+          fadeOut: { frames: 0, shape: "linear" },
+          crossfade: false,
+          layered: false,
+          reverse: false,
+          stretch: 1,
+          transposeCents: 0,
+          process: [],
+        },
+      ],
     };
     const index = order.indexOf(id);
     order.splice(index, 0, printed.id);
     replaced.set(id, printed.id);
-    edits.push({ do: "add", in: "tracks", item: { ...printed }, index }, { do: "set", in: "tracks", id, patch: { frozen: null, parked: true } });
+    edits.push(
+      { do: "add", in: "tracks", item: { ...printed }, index },
+      { do: "set", in: "tracks", id, patch: { frozen: null, parked: true } },
+    );
   }
   for (const track of session.tracks) {
     for (const device of track.devices) {
@@ -153,7 +210,12 @@ export function commitStep(session: Session, trackIds: readonly string[], newId:
   }
   for (const row of session.sheet.rows) {
     if (row.sources.some((s) => replaced.has(s))) {
-      edits.push({ do: "set", in: "rows", id: row.id, patch: { sources: row.sources.map((s) => replaced.get(s) ?? s) } });
+      edits.push({
+        do: "set",
+        in: "rows",
+        id: row.id,
+        patch: { sources: row.sources.map((s) => replaced.get(s) ?? s) },
+      });
     }
   }
   return { ok: true, value: { label: `Commit ${names(session, trackIds)}`, edits } };

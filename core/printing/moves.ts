@@ -18,17 +18,21 @@ export function withMoves(session: Session, moves: Slip["moves"]): Session {
     ...session,
     tracks: session.tracks.map((t) => {
       const ridden = moves.filter((m) => m.track === t.id).map((m) => m.lane);
-      return ridden.length === 0 ? t : { ...t, automation: [...t.automation.filter((a) => !ridden.some((r) => sameTarget(a, r))), ...ridden] };
+      return ridden.length === 0
+        ? t
+        : { ...t, automation: [...t.automation.filter((a) => !ridden.some((r) => sameTarget(a, r))), ...ridden] };
     }),
   };
 }
 
 /** Whether a lane moves something that is inside a print at that tap. */
-const isBaked = (lane: Lane, tap: Slip["tap"]): boolean => (lane.target === "param" ? tap !== "clip" : lane.target !== "send" && (tap === "channel" || tap === "group"));
+const isBaked = (lane: Lane, tap: Slip["tap"]): boolean =>
+  lane.target === "param" ? tap !== "clip" : lane.target !== "send" && (tap === "channel" || tap === "group");
 
 /**
- * The session with the automation of some tracks out of the way of a print: what a lane moves rests at its value at `start`, as far as it would be in the print. What
- * is out moves on where it still has a target: a fader by as much as it did, a mute as it did.
+ * The session with the automation of some tracks out of the way of a print: what a lane moves rests at its value at
+ * `start`, as far as it would be in the print. What is out moves on where it still has a target: a fader by as much as
+ * it did, a mute as it did.
  */
 export function withoutAutomation(session: Session, slip: Slip, start: Frames, tempo: TempoMap): Session {
   if (slip.automation === "in") return session;
@@ -37,7 +41,10 @@ export function withoutAutomation(session: Session, slip: Slip, start: Frames, t
     tracks: session.tracks.map((t) => {
       if (!slip.tracks.includes(t.id)) return t;
       const out = t.automation.filter((a) => isBaked(a, slip.tap));
-      return out.reduce<Track>((track, lane) => rested(track, lane, start, tempo), { ...t, automation: t.automation.filter((a) => !out.includes(a)) });
+      return out.reduce<Track>((track, lane) => rested(track, lane, start, tempo), {
+        ...t,
+        automation: t.automation.filter((a) => !out.includes(a)),
+      });
     }),
   };
 }
@@ -47,43 +54,80 @@ function rested(track: Track, lane: Lane, start: Frames, tempo: TempoMap): Track
   const param = device && declarationOf(device.type)?.params.find((p) => p.id === lane.param);
   const value = curveOf(lane, tempo, param?.taper)(start);
   switch (lane.target) {
-    case "fader": return { ...track, faderDb: value };
-    case "pan": return { ...track, pan: value };
-    case "mute": return { ...track, mute: value >= 0.5 };
-    case "send": return track;
-    case "param": return { ...track, devices: track.devices.map((d) => (d === device && param ? { ...d, params: { ...d.params, [param.id]: value } } : d)) };
+    case "fader":
+      return { ...track, faderDb: value };
+    case "pan":
+      return { ...track, pan: value };
+    case "mute":
+      return { ...track, mute: value >= 0.5 };
+    case "send":
+      return track;
+    case "param":
+      return {
+        ...track,
+        devices: track.devices.map((d) =>
+          d === device && param ? { ...d, params: { ...d.params, [param.id]: value } } : d,
+        ),
+      };
   }
 }
 
-/** Whether the track that plays a print can go on with what was left out of it: one track's own channel, tapped right behind it, with no room behind that rang by the ride. */
-const carries = (slip: Slip): boolean => slip.tap === "channel" && !slip.returns && !(slip.together && slip.tracks.length > 1);
+/**
+ * Whether the track that plays a print can go on with what was left out of it: one track's own channel, tapped right
+ * behind it, with no room behind that rang by the ride.
+ */
+const carries = (slip: Slip): boolean =>
+  slip.tap === "channel" && !slip.returns && !(slip.together && slip.tracks.length > 1);
 
 /** What of a track's automation moves to the track that plays its print, when it was left out of it. */
 export function movedOn(track: Track, slip: Slip, start: Frames, tempo: TempoMap): readonly Lane[] {
   if (slip.automation === "in" || !carries(slip)) return [];
-  return track.automation.filter((a) => isBaked(a, slip.tap)).flatMap((lane): Lane[] => {
-    if (lane.target === "fader") {
-      const at = curveOf(lane, tempo)(start);
-      return [{ ...lane, points: lane.points.map((p) => ({ ...p, value: Math.max(LOWEST_DB, Math.min(HIGHEST_DB, p.value - at)) })) }];
-    }
-    return lane.target === "mute" && curveOf(lane, tempo)(start) < 0.5 ? [lane] : [];
-  });
+  return track.automation
+    .filter((a) => isBaked(a, slip.tap))
+    .flatMap((lane): Lane[] => {
+      if (lane.target === "fader") {
+        const at = curveOf(lane, tempo)(start);
+        return [
+          {
+            ...lane,
+            points: lane.points.map((p) => ({ ...p, value: Math.max(LOWEST_DB, Math.min(HIGHEST_DB, p.value - at)) })),
+          },
+        ];
+      }
+      return lane.target === "mute" && curveOf(lane, tempo)(start) < 0.5 ? [lane] : [];
+    });
 }
 
 const LOWEST_DB = -144;
 const HIGHEST_DB = 24;
 
-/** Why a print without its automation does not sound the same, or may not, as with parameters that may be heard or not; null: all of it could move on, or never moved. */
-export function lostMoves(tracks: readonly Track[], slip: Slip, start: Frames, tempo: TempoMap): { readonly why: string; readonly certain: boolean } | null {
+/**
+ * Why a print without its automation does not sound the same, or may not, as with parameters that may be heard or not;
+ * null: all of it could move on, or never moved.
+ */
+export function lostMoves(
+  tracks: readonly Track[],
+  slip: Slip,
+  start: Frames,
+  tempo: TempoMap,
+): { readonly why: string; readonly certain: boolean } | null {
   if (slip.automation === "in") return null;
   for (const track of tracks) {
-    const all = track.automation.filter((a) => isBaked(a, slip.tap) && movesWhile(a, track, start, tempo) && !canMoveOn(a, slip, start, tempo));
+    const all = track.automation.filter(
+      (a) => isBaked(a, slip.tap) && movesWhile(a, track, start, tempo) && !canMoveOn(a, slip, start, tempo),
+    );
     const lost = all.find((a) => a.target !== "param") ?? all[0];
     if (!lost) continue;
     const device = track.devices.find((d) => d.id === lost.of);
     const declaration = device && declarationOf(device.type);
-    const what = lost.target === "param" ? `${declaration?.params.find((p) => p.id === lost.param)?.name ?? lost.param ?? ""} of ${declaration?.name ?? "a device"}` : `the ${lost.target}`;
-    return { why: `${what} on ${track.name || "a track"} moved, and rests at its first value in the print`, certain: lost.target !== "param" };
+    const what =
+      lost.target === "param"
+        ? `${declaration?.params.find((p) => p.id === lost.param)?.name ?? lost.param ?? ""} of ${declaration?.name ?? "a device"}`
+        : `the ${lost.target}`;
+    return {
+      why: `${what} on ${track.name || "a track"} moved, and rests at its first value in the print`,
+      certain: lost.target !== "param",
+    };
   }
   return null;
 }
@@ -94,7 +138,9 @@ function moves(lane: Lane): boolean {
   return Math.max(...values) - Math.min(...values) > NOTHING;
 }
 
-/** Whether a lane leaves its value at `start` before the last sound that is placed on its track has begun to ring out. */
+/**
+ * Whether a lane leaves its value at `start` before the last sound that is placed on its track has begun to ring out.
+ */
 function movesWhile(lane: Lane, track: Track, start: Frames, tempo: TempoMap): boolean {
   if (!moves(lane)) return false;
   if (track.clips.length === 0) return true;
@@ -117,14 +163,23 @@ function canMoveOn(lane: Lane, slip: Slip, start: Frames, tempo: TempoMap): bool
   return lane.target === "fader" && at > LOWEST_DB && lane.points.every((p) => p.value - at <= HIGHEST_DB);
 }
 
-/** What a print that is tapped behind a track's channel has of it: `open`: nothing, the channel lets all through as it is; `set`: a level, a place or a valve. */
+/**
+ * What a print that is tapped behind a track's channel has of it: `open`: nothing, the channel lets all through as it
+ * is; `set`: a level, a place or a valve.
+ */
 export function bakedChannel(track: Track, slip: Slip, start: Frames, tempo: TempoMap): "open" | "set" {
   const of = (target: Lane["target"], rest: number, isOpen: (value: number) => boolean): boolean => {
     const lane = track.automation.find((a) => a.target === target);
     if (!lane) return isOpen(rest);
-    return slip.automation === "out" ? isOpen(curveOf(lane, tempo)(start)) : !moves(lane) && isOpen(lane.points[0]?.value ?? rest);
+    return slip.automation === "out"
+      ? isOpen(curveOf(lane, tempo)(start))
+      : !moves(lane) && isOpen(lane.points[0]?.value ?? rest);
   };
-  return of("fader", track.faderDb, (v) => Math.abs(v) <= NOTHING) && of("pan", track.pan, (v) => Math.abs(v) <= NOTHING) && of("mute", track.mute ? 1 : 0, (v) => v < 0.5) ? "open" : "set";
+  return of("fader", track.faderDb, (v) => Math.abs(v) <= NOTHING) &&
+    of("pan", track.pan, (v) => Math.abs(v) <= NOTHING) &&
+    of("mute", track.mute ? 1 : 0, (v) => v < 0.5)
+    ? "open"
+    : "set";
 }
 
 /** Points closer to the line between their neighbours than this part of the range are not kept. */
@@ -145,7 +200,11 @@ export class MoveRecorder {
   private readonly ridden = new Map<string, Ridden>();
 
   /** `session` and `start`: how everything stood when the pass began. */
-  constructor(private readonly session: Session, private readonly start: Ticks, private readonly tempo: TempoMap) {}
+  constructor(
+    private readonly session: Session,
+    private readonly start: Ticks,
+    private readonly tempo: TempoMap,
+  ) {}
 
   /** What can be ridden of some edits is kept at a tick; answers whether all of them could. */
   ride(edits: readonly Edit[], tick: Ticks): boolean {
@@ -181,11 +240,16 @@ export class MoveRecorder {
     if (target === "param" && (!device || !declaration || !declared || declared.fixed)) return null;
     if (lane) return curveOf(lane, this.tempo, declared?.taper)(this.tempo.toFrames(this.start));
     switch (target) {
-      case "fader": return track.faderDb;
-      case "pan": return track.pan;
-      case "mute": return track.mute ? 1 : 0;
-      case "send": return track.sends.find((s) => s.id === of)?.gainDb ?? null;
-      case "param": return device && declaration ? (completeParams(declaration, device.params)[param ?? ""] ?? null) : null;
+      case "fader":
+        return track.faderDb;
+      case "pan":
+        return track.pan;
+      case "mute":
+        return track.mute ? 1 : 0;
+      case "send":
+        return track.sends.find((s) => s.id === of)?.gainDb ?? null;
+      case "param":
+        return device && declaration ? (completeParams(declaration, device.params)[param ?? ""] ?? null) : null;
     }
   }
 
@@ -194,14 +258,20 @@ export class MoveRecorder {
     return this.ridden.size;
   }
 
-  /** What makes a session stand as it is ridden now: every touched control at its last value, its own automation out of the way. */
+  /**
+   * What makes a session stand as it is ridden now: every touched control at its last value, its own automation out of
+   * the way.
+   */
   held(session: Session): readonly Edit[] {
     return [...this.ridden.values()].flatMap(({ track: id, target, of, param, points }): Edit[] => {
       const track = session.tracks.find((t) => t.id === id);
       const value = points.at(-1)?.value;
       if (!track || value === undefined) return [];
       const lane = track.automation.find((a) => sameTarget(a, { target, of, param }));
-      return [...(lane ? [{ do: "remove", in: "automation", track: id, id: lane.id } as const] : []), ...turned(track, target, of, param, value)];
+      return [
+        ...(lane ? [{ do: "remove", in: "automation", track: id, id: lane.id } as const] : []),
+        ...turned(track, target, of, param, value),
+      ];
     });
   }
 
@@ -209,40 +279,85 @@ export class MoveRecorder {
   lanes(newId: () => string): Slip["moves"] {
     return [...this.ridden.values()].map(({ track, target, of, param, points }) => ({
       track,
-      lane: { id: newId(), target, of, param, points: thinned(points).map((p) => ({ ...p, shape: target === "mute" ? ("hold" as const) : ("linear" as const), bend: 0 })) },
+      lane: {
+        id: newId(),
+        target,
+        of,
+        param,
+        points: thinned(points).map((p) => ({
+          ...p,
+          shape: target === "mute" ? ("hold" as const) : ("linear" as const),
+          bend: 0,
+        })),
+      },
     }));
   }
 }
 
 /** The edit that turns one control of a track; none where it is gone. */
-function turned(track: Track, target: Lane["target"], of: string | null, param: string | null, value: number): readonly Edit[] {
+function turned(
+  track: Track,
+  target: Lane["target"],
+  of: string | null,
+  param: string | null,
+  value: number,
+): readonly Edit[] {
   switch (target) {
-    case "fader": return [{ do: "set", in: "tracks", id: track.id, patch: { faderDb: value } }];
-    case "pan": return [{ do: "set", in: "tracks", id: track.id, patch: { pan: value } }];
-    case "mute": return [{ do: "set", in: "tracks", id: track.id, patch: { mute: value >= 0.5 } }];
-    case "send": return of !== null && track.sends.some((s) => s.id === of) ? [{ do: "set", in: "sends", track: track.id, id: of, patch: { gainDb: value } }] : [];
-    case "param": return of !== null && param !== null && track.devices.some((d) => d.id === of) ? [{ do: "set", in: "devices", track: track.id, id: of, patch: { params: { [param]: value } } }] : [];
+    case "fader":
+      return [{ do: "set", in: "tracks", id: track.id, patch: { faderDb: value } }];
+    case "pan":
+      return [{ do: "set", in: "tracks", id: track.id, patch: { pan: value } }];
+    case "mute":
+      return [{ do: "set", in: "tracks", id: track.id, patch: { mute: value >= 0.5 } }];
+    case "send":
+      return of !== null && track.sends.some((s) => s.id === of)
+        ? [{ do: "set", in: "sends", track: track.id, id: of, patch: { gainDb: value } }]
+        : [];
+    case "param":
+      return of !== null && param !== null && track.devices.some((d) => d.id === of)
+        ? [{ do: "set", in: "devices", track: track.id, id: of, patch: { params: { [param]: value } } }]
+        : [];
   }
 }
 
 /** The controls a plain edit turns: faders, pans, mutes, sends and parameters of devices. */
 function controlsIn(edit: Edit): readonly (Omit<Ridden, "points"> & { readonly value: number })[] {
   if (edit.do !== "set") return [];
-  const one = (track: string, target: Lane["target"], value: unknown, of: string | null = null, param: string | null = null) =>
-    typeof value === "number" ? [{ track, target, of, param, value }] : typeof value === "boolean" ? [{ track, target, of, param, value: value ? 1 : 0 }] : [];
+  const one = (
+    track: string,
+    target: Lane["target"],
+    value: unknown,
+    of: string | null = null,
+    param: string | null = null,
+  ) =>
+    typeof value === "number"
+      ? [{ track, target, of, param, value }]
+      : typeof value === "boolean"
+        ? [{ track, target, of, param, value: value ? 1 : 0 }]
+        : [];
   const keys = Object.keys(edit.patch);
   if (edit.in === "tracks" && keys.every((k) => k === "faderDb" || k === "pan" || k === "mute")) {
     return keys.flatMap((k) => one(edit.id, k === "faderDb" ? "fader" : k === "pan" ? "pan" : "mute", edit.patch[k]));
   }
-  if (edit.in === "sends" && edit.track !== undefined && keys.every((k) => k === "gainDb")) return one(edit.track, "send", edit.patch["gainDb"], edit.id);
+  if (edit.in === "sends" && edit.track !== undefined && keys.every((k) => k === "gainDb"))
+    return one(edit.track, "send", edit.patch["gainDb"], edit.id);
   const params = edit.patch["params"];
-  if (edit.in !== "devices" || edit.track === undefined || keys.length !== 1 || typeof params !== "object" || params === null) return [];
+  if (
+    edit.in !== "devices" ||
+    edit.track === undefined ||
+    keys.length !== 1 ||
+    typeof params !== "object" ||
+    params === null
+  )
+    return [];
   const { track, id } = edit;
   return Object.entries(params).flatMap(([param, value]) => one(track, "param", value, id, param));
 }
 
 /** Drops points that lie on the way between their neighbours. */
-function thinned(points: readonly { readonly tick: Ticks; readonly value: number }[]): readonly { readonly tick: Ticks; readonly value: number }[] {
+function thinned(
+  points: readonly { readonly tick: Ticks; readonly value: number }[],
+): readonly { readonly tick: Ticks; readonly value: number }[] {
   const values = points.map((p) => p.value);
   const near = KEEP * Math.max(1e-6, Math.max(...values) - Math.min(...values));
   const kept: { readonly tick: Ticks; readonly value: number }[] = [];

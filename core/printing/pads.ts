@@ -24,7 +24,8 @@ export function bandsOf(layers: readonly Layer[]): readonly Band[] {
   });
 }
 
-const kitOf = (track: Track, device: string): Device | undefined => track.devices.find((d) => d.id === device && d.type === kit.type);
+const kitOf = (track: Track, device: string): Device | undefined =>
+  track.devices.find((d) => d.id === device && d.type === kit.type);
 
 /** What becomes one file each: every band by itself, or for all velocities what the hardest strike plays. */
 function mergedBands(device: Device, pad: number, velocities: "each" | "one"): readonly Band[] {
@@ -40,7 +41,9 @@ export function padRefusal(track: Track, deviceId: string, pad: number, velociti
   const layers = layersOf(device, pad);
   if (layers.length < 2) return layers.length === 0 ? "there is nothing on the pad" : "the pad has one layer already";
   const bands = mergedBands(device, pad, velocities);
-  return bands.length > LAYERS_A_PAD ? `its velocities make ${bands.length} different sounds, and a pad holds ${LAYERS_A_PAD}: merge them into one for all velocities` : null;
+  return bands.length > LAYERS_A_PAD
+    ? `its velocities make ${bands.length} different sounds, and a pad holds ${LAYERS_A_PAD}: merge them into one for all velocities`
+    : null;
 }
 
 /** Why a merged pad sounds otherwise; null: it sounds the same. */
@@ -48,26 +51,55 @@ export function padDiffers(track: Track, deviceId: string, pad: number, velociti
   const device = kitOf(track, deviceId);
   if (!device) return null;
   const bands = bandsOf(layersOf(device, pad));
-  if (velocities === "one" && (bands.length > 1 || bands.some((b) => b.softest > 1 || b.loudest < 127))) return "every strike plays what only the hardest played before";
-  return completeParams(kit, device.params)["tuneCents"] === 0 ? null : "the kit is tuned, so what was read once is read a second time";
+  if (velocities === "one" && (bands.length > 1 || bands.some((b) => b.softest > 1 || b.loudest < 127)))
+    return "every strike plays what only the hardest played before";
+  return completeParams(kit, device.params)["tuneCents"] === 0
+    ? null
+    : "the kit is tuned, so what was read once is read a second time";
 }
 
-/** A copy of the kit with one band's layers and nothing else, struck once at the timeline's zero; and the phrase that strikes it. */
-export function padPieces(session: Session, track: Track, deviceId: string, pad: number, velocities: "each" | "one"): { readonly pieces: readonly Piece[]; readonly phrases: readonly Phrase[] } {
+/**
+ * A copy of the kit with one band's layers and nothing else, struck once at the timeline's zero; and the phrase that
+ * strikes it.
+ */
+export function padPieces(
+  session: Session,
+  track: Track,
+  deviceId: string,
+  pad: number,
+  velocities: "each" | "one",
+): { readonly pieces: readonly Piece[]; readonly phrases: readonly Phrase[] } {
   const device = kitOf(track, deviceId);
   if (!device) return { pieces: [], phrases: [] };
   const phrases: Phrase[] = [];
   const pieces = mergedBands(device, pad, velocities).map((band, i): Piece => {
-    const phrase: Phrase = { id: `pad-${i}`, name: "", ticks: 1, notes: [{ tick: 0, ticks: 1, pitch: FIRST_PAD_NOTE + pad, velocity: band.loudest }] };
+    const phrase: Phrase = {
+      id: `pad-${i}`,
+      name: "",
+      ticks: 1,
+      notes: [{ tick: 0, ticks: 1, pitch: FIRST_PAD_NOTE + pad, velocity: band.loudest }],
+    };
     phrases.push(phrase);
     // As loud as its layers are set, whatever the strike: touch and level are the kit's, and stay live.
     const bare: Device = { ...device, on: true, params: { touch: 0, level: 100 }, layers: band.layers };
     return {
-      sources: [track.id], from: 0, own: true, at: [], layered: false, velocities: { softest: band.softest, loudest: band.loudest },
+      sources: [track.id],
+      from: 0,
+      own: true,
+      at: [],
+      layered: false,
+      velocities: { softest: band.softest, loudest: band.loudest },
       to: Math.max(1, ...band.layers.map((l) => soundFrames(session, l))),
       alone: {
-        ...track, devices: [bare], sends: [], automation: [], takes: [], mute: false,
-        clips: [{ kind: "notes", id: "strike", name: "", phrase: phrase.id, start: 0, offset: 0, ticks: 1, loop: false }],
+        ...track,
+        devices: [bare],
+        sends: [],
+        automation: [],
+        takes: [],
+        mute: false,
+        clips: [
+          { kind: "notes", id: "strike", name: "", phrase: phrase.id, start: 0, offset: 0, ticks: 1, loop: false },
+        ],
       },
     };
   });
@@ -81,4 +113,5 @@ function soundFrames(session: Session, layer: Layer): number {
 }
 
 /** Whether a device is a kit that can take another layer on a pad. */
-export const padHasRoom = (device: Device, pad: number): boolean => declarationOf(device.type) === kit && layersOf(device, pad).length < LAYERS_A_PAD;
+export const padHasRoom = (device: Device, pad: number): boolean =>
+  declarationOf(device.type) === kit && layersOf(device, pad).length < LAYERS_A_PAD;

@@ -7,11 +7,14 @@ import { earlyFrames } from "./pieces";
 import type { Piece } from "./pieces";
 
 /** The clips of a track that play a phrase. */
-export const placementsOf = (track: Track, phrase: string): readonly NoteClip[] => track.clips.filter((c): c is NoteClip => c.kind === "notes" && c.phrase === phrase);
+export const placementsOf = (track: Track, phrase: string): readonly NoteClip[] =>
+  track.clips.filter((c): c is NoteClip => c.kind === "notes" && c.phrase === phrase);
 
 /** Tracks on which a phrase is placed and would sound. */
 export const tracksOf = (session: Session, phrase: string): readonly string[] =>
-  session.tracks.filter((t) => t.kind === "instrument" && !t.parked && placementsOf(t, phrase).length > 0).map((t) => t.id);
+  session.tracks
+    .filter((t) => t.kind === "instrument" && !t.parked && placementsOf(t, phrase).length > 0)
+    .map((t) => t.id);
 
 /** Placements that play the same part of the phrase, for the same time: one file serves them all. */
 function windowsOf(track: Track, phrase: string): readonly (readonly NoteClip[])[] {
@@ -31,10 +34,18 @@ export function phrasePieces(session: Session, track: Track, phrase: string, tem
     if (!first) return [];
     const span = clipSpan(first, tempo);
     const from = Math.max(0, span.from - early);
-    return [{
-      sources: [track.id], from: span.from, to: span.to, own: true, alone: { ...track, clips: [first], takes: [] }, layered: true, velocities: null,
-      at: clips.map((c) => Math.max(0, clipSpan(c, tempo).from - (span.from - from))),
-    }];
+    return [
+      {
+        sources: [track.id],
+        from: span.from,
+        to: span.to,
+        own: true,
+        alone: { ...track, clips: [first], takes: [] },
+        layered: true,
+        velocities: null,
+        at: clips.map((c) => Math.max(0, clipSpan(c, tempo).from - (span.from - from))),
+      },
+    ];
   });
 }
 
@@ -42,7 +53,8 @@ export function phrasePieces(session: Session, track: Track, phrase: string, tem
 export function phraseRefusal(track: Track, phrase: string, automation: "in" | "out"): string | null {
   const placed = placementsOf(track, phrase);
   if (placed.length === 0) return "the phrase is not placed on it";
-  const moving = automation === "in" && placed.length > 1 ? track.automation.find((a) => a.target === "param") : undefined;
+  const moving =
+    automation === "in" && placed.length > 1 ? track.automation.find((a) => a.target === "param") : undefined;
   if (!moving) return null;
   const device = track.devices.find((d) => d.id === moving.of);
   const declaration = device && declarationOf(device.type);
@@ -52,34 +64,50 @@ export function phraseRefusal(track: Track, phrase: string, automation: "in" | "
 /** Why placements would sound otherwise than their print; null: they are the same. */
 export function phraseDiffers(session: Session, track: Track, phrase: string, tempo: TempoMap): string | null {
   const name = track.name || "unnamed";
-  const devices = track.devices.filter((d) => d.on).flatMap((d) => {
-    const declaration = declarationOf(d.type);
-    return declaration ? [{ device: d, declaration }] : [];
-  });
+  const devices = track.devices
+    .filter((d) => d.on)
+    .flatMap((d) => {
+      const declaration = declarationOf(d.type);
+      return declaration ? [{ device: d, declaration }] : [];
+    });
   const [, ...effects] = devices;
   const windows = windowsOf(track, phrase);
   const many = windows.some((w) => w.length > 1);
   const keyed = devices.find(({ device }) => device.key !== null);
-  if (keyed && many) return `${keyed.declaration.name} on ${name} is steered by another track, which does other things at other places`;
+  if (keyed && many)
+    return `${keyed.declaration.name} on ${name} is steered by another track, which does other things at other places`;
   const wanders = devices.find(({ declaration }) => declaration.wanders);
-  if (wanders && many) return `${wanders.declaration.name} on ${name} sounds a little otherwise wherever it is, by chance or by its swing`;
+  if (wanders && many)
+    return `${wanders.declaration.name} on ${name} sounds a little otherwise wherever it is, by chance or by its swing`;
   const tempoed = devices.find(({ declaration }) => declaration.usesTempo);
-  if (tempoed && many && session.tempo.length > 1) return `${tempoed.declaration.name} on ${name} follows the tempo, which changes`;
+  if (tempoed && many && session.tempo.length > 1)
+    return `${tempoed.declaration.name} on ${name} follows the tempo, which changes`;
   const follows = effects.find(({ declaration }) => !declaration.linear);
-  if (follows) return `${follows.declaration.name} on ${name} works on all that sounds at once, each placement by itself comes out otherwise`;
-  const odd = windows.find((w) => w.some((c) => timing(session, c, tempo) !== timing(session, w[0] as NoteClip, tempo)));
-  return odd ? `the tempo puts the notes of "${odd[0]?.name || "the phrase"}" at other distances where it is placed again` : null;
+  if (follows)
+    return `${follows.declaration.name} on ${name} works on all that sounds at once, each placement by itself comes out otherwise`;
+  const odd = windows.find((w) =>
+    w.some((c) => timing(session, c, tempo) !== timing(session, w[0] as NoteClip, tempo)),
+  );
+  return odd
+    ? `the tempo puts the notes of "${odd[0]?.name || "the phrase"}" at other distances where it is placed again`
+    : null;
 }
 
 /** What may make a printed phrase differ: what rings before its first sound, where nothing can lie before it. */
 export function phraseMayDiffer(session: Session, track: Track, phrase: string, tempo: TempoMap): string | null {
   const early = earlyFrames(session, [track.id]);
-  return placementsOf(track, phrase).some((c) => clipSpan(c, tempo).from < early) ? "a filter rings before the first sound, and that stands at the very beginning, where nothing can lie before it" : null;
+  return placementsOf(track, phrase).some((c) => clipSpan(c, tempo).from < early)
+    ? "a filter rings before the first sound, and that stands at the very beginning, where nothing can lie before it"
+    : null;
 }
 
 /** Distances of a placement's notes from its beginning, and their lengths, in frames. */
 function timing(session: Session, clip: NoteClip, tempo: TempoMap): string {
   const phrase = session.phrases.find((p) => p.id === clip.phrase);
   const zero: Frames = tempo.toFrames(clip.start);
-  return phrase ? placedNotes(clip, phrase).map((n) => `${tempo.toFrames(n.start) - zero}+${tempo.toFrames(n.end) - tempo.toFrames(n.start)}`).join(" ") : "";
+  return phrase
+    ? placedNotes(clip, phrase)
+        .map((n) => `${tempo.toFrames(n.start) - zero}+${tempo.toFrames(n.end) - tempo.toFrames(n.start)}`)
+        .join(" ")
+    : "";
 }

@@ -17,20 +17,24 @@ describe("the promise that it sounds the same", () => {
     const same = new Map<string, number>();
     let told = 0;
     let right = 0;
-    fc.assert(fc.property(randomSessions({ above: "linkable" }), randomSlips, (session, parts) => {
-      const slip = slipFrom(session, parts);
-      const outcome = slip && tryOut(session, slip);
-      if (!outcome || outcome.kind === "refused") return;
-      if (outcome.kind !== "same") {
-        told++;
-        if (outcome.residueDb > -120) right++;
-        return;
-      }
-      expect(outcome.residueDb).toBeLessThanOrEqual(-120);
-      same.set(outcome.slip.tap, (same.get(outcome.slip.tap) ?? 0) + 1);
-    }), { numRuns: 110 });
+    fc.assert(
+      fc.property(randomSessions({ above: "linkable" }), randomSlips, (session, parts) => {
+        const slip = slipFrom(session, parts);
+        const outcome = slip && tryOut(session, slip);
+        if (!outcome || outcome.kind === "refused") return;
+        if (outcome.kind !== "same") {
+          told++;
+          if (outcome.residueDb > -120) right++;
+          return;
+        }
+        expect(outcome.residueDb).toBeLessThanOrEqual(-120);
+        same.set(outcome.slip.tap, (same.get(outcome.slip.tap) ?? 0) + 1);
+      }),
+      { numRuns: 110 },
+    );
     // Each tap was really put to the test, and what cannot be the same was really met.
-    for (const tap of ["clip", "devices", "channel", "group"]) expect(`${tap} ${(same.get(tap) ?? 0) >= 2}`).toBe(`${tap} true`);
+    for (const tap of ["clip", "devices", "channel", "group"])
+      expect(`${tap} ${(same.get(tap) ?? 0) >= 2}`).toBe(`${tap} true`);
     expect(told).toBeGreaterThan(5);
     expect(right).toBeGreaterThan(told / 2);
   }, 240_000);
@@ -38,15 +42,34 @@ describe("the promise that it sounds the same", () => {
 
 const tone = makeAudioClip({ id: "a1", asset: hashOf(1), start: 4800, frames: 9600 });
 const plain = makeSession({
-  assets: [1, 2].map((n) => ({ id: hashOf(n), name: `noise ${n}`, frames: 48000, rate: 48000, channels: 2, origin: "imported" as const })),
+  assets: [1, 2].map((n) => ({
+    id: hashOf(n),
+    name: `noise ${n}`,
+    frames: 48000,
+    rate: 48000,
+    channels: 2,
+    origin: "imported" as const,
+  })),
   ranges: [{ id: "verse", name: "Verse", from: 480, to: 960 }],
   tracks: [
     makeTrack({
-      id: "a", name: "Rope", kind: "audio", output: "g", sends: [makeSend("s", "r", -6)], devices: [makeDevice("e", "eq", { bell1Db: 4 })], faderDb: -3,
+      id: "a",
+      name: "Rope",
+      kind: "audio",
+      output: "g",
+      sends: [makeSend("s", "r", -6)],
+      devices: [makeDevice("e", "eq", { bell1Db: 4 })],
+      faderDb: -3,
       clips: [tone, { ...tone, id: "a2", start: 14_400 }, { ...tone, id: "a3", start: 40_000, asset: hashOf(2) }],
     }),
     makeTrack({ id: "b", name: "Gull", kind: "audio", mute: true, clips: [{ ...tone, id: "b1" }] }),
-    makeTrack({ id: "k", name: "Ducked", kind: "audio", clips: [{ ...tone, id: "k1" }], devices: [makeDevice("c", "compressor", { thresholdDb: -30 }, "a")] }),
+    makeTrack({
+      id: "k",
+      name: "Ducked",
+      kind: "audio",
+      clips: [{ ...tone, id: "k1" }],
+      devices: [makeDevice("c", "compressor", { thresholdDb: -30 }, "a")],
+    }),
     makeTrack({ id: "g", name: "Quay", kind: "group" }),
     makeTrack({ id: "r", name: "Hall", kind: "return", devices: [makeDevice("h", "reverb", { decayS: 0.3 })] }),
     makeTrack({ id: "mix", name: "Mix", kind: "mix", devices: [makeDevice("l", "limiter")] }),
@@ -55,29 +78,57 @@ const plain = makeSession({
 
 describe("pieces", () => {
   test("each clip, each run and one piece are cut where clips touch; each begins at its own first frame", () => {
-    const files = (pieces: Slip["pieces"], more: Partial<Slip> = {}) => planned(plain, { ...plainSlip(["a"]), tap: "clip", tail: "none", pieces, ...more }).files.map((f) => [f.name, f.from, f.to]);
-    expect(files("each clip")).toEqual([["Rope print 1", 4800, 14_400], ["Rope print 2", 14_400, 24_000], ["Rope print 3", 40_000, 49_600]]);
-    expect(files("each run")).toEqual([["Rope print 1", 4800, 24_000], ["Rope print 2", 40_000, 49_600]]);
+    const files = (pieces: Slip["pieces"], more: Partial<Slip> = {}) =>
+      planned(plain, { ...plainSlip(["a"]), tap: "clip", tail: "none", pieces, ...more }).files.map((f) => [
+        f.name,
+        f.from,
+        f.to,
+      ]);
+    expect(files("each clip")).toEqual([
+      ["Rope print 1", 4800, 14_400],
+      ["Rope print 2", 14_400, 24_000],
+      ["Rope print 3", 40_000, 49_600],
+    ]);
+    expect(files("each run")).toEqual([
+      ["Rope print 1", 4800, 24_000],
+      ["Rope print 2", 40_000, 49_600],
+    ]);
     expect(files("one piece")).toEqual([["Rope print", 0, 49_600]]);
     expect(files("one piece", { range: { by: "own" } })).toEqual([["Rope print", 4800, 49_600]]);
     expect(files("one piece", { clips: ["a2", "a3"] })).toEqual([["Rope print", 14_400, 49_600]]);
   });
 
   test("a consolidated track has one clip that sounds as its three did; its devices are still there", () => {
-    const plan = planned(plain, { ...plainSlip(["a"]), tap: "clip", tail: "none", range: { by: "own" }, placed: "same track", afterwards: "replace" });
+    const plan = planned(plain, {
+      ...plainSlip(["a"]),
+      tap: "clip",
+      tail: "none",
+      range: { by: "own" },
+      placed: "same track",
+      afterwards: "replace",
+    });
     expect(plan.differs).toBeNull();
     const made = after(plain, plan);
     const track = made.session.tracks[0]!;
-    expect([track.clips.map((c) => c.kind === "audio" && [c.start, c.frames]), track.devices.length]).toEqual([[[4800, 44_800]], 1]);
-    const [x, y] = [listen(plain, [MIX_OUT], { library: recordings, to: 60_000, tail: "none" })[0]!, listen(made.session, [MIX_OUT], { library: made.library, to: 60_000, tail: "none" })[0]!];
+    expect([track.clips.map((c) => c.kind === "audio" && [c.start, c.frames]), track.devices.length]).toEqual([
+      [[4800, 44_800]],
+      1,
+    ]);
+    const [x, y] = [
+      listen(plain, [MIX_OUT], { library: recordings, to: 60_000, tail: "none" })[0]!,
+      listen(made.session, [MIX_OUT], { library: made.library, to: 60_000, tail: "none" })[0]!,
+    ];
     expect(differenceDb(x, y)).toBe(-Infinity);
   });
 
   test("a file cut out of a pass is the file rendered by itself, tail and all", () => {
     const audio = noise(96_000, 3, 0.3);
-    for (let i = 30_000; i < 96_000; i++) audio.left[i] = audio.right[i] = i < 50_000 ? (audio.left[i] as number) * Math.exp(-(i - 30_000) / 2500) : 0;
+    for (let i = 30_000; i < 96_000; i++)
+      audio.left[i] = audio.right[i] = i < 50_000 ? (audio.left[i] as number) * Math.exp(-(i - 30_000) / 2500) : 0;
     const out: number[] = [];
-    const cutter = new PieceCutter(0, { from: 1000, to: 30_000 }, "measured", 48_000, (_l, _r, _o, count) => out.push(count));
+    const cutter = new PieceCutter(0, { from: 1000, to: 30_000 }, "measured", 48_000, (_l, _r, _o, count) =>
+      out.push(count),
+    );
     for (let at = 0; at < 96_000; at += 512) cutter.sink(audio.left, audio.right, at, Math.min(512, 96_000 - at));
     const last = audio.left.findLastIndex((v) => Math.abs(v) > 10 ** (-90 / 20));
     expect(out.reduce((a, b) => a + b, 0)).toBe(last + 1 + 24_000 - 1000);
@@ -85,16 +136,29 @@ describe("pieces", () => {
 });
 
 describe("what is said before", () => {
-  const warnings = (slip: Partial<Slip>, session: Session = plain) => planned(session, { ...plainSlip(["a"]), ...slip }).warnings.map((w) => w.what).join(" ");
+  const warnings = (slip: Partial<Slip>, session: Session = plain) =>
+    planned(session, { ...plainSlip(["a"]), ...slip })
+      .warnings.map((w) => w.what)
+      .join(" ");
 
   test("doubling, a mute, an absent device, the mix chain, a stretch that is parked, a clip that strayed: each by name, with what mends it", () => {
     expect(warnings({ afterwards: "keep live" })).toContain("Both would sound");
     expect(warnings({ tracks: ["b"], tap: "channel" })).toContain("Gull is muted");
-    const absent: Session = { ...plain, tracks: plain.tracks.map((t) => (t.id === "a" ? { ...t, devices: [...t.devices, makeDevice("x", "worn-tape")] } : t)) };
+    const absent: Session = {
+      ...plain,
+      tracks: plain.tracks.map((t) =>
+        t.id === "a" ? { ...t, devices: [...t.devices, makeDevice("x", "worn-tape")] } : t,
+      ),
+    };
     expect(warnings({}, absent)).toContain("worn-tape on Rope is not installed");
     expect(warnings({ tracks: ["mix"], tap: "mix" })).toContain("The mix chain is printed into it");
     expect(warnings({ range: { by: "stretch", from: 0, to: 9600 } })).toContain("Parking the source silences the rest");
-    const stray: Session = { ...plain, tracks: plain.tracks.map((t) => (t.id === "a" ? { ...t, clips: [...t.clips, { ...tone, id: "far", name: "Left over", start: 48_000 * 60 }] } : t)) };
+    const stray: Session = {
+      ...plain,
+      tracks: plain.tracks.map((t) =>
+        t.id === "a" ? { ...t, clips: [...t.clips, { ...tone, id: "far", name: "Left over", start: 48_000 * 60 }] } : t,
+      ),
+    };
     const plan = planned(stray, plainSlip(["a"]));
     const warning = plan.warnings.find((w) => w.what.startsWith("Left over lies far behind"))!;
     expect(planned(stray, { ...plan.slip, ...warning.fix!.slip }).files[0]!.to).toBe(49_600);
@@ -105,10 +169,22 @@ describe("what is said before", () => {
 
   test("whatever is warned of, one press of its fix and it is not warned of any more", () => {
     const frozen: Session = {
-      ...plain, assets: plain.assets,
-      tracks: plain.tracks.map((t) => (t.id === "a" ? { ...t, frozen: { asset: hashOf(1), fingerprint: "0".repeat(64) } } : t.id === "k" ? { ...t, devices: [...t.devices, makeDevice("x", "worn-tape")] } : t)),
+      ...plain,
+      assets: plain.assets,
+      tracks: plain.tracks.map((t) =>
+        t.id === "a"
+          ? { ...t, frozen: { asset: hashOf(1), fingerprint: "0".repeat(64) } }
+          : t.id === "k"
+            ? { ...t, devices: [...t.devices, makeDevice("x", "worn-tape")] }
+            : t,
+      ),
     };
-    const stray: Session = { ...plain, tracks: plain.tracks.map((t) => (t.id === "a" ? { ...t, clips: [...t.clips, { ...tone, id: "far", name: "Left over", start: 48_000 * 60 }] } : t)) };
+    const stray: Session = {
+      ...plain,
+      tracks: plain.tracks.map((t) =>
+        t.id === "a" ? { ...t, clips: [...t.clips, { ...tone, id: "far", name: "Left over", start: 48_000 * 60 }] } : t,
+      ),
+    };
     const provoked: readonly (readonly [string, Session, Slip])[] = [
       ["Both would sound", plain, { ...plainSlip(["a"]), afterwards: "keep live" }],
       ["is muted", plain, { ...plainSlip(["b"]), tap: "channel" }],
@@ -123,7 +199,10 @@ describe("what is said before", () => {
     for (const [what, session, slip] of provoked) {
       const warning = planned(session, slip).warnings.find((w) => w.what.includes(what));
       expect(`${what}: ${warning?.fix ? "can be mended" : "cannot"}`).toBe(`${what}: can be mended`);
-      const mended = applyStep(session, { label: "", edits: [...(warning!.fix!.edits ?? [{ do: "set session" as const, patch: {} }])] });
+      const mended = applyStep(session, {
+        label: "",
+        edits: [...(warning!.fix!.edits ?? [{ do: "set session" as const, patch: {} }])],
+      });
       const plan = planned(mended.ok ? mended.value.session : session, { ...slip, ...warning!.fix!.slip });
       expect(plan.warnings.some((w) => w.what.includes(what))).toBe(false);
     }
@@ -138,8 +217,13 @@ describe("what is said before", () => {
     expect(refused({ tracks: ["g"], tap: "clip" })).toContain("Quay: there are no clips on it");
     expect(refused({ tracks: ["mix"] })).toContain("the mix is printed at its end");
     expect(refused({ tracks: ["gone"] })).toContain("not in the session any more");
-    expect(refused({ range: { by: "stretch", from: 900_000, to: 990_000 } })).toContain("there is nothing in the stretch");
-    const outboard: Session = { ...plain, tracks: plain.tracks.map((t) => (t.id === "a" ? { ...t, devices: [makeDevice("o", "outboard")] } : t)) };
+    expect(refused({ range: { by: "stretch", from: 900_000, to: 990_000 } })).toContain(
+      "there is nothing in the stretch",
+    );
+    const outboard: Session = {
+      ...plain,
+      tracks: plain.tracks.map((t) => (t.id === "a" ? { ...t, devices: [makeDevice("o", "outboard")] } : t)),
+    };
     expect(refused({}, outboard)).toContain("works in real time only");
   });
 
@@ -152,30 +236,74 @@ describe("what is said before", () => {
 
 describe("a stretch", () => {
   test("is printed from its first frame to its last, with what rings, and cleared from the source", () => {
-    const plan = planned(plain, { ...plainSlip(["a"]), range: { by: "saved", range: "verse" }, afterwards: "replace", tail: "none" });
+    const plan = planned(plain, {
+      ...plainSlip(["a"]),
+      range: { by: "saved", range: "verse" },
+      afterwards: "replace",
+      tail: "none",
+    });
     expect([plan.files[0]!.from, plan.files[0]!.to]).toEqual([12_000, 24_000]);
     const made = after(plain, plan);
     const source = made.session.tracks.find((t) => t.id === "a")!;
-    expect(source.clips.every((c) => c.kind === "audio" && (c.start + c.frames <= 12_000 || c.start >= 24_000))).toBe(true);
+    expect(source.clips.every((c) => c.kind === "audio" && (c.start + c.frames <= 12_000 || c.start >= 24_000))).toBe(
+      true,
+    );
     const print = made.session.tracks[1]!;
     expect(print.clips.map((c) => c.kind === "audio" && [c.start, c.frames])).toEqual([[12_000, 12_000]]);
     // Inside the stretch it is what it was: EQ has no tail to speak of across its edges.
-    const [x, y] = [plain, made.session].map((s, i) => listen(s, [{ kind: "path", sources: i === 0 ? ["a"] : ["a", print.id], at: "devices", returns: false, linked: false }], { library: made.library, from: 13_000, to: 23_000, tail: "none" })[0]!);
+    const [x, y] = [plain, made.session].map(
+      (s, i) =>
+        listen(
+          s,
+          [{ kind: "path", sources: i === 0 ? ["a"] : ["a", print.id], at: "devices", returns: false, linked: false }],
+          { library: made.library, from: 13_000, to: 23_000, tail: "none" },
+        )[0]!,
+    );
     expect(peakDb(x!)).toBeGreaterThan(-30);
     expect(differenceDb(x!, y!)).toBeLessThan(-60);
   });
 
   test("a slip survives JSON, and what a session no longer has is taken back", () => {
     expect(slipSchema.parse(JSON.parse(JSON.stringify(plainSlip(["a"]))))).toEqual(plainSlip(["a"]));
-    const slip = fitted({ ...plainSlip(["a", "gone", "g"]), tap: "clip", range: { by: "saved", range: "none" }, clips: ["a1"], returns: true }, plain);
-    expect(slip).toMatchObject({ tracks: ["a", "g"], tap: "devices", range: { by: "zero" }, clips: null, returns: false });
+    const slip = fitted(
+      {
+        ...plainSlip(["a", "gone", "g"]),
+        tap: "clip",
+        range: { by: "saved", range: "none" },
+        clips: ["a1"],
+        returns: true,
+      },
+      plain,
+    );
+    expect(slip).toMatchObject({
+      tracks: ["a", "g"],
+      tap: "devices",
+      range: { by: "zero" },
+      clips: null,
+      returns: false,
+    });
   });
 });
 
 test("a send that is ridden from the bottom of its travel is a send: a print without it says so", () => {
-  const session: Session = { ...plain, tracks: plain.tracks.map((t) => (t.id === "a" ? { ...t, sends: [makeSend("s", "r", -144, "before fader")] } : t)) };
-  const ridden: Session = { ...session, tracks: session.tracks.map((t) => (t.id === "a" ? { ...t, automation: [makeLane("l", "send", [{ tick: 0, value: -6 }], "s")] } : t)) };
-  const said = (s: Session, tap: Slip["tap"]) => planned({ ...s, tracks: s.tracks.map((t) => (t.id === "k" ? { ...t, devices: [] } : t)) }, { ...plainSlip(["a"]), tap }).differs;
+  const session: Session = {
+    ...plain,
+    tracks: plain.tracks.map((t) => (t.id === "a" ? { ...t, sends: [makeSend("s", "r", -144, "before fader")] } : t)),
+  };
+  const ridden: Session = {
+    ...session,
+    tracks: session.tracks.map((t) =>
+      t.id === "a" ? { ...t, automation: [makeLane("l", "send", [{ tick: 0, value: -6 }], "s")] } : t,
+    ),
+  };
+  const said = (s: Session, tap: Slip["tap"]) =>
+    planned(
+      { ...s, tracks: s.tracks.map((t) => (t.id === "k" ? { ...t, devices: [] } : t)) },
+      { ...plainSlip(["a"]), tap },
+    ).differs;
   expect([said(session, "channel"), said(session, "group")]).toEqual([null, null]);
-  expect([said(ridden, "channel"), said(ridden, "group")]).toEqual(["a send of Rope leaves before its fader, which is in the print", "sends along the way are not in the print: print it with the returns"]);
+  expect([said(ridden, "channel"), said(ridden, "group")]).toEqual([
+    "a send of Rope leaves before its fader, which is in the print",
+    "sends along the way are not in the print: print it with the returns",
+  ]);
 });

@@ -37,61 +37,111 @@ export function planPrint(session: Session, slip: Slip): Checked<PrintPlan> {
   const copies: { readonly after: string; readonly track: Track }[] = [];
   pieces.forEach((piece, i) => {
     const early = slip.tap === "clip" || slip.of.what === "pad" ? 0 : earlyFrames(ridden, piece.sources);
-    const from = stretch ? Math.max(stretch.from, piece.own ? piece.from : 0) : slip.range.by === "own" || piece.own ? Math.max(0, piece.from - early) : 0;
+    const from = stretch
+      ? Math.max(stretch.from, piece.own ? piece.from : 0)
+      : slip.range.by === "own" || piece.own
+        ? Math.max(0, piece.from - early)
+        : 0;
     const to = stretch ? Math.min(stretch.to, piece.own && slip.seam.by === "none" ? piece.to : Infinity) : piece.to;
     if (to <= from || (stretch && (piece.to <= stretch.from || piece.from >= stretch.to))) return;
     const copy = piece.alone && { ...piece.alone, id: `piece-${i}` };
     if (copy) copies.push({ after: piece.alone?.id ?? "", track: copy });
     const first = stretch && (!piece.own || slip.seam.by !== "none") ? stretch.from : from;
     const file: PrintFile = {
-      name: nameOf(ridden, slip, piece, pieces), sources: piece.sources, tap: tapOf(slip, copy ? [copy.id] : piece.sources), from: first,
+      name: nameOf(ridden, slip, piece, pieces),
+      sources: piece.sources,
+      tap: tapOf(slip, copy ? [copy.id] : piece.sources),
+      from: first,
       // A loop is as long as its stretch, whatever is in it.
       to: stretch && slip.seam.by !== "none" ? stretch.to : to,
-      at: piece.at ?? [first], layered: piece.layered, velocities: piece.velocities, side: null, fingerprint: "",
+      at: piece.at ?? [first],
+      layered: piece.layered,
+      velocities: piece.velocities,
+      side: null,
+      fingerprint: "",
     };
-    if (slip.channels === "two mono") files.push({ ...file, name: `${file.name} left`, side: "left" }, { ...file, name: `${file.name} right`, side: "right" });
+    if (slip.channels === "two mono")
+      files.push(
+        { ...file, name: `${file.name} left`, side: "left" },
+        { ...file, name: `${file.name} right`, side: "right" },
+      );
     else files.push(file);
   });
-  if (files.length === 0) return { ok: false, problems: [{ where: "slip", what: stretch ? "there is nothing in the stretch" : "there is nothing to print" }] };
+  if (files.length === 0)
+    return {
+      ok: false,
+      problems: [{ where: "slip", what: stretch ? "there is nothing in the stretch" : "there is nothing to print" }],
+    };
   const long = files.map((f) => tooLong(f.to, session.rate)).find((why) => why !== null);
   if (long) return { ok: false, problems: [{ where: "slip", what: long }] };
   const live: Session = {
-    ...ridden, phrases: [...ridden.phrases, ...phrases],
-    tracks: ridden.tracks.flatMap((t) => [slip.tracks.includes(t.id) ? { ...t, frozen: null } : t, ...copies.filter((c) => c.after === t.id).map((c) => ({ ...c.track, frozen: null }))]),
+    ...ridden,
+    phrases: [...ridden.phrases, ...phrases],
+    tracks: ridden.tracks.flatMap((t) => [
+      slip.tracks.includes(t.id) ? { ...t, frozen: null } : t,
+      ...copies.filter((c) => c.after === t.id).map((c) => ({ ...c.track, frozen: null })),
+    ]),
   };
   const rendered = stretch && slip.seam.by === "fold" ? withinOnly(live, stretch.from, stretch.to, tempo) : live;
-  const prints = fingerprints(rendered, files.map((f) => f.tap));
+  const prints = fingerprints(
+    rendered,
+    files.map((f) => f.tap),
+  );
   const outcome = sameness(session, tracks, slip, tempo, pieces);
-  const tail = slip.of.what === "pad" || slip.seam.by === "crossfade" || (slip.tail === "none" && slip.seam.by === "none") ? "none" : "whole";
+  const tail =
+    slip.of.what === "pad" || slip.seam.by === "crossfade" || (slip.tail === "none" && slip.seam.by === "none")
+      ? "none"
+      : "whole";
   return {
     ok: true,
     value: {
-      slip, session: rendered, tail, endAt: stretch && tail !== "none" ? stretch.to : null, ...outcome,
+      slip,
+      session: rendered,
+      tail,
+      endAt: stretch && tail !== "none" ? stretch.to : null,
+      ...outcome,
       files: files.map((f, i) => ({ ...f, fingerprint: prints[i] ?? "" })),
-      baked: bakedIn(session, tracks, slip), live: staysLive(session, tracks, slip),
+      baked: bakedIn(session, tracks, slip),
+      live: staysLive(session, tracks, slip),
       warnings: warningsOf(session, tracks, slip, files, outcome, tempo),
     },
   };
 }
 
-function problemsOf(session: Session, slip: Slip, tracks: readonly Track[], stretch: { readonly from: Frames; readonly to: Frames } | null): readonly Problem[] {
+function problemsOf(
+  session: Session,
+  slip: Slip,
+  tracks: readonly Track[],
+  stretch: { readonly from: Frames; readonly to: Frames } | null,
+): readonly Problem[] {
   const problems: Problem[] = [];
-  const say = (track: Track | null, what: string) => void problems.push({ where: track ? track.name || "unnamed" : "slip", what });
+  const say = (track: Track | null, what: string) =>
+    void problems.push({ where: track ? track.name || "unnamed" : "slip", what });
   if (tracks.length < slip.tracks.length) say(null, "a track of the slip is not in the session any more");
   for (const track of tracks) {
     const reason = cannotPrint(session, track, slip);
     if (reason) say(track, reason);
   }
   const away = slip.placed === "shelf" || slip.placed === "pad";
-  if (slip.placed === "same track" && slip.tap !== "clip" && slip.of.what === "clips") say(null, "on its own track the print would go through the devices a second time: print it at the clips, or on a new track");
-  if (slip.placed === "same track" && slip.together) say(null, "several tracks printed together have no one track of their own");
-  if (slip.placed === "same track" && slip.afterwards !== "replace") say(null, "on the same track a print takes the place of its clips: choose to replace them");
-  if (slip.rate !== null && slip.rate !== session.rate && !away) say(null, "tracks play audio at the session's rate: print another rate onto the shelf");
-  if (slip.channels === "two mono" && !away) say(null, "a track plays one file at a time: print two mono files onto the shelf");
+  if (slip.placed === "same track" && slip.tap !== "clip" && slip.of.what === "clips")
+    say(
+      null,
+      "on its own track the print would go through the devices a second time: print it at the clips, or on a new track",
+    );
+  if (slip.placed === "same track" && slip.together)
+    say(null, "several tracks printed together have no one track of their own");
+  if (slip.placed === "same track" && slip.afterwards !== "replace")
+    say(null, "on the same track a print takes the place of its clips: choose to replace them");
+  if (slip.rate !== null && slip.rate !== session.rate && !away)
+    say(null, "tracks play audio at the session's rate: print another rate onto the shelf");
+  if (slip.channels === "two mono" && !away)
+    say(null, "a track plays one file at a time: print two mono files onto the shelf");
   if (slip.placed === "pad") {
     const device = session.tracks.find((t) => t.id === slip.pad?.track)?.devices.find((d) => d.id === slip.pad?.device);
-    if (!device || !slip.pad || !padHasRoom(device, slip.pad.pad)) say(null, "choose a pad of a kit that has room for another layer");
-    else if (slip.tracks.includes(slip.pad.track) && slip.afterwards !== "keep live") say(null, "the kit itself would be parked with what is printed from it: keep the source live");
+    if (!device || !slip.pad || !padHasRoom(device, slip.pad.pad))
+      say(null, "choose a pad of a kit that has room for another layer");
+    else if (slip.tracks.includes(slip.pad.track) && slip.afterwards !== "keep live")
+      say(null, "the kit itself would be parked with what is printed from it: keep the source live");
   }
   if (slip.seam.by !== "none" && !stretch) say(null, "a loop needs a stretch: choose a range or mark one");
   if (slip.seam.by === "crossfade" && stretch) {
@@ -102,12 +152,24 @@ function problemsOf(session: Session, slip: Slip, tracks: readonly Track[], stre
   return problems;
 }
 
-function cut(session: Session, tracks: readonly Track[], slip: Slip, tempo: TempoMap): { readonly pieces: readonly Piece[]; readonly phrases: readonly Phrase[] } {
+function cut(
+  session: Session,
+  tracks: readonly Track[],
+  slip: Slip,
+  tempo: TempoMap,
+): { readonly pieces: readonly Piece[]; readonly phrases: readonly Phrase[] } {
   const { of } = slip;
-  if (of.what === "phrase") return { pieces: tracks.flatMap((t) => phrasePieces(session, t, of.phrase, tempo)), phrases: [] };
+  if (of.what === "phrase")
+    return { pieces: tracks.flatMap((t) => phrasePieces(session, t, of.phrase, tempo)), phrases: [] };
   const [first] = tracks;
-  if (of.what === "pad") return first ? padPieces(session, first, of.device, of.pad, of.velocities) : { pieces: [], phrases: [] };
-  return { pieces: slip.together ? [together(session, tracks, slip, tempo)] : tracks.flatMap((track) => piecesOf(session, track, slip, tempo)), phrases: [] };
+  if (of.what === "pad")
+    return first ? padPieces(session, first, of.device, of.pad, of.velocities) : { pieces: [], phrases: [] };
+  return {
+    pieces: slip.together
+      ? [together(session, tracks, slip, tempo)]
+      : tracks.flatMap((track) => piecesOf(session, track, slip, tempo)),
+    phrases: [],
+  };
 }
 
 function cannotPrint(session: Session, track: Track, slip: Slip): string | null {
@@ -116,24 +178,33 @@ function cannotPrint(session: Session, track: Track, slip: Slip): string | null 
   const sums = track.kind === "group" || track.kind === "return" || track.kind === "mix";
   if (track.kind === "mix" && slip.tap !== "mix") return "the mix is printed at its end";
   if (track.kind !== "mix" && slip.tap === "mix") return "only the mix is printed at the end of the mix";
-  if (slip.tap === "clip" && track.kind === "instrument") return "notes are no sound before their instrument: print it after its devices";
+  if (slip.tap === "clip" && track.kind === "instrument")
+    return "notes are no sound before their instrument: print it after its devices";
   if (slip.tap === "clip" && sums) return "there are no clips on it";
   if (!sums && track.clips.length === 0) return "there is nothing on the track";
   if (slip.of.what === "phrase") {
-    if (slip.tap !== "devices") return "a phrase is printed after its devices, so that every placement keeps its fader and sends";
+    if (slip.tap !== "devices")
+      return "a phrase is printed after its devices, so that every placement keeps its fader and sends";
     const reason = phraseRefusal(track, slip.of.phrase, slip.automation);
     if (reason) return reason;
   }
   if (slip.tap === "clip") return null;
   const instrument = track.kind === "instrument" ? track.devices[0] : undefined;
-  if (instrument && !declarationOf(instrument.type)) return `its instrument "${instrument.type}" is not installed here: the print would be silent`;
+  if (instrument && !declarationOf(instrument.type))
+    return `its instrument "${instrument.type}" is not installed here: the print would be silent`;
   if (slip.pass === "real time") return null;
   const upstream = sums ? session.tracks.filter((t) => !t.parked && !t.frozen) : [track];
-  for (const t of upstream) for (const d of t.devices) if (d.on && declarationOf(d.type)?.realTime) return `"${declarationOf(d.type)?.name ?? d.type}" on ${t.name || "a track"} works in real time only: print it in real time`;
+  for (const t of upstream)
+    for (const d of t.devices)
+      if (d.on && declarationOf(d.type)?.realTime)
+        return `"${declarationOf(d.type)?.name ?? d.type}" on ${t.name || "a track"} works in real time only: print it in real time`;
   return null;
 }
 
-/** The session with nothing placed outside a stretch, so that nothing rings into it: audio seen through a nest with the stretch's edges, notes of clips cut to it. */
+/**
+ * The session with nothing placed outside a stretch, so that nothing rings into it: audio seen through a nest with the
+ * stretch's edges, notes of clips cut to it.
+ */
 function withinOnly(session: Session, from: Frames, to: Frames, tempo: TempoMap): Session {
   const [first, last] = [Math.round(tempo.toTicks(from)), Math.round(tempo.toTicks(to))];
   return {
@@ -146,8 +217,18 @@ function withinOnly(session: Session, from: Frames, to: Frames, tempo: TempoMap)
         return end <= start ? [] : [{ ...c, start, offset: c.offset + start - c.start, ticks: end - start }];
       });
       const window: NestClip = {
-        kind: "nest", id: "window", name: "", start: from, frames: to - from, offset: from, gainDb: 0, fadeIn: { frames: 0, shape: "linear" }, fadeOut: { frames: 0, shape: "linear" },
-        crossfade: false, layered: false, children: placed,
+        kind: "nest",
+        id: "window",
+        name: "",
+        start: from,
+        frames: to - from,
+        offset: from,
+        gainDb: 0,
+        fadeIn: { frames: 0, shape: "linear" },
+        fadeOut: { frames: 0, shape: "linear" },
+        crossfade: false,
+        layered: false,
+        children: placed,
       };
       return { ...track, clips: placed.length > 0 ? [window, ...notes] : notes };
     }),
@@ -158,12 +239,19 @@ function tapOf(slip: Slip, sources: readonly string[]): Tap {
   return slip.tap === "mix" ? MIX_AFTER : { kind: "path", sources, at: slip.tap, returns: slip.returns, linked: false };
 }
 
-const TAP_WORDS: Record<PrintTap, string> = { clip: "clips", devices: "devices", channel: "channel", group: "groups", mix: "mix" };
+const TAP_WORDS: Record<PrintTap, string> = {
+  clip: "clips",
+  devices: "devices",
+  channel: "channel",
+  group: "groups",
+  mix: "mix",
+};
 
 function nameOf(session: Session, slip: Slip, piece: Piece, pieces: readonly Piece[]): string {
   const names = piece.sources.map((id) => trackOf(session, id).name || "unnamed");
   const track = names.length <= 2 ? names.join(" and ") : `${names[0] ?? ""} and ${names.length - 1} more`;
   const mates = pieces.filter((p) => p.sources[0] === piece.sources[0]);
-  const base = slip.name.replaceAll("{track}", track).replaceAll("{tap}", TAP_WORDS[slip.tap]).trim() || `${track} print`;
+  const base =
+    slip.name.replaceAll("{track}", track).replaceAll("{tap}", TAP_WORDS[slip.tap]).trim() || `${track} print`;
   return (mates.length > 1 ? `${base} ${mates.indexOf(piece) + 1}` : base).slice(0, 200);
 }

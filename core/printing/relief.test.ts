@@ -11,18 +11,25 @@ test("nothing where it plays already, the dear one where it does not, everything
 });
 
 test("the cheapest set that is enough, against trying all of them", () => {
-  fc.assert(fc.property(fc.array(fc.integer({ min: 0, max: 300 }), { minLength: 1, maxLength: 9 }), fc.integer({ min: 1, max: 1500 }), (thousandths, target) => {
-    const ids = thousandths.map((_, i) => `t${i}`);
-    const loads = Object.fromEntries(thousandths.map((n, i) => [`t${i}`, n / 1000]));
-    const chosen = freezeUntilItPlays(loads, ids, target / 1000, 0);
-    const sum = (set: readonly string[]) => set.reduce((a, id) => a + thousandths[ids.indexOf(id)]!, 0);
-    const total = sum(ids);
-    let best = Infinity;
-    for (let mask = 0; mask < 1 << ids.length; mask++) {
-      const s = sum(ids.filter((_, i) => mask & (1 << i)));
-      if (total - s <= target) best = Math.min(best, s);
-    }
-    expect(total - sum(chosen)).toBeLessThanOrEqual(Math.max(target, 0));
-    expect(sum(chosen)).toBe(best);
-  }), { numRuns: 200 });
+  fc.assert(
+    fc.property(
+      fc.array(fc.integer({ min: 0, max: 300 }), { minLength: 1, maxLength: 9 }),
+      fc.integer({ min: 1, max: 1500 }),
+      (thousandths, target) => {
+        const ids = thousandths.map((_, i) => `t${i}`);
+        const loads = Object.fromEntries(thousandths.map((n, i) => [`t${i}`, n / 1000]));
+        const chosen = freezeUntilItPlays(loads, ids, target / 1000, 0);
+        const sum = (set: readonly string[]) => set.reduce((a, id) => a + thousandths[ids.indexOf(id)]!, 0);
+        const total = sum(ids);
+        let best = Infinity;
+        for (let mask = 0; mask < 1 << ids.length; mask++) {
+          const s = sum(ids.filter((_, i) => mask & (1 << i)));
+          if (total - s <= target) best = Math.min(best, s);
+        }
+        expect(total - sum(chosen)).toBeLessThanOrEqual(Math.max(target, 0));
+        expect(sum(chosen)).toBe(best);
+      },
+    ),
+    { numRuns: 200 },
+  );
 });

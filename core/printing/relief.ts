@@ -4,10 +4,16 @@ const STEP = 0.001;
 const SLACK = 1e-6;
 
 /**
- * The tracks to freeze so that a session plays: of all sets that bring its load under the target, one that computes least, since that is what
- * printing them costs. `loads`: of a core, by track; `frozenLoad`: what a frozen track still takes. All of them where even that is not enough.
+ * The tracks to freeze so that a session plays: of all sets that bring its load under the target, one that computes
+ * least, since that is what printing them costs. `loads`: of a core, by track; `frozenLoad`: what a frozen track still
+ * takes. All of them where even that is not enough.
  */
-export function freezeUntilItPlays(loads: Readonly<Record<string, number>>, candidates: readonly string[], target: number, frozenLoad = 0.003): readonly string[] {
+export function freezeUntilItPlays(
+  loads: Readonly<Record<string, number>>,
+  candidates: readonly string[],
+  target: number,
+  frozenLoad = 0.003,
+): readonly string[] {
   const total = Object.values(loads).reduce((a, b) => a + b, 0);
   const needed = Math.ceil((total - target) / STEP - SLACK);
   if (needed <= 0) return [];

@@ -17,7 +17,10 @@ import { isPart } from "./slip";
 
 /** What a plan knows beforehand of how the session sounds with the print in its source's place. */
 export interface Sameness {
-  /** Whether the print takes its source's place at all. Else the session sounds as it did: the print is muted beside its source, on the shelf, or waits on a pad. */
+  /**
+   * Whether the print takes its source's place at all. Else the session sounds as it did: the print is muted beside its
+   * source, on the shelf, or waits on a pad.
+   */
   readonly heard: boolean;
   /** Why the session does not sound the same; null: it does, to -120 dBFS. */
   readonly differs: string | null;
@@ -28,21 +31,29 @@ export interface Sameness {
 const SAME: Sameness = { heard: true, differs: null, certain: true };
 
 /** How the session sounds with a print in its source's place. */
-export function sameness(session: Session, tracks: readonly Track[], slip: Slip, tempo: TempoMap, pieces: readonly Piece[]): Sameness {
+export function sameness(
+  session: Session,
+  tracks: readonly Track[],
+  slip: Slip,
+  tempo: TempoMap,
+  pieces: readonly Piece[],
+): Sameness {
   if (slip.of.what === "pad") {
     const [first] = tracks;
     const differs = first ? padDiffers(first, slip.of.device, slip.of.pad, slip.of.velocities) : null;
-    return differs ? { ...SAME, differs } : roughly(slip) ?? SAME;
+    return differs ? { ...SAME, differs } : (roughly(slip) ?? SAME);
   }
-  if (slip.placed === "shelf" || slip.placed === "pad" || slip.afterwards === "keep live" || slip.tap === "mix") return { ...SAME, heard: false };
-  // What is silent before is silent after; that such a print is probably not meant is warned of. Printed together, what runs into a chosen group is there through it.
+  if (slip.placed === "shelf" || slip.placed === "pad" || slip.afterwards === "keep live" || slip.tap === "mix")
+    return { ...SAME, heard: false };
+  // What is silent before is silent after; that such a print is probably not meant is warned of. Printed together, what
+  // runs into a chosen group is there through it.
   const sounding = tracks.filter((t) => isHeard(session, t));
   const open: string[] = [];
   const differs = whyDifferent(session, sounding, slip, tempo, pieces, open);
   if (differs) return { ...SAME, differs };
   if (slip.depth === "16") return roughly(slip) ?? SAME;
   const may = open[0] ?? whyPerhaps(session, sounding, slip, tempo);
-  return may ? { heard: true, differs: may, certain: false } : roughly(slip) ?? SAME;
+  return may ? { heard: true, differs: may, certain: false } : (roughly(slip) ?? SAME);
 }
 
 /** What the depth of the file takes away: 16 bits are heard at -96 dBFS, 24 bits only where they run out of room. */
@@ -52,10 +63,18 @@ function roughly({ depth }: Slip): Sameness | null {
 }
 
 /**
- * Why the session cannot sound the same with a print in its source's place; null: nothing is known that makes it differ. What depends on levels, as all that dynamics and other
- * devices do that do not simply add up, goes into `open`.
+ * Why the session cannot sound the same with a print in its source's place; null: nothing is known that makes it
+ * differ. What depends on levels, as all that dynamics and other devices do that do not simply add up, goes into
+ * `open`.
  */
-function whyDifferent(session: Session, tracks: readonly Track[], slip: Slip, tempo: TempoMap, pieces: readonly Piece[], open: string[]): string | null {
+function whyDifferent(
+  session: Session,
+  tracks: readonly Track[],
+  slip: Slip,
+  tempo: TempoMap,
+  pieces: readonly Piece[],
+  open: string[],
+): string | null {
   const { of } = slip;
   const stretch = stretchOf(session, slip, tempo);
   const start: Frames = stretch?.from ?? 0;
@@ -63,74 +82,143 @@ function whyDifferent(session: Session, tracks: readonly Track[], slip: Slip, te
   if (slip.pass === "real time") return "hardware never sounds twice the same";
   if (slip.seam.by !== "none") return "it is a loop: its ends are made for one another";
   if (stretch && slip.afterwards !== "replace") {
-    const beyond = tracks.find((t) => t.clips.some((c) => clipSpan(c, tempo).from < stretch.from || clipSpan(c, tempo).to > stretch.to));
+    const beyond = tracks.find((t) =>
+      t.clips.some((c) => clipSpan(c, tempo).from < stretch.from || clipSpan(c, tempo).to > stretch.to),
+    );
     if (beyond) return `what ${name(beyond)} plays outside the stretch is parked with it`;
   }
   if (stretch) {
-    for (const t of tracks) for (const clip of t.clips) for (const edge of [stretch.from, stretch.to]) {
-      const { from, to } = clipSpan(clip, tempo);
-      if (edge <= from || edge >= to || clip.kind === "notes") continue;
-      if (!splitClip(t, clip, edge, tempo, "cut").ok) open.push(`${clip.name || "a clip"} on ${name(t)} cannot be cut at the edge of the stretch and stays whole beside the print`);
-      else if (hasProcess(clip)) open.push(`the effects on ${clip.name || "a clip"} begin anew where it is cut`);
-    }
+    for (const t of tracks)
+      for (const clip of t.clips)
+        for (const edge of [stretch.from, stretch.to]) {
+          const { from, to } = clipSpan(clip, tempo);
+          if (edge <= from || edge >= to || clip.kind === "notes") continue;
+          if (!splitClip(t, clip, edge, tempo, "cut").ok)
+            open.push(
+              `${clip.name || "a clip"} on ${name(t)} cannot be cut at the edge of the stretch and stays whole beside the print`,
+            );
+          else if (hasProcess(clip)) open.push(`the effects on ${clip.name || "a clip"} begin anew where it is cut`);
+        }
   }
   const lost = lostMoves(tracks, slip, start, tempo);
   if (lost?.certain) return lost.why;
   if (lost) open.push(lost.why);
-  for (const t of tracks) if (of.what === "phrase" && keyed(session, t.id).length > 0) return `${name(t)} steers ${keyed(session, t.id).map(name).join(", ")}, which would hear less of it`;
-  if (of.what === "phrase") return tracks.map((t) => phraseDiffers(session, t, of.phrase, tempo)).find((why) => why !== null) ?? null;
+  for (const t of tracks)
+    if (of.what === "phrase" && keyed(session, t.id).length > 0)
+      return `${name(t)} steers ${keyed(session, t.id).map(name).join(", ")}, which would hear less of it`;
+  if (of.what === "phrase")
+    return tracks.map((t) => phraseDiffers(session, t, of.phrase, tempo)).find((why) => why !== null) ?? null;
   const inside = insideChosen(session, tracks);
   // Apart, the print of what runs into a chosen group rests with that group, unless it goes its own way past it.
-  if (inside && !slip.together && slip.tap === "group") return `${name(inside.track)} runs into ${name(inside.group)}, so its sound is in both prints`;
-  if (inside && slip.together && (keyed(session, inside.track.id).length > 0 || (!slip.returns && sendsFrom(inside.track)))) return `${name(inside.track)} is in ${name(inside.group)} already; parked with it, its sends and keys fall silent`;
+  if (inside && !slip.together && slip.tap === "group")
+    return `${name(inside.track)} runs into ${name(inside.group)}, so its sound is in both prints`;
+  if (
+    inside &&
+    slip.together &&
+    (keyed(session, inside.track.id).length > 0 || (!slip.returns && sendsFrom(inside.track)))
+  )
+    return `${name(inside.track)} is in ${name(inside.group)} already; parked with it, its sends and keys fall silent`;
   for (const t of tracks) {
     const own = pieces.filter((p) => p.sources[0] === t.id);
     const chosen = slip.clips === null || t.clips.every((c) => slip.clips?.includes(c.id));
     if (!slip.together && !chosen && slip.tap !== "clip") return `what is not chosen on ${name(t)} is parked with it`;
     if (!chosen && slip.placed !== "same track") return `what is not chosen on ${name(t)} is parked with it`;
-    if (slip.pieces === "each clip" && t.clips.some((c) => c.kind !== "notes" && c.crossfade)) open.push(`crossfades on ${name(t)} need both clips in one piece`);
+    if (slip.pieces === "each clip" && t.clips.some((c) => c.kind !== "notes" && c.crossfade))
+      open.push(`crossfades on ${name(t)} need both clips in one piece`);
     if (own.length > 1 && slip.tap !== "clip") {
       const follows = t.devices.find((d) => d.on && declarationOf(d.type) && !declarationOf(d.type)?.linear);
-      if (follows) open.push(`pieces of ${name(t)} are printed each by itself, and ${declarationOf(follows.type)?.name ?? "a device"} works on all that sounds at once`);
-      if (slip.tap !== "devices") open.push("pieces are printed each by itself, so a fader or pan that moves would move them apart");
-      if (own.some((p, i) => own.some((q, k) => k > i && q.from < p.to))) open.push(`clips on ${name(t)} lie over one another, and what is covered would come to the top`);
+      if (follows)
+        open.push(
+          `pieces of ${name(t)} are printed each by itself, and ${declarationOf(follows.type)?.name ?? "a device"} works on all that sounds at once`,
+        );
+      if (slip.tap !== "devices")
+        open.push("pieces are printed each by itself, so a fader or pan that moves would move them apart");
+      if (own.some((p, i) => own.some((q, k) => k > i && q.from < p.to)))
+        open.push(`clips on ${name(t)} lie over one another, and what is covered would come to the top`);
     }
-    if (!chosen && t.clips.some((c) => c.kind !== "notes" && c.crossfade)) open.push(`crossfades on ${name(t)} need both clips in one piece`);
+    if (!chosen && t.clips.some((c) => c.kind !== "notes" && c.crossfade))
+      open.push(`crossfades on ${name(t)} need both clips in one piece`);
     if (!chosen && overlaps(t, slip.clips ?? [])) return `clips on ${name(t)} that are not chosen lie over chosen ones`;
-    if (slip.placed === "new track" && isPart(slip, t) && keyed(session, t.id).length > 0) return `${name(t)} steers ${keyed(session, t.id).map(name).join(", ")}, which would hear less of it`;
-    if (slip.tap === "clip" && slip.placed === "new track" && isPart(slip, t) && isNonlinear(t)) open.push(`what is left on ${name(t)} and the print go through its devices each by itself`);
+    if (slip.placed === "new track" && isPart(slip, t) && keyed(session, t.id).length > 0)
+      return `${name(t)} steers ${keyed(session, t.id).map(name).join(", ")}, which would hear less of it`;
+    if (slip.tap === "clip" && slip.placed === "new track" && isPart(slip, t) && isNonlinear(t))
+      open.push(`what is left on ${name(t)} and the print go through its devices each by itself`);
     const channel = bakedChannel(t, slip, start, tempo);
     if (slip.tap === "group" || (slip.tap === "channel" && channel !== "open")) {
-      if (keyed(session, t.id).length > 0) open.push(`${name(t)} steers ${keyed(session, t.id).map(name).join(", ")}: after its fader it steers with another level`);
+      if (keyed(session, t.id).length > 0)
+        open.push(
+          `${name(t)} steers ${keyed(session, t.id).map(name).join(", ")}: after its fader it steers with another level`,
+        );
     }
     if (slip.returns && t.kind === "group") {
       const steering = membersOf(session, t).find((m) => keyed(session, m.id).length > 0);
-      if (steering) open.push(`${name(steering)} is parked with ${name(t)}, and steers ${keyed(session, steering.id).map(name).join(", ")}`);
+      if (steering)
+        open.push(
+          `${name(steering)} is parked with ${name(t)}, and steers ${keyed(session, steering.id).map(name).join(", ")}`,
+        );
     }
-    if (slip.tap === "channel" && !slip.returns && channel !== "open" && t.sends.some((s) => s.position === "before fader" && isSent(t, s))) return `a send of ${name(t)} leaves before its fader, which is in the print`;
-    if (slip.tap === "group" && !slip.returns && (sendsFrom(t) || groupsAbove(session, t).some(sendsFrom))) return "sends along the way are not in the print: print it with the returns";
-    const working = slip.tap === "group" ? groupsAbove(session, t).filter((g) => isNonlinear(g) && hearsMore(session, g, tracks)) : [];
-    if (working.length > 0) open.push(`${working.map(name).join(", ")} works on all that runs through it: a share by itself comes out otherwise`);
-    if (slip.tap === "group" && groupsAbove(session, t).some((g) => keyed(session, g.id).length > 0)) return "a group on the way steers another track, which would hear less of it";
-    if (slip.returns && slip.tap === "channel" && reached(session, t).some((r) => r.output !== t.output)) open.push("what its sends produce runs on with the print, another way than the returns themselves");
-    if (slip.returns && reached(session, t).some(isNonlinear)) open.push("a return works on all that is sent to it: a share by itself comes out otherwise");
+    if (
+      slip.tap === "channel" &&
+      !slip.returns &&
+      channel !== "open" &&
+      t.sends.some((s) => s.position === "before fader" && isSent(t, s))
+    )
+      return `a send of ${name(t)} leaves before its fader, which is in the print`;
+    if (slip.tap === "group" && !slip.returns && (sendsFrom(t) || groupsAbove(session, t).some(sendsFrom)))
+      return "sends along the way are not in the print: print it with the returns";
+    const working =
+      slip.tap === "group"
+        ? groupsAbove(session, t).filter((g) => isNonlinear(g) && hearsMore(session, g, tracks))
+        : [];
+    if (working.length > 0)
+      open.push(
+        `${working.map(name).join(", ")} works on all that runs through it: a share by itself comes out otherwise`,
+      );
+    if (slip.tap === "group" && groupsAbove(session, t).some((g) => keyed(session, g.id).length > 0))
+      return "a group on the way steers another track, which would hear less of it";
+    if (slip.returns && slip.tap === "channel" && reached(session, t).some((r) => r.output !== t.output))
+      open.push("what its sends produce runs on with the print, another way than the returns themselves");
+    if (slip.returns && reached(session, t).some(isNonlinear))
+      open.push("a return works on all that is sent to it: a share by itself comes out otherwise");
   }
-  if (slip.together && (slip.tap === "clip" || slip.tap === "devices")) return "faders and pans of the tracks come after the tap and are not in one print of all";
+  if (slip.together && (slip.tap === "clip" || slip.tap === "devices"))
+    return "faders and pans of the tracks come after the tap and are not in one print of all";
   const outermost = tracks.filter((t) => !groupsAbove(session, t).some((g) => tracks.includes(g)));
-  if (slip.together && slip.tap === "channel" && new Set(outermost.map((t) => t.output)).size > 1) return "the tracks run into different groups, the print into one";
-  if (slip.together && slip.tap === "channel" && !slip.returns && tracks.some(sendsFrom)) return "sends of the tracks are not in the print: print it with the returns";
+  if (slip.together && slip.tap === "channel" && new Set(outermost.map((t) => t.output)).size > 1)
+    return "the tracks run into different groups, the print into one";
+  if (slip.together && slip.tap === "channel" && !slip.returns && tracks.some(sendsFrom))
+    return "sends of the tracks are not in the print: print it with the returns";
   return null;
 }
 
 /** What may make the session differ, depending on what is heard. */
 function whyPerhaps(session: Session, tracks: readonly Track[], slip: Slip, tempo: TempoMap): string | null {
-  const rings = slip.tap !== "clip" && tracks.some((t) => isSum(t) || t.kind === "instrument" || t.devices.some((d) => tailOf(session, d) > 0) || (slip.tap === "group" && groupsAbove(session, t).some((g) => g.devices.some((d) => tailOf(session, d) > 0))) || (slip.returns && reached(session, t).length > 0));
+  const rings =
+    slip.tap !== "clip" &&
+    tracks.some(
+      (t) =>
+        isSum(t) ||
+        t.kind === "instrument" ||
+        t.devices.some((d) => tailOf(session, d) > 0) ||
+        (slip.tap === "group" && groupsAbove(session, t).some((g) => g.devices.some((d) => tailOf(session, d) > 0))) ||
+        (slip.returns && reached(session, t).length > 0),
+    );
   if (rings && stretchOf(session, slip, tempo)) return "what rings into the stretch and out of it is cut by its edges";
   if (rings && slip.tail === "none") return "the tail is left out";
-  if (slip.channels === "mono" && !tracks.every((t) => isMono(session, t, slip.tap))) return "mono keeps what both channels have in common";
+  if (slip.channels === "mono" && !tracks.every((t) => isMono(session, t, slip.tap)))
+    return "mono keeps what both channels have in common";
   const [first] = tracks;
   if (slip.of.what === "phrase") return first ? phraseMayDiffer(session, first, slip.of.phrase, tempo) : null;
-  if (slip.tap !== "clip" && ringsBeforeZero(session, tracks.map((t) => t.id), tempo) && tracks.some((t) => isRemembered(session, t, slip))) return "a filter rings before the first sound, and that stands at the very beginning, where nothing can lie before it";
+  if (
+    slip.tap !== "clip" &&
+    ringsBeforeZero(
+      session,
+      tracks.map((t) => t.id),
+      tempo,
+    ) &&
+    tracks.some((t) => isRemembered(session, t, slip))
+  )
+    return "a filter rings before the first sound, and that stands at the very beginning, where nothing can lie before it";
   return null;
 }
 
@@ -145,13 +233,27 @@ const KEEPS_MONO = new Set(["eq", "filter", "compressor", "gate", "limiter", "sa
 /** Whether both channels of a track are certainly the same at a tap. */
 function isMono(session: Session, track: Track, tap: Slip["tap"]): boolean {
   if (track.kind !== "audio" || tap === "group") return false;
-  const recorded = (clips: Track["clips"]): boolean => clips.every((c) => c.kind === "nest" ? recorded(c.children) : c.kind === "audio" && session.assets.find((a) => a.id === c.asset)?.channels === 1 && c.process.every((d) => !d.on || KEEPS_MONO.has(d.type)));
-  return recorded(track.clips) && (tap === "clip" || track.devices.every((d) => !d.on || !declarationOf(d.type) || KEEPS_MONO.has(d.type))) && (tap !== "channel" || (track.pan === 0 && !track.automation.some((a) => a.target === "pan")));
+  const recorded = (clips: Track["clips"]): boolean =>
+    clips.every((c) =>
+      c.kind === "nest"
+        ? recorded(c.children)
+        : c.kind === "audio" &&
+          session.assets.find((a) => a.id === c.asset)?.channels === 1 &&
+          c.process.every((d) => !d.on || KEEPS_MONO.has(d.type)),
+    );
+  return (
+    recorded(track.clips) &&
+    (tap === "clip" || track.devices.every((d) => !d.on || !declarationOf(d.type) || KEEPS_MONO.has(d.type))) &&
+    (tap !== "channel" || (track.pan === 0 && !track.automation.some((a) => a.target === "pan")))
+  );
 }
 
 /** Whether anything a print runs through afterwards still has in it what came before the timeline's zero. */
 function isRemembered(session: Session, track: Track, slip: Slip): boolean {
-  const behind = slip.tap === "group" ? [mixOf(session)] : [...groupsAbove(session, track), mixOf(session), ...(slip.returns ? [] : reached(session, track))];
+  const behind =
+    slip.tap === "group"
+      ? [mixOf(session)]
+      : [...groupsAbove(session, track), mixOf(session), ...(slip.returns ? [] : reached(session, track))];
   return behind.some((t) => t.devices.some((d) => tailOf(session, d) > 0 && !declarationOf(d.type)?.dynamics));
 }
 
@@ -162,10 +264,12 @@ export function membersOf(session: Session, group: Track): readonly Track[] {
 
 const name = (t: Track): string => t.name || "unnamed";
 
-const hasProcess = (clip: Track["clips"][number]): boolean => clip.kind === "nest" ? clip.children.some(hasProcess) : clip.kind === "audio" && clip.process.some((d) => d.on);
+const hasProcess = (clip: Track["clips"][number]): boolean =>
+  clip.kind === "nest" ? clip.children.some(hasProcess) : clip.kind === "audio" && clip.process.some((d) => d.on);
 
 /** Something on it works on all that sounds at once. */
-const isNonlinear = (track: Track): boolean => track.devices.some((d) => d.on && declarationOf(d.type)?.linear === false);
+const isNonlinear = (track: Track): boolean =>
+  track.devices.some((d) => d.on && declarationOf(d.type)?.linear === false);
 
 /** Whether a group hears anything beside what is printed of it. */
 const hearsMore = (session: Session, group: Track, printed: readonly Track[]): boolean =>
@@ -174,7 +278,10 @@ const hearsMore = (session: Session, group: Track, printed: readonly Track[]): b
 /** Whether anything of a track may be heard anywhere: in the mix, in a return, or by what it steers. */
 function isHeard(session: Session, track: Track): boolean {
   if (track.kind === "group") return membersOf(session, track).some((t) => !isSum(t) && isHeard(session, t));
-  return isSum(track) || (track.clips.length > 0 && (!isShut(track) || sentFrom(track).length > 0 || keyed(session, track.id).length > 0));
+  return (
+    isSum(track) ||
+    (track.clips.length > 0 && (!isShut(track) || sentFrom(track).length > 0 || keyed(session, track.id).length > 0))
+  );
 }
 
 /** A valve that never opens. */
@@ -184,10 +291,12 @@ function isShut(track: Track): boolean {
 }
 
 /** Sends that something may come out of. */
-const sentFrom = (track: Track): readonly Track["sends"][number][] => track.sends.filter((s) => isSent(track, s) && (s.position === "before fader" || !isShut(track)));
+const sentFrom = (track: Track): readonly Track["sends"][number][] =>
+  track.sends.filter((s) => isSent(track, s) && (s.position === "before fader" || !isShut(track)));
 
 /** A send at the bottom of its travel sends nothing, unless it is ridden. */
-const isSent = (track: Track, send: Track["sends"][number]): boolean => send.gainDb > SILENT_DB || track.automation.some((a) => a.target === "send" && a.of === send.id);
+const isSent = (track: Track, send: Track["sends"][number]): boolean =>
+  send.gainDb > SILENT_DB || track.automation.some((a) => a.target === "send" && a.of === send.id);
 const SILENT_DB = -144;
 
 /** Whether what a track's sends produce, and nothing else, would go missing with the track. */
@@ -205,7 +314,10 @@ export function groupsAbove(session: Session, track: Track): readonly Track[] {
 }
 
 /** A chosen track whose sound is in a chosen group's already. */
-export function insideChosen(session: Session, tracks: readonly Track[]): { readonly track: Track; readonly group: Track } | null {
+export function insideChosen(
+  session: Session,
+  tracks: readonly Track[],
+): { readonly track: Track; readonly group: Track } | null {
   for (const track of tracks) {
     const group = groupsAbove(session, track).find((g) => tracks.includes(g));
     if (group) return { track, group };
@@ -214,7 +326,8 @@ export function insideChosen(session: Session, tracks: readonly Track[]): { read
 }
 
 /** Tracks with a device that a track steers. */
-const keyed = (session: Session, id: string): readonly Track[] => session.tracks.filter((t) => !t.parked && !t.frozen && t.devices.some((d) => d.on && d.key === id));
+const keyed = (session: Session, id: string): readonly Track[] =>
+  session.tracks.filter((t) => !t.parked && !t.frozen && t.devices.some((d) => d.on && d.key === id));
 
 /** Returns that a track's sends reach, be it through other returns, and through the groups on its way. */
 function reached(session: Session, track: Track): readonly Track[] {
@@ -232,4 +345,12 @@ function reached(session: Session, track: Track): readonly Track[] {
 }
 
 const overlaps = (track: Track, chosen: readonly string[]): boolean =>
-  track.clips.some((a) => a.kind !== "notes" && !chosen.includes(a.id) && track.clips.some((b) => b.kind !== "notes" && chosen.includes(b.id) && a.start < b.start + b.frames && a.start + a.frames > b.start));
+  track.clips.some(
+    (a) =>
+      a.kind !== "notes" &&
+      !chosen.includes(a.id) &&
+      track.clips.some(
+        (b) =>
+          b.kind !== "notes" && chosen.includes(b.id) && a.start < b.start + b.frames && a.start + a.frames > b.start,
+      ),
+  );

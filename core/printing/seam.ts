@@ -13,12 +13,20 @@ export interface LoopSource {
 const BLOCK: Frames = 4096;
 
 /**
- * Writes `frames` frames that can be played round and round. Without a lead, whatever rings over the end is added to the beginning, as often as it goes round: the second
- * pass of the loop, which has the first one's ring in it. With one, the end fades into the lead, which ends where the loop begins (equal power).
- * A loop that is kept at another rate has the whole number of frames there that is nearest to its length, is stretched to it by the fraction of a frame that it misses, and is
- * converted as it goes round, so that the converter finds the end before the beginning and the beginning behind the end.
+ * Writes `frames` frames that can be played round and round. Without a lead, whatever rings over the end is added to
+ * the beginning, as often as it goes round: the second pass of the loop, which has the first one's ring in it. With
+ * one, the end fades into the lead, which ends where the loop begins (equal power). A loop that is kept at another rate
+ * has the whole number of frames there that is nearest to its length, is stretched to it by the fraction of a frame
+ * that it misses, and is converted as it goes round, so that the converter finds the end before the beginning and the
+ * beginning behind the end.
  */
-export function writeLoop(source: LoopSource, frames: Frames, lead: Frames, sink: Sink, rate: { readonly from: Hertz; readonly to: Hertz } | null = null): void {
+export function writeLoop(
+  source: LoopSource,
+  frames: Frames,
+  lead: Frames,
+  sink: Sink,
+  rate: { readonly from: Hertz; readonly to: Hertz } | null = null,
+): void {
   if (rate === null || rate.from === rate.to) return goRound(source, frames, lead, { before: 0, behind: 0 }, sink);
   const kept = Math.max(1, Math.round((frames * rate.to) / rate.from));
   const around = converterReach(frames, kept);
@@ -28,9 +36,18 @@ export function writeLoop(source: LoopSource, frames: Frames, lead: Frames, sink
 }
 
 /** Writes the loop with so many frames of itself before and behind it. */
-function goRound(source: LoopSource, frames: Frames, lead: Frames, { before, behind }: { readonly before: Frames; readonly behind: Frames }, sink: Sink): void {
-  const left = new Float32Array(BLOCK), right = new Float32Array(BLOCK), addLeft = new Float32Array(BLOCK), addRight = new Float32Array(BLOCK);
-  for (let played = -before; played < frames + behind; ) {
+function goRound(
+  source: LoopSource,
+  frames: Frames,
+  lead: Frames,
+  { before, behind }: { readonly before: Frames; readonly behind: Frames },
+  sink: Sink,
+): void {
+  const left = new Float32Array(BLOCK),
+    right = new Float32Array(BLOCK),
+    addLeft = new Float32Array(BLOCK),
+    addRight = new Float32Array(BLOCK);
+  for (let played = -before; played < frames + behind;) {
     const at = ((played % frames) + frames) % frames;
     const count = Math.min(BLOCK, frames - at, frames + behind - played);
     played += count;
@@ -59,7 +76,10 @@ function goRound(source: LoopSource, frames: Frames, lead: Frames, { before, beh
   }
 }
 
-/** The step from a loop's last sample to its first, and the largest step between two samples near by: a seam that is no larger cannot be told from the sound. */
+/**
+ * The step from a loop's last sample to its first, and the largest step between two samples near by: a seam that is no
+ * larger cannot be told from the sound.
+ */
 export interface Seam {
   readonly jumpDb: number | null;
   readonly slopeDb: number | null;
@@ -73,7 +93,9 @@ export function seamOf({ first, last }: Edges): Seam {
   let slope = 0;
   for (const c of [0, 1] as const) {
     jump = Math.max(jump, Math.abs((first[c][0] ?? 0) - (last[c].at(-1) ?? 0)));
-    for (const part of [first[c], last[c]]) for (let i = 1; i < part.length; i++) slope = Math.max(slope, Math.abs((part[i] as number) - (part[i - 1] as number)));
+    for (const part of [first[c], last[c]])
+      for (let i = 1; i < part.length; i++)
+        slope = Math.max(slope, Math.abs((part[i] as number) - (part[i - 1] as number)));
   }
   return { jumpDb: level(jump), slopeDb: level(slope) };
 }

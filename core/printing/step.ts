@@ -15,10 +15,16 @@ import { isPart } from "./slip";
 import type { Slip } from "./slip";
 
 /**
- * What a finished print changes in the session, as one step: its audio, the tracks, clips or layers that play it, and what becomes of the source. The session may have
- * changed since the plan was made: tracks that are gone get no print, and are left alone.
+ * What a finished print changes in the session, as one step: its audio, the tracks, clips or layers that play it, and
+ * what becomes of the source. The session may have changed since the plan was made: tracks that are gone get no print,
+ * and are left alone.
  */
-export function printStep(session: Session, { slip }: Pick<PrintPlan, "slip">, printed: readonly Printed[], newId: () => string): Step {
+export function printStep(
+  session: Session,
+  { slip }: Pick<PrintPlan, "slip">,
+  printed: readonly Printed[],
+  newId: () => string,
+): Step {
   const edits: Edit[] = [];
   const known = new Set(session.assets.map((a) => a.id));
   for (const { asset } of printed) {
@@ -27,7 +33,11 @@ export function printStep(session: Session, { slip }: Pick<PrintPlan, "slip">, p
     known.add(asset.id);
   }
   const name = printed.length === 1 ? (printed[0]?.asset.name ?? "") : `${printed.length} files`;
-  if (slip.of.what === "pad") return { label: `Merge a pad of ${session.tracks.find((t) => t.id === slip.tracks[0])?.name || "a kit"}`, edits: [...edits, ...mergedPad(session, slip, printed, newId)] };
+  if (slip.of.what === "pad")
+    return {
+      label: `Merge a pad of ${session.tracks.find((t) => t.id === slip.tracks[0])?.name || "a kit"}`,
+      edits: [...edits, ...mergedPad(session, slip, printed, newId)],
+    };
   if (slip.placed === "pad") edits.push(...ontoPad(session, slip, printed, newId));
   if (slip.placed === "shelf" || slip.placed === "pad") return { label: `Print ${name}`, edits };
   const groups = new Map<string, Printed[]>();
@@ -45,18 +55,32 @@ export function printStep(session: Session, { slip }: Pick<PrintPlan, "slip">, p
     if (slip.placed === "same track") {
       const cleared = clearedOf(session, source, slip, tempo, newId);
       edits.push(...cleared);
-      const left = source.clips.length + cleared.reduce((n, e) => n + (e.do === "add" ? 1 : e.do === "remove" ? -1 : 0), 0);
-      list.flatMap((p) => clipsOf(p, newId)).forEach((clip, i) => edits.push({ do: "add", in: "clips", track: source.id, item: { ...clip }, index: left + i }));
+      const left =
+        source.clips.length + cleared.reduce((n, e) => n + (e.do === "add" ? 1 : e.do === "remove" ? -1 : 0), 0);
+      list
+        .flatMap((p) => clipsOf(p, newId))
+        .forEach((clip, i) =>
+          edits.push({ do: "add", in: "clips", track: source.id, item: { ...clip }, index: left + i }),
+        );
       continue;
     }
-    const made = newTrack(session, sources, slip, list.flatMap((p) => clipsOf(p, newId)), list[0]?.asset.name ?? "Print", tempo, newId);
+    const made = newTrack(
+      session,
+      sources,
+      slip,
+      list.flatMap((p) => clipsOf(p, newId)),
+      list[0]?.asset.name ?? "Print",
+      tempo,
+      newId,
+    );
     const track = { ...made, printOf: printOf(sources, slip, list) };
     const at = order.indexOf(source.id) + 1;
     order.splice(Math.min(at, order.length - (source.kind === "mix" ? 1 : 0)), 0, track.id);
     edits.push({ do: "add", in: "tracks", item: { ...track }, index: order.indexOf(track.id) });
     for (const s of sources) {
       edits.push(...afterwardsOf(session, s, slip, tempo, newId));
-      if (slip.afterwards !== "keep live" && s.kind !== "mix" && !isPart(slip, s)) replaced.set(s.id, { track: track.id, beside: soundsOn(s, slip) });
+      if (slip.afterwards !== "keep live" && s.kind !== "mix" && !isPart(slip, s))
+        replaced.set(s.id, { track: track.id, beside: soundsOn(s, slip) });
     }
   }
   edits.push(...followers(session, replaced, slip));
@@ -64,25 +88,58 @@ export function printStep(session: Session, { slip }: Pick<PrintPlan, "slip">, p
 }
 
 const clipsOf = ({ file, asset }: Printed, newId: () => string): readonly Clip[] =>
-  file.at.map((start) => makeAudioClip({ id: newId(), name: asset.name, asset: asset.id, start, frames: asset.frames, layered: file.layered }));
+  file.at.map((start) =>
+    makeAudioClip({
+      id: newId(),
+      name: asset.name,
+      asset: asset.id,
+      start,
+      frames: asset.frames,
+      layered: file.layered,
+    }),
+  );
 
 const layerOf = (printed: Printed, pad: number, newId: () => string): Layer => ({
-  id: newId(), pad, asset: printed.asset.id, gainDb: 0, cents: 0, softest: printed.file.velocities?.softest ?? 1, loudest: printed.file.velocities?.loudest ?? 127,
+  id: newId(),
+  pad,
+  asset: printed.asset.id,
+  gainDb: 0,
+  cents: 0,
+  softest: printed.file.velocities?.softest ?? 1,
+  loudest: printed.file.velocities?.loudest ?? 127,
 });
 
 /** A pad's layers give way to their prints. */
-function mergedPad(session: Session, { of, tracks }: Slip, printed: readonly Printed[], newId: () => string): readonly Edit[] {
+function mergedPad(
+  session: Session,
+  { of, tracks }: Slip,
+  printed: readonly Printed[],
+  newId: () => string,
+): readonly Edit[] {
   const track = session.tracks.find((t) => t.id === tracks[0]);
   const device = of.what === "pad" ? track?.devices.find((d) => d.id === of.device) : undefined;
   if (of.what !== "pad" || !track || !device) return [];
-  return [{ do: "set", in: "devices", track: track.id, id: device.id, patch: { layers: [...device.layers.filter((l) => l.pad !== of.pad), ...printed.map((p) => layerOf(p, of.pad, newId))] } }];
+  return [
+    {
+      do: "set",
+      in: "devices",
+      track: track.id,
+      id: device.id,
+      patch: {
+        layers: [...device.layers.filter((l) => l.pad !== of.pad), ...printed.map((p) => layerOf(p, of.pad, newId))],
+      },
+    },
+  ];
 }
 
 /** Prints become further layers of a pad, as far as it has room. */
 function ontoPad(session: Session, { pad }: Slip, printed: readonly Printed[], newId: () => string): readonly Edit[] {
   const device = session.tracks.find((t) => t.id === pad?.track)?.devices.find((d) => d.id === pad?.device);
   if (!pad || !device) return [];
-  const filled = printed.reduce<Device>((d, p) => (padHasRoom(d, pad.pad) ? { ...d, layers: [...d.layers, layerOf(p, pad.pad, newId)] } : d), device);
+  const filled = printed.reduce<Device>(
+    (d, p) => (padHasRoom(d, pad.pad) ? { ...d, layers: [...d.layers, layerOf(p, pad.pad, newId)] } : d),
+    device,
+  );
   return [{ do: "set", in: "devices", track: pad.track, id: device.id, patch: { layers: filled.layers } }];
 }
 
@@ -93,14 +150,27 @@ interface Successor {
 }
 
 /** Whether something of a source is left when its print has taken its place. */
-const soundsOn = (source: Track, { of }: Slip): boolean => of.what === "phrase" && placementsOf(source, of.phrase).length < source.clips.length;
+const soundsOn = (source: Track, { of }: Slip): boolean =>
+  of.what === "phrase" && placementsOf(source, of.phrase).length < source.clips.length;
 
 /** The track that plays a print: it keeps what was not baked, so that it sounds the same. */
-function newTrack(session: Session, sources: readonly Track[], slip: Slip, clips: readonly Clip[], name: string, tempo: TempoMap, newId: () => string): Track {
+function newTrack(
+  session: Session,
+  sources: readonly Track[],
+  slip: Slip,
+  clips: readonly Clip[],
+  name: string,
+  tempo: TempoMap,
+  newId: () => string,
+): Track {
   const [source] = sources;
   const mix = mixOf(session);
   const plain = makeTrack({
-    id: newId(), name, kind: "audio", clips, output: mix.id,
+    id: newId(),
+    name,
+    kind: "audio",
+    clips,
+    output: mix.id,
     // Beside a source that sounds on, or behind the mix chain, it would be heard twice.
     mute: slip.afterwards === "keep live" || slip.tap === "mix",
   });
@@ -115,12 +185,32 @@ function newTrack(session: Session, sources: readonly Track[], slip: Slip, clips
   const lanes = (keep: readonly Track["automation"][number]["target"][]) =>
     ridden.automation
       .filter((a) => keep.includes(a.target) && (a.target !== "send" || !slip.returns))
-      .map((a) => ({ ...a, id: newId(), of: a.target === "send" && a.of !== null ? (sendIds.get(a.of) ?? null) : a.of }));
-  if (slip.tap === "channel") return { ...plain, output: into, sends, automation: [...lanes(["send"]), ...movedOn(source, slip, stretchOf(session, slip, tempo)?.from ?? 0, tempo).map((a) => ({ ...a, id: newId() }))] };
+      .map((a) => ({
+        ...a,
+        id: newId(),
+        of: a.target === "send" && a.of !== null ? (sendIds.get(a.of) ?? null) : a.of,
+      }));
+  if (slip.tap === "channel")
+    return {
+      ...plain,
+      output: into,
+      sends,
+      automation: [
+        ...lanes(["send"]),
+        ...movedOn(source, slip, stretchOf(session, slip, tempo)?.from ?? 0, tempo).map((a) => ({ ...a, id: newId() })),
+      ],
+    };
   return {
-    ...plain, output: into, sends, faderDb: source.faderDb, pan: source.pan, mute: plain.mute || source.mute,
+    ...plain,
+    output: into,
+    sends,
+    faderDb: source.faderDb,
+    pan: source.pan,
+    mute: plain.mute || source.mute,
     devices: slip.tap === "clip" ? source.devices : [],
-    automation: lanes(slip.tap === "clip" ? ["fader", "pan", "mute", "send", "param"] : ["fader", "pan", "mute", "send"]),
+    automation: lanes(
+      slip.tap === "clip" ? ["fader", "pan", "mute", "send", "param"] : ["fader", "pan", "mute", "send"],
+    ),
   };
 }
 
@@ -128,23 +218,54 @@ function newTrack(session: Session, sources: readonly Track[], slip: Slip, clips
 function printOf(sources: readonly Track[], slip: Slip, list: readonly Printed[]): Track["printOf"] {
   const [source, second] = sources;
   const [print, more] = list;
-  const isWhole = slip.tap === "devices" && slip.of.what === "clips" && slip.clips === null && (slip.range.by === "zero" || slip.range.by === "own") && slip.automation === "in" && slip.moves.length === 0;
-  const isExact = slip.depth === "32f" && slip.channels !== "mono" && slip.pass === "offline" && slip.tail === "measured";
-  if (!source || second || !print || more || !isWhole || !isExact || (source.kind !== "audio" && source.kind !== "instrument")) return null;
+  const isWhole =
+    slip.tap === "devices" &&
+    slip.of.what === "clips" &&
+    slip.clips === null &&
+    (slip.range.by === "zero" || slip.range.by === "own") &&
+    slip.automation === "in" &&
+    slip.moves.length === 0;
+  const isExact =
+    slip.depth === "32f" && slip.channels !== "mono" && slip.pass === "offline" && slip.tail === "measured";
+  if (
+    !source ||
+    second ||
+    !print ||
+    more ||
+    !isWhole ||
+    !isExact ||
+    (source.kind !== "audio" && source.kind !== "instrument")
+  )
+    return null;
   return { track: source.id, fingerprint: print.file.fingerprint, start: print.file.from };
 }
 
-function afterwardsOf(session: Session, source: Track, slip: Slip, tempo: TempoMap, newId: () => string): readonly Edit[] {
+function afterwardsOf(
+  session: Session,
+  source: Track,
+  slip: Slip,
+  tempo: TempoMap,
+  newId: () => string,
+): readonly Edit[] {
   if (slip.afterwards === "keep live" || source.kind === "mix") return [];
   const parks = slip.afterwards === "park" || slip.afterwards === "park and hide";
   const phrase = slip.of.what === "phrase" ? slip.of.phrase : null;
-  if (phrase !== null && (soundsOn(source, slip) || !parks)) return placementsOf(source, phrase).map((c): Edit => ({ do: "remove", in: "clips", track: source.id, id: c.id }));
+  if (phrase !== null && (soundsOn(source, slip) || !parks))
+    return placementsOf(source, phrase).map((c): Edit => ({ do: "remove", in: "clips", track: source.id, id: c.id }));
   if (parks || source.kind === "group" || source.kind === "return") {
-    // With its returns, a group's print has in it all that its members send, so they rest with it; without, they go on sending.
+    // With its returns, a group's print has in it all that its members send, so they rest with it; without, they go on
+    // sending.
     const resting = [source, ...(slip.returns && source.kind === "group" ? membersOf(session, source) : [])];
-    return resting.map((t): Edit => ({ do: "set", in: "tracks", id: t.id, patch: { parked: true, ...(slip.afterwards === "park and hide" ? { hidden: true } : {}) } }));
+    return resting.map((t): Edit => ({
+      do: "set",
+      in: "tracks",
+      id: t.id,
+      patch: { parked: true, ...(slip.afterwards === "park and hide" ? { hidden: true } : {}) },
+    }));
   }
-  const thaw: readonly Edit[] = source.frozen ? [{ do: "set", in: "tracks", id: source.id, patch: { frozen: null } }] : [];
+  const thaw: readonly Edit[] = source.frozen
+    ? [{ do: "set", in: "tracks", id: source.id, patch: { frozen: null } }]
+    : [];
   return [...thaw, ...clearedOf(session, source, slip, tempo, newId)];
 }
 
@@ -152,8 +273,17 @@ function afterwardsOf(session: Session, source: Track, slip: Slip, tempo: TempoM
 function clearedOf(session: Session, source: Track, slip: Slip, tempo: TempoMap, newId: () => string): readonly Edit[] {
   const isChosen = (id: string) => slip.clips === null || slip.clips.includes(id);
   const stretch = stretchOf(session, slip, tempo);
-  if (!stretch) return source.clips.filter((c) => isChosen(c.id)).map((c): Edit => ({ do: "remove", in: "clips", track: source.id, id: c.id }));
-  const { edits, inside } = cutAround([{ ...source, clips: source.clips.filter((c) => isChosen(c.id)) }], stretch.from, stretch.to, tempo, newId);
+  if (!stretch)
+    return source.clips
+      .filter((c) => isChosen(c.id))
+      .map((c): Edit => ({ do: "remove", in: "clips", track: source.id, id: c.id }));
+  const { edits, inside } = cutAround(
+    [{ ...source, clips: source.clips.filter((c) => isChosen(c.id)) }],
+    stretch.from,
+    stretch.to,
+    tempo,
+    newId,
+  );
   return [...edits, ...inside.map((ref): Edit => ({ do: "remove", in: "clips", track: ref.track, id: ref.clip }))];
 }
 
@@ -162,17 +292,30 @@ function followers(session: Session, replaced: ReadonlyMap<string, Successor>, s
   if (replaced.size === 0) return [];
   const edits: Edit[] = [];
   if (slip.tap === "clip" || slip.tap === "devices" || slip.tap === "channel") {
-    for (const track of session.tracks) for (const device of track.devices) {
-      const key = device.key === null ? undefined : replaced.get(device.key);
-      if (key && !key.beside && !replaced.has(track.id)) edits.push({ do: "set", in: "devices", track: track.id, id: device.id, patch: { key: key.track } });
-    }
+    for (const track of session.tracks)
+      for (const device of track.devices) {
+        const key = device.key === null ? undefined : replaced.get(device.key);
+        if (key && !key.beside && !replaced.has(track.id))
+          edits.push({ do: "set", in: "devices", track: track.id, id: device.id, patch: { key: key.track } });
+      }
   }
   for (const row of session.sheet.rows) {
     if (!row.sources.some((s) => replaced.has(s))) continue;
-    edits.push({ do: "set", in: "rows", id: row.id, patch: { sources: [...new Set(row.sources.flatMap((s) => {
-      const next = replaced.get(s);
-      return next ? (next.beside ? [s, next.track] : [next.track]) : [s];
-    }))] } });
+    edits.push({
+      do: "set",
+      in: "rows",
+      id: row.id,
+      patch: {
+        sources: [
+          ...new Set(
+            row.sources.flatMap((s) => {
+              const next = replaced.get(s);
+              return next ? (next.beside ? [s, next.track] : [next.track]) : [s];
+            }),
+          ),
+        ],
+      },
+    });
   }
   return edits;
 }

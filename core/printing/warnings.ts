@@ -14,26 +14,98 @@ import type { Slip } from "./slip";
 const name = (t: Track): string => t.name || "unnamed";
 
 /** What is probably not meant, each with what mends it. */
-export function warningsOf(session: Session, tracks: readonly Track[], slip: Slip, files: readonly PrintFile[], { differs, certain }: Sameness, tempo: TempoMap): readonly PrintWarning[] {
+export function warningsOf(
+  session: Session,
+  tracks: readonly Track[],
+  slip: Slip,
+  files: readonly PrintFile[],
+  { differs, certain }: Sameness,
+  tempo: TempoMap,
+): readonly PrintWarning[] {
   const warnings: PrintWarning[] = [];
   for (const t of tracks) {
-    if (t.mute && (slip.tap === "channel" || slip.tap === "group")) warnings.push({ what: `${name(t)} is muted: its print would be silent.`, fix: { label: "Open its valve", edits: [{ do: "set", in: "tracks", id: t.id, patch: { mute: false } }] } });
-    if (slip.tap !== "clip") for (const d of t.devices) if (d.on && !declarationOf(d.type)) warnings.push({ what: `${d.type} on ${name(t)} is not installed: the print will not have it.`, fix: { label: "Switch it off", edits: [{ do: "set", in: "devices", track: t.id, id: d.id, patch: { on: false } }] } });
+    if (t.mute && (slip.tap === "channel" || slip.tap === "group"))
+      warnings.push({
+        what: `${name(t)} is muted: its print would be silent.`,
+        fix: { label: "Open its valve", edits: [{ do: "set", in: "tracks", id: t.id, patch: { mute: false } }] },
+      });
+    if (slip.tap !== "clip")
+      for (const d of t.devices)
+        if (d.on && !declarationOf(d.type))
+          warnings.push({
+            what: `${d.type} on ${name(t)} is not installed: the print will not have it.`,
+            fix: {
+              label: "Switch it off",
+              edits: [{ do: "set", in: "devices", track: t.id, id: d.id, patch: { on: false } }],
+            },
+          });
   }
-  if (slip.tap === "mix" && mixOf(session).devices.some((d) => d.on)) warnings.push({ what: "The mix chain is printed into it.", fix: { label: "Pass it by", edits: mixOf(session).devices.filter((d) => d.on).map((d): Edit => ({ do: "set", in: "devices", track: mixOf(session).id, id: d.id, patch: { on: false } })) } });
-  if (slip.afterwards === "keep live" && slip.placed === "new track") warnings.push({ what: "Both would sound: the print is placed muted.", fix: { label: "Park the source instead", slip: { afterwards: "park" } } });
+  if (slip.tap === "mix" && mixOf(session).devices.some((d) => d.on))
+    warnings.push({
+      what: "The mix chain is printed into it.",
+      fix: {
+        label: "Pass it by",
+        edits: mixOf(session)
+          .devices.filter((d) => d.on)
+          .map((d): Edit => ({ do: "set", in: "devices", track: mixOf(session).id, id: d.id, patch: { on: false } })),
+      },
+    });
+  if (slip.afterwards === "keep live" && slip.placed === "new track")
+    warnings.push({
+      what: "Both would sound: the print is placed muted.",
+      fix: { label: "Park the source instead", slip: { afterwards: "park" } },
+    });
   const parks = slip.afterwards === "park" || slip.afterwards === "park and hide";
-  if ((slip.range.by === "stretch" || slip.range.by === "saved") && parks && slip.placed === "new track") warnings.push({ what: "Parking the source silences the rest of it, too.", fix: { label: "Clear only the stretch", slip: { afterwards: "replace" } } });
-  const through = new Set(slip.tap === "group" || slip.tap === "mix" || tracks.some((t) => t.kind === "group" || t.kind === "mix") ? session.tracks.map((t) => t.id) : tracks.flatMap((t) => t.devices.flatMap((d) => d.key ?? [])));
-  const stale = session.tracks.filter((t) => t.frozen && !t.parked && through.has(t.id) && !slip.tracks.includes(t.id) && isStale(session, t));
-  if (stale.length > 0) warnings.push({ what: `${stale.map(name).join(", ")} ${stale.length === 1 ? "plays a stale freeze, which is" : "play stale freezes, which are"} what would be printed.`, fix: { label: "Print the live source", edits: stale.map((t): Edit => ({ do: "set", in: "tracks", id: t.id, patch: { frozen: null } })) } });
+  if ((slip.range.by === "stretch" || slip.range.by === "saved") && parks && slip.placed === "new track")
+    warnings.push({
+      what: "Parking the source silences the rest of it, too.",
+      fix: { label: "Clear only the stretch", slip: { afterwards: "replace" } },
+    });
+  const through = new Set(
+    slip.tap === "group" || slip.tap === "mix" || tracks.some((t) => t.kind === "group" || t.kind === "mix")
+      ? session.tracks.map((t) => t.id)
+      : tracks.flatMap((t) => t.devices.flatMap((d) => d.key ?? [])),
+  );
+  const stale = session.tracks.filter(
+    (t) => t.frozen && !t.parked && through.has(t.id) && !slip.tracks.includes(t.id) && isStale(session, t),
+  );
+  if (stale.length > 0)
+    warnings.push({
+      what: `${stale.map(name).join(", ")} ${stale.length === 1 ? "plays a stale freeze, which is" : "play stale freezes, which are"} what would be printed.`,
+      fix: {
+        label: "Print the live source",
+        edits: stale.map((t): Edit => ({ do: "set", in: "tracks", id: t.id, patch: { frozen: null } })),
+      },
+    });
   const inside = slip.together ? null : insideChosen(session, tracks);
-  if (inside) warnings.push({ what: `${name(inside.track)} runs into ${name(inside.group)}: its sound would be in both prints.`, fix: { label: `Leave ${name(inside.track)} out`, slip: { tracks: slip.tracks.filter((id) => id !== inside.track.id) } } });
+  if (inside)
+    warnings.push({
+      what: `${name(inside.track)} runs into ${name(inside.group)}: its sound would be in both prints.`,
+      fix: {
+        label: `Leave ${name(inside.track)} out`,
+        slip: { tracks: slip.tracks.filter((id) => id !== inside.track.id) },
+      },
+    });
   const stray = strayEnd(session, tracks, tempo);
   if (stray && slip.range.by !== "stretch" && slip.range.by !== "saved") {
-    warnings.push({ what: `${stray.name} lies far behind everything else and makes the print as long as it is.`, fix: { label: "End before it", slip: { range: { by: "stretch", from: slip.range.by === "zero" ? 0 : (files[0]?.from ?? 0), to: stray.before }, tail: "measured" } } });
+    warnings.push({
+      what: `${stray.name} lies far behind everything else and makes the print as long as it is.`,
+      fix: {
+        label: "End before it",
+        slip: {
+          range: { by: "stretch", from: slip.range.by === "zero" ? 0 : (files[0]?.from ?? 0), to: stray.before },
+          tail: "measured",
+        },
+      },
+    });
   }
-  if (differs && slip.seam.by === "none") warnings.push({ what: certain ? `It will not sound exactly the same: ${differs}.` : `It may not sound exactly the same: ${differs}. The difference is measured.`, fix: null });
+  if (differs && slip.seam.by === "none")
+    warnings.push({
+      what: certain
+        ? `It will not sound exactly the same: ${differs}.`
+        : `It may not sound exactly the same: ${differs}. The difference is measured.`,
+      fix: null,
+    });
   return warnings;
 }
 
@@ -41,8 +113,14 @@ export function warningsOf(session: Session, tracks: readonly Track[], slip: Sli
 const STRAY_S = 20;
 
 /** The last clip, when a long silence lies before it, and where everything else ends. */
-function strayEnd(session: Session, tracks: readonly Track[], tempo: TempoMap): { readonly name: string; readonly before: Frames } | null {
-  const spans = tracks.flatMap((t) => t.clips.map((c) => ({ name: c.name || "A clip", ...clipSpan(c, tempo) }))).sort((a, b) => a.from - b.from);
+function strayEnd(
+  session: Session,
+  tracks: readonly Track[],
+  tempo: TempoMap,
+): { readonly name: string; readonly before: Frames } | null {
+  const spans = tracks
+    .flatMap((t) => t.clips.map((c) => ({ name: c.name || "A clip", ...clipSpan(c, tempo) })))
+    .sort((a, b) => a.from - b.from);
   const last = spans.at(-1);
   const before = Math.max(0, ...spans.slice(0, -1).map((s) => s.to));
   return last && spans.length > 1 && last.from - before > STRAY_S * session.rate ? { name: last.name, before } : null;

@@ -5,9 +5,15 @@ import { dbToGain, gainToDb } from "../math";
 import type { Depth } from "../session/document";
 import type { Db, Frames } from "../units";
 
-/** What a delivered file is, from end to end, beside a fresh render of what it should be. Levels are null where nothing is left. */
+/**
+ * What a delivered file is, from end to end, beside a fresh render of what it should be. Levels are null where nothing
+ * is left.
+ */
 export interface Content {
-  /** Peak of the difference, as far as holding at full scale does not explain it, and the frame of the file it stands at. */
+  /**
+   * Peak of the difference, as far as holding at full scale does not explain it, and the frame of the file it stands
+   * at.
+   */
   readonly residueDb: Db | null;
   readonly residueAt: Frames;
   /** Samples of the render that lie beyond what a whole-number file can hold, and by how much the highest does. */
@@ -21,9 +27,15 @@ export interface Content {
   readonly frames: Frames;
 }
 
-/** Peaks of what a file may differ from its render by: its last step, rounded and dithered. Float files hold the render bit for bit. */
+/**
+ * Peaks of what a file may differ from its render by: its last step, rounded and dithered. Float files hold the render
+ * bit for bit.
+ */
 export const CONTENT_LIMIT_DB: Record<Depth, Db> = { "32f": -140, "24": -133, "16": -85 };
-/** How much of a file is kept beside its render to find out what a difference is: from its first sound on. A power of two. */
+/**
+ * How much of a file is kept beside its render to find out what a difference is: from its first sound on. A power of
+ * two.
+ */
 const WINDOW: Frames = 32768;
 const BLOCK: Frames = 4096;
 const SOUND_FLOOR = 3.16e-5;
@@ -41,14 +53,17 @@ export class ContentCheck {
   private readonly windowFrom: Frames;
   private readonly fresh: readonly [left: Float32Array, right: Float32Array];
 
-  constructor(private readonly file: AudioReader, private readonly depth: Depth) {
+  constructor(
+    private readonly file: AudioReader,
+    private readonly depth: Depth,
+  ) {
     this.windowFrom = Math.max(0, Math.min(firstSound(file), file.frames - WINDOW));
     this.fresh = [new Float32Array(WINDOW), new Float32Array(WINDOW)];
     this.sink = this.take.bind(this);
   }
 
   private take(left: Float32Array, right: Float32Array, offset: number, count: Frames): void {
-    for (let done = 0; done < count; ) {
+    for (let done = 0; done < count;) {
       const n = Math.min(BLOCK, count - done);
       this.compare(left, right, offset + done, n);
       done += n;
@@ -63,7 +78,10 @@ export class ContentCheck {
     const whole = this.depth !== "32f";
     const steps = this.depth === "16" ? 32768 : 8388608;
     const [lowest, highest] = [-1, 1 - 1 / steps];
-    for (const [mine, fresh] of [[this.left, left], [this.right, right]] as const) {
+    for (const [mine, fresh] of [
+      [this.left, left],
+      [this.right, right],
+    ] as const) {
       for (let i = 0; i < held; i++) {
         let wanted = fresh[offset + i] as number;
         if (whole && (wanted > highest || wanted < lowest)) {
@@ -114,7 +132,9 @@ type Pair = readonly [left: Float32Array, right: Float32Array];
 /** Both channels as one in which neither can hide the other. */
 const middle = ([left, right]: Pair): Float32Array => left.map((v, i) => v + (right[i] as number) * 0.5);
 
-/** The likeliest single thing that was done to a file, if one explains the difference; else that its content is another. */
+/**
+ * The likeliest single thing that was done to a file, if one explains the difference; else that its content is another.
+ */
 function causeOf(mine: Pair, fresh: Pair, offset: Frames | null, limit: number): string {
   const sounds = (pair: Pair) => pair.some((x) => x.some((v) => Math.abs(v) > SOUND_FLOOR));
   if (!sounds(mine)) return sounds(fresh) ? "it is silent where it should sound" : "it differs where it is silent";
@@ -125,11 +145,12 @@ function causeOf(mine: Pair, fresh: Pair, offset: Frames | null, limit: number):
   if (leaves([mine[1], mine[0]], fresh) <= 2 * limit) return "left and right are swapped";
   let product = 0;
   let energy = 0;
-  for (const c of [0, 1] as const) mine[c].forEach((v, i) => {
-    const f = fresh[c][i] as number;
-    product += v * f;
-    energy += f * f;
-  });
+  for (const c of [0, 1] as const)
+    mine[c].forEach((v, i) => {
+      const f = fresh[c][i] as number;
+      product += v * f;
+      energy += f * f;
+    });
   const gain = energy > 0 ? product / energy : 0;
   const peak = Math.max(...fresh.map((x) => x.reduce((m, v) => Math.max(m, Math.abs(v)), 0)));
   const scaled: Pair = [fresh[0].map((v) => v * gain), fresh[1].map((v) => v * gain)];
@@ -138,14 +159,18 @@ function causeOf(mine: Pair, fresh: Pair, offset: Frames | null, limit: number):
     const db = gainToDb(gain);
     if (Math.abs(db) > 0.001) return `it is ${Math.abs(db).toFixed(2)} dB too ${db > 0 ? "loud" : "soft"}`;
   }
-  return leaves(mine, fresh) <= 2 * limit ? "it differs further on: what it holds is not what it should hold" : "it lacks a part of its sound, or holds a foreign one";
+  return leaves(mine, fresh) <= 2 * limit
+    ? "it differs further on: what it holds is not what it should hold"
+    : "it lacks a part of its sound, or holds a foreign one";
 }
-
 
 /** Peak of what is left of one when the other is taken away. */
 function leaves(a: Pair, b: Pair): number {
   let peak = 0;
-  for (const c of [0, 1] as const) a[c].forEach((v, i) => { peak = Math.max(peak, Math.abs(v - (b[c][i] as number))); });
+  for (const c of [0, 1] as const)
+    a[c].forEach((v, i) => {
+      peak = Math.max(peak, Math.abs(v - (b[c][i] as number)));
+    });
   return peak;
 }
 
@@ -156,7 +181,8 @@ function firstSound(file: AudioReader): Frames {
   for (let from = 0; from < file.frames; from += BLOCK) {
     const n = Math.min(BLOCK, file.frames - from);
     file.read(from, n, left, right, 0);
-    for (let i = 0; i < n; i++) if (Math.abs(left[i] as number) > SOUND_FLOOR || Math.abs(right[i] as number) > SOUND_FLOOR) return from + i;
+    for (let i = 0; i < n; i++)
+      if (Math.abs(left[i] as number) > SOUND_FLOOR || Math.abs(right[i] as number) > SOUND_FLOOR) return from + i;
   }
   return 0;
 }

@@ -48,13 +48,19 @@ export interface Verdict {
 export const RESIDUAL_LIMIT: Record<Manifest["depth"], Db> = { "32f": -120, "24": -110, "16": -66 };
 /** Less than this is not heard where a peak is held at full scale. */
 const LEAST_LOSS_DB: Db = 0.01;
-const isSame = ({ residueDb }: Content, { depth }: Manifest): boolean => (residueDb ?? -Infinity) <= CONTENT_LIMIT_DB[depth];
+const isSame = ({ residueDb }: Content, { depth }: Manifest): boolean =>
+  (residueDb ?? -Infinity) <= CONTENT_LIMIT_DB[depth];
 const isQuietlySilent = (f: FileFacts): boolean => f.silence === "nothing placed" && f.measures.peakDb === null;
 /** A file still louder than this at its end has lost its tail. */
 const CUT_TAIL_DB: Db = -60;
 
 /** Judges a delivery from what was measured on it. `unsummable` are the reasons why the stems need not add up. */
-export function judge(manifest: Manifest, files: readonly FileFacts[], residual: Residual, unsummable: readonly string[]): Verdict {
+export function judge(
+  manifest: Manifest,
+  files: readonly FileFacts[],
+  residual: Residual,
+  unsummable: readonly string[],
+): Verdict {
   const promised = new Map(manifest.files.map((f) => [f.name, f]));
   const ask = (id: string, name: string, cell: (f: FileFacts) => Cell): Check => ({ id, name, cells: files.map(cell) });
   const same = (ok: boolean, text: string): Cell => ({ mark: ok ? "right" : "wrong", text });
@@ -66,46 +72,81 @@ export function judge(manifest: Manifest, files: readonly FileFacts[], residual:
     ask("channels", "Channels", (f) => {
       if (f.channels !== promised.get(f.name)?.channels) return { mark: "wrong", text: `${f.channels}` };
       return f.channels === 2 && f.measures.mono && f.measures.peakDb !== null
-        ? { mark: "look", text: "mono in stereo" } : { mark: "right", text: f.channels === 1 ? "mono" : "stereo" };
+        ? { mark: "look", text: "mono in stereo" }
+        : { mark: "right", text: f.channels === 1 ? "mono" : "stereo" };
     }),
     ask("length", "Length", (f) => {
       const wanted = f.content?.frames ?? manifest.frames;
-      return f.frames === manifest.frames && f.frames === wanted ? { mark: "right", text: `${f.frames}` } : { mark: "wrong", text: `${f.frames}, not ${f.frames === wanted ? manifest.frames : wanted}` };
+      return f.frames === manifest.frames && f.frames === wanted
+        ? { mark: "right", text: `${f.frames}` }
+        : { mark: "wrong", text: `${f.frames}, not ${f.frames === wanted ? manifest.frames : wanted}` };
     }),
-    ask("start", "Start", (f) => same(f.timeReference === manifest.timeReference, f.timeReference === null ? "no stamp" : `${f.timeReference}`)),
+    ask("start", "Start", (f) =>
+      same(f.timeReference === manifest.timeReference, f.timeReference === null ? "no stamp" : `${f.timeReference}`),
+    ),
     ask("content", "Content", ({ content }) => {
       // What the sheet does not know cannot be compared with anything.
       if (!content) return { mark: "wrong", text: "no stem of the sheet" };
       const same = isSame(content, manifest);
-      return { mark: same ? "right" : "wrong", text: same ? (content.residueDb === null ? "exact" : `${content.residueDb.toFixed(0)} dB`) : `${content.residueDb?.toFixed(0) ?? "?"} dB: ${content.cause ?? "it is another"}` };
+      return {
+        mark: same ? "right" : "wrong",
+        text: same
+          ? content.residueDb === null
+            ? "exact"
+            : `${content.residueDb.toFixed(0)} dB`
+          : `${content.residueDb?.toFixed(0) ?? "?"} dB: ${content.cause ?? "it is another"}`,
+      };
     }),
-    ask("offset", "Offset", (f) => (f.offsetFrames === null ? { mark: isQuietlySilent(f) ? "right" : "look", text: "silent" } : same(f.offsetFrames === 0, `${f.offsetFrames}`))),
+    ask("offset", "Offset", (f) =>
+      f.offsetFrames === null
+        ? { mark: isQuietlySilent(f) ? "right" : "look", text: "silent" }
+        : same(f.offsetFrames === 0, `${f.offsetFrames}`),
+    ),
     ask("sound", "Peak", (f) => {
       if (f.measures.peakDb !== null) return { mark: "right", text: db(f.measures.peakDb) };
       if (f.silence === "nothing placed") return { mark: "right", text: "nothing placed" };
       if (f.silence === "muted") return { mark: "look", text: "muted" };
-      // Silent as the session itself is there: a file to look at. Silent where the session is not, or who knows: a file that lacks its sound.
+      // Silent as the session itself is there: a file to look at. Silent where the session is not, or who knows: a file
+      // that lacks its sound.
       return { mark: f.content && isSame(f.content, manifest) ? "look" : "wrong", text: "nothing heard" };
     }),
     ask("clipping", "Clipping", (f) => {
       const { truePeakDb, clippedRuns } = f.measures;
       // A float file holds what goes above full scale.
-      if (manifest.depth === "32f") return { mark: "right", text: truePeakDb !== null && truePeakDb > 0 ? `${db(truePeakDb)} dBTP, kept` : truePeakDb === null ? "none" : `${db(truePeakDb)} dBTP` };
-      if (f.content && f.content.clippedSamples > 0 && f.content.lostDb > LEAST_LOSS_DB) return { mark: "wrong", text: `${f.content.clippedSamples} samples, up to ${f.content.lostDb.toFixed(1)} dB lost` };
+      if (manifest.depth === "32f")
+        return {
+          mark: "right",
+          text:
+            truePeakDb !== null && truePeakDb > 0
+              ? `${db(truePeakDb)} dBTP, kept`
+              : truePeakDb === null
+                ? "none"
+                : `${db(truePeakDb)} dBTP`,
+        };
+      if (f.content && f.content.clippedSamples > 0 && f.content.lostDb > LEAST_LOSS_DB)
+        return {
+          mark: "wrong",
+          text: `${f.content.clippedSamples} samples, up to ${f.content.lostDb.toFixed(1)} dB lost`,
+        };
       if (!f.content && clippedRuns > 0) return { mark: "wrong", text: `${clippedRuns} runs` };
-      return { mark: truePeakDb !== null && truePeakDb > 0 ? "look" : "right", text: truePeakDb === null ? "none" : `${db(truePeakDb)} dBTP` };
+      return {
+        mark: truePeakDb !== null && truePeakDb > 0 ? "look" : "right",
+        text: truePeakDb === null ? "none" : `${db(truePeakDb)} dBTP`,
+      };
     }),
     ask("tail", "Tail end", (f) => {
       const cut = f.measures.endDb !== null && f.measures.endDb > CUT_TAIL_DB;
-      return { mark: cut ? "look" : "right", text: f.measures.endDb === null ? "silent" : `${f.measures.endDb.toFixed(0)} dB` };
+      return {
+        mark: cut ? "look" : "right",
+        text: f.measures.endDb === null ? "silent" : `${f.measures.endDb.toFixed(0)} dB`,
+      };
     }),
   ];
   const limit = RESIDUAL_LIMIT[manifest.depth];
   const peak = residual.peakDb ?? -Infinity;
   const shown = residual.peakDb === null ? "exact: nothing is left" : `${residual.peakDb.toFixed(1)} dBFS peak`;
-  const sum: Cell = unsummable.length > 0
-    ? { mark: peak <= limit ? "right" : "look", text: shown }
-    : same(peak <= limit, shown);
+  const sum: Cell =
+    unsummable.length > 0 ? { mark: peak <= limit ? "right" : "look", text: shown } : same(peak <= limit, shown);
   const marks = [...checks.flatMap((c) => c.cells.map((cell) => cell.mark)), sum.mark];
   return { mark: marks.includes("wrong") ? "wrong" : marks.includes("look") ? "look" : "right", checks, sum };
 }

@@ -6,15 +6,63 @@ import { judge } from "./judge";
 import type { Residual } from "./residual";
 import { residual } from "./residual";
 
-const measures: FileFacts["measures"] = { frames: 48000, peakDb: -6, truePeakDb: -5.9, lufs: -20, rangeLu: 3, firstSound: 0, lastSound: 40000, endDb: -120, clippedRuns: 0, mono: false };
-const file: FileFacts = { name: "01 Pad.wav", role: "stem", rate: 48000, depth: "24", channels: 2, frames: 48000, timeReference: 0, sha256: "aa", measures, offsetFrames: 0, content: { residueDb: -136, residueAt: 9, clippedSamples: 0, lostDb: 0, offsetFrames: 0, cause: null, frames: 48000 } };
+const measures: FileFacts["measures"] = {
+  frames: 48000,
+  peakDb: -6,
+  truePeakDb: -5.9,
+  lufs: -20,
+  rangeLu: 3,
+  firstSound: 0,
+  lastSound: 40000,
+  endDb: -120,
+  clippedRuns: 0,
+  mono: false,
+};
+const file: FileFacts = {
+  name: "01 Pad.wav",
+  role: "stem",
+  rate: 48000,
+  depth: "24",
+  channels: 2,
+  frames: 48000,
+  timeReference: 0,
+  sha256: "aa",
+  measures,
+  offsetFrames: 0,
+  content: { residueDb: -136, residueAt: 9, clippedSamples: 0, lostDb: 0, offsetFrames: 0, cause: null, frames: 48000 },
+};
 const manifest: Manifest = {
-  format: "stemzo-manifest", version: 1, session: { id: "s", name: "S", revision: 1, rate: 48000 }, folder: "S", rate: 48000, depth: "24", dither: true, frames: 48000, range: { from: 0, to: 48000, tail: "none" }, timeReference: 0, leadIn: 0,
-  tempo: [{ tick: 0, bpm: 120, shape: "hold" }], meter: [{ bar: 1, numerator: 4, denominator: 4 }],
-  files: [{ name: "01 Pad.wav", title: "Pad", role: "stem", sources: ["Pad"], tap: "group", channels: 2, frames: 48000, bytes: 1, sha256: "aa", fingerprint: "f" }],
+  format: "stemzo-manifest",
+  version: 1,
+  session: { id: "s", name: "S", revision: 1, rate: 48000 },
+  folder: "S",
+  rate: 48000,
+  depth: "24",
+  dither: true,
+  frames: 48000,
+  range: { from: 0, to: 48000, tail: "none" },
+  timeReference: 0,
+  leadIn: 0,
+  tempo: [{ tick: 0, bpm: 120, shape: "hold" }],
+  meter: [{ bar: 1, numerator: 4, denominator: 4 }],
+  files: [
+    {
+      name: "01 Pad.wav",
+      title: "Pad",
+      role: "stem",
+      sources: ["Pad"],
+      tap: "group",
+      channels: 2,
+      frames: 48000,
+      bytes: 1,
+      sha256: "aa",
+      fingerprint: "f",
+    },
+  ],
 };
 const quiet: Residual = { peakDb: -123, rmsDb: -140, overTime: [-123], stepSeconds: 1 };
-const markOf = (facts: Partial<FileFacts>, check: string) => judge(manifest, [{ ...file, ...facts }], quiet, []).checks.find((c) => c.id === check)?.cells[0]?.mark;
+const markOf = (facts: Partial<FileFacts>, check: string) =>
+  judge(manifest, [{ ...file, ...facts }], quiet, []).checks.find((c) => c.id === check)?.cells[0]?.mark;
 
 describe("verdict", () => {
   test("a delivery that keeps every promise is right", () => {
@@ -32,7 +80,14 @@ describe("verdict", () => {
     ["start", { timeReference: null }, "wrong"],
     ["offset", { offsetFrames: 1 }, "wrong"],
     ["sound", { measures: { ...measures, peakDb: null } }, "look"],
-    ["sound", { measures: { ...measures, peakDb: null }, content: { ...file.content!, residueDb: -20, cause: "it is silent where it should sound" } }, "wrong"],
+    [
+      "sound",
+      {
+        measures: { ...measures, peakDb: null },
+        content: { ...file.content!, residueDb: -20, cause: "it is silent where it should sound" },
+      },
+      "wrong",
+    ],
     ["sound", { measures: { ...measures, peakDb: null }, silence: "nothing placed" }, "right"],
     ["sound", { measures: { ...measures, peakDb: null }, silence: "muted" }, "look"],
     ["length", { content: { ...file.content!, frames: 48001 } }, "wrong"],
@@ -52,7 +107,12 @@ describe("verdict", () => {
   });
 
   test("a float file holds what goes above full scale", () => {
-    const loud = { ...file, depth: "32f", measures: { ...measures, truePeakDb: 4, clippedRuns: 9 }, content: { ...file.content!, residueDb: null } };
+    const loud = {
+      ...file,
+      depth: "32f",
+      measures: { ...measures, truePeakDb: 4, clippedRuns: 9 },
+      content: { ...file.content!, residueDb: null },
+    };
     expect(judge({ ...manifest, depth: "32f" }, [loud], { ...quiet, peakDb: -130 }, []).mark).toBe("right");
   });
 
@@ -60,14 +120,19 @@ describe("verdict", () => {
     const loud = { ...quiet, peakDb: -60 };
     expect(judge(manifest, [file], loud, []).sum.mark).toBe("wrong");
     expect(judge(manifest, [file], loud, ["a reason"]).sum.mark).toBe("look");
-    expect(judge({ ...manifest, depth: "32f" }, [{ ...file, depth: "32f" }], { ...quiet, peakDb: -115 }, []).sum.mark).toBe("wrong");
+    expect(
+      judge({ ...manifest, depth: "32f" }, [{ ...file, depth: "32f" }], { ...quiet, peakDb: -115 }, []).sum.mark,
+    ).toBe("wrong");
   });
 });
 
 describe("residual", () => {
   const a = noise(40000, 1);
   const b = noise(40000, 7);
-  const sum = { left: a.left.map((v, i) => Math.fround(v + b.left[i]!)), right: a.right.map((v, i) => Math.fround(v + b.right[i]!)) };
+  const sum = {
+    left: a.left.map((v, i) => Math.fround(v + b.left[i]!)),
+    right: a.right.map((v, i) => Math.fround(v + b.right[i]!)),
+  };
   const library = memoryLibrary({ [hashOf(1)]: a, [hashOf(2)]: b, [hashOf(3)]: sum });
 
   test("parts that add up leave no more than float rounding", () => {
@@ -78,7 +143,10 @@ describe("residual", () => {
 
   test("a part that is missing shows at its level and at its time", () => {
     const r = residual([library(hashOf(1))], library(hashOf(3)), 48000);
-    expect(r.peakDb).toBeCloseTo(20 * Math.log10([...b.left, ...b.right].reduce((m, v) => Math.max(m, Math.abs(v)), 0)), 3);
+    expect(r.peakDb).toBeCloseTo(
+      20 * Math.log10([...b.left, ...b.right].reduce((m, v) => Math.max(m, Math.abs(v)), 0)),
+      3,
+    );
     expect(r.overTime.every((db) => db !== null && db > -20)).toBe(true);
   });
 });

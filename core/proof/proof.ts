@@ -13,7 +13,9 @@ export interface Proof {
   readonly verdict: Verdict;
 }
 
-/** A file drawn small: lowest and highest sample (-127 to 127) of equal spans, and short-term loudness of equal spans. */
+/**
+ * A file drawn small: lowest and highest sample (-127 to 127) of equal spans, and short-term loudness of equal spans.
+ */
 export interface Picture {
   readonly peaks: readonly number[];
   readonly loudness: readonly (number | null)[];

@@ -5,30 +5,93 @@ import { emptySheet } from "../stems/sheet";
 /** Shorthand for documents made by code: what is not said takes its plain value. */
 export const makeTrack = (track: Pick<Track, "id" | "name" | "kind"> & Partial<Track>): Track => ({
   output: track.kind === "mix" ? null : "mix",
-  clips: [], takes: [], devices: [], sends: [], automation: [], faderDb: 0, pan: 0, mute: false, parked: false, hidden: false, frozen: null, printOf: null,
+  clips: [],
+  takes: [],
+  devices: [],
+  sends: [],
+  automation: [],
+  faderDb: 0,
+  pan: 0,
+  mute: false,
+  parked: false,
+  hidden: false,
+  frozen: null,
+  printOf: null,
   ...track,
 });
 
-export const makeDevice = (id: string, type: string, params: Device["params"] = {}, key: string | null = null, layers: Device["layers"] = []): Device => ({ id, type, on: true, params, key, layers });
+export const makeDevice = (
+  id: string,
+  type: string,
+  params: Device["params"] = {},
+  key: string | null = null,
+  layers: Device["layers"] = [],
+): Device => ({ id, type, on: true, params, key, layers });
 
-export const makeLane = (id: string, target: Automation["target"], points: readonly (Pick<Automation["points"][number], "tick" | "value"> & Partial<Automation["points"][number]>)[], of: string | null = null, param: string | null = null): Automation => ({
-  id, target, of, param, points: points.map((p) => ({ shape: "linear", bend: 0, ...p })),
+export const makeLane = (
+  id: string,
+  target: Automation["target"],
+  points: readonly (Pick<Automation["points"][number], "tick" | "value"> & Partial<Automation["points"][number]>)[],
+  of: string | null = null,
+  param: string | null = null,
+): Automation => ({
+  id,
+  target,
+  of,
+  param,
+  points: points.map((p) => ({ shape: "linear", bend: 0, ...p })),
 });
 
-export const makeSend = (id: string, to: string, gainDb: number, position: Send["position"] = "after fader"): Send => ({ id, to, gainDb, position });
+export const makeSend = (id: string, to: string, gainDb: number, position: Send["position"] = "after fader"): Send => ({
+  id,
+  to,
+  gainDb,
+  position,
+});
 
 const noFade = { frames: 0, shape: "linear" } as const;
 
-export const makeAudioClip = (clip: Pick<AudioClip, "id" | "asset" | "start" | "frames"> & Partial<AudioClip>): AudioClip => ({
-  kind: "audio", name: clip.id, offset: 0, gainDb: 0, fadeIn: noFade, fadeOut: noFade, crossfade: false, layered: false, reverse: false, stretch: 1, transposeCents: 0, process: [], ...clip,
+export const makeAudioClip = (
+  clip: Pick<AudioClip, "id" | "asset" | "start" | "frames"> & Partial<AudioClip>,
+): AudioClip => ({
+  kind: "audio",
+  name: clip.id,
+  offset: 0,
+  gainDb: 0,
+  fadeIn: noFade,
+  fadeOut: noFade,
+  crossfade: false,
+  layered: false,
+  reverse: false,
+  stretch: 1,
+  transposeCents: 0,
+  process: [],
+  ...clip,
 });
 
-export const makeNest = (clip: Pick<NestClip, "id" | "start" | "frames" | "children"> & Partial<NestClip>): NestClip => ({
-  kind: "nest", name: clip.id, offset: 0, gainDb: 0, fadeIn: noFade, fadeOut: noFade, crossfade: false, layered: false, ...clip,
+export const makeNest = (
+  clip: Pick<NestClip, "id" | "start" | "frames" | "children"> & Partial<NestClip>,
+): NestClip => ({
+  kind: "nest",
+  name: clip.id,
+  offset: 0,
+  gainDb: 0,
+  fadeIn: noFade,
+  fadeOut: noFade,
+  crossfade: false,
+  layered: false,
+  ...clip,
 });
 
 export const makeNoteClip = (id: string, phrase: Phrase, start: number, ticks = phrase.ticks): NoteClip => ({
-  kind: "notes", id, name: phrase.name, phrase: phrase.id, start, offset: 0, ticks, loop: ticks > phrase.ticks,
+  kind: "notes",
+  id,
+  name: phrase.name,
+  phrase: phrase.id,
+  start,
+  offset: 0,
+  ticks,
+  loop: ticks > phrase.ticks,
 });
 
 export const makeSession = (session: Partial<Session> & Pick<Session, "tracks">): Session => ({

@@ -10,9 +10,19 @@ export function checkSession(session: Session): readonly Problem[] {
   const say = (where: string, what: string) => void problems.push({ where, what });
 
   if (session.tempo[0]?.tick !== 0) say("tempo[0].tick", "the tempo map starts at tick 0");
-  rising(session.tempo.map((p) => p.tick), "tempo", "tick", say);
+  rising(
+    session.tempo.map((p) => p.tick),
+    "tempo",
+    "tick",
+    say,
+  );
   if (session.meter[0]?.bar !== 1) say("meter[0].bar", "the meter map starts at bar 1");
-  rising(session.meter.map((p) => p.bar), "meter", "bar", say);
+  rising(
+    session.meter.map((p) => p.bar),
+    "meter",
+    "bar",
+    say,
+  );
 
   unique(session.tracks, "tracks", say);
   unique(session.phrases, "phrases", say);
@@ -35,7 +45,8 @@ export function checkSession(session: Session): readonly Problem[] {
     if (track.kind === "mix") {
       if (track.output !== null) say(`${at}.output`, "the mix has no output");
     } else if (!output) say(`${at}.output`, `there is no track "${track.output ?? ""}"`);
-    else if (output.kind !== "group" && output.kind !== "mix") say(`${at}.output`, `"${output.name}" is neither a group nor the mix`);
+    else if (output.kind !== "group" && output.kind !== "mix")
+      say(`${at}.output`, `"${output.name}" is neither a group nor the mix`);
 
     unique(track.devices, `${at}.devices`, say);
     unique(track.sends, `${at}.sends`, say);
@@ -43,13 +54,24 @@ export function checkSession(session: Session): readonly Problem[] {
 
     const clips = (list: readonly Clip[], where: string) => {
       unique(list, where, say);
-      list.forEach((clip, c) => checkClip(clip, track.kind, `${where}[${c}]`, { session, assets, phrases, tracks, say }));
+      list.forEach((clip, c) =>
+        checkClip(clip, track.kind, `${where}[${c}]`, { session, assets, phrases, tracks, say }),
+      );
     };
     clips(track.clips, `${at}.clips`);
     unique(track.takes, `${at}.takes`, say);
     track.takes.forEach((take, k) => clips(take.clips, `${at}.takes[${k}].clips`));
-    track.devices.forEach((device, d) => checkDevice(device, track.kind === "instrument" && d === 0, `${at}.devices[${d}]`, { session, assets, phrases, tracks, say }));
-    if (track.kind === "instrument" && track.devices.length === 0) say(`${at}.devices`, "an instrument track starts with its instrument");
+    track.devices.forEach((device, d) =>
+      checkDevice(device, track.kind === "instrument" && d === 0, `${at}.devices[${d}]`, {
+        session,
+        assets,
+        phrases,
+        tracks,
+        say,
+      }),
+    );
+    if (track.kind === "instrument" && track.devices.length === 0)
+      say(`${at}.devices`, "an instrument track starts with its instrument");
     track.sends.forEach((send, s) => {
       if (tracks.get(send.to)?.kind !== "return") say(`${at}.sends[${s}].to`, "a send goes to a return");
     });
@@ -59,27 +81,37 @@ export function checkSession(session: Session): readonly Problem[] {
       const name = `${lane.target}/${lane.of ?? ""}/${lane.param ?? ""}`;
       if (lanes.has(name)) say(where, "the same control is automated twice");
       lanes.add(name);
-      rising(lane.points.map((p) => p.tick), `${where}.points`, "tick", say);
+      rising(
+        lane.points.map((p) => p.tick),
+        `${where}.points`,
+        "tick",
+        say,
+      );
       const limits = laneLimits(track, lane, where, say);
       lane.points.forEach((p, k) => {
-        if (limits && (p.value < limits.min || p.value > limits.max)) say(`${where}.points[${k}].value`, `is outside ${limits.min} to ${limits.max}`);
+        if (limits && (p.value < limits.min || p.value > limits.max))
+          say(`${where}.points[${k}].value`, `is outside ${limits.min} to ${limits.max}`);
       });
     });
     if (track.frozen) {
-      if (track.kind !== "audio" && track.kind !== "instrument") say(`${at}.frozen`, "only audio and instrument tracks freeze");
+      if (track.kind !== "audio" && track.kind !== "instrument")
+        say(`${at}.frozen`, "only audio and instrument tracks freeze");
       const asset = assets.get(track.frozen.asset);
       if (!asset) say(`${at}.frozen.asset`, "no such audio in the session");
-      else if (asset.rate !== session.rate) say(`${at}.frozen.asset`, `is at ${asset.rate} Hz, the session at ${session.rate} Hz`);
+      else if (asset.rate !== session.rate)
+        say(`${at}.frozen.asset`, `is at ${asset.rate} Hz, the session at ${session.rate} Hz`);
     }
   });
   session.sheet.rows.forEach((row, r) =>
     row.sources.forEach((source, s) => {
       const track = tracks.get(source);
       if (!track) say(`sheet.rows[${r}].sources[${s}]`, `there is no track "${source}"`);
-      else if (track.kind === "mix") say(`sheet.rows[${r}].sources[${s}]`, "the mix is delivered as the reference mix, not as a stem");
+      else if (track.kind === "mix")
+        say(`sheet.rows[${r}].sources[${s}]`, "the mix is delivered as the reference mix, not as a stem");
     }),
   );
-  if (session.sheet.from !== null && session.sheet.to !== null && session.sheet.to <= session.sheet.from) say("sheet.to", "the range ends before it starts");
+  if (session.sheet.from !== null && session.sheet.to !== null && session.sheet.to <= session.sheet.from)
+    say("sheet.to", "the range ends before it starts");
 
   if (problems.length === 0) {
     const cycle = findCycle(session);
@@ -108,7 +140,8 @@ function checkClip(clip: Clip, kind: Track["kind"], at: string, around: Around) 
     return;
   }
   if (kind !== "audio") say(at, `audio does not play on ${withArticle(kind)} track`);
-  if (clip.fadeIn.frames + clip.fadeOut.frames > clip.frames) say(`${at}.fadeIn`, "the fades together are longer than the clip");
+  if (clip.fadeIn.frames + clip.fadeOut.frames > clip.frames)
+    say(`${at}.fadeIn`, "the fades together are longer than the clip");
   if (clip.kind === "nest") {
     unique(clip.children, `${at}.children`, say);
     clip.children.forEach((child, c) => checkClip(child, kind, `${at}.children[${c}]`, around));
@@ -117,9 +150,11 @@ function checkClip(clip: Clip, kind: Track["kind"], at: string, around: Around) 
   const asset = assets.get(clip.asset);
   if (!asset) say(`${at}.asset`, "no such audio in the session");
   else {
-    if (asset.rate !== session.rate) say(`${at}.asset`, `"${asset.name}" is at ${asset.rate} Hz, the session at ${session.rate} Hz`);
+    if (asset.rate !== session.rate)
+      say(`${at}.asset`, `"${asset.name}" is at ${asset.rate} Hz, the session at ${session.rate} Hz`);
     const frames = stretchedFrames(asset.frames, clip.stretch);
-    if (clip.offset + clip.frames > frames) say(`${at}.frames`, `reads to frame ${clip.offset + clip.frames}, the audio has ${frames}`);
+    if (clip.offset + clip.frames > frames)
+      say(`${at}.frames`, `reads to frame ${clip.offset + clip.frames}, the audio has ${frames}`);
   }
   unique(clip.process, `${at}.process`, say);
   clip.process.forEach((device, d) => {
@@ -136,14 +171,23 @@ function checkDevice(device: Device, first: boolean, at: string, { assets, track
   });
   const declaration = declarationOf(device.type);
   if (!declaration) return;
-  if (device.layers.length > declaration.layers) say(`${at}.layers`, declaration.layers === 0 ? `${declaration.name} holds no audio` : `${declaration.name} holds at most ${declaration.layers}`);
-  if (declaration.role === "instrument" && !first) say(`${at}.type`, `${declaration.name} is an instrument: it stands first on an instrument track`);
-  if (declaration.role === "effect" && first) say(`${at}.type`, `${declaration.name} is an effect: an instrument track starts with an instrument`);
+  if (device.layers.length > declaration.layers)
+    say(
+      `${at}.layers`,
+      declaration.layers === 0
+        ? `${declaration.name} holds no audio`
+        : `${declaration.name} holds at most ${declaration.layers}`,
+    );
+  if (declaration.role === "instrument" && !first)
+    say(`${at}.type`, `${declaration.name} is an instrument: it stands first on an instrument track`);
+  if (declaration.role === "effect" && first)
+    say(`${at}.type`, `${declaration.name} is an effect: an instrument track starts with an instrument`);
   const known = new Map(declaration.params.map((p) => [p.id, p]));
   for (const [id, value] of Object.entries(device.params)) {
     const param = known.get(id);
     if (!param) say(`${at}.params.${id}`, `${declaration.name} has no such parameter`);
-    else if (value < param.min || value > param.max) say(`${at}.params.${id}`, `is outside ${param.min} to ${param.max} ${param.unit}`.trimEnd());
+    else if (value < param.min || value > param.max)
+      say(`${at}.params.${id}`, `is outside ${param.min} to ${param.max} ${param.unit}`.trimEnd());
   }
   if (device.key !== null) {
     if (!declaration.takesKey) say(`${at}.key`, `${declaration.name} takes no key`);
@@ -152,11 +196,19 @@ function checkDevice(device: Device, first: boolean, at: string, { assets, track
 }
 
 /** The values a lane may take, or null when it moves something of an absent device, whose limits nobody knows. */
-function laneLimits(track: Track, lane: Automation, at: string, say: Say): { readonly min: number; readonly max: number } | null {
+function laneLimits(
+  track: Track,
+  lane: Automation,
+  at: string,
+  say: Say,
+): { readonly min: number; readonly max: number } | null {
   switch (lane.target) {
-    case "pan": return { min: -1, max: 1 };
-    case "mute": return { min: 0, max: 1 };
-    case "fader": return { min: -144, max: 24 };
+    case "pan":
+      return { min: -1, max: 1 };
+    case "mute":
+      return { min: 0, max: 1 };
+    case "fader":
+      return { min: -144, max: 24 };
     case "send":
       if (!track.sends.some((s) => s.id === lane.of)) say(`${at}.of`, "there is no such send on the track");
       return { min: -144, max: 24 };
@@ -184,6 +236,7 @@ function unique(items: readonly { readonly id: string }[], where: string, say: S
 function rising(values: readonly number[], where: string, field: string, say: Say) {
   values.forEach((value, i) => {
     const before = values[i - 1];
-    if (before !== undefined && value <= before) say(`${where}[${i}].${field}`, "does not come after the point before it");
+    if (before !== undefined && value <= before)
+      say(`${where}[${i}].${field}`, "does not come after the point before it");
   });
 }

@@ -4,7 +4,9 @@ import type { AudioClip, Clip, Device, NoteClip, Phrase, PlacedClip, Session, Tr
 
 /** Where a clip lies on the timeline, in frames; `to` is the first frame after it. */
 export const clipSpan = (clip: Clip, tempo: TempoMap): { readonly from: Frames; readonly to: Frames } =>
-  clip.kind === "notes" ? { from: tempo.toFrames(clip.start), to: tempo.toFrames(clip.start + clip.ticks) } : { from: clip.start, to: clip.start + clip.frames };
+  clip.kind === "notes"
+    ? { from: tempo.toFrames(clip.start), to: tempo.toFrames(clip.start + clip.ticks) }
+    : { from: clip.start, to: clip.start + clip.frames };
 
 /** The audio of an asset as a clip plays it, before it is cut to the clip's window. */
 export interface Reshape {
@@ -14,7 +16,9 @@ export interface Reshape {
   readonly transposeCents: number;
 }
 
-/** How a clip reshapes its asset, or null when it plays it as it is (be it backwards), which needs no audio of its own. */
+/**
+ * How a clip reshapes its asset, or null when it plays it as it is (be it backwards), which needs no audio of its own.
+ */
 export const reshapeOf = ({ asset, reverse, stretch, transposeCents }: AudioClip): Reshape | null =>
   stretch === 1 && transposeCents === 0 ? null : { asset, reverse, stretch, transposeCents };
 
@@ -23,11 +27,16 @@ export const stretchedFrames = (frames: Frames, stretch: number): Frames => Math
 
 /** Every audio clip on a list, those inside nests included. */
 export function audioClips(clips: readonly Clip[]): readonly AudioClip[] {
-  return clips.flatMap((clip): readonly AudioClip[] => (clip.kind === "audio" ? [clip] : clip.kind === "nest" ? audioClips(clip.children) : []));
+  return clips.flatMap((clip): readonly AudioClip[] =>
+    clip.kind === "audio" ? [clip] : clip.kind === "nest" ? audioClips(clip.children) : [],
+  );
 }
 
 /** Every device of a track: on its path, and on its clips. */
-export const devicesOf = (track: Track): readonly Device[] => [...track.devices, ...audioClips(track.clips).flatMap((c) => c.process)];
+export const devicesOf = (track: Track): readonly Device[] => [
+  ...track.devices,
+  ...audioClips(track.clips).flatMap((c) => c.process),
+];
 
 /** All reshaped audio that rendering a session may ask for, each once. */
 export function reshapes(session: Session): readonly Reshape[] {
@@ -43,7 +52,8 @@ export function reshapes(session: Session): readonly Reshape[] {
 }
 
 /** Names a reshaped asset; two that are equal sound the same. */
-export const reshapeKey = ({ asset, reverse, stretch, transposeCents }: Reshape): string => `${asset}-${reverse ? "r" : "f"}-${stretch}-${transposeCents}`;
+export const reshapeKey = ({ asset, reverse, stretch, transposeCents }: Reshape): string =>
+  `${asset}-${reverse ? "r" : "f"}-${stretch}-${transposeCents}`;
 
 /** A note as a clip places it, in ticks of the timeline, cut at the clip's end. */
 export interface PlacedNote {
@@ -53,7 +63,10 @@ export interface PlacedNote {
   readonly velocity: number;
 }
 
-/** The notes a clip plays of its phrase, round after round where it loops. Those that began before the clip's window are not played. */
+/**
+ * The notes a clip plays of its phrase, round after round where it loops. Those that began before the clip's window are
+ * not played.
+ */
 export function placedNotes(clip: NoteClip, phrase: Phrase): readonly PlacedNote[] {
   const notes: PlacedNote[] = [];
   const rounds = clip.loop ? Math.ceil((clip.offset + clip.ticks) / phrase.ticks) : 1;

@@ -2,8 +2,8 @@ import { z } from "zod";
 import { RATES } from "../units";
 
 /**
- * The version this code reads and writes; older documents pass through the migrations of `read.ts`. Fields that came later have defaults, so that
- * steps of a session's history that were made before them can still be undone.
+ * The version this code reads and writes; older documents pass through the migrations of `read.ts`. Fields that came
+ * later have defaults, so that steps of a session's history that were made before them can still be undone.
  */
 export const SESSION_VERSION = 3;
 
@@ -94,7 +94,9 @@ interface NestShape extends z.infer<z.ZodObject<typeof placed>> {
   children: (z.infer<typeof audioClipSchema> | NestShape)[];
 }
 
-const childSchema: z.ZodType<z.infer<typeof audioClipSchema> | NestShape> = z.lazy(() => z.union([audioClipSchema, nestClipSchema]));
+const childSchema: z.ZodType<z.infer<typeof audioClipSchema> | NestShape> = z.lazy(() =>
+  z.union([audioClipSchema, nestClipSchema]),
+);
 
 /** A clip that plays its children, whose starts count from the nest's own zero. */
 export const nestClipSchema = z.strictObject({
@@ -166,7 +168,10 @@ export const frozenSchema = z.strictObject({
   fingerprint: hash,
 });
 
-/** Whose print a track plays, whole and after its devices: while it is as it was placed, and its source as it was, it sounds as that does. */
+/**
+ * Whose print a track plays, whole and after its devices: while it is as it was placed, and its source as it was, it
+ * sounds as that does.
+ */
 export const printOfSchema = z.strictObject({
   track: id,
   /** Of the live source when it was rendered. */
@@ -217,7 +222,9 @@ export const stemRowSchema = z.strictObject({
   tap: z.enum(["channel", "group"]),
   /** With returns, what the sends produce is in this stem. */
   returns: z.boolean(),
-  /** Dynamics on groups and returns apply to this stem the gain they find for the whole, so that the stems still add up. */
+  /**
+   * Dynamics on groups and returns apply to this stem the gain they find for the whole, so that the stems still add up.
+   */
   linked: z.boolean().default(false),
 });
 
@@ -254,7 +261,11 @@ export const sessionSchema = z.strictObject({
   sheet: sheetSchema,
 });
 
-type Frozen<T> = T extends (infer U)[] ? readonly Frozen<U>[] : T extends object ? { readonly [K in keyof T]: Frozen<T[K]> } : T;
+type Frozen<T> = T extends (infer U)[]
+  ? readonly Frozen<U>[]
+  : T extends object
+    ? { readonly [K in keyof T]: Frozen<T[K]> }
+    : T;
 
 export type Session = Frozen<z.infer<typeof sessionSchema>>;
 export type Track = Frozen<z.infer<typeof trackSchema>>;

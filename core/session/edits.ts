@@ -2,7 +2,19 @@ import { z } from "zod";
 import { checkSession } from "./check";
 import type { Session } from "./document";
 import {
-  assetSchema, automationSchema, clipSchema, deviceSchema, markerSchema, phraseSchema, rangeSchema, sendSchema, sessionSchema, sheetSchema, stemRowSchema, takeSchema, trackSchema,
+  assetSchema,
+  automationSchema,
+  clipSchema,
+  deviceSchema,
+  markerSchema,
+  phraseSchema,
+  rangeSchema,
+  sendSchema,
+  sessionSchema,
+  sheetSchema,
+  stemRowSchema,
+  takeSchema,
+  trackSchema,
 } from "./document";
 import type { Checked } from "./problem";
 import { refuse, schemaProblems } from "./problem";
@@ -25,7 +37,19 @@ const collections = {
   takes: takeSchema,
 } as const;
 
-const collectionName = z.enum(["tracks", "phrases", "assets", "markers", "ranges", "rows", "clips", "devices", "sends", "automation", "takes"]);
+const collectionName = z.enum([
+  "tracks",
+  "phrases",
+  "assets",
+  "markers",
+  "ranges",
+  "rows",
+  "clips",
+  "devices",
+  "sends",
+  "automation",
+  "takes",
+]);
 type CollectionName = z.infer<typeof collectionName>;
 
 const place = {
@@ -63,7 +87,8 @@ export function applyStep(session: Session, step: Step): Checked<Applied> {
   const inverses: Edit[] = [];
   for (const [i, edit] of step.edits.entries()) {
     const result = apply(current, edit);
-    if (!result.ok) return { ok: false, problems: result.problems.map((p) => ({ ...p, where: `edits[${i}].${p.where}` })) };
+    if (!result.ok)
+      return { ok: false, problems: result.problems.map((p) => ({ ...p, where: `edits[${i}].${p.where}` })) };
     current = result.value.session;
     inverses.unshift(result.value.inverse);
   }
@@ -79,7 +104,10 @@ function apply(session: Session, edit: Edit): Checked<One> {
   if (edit.do === "set sheet") {
     const parsed = sheetSchema.omit({ rows: true }).partial().safeParse(edit.patch);
     if (!parsed.success) return { ok: false, problems: schemaProblems(parsed.error, "patch") };
-    return done({ ...session, sheet: { ...session.sheet, ...defined(parsed.data) } }, { do: "set sheet", patch: previous(session.sheet, edit.patch) });
+    return done(
+      { ...session, sheet: { ...session.sheet, ...defined(parsed.data) } },
+      { do: "set sheet", patch: previous(session.sheet, edit.patch) },
+    );
   }
   const list = listOf(session, edit.in, edit.track);
   if (!list) return refuse("track", `there is no track "${edit.track ?? ""}"`);
@@ -100,13 +128,23 @@ function apply(session: Session, edit: Edit): Checked<One> {
       return done(put(list.toSpliced(index, 1)), { do: "add", ...where, item: { ...item }, index });
     case "move": {
       if (edit.index >= list.length) return refuse("index", `${edit.index} is beyond the ${list.length} there are`);
-      return done(put(list.toSpliced(index, 1).toSpliced(edit.index, 0, item)), { do: "move", ...where, id: edit.id, index });
+      return done(put(list.toSpliced(index, 1).toSpliced(edit.index, 0, item)), {
+        do: "move",
+        ...where,
+        id: edit.id,
+        index,
+      });
     }
     case "set": {
       if ("id" in edit.patch && edit.patch["id"] !== item.id) return refuse("patch.id", "an id never changes");
       const parsed = collections[edit.in].safeParse(merged(item, edit.patch));
       if (!parsed.success) return { ok: false, problems: schemaProblems(parsed.error, "patch") };
-      return done(put(list.with(index, parsed.data)), { do: "set", ...where, id: edit.id, patch: previous(item, edit.patch) });
+      return done(put(list.with(index, parsed.data)), {
+        do: "set",
+        ...where,
+        id: edit.id,
+        patch: previous(item, edit.patch),
+      });
     }
   }
 }
@@ -114,7 +152,11 @@ function apply(session: Session, edit: Edit): Checked<One> {
 const done = (session: Session, inverse: Edit): Checked<One> => ({ ok: true, value: { session, inverse } });
 
 function setFields(session: Session, patch: Record<string, unknown>): Checked<One> {
-  const parsed = sessionSchema.pick({ name: true, leadIn: true, tempo: true, meter: true }).partial().strict().safeParse(patch);
+  const parsed = sessionSchema
+    .pick({ name: true, leadIn: true, tempo: true, meter: true })
+    .partial()
+    .strict()
+    .safeParse(patch);
   if (!parsed.success) return { ok: false, problems: schemaProblems(parsed.error, "patch") };
   return done({ ...session, ...defined(parsed.data) }, { do: "set session", patch: previous(session, patch) });
 }
@@ -123,18 +165,40 @@ type Identified = { readonly id: string };
 
 function listOf(session: Session, name: CollectionName, trackId: string | undefined): readonly Identified[] | null {
   switch (name) {
-    case "tracks": case "phrases": case "assets": case "markers": case "ranges": return session[name];
-    case "rows": return session.sheet.rows;
-    default: return session.tracks.find((t) => t.id === trackId)?.[name] ?? null;
+    case "tracks":
+    case "phrases":
+    case "assets":
+    case "markers":
+    case "ranges":
+      return session[name];
+    case "rows":
+      return session.sheet.rows;
+    default:
+      return session.tracks.find((t) => t.id === trackId)?.[name] ?? null;
   }
 }
 
 // The items put back have passed the collection's own schema, which the shared element type cannot express.
-function replaceList(session: Session, name: CollectionName, trackId: string | undefined, items: readonly Identified[]): Session {
+function replaceList(
+  session: Session,
+  name: CollectionName,
+  trackId: string | undefined,
+  items: readonly Identified[],
+): Session {
   switch (name) {
-    case "tracks": case "phrases": case "assets": case "markers": case "ranges": return { ...session, [name]: items } as Session;
-    case "rows": return { ...session, sheet: { ...session.sheet, rows: items } } as Session;
-    default: return { ...session, tracks: session.tracks.map((t) => (t.id === trackId ? ({ ...t, [name]: items } as typeof t) : t)) };
+    case "tracks":
+    case "phrases":
+    case "assets":
+    case "markers":
+    case "ranges":
+      return { ...session, [name]: items } as Session;
+    case "rows":
+      return { ...session, sheet: { ...session.sheet, rows: items } } as Session;
+    default:
+      return {
+        ...session,
+        tracks: session.tracks.map((t) => (t.id === trackId ? ({ ...t, [name]: items } as typeof t) : t)),
+      };
   }
 }
 
@@ -146,7 +210,11 @@ function merged(item: Identified, patch: Record<string, unknown>): Record<string
   const before = item as Record<string, unknown>;
   const params = patch["params"];
   return isRecord(params) && isRecord(before["params"])
-    ? { ...before, ...patch, params: Object.fromEntries(Object.entries({ ...before["params"], ...params }).filter(([, v]) => v !== null)) }
+    ? {
+        ...before,
+        ...patch,
+        params: Object.fromEntries(Object.entries({ ...before["params"], ...params }).filter(([, v]) => v !== null)),
+      }
     : { ...before, ...patch };
 }
 
@@ -155,13 +223,21 @@ function previous(item: object, patch: Record<string, unknown>): Record<string, 
   return Object.fromEntries(
     Object.entries(patch).map(([key, value]) => {
       const old = before[key];
-      return [key, key === "params" && isRecord(value) && isRecord(old) ? Object.fromEntries(Object.keys(value).map((k) => [k, old[k] ?? null])) : old];
+      return [
+        key,
+        key === "params" && isRecord(value) && isRecord(old)
+          ? Object.fromEntries(Object.keys(value).map((k) => [k, old[k] ?? null]))
+          : old,
+      ];
     }),
   );
 }
 
-const isRecord = (value: unknown): value is Record<string, unknown> => typeof value === "object" && value !== null && !Array.isArray(value);
+const isRecord = (value: unknown): value is Record<string, unknown> =>
+  typeof value === "object" && value !== null && !Array.isArray(value);
 
 /** Drops keys that are present but undefined, which an exact optional type does not accept. */
 const defined = <T extends object>(patch: T) =>
-  Object.fromEntries(Object.entries(patch).filter(([, value]) => value !== undefined)) as { [K in keyof T]: Exclude<T[K], undefined> };
+  Object.fromEntries(Object.entries(patch).filter(([, value]) => value !== undefined)) as {
+    [K in keyof T]: Exclude<T[K], undefined>;
+  };

@@ -21,14 +21,22 @@ export interface BroughtIn {
 }
 
 /** A file's name without folders and ending. */
-export const plainName = (file: string): string => file.replace(/^.*[/\\]/, "").replace(/\.[A-Za-z0-9]{1,5}$/, "").trim().slice(0, 120);
+export const plainName = (file: string): string =>
+  file
+    .replace(/^.*[/\\]/, "")
+    .replace(/\.[A-Za-z0-9]{1,5}$/, "")
+    .trim()
+    .slice(0, 120);
 
-/** Puts audio on the timeline: one clip a file, on the track that was asked for or on new ones named after the files. */
+/**
+ * Puts audio on the timeline: one clip a file, on the track that was asked for or on new ones named after the files.
+ */
 export function importStep(session: Session, files: readonly BroughtIn[], place: Placing, newId: () => string): Step {
   const edits: Edit[] = [];
   const known = new Set(session.assets.map((a) => a.id));
   const target = session.tracks.find((t) => t.id === place.track);
-  let index = target && target.kind !== "mix" ? session.tracks.indexOf(target) + 1 : session.tracks.indexOf(mixOf(session));
+  let index =
+    target && target.kind !== "mix" ? session.tracks.indexOf(target) + 1 : session.tracks.indexOf(mixOf(session));
   files.forEach(({ asset, timeReference }, i) => {
     if (!known.has(asset.id)) {
       edits.push({ do: "add", in: "assets", item: { ...asset }, index: known.size });
@@ -41,32 +49,64 @@ export function importStep(session: Session, files: readonly BroughtIn[], place:
       edits.push({ do: "add", in: "clips", track: target.id, item: { ...clip }, index: target.clips.length });
       return;
     }
-    const track = makeTrack({ id: newId(), name: asset.name, kind: "audio", output: target?.output ?? mixOf(session).id, clips: [clip] });
+    const track = makeTrack({
+      id: newId(),
+      name: asset.name,
+      kind: "audio",
+      output: target?.output ?? mixOf(session).id,
+      clips: [clip],
+    });
     edits.push({ do: "add", in: "tracks", item: { ...track }, index: index++ });
   });
-  return { label: files.length === 1 ? `Bring in ${files[0]?.asset.name ?? "a file"}` : `Bring in ${files.length} files`, edits };
+  return {
+    label: files.length === 1 ? `Bring in ${files[0]?.asset.name ?? "a file"}` : `Bring in ${files.length} files`,
+    edits,
+  };
 }
 
 /** Whether a clip of audio can be put on a track as it is. */
 export const takesAudio = (track: Track): boolean => track.kind === "audio" && track.frozen === null && !track.parked;
 
 /**
- * Puts the parts of a MIDI file on instrument tracks of their own, a phrase and its one placement each, from a frame on. With `withTime` the session takes
- * the file's tempo and meter, which moves everything that is placed in bars.
+ * Puts the parts of a MIDI file on instrument tracks of their own, a phrase and its one placement each, from a frame
+ * on. With `withTime` the session takes the file's tempo and meter, which moves everything that is placed in bars.
  */
-export function midiStep(session: Session, file: MidiFile, name: string, frame: Frames, withTime: boolean, newId: () => string): Step {
+export function midiStep(
+  session: Session,
+  file: MidiFile,
+  name: string,
+  frame: Frames,
+  withTime: boolean,
+  newId: () => string,
+): Step {
   const edits: Edit[] = [];
   const start = Math.round(tempoMap(session.tempo, session.rate).toTicks(frame));
-  if (withTime && (file.tempo || file.meter)) edits.push({ do: "set session", patch: { ...(file.tempo ? { tempo: file.tempo } : {}), ...(file.meter ? { meter: file.meter } : {}) } });
+  if (withTime && (file.tempo || file.meter))
+    edits.push({
+      do: "set session",
+      patch: { ...(file.tempo ? { tempo: file.tempo } : {}), ...(file.meter ? { meter: file.meter } : {}) },
+    });
   let index = session.tracks.indexOf(mixOf(session));
   let phrases = session.phrases.length;
   for (const part of file.parts) {
     const called = (part.name === "MIDI" ? name : part.name) || "MIDI";
     const end = part.notes.reduce((last, n) => Math.max(last, n.tick + n.ticks), 1);
     // A phrase is as long as its whole beats, so that a copy behind it falls on a beat.
-    const phrase = { id: newId(), name: called, ticks: Math.ceil(end / BEAT) * BEAT, notes: part.notes.map((n) => ({ ...n })) };
+    const phrase = {
+      id: newId(),
+      name: called,
+      ticks: Math.ceil(end / BEAT) * BEAT,
+      notes: part.notes.map((n) => ({ ...n })),
+    };
     edits.push({ do: "add", in: "phrases", item: phrase, index: phrases++ });
-    const track = makeTrack({ id: newId(), name: called, kind: "instrument", output: mixOf(session).id, devices: [makeDevice(newId(), "synth")], clips: [makeNoteClip(newId(), phrase, start)] });
+    const track = makeTrack({
+      id: newId(),
+      name: called,
+      kind: "instrument",
+      output: mixOf(session).id,
+      devices: [makeDevice(newId(), "synth")],
+      clips: [makeNoteClip(newId(), phrase, start)],
+    });
     edits.push({ do: "add", in: "tracks", item: { ...track }, index: index++ });
   }
   return { label: `Bring in ${name}`, edits };

@@ -4,7 +4,13 @@ import { nestAt, withChildren } from "./inside-nest";
 
 const clip = makeAudioClip({ id: "c", asset: "a".repeat(64), start: 300, frames: 1000 });
 const inner = makeNest({ id: "inner", start: 2000, offset: 500, frames: 4000, children: [clip] });
-const top = makeNest({ id: "top", start: 10_000, offset: 1000, frames: 8000, children: [inner, { ...clip, id: "beside" }] });
+const top = makeNest({
+  id: "top",
+  start: 10_000,
+  offset: 1000,
+  frames: 8000,
+  children: [inner, { ...clip, id: "beside" }],
+});
 
 describe("inside a nest", () => {
   test("the path leads to a nest and tells where its zero stands on the timeline", () => {

@@ -3,8 +3,14 @@ import type { Frames } from "../units";
 
 type Child = AudioClip | NestClip;
 
-/** A nest inside a nest inside a nest: the one that a path of ids leads to, and how far its own time stands from the timeline; null where the path leads nowhere. */
-export function nestAt(top: NestClip, path: readonly string[]): { readonly nest: NestClip; readonly shift: Frames } | null {
+/**
+ * A nest inside a nest inside a nest: the one that a path of ids leads to, and how far its own time stands from the
+ * timeline; null where the path leads nowhere.
+ */
+export function nestAt(
+  top: NestClip,
+  path: readonly string[],
+): { readonly nest: NestClip; readonly shift: Frames } | null {
   let nest = top;
   let shift = top.start - top.offset;
   for (const id of path) {
@@ -20,5 +26,7 @@ export function nestAt(top: NestClip, path: readonly string[]): { readonly nest:
 export function withChildren(top: NestClip, path: readonly string[], children: readonly Child[]): readonly Child[] {
   const [id, ...rest] = path;
   if (id === undefined) return children;
-  return top.children.map((c) => (c.id === id && c.kind === "nest" ? { ...c, children: withChildren(c, rest, children) } : c));
+  return top.children.map((c) =>
+    c.id === id && c.kind === "nest" ? { ...c, children: withChildren(c, rest, children) } : c,
+  );
 }

@@ -12,7 +12,10 @@ export interface ClipRef {
 }
 
 /** The clips of a selection that are still there, with their tracks. */
-export const clipsOf = (session: Session, refs: readonly ClipRef[]): readonly { readonly track: Track; readonly clip: Clip }[] =>
+export const clipsOf = (
+  session: Session,
+  refs: readonly ClipRef[],
+): readonly { readonly track: Track; readonly clip: Clip }[] =>
   refs.flatMap((ref) => {
     const track = session.tracks.find((t) => t.id === ref.track);
     const clip = track?.clips.find((c) => c.id === ref.clip);
@@ -27,7 +30,8 @@ export function shifted(clip: Clip, by: Frames, tempo: TempoMap): Clip {
 }
 
 /** How far clips can go to the left together before the first of them meets the beginning. */
-export const heldShift = (clips: readonly Clip[], by: Frames, tempo: TempoMap): Frames => Math.max(by, -Math.min(Infinity, ...clips.map((c) => clipSpan(c, tempo).from)));
+export const heldShift = (clips: readonly Clip[], by: Frames, tempo: TempoMap): Frames =>
+  Math.max(by, -Math.min(Infinity, ...clips.map((c) => clipSpan(c, tempo).from)));
 
 /** Whether clips that are dragged up or down by rows all land on tracks that take them. */
 export function rowsFit(session: Session, refs: readonly ClipRef[], rows: number): boolean {
@@ -38,20 +42,34 @@ export function rowsFit(session: Session, refs: readonly ClipRef[], rows: number
   });
 }
 
-/** Moves clips together in time and over rows of the same kind; where a row does not take one of them, all stay on their tracks. */
-export function moveClips(session: Session, refs: readonly ClipRef[], by: Frames, rows: number, tempo: TempoMap): { readonly edits: readonly Edit[]; readonly refs: readonly ClipRef[] } {
+/**
+ * Moves clips together in time and over rows of the same kind; where a row does not take one of them, all stay on their
+ * tracks.
+ */
+export function moveClips(
+  session: Session,
+  refs: readonly ClipRef[],
+  by: Frames,
+  rows: number,
+  tempo: TempoMap,
+): { readonly edits: readonly Edit[]; readonly refs: readonly ClipRef[] } {
   const clips = clipsOf(session, refs);
-  const shift = heldShift(clips.map((c) => c.clip), by, tempo);
+  const shift = heldShift(
+    clips.map((c) => c.clip),
+    by,
+    tempo,
+  );
   const across = rows !== 0 && rowsFit(session, refs, rows) ? rows : 0;
   const edits: Edit[] = [];
   const moved: ClipRef[] = [];
   const added = new Map<string, number>();
   for (const { track, clip } of clips) {
     const after = shifted(clip, shift, tempo);
-    const onto = across === 0 ? track : session.tracks[session.tracks.indexOf(track) + across] ?? track;
+    const onto = across === 0 ? track : (session.tracks[session.tracks.indexOf(track) + across] ?? track);
     moved.push({ track: onto.id, clip: clip.id });
     if (onto === track) {
-      if (after.start !== clip.start) edits.push({ do: "set", in: "clips", track: track.id, id: clip.id, patch: { start: after.start } });
+      if (after.start !== clip.start)
+        edits.push({ do: "set", in: "clips", track: track.id, id: clip.id, patch: { start: after.start } });
       continue;
     }
     edits.push({ do: "remove", in: "clips", track: track.id, id: clip.id });
@@ -70,10 +88,18 @@ export function moveClips(session: Session, refs: readonly ClipRef[], by: Frames
 }
 
 /** The clips that lie in a stretch of some tracks, be it only in part. */
-export const clipsWithin = (session: Session, tracks: ReadonlySet<string>, from: Frames, to: Frames, tempo: TempoMap): readonly ClipRef[] =>
-  session.tracks.filter((t) => tracks.has(t.id)).flatMap((track) =>
-    track.clips.flatMap((clip): ClipRef[] => {
-      const span = clipSpan(clip, tempo);
-      return span.from < to && span.to > from ? [{ track: track.id, clip: clip.id }] : [];
-    }),
-  );
+export const clipsWithin = (
+  session: Session,
+  tracks: ReadonlySet<string>,
+  from: Frames,
+  to: Frames,
+  tempo: TempoMap,
+): readonly ClipRef[] =>
+  session.tracks
+    .filter((t) => tracks.has(t.id))
+    .flatMap((track) =>
+      track.clips.flatMap((clip): ClipRef[] => {
+        const span = clipSpan(clip, tempo);
+        return span.from < to && span.to > from ? [{ track: track.id, clip: clip.id }] : [];
+      }),
+    );

@@ -6,7 +6,8 @@ export interface Problem {
   readonly what: string;
 }
 
-export type Checked<T> = { readonly ok: true; readonly value: T } | { readonly ok: false; readonly problems: readonly Problem[] };
+export type Checked<T> =
+  { readonly ok: true; readonly value: T } | { readonly ok: false; readonly problems: readonly Problem[] };
 
 export const refuse = (where: string, what: string): { readonly ok: false; readonly problems: readonly Problem[] } => ({
   ok: false,
@@ -16,9 +17,10 @@ export const refuse = (where: string, what: string): { readonly ok: false; reado
 /** Turns a schema's complaints into problems with a path such as `tracks[2].faderDb`. */
 export const schemaProblems = (error: z.ZodError, under = ""): readonly Problem[] =>
   error.issues.map((issue) => ({
-    where: issue.path.reduce<string>(
-      (path, key) => (typeof key === "number" ? `${path}[${key}]` : path ? `${path}.${String(key)}` : String(key)),
-      under,
-    ) || "document",
+    where:
+      issue.path.reduce<string>(
+        (path, key) => (typeof key === "number" ? `${path}[${key}]` : path ? `${path}.${String(key)}` : String(key)),
+        under,
+      ) || "document",
     what: issue.message,
   }));

@@ -14,15 +14,18 @@ const migrations: Record<number, (document: Loose) => Loose> = {
 /** A record of a document whose version has not been checked yet. */
 type Loose = Record<string, unknown>;
 
-const isLoose = (value: unknown): value is Loose => typeof value === "object" && value !== null && !Array.isArray(value);
+const isLoose = (value: unknown): value is Loose =>
+  typeof value === "object" && value !== null && !Array.isArray(value);
 
 /** Reads a session document of any known version: migrated, validated, and consistent in itself; or why not. */
 export function readSession(input: unknown): Checked<Session> {
   if (!isLoose(input)) return refuse("document", "is not an object");
   let document: Loose = { ...input };
   const version = document["version"];
-  if (typeof version !== "number" || !Number.isInteger(version)) return refuse("version", "is missing or not a whole number");
-  if (version > SESSION_VERSION) return refuse("version", `${version} is newer than this program reads (${SESSION_VERSION})`);
+  if (typeof version !== "number" || !Number.isInteger(version))
+    return refuse("version", "is missing or not a whole number");
+  if (version > SESSION_VERSION)
+    return refuse("version", `${version} is newer than this program reads (${SESSION_VERSION})`);
   for (let v = version; v < SESSION_VERSION; v++) {
     const step = migrations[v];
     if (!step) return refuse("version", `${version} is not a version this program reads`);

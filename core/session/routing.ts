@@ -3,7 +3,9 @@ import type { Session, Track } from "./document";
 /** Tracks whose signal `track` needs before it can sound: what is routed or sent to it, and the keys of its devices. */
 export function feeds(session: Session, track: Track): readonly Track[] {
   const keys = new Set(track.frozen ? [] : track.devices.map((d) => d.key));
-  return session.tracks.filter((t) => t.output === track.id || t.sends.some((s) => s.to === track.id) || keys.has(t.id));
+  return session.tracks.filter(
+    (t) => t.output === track.id || t.sends.some((s) => s.to === track.id) || keys.has(t.id),
+  );
 }
 
 /** The names along a circle in the routing, first one repeated at the end; or null. */

@@ -1,9 +1,9 @@
 import type { Session, Track } from "./document";
 
 /**
- * The session as it is auditioned with some tracks soloed: they, what flows into them, and the way from them to the mix stay; what else makes
- * sound is shut, its sends too. Keys go on steering, returns go on sounding for what still reaches them. For listening, and for a print only
- * where somebody asks for what they hear: fingerprints never see it.
+ * The session as it is auditioned with some tracks soloed: they, what flows into them, and the way from them to the mix
+ * stay; what else makes sound is shut, its sends too. Keys go on steering, returns go on sounding for what still
+ * reaches them. For listening, and for a print only where somebody asks for what they hear: fingerprints never see it.
  */
 export function asHeard(session: Session, soloed: ReadonlySet<string>): Session {
   if (soloed.size === 0) return session;
@@ -12,7 +12,8 @@ export function asHeard(session: Session, soloed: ReadonlySet<string>): Session 
   const below = (id: string) => {
     if (open.has(id)) return;
     open.add(id);
-    for (const track of session.tracks) if (track.output === id || track.sends.some((s) => s.to === id)) below(track.id);
+    for (const track of session.tracks)
+      if (track.output === id || track.sends.some((s) => s.to === id)) below(track.id);
   };
   const above = (track: Track | undefined) => {
     for (let at = track; at; at = at.output === null ? undefined : byId.get(at.output)) open.add(at.id);
@@ -25,6 +26,15 @@ export function asHeard(session: Session, soloed: ReadonlySet<string>): Session 
   const shut = (t: Track) => !open.has(t.id) && (t.kind === "audio" || t.kind === "instrument");
   return {
     ...session,
-    tracks: session.tracks.map((t) => (shut(t) ? { ...t, mute: true, sends: [], automation: t.automation.filter((a) => a.target !== "mute" && a.target !== "send") } : t)),
+    tracks: session.tracks.map((t) =>
+      shut(t)
+        ? {
+            ...t,
+            mute: true,
+            sends: [],
+            automation: t.automation.filter((a) => a.target !== "mute" && a.target !== "send"),
+          }
+        : t,
+    ),
   };
 }

@@ -13,7 +13,8 @@ export interface Beginning {
 /** A session with nothing in it but the mix. */
 export const newSession = ({ name, rate, bpm, numerator, denominator }: Beginning): Session =>
   makeSession({
-    name, rate,
+    name,
+    rate,
     tempo: [{ tick: 0, bpm, shape: "hold" }],
     meter: [{ bar: 1, numerator, denominator }],
     tracks: [makeTrack({ id: "mix", name: "Mix", kind: "mix" })],

@@ -6,9 +6,15 @@ import { applyStep } from "./edits";
 import type { NamedStep, StoredStep, Sync } from "./sync";
 import { propose, receive, startSync, withdraw } from "./sync";
 
-const session = makeSession({ tracks: [...["a", "b", "c"].map((id) => makeTrack({ id, name: id, kind: "audio" })), makeTrack({ id: "mix", name: "Mix", kind: "mix" })] });
+const session = makeSession({
+  tracks: [
+    ...["a", "b", "c"].map((id) => makeTrack({ id, name: id, kind: "audio" })),
+    makeTrack({ id: "mix", name: "Mix", kind: "mix" }),
+  ],
+});
 const named = (id: string, step: Step): NamedStep => ({ id, step });
-const fader = (id: string, track: string, faderDb: number) => named(id, { label: "fader", edits: [{ do: "set", in: "tracks", id: track, patch: { faderDb } }] });
+const fader = (id: string, track: string, faderDb: number) =>
+  named(id, { label: "fader", edits: [{ do: "set", in: "tracks", id: track, patch: { faderDb } }] });
 
 /** A server as simple as can be: takes steps made on its revision, or hands out what is missing. */
 class Server {
@@ -27,31 +33,44 @@ class Server {
 }
 
 test("whatever order two tabs edit and send in, both end with the server's session and no step is lost", () => {
-  const moves = fc.array(fc.record({ tab: fc.nat(1), track: fc.constantFrom("a", "b", "c"), value: fc.integer({ min: -60, max: 6 }), send: fc.boolean() }), { minLength: 1, maxLength: 30 });
-  fc.assert(fc.property(moves, (list) => {
-    const server = new Server();
-    const tabs: Sync[] = [startSync(session, 0), startSync(session, 0)];
-    const flush = (tab: number) => {
-      for (let tries = 0; tabs[tab]!.pending.length > 0 && tries < 3; tries++) {
-        const missing = server.post(tabs[tab]!.revision, tabs[tab]!.pending);
-        tabs[tab] = receive(tabs[tab]!, missing ?? server.steps.slice(tabs[tab]!.revision)).sync;
-      }
-    };
-    list.forEach(({ tab, track, value, send }, i) => {
-      tabs[tab] = propose(tabs[tab]!, fader(`s${i}`, track, value)).sync;
-      if (send) flush(tab);
-    });
-    flush(0);
-    flush(1);
-    for (const tab of [0, 1]) tabs[tab] = receive(tabs[tab]!, server.steps.slice(tabs[tab]!.revision)).sync;
-    expect(server.steps.map((s) => s.id).sort()).toEqual(list.map((_, i) => `s${i}`).sort());
-    for (const tab of tabs) expect(tab.shown).toEqual(server.session);
-  }), { seed: 3 });
+  const moves = fc.array(
+    fc.record({
+      tab: fc.nat(1),
+      track: fc.constantFrom("a", "b", "c"),
+      value: fc.integer({ min: -60, max: 6 }),
+      send: fc.boolean(),
+    }),
+    { minLength: 1, maxLength: 30 },
+  );
+  fc.assert(
+    fc.property(moves, (list) => {
+      const server = new Server();
+      const tabs: Sync[] = [startSync(session, 0), startSync(session, 0)];
+      const flush = (tab: number) => {
+        for (let tries = 0; tabs[tab]!.pending.length > 0 && tries < 3; tries++) {
+          const missing = server.post(tabs[tab]!.revision, tabs[tab]!.pending);
+          tabs[tab] = receive(tabs[tab]!, missing ?? server.steps.slice(tabs[tab]!.revision)).sync;
+        }
+      };
+      list.forEach(({ tab, track, value, send }, i) => {
+        tabs[tab] = propose(tabs[tab]!, fader(`s${i}`, track, value)).sync;
+        if (send) flush(tab);
+      });
+      flush(0);
+      flush(1);
+      for (const tab of [0, 1]) tabs[tab] = receive(tabs[tab]!, server.steps.slice(tabs[tab]!.revision)).sync;
+      expect(server.steps.map((s) => s.id).sort()).toEqual(list.map((_, i) => `s${i}`).sort());
+      for (const tab of tabs) expect(tab.shown).toEqual(server.session);
+    }),
+    { seed: 3 },
+  );
 });
 
 test("a step that no longer applies is handed back, not dropped", () => {
   const mine = propose(startSync(session, 0), fader("mine", "a", -3)).sync;
-  const { sync, refused } = receive(mine, [{ id: "theirs", revision: 1, step: { label: "delete", edits: [{ do: "remove", in: "tracks", id: "a" }] } }]);
+  const { sync, refused } = receive(mine, [
+    { id: "theirs", revision: 1, step: { label: "delete", edits: [{ do: "remove", in: "tracks", id: "a" }] } },
+  ]);
   expect(refused.map((r) => r.id)).toEqual(["mine"]);
   expect(sync.pending).toEqual([]);
   expect(sync.shown.tracks.some((t) => t.id === "a")).toBe(false);

@@ -34,7 +34,12 @@ export interface Outcome {
   readonly refused: readonly RefusedStep[];
 }
 
-export const startSync = (session: Session, revision: number): Sync => ({ revision, confirmed: session, pending: [], shown: session });
+export const startSync = (session: Session, revision: number): Sync => ({
+  revision,
+  confirmed: session,
+  pending: [],
+  shown: session,
+});
 
 /** Adds a step made here; refused when it does not apply to what is shown. */
 export function propose(sync: Sync, named: NamedStep): Outcome {
@@ -45,7 +50,8 @@ export function propose(sync: Sync, named: NamedStep): Outcome {
 
 /**
  * Takes steps the server stored, in order; those already known are passed over. Steps pending here that are among them
- * are confirmed; the others are applied again on top, and one that no longer applies is handed back, never dropped silently.
+ * are confirmed; the others are applied again on top, and one that no longer applies is handed back, never dropped
+ * silently.
  */
 export function receive(sync: Sync, stored: readonly StoredStep[]): Outcome {
   let { revision, confirmed } = sync;
@@ -62,7 +68,8 @@ export function receive(sync: Sync, stored: readonly StoredStep[]): Outcome {
 }
 
 /** Takes back a pending step that the server refused. */
-export const withdraw = (sync: Sync, id: string): Outcome => rebase({ ...sync, pending: sync.pending.filter((p) => p.id !== id) });
+export const withdraw = (sync: Sync, id: string): Outcome =>
+  rebase({ ...sync, pending: sync.pending.filter((p) => p.id !== id) });
 
 function rebase(sync: Sync): Outcome {
   const refused: RefusedStep[] = [];

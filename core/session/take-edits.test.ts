@@ -10,7 +10,13 @@ import { putAside, swapIn } from "./take-edits";
 
 const first = makeAudioClip({ id: "one", asset: hashOf(1), start: 0, frames: 9000 });
 const second = makeAudioClip({ id: "two", asset: hashOf(2), start: 0, frames: 9000 });
-const session = makeSession({ assets: recordedAssets, tracks: [makeTrack({ id: "a", name: "A", kind: "audio", clips: [first] }), makeTrack({ id: "mix", name: "Mix", kind: "mix" })] });
+const session = makeSession({
+  assets: recordedAssets,
+  tracks: [
+    makeTrack({ id: "a", name: "A", kind: "audio", clips: [first] }),
+    makeTrack({ id: "mix", name: "Mix", kind: "mix" }),
+  ],
+});
 let n = 0;
 const newId = () => `t${n++}`;
 const after = (s: Session, made: Checked<readonly Edit[]>): Session => {
@@ -28,7 +34,10 @@ describe("takes", () => {
     const aside = after(session, putAside(session.tracks[0]!, ["one"], newId));
     expect(peakDb(heard(aside))).toBe(-Infinity);
     expect(aside.tracks[0]!.takes.map((t) => [t.name, t.clips.length])).toEqual([["Take 1", 1]]);
-    const other: Session = { ...aside, tracks: aside.tracks.map((t) => (t.id === "a" ? { ...t, clips: [second] } : t)) };
+    const other: Session = {
+      ...aside,
+      tracks: aside.tracks.map((t) => (t.id === "a" ? { ...t, clips: [second] } : t)),
+    };
     const back = after(other, swapIn(other.tracks[0]!, other.tracks[0]!.takes[0]!.id, newId));
     expect(differenceDb(heard(back), heard(session))).toBe(-Infinity);
     expect(back.tracks[0]!.takes.map((t) => t.clips[0]!.id)).toEqual(["two"]);
@@ -39,6 +48,10 @@ describe("takes", () => {
   test("nothing chosen, a take that is gone, a frozen track: refused", () => {
     const [track] = session.tracks;
     const frozen = { ...track!, frozen: { asset: hashOf(1), fingerprint: hashOf(9) } };
-    expect([putAside(track!, ["none"], newId).ok, swapIn(track!, "none", newId).ok, putAside(frozen, ["one"], newId).ok]).toEqual([false, false, false]);
+    expect([
+      putAside(track!, ["none"], newId).ok,
+      swapIn(track!, "none", newId).ok,
+      putAside(frozen, ["one"], newId).ok,
+    ]).toEqual([false, false, false]);
   });
 });

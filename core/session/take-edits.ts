@@ -20,12 +20,21 @@ export function putAside(track: Track, ids: readonly string[], newId: () => stri
     ok: true,
     value: [
       ...clips.map((c): Edit => ({ do: "remove", in: "clips", track: track.id, id: c.id })),
-      { do: "add", in: "takes", track: track.id, item: { id: newId(), name: freeTakeName(track), clips }, index: track.takes.length },
+      {
+        do: "add",
+        in: "takes",
+        track: track.id,
+        item: { id: newId(), name: freeTakeName(track), clips },
+        index: track.takes.length,
+      },
     ],
   };
 }
 
-/** Lets a take sound in place of what is on the track now, which becomes a take itself (unless there is nothing). Nothing is lost, and doing it twice changes nothing but names. */
+/**
+ * Lets a take sound in place of what is on the track now, which becomes a take itself (unless there is nothing).
+ * Nothing is lost, and doing it twice changes nothing but names.
+ */
 export function swapIn(track: Track, takeId: string, newId: () => string): Checked<readonly Edit[]> {
   const index = track.takes.findIndex((t) => t.id === takeId);
   const take = track.takes[index];
@@ -36,7 +45,17 @@ export function swapIn(track: Track, takeId: string, newId: () => string): Check
     value: [
       { do: "remove", in: "takes", track: track.id, id: takeId },
       ...track.clips.map((c): Edit => ({ do: "remove", in: "clips", track: track.id, id: c.id })),
-      ...(track.clips.length > 0 ? [{ do: "add", in: "takes", track: track.id, item: { id: newId(), name: freeTakeName(track), clips: track.clips }, index } as const] : []),
+      ...(track.clips.length > 0
+        ? [
+            {
+              do: "add",
+              in: "takes",
+              track: track.id,
+              item: { id: newId(), name: freeTakeName(track), clips: track.clips },
+              index,
+            } as const,
+          ]
+        : []),
       ...take.clips.map((c, i): Edit => ({ do: "add", in: "clips", track: track.id, item: { ...c }, index: i })),
     ],
   };

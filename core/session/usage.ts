@@ -20,18 +20,22 @@ export function usesOf(session: Session): ReadonlyMap<string, readonly Use[]> {
     const of = (clips: readonly Clip[], as: Use["as"]) => {
       for (const clip of audioClips(clips)) {
         add(clip.asset, { track: track.id, as });
-        for (const device of clip.process) for (const layer of device.layers) add(layer.asset, { track: track.id, as: "device" });
+        for (const device of clip.process)
+          for (const layer of device.layers) add(layer.asset, { track: track.id, as: "device" });
       }
     };
     of(track.clips, "clip");
     for (const take of track.takes) of(take.clips, "take");
-    for (const device of track.devices) for (const layer of device.layers) add(layer.asset, { track: track.id, as: "device" });
+    for (const device of track.devices)
+      for (const layer of device.layers) add(layer.asset, { track: track.id, as: "device" });
     if (track.frozen) add(track.frozen.asset, { track: track.id, as: "frozen" });
   }
   return uses;
 }
 
-/** Takes everything off the shelf that nothing uses. The files themselves stay in the store, so that it can be undone. */
+/**
+ * Takes everything off the shelf that nothing uses. The files themselves stay in the store, so that it can be undone.
+ */
 export function clearUnused(session: Session): readonly Edit[] {
   const uses = usesOf(session);
   return session.assets.filter((a) => !uses.has(a.id)).map((a): Edit => ({ do: "remove", in: "assets", id: a.id }));

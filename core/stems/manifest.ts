@@ -14,24 +14,28 @@ export const manifestSchema = z.strictObject({
   frames: z.int(),
   /** The range on the session's own timeline, and whether what rang on after it was waited for. */
   range: z.strictObject({ from: z.int(), to: z.int(), tail: z.enum(["measured", "none"]) }),
-  /** Where the first frame stands on the timeline, in frames at `rate`; the same number is in every file's bext chunk. */
+  /**
+   * Where the first frame stands on the timeline, in frames at `rate`; the same number is in every file's bext chunk.
+   */
   timeReference: z.int(),
   /** Ticks in front of bar 1. */
   leadIn: z.int().default(0),
   /** Ticks are 960 to a quarter note. */
   tempo: z.array(tempoPointSchema),
   meter: z.array(meterPointSchema),
-  files: z.array(z.strictObject({
-    name: z.string(),
-    title: z.string(),
-    role: z.enum(["stem", "reference mix"]),
-    sources: z.array(z.string()),
-    tap: z.string(),
-    channels: z.int(),
-    frames: z.int(),
-    bytes: z.int(),
-    sha256: z.string(),
-    fingerprint: z.string(),
-  })),
+  files: z.array(
+    z.strictObject({
+      name: z.string(),
+      title: z.string(),
+      role: z.enum(["stem", "reference mix"]),
+      sources: z.array(z.string()),
+      tap: z.string(),
+      channels: z.int(),
+      frames: z.int(),
+      bytes: z.int(),
+      sha256: z.string(),
+      fingerprint: z.string(),
+    }),
+  ),
 });
 export type Manifest = z.infer<typeof manifestSchema>;

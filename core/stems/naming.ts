@@ -6,7 +6,11 @@ const RESERVED = /^(con|prn|aux|nul|com[0-9]|lpt[0-9])$/i;
 
 /** A name that every file system takes: NFC, no control or reserved characters, no trailing dot or space, not empty. */
 export function safeName(text: string, fallback = "unnamed"): string {
-  let name = text.normalize("NFC").replace(/[\u0000-\u001f\u007f<>:"/\\|?*\u200b-\u200f\u202a-\u202e\u2066-\u2069\ufeff]/g, "-").replace(/\s+/g, " ").trim();
+  let name = text
+    .normalize("NFC")
+    .replace(/[\u0000-\u001f\u007f<>:"/\\|?*\u200b-\u200f\u202a-\u202e\u2066-\u2069\ufeff]/g, "-")
+    .replace(/\s+/g, " ")
+    .trim();
   while (utf8Length(name) > MAX_NAME_BYTES) name = [...name].slice(0, -1).join("");
   name = name.replace(/[. ]+$/, "").replace(/^[. ]+/, "");
   if (name === "") return fallback;

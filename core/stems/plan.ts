@@ -43,8 +43,12 @@ export interface ExportPlan {
   readonly timeReference: Frames;
 }
 
-/** The session as a plan has to render it: what plays a print of a live source cannot be let go at the end of a range and ring on, so there the source itself plays. */
-export const sessionFor = (session: Session, plan: Pick<ExportPlan, "endAt" | "tail">): Session => (plan.endAt === null || plan.tail === "none" ? session : withLiveSources(session));
+/**
+ * The session as a plan has to render it: what plays a print of a live source cannot be let go at the end of a range
+ * and ring on, so there the source itself plays.
+ */
+export const sessionFor = (session: Session, plan: Pick<ExportPlan, "endAt" | "tail">): Session =>
+  plan.endAt === null || plan.tail === "none" ? session : withLiveSources(session);
 
 /** Plans the export of a session's stem sheet. */
 export function planExport(session: Session): Checked<ExportPlan> {
@@ -61,7 +65,15 @@ export function planExport(session: Session): Checked<ExportPlan> {
   const names = stemFileNames(rows);
   const stems = rows.map((row, i): StemFile => {
     const tap: Tap = { kind: "path", sources: row.sources, at: row.tap, returns: row.returns, linked: row.linked };
-    return { fileName: names[i] ?? "", title: row.name, role: "stem", sources: row.sources, tap, fingerprint: fingerprint(session, tap), silence: silenceOf(session, tap, from, to) };
+    return {
+      fileName: names[i] ?? "",
+      title: row.name,
+      role: "stem",
+      sources: row.sources,
+      tap,
+      fingerprint: fingerprint(session, tap),
+      silence: silenceOf(session, tap, from, to),
+    };
   });
   const mix: StemFile = {
     fileName: mixFileName(session),
@@ -75,7 +87,15 @@ export function planExport(session: Session): Checked<ExportPlan> {
   return {
     ok: true,
     value: {
-      folder: folderName(session), files: [...stems, mix], from, to, tail: sheet.tail, endAt: sheet.to === null ? null : to, rate, depth: sheet.depth, dither: sheet.dither,
+      folder: folderName(session),
+      files: [...stems, mix],
+      from,
+      to,
+      tail: sheet.tail,
+      endAt: sheet.to === null ? null : to,
+      rate,
+      depth: sheet.depth,
+      dither: sheet.dither,
       timeReference: convertedFrame(from, session.rate, rate),
     },
   };

@@ -27,27 +27,50 @@ export function preflight(session: Session, newId: () => string): readonly Findi
   const inSheet = new Set(rows.flatMap((r) => r.sources.flatMap((s) => [s, ...under(session, s)])));
   const called = (t: Track) => t.name || "unnamed track";
 
-  if (rows.length === 0) findings.push({ id: "empty", weight: "stop", what: "No track of the session sounds.", means: "There is nothing to export: bring in audio, or open a valve.", fix: null });
+  if (rows.length === 0)
+    findings.push({
+      id: "empty",
+      weight: "stop",
+      what: "No track of the session sounds.",
+      means: "There is nothing to export: bring in audio, or open a valve.",
+      fix: null,
+    });
   for (const row of rows) {
     const tracks = row.sources.flatMap((s) => byId.get(s) ?? []);
     if (tracks.length > 0 && tracks.every((t) => t.mute || t.parked)) {
       const muted = tracks.filter((t) => t.mute);
       findings.push({
-        id: `silent-${row.id}`, weight: "look", what: `"${row.name}" will be silent: ${muted.length > 0 ? "muted" : "parked"}.`,
+        id: `silent-${row.id}`,
+        weight: "look",
+        what: `"${row.name}" will be silent: ${muted.length > 0 ? "muted" : "parked"}.`,
         means: "The receiver gets a file with nothing in it.",
         fix: { label: "Leave it out", step: step(`Leave out ${row.name}`, [{ do: "remove", in: "rows", id: row.id }]) },
       });
     }
     if (/^(unnamed|audio|track|untitled)?\s*\d*$/i.test(row.name.trim())) {
-      findings.push({ id: `name-${row.id}`, weight: "look", what: `A stem is called "${row.name}".`, means: "Nobody will know what it is: give it a name in its row.", fix: null });
+      findings.push({
+        id: `name-${row.id}`,
+        weight: "look",
+        what: `A stem is called "${row.name}".`,
+        means: "Nobody will know what it is: give it a name in its row.",
+        fix: null,
+      });
     }
   }
   for (const track of deliverable(session)) {
     if (track.mute || inSheet.has(track.id)) continue;
     if (track.kind === "return" && rows.some((r) => r.returns)) continue;
     findings.push({
-      id: `left-${track.id}`, weight: "look", what: `"${called(track)}" is in no stem.`, means: "It sounds in the mix but not in the delivery.",
-      fix: { label: "Add it", step: step(`Add ${called(track)} to the sheet`, [{ do: "add", in: "rows", item: { ...rowFor(track, newId()) }, index: rows.length }]) },
+      id: `left-${track.id}`,
+      weight: "look",
+      what: `"${called(track)}" is in no stem.`,
+      means: "It sounds in the mix but not in the delivery.",
+      fix: {
+        label: "Add it",
+        step: step(`Add ${called(track)} to the sheet`, [
+          { do: "add", in: "rows", item: { ...rowFor(track, newId()) }, index: rows.length },
+        ]),
+      },
     });
   }
   for (const track of session.tracks) {
@@ -55,29 +78,49 @@ export function preflight(session: Session, newId: () => string): readonly Findi
     const absent = track.frozen ? [] : track.devices.filter((d) => d.on && !declarationOf(d.type));
     for (const device of absent) {
       findings.push({
-        id: `absent-${device.id}`, weight: "look", what: `"${device.type}" on "${called(track)}" is not installed here.`,
-        means: "The sound passes it unchanged; the receiver does not hear what it did.", fix: null,
+        id: `absent-${device.id}`,
+        weight: "look",
+        what: `"${device.type}" on "${called(track)}" is not installed here.`,
+        means: "The sound passes it unchanged; the receiver does not hear what it did.",
+        fix: null,
       });
     }
     const live = track.frozen ? [] : devicesOf(track).filter((d) => d.on && declarationOf(d.type)?.realTime);
     for (const device of live) {
       findings.push({
-        id: `live-${device.id}`, weight: "stop", what: `"${declarationOf(device.type)?.name ?? device.type}" on "${called(track)}" works in real time only.`,
+        id: `live-${device.id}`,
+        weight: "stop",
+        what: `"${declarationOf(device.type)?.name ?? device.type}" on "${called(track)}" works in real time only.`,
         means: "An export renders ahead, so it cannot wait for the hardware.",
-        fix: { label: "Switch it off", step: { label: `Switch off ${declarationOf(device.type)?.name ?? device.type}`, edits: [{ do: "set", in: "devices", track: track.id, id: device.id, patch: { on: false } }] } },
+        fix: {
+          label: "Switch it off",
+          step: {
+            label: `Switch off ${declarationOf(device.type)?.name ?? device.type}`,
+            edits: [{ do: "set", in: "devices", track: track.id, id: device.id, patch: { on: false } }],
+          },
+        },
       });
     }
     if (isStale(session, track)) {
       findings.push({
-        id: `stale-${track.id}`, weight: "look", what: `"${called(track)}" is frozen and has changed since.`,
-        means: "The stem would carry the old sound.", fix: { label: "Unfreeze", step: unfreezeStep(session, [track.id]) },
+        id: `stale-${track.id}`,
+        weight: "look",
+        what: `"${called(track)}" is frozen and has changed since.`,
+        means: "The stem would carry the old sound.",
+        fix: { label: "Unfreeze", step: unfreezeStep(session, [track.id]) },
       });
     }
   }
   findings.push(...strays(session));
   for (const reason of new Set(coverage(session))) {
     if (/is in no stem$/.test(reason)) continue;
-    findings.push({ id: `sum-${reason}`, weight: "know", what: `The stems will not add up to the mix exactly: ${reason}.`, means: "The proof will show the difference as a figure, not as a fault.", fix: null });
+    findings.push({
+      id: `sum-${reason}`,
+      weight: "know",
+      what: `The stems will not add up to the mix exactly: ${reason}.`,
+      means: "The proof will show the difference as a figure, not as a fault.",
+      fix: null,
+    });
   }
   return findings;
 }
@@ -106,15 +149,21 @@ function strays(session: Session): readonly Finding[] {
   if (!first || lost.length > STRAY_CLIPS || lost.length * 4 > clips.length) return [];
   const before = first.from - (breaks[at] ?? 0);
   const name = first.track.name || "unnamed track";
-  return [{
-    id: `stray-${first.clip.id}`, weight: "look",
-    what: `${lost.length === 1 ? "A clip" : `${lost.length} clips`} on "${name}" ${lost.length === 1 ? "stands" : "stand"} alone at ${formatClock(first.from / session.rate)}, ${formatClock((breaks[at] ?? 0) / session.rate)} after everything else.`,
-    means: `Every stem gets ${formatClock((end - before) / session.rate)} longer, nearly all of it silence.`,
-    fix: {
-      label: lost.length === 1 ? "Remove it" : "Remove them",
-      step: { label: `Remove ${lost.length === 1 ? "a stray clip" : "stray clips"} from ${name}`, edits: lost.map(({ track, clip }) => ({ do: "remove", in: "clips", track: track.id, id: clip.id })) },
+  return [
+    {
+      id: `stray-${first.clip.id}`,
+      weight: "look",
+      what: `${lost.length === 1 ? "A clip" : `${lost.length} clips`} on "${name}" ${lost.length === 1 ? "stands" : "stand"} alone at ${formatClock(first.from / session.rate)}, ${formatClock((breaks[at] ?? 0) / session.rate)} after everything else.`,
+      means: `Every stem gets ${formatClock((end - before) / session.rate)} longer, nearly all of it silence.`,
+      fix: {
+        label: lost.length === 1 ? "Remove it" : "Remove them",
+        step: {
+          label: `Remove ${lost.length === 1 ? "a stray clip" : "stray clips"} from ${name}`,
+          edits: lost.map(({ track, clip }) => ({ do: "remove", in: "clips", track: track.id, id: clip.id })),
+        },
+      },
     },
-  }];
+  ];
 }
 
 function under(session: Session, id: string): readonly string[] {

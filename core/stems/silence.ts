@@ -8,7 +8,10 @@ import type { TempoMap } from "../time/tempo";
 import { tempoMap } from "../time/tempo";
 import type { Frames } from "../units";
 
-/** Why a file has no sound in it though nothing is wrong: nothing is placed there, or all of it is muted. Null: it should sound. */
+/**
+ * Why a file has no sound in it though nothing is wrong: nothing is placed there, or all of it is muted. Null: it
+ * should sound.
+ */
 export type Silence = "nothing placed" | "muted" | null;
 
 /** Whether anything a tap hears is placed between two frames, and lets sound through. */
@@ -18,9 +21,15 @@ export function silenceOf(session: Session, tap: Tap, from: Frames, to: Frames):
   const isPlaced = (t: Track): boolean =>
     t.kind === "instrument" && !t.frozen
       ? playedNotes(session, t, tempo).some((n) => n.start < to && n.start + n.frames > from)
-      : t.clips.some((c) => { const span = clipSpan(c, tempo); return span.from < to && span.to > from; });
+      : t.clips.some((c) => {
+          const span = clipSpan(c, tempo);
+          return span.from < to && span.to > from;
+        });
   if (!tracks.some(isPlaced)) return "nothing placed";
-  return tap.kind === "path" && session.tracks.every((t) => !tap.sources.includes(t.id) || t.parked || isShut(t, from, to, tempo)) ? "muted" : null;
+  return tap.kind === "path" &&
+    session.tracks.every((t) => !tap.sources.includes(t.id) || t.parked || isShut(t, from, to, tempo))
+    ? "muted"
+    : null;
 }
 
 /** Whether a track's valve is closed all the time between two frames. */

@@ -10,12 +10,27 @@ import { planExport } from "./plan";
 import { preflight } from "./preflight";
 import { coverage, fillSheet, onRows, refill, withRows } from "./sheet";
 
-const row = (id: string, name: string, ...sources: string[]): StemRow => ({ id, name, sources, tap: "group", returns: false, linked: false });
+const row = (id: string, name: string, ...sources: string[]): StemRow => ({
+  id,
+  name,
+  sources,
+  tap: "group",
+  returns: false,
+  linked: false,
+});
 const clip = (id: string) => makeAudioClip({ id, asset: hashOf(1), start: 4800, frames: 48000 });
 const base = makeSession({
-  name: "Cue", assets: recordedAssets,
+  name: "Cue",
+  assets: recordedAssets,
   tracks: [
-    makeTrack({ id: "a", name: "Anchor", kind: "audio", clips: [clip("c1")], output: "g", sends: [makeSend("s", "hall", -6)] }),
+    makeTrack({
+      id: "a",
+      name: "Anchor",
+      kind: "audio",
+      clips: [clip("c1")],
+      output: "g",
+      sends: [makeSend("s", "hall", -6)],
+    }),
     makeTrack({ id: "b", name: "Bell", kind: "audio", clips: [clip("c2")] }),
     makeTrack({ id: "m", name: "Mute me", kind: "audio", clips: [clip("c3")], mute: true }),
     makeTrack({ id: "g", name: "Group", kind: "group" }),
@@ -28,14 +43,17 @@ const rowed = (...rows: StemRow[]): Session => ({ ...session, sheet: { ...sessio
 
 describe("names", () => {
   test("any text becomes a name every file system takes", () => {
-    fc.assert(fc.property(fc.string({ unit: "binary", maxLength: 200 }), (text) => {
-      const name = safeName(text);
-      expect(name).not.toMatch(/[\u0000-\u001f<>:"/\\|?*\u007f]/);
-      expect(name).not.toMatch(/^[. ]|[. ]$/);
-      expect(Buffer.byteLength(name, "utf8")).toBeLessThanOrEqual(121);
-      expect(name.length).toBeGreaterThan(0);
-      expect(name).toBe(name.normalize("NFC"));
-    }), { numRuns: 500 });
+    fc.assert(
+      fc.property(fc.string({ unit: "binary", maxLength: 200 }), (text) => {
+        const name = safeName(text);
+        expect(name).not.toMatch(/[\u0000-\u001f<>:"/\\|?*\u007f]/);
+        expect(name).not.toMatch(/^[. ]|[. ]$/);
+        expect(Buffer.byteLength(name, "utf8")).toBeLessThanOrEqual(121);
+        expect(name.length).toBeGreaterThan(0);
+        expect(name).toBe(name.normalize("NFC"));
+      }),
+      { numRuns: 500 },
+    );
     expect(safeName("CON")).toBe("CON_");
     expect(safeName("nul.wav")).toBe("nul.wav_");
     expect(safeName("../../etc/passwd")).not.toContain("/");
@@ -44,15 +62,25 @@ describe("names", () => {
   test("files are numbered in order and differ even where case does not count", () => {
     const names = stemFileNames([row("1", "Pad", "a"), row("2", "pad", "b"), row("3", "PAD ", "m")]);
     expect(names).toEqual(["01 Pad.wav", "02 pad.wav", "03 PAD.wav"]);
-    fc.assert(fc.property(fc.array(fc.string({ minLength: 1, maxLength: 8 }), { maxLength: 30 }), (texts) => {
-      const made = stemFileNames(texts.map((t, i) => row(String(i), t, "a")));
-      expect(new Set(made.map((n) => n.toLowerCase())).size).toBe(texts.length);
-    }));
+    fc.assert(
+      fc.property(fc.array(fc.string({ minLength: 1, maxLength: 8 }), { maxLength: 30 }), (texts) => {
+        const made = stemFileNames(texts.map((t, i) => row(String(i), t, "a")));
+        expect(new Set(made.map((n) => n.toLowerCase())).size).toBe(texts.length);
+      }),
+    );
   });
 
   test("the folder says the tempo, both ends of it where it changes", () => {
     expect(folderName(session)).toBe("Cue - Stems - 120 bpm");
-    expect(folderName({ ...session, tempo: [{ tick: 0, bpm: 96, shape: "ramp" }, { tick: 960, bpm: 84.5, shape: "hold" }] })).toBe("Cue - Stems - 84.5 to 96 bpm");
+    expect(
+      folderName({
+        ...session,
+        tempo: [
+          { tick: 0, bpm: 96, shape: "ramp" },
+          { tick: 960, bpm: 84.5, shape: "hold" },
+        ],
+      }),
+    ).toBe("Cue - Stems - 84.5 to 96 bpm");
     expect(mixFileName(session)).toBe("Cue reference mix.wav");
   });
 });
@@ -64,11 +92,25 @@ describe("sheet", () => {
   });
 
   test("what keeps stems from adding up is named", () => {
-    expect(coverage(rowed(row("1", "Anchor", "a"), row("2", "Hall", "hall")), () => true)).toEqual(['"Bell" is in no stem']);
-    expect(coverage(rowed(row("1", "All", "g", "b", "a"), row("2", "Hall", "hall")), () => true)).toEqual(['"Anchor" is in 2 stems']);
-    expect(coverage(rowed({ ...row("1", "A", "a"), tap: "channel" }, row("2", "B", "b"), row("3", "H", "hall")), () => true)[0]).toContain("before its group");
-    expect(coverage(rowed({ ...row("1", "A", "a"), returns: true }, row("2", "B", "b")), () => true)[0]).toContain("some stems and not into others");
-    const curved = { ...session, tracks: session.tracks.map((t) => (t.id === "g" ? { ...t, devices: [makeDevice("gc", "compressor")] } : t)) };
+    expect(coverage(rowed(row("1", "Anchor", "a"), row("2", "Hall", "hall")), () => true)).toEqual([
+      '"Bell" is in no stem',
+    ]);
+    expect(coverage(rowed(row("1", "All", "g", "b", "a"), row("2", "Hall", "hall")), () => true)).toEqual([
+      '"Anchor" is in 2 stems',
+    ]);
+    expect(
+      coverage(
+        rowed({ ...row("1", "A", "a"), tap: "channel" }, row("2", "B", "b"), row("3", "H", "hall")),
+        () => true,
+      )[0],
+    ).toContain("before its group");
+    expect(coverage(rowed({ ...row("1", "A", "a"), returns: true }, row("2", "B", "b")), () => true)[0]).toContain(
+      "some stems and not into others",
+    );
+    const curved = {
+      ...session,
+      tracks: session.tracks.map((t) => (t.id === "g" ? { ...t, devices: [makeDevice("gc", "compressor")] } : t)),
+    };
     expect(coverage(curved, (type) => type !== "compressor")[0]).toContain('"Group" is not linear');
   });
 });
@@ -90,7 +132,9 @@ describe("plan", () => {
     const p = plan({ ...session, sheet: { ...session.sheet, from: 960, to: 1920, rate: 96000 } });
     expect([p.from, p.to, p.timeReference]).toEqual([24000, 48000, 48000]);
     expect(planExport({ ...session, sheet: { ...session.sheet, from: 19200, to: null } }).ok).toBe(false);
-    expect(planExport({ ...session, tracks: session.tracks.filter((t) => t.kind === "mix"), sheet: base.sheet }).ok).toBe(false);
+    expect(
+      planExport({ ...session, tracks: session.tracks.filter((t) => t.kind === "mix"), sheet: base.sheet }).ok,
+    ).toBe(false);
   });
 });
 
@@ -112,17 +156,37 @@ describe("preflight", () => {
   });
 
   test("an absent device, a nameless stem and a session without sound are found", () => {
-    const absent = { ...session, tracks: session.tracks.map((t) => (t.id === "b" ? { ...t, devices: [makeDevice("x", "tape-from-elsewhere")] } : t)) };
+    const absent = {
+      ...session,
+      tracks: session.tracks.map((t) =>
+        t.id === "b" ? { ...t, devices: [makeDevice("x", "tape-from-elsewhere")] } : t,
+      ),
+    };
     expect(find(absent, "absent-x")?.what).toContain('"tape-from-elsewhere" on "Bell"');
     expect(find(rowed(row("1", "Audio 7", "a")), "name-1")?.weight).toBe("look");
-    expect(find({ ...session, tracks: session.tracks.filter((t) => t.kind === "mix"), sheet: base.sheet }, "empty")?.weight).toBe("stop");
+    expect(
+      find({ ...session, tracks: session.tracks.filter((t) => t.kind === "mix"), sheet: base.sheet }, "empty")?.weight,
+    ).toBe("stop");
   });
 
   test("clips forgotten far behind everything else are found, and removing them is offered", () => {
     const clip = (id: string, start: number) => makeAudioClip({ id, asset: hashOf(1), start, frames: 48000 });
     const with4 = (...last: readonly number[]) => ({
-      ...session, assets: recordedAssets,
-      tracks: session.tracks.map((t) => (t.id === "a" ? { ...t, kind: "audio" as const, devices: [], clips: [...[0, 1, 2, 3, 4, 5, 6, 7].map((n) => clip(`c${n}`, n * 48000)), ...last.map((n, i) => clip(`z${i}`, n * 48000))] } : t)),
+      ...session,
+      assets: recordedAssets,
+      tracks: session.tracks.map((t) =>
+        t.id === "a"
+          ? {
+              ...t,
+              kind: "audio" as const,
+              devices: [],
+              clips: [
+                ...[0, 1, 2, 3, 4, 5, 6, 7].map((n) => clip(`c${n}`, n * 48000)),
+                ...last.map((n, i) => clip(`z${i}`, n * 48000)),
+              ],
+            }
+          : t,
+      ),
     });
     expect(find(with4(9), "stray")).toBeUndefined();
     const found = find(with4(40, 42), "stray");
@@ -136,7 +200,12 @@ describe("preflight", () => {
   });
 
   test("a device that works in real time only stops an export until it is switched off", () => {
-    const live = { ...session, tracks: session.tracks.map((t) => (t.id === "b" ? { ...t, devices: [...t.devices, makeDevice("o", "outboard")] } : t)) };
+    const live = {
+      ...session,
+      tracks: session.tracks.map((t) =>
+        t.id === "b" ? { ...t, devices: [...t.devices, makeDevice("o", "outboard")] } : t,
+      ),
+    };
     const found = find(live, "live-o");
     expect(found?.weight).toBe("stop");
     const fixed = applyStep(live, found!.fix!.step);
@@ -156,27 +225,54 @@ describe("a sheet that fills itself", () => {
       makeTrack({ id: "mix", name: "Mix", kind: "mix" }),
     ],
   });
-  const titles = (s: typeof own) => { const plan = planExport(s); return plan.ok ? plan.value.files.map((f) => f.title) : plan.problems; };
+  const titles = (s: typeof own) => {
+    const plan = planExport(s);
+    return plan.ok ? plan.value.files.map((f) => f.title) : plan.problems;
+  };
 
   test("has a stem for every track that sounds, and follows tracks that come and go", () => {
     expect(titles(own)).toEqual(["Voice", "Hall", "Reference mix"]);
-    const more = { ...own, tracks: [makeTrack({ id: "d", name: "Drum", kind: "audio", clips: [clip("3")] }), ...own.tracks.filter((t) => t.id !== "r").map((t) => ({ ...t, sends: [] }))] };
+    const more = {
+      ...own,
+      tracks: [
+        makeTrack({ id: "d", name: "Drum", kind: "audio", clips: [clip("3")] }),
+        ...own.tracks.filter((t) => t.id !== "r").map((t) => ({ ...t, sends: [] })),
+      ],
+    };
     expect(titles(more)).toEqual(["Drum", "Voice", "Reference mix"]);
-    expect(titles({ ...own, tracks: own.tracks.filter((t) => t.kind === "mix") })).toEqual([{ where: "sheet.rows", what: "no track of the session sounds, so there is nothing to deliver" }]);
+    expect(titles({ ...own, tracks: own.tracks.filter((t) => t.kind === "mix") })).toEqual([
+      { where: "sheet.rows", what: "no track of the session sounds, so there is nothing to deliver" },
+    ]);
   });
 
   test("has returns that are reached through others", () => {
-    const chained = { ...own, tracks: own.tracks.flatMap((t) => (t.id === "r" ? [{ ...t, sends: [makeSend("t", "q", -6)] }, makeTrack({ id: "q", name: "Echo", kind: "return" })] : [t])) };
+    const chained = {
+      ...own,
+      tracks: own.tracks.flatMap((t) =>
+        t.id === "r"
+          ? [{ ...t, sends: [makeSend("t", "q", -6)] }, makeTrack({ id: "q", name: "Echo", kind: "return" })]
+          : [t],
+      ),
+    };
     expect(titles(chained)).toEqual(["Voice", "Hall", "Echo", "Reference mix"]);
   });
 
   test("keeps what was changed on it from the first change on, and fills itself again when asked", () => {
     const filled = withRows(own);
-    const step = onRows(own, { label: "Rename", edits: [{ do: "set", in: "rows", id: filled.sheet.rows[0]!.id, patch: { name: "Lead" } }] });
+    const step = onRows(own, {
+      label: "Rename",
+      edits: [{ do: "set", in: "rows", id: filled.sheet.rows[0]!.id, patch: { name: "Lead" } }],
+    });
     const changed = applyStep(own, step);
     if (!changed.ok) throw new Error(JSON.stringify(changed.problems));
     expect(titles(changed.value.session)).toEqual(["Lead", "Hall", "Reference mix"]);
-    const grown = { ...changed.value.session, tracks: [makeTrack({ id: "d", name: "Drum", kind: "audio", clips: [clip("3")] }), ...changed.value.session.tracks] };
+    const grown = {
+      ...changed.value.session,
+      tracks: [
+        makeTrack({ id: "d", name: "Drum", kind: "audio", clips: [clip("3")] }),
+        ...changed.value.session.tracks,
+      ],
+    };
     expect(titles(grown)).toEqual(["Lead", "Hall", "Reference mix"]);
     const again = applyStep(grown, refill(grown)!);
     expect(again.ok && titles(again.value.session)).toEqual(["Drum", "Voice", "Hall", "Reference mix"]);

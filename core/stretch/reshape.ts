@@ -7,16 +7,25 @@ import { stretchedFrames } from "../session/clips";
 import type { Frames } from "../units";
 import type { Stretcher } from "./stretcher";
 
-/** Largest denominator of a transposition as a fraction (the converter keeps a kernel for each), and what is near enough: a fiftieth of a cent. */
+/**
+ * Largest denominator of a transposition as a fraction (the converter keeps a kernel for each), and what is near
+ * enough: a fiftieth of a cent.
+ */
 const FINEST = 4096;
 const NEAR = 1.2e-5;
 const CHUNK: Frames = 4096;
 
 /**
- * Reverses, stretches and transposes an asset into exactly stretchedFrames(frames, stretch) frames. Transposing is stretching by the
- * interval and converting back by it, which is far nearer to the pitch asked for than shifting a spectrum.
+ * Reverses, stretches and transposes an asset into exactly stretchedFrames(frames, stretch) frames. Transposing is
+ * stretching by the interval and converting back by it, which is far nearer to the pitch asked for than shifting a
+ * spectrum.
  */
-export function reshapeAudio(audio: AudioReader, { reverse, stretch, transposeCents }: Reshape, stretcher: Stretcher, sink: Sink): void {
+export function reshapeAudio(
+  audio: AudioReader,
+  { reverse, stretch, transposeCents }: Reshape,
+  stretcher: Stretcher,
+  sink: Sink,
+): void {
   const total = stretchedFrames(audio.frames, stretch);
   const [over, under] = fraction(pow(2, transposeCents / 1200));
   const interval = over / under;
@@ -38,7 +47,8 @@ export function reshapeAudio(audio: AudioReader, { reverse, stretch, transposeCe
     r.subarray(0, count).reverse();
   };
   if (Math.abs(stretch * interval - 1) < 1e-6) {
-    const l = new Float32Array(CHUNK), r = new Float32Array(CHUNK);
+    const l = new Float32Array(CHUNK),
+      r = new Float32Array(CHUNK);
     for (let from = 0; from < audio.frames; from += CHUNK) {
       const n = Math.min(CHUNK, audio.frames - from);
       read(from, n, l, r);
@@ -53,8 +63,9 @@ export function reshapeAudio(audio: AudioReader, { reverse, stretch, transposeCe
 }
 
 /**
- * The first fraction that is near enough to a number between 1/4 and 4, by trying every denominator: the convergents of a continued
- * fraction alone leave out the neighbours of 1 that a few cents need. Whole cents come within a tenth of a cent.
+ * The first fraction that is near enough to a number between 1/4 and 4, by trying every denominator: the convergents of
+ * a continued fraction alone leave out the neighbours of 1 that a few cents need. Whole cents come within a tenth of a
+ * cent.
  */
 export function fraction(value: number): readonly [over: number, under: number] {
   let best: readonly [number, number] = [1, 1];

@@ -7,10 +7,15 @@ import { makeStretcher } from "./stretcher";
 
 async function reshaped(audio: Heard, change: Partial<Reshape>): Promise<Heard> {
   const parts: { left: Float32Array[]; right: Float32Array[] } = { left: [], right: [] };
-  reshapeAudio(memoryLibrary({ [hashOf(1)]: audio })(hashOf(1)), { asset: hashOf(1), reverse: false, stretch: 1, transposeCents: 0, ...change }, await makeStretcher(48000), (l, r, offset, n) => {
-    parts.left.push(l.slice(offset, offset + n));
-    parts.right.push(r.slice(offset, offset + n));
-  });
+  reshapeAudio(
+    memoryLibrary({ [hashOf(1)]: audio })(hashOf(1)),
+    { asset: hashOf(1), reverse: false, stretch: 1, transposeCents: 0, ...change },
+    await makeStretcher(48000),
+    (l, r, offset, n) => {
+      parts.left.push(l.slice(offset, offset + n));
+      parts.right.push(r.slice(offset, offset + n));
+    },
+  );
   return { left: joined(parts.left), right: joined(parts.right) };
 }
 
@@ -29,11 +34,14 @@ describe("stretch and transpose", async () => {
     expect(Math.abs(1200 * Math.log2(strongest(out.left.subarray(8000)) / 440))).toBeLessThan(stretch > 2 ? 15 : 2);
   });
 
-  test.each([-1200, -700, -50, 350, 1200])("by %i cents: the same length, the pitch within half a cent", async (transposeCents) => {
-    const out = await reshaped(sine(440, 96000, 0.5), { transposeCents });
-    expect(out.left.length).toBe(96000);
-    expect(Math.abs(1200 * Math.log2(strongest(out.left.subarray(16000)) / 440) - transposeCents)).toBeLessThan(0.5);
-  });
+  test.each([-1200, -700, -50, 350, 1200])(
+    "by %i cents: the same length, the pitch within half a cent",
+    async (transposeCents) => {
+      const out = await reshaped(sine(440, 96000, 0.5), { transposeCents });
+      expect(out.left.length).toBe(96000);
+      expect(Math.abs(1200 * Math.log2(strongest(out.left.subarray(16000)) / 440) - transposeCents)).toBeLessThan(0.5);
+    },
+  );
 
   test("an attack stays where its place in time is", async () => {
     const click = { left: new Float32Array(96000), right: new Float32Array(96000) };
@@ -70,7 +78,13 @@ describe("stretch and transpose", async () => {
 
   test("a stretcher is used once", async () => {
     const stretcher = await makeStretcher(48000);
-    const run = () => stretcher.run(100, 1.5, () => undefined, () => undefined);
+    const run = () =>
+      stretcher.run(
+        100,
+        1.5,
+        () => undefined,
+        () => undefined,
+      );
     run();
     expect(run).toThrow(RangeError);
   });

@@ -3,14 +3,19 @@ import type { Frames, Hertz } from "../units";
 /** Raised whenever reshaped audio can come out different: kept files carry it in their name. */
 export const STRETCH_VERSION = 1;
 
-/** Changes the length of one piece of stereo audio without changing its pitch, as a stream. It is used once: what it has done before would be heard. */
+/**
+ * Changes the length of one piece of stereo audio without changing its pitch, as a stream. It is used once: what it has
+ * done before would be heard.
+ */
 export interface Stretcher {
   /**
-   * Stretches `frames` frames by `stretch` into round(frames * stretch) frames. `read` fills both channels with `count` frames from frame `from`
-   * on, which lie inside the audio; `emit` gets the result in order. The same input gives the same output. Throws `RangeError` the second time.
+   * Stretches `frames` frames by `stretch` into round(frames * stretch) frames. `read` fills both channels with `count`
+   * frames from frame `from` on, which lie inside the audio; `emit` gets the result in order. The same input gives the
+   * same output. Throws `RangeError` the second time.
    */
   run(
-    frames: Frames, stretch: number,
+    frames: Frames,
+    stretch: number,
     read: (from: Frames, count: Frames, left: Float32Array, right: Float32Array) => void,
     emit: (left: Float32Array, right: Float32Array, offset: number, count: Frames) => void,
   ): void;
@@ -36,15 +41,19 @@ const SEED_BYTE = 0x5a;
 let processorClass: Promise<WorkletProcessor> | null = null;
 
 /**
- * The package is made for an audio worklet only and registers a processor there. Given stand-ins for the worklet's two globals it does the
- * same here, and the processor holds the WebAssembly module.
+ * The package is made for an audio worklet only and registers a processor there. Given stand-ins for the worklet's two
+ * globals it does the same here, and the processor holds the WebAssembly module.
  */
 async function loadProcessor(): Promise<WorkletProcessor> {
   const world = globalThis as unknown as Record<string, unknown>;
   const found: WorkletProcessor[] = [];
   const before = [world["AudioWorkletProcessor"], world["registerProcessor"]];
   world["AudioWorkletProcessor"] = class {
-    readonly port: { postMessage(message: readonly unknown[]): void } = { postMessage: (message) => { if (message[0] === "ready") ready?.(); } };
+    readonly port: { postMessage(message: readonly unknown[]): void } = {
+      postMessage: (message) => {
+        if (message[0] === "ready") ready?.();
+      },
+    };
   };
   world["registerProcessor"] = (_: string, made: WorkletProcessor) => found.push(made);
   try {
@@ -68,11 +77,17 @@ export async function makeStretcher(rate: Hertz): Promise<Stretcher> {
   const make = async () => {
     const world = globalThis as unknown as Record<string, unknown>;
     world["sampleRate"] = rate;
-    // Far stretches scatter phases by chance. The library takes its seed from `crypto` as it finds it while its module is made: from here it is always the same.
+    // Far stretches scatter phases by chance. The library takes its seed from `crypto` as it finds it while its module
+    // is made: from here it is always the same.
     const own = Object.getOwnPropertyDescriptor(globalThis, "crypto");
-    Object.defineProperty(globalThis, "crypto", { value: { getRandomValues: (bytes: Uint8Array) => bytes.fill(SEED_BYTE) }, configurable: true });
+    Object.defineProperty(globalThis, "crypto", {
+      value: { getRandomValues: (bytes: Uint8Array) => bytes.fill(SEED_BYTE) },
+      configurable: true,
+    });
     try {
-      const announced = new Promise<void>((resolve) => { ready = resolve; });
+      const announced = new Promise<void>((resolve) => {
+        ready = resolve;
+      });
       const processor = new Processor({ numberOfOutputs: 1, outputChannelCount: [2] });
       await announced;
       return processor.wasmModule;
@@ -99,7 +114,11 @@ function stretcherOf(module: StretchModule): Stretcher {
       module._reset();
       const pointer = module._setBuffers(2, room);
       // Views are taken anew each time: the module's memory may grow.
-      const views = (first: number) => [0, 1].map((c) => new Float32Array(module.HEAP8.buffer, pointer + 4 * room * (first + c), room)) as [Float32Array, Float32Array];
+      const views = (first: number) =>
+        [0, 1].map((c) => new Float32Array(module.HEAP8.buffer, pointer + 4 * room * (first + c), room)) as [
+          Float32Array,
+          Float32Array,
+        ];
       const fill = (from: Frames, count: Frames, at: number) => {
         const [left, right] = views(0);
         left.fill(0, at, at + count);
@@ -115,7 +134,7 @@ function stretcherOf(module: StretchModule): Stretcher {
       module._seek(ahead + late, rate);
       const outChunk = Math.max(1, Math.floor(Math.min(CHUNK, CHUNK * stretch)));
       let taken = 0;
-      for (let made = 0; made < total + late; ) {
+      for (let made = 0; made < total + late;) {
         const n = Math.min(outChunk, total + late - made);
         const input = Math.round((made + n) * rate) - taken;
         fill(ahead + taken, input, 0);

@@ -14,12 +14,25 @@ class Kept implements SignalExchange {
   over = false;
   safe = 0;
 
-  /** `end`: where the lead will find the end, known from a render alone; `ahead`: blocks to give beyond it for the lead's latency. */
-  constructor(private readonly end: number, private readonly ahead: number) {}
+  /**
+   * `end`: where the lead will find the end, known from a render alone; `ahead`: blocks to give beyond it for the
+   * lead's latency.
+   */
+  constructor(
+    private readonly end: number,
+    private readonly ahead: number,
+  ) {}
 
   give(block: number, signals: readonly ExchangedSignal[], frames: number, lastLoud: number): void {
     if (block !== this.blocks.length) throw new Error(`block ${block} comes out of turn`);
-    this.blocks.push({ signals: signals.map(({ left, right, silent }) => ({ left: left.slice(0, frames), right: right.slice(0, frames), silent })), lastLoud });
+    this.blocks.push({
+      signals: signals.map(({ left, right, silent }) => ({
+        left: left.slice(0, frames),
+        right: right.slice(0, frames),
+        silent,
+      })),
+      lastLoud,
+    });
     if (block * frames > this.end + this.ahead) this.finish(this.end);
   }
 
@@ -46,32 +59,70 @@ class Kept implements SignalExchange {
 export const same = (a: Heard, b: Heard) => sameSamples(a.left, b.left) && sameSamples(a.right, b.right);
 
 /** All taps, some rendered by a helper that gives the rest of what it computes to the lead. */
-export function inTwo(s: Session, taps: readonly Tap[], tail: "measured" | "none", end: number, leastSum: number): readonly Heard[] | null {
+export function inTwo(
+  s: Session,
+  taps: readonly Tap[],
+  tail: "measured" | "none",
+  end: number,
+  leastSum: number,
+): readonly Heard[] | null {
   const plan = sharePass(s, taps, leastSum);
   if (!plan) return null;
   const exchange = new Kept(end, 16384);
   const parts = plan.help.map(() => ({ left: [] as Float32Array[], right: [] as Float32Array[] }));
   const to = sessionEnd(s);
-  helpRender({
-    session: s, library, from: 0, to, tail,
-    taps: plan.help.map((i, k) => ({ tap: taps[i] as Tap, sink: (l, r, offset, n) => { parts[k]?.left.push(l.slice(offset, offset + n)); parts[k]?.right.push(r.slice(offset, offset + n)); } })),
-  }, plan.work, exchange);
-  const lead = listen(s, plan.lead.map((i) => taps[i] as Tap), { library, to, tail, helped: { work: plan.work, exchange } });
+  helpRender(
+    {
+      session: s,
+      library,
+      from: 0,
+      to,
+      tail,
+      taps: plan.help.map((i, k) => ({
+        tap: taps[i] as Tap,
+        sink: (l, r, offset, n) => {
+          parts[k]?.left.push(l.slice(offset, offset + n));
+          parts[k]?.right.push(r.slice(offset, offset + n));
+        },
+      })),
+    },
+    plan.work,
+    exchange,
+  );
+  const lead = listen(
+    s,
+    plan.lead.map((i) => taps[i] as Tap),
+    { library, to, tail, helped: { work: plan.work, exchange } },
+  );
   const all: Heard[] = [];
-  plan.lead.forEach((i, k) => { all[i] = lead[k] as Heard; });
-  plan.help.forEach((i, k) => { all[i] = { left: joined(parts[k]?.left ?? []), right: joined(parts[k]?.right ?? []) }; });
+  plan.lead.forEach((i, k) => {
+    all[i] = lead[k] as Heard;
+  });
+  plan.help.forEach((i, k) => {
+    all[i] = { left: joined(parts[k]?.left ?? []), right: joined(parts[k]?.right ?? []) };
+  });
   return all;
 }
-
 
 const sameSamples = (a: Float32Array, b: Float32Array): boolean => {
   const [x, y] = [new Int32Array(a.buffer, a.byteOffset, a.length), new Int32Array(b.buffer, b.byteOffset, b.length)];
   return x.length === y.length && x.every((v, i) => v === y[i]);
 };
 
-/** Holds every tap of a pass in two halves to the same pass in one; `different` are those that are not the same to the last bit. */
-export function isWhole(s: Session, taps: readonly Tap[], tail: "measured" | "none", leastSum: number): { readonly shared: boolean; readonly different: readonly number[] } {
+/**
+ * Holds every tap of a pass in two halves to the same pass in one; `different` are those that are not the same to the
+ * last bit.
+ */
+export function isWhole(
+  s: Session,
+  taps: readonly Tap[],
+  tail: "measured" | "none",
+  leastSum: number,
+): { readonly shared: boolean; readonly different: readonly number[] } {
   const alone = listen(s, taps, { library, tail });
   const both = inTwo(s, taps, tail, alone[0]?.left.length ?? 0, leastSum);
-  return { shared: both !== null, different: both?.flatMap((heard, i) => (alone[i] && same(heard, alone[i]) ? [] : [i])) ?? [] };
+  return {
+    shared: both !== null,
+    different: both?.flatMap((heard, i) => (alone[i] && same(heard, alone[i]) ? [] : [i])) ?? [],
+  };
 }

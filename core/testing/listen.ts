@@ -15,14 +15,23 @@ export interface Heard {
 
 export const MIX_OUT: Tap = { kind: "mix", at: "after its chain" };
 export const MIX_IN: Tap = { kind: "mix", at: "before its chain" };
-export const tapAt = (at: "clip" | "devices" | "channel" | "group", ...sources: string[]): Extract<Tap, { kind: "path" }> => ({ kind: "path", sources, at, returns: false, linked: false });
+export const tapAt = (
+  at: "clip" | "devices" | "channel" | "group",
+  ...sources: string[]
+): Extract<Tap, { kind: "path" }> => ({ kind: "path", sources, at, returns: false, linked: false });
 
 /** Renders taps into memory. */
-export function listen(session: Session, taps: readonly Tap[], options: Partial<RenderRequest> & { library?: AudioLibrary } = {}): readonly Heard[] {
+export function listen(
+  session: Session,
+  taps: readonly Tap[],
+  options: Partial<RenderRequest> & { library?: AudioLibrary } = {},
+): readonly Heard[] {
   const parts = taps.map(() => ({ left: [] as Float32Array[], right: [] as Float32Array[] }));
   render({
     session,
-    library: (hash) => { throw new MissingAudio(hash); },
+    library: (hash) => {
+      throw new MissingAudio(hash);
+    },
     from: 0,
     to: sessionEnd(session),
     tail: "measured",
@@ -74,18 +83,29 @@ export function noise(frames: number, seed: number, level = 0.25): Heard {
 export function differenceDb(a: Heard, b: Heard): number {
   let peak = 0;
   for (let i = 0; i < Math.max(a.left.length, b.left.length); i++) {
-    peak = Math.max(peak, Math.abs((a.left[i] ?? 0) - (b.left[i] ?? 0)), Math.abs((a.right[i] ?? 0) - (b.right[i] ?? 0)));
+    peak = Math.max(
+      peak,
+      Math.abs((a.left[i] ?? 0) - (b.left[i] ?? 0)),
+      Math.abs((a.right[i] ?? 0) - (b.right[i] ?? 0)),
+    );
   }
   return gainToDb(peak);
 }
 
 export function sumOf(parts: readonly Heard[]): Heard {
   const frames = Math.max(...parts.map((p) => p.left.length));
-  const add = (side: "left" | "right") => Float32Array.from({ length: frames }, (_, i) => parts.reduce((sum, p) => sum + (p[side][i] ?? 0), 0));
+  const add = (side: "left" | "right") =>
+    Float32Array.from({ length: frames }, (_, i) => parts.reduce((sum, p) => sum + (p[side][i] ?? 0), 0));
   return { left: add("left"), right: add("right") };
 }
 
-export const peakDb = (h: Heard): number => gainToDb(Math.max(h.left.reduce((m, v) => Math.max(m, Math.abs(v)), 0), h.right.reduce((m, v) => Math.max(m, Math.abs(v)), 0)));
+export const peakDb = (h: Heard): number =>
+  gainToDb(
+    Math.max(
+      h.left.reduce((m, v) => Math.max(m, Math.abs(v)), 0),
+      h.right.reduce((m, v) => Math.max(m, Math.abs(v)), 0),
+    ),
+  );
 
 /** A 64-digit stand-in for an audio hash. */
 export const hashOf = (n: number): string => n.toString(16).padStart(64, "0");

@@ -9,15 +9,36 @@ import type { Heard } from "./listen";
 const RATE = 48000;
 
 /** Runs audio through one device, in blocks of 512 frames; an instrument plays `notes` over it. */
-export function through(type: string, params: Params, input: Heard, options: { readonly key?: Heard; readonly notes?: readonly PlayedNote[]; readonly layers?: readonly LoadedLayer[]; readonly controls?: Controls; readonly pass?: number } = {}): Heard & { readonly resting: boolean } {
+export function through(
+  type: string,
+  params: Params,
+  input: Heard,
+  options: {
+    readonly key?: Heard;
+    readonly notes?: readonly PlayedNote[];
+    readonly layers?: readonly LoadedLayer[];
+    readonly controls?: Controls;
+    readonly pass?: number;
+  } = {},
+): Heard & { readonly resting: boolean } {
   const declaration = declarationOf(type);
   if (!declaration) throw new RangeError(`no device "${type}"`);
   const BLOCK = 512;
   const { processor, block, key } = Arena.for((arena) => ({
     key: { left: arena.float32(BLOCK), right: arena.float32(BLOCK) },
     block: [arena.float32(BLOCK), arena.float32(BLOCK)] as const,
-    processor: declaration.create({ rate: RATE, arena, maxFrames: BLOCK, controls: options.controls ?? still(completeParams(declaration, params)), tempo: tempoMap([{ tick: 0, bpm: 120, shape: "hold" }], RATE),
-      layers: options.layers ?? [], leader: null, pass: options.pass ?? null, seed: 1, notes: options.notes ?? [] }),
+    processor: declaration.create({
+      rate: RATE,
+      arena,
+      maxFrames: BLOCK,
+      controls: options.controls ?? still(completeParams(declaration, params)),
+      tempo: tempoMap([{ tick: 0, bpm: 120, shape: "hold" }], RATE),
+      layers: options.layers ?? [],
+      leader: null,
+      pass: options.pass ?? null,
+      seed: 1,
+      notes: options.notes ?? [],
+    }),
   }));
   const frames = Math.ceil(input.left.length / 512) * 512;
   const left = new Float32Array(frames);
@@ -39,15 +60,29 @@ export function through(type: string, params: Params, input: Heard, options: { r
   return { left, right, resting: processor.resting };
 }
 
-/** Energy of a signal around each of some frequencies, in dB under full scale, by a windowed transform of its whole length (a power of two). */
+/**
+ * Energy of a signal around each of some frequencies, in dB under full scale, by a windowed transform of its whole
+ * length (a power of two).
+ */
 export function spectrumDb(x: Float32Array): Float64Array {
   const fft = new Fft(x.length);
   const n = x.length;
   // Blackman-Harris: its side lobes are at -92 dB, four bins away.
-  const re = Float64Array.from(x, (v, i) => v * (0.35875 - 0.48829 * Math.cos((2 * Math.PI * i) / n) + 0.14128 * Math.cos((4 * Math.PI * i) / n) - 0.01168 * Math.cos((6 * Math.PI * i) / n)));
+  const re = Float64Array.from(
+    x,
+    (v, i) =>
+      v *
+      (0.35875 -
+        0.48829 * Math.cos((2 * Math.PI * i) / n) +
+        0.14128 * Math.cos((4 * Math.PI * i) / n) -
+        0.01168 * Math.cos((6 * Math.PI * i) / n)),
+  );
   const im = new Float64Array(n);
   fft.forward(re, im);
-  return Float64Array.from({ length: n / 2 }, (_, k) => 20 * Math.log10(Math.hypot(re[k] as number, im[k] as number) / (0.35875 * n / 2) + 1e-12));
+  return Float64Array.from(
+    { length: n / 2 },
+    (_, k) => 20 * Math.log10(Math.hypot(re[k] as number, im[k] as number) / ((0.35875 * n) / 2) + 1e-12),
+  );
 }
 
 export const impulse = (frames: number): Heard => {

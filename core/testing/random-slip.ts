@@ -21,24 +21,47 @@ export const randomSlips: fc.Arbitrary<SlipParts> = fc.record({
   afterwards: fc.constantFrom("park" as const, "replace" as const),
   range: fc.oneof(
     { weight: 5, arbitrary: fc.constantFrom<Slip["range"]>({ by: "zero" }, { by: "own" }) },
-    { weight: 1, arbitrary: fc.tuple(fc.nat(40_000), fc.integer({ min: 1000, max: 40_000 })).map(([from, frames]): Slip["range"] => ({ by: "stretch", from, to: from + frames })) },
+    {
+      weight: 1,
+      arbitrary: fc
+        .tuple(fc.nat(40_000), fc.integer({ min: 1000, max: 40_000 }))
+        .map(([from, frames]): Slip["range"] => ({ by: "stretch", from, to: from + frames })),
+    },
   ),
   tail: fc.constantFrom("measured" as const, "measured" as const, "measured" as const, "none" as const),
   depth: fc.constantFrom("32f" as const, "32f" as const, "32f" as const, "24" as const),
-  channels: fc.constantFrom("as the source" as const, "as the source" as const, "as the source" as const, "mono" as const),
-  picks: fc.oneof({ weight: 3, arbitrary: fc.array(fc.nat(7), { minLength: 1, maxLength: 1 }) }, { weight: 2, arbitrary: fc.array(fc.nat(7), { minLength: 2, maxLength: 3 }) }),
+  channels: fc.constantFrom(
+    "as the source" as const,
+    "as the source" as const,
+    "as the source" as const,
+    "mono" as const,
+  ),
+  picks: fc.oneof(
+    { weight: 3, arbitrary: fc.array(fc.nat(7), { minLength: 1, maxLength: 1 }) },
+    { weight: 2, arbitrary: fc.array(fc.nat(7), { minLength: 2, maxLength: 3 }) },
+  ),
   /** Only this clip of the first track, if any. */
   chosen: fc.oneof({ weight: 5, arbitrary: fc.constant(null) }, { weight: 1, arbitrary: fc.nat(3) }),
 });
 
-/** What a random slip came to: refused by the plan, or the plan's word held against the residual of the mix before and after. */
+/**
+ * What a random slip came to: refused by the plan, or the plan's word held against the residual of the mix before and
+ * after.
+ */
 export type SlipOutcome =
   | { readonly kind: "refused" }
-  | { readonly kind: "same" | "may differ" | "different"; readonly slip: Slip; readonly why: string | null; readonly residueDb: number };
+  | {
+      readonly kind: "same" | "may differ" | "different";
+      readonly slip: Slip;
+      readonly why: string | null;
+      readonly residueDb: number;
+    };
 
 /** The slip that some parts make of a session; null where it has nothing to print. */
 export function slipFrom(session: Session, { picks, chosen, ...parts }: SlipParts): Slip | null {
-  const able = session.tracks.filter((t) => t.kind === "audio" || (parts.tap !== "clip" && (t.kind === "instrument" || t.kind === "group")));
+  const able = session.tracks.filter(
+    (t) => t.kind === "audio" || (parts.tap !== "clip" && (t.kind === "instrument" || t.kind === "group")),
+  );
   if (able.length === 0) return null;
   const tracks = [...new Set(picks.map((p) => able[p % able.length]?.id ?? ""))];
   const clips = session.tracks.find((t) => t.id === tracks[0])?.clips ?? [];
@@ -56,5 +79,10 @@ export function tryOut(session: Session, slip: Slip): SlipOutcome {
   const play = (s: Session, library = recordings) => listen(s, [MIX_OUT], { library, to, tail: "none" })[0];
   const [before, now] = [play(session), play(made.session, made.library)];
   if (!before || !now) throw new Error("nothing was rendered");
-  return { kind: plan.value.differs === null ? "same" : plan.value.certain ? "different" : "may differ", slip, why: plan.value.differs, residueDb: differenceDb(before, now) };
+  return {
+    kind: plan.value.differs === null ? "same" : plan.value.certain ? "different" : "may differ",
+    slip,
+    why: plan.value.differs,
+    residueDb: differenceDb(before, now),
+  };
 }

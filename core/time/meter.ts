@@ -26,7 +26,10 @@ export interface MeterMap {
 const beatLength = (m: MeterPoint): Ticks => (TICKS_PER_QUARTER * 4) / m.denominator;
 const barLength = (m: MeterPoint): Ticks => m.numerator * beatLength(m);
 
-/** `points` start at bar 1, which begins at tick `leadIn`, and rise strictly. Bars before bar 1 continue the first meter backwards. */
+/**
+ * `points` start at bar 1, which begins at tick `leadIn`, and rise strictly. Bars before bar 1 continue the first meter
+ * backwards.
+ */
 export function meterMap(points: readonly MeterPoint[], leadIn: Ticks = 0): MeterMap {
   const starts: { readonly point: MeterPoint; readonly tick: Ticks }[] = [];
   let tick = leadIn;
@@ -58,4 +61,5 @@ export function meterMap(points: readonly MeterPoint[], leadIn: Ticks = 0): Mete
 }
 
 /** `17.3.240`: bar, beat, ticks. */
-export const formatPosition = (p: BarPosition): string => `${p.bar}.${p.beat}.${String(Math.round(p.tick)).padStart(3, "0")}`;
+export const formatPosition = (p: BarPosition): string =>
+  `${p.bar}.${p.beat}.${String(Math.round(p.tick)).padStart(3, "0")}`;

@@ -58,7 +58,11 @@ export function tempoMap(points: readonly TempoPoint[], rate: number): TempoMap 
     }
     return segments[low] ?? first;
   };
-  const toSeconds = (tick: Ticks): Seconds => secondsWithin(find((s) => s.tick > tick), tick);
+  const toSeconds = (tick: Ticks): Seconds =>
+    secondsWithin(
+      find((s) => s.tick > tick),
+      tick,
+    );
   const toFrames = (tick: Ticks): Frames => Math.round(toSeconds(tick) * rate);
   return {
     toSeconds,
@@ -88,7 +92,10 @@ export function tempoMap(points: readonly TempoPoint[], rate: number): TempoMap 
  */
 function secondsWithin(segment: Segment, tick: Ticks): Seconds {
   const ticks = tick - segment.tick;
-  return segment.seconds + ((ticks * SECONDS_PER_TICK_AT_1_BPM) / segment.bpm) * log1pOver((segment.slope * ticks) / segment.bpm);
+  return (
+    segment.seconds +
+    ((ticks * SECONDS_PER_TICK_AT_1_BPM) / segment.bpm) * log1pOver((segment.slope * ticks) / segment.bpm)
+  );
 }
 
 function ticksWithin(segment: Segment, at: Seconds): Ticks {

@@ -5,30 +5,46 @@ import { formatPosition, meterMap } from "./meter";
 import type { TempoPoint } from "./tempo";
 import { tempoMap } from "./tempo";
 
-const maps = fc.array(
-  fc.record({ gap: fc.integer({ min: 1, max: 20000 }), bpm: fc.double({ min: 10, max: 500, noNaN: true }), shape: fc.constantFrom("hold" as const, "ramp" as const) }),
-  { minLength: 1, maxLength: 8 },
-).map((steps) => {
-  let tick = 0;
-  return steps.map(({ gap, bpm, shape }, i): TempoPoint => {
-    tick += i === 0 ? 0 : gap;
-    return { tick, bpm, shape };
+const maps = fc
+  .array(
+    fc.record({
+      gap: fc.integer({ min: 1, max: 20000 }),
+      bpm: fc.double({ min: 10, max: 500, noNaN: true }),
+      shape: fc.constantFrom("hold" as const, "ramp" as const),
+    }),
+    { minLength: 1, maxLength: 8 },
+  )
+  .map((steps) => {
+    let tick = 0;
+    return steps.map(({ gap, bpm, shape }, i): TempoPoint => {
+      tick += i === 0 ? 0 : gap;
+      return { tick, bpm, shape };
+    });
   });
-});
 
 describe("tempo map", () => {
   test("every tick of every legal map comes back from frames", () => {
-    fc.assert(fc.property(maps, fc.constantFrom(44100, 48000, 96000), fc.array(fc.integer({ min: 0, max: 200000 }), { minLength: 20, maxLength: 20 }), (points, rate, ticks) => {
-      const map = tempoMap(points, rate);
-      for (const tick of ticks) expect(map.toTicks(map.toFrames(tick))).toBe(tick);
-    }), { numRuns: 300, seed: 11 });
+    fc.assert(
+      fc.property(
+        maps,
+        fc.constantFrom(44100, 48000, 96000),
+        fc.array(fc.integer({ min: 0, max: 200000 }), { minLength: 20, maxLength: 20 }),
+        (points, rate, ticks) => {
+          const map = tempoMap(points, rate);
+          for (const tick of ticks) expect(map.toTicks(map.toFrames(tick))).toBe(tick);
+        },
+      ),
+      { numRuns: 300, seed: 11 },
+    );
   });
 
   test("time never runs backwards", () => {
-    fc.assert(fc.property(maps, fc.nat(100000), fc.nat(5000), (points, tick, more) => {
-      const map = tempoMap(points, 48000);
-      expect(map.toSeconds(tick + more)).toBeGreaterThanOrEqual(map.toSeconds(tick));
-    }));
+    fc.assert(
+      fc.property(maps, fc.nat(100000), fc.nat(5000), (points, tick, more) => {
+        const map = tempoMap(points, 48000);
+        expect(map.toSeconds(tick + more)).toBeGreaterThanOrEqual(map.toSeconds(tick));
+      }),
+    );
   });
 
   test("at 120 bpm a quarter note is half a second", () => {
@@ -37,7 +53,13 @@ describe("tempo map", () => {
 
   // The integral of 60 / (960 bpm(t)) from 60 to 120 bpm over four quarters: 4 s * ln 2.
   test("a ramp is integrated exactly", () => {
-    const map = tempoMap([{ tick: 0, bpm: 60, shape: "ramp" }, { tick: 3840, bpm: 120, shape: "hold" }], 48000);
+    const map = tempoMap(
+      [
+        { tick: 0, bpm: 60, shape: "ramp" },
+        { tick: 3840, bpm: 120, shape: "hold" },
+      ],
+      48000,
+    );
     expect(map.toSeconds(3840)).toBeCloseTo(4 * Math.LN2, 12);
     expect(map.bpmAt(1920)).toBe(90);
     expect(map.toSeconds(4800)).toBeCloseTo(4 * Math.LN2 + 0.5, 12);
@@ -45,15 +67,28 @@ describe("tempo map", () => {
 });
 
 describe("meter map", () => {
-  const meter = meterMap([{ bar: 1, numerator: 4, denominator: 4 }, { bar: 3, numerator: 5, denominator: 4 }, { bar: 4, numerator: 6, denominator: 8 }]);
+  const meter = meterMap([
+    { bar: 1, numerator: 4, denominator: 4 },
+    { bar: 3, numerator: 5, denominator: 4 },
+    { bar: 4, numerator: 6, denominator: 8 },
+  ]);
 
   test("bars add up over changes of meter", () => {
     expect([1, 2, 3, 4, 5].map((b) => meter.barToTick(b))).toEqual([0, 3840, 7680, 12480, 15360]);
   });
 
   test("a lead-in stands in front of bar 1, and everything after moves with it", () => {
-    const plain = meterMap([{ bar: 1, numerator: 4, denominator: 4 }, { bar: 3, numerator: 5, denominator: 4 }]);
-    const led = meterMap([{ bar: 1, numerator: 4, denominator: 4 }, { bar: 3, numerator: 5, denominator: 4 }], 1920);
+    const plain = meterMap([
+      { bar: 1, numerator: 4, denominator: 4 },
+      { bar: 3, numerator: 5, denominator: 4 },
+    ]);
+    const led = meterMap(
+      [
+        { bar: 1, numerator: 4, denominator: 4 },
+        { bar: 3, numerator: 5, denominator: 4 },
+      ],
+      1920,
+    );
     for (const bar of [1, 2, 3, 4, 9]) expect(led.barToTick(bar)).toBe(plain.barToTick(bar) + 1920);
     expect(led.position(1920)).toEqual({ bar: 1, beat: 1, tick: 0 });
     expect(led.position(0)).toEqual({ bar: 0, beat: 3, tick: 0 });

@@ -31,12 +31,21 @@ export async function inspectWav(path: string): Promise<AudioFacts> {
     for (let from = 0; from < wav.frames; from += BLOCK) {
       const n = Math.min(BLOCK, wav.frames - from);
       wav.read(from, n, left, right, 0);
-      for (let i = 0; i < n; i++) if (!Number.isFinite((left[i] as number) + (right[i] as number))) throw new MalformedFile(`The sample at frame ${from + i} is not a number`);
+      for (let i = 0; i < n; i++)
+        if (!Number.isFinite((left[i] as number) + (right[i] as number)))
+          throw new MalformedFile(`The sample at frame ${from + i} is not a number`);
       meter.push(left, right, 0, n);
       await new Promise(setImmediate);
     }
     const measures = meter.finish(wav.format.channels);
-    return { format: wav.format, frames: wav.frames, bytes: source.size, timeReference: wav.bext?.timeReference ?? null, overview: meter.overview(), measures };
+    return {
+      format: wav.format,
+      frames: wav.frames,
+      bytes: source.size,
+      timeReference: wav.bext?.timeReference ?? null,
+      overview: meter.overview(),
+      measures,
+    };
   } finally {
     source.close();
   }

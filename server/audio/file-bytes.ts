@@ -13,7 +13,7 @@ export class FileSource implements ByteSource {
   }
 
   read(at: number, into: Uint8Array): void {
-    for (let done = 0; done < into.length; ) {
+    for (let done = 0; done < into.length;) {
       const n = readSync(this.descriptor, into, done, into.length - done, at + done);
       if (n === 0) throw new MalformedFile("The file ends too early", this.size);
       done += n;
@@ -27,7 +27,10 @@ export class FileSource implements ByteSource {
 
 const BUFFER_BYTES = 1 << 17;
 
-/** A new file as a sink of bytes, written in large pieces. What is to be kept is made sure of when it takes its place: see `AudioStore.adopt`. */
+/**
+ * A new file as a sink of bytes, written in large pieces. What is to be kept is made sure of when it takes its place:
+ * see `AudioStore.adopt`.
+ */
 export class FileSink implements ByteSink {
   private readonly descriptor: number;
   private readonly buffer = new Uint8Array(BUFFER_BYTES);
@@ -52,13 +55,14 @@ export class FileSink implements ByteSink {
   }
 
   private put(bytes: Uint8Array, length: number): void {
-    for (let done = 0; done < length; ) done += writeSync(this.descriptor, bytes, done, length - done);
+    for (let done = 0; done < length;) done += writeSync(this.descriptor, bytes, done, length - done);
   }
 
   /** Overwrites what was written before, wherever it is. */
   patch(at: number, bytes: Uint8Array): void {
     this.flush();
-    for (let done = 0; done < bytes.length; ) done += writeSync(this.descriptor, bytes, done, bytes.length - done, at + done);
+    for (let done = 0; done < bytes.length;)
+      done += writeSync(this.descriptor, bytes, done, bytes.length - done, at + done);
   }
 
   close(): void {

@@ -16,14 +16,26 @@ export async function prepareReshaped(session: Session, store: AudioStore): Prom
   try {
     for (const reshape of wanted) {
       const path = store.reshapedPath(reshape);
-      if (await stat(path).then(() => true, () => false)) continue;
+      if (
+        await stat(path).then(
+          () => true,
+          () => false,
+        )
+      )
+        continue;
       const audio = library.find(reshape.asset);
       const rate = session.assets.find((a) => a.id === reshape.asset)?.rate ?? session.rate;
       const unfinished = store.unfinished();
       const sink = new FileSink(unfinished);
       try {
-        const writer = new WavWriter(sink, { format: { rate, channels: 2, depth: "32f" }, bext: null, ditherSeed: null });
-        reshapeAudio(audio, reshape, await makeStretcher(rate), (left, right, offset, count) => writer.write(left, right, offset, count));
+        const writer = new WavWriter(sink, {
+          format: { rate, channels: 2, depth: "32f" },
+          bext: null,
+          ditherSeed: null,
+        });
+        reshapeAudio(audio, reshape, await makeStretcher(rate), (left, right, offset, count) =>
+          writer.write(left, right, offset, count),
+        );
         writer.finish();
         sink.close();
       } catch (error) {

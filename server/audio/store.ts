@@ -27,10 +27,20 @@ const UPLOAD_KEPT_MS = 24 * 3600 * 1000;
 export class AudioStore {
   constructor(private readonly root: string) {}
 
-  /** Creates the folders. With `sweep`, deletes what an earlier process left unfinished: only when no other process writes. */
+  /**
+   * Creates the folders. With `sweep`, deletes what an earlier process left unfinished: only when no other process
+   * writes.
+   */
   async prepare(sweep: boolean): Promise<void> {
     if (sweep) await rm(unfinishedFolder(this.root), { recursive: true, force: true });
-    for (const folder of [audioFolder(this.root), packageFolder(this.root), reshapedFolder(this.root), unfinishedFolder(this.root), uploadFolder(this.root)]) await mkdir(folder, { recursive: true });
+    for (const folder of [
+      audioFolder(this.root),
+      packageFolder(this.root),
+      reshapedFolder(this.root),
+      unfinishedFolder(this.root),
+      uploadFolder(this.root),
+    ])
+      await mkdir(folder, { recursive: true });
     if (sweep) await this.sweepUploads();
   }
 
@@ -43,7 +53,10 @@ export class AudioStore {
     }
   }
 
-  /** Deletes what processes that are no longer alive have left unfinished: every name begins with the process that writes it. */
+  /**
+   * Deletes what processes that are no longer alive have left unfinished: every name begins with the process that
+   * writes it.
+   */
   async sweepDead(): Promise<void> {
     const folder = unfinishedFolder(this.root);
     for (const name of await readdir(folder)) {
@@ -70,7 +83,10 @@ export class AudioStore {
   }
 
   async has(hash: string): Promise<boolean> {
-    return stat(this.path(hash)).then(() => true, () => false);
+    return stat(this.path(hash)).then(
+      () => true,
+      () => false,
+    );
   }
 
   /** Takes a finished file over under its hash, which is found when it is not given; returns the hash. */
@@ -112,7 +128,9 @@ export class AudioStore {
 
   /** Where an asset is kept as reshaped; made by `prepareReshaped`. */
   reshapedPath(reshape: Reshape): string {
-    const name = createHash("sha256").update(`${STRETCH_VERSION}/${reshapeKey(reshape)}`).digest("hex");
+    const name = createHash("sha256")
+      .update(`${STRETCH_VERSION}/${reshapeKey(reshape)}`)
+      .digest("hex");
     return join(reshapedFolder(this.root), `${name}.wav`);
   }
 
@@ -153,7 +171,9 @@ export function sha256OfFileNow(path: string): string {
   }
 }
 
-/** Puts a finished file in its place: its bytes are on the disk before its name is, and its name is when this returns. */
+/**
+ * Puts a finished file in its place: its bytes are on the disk before its name is, and its name is when this returns.
+ */
 export async function settle(from: string, to: string): Promise<void> {
   const folder = join(to, "..");
   await mkdir(folder, { recursive: true });

@@ -20,7 +20,8 @@ export interface Connected {
 
 export function connect(url: string, size = 10): Connected {
   const pool = new pg.Pool({ connectionString: url, max: size });
-  // An idle connection lost to a database restart is replaced at the next query; without a handler it would end the process.
+  // An idle connection lost to a database restart is replaced at the next query; without a handler it would end the
+  // process.
   const lost = (error: Error) => console.error(`database connection lost: ${error.message}`);
   pool.on("error", lost);
   pool.on("connect", (client) => client.on("error", lost));

@@ -1,4 +1,16 @@
-import { bigint, boolean, customType, integer, jsonb, pgTable, primaryKey, real, text, timestamp, uniqueIndex } from "drizzle-orm/pg-core";
+import {
+  bigint,
+  boolean,
+  customType,
+  integer,
+  jsonb,
+  pgTable,
+  primaryKey,
+  real,
+  text,
+  timestamp,
+  uniqueIndex,
+} from "drizzle-orm/pg-core";
 import type { MeasuredLoad } from "../../contract/session";
 import type { Measures } from "../../core/analysis/measure";
 import type { Manifest } from "../../core/stems/manifest";
@@ -33,7 +45,9 @@ export const sessions = pgTable("sessions", {
 export const steps = pgTable(
   "steps",
   {
-    sessionId: text("session_id").notNull().references(() => sessions.id, { onDelete: "cascade" }),
+    sessionId: text("session_id")
+      .notNull()
+      .references(() => sessions.id, { onDelete: "cascade" }),
     revision: integer("revision").notNull(),
     /** Chosen by whoever made the step: the same id is stored once. */
     stepId: text("step_id").notNull(),
@@ -61,20 +75,29 @@ export const assets = pgTable("assets", {
 /** The print cache: what was rendered for a fingerprint, and where it first came from. */
 export const prints = pgTable("prints", {
   fingerprint: text("fingerprint").primaryKey(),
-  asset: text("asset").notNull().references(() => assets.hash),
+  asset: text("asset")
+    .notNull()
+    .references(() => assets.hash),
   sessionId: text("session_id").notNull(),
   revision: integer("revision").notNull(),
   source: text("source").notNull(),
   madeAt,
 });
 
-/** Where every print came from: what was asked for, of what, at which revision; and whether the session sounded the same after it. */
+/**
+ * Where every print came from: what was asked for, of what, at which revision; and whether the session sounded the same
+ * after it.
+ */
 export const lineage = pgTable("lineage", {
   id: text("id").primaryKey(),
-  sessionId: text("session_id").notNull().references(() => sessions.id, { onDelete: "cascade" }),
+  sessionId: text("session_id")
+    .notNull()
+    .references(() => sessions.id, { onDelete: "cascade" }),
   /** The job that made it; a job makes one print for each file. */
   job: text("job").notNull(),
-  asset: text("asset").notNull().references(() => assets.hash),
+  asset: text("asset")
+    .notNull()
+    .references(() => assets.hash),
   /** Which file of its job it is, from 0. */
   place: integer("place").notNull().default(0),
   name: text("name").notNull(),
@@ -99,7 +122,9 @@ export const recipes = pgTable("recipes", {
 
 export const jobs = pgTable("jobs", {
   id: text("id").primaryKey(),
-  sessionId: text("session_id").notNull().references(() => sessions.id, { onDelete: "cascade" }),
+  sessionId: text("session_id")
+    .notNull()
+    .references(() => sessions.id, { onDelete: "cascade" }),
   request: jsonb("request").$type<JobRequest>().notNull(),
   status: text("status").$type<JobStatus>().notNull().default("waiting"),
   progress: jsonb("progress").$type<JobProgress>().notNull(),
@@ -115,10 +140,14 @@ export const jobs = pgTable("jobs", {
 /** A finished export: its package, and the proof made by reading it back, once that is made. */
 export const handoffs = pgTable("handoffs", {
   id: text("id").primaryKey(),
-  sessionId: text("session_id").notNull().references(() => sessions.id, { onDelete: "cascade" }),
+  sessionId: text("session_id")
+    .notNull()
+    .references(() => sessions.id, { onDelete: "cascade" }),
   revision: integer("revision").notNull(),
   fileName: text("file_name").notNull(),
-  mixBefore: text("mix_before").notNull().references(() => assets.hash),
+  mixBefore: text("mix_before")
+    .notNull()
+    .references(() => assets.hash),
   manifest: jsonb("manifest").$type<Manifest>().notNull(),
   bytes: bigint("bytes", { mode: "number" }).notNull(),
   proof: jsonb("proof").$type<Proof>(),

@@ -14,39 +14,84 @@ beforeAll(() => {
 afterAll(() => rmSync(folder, { recursive: true, force: true }));
 
 const call = (handler: ReturnType<typeof answer>, headers: Record<string, string> = {}, body?: string) =>
-  handler(new Request("http://127.0.0.1:4870/x", { method: body === undefined ? "GET" : "POST", headers: { host: "127.0.0.1:4870", ...headers }, ...(body === undefined ? {} : { body }) }), { params: Promise.resolve({}) });
+  handler(
+    new Request("http://127.0.0.1:4870/x", {
+      method: body === undefined ? "GET" : "POST",
+      headers: { host: "127.0.0.1:4870", ...headers },
+      ...(body === undefined ? {} : { body }),
+    }),
+    { params: Promise.resolve({}) },
+  );
 
 describe("answers", () => {
   test("a refusal keeps its status and its three sentences; anything else gives nothing away", async () => {
-    const refused = await call(answer(async () => { throw notFound("such lamp"); }));
-    expect([refused.status, ((await refused.json()) as { fault: { what: string } }).fault.what]).toEqual([404, "There is no such lamp."]);
-    const broken = await call(answer(async () => { throw new Error("password is hunter2"); }));
+    const refused = await call(
+      answer(async () => {
+        throw notFound("such lamp");
+      }),
+    );
+    expect([refused.status, ((await refused.json()) as { fault: { what: string } }).fault.what]).toEqual([
+      404,
+      "There is no such lamp.",
+    ]);
+    const broken = await call(
+      answer(async () => {
+        throw new Error("password is hunter2");
+      }),
+    );
     expect(broken.status).toBe(500);
     expect(await broken.text()).not.toContain("hunter2");
   });
 
   test.each([
-    [{ host: "evil.example" }, 400], [{ origin: "http://evil.example" }, 400], [{ origin: "http://127.0.0.1:1" }, 400], [{ origin: "http://127.0.0.1:4870" }, 200], [{ host: "localhost:4870" }, 200], [{ host: "[::1]:4870" }, 200],
+    [{ host: "evil.example" }, 400],
+    [{ origin: "http://evil.example" }, 400],
+    [{ origin: "http://127.0.0.1:1" }, 400],
+    [{ origin: "http://127.0.0.1:4870" }, 200],
+    [{ host: "localhost:4870" }, 200],
+    [{ host: "[::1]:4870" }, 200],
   ])("%o is answered with %d", async (headers, status) => {
-    expect((await call(answer(async () => new Response("ok")), headers)).status).toBe(status);
+    expect(
+      (
+        await call(
+          answer(async () => new Response("ok")),
+          headers,
+        )
+      ).status,
+    ).toBe(status);
   });
 
   test("a body is checked against its schema, and the place of a fault is named", async () => {
-    const handler = answer(async (request) => Response.json(await bodyOf(request, z.strictObject({ list: z.array(z.number()) }))));
+    const handler = answer(async (request) =>
+      Response.json(await bodyOf(request, z.strictObject({ list: z.array(z.number()) }))),
+    );
     expect(await (await call(handler, {}, '{"list": [1, 2]}')).json()).toEqual({ list: [1, 2] });
     const wrong = await call(handler, {}, '{"list": [1, "two"]}');
-    expect([wrong.status, ((await wrong.json()) as { fault: { problems: { where: string }[] } }).fault.problems[0]!.where]).toEqual([422, "list[1]"]);
+    expect([
+      wrong.status,
+      ((await wrong.json()) as { fault: { problems: { where: string }[] } }).fault.problems[0]!.where,
+    ]).toEqual([422, "list[1]"]);
     expect((await call(handler, {}, "[1, 2")).status).toBe(400);
   });
 });
 
 describe("files", () => {
-  const get = (range?: string) => fileAnswer(new Request("http://127.0.0.1/x", range === undefined ? {} : { headers: { range } }), join(folder, "ten"), { "Content-Type": "text/plain" });
+  const get = (range?: string) =>
+    fileAnswer(
+      new Request("http://127.0.0.1/x", range === undefined ? {} : { headers: { range } }),
+      join(folder, "ten"),
+      { "Content-Type": "text/plain" },
+    );
 
   test("are sent whole, or the range that is asked for", async () => {
     expect(await (await get()).text()).toBe("0123456789");
     const part = await get("bytes=2-4");
-    expect([part.status, await part.text(), part.headers.get("content-range"), part.headers.get("content-length")]).toEqual([206, "234", "bytes 2-4/10", "3"]);
+    expect([
+      part.status,
+      await part.text(),
+      part.headers.get("content-range"),
+      part.headers.get("content-length"),
+    ]).toEqual([206, "234", "bytes 2-4/10", "3"]);
     expect(await (await get("bytes=7-")).text()).toBe("789");
     expect(await (await get("bytes=7-99")).text()).toBe("789");
     expect((await get("bytes=20-")).status).toBe(416);

@@ -22,7 +22,12 @@ export function answer(work: (request: Request, params: Params) => Promise<Respo
     } catch (error) {
       if (error instanceof Refusal) return Response.json({ fault: error.fault }, { status: error.status });
       console.error(error);
-      const fault: ServiceFault = { what: "Something went wrong on the server.", kept: "What was stored before is untouched.", todo: "Try again.", problems: [] };
+      const fault: ServiceFault = {
+        what: "Something went wrong on the server.",
+        kept: "What was stored before is untouched.",
+        todo: "Try again.",
+        problems: [],
+      };
       return Response.json({ fault }, { status: 500 });
     }
   };
@@ -33,7 +38,12 @@ function refuseForeign(request: Request): void {
   const host = request.headers.get("host") ?? "";
   const origin = request.headers.get("origin");
   if (isLocalHost(host) && (origin === null || origin === `http://${host}`)) return;
-  throw new Refusal(400, { what: "This request comes from another site.", kept: "Nothing was changed.", todo: "Open Stemzo at its own address.", problems: [] });
+  throw new Refusal(400, {
+    what: "This request comes from another site.",
+    kept: "Nothing was changed.",
+    todo: "Open Stemzo at its own address.",
+    problems: [],
+  });
 }
 
 /** Reads and checks a JSON body. */
@@ -56,8 +66,15 @@ function parseJson(text: string): unknown {
   } catch (error) {
     const where = /position (\d+)/.exec(error instanceof Error ? error.message : "")?.[1];
     throw new Refusal(400, {
-      what: "The request is not valid JSON.", kept: "Nothing was changed.", todo: "Correct it and send it again.",
-      problems: [{ where: where === undefined ? "body" : `character ${where}`, what: error instanceof Error ? error.message : "cannot be read" }],
+      what: "The request is not valid JSON.",
+      kept: "Nothing was changed.",
+      todo: "Correct it and send it again.",
+      problems: [
+        {
+          where: where === undefined ? "body" : `character ${where}`,
+          what: error instanceof Error ? error.message : "cannot be read",
+        },
+      ],
     });
   }
 }
@@ -67,7 +84,13 @@ async function limitedText(request: Request): Promise<string> {
   let size = 0;
   for await (const part of bodyStream(request)) {
     size += (part as Buffer).length;
-    if (size > MAX_JSON_BYTES) throw new Refusal(413, { what: `The request is larger than ${MAX_JSON_BYTES >> 20} MB.`, kept: "Nothing was changed.", todo: "Send audio to /api/audio.", problems: [] });
+    if (size > MAX_JSON_BYTES)
+      throw new Refusal(413, {
+        what: `The request is larger than ${MAX_JSON_BYTES >> 20} MB.`,
+        kept: "Nothing was changed.",
+        todo: "Send audio to /api/audio.",
+        problems: [],
+      });
     parts.push(part as Buffer);
   }
   return Buffer.concat(parts).toString("utf8");
@@ -78,13 +101,21 @@ export const bodyStream = (request: Request): Readable =>
 
 /** Streams a file, or the range of bytes that is asked for. */
 export async function fileAnswer(request: Request, path: string, headers: Record<string, string>): Promise<Response> {
-  const size = await stat(path).then((s) => s.size, () => {
-    throw notFound("such file any more");
-  });
+  const size = await stat(path).then(
+    (s) => s.size,
+    () => {
+      throw notFound("such file any more");
+    },
+  );
   const range = /^bytes=(\d+)-(\d*)$/.exec(request.headers.get("range") ?? "");
   const from = range ? Number(range[1]) : 0;
   const to = range?.[2] ? Math.min(Number(range[2]), size - 1) : size - 1;
-  const all = { ...headers, "Accept-Ranges": "bytes", "Cache-Control": "private, max-age=31536000, immutable, no-transform", "Content-Length": String(to - from + 1) };
+  const all = {
+    ...headers,
+    "Accept-Ranges": "bytes",
+    "Cache-Control": "private, max-age=31536000, immutable, no-transform",
+    "Content-Length": String(to - from + 1),
+  };
   if (from > to) return new Response(null, { status: 416, headers: { "Content-Range": `bytes */${size}` } });
   const body = fileStream(await open(path), from, to + 1);
   return range
@@ -94,27 +125,33 @@ export async function fileAnswer(request: Request, path: string, headers: Record
 
 const CHUNK_BYTES = 1 << 18;
 
-/** Bytes of an open file as they are asked for; the file is closed when all are out, or nobody wants more. Node's own bridge throws when a reader leaves in the middle. */
+/**
+ * Bytes of an open file as they are asked for; the file is closed when all are out, or nobody wants more. Node's own
+ * bridge throws when a reader leaves in the middle.
+ */
 function fileStream(file: FileHandle, from: number, to: number): ReadableStream<Uint8Array> {
   let at = from;
-  return new ReadableStream({
-    async pull(controller) {
-      try {
-        const chunk = new Uint8Array(Math.min(CHUNK_BYTES, to - at));
-        const { bytesRead } = at < to ? await file.read(chunk, 0, chunk.length, at) : { bytesRead: 0 };
-        at += bytesRead;
-        if (bytesRead > 0) controller.enqueue(chunk.subarray(0, bytesRead));
-        if (bytesRead === 0 || at >= to) {
-          controller.close();
+  return new ReadableStream(
+    {
+      async pull(controller) {
+        try {
+          const chunk = new Uint8Array(Math.min(CHUNK_BYTES, to - at));
+          const { bytesRead } = at < to ? await file.read(chunk, 0, chunk.length, at) : { bytesRead: 0 };
+          at += bytesRead;
+          if (bytesRead > 0) controller.enqueue(chunk.subarray(0, bytesRead));
+          if (bytesRead === 0 || at >= to) {
+            controller.close();
+            await file.close();
+          }
+        } catch (error) {
           await file.close();
+          throw error;
         }
-      } catch (error) {
-        await file.close();
-        throw error;
-      }
+      },
+      cancel: () => file.close(),
     },
-    cancel: () => file.close(),
-  }, { highWaterMark: 1 });
+    { highWaterMark: 1 },
+  );
 }
 
 /** A file name in a header: plain characters for old readers, the whole name for today's. RFC 6266, 4.3. */

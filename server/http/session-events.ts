@@ -6,8 +6,8 @@ import { readState, stepsAfter } from "../services/sessions";
 const KEEP_ALIVE_MS = 15_000;
 
 /**
- * Server-sent events about one session: `steps` (all after the revision the reader knows), `job`, `load`. What happened while
- * nobody listened is caught up with, so a reader that reconnects misses nothing.
+ * Server-sent events about one session: `steps` (all after the revision the reader knows), `job`, `load`. What happened
+ * while nobody listened is caught up with, so a reader that reconnects misses nothing.
  */
 export function sessionEvents(session: string, after: number, signal: AbortSignal): ReadableStream<Uint8Array> {
   const { db } = database();
@@ -18,7 +18,9 @@ export function sessionEvents(session: string, after: number, signal: AbortSigna
   let listening = true;
   return new ReadableStream({
     async start(controller) {
-      const put = (text: string) => { if (listening) controller.enqueue(encoder.encode(text)); };
+      const put = (text: string) => {
+        if (listening) controller.enqueue(encoder.encode(text));
+      };
       const send = (event: string, data: unknown, id?: number) =>
         put(`${id === undefined ? "" : `id: ${id}\n`}event: ${event}\ndata: ${JSON.stringify(data)}\n\n`);
       // One at a time and in order, whatever order the database answers in.

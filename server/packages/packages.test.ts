@@ -15,23 +15,55 @@ import { openPackage } from "./read";
 import { writePackage } from "./write";
 
 let folder: string;
-beforeAll(() => { folder = mkdtempSync(join(tmpdir(), "stemzo-packages-")); });
+beforeAll(() => {
+  folder = mkdtempSync(join(tmpdir(), "stemzo-packages-"));
+});
 afterAll(() => rmSync(folder, { recursive: true, force: true }));
 
 const manifestFor = (files: readonly { name: string; bytes: number; sha256: string }[]): Manifest => ({
-  format: "stemzo-manifest", version: 1, session: { id: "s", name: "S", revision: 3, rate: 48000 }, folder: "Übung / 1".replace("/", "-"), rate: 48000, depth: "32f", dither: false,
-  frames: 5000, range: { from: 0, to: 5000, tail: "none" }, timeReference: 0, leadIn: 0, tempo: [{ tick: 0, bpm: 96, shape: "hold" }], meter: [{ bar: 1, numerator: 4, denominator: 4 }],
-  files: files.map((f) => ({ ...f, title: f.name, role: "stem" as const, sources: ["S"], tap: "group", channels: 2, frames: 5000, fingerprint: "f" })),
+  format: "stemzo-manifest",
+  version: 1,
+  session: { id: "s", name: "S", revision: 3, rate: 48000 },
+  folder: "Übung / 1".replace("/", "-"),
+  rate: 48000,
+  depth: "32f",
+  dither: false,
+  frames: 5000,
+  range: { from: 0, to: 5000, tail: "none" },
+  timeReference: 0,
+  leadIn: 0,
+  tempo: [{ tick: 0, bpm: 96, shape: "hold" }],
+  meter: [{ bar: 1, numerator: 4, denominator: 4 }],
+  files: files.map((f) => ({
+    ...f,
+    title: f.name,
+    role: "stem" as const,
+    sources: ["S"],
+    tap: "group",
+    channels: 2,
+    frames: 5000,
+    fingerprint: "f",
+  })),
 });
 
-async function packed(name: string, count: number): Promise<{ zip: string; sources: readonly { name: string; path: string; bytes: number; sha256: string }[] }> {
-  const sources = await Promise.all(Array.from({ length: count }, async (_, i) => {
-    const path = join(folder, `${name}-${i}.wav`);
-    writeWav(path, noise(5000, i + 1, 0.5));
-    return { name: `0${i} Träck ${i}.wav`, path, bytes: readFileSync(path).length, sha256: await sha256OfFile(path) };
-  }));
+async function packed(
+  name: string,
+  count: number,
+): Promise<{ zip: string; sources: readonly { name: string; path: string; bytes: number; sha256: string }[] }> {
+  const sources = await Promise.all(
+    Array.from({ length: count }, async (_, i) => {
+      const path = join(folder, `${name}-${i}.wav`);
+      writeWav(path, noise(5000, i + 1, 0.5));
+      return { name: `0${i} Träck ${i}.wav`, path, bytes: readFileSync(path).length, sha256: await sha256OfFile(path) };
+    }),
+  );
   const zip = join(folder, `${name}.zip`);
-  await writePackage(zip, sources, manifestFor(sources.map(({ name: n, bytes, sha256 }) => ({ name: n, bytes, sha256 }))), { date: new Date("2026-11-24T10:00:00Z"), signal: new AbortController().signal, onBytes: () => undefined });
+  await writePackage(
+    zip,
+    sources,
+    manifestFor(sources.map(({ name: n, bytes, sha256 }) => ({ name: n, bytes, sha256 }))),
+    { date: new Date("2026-11-24T10:00:00Z"), signal: new AbortController().signal, onBytes: () => undefined },
+  );
   return { zip, sources };
 }
 
@@ -56,11 +88,24 @@ describe("packages", () => {
     const { sources } = await packed("base", 1);
     const stop = new AbortController();
     stop.abort();
-    await expect(writePackage(join(folder, "cut.zip"), sources, manifestFor([]), { date: new Date(), signal: stop.signal, onBytes: () => undefined })).rejects.toThrow();
+    await expect(
+      writePackage(join(folder, "cut.zip"), sources, manifestFor([]), {
+        date: new Date(),
+        signal: stop.signal,
+        onBytes: () => undefined,
+      }),
+    ).rejects.toThrow();
   });
 
   test("a file that vanished while packing is an error, not an empty entry", async () => {
-    await expect(writePackage(join(folder, "gone.zip"), [{ name: "x.wav", path: join(folder, "nowhere.wav"), bytes: 10 }], manifestFor([]), { date: new Date(), signal: new AbortController().signal, onBytes: () => undefined })).rejects.toThrow(/ENOENT|no such file/);
+    await expect(
+      writePackage(
+        join(folder, "gone.zip"),
+        [{ name: "x.wav", path: join(folder, "nowhere.wav"), bytes: 10 }],
+        manifestFor([]),
+        { date: new Date(), signal: new AbortController().signal, onBytes: () => undefined },
+      ),
+    ).rejects.toThrow(/ENOENT|no such file/);
   });
 });
 
@@ -77,8 +122,16 @@ describe("packages that are not right", () => {
   test.each<[string, (zip: ZipFile) => void, RegExp]>([
     ["no manifest", (z) => z.addBuffer(Buffer.from("x"), "S/a.wav", { compress: false }), /no manifest/],
     ["a manifest that is not JSON", (z) => z.addBuffer(Buffer.from("{"), "S/manifest.json"), /not JSON/],
-    ["a manifest of another shape", (z) => z.addBuffer(Buffer.from('{"format": "stemzo-manifest", "version": 2}'), "S/manifest.json"), /not valid: version/],
-    ["audio that is compressed", (z) => z.addBuffer(Buffer.alloc(5000), "S/a.wav", { compress: true }), /"a.wav" is compressed/],
+    [
+      "a manifest of another shape",
+      (z) => z.addBuffer(Buffer.from('{"format": "stemzo-manifest", "version": 2}'), "S/manifest.json"),
+      /not valid: version/,
+    ],
+    [
+      "audio that is compressed",
+      (z) => z.addBuffer(Buffer.alloc(5000), "S/a.wav", { compress: true }),
+      /"a.wav" is compressed/,
+    ],
   ])("%s is refused by name", async (name, fill, message) => {
     await expect(openPackage(await zipOf(`${name}.zip`, fill))).rejects.toThrow(message);
   });

@@ -30,7 +30,10 @@ export interface PackageReader {
 
 /** Opens a package from its directory of contents on. Throws `MalformedFile`. */
 export async function openPackage(path: string): Promise<PackageReader> {
-  const zip = await (promisify(open) as (path: string, options: object) => Promise<ZipFile>)(path, { lazyEntries: true, autoClose: false });
+  const zip = await (promisify(open) as (path: string, options: object) => Promise<ZipFile>)(path, {
+    lazyEntries: true,
+    autoClose: false,
+  });
   const file = new FileSource(path);
   try {
     if (zip.entryCount > MAX_ENTRIES) throw new MalformedFile(`The package has ${zip.entryCount} entries`);
@@ -42,14 +45,18 @@ export async function openPackage(path: string): Promise<PackageReader> {
         manifest = await readManifest(zip, entry);
         continue;
       }
-      if (entry.compressionMethod !== 0) throw new MalformedFile(`"${name}" is compressed; a package stores audio as it is`);
+      if (entry.compressionMethod !== 0)
+        throw new MalformedFile(`"${name}" is compressed; a package stores audio as it is`);
       const start = await dataStart(zip, entry);
       entries.set(name, {
         name,
         source: new SliceSource(file, start, entry.uncompressedSize),
         sha256: async () => {
           const hash = createHash("sha256");
-          await pipeline(createReadStream(path, { start, end: start + entry.uncompressedSize - 1, highWaterMark: 1 << 20 }), hash);
+          await pipeline(
+            createReadStream(path, { start, end: start + entry.uncompressedSize - 1, highWaterMark: 1 << 20 }),
+            hash,
+          );
           return hash.digest("hex");
         },
       });
@@ -83,7 +90,10 @@ async function readManifest(zip: ZipFile, entry: Entry): Promise<Manifest> {
     throw new MalformedFile("The manifest is not JSON");
   }
   const parsed = manifestSchema.safeParse(json);
-  if (!parsed.success) throw new MalformedFile(`The manifest is not valid: ${parsed.error.issues[0]?.path.join(".") ?? ""} ${parsed.error.issues[0]?.message ?? ""}`);
+  if (!parsed.success)
+    throw new MalformedFile(
+      `The manifest is not valid: ${parsed.error.issues[0]?.path.join(".") ?? ""} ${parsed.error.issues[0]?.message ?? ""}`,
+    );
   return parsed.data;
 }
 

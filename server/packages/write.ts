@@ -17,7 +17,11 @@ export async function writePackage(
   zipPath: string,
   files: readonly PackedFile[],
   manifest: Manifest,
-  { date, signal, onBytes }: { readonly date: Date; readonly signal: AbortSignal; readonly onBytes: (done: number) => void },
+  {
+    date,
+    signal,
+    onBytes,
+  }: { readonly date: Date; readonly signal: AbortSignal; readonly onBytes: (done: number) => void },
 ): Promise<void> {
   const zip = new ZipFile();
   const output = createWriteStream(zipPath, { flags: "wx", flush: true });
@@ -30,18 +34,30 @@ export async function writePackage(
   zip.on("error", fail);
   let done = 0;
   for (const file of files) {
-    zip.addReadStreamLazy(`${manifest.folder}/${file.name}`, { compress: false, mtime: date, size: file.bytes }, (give) => {
-      const counted = new Transform({
-        transform(chunk: Buffer, _encoding, next) {
-          done += chunk.length;
-          onBytes(done);
-          next(null, chunk);
-        },
-      });
-      give(null, createReadStream(file.path, { highWaterMark: 1 << 20 }).on("error", fail).pipe(counted.on("error", fail)));
-    });
+    zip.addReadStreamLazy(
+      `${manifest.folder}/${file.name}`,
+      { compress: false, mtime: date, size: file.bytes },
+      (give) => {
+        const counted = new Transform({
+          transform(chunk: Buffer, _encoding, next) {
+            done += chunk.length;
+            onBytes(done);
+            next(null, chunk);
+          },
+        });
+        give(
+          null,
+          createReadStream(file.path, { highWaterMark: 1 << 20 })
+            .on("error", fail)
+            .pipe(counted.on("error", fail)),
+        );
+      },
+    );
   }
-  zip.addBuffer(Buffer.from(JSON.stringify(manifest, null, 2)), `${manifest.folder}/manifest.json`, { compress: true, mtime: date });
+  zip.addBuffer(Buffer.from(JSON.stringify(manifest, null, 2)), `${manifest.folder}/manifest.json`, {
+    compress: true,
+    mtime: date,
+  });
   zip.end();
   try {
     await pipeline(zip.outputStream as Readable, output, { signal });

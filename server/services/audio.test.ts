@@ -9,7 +9,9 @@ import { Refusal } from "../fault";
 import { keepUpload, readOnsets, readOverview, readSamples, refuseUnknownUploads, takeUpload } from "./audio";
 
 let at: Fresh;
-beforeAll(async () => { at = await fresh(); });
+beforeAll(async () => {
+  at = await fresh();
+});
 afterAll(() => at.close());
 const unfinished = () => readdirSync(`${at.dataRoot}/unfinished`);
 
@@ -19,7 +21,14 @@ describe("uploads", () => {
     writeWav(path, noise(30000, 4, 0.5), 44100);
     const bytes = readFileSync(path);
     const first = await takeUpload(at.db, Readable.from([bytes.subarray(0, 1000), bytes.subarray(1000)]));
-    expect(first).toMatchObject({ hash: await sha256OfFile(path), rate: 44100, channels: 2, depth: "32f", frames: 30000, bytes: bytes.length });
+    expect(first).toMatchObject({
+      hash: await sha256OfFile(path),
+      rate: 44100,
+      channels: 2,
+      depth: "32f",
+      frames: 30000,
+      bytes: bytes.length,
+    });
     expect(first.measures.peakDb).toBeCloseTo(-6.02, 1);
     expect(readFileSync(at.store.path(first.hash)).equals(bytes)).toBe(true);
     expect(await takeUpload(at.db, Readable.from([bytes]))).toEqual(first);
@@ -30,7 +39,13 @@ describe("uploads", () => {
   test.each<[string, Buffer]>([
     ["nothing", Buffer.alloc(0)],
     ["text", Buffer.from("this is no audio at all, but long enough to look at")],
-    ["a cut-off file", Buffer.from("RIFF\x24\x00\x00\x00WAVEfmt \x10\x00\x00\x00\x01\x00\x02\x00\x80\xbb\x00\x00\x00\xee\x02\x00\x04\x00\x10\x00data\xff\xff\x00\x00", "latin1")],
+    [
+      "a cut-off file",
+      Buffer.from(
+        "RIFF\x24\x00\x00\x00WAVEfmt \x10\x00\x00\x00\x01\x00\x02\x00\x80\xbb\x00\x00\x00\xee\x02\x00\x04\x00\x10\x00data\xff\xff\x00\x00",
+        "latin1",
+      ),
+    ],
   ])("%s is refused with the fault and leaves nothing", async (_name, bytes) => {
     const refusal = await takeUpload(at.db, Readable.from([bytes])).catch((e: unknown) => e);
     expect(refusal).toBeInstanceOf(Refusal);
@@ -40,10 +55,12 @@ describe("uploads", () => {
   });
 
   test("an upload that breaks off leaves nothing", async () => {
-    const broken = Readable.from((async function* () {
-      yield Buffer.from("RIFF");
-      throw new Error("the line went dead");
-    })());
+    const broken = Readable.from(
+      (async function* () {
+        yield Buffer.from("RIFF");
+        throw new Error("the line went dead");
+      })(),
+    );
     await expect(takeUpload(at.db, broken)).rejects.toThrow("the line went dead");
     expect(unfinished()).toEqual([]);
   });
@@ -58,7 +75,10 @@ describe("files that wait to be brought in", () => {
     await expect(keepUpload(Readable.from([Buffer.alloc(0)]))).rejects.toBeInstanceOf(Refusal);
     expect([waiting(), unfinished()]).toEqual([[upload], []]);
     await refuseUnknownUploads([{ upload, name: "here.wav" }]);
-    const refusal = (await refuseUnknownUploads([{ upload, name: "here.wav" }, { upload: "0b0c0a53-7f6a-4d0e-9d5e-3b2f6d8f3c11", name: "gone.wav" }]).catch((e: unknown) => e)) as Refusal;
+    const refusal = (await refuseUnknownUploads([
+      { upload, name: "here.wav" },
+      { upload: "0b0c0a53-7f6a-4d0e-9d5e-3b2f6d8f3c11", name: "gone.wav" },
+    ]).catch((e: unknown) => e)) as Refusal;
     expect(refusal.fault.problems.map((p) => p.what)).toEqual([expect.stringContaining("gone.wav")]);
     await at.store.prepare(true);
     expect(waiting()).toEqual([upload]);
@@ -72,7 +92,8 @@ describe("files that wait to be brought in", () => {
 describe("a stored file, looked into", () => {
   test("samples of its left channel, as many as there are, and where its sounds begin", async () => {
     const heard = { left: new Float32Array(48_000), right: new Float32Array(48_000) };
-    for (const start of [9600, 24_000]) for (let i = 0; i < 4800; i++) heard.left[start + i] = 0.7 * Math.cos(i / 3) * Math.exp(-i / 900);
+    for (const start of [9600, 24_000])
+      for (let i = 0; i < 4800; i++) heard.left[start + i] = 0.7 * Math.cos(i / 3) * Math.exp(-i / 900);
     const path = `${at.dataRoot}/hits.wav`;
     writeWav(path, heard);
     const { hash } = await takeUpload(at.db, Readable.from([readFileSync(path)]));

@@ -30,7 +30,11 @@ export async function takeUpload(db: Db, body: Readable): Promise<StoredAudio> {
     await pipeline(body, createWriteStream(unfinished, { flags: "wx", flush: true }));
     const facts = await inspectWav(unfinished).catch((error: unknown) => {
       throw error instanceof MalformedFile
-        ? invalid("The file cannot be used as audio.", [{ where: error.at === null ? "file" : `byte ${error.at}`, what: error.message }], "Send a WAV file: mono or stereo; 16, 24 or 32 bits, or float.")
+        ? invalid(
+            "The file cannot be used as audio.",
+            [{ where: error.at === null ? "file" : `byte ${error.at}`, what: error.message }],
+            "Send a WAV file: mono or stereo; 16, 24 or 32 bits, or float.",
+          )
         : error;
     });
     const hash = await store.adopt(unfinished);
@@ -49,7 +53,8 @@ export async function keepUpload(body: Readable): Promise<{ readonly upload: str
   try {
     await pipeline(body, createWriteStream(unfinished, { flags: "wx", flush: true }));
     const { size } = await stat(unfinished);
-    if (size === 0) throw invalid("The file is empty.", [{ where: "file", what: "has no bytes" }], "Send a file with audio in it.");
+    if (size === 0)
+      throw invalid("The file is empty.", [{ where: "file", what: "has no bytes" }], "Send a file with audio in it.");
     await rename(unfinished, store.uploadPath(upload));
     return { upload, bytes: size };
   } finally {
@@ -58,24 +63,54 @@ export async function keepUpload(body: Readable): Promise<{ readonly upload: str
 }
 
 /** Refuses uploads that are not there. */
-export async function refuseUnknownUploads(files: readonly { readonly upload: string; readonly name: string }[]): Promise<void> {
+export async function refuseUnknownUploads(
+  files: readonly { readonly upload: string; readonly name: string }[],
+): Promise<void> {
   const store = audioStore();
-  const missing = await Promise.all(files.map(async ({ upload, name }, i) => ((await stat(store.uploadPath(upload)).then(() => true, () => false)) ? [] : [{ where: `files[${i}]`, what: `"${name}" is not there: send it to /api/uploads first` }])));
+  const missing = await Promise.all(
+    files.map(async ({ upload, name }, i) =>
+      (await stat(store.uploadPath(upload)).then(
+        () => true,
+        () => false,
+      ))
+        ? []
+        : [{ where: `files[${i}]`, what: `"${name}" is not there: send it to /api/uploads first` }],
+    ),
+  );
   if (missing.flat().length > 0) throw invalid("These files cannot be brought in.", missing.flat());
 }
 
 /** Enters a file that is in the store; entering it again changes nothing. */
 export async function recordAudio(db: Connection, hash: string, facts: AudioFacts): Promise<StoredAudio> {
   const { format, frames, bytes, timeReference, overview, measures } = facts;
-  await db.insert(assets).values({ hash, rate: format.rate, channels: format.channels, depth: format.depth, frames, bytes, timeReference, overview, measures }).onConflictDoNothing();
+  await db
+    .insert(assets)
+    .values({
+      hash,
+      rate: format.rate,
+      channels: format.channels,
+      depth: format.depth,
+      frames,
+      bytes,
+      timeReference,
+      overview,
+      measures,
+    })
+    .onConflictDoNothing();
   return readAudio(db, hash);
 }
 
 export async function readAudio(db: Connection, hash: string): Promise<StoredAudio> {
   const [row] = await db
     .select({
-      hash: assets.hash, rate: assets.rate, channels: assets.channels, depth: assets.depth, frames: assets.frames, bytes: assets.bytes,
-      timeReference: assets.timeReference, measures: assets.measures,
+      hash: assets.hash,
+      rate: assets.rate,
+      channels: assets.channels,
+      depth: assets.depth,
+      frames: assets.frames,
+      bytes: assets.bytes,
+      timeReference: assets.timeReference,
+      measures: assets.measures,
     })
     .from(assets)
     .where(eq(assets.hash, hash));
@@ -109,7 +144,8 @@ export async function readOnsets(hash: string): Promise<readonly Frames[]> {
   try {
     const wav = WavReader.open(source);
     const finder = new OnsetFinder(wav.format.rate);
-    const left = new Float32Array(BLOCK), right = new Float32Array(BLOCK);
+    const left = new Float32Array(BLOCK),
+      right = new Float32Array(BLOCK);
     for (let from = 0; from < wav.frames; from += BLOCK) {
       const n = Math.min(BLOCK, wav.frames - from);
       wav.read(from, n, left, right, 0);

@@ -8,9 +8,20 @@ import { requestJob } from "./jobs";
 
 /** Finished exports of a session, newest first. */
 export async function listHandoffs(db: Db, session: string): Promise<readonly HandoffSummary[]> {
-  const rows = await db.select().from(handoffs).where(eq(handoffs.sessionId, session)).orderBy(desc(handoffs.madeAt)).limit(200);
+  const rows = await db
+    .select()
+    .from(handoffs)
+    .where(eq(handoffs.sessionId, session))
+    .orderBy(desc(handoffs.madeAt))
+    .limit(200);
   return rows.map(({ id, revision, fileName, manifest, bytes, proof, madeAt }) => ({
-    id, revision, fileName, files: manifest.files.length, bytes, mark: proof?.verdict.mark ?? null, madeAt: madeAt.toISOString(),
+    id,
+    revision,
+    fileName,
+    files: manifest.files.length,
+    bytes,
+    mark: proof?.verdict.mark ?? null,
+    madeAt: madeAt.toISOString(),
   }));
 }
 
@@ -18,7 +29,18 @@ export async function readHandoff(db: Connection, id: string): Promise<Handoff> 
   const [row] = await db.select().from(handoffs).where(eq(handoffs.id, id));
   if (!row) throw notFound("such handoff");
   const { sessionId, revision, fileName, mixBefore, manifest, bytes, proof, speed, madeAt } = row;
-  return { id, session: sessionId, revision, fileName, mixBefore, speed, madeAt: madeAt.toISOString(), manifest, bytes, proof };
+  return {
+    id,
+    session: sessionId,
+    revision,
+    fileName,
+    mixBefore,
+    speed,
+    madeAt: madeAt.toISOString(),
+    manifest,
+    bytes,
+    proof,
+  };
 }
 
 /** Asks for a package to be proven, again if it was before. */

@@ -14,7 +14,8 @@ beforeAll(async () => {
 });
 afterAll(() => at.close());
 const freeze = () => requestJob(at.db, session, { kind: "freeze", tracks: ["pad"] });
-const queued = async () => (await at.pool.query<{ n: number }>("select count(*)::int as n from graphile_worker._private_jobs")).rows[0]!.n;
+const queued = async () =>
+  (await at.pool.query<{ n: number }>("select count(*)::int as n from graphile_worker._private_jobs")).rows[0]!.n;
 
 describe("jobs", () => {
   test("one that waits is cancelled at once and leaves the queue", async () => {

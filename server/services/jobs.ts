@@ -14,27 +14,53 @@ import { WAITING, isOver } from "../../contract/job";
 type Row = typeof jobs.$inferSelect;
 
 export const toJob = (row: Row): Job => ({
-  id: row.id, session: row.sessionId, request: row.request, status: row.status, progress: row.progress, result: row.result, fault: row.fault, attempts: row.attempts,
+  id: row.id,
+  session: row.sessionId,
+  request: row.request,
+  status: row.status,
+  progress: row.progress,
+  result: row.result,
+  fault: row.fault,
+  attempts: row.attempts,
 });
 
 /** What somebody waits for goes before an export, and that before what is only measured. */
-const PRIORITIES: Record<JobRequest["kind"], number> = { freeze: 0, import: 0, print: 0, refresh: 0, listen: 0, export: 1, prove: 1, check: 2, load: 3 };
+const PRIORITIES: Record<JobRequest["kind"], number> = {
+  freeze: 0,
+  import: 0,
+  print: 0,
+  refresh: 0,
+  listen: 0,
+  export: 1,
+  prove: 1,
+  check: 2,
+  load: 3,
+};
 
 /** Puts a job in the queue. What can be seen to be impossible is refused now. */
 export async function requestJob(db: Connection, sessionId: string, request: JobRequest): Promise<Job> {
   return db.transaction(async (tx) => {
-    const [session] = await tx.select({ document: sessions.document }).from(sessions).where(eq(sessions.id, sessionId)).for("share");
+    const [session] = await tx
+      .select({ document: sessions.document })
+      .from(sessions)
+      .where(eq(sessions.id, sessionId))
+      .for("share");
     if (!session) throw notFound("such session");
     refuseImpossible(session.document, request);
     if (request.kind === "load") {
-      const [waiting] = await tx.select().from(jobs).where(and(eq(jobs.sessionId, sessionId), eq(jobs.status, "waiting"), sql`${jobs.request}->>'kind' = 'load'`));
+      const [waiting] = await tx
+        .select()
+        .from(jobs)
+        .where(and(eq(jobs.sessionId, sessionId), eq(jobs.status, "waiting"), sql`${jobs.request}->>'kind' = 'load'`));
       if (waiting) return toJob(waiting);
     }
     const id = randomUUID();
     const [row] = await tx.insert(jobs).values({ id, sessionId, request, progress: WAITING }).returning();
     if (!row) throw new Error("the job was not stored");
     const priority = PRIORITIES[request.kind];
-    await tx.execute(sql`select graphile_worker.add_job('render', payload := json_build_object('job', ${id}::text), job_key := ${id}::text, max_attempts := 5, priority := ${priority}::integer)`);
+    await tx.execute(
+      sql`select graphile_worker.add_job('render', payload := json_build_object('job', ${id}::text), job_key := ${id}::text, max_attempts := 5, priority := ${priority}::integer)`,
+    );
     await announce(tx, { about: "job", session: sessionId, job: id });
     return toJob(row);
   });
@@ -43,15 +69,18 @@ export async function requestJob(db: Connection, sessionId: string, request: Job
 function refuseImpossible(session: Session, request: JobRequest): void {
   if (request.kind === "freeze") {
     const plan = planFreeze(session, request.tracks);
-    if (!plan.ok) throw invalid("These tracks cannot be frozen.", plan.problems, "Choose other tracks, or mend what is listed.");
+    if (!plan.ok)
+      throw invalid("These tracks cannot be frozen.", plan.problems, "Choose other tracks, or mend what is listed.");
   }
   if (request.kind === "print") {
     const plan = planPrint(session, request.slip);
-    if (!plan.ok) throw invalid("This cannot be printed.", plan.problems, "Choose otherwise in the slip, or mend what is listed.");
+    if (!plan.ok)
+      throw invalid("This cannot be printed.", plan.problems, "Choose otherwise in the slip, or mend what is listed.");
   }
   if (request.kind === "export") {
     const plan = planExport(session);
-    if (!plan.ok) throw invalid("The stem sheet cannot be exported.", plan.problems, "Mend the sheet and export again.");
+    if (!plan.ok)
+      throw invalid("The stem sheet cannot be exported.", plan.problems, "Mend the sheet and export again.");
   }
 }
 
@@ -63,11 +92,18 @@ export async function readJob(db: Connection, id: string): Promise<Job> {
 
 /** Jobs that are not over, oldest first. */
 export async function activeJobs(db: Db, sessionId: string): Promise<readonly Job[]> {
-  const rows = await db.select().from(jobs).where(and(eq(jobs.sessionId, sessionId), inArray(jobs.status, ["waiting", "running"]))).orderBy(jobs.madeAt);
+  const rows = await db
+    .select()
+    .from(jobs)
+    .where(and(eq(jobs.sessionId, sessionId), inArray(jobs.status, ["waiting", "running"])))
+    .orderBy(jobs.madeAt);
   return rows.map(toJob);
 }
 
-/** Asks for a job to stop. A waiting one stops now, a running one as soon as its worker hears of it; a finished one stays. */
+/**
+ * Asks for a job to stop. A waiting one stops now, a running one as soon as its worker hears of it; a finished one
+ * stays.
+ */
 export async function cancelJob(db: Db, id: string): Promise<Job> {
   return db.transaction(async (tx) => {
     const [row] = await tx.select().from(jobs).where(eq(jobs.id, id)).for("update");
@@ -98,7 +134,11 @@ export async function beginJob(db: Db, id: string): Promise<(Job & { readonly ma
       await endJob(tx, id, { status: "cancelled" });
       return null;
     }
-    const [begun] = await tx.update(jobs).set({ status: "running", attempts: row.attempts + 1, progress: { ...WAITING, stage: "starting" } }).where(eq(jobs.id, id)).returning();
+    const [begun] = await tx
+      .update(jobs)
+      .set({ status: "running", attempts: row.attempts + 1, progress: { ...WAITING, stage: "starting" } })
+      .where(eq(jobs.id, id))
+      .returning();
     if (!begun) return null;
     await announce(tx, { about: "job", session: row.sessionId, job: id });
     return { ...toJob(begun), madeAt: begun.madeAt };
@@ -106,7 +146,11 @@ export async function beginJob(db: Db, id: string): Promise<(Job & { readonly ma
 }
 
 export async function reportProgress(db: Db, id: string, progress: JobProgress): Promise<void> {
-  const [row] = await db.update(jobs).set({ progress }).where(and(eq(jobs.id, id), eq(jobs.status, "running"))).returning();
+  const [row] = await db
+    .update(jobs)
+    .set({ progress })
+    .where(and(eq(jobs.id, id), eq(jobs.status, "running")))
+    .returning();
   if (row) await announce(db, { about: "job", session: row.sessionId, job: id });
 }
 

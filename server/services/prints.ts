@@ -19,33 +19,56 @@ import { appendStep, documentAt, readState, stepsAfter } from "./sessions";
 export const unfreeze = (db: Db, session: string, tracks: readonly string[]): Promise<number> =>
   documentStep(db, session, "These tracks cannot be unfrozen.", (document) => {
     const missing = tracks.find((id) => !document.tracks.find((t) => t.id === id)?.frozen);
-    return missing === undefined ? { ok: true, value: unfreezeStep(document, tracks) } : refuse(missing, "is not a frozen track");
+    return missing === undefined
+      ? { ok: true, value: unfreezeStep(document, tracks) }
+      : refuse(missing, "is not a frozen track");
   });
 
 /** Makes freezes permanent. Returns the new revision. */
 export const commit = (db: Db, session: string, tracks: readonly string[]): Promise<number> =>
-  documentStep(db, session, "These tracks cannot be committed.", (document) => commitStep(document, tracks, randomUUID));
+  documentStep(db, session, "These tracks cannot be committed.", (document) =>
+    commitStep(document, tracks, randomUUID),
+  );
 
 /** Every print of a session, newest first. */
 export async function listPrints(db: Db, session: string): Promise<readonly PrintRecord[]> {
-  const rows = await db.select().from(lineage).where(eq(lineage.sessionId, session)).orderBy(desc(lineage.madeAt), asc(lineage.place));
+  const rows = await db
+    .select()
+    .from(lineage)
+    .where(eq(lineage.sessionId, session))
+    .orderBy(desc(lineage.madeAt), asc(lineage.place));
   // Slips of earlier versions lack what came later.
-  return rows.map(({ sessionId: _session, madeAt, ...row }) => ({ ...row, slip: slipSchema.parse(row.slip), madeAt: madeAt.toISOString() }));
+  return rows.map(({ sessionId: _session, madeAt, ...row }) => ({
+    ...row,
+    slip: slipSchema.parse(row.slip),
+    madeAt: madeAt.toISOString(),
+  }));
 }
 
 async function printOf(db: Connection, session: string, id: string): Promise<typeof lineage.$inferSelect> {
-  const [row] = await db.select().from(lineage).where(and(eq(lineage.sessionId, session), eq(lineage.id, id)));
+  const [row] = await db
+    .select()
+    .from(lineage)
+    .where(and(eq(lineage.sessionId, session), eq(lineage.id, id)));
   if (!row) throw notFound("such print");
   return { ...row, slip: slipSchema.parse(row.slip) };
 }
 
-/** Asks for prints to be made again from their sources as they are now. What can be seen to be impossible is refused now. */
-export async function requestRefresh(db: Db, session: string, request: { readonly prints: readonly string[]; readonly withTail: boolean }): Promise<Job> {
+/**
+ * Asks for prints to be made again from their sources as they are now. What can be seen to be impossible is refused
+ * now.
+ */
+export async function requestRefresh(
+  db: Db,
+  session: string,
+  request: { readonly prints: readonly string[]; readonly withTail: boolean },
+): Promise<Job> {
   const { document } = await readState(db, session);
   for (const id of request.prints) {
     const { slip, name } = await printOf(db, session, id);
     const plan = planAgain(document, request.withTail ? { ...slip, tail: "measured" } : slip);
-    if (!plan.ok) throw invalid(`"${name}" cannot be printed again.`, plan.problems, "Reopen its source, or mend what is listed.");
+    if (!plan.ok)
+      throw invalid(`"${name}" cannot be printed again.`, plan.problems, "Reopen its source, or mend what is listed.");
   }
   return requestJob(db, session, { kind: "refresh", prints: [...request.prints], withTail: request.withTail });
 }
@@ -56,8 +79,15 @@ export async function requestListening(db: Db, session: string, print: string): 
   return requestJob(db, session, { kind: "listen", print });
 }
 
-/** Brings a print's source back as it was before it, and parks the print. Returns the new revision and the tracks that came back. */
-export async function reopen(db: Db, session: string, id: string): Promise<{ readonly revision: number; readonly tracks: readonly string[] }> {
+/**
+ * Brings a print's source back as it was before it, and parks the print. Returns the new revision and the tracks that
+ * came back.
+ */
+export async function reopen(
+  db: Db,
+  session: string,
+  id: string,
+): Promise<{ readonly revision: number; readonly tracks: readonly string[] }> {
   const row = await printOf(db, session, id);
   const before = await documentAt(db, session, row.revisionBefore);
   let tracks: readonly string[] = [];
@@ -70,19 +100,34 @@ export async function reopen(db: Db, session: string, id: string): Promise<{ rea
   return { revision, tracks };
 }
 
-/** Labels of the steps since a print that touched its sources, or what they run through, oldest first; undone ones and their undoing are both there. */
+/**
+ * Labels of the steps since a print that touched its sources, or what they run through, oldest first; undone ones and
+ * their undoing are both there.
+ */
 export async function changesSince(db: Db, session: string, id: string): Promise<readonly string[]> {
   const row = await printOf(db, session, id);
   const { document } = await readState(db, session);
   const through = new Set(row.slip.tracks);
   if (row.slip.tap === "group" || row.slip.tap === "mix") for (const t of document.tracks) through.add(t.id);
-  for (const t of document.tracks) if (through.has(t.id)) for (const d of t.devices) if (d.key !== null) through.add(d.key);
-  const touches = (edit: Edit) => edit.do === "set session" || (edit.do !== "set sheet" && (edit.in === "phrases" || (edit.track !== undefined ? through.has(edit.track) : edit.in === "tracks" && edit.do !== "add" && through.has(edit.id))));
+  for (const t of document.tracks)
+    if (through.has(t.id)) for (const d of t.devices) if (d.key !== null) through.add(d.key);
+  const touches = (edit: Edit) =>
+    edit.do === "set session" ||
+    (edit.do !== "set sheet" &&
+      (edit.in === "phrases" ||
+        (edit.track !== undefined
+          ? through.has(edit.track)
+          : edit.in === "tracks" && edit.do !== "add" && through.has(edit.id))));
   const later = (await stepsAfter(db, session, row.revisionAfter)).filter(({ step }) => step.edits.some(touches));
   return [...new Set(later.map(({ step }) => step.label))];
 }
 
-const documentStep = (db: Db, session: string, refusal: string, make: (document: Session) => Checked<Step>): Promise<number> =>
+const documentStep = (
+  db: Db,
+  session: string,
+  refusal: string,
+  make: (document: Session) => Checked<Step>,
+): Promise<number> =>
   db.transaction((tx) =>
     appendStep(tx, session, randomUUID(), (document) => {
       const step = make(document);

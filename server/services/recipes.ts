@@ -7,7 +7,11 @@ import { recipes } from "../db/schema";
 import { notFound } from "../fault";
 
 type Row = typeof recipes.$inferSelect;
-const toRecipe = ({ madeAt, slip, ...row }: Row): Recipe => ({ ...row, slip: recipeSlip.parse(slip), madeAt: madeAt.toISOString() });
+const toRecipe = ({ madeAt, slip, ...row }: Row): Recipe => ({
+  ...row,
+  slip: recipeSlip.parse(slip),
+  madeAt: madeAt.toISOString(),
+});
 
 /** Every recipe, by name; they belong to all sessions. */
 export async function listRecipes(db: Db): Promise<readonly Recipe[]> {

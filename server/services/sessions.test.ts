@@ -9,7 +9,17 @@ import { Refusal } from "../fault";
 import { eq } from "drizzle-orm";
 import { sessions, steps } from "../db/schema";
 import { upgradeDocuments } from "./upgrade";
-import { createSession, documentAt, duplicateSession, listSessions, postSteps, readState, setDeleted, stepsAfter, travel } from "./sessions";
+import {
+  createSession,
+  documentAt,
+  duplicateSession,
+  listSessions,
+  postSteps,
+  readState,
+  setDeleted,
+  stepsAfter,
+  travel,
+} from "./sessions";
 
 let at: Fresh;
 let document: Session;
@@ -20,20 +30,39 @@ beforeAll(async () => {
 afterAll(() => at.close());
 
 let count = 0;
-const rename = (name: string): NamedStep => ({ id: `step-${count++}`, step: { label: `Rename to ${name}`, edits: [{ do: "set", in: "tracks", id: "pad", patch: { name } }] } });
+const rename = (name: string): NamedStep => ({
+  id: `step-${count++}`,
+  step: { label: `Rename to ${name}`, edits: [{ do: "set", in: "tracks", id: "pad", patch: { name } }] },
+});
 const made = async () => (await createSession(at.db, document)).id;
-const refusal = (work: Promise<unknown>): Promise<Refusal> => work.then(() => { throw new Error("was not refused"); }, (e: unknown) => { if (e instanceof Refusal) return e; throw e; });
+const refusal = (work: Promise<unknown>): Promise<Refusal> =>
+  work.then(
+    () => {
+      throw new Error("was not refused");
+    },
+    (e: unknown) => {
+      if (e instanceof Refusal) return e;
+      throw e;
+    },
+  );
 
 describe("sessions", () => {
   test("a document is stored and read back the same", async () => {
     const id = await made();
     expect((await readState(at.db, id)).document).toEqual(document);
-    expect((await listSessions(at.db)).find((s) => s.id === id)).toMatchObject({ name: "Small", tracks: 6, revision: 0 });
+    expect((await listSessions(at.db)).find((s) => s.id === id)).toMatchObject({
+      name: "Small",
+      tracks: 6,
+      revision: 0,
+    });
   });
 
   test("a wrong document is refused with every problem and its place, and nothing is stored", async () => {
     const before = (await listSessions(at.db)).length;
-    const wrong = { ...document, tracks: document.tracks.map((t) => (t.id === "pad" ? { ...t, pan: 7, faderDb: "loud" } : t)) };
+    const wrong = {
+      ...document,
+      tracks: document.tracks.map((t) => (t.id === "pad" ? { ...t, pan: 7, faderDb: "loud" } : t)),
+    };
     const { status, fault } = await refusal(createSession(at.db, wrong));
     expect(status).toBe(422);
     expect(fault.problems.map((p) => p.where).sort()).toEqual(["tracks[1].faderDb", "tracks[1].pan"]);
@@ -42,9 +71,14 @@ describe("sessions", () => {
 
   test("audio that is not in the store, or is not what the document says, is refused", async () => {
     const unknown = { ...document, assets: [...document.assets, { ...document.assets[0]!, id: hashOf(77) }] };
-    expect((await refusal(createSession(at.db, unknown))).fault.problems[0]).toEqual({ where: "assets[1].id", what: 'the audio of "noise" is not in the store: upload it first' });
+    expect((await refusal(createSession(at.db, unknown))).fault.problems[0]).toEqual({
+      where: "assets[1].id",
+      what: 'the audio of "noise" is not in the store: upload it first',
+    });
     const longer = { ...document, assets: [{ ...document.assets[0]!, frames: 99999 }] };
-    expect((await refusal(createSession(at.db, longer))).fault.problems[0]!.what).toContain("99999, the stored file has 48000");
+    expect((await refusal(createSession(at.db, longer))).fault.problems[0]!.what).toContain(
+      "99999, the stored file has 48000",
+    );
   });
 
   test("an id is given once", async () => {
@@ -56,23 +90,58 @@ describe("sessions", () => {
 describe("documents of an earlier version", () => {
   test("are brought to today's before anybody reads them, and their history can still be undone; what cannot be read is left and named", async () => {
     const id = await made();
-    // As version 1 stored it: without the fields that came later, in the document and in the step that took a clip away.
-    const older = JSON.parse(JSON.stringify(document), (key, value: unknown) => (["layers", "takes", "loop", "crossfade", "reverse", "stretch", "transposeCents", "process", "linked", "leadIn"].includes(key) ? undefined : value)) as Session;
+    // As version 1 stored it: without the fields that came later, in the document and in the step that took a clip
+    // away.
+    const older = JSON.parse(JSON.stringify(document), (key, value: unknown) =>
+      [
+        "layers",
+        "takes",
+        "loop",
+        "crossfade",
+        "reverse",
+        "stretch",
+        "transposeCents",
+        "process",
+        "linked",
+        "leadIn",
+      ].includes(key)
+        ? undefined
+        : value,
+    ) as Session;
     const clip = older.tracks.find((t) => t.id === "bars")!.clips[0]!;
-    const without = { ...older, version: 1, tracks: older.tracks.map((t) => (t.id === "bars" ? { ...t, clips: [] } : t)) };
-    await at.db.update(sessions).set({ document: without as never, revision: 1, undo: [1] }).where(eq(sessions.id, id));
+    const without = {
+      ...older,
+      version: 1,
+      tracks: older.tracks.map((t) => (t.id === "bars" ? { ...t, clips: [] } : t)),
+    };
+    await at.db
+      .update(sessions)
+      .set({ document: without as never, revision: 1, undo: [1] })
+      .where(eq(sessions.id, id));
     await at.db.insert(steps).values({
-      sessionId: id, revision: 1, stepId: "old", step: { label: "Delete", edits: [{ do: "remove", in: "clips", track: "bars", id: clip.id }] },
+      sessionId: id,
+      revision: 1,
+      stepId: "old",
+      step: { label: "Delete", edits: [{ do: "remove", in: "clips", track: "bars", id: clip.id }] },
       inverse: { label: "Delete", edits: [{ do: "add", in: "clips", track: "bars", item: { ...clip }, index: 0 }] },
     });
     const broken = await made();
-    await at.db.update(sessions).set({ document: { ...without, tempo: "fast" } as never }).where(eq(sessions.id, broken));
+    await at.db
+      .update(sessions)
+      .set({ document: { ...without, tempo: "fast" } as never })
+      .where(eq(sessions.id, broken));
 
     expect(await upgradeDocuments(at.db)).toEqual([broken]);
     const read = (await readState(at.db, id)).document;
-    expect(read).toEqual({ ...document, sheet: { ...document.sheet, rows: document.sheet.rows.map((r) => ({ ...r, linked: false })) }, tracks: document.tracks.map((t) => (t.id === "bars" ? { ...t, clips: [] } : t)) });
+    expect(read).toEqual({
+      ...document,
+      sheet: { ...document.sheet, rows: document.sheet.rows.map((r) => ({ ...r, linked: false })) },
+      tracks: document.tracks.map((t) => (t.id === "bars" ? { ...t, clips: [] } : t)),
+    });
     await travel(at.db, id, "undo");
-    expect((await readState(at.db, id)).document.tracks.find((t) => t.id === "bars")!.clips).toEqual(document.tracks.find((t) => t.id === "bars")!.clips);
+    expect((await readState(at.db, id)).document.tracks.find((t) => t.id === "bars")!.clips).toEqual(
+      document.tracks.find((t) => t.id === "bars")!.clips,
+    );
     await at.db.delete(sessions).where(eq(sessions.id, broken));
     expect(await upgradeDocuments(at.db)).toEqual([]);
   });
@@ -114,7 +183,10 @@ describe("steps", () => {
 
   test("of one request are stored all or none", async () => {
     const id = await made();
-    const bad: NamedStep = { id: "bad", step: { label: "Bad", edits: [{ do: "set", in: "tracks", id: "pad", patch: { pan: 9 } }] } };
+    const bad: NamedStep = {
+      id: "bad",
+      step: { label: "Bad", edits: [{ do: "set", in: "tracks", id: "pad", patch: { pan: 9 } }] },
+    };
     const { fault } = await refusal(postSteps(at.db, id, 0, [rename("Good"), bad]));
     expect(fault.problems[0]!.where).toBe("edits[0].patch.pan");
     expect(await readState(at.db, id)).toMatchObject({ revision: 0, document });
@@ -124,7 +196,7 @@ describe("steps", () => {
     const id = await made();
     const post = async (name: string) => {
       const step = rename(name);
-      for (let base = 0; ; ) {
+      for (let base = 0; ;) {
         const posted = await postSteps(at.db, id, base, [step]);
         if (posted.outcome === "stored") return;
         base = posted.revision;
@@ -159,7 +231,8 @@ describe("copies and deletion", () => {
     for (const [i, name] of names.entries()) await postSteps(at.db, id, i, [rename(name)]);
     await travel(at.db, id, "undo");
     await travel(at.db, id, "redo");
-    const nameAt = async (revision: number) => (await documentAt(at.db, id, revision)).tracks.find((t) => t.id === "pad")!.name;
+    const nameAt = async (revision: number) =>
+      (await documentAt(at.db, id, revision)).tracks.find((t) => t.id === "pad")!.name;
     expect(await Promise.all([1, 2, 3, 4, 5].map(nameAt))).toEqual(["One", "Two", "Three", "Two", "Three"]);
     expect(await documentAt(at.db, id, 0)).toEqual(document);
   });

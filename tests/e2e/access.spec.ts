@@ -5,7 +5,13 @@ import { expect, head, test } from "./stemzo";
 const serious = async (page: Parameters<Parameters<typeof test>[2]>[0]["page"]) =>
   (await new AxeBuilder({ page }).analyze()).violations
     .filter((v) => v.impact === "serious" || v.impact === "critical")
-    .map((v) => `${v.id}: ${v.nodes.slice(0, 3).map((n) => `${n.target.join(" ")} ${n.failureSummary?.split("\n")[1] ?? ""}`).join(" | ")}`);
+    .map(
+      (v) =>
+        `${v.id}: ${v.nodes
+          .slice(0, 3)
+          .map((n) => `${n.target.join(" ")} ${n.failureSummary?.split("\n")[1] ?? ""}`)
+          .join(" | ")}`,
+    );
 
 test.describe.configure({ timeout: 360_000 });
 
@@ -39,7 +45,11 @@ test("no screen has a serious accessibility finding, by day or by night", async 
 });
 
 test("nor has any sheet that opens on the Bench, nor the print slip", async ({ page, stemzo }) => {
-  const id = await stemzo.demo((d) => ({ ...d, markers: [{ id: "m", name: "Bells", tick: 960 }], ranges: [{ id: "r", name: "Verse", from: 0, to: 3840 }] }));
+  const id = await stemzo.demo((d) => ({
+    ...d,
+    markers: [{ id: "m", name: "Bells", tick: 960 }],
+    ranges: [{ id: "r", name: "Verse", from: 0, to: 3840 }],
+  }));
   await stemzo.open(page, id);
   await head(page, "Water bed").click();
   await page.keyboard.press("Shift+P");
@@ -47,7 +57,11 @@ test("nor has any sheet that opens on the Bench, nor the print slip", async ({ p
   expect(await serious(page)).toEqual([]);
   await page.keyboard.press("w");
   expect(await serious(page)).toEqual([]);
-  await page.getByRole("list", { name: "Clips" }).getByRole("button", { name: /^Plucked/ }).first().dispatchEvent("click");
+  await page
+    .getByRole("list", { name: "Clips" })
+    .getByRole("button", { name: /^Plucked/ })
+    .first()
+    .dispatchEvent("click");
   await page.keyboard.press("e");
   expect(await serious(page)).toEqual([]);
   await head(page, "Hand percussion").click();

@@ -4,10 +4,18 @@ import type { Session, Track } from "../../core/session/document";
 import { choose, clipBox, expect, few, head, slip, test } from "./stemzo";
 
 const done = { timeout: 60_000 };
-const changed = (d: Session, id: string, patch: Partial<Track>): Session => ({ ...d, tracks: d.tracks.map((t) => (t.id === id ? { ...t, ...patch } : t)) });
+const changed = (d: Session, id: string, patch: Partial<Track>): Session => ({
+  ...d,
+  tracks: d.tracks.map((t) => (t.id === id ? { ...t, ...patch } : t)),
+});
 
-test("found after a print, each mended by one press: a fade over the first hit, a tail that is cut, an edge that clicks", async ({ page, stemzo }) => {
-  const id = await stemzo.demo((d) => changed(few(d, ["rigging"]), "rigging", { devices: [makeDevice("v", "reverb", { decayS: 1.5, wet: 60 })] }));
+test("found after a print, each mended by one press: a fade over the first hit, a tail that is cut, an edge that clicks", async ({
+  page,
+  stemzo,
+}) => {
+  const id = await stemzo.demo((d) =>
+    changed(few(d, ["rigging"]), "rigging", { devices: [makeDevice("v", "reverb", { decayS: 1.5, wet: 60 })] }),
+  );
   await stemzo.open(page, id);
   await head(page, "Rigging").click();
   await page.keyboard.press("Shift+P");
@@ -26,21 +34,34 @@ test("found after a print, each mended by one press: a fade over the first hit, 
   };
   const short = await frames();
   await found.getByRole("button", { name: "Fade half a millisecond" }).click();
-  await expect.poll(async () => { const [c] = (await stemzo.state(id)).document.tracks.find((t) => t.name === "Rigging print")!.clips; return c?.kind === "audio" ? c.fadeOut.frames : 0; }).toBe(24);
+  await expect
+    .poll(async () => {
+      const [c] = (await stemzo.state(id)).document.tracks.find((t) => t.name === "Rigging print")!.clips;
+      return c?.kind === "audio" ? c.fadeOut.frames : 0;
+    })
+    .toBe(24);
   await found.getByRole("button", { name: "Print it again with its tail" }).click();
   await expect.poll(frames, done).toBeGreaterThan(short + 24_000);
   const [record] = await stemzo.get<readonly PrintRecord[]>(`/api/sessions/${id}/prints`);
   expect(record!.slip.tail).toBe("measured");
   // What is left is the attack: the fade is shortened on the parked source, and the print follows.
-  await slip(page).getByRole("button", { name: /to look at$/ }).click();
+  await slip(page)
+    .getByRole("button", { name: /to look at$/ })
+    .click();
   await expect(found).not.toContainText("its tail is cut");
   const before = (await stemzo.state(id)).document.tracks.find((t) => t.name === "Rigging print")!.clips[0]!;
   await found.getByRole("button", { name: "Shorten the fade and print it again" }).first().click();
-  await expect.poll(async () => {
-    const [clip] = (await stemzo.state(id)).document.tracks.find((t) => t.name === "Rigging print")!.clips;
-    return clip?.kind === "audio" && before.kind === "audio" && clip.asset !== before.asset;
-  }, done).toBe(true);
-  expect((await stemzo.track(id, "rigging")).clips.some((c) => c.kind === "audio" && c.fadeIn.frames > 0 && c.fadeIn.frames <= 24)).toBe(true);
+  await expect
+    .poll(async () => {
+      const [clip] = (await stemzo.state(id)).document.tracks.find((t) => t.name === "Rigging print")!.clips;
+      return clip?.kind === "audio" && before.kind === "audio" && clip.asset !== before.asset;
+    }, done)
+    .toBe(true);
+  expect(
+    (await stemzo.track(id, "rigging")).clips.some(
+      (c) => c.kind === "audio" && c.fadeIn.frames > 0 && c.fadeIn.frames <= 24,
+    ),
+  ).toBe(true);
 });
 
 test("before and after a print are heard, and their difference, switched without a gap", async ({ page, stemzo }) => {
@@ -61,12 +82,32 @@ test("before and after a print are heard, and their difference, switched without
   await expect(dialog).toContainText(/The difference (is silence|peaks at −\d{3} dBFS)/);
 });
 
-test("stale prints say what changed, and are refreshed one by one or all at once, as one step", async ({ page, stemzo }) => {
+test("stale prints say what changed, and are refreshed one by one or all at once, as one step", async ({
+  page,
+  stemzo,
+}) => {
   const id = await stemzo.demo((d) => few(d, ["buoy", "rope"]));
-  for (const track of ["buoy", "rope"]) await stemzo.finished((await stemzo.post<{ id: string }>(`/api/sessions/${id}/prints`, { tracks: [track], tap: "devices", range: { by: "zero" } })).id);
+  for (const track of ["buoy", "rope"])
+    await stemzo.finished(
+      (
+        await stemzo.post<{ id: string }>(`/api/sessions/${id}/prints`, {
+          tracks: [track],
+          tap: "devices",
+          range: { by: "zero" },
+        })
+      ).id,
+    );
   await stemzo.finished((await stemzo.post<{ id: string }>(`/api/sessions/${id}/load`)).id);
   const { revision } = await stemzo.state(id);
-  const gain = async (track: string) => ({ id: `g-${track}`, step: { label: `Quieter ${track}`, edits: [{ do: "set", in: "clips", track, id: (await stemzo.track(id, track)).clips[0]!.id, patch: { gainDb: -9 } }] } });
+  const gain = async (track: string) => ({
+    id: `g-${track}`,
+    step: {
+      label: `Quieter ${track}`,
+      edits: [
+        { do: "set", in: "clips", track, id: (await stemzo.track(id, track)).clips[0]!.id, patch: { gainDb: -9 } },
+      ],
+    },
+  });
   await stemzo.post(`/api/sessions/${id}/edits`, { base: revision, steps: [await gain("buoy"), await gain("rope")] });
   await stemzo.open(page, id, "/shelf");
   const row = page.getByRole("list", { name: "Audio" }).getByRole("listitem").filter({ hasText: "Bell buoy print" });
@@ -79,7 +120,10 @@ test("stale prints say what changed, and are refreshed one by one or all at once
   expect((await stemzo.state(id)).undo).toBe("Refresh 2 prints");
 });
 
-test("a recipe is kept by name and says its sentence in another session; a hidden source is out of sight until it is asked for", async ({ page, stemzo }) => {
+test("a recipe is kept by name and says its sentence in another session; a hidden source is out of sight until it is asked for", async ({
+  page,
+  stemzo,
+}) => {
   const [first, second] = [await stemzo.demo((d) => few(d, ["buoy"])), await stemzo.demo((d) => few(d, ["rope"]))];
   const name = `Wet stem ${first}`;
   await stemzo.open(page, first);
@@ -114,17 +158,38 @@ test("a recipe is kept by name and says its sentence in another session; a hidde
   await expect(page.getByRole("list", { name: "Tracks" })).toContainText("hidden");
 });
 
-test("inside a nest clips are moved and removed where they sound; frozen audio is handed to another track by dragging", async ({ page, stemzo }) => {
+test("inside a nest clips are moved and removed where they sound; frozen audio is handed to another track by dragging", async ({
+  page,
+  stemzo,
+}) => {
   const id = await stemzo.demo((d) => {
     const two = few(d, ["buoy", "gulls", "rope"]);
     const buoy = two.tracks.find((t) => t.id === "buoy")!;
-    const children = buoy.clips.flatMap((c) => (c.kind === "audio" ? [{ ...c, start: c.start - buoy.clips[0]!.start }] : []));
+    const children = buoy.clips.flatMap((c) =>
+      c.kind === "audio" ? [{ ...c, start: c.start - buoy.clips[0]!.start }] : [],
+    );
     const start = buoy.clips[0]!.start;
-    return changed(two, "buoy", { clips: [makeNest({ id: "nest", name: "Three strokes", start, frames: Math.max(...children.map((c) => c.start + c.frames)), children })] });
+    return changed(two, "buoy", {
+      clips: [
+        makeNest({
+          id: "nest",
+          name: "Three strokes",
+          start,
+          frames: Math.max(...children.map((c) => c.start + c.frames)),
+          children,
+        }),
+      ],
+    });
   });
-  const children = async () => { const [c] = (await stemzo.track(id, "buoy")).clips; return c?.kind === "nest" ? c.children : []; };
+  const children = async () => {
+    const [c] = (await stemzo.track(id, "buoy")).clips;
+    return c?.kind === "nest" ? c.children : [];
+  };
   await stemzo.open(page, id);
-  await page.getByRole("list", { name: "Clips" }).getByRole("button", { name: /^Three strokes/ }).dispatchEvent("click");
+  await page
+    .getByRole("list", { name: "Clips" })
+    .getByRole("button", { name: /^Three strokes/ })
+    .dispatchEvent("click");
   await page.keyboard.press("e");
   const nest = page.getByRole("region", { name: "Nest" });
   const list = nest.getByRole("list", { name: "Clips in Three strokes" });
@@ -156,12 +221,22 @@ test("inside a nest clips are moved and removed where they sound; frozen audio i
   await expect(page.getByRole("list", { name: "Tracks" }).getByRole("listitem").nth(rope)).toContainText("frozen");
   const state = await stemzo.state(id);
   const clip = state.document.tracks[rope]!.clips[0]!;
-  const box = await clipBox(page, state, rope, clip.start, clip.kind === "audio" ? clip.start + clip.frames : clip.start);
+  const box = await clipBox(
+    page,
+    state,
+    rope,
+    clip.start,
+    clip.kind === "audio" ? clip.start + clip.frames : clip.start,
+  );
   const target = (await page.getByRole("list", { name: "Tracks" }).getByRole("listitem").nth(gulls).boundingBox())!;
   await page.mouse.move((box.x + box.right) / 2, box.y);
   await page.mouse.down();
   await page.mouse.move((box.x + box.right) / 2, (box.y + target.y) / 2, { steps: 3 });
   await page.mouse.move((box.x + box.right) / 2, target.y + target.height / 2, { steps: 3 });
   await page.mouse.up();
-  await expect.poll(async () => (await stemzo.track(id, "gulls")).clips.map((c) => (c.kind === "audio" ? [c.asset, c.start] : [])).at(-1)).toEqual([state.document.tracks[rope]!.frozen!.asset, 0]);
+  await expect
+    .poll(async () =>
+      (await stemzo.track(id, "gulls")).clips.map((c) => (c.kind === "audio" ? [c.asset, c.start] : [])).at(-1),
+    )
+    .toEqual([state.document.tracks[rope]!.frozen!.asset, 0]);
 });

@@ -1,6 +1,9 @@
 import { clipBox, expect, head, test } from "./stemzo";
 
-test("freeze several tracks at once, see states and load change, unfreeze, undo, redo, reload, commit", async ({ page, stemzo }) => {
+test("freeze several tracks at once, see states and load change, unfreeze, undo, redo, reload, commit", async ({
+  page,
+  stemzo,
+}) => {
   const id = await stemzo.demo();
   await stemzo.open(page, id);
   await expect(head(page, "Glass pad")).toContainText("instrument · live");
@@ -13,21 +16,32 @@ test("freeze several tracks at once, see states and load change, unfreeze, undo,
 
   await head(page, "Glass pad").click();
   await head(page, "Foghorn bass").click({ modifiers: ["Control"] });
-  await expect(page.getByRole("region", { name: "Print slip" })).toContainText("Freeze Glass pad and Foghorn bass from the start to the last sound, tapped after their devices");
+  await expect(page.getByRole("region", { name: "Print slip" })).toContainText(
+    "Freeze Glass pad and Foghorn bass from the start to the last sound, tapped after their devices",
+  );
   await page.keyboard.press("f");
   await expect(page.getByRole("progressbar", { name: "Freezing" }).first()).toBeAttached();
   await expect(head(page, "Glass pad")).toContainText("instrument · frozen", { timeout: 120_000 });
   await expect(head(page, "Foghorn bass")).toContainText("instrument · frozen");
   await expect(page.getByRole("region", { name: "Print slip" })).toContainText("Last print: 2 prints");
 
-  // Measured anew, with the one before beside it. Only the track itself is compared: the machine's other work is in every figure.
+  // Measured anew, with the one before beside it. Only the track itself is compared: the machine's other work is in
+  // every figure.
   await expect(page.getByText(`was ${before.toFixed(2)}`)).toBeVisible({ timeout: 60_000 });
-  await expect.poll(async () => padBefore / (await stemzo.state(id)).load!.tracks["pad"]!, { timeout: 30_000 }).toBeGreaterThan(5);
+  await expect
+    .poll(async () => padBefore / (await stemzo.state(id)).load!.tracks["pad"]!, { timeout: 30_000 })
+    .toBeGreaterThan(5);
 
   // What it is made of, and what it was before which step.
   await page.getByRole("button", { name: /^Load: / }).click();
-  await expect(page.getByRole("region", { name: "Load before" }).getByRole("listitem")).toHaveText([/^Freeze.*now$/, new RegExp(`^when it was opened${before.toFixed(2).replace(".", "\\.")}$`)]);
-  await page.getByRole("region", { name: "Load by track" }).getByRole("button", { name: "Hand percussion", exact: true }).click();
+  await expect(page.getByRole("region", { name: "Load before" }).getByRole("listitem")).toHaveText([
+    /^Freeze.*now$/,
+    new RegExp(`^when it was opened${before.toFixed(2).replace(".", "\\.")}$`),
+  ]);
+  await page
+    .getByRole("region", { name: "Load by track" })
+    .getByRole("button", { name: "Hand percussion", exact: true })
+    .click();
   await expect(page.getByRole("region", { name: "Print slip" })).toContainText("Hand percussion");
   await page.keyboard.press("Escape");
 
@@ -50,7 +64,14 @@ test("freeze several tracks at once, see states and load change, unfreeze, undo,
   await expect(names).toHaveCount(2);
   await expect(names.nth(0)).toContainText("audio · printed");
   await expect(names.nth(1)).toContainText("instrument · parked");
-  await expect.poll(async () => (await stemzo.state(id)).document.tracks.filter((t) => t.name === "Glass pad").map((t) => [t.kind, t.parked])).toEqual([["audio", false], ["instrument", true]]);
+  await expect
+    .poll(async () =>
+      (await stemzo.state(id)).document.tracks.filter((t) => t.name === "Glass pad").map((t) => [t.kind, t.parked]),
+    )
+    .toEqual([
+      ["audio", false],
+      ["instrument", true],
+    ]);
   const printed = (await stemzo.state(id)).document.tracks.find((t) => t.name === "Glass pad" && t.kind === "audio");
   const source = await stemzo.track(id, "pad");
   const clip = printed!.clips[0]!;
@@ -58,7 +79,10 @@ test("freeze several tracks at once, see states and load change, unfreeze, undo,
   expect(source.frozen).toBeNull();
 });
 
-test("fader, pan, mute, device parameter, send, names: each is one edit that is stored and undone", async ({ page, stemzo }) => {
+test("fader, pan, mute, device parameter, send, names: each is one edit that is stored and undone", async ({
+  page,
+  stemzo,
+}) => {
   const id = await stemzo.demo();
   await stemzo.open(page, id);
 
@@ -125,7 +149,9 @@ test("move and trim a clip by mouse, and by keyboard", async ({ page, stemzo }) 
   await page.mouse.move((at.x + at.right) / 2 + pixels + 1, at.y, { steps: 6 });
   await page.mouse.up();
   await expect.poll(async () => (await stored()).start).toBe(clip.start + 120_000);
-  await expect(page.getByRole("list", { name: "Clips" }).getByRole("button", { name: /^Halyards, bar 10\.1\.000/ })).toHaveAttribute("aria-pressed", "true");
+  await expect(
+    page.getByRole("list", { name: "Clips" }).getByRole("button", { name: /^Halyards, bar 10\.1\.000/ }),
+  ).toHaveAttribute("aria-pressed", "true");
 
   // The end, without snapping.
   await page.keyboard.down("Alt");

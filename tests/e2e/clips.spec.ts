@@ -1,6 +1,9 @@
 import { expect, test } from "./stemzo";
 
-test("cut at the playhead, duplicate, copy, paste, remove, and the clip in numbers; every step is stored and undone", async ({ page, stemzo }) => {
+test("cut at the playhead, duplicate, copy, paste, remove, and the clip in numbers; every step is stored and undone", async ({
+  page,
+  stemzo,
+}) => {
   const id = await stemzo.demo();
   await stemzo.open(page, id);
   const clips = async () => (await stemzo.track(id, "water")).clips.map((c) => (c.kind === "audio" ? c : null)!);
@@ -16,7 +19,13 @@ test("cut at the playhead, duplicate, copy, paste, remove, and the clip in numbe
   await expect.poll(async () => (await clips()).length).toBe(before.length + 1);
   const [one, two] = await clips();
   const at = 7.5 * 48000;
-  expect([one!.start, one!.frames, two!.start, two!.frames, two!.offset]).toEqual([first!.start, at - first!.start, at, first!.frames - at, first!.offset + at]);
+  expect([one!.start, one!.frames, two!.start, two!.frames, two!.offset]).toEqual([
+    first!.start,
+    at - first!.start,
+    at,
+    first!.frames - at,
+    first!.offset + at,
+  ]);
   await expect(facts).toContainText("4.1.000");
 
   // Where the playhead is not in the clip, it says so and changes nothing.
@@ -27,7 +36,11 @@ test("cut at the playhead, duplicate, copy, paste, remove, and the clip in numbe
 
   await page.keyboard.press("Control+d");
   await expect.poll(async () => (await clips()).length).toBe(before.length + 2);
-  expect((await clips()).at(-1)).toMatchObject({ start: two!.start + two!.frames, frames: two!.frames, offset: two!.offset });
+  expect((await clips()).at(-1)).toMatchObject({
+    start: two!.start + two!.frames,
+    frames: two!.frames,
+    offset: two!.offset,
+  });
   await page.keyboard.press("Control+x");
   await expect.poll(async () => (await clips()).length).toBe(before.length + 1);
   await expect(facts).toBeHidden();
@@ -66,12 +79,19 @@ test("cut at the playhead, duplicate, copy, paste, remove, and the clip in numbe
   await expect.poll(clips, { timeout: 20_000 }).toEqual(before);
 });
 
-test("takes: clips are put aside, kept and silent; one is let sound in place of what does, named, removed; undone", async ({ page, stemzo }) => {
+test("takes: clips are put aside, kept and silent; one is let sound in place of what does, named, removed; undone", async ({
+  page,
+  stemzo,
+}) => {
   const id = await stemzo.demo();
   await stemzo.open(page, id);
   const before = (await stemzo.track(id, "buoy")).clips;
   const buoy = () => stemzo.track(id, "buoy");
-  await page.getByRole("list", { name: "Clips" }).getByRole("button", { name: /^Bell, near/ }).first().dispatchEvent("click");
+  await page
+    .getByRole("list", { name: "Clips" })
+    .getByRole("button", { name: /^Bell, near/ })
+    .first()
+    .dispatchEvent("click");
   await page.keyboard.press("t");
   await expect.poll(async () => (await buoy()).takes.map((t) => [t.name, t.clips.length])).toEqual([["Take 1", 1]]);
   expect((await buoy()).clips.length).toBe(before.length - 1);

@@ -4,7 +4,12 @@ import { clipBox, expect, head, test } from "./stemzo";
 
 const audio = (clips: readonly { readonly kind: string }[]) => clips as readonly AudioClip[];
 
-async function drag(page: Page, from: readonly [number, number], to: readonly [number, number], keys: readonly string[] = []): Promise<void> {
+async function drag(
+  page: Page,
+  from: readonly [number, number],
+  to: readonly [number, number],
+  keys: readonly string[] = [],
+): Promise<void> {
   for (const k of keys) await page.keyboard.down(k);
   await page.mouse.move(...from);
   await page.mouse.down();
@@ -14,7 +19,10 @@ async function drag(page: Page, from: readonly [number, number], to: readonly [n
   for (const k of keys) await page.keyboard.up(k);
 }
 
-test("fades, gain and length by their handles; many clips at once; a stretch over tracks; all undone", async ({ page, stemzo }) => {
+test("fades, gain and length by their handles; many clips at once; a stretch over tracks; all undone", async ({
+  page,
+  stemzo,
+}) => {
   const id = await stemzo.demo();
   await stemzo.open(page, id);
   const before = await stemzo.state(id);
@@ -27,7 +35,9 @@ test("fades, gain and length by their handles; many clips at once; a stretch ove
   // Fade in, from where it ends now, 20 pixels on.
   const fadeEnd = box.x + first!.fadeIn.frames / perPixel;
   await drag(page, [fadeEnd, top], [fadeEnd + 20, top], ["Alt"]);
-  await expect.poll(async () => Math.abs((await clips())[0]!.fadeIn.frames - first!.fadeIn.frames - 20 * perPixel)).toBeLessThan(2 * perPixel);
+  await expect
+    .poll(async () => Math.abs((await clips())[0]!.fadeIn.frames - first!.fadeIn.frames - 20 * perPixel))
+    .toBeLessThan(2 * perPixel);
   // Gain, by the handle in the middle of the upper edge: up is louder, a quarter of a decibel to the pixel.
   await drag(page, [(box.x + box.right) / 2, top], [(box.x + box.right) / 2, top + 24]);
   await expect.poll(async () => (await clips())[0]!.gainDb).toBe(first!.gainDb - 6);
@@ -45,7 +55,7 @@ test("fades, gain and length by their handles; many clips at once; a stretch ove
   const rigging = audio(before.document.tracks[1]!.clips);
   const at = (clip: AudioClip) => clipBox(page, before, 1, clip.start, clip.start + clip.frames);
   const [a, b] = [await at(rigging[0]!), await at(rigging[2]!)];
-  const bar = 120_000 / ((first!.frames) / (box.right - box.x));
+  const bar = 120_000 / (first!.frames / (box.right - box.x));
   await page.mouse.click((a.x + a.right) / 2, a.y + 5);
   await page.keyboard.down("Shift");
   await page.mouse.click((b.x + b.right) / 2, b.y + 5);
@@ -78,7 +88,11 @@ test("fades, gain and length by their handles; many clips at once; a stretch ove
   expect((await stemzo.track(id, before.document.tracks[2]!.id)).clips.some((c) => c.id === move!.id)).toBe(false);
 
   // Crossfade of two clips that touch.
-  await page.getByRole("list", { name: "Clips" }).getByRole("button", { name: new RegExp(`^${second!.name}`) }).nth(1).dispatchEvent("click");
+  await page
+    .getByRole("list", { name: "Clips" })
+    .getByRole("button", { name: new RegExp(`^${second!.name}`) })
+    .nth(1)
+    .dispatchEvent("click");
   await page.keyboard.press("x");
   await expect.poll(async () => (await clips()).some((c) => c.crossfade)).toBe(true);
 
@@ -90,7 +104,10 @@ test("fades, gain and length by their handles; many clips at once; a stretch ove
   expect((await stemzo.state(id)).document).toEqual(before.document);
 });
 
-test("what dragging holds on to is set and kept: zero crossings, onsets, steps of the arrow keys, heights of rows", async ({ page, stemzo }) => {
+test("what dragging holds on to is set and kept: zero crossings, onsets, steps of the arrow keys, heights of rows", async ({
+  page,
+  stemzo,
+}) => {
   const id = await stemzo.demo();
   await stemzo.open(page, id);
   const state = await stemzo.state(id);
@@ -111,7 +128,9 @@ test("what dragging holds on to is set and kept: zero crossings, onsets, steps o
   await drag(page, [at.right - 2, at.y + 5], [at.right - 24, at.y + 5]);
   await expect.poll(async () => (await stored()).frames).toBeLessThan(clip.frames);
   const trimmed = await stored();
-  const samples = await page.request.get(`${stemzo.address}/api/audio/${clip.asset}/samples?from=${trimmed.offset + trimmed.frames - 1}&frames=2`);
+  const samples = await page.request.get(
+    `${stemzo.address}/api/audio/${clip.asset}/samples?from=${trimmed.offset + trimmed.frames - 1}&frames=2`,
+  );
   const pair = await samples.body();
   expect(Math.sign(pair.readFloatLE(0)) !== Math.sign(pair.readFloatLE(4))).toBe(true);
 
@@ -132,9 +151,14 @@ test("markers and saved ranges are set, named, gone to, played and removed", asy
   await stemzo.open(page, id);
   for (let bar = 0; bar < 4; bar++) await page.keyboard.press(".");
   await page.keyboard.press("Shift+M");
-  await expect.poll(async () => (await stemzo.state(id)).document.markers).toMatchObject([{ name: "Mark 1", tick: 4 * 3840 }]);
+  await expect
+    .poll(async () => (await stemzo.state(id)).document.markers)
+    .toMatchObject([{ name: "Mark 1", tick: 4 * 3840 }]);
   await page.getByRole("button", { name: /^Marker Mark 1, bar 5\.1\.000/ }).click();
-  await page.getByRole("dialog").getByRole("button", { name: /^Name of the marker/ }).click();
+  await page
+    .getByRole("dialog")
+    .getByRole("button", { name: /^Name of the marker/ })
+    .click();
   await page.getByRole("textbox", { name: "Name of the marker" }).fill("Bells enter");
   await page.keyboard.press("Enter");
   await page.keyboard.press("Escape");
@@ -158,7 +182,10 @@ test("markers and saved ranges are set, named, gone to, played and removed", asy
   await expect.poll(async () => (await stemzo.state(id)).document.ranges.length).toBe(0);
 });
 
-test("automation: a lane is added, points are set, dragged, bent, shaped in numbers and removed", async ({ page, stemzo }) => {
+test("automation: a lane is added, points are set, dragged, bent, shaped in numbers and removed", async ({
+  page,
+  stemzo,
+}) => {
   const id = await stemzo.demo();
   await stemzo.open(page, id);
   const lanes = async () => (await stemzo.track(id, "rigging")).automation;
@@ -205,7 +232,10 @@ test("automation: a lane is added, points are set, dragged, bent, shaped in numb
   await expect(sheet).toBeHidden();
 });
 
-test("notes: written, moved, lengthened, made louder by mouse and by keyboard; a phrase that is played elsewhere says so and can be made its own", async ({ page, stemzo }) => {
+test("notes: written, moved, lengthened, made louder by mouse and by keyboard; a phrase that is played elsewhere says so and can be made its own", async ({
+  page,
+  stemzo,
+}) => {
   const id = await stemzo.demo();
   await stemzo.open(page, id);
   const line = (await stemzo.state(id)).document.tracks.find((t) => t.name === "Plucked line")!;
@@ -213,7 +243,11 @@ test("notes: written, moved, lengthened, made louder by mouse and by keyboard; a
   if (clip.kind !== "notes") throw new Error("no notes");
   const notes = async () => (await stemzo.state(id)).document.phrases.find((p) => p.id === clip.phrase)!.notes;
   const before = await notes();
-  await page.getByRole("list", { name: "Clips" }).getByRole("button", { name: /^Plucked/ }).first().dispatchEvent("click");
+  await page
+    .getByRole("list", { name: "Clips" })
+    .getByRole("button", { name: /^Plucked/ })
+    .first()
+    .dispatchEvent("click");
   await page.keyboard.press("e");
   const sheet = page.getByRole("region", { name: "Notes" });
   await expect(sheet).toContainText("Played 3 times elsewhere too");
@@ -221,12 +255,22 @@ test("notes: written, moved, lengthened, made louder by mouse and by keyboard; a
   const box = (await field.boundingBox())!;
 
   // From the list, then by keys: an octave up, later, longer.
-  await sheet.getByRole("list", { name: /^Notes of/ }).getByRole("button").first().dispatchEvent("click");
+  await sheet
+    .getByRole("list", { name: /^Notes of/ })
+    .getByRole("button")
+    .first()
+    .dispatchEvent("click");
   await field.focus();
   await page.keyboard.press("Shift+ArrowUp");
-  await expect.poll(async () => (await notes()).some((n) => n.pitch === before[0]!.pitch + 12 && n.tick === before[0]!.tick)).toBe(true);
+  await expect
+    .poll(async () => (await notes()).some((n) => n.pitch === before[0]!.pitch + 12 && n.tick === before[0]!.tick))
+    .toBe(true);
   await page.keyboard.press("ArrowRight");
-  await expect.poll(async () => (await notes()).some((n) => n.pitch === before[0]!.pitch + 12 && n.tick === before[0]!.tick + 960)).toBe(true);
+  await expect
+    .poll(async () =>
+      (await notes()).some((n) => n.pitch === before[0]!.pitch + 12 && n.tick === before[0]!.tick + 960),
+    )
+    .toBe(true);
   await page.keyboard.press("Alt+ArrowRight");
   await expect.poll(async () => (await notes()).some((n) => n.ticks === before[0]!.ticks + 960)).toBe(true);
   await page.keyboard.press("Enter");
@@ -262,7 +306,11 @@ test("a device shows what it does, measured; a clip has effects of its own", asy
   const id = await stemzo.demo();
   await stemzo.open(page, id);
   await page.getByRole("button", { name: /^Comp on Quay/ }).click();
-  await expect(page.getByRole("dialog").getByRole("img", { name: /^Level out by level in; full scale comes out at −\d+\.\d dBFS/ })).toBeVisible();
+  await expect(
+    page
+      .getByRole("dialog")
+      .getByRole("img", { name: /^Level out by level in; full scale comes out at −\d+\.\d dBFS/ }),
+  ).toBeVisible();
   await page.keyboard.press("Escape");
   await page.keyboard.press("]");
   await page.getByRole("button", { name: "effects", exact: true }).click();
@@ -295,7 +343,10 @@ test("rows that are scrolled to are drawn and pressed where their heads stand", 
   await expect(page.getByRole("region", { name: "Automation" })).toContainText("Plucked line");
 });
 
-test("tempo and meter are changed where they stand and at the playhead, and taken away again; notes follow, audio stays", async ({ page, stemzo }) => {
+test("tempo and meter are changed where they stand and at the playhead, and taken away again; notes follow, audio stays", async ({
+  page,
+  stemzo,
+}) => {
   const id = await stemzo.demo();
   await stemzo.open(page, id);
   const before = (await stemzo.state(id)).document;
@@ -308,21 +359,33 @@ test("tempo and meter are changed where they stand and at the playhead, and take
   await page.keyboard.press("Enter");
   await sheet.getByRole("combobox", { name: "What the tempo does from 5.1.000" }).click();
   await page.getByRole("option", { name: "moves to the next" }).click();
-  await expect.poll(async () => (await stemzo.state(id)).document.tempo.find((p) => p.bpm === 120)).toEqual({ tick: 4 * 3840, bpm: 120, shape: "ramp" });
+  await expect
+    .poll(async () => (await stemzo.state(id)).document.tempo.find((p) => p.bpm === 120))
+    .toEqual({ tick: 4 * 3840, bpm: 120, shape: "ramp" });
   await sheet.getByRole("button", { name: "Change it at bar 5" }).click();
   await sheet.getByRole("textbox", { name: "Beats in a bar from bar 5" }).fill("3");
   await page.keyboard.press("Enter");
-  await expect.poll(async () => (await stemzo.state(id)).document.meter.find((p) => p.bar === 5)).toEqual({ bar: 5, numerator: 3, denominator: 4 });
+  await expect
+    .poll(async () => (await stemzo.state(id)).document.meter.find((p) => p.bar === 5))
+    .toEqual({ bar: 5, numerator: 3, denominator: 4 });
   expect((await stemzo.state(id)).document.tracks).toEqual(before.tracks);
   await sheet.getByRole("button", { name: "Remove the meter at bar 5" }).click();
   await sheet.getByRole("button", { name: "Remove the tempo at 5.1.000" }).click();
-  await expect.poll(async () => { const { tempo, meter } = (await stemzo.state(id)).document; return { tempo, meter }; }).toEqual({ tempo: before.tempo, meter: before.meter });
+  await expect
+    .poll(async () => {
+      const { tempo, meter } = (await stemzo.state(id)).document;
+      return { tempo, meter };
+    })
+    .toEqual({ tempo: before.tempo, meter: before.meter });
 });
 
 test("the Bench follows the window, wider and narrower", async ({ page, stemzo }) => {
   const id = await stemzo.demo();
   await stemzo.open(page, id);
-  const edge = async () => { const box = (await page.getByRole("region", { name: "Print slip" }).boundingBox())!; return box.x + box.width; };
+  const edge = async () => {
+    const box = (await page.getByRole("region", { name: "Print slip" }).boundingBox())!;
+    return box.x + box.width;
+  };
   for (const width of [1600, 1280]) {
     await page.setViewportSize({ width, height: 800 });
     await expect.poll(edge).toBe(width);

@@ -10,15 +10,25 @@ const done = { timeout: 60_000 };
 const printed = async (page: Page) => expect(slip(page)).toContainText(/Last print: /, done);
 
 /** Chooses the first clip of a track by way of the list that mirrors the lanes. */
-const chooseClip = (page: Page, name: RegExp) => page.getByRole("list", { name: "Clips" }).getByRole("button", { name }).first().dispatchEvent("click");
-const changed = (d: Session, id: string, patch: Partial<Track>): Session => ({ ...d, tracks: d.tracks.map((t) => (t.id === id ? { ...t, ...patch } : t)) });
+const chooseClip = (page: Page, name: RegExp) =>
+  page.getByRole("list", { name: "Clips" }).getByRole("button", { name }).first().dispatchEvent("click");
+const changed = (d: Session, id: string, patch: Partial<Track>): Session => ({
+  ...d,
+  tracks: d.tracks.map((t) => (t.id === id ? { ...t, ...patch } : t)),
+});
 
-test("a phrase is printed and swapped wherever it is placed; the mix is unchanged; undone", async ({ page, stemzo }) => {
+test("a phrase is printed and swapped wherever it is placed; the mix is unchanged; undone", async ({
+  page,
+  stemzo,
+}) => {
   const id = await stemzo.demo((d) => {
     const one = few(d, ["hands"]);
     const hands = one.tracks.find((t) => t.id === "hands")!;
     // With one tempo all its placements sound alike; with the demo's two the slip would say why they do not.
-    return { ...changed(one, "hands", { devices: hands.devices.slice(0, 1) }), tempo: d.tempo.slice(0, 1).map((p) => ({ ...p, shape: "hold" as const })) };
+    return {
+      ...changed(one, "hands", { devices: hands.devices.slice(0, 1) }),
+      tempo: d.tempo.slice(0, 1).map((p) => ({ ...p, shape: "hold" as const })),
+    };
   });
   const before = (await stemzo.state(id)).document;
   await stemzo.open(page, id);
@@ -31,23 +41,36 @@ test("a phrase is printed and swapped wherever it is placed; the mix is unchange
   await printed(page);
   await expect(slip(page)).toContainText(/sounds the same: residual (none|−\d{3} dBFS)/, done);
   const { document } = await stemzo.state(id);
-  const [source, print] = [document.tracks.find((t) => t.id === "hands")!, document.tracks[document.tracks.findIndex((t) => t.id === "hands") + 1]!];
+  const [source, print] = [
+    document.tracks.find((t) => t.id === "hands")!,
+    document.tracks[document.tracks.findIndex((t) => t.id === "hands") + 1]!,
+  ];
   const phrase = source.clips.find((c) => c.kind === "notes")!;
-  expect(print.clips.length).toBe(source.parked ? source.clips.length : before.tracks[0]!.clips.length - source.clips.length);
+  expect(print.clips.length).toBe(
+    source.parked ? source.clips.length : before.tracks[0]!.clips.length - source.clips.length,
+  );
   expect(print.clips.every((c) => c.kind === "audio" && c.layered)).toBe(true);
   expect(phrase).toBeTruthy();
   await page.keyboard.press("Control+z");
   await expect.poll(async () => (await stemzo.state(id)).document).toEqual(before);
 });
 
-test("the kit: audio is carried onto a pad, leveled, tuned, its layers merged into one that sounds the same; reopened from the shelf", async ({ page, stemzo }) => {
+test("the kit: audio is carried onto a pad, leveled, tuned, its layers merged into one that sounds the same; reopened from the shelf", async ({
+  page,
+  stemzo,
+}) => {
   const id = await stemzo.demo((d) => few(d, ["hands"]));
-  const layers = async (pad: number) => (await stemzo.track(id, "hands")).devices[0]!.layers.filter((l) => l.pad === pad);
+  const layers = async (pad: number) =>
+    (await stemzo.track(id, "hands")).devices[0]!.layers.filter((l) => l.pad === pad);
   await stemzo.open(page, id);
   await head(page, "Hand percussion").click();
   await page.keyboard.press("d");
   const kit = page.getByRole("region", { name: "Kit" });
-  await page.getByRole("list", { name: "Audio for pads" }).getByRole("listitem").filter({ hasText: "Wood block" }).dragTo(kit.getByRole("button", { name: /^Pad 3,/ }));
+  await page
+    .getByRole("list", { name: "Audio for pads" })
+    .getByRole("listitem")
+    .filter({ hasText: "Wood block" })
+    .dragTo(kit.getByRole("button", { name: /^Pad 3,/ }));
   await expect.poll(async () => (await layers(2)).length).toBe(2);
   // By keyboard too, onto the pad that is chosen.
   await page.getByRole("button", { name: "Lay Shells onto pad 3" }).focus();
@@ -70,7 +93,10 @@ test("the kit: audio is carried onto a pad, leveled, tuned, its layers merged in
   await expect(page.getByRole("menuitem")).toHaveCount(2);
   await page.keyboard.press("Escape");
   await stemzo.open(page, id, "/shelf");
-  await page.getByRole("list", { name: "Audio" }).getByRole("button", { name: /^Reopen the source of Hand percussion pad 3/ }).click();
+  await page
+    .getByRole("list", { name: "Audio" })
+    .getByRole("button", { name: /^Reopen the source of Hand percussion pad 3/ })
+    .click();
   await expect.poll(async () => (await layers(2)).length).toBe(2);
 });
 
@@ -83,12 +109,21 @@ test("a print becomes a layer of a pad", async ({ page, stemzo }) => {
   await choose(page, "Pad", /^pad 9/);
   await choose(page, "Range", /^its first clip/);
   await page.keyboard.press("Control+Enter");
-  await expect.poll(async () => (await stemzo.track(id, "hands")).devices[0]!.layers.filter((l) => l.pad === 8).length, done).toBe(1);
+  await expect
+    .poll(async () => (await stemzo.track(id, "hands")).devices[0]!.layers.filter((l) => l.pad === 8).length, done)
+    .toBe(1);
   expect((await stemzo.track(id, "buoy")).parked).toBe(false);
 });
 
-test("a seamless loop: as long as its range, its tail folded in, and a seam no larger than the sound's own steps, in the file itself", async ({ page, stemzo, request }) => {
-  const id = await stemzo.demo((d) => ({ ...changed(few(d, ["buoy"]), "buoy", { devices: [makeDevice("v", "reverb", { decayS: 1.2 })] }), ranges: [{ id: "swing", name: "Swing", from: 960 * 14, to: 960 * 18 }] }));
+test("a seamless loop: as long as its range, its tail folded in, and a seam no larger than the sound's own steps, in the file itself", async ({
+  page,
+  stemzo,
+  request,
+}) => {
+  const id = await stemzo.demo((d) => ({
+    ...changed(few(d, ["buoy"]), "buoy", { devices: [makeDevice("v", "reverb", { decayS: 1.2 })] }),
+    ranges: [{ id: "swing", name: "Swing", from: 960 * 14, to: 960 * 18 }],
+  }));
   await stemzo.open(page, id);
   await head(page, "Bell buoy").click();
   await page.keyboard.press("Shift+P");
@@ -102,17 +137,31 @@ test("a seamless loop: as long as its range, its tail folded in, and a seam no l
   const result = (await stemzo.finished(job.job)).result;
   const facts: PrintedFacts = result?.kind === "print" ? result.prints[0]! : (undefined as never);
   const bytes = await (await request.get(`${stemzo.address}/api/audio/${facts.asset}`)).body();
-  const wav = WavReader.open({ size: bytes.length, read: (at, into) => { into.set(bytes.subarray(at, at + into.length)); return Math.min(into.length, bytes.length - at); } });
+  const wav = WavReader.open({
+    size: bytes.length,
+    read: (at, into) => {
+      into.set(bytes.subarray(at, at + into.length));
+      return Math.min(into.length, bytes.length - at);
+    },
+  });
   const [left, right] = [new Float32Array(wav.frames), new Float32Array(wav.frames)];
   wav.read(0, wav.frames, left, right, 0);
   let slope = 0;
-  for (let i = 1; i < 480; i++) slope = Math.max(slope, Math.abs(left[i]! - left[i - 1]!), Math.abs(left[wav.frames - i]! - left[wav.frames - i - 1]!));
+  for (let i = 1; i < 480; i++)
+    slope = Math.max(
+      slope,
+      Math.abs(left[i]! - left[i - 1]!),
+      Math.abs(left[wav.frames - i]! - left[wav.frames - i - 1]!),
+    );
   expect(Math.abs(left[0]! - left[wav.frames - 1]!)).toBeLessThanOrEqual(slope * 1.01);
   expect(facts.frames).toBe(wav.frames);
   expect(left.some((v) => v !== 0)).toBe(true);
 });
 
-test("a live pass: what is ridden while it plays is in the print, the same bytes twice; the session's own fader stays", async ({ page, stemzo }) => {
+test("a live pass: what is ridden while it plays is in the print, the same bytes twice; the session's own fader stays", async ({
+  page,
+  stemzo,
+}) => {
   const id = await stemzo.demo((d) => few(d, ["buoy"]));
   const before = (await stemzo.track(id, "buoy")).faderDb;
   await stemzo.open(page, id);
@@ -141,17 +190,31 @@ test("a live pass: what is ridden while it plays is in the print, the same bytes
   expect(first!.slip.moves[0]!.lane.points.length).toBeGreaterThan(2);
   // The same moves again, from what was kept with the print: the same file.
   await page.keyboard.press("Control+z");
-  await expect.poll(async () => (await stemzo.state(id)).document.tracks.some((t) => t.name === "Bell buoy print")).toBe(false);
+  await expect
+    .poll(async () => (await stemzo.state(id)).document.tracks.some((t) => t.name === "Bell buoy print"))
+    .toBe(false);
   const job = await stemzo.post<{ id: string }>(`/api/sessions/${id}/prints`, first!.slip);
   const again = await stemzo.finished(job.id);
   expect(again.result?.kind === "print" && again.result.prints[0]!.asset).toBe(first!.asset);
 });
 
-test("an outboard pass: in real time, pinged, lined up with the source; what works in real time only is refused otherwise", async ({ page, stemzo }) => {
+test("an outboard pass: in real time, pinged, lined up with the source; what works in real time only is refused otherwise", async ({
+  page,
+  stemzo,
+}) => {
   const id = await stemzo.demo((d) => {
     const one = few(d, ["buoy"]);
     const buoy = one.tracks.find((t) => t.id === "buoy")!;
-    return changed({ ...one, ranges: [{ id: "hit", name: "Hit", from: 0, to: 960 * 16 }] }, "buoy", { devices: [makeDevice("o", "outboard", { driveDb: 0, hissDb: -120 })], clips: buoy.clips.slice(0, 1).map((c) => (c.kind === "audio" ? { ...c, start: 48_000, frames: 96_000, fadeOut: { frames: 0, shape: "linear" as const } } : c)) });
+    return changed({ ...one, ranges: [{ id: "hit", name: "Hit", from: 0, to: 960 * 16 }] }, "buoy", {
+      devices: [makeDevice("o", "outboard", { driveDb: 0, hissDb: -120 })],
+      clips: buoy.clips
+        .slice(0, 1)
+        .map((c) =>
+          c.kind === "audio"
+            ? { ...c, start: 48_000, frames: 96_000, fadeOut: { frames: 0, shape: "linear" as const } }
+            : c,
+        ),
+    });
   });
   await stemzo.open(page, id);
   await head(page, "Bell buoy").click();
@@ -168,17 +231,33 @@ test("an outboard pass: in real time, pinged, lined up with the source; what wor
   const state = await stemzo.state(id);
   // Four bars and a bit: the range at the demo's tempo.
   expect(Date.now() - began).toBeGreaterThan(4000);
-  expect(state.document.tracks.find((t) => t.id === "buoy")!.devices[0]!.params["pingFrames"]).toBe(Math.round(0.0064 * state.document.rate) + 37);
+  expect(state.document.tracks.find((t) => t.id === "buoy")!.devices[0]!.params["pingFrames"]).toBe(
+    Math.round(0.0064 * state.document.rate) + 37,
+  );
   const asset = state.document.assets.at(-1)!;
   const facts = await stemzo.get<{ measures: { firstSound: number } }>(`/api/audio/${asset.id}/facts`);
   const source = (await stemzo.track(id, "buoy")).clips[0]!;
-  const dry = await stemzo.get<{ measures: { firstSound: number } }>(`/api/audio/${source.kind === "audio" ? source.asset : ""}/facts`);
+  const dry = await stemzo.get<{ measures: { firstSound: number } }>(
+    `/api/audio/${source.kind === "audio" ? source.asset : ""}/facts`,
+  );
   const expected = 48_000 + dry.measures.firstSound - (source.kind === "audio" ? source.offset : 0);
   expect(Math.abs(facts.measures.firstSound - expected)).toBeLessThan(48);
 });
 
-test("automation left out of a print moves on to its track; two mono files and another rate lie on the shelf", async ({ page, stemzo }) => {
-  const id = await stemzo.demo((d) => changed(few(d, ["buoy"]), "buoy", { automation: [makeLane("ride", "fader", [{ tick: 0, value: -12 }, { tick: 9600, value: -2 }])] }));
+test("automation left out of a print moves on to its track; two mono files and another rate lie on the shelf", async ({
+  page,
+  stemzo,
+}) => {
+  const id = await stemzo.demo((d) =>
+    changed(few(d, ["buoy"]), "buoy", {
+      automation: [
+        makeLane("ride", "fader", [
+          { tick: 0, value: -12 },
+          { tick: 9600, value: -2 },
+        ]),
+      ],
+    }),
+  );
   await stemzo.open(page, id);
   await head(page, "Bell buoy").click();
   await page.keyboard.press("Shift+P");
@@ -195,5 +274,10 @@ test("automation left out of a print moves on to its track; two mono files and a
   const count = (await stemzo.state(id)).document.assets.length;
   await page.keyboard.press("Control+Enter");
   await expect.poll(async () => (await stemzo.state(id)).document.assets.length, done).toBe(count + 2);
-  expect((await stemzo.state(id)).document.assets.slice(-2).map((a) => [a.name.split(" ").at(-1), a.channels, a.rate])).toEqual([["left", 1, 44_100], ["right", 1, 44_100]]);
+  expect(
+    (await stemzo.state(id)).document.assets.slice(-2).map((a) => [a.name.split(" ").at(-1), a.channels, a.rate]),
+  ).toEqual([
+    ["left", 1, 44_100],
+    ["right", 1, 44_100],
+  ]);
 });

@@ -2,23 +2,37 @@ import { readFileSync } from "node:fs";
 import { join } from "node:path";
 import { expect, head, test } from "./stemzo";
 
-test("the database killed while somebody works: edits are kept and saved, and prints go on, without anybody doing anything", async ({ page, stemzo }) => {
-  // A release of its own: another test's print of the same pad would be reused at once, and there would be nothing to interrupt.
+test("the database killed while somebody works: edits are kept and saved, and prints go on, without anybody doing anything", async ({
+  page,
+  stemzo,
+}) => {
+  // A release of its own: another test's print of the same pad would be reused at once, and there would be nothing to
+  // interrupt.
   const id = await stemzo.demo((d) => ({
     ...d,
-    tracks: d.tracks.map((t) => (t.id === "pad" ? { ...t, devices: t.devices.map((v) => (v.type === "synth" ? { ...v, params: { ...v.params, releaseS: 1.87 } } : v)) } : t)),
+    tracks: d.tracks.map((t) =>
+      t.id === "pad"
+        ? {
+            ...t,
+            devices: t.devices.map((v) => (v.type === "synth" ? { ...v, params: { ...v.params, releaseS: 1.87 } } : v)),
+          }
+        : t,
+    ),
   }));
   await stemzo.open(page, id);
   await head(page, "Glass pad").click();
   await page.keyboard.press("f");
   await expect(page.getByRole("progressbar", { name: "Freezing" }).first()).toBeAttached();
-  const pid = Number(readFileSync(join(process.env["STEMZO_DATABASE_FOLDER"]!, "cluster/postmaster.pid"), "utf8").split("\n")[0]);
+  const pid = Number(
+    readFileSync(join(process.env["STEMZO_DATABASE_FOLDER"]!, "cluster/postmaster.pid"), "utf8").split("\n")[0],
+  );
   process.kill(pid, "SIGKILL");
   await page.getByRole("button", { name: "Mute Water bed" }).click();
   await page.getByRole("button", { name: "Mute Rigging" }).click();
   await expect(head(page, "Rigging")).toContainText("muted");
 
-  const muted = async () => (await stemzo.state(id)).document.tracks.filter((t) => t.mute && t.id !== "gulls").map((t) => t.id);
+  const muted = async () =>
+    (await stemzo.state(id)).document.tracks.filter((t) => t.mute && t.id !== "gulls").map((t) => t.id);
   await expect.poll(() => muted().catch(() => []), { timeout: 60_000 }).toEqual(["water", "rigging"]);
   await expect(head(page, "Glass pad")).toContainText("frozen", { timeout: 120_000 });
   await page.reload();
@@ -26,15 +40,31 @@ test("the database killed while somebody works: edits are kept and saved, and pr
   await expect(head(page, "Glass pad")).toContainText("frozen");
 });
 
-test("the web server killed while somebody works: the page says so, keeps the edit, saves it, and hears of others again", async ({ page, stemzo }) => {
+test("the web server killed while somebody works: the page says so, keeps the edit, saves it, and hears of others again", async ({
+  page,
+  stemzo,
+}) => {
   const id = await stemzo.demo();
   await stemzo.open(page, id);
   process.kill(Number(process.env["STEMZO_WEB_PID"]), "SIGKILL");
   await page.getByRole("button", { name: "Mute Water bed" }).click();
   await expect(page.getByRole("status").filter({ hasText: "not connected" })).toBeVisible();
   await expect(head(page, "Water bed")).toContainText("muted");
-  await expect.poll(async () => (await stemzo.track(id, "water").catch(() => null))?.mute ?? false, { timeout: 60_000 }).toBe(true);
-  await stemzo.post(`/api/sessions/${id}/edits`, { base: 1, steps: [{ id: "elsewhere", step: { label: "Rename", edits: [{ do: "set", in: "tracks", id: "pad", patch: { name: "Renamed elsewhere" } }] } }] });
+  await expect
+    .poll(async () => (await stemzo.track(id, "water").catch(() => null))?.mute ?? false, { timeout: 60_000 })
+    .toBe(true);
+  await stemzo.post(`/api/sessions/${id}/edits`, {
+    base: 1,
+    steps: [
+      {
+        id: "elsewhere",
+        step: {
+          label: "Rename",
+          edits: [{ do: "set", in: "tracks", id: "pad", patch: { name: "Renamed elsewhere" } }],
+        },
+      },
+    ],
+  });
   await expect(head(page, "Renamed elsewhere")).toBeVisible({ timeout: 30_000 });
   await expect(page.getByRole("status").filter({ hasText: "not connected" })).toHaveCount(0);
 });

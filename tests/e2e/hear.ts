@@ -19,7 +19,10 @@ registerProcessor("recorder", class extends AudioWorkletProcessor {
   }
 });`;
 
-/** Has a page write down what it sends to the sound card. Before the page is opened, and in a context that bypasses its content policy. */
+/**
+ * Has a page write down what it sends to the sound card. Before the page is opened, and in a context that bypasses its
+ * content policy.
+ */
 export async function listenTo(page: Page): Promise<void> {
   await page.addInitScript((recorder) => {
     const heard: Part[] = [];
@@ -64,26 +67,38 @@ export async function heard(page: Page): Promise<Heard> {
     whole.right.set(all.subarray(q * 256 + 128, q * 256 + 256), q * 128);
   }
   const first = whole.left.findIndex((x, i) => x !== 0 || whole.right[i] !== 0);
-  return first < 0 ? { left: new Float32Array(0), right: new Float32Array(0) } : { left: whole.left.subarray(first), right: whole.right.subarray(first) };
+  return first < 0
+    ? { left: new Float32Array(0), right: new Float32Array(0) }
+    : { left: whole.left.subarray(first), right: whole.right.subarray(first) };
 }
 
 /** When each quantum was computed, and its peak on the left. */
-export const heardWhen = (page: Page): Promise<readonly { readonly at: number; readonly peak: number }[]> => page.evaluate(() =>
-  (window as never as { heard: Part[] }).heard.map(([left, , at]) => ({ at, peak: left.reduce((peak, x) => Math.max(peak, Math.abs(x)), 0) })));
+export const heardWhen = (page: Page): Promise<readonly { readonly at: number; readonly peak: number }[]> =>
+  page.evaluate(() =>
+    (window as never as { heard: Part[] }).heard.map(([left, , at]) => ({
+      at,
+      peak: left.reduce((peak, x) => Math.max(peak, Math.abs(x)), 0),
+    })),
+  );
 
 /** Forgets what was heard. */
-export const hearAnew = (page: Page) => page.evaluate(() => { (window as never as { heard: unknown[] }).heard.length = 0; });
+export const hearAnew = (page: Page) =>
+  page.evaluate(() => {
+    (window as never as { heard: unknown[] }).heard.length = 0;
+  });
 
 /** Peak level of a stretch, as a factor. */
 export const peakOf = ({ left, right }: Heard, from = 0, to = left.length): number => {
   let peak = 0;
-  for (let i = Math.max(0, from); i < Math.min(to, left.length); i++) peak = Math.max(peak, Math.abs(left[i]!), Math.abs(right[i]!));
+  for (let i = Math.max(0, from); i < Math.min(to, left.length); i++)
+    peak = Math.max(peak, Math.abs(left[i]!), Math.abs(right[i]!));
   return peak;
 };
 
 /** Longest run of exact silence, in frames. */
 export function longestGap({ left, right }: Heard): number {
-  let run = 0, longest = 0;
+  let run = 0,
+    longest = 0;
   for (let i = 0; i < left.length; i++) {
     run = left[i] === 0 && right[i] === 0 ? run + 1 : 0;
     longest = Math.max(longest, run);
@@ -96,7 +111,12 @@ export function find(whole: Heard, part: Heard, near: number, reach: number, tol
   const n = Math.min(2000, part.left.length);
   for (let at = Math.max(0, near - reach); at < near + reach && at + n <= whole.left.length; at++) {
     let i = 0;
-    while (i < n && Math.abs(whole.left[at + i]! - part.left[i]!) <= tolerance && Math.abs(whole.right[at + i]! - part.right[i]!) <= tolerance) i++;
+    while (
+      i < n &&
+      Math.abs(whole.left[at + i]! - part.left[i]!) <= tolerance &&
+      Math.abs(whole.right[at + i]! - part.right[i]!) <= tolerance
+    )
+      i++;
     if (i === n) return at;
   }
   return -1;

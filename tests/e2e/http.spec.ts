@@ -9,10 +9,16 @@ import { expect, test } from "./stemzo";
 const root = join(import.meta.dirname, "../..");
 
 test("the run in docs/http.md works as it is written", async ({ stemzo }) => {
-  const script = [...readFileSync(join(root, "docs/http.md"), "utf8").matchAll(/```bash\n([\s\S]*?)```/g)].map((m) => m[1]).join("\n");
+  const script = [...readFileSync(join(root, "docs/http.md"), "utf8").matchAll(/```bash\n([\s\S]*?)```/g)]
+    .map((m) => m[1])
+    .join("\n");
   const folder = mkdtempSync(join(tmpdir(), "stemzo-http-"));
   try {
-    const { stdout } = await promisify(execFile)("bash", ["-c", `set -euo pipefail\n${script}`], { cwd: folder, env: { ...process.env, STEMZO: stemzo.address }, maxBuffer: 1 << 24 });
+    const { stdout } = await promisify(execFile)("bash", ["-c", `set -euo pipefail\n${script}`], {
+      cwd: folder,
+      env: { ...process.env, STEMZO: stemzo.address },
+      maxBuffer: 1 << 24,
+    });
     expect(stdout).toContain("01 String.wav: OK");
     expect(stdout).toContain("Two lamps reference mix.wav: OK");
   } finally {
@@ -21,32 +27,81 @@ test("the run in docs/http.md works as it is written", async ({ stemzo }) => {
 });
 
 test("the published description lists every route there is, and no other", async ({ stemzo }) => {
-  const routes = readdirSync(join(root, "app/api"), { recursive: true, encoding: "utf8" }).filter((path) => path.endsWith("route.ts")).flatMap((path) => {
-    const address = `/api/${path.replace(/\/route\.ts$/, "").replaceAll(/\[(\w+)\]/g, (_, name: string) => `{${name}}`)}`;
-    return [...readFileSync(join(root, "app/api", path), "utf8").matchAll(/export const (GET|POST|PUT|PATCH|DELETE)\b/g)].map((m) => `${m[1]!.toLowerCase()} ${address}`);
-  });
+  const routes = readdirSync(join(root, "app/api"), { recursive: true, encoding: "utf8" })
+    .filter((path) => path.endsWith("route.ts"))
+    .flatMap((path) => {
+      const address = `/api/${path.replace(/\/route\.ts$/, "").replaceAll(/\[(\w+)\]/g, (_, name: string) => `{${name}}`)}`;
+      return [
+        ...readFileSync(join(root, "app/api", path), "utf8").matchAll(/export const (GET|POST|PUT|PATCH|DELETE)\b/g),
+      ].map((m) => `${m[1]!.toLowerCase()} ${address}`);
+    });
   expect(operations.map((o) => `${o.method} ${o.path}`).sort()).toEqual(routes.sort());
-  const published = await stemzo.get<{ openapi: string; paths: Record<string, Record<string, object>> }>("/api/openapi.json");
+  const published = await stemzo.get<{ openapi: string; paths: Record<string, Record<string, object>> }>(
+    "/api/openapi.json",
+  );
   expect(published.openapi).toBe("3.1.0");
-  expect(Object.entries(published.paths).flatMap(([path, methods]) => Object.keys(methods).map((m) => `${m} ${path}`)).sort()).toEqual(routes.sort());
+  expect(
+    Object.entries(published.paths)
+      .flatMap(([path, methods]) => Object.keys(methods).map((m) => `${m} ${path}`))
+      .sort(),
+  ).toEqual(routes.sort());
 });
 
 test("bad requests are answered with what is wrong and where, and change nothing", async ({ request, stemzo }) => {
   const fault = async (path: string, data: string, type = "application/json") => {
-    const response = await request.post(`${stemzo.address}${path}`, { data: Buffer.from(data), headers: { "Content-Type": type } });
-    return { status: response.status(), ...((await response.json()) as { fault: { what: string; kept: string; todo: string; problems: { where: string; what: string }[] } }).fault };
+    const response = await request.post(`${stemzo.address}${path}`, {
+      data: Buffer.from(data),
+      headers: { "Content-Type": type },
+    });
+    return {
+      status: response.status(),
+      ...(
+        (await response.json()) as {
+          fault: { what: string; kept: string; todo: string; problems: { where: string; what: string }[] };
+        }
+      ).fault,
+    };
   };
   const before = (await stemzo.get<unknown[]>("/api/sessions")).length;
   expect(await fault("/api/sessions", "{ not json")).toMatchObject({ status: 400, kept: "Nothing was changed." });
   expect(await fault("/api/sessions", "{}")).toMatchObject({ status: 422 });
-  expect(await fault("/api/sessions", JSON.stringify({ document: { version: 1, tracks: [] } }))).toMatchObject({ status: 422, what: "The session document cannot be used." });
-  expect(await fault("/api/sessions/nobody/edits", JSON.stringify({ base: 0, steps: [{ id: "x", step: { label: "x", edits: [{ do: "set sheet", patch: {} }] } }] }))).toMatchObject({ status: 404 });
-  expect((await fault("/api/sessions/harbour-lamps/edits", JSON.stringify({ base: 0, steps: [{ id: "x", step: { label: "x", edits: [{ do: "explode" }] } }] }))).problems[0]!.where).toBe("steps[0].step.edits[0].do");
-  expect(await fault("/api/sessions/harbour-lamps/freeze", JSON.stringify({ tracks: ["air", "nobody"] }))).toMatchObject({ status: 422, problems: [{ where: "Air", what: "only audio and instrument tracks freeze" }, { where: "nobody" }] });
-  expect(await fault("/api/audio", "this is not audio, whatever it calls itself", "audio/wav")).toMatchObject({ status: 422, problems: [{ what: "This is not a WAV file (at byte 0)" }] });
+  expect(await fault("/api/sessions", JSON.stringify({ document: { version: 1, tracks: [] } }))).toMatchObject({
+    status: 422,
+    what: "The session document cannot be used.",
+  });
+  expect(
+    await fault(
+      "/api/sessions/nobody/edits",
+      JSON.stringify({ base: 0, steps: [{ id: "x", step: { label: "x", edits: [{ do: "set sheet", patch: {} }] } }] }),
+    ),
+  ).toMatchObject({ status: 404 });
+  expect(
+    (
+      await fault(
+        "/api/sessions/harbour-lamps/edits",
+        JSON.stringify({ base: 0, steps: [{ id: "x", step: { label: "x", edits: [{ do: "explode" }] } }] }),
+      )
+    ).problems[0]!.where,
+  ).toBe("steps[0].step.edits[0].do");
+  expect(
+    await fault("/api/sessions/harbour-lamps/freeze", JSON.stringify({ tracks: ["air", "nobody"] })),
+  ).toMatchObject({
+    status: 422,
+    problems: [{ where: "Air", what: "only audio and instrument tracks freeze" }, { where: "nobody" }],
+  });
+  expect(await fault("/api/audio", "this is not audio, whatever it calls itself", "audio/wav")).toMatchObject({
+    status: 422,
+    problems: [{ what: "This is not a WAV file (at byte 0)" }],
+  });
   expect((await stemzo.get<unknown[]>("/api/sessions")).length).toBe(before);
   expect((await stemzo.state("harbour-lamps")).revision).toBe(0);
-  expect((await request.post(`${stemzo.address}/api/sessions/harbour-lamps/undo`, { headers: { Origin: "http://elsewhere.example" } })).status()).toBe(400);
+  expect(
+    (
+      await request.post(`${stemzo.address}/api/sessions/harbour-lamps/undo`, {
+        headers: { Origin: "http://elsewhere.example" },
+      })
+    ).status(),
+  ).toBe(400);
   expect((await request.get(`${stemzo.address}/api/audio/${"0".repeat(64)}`)).status()).toBe(404);
   expect((await request.get(`${stemzo.address}/s/nobody`)).status()).toBe(404);
 });
@@ -59,6 +114,10 @@ test("audio is served in ranges, and safety headers are set", async ({ request, 
   expect(part.headers()["content-range"]).toMatch(/^bytes 0-3\/\d+$/);
   expect((await request.get(path, { headers: { Range: "bytes=99999999999-" } })).status()).toBe(416);
   const page = await request.get(stemzo.address);
-  expect(page.headers()).toMatchObject({ "cross-origin-opener-policy": "same-origin", "cross-origin-embedder-policy": "require-corp", "x-content-type-options": "nosniff" });
+  expect(page.headers()).toMatchObject({
+    "cross-origin-opener-policy": "same-origin",
+    "cross-origin-embedder-policy": "require-corp",
+    "x-content-type-options": "nosniff",
+  });
   expect(page.headers()["content-security-policy"]).toContain("default-src 'self'");
 });

@@ -13,15 +13,40 @@ const at = (name: string) => join(folder, name);
 
 test.beforeAll(() => {
   folder = mkdtempSync(join(tmpdir(), "stemzo-own-"));
-  FILES.forEach((name, i) => execFileSync("sox", ["-R", "-n", "-r", "48000", "-b", "24", "-c", "2", at(name), "synth", "2", "pinknoise", "gain", String(-14 - i)]));
+  FILES.forEach((name, i) =>
+    execFileSync("sox", [
+      "-R",
+      "-n",
+      "-r",
+      "48000",
+      "-b",
+      "24",
+      "-c",
+      "2",
+      at(name),
+      "synth",
+      "2",
+      "pinknoise",
+      "gain",
+      String(-14 - i),
+    ]),
+  );
 });
 test.afterAll(() => rmSync(folder, { recursive: true, force: true }));
 
-test("a session made through HTTP with three files of one's own exports three stems, its sheet untouched", async ({ request, stemzo }) => {
-  const id = await stemzo.create(makeSession({ name: "Own", tracks: [makeTrack({ id: "mix", name: "Mix", kind: "mix" })] }));
+test("a session made through HTTP with three files of one's own exports three stems, its sheet untouched", async ({
+  request,
+  stemzo,
+}) => {
+  const id = await stemzo.create(
+    makeSession({ name: "Own", tracks: [makeTrack({ id: "mix", name: "Mix", kind: "mix" })] }),
+  );
   const files: { upload: string; name: string }[] = [];
   for (const name of FILES) {
-    const sent = await request.post(`${stemzo.address}/api/uploads`, { data: readFileSync(at(name)), headers: { "Content-Type": "audio/wav" } });
+    const sent = await request.post(`${stemzo.address}/api/uploads`, {
+      data: readFileSync(at(name)),
+      headers: { "Content-Type": "audio/wav" },
+    });
     files.push({ upload: ((await sent.json()) as { upload: string }).upload, name });
   }
   const brought = await stemzo.post<Job>(`/api/sessions/${id}/imports`, { files, by: "frame", frame: 0, track: null });
@@ -30,9 +55,16 @@ test("a session made through HTTP with three files of one's own exports three st
   expect([made.status, made.result?.kind]).toEqual(["done", "export"]);
   const handoff = made.result?.kind === "export" ? made.result.handoff : "";
   const { manifest } = await stemzo.get<Handoff>(`/api/handoffs/${handoff}`);
-  expect(manifest.files.map((f) => f.name)).toEqual(["01 Kick.wav", "02 Strings.wav", "03 Voice.wav", "Own reference mix.wav"]);
+  expect(manifest.files.map((f) => f.name)).toEqual([
+    "01 Kick.wav",
+    "02 Strings.wav",
+    "03 Voice.wav",
+    "Own reference mix.wav",
+  ]);
   expect((await stemzo.state(id)).document.sheet.rows).toEqual([]);
-  await expect.poll(async () => (await stemzo.get<Handoff>(`/api/handoffs/${handoff}`)).proof?.verdict.mark, { timeout: 60_000 }).toBe("right");
+  await expect
+    .poll(async () => (await stemzo.get<Handoff>(`/api/handoffs/${handoff}`)).proof?.verdict.mark, { timeout: 60_000 })
+    .toBe("right");
   // Proven again when asked, with the same answer.
   const again = await stemzo.finished((await stemzo.post<Job>(`/api/handoffs/${handoff}/prove`)).id);
   expect(again.result).toEqual({ kind: "prove", handoff, mark: "right" });
@@ -44,7 +76,10 @@ test("a session made through HTTP with three files of one's own exports three st
   expect((await bytes(other)).equals(await bytes(handoff))).toBe(true);
 });
 
-test("and so by hand: begin, bring in, look at the stems, export, see that it is right; a MIDI file that cannot be read says why", async ({ page, stemzo }) => {
+test("and so by hand: begin, bring in, look at the stems, export, see that it is right; a MIDI file that cannot be read says why", async ({
+  page,
+  stemzo,
+}) => {
   await page.goto(stemzo.address);
   await expect(page.locator("[data-awake]")).toBeVisible();
   await page.getByRole("button", { name: "New session" }).click();
@@ -55,7 +90,12 @@ test("and so by hand: begin, bring in, look at the stems, export, see that it is
   const chooser = page.waitForEvent("filechooser");
   await page.keyboard.press("Control+i");
   const overlong = Buffer.from("4d546864000000060001000100604d54726b0000000800ff018fffffff78", "hex");
-  await (await chooser).setFiles([...FILES.map((name) => ({ name, mimeType: "audio/wav", buffer: readFileSync(at(name)) })), { name: "loop.mid", mimeType: "audio/midi", buffer: overlong }]);
+  await (
+    await chooser
+  ).setFiles([
+    ...FILES.map((name) => ({ name, mimeType: "audio/wav", buffer: readFileSync(at(name)) })),
+    { name: "loop.mid", mimeType: "audio/midi", buffer: overlong },
+  ]);
   const dialog = page.getByRole("dialog", { name: "Bring in 4 files" });
   await expect(dialog.getByText("A length has more than four bytes (at byte 25)")).toBeVisible();
   await dialog.getByRole("radio", { name: /^At the very beginning/ }).click();
@@ -74,7 +114,9 @@ test("and so by hand: begin, bring in, look at the stems, export, see that it is
   await page.getByRole("button", { name: /^Stem 2: Strings/ }).click();
   await page.getByRole("textbox", { name: "Stem 2" }).fill("Bowed");
   await page.keyboard.press("Enter");
-  await expect.poll(async () => (await stemzo.state(id)).document.sheet.rows.map((r) => r.name)).toEqual(["Kick", "Bowed", "Voice"]);
+  await expect
+    .poll(async () => (await stemzo.state(id)).document.sheet.rows.map((r) => r.name))
+    .toEqual(["Kick", "Bowed", "Voice"]);
   await page.getByRole("button", { name: "Fill it again" }).click();
   await expect.poll(async () => (await stemzo.state(id)).document.sheet.rows).toEqual([]);
   await expect(page.getByRole("button", { name: /^Stem 2: Strings/ })).toBeVisible();
@@ -82,9 +124,18 @@ test("and so by hand: begin, bring in, look at the stems, export, see that it is
 
 test("under another site's name nothing is read, neither pages nor what they are made of", async ({ stemzo }) => {
   const { port } = new URL(stemzo.address);
-  const status = (path: string, host: string) => execFileSync("curl", ["-s", "-o", "/dev/null", "-w", "%{http_code}", "-H", `Host: ${host}`, `${stemzo.address}${path}`], { encoding: "utf8" });
+  const status = (path: string, host: string) =>
+    execFileSync(
+      "curl",
+      ["-s", "-o", "/dev/null", "-w", "%{http_code}", "-H", `Host: ${host}`, `${stemzo.address}${path}`],
+      { encoding: "utf8" },
+    );
   for (const path of ["/", "/s/harbour-lamps", "/s/harbour-lamps/stems", "/api/sessions", "/api/health", "/icon.svg"]) {
-    expect([path, status(path, "harbour.example"), status(path, `harbour.example:${port}`)]).toEqual([path, "400", "400"]);
+    expect([path, status(path, "harbour.example"), status(path, `harbour.example:${port}`)]).toEqual([
+      path,
+      "400",
+      "400",
+    ]);
     expect([path, status(path, `localhost:${port}`)]).toEqual([path, "200"]);
   }
 });

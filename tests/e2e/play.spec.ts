@@ -19,11 +19,17 @@ const BAR = 3840;
 /** The server's print of a session's mix, after its chain, in floats. */
 async function printOf(stemzo: Stemzo, id: string, info: TestInfo, toTick: number): Promise<Heard> {
   const { document } = await stemzo.state(id);
-  const copy = await stemzo.create({ ...document, sheet: { ...document.sheet, from: 0, to: toTick, tail: "none", depth: "32f", rate: null } });
+  const copy = await stemzo.create({
+    ...document,
+    sheet: { ...document.sheet, from: 0, to: toTick, tail: "none", depth: "32f", rate: null },
+  });
   const job = await stemzo.finished((await stemzo.post<{ id: string }>(`/api/sessions/${copy}/exports`)).id);
   expect(job.fault).toBeNull();
   const zip = info.outputPath(`${copy}.zip`);
-  writeFileSync(zip, Buffer.from(await (await fetch(`${stemzo.address}/api/handoffs/${job.id}/package`)).arrayBuffer()));
+  writeFileSync(
+    zip,
+    Buffer.from(await (await fetch(`${stemzo.address}/api/handoffs/${job.id}/package`)).arrayBuffer()),
+  );
   const delivered = await openPackage(zip);
   const mix = delivered.manifest.files.find((f) => f.role === "reference mix");
   const wav = WavReader.open(delivered.entries.get(mix!.name)!.source);
@@ -40,13 +46,21 @@ async function playhead(page: Page): Promise<number> {
   return Number(minutes) * 60 + Number(seconds);
 }
 
-/** A part of the demo that every machine can play: recordings with an absent device, a group, a synthesiser, FM with a chorus, the hall, the mix's chain. */
+/**
+ * A part of the demo that every machine can play: recordings with an absent device, a group, a synthesiser, FM with a
+ * chorus, the hall, the mix's chain.
+ */
 const LIGHT = ["water", "buoy", "lamps", "horn", "gulls"];
 const light = (d: Session): Session => {
   const tracks = d.tracks.filter((t) => (t.kind !== "audio" && t.kind !== "instrument") || LIGHT.includes(t.id));
   const here = new Set(tracks.map((t) => t.id));
-  const devices = (t: Session["tracks"][number]) => t.devices.map((x) => (x.key !== null && !here.has(x.key) ? { ...x, key: null } : x));
-  return { ...d, tracks: tracks.map((t) => ({ ...t, devices: devices(t) })), sheet: { ...d.sheet, rows: d.sheet.rows.filter((r) => r.sources.every((s) => here.has(s))) } };
+  const devices = (t: Session["tracks"][number]) =>
+    t.devices.map((x) => (x.key !== null && !here.has(x.key) ? { ...x, key: null } : x));
+  return {
+    ...d,
+    tracks: tracks.map((t) => ({ ...t, devices: devices(t) })),
+    sheet: { ...d.sheet, rows: d.sheet.rows.filter((r) => r.sources.every((s) => here.has(s))) },
+  };
 };
 
 async function ready(page: Page, stemzo: Stemzo): Promise<string> {
@@ -63,14 +77,26 @@ async function ready(page: Page, stemzo: Stemzo): Promise<string> {
 
 const play = (page: Page) => page.getByRole("button", { name: "Play (Space)" });
 const isPlaying = (page: Page) => expect(page.locator('[aria-label="Playing"] [data-state="playing"]')).toBeVisible();
-const trimmed = (x: Heard, from: number, to: number): Heard => ({ left: x.left.subarray(from, to), right: x.right.subarray(from, to) });
-const missed = async (page: Page) => Number(await page.getByRole("region", { name: "Playing" }).getAttribute("data-missed"));
+const trimmed = (x: Heard, from: number, to: number): Heard => ({
+  left: x.left.subarray(from, to),
+  right: x.right.subarray(from, to),
+});
+const missed = async (page: Page) =>
+  Number(await page.getByRole("region", { name: "Playing" }).getAttribute("data-missed"));
 
 /**
- * Plays, does something meanwhile, stops, and answers with what was heard. A machine that is busy with other things may not keep up: the page says so,
- * keeps further ahead, and then it is done once more, from where it began; `back` puts things as they were.
+ * Plays, does something meanwhile, stops, and answers with what was heard. A machine that is busy with other things may
+ * not keep up: the page says so, keeps further ahead, and then it is done once more, from where it began; `back` puts
+ * things as they were.
  */
-async function playing(page: Page, seconds: number, { meanwhile = () => Promise.resolve(), back = () => page.keyboard.press("Home") }: { readonly meanwhile?: () => Promise<void>; readonly back?: () => Promise<void> } = {}): Promise<Heard> {
+async function playing(
+  page: Page,
+  seconds: number,
+  {
+    meanwhile = () => Promise.resolve(),
+    back = () => page.keyboard.press("Home"),
+  }: { readonly meanwhile?: () => Promise<void>; readonly back?: () => Promise<void> } = {},
+): Promise<Heard> {
   for (let turn = 0; turn < 5; turn++) {
     await hearAnew(page);
     await page.keyboard.press("Space");
@@ -87,7 +113,10 @@ async function playing(page: Page, seconds: number, { meanwhile = () => Promise.
   throw new Error("it never played without missing something");
 }
 
-test("from the session's zero, what is heard is the server's print of the mix, sample for sample", async ({ page, stemzo }, info) => {
+test("from the session's zero, what is heard is the server's print of the mix, sample for sample", async ({
+  page,
+  stemzo,
+}, info) => {
   const id = await ready(page, stemzo);
   const all = await playing(page, 7.5);
   const at = await playhead(page);
@@ -99,28 +128,41 @@ test("from the session's zero, what is heard is the server's print of the mix, s
   const frames = Math.min(all.left.length - 8192, 6 * RATE);
   expect(frames).toBeGreaterThan(5 * RATE);
   let different = 0;
-  for (let i = 0; i < frames; i++) if (all.left[i] !== print.left[first + i] || all.right[i] !== print.right[first + i]) different++;
+  for (let i = 0; i < frames; i++)
+    if (all.left[i] !== print.left[first + i] || all.right[i] !== print.right[first + i]) different++;
   expect(different).toBe(0);
   expect(peakOf(all, 0, frames)).toBeGreaterThan(0.05);
 });
 
-test("after a press on the ruler it plays from there, and lacks only what would still ring from before the pre-roll", async ({ page, stemzo }, info) => {
+test("after a press on the ruler it plays from there, and lacks only what would still ring from before the pre-roll", async ({
+  page,
+  stemzo,
+}, info) => {
   const id = await ready(page, stemzo);
   const { document } = await stemzo.state(id);
   const tempo = tempoMap(document.tempo, RATE);
   const lanes = (await page.getByRole("img", { name: /^Lanes/ }).boundingBox())!;
   const ruler = (await page.getByRole("img", { name: "Bars, meter and tempo" }).boundingBox())!;
-  const end = Math.max(...document.tracks.flatMap((t) => t.clips.map((c) => (c.kind === "audio" ? c.start + c.frames : 0))));
+  const end = Math.max(
+    ...document.tracks.flatMap((t) => t.clips.map((c) => (c.kind === "audio" ? c.start + c.frames : 0))),
+  );
   // A press snaps to the beat: near bar 6 is bar 6.
   const frame = tempo.toFrames(5 * BAR);
   await page.mouse.click(lanes.x + frame / ((end * 1.04) / lanes.width), ruler.y + 15);
   await expect.poll(() => playhead(page)).toBeCloseTo(frame / RATE, 2);
   await page.waitForTimeout(2000);
-  const all = await playing(page, 3.5, { back: () => page.mouse.click(lanes.x + frame / ((end * 1.04) / lanes.width), ruler.y + 15) });
+  const all = await playing(page, 3.5, {
+    back: () => page.mouse.click(lanes.x + frame / ((end * 1.04) / lanes.width), ruler.y + 15),
+  });
 
   const print = await printOf(stemzo, id, info, 9 * BAR);
   let worst = 0;
-  for (let i = 0; i < 2.5 * RATE; i++) worst = Math.max(worst, Math.abs(all.left[i]! - print.left[frame + i]!), Math.abs(all.right[i]! - print.right[frame + i]!));
+  for (let i = 0; i < 2.5 * RATE; i++)
+    worst = Math.max(
+      worst,
+      Math.abs(all.left[i]! - print.left[frame + i]!),
+      Math.abs(all.right[i]! - print.right[frame + i]!),
+    );
   // The hall's tail falls by 60 dB in a little more than the pre-roll's two seconds.
   expect(worst).toBeGreaterThan(0);
   expect(20 * Math.log10(worst)).toBeLessThan(-50);
@@ -129,7 +171,10 @@ test("after a press on the ruler it plays from there, and lacks only what would 
 test("solo and mute are heard while it plays, without a gap", async ({ page, stemzo }) => {
   const id = await ready(page, stemzo);
   const valve = page.getByRole("button", { name: "Mute Mix" });
-  let alone = 1, shut = 0, again = 0, open = 0;
+  let alone = 1,
+    shut = 0,
+    again = 0,
+    open = 0;
   const all = await playing(page, 1, {
     meanwhile: async () => {
       await page.waitForTimeout(1000);
@@ -161,7 +206,10 @@ test("solo and mute are heard while it plays, without a gap", async ({ page, ste
   expect((await stemzo.state(id)).undo).toBe("Mute of Mix");
 });
 
-test("a change that needs another graph takes over without a gap, and is then what is heard", async ({ page, stemzo }, info) => {
+test("a change that needs another graph takes over without a gap, and is then what is heard", async ({
+  page,
+  stemzo,
+}, info) => {
   const id = await ready(page, stemzo);
   const { document } = await stemzo.state(id);
   const mix = document.tracks.find((t) => t.kind === "mix")!;
@@ -173,8 +221,13 @@ test("a change that needs another graph takes over without a gap, and is then wh
       // The limiter at the end of the mix goes, or comes back: another latency, another graph.
       on = !on;
       const edits = [{ do: "set", in: "devices", track: mix.id, id: limiter.id, patch: { on } }];
-      await stemzo.post(`/api/sessions/${id}/edits`, { base: (await stemzo.state(id)).revision, steps: [{ id: `e2e-limiter-${on}-${Date.now()}`, step: { label: "Limiter", edits } }] });
-      await expect.poll(async () => (await stemzo.track(id, mix.id)).devices.find((d) => d.id === limiter.id)!.on).toBe(on);
+      await stemzo.post(`/api/sessions/${id}/edits`, {
+        base: (await stemzo.state(id)).revision,
+        steps: [{ id: `e2e-limiter-${on}-${Date.now()}`, step: { label: "Limiter", edits } }],
+      });
+      await expect
+        .poll(async () => (await stemzo.track(id, mix.id)).devices.find((d) => d.id === limiter.id)!.on)
+        .toBe(on);
     },
   });
   expect(longestGap(all)).toBeLessThan(64);
@@ -189,7 +242,9 @@ test("a marked stretch goes round and round", async ({ page, stemzo }) => {
   const id = await ready(page, stemzo);
   const { document } = await stemzo.state(id);
   const tempo = tempoMap(document.tempo, RATE);
-  const end = Math.max(...document.tracks.flatMap((t) => t.clips.map((c) => (c.kind === "audio" ? c.start + c.frames : 0))));
+  const end = Math.max(
+    ...document.tracks.flatMap((t) => t.clips.map((c) => (c.kind === "audio" ? c.start + c.frames : 0))),
+  );
   const ruler = (await page.getByRole("img", { name: "Bars, meter and tempo" }).boundingBox())!;
   const x = (bar: number) => ruler.x + tempo.toFrames((bar - 1) * BAR) / ((end * 1.04) / ruler.width);
   await page.mouse.move(x(2), ruler.y + 15);
@@ -218,7 +273,8 @@ test("a marked stretch goes round and round", async ({ page, stemzo }) => {
     expect(longestGap(all)).toBeLessThan(64);
     // Every round is the one before, to the sample, away from the seam.
     different = at < tempo.toFrames(2 * BAR) / RATE + 0.05 ? 0 : Infinity;
-    for (const round of [1, 2]) for (let i = 400; i < bar - 400; i++) if (all.left[i] !== all.left[round * bar + i]) different++;
+    for (const round of [1, 2])
+      for (let i = 400; i < bar - 400; i++) if (all.left[i] !== all.left[round * bar + i]) different++;
     await toBar2();
     await page.waitForTimeout(2000);
   }

@@ -6,26 +6,43 @@ import { openPackage } from "../../server/packages/read";
 import { expect, test } from "./stemzo";
 
 test("a print in Chromium's worker equals the server's, byte for byte", async ({ page, stemzo }, info) => {
-  // Two bars, the 5/4 one first, of every instrument and nearly every effect, of stretched, reversed and crossfaded clips, and of moving parameters.
-  const id = await stemzo.demo((d) => ({ ...d, sheet: { ...d.sheet, from: 12 * 3840, to: 14 * 3840 + 960, tail: "none", depth: "32f", rate: null } }));
+  // Two bars, the 5/4 one first, of every instrument and nearly every effect, of stretched, reversed and crossfaded
+  // clips, and of moving parameters.
+  const id = await stemzo.demo((d) => ({
+    ...d,
+    sheet: { ...d.sheet, from: 12 * 3840, to: 14 * 3840 + 960, tail: "none", depth: "32f", rate: null },
+  }));
   const { document } = await stemzo.state(id);
-  const bundle = await build({ entryPoints: [new URL("./print.worker.ts", import.meta.url).pathname], bundle: true, write: false, format: "iife", platform: "browser", target: "es2023" });
+  const bundle = await build({
+    entryPoints: [new URL("./print.worker.ts", import.meta.url).pathname],
+    bundle: true,
+    write: false,
+    format: "iife",
+    platform: "browser",
+    target: "es2023",
+  });
   await stemzo.open(page, id);
-  const inBrowser = await page.evaluate(async ({ code, session }) => {
-    const audio: Record<string, ArrayBuffer> = {};
-    for (const asset of session.assets) audio[asset.id] = await (await fetch(`/api/audio/${asset.id}`)).arrayBuffer();
-    const worker = new Worker(URL.createObjectURL(new Blob([code], { type: "text/javascript" })));
-    return new Promise<string[]>((resolve, reject) => {
-      worker.onmessage = ({ data }) => resolve(data as string[]);
-      worker.onerror = (event) => reject(new Error(event.message));
-      worker.postMessage({ session, audio });
-    });
-  }, { code: bundle.outputFiles[0]!.text, session: document as never as typeof document & { assets: { id: string }[] } });
+  const inBrowser = await page.evaluate(
+    async ({ code, session }) => {
+      const audio: Record<string, ArrayBuffer> = {};
+      for (const asset of session.assets) audio[asset.id] = await (await fetch(`/api/audio/${asset.id}`)).arrayBuffer();
+      const worker = new Worker(URL.createObjectURL(new Blob([code], { type: "text/javascript" })));
+      return new Promise<string[]>((resolve, reject) => {
+        worker.onmessage = ({ data }) => resolve(data as string[]);
+        worker.onerror = (event) => reject(new Error(event.message));
+        worker.postMessage({ session, audio });
+      });
+    },
+    { code: bundle.outputFiles[0]!.text, session: document as never as typeof document & { assets: { id: string }[] } },
+  );
 
   const job = await stemzo.finished((await stemzo.post<{ id: string }>(`/api/sessions/${id}/exports`)).id);
   expect(job.fault).toBeNull();
   const zip = info.outputPath("package.zip");
-  writeFileSync(zip, Buffer.from(await (await fetch(`${stemzo.address}/api/handoffs/${job.id}/package`)).arrayBuffer()));
+  writeFileSync(
+    zip,
+    Buffer.from(await (await fetch(`${stemzo.address}/api/handoffs/${job.id}/package`)).arrayBuffer()),
+  );
   const delivered = await openPackage(zip);
   const onServer = delivered.manifest.files.map(({ name }) => {
     const wav = WavReader.open(delivered.entries.get(name)!.source);

@@ -36,7 +36,8 @@ async function print({ session, audio }: Wanted): Promise<readonly string[]> {
       at += count;
     });
     reshaped.set(reshapeKey(reshape), {
-      frames, channels: 2,
+      frames,
+      channels: 2,
       read(start, count, left, right, offset) {
         left.set(made.left.subarray(start, start + count), offset);
         right.set(made.right.subarray(start, start + count), offset);
@@ -45,7 +46,10 @@ async function print({ session, audio }: Wanted): Promise<readonly string[]> {
   }
   const parts = files.map(() => ({ left: [] as Float32Array[], right: [] as Float32Array[] }));
   render({
-    session, from, to, tail,
+    session,
+    from,
+    to,
+    tail,
     library: (hash, reshape) => (reshape ? reshaped.get(reshapeKey(reshape)) : undefined) ?? open(hash),
     taps: files.map(({ tap }, i) => ({
       tap,
@@ -55,13 +59,21 @@ async function print({ session, audio }: Wanted): Promise<readonly string[]> {
       },
     })),
   });
-  return Promise.all(parts.map(async ({ left, right }) => {
-    const bytes = await new Blob([...left, ...right] as BlobPart[]).arrayBuffer();
-    return [...new Uint8Array(await crypto.subtle.digest("SHA-256", bytes))].map((b) => b.toString(16).padStart(2, "0")).join("");
-  }));
+  return Promise.all(
+    parts.map(async ({ left, right }) => {
+      const bytes = await new Blob([...left, ...right] as BlobPart[]).arrayBuffer();
+      return [...new Uint8Array(await crypto.subtle.digest("SHA-256", bytes))]
+        .map((b) => b.toString(16).padStart(2, "0"))
+        .join("");
+    }),
+  );
 }
 
 addEventListener("message", ({ data }: MessageEvent<Wanted>) => {
   // A rejection is thrown where the page listens for errors.
-  print(data).then(postMessage, (error: unknown) => setTimeout(() => { throw error; }));
+  print(data).then(postMessage, (error: unknown) =>
+    setTimeout(() => {
+      throw error;
+    }),
+  );
 });

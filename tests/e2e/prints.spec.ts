@@ -7,7 +7,12 @@ import type { Stemzo } from "./stemzo";
 const done = { timeout: 60_000 };
 
 /** The demo without what takes long to compute: what is tested here is not the synth. */
-const light = (d: Session): Session => ({ ...d, tracks: d.tracks.map((t) => (t.name === "Glass pad" || t.name === "Lamp bells" || t.name === "Bowed strings" ? { ...t, parked: true } : t)) });
+const light = (d: Session): Session => ({
+  ...d,
+  tracks: d.tracks.map((t) =>
+    t.name === "Glass pad" || t.name === "Lamp bells" || t.name === "Bowed strings" ? { ...t, parked: true } : t,
+  ),
+});
 
 const undoAll = async (page: Page, stemzo: Stemzo, id: string) => {
   for (let i = 0; i < 20 && (await stemzo.state(id)).undo !== null; i++) {
@@ -17,33 +22,64 @@ const undoAll = async (page: Page, stemzo: Stemzo, id: string) => {
   }
 };
 
-test("a print after the devices: the sentence, what it bakes, the new track, its measures, the check that it sounds the same, its lineage; undone", async ({ page, stemzo }) => {
+test("a print after the devices: the sentence, what it bakes, the new track, its measures, the check that it sounds the same, its lineage; undone", async ({
+  page,
+  stemzo,
+}) => {
   const id = await stemzo.demo(light);
   const before = (await stemzo.state(id)).document;
   await stemzo.open(page, id);
   await head(page, "Plucked line").click();
   await page.keyboard.press("Shift+P");
-  await expect(slip(page)).toContainText("Print Plucked line from the start to the last sound, tapped after its devices");
+  await expect(slip(page)).toContainText(
+    "Print Plucked line from the start to the last sound, tapped after its devices",
+  );
   await expect(slip(page)).toContainText("String · EQ");
   await page.keyboard.press("Control+Enter");
   await expect(head(page, "Plucked line print")).toContainText("audio · printed", done);
   const { document } = await stemzo.state(id);
   const at = document.tracks.findIndex((t) => t.name === "Plucked line");
   const [source, print] = [document.tracks[at]!, document.tracks[at + 1]!];
-  expect([source.parked, print.name, print.devices.length, print.faderDb, print.pan, print.output, print.sends.map((s) => [s.to, s.gainDb])])
-    .toEqual([true, "Plucked line print", 0, source.faderDb, source.pan, source.output, source.sends.map((s) => [s.to, s.gainDb])]);
-  await expect(slip(page)).toContainText(/Last print: Plucked line print 1:\d\d\.\d+, tail \d\.\d s, peak −\d+\.\d dBFS/);
+  expect([
+    source.parked,
+    print.name,
+    print.devices.length,
+    print.faderDb,
+    print.pan,
+    print.output,
+    print.sends.map((s) => [s.to, s.gainDb]),
+  ]).toEqual([
+    true,
+    "Plucked line print",
+    0,
+    source.faderDb,
+    source.pan,
+    source.output,
+    source.sends.map((s) => [s.to, s.gainDb]),
+  ]);
+  await expect(slip(page)).toContainText(
+    /Last print: Plucked line print 1:\d\d\.\d+, tail \d\.\d s, peak −\d+\.\d dBFS/,
+  );
   await expect(slip(page)).toContainText(/sounds the same: residual (none|−\d{3} dBFS)/, done);
 
   const [record] = await stemzo.get<readonly PrintRecord[]>(`/api/sessions/${id}/prints`);
-  expect(record).toMatchObject({ name: "Plucked line print", sources: ["Plucked line"], checked: true, revisionBefore: 0, revisionAfter: 1 });
+  expect(record).toMatchObject({
+    name: "Plucked line print",
+    sources: ["Plucked line"],
+    checked: true,
+    revisionBefore: 0,
+    revisionAfter: 1,
+  });
   const facts = await stemzo.get<{ rate: number; depth: string }>(`/api/audio/${record!.asset}/facts`);
   expect([facts.rate, facts.depth]).toEqual([48_000, "32f"]);
   await undoAll(page, stemzo, id);
   expect((await stemzo.state(id)).document).toEqual(before);
 });
 
-test("the tap is dragged along the path, the part up to it is inked, and the print keeps what lies behind it", async ({ page, stemzo }) => {
+test("the tap is dragged along the path, the part up to it is inked, and the print keeps what lies behind it", async ({
+  page,
+  stemzo,
+}) => {
   const id = await stemzo.demo(light);
   await stemzo.open(page, id);
   await head(page, "Rigging").click();
@@ -71,12 +107,19 @@ test("the tap is dragged along the path, the part up to it is inked, and the pri
   await expect(slip(page)).toContainText("Quay with its fader");
 });
 
-test("clips are consolidated by one key, several tracks are printed together, and the last print is done again on something else", async ({ page, stemzo }) => {
+test("clips are consolidated by one key, several tracks are printed together, and the last print is done again on something else", async ({
+  page,
+  stemzo,
+}) => {
   const id = await stemzo.demo(light);
   await stemzo.open(page, id);
   const rigging = async () => (await stemzo.track(id, "rigging")).clips as readonly AudioClip[];
   const before = await rigging();
-  await page.getByRole("list", { name: "Clips" }).getByRole("button", { name: /^Halyards/ }).nth(0).dispatchEvent("click");
+  await page
+    .getByRole("list", { name: "Clips" })
+    .getByRole("button", { name: /^Halyards/ })
+    .nth(0)
+    .dispatchEvent("click");
   await head(page, "Water bed").click();
   await page.keyboard.press("j");
   await expect.poll(async () => (await stemzo.track(id, "water")).clips.length, done).toBe(1);
@@ -90,7 +133,9 @@ test("clips are consolidated by one key, several tracks are printed together, an
   await choose(page, "Tap", /^after its fader/);
   await choose(page, "Range", /^its first clip/);
   await choose(page, "Placed", /^the shelf only/);
-  await slip(page).getByRole("button", { name: /^Name of the print/ }).click();
+  await slip(page)
+    .getByRole("button", { name: /^Name of the print/ })
+    .click();
   await page.getByRole("textbox", { name: "Name of the print" }).fill("Ropes and bell");
   await page.keyboard.press("Enter");
   await page.keyboard.press("Control+Enter");
@@ -107,7 +152,10 @@ test("clips are consolidated by one key, several tracks are printed together, an
   await expect.poll(async () => (await stemzo.state(id)).document.assets.length, done).toBe(count + 1);
 });
 
-test("a silent print fails with the reason, its fix is at hand; a print can be cancelled; the mix is bounced to the shelf", async ({ page, stemzo }) => {
+test("a silent print fails with the reason, its fix is at hand; a print can be cancelled; the mix is bounced to the shelf", async ({
+  page,
+  stemzo,
+}) => {
   const id = await stemzo.demo((d) => light(d));
   await stemzo.open(page, id);
   await head(page, "Gulls").click();

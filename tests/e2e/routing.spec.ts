@@ -11,7 +11,10 @@ async function carry(page: Page, from: Locator, dx: number, dy: number): Promise
   await page.mouse.up();
 }
 
-test("devices come, move, take a key and go; sends come and go; a path is run elsewhere by its end and by list", async ({ page, stemzo }) => {
+test("devices come, move, take a key and go; sends come and go; a path is run elsewhere by its end and by list", async ({
+  page,
+  stemzo,
+}) => {
   const id = await stemzo.demo();
   await stemzo.open(page, id);
   const rigging = () => stemzo.track(id, "rigging");
@@ -37,7 +40,9 @@ test("devices come, move, take a key and go; sends come and go; a path is run el
   const panel = page.getByRole("dialog");
   await panel.getByRole("combobox", { name: "Key of Comp" }).click();
   await page.getByRole("option", { name: "Hand percussion" }).click();
-  await expect.poll(async () => (await rigging()).devices[2]?.key).toBe((await stemzo.state(id)).document.tracks.find((t) => t.name === "Hand percussion")!.id);
+  await expect
+    .poll(async () => (await rigging()).devices[2]?.key)
+    .toBe((await stemzo.state(id)).document.tracks.find((t) => t.name === "Hand percussion")!.id);
   await panel.getByRole("button", { name: "Move Comp towards the start" }).click();
   await expect.poll(types).toEqual(["saturator", "compressor", "eq"]);
   await panel.getByRole("button", { name: "Remove Comp" }).click();
@@ -47,9 +52,13 @@ test("devices come, move, take a key and go; sends come and go; a path is run el
   const before = (await rigging()).sends.length;
   await page.getByRole("button", { name: "Sends of Rigging" }).click();
   const sends = page.getByRole("dialog");
-  const other = (await stemzo.state(id)).document.tracks.filter((t) => t.kind === "return").find((t) => t.name !== "Hall")!;
+  const other = (await stemzo.state(id)).document.tracks
+    .filter((t) => t.kind === "return")
+    .find((t) => t.name !== "Hall")!;
   await sends.getByRole("button", { name: other.name, exact: true }).click();
-  await expect.poll(async () => (await rigging()).sends.at(-1)).toMatchObject({ to: other.id, gainDb: -12, position: "after fader" });
+  await expect
+    .poll(async () => (await rigging()).sends.at(-1))
+    .toMatchObject({ to: other.id, gainDb: -12, position: "after fader" });
   await sends.getByRole("combobox", { name: `Where the send to ${other.name} leaves` }).click();
   await page.getByRole("option", { name: /^before fader/ }).click();
   await expect.poll(async () => (await rigging()).sends.at(-1)?.position).toBe("before fader");
@@ -80,7 +89,10 @@ test("devices come, move, take a key and go; sends come and go; a path is run el
   expect((await stemzo.state(id)).document).toEqual((await stemzo.state("harbour-lamps")).document);
 });
 
-test("tracks are added, grouped, carried to another place, copied, parked and removed; nothing points at what is gone", async ({ page, stemzo }) => {
+test("tracks are added, grouped, carried to another place, copied, parked and removed; nothing points at what is gone", async ({
+  page,
+  stemzo,
+}) => {
   const id = await stemzo.demo();
   await stemzo.open(page, id);
   const tracks = async () => (await stemzo.state(id)).document.tracks;
@@ -98,7 +110,11 @@ test("tracks are added, grouped, carried to another place, copied, parked and re
   await page.keyboard.press("Control+g");
   await expect.poll(async () => (await names()).slice(0, 3)).toEqual(["Water bed", "Instrument 1", "Group 1"]);
   const [water, instrument, group] = await tracks();
-  expect([water!.output, instrument!.output, group!.output]).toEqual([group!.id, group!.id, (await stemzo.track("harbour-lamps", "water")).output]);
+  expect([water!.output, instrument!.output, group!.output]).toEqual([
+    group!.id,
+    group!.id,
+    (await stemzo.track("harbour-lamps", "water")).output,
+  ]);
 
   // By its number, below the third row.
   const height = (await head(page, "Water bed").boundingBox())!.height;
@@ -109,7 +125,9 @@ test("tracks are added, grouped, carried to another place, copied, parked and re
   await expect.poll(async () => (await names()).slice(0, 3)).toEqual(["Instrument 1", "Water bed", "Group 1"]);
 
   await page.keyboard.press("Control+Shift+D");
-  await expect.poll(async () => (await names()).slice(0, 4)).toEqual(["Instrument 1", "Water bed", "Water bed copy", "Group 1"]);
+  await expect
+    .poll(async () => (await names()).slice(0, 4))
+    .toEqual(["Instrument 1", "Water bed", "Water bed copy", "Group 1"]);
   await page.keyboard.press("/");
   await page.getByPlaceholder("What do you want to do?").fill("Park the selected");
   await page.keyboard.press("Enter");
@@ -135,7 +153,10 @@ test("tracks are added, grouped, carried to another place, copied, parked and re
   expect(await names()).toEqual(original);
 });
 
-test("a path that would run in a circle is refused, with the circle named; nothing changes", async ({ page, stemzo }) => {
+test("a path that would run in a circle is refused, with the circle named; nothing changes", async ({
+  page,
+  stemzo,
+}) => {
   const id = await stemzo.demo();
   await stemzo.open(page, id);
   await page.getByRole("button", { name: /^Air runs into/ }).press("Enter");

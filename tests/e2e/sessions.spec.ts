@@ -13,7 +13,12 @@ test("a session is begun, named, copied, deleted and brought back from the list"
   await expect(page).toHaveURL(/\/s\//);
   const id = page.url().split("/s/")[1]!;
   const { document } = await stemzo.state(id);
-  expect([document.name, document.tempo, document.meter, document.tracks.map((t) => t.kind)]).toEqual(["Night ferry", [{ tick: 0, bpm: 84, shape: "hold" }], [{ bar: 1, numerator: 6, denominator: 8 }], ["mix"]]);
+  expect([document.name, document.tempo, document.meter, document.tracks.map((t) => t.kind)]).toEqual([
+    "Night ferry",
+    [{ tick: 0, bpm: 84, shape: "hold" }],
+    [{ bar: 1, numerator: 6, denominator: 8 }],
+    ["mix"],
+  ]);
   await expect(page.getByText("Drop audio or MIDI files here")).toBeVisible();
 
   await page.goto(stemzo.address);
@@ -26,9 +31,13 @@ test("a session is begun, named, copied, deleted and brought back from the list"
 
   await page.getByRole("button", { name: "Duplicate Dawn ferry", exact: true }).click();
   await expect(page.getByRole("link", { name: /^Dawn ferry copy/ })).toBeVisible();
-  const listed = async () => (await stemzo.get<readonly SessionSummary[]>("/api/sessions")).filter((s) => s.name.startsWith("Dawn ferry"));
+  const listed = async () =>
+    (await stemzo.get<readonly SessionSummary[]>("/api/sessions")).filter((s) => s.name.startsWith("Dawn ferry"));
   const copy = (await listed()).find((s) => s.name === "Dawn ferry copy")!;
-  expect((await stemzo.state(copy.id)).document).toEqual({ ...(await stemzo.state(id)).document, name: "Dawn ferry copy" });
+  expect((await stemzo.state(copy.id)).document).toEqual({
+    ...(await stemzo.state(id)).document,
+    name: "Dawn ferry copy",
+  });
 
   await page.getByRole("button", { name: "Delete Dawn ferry copy" }).click();
   await expect(page.getByRole("link", { name: /^Dawn ferry copy/ })).toBeHidden();

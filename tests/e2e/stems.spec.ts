@@ -14,7 +14,9 @@ import type { Stemzo } from "./stemzo";
 import { expect, test } from "./stemzo";
 
 const folders: string[] = [];
-test.afterAll(() => { for (const f of folders) rmSync(f, { recursive: true, force: true }); });
+test.afterAll(() => {
+  for (const f of folders) rmSync(f, { recursive: true, force: true });
+});
 
 /** Unpacks a downloaded package with an independent tool and measures what is in it with sox and with our reader. */
 async function measure(download: Download, stemzo: Stemzo, handoff: Handoff) {
@@ -29,7 +31,9 @@ async function measure(download: Download, stemzo: Stemzo, handoff: Handoff) {
     const path = join(inner, file.name);
     expect(createHash("sha256").update(readFileSync(path)).digest("hex")).toBe(file.sha256);
     expect(execFileSync("soxi", ["-s", path], { encoding: "utf8" }).trim()).toBe(String(manifest.frames));
-    const probe = JSON.parse(execFileSync("ffprobe", ["-v", "error", "-of", "json", "-show_format", path], { encoding: "utf8" })) as { format: { tags: Record<string, string> } };
+    const probe = JSON.parse(
+      execFileSync("ffprobe", ["-v", "error", "-of", "json", "-show_format", path], { encoding: "utf8" }),
+    ) as { format: { tags: Record<string, string> } };
     expect(probe.format.tags["time_reference"] ?? "0").toBe(String(manifest.timeReference));
     const stat = execFileSync("bash", ["-c", `sox "${path}" -n stat 2>&1`], { encoding: "utf8" });
     expect(Number(/Maximum amplitude:\s+([\d.]+)/.exec(stat)?.[1])).toBeGreaterThan(0.01);
@@ -37,7 +41,11 @@ async function measure(download: Download, stemzo: Stemzo, handoff: Handoff) {
   const before = join(folder, "before.wav");
   execFileSync("curl", ["-sf", "-o", before, `${stemzo.address}/api/audio/${handoff.mixBefore}`]);
   const open = (path: string) => WavReader.open(new FileSource(path));
-  const sum = residual(manifest.files.filter((f) => f.role === "stem").map((f) => open(join(inner, f.name))), open(before), manifest.rate);
+  const sum = residual(
+    manifest.files.filter((f) => f.role === "stem").map((f) => open(join(inner, f.name))),
+    open(before),
+    manifest.rate,
+  );
   return { manifest, residualDb: sum.peakDb ?? -Infinity };
 }
 
@@ -50,7 +58,10 @@ async function exportAndDownload(page: Page, stemzo: Stemzo, id: string) {
   const [latest] = await stemzo.get<{ id: string }[]>(`/api/sessions/${id}/handoffs`);
   await page.getByRole("link", { name: "see its proof" }).click();
   await expect(page.getByRole("heading", { name: "Right: everything that was promised holds." })).toBeVisible();
-  const [download] = await Promise.all([page.waitForEvent("download"), page.getByRole("link", { name: "Download" }).click()]);
+  const [download] = await Promise.all([
+    page.waitForEvent("download"),
+    page.getByRole("link", { name: "Download" }).click(),
+  ]);
   return { download, handoff: await stemzo.get<Handoff>(`/api/handoffs/${latest!.id}`) };
 }
 
@@ -59,13 +70,23 @@ const tidied = (d: Session): Session => ({
   ...d,
   tracks: d.tracks.map((t) => ({
     ...t,
-    name: t.name || "Rope coil", mute: t.mute || t.id === "harp" || t.id === "bowed",
-    devices: t.devices.filter((v) => v.type !== "worn-tape"), clips: t.clips.filter((c) => c.id !== "rigging-stray"),
+    name: t.name || "Rope coil",
+    mute: t.mute || t.id === "harp" || t.id === "bowed",
+    devices: t.devices.filter((v) => v.type !== "worn-tape"),
+    clips: t.clips.filter((c) => c.id !== "rigging-stray"),
   })),
-  sheet: { ...d.sheet, rows: d.sheet.rows.filter((r) => !r.sources.includes("harp") && !r.sources.includes("bowed")).map((r) => (r.sources.includes("rope") ? { ...r, name: "Rope coil" } : r)) },
+  sheet: {
+    ...d.sheet,
+    rows: d.sheet.rows
+      .filter((r) => !r.sources.includes("harp") && !r.sources.includes("bowed"))
+      .map((r) => (r.sources.includes("rope") ? { ...r, name: "Rope coil" } : r)),
+  },
 });
 
-test("plan stems by mouse, export, download, measure, see the proof; again at 24 bits; cancel", async ({ page, stemzo }) => {
+test("plan stems by mouse, export, download, measure, see the proof; again at 24 bits; cancel", async ({
+  page,
+  stemzo,
+}) => {
   test.setTimeout(300_000);
   const id = await stemzo.demo(tidied);
   await stemzo.finished((await stemzo.post<{ id: string }>(`/api/sessions/${id}/freeze`, { tracks: ["pad"] })).id);
@@ -86,11 +107,17 @@ test("plan stems by mouse, export, download, measure, see the proof; again at 24
   };
 
   // Combine two tracks into one stem, by dropping one on the other.
-  await drag(await middle(page.getByRole("button", { name: "Rigging: carry to another stem" })), await middle(rows.nth(0)));
+  await drag(
+    await middle(page.getByRole("button", { name: "Rigging: carry to another stem" })),
+    await middle(rows.nth(0)),
+  );
   await expect.poll(order).toContainEqual(["Water bed", ["water", "rigging"]]);
   await expect(rows).toHaveCount(11);
   // Leave one out, find it in the tray and in preflight, and put it back from there.
-  await drag(await middle(page.getByRole("button", { name: "Foghorn bass: carry to another stem" })), await middle(page.getByRole("region", { name: "Left out" })));
+  await drag(
+    await middle(page.getByRole("button", { name: "Foghorn bass: carry to another stem" })),
+    await middle(page.getByRole("region", { name: "Left out" })),
+  );
   await expect(page.getByRole("complementary", { name: "Preflight" })).toContainText('"Foghorn bass" is in no stem.');
   await page.getByRole("button", { name: "Add it" }).click();
   await expect(page.getByRole("complementary", { name: "Preflight" })).toContainText("Nothing to look at");
@@ -111,7 +138,9 @@ test("plan stems by mouse, export, download, measure, see the proof; again at 24
   await page.keyboard.press("Enter");
   await page.getByRole("textbox", { name: "From bar" }).fill("5");
   await page.keyboard.press("Enter");
-  await expect.poll(async () => (await stemzo.state(id)).document.sheet).toMatchObject({ from: 4 * 3840, to: 8 * 3840, depth: "32f", rate: null });
+  await expect
+    .poll(async () => (await stemzo.state(id)).document.sheet)
+    .toMatchObject({ from: 4 * 3840, to: 8 * 3840, depth: "32f", rate: null });
   await expect(page.getByText("0:10.000")).toBeVisible();
 
   const float = await exportAndDownload(page, stemzo, id);
@@ -119,12 +148,25 @@ test("plan stems by mouse, export, download, measure, see the proof; again at 24
   expect(first.residualDb).toBeLessThanOrEqual(-120);
   expect(first.manifest).toMatchObject({ depth: "32f", rate: 48000, timeReference: 480_000 });
   expect(first.manifest.files.map((f) => f.title)).toEqual([
-    "Foghorn bass", "Harbour: water/rigging", "Bell buoy", "Rope coil", "Bar percussion", "Hand percussion", "Lamp bells", "Breath and hum", "Glass pad", "Hall", "Lantern echo", "Reference mix",
+    "Foghorn bass",
+    "Harbour: water/rigging",
+    "Bell buoy",
+    "Rope coil",
+    "Bar percussion",
+    "Hand percussion",
+    "Lamp bells",
+    "Breath and hum",
+    "Glass pad",
+    "Hall",
+    "Lantern echo",
+    "Reference mix",
   ]);
   expect(first.manifest.tempo.length).toBe(3);
   expect(first.manifest.meter[1]).toEqual({ bar: 13, numerator: 5, denominator: 4 });
   expect(float.handoff.proof?.files.every((f) => f.offsetFrames === 0)).toBe(true);
-  await expect(page.getByRole("heading", { name: /^Sum of the stems against the mix: −1[2-9]\d\.\d dBFS peak|exact/ })).toBeVisible();
+  await expect(
+    page.getByRole("heading", { name: /^Sum of the stems against the mix: −1[2-9]\d\.\d dBFS peak|exact/ }),
+  ).toBeVisible();
 
   // The same at 24 bits and another rate.
   await page.getByRole("link", { name: "Stems" }).click();
@@ -152,7 +194,10 @@ test("plan stems by mouse, export, download, measure, see the proof; again at 24
 
 test("the sheet can be worked from the keyboard: combine, take apart, leave out, move", async ({ page, stemzo }) => {
   const seven = ["water", "rigging", "bars", "breath", "pad", "horn", "hall"];
-  const id = await stemzo.demo((d) => ({ ...d, sheet: { ...d.sheet, rows: d.sheet.rows.filter((r) => seven.includes(r.sources[0] ?? "")) } }));
+  const id = await stemzo.demo((d) => ({
+    ...d,
+    sheet: { ...d.sheet, rows: d.sheet.rows.filter((r) => seven.includes(r.sources[0] ?? "")) },
+  }));
   await stemzo.open(page, id, "/stems");
   const rows = async () => (await stemzo.state(id)).document.sheet.rows.map((r) => r.sources.join("+"));
   const menu = async (stem: string, ...items: string[]) => {

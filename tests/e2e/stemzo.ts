@@ -8,9 +8,13 @@ import type { Session, Track } from "../../core/session/document";
 
 /** What a test does with Stemzo beside the page: its own sessions, and a look at what is stored. */
 export class Stemzo {
-  constructor(readonly address: string, private readonly request: APIRequestContext) {}
+  constructor(
+    readonly address: string,
+    private readonly request: APIRequestContext,
+  ) {}
 
-  state = async (id: string): Promise<SessionState> => (await (await this.request.get(`${this.address}/api/sessions/${id}`)).json()) as SessionState;
+  state = async (id: string): Promise<SessionState> =>
+    (await (await this.request.get(`${this.address}/api/sessions/${id}`)).json()) as SessionState;
   track = async (id: string, track: string): Promise<Track> => {
     const found = (await this.state(id)).document.tracks.find((t) => t.id === track);
     if (!found) throw new Error(`no track ${track}`);
@@ -29,15 +33,23 @@ export class Stemzo {
     return this.create(change((await this.state("harbour-lamps")).document));
   }
 
-  post = async <T>(path: string, data?: unknown): Promise<T> => (await (await this.request.post(`${this.address}${path}`, { ...(data === undefined ? {} : { data }) })).json()) as T;
+  post = async <T>(path: string, data?: unknown): Promise<T> =>
+    (await (
+      await this.request.post(`${this.address}${path}`, { ...(data === undefined ? {} : { data }) })
+    ).json()) as T;
   get = async <T>(path: string): Promise<T> => (await (await this.request.get(`${this.address}${path}`)).json()) as T;
 
   async finished(job: string): Promise<Job> {
     let seen: Job | undefined;
-    await expect.poll(async () => {
-      seen = await this.get<Job>(`/api/jobs/${job}`);
-      return isOver(seen.status);
-    }, { timeout: 170_000 }).toBe(true);
+    await expect
+      .poll(
+        async () => {
+          seen = await this.get<Job>(`/api/jobs/${job}`);
+          return isOver(seen.status);
+        },
+        { timeout: 170_000 },
+      )
+      .toBe(true);
     if (!seen) throw new Error("the job was never seen");
     return seen;
   }
@@ -60,14 +72,23 @@ export const test = base.extend<{ stemzo: Stemzo }>({
 export { expect };
 
 /** A row's head in the list of tracks. */
-export const head = (page: Page, name: string) => page.getByRole("list", { name: "Tracks" }).getByRole("listitem").filter({ hasText: name }).first();
+export const head = (page: Page, name: string) =>
+  page.getByRole("list", { name: "Tracks" }).getByRole("listitem").filter({ hasText: name }).first();
 
 /** Where a clip is on the page, from the lanes' canvas and the clip's span in the session. */
-export async function clipBox(page: Page, state: SessionState, row: number, from: number, to: number): Promise<{ x: number; y: number; right: number }> {
+export async function clipBox(
+  page: Page,
+  state: SessionState,
+  row: number,
+  from: number,
+  to: number,
+): Promise<{ x: number; y: number; right: number }> {
   const lanes = await page.getByRole("img", { name: /^Lanes/ }).boundingBox();
   const rowBox = await page.getByRole("list", { name: "Tracks" }).getByRole("listitem").nth(row).boundingBox();
   if (!lanes || !rowBox) throw new Error("the Bench is not drawn");
-  const end = Math.max(...state.document.tracks.flatMap((t) => t.clips.map((c) => (c.kind === "notes" ? 0 : c.start + c.frames))));
+  const end = Math.max(
+    ...state.document.tracks.flatMap((t) => t.clips.map((c) => (c.kind === "notes" ? 0 : c.start + c.frames))),
+  );
   const perPixel = (end * 1.04) / lanes.width;
   return { x: lanes.x + from / perPixel, right: lanes.x + to / perPixel, y: rowBox.y + rowBox.height / 2 };
 }
@@ -82,10 +103,21 @@ export async function choose(page: Page, what: string, option: string | RegExp):
 
 /** The demo with only some of its tracks, their groups and returns, and the mix: quick to compute. */
 export function few(document: Session, tracks: readonly string[]): Session {
-  const kept = document.tracks.filter((t) => tracks.includes(t.id) || t.kind === "group" || t.kind === "return" || t.kind === "mix");
+  const kept = document.tracks.filter(
+    (t) => tracks.includes(t.id) || t.kind === "group" || t.kind === "return" || t.kind === "mix",
+  );
   const ids = new Set(kept.map((t) => t.id));
   return {
-    ...document, tracks: kept.map((t) => ({ ...t, devices: t.devices.map((d) => ({ ...d, key: d.key !== null && ids.has(d.key) ? d.key : null })) })),
-    sheet: { ...document.sheet, rows: document.sheet.rows.map((r) => ({ ...r, sources: r.sources.filter((s) => ids.has(s)) })).filter((r) => r.sources.length > 0) },
+    ...document,
+    tracks: kept.map((t) => ({
+      ...t,
+      devices: t.devices.map((d) => ({ ...d, key: d.key !== null && ids.has(d.key) ? d.key : null })),
+    })),
+    sheet: {
+      ...document.sheet,
+      rows: document.sheet.rows
+        .map((r) => ({ ...r, sources: r.sources.filter((s) => ids.has(s)) }))
+        .filter((r) => r.sources.length > 0),
+    },
   };
 }

@@ -10,7 +10,9 @@ test("two tabs on one session never lose an edit, also when one was cut off", as
   await one.getByRole("slider", { name: "Fader of Rigging" }).focus();
   await two.getByRole("slider", { name: "Fader of Foghorn bass" }).focus();
   for (let i = 0; i < 6; i++) await Promise.all([one.keyboard.press("ArrowLeft"), two.keyboard.press("ArrowLeft")]);
-  await expect.poll(async () => [(await stemzo.track(id, "rigging")).faderDb, (await stemzo.track(id, "horn")).faderDb]).toEqual([-4.5, -9]);
+  await expect
+    .poll(async () => [(await stemzo.track(id, "rigging")).faderDb, (await stemzo.track(id, "horn")).faderDb])
+    .toEqual([-4.5, -9]);
   await expect(one.getByRole("slider", { name: "Fader of Foghorn bass" })).toHaveAttribute("aria-valuenow", "-9");
   await expect(two.getByRole("slider", { name: "Fader of Rigging" })).toHaveAttribute("aria-valuenow", "-4.5");
   expect((await stemzo.state(id)).revision).toBe(12);
@@ -34,7 +36,21 @@ test("an edit of a track that somebody deleted is handed back in words", async (
   await stemzo.open(page, id);
   await page.route("**/edits", (route) => route.abort());
   await page.getByRole("button", { name: "Mute Rigging" }).click();
-  await stemzo.post(`/api/sessions/${id}/edits`, { base: 0, steps: [{ id: "gone", step: { label: "Delete", edits: [{ do: "remove", in: "rows", id: "row-rigging" }, { do: "remove", in: "tracks", id: "rigging" }] } }] });
+  await stemzo.post(`/api/sessions/${id}/edits`, {
+    base: 0,
+    steps: [
+      {
+        id: "gone",
+        step: {
+          label: "Delete",
+          edits: [
+            { do: "remove", in: "rows", id: "row-rigging" },
+            { do: "remove", in: "tracks", id: "rigging" },
+          ],
+        },
+      },
+    ],
+  });
   await expect(page.getByText('"Mute of Rigging" does not fit any more.')).toBeVisible();
   await expect(head(page, "Rigging")).toHaveCount(0);
 });

@@ -22,7 +22,12 @@ const RATE = 48000;
 const made = demoRecordings();
 const recordings = Object.entries(made);
 const kept = new Map<string, Heard>(recordings.map(([, r], i) => [hashOf(i + 1), r]));
-const assets = Object.fromEntries(recordings.map(([name, r], i): [string, Asset] => [name, { id: hashOf(i + 1), name: r.name, frames: r.left.length, rate: RATE, channels: 2, origin: "generated" }])) as DemoAudio;
+const assets = Object.fromEntries(
+  recordings.map(([name, r], i): [string, Asset] => [
+    name,
+    { id: hashOf(i + 1), name: r.name, frames: r.left.length, rate: RATE, channels: 2, origin: "generated" },
+  ]),
+) as DemoAudio;
 const session = harbourLamps(assets);
 
 const folder = mkdtempSync(join(tmpdir(), "stemzo-demo-"));
@@ -44,7 +49,9 @@ async function library(): Promise<(hash: string, reshape?: Parameters<typeof res
 describe("Harbour Lamps", () => {
   test("is a legal session of at least fourteen tracks, with its mistakes in it", () => {
     expect(checkSession(session)).toEqual([]);
-    expect(session.tracks.filter((t) => t.kind === "audio" || t.kind === "instrument").length).toBeGreaterThanOrEqual(13);
+    expect(session.tracks.filter((t) => t.kind === "audio" || t.kind === "instrument").length).toBeGreaterThanOrEqual(
+      13,
+    );
     expect(session.tracks.length).toBeGreaterThanOrEqual(18);
     const found = preflight(session, () => "n").map((f) => f.id);
     for (const id of ["absent-water-worn", "name-row-rope", "stray-rigging-stray"]) expect(found).toContain(id);
@@ -59,15 +66,25 @@ describe("Harbour Lamps", () => {
 
   test("its mix is as loud as it should be, and ffmpeg's meter says of every stem what ours says", async () => {
     const tracks = session.tracks.filter((t) => t.kind !== "mix" && t.kind !== "group" && !t.mute);
-    const heard = listen(session, [MIX_OUT, ...tracks.map((t) => tapAt("group", t.id))], { library: await library(), from: 18 * RATE, to: 34 * RATE, tail: "none" });
+    const heard = listen(session, [MIX_OUT, ...tracks.map((t) => tapAt("group", t.id))], {
+      library: await library(),
+      from: 18 * RATE,
+      to: 34 * RATE,
+      tail: "none",
+    });
     heard.forEach((h, i) => {
       const meter = new Meter(RATE);
       meter.push(h.left, h.right, 0, h.left.length);
       const ours = meter.finish();
       const path = join(folder, `${i}.wav`);
       writeWav(path, h);
-      const said = execFileSync("bash", ["-c", `ffmpeg -hide_banner -nostats -i "${path}" -af ebur128=peak=true -f null - 2>&1`], { encoding: "utf8" });
-      const figure = (name: string) => Number(new RegExp(`${name}:\\s+(-?[\\d.]+)`).exec(said.slice(said.lastIndexOf("Summary:")))?.[1]);
+      const said = execFileSync(
+        "bash",
+        ["-c", `ffmpeg -hide_banner -nostats -i "${path}" -af ebur128=peak=true -f null - 2>&1`],
+        { encoding: "utf8" },
+      );
+      const figure = (name: string) =>
+        Number(new RegExp(`${name}:\\s+(-?[\\d.]+)`).exec(said.slice(said.lastIndexOf("Summary:")))?.[1]);
       const name = i === 0 ? "mix" : tracks[i - 1]!.id;
       expect(Math.abs(ours.lufs! - figure("I")), name).toBeLessThanOrEqual(0.1);
       expect(Math.abs(ours.truePeakDb! - figure("Peak")), name).toBeLessThanOrEqual(0.2);
@@ -80,7 +97,10 @@ describe("Harbour Lamps", () => {
 
 test("large sessions are legal, as large as asked, and the same every time", () => {
   const audio = Object.values(assets).filter((a) => a.frames > 5 * RATE);
-  for (const [tracks, clips] of [[48, 500], [200, 10_000]] as const) {
+  for (const [tracks, clips] of [
+    [48, 500],
+    [200, 10_000],
+  ] as const) {
     const large = largeSession({ tracks, clips, audio, rate: RATE });
     expect(checkSession(large)).toEqual([]);
     expect(large.tracks.filter((t) => t.kind === "audio").length).toBe(tracks);

@@ -16,12 +16,50 @@ import { sniff } from "../../worker/import/sniff";
 
 let folder: string;
 const at = (name: string) => join(folder, name);
-const run = (command: string, ...args: readonly string[]) => execFileSync(command, args, { cwd: folder, stdio: ["ignore", "pipe", "pipe"], maxBuffer: 1 << 28 });
+const run = (command: string, ...args: readonly string[]) =>
+  execFileSync(command, args, { cwd: folder, stdio: ["ignore", "pipe", "pipe"], maxBuffer: 1 << 28 });
 
 beforeAll(() => {
   folder = mkdtempSync(join(tmpdir(), "stemzo-import-"));
-  run("sox", "-R", "-n", "-r", "44100", "-b", "16", "-c", "2", "wide.wav", "synth", "1.5", "pinknoise", "gain", "-8", "fade", "0.01");
-  run("sox", "-R", "-n", "-r", "48000", "-b", "24", "-c", "1", "narrow.wav", "synth", "1", "sine", "300-3000", "gain", "-3", "fade", "0.02");
+  run(
+    "sox",
+    "-R",
+    "-n",
+    "-r",
+    "44100",
+    "-b",
+    "16",
+    "-c",
+    "2",
+    "wide.wav",
+    "synth",
+    "1.5",
+    "pinknoise",
+    "gain",
+    "-8",
+    "fade",
+    "0.01",
+  );
+  run(
+    "sox",
+    "-R",
+    "-n",
+    "-r",
+    "48000",
+    "-b",
+    "24",
+    "-c",
+    "1",
+    "narrow.wav",
+    "synth",
+    "1",
+    "sine",
+    "300-3000",
+    "gain",
+    "-3",
+    "fade",
+    "0.02",
+  );
   for (const name of ["wide", "narrow"]) {
     run("flac", "-sf", `${name}.wav`);
     run("sox", `${name}.wav`, `${name}.aiff`);
@@ -38,7 +76,8 @@ afterAll(() => rmSync(folder, { recursive: true, force: true }));
 function samples(path: string) {
   const source = new FileSource(path);
   const wav = WavReader.open(source);
-  const left = new Float32Array(wav.frames), right = new Float32Array(wav.frames);
+  const left = new Float32Array(wav.frames),
+    right = new Float32Array(wav.frames);
   wav.read(0, wav.frames, left, right, 0);
   source.close();
   return { left, right, format: wav.format, frames: wav.frames, bext: wav.bext };
@@ -60,8 +99,16 @@ const bring = async (name: string, rate: number) => {
 
 describe("bringing audio in", () => {
   test.each([
-    ["wide.wav", "wav", "16"], ["narrow.wav", "wav", "24"], ["wide.aiff", "aiff", "16"], ["narrow.aiff", "aiff", "24"], ["wide-swapped.aifc", "aiff", "16"], ["narrow-swapped.aifc", "aiff", "16"],
-    ["wide-float.aifc", "aiff", "32f"], ["narrow-float.aifc", "aiff", "32f"], ["wide.flac", "flac", "16"], ["narrow.flac", "flac", "24"],
+    ["wide.wav", "wav", "16"],
+    ["narrow.wav", "wav", "24"],
+    ["wide.aiff", "aiff", "16"],
+    ["narrow.aiff", "aiff", "24"],
+    ["wide-swapped.aifc", "aiff", "16"],
+    ["narrow-swapped.aifc", "aiff", "16"],
+    ["wide-float.aifc", "aiff", "32f"],
+    ["narrow-float.aifc", "aiff", "32f"],
+    ["wide.flac", "flac", "16"],
+    ["narrow.flac", "flac", "24"],
   ])("%s stays exact to the bit at its own rate", async (name, kind, depth) => {
     const wide = name.startsWith("wide");
     const made = await bring(name, wide ? 44100 : 48000);
@@ -77,7 +124,13 @@ describe("bringing audio in", () => {
     expect(readFileSync((await bring("wide.wav", 44100)).to).equals(readFileSync(at("wide.wav")))).toBe(true);
   });
 
-  test.each([["wide.mp3", 44100, 2], ["narrow.mp3", 48000, 1], ["wide.ogg", 44100, 2], ["narrow.ogg", 48000, 1], ["narrow.opus", 48000, 1]])("%s has the length and the place of what it was made from", async (name, rate, channels) => {
+  test.each([
+    ["wide.mp3", 44100, 2],
+    ["narrow.mp3", 48000, 1],
+    ["wide.ogg", 44100, 2],
+    ["narrow.ogg", 48000, 1],
+    ["narrow.opus", 48000, 1],
+  ])("%s has the length and the place of what it was made from", async (name, rate, channels) => {
     const made = await bring(name, rate);
     const original = samples(at(name.replace(/\..*$/, ".wav")));
     expect([made.frames, made.format.channels]).toEqual([original.frames, channels]);
@@ -90,7 +143,18 @@ describe("bringing audio in", () => {
     const made = await bring("narrow.flac", 44100);
     expect([made.rate, made.frames]).toEqual([48000, 44100]);
     // ffmpeg's finest converter as the judge, over what lies away from the edges.
-    const raw = run("ffmpeg", "-v", "error", "-i", "narrow.wav", "-af", "aresample=44100:resampler=soxr:precision=28", "-f", "f32le", "-");
+    const raw = run(
+      "ffmpeg",
+      "-v",
+      "error",
+      "-i",
+      "narrow.wav",
+      "-af",
+      "aresample=44100:resampler=soxr:precision=28",
+      "-f",
+      "f32le",
+      "-",
+    );
     const theirs = new Float32Array(raw.buffer.slice(raw.byteOffset, raw.byteOffset + raw.length));
     let worst = 0;
     for (let i = 1000; i < 43000; i++) worst = Math.max(worst, Math.abs(made.left[i]! - theirs[i]!));
@@ -101,7 +165,19 @@ describe("bringing audio in", () => {
 
   test("a time stamp goes along, at the session's rate", async () => {
     const sink = new FileSink(at("stamped.wav"));
-    const writer = new WavWriter(sink, { format: { rate: 44100, channels: 2, depth: "24" }, ditherSeed: null, bext: { description: "", originator: "", originatorReference: "", originationDate: "", originationTime: "", timeReference: 441_000, loudness: null } });
+    const writer = new WavWriter(sink, {
+      format: { rate: 44100, channels: 2, depth: "24" },
+      ditherSeed: null,
+      bext: {
+        description: "",
+        originator: "",
+        originatorReference: "",
+        originationDate: "",
+        originationTime: "",
+        timeReference: 441_000,
+        loudness: null,
+      },
+    });
     const { left, right } = samples(at("wide.wav"));
     writer.write(left, right, 0, left.length);
     writer.finish();
@@ -119,40 +195,84 @@ describe("bringing audio in", () => {
     writeFileSync(at("letter.mp3"), "Dear all, please find attached");
     for (const name of ["damaged.flac", "letter.mp3"]) {
       const to = at(`never-${name}`);
-      await expect(importFile({ kind: "import", from: at(name), to, name, rate: 44100 }, () => true)).rejects.toThrow(MalformedFile);
+      await expect(importFile({ kind: "import", from: at(name), to, name, rate: 44100 }, () => true)).rejects.toThrow(
+        MalformedFile,
+      );
       expect(() => readFileSync(to)).toThrow();
     }
   });
 
   test("whatever is done to a file, it is read or refused, never anything else", async () => {
-    const files = ["wide.aiff", "narrow.flac", "narrow.mp3", "narrow.ogg", "narrow.wav"].map((n) => readFileSync(at(n)).subarray(0, 6000));
-    await fc.assert(fc.asyncProperty(fc.nat(files.length - 1), fc.array(fc.tuple(fc.nat(5999), fc.nat(255)), { maxLength: 6 }), fc.nat(5999), async (which, changes, cut) => {
-      const file = files[which]!;
-      const bytes = new Uint8Array(file.subarray(0, Math.max(64, file.length - (cut % 3 === 0 ? cut : 0))));
-      for (const [place, value] of changes) if (place < bytes.length) bytes[cut % 2 === 0 ? place % 64 : place] = value;
-      const source = new MemorySource(bytes);
-      try {
-        await decode(source, sniff(source), { begin: () => () => undefined, progress: () => true });
-      } catch (error) {
-        expect(error instanceof MalformedFile || error instanceof ManyChannels, String(error)).toBe(true);
-      }
-    }), { numRuns: 150 });
+    const files = ["wide.aiff", "narrow.flac", "narrow.mp3", "narrow.ogg", "narrow.wav"].map((n) =>
+      readFileSync(at(n)).subarray(0, 6000),
+    );
+    await fc.assert(
+      fc.asyncProperty(
+        fc.nat(files.length - 1),
+        fc.array(fc.tuple(fc.nat(5999), fc.nat(255)), { maxLength: 6 }),
+        fc.nat(5999),
+        async (which, changes, cut) => {
+          const file = files[which]!;
+          const bytes = new Uint8Array(file.subarray(0, Math.max(64, file.length - (cut % 3 === 0 ? cut : 0))));
+          for (const [place, value] of changes)
+            if (place < bytes.length) bytes[cut % 2 === 0 ? place % 64 : place] = value;
+          const source = new MemorySource(bytes);
+          try {
+            await decode(source, sniff(source), { begin: () => () => undefined, progress: () => true });
+          } catch (error) {
+            expect(error instanceof MalformedFile || error instanceof ManyChannels, String(error)).toBe(true);
+          }
+        },
+      ),
+      { numRuns: 150 },
+    );
   });
 
-  test.each([["pcm_u8", "16"], ["pcm_s32le", "32f"], ["pcm_f64le", "32f"], ["pcm_alaw", "16"], ["pcm_mulaw", "16"]])("WAV in %s is read as ffmpeg reads it", async (codec, depth) => {
+  test.each([
+    ["pcm_u8", "16"],
+    ["pcm_s32le", "32f"],
+    ["pcm_f64le", "32f"],
+    ["pcm_alaw", "16"],
+    ["pcm_mulaw", "16"],
+  ])("WAV in %s is read as ffmpeg reads it", async (codec, depth) => {
     run("ffmpeg", "-y", "-v", "error", "-i", "wide.wav", "-c:a", codec, `${codec}.wav`);
     const made = await bring(`${codec}.wav`, 44100);
     // What the engine reads itself is kept as it is.
     expect([made.kind, made.format.depth, made.frames]).toEqual(["wav", codec === "pcm_s32le" ? "32" : depth, 66150]);
     const [left, right] = byFfmpeg(`${codec}.wav`, 2);
-    const worst = Math.max(...[made.left, made.right].map((x, c) => x.reduce((m, v, i) => Math.max(m, Math.abs(v - ([left, right][c]![i] ?? 9))), 0)));
+    const worst = Math.max(
+      ...[made.left, made.right].map((x, c) =>
+        x.reduce((m, v, i) => Math.max(m, Math.abs(v - ([left, right][c]![i] ?? 9))), 0),
+      ),
+    );
     expect(worst).toBeLessThan(1e-7);
   });
 
-  test.each([["six.wav", 6, "pcm_s24le"], ["four.flac", 4, "flac"], ["three.aiff", 3, "pcm_s16be"]])("%s: each of its %d channels becomes a mono file", async (name, channels, codec) => {
-    run("ffmpeg", "-y", "-v", "error", "-f", "lavfi", "-i", `aevalsrc=${Array.from({ length: channels }, (_, c) => `0.${c + 1}*sin(${300 * (c + 1)}*t)`).join("|")}:s=48000:d=0.5`, "-c:a", codec, name);
-    const made = await importFile({ kind: "import", from: at(name), to: at(`out-${count++}.wav`), name: "Room", rate: 48000 }, () => true);
-    expect(made.map((m) => [m.name, m.file.format.channels, m.file.frames])).toEqual(Array.from({ length: channels }, (_, c) => [`Room ${c + 1}`, 1, 24000]));
+  test.each([
+    ["six.wav", 6, "pcm_s24le"],
+    ["four.flac", 4, "flac"],
+    ["three.aiff", 3, "pcm_s16be"],
+  ])("%s: each of its %d channels becomes a mono file", async (name, channels, codec) => {
+    run(
+      "ffmpeg",
+      "-y",
+      "-v",
+      "error",
+      "-f",
+      "lavfi",
+      "-i",
+      `aevalsrc=${Array.from({ length: channels }, (_, c) => `0.${c + 1}*sin(${300 * (c + 1)}*t)`).join("|")}:s=48000:d=0.5`,
+      "-c:a",
+      codec,
+      name,
+    );
+    const made = await importFile(
+      { kind: "import", from: at(name), to: at(`out-${count++}.wav`), name: "Room", rate: 48000 },
+      () => true,
+    );
+    expect(made.map((m) => [m.name, m.file.format.channels, m.file.frames])).toEqual(
+      Array.from({ length: channels }, (_, c) => [`Room ${c + 1}`, 1, 24000]),
+    );
     byFfmpeg(name, channels).forEach((wanted, c) => expect(samples(made[c]!.file.path).left).toEqual(wanted));
   });
 });
@@ -168,7 +288,9 @@ describe("small files that must not stop anything", () => {
   };
   const refused = async (name: string, why: RegExp, rate = 48000) => {
     const began = performance.now();
-    await expect(importFile({ kind: "import", from: at(name), to: at("never.wav"), name, rate }, () => true)).rejects.toThrow(why);
+    await expect(
+      importFile({ kind: "import", from: at(name), to: at("never.wav"), name, rate }, () => true),
+    ).rejects.toThrow(why);
     expect(performance.now() - began).toBeLessThan(5000);
   };
 
@@ -178,7 +300,10 @@ describe("small files that must not stop anything", () => {
   });
 
   test("a WAV file with what is no number is refused with the frame, whatever its width", async () => {
-    for (const [codec, width] of [["pcm_f32le", 4], ["pcm_f64le", 8]] as const) {
+    for (const [codec, width] of [
+      ["pcm_f32le", 4],
+      ["pcm_f64le", 8],
+    ] as const) {
       run("ffmpeg", "-y", "-v", "error", "-i", "narrow.wav", "-c:a", codec, "-fflags", "+bitexact", "bad.wav");
       const bytes = readFileSync(at("bad.wav"));
       const place = bytes.indexOf("data") + 8 + 1234 * width;
@@ -191,7 +316,11 @@ describe("small files that must not stop anything", () => {
 
   test("a rate next to no other costs neither seconds nor gigabytes, and sounds as it should", async () => {
     const sink = new FileSink(at("rate.wav"));
-    const writer = new WavWriter(sink, { format: { rate: 767_999, channels: 1, depth: "24" }, bext: null, ditherSeed: null });
+    const writer = new WavWriter(sink, {
+      format: { rate: 767_999, channels: 1, depth: "24" },
+      bext: null,
+      ditherSeed: null,
+    });
     const tone = Float32Array.from({ length: 76_800 }, (_, i) => 0.5 * Math.sin((2 * Math.PI * 1000 * i) / 767_999));
     writer.write(tone, tone, 0, tone.length);
     writer.finish();
@@ -202,7 +331,9 @@ describe("small files that must not stop anything", () => {
     expect(performance.now() - began).toBeLessThan(5000);
     expect(process.memoryUsage().rss - before).toBeLessThan(256 << 20);
     expect(made.frames).toBe(Math.ceil((76_800 * 48000) / 767_999));
-    const worst = made.left.subarray(500, 4300).reduce((m, v, i) => Math.max(m, Math.abs(v - 0.5 * Math.sin((2 * Math.PI * 1000 * (i + 500)) / 48000))), 0);
+    const worst = made.left
+      .subarray(500, 4300)
+      .reduce((m, v, i) => Math.max(m, Math.abs(v - 0.5 * Math.sin((2 * Math.PI * 1000 * (i + 500)) / 48000))), 0);
     expect(20 * Math.log10(worst)).toBeLessThan(-120);
   });
 
@@ -212,7 +343,9 @@ describe("small files that must not stop anything", () => {
       const bytes = Buffer.from(good);
       for (let k = 0; k < 1 + (n % 5); k++) bytes[(n * 7919 + k * 104_729) % bytes.length] = (n * 31 + k * 17) & 255;
       const source = new MemorySource(new Uint8Array(bytes.subarray(0, n % 4 === 0 ? 100 + n * 13 : bytes.length)));
-      await decode(source, "opus", { begin: () => () => undefined, progress: () => true }).catch((error: unknown) => expect(error).toBeInstanceOf(MalformedFile));
+      await decode(source, "opus", { begin: () => () => undefined, progress: () => true }).catch((error: unknown) =>
+        expect(error).toBeInstanceOf(MalformedFile),
+      );
     }
   });
 });

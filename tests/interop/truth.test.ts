@@ -3,7 +3,17 @@ import { pathToFileURL } from "node:url";
 import fc from "fast-check";
 import { afterAll, beforeAll, describe, expect, inject, test } from "vitest";
 import { ThreadPool } from "../../worker/threads";
-import { FAULTS, Workshop, deliver, discard, prove, randomOrders, rangeAgainstWhole, spoil, wrongOf } from "../truth/deliveries";
+import {
+  FAULTS,
+  Workshop,
+  deliver,
+  discard,
+  prove,
+  randomOrders,
+  rangeAgainstWhole,
+  spoil,
+  wrongOf,
+} from "../truth/deliveries";
 
 let workshop: Workshop;
 beforeAll(async () => {
@@ -24,7 +34,8 @@ describe("a share of the report of what holds", () => {
       discard(delivered);
       // What is driven beyond full scale is clipped in whole-number files, and rightly named.
       expect(wrong.filter((text) => !/^(clipping|sum)/.test(text))).toEqual([]);
-      const worst = session.sheet.rate !== null && session.sheet.to !== null ? await rangeAgainstWhole(workshop, session) : null;
+      const worst =
+        session.sheet.rate !== null && session.sheet.to !== null ? await rangeAgainstWhole(workshop, session) : null;
       if (worst === null) continue;
       ranges++;
       expect(worst).toBe(0);
@@ -43,7 +54,10 @@ describe("a share of the report of what holds", () => {
       const file = await spoil(workshop, session, delivered, kind);
       if (file !== null) {
         const wrong = wrongOf(await prove(workshop, session, delivered));
-        expect(wrong.some((text) => text.startsWith(`content of ${file}`)), `${kind}: ${JSON.stringify(wrong)}`).toBe(true);
+        expect(
+          wrong.some((text) => text.startsWith(`content of ${file}`)),
+          `${kind}: ${JSON.stringify(wrong)}`,
+        ).toBe(true);
         found.add(kind);
       }
       discard(delivered);

@@ -35,7 +35,10 @@ export async function fresh(): Promise<Fresh> {
   const store = new AudioStore(dataRoot);
   await store.prepare(true);
   return {
-    ...connected, url, dataRoot, store,
+    ...connected,
+    url,
+    dataRoot,
+    store,
     close: async () => {
       await connected.pool.end();
       rmSync(dataRoot, { recursive: true, force: true });
@@ -58,5 +61,12 @@ export async function keep({ db, store }: Fresh, name: string, heard: Heard): Pr
   writeWav(path, heard);
   const facts = await inspectWav(path);
   const { hash } = await recordAudio(db, await store.adopt(path), facts);
-  return { id: hash, name, frames: facts.frames, rate: facts.format.rate, channels: facts.format.channels, origin: "imported" };
+  return {
+    id: hash,
+    name,
+    frames: facts.frames,
+    rate: facts.format.rate,
+    channels: facts.format.channels,
+    origin: "imported",
+  };
 }

@@ -10,26 +10,34 @@ import { readHandoff } from "../../server/services/handoffs";
 import { readJob } from "../../server/services/jobs";
 import type { Fresh } from "./fresh";
 
-/** What render processes said of queries that were begun on a connection that still answered another: an error in the driver's next version. */
+/**
+ * What render processes said of queries that were begun on a connection that still answered another: an error in the
+ * driver's next version.
+ */
 export const crowded: string[] = [];
 
 /** Starts a real render process on a fresh database. Resolves when it says it is ready. */
 export function startRenderProcess({ url, dataRoot }: Fresh): Promise<ChildProcess> {
   const child = spawn(process.execPath, ["--enable-source-maps", join(inject("workerFolder"), "main.mjs")], {
-    env: { ...process.env, STEMZO_DATABASE: url, STEMZO_DATA: dataRoot }, stdio: ["ignore", "pipe", "pipe"],
+    env: { ...process.env, STEMZO_DATABASE: url, STEMZO_DATA: dataRoot },
+    stdio: ["ignore", "pipe", "pipe"],
   });
   child.stderr.on("data", (text: Buffer) => {
     process.stderr.write(text);
     if (text.toString().includes("already executing a query")) crowded.push(text.toString());
   });
   return new Promise((resolve, reject) => {
-    child.stdout.on("data", (text: Buffer) => { if (text.toString().includes("ready")) resolve(child); });
+    child.stdout.on("data", (text: Buffer) => {
+      if (text.toString().includes("ready")) resolve(child);
+    });
     child.once("exit", (code) => reject(new Error(`the render process ended with ${code}`)));
   });
 }
 
 export const ended = (child: ChildProcess): Promise<void> =>
-  child.exitCode !== null || child.signalCode !== null ? Promise.resolve() : new Promise((resolve) => child.once("exit", () => resolve()));
+  child.exitCode !== null || child.signalCode !== null
+    ? Promise.resolve()
+    : new Promise((resolve) => child.once("exit", () => resolve()));
 
 /** Waits until a job is what `wanted` says; looks at the database, as everyone else does. */
 export async function until({ db }: Fresh, id: string, wanted: (job: Job) => boolean, withinMs = 60_000): Promise<Job> {
@@ -37,13 +45,18 @@ export async function until({ db }: Fresh, id: string, wanted: (job: Job) => boo
   for (;;) {
     const job = await readJob(db, id);
     if (wanted(job)) return job;
-    if (Date.now() > deadline) throw new Error(`job ${id} is ${job.status} after ${withinMs} ms: ${JSON.stringify(job.fault ?? job.progress)}`);
+    if (Date.now() > deadline)
+      throw new Error(`job ${id} is ${job.status} after ${withinMs} ms: ${JSON.stringify(job.fault ?? job.progress)}`);
     await new Promise((resolve) => setTimeout(resolve, 20));
   }
 }
 
 /** A finished export with its proof, once that is there. */
-export async function proven({ db }: Fresh, id: string, withinMs = 60_000): Promise<Handoff & { readonly proof: Proof }> {
+export async function proven(
+  { db }: Fresh,
+  id: string,
+  withinMs = 60_000,
+): Promise<Handoff & { readonly proof: Proof }> {
   const deadline = Date.now() + withinMs;
   for (;;) {
     const handoff = await readHandoff(db, id);

@@ -9,10 +9,29 @@ import { randomSessions } from "../../core/testing/random-session";
 import { CHECKOUT, buildWorker } from "../../scripts/build";
 import { ThreadPool } from "../../worker/threads";
 import type { FaultKind } from "./deliveries";
-import { FAULTS, Workshop, deliver, discard, prove, randomOrders, rangeAgainstWhole, spoil, wrongOf } from "./deliveries";
+import {
+  FAULTS,
+  Workshop,
+  deliver,
+  discard,
+  prove,
+  randomOrders,
+  rangeAgainstWhole,
+  spoil,
+  wrongOf,
+} from "./deliveries";
 
-/** Holds what is promised of sound to random sessions, and prints what was found. Minutes long; a share of it is in the test suite. */
-const { values } = parseArgs({ options: { sessions: { type: "string", default: "400" }, slips: { type: "string", default: "500" }, seed: { type: "string", default: "20261128" } } });
+/**
+ * Holds what is promised of sound to random sessions, and prints what was found. Minutes long; a share of it is in the
+ * test suite.
+ */
+const { values } = parseArgs({
+  options: {
+    sessions: { type: "string", default: "400" },
+    slips: { type: "string", default: "500" },
+    seed: { type: "string", default: "20261128" },
+  },
+});
 const SESSIONS = Number(values.sessions);
 const SLIPS = Number(values.slips);
 const SEED = Number(values.seed);
@@ -38,10 +57,12 @@ async function deliveries(workshop: Workshop): Promise<void> {
     files += proof.files.length;
     threads.set(order.threads, (threads.get(order.threads) ?? 0) + 1);
     const wrong = wrongOf(proof);
-    // What a random session drives beyond full scale is clipped in whole-number files, and rightly called so; then the sum lacks as much.
+    // What a random session drives beyond full scale is clipped in whole-number files, and rightly called so; then the
+    // sum lacks as much.
     const isClipped = wrong.some((text) => text.startsWith("clipping"));
     if (isClipped) clipped++;
-    for (const text of wrong.filter((w) => !isClipped || !/^(clipping|sum)/.test(w))) fault(`session ${i}, ${order.threads} threads: ${text}`);
+    for (const text of wrong.filter((w) => !isClipped || !/^(clipping|sum)/.test(w)))
+      fault(`session ${i}, ${order.threads} threads: ${text}`);
     if (proof.verdict.mark === "look") looks++;
     for (const f of proof.files) worstFile = Math.max(worstFile, f.content?.residueDb ?? -Infinity);
     if (proof.unsummable.length === 0 && session.sheet.depth === "32f") {
@@ -59,8 +80,15 @@ async function deliveries(workshop: Workshop): Promise<void> {
     }
     if ((i + 1) % 50 === 0) console.log(`  ${i + 1} of ${SESSIONS} sessions`);
   }
-  console.log(`deliveries: ${packages} packages of ${SESSIONS} sessions, ${files} files, on 1 to 4 threads (${[...threads].sort().map(([n, c]) => `${n}: ${c}`).join(", ")})`);
-  console.log(`  each file against one thread and other blocks, at its depth: worst ${worstFile.toFixed(1)} dBFS; packages with a file that clips, and is named: ${clipped}; others called wrong: see above; with something to look at: ${looks}`);
+  console.log(
+    `deliveries: ${packages} packages of ${SESSIONS} sessions, ${files} files, on 1 to 4 threads (${[...threads]
+      .sort()
+      .map(([n, c]) => `${n}: ${c}`)
+      .join(", ")})`,
+  );
+  console.log(
+    `  each file against one thread and other blocks, at its depth: worst ${worstFile.toFixed(1)} dBFS; packages with a file that clips, and is named: ${clipped}; others called wrong: see above; with something to look at: ${looks}`,
+  );
   console.log(`  float stems that must add up: ${summed}, worst sum ${worstSum.toFixed(1)} dBFS`);
   console.log(`  ranges at another rate against the same frames of the whole: ${ranges}, worst ${db(worstRange)}`);
 }
@@ -77,12 +105,19 @@ async function provoked(workshop: Workshop): Promise<void> {
     if (spoilt !== null && tally) {
       tally.made++;
       const proof = await prove(workshop, session, delivered);
-      if (wrongOf(proof).some((text) => text.startsWith(`content of ${spoilt}`) || text.startsWith(`clipping of ${spoilt}`))) tally.found++;
+      if (
+        wrongOf(proof).some(
+          (text) => text.startsWith(`content of ${spoilt}`) || text.startsWith(`clipping of ${spoilt}`),
+        )
+      )
+        tally.found++;
       else fault(`${kind} in ${spoilt} of session ${i} was not found: ${JSON.stringify(wrongOf(proof))}`);
     }
     discard(delivered);
   }
-  console.log(`faults provoked in finished packages, found of made: ${[...found].map(([kind, t]) => `${kind} ${t.found}/${t.made}`).join(", ")}`);
+  console.log(
+    `faults provoked in finished packages, found of made: ${[...found].map(([kind, t]) => `${kind} ${t.found}/${t.made}`).join(", ")}`,
+  );
 }
 
 function halves(): void {
@@ -91,7 +126,12 @@ function halves(): void {
   const sessions = fc.sample(randomSessions(), { numRuns: count, seed: SEED + 2 });
   const rows = fc.sample(randomRows, { numRuns: count, seed: SEED + 3 });
   sessions.forEach((session, i) => {
-    const { shared: was, different } = isWhole(session, tapsOf(session, rows[i] ?? []), i % 2 === 0 ? "measured" : "none", [1, 2, 99][i % 3] ?? 1);
+    const { shared: was, different } = isWhole(
+      session,
+      tapsOf(session, rows[i] ?? []),
+      i % 2 === 0 ? "measured" : "none",
+      [1, 2, 99][i % 3] ?? 1,
+    );
     if (was) shared++;
     if (different.length > 0) fault(`session ${i} in two halves: taps ${different.join(", ")} differ`);
   });
@@ -115,7 +155,9 @@ function slips(): void {
         worst = Math.max(worst, outcome.residueDb);
         if (outcome.residueDb > -120) {
           tally.broken++;
-          fault(`slip ${i} of "${above}": promised the same, ${outcome.residueDb.toFixed(1)} dBFS: ${JSON.stringify(outcome.slip)}`);
+          fault(
+            `slip ${i} of "${above}": promised the same, ${outcome.residueDb.toFixed(1)} dBFS: ${JSON.stringify(outcome.slip)}`,
+          );
         }
       } else if (outcome.residueDb <= -120) {
         if (outcome.kind === "different") tally.over++;
@@ -124,8 +166,12 @@ function slips(): void {
     });
   }
   const part = (100 * tally.over) / Math.max(1, tally.different);
-  console.log(`slips: ${SLIPS} (${tally.refused} with nothing to print); promised the same ${tally.same}, broken ${tally.broken}, worst ${worst.toFixed(1)} dBFS`);
-  console.log(`  said to differ ${tally.different}, of which not above -120 dBFS ${tally.over} (${part.toFixed(1)} %); said that they may, measured afterwards ${tally["may differ"]}, of which the same ${tally.mayOver}`);
+  console.log(
+    `slips: ${SLIPS} (${tally.refused} with nothing to print); promised the same ${tally.same}, broken ${tally.broken}, worst ${worst.toFixed(1)} dBFS`,
+  );
+  console.log(
+    `  said to differ ${tally.different}, of which not above -120 dBFS ${tally.over} (${part.toFixed(1)} %); said that they may, measured afterwards ${tally["may differ"]}, of which the same ${tally.mayOver}`,
+  );
   if (part >= 5) fault(`${part.toFixed(1)} % of the prints that were said to differ do not`);
 }
 

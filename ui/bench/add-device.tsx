@@ -23,21 +23,40 @@ export function AddDevice({ track, x }: { readonly track: Track; readonly x: num
     <Menu
       label={`Add a device to ${name}`}
       trigger={
-        <DropdownMenu.Trigger aria-label={`Add a device to ${name}`} title={`Add a device to ${name}`} className="absolute top-[var(--middle)] grid h-6 w-6 place-items-center rounded-full text-faint hover:bg-lift hover:text-ink focus-visible:text-ink" style={{ left: x }}>
+        <DropdownMenu.Trigger
+          aria-label={`Add a device to ${name}`}
+          title={`Add a device to ${name}`}
+          className="absolute top-[var(--middle)] grid h-6 w-6 place-items-center rounded-full text-faint hover:bg-lift hover:text-ink focus-visible:text-ink"
+          style={{ left: x }}
+        >
           <Plus size={13} aria-hidden />
         </DropdownMenu.Trigger>
       }
     >
       <MenuHeading>Effects</MenuHeading>
-      {catalogue.filter((d) => d.role === "effect").map((d) => (
-        <MenuItem key={d.type} onSelect={() => add(d.type, `Add ${d.name} to ${name}`)}><span className="grid grid-cols-[72px_1fr] items-baseline"><b className="font-medium">{d.name}</b><span className="text-xs text-soft">{d.about}</span></span></MenuItem>
-      ))}
+      {catalogue
+        .filter((d) => d.role === "effect")
+        .map((d) => (
+          <MenuItem key={d.type} onSelect={() => add(d.type, `Add ${d.name} to ${name}`)}>
+            <span className="grid grid-cols-[72px_1fr] items-baseline">
+              <b className="font-medium">{d.name}</b>
+              <span className="text-xs text-soft">{d.about}</span>
+            </span>
+          </MenuItem>
+        ))}
       {track.kind === "instrument" && (
         <>
           <MenuHeading>Another instrument instead</MenuHeading>
-          {catalogue.filter((d) => d.role === "instrument" && d.type !== track.devices[0]?.type).map((d) => (
-            <MenuItem key={d.type} onSelect={() => add(d.type, `Exchange the instrument of ${name}`)}><span className="grid grid-cols-[72px_1fr] items-baseline"><b className="font-medium">{d.name}</b><span className="text-xs text-soft">{d.about}</span></span></MenuItem>
-          ))}
+          {catalogue
+            .filter((d) => d.role === "instrument" && d.type !== track.devices[0]?.type)
+            .map((d) => (
+              <MenuItem key={d.type} onSelect={() => add(d.type, `Exchange the instrument of ${name}`)}>
+                <span className="grid grid-cols-[72px_1fr] items-baseline">
+                  <b className="font-medium">{d.name}</b>
+                  <span className="text-xs text-soft">{d.about}</span>
+                </span>
+              </MenuItem>
+            ))}
         </>
       )}
     </Menu>

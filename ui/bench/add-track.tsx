@@ -13,12 +13,33 @@ export function AddTrack() {
   return (
     <Menu
       label="Add a track"
-      trigger={<DropdownMenu.Trigger aria-label="Add a track" title="Add a track" className="grid size-6 place-items-center rounded-sm text-soft hover:bg-shade hover:text-ink"><ListPlus size={16} aria-hidden /></DropdownMenu.Trigger>}
+      trigger={
+        <DropdownMenu.Trigger
+          aria-label="Add a track"
+          title="Add a track"
+          className="grid size-6 place-items-center rounded-sm text-soft hover:bg-shade hover:text-ink"
+        >
+          <ListPlus size={16} aria-hidden />
+        </DropdownMenu.Trigger>
+      }
     >
       {(["audio", "instrument", "group", "return"] as const).map((kind) => (
-        <MenuItem key={kind} onSelect={() => trackActions(store, (text) => toast.error(text)).find((a) => a.id === `add-${kind}`)?.run()}>
+        <MenuItem
+          key={kind}
+          onSelect={() =>
+            trackActions(store, (text) => toast.error(text))
+              .find((a) => a.id === `add-${kind}`)
+              ?.run()
+          }
+        >
           {{ audio: "Audio track", instrument: "Instrument track", group: "Group", return: "Return" }[kind]}
-          <span className="text-soft">{{ audio: "plays recordings", instrument: "plays notes", group: "sums tracks", return: "takes sends" }[kind]}</span>
+          <span className="text-soft">
+            {
+              { audio: "plays recordings", instrument: "plays notes", group: "sums tracks", return: "takes sends" }[
+                kind
+              ]
+            }
+          </span>
         </MenuItem>
       ))}
     </Menu>

@@ -59,7 +59,9 @@ export function Bead({ bead: { device, label, x, width, installed }, name, look,
             setMoved(0);
           }}
           // What was carried is not opened.
-          onClick={(e) => { if (carriedNow.current) e.preventDefault(); }}
+          onClick={(e) => {
+            if (carriedNow.current) e.preventDefault();
+          }}
         >
           {label}
         </button>

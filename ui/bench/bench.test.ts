@@ -18,10 +18,36 @@ const phrase = { id: "p", name: "Phrase", ticks: 3840, notes: [] };
 const session = makeSession({
   assets: [{ id: hashOf(1), name: "take", frames: 200000, rate: 48000, channels: 2, origin: "imported" }],
   phrases: [phrase],
-  meter: [{ bar: 1, numerator: 4, denominator: 4 }, { bar: 2, numerator: 5, denominator: 4 }],
+  meter: [
+    { bar: 1, numerator: 4, denominator: 4 },
+    { bar: 2, numerator: 5, denominator: 4 },
+  ],
   tracks: [
-    makeTrack({ id: "a", name: "A", kind: "audio", output: "g", sends: [makeSend("s", "r", -6)], clips: [makeAudioClip({ id: "c", asset: hashOf(1), start: 48000, offset: 10000, frames: 96000, fadeIn: { frames: 20000, shape: "linear" }, fadeOut: { frames: 20000, shape: "linear" } })] }),
-    makeTrack({ id: "i", name: "I", kind: "instrument", clips: [makeNoteClip("n", phrase, 960)], devices: [makeDevice("d", "bars"), makeDevice("k", "compressor", {}, "a"), makeDevice("x", "from-elsewhere")] }),
+    makeTrack({
+      id: "a",
+      name: "A",
+      kind: "audio",
+      output: "g",
+      sends: [makeSend("s", "r", -6)],
+      clips: [
+        makeAudioClip({
+          id: "c",
+          asset: hashOf(1),
+          start: 48000,
+          offset: 10000,
+          frames: 96000,
+          fadeIn: { frames: 20000, shape: "linear" },
+          fadeOut: { frames: 20000, shape: "linear" },
+        }),
+      ],
+    }),
+    makeTrack({
+      id: "i",
+      name: "I",
+      kind: "instrument",
+      clips: [makeNoteClip("n", phrase, 960)],
+      devices: [makeDevice("d", "bars"), makeDevice("k", "compressor", {}, "a"), makeDevice("x", "from-elsewhere")],
+    }),
     makeTrack({ id: "g", name: "G", kind: "group" }),
     makeTrack({ id: "r", name: "R", kind: "return" }),
     makeTrack({ id: "mix", name: "Mix", kind: "mix" }),
@@ -32,22 +58,44 @@ const clock = clockOf(session);
 describe("taking hold of a clip", () => {
   test("the middle moves, the edges trim, beside it is nothing", () => {
     const at = (frame: number) => grab(session, clock, { row: 0, frame }, 100)?.grip ?? null;
-    expect([at(90000), at(48100), at(143900), at(20000), at(160000)]).toEqual(["move", "trim start", "trim end", null, null]);
+    expect([at(90000), at(48100), at(143900), at(20000), at(160000)]).toEqual([
+      "move",
+      "trim start",
+      "trim end",
+      null,
+      null,
+    ]);
     expect(grab(session, clock, { row: 9, frame: 0 }, 100)).toBeNull();
   });
 
   test("any drag of any grip ends in an edit the session takes, and its inverse takes it back", () => {
-    const drags = fc.record({ row: fc.constantFrom(0, 1), grip: fc.constantFrom<Grip>("move", "trim start", "trim end", "fade in", "fade out", "gain", "stretch"), by: fc.integer({ min: -400000, max: 400000 }), snap: fc.boolean() });
-    fc.assert(fc.property(drags, ({ row, grip, by, snap }) => {
-      const track = session.tracks[row]!;
-      const clip = track.clips[0]!;
-      const after = dragged({ grip, track: track.id, clip, grabbed: 60000 }, session, clock, 60000 + by, snap ? { grid: "beat", targets: [], reach: 0 } : null, by / 999);
-      const edit = dragEdit(clip, after, track.id);
-      if (!edit) return;
-      const result = applyStep(session, { label: "drag", edits: [edit] });
-      expect(result.ok ? [] : result.problems).toEqual([]);
-      if (result.ok) expect(applyStep(result.value.session, result.value.inverse)).toMatchObject({ ok: true, value: { session } });
-    }), { numRuns: 400, seed: 2 });
+    const drags = fc.record({
+      row: fc.constantFrom(0, 1),
+      grip: fc.constantFrom<Grip>("move", "trim start", "trim end", "fade in", "fade out", "gain", "stretch"),
+      by: fc.integer({ min: -400000, max: 400000 }),
+      snap: fc.boolean(),
+    });
+    fc.assert(
+      fc.property(drags, ({ row, grip, by, snap }) => {
+        const track = session.tracks[row]!;
+        const clip = track.clips[0]!;
+        const after = dragged(
+          { grip, track: track.id, clip, grabbed: 60000 },
+          session,
+          clock,
+          60000 + by,
+          snap ? { grid: "beat", targets: [], reach: 0 } : null,
+          by / 999,
+        );
+        const edit = dragEdit(clip, after, track.id);
+        if (!edit) return;
+        const result = applyStep(session, { label: "drag", edits: [edit] });
+        expect(result.ok ? [] : result.problems).toEqual([]);
+        if (result.ok)
+          expect(applyStep(result.value.session, result.value.inverse)).toMatchObject({ ok: true, value: { session } });
+      }),
+      { numRuns: 400, seed: 2 },
+    );
   });
 
   test("trimming the start leaves what sounds later where it was", () => {
@@ -58,21 +106,42 @@ describe("taking hold of a clip", () => {
   });
 
   test("snapping goes to the nearest beat of the bar's own meter", () => {
-    expect([gridTick(clock, 470, "beat"), gridTick(clock, 490, "beat"), gridTick(clock, 3840 + 4 * 960 + 10, "beat"), gridTick(clock, 471.6, "none")]).toEqual([0, 960, 7680, 472]);
+    expect([
+      gridTick(clock, 470, "beat"),
+      gridTick(clock, 490, "beat"),
+      gridTick(clock, 3840 + 4 * 960 + 10, "beat"),
+      gridTick(clock, 471.6, "none"),
+    ]).toEqual([0, 960, 7680, 472]);
   });
 });
 
 describe("what dragging holds on to", () => {
   test("a place within reach wins over the grid, the nearest of them; beyond reach the grid holds; with nothing every frame", () => {
     const snap = { grid: "beat" as const, targets: [1000, 30_000, 30_400], reach: 300 };
-    expect([snapFrame(clock, 1200, snap), snapFrame(clock, 30_250, snap), snapFrame(clock, 31_000, snap), snapFrame(clock, 31_000, null), snapFrame(clock, -50, null)]).toEqual([1000, 30_400, 24_000, 31_000, 0]);
-    expect([gridTick(clock, 3840 + 2000, "bar"), gridTick(clock, 3840 + 3000, "bar"), gridTick(clock, 700, "1/3"), gridTick(clock, 700, "1/4")]).toEqual([3840, 3840 + 4800, 640, 720]);
+    expect([
+      snapFrame(clock, 1200, snap),
+      snapFrame(clock, 30_250, snap),
+      snapFrame(clock, 31_000, snap),
+      snapFrame(clock, 31_000, null),
+      snapFrame(clock, -50, null),
+    ]).toEqual([1000, 30_400, 24_000, 31_000, 0]);
+    expect([
+      gridTick(clock, 3840 + 2000, "bar"),
+      gridTick(clock, 3840 + 3000, "bar"),
+      gridTick(clock, 700, "1/3"),
+      gridTick(clock, 700, "1/4"),
+    ]).toEqual([3840, 3840 + 4800, 640, 720]);
   });
 
   test("places are edges of other clips, beginnings of sounds inside them, markers and ranges, as the settings say", () => {
-    const with2 = { ...session, markers: [{ id: "m", name: "M", tick: 960 }], ranges: [{ id: "r", name: "R", from: 0, to: 1920 }] };
+    const with2 = {
+      ...session,
+      markers: [{ id: "m", name: "M", tick: 960 }],
+      ranges: [{ id: "r", name: "R", from: 0, to: 1920 }],
+    };
     const onsets = () => [5000, 20_000, 150_000];
-    const places = (toClips: boolean, toOnsets: boolean, leaveOut: readonly string[] = []) => snapTargets(with2, clock, { toClips, toOnsets }, onsets, new Set(leaveOut));
+    const places = (toClips: boolean, toOnsets: boolean, leaveOut: readonly string[] = []) =>
+      snapTargets(with2, clock, { toClips, toOnsets }, onsets, new Set(leaveOut));
     expect(places(false, false)).toEqual([0, 24_000, 48_000]);
     // The clip shows its audio from frame 10,000 to 106,000 at 48,000: one onset lies inside.
     expect(places(true, true, ["n"])).toEqual([0, 24_000, 48_000, 48_000, 58_000, 144_000]);
@@ -89,7 +158,9 @@ describe("path map", () => {
   const layout = layoutPaths(session, rowHeights(40));
 
   test("every path runs up to the tap and on, and only the mix leaves the drawing", () => {
-    expect(layout.upTo.map((s) => s.d)).toEqual([0, 1, 2, 3, 4].map((row) => `M${COLUMN.start} ${row * 40 + 20}H${COLUMN.tap}`));
+    expect(layout.upTo.map((s) => s.d)).toEqual(
+      [0, 1, 2, 3, 4].map((row) => `M${COLUMN.start} ${row * 40 + 20}H${COLUMN.tap}`),
+    );
     expect(layout.after.filter((s) => s.d.endsWith(`H${MAP_WIDTH - 12}`)).map((s) => s.track)).toEqual(["mix"]);
     expect(layout.spurs.map((s) => [s.track, s.to])).toEqual([["a", "r"]]);
   });
@@ -128,7 +199,14 @@ describe("view", () => {
 });
 
 test("keys are named as they are shown", () => {
-  const press = (key: string, more: Partial<KeyboardEvent> = {}) => keyOf({ key, ctrlKey: false, metaKey: false, altKey: false, shiftKey: false, ...more } as KeyboardEvent);
-  expect([press("f"), press("F", { shiftKey: true }), press("z", { ctrlKey: true }), press("?", { shiftKey: true }), press("ArrowLeft", { altKey: true }), press("Z", { metaKey: true, shiftKey: true })])
-    .toEqual(["F", "Shift+F", "Ctrl+Z", "?", "Alt+ArrowLeft", "Ctrl+Shift+Z"]);
+  const press = (key: string, more: Partial<KeyboardEvent> = {}) =>
+    keyOf({ key, ctrlKey: false, metaKey: false, altKey: false, shiftKey: false, ...more } as KeyboardEvent);
+  expect([
+    press("f"),
+    press("F", { shiftKey: true }),
+    press("z", { ctrlKey: true }),
+    press("?", { shiftKey: true }),
+    press("ArrowLeft", { altKey: true }),
+    press("Z", { metaKey: true, shiftKey: true }),
+  ]).toEqual(["F", "Shift+F", "Ctrl+Z", "?", "Alt+ArrowLeft", "Ctrl+Shift+Z"]);
 });

@@ -21,7 +21,8 @@ import { Slip } from "./slip";
 import { HEAD_WIDTH, MAP_WIDTH, rowHeightFor, rulerHeightOf, useBenchView } from "./view";
 import { useVisibleRows } from "./visible-rows";
 
-// What costs much to make is made anew only when its own reasons change, not whenever something else on the screen does.
+// What costs much to make is made anew only when its own reasons change, not whenever something else on the screen
+// does.
 const Heads = memo(RowHeads);
 const Paths = memo(PathMap);
 const Clips = memo(ClipList);
@@ -42,9 +43,14 @@ function useSize(box: RefObject<HTMLElement | null>): { readonly width: number; 
 /** What to do with a session that has nothing in it yet. */
 function FirstSteps({ left, width }: { readonly left: number; readonly width: number }) {
   return (
-    <div className="pointer-events-none absolute mt-14 grid justify-items-center gap-1 text-center" style={{ left, width }}>
+    <div
+      className="pointer-events-none absolute mt-14 grid justify-items-center gap-1 text-center"
+      style={{ left, width }}
+    >
       <p className="text-[19px] font-semibold tracking-tight">Drop audio or MIDI files here</p>
-      <p className="text-soft">or choose them with <kbd className="figure">Ctrl+I</kbd>, or add a track above its number.</p>
+      <p className="text-soft">
+        or choose them with <kbd className="figure">Ctrl+I</kbd>, or add a track above its number.
+      </p>
     </div>
   );
 }
@@ -56,9 +62,13 @@ export function Bench() {
   const { session, selected } = useSessionParts((s) => ({ session: s.session, selected: s.selected }));
   const mode = useSlip((s) => s.mode);
   const slip = usePrintSlip();
-  const ink = useMemo((): Ink => (mode === "print"
-    ? { tracks: new Set(slip.tracks), tap: slip.tap }
-    : { tracks: new Set(sortSelection(session, selected).toFreeze.map((t) => t.id)), tap: "devices" }), [mode, slip, session, selected]);
+  const ink = useMemo(
+    (): Ink =>
+      mode === "print"
+        ? { tracks: new Set(slip.tracks), tap: slip.tap }
+        : { tracks: new Set(sortSelection(session, selected).toFreeze.map((t) => t.id)), tap: "devices" },
+    [mode, slip, session, selected],
+  );
   const zoom = useBenchView((v) => v.zoom);
   const rows = useBenchSettings((s) => s.rows);
   useEffect(() => void useBenchSettings.persist.rehydrate(), []);
@@ -74,7 +84,10 @@ export function Bench() {
     const box = scroller.current;
     if (!box || chosenRow < 0) return;
     // Chosen by key, a row may lie out of sight.
-    box.scrollTop = Math.max((chosenRow + 1) * rowHeight - box.clientHeight, Math.min(box.scrollTop, chosenRow * rowHeight));
+    box.scrollTop = Math.max(
+      (chosenRow + 1) * rowHeight - box.clientHeight,
+      Math.min(box.scrollTop, chosenRow * rowHeight),
+    );
   }, [chosenRow, rowHeight, height]);
   const small = "grid size-6 place-items-center rounded-sm text-soft hover:bg-shade hover:text-ink";
   return (
@@ -82,26 +95,78 @@ export function Bench() {
       <h1 className="sr-only">Bench</h1>
       <div className="flex border-b border-rule bg-paper" style={{ height: rulerHeightOf(session) + 1 }}>
         <div className="flex items-center gap-0.5 border-r border-rule px-2" style={{ width: HEAD_WIDTH }}>
-          <span className="eyebrow flex-1 truncate">{session.tracks.length - (hidden.shown ? 0 : outOfSight)} {session.tracks.length === 1 ? "track" : "tracks"}</span>
-          {outOfSight > 0 && <button type="button" className={`flex h-6 items-center gap-1 rounded-sm px-1 text-[11px] hover:bg-shade ${hidden.shown ? "text-ink" : "text-soft"}`} aria-pressed={hidden.shown} aria-label={hidden.shown ? "Leave hidden tracks out of sight" : `Show ${outOfSight} hidden ${outOfSight === 1 ? "track" : "tracks"}`} title={hidden.shown ? "Leave hidden tracks out of sight" : "Show hidden tracks"} onClick={hidden.toggle}>{hidden.shown ? <Eye size={13} aria-hidden /> : <EyeOff size={13} aria-hidden />}<span className="figure">{outOfSight}</span></button>}
+          <span className="eyebrow flex-1 truncate">
+            {session.tracks.length - (hidden.shown ? 0 : outOfSight)} {session.tracks.length === 1 ? "track" : "tracks"}
+          </span>
+          {outOfSight > 0 && (
+            <button
+              type="button"
+              className={`flex h-6 items-center gap-1 rounded-sm px-1 text-[11px] hover:bg-shade ${hidden.shown ? "text-ink" : "text-soft"}`}
+              aria-pressed={hidden.shown}
+              aria-label={
+                hidden.shown
+                  ? "Leave hidden tracks out of sight"
+                  : `Show ${outOfSight} hidden ${outOfSight === 1 ? "track" : "tracks"}`
+              }
+              title={hidden.shown ? "Leave hidden tracks out of sight" : "Show hidden tracks"}
+              onClick={hidden.toggle}
+            >
+              {hidden.shown ? <Eye size={13} aria-hidden /> : <EyeOff size={13} aria-hidden />}
+              <span className="figure">{outOfSight}</span>
+            </button>
+          )}
           <AddTrack />
           <BenchSettingsButton />
-          <button type="button" className={small} aria-label="Zoom out" title="Zoom out ( - )" onClick={() => zoom(1 / 1.5)}><Minus size={14} aria-hidden /></button>
-          <button type="button" className={small} aria-label="Zoom in" title="Zoom in ( + )" onClick={() => zoom(1.5)}><Plus size={14} aria-hidden /></button>
-          <button type="button" className={small} aria-label="Fit the whole session" title="Fit the whole session ( 0 )" onClick={fit}><StretchHorizontal size={14} aria-hidden /></button>
+          <button
+            type="button"
+            className={small}
+            aria-label="Zoom out"
+            title="Zoom out ( - )"
+            onClick={() => zoom(1 / 1.5)}
+          >
+            <Minus size={14} aria-hidden />
+          </button>
+          <button type="button" className={small} aria-label="Zoom in" title="Zoom in ( + )" onClick={() => zoom(1.5)}>
+            <Plus size={14} aria-hidden />
+          </button>
+          <button
+            type="button"
+            className={small}
+            aria-label="Fit the whole session"
+            title="Fit the whole session ( 0 )"
+            onClick={fit}
+          >
+            <StretchHorizontal size={14} aria-hidden />
+          </button>
         </div>
         {width > 0 && <Ruler width={lanes} />}
         <div className="eyebrow relative border-l border-ink" style={{ width: MAP_WIDTH }}>
-          {([["devices", 16], ["fader", 207], ["pan", 265], ["valve", 291], ["into", 336], ["group", 363], ["mix", 407]] as const).map(([name, x]) => (
-            <span key={name} className="absolute bottom-1" style={{ left: x }}>{name}</span>
+          {(
+            [
+              ["devices", 16],
+              ["fader", 207],
+              ["pan", 265],
+              ["valve", 291],
+              ["into", 336],
+              ["group", 363],
+              ["mix", 407],
+            ] as const
+          ).map(([name, x]) => (
+            <span key={name} className="absolute bottom-1" style={{ left: x }}>
+              {name}
+            </span>
           ))}
         </div>
       </div>
       <div ref={scroller} className="relative overflow-x-hidden overflow-y-auto bg-paper" tabIndex={-1}>
         <div className="flex" style={{ height: shown.tracks.length * rowHeight }}>
           <Heads rowHeight={rowHeight} first={first} end={end} />
-          <div className="relative overflow-clip" style={{ width: lanes }}>{width > 0 && <Lanes width={lanes} height={height} rowHeight={rowHeight} scroller={scroller} />}</div>
-          <div className="border-l border-ink"><Paths ink={ink} rowHeight={rowHeight} first={first} end={end} /></div>
+          <div className="relative overflow-clip" style={{ width: lanes }}>
+            {width > 0 && <Lanes width={lanes} height={height} rowHeight={rowHeight} scroller={scroller} />}
+          </div>
+          <div className="border-l border-ink">
+            <Paths ink={ink} rowHeight={rowHeight} first={first} end={end} />
+          </div>
         </div>
         {session.tracks.every((t) => t.clips.length === 0) && <FirstSteps left={HEAD_WIDTH} width={lanes} />}
         <Clips first={first} end={end} />

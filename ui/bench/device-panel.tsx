@@ -44,12 +44,26 @@ export function DevicePanel({ track, device }: { readonly track: Track; readonly
     <DeviceControls
       device={device}
       plays={track.frozen || track.parked || !device.on ? null : device.id}
-      absent={track.kind === "instrument" && track.devices[0] === device ? "The track is silent without it." : "Sound passes it unchanged."}
-      onMove={(patch) => playback.getState().tryOut(patch && [{ do: "set", in: "devices", track: track.id, id: device.id, patch }])}
-      onSet={(label, patch) => edit(`${label} of ${name} on ${trackName(track)}`, [{ do: "set", in: "devices", track: track.id, id: device.id, patch }])}
+      absent={
+        track.kind === "instrument" && track.devices[0] === device
+          ? "The track is silent without it."
+          : "Sound passes it unchanged."
+      }
+      onMove={(patch) =>
+        playback.getState().tryOut(patch && [{ do: "set", in: "devices", track: track.id, id: device.id, patch }])
+      }
+      onSet={(label, patch) =>
+        edit(`${label} of ${name} on ${trackName(track)}`, [
+          { do: "set", in: "devices", track: track.id, id: device.id, patch },
+        ])
+      }
     >
       <Chain track={track} device={device} name={name} />
-      {track.frozen && <p className="mt-2 border-l-2 border-caution-rule pl-2 text-xs text-caution">The track is frozen: a change is heard only after freezing again.</p>}
+      {track.frozen && (
+        <p className="mt-2 border-l-2 border-caution-rule pl-2 text-xs text-caution">
+          The track is frozen: a change is heard only after freezing again.
+        </p>
+      )}
     </DeviceControls>
   );
 }
@@ -75,7 +89,9 @@ export function DeviceControls({ device, plays = null, absent, onMove, onSet, ch
       <div>
         <h3 className="text-base font-semibold">{device.type}</h3>
         {children}
-        <p className="mt-1 text-soft">This device is not installed here. {absent} Its settings are kept with the session.</p>
+        <p className="mt-1 text-soft">
+          This device is not installed here. {absent} Its settings are kept with the session.
+        </p>
       </div>
     );
   }
@@ -103,7 +119,13 @@ export function DeviceControls({ device, plays = null, absent, onMove, onSet, ch
       <Portrait device={device} session={session} plays={plays} />
       <div className="mt-3 grid gap-x-5 gap-y-2 sm:grid-cols-2">
         {declaration.params.map((p) => (
-          <Param key={p.id} declaration={p} value={values[p.id] ?? p.default} onMove={(value) => onMove(value === null ? null : { params: { [p.id]: value } })} onCommit={(value) => onSet(p.name, { params: { [p.id]: value } })} />
+          <Param
+            key={p.id}
+            declaration={p}
+            value={values[p.id] ?? p.default}
+            onMove={(value) => onMove(value === null ? null : { params: { [p.id]: value } })}
+            onCommit={(value) => onSet(p.name, { params: { [p.id]: value } })}
+          />
         ))}
       </div>
     </div>
@@ -119,7 +141,8 @@ function Chain({ track, device, name }: { readonly track: Track; readonly device
   if (at < 0 || instrument) return null;
   const first = track.kind === "instrument" ? 1 : 0;
   const on = trackName(track);
-  const small = "grid size-6 place-items-center rounded-sm border border-rule text-soft hover:border-ink hover:text-ink disabled:opacity-40";
+  const small =
+    "grid size-6 place-items-center rounded-sm border border-rule text-soft hover:border-ink hover:text-ink disabled:opacity-40";
   const keys = session.tracks.filter((t) => t.kind !== "mix" && t.id !== track.id);
   const setKey = (key: string | null) => {
     edit(`Key of ${name} on ${on}`, [{ do: "set", in: "devices", track: track.id, id: device.id, patch: { key } }]);
@@ -129,25 +152,75 @@ function Chain({ track, device, name }: { readonly track: Track; readonly device
       {declaration?.takesKey && (
         <>
           steered by
-          <Choice label={`Key of ${name}`} value={device.key ?? "itself"} className="max-w-32 text-xs" options={[{ value: "itself", label: "its own signal" }, ...keys.map((t) => ({ value: t.id, label: trackName(t) }))]} onChange={(v) => setKey(v === "itself" ? null : v)} />
+          <Choice
+            label={`Key of ${name}`}
+            value={device.key ?? "itself"}
+            className="max-w-32 text-xs"
+            options={[
+              { value: "itself", label: "its own signal" },
+              ...keys.map((t) => ({ value: t.id, label: trackName(t) })),
+            ]}
+            onChange={(v) => setKey(v === "itself" ? null : v)}
+          />
         </>
       )}
       <span className="flex-1" />
-      <button type="button" className={small} disabled={at <= first} aria-label={`Move ${name} towards the start`} title="Towards the start" onClick={() => edit(`Move ${name} on ${on}`, moveDevice(track, device.id, at - 1))}><ArrowLeft size={13} aria-hidden /></button>
-      <button type="button" className={small} disabled={at >= track.devices.length - 1} aria-label={`Move ${name} towards the end`} title="Towards the end" onClick={() => edit(`Move ${name} on ${on}`, moveDevice(track, device.id, at + 1))}><ArrowRight size={13} aria-hidden /></button>
-      <button type="button" className={small} aria-label={`Remove ${name}`} title="Remove" onClick={() => edit(`Remove ${name} from ${on}`, removeDevice(track, device.id))}><Trash2 size={13} aria-hidden /></button>
+      <button
+        type="button"
+        className={small}
+        disabled={at <= first}
+        aria-label={`Move ${name} towards the start`}
+        title="Towards the start"
+        onClick={() => edit(`Move ${name} on ${on}`, moveDevice(track, device.id, at - 1))}
+      >
+        <ArrowLeft size={13} aria-hidden />
+      </button>
+      <button
+        type="button"
+        className={small}
+        disabled={at >= track.devices.length - 1}
+        aria-label={`Move ${name} towards the end`}
+        title="Towards the end"
+        onClick={() => edit(`Move ${name} on ${on}`, moveDevice(track, device.id, at + 1))}
+      >
+        <ArrowRight size={13} aria-hidden />
+      </button>
+      <button
+        type="button"
+        className={small}
+        aria-label={`Remove ${name}`}
+        title="Remove"
+        onClick={() => edit(`Remove ${name} from ${on}`, removeDevice(track, device.id))}
+      >
+        <Trash2 size={13} aria-hidden />
+      </button>
     </div>
   );
 }
 
-function Param({ declaration: p, value, onMove, onCommit }: { readonly declaration: ParamDeclaration; readonly value: number; readonly onMove: (value: number | null) => void; readonly onCommit: (value: number | null) => void }) {
+function Param({
+  declaration: p,
+  value,
+  onMove,
+  onCommit,
+}: {
+  readonly declaration: ParamDeclaration;
+  readonly value: number;
+  readonly onMove: (value: number | null) => void;
+  readonly onCommit: (value: number | null) => void;
+}) {
   const [moving, setMoving] = useState<number | null>(null);
   const now = moving ?? value;
   if (p.taper === "switch") {
     return (
       <label className="flex min-h-6 items-center justify-between gap-2 text-xs">
         {p.name}
-        <input type="checkbox" className="size-4 accent-[var(--spot)]" checked={value >= 0.5} onChange={(e) => onCommit(e.target.checked ? 1 : 0)} />
+        <input
+          type="checkbox"
+          className="size-4 accent-[var(--spot)]"
+          checked={value >= 0.5}
+          onChange={(e) => onCommit(e.target.checked ? 1 : 0)}
+        />
       </label>
     );
   }
@@ -167,7 +240,9 @@ function Param({ declaration: p, value, onMove, onCommit }: { readonly declarati
         <span className="figure">{shown(p, now)}</span>
       </div>
       <Slider.Root
-        min={0} max={STEPS} step={p.taper === "steps" ? STEPS / (p.max - p.min) : 1}
+        min={0}
+        max={STEPS}
+        step={p.taper === "steps" ? STEPS / (p.max - p.min) : 1}
         value={[Math.round(positionOf(p, now) * STEPS)]}
         onValueChange={([v = 0]) => {
           const to = valueAt(p, v / STEPS);
@@ -182,8 +257,14 @@ function Param({ declaration: p, value, onMove, onCommit }: { readonly declarati
         }}
         className="relative flex h-6 touch-none items-center select-none"
       >
-        <Slider.Track className="relative h-[3px] grow bg-rule"><Slider.Range className="absolute h-full bg-ink" /></Slider.Track>
-        <Slider.Thumb aria-label={p.name} aria-valuetext={shown(p, now)} className="block h-4 w-2 rounded-[1px] border border-ink bg-lift hover:bg-spot-wash" />
+        <Slider.Track className="relative h-[3px] grow bg-rule">
+          <Slider.Range className="absolute h-full bg-ink" />
+        </Slider.Track>
+        <Slider.Thumb
+          aria-label={p.name}
+          aria-valuetext={shown(p, now)}
+          className="block h-4 w-2 rounded-[1px] border border-ink bg-lift hover:bg-spot-wash"
+        />
       </Slider.Root>
     </div>
   );

@@ -73,11 +73,19 @@ export function drawLanes(c: CanvasRenderingContext2D, p: LanesPicture, inks: In
 function drawTrack(c: CanvasRenderingContext2D, p: LanesPicture, track: Track, above: number, inks: Inks): void {
   const state = p.states.get(track.id) ?? "live";
   if (track.kind === "group" || track.kind === "return" || track.kind === "mix") {
-    const feeding = p.session.tracks.filter((t) => (track.kind === "return" ? t.sends.some((s) => s.to === track.id) : t.output === track.id) && !t.parked).length;
+    const feeding = p.session.tracks.filter(
+      (t) => (track.kind === "return" ? t.sends.some((s) => s.to === track.id) : t.output === track.id) && !t.parked,
+    ).length;
     c.font = inks.sans;
     c.fillStyle = inks.soft;
     c.textBaseline = "middle";
-    c.fillText(track.kind === "return" ? `fed by ${feeding} ${feeding === 1 ? "send" : "sends"}` : `sums ${feeding} ${feeding === 1 ? "path" : "paths"}`, 8, above + p.rowHeight / 2);
+    c.fillText(
+      track.kind === "return"
+        ? `fed by ${feeding} ${feeding === 1 ? "send" : "sends"}`
+        : `sums ${feeding} ${feeding === 1 ? "path" : "paths"}`,
+      8,
+      above + p.rowHeight / 2,
+    );
     return;
   }
   for (const stored of track.clips) {
@@ -93,12 +101,22 @@ function drawTrack(c: CanvasRenderingContext2D, p: LanesPicture, track: Track, a
       else drawPlaced(c, p, clip, y, state, inks);
     }
     frame(c, p, x, right, y, state, p.chosen.has(clip.id), inks);
-    if (clip.kind !== "notes" && !track.frozen && (p.chosen.has(clip.id) || p.hovered === clip.id)) drawHandles(c, p, clip, x, y, inks);
+    if (clip.kind !== "notes" && !track.frozen && (p.chosen.has(clip.id) || p.hovered === clip.id))
+      drawHandles(c, p, clip, x, y, inks);
   }
   if (track.frozen) drawFrozen(c, p, track.frozen.asset, above, state, inks);
 }
 
-function frame(c: CanvasRenderingContext2D, p: LanesPicture, x: number, right: number, y: number, state: TrackState, chosen: boolean, inks: Inks): void {
+function frame(
+  c: CanvasRenderingContext2D,
+  p: LanesPicture,
+  x: number,
+  right: number,
+  y: number,
+  state: TrackState,
+  chosen: boolean,
+  inks: Inks,
+): void {
   c.save();
   c.strokeStyle = chosen ? inks.spot : state === "parked" ? inks.faint : inks.soft;
   c.lineWidth = chosen ? 2 : 1;
@@ -110,7 +128,14 @@ function frame(c: CanvasRenderingContext2D, p: LanesPicture, x: number, right: n
 }
 
 /** Small squares along a clip's upper edge: where its fades end, and its gain in the middle. */
-function drawHandles(c: CanvasRenderingContext2D, p: LanesPicture, clip: PlacedClip, x: number, y: number, inks: Inks): void {
+function drawHandles(
+  c: CanvasRenderingContext2D,
+  p: LanesPicture,
+  clip: PlacedClip,
+  x: number,
+  y: number,
+  inks: Inks,
+): void {
   const handles = handlesOf(clip, p.view.framesPerPixel);
   if (!handles) return;
   const top = y + PAD;
@@ -133,7 +158,10 @@ function drawHandles(c: CanvasRenderingContext2D, p: LanesPicture, clip: PlacedC
   c.strokeRect(x + handles.gain - 7, top - 1, 14, 5);
 }
 
-/** The edges of a wave between two pixels, a column a pixel: where it begins, how many columns, and their upper and lower edges. Valid until the next one is made. */
+/**
+ * The edges of a wave between two pixels, a column a pixel: where it begins, how many columns, and their upper and
+ * lower edges. Valid until the next one is made.
+ */
 interface Wave {
   readonly x: number;
   readonly right: number;
@@ -148,7 +176,15 @@ interface Wave {
 let edges = { tops: new Float32Array(0), lows: new Float32Array(0) };
 
 /** `level` scales each frame of the timeline. */
-function wave(p: LanesPicture, hash: string, x: number, right: number, y: number, assetFrame: (x: number) => Frames, level: (x: number) => number): Wave | null {
+function wave(
+  p: LanesPicture,
+  hash: string,
+  x: number,
+  right: number,
+  y: number,
+  assetFrame: (x: number) => Frames,
+  level: (x: number) => number,
+): Wave | null {
   const overview = overviewOf(hash);
   if (!overview) return null;
   const middle = y + p.rowHeight / 2;
@@ -176,7 +212,10 @@ function shape(c: CanvasRenderingContext2D, { x, right, from, columns, tops, low
   c.closePath();
 }
 
-/** The same, smaller by `rim` pixels on every side. Filled over the whole it leaves an outline, at a fraction of what stroking a jagged line costs. */
+/**
+ * The same, smaller by `rim` pixels on every side. Filled over the whole it leaves an outline, at a fraction of what
+ * stroking a jagged line costs.
+ */
 function hollow(c: CanvasRenderingContext2D, { x, right, from, columns, tops, lows }: Wave, rim: number): void {
   const top = (i: number) => Math.max(tops[i - 1] as number, tops[i] as number, tops[i + 1] as number) + rim;
   const low = (i: number) => Math.min(lows[i - 1] as number, lows[i] as number, lows[i + 1] as number) - rim;
@@ -199,7 +238,14 @@ function hollow(c: CanvasRenderingContext2D, { x, right, from, columns, tops, lo
 const shown = (magnitude: number) => Math.min(1, Math.sqrt(magnitude / 127));
 
 /** An audio clip, or a nest's children where the nest lets them sound. */
-function drawPlaced(c: CanvasRenderingContext2D, p: LanesPicture, clip: PlacedClip, y: number, state: TrackState, inks: Inks): void {
+function drawPlaced(
+  c: CanvasRenderingContext2D,
+  p: LanesPicture,
+  clip: PlacedClip,
+  y: number,
+  state: TrackState,
+  inks: Inks,
+): void {
   const x = xOf(p.view, clip.start);
   const right = xOf(p.view, clip.start + clip.frames);
   if (clip.kind === "audio") {
@@ -210,11 +256,28 @@ function drawPlaced(c: CanvasRenderingContext2D, p: LanesPicture, clip: PlacedCl
   c.beginPath();
   c.rect(x, y, right - x, p.rowHeight);
   c.clip();
-  for (const child of clip.children) drawPlaced(c, p, { ...child, start: clip.start - clip.offset + child.start, gainDb: child.gainDb + clip.gainDb }, y, state, inks);
+  for (const child of clip.children)
+    drawPlaced(
+      c,
+      p,
+      { ...child, start: clip.start - clip.offset + child.start, gainDb: child.gainDb + clip.gainDb },
+      y,
+      state,
+      inks,
+    );
   c.restore();
 }
 
-function drawAudio(c: CanvasRenderingContext2D, p: LanesPicture, clip: AudioClip, x: number, right: number, y: number, state: TrackState, inks: Inks): void {
+function drawAudio(
+  c: CanvasRenderingContext2D,
+  p: LanesPicture,
+  clip: AudioClip,
+  x: number,
+  right: number,
+  y: number,
+  state: TrackState,
+  inks: Inks,
+): void {
   const gain = dbToGain(clip.gainDb);
   const perPixel = p.view.framesPerPixel;
   const into = (at: number) => (at - x) * perPixel;
@@ -222,7 +285,8 @@ function drawAudio(c: CanvasRenderingContext2D, p: LanesPicture, clip: AudioClip
     const i = into(at);
     const up = clip.fadeIn.frames > 0 && i < clip.fadeIn.frames ? fadeGain(clip.fadeIn, Math.max(0, i)) : 1;
     const left = clip.frames - i;
-    const down = clip.fadeOut.frames > 0 && left < clip.fadeOut.frames ? fadeGain(clip.fadeOut, Math.max(0, left - 1)) : 1;
+    const down =
+      clip.fadeOut.frames > 0 && left < clip.fadeOut.frames ? fadeGain(clip.fadeOut, Math.max(0, left - 1)) : 1;
     return gain * up * down;
   };
   const frames = p.session.assets.find((a) => a.id === clip.asset)?.frames ?? 0;
@@ -270,7 +334,16 @@ function ink(c: CanvasRenderingContext2D, drawn: Wave, state: TrackState, inks: 
   }
 }
 
-function drawNotes(c: CanvasRenderingContext2D, p: LanesPicture, clip: NoteClip, x: number, right: number, y: number, state: TrackState, inks: Inks): void {
+function drawNotes(
+  c: CanvasRenderingContext2D,
+  p: LanesPicture,
+  clip: NoteClip,
+  x: number,
+  right: number,
+  y: number,
+  state: TrackState,
+  inks: Inks,
+): void {
   const phrase = p.session.phrases.find((f) => f.id === clip.phrase);
   c.fillStyle = state === "parked" ? inks.paper : inks.lift;
   c.fillRect(x, y + PAD, right - x, p.rowHeight - 2 * PAD);
@@ -284,16 +357,36 @@ function drawNotes(c: CanvasRenderingContext2D, p: LanesPicture, clip: NoteClip,
     const from = xOf(p.view, p.clock.tempo.toFrames(note.start));
     const to = xOf(p.view, p.clock.tempo.toFrames(note.end));
     const height = 1 + (1.6 * note.velocity) / 127;
-    c.fillRect(from, y + PAD + 4 + room * (1 - (note.pitch - lowest) / span) - height / 2, Math.max(1.5, to - from - 1), height);
+    c.fillRect(
+      from,
+      y + PAD + 4 + room * (1 - (note.pitch - lowest) / span) - height / 2,
+      Math.max(1.5, to - from - 1),
+      height,
+    );
   }
 }
 
-function drawFrozen(c: CanvasRenderingContext2D, p: LanesPicture, hash: string, y: number, state: TrackState, inks: Inks): void {
+function drawFrozen(
+  c: CanvasRenderingContext2D,
+  p: LanesPicture,
+  hash: string,
+  y: number,
+  state: TrackState,
+  inks: Inks,
+): void {
   const asset = p.session.assets.find((a) => a.id === hash);
   if (!asset) return;
   const x = xOf(p.view, 0);
   const right = xOf(p.view, asset.frames);
-  const drawn = wave(p, hash, x, right, y, (at) => (at - x) * p.view.framesPerPixel, () => 1);
+  const drawn = wave(
+    p,
+    hash,
+    x,
+    right,
+    y,
+    (at) => (at - x) * p.view.framesPerPixel,
+    () => 1,
+  );
   if (drawn) ink(c, drawn, state, inks);
   if (state !== "stale") return;
   // The folded corner that says: this is not what the track would sound like now.

@@ -13,7 +13,11 @@ const FEWEST_BEAT_PX = 14;
 const LABEL_PX = 34;
 
 /** Bars from `first` on, `step` apart, so that their numbers do not touch. */
-function barStep(clock: Clock, view: LaneView, width: number): { readonly first: number; readonly last: number; readonly step: number } {
+function barStep(
+  clock: Clock,
+  view: LaneView,
+  width: number,
+): { readonly first: number; readonly last: number; readonly step: number } {
   const barAt = (x: number) => clock.meter.position(clock.tempo.toTicks(Math.max(0, frameAt(view, x)))).bar;
   const first = barAt(0);
   const last = barAt(width) + 1;
@@ -23,7 +27,15 @@ function barStep(clock: Clock, view: LaneView, width: number): { readonly first:
 }
 
 /** Bar numbers and ticks, with every change of meter and tempo where it happens. */
-export function drawRuler(c: CanvasRenderingContext2D, session: Session, clock: Clock, view: LaneView, width: number, height: number, inks: Inks): void {
+export function drawRuler(
+  c: CanvasRenderingContext2D,
+  session: Session,
+  clock: Clock,
+  view: LaneView,
+  width: number,
+  height: number,
+  inks: Inks,
+): void {
   c.clearRect(0, 0, width, height);
   c.font = inks.mono;
   c.textBaseline = "alphabetic";
@@ -48,16 +60,29 @@ export function drawRuler(c: CanvasRenderingContext2D, session: Session, clock: 
     const next = session.meter[i + 1];
     // A change that lasts only a bar or two has no room of its own: the change back is left to the eye that zooms in.
     const before = i > 1 ? barX(session.meter[i - 1]?.bar ?? 1) : -Infinity;
-    if (i > 0 && x > -40 && x < width && x - before > LABEL_PX) c.fillText(`${point.numerator}/${point.denominator}${next && barX(next.bar) - x <= LABEL_PX ? "…" : ""}`, x + 3, height - 20);
+    if (i > 0 && x > -40 && x < width && x - before > LABEL_PX)
+      c.fillText(
+        `${point.numerator}/${point.denominator}${next && barX(next.bar) - x <= LABEL_PX ? "…" : ""}`,
+        x + 3,
+        height - 20,
+      );
   }
   for (const [i, point] of session.tempo.entries()) {
     const x = xOf(view, clock.tempo.toFrames(point.tick));
-    if (i > 0 && x > -40 && x < width) c.fillText(`${point.bpm}${point.shape === "ramp" ? "…" : ""}`, x + 3, height - 20);
+    if (i > 0 && x > -40 && x < width)
+      c.fillText(`${point.bpm}${point.shape === "ramp" ? "…" : ""}`, x + 3, height - 20);
   }
 }
 
 /** Faint bar lines behind the lanes, and fainter ones at the beats where there is room. */
-export function drawGrid(c: CanvasRenderingContext2D, clock: Clock, view: LaneView, width: number, height: number, inks: Inks): void {
+export function drawGrid(
+  c: CanvasRenderingContext2D,
+  clock: Clock,
+  view: LaneView,
+  width: number,
+  height: number,
+  inks: Inks,
+): void {
   const { first, last, step } = barStep(clock, view, width);
   const x = (tick: number) => Math.round(xOf(view, clock.tempo.toFrames(tick)));
   c.fillStyle = inks.rule;

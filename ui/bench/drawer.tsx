@@ -12,22 +12,67 @@ import { NestEditor } from "./nest-editor";
 import { NoteEditor } from "./note-editor";
 import { DRAWER_HEIGHT } from "./drawer-columns";
 
-/** A sheet under the lanes, on the same time: the automation of the selected track, the notes of the selected clip, the pads of its kit; or the shelf. */
+/**
+ * A sheet under the lanes, on the same time: the automation of the selected track, the notes of the selected clip, the
+ * pads of its kit; or the shelf.
+ */
 export function Drawer({ lanes }: { readonly lanes: number }) {
   const { open, show } = useDrawer();
-  const { session, selected, selectedClip } = useSessionParts((s) => ({ session: s.session, selected: s.selected, selectedClip: s.selectedClip }));
+  const { session, selected, selectedClip } = useSessionParts((s) => ({
+    session: s.session,
+    selected: s.selected,
+    selectedClip: s.selectedClip,
+  }));
   if (open === null) return null;
-  const track = session.tracks.find((t) => t.id === (open === "notes" || open === "nest" ? selectedClip?.track : (selectedClip?.track ?? selected.at(-1))));
+  const track = session.tracks.find(
+    (t) =>
+      t.id === (open === "notes" || open === "nest" ? selectedClip?.track : (selectedClip?.track ?? selected.at(-1))),
+  );
   const holder = track ? holderOf(track) : null;
   const clip = track?.clips.find((c) => c.id === selectedClip?.clip);
   return (
-    <section aria-label={{ notes: "Notes", automation: "Automation", shelf: "Shelf", kit: "Kit", nest: "Nest" }[open]} className="relative border-t border-ink bg-paper" style={{ height: DRAWER_HEIGHT }}>
-      <button type="button" aria-label="Close" title="Close" onClick={() => show(null)} className="absolute top-1 right-1 z-20 grid size-6 place-items-center rounded-sm text-soft hover:bg-shade hover:text-ink"><X size={14} aria-hidden /></button>
+    <section
+      aria-label={{ notes: "Notes", automation: "Automation", shelf: "Shelf", kit: "Kit", nest: "Nest" }[open]}
+      className="relative border-t border-ink bg-paper"
+      style={{ height: DRAWER_HEIGHT }}
+    >
+      <button
+        type="button"
+        aria-label="Close"
+        title="Close"
+        onClick={() => show(null)}
+        className="absolute top-1 right-1 z-20 grid size-6 place-items-center rounded-sm text-soft hover:bg-shade hover:text-ink"
+      >
+        <X size={14} aria-hidden />
+      </button>
       {open === "shelf" && <ShelfDrawer />}
-      {open === "kit" && (track && holder ? <KitEditor key={holder.id} track={track} device={holder} /> : <Empty>Select a track with a kit or a sampler to see what it plays.</Empty>)}
-      {open === "nest" && (track && clip?.kind === "nest" ? <NestEditor key={clip.id} track={track} top={clip} width={lanes} /> : <Empty>Select a nest to change what is in it.</Empty>)}
-      {open === "automation" && (track ? <AutomationLanes key={track.id} track={track} width={lanes} /> : <Empty>Select a track to see what moves on it, and to let more of it move.</Empty>)}
-      {open === "notes" && (track && clip?.kind === "notes" ? <NoteEditor key={clip.phrase} track={track} clip={clip} width={lanes} /> : <Empty>{track && clip ? `${clip.name || "This clip"} on ${trackName(track)} holds audio. ` : ""}Select a clip of notes to write in its phrase.</Empty>)}
+      {open === "kit" &&
+        (track && holder ? (
+          <KitEditor key={holder.id} track={track} device={holder} />
+        ) : (
+          <Empty>Select a track with a kit or a sampler to see what it plays.</Empty>
+        ))}
+      {open === "nest" &&
+        (track && clip?.kind === "nest" ? (
+          <NestEditor key={clip.id} track={track} top={clip} width={lanes} />
+        ) : (
+          <Empty>Select a nest to change what is in it.</Empty>
+        ))}
+      {open === "automation" &&
+        (track ? (
+          <AutomationLanes key={track.id} track={track} width={lanes} />
+        ) : (
+          <Empty>Select a track to see what moves on it, and to let more of it move.</Empty>
+        ))}
+      {open === "notes" &&
+        (track && clip?.kind === "notes" ? (
+          <NoteEditor key={clip.phrase} track={track} clip={clip} width={lanes} />
+        ) : (
+          <Empty>
+            {track && clip ? `${clip.name || "This clip"} on ${trackName(track)} holds audio. ` : ""}Select a clip of
+            notes to write in its phrase.
+          </Empty>
+        ))}
     </section>
   );
 }

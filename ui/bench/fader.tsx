@@ -32,7 +32,8 @@ function useSideways({ value, min, max, perPixel, perKey, neutral, round, onMove
     else onMove(null);
   };
   // From the event itself, also when it is let go: what was shown last may lag behind the pointer.
-  const under = (e: PointerEvent<HTMLElement>, { x, from }: Drag) => (e.clientX === x ? from : held(from + (e.clientX - x) * perPixel * (e.shiftKey ? 0.2 : 1)));
+  const under = (e: PointerEvent<HTMLElement>, { x, from }: Drag) =>
+    e.clientX === x ? from : held(from + (e.clientX - x) * perPixel * (e.shiftKey ? 0.2 : 1));
   return {
     now: moving ?? value,
     handlers: {
@@ -58,7 +59,8 @@ function useSideways({ value, min, max, perPixel, perKey, neutral, round, onMove
       },
       onDoubleClick: () => commit(held(neutral)),
       onKeyDown: (e: KeyboardEvent<HTMLElement>) => {
-        const direction = e.key === "ArrowRight" || e.key === "ArrowUp" ? 1 : e.key === "ArrowLeft" || e.key === "ArrowDown" ? -1 : 0;
+        const direction =
+          e.key === "ArrowRight" || e.key === "ArrowUp" ? 1 : e.key === "ArrowLeft" || e.key === "ArrowDown" ? -1 : 0;
         if (direction === 0) return;
         e.preventDefault();
         e.stopPropagation();
@@ -83,7 +85,15 @@ interface FaderProps {
 /** A fader as a small gauge on the path: its number, and how far it is up. */
 export function Fader({ name, db, ridden, onMove, onCommit }: FaderProps) {
   const { now, handlers } = useSideways({
-    value: db, min: FLOOR_DB, max: 12, perPixel: 0.25, perKey: 0.5, neutral: 0, round: (v) => (v <= FLOOR_DB ? -144 : Math.round(v * 10) / 10), onMove, onCommit,
+    value: db,
+    min: FLOOR_DB,
+    max: 12,
+    perPixel: 0.25,
+    perKey: 0.5,
+    neutral: 0,
+    round: (v) => (v <= FLOOR_DB ? -144 : Math.round(v * 10) / 10),
+    onMove,
+    onCommit,
   });
   const filled = Math.max(0, Math.min(1, (Math.max(FLOOR_DB, now) - FLOOR_DB) / (12 - FLOOR_DB)));
   return (
@@ -96,12 +106,18 @@ export function Fader({ name, db, ridden, onMove, onCommit }: FaderProps) {
       aria-valuenow={Math.max(FLOOR_DB, now)}
       aria-valuetext={ridden ? "ridden by automation" : `${shownDb(now)} dB`}
       aria-disabled={ridden}
-      title={ridden ? `${name}: the fader is ridden by automation` : `${name}: ${shownDb(now)} dB. Drag sideways, double-click for 0 dB`}
+      title={
+        ridden
+          ? `${name}: the fader is ridden by automation`
+          : `${name}: ${shownDb(now)} dB. Drag sideways, double-click for 0 dB`
+      }
       className={`relative h-6 w-full touch-none overflow-hidden border border-ink bg-lift select-none ${ridden ? "border-dashed" : "cursor-ew-resize"}`}
       {...(ridden ? {} : handlers)}
     >
       <span className="absolute inset-y-0 left-0 bg-spot-wash" style={{ width: `${filled * 100}%` }} />
-      <span className="figure relative block pr-1 text-right text-[11px] leading-[22px]">{ridden ? "rides" : shownDb(now)}</span>
+      <span className="figure relative block pr-1 text-right text-[11px] leading-[22px]">
+        {ridden ? "rides" : shownDb(now)}
+      </span>
     </div>
   );
 }
@@ -109,8 +125,28 @@ export function Fader({ name, db, ridden, onMove, onCommit }: FaderProps) {
 const shownPan = (pan: number) => (pan === 0 ? "C" : `${pan < 0 ? "L" : "R"}${Math.round(Math.abs(pan) * 100)}`);
 
 /** Pan as a needle over an arc. */
-export function Pan({ name, pan, onMove, onCommit }: { readonly name: string; readonly pan: number; readonly onMove: (pan: number | null) => void; readonly onCommit: (pan: number) => void }) {
-  const { now, handlers } = useSideways({ value: pan, min: -1, max: 1, perPixel: 0.012, perKey: 0.05, neutral: 0, round: (v) => Math.round(v * 100) / 100, onMove, onCommit });
+export function Pan({
+  name,
+  pan,
+  onMove,
+  onCommit,
+}: {
+  readonly name: string;
+  readonly pan: number;
+  readonly onMove: (pan: number | null) => void;
+  readonly onCommit: (pan: number) => void;
+}) {
+  const { now, handlers } = useSideways({
+    value: pan,
+    min: -1,
+    max: 1,
+    perPixel: 0.012,
+    perKey: 0.05,
+    neutral: 0,
+    round: (v) => Math.round(v * 100) / 100,
+    onMove,
+    onCommit,
+  });
   return (
     <div
       role="slider"
@@ -126,7 +162,15 @@ export function Pan({ name, pan, onMove, onCommit }: { readonly name: string; re
     >
       <svg viewBox="0 0 24 24" aria-hidden className="size-full">
         <path d="M4 17A9 9 0 0 1 20 17" fill="none" stroke="var(--ink-faint)" strokeWidth="1.4" />
-        <line x1="12" y1="18" x2="12" y2="8" stroke="var(--ink)" strokeWidth="1.8" transform={`rotate(${now * 62} 12 18)`} />
+        <line
+          x1="12"
+          y1="18"
+          x2="12"
+          y2="8"
+          stroke="var(--ink)"
+          strokeWidth="1.8"
+          transform={`rotate(${now * 62} 12 18)`}
+        />
       </svg>
     </div>
   );

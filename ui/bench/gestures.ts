@@ -33,7 +33,10 @@ export const HANDLE_PX = 12;
 const DB_PER_PX = 0.25;
 
 /** Where a clip's handles stand, in pixels from its left edge; null where it is too narrow for them. */
-export function handlesOf(clip: PlacedClip, framesPerPixel: number): { readonly fadeIn: number; readonly gain: number; readonly fadeOut: number } | null {
+export function handlesOf(
+  clip: PlacedClip,
+  framesPerPixel: number,
+): { readonly fadeIn: number; readonly gain: number; readonly fadeOut: number } | null {
   const width = clip.frames / framesPerPixel;
   if (width < 44) return null;
   const fadeIn = Math.max(5, Math.min(width - 5, clip.fadeIn.frames / framesPerPixel));
@@ -41,8 +44,17 @@ export function handlesOf(clip: PlacedClip, framesPerPixel: number): { readonly 
   return { fadeIn, gain: width / 2, fadeOut };
 }
 
-/** What a pointer would take hold of: the clip that sounds there, by its middle, an edge or a handle. `stretching`: its end as a stretch. */
-export function grab(session: Session, clock: Clock, at: Pointer, framesPerPixel: number, stretching = false): ClipDrag | null {
+/**
+ * What a pointer would take hold of: the clip that sounds there, by its middle, an edge or a handle. `stretching`: its
+ * end as a stretch.
+ */
+export function grab(
+  session: Session,
+  clock: Clock,
+  at: Pointer,
+  framesPerPixel: number,
+  stretching = false,
+): ClipDrag | null {
   const track = session.tracks[at.row];
   if (!track) return null;
   const { frame } = at;
@@ -55,7 +67,20 @@ export function grab(session: Session, clock: Clock, at: Pointer, framesPerPixel
   if (!clip) return null;
   const { from, to } = clipSpan(clip, clock.tempo);
   const reach = Math.min(edge, (to - from) / 3);
-  return { grip: handleAt(clip, at, framesPerPixel) ?? (frame < from + reach ? "trim start" : frame > to - reach ? (stretching && clip.kind === "audio" ? "stretch" : "trim end") : "move"), track: track.id, clip, grabbed: frame };
+  return {
+    grip:
+      handleAt(clip, at, framesPerPixel) ??
+      (frame < from + reach
+        ? "trim start"
+        : frame > to - reach
+          ? stretching && clip.kind === "audio"
+            ? "stretch"
+            : "trim end"
+          : "move"),
+    track: track.id,
+    clip,
+    grabbed: frame,
+  };
 }
 
 function handleAt(clip: Clip, { frame, y }: Pointer, framesPerPixel: number): Grip | null {
@@ -67,8 +92,18 @@ function handleAt(clip: Clip, { frame, y }: Pointer, framesPerPixel: number): Gr
   return near === "fadeIn" ? "fade in" : near === "fadeOut" ? "fade out" : (near ?? null);
 }
 
-/** The clip as it would be after dragging to `frame`, and `up` pixels up. Lengths never fall below a 64th of a second or a 32nd note. */
-export function dragged(drag: ClipDrag, session: Session, clock: Clock, frame: Frames, snap: Snap | null, up = 0): Clip {
+/**
+ * The clip as it would be after dragging to `frame`, and `up` pixels up. Lengths never fall below a 64th of a second or
+ * a 32nd note.
+ */
+export function dragged(
+  drag: ClipDrag,
+  session: Session,
+  clock: Clock,
+  frame: Frames,
+  snap: Snap | null,
+  up = 0,
+): Clip {
   const { clip, grip } = drag;
   const { from, to } = clipSpan(clip, clock.tempo);
   const moved = frame - drag.grabbed;
@@ -86,13 +121,27 @@ export function dragged(drag: ClipDrag, session: Session, clock: Clock, frame: F
   const shortest = Math.round(session.rate / 64);
   const within = (f: number, most: number) => Math.max(0, Math.min(most, Math.round(f)));
   switch (grip) {
-    case "move": return { ...clip, start: snapped(from + moved) };
-    case "fade in": return { ...clip, fadeIn: { ...clip.fadeIn, frames: within(frame - from, clip.frames - clip.fadeOut.frames) } };
-    case "fade out": return { ...clip, fadeOut: { ...clip.fadeOut, frames: within(to - frame, clip.frames - clip.fadeIn.frames) } };
-    case "gain": return { ...clip, gainDb: Math.max(-144, Math.min(24, Math.round((clip.gainDb + up * DB_PER_PX) * 10) / 10)) };
-    case "stretch": return clip.kind === "audio" ? stretchTo(clip, session, Math.max(shortest, snapped(to + moved) - from)) : clip;
-    case "trim end": return cut(clip, clip.start, Math.max(clip.start + shortest, Math.min(clip.start + materialFrames(session, clip) - clip.offset, snapped(to + moved))));
-    case "trim start": return cut(clip, Math.min(to - shortest, Math.max(clip.start - clip.offset, snapped(from + moved))), to);
+    case "move":
+      return { ...clip, start: snapped(from + moved) };
+    case "fade in":
+      return { ...clip, fadeIn: { ...clip.fadeIn, frames: within(frame - from, clip.frames - clip.fadeOut.frames) } };
+    case "fade out":
+      return { ...clip, fadeOut: { ...clip.fadeOut, frames: within(to - frame, clip.frames - clip.fadeIn.frames) } };
+    case "gain":
+      return { ...clip, gainDb: Math.max(-144, Math.min(24, Math.round((clip.gainDb + up * DB_PER_PX) * 10) / 10)) };
+    case "stretch":
+      return clip.kind === "audio" ? stretchTo(clip, session, Math.max(shortest, snapped(to + moved) - from)) : clip;
+    case "trim end":
+      return cut(
+        clip,
+        clip.start,
+        Math.max(
+          clip.start + shortest,
+          Math.min(clip.start + materialFrames(session, clip) - clip.offset, snapped(to + moved)),
+        ),
+      );
+    case "trim start":
+      return cut(clip, Math.min(to - shortest, Math.max(clip.start - clip.offset, snapped(from + moved))), to);
   }
 }
 
@@ -100,20 +149,29 @@ function cut(clip: PlacedClip, start: Frames, end: Frames): Clip {
   const frames = end - start;
   const fadeIn = { ...clip.fadeIn, frames: Math.min(clip.fadeIn.frames, frames) };
   return {
-    ...clip, start, frames, offset: clip.offset + start - clip.start, fadeIn,
+    ...clip,
+    start,
+    frames,
+    offset: clip.offset + start - clip.start,
+    fadeIn,
     fadeOut: { ...clip.fadeOut, frames: Math.min(clip.fadeOut.frames, frames - fadeIn.frames) },
   };
 }
 
 /** The same audio over another length, as far as stretching goes. */
 function stretchTo(clip: AudioClip, session: Session, frames: Frames): Clip {
-  const audio = session.assets.find((a) => a.id === clip.asset)?.frames ?? stretchedFrames(clip.frames, 1 / clip.stretch);
+  const audio =
+    session.assets.find((a) => a.id === clip.asset)?.frames ?? stretchedFrames(clip.frames, 1 / clip.stretch);
   const stretch = Math.max(0.25, Math.min(4, (clip.stretch * frames) / clip.frames));
   return { ...clip, ...stretchedClip(clip, Math.round(stretch * 10000) / 10000, audio) };
 }
 
 /** The one edit a drag ends in; null when nothing moved. */
 export function dragEdit(before: Clip, after: Clip, track: string): Edit | null {
-  const changed = Object.entries(after).filter(([key, value]) => JSON.stringify(value) !== JSON.stringify(before[key as keyof Clip]));
-  return changed.length === 0 ? null : { do: "set", in: "clips", track, id: after.id, patch: Object.fromEntries(changed) };
+  const changed = Object.entries(after).filter(
+    ([key, value]) => JSON.stringify(value) !== JSON.stringify(before[key as keyof Clip]),
+  );
+  return changed.length === 0
+    ? null
+    : { do: "set", in: "clips", track, id: after.id, patch: Object.fromEntries(changed) };
 }

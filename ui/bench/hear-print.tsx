@@ -16,7 +16,15 @@ const SIDES = ["before", "after", "difference"] as const;
 /** The mix before a print and after it, and one taken from the other, each at one press. */
 export function HearPrint({ print, name }: { readonly print: string; readonly name: string }) {
   return (
-    <Floating label={`Before and after ${name}`} width={340} trigger={<button type="button" className="font-semibold text-spot underline underline-offset-2">hear both</button>}>
+    <Floating
+      label={`Before and after ${name}`}
+      width={340}
+      trigger={
+        <button type="button" className="font-semibold text-spot underline underline-offset-2">
+          hear both
+        </button>
+      }
+    >
       <Listening print={print} />
     </Floating>
   );
@@ -33,7 +41,12 @@ function Listening({ print }: { readonly print: string }) {
   }, [job, listen, print]);
   if (job?.result?.kind === "listen") return <Switch heard={job.result} />;
   if (job?.status === "failed") return <p className="text-[13px]">{job.fault?.what ?? "That did not work."}</p>;
-  return <p className="text-[13px] text-soft">Rendering the mix before and after … <span className="figure">{Math.round((job?.progress.done ?? 0) * 100)}%</span></p>;
+  return (
+    <p className="text-[13px] text-soft">
+      Rendering the mix before and after …{" "}
+      <span className="figure">{Math.round((job?.progress.done ?? 0) * 100)}%</span>
+    </p>
+  );
 }
 
 function Switch({ heard }: { readonly heard: Extract<JobResult, { kind: "listen" }> }) {
@@ -67,13 +80,28 @@ function Switch({ heard }: { readonly heard: Extract<JobResult, { kind: "listen"
   };
   return (
     <div className="grid gap-2">
-      <p className="text-[13px]">The mix from <span className="figure">{formatClock(heard.from / rate)}</span>, for <span className="figure">{formatClock(heard.frames / rate)}</span>.</p>
+      <p className="text-[13px]">
+        The mix from <span className="figure">{formatClock(heard.from / rate)}</span>, for{" "}
+        <span className="figure">{formatClock(heard.frames / rate)}</span>.
+      </p>
       <div className="flex items-center gap-2">
-        <Button onClick={toggle} className="min-h-8">{state === "playing" ? <><Square size={12} fill="currentColor" aria-hidden /> Stop</> : <><Play size={13} fill="currentColor" aria-hidden /> Play</>}</Button>
+        <Button onClick={toggle} className="min-h-8">
+          {state === "playing" ? (
+            <>
+              <Square size={12} fill="currentColor" aria-hidden /> Stop
+            </>
+          ) : (
+            <>
+              <Play size={13} fill="currentColor" aria-hidden /> Play
+            </>
+          )}
+        </Button>
         <div role="group" aria-label="What is heard" className="grid flex-1 grid-cols-3">
           {SIDES.map((name, i) => (
             <button
-              key={name} type="button" aria-pressed={side === i}
+              key={name}
+              type="button"
+              aria-pressed={side === i}
               onClick={() => {
                 setSide(i);
                 player.current?.hear(i);
@@ -85,7 +113,16 @@ function Switch({ heard }: { readonly heard: Extract<JobResult, { kind: "listen"
           ))}
         </div>
       </div>
-      <p className="text-xs text-soft">{heard.differencePeakDb === null ? "The difference is silence: not one bit is left." : <>The difference peaks at <span className="figure">{formatNumber(heard.differencePeakDb, 0)} dBFS</span>{heard.differencePeakDb <= -100 ? ", far below what can be heard" : ""}.</>}</p>
+      <p className="text-xs text-soft">
+        {heard.differencePeakDb === null ? (
+          "The difference is silence: not one bit is left."
+        ) : (
+          <>
+            The difference peaks at <span className="figure">{formatNumber(heard.differencePeakDb, 0)} dBFS</span>
+            {heard.differencePeakDb <= -100 ? ", far below what can be heard" : ""}.
+          </>
+        )}
+      </p>
       {problem && <p className="text-xs text-caution">It cannot be played: {problem}.</p>}
     </div>
   );

@@ -21,16 +21,32 @@ export function LastPrint({ job, session }: { readonly job: Job; readonly sessio
     const [first] = result.prints;
     if (!first) return null;
     const track = session.tracks.find((t) => t.id === first.track);
-    return <Measures name={result.prints.length === 1 ? (track ? trackName(track) : "print") : `${result.prints.length} prints`} facts={result.prints.length === 1 ? { ...first, rate: session.rate, seam: null } : null} speed={result.speed} />;
+    return (
+      <Measures
+        name={result.prints.length === 1 ? (track ? trackName(track) : "print") : `${result.prints.length} prints`}
+        facts={result.prints.length === 1 ? { ...first, rate: session.rate, seam: null } : null}
+        speed={result.speed}
+      />
+    );
   }
   if (result?.kind !== "print" && result?.kind !== "refresh") return null;
   const [first] = result.prints;
   if (!first) return null;
   return (
     <>
-      <Measures name={result.prints.length === 1 ? first.name : `${result.prints.length} files`} facts={result.prints.length === 1 ? first : null} speed={result.speed} brief={result.kind === "print"} mono={session.assets.some((a) => a.id === first.asset && a.channels === 1)} />
+      <Measures
+        name={result.prints.length === 1 ? first.name : `${result.prints.length} files`}
+        facts={result.prints.length === 1 ? first : null}
+        speed={result.speed}
+        brief={result.kind === "print"}
+        mono={session.assets.some((a) => a.id === first.asset && a.channels === 1)}
+      />
       {result.kind === "print" && <Sameness job={job} />}
-      {result.kind === "print" && first.print !== "" && <span className="shrink-0"><HearPrint print={first.print} name={first.name} /></span>}
+      {result.kind === "print" && first.print !== "" && (
+        <span className="shrink-0">
+          <HearPrint print={first.print} name={first.name} />
+        </span>
+      )}
       <Findings prints={result.prints} session={session} />
     </>
   );
@@ -39,48 +55,133 @@ export function LastPrint({ job, session }: { readonly job: Job; readonly sessio
 type Facts = Pick<PrintedFacts, "frames" | "rate" | "tailFrames" | "peakDb" | "lufs" | "seam">;
 
 /** `brief`: much else stands in the same line, so how fast it was is told when it is pointed at. */
-function Measures({ name, facts, speed, brief = false, mono = false }: { readonly name: string; readonly facts: Facts | null; readonly speed: number | null; readonly brief?: boolean; readonly mono?: boolean }) {
+function Measures({
+  name,
+  facts,
+  speed,
+  brief = false,
+  mono = false,
+}: {
+  readonly name: string;
+  readonly facts: Facts | null;
+  readonly speed: number | null;
+  readonly brief?: boolean;
+  readonly mono?: boolean;
+}) {
   const pace = speed === null ? ", as printed before" : `, ${speed.toFixed(1)}x real time`;
   return (
-    <span className="min-w-0 truncate" title={facts ? `${formatClock(facts.frames / facts.rate)}, tail ${(facts.tailFrames / facts.rate).toFixed(1)} s, peak ${level(facts.peakDb)}${facts.lufs === null ? "" : `, ${formatNumber(facts.lufs, 1)} LUFS${mono ? ` of its one channel, ${formatNumber(facts.lufs + TWICE_LU, 1)} as played in the middle` : ""}`}${pace}` : undefined}>
+    <span
+      className="min-w-0 truncate"
+      title={
+        facts
+          ? `${formatClock(facts.frames / facts.rate)}, tail ${(facts.tailFrames / facts.rate).toFixed(1)} s, peak ${level(facts.peakDb)}${facts.lufs === null ? "" : `, ${formatNumber(facts.lufs, 1)} LUFS${mono ? ` of its one channel, ${formatNumber(facts.lufs + TWICE_LU, 1)} as played in the middle` : ""}`}${pace}`
+          : undefined
+      }
+    >
       Last print: <b className="text-ink">{name}</b>
-      {facts && <span className="figure"> {formatClock(facts.frames / facts.rate)}, tail {(facts.tailFrames / facts.rate).toFixed(1)} s, peak {level(facts.peakDb)}{facts.lufs === null ? "" : `, ${formatNumber(facts.lufs, 1)} LUFS`}</span>}
-      {facts?.seam && <>, seam <span className="figure" title="From its last sample to its first; beside it the largest step of the sound near by">{level(facts.seam.jumpDb)}</span> of <span className="figure">{level(facts.seam.slopeDb)}</span></>}
+      {facts && (
+        <span className="figure">
+          {" "}
+          {formatClock(facts.frames / facts.rate)}, tail {(facts.tailFrames / facts.rate).toFixed(1)} s, peak{" "}
+          {level(facts.peakDb)}
+          {facts.lufs === null ? "" : `, ${formatNumber(facts.lufs, 1)} LUFS`}
+        </span>
+      )}
+      {facts?.seam && (
+        <>
+          , seam{" "}
+          <span
+            className="figure"
+            title="From its last sample to its first; beside it the largest step of the sound near by"
+          >
+            {level(facts.seam.jumpDb)}
+          </span>{" "}
+          of <span className="figure">{level(facts.seam.slopeDb)}</span>
+        </>
+      )}
       {(speed === null || !brief || !facts) && <span className={speed === null ? "" : "figure"}>{pace}</span>}
     </span>
   );
 }
 
-/** Whether the session sounds the same after a print, as far as it is known. Why it cannot was said before it was made. */
+/**
+ * Whether the session sounds the same after a print, as far as it is known. Why it cannot was said before it was made.
+ */
 function Sameness({ job }: { readonly job: Job }) {
   const jobs = useSession((s) => s.jobs);
   if (job.result?.kind !== "print") return null;
   const { heard, differs, certain } = job.result;
-  if (!heard) return <span className="shrink-0" title="Nothing that sounded was changed">the session sounds as before</span>;
-  if (differs !== null && certain) return <span className="shrink-0" title={`It does not sound the same: ${differs}.`}>as said, <b className="text-ink">not the same</b></span>;
+  if (!heard)
+    return (
+      <span className="shrink-0" title="Nothing that sounded was changed">
+        the session sounds as before
+      </span>
+    );
+  if (differs !== null && certain)
+    return (
+      <span className="shrink-0" title={`It does not sound the same: ${differs}.`}>
+        as said, <b className="text-ink">not the same</b>
+      </span>
+    );
   const check = Object.values(jobs).find((j) => j.request.kind === "check" && j.request.print === job.id);
   if (check?.result?.kind !== "check") return <span className="shrink-0">comparing before and after …</span>;
   const { peakDb } = check.result;
-  return <span className="shrink-0"><b className={peakDb === null || peakDb <= -120 ? "text-ink" : "text-caution"}>{peakDb === null || peakDb <= -120 ? "sounds the same" : "does not sound the same"}</b>: residual <span className="figure">{peakDb === null ? "none" : `${formatNumber(peakDb, 0)} dBFS`}</span></span>;
+  return (
+    <span className="shrink-0">
+      <b className={peakDb === null || peakDb <= -120 ? "text-ink" : "text-caution"}>
+        {peakDb === null || peakDb <= -120 ? "sounds the same" : "does not sound the same"}
+      </b>
+      : residual <span className="figure">{peakDb === null ? "none" : `${formatNumber(peakDb, 0)} dBFS`}</span>
+    </span>
+  );
 }
 
 /** Jumps, cut tails and dulled attacks that were found in prints, each with what mends it. */
 function Findings({ prints, session }: { readonly prints: readonly PrintedFacts[]; readonly session: Session }) {
   const { edit, refresh } = useSessionParts((s) => ({ edit: s.edit, refresh: s.refresh }));
-  const found = prints.flatMap((print) => print.findings.map((finding) => ({ print, finding, ...worded(print, finding, session) })));
+  const found = prints.flatMap((print) =>
+    print.findings.map((finding) => ({ print, finding, ...worded(print, finding, session) })),
+  );
   if (found.length === 0) return null;
   const mend = ({ print, finding, edits }: (typeof found)[number]) => {
     if (finding.kind === "cut tail") return void refresh([print.print], true);
-    if (edits.length > 0 && edit(finding.kind === "edge" ? `Fade the edge of ${print.name}` : `Shorten the fade of ${finding.kind === "dull attack" ? finding.name : ""}`, edits) && finding.kind === "dull attack") void refresh([print.print]);
+    if (
+      edits.length > 0 &&
+      edit(
+        finding.kind === "edge"
+          ? `Fade the edge of ${print.name}`
+          : `Shorten the fade of ${finding.kind === "dull attack" ? finding.name : ""}`,
+        edits,
+      ) &&
+      finding.kind === "dull attack"
+    )
+      void refresh([print.print]);
   };
   return (
     <span className="shrink-0">
-      <Floating label="What was found in the print" align="end" width={400} trigger={<button type="button" className="font-semibold text-caution underline underline-offset-2">{found.length === 1 ? "one thing to look at" : `${found.length} things to look at`}</button>}>
+      <Floating
+        label="What was found in the print"
+        align="end"
+        width={400}
+        trigger={
+          <button type="button" className="font-semibold text-caution underline underline-offset-2">
+            {found.length === 1 ? "one thing to look at" : `${found.length} things to look at`}
+          </button>
+        }
+      >
         <ul className="grid gap-3 text-[13px] leading-[18px]">
           {found.map((f) => (
             <li key={`${f.print.print}/${f.what}`}>
               {f.what}{" "}
-              {f.fix && <button type="button" className="font-semibold text-spot underline underline-offset-2" onClick={() => mend(f)}>{f.fix}</button>}
+              {f.fix && (
+                <button
+                  type="button"
+                  className="font-semibold text-spot underline underline-offset-2"
+                  onClick={() => mend(f)}
+                >
+                  {f.fix}
+                </button>
+              )}
             </li>
           ))}
         </ul>
@@ -89,14 +190,46 @@ function Findings({ prints, session }: { readonly prints: readonly PrintedFacts[
   );
 }
 
-function worded(print: PrintedFacts, finding: PrintedFacts["findings"][number], session: Session): { readonly what: string; readonly fix: string | null; readonly edits: readonly Edit[] } {
+function worded(
+  print: PrintedFacts,
+  finding: PrintedFacts["findings"][number],
+  session: Session,
+): { readonly what: string; readonly fix: string | null; readonly edits: readonly Edit[] } {
   switch (finding.kind) {
-    case "cut tail": return { what: `${print.name} still sounds where it ends (${formatNumber(finding.endDb, 0)} dBFS): its tail is cut.`, fix: "Print it again with its tail", edits: [] };
-    case "clipped": return { what: `${finding.samples} ${finding.samples === 1 ? "sample" : "samples"} of ${print.name} went beyond full scale and ${finding.samples === 1 ? "is" : "are"} cut off there. Print it in float, or softer.`, fix: null, edits: [] };
+    case "cut tail":
+      return {
+        what: `${print.name} still sounds where it ends (${formatNumber(finding.endDb, 0)} dBFS): its tail is cut.`,
+        fix: "Print it again with its tail",
+        edits: [],
+      };
+    case "clipped":
+      return {
+        what: `${finding.samples} ${finding.samples === 1 ? "sample" : "samples"} of ${print.name} went beyond full scale and ${finding.samples === 1 ? "is" : "are"} cut off there. Print it in float, or softer.`,
+        fix: null,
+        edits: [],
+      };
     case "edge": {
       const fade = { frames: edgeFadeFrames(session.rate), shape: "linear" };
-      const edits = session.tracks.flatMap((t) => t.clips.flatMap((c): Edit[] => (c.kind === "audio" && c.asset === print.asset && c.frames > 4 * fade.frames ? [{ do: "set", in: "clips", track: t.id, id: c.id, patch: finding.at === "start" ? { fadeIn: fade } : { fadeOut: fade } }] : [])));
-      return { what: `${print.name} ${finding.at === "start" ? "begins" : "ends"} with a jump of ${formatNumber(finding.jumpDb, 0)} dBFS, which clicks.`, fix: edits.length > 0 ? "Fade half a millisecond" : null, edits };
+      const edits = session.tracks.flatMap((t) =>
+        t.clips.flatMap((c): Edit[] =>
+          c.kind === "audio" && c.asset === print.asset && c.frames > 4 * fade.frames
+            ? [
+                {
+                  do: "set",
+                  in: "clips",
+                  track: t.id,
+                  id: c.id,
+                  patch: finding.at === "start" ? { fadeIn: fade } : { fadeOut: fade },
+                },
+              ]
+            : [],
+        ),
+      );
+      return {
+        what: `${print.name} ${finding.at === "start" ? "begins" : "ends"} with a jump of ${formatNumber(finding.jumpDb, 0)} dBFS, which clicks.`,
+        fix: edits.length > 0 ? "Fade half a millisecond" : null,
+        edits,
+      };
     }
     case "dull attack": {
       const clip = session.tracks.find((t) => t.id === finding.track)?.clips.find((c) => c.id === finding.clip);
@@ -104,7 +237,18 @@ function worded(print: PrintedFacts, finding: PrintedFacts["findings"][number], 
       return {
         what: `The fade of ${finding.name || "a clip"} lies over its first hit and takes ${formatNumber(finding.lossDb, 0)} dB from its attack (${Math.round((finding.fadeFrames / session.rate) * 1000)} ms).`,
         fix: clip && clip.kind !== "notes" ? "Shorten the fade and print it again" : null,
-        edits: clip && clip.kind !== "notes" ? [{ do: "set", in: "clips", track: finding.track, id: finding.clip, patch: { fadeIn: { ...clip.fadeIn, frames } } }] : [],
+        edits:
+          clip && clip.kind !== "notes"
+            ? [
+                {
+                  do: "set",
+                  in: "clips",
+                  track: finding.track,
+                  id: finding.clip,
+                  patch: { fadeIn: { ...clip.fadeIn, frames } },
+                },
+              ]
+            : [],
       };
     }
   }

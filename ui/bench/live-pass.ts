@@ -3,7 +3,10 @@ import type { Action } from "../session/actions";
 import type { SessionStoreApi } from "../session/store";
 import { useSlip } from "./slip-store";
 
-/** Plays from the playhead, or the marked stretch once, and keeps what is ridden until playing stops; then the slip is ready to print it. */
+/**
+ * Plays from the playhead, or the marked stretch once, and keeps what is ridden until playing stops; then the slip is
+ * ready to print it.
+ */
 export function startLivePass(store: SessionStoreApi, playback: PlaybackStoreApi, news: (text: string) => void): void {
   const { id, startRide } = store.getState();
   const { stretch, seek, toggle, state, loop } = playback.getState();
@@ -30,15 +33,27 @@ export function startLivePass(store: SessionStoreApi, playback: PlaybackStoreApi
     const { selected, select } = store.getState();
     // What was ridden is what is printed, unless other tracks were chosen that it is among.
     if (!touched.every((t) => selected.includes(t))) select(touched);
-    news(`${moves.length === 1 ? "One control was" : `${moves.length} controls were`} ridden. The slip is ready to print it; the session itself is as it was.`);
+    news(
+      `${moves.length === 1 ? "One control was" : `${moves.length} controls were`} ridden. The slip is ready to print it; the session itself is as it was.`,
+    );
   });
   playback.getState().toggle();
 }
 
-export function livePassActions(store: SessionStoreApi, playback: PlaybackStoreApi, news: (text: string) => void): readonly Action[] {
+export function livePassActions(
+  store: SessionStoreApi,
+  playback: PlaybackStoreApi,
+  news: (text: string) => void,
+): readonly Action[] {
   const riding = store.getState().riding !== null;
-  return [{
-    id: "live-pass", group: "Print", label: riding ? "End the live pass" : "Live pass: play, and keep what is ridden for the next print", key: "R", blocked: null,
-    run: () => (riding ? playback.getState().stop() : startLivePass(store, playback, news)),
-  }];
+  return [
+    {
+      id: "live-pass",
+      group: "Print",
+      label: riding ? "End the live pass" : "Live pass: play, and keep what is ridden for the next print",
+      key: "R",
+      blocked: null,
+      run: () => (riding ? playback.getState().stop() : startLivePass(store, playback, news)),
+    },
+  ];
 }

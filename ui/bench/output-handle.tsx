@@ -19,7 +19,10 @@ interface Props {
 
 const DRAG_PX = 4;
 
-/** The end of a path's line: dragged onto the row of a group or of the mix it runs there; pressed, it offers the same as a list. */
+/**
+ * The end of a path's line: dragged onto the row of a group or of the mix it runs there; pressed, it offers the same as
+ * a list.
+ */
 export function OutputHandle({ track, row, rowHeight, session }: Props) {
   const edit = useSession((s) => s.edit);
   const [open, setOpen] = useState(false);
@@ -37,9 +40,31 @@ export function OutputHandle({ track, row, rowHeight, session }: Props) {
   return (
     <>
       {carried && (
-        <svg aria-hidden className="pointer-events-none absolute z-20 overflow-visible" style={{ left: 0, top: rowHeight / 2 }} width={1} height={1}>
-          <path d={`M${COLUMN.end} 0L${COLUMN.end + carried.dx} ${carried.dy}`} stroke="var(--spot)" strokeWidth="2" strokeDasharray="4 3" fill="none" />
-          {landing && <rect x={2} y={(session.tracks.indexOf(landing) - row) * rowHeight - rowHeight / 2 + 2} width={MAP_WIDTH - 5} height={rowHeight - 4} fill="none" stroke="var(--spot)" strokeWidth="2" />}
+        <svg
+          aria-hidden
+          className="pointer-events-none absolute z-20 overflow-visible"
+          style={{ left: 0, top: rowHeight / 2 }}
+          width={1}
+          height={1}
+        >
+          <path
+            d={`M${COLUMN.end} 0L${COLUMN.end + carried.dx} ${carried.dy}`}
+            stroke="var(--spot)"
+            strokeWidth="2"
+            strokeDasharray="4 3"
+            fill="none"
+          />
+          {landing && (
+            <rect
+              x={2}
+              y={(session.tracks.indexOf(landing) - row) * rowHeight - rowHeight / 2 + 2}
+              width={MAP_WIDTH - 5}
+              height={rowHeight - 4}
+              fill="none"
+              stroke="var(--spot)"
+              strokeWidth="2"
+            />
+          )}
         </svg>
       )}
       <Menu
@@ -79,13 +104,19 @@ export function OutputHandle({ track, row, rowHeight, session }: Props) {
               setCarried(null);
             }}
           >
-            <span aria-hidden className="size-[9px] rotate-45 border border-ink bg-lift group-hover:bg-spot group-focus-visible:bg-spot" />
+            <span
+              aria-hidden
+              className="size-[9px] rotate-45 border border-ink bg-lift group-hover:bg-spot group-focus-visible:bg-spot"
+            />
           </DropdownMenu.Trigger>
         }
       >
         <MenuHeading>{name} runs into</MenuHeading>
         {targets.map((t) => (
-          <MenuItem key={t.id} onSelect={() => route(t)}>{trackName(t)}<span className="text-xs text-soft">{t.id === track.output ? "as now" : t.kind}</span></MenuItem>
+          <MenuItem key={t.id} onSelect={() => route(t)}>
+            {trackName(t)}
+            <span className="text-xs text-soft">{t.id === track.output ? "as now" : t.kind}</span>
+          </MenuItem>
         ))}
       </Menu>
     </>

@@ -23,7 +23,13 @@ export const COLUMN = {
 } as const;
 
 /** Where each tap stands on a path. */
-export const TAP_X: Record<PrintTap, number> = { clip: 11, devices: COLUMN.tap, channel: 336, group: COLUMN.trunk - 14, mix: MAP_WIDTH - 24 };
+export const TAP_X: Record<PrintTap, number> = {
+  clip: 11,
+  devices: COLUMN.tap,
+  channel: 336,
+  group: COLUMN.trunk - 14,
+  mix: MAP_WIDTH - 24,
+};
 
 /** Heights of a row's middle, and of the bank along which a stream from above runs back to the row's start. */
 export interface RowHeights {
@@ -62,7 +68,11 @@ export interface PathLayout {
   /** From the start of a row to the tap after its devices, and from there to where it joins the next. */
   readonly upTo: readonly Stream[];
   readonly after: readonly Stream[];
-  readonly spurs: readonly (Stream & { readonly to: string; readonly dot: { readonly x: number; readonly y: number }; readonly send: string })[];
+  readonly spurs: readonly (Stream & {
+    readonly to: string;
+    readonly dot: { readonly x: number; readonly y: number };
+    readonly send: string;
+  })[];
 }
 
 /** Room for the plus behind the last device. */
@@ -70,11 +80,15 @@ const PLUS_PX = 22;
 const RADIUS = 8;
 const LETTER_PX = 6.9;
 
-/** Lays out every path of a session: rows run to the right, and what joins a group, a return or the mix flows down and back to that row's start. */
+/**
+ * Lays out every path of a session: rows run to the right, and what joins a group, a return or the mix flows down and
+ * back to that row's start.
+ */
 export function layoutPaths(session: Session, heights: RowHeights): PathLayout {
   const rowOf = new Map(session.tracks.map((t, i) => [t.id, i]));
   const groups = session.tracks.filter((t) => t.kind === "group");
-  const conduitOf = (track: Track) => (track.kind === "mix" ? COLUMN.trunk : COLUMN.conduits + 11 * Math.max(0, groups.indexOf(track)));
+  const conduitOf = (track: Track) =>
+    track.kind === "mix" ? COLUMN.trunk : COLUMN.conduits + 11 * Math.max(0, groups.indexOf(track));
   const returns = session.tracks.filter((t) => t.kind === "return");
 
   const rows = session.tracks.map((track, row): PathRow => {
@@ -82,7 +96,10 @@ export function layoutPaths(session: Session, heights: RowHeights): PathLayout {
     const last = beads.at(-1);
     return { row, track, beads, plus: last ? last.x + last.width + 1 : COLUMN.devices };
   });
-  const upTo = rows.map(({ row, track }): Stream => ({ track: track.id, d: `M${COLUMN.start} ${heights.middle(row)}H${COLUMN.tap}` }));
+  const upTo = rows.map(({ row, track }): Stream => ({
+    track: track.id,
+    d: `M${COLUMN.start} ${heights.middle(row)}H${COLUMN.tap}`,
+  }));
   const after = rows.map(({ row, track }): Stream => {
     const from = `M${COLUMN.tap} ${heights.middle(row)}`;
     const target = track.output === null ? undefined : session.tracks.find((t) => t.id === track.output);
@@ -96,7 +113,15 @@ export function layoutPaths(session: Session, heights: RowHeights): PathLayout {
       const targetRow = rowOf.get(send.to);
       if (index < 0 || targetRow === undefined) return [];
       const x = send.position === "before fader" ? COLUMN.tap : COLUMN.send + (index % 3) * 4 - 4;
-      return [{ track: track.id, send: send.id, to: send.to, dot: { x, y: heights.middle(row) }, d: `M${x} ${heights.middle(row)}${landing(heights, targetRow, targetRow > row ? 1 : -1)}` }];
+      return [
+        {
+          track: track.id,
+          send: send.id,
+          to: send.to,
+          dot: { x, y: heights.middle(row) },
+          d: `M${x} ${heights.middle(row)}${landing(heights, targetRow, targetRow > row ? 1 : -1)}`,
+        },
+      ];
     }),
   );
   return { rows, upTo, after, spurs };

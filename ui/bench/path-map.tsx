@@ -56,9 +56,12 @@ export function PathMap({ ink, rowHeight, first, end }: RowWindow & { readonly i
         ))}
         <g fill="none" strokeLinejoin="round">
           {[...layout.upTo, ...layout.after].map((s, i) => {
-            if (parked.has(s.track)) return <path key={i} d={s.d} stroke="var(--ink-faint)" strokeWidth="1" strokeDasharray="4 3" />;
+            if (parked.has(s.track))
+              return <path key={i} d={s.d} stroke="var(--ink-faint)" strokeWidth="1" strokeDasharray="4 3" />;
             const dry = i >= layout.upTo.length && closed.has(s.track);
-            return <path key={i} d={s.d} stroke={dry ? "var(--ink-faint)" : "var(--ink)"} strokeWidth={dry ? 1 : 4.4} />;
+            return (
+              <path key={i} d={s.d} stroke={dry ? "var(--ink-faint)" : "var(--ink)"} strokeWidth={dry ? 1 : 4.4} />
+            );
           })}
           {[...layout.after, ...layout.upTo].map((s, i) => {
             if (parked.has(s.track)) return null;
@@ -67,12 +70,27 @@ export function PathMap({ ink, rowHeight, first, end }: RowWindow & { readonly i
             if (upTo && ((inked.has(s.track) && ink.tap !== "clip") || states.get(s.track) === "printed")) return null;
             return <path key={i} d={s.d} stroke="var(--paper-lift)" strokeWidth="2.4" />;
           })}
-          {layout.upTo.map((s) => states.get(s.track) === "frozen" || states.get(s.track) === "stale"
-            ? <path key={s.track} d={s.d} stroke="var(--ink)" strokeWidth="2.4" strokeDasharray="1.6 2.6" /> : null)}
+          {layout.upTo.map((s) =>
+            states.get(s.track) === "frozen" || states.get(s.track) === "stale" ? (
+              <path key={s.track} d={s.d} stroke="var(--ink)" strokeWidth="2.4" strokeDasharray="1.6 2.6" />
+            ) : null,
+          )}
         </g>
-        {layout.spurs.map((s) => <circle key={s.send} cx={s.dot.x} cy={s.dot.y} r="3" fill="var(--paper-lift)" stroke="var(--ink)" strokeWidth="1.2" />)}
+        {layout.spurs.map((s) => (
+          <circle
+            key={s.send}
+            cx={s.dot.x}
+            cy={s.dot.y}
+            r="3"
+            fill="var(--paper-lift)"
+            stroke="var(--ink)"
+            strokeWidth="1.2"
+          />
+        ))}
         <g fill="none" stroke="var(--ink)" strokeWidth="4.4" strokeLinejoin="round">
-          {bakedStreams(session, layout, ink, heights).map((d) => <path key={d} d={d} />)}
+          {bakedStreams(session, layout, ink, heights).map((d) => (
+            <path key={d} d={d} />
+          ))}
         </g>
         {layout.rows.map(({ track }) => {
           if (!inked.has(track.id)) return null;
@@ -84,10 +102,34 @@ export function PathMap({ ink, rowHeight, first, end }: RowWindow & { readonly i
             </g>
           );
         })}
-        <path d={`M${MAP_WIDTH - 13} ${heights.middle(layout.rows.findIndex((r) => r.track.kind === "mix")) - 6}l9 6l-9 6z`} fill="var(--ink)" />
+        <path
+          d={`M${MAP_WIDTH - 13} ${heights.middle(layout.rows.findIndex((r) => r.track.kind === "mix")) - 6}l9 6l-9 6z`}
+          fill="var(--ink)"
+        />
       </svg>
-      {layout.rows.slice(first, end).map((r) => <PathControls key={r.track.id} {...r} rowHeight={rowHeight} session={session} state={states.get(r.track.id) ?? "live"} inked={inked.has(r.track.id) && ink.tap !== "clip"} />)}
-      {layout.rows.slice(first, end).map(({ track }) => inked.has(track.id) && <TapHandle key={track.id} track={track} tap={ink.tap} top={heights.middle(tapRow(session, track, ink.tap)) - 20} />)}
+      {layout.rows.slice(first, end).map((r) => (
+        <PathControls
+          key={r.track.id}
+          {...r}
+          rowHeight={rowHeight}
+          session={session}
+          state={states.get(r.track.id) ?? "live"}
+          inked={inked.has(r.track.id) && ink.tap !== "clip"}
+        />
+      ))}
+      {layout.rows
+        .slice(first, end)
+        .map(
+          ({ track }) =>
+            inked.has(track.id) && (
+              <TapHandle
+                key={track.id}
+                track={track}
+                tap={ink.tap}
+                top={heights.middle(tapRow(session, track, ink.tap)) - 20}
+              />
+            ),
+        )}
     </div>
   );
 }
@@ -103,51 +145,109 @@ function PathControls({ row, track, beads, plus, session, rowHeight, state, inke
   const { edit, riding } = useSessionParts((s) => ({ edit: s.edit, riding: s.riding !== null }));
   const name = trackName(track);
   const playback = usePlaybackStore();
-  const set = (label: string, patch: Record<string, unknown>) => edit(`${label} of ${name}`, [{ do: "set", in: "tracks", id: track.id, patch }]);
-  const tryOut = (patch: Record<string, unknown> | null) => playback.getState().tryOut(patch && [{ do: "set", in: "tracks", id: track.id, patch }]);
+  const set = (label: string, patch: Record<string, unknown>) =>
+    edit(`${label} of ${name}`, [{ do: "set", in: "tracks", id: track.id, patch }]);
+  const tryOut = (patch: Record<string, unknown> | null) =>
+    playback.getState().tryOut(patch && [{ do: "set", in: "tracks", id: track.id, patch }]);
   const resting = state === "frozen" || state === "stale" || state === "parked";
   const look = (installed: boolean, on: boolean) =>
-    !installed ? "border-dotted border-caution text-caution bg-lift"
-    : !on ? "border-rule text-faint bg-lift line-through"
-    : inked ? "border-ink bg-ink text-paper"
-    : resting ? "border-dashed border-ink-soft text-soft bg-lift"
-    : "border-ink bg-lift text-ink";
+    !installed
+      ? "border-dotted border-caution text-caution bg-lift"
+      : !on
+        ? "border-rule text-faint bg-lift line-through"
+        : inked
+          ? "border-ink bg-ink text-paper"
+          : resting
+            ? "border-dashed border-ink-soft text-soft bg-lift"
+            : "border-ink bg-lift text-ink";
   const top = row * rowHeight;
   // In a live pass the hand takes over from the automation.
   const ridden = !riding && track.automation.some((a) => a.target === "fader");
   return (
-    <div className="absolute left-0 right-0" style={{ top, height: rowHeight, ["--middle" as string]: `${rowHeight / 2 - 12}px`, ["--row" as string]: row % 2 === 0 ? "var(--paper-shade)" : "var(--paper)" }}>
+    <div
+      className="absolute left-0 right-0"
+      style={{
+        top,
+        height: rowHeight,
+        ["--middle" as string]: `${rowHeight / 2 - 12}px`,
+        ["--row" as string]: row % 2 === 0 ? "var(--paper-shade)" : "var(--paper)",
+      }}
+    >
       {beads.map((bead, i) => (
         <Bead
-          key={bead.device.id} bead={bead} name={name} look={look(bead.installed, bead.device.on)} panel={<DevicePanel track={track} device={bead.device} />}
+          key={bead.device.id}
+          bead={bead}
+          name={name}
+          look={look(bead.installed, bead.device.on)}
+          panel={<DevicePanel track={track} device={bead.device} />}
           onCarry={(edge) => {
-            const edits = moveDevice(track, bead.device.id, beads.filter((b, k) => k !== i && b.x + b.width / 2 < edge).length);
+            const edits = moveDevice(
+              track,
+              bead.device.id,
+              beads.filter((b, k) => k !== i && b.x + b.width / 2 < edge).length,
+            );
             if (edits.length > 0) edit(`Move ${bead.label} on ${name}`, edits);
           }}
         />
       ))}
-      <div className={`absolute top-[var(--middle)] ${state === "parked" ? "opacity-50" : ""}`} style={{ left: COLUMN.fader, width: COLUMN.faderEnd - COLUMN.fader }}>
-        <Fader name={name} db={track.faderDb} ridden={ridden} onMove={(faderDb) => tryOut(faderDb === null ? null : { faderDb })} onCommit={(faderDb) => set("Fader", { faderDb })} />
+      <div
+        className={`absolute top-[var(--middle)] ${state === "parked" ? "opacity-50" : ""}`}
+        style={{ left: COLUMN.fader, width: COLUMN.faderEnd - COLUMN.fader }}
+      >
+        <Fader
+          name={name}
+          db={track.faderDb}
+          ridden={ridden}
+          onMove={(faderDb) => tryOut(faderDb === null ? null : { faderDb })}
+          onCommit={(faderDb) => set("Fader", { faderDb })}
+        />
       </div>
-      <div className={`absolute top-[var(--middle)] ${state === "parked" ? "opacity-50" : ""}`} style={{ left: COLUMN.pan }}>
-        <Pan name={name} pan={track.pan} onMove={(pan) => tryOut(pan === null ? null : { pan })} onCommit={(pan) => set("Pan", { pan })} />
+      <div
+        className={`absolute top-[var(--middle)] ${state === "parked" ? "opacity-50" : ""}`}
+        style={{ left: COLUMN.pan }}
+      >
+        <Pan
+          name={name}
+          pan={track.pan}
+          onMove={(pan) => tryOut(pan === null ? null : { pan })}
+          onCommit={(pan) => set("Pan", { pan })}
+        />
       </div>
-      <Valve track={track} name={name} onToggle={() => set(track.mute ? "Open the valve" : "Mute", { mute: !track.mute })} />
+      <Valve
+        track={track}
+        name={name}
+        onToggle={() => set(track.mute ? "Open the valve" : "Mute", { mute: !track.mute })}
+      />
       <AddDevice track={track} x={plus} />
-      {track.kind !== "mix" && session.tracks.some((t) => t.kind === "return" && t.id !== track.id) && <Sends track={track} session={session} />}
+      {track.kind !== "mix" && session.tracks.some((t) => t.kind === "return" && t.id !== track.id) && (
+        <Sends track={track} session={session} />
+      )}
       {track.kind !== "mix" && <OutputHandle track={track} row={row} rowHeight={rowHeight} session={session} />}
     </div>
   );
 }
 
 /** Lines beyond the devices that a print bakes in: past the fader, or along every group to the mix. */
-function bakedStreams(session: Session, layout: PathLayout, { tracks, tap }: Ink, heights: RowHeights): readonly string[] {
+function bakedStreams(
+  session: Session,
+  layout: PathLayout,
+  { tracks, tap }: Ink,
+  heights: RowHeights,
+): readonly string[] {
   if (tap === "clip" || tap === "devices") return [];
-  if (tap === "channel") return layout.rows.filter((r) => tracks.has(r.track.id)).map((r) => `M${COLUMN.tap} ${heights.middle(r.row)}H${TAP_X.channel}`);
+  if (tap === "channel")
+    return layout.rows
+      .filter((r) => tracks.has(r.track.id))
+      .map((r) => `M${COLUMN.tap} ${heights.middle(r.row)}H${TAP_X.channel}`);
   const along = new Set<string>();
   for (const track of session.tracks) {
     if (!tracks.has(track.id)) continue;
-    for (let at: Track | undefined = track; at && (at.kind !== "mix" || tap === "mix") && !along.has(at.id); at = session.tracks.find((t) => t.id === at?.output)) along.add(at.id);
+    for (
+      let at: Track | undefined = track;
+      at && (at.kind !== "mix" || tap === "mix") && !along.has(at.id);
+      at = session.tracks.find((t) => t.id === at?.output)
+    )
+      along.add(at.id);
   }
   return [...layout.upTo, ...layout.after].filter((s) => along.has(s.track)).map((s) => s.d);
 }
@@ -155,18 +255,34 @@ function bakedStreams(session: Session, layout: PathLayout, { tracks, tap }: Ink
 /** The row a tap stands on: the track's own, or behind its groups the last one's on the way to the mix. */
 function tapRow(session: Session, track: Track, tap: PrintTap): number {
   let at = track;
-  for (let next = session.tracks.find((t) => t.id === at.output); tap === "group" && next && next.kind !== "mix"; next = session.tracks.find((t) => t.id === at.output)) at = next;
+  for (
+    let next = session.tracks.find((t) => t.id === at.output);
+    tap === "group" && next && next.kind !== "mix";
+    next = session.tracks.find((t) => t.id === at.output)
+  )
+    at = next;
   return session.tracks.indexOf(at);
 }
 
-const TAP_NAMES: Record<PrintTap, string> = { clip: "at its clips", devices: "after its devices", channel: "after its fader", group: "after its groups", mix: "at the end of the mix" };
+const TAP_NAMES: Record<PrintTap, string> = {
+  clip: "at its clips",
+  devices: "after its devices",
+  channel: "after its fader",
+  group: "after its groups",
+  mix: "at the end of the mix",
+};
 
 /** The tap on a path: dragged along it, or moved by arrow keys, it says how much is baked. */
 function TapHandle({ track, tap, top }: { readonly track: Track; readonly tap: PrintTap; readonly top: number }) {
   const { want, show } = useSlip();
   const [press, setPress] = useState<number | null>(null);
   const sums = track.kind === "group" || track.kind === "return";
-  const stops: readonly PrintTap[] = track.kind === "mix" ? ["mix"] : sums || track.kind === "instrument" ? ["devices", "channel", "group"] : ["clip", "devices", "channel", "group"];
+  const stops: readonly PrintTap[] =
+    track.kind === "mix"
+      ? ["mix"]
+      : sums || track.kind === "instrument"
+        ? ["devices", "channel", "group"]
+        : ["clip", "devices", "channel", "group"];
   const put = (next: PrintTap | undefined) => {
     if (!next || next === tap) return;
     want({ tap: next });
@@ -187,7 +303,9 @@ function TapHandle({ track, tap, top }: { readonly track: Track; readonly tap: P
       onPointerMove={(e) => {
         if (press === null) return;
         const x = e.clientX - press;
-        put(stops.reduce((best, s) => (Math.abs(TAP_X[s] - x) < Math.abs(TAP_X[best] - x) ? s : best), stops[0] ?? tap));
+        put(
+          stops.reduce((best, s) => (Math.abs(TAP_X[s] - x) < Math.abs(TAP_X[best] - x) ? s : best), stops[0] ?? tap),
+        );
       }}
       onPointerUp={() => setPress(null)}
       onPointerCancel={() => setPress(null)}
@@ -201,7 +319,15 @@ function TapHandle({ track, tap, top }: { readonly track: Track; readonly tap: P
 }
 
 /** Mute as a valve: a handle along the stream when open, across it when closed. */
-function Valve({ track, name, onToggle }: { readonly track: Track; readonly name: string; readonly onToggle: () => void }) {
+function Valve({
+  track,
+  name,
+  onToggle,
+}: {
+  readonly track: Track;
+  readonly name: string;
+  readonly onToggle: () => void;
+}) {
   return (
     <button
       type="button"
@@ -213,8 +339,19 @@ function Valve({ track, name, onToggle }: { readonly track: Track; readonly name
       style={{ left: COLUMN.valve - 4 }}
     >
       <svg viewBox="0 0 24 24" aria-hidden className="size-full">
-        <circle cx="12" cy="12" r="6.4" fill={track.mute ? "var(--signal)" : "var(--paper-lift)"} stroke={track.mute ? "var(--signal)" : "var(--ink)"} strokeWidth="1.2" />
-        {track.mute ? <line x1="12" y1="7" x2="12" y2="17" stroke="var(--paper-lift)" strokeWidth="2.2" /> : <line x1="7" y1="12" x2="17" y2="12" stroke="var(--ink)" strokeWidth="1.8" />}
+        <circle
+          cx="12"
+          cy="12"
+          r="6.4"
+          fill={track.mute ? "var(--signal)" : "var(--paper-lift)"}
+          stroke={track.mute ? "var(--signal)" : "var(--ink)"}
+          strokeWidth="1.2"
+        />
+        {track.mute ? (
+          <line x1="12" y1="7" x2="12" y2="17" stroke="var(--paper-lift)" strokeWidth="2.2" />
+        ) : (
+          <line x1="7" y1="12" x2="17" y2="12" stroke="var(--ink)" strokeWidth="1.8" />
+        )}
       </svg>
     </button>
   );
@@ -224,7 +361,9 @@ function Sends({ track, session }: { readonly track: Track; readonly session: Se
   const edit = useSession((s) => s.edit);
   const name = trackName(track);
   const target = (send: Send) => session.tracks.find((t) => t.id === send.to)?.name ?? "";
-  const others = session.tracks.filter((t) => t.kind === "return" && t.id !== track.id && !track.sends.some((s) => s.to === t.id));
+  const others = session.tracks.filter(
+    (t) => t.kind === "return" && t.id !== track.id && !track.sends.some((s) => s.to === t.id),
+  );
   return (
     <Floating
       label={`Sends of ${name}`}
@@ -234,35 +373,79 @@ function Sends({ track, session }: { readonly track: Track; readonly session: Se
         <button
           type="button"
           aria-label={`Sends of ${name}`}
-          title={track.sends.length === 0 ? `Send ${name} to a return` : track.sends.map((s) => `${formatNumber(s.gainDb, 1)} dB to ${target(s)}, ${s.position}`).join("\n")}
+          title={
+            track.sends.length === 0
+              ? `Send ${name} to a return`
+              : track.sends.map((s) => `${formatNumber(s.gainDb, 1)} dB to ${target(s)}, ${s.position}`).join("\n")
+          }
           className="absolute top-[var(--middle)] size-6 rounded-full hover:bg-spot-wash/60"
           style={{ left: COLUMN.send - 12 }}
         />
       }
     >
       <h3 className="text-base font-semibold">Sends of {name}</h3>
-      {track.sends.length === 0 && <p className="text-xs text-soft">None yet. A send lets a part of the sound run through a return besides its own way.</p>}
+      {track.sends.length === 0 && (
+        <p className="text-xs text-soft">
+          None yet. A send lets a part of the sound run through a return besides its own way.
+        </p>
+      )}
       {track.sends.map((send) => (
         <div key={send.id} className="mt-2 flex items-center gap-2 text-xs">
-          <span className="min-w-0 flex-1 truncate">to <b>{target(send)}</b></span>
+          <span className="min-w-0 flex-1 truncate">
+            to <b>{target(send)}</b>
+          </span>
           <Choice
-            label={`Where the send to ${target(send)} leaves`} value={send.position} className="text-xs"
-            options={[{ value: "after fader", label: "after fader", about: "follows the fader and the mute" }, { value: "before fader", label: "before fader", about: "sounds on whatever the fader does" }]}
-            onChange={(position) => edit(`Send of ${name} to ${target(send)} ${position}`, [{ do: "set", in: "sends", track: track.id, id: send.id, patch: { position } }])}
+            label={`Where the send to ${target(send)} leaves`}
+            value={send.position}
+            className="text-xs"
+            options={[
+              { value: "after fader", label: "after fader", about: "follows the fader and the mute" },
+              { value: "before fader", label: "before fader", about: "sounds on whatever the fader does" },
+            ]}
+            onChange={(position) =>
+              edit(`Send of ${name} to ${target(send)} ${position}`, [
+                { do: "set", in: "sends", track: track.id, id: send.id, patch: { position } },
+              ])
+            }
           />
           <NumberField
-            label={`Send to ${target(send)}, dB`} value={send.gainDb} min={-144} max={24}
-            onCommit={(gainDb) => edit(`Send of ${name} to ${target(send)}`, [{ do: "set", in: "sends", track: track.id, id: send.id, patch: { gainDb } }])}
+            label={`Send to ${target(send)}, dB`}
+            value={send.gainDb}
+            min={-144}
+            max={24}
+            onCommit={(gainDb) =>
+              edit(`Send of ${name} to ${target(send)}`, [
+                { do: "set", in: "sends", track: track.id, id: send.id, patch: { gainDb } },
+              ])
+            }
             className="w-14"
           />
           <span className="text-soft">dB</span>
-          <button type="button" aria-label={`Remove the send to ${target(send)}`} title="Remove" onClick={() => edit(`Remove the send of ${name} to ${target(send)}`, removeSend(track, send.id))} className="grid size-6 place-items-center rounded-sm text-soft hover:bg-shade hover:text-ink"><X size={13} aria-hidden /></button>
+          <button
+            type="button"
+            aria-label={`Remove the send to ${target(send)}`}
+            title="Remove"
+            onClick={() => edit(`Remove the send of ${name} to ${target(send)}`, removeSend(track, send.id))}
+            className="grid size-6 place-items-center rounded-sm text-soft hover:bg-shade hover:text-ink"
+          >
+            <X size={13} aria-hidden />
+          </button>
         </div>
       ))}
       {others.length > 0 && (
         <div className="mt-3 flex flex-wrap gap-2 border-t border-rule pt-3">
           {others.map((t) => (
-            <Button key={t.id} onClick={() => edit(`Send ${name} to ${trackName(t)}`, addSend(track, t.id, () => crypto.randomUUID()))}><Plus size={13} aria-hidden /> {trackName(t)}</Button>
+            <Button
+              key={t.id}
+              onClick={() =>
+                edit(
+                  `Send ${name} to ${trackName(t)}`,
+                  addSend(track, t.id, () => crypto.randomUUID()),
+                )
+              }
+            >
+              <Plus size={13} aria-hidden /> {trackName(t)}
+            </Button>
           ))}
         </div>
       )}

@@ -36,9 +36,23 @@ export function placeActions(store: SessionStoreApi, playback: PlaybackStoreApi)
     } else if (over) useBenchView.getState().look(over.from, over.to);
   };
   return [
-    { id: "automation", group: "View", label: drawer.open === "automation" ? "Close the automation" : "Automation of the selected track", key: "A", blocked: null, run: () => drawer.show(drawer.open === "automation" ? null : "automation") },
     {
-      id: "notes", group: "View", label: inside ? "Close what is inside the clip" : "Open the selected clip: its notes, or what is in its nest", key: "E", blocked: inside || main?.clip.kind === "notes" || main?.clip.kind === "nest" ? null : "Select a clip of notes or a nest first",
+      id: "automation",
+      group: "View",
+      label: drawer.open === "automation" ? "Close the automation" : "Automation of the selected track",
+      key: "A",
+      blocked: null,
+      run: () => drawer.show(drawer.open === "automation" ? null : "automation"),
+    },
+    {
+      id: "notes",
+      group: "View",
+      label: inside ? "Close what is inside the clip" : "Open the selected clip: its notes, or what is in its nest",
+      key: "E",
+      blocked:
+        inside || main?.clip.kind === "notes" || main?.clip.kind === "nest"
+          ? null
+          : "Select a clip of notes or a nest first",
       run: () => {
         if (inside) return drawer.show(null);
         look();
@@ -46,38 +60,120 @@ export function placeActions(store: SessionStoreApi, playback: PlaybackStoreApi)
       },
     },
     {
-      id: "notes-new", group: "Clips", label: "A new clip of notes at the playhead, on the selected track", key: "Ctrl+E", blocked: writable ? null : "Select an instrument track first",
+      id: "notes-new",
+      group: "Clips",
+      label: "A new clip of notes at the playhead, on the selected track",
+      key: "Ctrl+E",
+      blocked: writable ? null : "Select an instrument track first",
       run: () => {
         if (!lastTrack) return;
         const { bar } = clock.meter.position(clock.tempo.toTicks(playback.getState().position()));
         const start = clock.meter.barToTick(bar);
-        const made = emptyPhrase(session, lastTrack, start, clock.meter.barToTick(bar + 1) - start, () => crypto.randomUUID());
+        const made = emptyPhrase(session, lastTrack, start, clock.meter.barToTick(bar + 1) - start, () =>
+          crypto.randomUUID(),
+        );
         if (!edit(`A new clip of notes on ${trackName(lastTrack)}`, made.edits)) return;
         store.getState().selectClip({ track: lastTrack.id, clip: made.clip });
         drawer.show("notes");
       },
     },
-    { id: "shelf", group: "View", label: drawer.open === "shelf" ? "Close the shelf" : "The shelf under the lanes", key: "W", blocked: null, run: () => drawer.show(drawer.open === "shelf" ? null : "shelf") },
-    { id: "kit", group: "View", label: drawer.open === "kit" ? "Close the pads" : "Pads and layers of the selected track", key: "D", blocked: drawer.open === "kit" || (lastTrack && holderOf(lastTrack)) ? null : "Select a track with a kit or a sampler first", run: () => drawer.show(drawer.open === "kit" ? null : "kit") },
-    { id: "look", group: "View", label: "Look at the selected clip or stretch", key: "Z", blocked: main || over ? null : "Select a clip or a stretch first", run: look },
     {
-      id: "marker-add", group: "Places", label: "Set a marker at the playhead", key: "Shift+M", blocked: null,
+      id: "shelf",
+      group: "View",
+      label: drawer.open === "shelf" ? "Close the shelf" : "The shelf under the lanes",
+      key: "W",
+      blocked: null,
+      run: () => drawer.show(drawer.open === "shelf" ? null : "shelf"),
+    },
+    {
+      id: "kit",
+      group: "View",
+      label: drawer.open === "kit" ? "Close the pads" : "Pads and layers of the selected track",
+      key: "D",
+      blocked:
+        drawer.open === "kit" || (lastTrack && holderOf(lastTrack))
+          ? null
+          : "Select a track with a kit or a sampler first",
+      run: () => drawer.show(drawer.open === "kit" ? null : "kit"),
+    },
+    {
+      id: "look",
+      group: "View",
+      label: "Look at the selected clip or stretch",
+      key: "Z",
+      blocked: main || over ? null : "Select a clip or a stretch first",
+      run: look,
+    },
+    {
+      id: "marker-add",
+      group: "Places",
+      label: "Set a marker at the playhead",
+      key: "Shift+M",
+      blocked: null,
       run: () => {
         const frame = playback.getState().position();
-        edit(`Set a marker at ${barText(clock, frame)}`, [{ do: "add", in: "markers", item: { id: crypto.randomUUID(), name: `Mark ${session.markers.length + 1}`, tick: tickOf(frame) }, index: session.markers.length }]);
+        edit(`Set a marker at ${barText(clock, frame)}`, [
+          {
+            do: "add",
+            in: "markers",
+            item: { id: crypto.randomUUID(), name: `Mark ${session.markers.length + 1}`, tick: tickOf(frame) },
+            index: session.markers.length,
+          },
+        ]);
       },
     },
-    { id: "marker-next", group: "Places", label: "Playhead to the next marker", key: "Ctrl+.", blocked: none, run: () => go(1) },
-    { id: "marker-before", group: "Places", label: "Playhead to the marker before", key: "Ctrl+,", blocked: none, run: () => go(-1) },
     {
-      id: "range-save", group: "Places", label: "Save the chosen or marked stretch as a range", key: "Shift+R", blocked: over ? null : "Choose a stretch on the lanes or mark one on the ruler first",
+      id: "marker-next",
+      group: "Places",
+      label: "Playhead to the next marker",
+      key: "Ctrl+.",
+      blocked: none,
+      run: () => go(1),
+    },
+    {
+      id: "marker-before",
+      group: "Places",
+      label: "Playhead to the marker before",
+      key: "Ctrl+,",
+      blocked: none,
+      run: () => go(-1),
+    },
+    {
+      id: "range-save",
+      group: "Places",
+      label: "Save the chosen or marked stretch as a range",
+      key: "Shift+R",
+      blocked: over ? null : "Choose a stretch on the lanes or mark one on the ruler first",
       run: () => {
         if (!over) return;
         const name = `Range ${session.ranges.length + 1}`;
-        edit(`Save ${name}`, [{ do: "add", in: "ranges", item: { id: crypto.randomUUID(), name, from: tickOf(over.from), to: tickOf(over.to) }, index: session.ranges.length }]);
+        edit(`Save ${name}`, [
+          {
+            do: "add",
+            in: "ranges",
+            item: { id: crypto.randomUUID(), name, from: tickOf(over.from), to: tickOf(over.to) },
+            index: session.ranges.length,
+          },
+        ]);
       },
     },
-    { id: "range-mark", group: "Places", label: "Mark the chosen stretch to play", key: null, blocked: selectedRange ? null : "Choose a stretch on the lanes first", run: () => { if (selectedRange) playback.getState().mark({ from: selectedRange.from, to: selectedRange.to }); } },
-    { id: "range-none", group: "Places", label: "Choose no stretch", key: null, blocked: selectedRange ? null : "Nothing is chosen", run: () => selectRange(null) },
+    {
+      id: "range-mark",
+      group: "Places",
+      label: "Mark the chosen stretch to play",
+      key: null,
+      blocked: selectedRange ? null : "Choose a stretch on the lanes first",
+      run: () => {
+        if (selectedRange) playback.getState().mark({ from: selectedRange.from, to: selectedRange.to });
+      },
+    },
+    {
+      id: "range-none",
+      group: "Places",
+      label: "Choose no stretch",
+      key: null,
+      blocked: selectedRange ? null : "Nothing is chosen",
+      run: () => selectRange(null),
+    },
   ];
 }

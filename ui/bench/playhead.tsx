@@ -5,7 +5,10 @@ import { useEveryPicture } from "../playback/provider";
 import type { LaneView } from "./view";
 import { shownView, useBenchView, xOf } from "./view";
 
-/** The line at what is heard now, over its box; with a head on the ruler. Where it leaves the view while playing, the view turns a page. */
+/**
+ * The line at what is heard now, over its box; with a head on the ruler. Where it leaves the view while playing, the
+ * view turns a page.
+ */
 export function Playhead({ view, head = false }: { readonly view: LaneView; readonly head?: boolean }) {
   const line = useRef<HTMLSpanElement>(null);
   useEveryPicture((playback) => {
@@ -19,7 +22,9 @@ export function Playhead({ view, head = false }: { readonly view: LaneView; read
   }, view);
   return (
     <span ref={line} aria-hidden className="pointer-events-none absolute inset-y-0 left-0 z-10 w-px bg-signal">
-      {head && <span className="absolute bottom-0 -left-[5px] border-x-[5.5px] border-t-[8px] border-x-transparent border-t-signal" />}
+      {head && (
+        <span className="absolute bottom-0 -left-[5px] border-x-[5.5px] border-t-[8px] border-x-transparent border-t-signal" />
+      )}
     </span>
   );
 }

@@ -15,17 +15,53 @@ export function printActions(store: SessionStoreApi, problem: (text: string) => 
   const nothing = selected.length === 0 ? "Select tracks or clips first" : null;
   const go = (slip: Slip) => {
     const plan = planPrint(session, slip);
-    if (!plan.ok) return problem(plan.problems.map((p) => `${p.where === "slip" ? "" : `${p.where}: `}${p.what}`).join("\n"));
+    if (!plan.ok)
+      return problem(plan.problems.map((p) => `${p.where === "slip" ? "" : `${p.where}: `}${p.what}`).join("\n"));
     void print(slip);
   };
-  const of = (what: Wanted) => slipFor(session, { selected, selectedClips }, what, { subject, pad, ridden: riddenIn(ridden, id) });
+  const of = (what: Wanted) =>
+    slipFor(session, { selected, selectedClips }, what, { subject, pad, ridden: riddenIn(ridden, id) });
   const onAudio = session.tracks.some((t) => selected.includes(t.id) && t.kind === "audio" && t.clips.length > 0);
-  const notes = session.tracks.find((t) => selected.includes(t.id) && t.kind === "instrument" && !t.frozen && t.clips.length > 0);
-  const consolidateAudio = () => go({ ...slipFor(session, { selected: selected.filter((id) => session.tracks.some((t) => t.id === id && t.kind === "audio" && t.clips.length > 0)), selectedClips }, { ...wantedOf(plainSlip([])), tap: "clip", tail: "none", range: { by: "own" }, placed: "same track", afterwards: "replace", name: "{track}" }, { subject: "clips", pad: null, ridden: [] }) });
+  const notes = session.tracks.find(
+    (t) => selected.includes(t.id) && t.kind === "instrument" && !t.frozen && t.clips.length > 0,
+  );
+  const consolidateAudio = () =>
+    go({
+      ...slipFor(
+        session,
+        {
+          selected: selected.filter((id) =>
+            session.tracks.some((t) => t.id === id && t.kind === "audio" && t.clips.length > 0),
+          ),
+          selectedClips,
+        },
+        {
+          ...wantedOf(plainSlip([])),
+          tap: "clip",
+          tail: "none",
+          range: { by: "own" },
+          placed: "same track",
+          afterwards: "replace",
+          name: "{track}",
+        },
+        { subject: "clips", pad: null, ridden: [] },
+      ),
+    });
   return [
-    { id: "slip", group: "Print", label: mode === "print" ? "Back to freezing" : "Write a print slip", key: "Shift+P", blocked: null, run: () => show(mode === "print" ? "freeze" : "print") },
     {
-      id: "print", group: "Print", label: "Print what the slip says", key: "Ctrl+Enter", blocked: nothing,
+      id: "slip",
+      group: "Print",
+      label: mode === "print" ? "Back to freezing" : "Write a print slip",
+      key: "Shift+P",
+      blocked: null,
+      run: () => show(mode === "print" ? "freeze" : "print"),
+    },
+    {
+      id: "print",
+      group: "Print",
+      label: "Print what the slip says",
+      key: "Ctrl+Enter",
+      blocked: nothing,
       run: () => {
         const slip = of(wanted);
         remember(slip);
@@ -34,15 +70,34 @@ export function printActions(store: SessionStoreApi, problem: (text: string) => 
         if (slip.moves.length > 0) ride(null);
       },
     },
-    { id: "print-again", group: "Print", label: "The last print again, on what is selected now", key: "P", blocked: nothing ?? (last ? null : "Nothing was printed yet: write a slip with Shift+P"), run: () => { if (last) go(of(last)); } },
     {
-      id: "consolidate", group: "Print", label: "Consolidate the chosen clips, or all on the track, into one", key: "J", blocked: nothing ?? (onAudio || notes ? null : "Select clips, or a track that has some"),
+      id: "print-again",
+      group: "Print",
+      label: "The last print again, on what is selected now",
+      key: "P",
+      blocked: nothing ?? (last ? null : "Nothing was printed yet: write a slip with Shift+P"),
+      run: () => {
+        if (last) go(of(last));
+      },
+    },
+    {
+      id: "consolidate",
+      group: "Print",
+      label: "Consolidate the chosen clips, or all on the track, into one",
+      key: "J",
+      blocked: nothing ?? (onAudio || notes ? null : "Select clips, or a track that has some"),
       run: () => {
         if (onAudio) return consolidateAudio();
         if (!notes) return;
-        const made = consolidateNotes(session, notes, selectedClips.length > 0 ? selectedClips.map((c) => c.clip) : notes.clips.map((c) => c.id), () => crypto.randomUUID());
+        const made = consolidateNotes(
+          session,
+          notes,
+          selectedClips.length > 0 ? selectedClips.map((c) => c.clip) : notes.clips.map((c) => c.id),
+          () => crypto.randomUUID(),
+        );
         if (!made.ok) problem(`${made.problems[0]?.what ?? "That is not possible"}.`);
-        else if (edit(`Consolidate the notes of ${trackName(notes)}`, made.value.edits)) selectClip({ track: notes.id, clip: made.value.clip });
+        else if (edit(`Consolidate the notes of ${trackName(notes)}`, made.value.edits))
+          selectClip({ track: notes.id, clip: made.value.clip });
       },
     },
   ];

@@ -22,17 +22,29 @@ import { chosenPhrase, riddenIn, slipFor, useSlip } from "./slip-store";
 
 const TAPS: readonly Option<PrintTap>[] = [
   { value: "clip", label: "at its clips", about: "fades, gain and stretching are baked; every device goes on living" },
-  { value: "devices", label: "after its devices", about: "the sound itself is baked; fader, pan and sends go on living" },
+  {
+    value: "devices",
+    label: "after its devices",
+    about: "the sound itself is baked; fader, pan and sends go on living",
+  },
   { value: "channel", label: "after its fader", about: "fader, pan and mute are baked, too" },
   { value: "group", label: "after its groups", about: "with every group on the way; it runs straight into the mix" },
   { value: "mix", label: "at the end of the mix", about: "everything up to the output" },
 ];
 const CHANNELS: readonly Option<Slip["channels"]>[] = [
-  { value: "as the source", label: "mono or stereo as it is", about: "mono where both channels are equal to the last bit" },
+  {
+    value: "as the source",
+    label: "mono or stereo as it is",
+    about: "mono where both channels are equal to the last bit",
+  },
   { value: "stereo", label: "stereo" },
   { value: "mono", label: "mono", about: "half of both channels' sum" },
 ];
-const TWO_MONO: Option<Slip["channels"]> = { value: "two mono", label: "two mono files", about: "left and right by themselves" };
+const TWO_MONO: Option<Slip["channels"]> = {
+  value: "two mono",
+  label: "two mono files",
+  about: "left and right by themselves",
+};
 const DEPTHS: readonly Option<Slip["depth"]>[] = [
   { value: "32f", label: "in float", about: "holds every sample exactly" },
   { value: "24", label: "in 24 bits", about: "with dither" },
@@ -40,30 +52,61 @@ const DEPTHS: readonly Option<Slip["depth"]>[] = [
 ];
 const AFTERWARDS: readonly Option<Slip["afterwards"]>[] = [
   { value: "park", label: "park the source", about: "it rests, and keeps everything" },
-  { value: "park and hide", label: "park and hide the source", about: "it rests out of sight until hidden tracks are shown" },
+  {
+    value: "park and hide",
+    label: "park and hide the source",
+    about: "it rests out of sight until hidden tracks are shown",
+  },
   { value: "keep live", label: "keep the source live", about: "the print is placed muted" },
-  { value: "replace", label: "clear the source's clips", about: "they can be brought back by undo, or by reopening the print" },
+  {
+    value: "replace",
+    label: "clear the source's clips",
+    about: "they can be brought back by undo, or by reopening the print",
+  },
 ];
 /** A crossfade at a loop's seam, in seconds. */
 const SEAM_S = 0.05;
 
 /** The slip for what is selected. */
 export function usePrintSlip(): Slip {
-  const { id, session, selected, selectedClips } = useSessionParts((s) => ({ id: s.id, session: s.session, selected: s.selected, selectedClips: s.selectedClips }));
+  const { id, session, selected, selectedClips } = useSessionParts((s) => ({
+    id: s.id,
+    session: s.session,
+    selected: s.selected,
+    selectedClips: s.selectedClips,
+  }));
   const { wanted, subject, pad, ridden } = useSlip();
-  return useMemo(() => slipFor(session, { selected, selectedClips }, wanted, { subject, pad, ridden: riddenIn(ridden, id) }), [id, session, selected, selectedClips, wanted, subject, pad, ridden]);
+  return useMemo(
+    () => slipFor(session, { selected, selectedClips }, wanted, { subject, pad, ridden: riddenIn(ridden, id) }),
+    [id, session, selected, selectedClips, wanted, subject, pad, ridden],
+  );
 }
 
-/** The slip and its plan, or why there is none. Planned only while a print is being written: it looks at everything upstream. */
+/**
+ * The slip and its plan, or why there is none. Planned only while a print is being written: it looks at everything
+ * upstream.
+ */
 export function usePrintPlan(): { readonly slip: Slip; readonly plan: ReturnType<typeof planPrint> | null } {
   const session = useSessionParts((s) => ({ session: s.session })).session;
   const mode = useSlip((s) => s.mode);
   const slip = usePrintSlip();
-  return useMemo(() => ({ slip, plan: mode !== "print" || slip.tracks.length === 0 ? null : planPrint(session, slip) }), [session, slip, mode]);
+  return useMemo(
+    () => ({ slip, plan: mode !== "print" || slip.tracks.length === 0 ? null : planPrint(session, slip) }),
+    [session, slip, mode],
+  );
 }
 
-/** The print as one sentence, each part of which can be changed where it stands; under it what that means. Parts that cannot be meant are not there. */
-export function PrintSlip({ slip, plan }: { readonly slip: Slip; readonly plan: NonNullable<ReturnType<typeof usePrintPlan>["plan"]> }) {
+/**
+ * The print as one sentence, each part of which can be changed where it stands; under it what that means. Parts that
+ * cannot be meant are not there.
+ */
+export function PrintSlip({
+  slip,
+  plan,
+}: {
+  readonly slip: Slip;
+  readonly plan: NonNullable<ReturnType<typeof usePrintPlan>["plan"]>;
+}) {
   const { session, selectedRange } = useSessionParts((s) => ({ session: s.session, selectedRange: s.selectedRange }));
   const { stretch } = usePlayback((p) => ({ stretch: p.stretch }));
   const { want, onto } = useSlip();
@@ -74,50 +117,273 @@ export function PrintSlip({ slip, plan }: { readonly slip: Slip; readonly plan: 
   const phrase = slip.of.what === "phrase";
   const clock = clockOf(session);
   const bar = (frame: number) => barText(clock, frame);
-  const taps = TAPS.filter((t) => (mix ? t.value === "mix" : t.value !== "mix" && (t.value !== "clip" || (!sums && !notes))));
+  const taps = TAPS.filter((t) =>
+    mix ? t.value === "mix" : t.value !== "mix" && (t.value !== "clip" || (!sums && !notes)),
+  );
   const ranges = rangeOptions(session.ranges, selectedRange, stretch, bar);
   const rangeValue = rangeKey(slip.range);
   const ranged = slip.range.by === "stretch" || slip.range.by === "saved";
   const away = slip.placed === "shelf" || slip.placed === "pad";
-  const moves = tracks.some((t) => t.automation.some((a) => (a.target === "param" ? slip.tap !== "clip" : a.target !== "send" && (slip.tap === "channel" || slip.tap === "group"))));
-  const realTime = (sums || mix ? session.tracks.filter((t) => !t.parked && !t.frozen) : tracks).some((t) => t.devices.some((d) => d.on && declarationOf(d.type)?.realTime));
+  const moves = tracks.some((t) =>
+    t.automation.some((a) =>
+      a.target === "param"
+        ? slip.tap !== "clip"
+        : a.target !== "send" && (slip.tap === "channel" || slip.tap === "group"),
+    ),
+  );
+  const realTime = (sums || mix ? session.tracks.filter((t) => !t.parked && !t.frozen) : tracks).some((t) =>
+    t.devices.some((d) => d.on && declarationOf(d.type)?.realTime),
+  );
   return (
     <>
       <p className="text-[17px] leading-[26px] tracking-[-0.01em]">
         Print <What slip={slip} session={session} />
-        {!phrase && <>{" "}from <Pick label="Range" value={rangeValue} options={ranges.some((r) => r.value === rangeValue) ? ranges : [...ranges, { value: rangeValue, label: rangeText(slip.range, bar) }]} onChange={(v) => want({ range: rangeOf(v, selectedRange, stretch) ?? slip.range })} />, tapped{" "}
-          <Pick label="Tap" value={slip.tap} options={taps} onChange={(tap) => want({ tap, ...(tap === "clip" ? {} : slip.placed === "same track" ? { placed: "new track" as const } : {}) })} /></>}
-        {(slip.tap === "channel" || slip.tap === "group") && <>{" "}<Pick label="Returns" value={slip.returns ? "with" : "without"} options={[{ value: "without", label: "without returns", about: "its sends go on living" }, { value: "with", label: "with its returns", about: "what its sends produce is in the print" }]} onChange={(v) => want({ returns: v === "with" })} /></>}
-        {(moves || slip.automation === "out") && <>{" "}<Pick label="Automation" value={slip.automation} options={[{ value: "in", label: "as it moves", about: "automation is in the print" }, { value: "out", label: "without its automation", about: "first values are printed; what can, moves on to the new track" }]} onChange={(automation) => want({ automation })} /></>}
-        {!phrase && <>, as{" "}
-          {ranged && <><Pick label="Loop" value={slip.seam.by} options={[{ value: "none", label: "a plain stretch" }, { value: "fold", label: "a seamless loop", about: "what rings over its end sounds at its beginning" }, { value: "crossfade", label: "a loop with a crossfade", about: "its last 50 ms fade into what came before it" }]} onChange={(by) => want({ seam: by === "crossfade" ? { by, frames: Math.round(SEAM_S * session.rate) } : { by } })} />{slip.seam.by === "none" ? ", " : ""}</>}
-          {slip.seam.by === "none" && (tracks.length > 1
-            ? <Pick label="Together" value={slip.together ? "together" : "each"} options={[{ value: "each", label: "one print each" }, { value: "together", label: "one print of all", about: "summed at the tap" }]} onChange={(v) => want({ together: v === "together" })} />
-            : <Pick label="Pieces" value={slip.pieces} options={[{ value: "one piece", label: "one piece" }, { value: "each run", label: "a piece for each run", about: "clips that touch stay together" }, { value: "each clip", label: "a piece for each clip" }]} onChange={(pieces) => want({ pieces })} />)}
-          {slip.tap !== "clip" && slip.seam.by === "none" && <>{" "}<Pick label="Tail" value={slip.tail} options={[{ value: "measured", label: "with its tail", about: "until it has been quiet for half a second" }, { value: "none", label: "without a tail" }]} onChange={(tail) => want({ tail })} /></>}</>}
+        {!phrase && (
+          <>
+            {" "}
+            from{" "}
+            <Pick
+              label="Range"
+              value={rangeValue}
+              options={
+                ranges.some((r) => r.value === rangeValue)
+                  ? ranges
+                  : [...ranges, { value: rangeValue, label: rangeText(slip.range, bar) }]
+              }
+              onChange={(v) => want({ range: rangeOf(v, selectedRange, stretch) ?? slip.range })}
+            />
+            , tapped{" "}
+            <Pick
+              label="Tap"
+              value={slip.tap}
+              options={taps}
+              onChange={(tap) =>
+                want({
+                  tap,
+                  ...(tap === "clip" ? {} : slip.placed === "same track" ? { placed: "new track" as const } : {}),
+                })
+              }
+            />
+          </>
+        )}
+        {(slip.tap === "channel" || slip.tap === "group") && (
+          <>
+            {" "}
+            <Pick
+              label="Returns"
+              value={slip.returns ? "with" : "without"}
+              options={[
+                { value: "without", label: "without returns", about: "its sends go on living" },
+                { value: "with", label: "with its returns", about: "what its sends produce is in the print" },
+              ]}
+              onChange={(v) => want({ returns: v === "with" })}
+            />
+          </>
+        )}
+        {(moves || slip.automation === "out") && (
+          <>
+            {" "}
+            <Pick
+              label="Automation"
+              value={slip.automation}
+              options={[
+                { value: "in", label: "as it moves", about: "automation is in the print" },
+                {
+                  value: "out",
+                  label: "without its automation",
+                  about: "first values are printed; what can, moves on to the new track",
+                },
+              ]}
+              onChange={(automation) => want({ automation })}
+            />
+          </>
+        )}
+        {!phrase && (
+          <>
+            , as{" "}
+            {ranged && (
+              <>
+                <Pick
+                  label="Loop"
+                  value={slip.seam.by}
+                  options={[
+                    { value: "none", label: "a plain stretch" },
+                    {
+                      value: "fold",
+                      label: "a seamless loop",
+                      about: "what rings over its end sounds at its beginning",
+                    },
+                    {
+                      value: "crossfade",
+                      label: "a loop with a crossfade",
+                      about: "its last 50 ms fade into what came before it",
+                    },
+                  ]}
+                  onChange={(by) =>
+                    want({ seam: by === "crossfade" ? { by, frames: Math.round(SEAM_S * session.rate) } : { by } })
+                  }
+                />
+                {slip.seam.by === "none" ? ", " : ""}
+              </>
+            )}
+            {slip.seam.by === "none" &&
+              (tracks.length > 1 ? (
+                <Pick
+                  label="Together"
+                  value={slip.together ? "together" : "each"}
+                  options={[
+                    { value: "each", label: "one print each" },
+                    { value: "together", label: "one print of all", about: "summed at the tap" },
+                  ]}
+                  onChange={(v) => want({ together: v === "together" })}
+                />
+              ) : (
+                <Pick
+                  label="Pieces"
+                  value={slip.pieces}
+                  options={[
+                    { value: "one piece", label: "one piece" },
+                    { value: "each run", label: "a piece for each run", about: "clips that touch stay together" },
+                    { value: "each clip", label: "a piece for each clip" },
+                  ]}
+                  onChange={(pieces) => want({ pieces })}
+                />
+              ))}
+            {slip.tap !== "clip" && slip.seam.by === "none" && (
+              <>
+                {" "}
+                <Pick
+                  label="Tail"
+                  value={slip.tail}
+                  options={[
+                    { value: "measured", label: "with its tail", about: "until it has been quiet for half a second" },
+                    { value: "none", label: "without a tail" },
+                  ]}
+                  onChange={(tail) => want({ tail })}
+                />
+              </>
+            )}
+          </>
+        )}
         ,{" "}
-        <Pick label="Channels" value={slip.channels} options={away ? [...CHANNELS, TWO_MONO] : CHANNELS} onChange={(channels) => want({ channels })} />{" "}
-        {away && <><Pick label="Rate" value={String(slip.rate ?? "session")} options={[{ value: "session", label: `${session.rate / 1000} kHz` }, ...[44100, 48000, 88200, 96000].filter((r) => r !== session.rate).map((r) => ({ value: String(r), label: `${r / 1000} kHz`, about: "converted" }))]} onChange={(v) => want({ rate: v === "session" ? null : (Number(v) as 44100 | 48000 | 88200 | 96000) })} />{" "}</>}
-        <Pick label="Depth" value={slip.depth} options={DEPTHS} onChange={(depth) => want({ depth })} />
-        {(realTime || slip.pass === "real time") && <>, <Pick label="Pass" value={slip.pass} options={[{ value: "offline", label: "computed" }, { value: "real time", label: "in real time, through its hardware", about: "pinged first, so that it lines up; sounds a little otherwise every time" }]} onChange={(pass) => want({ pass })} /></>}
-        , called <span className="inline-block align-baseline"><Editable value={slip.name} shown={plan.ok && plan.value.files.length === 1 ? (plan.value.files[0]?.name ?? slip.name) : slip.name} label="Name of the print" onCommit={(name) => want({ name: name || "{track} print" })} className="font-semibold text-spot underline decoration-2 underline-offset-[5px]" /></span>, on{" "}
         <Pick
-          label="Placed" value={slip.placed} onChange={(placed) => (placed === "pad" ? onto(firstRoom(session)) : want({ placed, ...(slip.placed === "pad" ? { afterwards: "park" as const } : {}), ...(placed === "same track" ? { tap: "clip" as const, afterwards: "replace" as const } : {}) }))}
-          options={phrase ? [{ value: "new track", label: "a new track below, wherever it is placed" }] : [
-            { value: "new track", label: "a new track below" },
-            ...(sums || notes ? [] : [{ value: "same track" as const, label: "the same track", about: "in place of its clips, before its devices" }]),
-            { value: "shelf", label: "the shelf only", about: "kept with the session, not placed" },
-            ...(firstRoom(session) ? [{ value: "pad" as const, label: "a pad of a kit", about: "as another layer of it" }] : []),
-          ]}
+          label="Channels"
+          value={slip.channels}
+          options={away ? [...CHANNELS, TWO_MONO] : CHANNELS}
+          onChange={(channels) => want({ channels })}
+        />{" "}
+        {away && (
+          <>
+            <Pick
+              label="Rate"
+              value={String(slip.rate ?? "session")}
+              options={[
+                { value: "session", label: `${session.rate / 1000} kHz` },
+                ...[44100, 48000, 88200, 96000]
+                  .filter((r) => r !== session.rate)
+                  .map((r) => ({ value: String(r), label: `${r / 1000} kHz`, about: "converted" })),
+              ]}
+              onChange={(v) => want({ rate: v === "session" ? null : (Number(v) as 44100 | 48000 | 88200 | 96000) })}
+            />{" "}
+          </>
+        )}
+        <Pick label="Depth" value={slip.depth} options={DEPTHS} onChange={(depth) => want({ depth })} />
+        {(realTime || slip.pass === "real time") && (
+          <>
+            ,{" "}
+            <Pick
+              label="Pass"
+              value={slip.pass}
+              options={[
+                { value: "offline", label: "computed" },
+                {
+                  value: "real time",
+                  label: "in real time, through its hardware",
+                  about: "pinged first, so that it lines up; sounds a little otherwise every time",
+                },
+              ]}
+              onChange={(pass) => want({ pass })}
+            />
+          </>
+        )}
+        , called{" "}
+        <span className="inline-block align-baseline">
+          <Editable
+            value={slip.name}
+            shown={plan.ok && plan.value.files.length === 1 ? (plan.value.files[0]?.name ?? slip.name) : slip.name}
+            label="Name of the print"
+            onCommit={(name) => want({ name: name || "{track} print" })}
+            className="font-semibold text-spot underline decoration-2 underline-offset-[5px]"
+          />
+        </span>
+        , on{" "}
+        <Pick
+          label="Placed"
+          value={slip.placed}
+          onChange={(placed) =>
+            placed === "pad"
+              ? onto(firstRoom(session))
+              : want({
+                  placed,
+                  ...(slip.placed === "pad" ? { afterwards: "park" as const } : {}),
+                  ...(placed === "same track" ? { tap: "clip" as const, afterwards: "replace" as const } : {}),
+                })
+          }
+          options={
+            phrase
+              ? [{ value: "new track", label: "a new track below, wherever it is placed" }]
+              : [
+                  { value: "new track", label: "a new track below" },
+                  ...(sums || notes
+                    ? []
+                    : [
+                        {
+                          value: "same track" as const,
+                          label: "the same track",
+                          about: "in place of its clips, before its devices",
+                        },
+                      ]),
+                  { value: "shelf", label: "the shelf only", about: "kept with the session, not placed" },
+                  ...(firstRoom(session)
+                    ? [{ value: "pad" as const, label: "a pad of a kit", about: "as another layer of it" }]
+                    : []),
+                ]
+          }
         />
-        {slip.placed === "pad" && slip.pad && <>, <Pick label="Pad" value={padKey(slip.pad)} options={padOptions(session)} onChange={(key) => onto(padOf(session, key))} /></>}
+        {slip.placed === "pad" && slip.pad && (
+          <>
+            ,{" "}
+            <Pick
+              label="Pad"
+              value={padKey(slip.pad)}
+              options={padOptions(session)}
+              onChange={(key) => onto(padOf(session, key))}
+            />
+          </>
+        )}
         {!away && !mix && (
-          <>; then <Pick label="Afterwards" value={slip.afterwards} options={slip.placed === "same track" ? [{ value: "replace", label: "replace its clips" }] : AFTERWARDS} onChange={(afterwards) => want({ afterwards })} /></>
+          <>
+            ; then{" "}
+            <Pick
+              label="Afterwards"
+              value={slip.afterwards}
+              options={slip.placed === "same track" ? [{ value: "replace", label: "replace its clips" }] : AFTERWARDS}
+              onChange={(afterwards) => want({ afterwards })}
+            />
+          </>
         )}
         .
       </p>
-      {plan.ok ? <Facts plan={plan.value} /> : (
-        <p className="mt-2 text-[12.5px] leading-[19px] text-caution">{plan.problems.slice(0, 2).map((p) => `${p.where === "slip" ? "" : `${p.where}: `}${p.what}`).join(". ")}.</p>
+      {plan.ok ? (
+        <Facts plan={plan.value} />
+      ) : (
+        <p className="mt-2 text-[12.5px] leading-[19px] text-caution">
+          {plan.problems
+            .slice(0, 2)
+            .map((p) => `${p.where === "slip" ? "" : `${p.where}: `}${p.what}`)
+            .join(". ")}
+          .
+        </p>
       )}
     </>
   );
@@ -125,7 +391,10 @@ export function PrintSlip({ slip, plan }: { readonly slip: Slip; readonly plan: 
 
 /** What is printed: the tracks, or the chosen clips of them, or the chosen clip's phrase wherever it is placed. */
 function What({ slip, session }: { readonly slip: Slip; readonly session: Session }) {
-  const { selected, selectedClips } = useSessionParts((s) => ({ selected: s.selected, selectedClips: s.selectedClips }));
+  const { selected, selectedClips } = useSessionParts((s) => ({
+    selected: s.selected,
+    selectedClips: s.selectedClips,
+  }));
   const about = useSlip((s) => s.about);
   const phraseId = chosenPhrase(session, { selectedClips });
   const phrase = session.phrases.find((p) => p.id === phraseId);
@@ -134,14 +403,28 @@ function What({ slip, session }: { readonly slip: Slip; readonly session: Sessio
   const sums = chosen.some((t) => t.kind === "group" || t.kind === "return" || t.kind === "mix");
   if (selectedClips.length === 0 || sums) return <b className="font-semibold">{names}</b>;
   const options: Option<Subject>[] = [
-    { value: "clips", label: `${selectedClips.length === 1 ? "the chosen clip" : `${selectedClips.length} chosen clips`} of ${names}` },
+    {
+      value: "clips",
+      label: `${selectedClips.length === 1 ? "the chosen clip" : `${selectedClips.length} chosen clips`} of ${names}`,
+    },
     { value: "tracks", label: names, about: "everything on it" },
   ];
   if (phrase) {
     const placed = session.tracks.filter((t) => !t.parked).reduce((n, t) => n + placementsOf(t, phrase.id).length, 0);
-    options.push({ value: "phrase", label: `the phrase “${phrase.name || "unnamed"}” of ${names}, wherever it is placed`, about: `${placed} ${placed === 1 ? "placement gives" : "placements give"} way to ${placed === 1 ? "its" : "their"} print` });
+    options.push({
+      value: "phrase",
+      label: `the phrase “${phrase.name || "unnamed"}” of ${names}, wherever it is placed`,
+      about: `${placed} ${placed === 1 ? "placement gives" : "placements give"} way to ${placed === 1 ? "its" : "their"} print`,
+    });
   }
-  return <Pick label="What is printed" value={slip.of.what === "phrase" ? "phrase" : slip.clips === null ? "tracks" : "clips"} options={options} onChange={about} />;
+  return (
+    <Pick
+      label="What is printed"
+      value={slip.of.what === "phrase" ? "phrase" : slip.clips === null ? "tracks" : "clips"}
+      options={options}
+      onChange={about}
+    />
+  );
 }
 
 type Pad = NonNullable<Slip["pad"]>;
@@ -149,15 +432,28 @@ const padKey = ({ track, device, pad }: Pad): string => `${track}/${device}/${pa
 
 /** Every pad of every kit that takes another layer. */
 function roomyPads(session: Session): readonly { readonly pad: Pad; readonly label: string; readonly about: string }[] {
-  return session.tracks.flatMap((t) => t.devices.filter((d) => d.type === kit.type).flatMap((d) =>
-    Array.from({ length: PADS }, (_, pad) => pad).filter((pad) => padHasRoom(d, pad)).map((pad) => {
-      const layers = layersOf(d, pad).length;
-      return { pad: { track: t.id, device: d.id, pad }, label: `pad ${pad + 1} of ${trackName(t)}`, about: `note ${FIRST_PAD_NOTE + pad}, ${layers === 0 ? "empty" : layers === 1 ? "one layer so far" : `${layers} layers so far`}` };
-    })));
+  return session.tracks.flatMap((t) =>
+    t.devices
+      .filter((d) => d.type === kit.type)
+      .flatMap((d) =>
+        Array.from({ length: PADS }, (_, pad) => pad)
+          .filter((pad) => padHasRoom(d, pad))
+          .map((pad) => {
+            const layers = layersOf(d, pad).length;
+            return {
+              pad: { track: t.id, device: d.id, pad },
+              label: `pad ${pad + 1} of ${trackName(t)}`,
+              about: `note ${FIRST_PAD_NOTE + pad}, ${layers === 0 ? "empty" : layers === 1 ? "one layer so far" : `${layers} layers so far`}`,
+            };
+          }),
+      ),
+  );
 }
 
-const padOptions = (session: Session): readonly Option<string>[] => roomyPads(session).map(({ pad, label, about }) => ({ value: padKey(pad), label, about }));
-const padOf = (session: Session, key: string): Pad | null => roomyPads(session).find(({ pad }) => padKey(pad) === key)?.pad ?? null;
+const padOptions = (session: Session): readonly Option<string>[] =>
+  roomyPads(session).map(({ pad, label, about }) => ({ value: padKey(pad), label, about }));
+const padOf = (session: Session, key: string): Pad | null =>
+  roomyPads(session).find(({ pad }) => padKey(pad) === key)?.pad ?? null;
 /** An empty pad, or else any that has room. */
 const firstRoom = (session: Session): Pad | null => {
   const pads = roomyPads(session);

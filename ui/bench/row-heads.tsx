@@ -18,12 +18,20 @@ const FULL_BAR = 0.5;
 /** A meter shows 48 dB below full scale, and falls back by this part of its height a picture. */
 const METER_DB = 48;
 const METER_FALL = 0.012;
-const meterPart = (peak: number): number => (peak <= 0 ? 0 : Math.max(0, Math.min(1, 1 + (20 * Math.log10(peak)) / METER_DB)));
+const meterPart = (peak: number): number =>
+  peak <= 0 ? 0 : Math.max(0, Math.min(1, 1 + (20 * Math.log10(peak)) / METER_DB));
 
 /** Number, name, state and load of every track. Click selects, with Ctrl adds, with Shift takes all between. */
 export function RowHeads({ rowHeight, first, end }: RowWindow & { readonly rowHeight: number }) {
   const session = useRows();
-  const { arrived, whole, selected, load, select, edit } = useSessionParts((s) => ({ arrived: s.arrived, whole: s.session, selected: s.selected, load: s.load, select: s.select, edit: s.edit }));
+  const { arrived, whole, selected, load, select, edit } = useSessionParts((s) => ({
+    arrived: s.arrived,
+    whole: s.session,
+    selected: s.selected,
+    load: s.load,
+    select: s.select,
+    edit: s.edit,
+  }));
   const { soloed, solo } = usePlayback((p) => ({ soloed: p.soloed, solo: p.solo }));
   const meters = useRef(new Map<string, HTMLSpanElement>());
   const peaks = useRef(new Float32Array(0));
@@ -31,7 +39,9 @@ export function RowHeads({ rowHeight, first, end }: RowWindow & { readonly rowHe
   const loudness = useRef<HTMLSpanElement>(null);
   useEveryPicture((playback) => {
     const lufs = playback.loudness();
-    if (loudness.current) loudness.current.textContent = playback.state === "playing" && lufs > -70 ? ` · ${lufs.toFixed(1).replace("-", "−")} LUFS` : "";
+    if (loudness.current)
+      loudness.current.textContent =
+        playback.state === "playing" && lufs > -70 ? ` · ${lufs.toFixed(1).replace("-", "−")} LUFS` : "";
     const count = whole.tracks.length;
     if (peaks.current.length !== count) {
       peaks.current = new Float32Array(count);
@@ -44,13 +54,21 @@ export function RowHeads({ rowHeight, first, end }: RowWindow & { readonly rowHe
       if (!meter || part === shown.current[i]) return;
       shown.current[i] = part;
       meter.style.transform = `scaleY(${part.toFixed(3)})`;
-      meter.style.background = peaks.current[i] as number > 1 ? "var(--signal)" : "";
+      meter.style.background = (peaks.current[i] as number) > 1 ? "var(--signal)" : "";
     });
   }, session);
   const states = trackStates(whole);
   const carry = useCarry(rowHeight, session.tracks.length - 1, (from, to) => {
     const track = session.tracks[from];
-    if (track) edit(`Move ${trackName(track)}`, [{ do: "move", in: "tracks", id: track.id, index: whole.tracks.findIndex((t) => t.id === session.tracks[to]?.id) }]);
+    if (track)
+      edit(`Move ${trackName(track)}`, [
+        {
+          do: "move",
+          in: "tracks",
+          id: track.id,
+          index: whole.tracks.findIndex((t) => t.id === session.tracks[to]?.id),
+        },
+      ]);
   });
   const choose = (id: string, event: Pick<MouseEvent, "shiftKey" | "ctrlKey" | "metaKey">) => {
     const order = session.tracks.map((t) => t.id);
@@ -58,12 +76,23 @@ export function RowHeads({ rowHeight, first, end }: RowWindow & { readonly rowHe
     if (event.shiftKey && last !== undefined) {
       const [a, b] = [order.indexOf(last), order.indexOf(id)].sort((x, y) => x - y);
       select([...new Set([...selected.filter((s) => s !== last), ...order.slice(a, (b ?? 0) + 1), last])]);
-    } else if (event.ctrlKey || event.metaKey) select(selected.includes(id) ? selected.filter((s) => s !== id) : [...selected, id]);
+    } else if (event.ctrlKey || event.metaKey)
+      select(selected.includes(id) ? selected.filter((s) => s !== id) : [...selected, id]);
     else select([id]);
   };
   return (
-    <ul aria-label="Tracks" style={{ width: HEAD_WIDTH, paddingTop: first * rowHeight }} className="relative border-r border-rule">
-      {carry.gap !== null && <li aria-hidden className="absolute right-0 left-0 z-10 h-[3px] bg-spot" style={{ top: carry.gap * rowHeight - 2 }} />}
+    <ul
+      aria-label="Tracks"
+      style={{ width: HEAD_WIDTH, paddingTop: first * rowHeight }}
+      className="relative border-r border-rule"
+    >
+      {carry.gap !== null && (
+        <li
+          aria-hidden
+          className="absolute right-0 left-0 z-10 h-[3px] bg-spot"
+          style={{ top: carry.gap * rowHeight - 2 }}
+        />
+      )}
       {session.tracks.slice(first, end).map((track, i) => {
         const row = first + i;
         const chosen = selected.includes(track.id);
@@ -78,32 +107,60 @@ export function RowHeads({ rowHeight, first, end }: RowWindow & { readonly rowHe
             onClick={(e) => choose(track.id, e)}
             className={`relative grid grid-cols-[22px_1fr_auto_auto] items-center gap-x-1 pr-2 ${arrived.includes(track.id) ? "flash-once" : ""} ${chosen ? "bg-spot-wash" : row % 2 === 0 ? "bg-shade" : "bg-paper"}`}
           >
-            <span aria-hidden className="absolute top-[3px] right-[2px] bottom-[3px] w-[3px] bg-rule"><span ref={(e) => { if (e) meters.current.set(track.id, e); return () => void meters.current.delete(track.id); }} className="block h-full origin-bottom bg-ink" style={{ transform: "scaleY(0)" }} /></span>
+            <span aria-hidden className="absolute top-[3px] right-[2px] bottom-[3px] w-[3px] bg-rule">
+              <span
+                ref={(e) => {
+                  if (e) meters.current.set(track.id, e);
+                  return () => void meters.current.delete(track.id);
+                }}
+                className="block h-full origin-bottom bg-ink"
+                style={{ transform: "scaleY(0)" }}
+              />
+            </span>
             {chosen && <span aria-hidden className="absolute inset-y-0 left-0 w-[3px] bg-spot" />}
             <span
               className={`figure grid h-full items-center pl-2 text-[11px] text-soft ${track.kind === "mix" ? "" : "cursor-grab touch-none"}`}
               title={track.kind === "mix" ? undefined : "Drag to put it elsewhere (Ctrl with up and down)"}
-              onPointerDown={(e) => { if (e.button === 0 && track.kind !== "mix") carry.begin(e, row); }}
+              onPointerDown={(e) => {
+                if (e.button === 0 && track.kind !== "mix") carry.begin(e, row);
+              }}
               onPointerMove={carry.move}
               onPointerUp={carry.end}
               onPointerCancel={carry.cancel}
             >
               {row + 1}
             </span>
-            <div className={`min-w-0 ${track.output !== null && track.output !== "mix" && session.tracks.find((t) => t.id === track.output)?.kind === "group" ? "pl-2" : ""}`}>
+            <div
+              className={`min-w-0 ${track.output !== null && track.output !== "mix" && session.tracks.find((t) => t.id === track.output)?.kind === "group" ? "pl-2" : ""}`}
+            >
               <Editable
                 double
                 value={track.name}
                 label={`Track ${row + 1}`}
-                onCommit={(name) => edit(`Rename ${trackName(track)}`, [{ do: "set", in: "tracks", id: track.id, patch: { name } }])}
+                onCommit={(name) =>
+                  edit(`Rename ${trackName(track)}`, [{ do: "set", in: "tracks", id: track.id, patch: { name } }])
+                }
                 className={`w-full text-[13.5px] leading-[18px] outline-offset-0 ${track.kind === "group" || track.kind === "mix" || track.kind === "return" ? "font-bold" : "font-medium"}`}
               />
               <p className="truncate text-[11px] leading-[14px] text-soft">
-                {track.kind}{track.kind !== "mix" && <> · <span className={state === "stale" ? "font-semibold text-caution" : ""}>{state}</span></>}
-                {track.kind === "mix" && <span ref={loudness} className="figure" title="Loudness of the last three seconds" />}
+                {track.kind}
+                {track.kind !== "mix" && (
+                  <>
+                    {" "}
+                    · <span className={state === "stale" ? "font-semibold text-caution" : ""}>{state}</span>
+                  </>
+                )}
+                {track.kind === "mix" && (
+                  <span ref={loudness} className="figure" title="Loudness of the last three seconds" />
+                )}
                 {track.mute && <span className="text-signal"> · muted</span>}
                 {track.hidden && " · hidden"}
-                {track.takes.length > 0 && <> · <Takes track={track} /></>}
+                {track.takes.length > 0 && (
+                  <>
+                    {" "}
+                    · <Takes track={track} />
+                  </>
+                )}
               </p>
             </div>
             <button
@@ -119,9 +176,29 @@ export function RowHeads({ rowHeight, first, end }: RowWindow & { readonly rowHe
             >
               <Headphones size={13} aria-hidden />
             </button>
-            <div className="w-9 text-right" title={share === undefined ? "Its load has not been measured yet" : `Takes ${(share * 100).toFixed(1)} % of one core while it plays`}>
-              <span className="figure block text-[11px] leading-[14px]" aria-label={`Load of ${trackName(track)}`}>{share === undefined ? "–" : share < 0.0005 ? "0" : share < 0.1 ? share.toFixed(3).slice(1) : share.toFixed(2).replace(/^0/, "")}</span>
-              <span aria-hidden className="mt-[3px] block h-[4px] bg-rule"><span className="block h-full bg-ink" style={{ width: `${Math.min(100, ((share ?? 0) / FULL_BAR) * 100)}%` }} /></span>
+            <div
+              className="w-9 text-right"
+              title={
+                share === undefined
+                  ? "Its load has not been measured yet"
+                  : `Takes ${(share * 100).toFixed(1)} % of one core while it plays`
+              }
+            >
+              <span className="figure block text-[11px] leading-[14px]" aria-label={`Load of ${trackName(track)}`}>
+                {share === undefined
+                  ? "–"
+                  : share < 0.0005
+                    ? "0"
+                    : share < 0.1
+                      ? share.toFixed(3).slice(1)
+                      : share.toFixed(2).replace(/^0/, "")}
+              </span>
+              <span aria-hidden className="mt-[3px] block h-[4px] bg-rule">
+                <span
+                  className="block h-full bg-ink"
+                  style={{ width: `${Math.min(100, ((share ?? 0) / FULL_BAR) * 100)}%` }}
+                />
+              </span>
             </div>
           </li>
         );

@@ -28,16 +28,31 @@ export function Ruler({ width }: { readonly width: number }) {
   const playback = usePlaybackStore();
   const marked = usePlayback((p) => ({ stretch: p.stretch, looping: p.looping, mark: p.mark }));
   /** A press on the ruler, and where it has been dragged to. */
-  const [pressed, setPressed] = useState<{ readonly x: number; readonly from: number; readonly to: number | undefined } | null>(null);
+  const [pressed, setPressed] = useState<{
+    readonly x: number;
+    readonly from: number;
+    readonly to: number | undefined;
+  } | null>(null);
   useEffect(() => {
     const context = canvas.current && prepare(canvas.current, width, height);
     if (context) drawRuler(context, session, clockOf(session), shownView(bench), width, height, inksOf(context));
   }, [session, bench, width, height, redraw, inksOf]);
   const clock = clockOf(session);
   const view = shownView(bench);
-  const frameOf = (event: PointerEvent) => Math.max(0, frameAt(view, event.clientX - event.currentTarget.getBoundingClientRect().left));
+  const frameOf = (event: PointerEvent) =>
+    Math.max(0, frameAt(view, event.clientX - event.currentTarget.getBoundingClientRect().left));
   const snapped = (frame: number, event: PointerEvent) =>
-    snapFrame(clock, frame, event.altKey ? null : { grid: settings.grid, targets: snapTargets(session, clock, settings, onsetsOf, new Set()), reach: REACH_PX * view.framesPerPixel });
+    snapFrame(
+      clock,
+      frame,
+      event.altKey
+        ? null
+        : {
+            grid: settings.grid,
+            targets: snapTargets(session, clock, settings, onsetsOf, new Set()),
+            reach: REACH_PX * view.framesPerPixel,
+          },
+    );
   const between = (a: number, b: number) => (a === b ? null : { from: Math.min(a, b), to: Math.max(a, b) });
   const shown = pressed?.to === undefined ? marked.stretch : between(pressed.from, pressed.to);
   return (
@@ -47,12 +62,18 @@ export function Ruler({ width }: { readonly width: number }) {
       title="Press to put the playhead there; drag to mark a stretch"
       onPointerDown={(event) => {
         // What opens from a mark lies elsewhere on the page, but its events come up through here.
-        if (event.button !== 0 || !event.currentTarget.contains(event.target as Node) || (event.target as HTMLElement).closest("[data-mark]")) return;
+        if (
+          event.button !== 0 ||
+          !event.currentTarget.contains(event.target as Node) ||
+          (event.target as HTMLElement).closest("[data-mark]")
+        )
+          return;
         event.currentTarget.setPointerCapture(event.pointerId);
         setPressed({ x: event.clientX, from: snapped(frameOf(event), event), to: undefined });
       }}
       onPointerMove={(event) => {
-        if (pressed && (pressed.to !== undefined || Math.abs(event.clientX - pressed.x) >= DRAG_PX)) setPressed({ ...pressed, to: snapped(frameOf(event), event) });
+        if (pressed && (pressed.to !== undefined || Math.abs(event.clientX - pressed.x) >= DRAG_PX))
+          setPressed({ ...pressed, to: snapped(frameOf(event), event) });
       }}
       onPointerUp={(event) => {
         if (!pressed) return;

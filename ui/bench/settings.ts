@@ -18,5 +18,16 @@ export interface BenchSettings {
 }
 
 export const useBenchSettings = create<BenchSettings>()(
-  persist((set) => ({ grid: "beat", toClips: true, toOnsets: false, atZero: false, nudge: "grid", rows: "low", change: (settings) => set(settings) }), { name: "stemzo-bench", skipHydration: true }),
+  persist(
+    (set) => ({
+      grid: "beat",
+      toClips: true,
+      toOnsets: false,
+      atZero: false,
+      nudge: "grid",
+      rows: "low",
+      change: (settings) => set(settings),
+    }),
+    { name: "stemzo-bench", skipHydration: true },
+  ),
 );

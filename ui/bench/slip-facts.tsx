@@ -19,8 +19,15 @@ export function Facts({ plan }: { readonly plan: PrintPlan }) {
   const frames = plan.files.reduce((sum, f) => sum + f.to - f.from, 0);
   const width = plan.slip.depth === "16" ? 2 : plan.slip.depth === "24" ? 3 : 4;
   const end = Math.max(...plan.files.map((f) => f.to));
-  const heardAlone: PrintWarning | null = soloed.size > 0 ? { what: "Solo is for listening only: it changes nothing of a print.", fix: null } : null;
-  const ridden: PrintWarning | null = plan.slip.moves.length > 0 ? { what: `What was ridden in the live pass moves in it: ${plan.slip.moves.length} ${plan.slip.moves.length === 1 ? "control" : "controls"}.`, fix: { label: "Forget it", slip: { moves: [] } } } : null;
+  const heardAlone: PrintWarning | null =
+    soloed.size > 0 ? { what: "Solo is for listening only: it changes nothing of a print.", fix: null } : null;
+  const ridden: PrintWarning | null =
+    plan.slip.moves.length > 0
+      ? {
+          what: `What was ridden in the live pass moves in it: ${plan.slip.moves.length} ${plan.slip.moves.length === 1 ? "control" : "controls"}.`,
+          fix: { label: "Forget it", slip: { moves: [] } },
+        }
+      : null;
   const [warning, ...more] = [...(ridden ? [ridden] : []), ...plan.warnings, ...(heardAlone ? [heardAlone] : [])];
   const mend = ({ label, slip, edits }: NonNullable<PrintWarning["fix"]>) => {
     if (slip?.moves) ride(null);
@@ -36,14 +43,36 @@ export function Facts({ plan }: { readonly plan: PrintPlan }) {
       <Fact term="Baked in">{plan.baked.join(" · ")}</Fact>
       <Fact term="Stays live">{plan.live.join(" · ")}</Fact>
       <Fact term="Length">
-        {plan.files.length > 1 && <><span className="figure">{plan.files.length}</span> files, </>}<span className="figure">{formatClock(frames / session.rate)}</span>{plan.tail === "measured" ? " and the measured tail" : ""}, to bar <span className="figure">{barText(clock, end)}</span> · about <span className="figure">{byteText(frames * 2 * width)}</span>
+        {plan.files.length > 1 && (
+          <>
+            <span className="figure">{plan.files.length}</span> files,{" "}
+          </>
+        )}
+        <span className="figure">{formatClock(frames / session.rate)}</span>
+        {plan.tail === "measured" ? " and the measured tail" : ""}, to bar{" "}
+        <span className="figure">{barText(clock, end)}</span> · about{" "}
+        <span className="figure">{byteText(frames * 2 * width)}</span>
       </Fact>
       {warning && (
         <Fact term="Mind">
           <Warning warning={warning} mend={mend} />
           {more.length > 0 && (
-            <Floating label="What else to mind" width={360} trigger={<button type="button" className="ml-2 text-soft underline underline-offset-2 hover:text-ink">and {more.length} more</button>}>
-              <ul className="grid gap-2 text-[13px]">{more.map((w) => <li key={w.what}><Warning warning={w} mend={mend} /></li>)}</ul>
+            <Floating
+              label="What else to mind"
+              width={360}
+              trigger={
+                <button type="button" className="ml-2 text-soft underline underline-offset-2 hover:text-ink">
+                  and {more.length} more
+                </button>
+              }
+            >
+              <ul className="grid gap-2 text-[13px]">
+                {more.map((w) => (
+                  <li key={w.what}>
+                    <Warning warning={w} mend={mend} />
+                  </li>
+                ))}
+              </ul>
             </Floating>
           )}
         </Fact>
@@ -52,12 +81,28 @@ export function Facts({ plan }: { readonly plan: PrintPlan }) {
   );
 }
 
-function Warning({ warning, mend }: { readonly warning: PrintWarning; readonly mend: (fix: NonNullable<PrintWarning["fix"]>) => void }) {
+function Warning({
+  warning,
+  mend,
+}: {
+  readonly warning: PrintWarning;
+  readonly mend: (fix: NonNullable<PrintWarning["fix"]>) => void;
+}) {
   const { what, fix } = warning;
   return (
     <>
-      <span className="text-caution" title={what}>{what}</span>
-      {fix && <button type="button" className="ml-2 font-semibold text-spot underline underline-offset-2" onClick={() => mend(fix)}>{fix.label}</button>}
+      <span className="text-caution" title={what}>
+        {what}
+      </span>
+      {fix && (
+        <button
+          type="button"
+          className="ml-2 font-semibold text-spot underline underline-offset-2"
+          onClick={() => mend(fix)}
+        >
+          {fix.label}
+        </button>
+      )}
     </>
   );
 }

@@ -9,7 +9,17 @@ import { useSessionStore } from "../session/provider";
 import { printActions } from "./print-actions";
 
 /** A part of the sentence that can be chosen otherwise. */
-export function Pick<T extends string>({ label, value, options, onChange }: { readonly label: string; readonly value: T; readonly options: readonly Option<T>[]; readonly onChange: (value: T) => void }) {
+export function Pick<T extends string>({
+  label,
+  value,
+  options,
+  onChange,
+}: {
+  readonly label: string;
+  readonly value: T;
+  readonly options: readonly Option<T>[];
+  readonly onChange: (value: T) => void;
+}) {
   const store = useSessionStore();
   return (
     <Select.Root value={value} onValueChange={(v) => onChange(v as T)}>
@@ -19,9 +29,12 @@ export function Pick<T extends string>({ label, value, options, onChange }: { re
         onKeyDown={(e) => {
           if (e.key !== "Enter" || !(e.ctrlKey || e.metaKey)) return;
           e.preventDefault();
-          printActions(store, (text) => toast.error(text)).find((a) => a.id === "print")?.run();
+          printActions(store, (text) => toast.error(text))
+            .find((a) => a.id === "print")
+            ?.run();
         }}
-        className="inline-flex items-baseline gap-0.5 font-semibold text-spot underline decoration-2 underline-offset-[5px] hover:bg-spot-wash">
+        className="inline-flex items-baseline gap-0.5 font-semibold text-spot underline decoration-2 underline-offset-[5px] hover:bg-spot-wash"
+      >
         <Select.Value />
         <ChevronDown size={12} aria-hidden className="self-center" />
       </Select.Trigger>

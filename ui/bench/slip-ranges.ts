@@ -5,12 +5,37 @@ import type { Wanted } from "./slip-store";
 export type Stretch = { readonly from: number; readonly to: number } | null;
 
 /** The stretches of the timeline that a print can be of. */
-export function rangeOptions(saved: readonly { readonly id: string; readonly name: string }[], chosen: Stretch, marked: Stretch, bar: (frame: number) => string): readonly Option<string>[] {
+export function rangeOptions(
+  saved: readonly { readonly id: string; readonly name: string }[],
+  chosen: Stretch,
+  marked: Stretch,
+  bar: (frame: number) => string,
+): readonly Option<string>[] {
   return [
-    { value: "zero", label: "the start to the last sound", about: "from the timeline's zero, so that it lines up with everything" },
+    {
+      value: "zero",
+      label: "the start to the last sound",
+      about: "from the timeline's zero, so that it lines up with everything",
+    },
     { value: "own", label: "its first clip to its last sound" },
-    ...(chosen ? [{ value: "chosen", label: `bar ${bar(chosen.from)} to ${bar(chosen.to)}`, about: "the stretch chosen on the lanes" }] : []),
-    ...(marked ? [{ value: "marked", label: `bar ${bar(marked.from)} to ${bar(marked.to)} (marked)`, about: "the stretch marked on the ruler" }] : []),
+    ...(chosen
+      ? [
+          {
+            value: "chosen",
+            label: `bar ${bar(chosen.from)} to ${bar(chosen.to)}`,
+            about: "the stretch chosen on the lanes",
+          },
+        ]
+      : []),
+    ...(marked
+      ? [
+          {
+            value: "marked",
+            label: `bar ${bar(marked.from)} to ${bar(marked.to)} (marked)`,
+            about: "the stretch marked on the ruler",
+          },
+        ]
+      : []),
     ...saved.map((r) => ({ value: `saved/${r.id}`, label: r.name, about: "a saved range" })),
   ];
 }
@@ -24,5 +49,11 @@ export function rangeOf(value: string, chosen: Stretch, marked: Stretch): Wanted
 }
 
 /** Names a range among the options. */
-export const rangeKey = (range: Slip["range"]): string => (range.by === "saved" ? `saved/${range.range}` : range.by === "stretch" ? `stretch/${range.from}/${range.to}` : range.by);
-export const rangeText = (range: Slip["range"], bar: (frame: number) => string): string => (range.by === "stretch" ? `bar ${bar(range.from)} to ${bar(range.to)}` : "a range");
+export const rangeKey = (range: Slip["range"]): string =>
+  range.by === "saved"
+    ? `saved/${range.range}`
+    : range.by === "stretch"
+      ? `stretch/${range.from}/${range.to}`
+      : range.by;
+export const rangeText = (range: Slip["range"], bar: (frame: number) => string): string =>
+  range.by === "stretch" ? `bar ${bar(range.from)} to ${bar(range.to)}` : "a range";

@@ -60,15 +60,25 @@ function nearest(rising: readonly Frames[], at: Frames): Frames | null {
 }
 
 /** Places that can be held on to beside the grid, as the settings want them; of the clips in `leaveOut` none. */
-export function snapTargets(session: Session, clock: Clock, settings: Pick<BenchSettings, "toClips" | "toOnsets">, onsets: (asset: string) => readonly Frames[], leaveOut: ReadonlySet<string>): readonly Frames[] {
-  const places = [...session.markers.map((m) => clock.tempo.toFrames(m.tick)), ...session.ranges.flatMap((r) => [clock.tempo.toFrames(r.from), clock.tempo.toFrames(r.to)])];
+export function snapTargets(
+  session: Session,
+  clock: Clock,
+  settings: Pick<BenchSettings, "toClips" | "toOnsets">,
+  onsets: (asset: string) => readonly Frames[],
+  leaveOut: ReadonlySet<string>,
+): readonly Frames[] {
+  const places = [
+    ...session.markers.map((m) => clock.tempo.toFrames(m.tick)),
+    ...session.ranges.flatMap((r) => [clock.tempo.toFrames(r.from), clock.tempo.toFrames(r.to)]),
+  ];
   for (const track of session.tracks) {
     for (const clip of track.clips) {
       if (leaveOut.has(clip.id)) continue;
       const { from, to } = clipSpan(clip, clock.tempo);
       if (settings.toClips) places.push(from, to);
       if (!settings.toOnsets || clip.kind !== "audio" || clip.reverse || clip.stretch !== 1) continue;
-      for (const onset of onsets(clip.asset)) if (onset >= clip.offset && onset < clip.offset + clip.frames) places.push(clip.start + onset - clip.offset);
+      for (const onset of onsets(clip.asset))
+        if (onset >= clip.offset && onset < clip.offset + clip.frames) places.push(clip.start + onset - clip.offset);
     }
   }
   return places.sort((a, b) => a - b);

@@ -10,7 +10,16 @@ export function stepped(clock: Clock, from: Frames, steps: number): Frames {
   if (nudge !== "grid") return from + steps * Math.round((Number.parseFloat(nudge) / 1000) * clock.rate);
   const tick = clock.tempo.toTicks(from);
   const beat = clock.meter.beatTicks(tick);
-  const line = grid === "bar" ? clock.meter.barToTick(clock.meter.position(tick).bar + 1) - clock.meter.barToTick(clock.meter.position(tick).bar)
-    : grid === "1/2" ? beat / 2 : grid === "1/3" ? beat / 3 : grid === "1/4" ? beat / 4 : beat;
+  const line =
+    grid === "bar"
+      ? clock.meter.barToTick(clock.meter.position(tick).bar + 1) -
+        clock.meter.barToTick(clock.meter.position(tick).bar)
+      : grid === "1/2"
+        ? beat / 2
+        : grid === "1/3"
+          ? beat / 3
+          : grid === "1/4"
+            ? beat / 4
+            : beat;
   return clock.tempo.toFrames(Math.max(0, gridTick(clock, tick + steps * line, "none")));
 }

@@ -41,28 +41,94 @@ export function trackActions(store: SessionStoreApi, problem: (text: string) => 
   };
   return [
     ...KINDS.map(({ kind, label }): Action => ({
-      id: `add-${kind}`, group: "Tracks", label, key: null, blocked: null,
+      id: `add-${kind}`,
+      group: "Tracks",
+      label,
+      key: null,
+      blocked: null,
       run: () => make(label, { ok: true, value: addTrack(session, kind, last?.id ?? null, newId) }),
     })),
-    { id: "track-duplicate", group: "Tracks", label: "Duplicate the selected track", key: "Ctrl+Shift+D", blocked, run: () => last && make(`Duplicate ${trackName(last)}`, duplicateTrack(session, last.id, newId)) },
-    { id: "track-group", group: "Tracks", label: "Put the selected tracks into a new group", key: "Ctrl+G", blocked, run: () => make(`Group ${names}`, groupTracks(session, selected, newId)) },
     {
-      id: "track-remove", group: "Tracks", label: "Remove the selected tracks", key: "Shift+Delete", blocked,
+      id: "track-duplicate",
+      group: "Tracks",
+      label: "Duplicate the selected track",
+      key: "Ctrl+Shift+D",
+      blocked,
+      run: () => last && make(`Duplicate ${trackName(last)}`, duplicateTrack(session, last.id, newId)),
+    },
+    {
+      id: "track-group",
+      group: "Tracks",
+      label: "Put the selected tracks into a new group",
+      key: "Ctrl+G",
+      blocked,
+      run: () => make(`Group ${names}`, groupTracks(session, selected, newId)),
+    },
+    {
+      id: "track-remove",
+      group: "Tracks",
+      label: "Remove the selected tracks",
+      key: "Shift+Delete",
+      blocked,
       run: () => {
-        const made = removeTracks(session, some.map((t) => t.id));
+        const made = removeTracks(
+          session,
+          some.map((t) => t.id),
+        );
         if (made.ok) edit(`Remove ${names}`, made.value);
       },
     },
-    { id: "track-up", group: "Tracks", label: "Move the selected tracks up", key: "Ctrl+ArrowUp", blocked, run: () => shift(-1) },
-    { id: "track-down", group: "Tracks", label: "Move the selected tracks down", key: "Ctrl+ArrowDown", blocked, run: () => shift(1) },
     {
-      id: "hide", group: "Print", label: "Put the selected tracks out of sight, parked", key: null, blocked,
-      run: () => { if (edit(`Hide ${names}`, some.map((t) => ({ do: "set", in: "tracks", id: t.id, patch: { parked: true, hidden: true } })))) select([]); },
+      id: "track-up",
+      group: "Tracks",
+      label: "Move the selected tracks up",
+      key: "Ctrl+ArrowUp",
+      blocked,
+      run: () => shift(-1),
     },
-    { id: "hidden", group: "View", label: useHidden.getState().shown ? "Leave hidden tracks out of sight" : "Show hidden tracks", key: null, blocked: session.tracks.some((t) => t.hidden) ? null : "No track is hidden", run: () => useHidden.getState().toggle() },
     {
-      id: "park", group: "Print", label: "Park the selected tracks", key: null, blocked: blocked ?? (some.every((t) => t.parked) ? "They are parked" : null),
-      run: () => edit(`Park ${names}`, some.filter((t) => !t.parked).map((t) => ({ do: "set", in: "tracks", id: t.id, patch: { parked: true } }))),
+      id: "track-down",
+      group: "Tracks",
+      label: "Move the selected tracks down",
+      key: "Ctrl+ArrowDown",
+      blocked,
+      run: () => shift(1),
+    },
+    {
+      id: "hide",
+      group: "Print",
+      label: "Put the selected tracks out of sight, parked",
+      key: null,
+      blocked,
+      run: () => {
+        if (
+          edit(
+            `Hide ${names}`,
+            some.map((t) => ({ do: "set", in: "tracks", id: t.id, patch: { parked: true, hidden: true } })),
+          )
+        )
+          select([]);
+      },
+    },
+    {
+      id: "hidden",
+      group: "View",
+      label: useHidden.getState().shown ? "Leave hidden tracks out of sight" : "Show hidden tracks",
+      key: null,
+      blocked: session.tracks.some((t) => t.hidden) ? null : "No track is hidden",
+      run: () => useHidden.getState().toggle(),
+    },
+    {
+      id: "park",
+      group: "Print",
+      label: "Park the selected tracks",
+      key: null,
+      blocked: blocked ?? (some.every((t) => t.parked) ? "They are parked" : null),
+      run: () =>
+        edit(
+          `Park ${names}`,
+          some.filter((t) => !t.parked).map((t) => ({ do: "set", in: "tracks", id: t.id, patch: { parked: true } })),
+        ),
     },
   ];
 }

@@ -4,13 +4,17 @@ import { useState, type PointerEvent } from "react";
 const CARRY_PX = 5;
 
 /**
- * Carrying a row of a list to another place. `gap` is the line between rows where it would land, while it is carried. Rows from `rows` on do not move.
- * `drop` gets the row it came from and the index it has afterwards.
+ * Carrying a row of a list to another place. `gap` is the line between rows where it would land, while it is carried.
+ * Rows from `rows` on do not move. `drop` gets the row it came from and the index it has afterwards.
  */
 export function useCarry(rowHeight: number, rows: number, drop: (from: number, to: number) => void) {
-  const [held, setHeld] = useState<{ readonly from: number; readonly y: number; readonly gap: number | null } | null>(null);
+  const [held, setHeld] = useState<{ readonly from: number; readonly y: number; readonly gap: number | null } | null>(
+    null,
+  );
   const gapAt = (event: PointerEvent, from: number, y: number): number | null =>
-    Math.abs(event.clientY - y) < CARRY_PX ? null : Math.max(0, Math.min(rows, Math.round(from + 0.5 + (event.clientY - y) / rowHeight)));
+    Math.abs(event.clientY - y) < CARRY_PX
+      ? null
+      : Math.max(0, Math.min(rows, Math.round(from + 0.5 + (event.clientY - y) / rowHeight)));
   return {
     gap: held?.gap ?? null,
     begin(event: PointerEvent, row: number) {

@@ -4,11 +4,13 @@ import type { Session } from "../../core/session/document";
 import type { Frames } from "../../core/units";
 
 /** Rows grow to fill the screen when there are few, and never shrink below what twelve need at 800 pixels. */
-export const rowHeightFor = (tracks: number, height: number, size: RowSize = "low"): number => TALLER[size] * Math.max(41, Math.min(64, Math.floor(height / Math.max(1, tracks))));
+export const rowHeightFor = (tracks: number, height: number, size: RowSize = "low"): number =>
+  TALLER[size] * Math.max(41, Math.min(64, Math.floor(height / Math.max(1, tracks))));
 const TALLER: Record<RowSize, number> = { low: 1, middle: 1.5, tall: 2.5 };
 /** The ruler has a strip more for saved ranges, and one for markers, when there are any. */
 export const MARK_STRIP = 16;
-export const rulerHeightOf = (session: Pick<Session, "markers" | "ranges">): number => 30 + (session.ranges.length > 0 ? MARK_STRIP : 0) + (session.markers.length > 0 ? MARK_STRIP : 0);
+export const rulerHeightOf = (session: Pick<Session, "markers" | "ranges">): number =>
+  30 + (session.ranges.length > 0 ? MARK_STRIP : 0) + (session.markers.length > 0 ? MARK_STRIP : 0);
 export const HEAD_WIDTH = 214;
 export const MAP_WIDTH = 438;
 
@@ -44,7 +46,9 @@ export const useBenchView = create<BenchView>()((set, get) => ({
   width: 1,
   end: 1,
   theme: 0,
-  measure: (width, end) => { if (width !== get().width || end !== get().end) set({ width, end }); },
+  measure: (width, end) => {
+    if (width !== get().width || end !== get().end) set({ width, end });
+  },
   zoom(factor, atPixel) {
     const { width, end } = get();
     const now = shownView(get());
@@ -52,7 +56,9 @@ export const useBenchView = create<BenchView>()((set, get) => ({
     const widest = fitted(width, end);
     const framesPerPixel = Math.max(MIN_FRAMES_PER_PIXEL, now.framesPerPixel / factor);
     if (framesPerPixel >= widest) return set({ wanted: FIT });
-    set({ wanted: held({ start: now.start + at * (now.framesPerPixel - framesPerPixel), framesPerPixel }, width, end) });
+    set({
+      wanted: held({ start: now.start + at * (now.framesPerPixel - framesPerPixel), framesPerPixel }, width, end),
+    });
   },
   scroll(pixels) {
     const { width, end, wanted } = get();
@@ -62,7 +68,10 @@ export const useBenchView = create<BenchView>()((set, get) => ({
   fit: () => set({ wanted: FIT }),
   look(from, to) {
     const { width, end } = get();
-    const framesPerPixel = Math.max(MIN_FRAMES_PER_PIXEL, Math.min(fitted(width, end), ((to - from) * 1.1) / Math.max(1, width)));
+    const framesPerPixel = Math.max(
+      MIN_FRAMES_PER_PIXEL,
+      Math.min(fitted(width, end), ((to - from) * 1.1) / Math.max(1, width)),
+    );
     set({ wanted: held({ start: from - (to - from) * 0.05, framesPerPixel }, width, end) });
   },
   inked: () => set({ theme: get().theme + 1 }),

@@ -17,16 +17,25 @@ export function windowOf(scrollTop: number, height: number, rowHeight: number, r
   return { first: Math.max(0, first), end: Math.min(rows, end) };
 }
 
-/** The rows of a scrolling box that are in sight or close to it. A session may have hundreds; each has controls by the dozen. */
-export function useVisibleRows(scroller: RefObject<HTMLElement | null>, height: number, rowHeight: number, rows: number): RowWindow {
+/**
+ * The rows of a scrolling box that are in sight or close to it. A session may have hundreds; each has controls by the
+ * dozen.
+ */
+export function useVisibleRows(
+  scroller: RefObject<HTMLElement | null>,
+  height: number,
+  rowHeight: number,
+  rows: number,
+): RowWindow {
   const [scrollTop, setScrollTop] = useState(0);
   useEffect(() => {
     const box = scroller.current;
     if (!box) return;
-    const onScroll = () => setScrollTop((before) => {
-      const [was, is] = [windowOf(before, height, rowHeight, rows), windowOf(box.scrollTop, height, rowHeight, rows)];
-      return was.first === is.first && was.end === is.end ? before : box.scrollTop;
-    });
+    const onScroll = () =>
+      setScrollTop((before) => {
+        const [was, is] = [windowOf(before, height, rowHeight, rows), windowOf(box.scrollTop, height, rowHeight, rows)];
+        return was.first === is.first && was.end === is.end ? before : box.scrollTop;
+      });
     onScroll();
     box.addEventListener("scroll", onScroll, { passive: true });
     return () => box.removeEventListener("scroll", onScroll);

@@ -6,11 +6,19 @@ import { audioAddress } from "../session/api";
 const WITHIN_S = 0.005;
 
 /**
- * A trimmed clip with the edge that was moved at the nearest crossing of zero of its left channel, where that is nearer than five milliseconds. What is stretched, reversed
- * or a nest stays as it is: its samples are not those of the file. Throws where the samples cannot be had.
+ * A trimmed clip with the edge that was moved at the nearest crossing of zero of its left channel, where that is nearer
+ * than five milliseconds. What is stretched, reversed or a nest stays as it is: its samples are not those of the file.
+ * Throws where the samples cannot be had.
  */
 export async function atZeroCrossing(before: Clip, after: Clip, session: Session): Promise<Clip> {
-  if (before.kind !== "audio" || after.kind !== "audio" || after.reverse || after.stretch !== 1 || after.transposeCents !== 0) return after;
+  if (
+    before.kind !== "audio" ||
+    after.kind !== "audio" ||
+    after.reverse ||
+    after.stretch !== 1 ||
+    after.transposeCents !== 0
+  )
+    return after;
   const start = after.start !== before.start;
   const edge = start ? after.offset : after.offset + after.frames;
   const within = Math.round(WITHIN_S * session.rate);
@@ -19,11 +27,18 @@ export async function atZeroCrossing(before: Clip, after: Clip, session: Session
   const found = nearestCrossing(audio, edge - from);
   if (found === null) return after;
   const by = found + from - edge;
-  if (start) return after.frames - by < after.fadeIn.frames + after.fadeOut.frames || after.start + by < 0 ? after : { ...after, start: after.start + by, offset: after.offset + by, frames: after.frames - by };
-  return after.frames + by < after.fadeIn.frames + after.fadeOut.frames ? after : { ...after, frames: after.frames + by };
+  if (start)
+    return after.frames - by < after.fadeIn.frames + after.fadeOut.frames || after.start + by < 0
+      ? after
+      : { ...after, start: after.start + by, offset: after.offset + by, frames: after.frames - by };
+  return after.frames + by < after.fadeIn.frames + after.fadeOut.frames
+    ? after
+    : { ...after, frames: after.frames + by };
 }
 
-/** Index of the first sample on the other side of zero that is nearest to `at`; null where the signal does not cross. */
+/**
+ * Index of the first sample on the other side of zero that is nearest to `at`; null where the signal does not cross.
+ */
 export function nearestCrossing(samples: Float32Array, at: number): number | null {
   let best: number | null = null;
   for (let i = 1; i < samples.length; i++) {

@@ -52,35 +52,97 @@ export function Frame({ children }: { readonly children: ReactNode }) {
   const [palette, setPalette] = useState(false);
   const [keys, setKeys] = useState(false);
   /** Whether the page answers to hands yet: what the server sent is shown before it does. */
-  const awake = useSyncExternalStore(never, () => true, () => false);
+  const awake = useSyncExternalStore(
+    never,
+    () => true,
+    () => false,
+  );
   const { id, name, undo, redo, online, edit, pending } = useSessionParts((s) => ({
-    id: s.id, name: s.session.name, undo: s.undo, redo: s.redo, online: s.online, edit: s.edit, pending: s.sync.pending.length,
+    id: s.id,
+    name: s.session.name,
+    undo: s.undo,
+    redo: s.redo,
+    online: s.online,
+    edit: s.edit,
+    pending: s.sync.pending.length,
   }));
   const base = `/s/${id}`;
 
-  const actions = useMemo(() => (): readonly Action[] => [
-    ...SCREENS.map((s): Action => ({ id: `go-${s.name}`, group: "Go to", label: s.name, key: s.key, blocked: null, run: () => router.push(`${base}${s.path}`) })),
-    ...playbackActions(playback, store),
-    ...sessionActions(store, (text) => toast.error(text)),
-    ...printActions(store, (text) => toast.error(text)),
-    ...livePassActions(store, playback, (text) => toast(text)),
-    ...trackActions(store, (text) => toast.error(text)),
-    ...clipActions(store, playback, (text) => toast.error(text)),
-    ...placeActions(store, playback),
-    { id: "bring-in", group: "Session", label: "Bring in audio or MIDI files", key: "Ctrl+I", blocked: null, run: chooseFiles },
-    { id: "zoom-in", group: "View", label: "Zoom in", key: "+", blocked: null, run: () => useBenchView.getState().zoom(1.5) },
-    { id: "zoom-out", group: "View", label: "Zoom out", key: "-", blocked: null, run: () => useBenchView.getState().zoom(1 / 1.5) },
-    { id: "fit", group: "View", label: "Fit the whole session", key: "0", blocked: null, run: () => useBenchView.getState().fit() },
-    { id: "rows", group: "View", label: "Rows low, middle or tall", key: "H", blocked: null, run: () => { const s = useBenchSettings.getState(); s.change({ rows: s.rows === "low" ? "middle" : s.rows === "middle" ? "tall" : "low" }); } },
-    { id: "theme", group: "View", label: "Day or night theme", key: "N", blocked: null, run: toggleTheme },
-    { id: "keys", group: "Help", label: "All keys", key: "?", blocked: null, run: () => setKeys(true) },
-    { id: "palette", group: "Help", label: "Find an action", key: "/", blocked: null, run: () => setPalette(true) },
-  ], [store, playback, router, base]);
+  const actions = useMemo(
+    () => (): readonly Action[] => [
+      ...SCREENS.map((s): Action => ({
+        id: `go-${s.name}`,
+        group: "Go to",
+        label: s.name,
+        key: s.key,
+        blocked: null,
+        run: () => router.push(`${base}${s.path}`),
+      })),
+      ...playbackActions(playback, store),
+      ...sessionActions(store, (text) => toast.error(text)),
+      ...printActions(store, (text) => toast.error(text)),
+      ...livePassActions(store, playback, (text) => toast(text)),
+      ...trackActions(store, (text) => toast.error(text)),
+      ...clipActions(store, playback, (text) => toast.error(text)),
+      ...placeActions(store, playback),
+      {
+        id: "bring-in",
+        group: "Session",
+        label: "Bring in audio or MIDI files",
+        key: "Ctrl+I",
+        blocked: null,
+        run: chooseFiles,
+      },
+      {
+        id: "zoom-in",
+        group: "View",
+        label: "Zoom in",
+        key: "+",
+        blocked: null,
+        run: () => useBenchView.getState().zoom(1.5),
+      },
+      {
+        id: "zoom-out",
+        group: "View",
+        label: "Zoom out",
+        key: "-",
+        blocked: null,
+        run: () => useBenchView.getState().zoom(1 / 1.5),
+      },
+      {
+        id: "fit",
+        group: "View",
+        label: "Fit the whole session",
+        key: "0",
+        blocked: null,
+        run: () => useBenchView.getState().fit(),
+      },
+      {
+        id: "rows",
+        group: "View",
+        label: "Rows low, middle or tall",
+        key: "H",
+        blocked: null,
+        run: () => {
+          const s = useBenchSettings.getState();
+          s.change({ rows: s.rows === "low" ? "middle" : s.rows === "middle" ? "tall" : "low" });
+        },
+      },
+      { id: "theme", group: "View", label: "Day or night theme", key: "N", blocked: null, run: toggleTheme },
+      { id: "keys", group: "Help", label: "All keys", key: "?", blocked: null, run: () => setKeys(true) },
+      { id: "palette", group: "Help", label: "Find an action", key: "/", blocked: null, run: () => setPalette(true) },
+    ],
+    [store, playback, router, base],
+  );
 
   useEffect(() => {
     const press = (event: KeyboardEvent) => {
       const target = event.target as HTMLElement;
-      if (event.defaultPrevented || target.closest("input, textarea, [role=dialog], [role=listbox], [role=menu], [role=option]")) return;
+      if (
+        event.defaultPrevented ||
+        target.closest("input, textarea, [role=dialog], [role=listbox], [role=menu], [role=option]")
+      )
+        return;
       const key = keyOf(event);
       const action = actions().find((a) => a.key === key);
       if (!action) return;
@@ -93,11 +155,21 @@ export function Frame({ children }: { readonly children: ReactNode }) {
   }, [actions]);
 
   return (
-    <div data-awake={awake || undefined} className="grid h-screen grid-cols-[minmax(0,1fr)] grid-rows-[44px_minmax(0,1fr)]">
+    <div
+      data-awake={awake || undefined}
+      className="grid h-screen grid-cols-[minmax(0,1fr)] grid-rows-[44px_minmax(0,1fr)]"
+    >
       <header data-strip className="flex items-center gap-1 bg-strip pr-3 pl-4 text-on-strip">
-        <Link href="/" className="text-[17px] font-extrabold tracking-tight" title="All sessions">Stemzo</Link>
+        <Link href="/" className="text-[17px] font-extrabold tracking-tight" title="All sessions">
+          Stemzo
+        </Link>
         <div className="ml-3 max-w-44 min-w-0 text-on-strip-soft">
-          <Editable value={name} label="Session" onCommit={(text) => text && edit("Rename the session", [{ do: "set session", patch: { name: text } }])} className="text-[13px] focus:text-ink" />
+          <Editable
+            value={name}
+            label="Session"
+            onCommit={(text) => text && edit("Rename the session", [{ do: "set session", patch: { name: text } }])}
+            className="text-[13px] focus:text-ink"
+          />
         </div>
         <nav aria-label="Screens" className="ml-4 flex h-full shrink-0">
           {SCREENS.map((s) => {
@@ -118,15 +190,36 @@ export function Frame({ children }: { readonly children: ReactNode }) {
         <span className="flex-1" />
         <JobStrip />
         <Relief />
-        <span role="status" className={`mr-2 text-xs ${online ? "text-on-strip-soft" : "font-semibold text-[#f4c9a8]"}`}>
+        <span
+          role="status"
+          className={`mr-2 text-xs ${online ? "text-on-strip-soft" : "font-semibold text-[#f4c9a8]"}`}
+        >
           {!online ? "not connected: changes are kept here" : pending > 0 ? "saving" : ""}
         </span>
         <LoadGauge />
-        <StripButton label={undo === null ? "Nothing to undo" : `Undo: ${undo} (Ctrl+Z)`} disabled={undo === null} onClick={() => void store.getState().travel("undo")}><Undo2 size={16} aria-hidden /></StripButton>
-        <StripButton label={redo === null ? "Nothing to redo" : `Redo: ${redo} (Ctrl+Shift+Z)`} disabled={redo === null} onClick={() => void store.getState().travel("redo")}><Redo2 size={16} aria-hidden /></StripButton>
-        <StripButton label="Find an action ( / )" onClick={() => setPalette(true)}><Search size={15} aria-hidden /></StripButton>
-        <StripButton label="Day or night theme (N)" onClick={toggleTheme}><MoonStar size={15} aria-hidden /></StripButton>
-        <StripButton label="All keys (?)" onClick={() => setKeys(true)}><HelpCircle size={15} aria-hidden /></StripButton>
+        <StripButton
+          label={undo === null ? "Nothing to undo" : `Undo: ${undo} (Ctrl+Z)`}
+          disabled={undo === null}
+          onClick={() => void store.getState().travel("undo")}
+        >
+          <Undo2 size={16} aria-hidden />
+        </StripButton>
+        <StripButton
+          label={redo === null ? "Nothing to redo" : `Redo: ${redo} (Ctrl+Shift+Z)`}
+          disabled={redo === null}
+          onClick={() => void store.getState().travel("redo")}
+        >
+          <Redo2 size={16} aria-hidden />
+        </StripButton>
+        <StripButton label="Find an action ( / )" onClick={() => setPalette(true)}>
+          <Search size={15} aria-hidden />
+        </StripButton>
+        <StripButton label="Day or night theme (N)" onClick={toggleTheme}>
+          <MoonStar size={15} aria-hidden />
+        </StripButton>
+        <StripButton label="All keys (?)" onClick={() => setKeys(true)}>
+          <HelpCircle size={15} aria-hidden />
+        </StripButton>
       </header>
       <div className="min-h-0">{children}</div>
       <Palette open={palette} onOpenChange={setPalette} actions={actions} />
@@ -136,9 +229,26 @@ export function Frame({ children }: { readonly children: ReactNode }) {
   );
 }
 
-function StripButton({ label, disabled = false, onClick, children }: { readonly label: string; readonly disabled?: boolean; readonly onClick: () => void; readonly children: ReactNode }) {
+function StripButton({
+  label,
+  disabled = false,
+  onClick,
+  children,
+}: {
+  readonly label: string;
+  readonly disabled?: boolean;
+  readonly onClick: () => void;
+  readonly children: ReactNode;
+}) {
   return (
-    <button type="button" aria-label={label} title={label} disabled={disabled} onClick={onClick} className="grid size-7 place-items-center rounded-sm text-on-strip hover:bg-on-strip/15 disabled:text-on-strip-soft/50 disabled:hover:bg-transparent">
+    <button
+      type="button"
+      aria-label={label}
+      title={label}
+      disabled={disabled}
+      onClick={onClick}
+      className="grid size-7 place-items-center rounded-sm text-on-strip hover:bg-on-strip/15 disabled:text-on-strip-soft/50 disabled:hover:bg-transparent"
+    >
       {children}
     </button>
   );

@@ -5,15 +5,29 @@ import type { Job } from "../../contract/job";
 import { isOver } from "../../contract/job";
 import { useSession, useSessionParts } from "../session/provider";
 
-const TITLES: Record<Job["request"]["kind"], string> = { freeze: "Freezing", export: "Exporting", prove: "Proving", load: "Measuring", import: "Bringing in", print: "Printing", check: "Comparing", refresh: "Refreshing", listen: "Preparing to listen" };
+const TITLES: Record<Job["request"]["kind"], string> = {
+  freeze: "Freezing",
+  export: "Exporting",
+  prove: "Proving",
+  load: "Measuring",
+  import: "Bringing in",
+  print: "Printing",
+  check: "Comparing",
+  refresh: "Refreshing",
+  listen: "Preparing to listen",
+};
 
 /** Running work, on every screen: how far, how fast, how long still, and a way to stop it. */
 export function JobStrip() {
   const jobs = useSessionParts((s) => s.jobs);
-  const running = Object.values(jobs).filter((j) => !isOver(j.status) && j.request.kind !== "load" && j.request.kind !== "check" && j.request.kind !== "listen");
+  const running = Object.values(jobs).filter(
+    (j) => !isOver(j.status) && j.request.kind !== "load" && j.request.kind !== "check" && j.request.kind !== "listen",
+  );
   return (
     <div className="flex gap-2" role="group" aria-label="Running work">
-      {running.map((job) => <Running key={job.id} job={job} />)}
+      {running.map((job) => (
+        <Running key={job.id} job={job} />
+      ))}
     </div>
   );
 }
@@ -32,12 +46,22 @@ function Running({ job }: { readonly job: Job }) {
   const title = TITLES[job.request.kind];
   const percent = Math.round(job.progress.done * 100);
   return (
-    <div className="relative mr-1 flex items-center gap-1.5 rounded-sm border border-on-strip/40 pl-2 text-xs" title={`${job.progress.stage}. ${paceText(job)}`}>
+    <div
+      className="relative mr-1 flex items-center gap-1.5 rounded-sm border border-on-strip/40 pl-2 text-xs"
+      title={`${job.progress.stage}. ${paceText(job)}`}
+    >
       <span>{title}</span>
       <progress className="sr-only" aria-label={title} max={100} value={percent} />
       <span className="figure w-7 text-right">{percent}%</span>
       <span aria-hidden className="absolute bottom-0 left-0 h-[2px] bg-on-strip" style={{ width: `${percent}%` }} />
-      <button type="button" aria-label={`Cancel ${title.toLowerCase()}`} onClick={() => void cancel(job.id)} className="grid size-6 place-items-center hover:bg-on-strip/15"><X size={13} aria-hidden /></button>
+      <button
+        type="button"
+        aria-label={`Cancel ${title.toLowerCase()}`}
+        onClick={() => void cancel(job.id)}
+        className="grid size-6 place-items-center hover:bg-on-strip/15"
+      >
+        <X size={13} aria-hidden />
+      </button>
     </div>
   );
 }

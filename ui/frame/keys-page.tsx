@@ -39,22 +39,31 @@ export function KeysPage({ open, onOpenChange, actions }: Props) {
     <Dialog.Root open={open} onOpenChange={onOpenChange}>
       <Dialog.Portal>
         <Dialog.Overlay className="fixed inset-0 z-40 bg-strip/40" />
-        <Dialog.Content aria-describedby={undefined} className="fixed top-1/2 left-1/2 z-50 max-h-[86vh] w-[860px] -translate-x-1/2 -translate-y-1/2 overflow-auto rounded-sm border border-ink bg-lift p-6 text-ink shadow-[6px_6px_0_var(--rule)]">
+        <Dialog.Content
+          aria-describedby={undefined}
+          className="fixed top-1/2 left-1/2 z-50 max-h-[86vh] w-[860px] -translate-x-1/2 -translate-y-1/2 overflow-auto rounded-sm border border-ink bg-lift p-6 text-ink shadow-[6px_6px_0_var(--rule)]"
+        >
           <div className="flex items-start justify-between">
             <Dialog.Title className="text-2xl font-bold tracking-tight">Keys</Dialog.Title>
-            <Dialog.Close aria-label="Close" className="grid size-7 place-items-center hover:bg-shade"><X size={16} aria-hidden /></Dialog.Close>
+            <Dialog.Close aria-label="Close" className="grid size-7 place-items-center hover:bg-shade">
+              <X size={16} aria-hidden />
+            </Dialog.Close>
           </div>
           <div className="mt-3 columns-2 gap-10">
             {groups.map((group) => (
               <section key={group} className="mb-4 break-inside-avoid">
                 <h2 className="border-b border-ink font-semibold">{group}</h2>
                 <dl>
-                  {list.filter((a) => a.group === group).map((a) => (
-                    <div key={a.id} className="flex justify-between gap-4 border-b border-rule py-1">
-                      <dt className="truncate">{a.label.replace(/:.*/, "")}</dt>
-                      <dd><kbd className="figure text-xs">{keyText(a.key ?? "")}</kbd></dd>
-                    </div>
-                  ))}
+                  {list
+                    .filter((a) => a.group === group)
+                    .map((a) => (
+                      <div key={a.id} className="flex justify-between gap-4 border-b border-rule py-1">
+                        <dt className="truncate">{a.label.replace(/:.*/, "")}</dt>
+                        <dd>
+                          <kbd className="figure text-xs">{keyText(a.key ?? "")}</kbd>
+                        </dd>
+                      </div>
+                    ))}
                 </dl>
               </section>
             ))}
@@ -62,7 +71,10 @@ export function KeysPage({ open, onOpenChange, actions }: Props) {
               <h2 className="border-b border-ink font-semibold">With the pointer</h2>
               <dl>
                 {WITH_THE_POINTER.map(([what, does]) => (
-                  <div key={what} className="flex justify-between gap-4 border-b border-rule py-1"><dt>{what}</dt><dd className="text-soft">{does}</dd></div>
+                  <div key={what} className="flex justify-between gap-4 border-b border-rule py-1">
+                    <dt>{what}</dt>
+                    <dd className="text-soft">{does}</dd>
+                  </div>
                 ))}
               </dl>
             </section>

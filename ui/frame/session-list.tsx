@@ -19,7 +19,11 @@ export function SessionList({ initial }: { readonly initial: readonly SessionSum
   const router = useRouter();
   const [sessions, setSessions] = useState(initial);
   const [renaming, setRenaming] = useState<string | null>(null);
-  const awake = useSyncExternalStore(never, () => true, () => false);
+  const awake = useSyncExternalStore(
+    never,
+    () => true,
+    () => false,
+  );
   const here = sessions.filter((s) => s.deletedAt === null);
   const deleted = sessions.filter((s) => s.deletedAt !== null);
 
@@ -34,57 +38,100 @@ export function SessionList({ initial }: { readonly initial: readonly SessionSum
     }
   };
   const restore = (s: SessionSummary) => then(() => api.restoreSession(s.id));
-  const remove = (s: SessionSummary) => then(async () => {
-    await api.deleteSession(s.id);
-    toast(`${s.name} is off the list. Nothing of it is lost.`, { action: { label: "Bring it back", onClick: () => void restore(s) } });
-  });
-  const rename = (s: SessionSummary, name: string) => then(async () => {
-    setRenaming(null);
-    if (name === "") return;
-    const { revision } = await api.session(s.id);
-    await api.postSteps(s.id, revision, [{ id: crypto.randomUUID(), step: { label: `Rename the session to ${name}`, edits: [{ do: "set session", patch: { name } }] } }]);
-  });
+  const remove = (s: SessionSummary) =>
+    then(async () => {
+      await api.deleteSession(s.id);
+      toast(`${s.name} is off the list. Nothing of it is lost.`, {
+        action: { label: "Bring it back", onClick: () => void restore(s) },
+      });
+    });
+  const rename = (s: SessionSummary, name: string) =>
+    then(async () => {
+      setRenaming(null);
+      if (name === "") return;
+      const { revision } = await api.session(s.id);
+      await api.postSteps(s.id, revision, [
+        {
+          id: crypto.randomUUID(),
+          step: { label: `Rename the session to ${name}`, edits: [{ do: "set session", patch: { name } }] },
+        },
+      ]);
+    });
 
   return (
     <main className="mx-auto max-w-3xl px-6 py-14" {...(awake ? { "data-awake": "" } : {})}>
       <h1 className="text-4xl font-bold tracking-tight">Stemzo</h1>
-      <p className="mt-2 text-base text-soft">Print tracks to audio, deliver aligned stems, and prove that what was delivered is right.</p>
+      <p className="mt-2 text-base text-soft">
+        Print tracks to audio, deliver aligned stems, and prove that what was delivered is right.
+      </p>
       <div className="mt-10 flex items-end justify-between border-b border-ink pb-1.5">
         <h2 className="text-lg font-semibold">Sessions</h2>
         <NewSession
-          trigger={<Button kind="main"><Plus size={14} aria-hidden /> New session</Button>}
+          trigger={
+            <Button kind="main">
+              <Plus size={14} aria-hidden /> New session
+            </Button>
+          }
           taken={here.map((s) => s.name)}
           onCreate={(document) => then(async () => router.push(`/s/${(await api.createSession(document)).id}`))}
         />
       </div>
-      {here.length === 0 && <p className="mt-4 text-soft">There are none. Begin a new one: then add tracks, or drop audio and MIDI files on it.</p>}
+      {here.length === 0 && (
+        <p className="mt-4 text-soft">
+          There are none. Begin a new one: then add tracks, or drop audio and MIDI files on it.
+        </p>
+      )}
       <ul aria-label="Sessions">
         {here.map((s) => (
           <li key={s.id} className="flex items-center gap-1 border-b border-rule hover:bg-shade">
-            {renaming === s.id
-              ? <div className="flex-1 px-1 py-2.5 text-base"><Editable open value={s.name} label={`Name of ${s.name}`} onCommit={(name) => void rename(s, name)} onLeave={() => setRenaming(null)} /></div>
-              : (
-                <Link href={`/s/${s.id}`} className="flex min-w-0 flex-1 items-baseline gap-4 px-1 py-3">
-                  <span className="min-w-0 flex-1 truncate text-base font-medium">{s.name}</span>
-                  <span className="w-20 text-right text-soft">{s.tracks} {s.tracks === 1 ? "track" : "tracks"}</span>
-                  <time dateTime={s.changedAt} title="Changed last" className="figure w-44 text-right text-xs text-soft">{s.changedAt.slice(0, 16).replace("T", " ")} UTC</time>
-                </Link>
-              )}
-            <Tool label={`Rename ${s.name}`} onClick={() => setRenaming(s.id)}><Pencil size={15} aria-hidden /></Tool>
-            <Tool label={`Duplicate ${s.name}`} onClick={() => void then(() => api.duplicateSession(s.id))}><Copy size={15} aria-hidden /></Tool>
-            <Tool label={`Delete ${s.name}`} onClick={() => void remove(s)}><Trash2 size={15} aria-hidden /></Tool>
+            {renaming === s.id ? (
+              <div className="flex-1 px-1 py-2.5 text-base">
+                <Editable
+                  open
+                  value={s.name}
+                  label={`Name of ${s.name}`}
+                  onCommit={(name) => void rename(s, name)}
+                  onLeave={() => setRenaming(null)}
+                />
+              </div>
+            ) : (
+              <Link href={`/s/${s.id}`} className="flex min-w-0 flex-1 items-baseline gap-4 px-1 py-3">
+                <span className="min-w-0 flex-1 truncate text-base font-medium">{s.name}</span>
+                <span className="w-20 text-right text-soft">
+                  {s.tracks} {s.tracks === 1 ? "track" : "tracks"}
+                </span>
+                <time dateTime={s.changedAt} title="Changed last" className="figure w-44 text-right text-xs text-soft">
+                  {s.changedAt.slice(0, 16).replace("T", " ")} UTC
+                </time>
+              </Link>
+            )}
+            <Tool label={`Rename ${s.name}`} onClick={() => setRenaming(s.id)}>
+              <Pencil size={15} aria-hidden />
+            </Tool>
+            <Tool label={`Duplicate ${s.name}`} onClick={() => void then(() => api.duplicateSession(s.id))}>
+              <Copy size={15} aria-hidden />
+            </Tool>
+            <Tool label={`Delete ${s.name}`} onClick={() => void remove(s)}>
+              <Trash2 size={15} aria-hidden />
+            </Tool>
           </li>
         ))}
       </ul>
       {deleted.length > 0 && (
         <details className="mt-10">
-          <summary className="cursor-pointer text-soft hover:text-ink">{deleted.length} deleted {deleted.length === 1 ? "session" : "sessions"}, kept whole</summary>
+          <summary className="cursor-pointer text-soft hover:text-ink">
+            {deleted.length} deleted {deleted.length === 1 ? "session" : "sessions"}, kept whole
+          </summary>
           <ul aria-label="Deleted sessions" className="mt-2">
             {deleted.map((s) => (
               <li key={s.id} className="flex items-center gap-4 border-b border-rule px-1 py-1.5">
                 <span className="min-w-0 flex-1 truncate">{s.name}</span>
-                <span className="text-soft">{s.tracks} {s.tracks === 1 ? "track" : "tracks"}</span>
-                <Button aria-label={`Bring back ${s.name}`} onClick={() => void restore(s)}>Bring back</Button>
+                <span className="text-soft">
+                  {s.tracks} {s.tracks === 1 ? "track" : "tracks"}
+                </span>
+                <Button aria-label={`Bring back ${s.name}`} onClick={() => void restore(s)}>
+                  Bring back
+                </Button>
               </li>
             ))}
           </ul>
@@ -94,6 +141,22 @@ export function SessionList({ initial }: { readonly initial: readonly SessionSum
   );
 }
 
-const Tool = ({ label, onClick, children }: { readonly label: string; readonly onClick: () => void; readonly children: React.ReactNode }) => (
-  <button type="button" aria-label={label} title={label} onClick={onClick} className="grid size-8 place-items-center rounded-sm text-soft hover:bg-rule hover:text-ink">{children}</button>
+const Tool = ({
+  label,
+  onClick,
+  children,
+}: {
+  readonly label: string;
+  readonly onClick: () => void;
+  readonly children: React.ReactNode;
+}) => (
+  <button
+    type="button"
+    aria-label={label}
+    title={label}
+    onClick={onClick}
+    className="grid size-8 place-items-center rounded-sm text-soft hover:bg-rule hover:text-ink"
+  >
+    {children}
+  </button>
 );

@@ -14,7 +14,16 @@ import { useEveryPicture, usePlayback, usePlaybackStore } from "../playback/prov
 /** Play, stop, and where the playhead is: in bars, in time, with the tempo and meter there. */
 export function Transport() {
   const session = useSession((s) => s.session);
-  const { state, ready, missed, looping, stretch, toggle, seek, loop } = usePlayback((p) => ({ state: p.state, ready: p.ready, missed: p.missed, looping: p.looping, stretch: p.stretch, toggle: p.toggle, seek: p.seek, loop: p.loop }));
+  const { state, ready, missed, looping, stretch, toggle, seek, loop } = usePlayback((p) => ({
+    state: p.state,
+    ready: p.ready,
+    missed: p.missed,
+    looping: p.looping,
+    stretch: p.stretch,
+    toggle: p.toggle,
+    seek: p.seek,
+    loop: p.loop,
+  }));
   const bars = useRef<HTMLSpanElement>(null);
   const time = useRef<HTMLSpanElement>(null);
   const pace = useRef<HTMLSpanElement>(null);
@@ -26,12 +35,20 @@ export function Transport() {
     const meter = clock.meter.meterAt(bar);
     if (bars.current) bars.current.textContent = barText(clock, frame);
     if (time.current) time.current.textContent = formatClock(frame / session.rate);
-    if (pace.current) pace.current.textContent = `${Number(clock.tempo.bpmAt(tick).toFixed(1))} bpm  ${meter.numerator}/${meter.denominator}`;
+    if (pace.current)
+      pace.current.textContent = `${Number(clock.tempo.bpmAt(tick).toFixed(1))} bpm  ${meter.numerator}/${meter.denominator}`;
   }, session);
   const playing = state !== "stopped";
   return (
-    <section aria-label="Playing" data-ready={ready || undefined} data-missed={missed} className="ml-4 flex min-w-0 items-center gap-0.5 overflow-clip">
-      <StripToggle label="Playhead to the beginning (Home)" onClick={() => seek(0)}><SkipBack size={15} aria-hidden /></StripToggle>
+    <section
+      aria-label="Playing"
+      data-ready={ready || undefined}
+      data-missed={missed}
+      className="ml-4 flex min-w-0 items-center gap-0.5 overflow-clip"
+    >
+      <StripToggle label="Playhead to the beginning (Home)" onClick={() => seek(0)}>
+        <SkipBack size={15} aria-hidden />
+      </StripToggle>
       <button
         type="button"
         onClick={toggle}
@@ -40,17 +57,50 @@ export function Transport() {
         data-state={state}
         className="grid size-7 shrink-0 place-items-center rounded-sm bg-on-strip text-strip hover:bg-on-strip/85"
       >
-        {playing ? <Square size={13} fill="currentColor" aria-hidden /> : <Play size={15} fill="currentColor" aria-hidden />}
+        {playing ? (
+          <Square size={13} fill="currentColor" aria-hidden />
+        ) : (
+          <Play size={15} fill="currentColor" aria-hidden />
+        )}
       </button>
-      <StripToggle label={stretch ? "Play the marked stretch round and round (L)" : "Drag along the ruler to mark a stretch to play round and round"} on={looping} onClick={() => stretch && loop(!looping)} disabled={!stretch}><Repeat size={15} aria-hidden /></StripToggle>
+      <StripToggle
+        label={
+          stretch
+            ? "Play the marked stretch round and round (L)"
+            : "Drag along the ruler to mark a stretch to play round and round"
+        }
+        on={looping}
+        onClick={() => stretch && loop(!looping)}
+        disabled={!stretch}
+      >
+        <Repeat size={15} aria-hidden />
+      </StripToggle>
       <LivePass />
-      <span className="figure ml-2 grid shrink-0 grid-cols-[64px_72px] items-baseline text-right leading-none" role="timer" aria-label="Playhead">
+      <span
+        className="figure ml-2 grid shrink-0 grid-cols-[64px_72px] items-baseline text-right leading-none"
+        role="timer"
+        aria-label="Playhead"
+      >
         <span ref={bars} className="text-[14px] font-semibold" />
         <span ref={time} className="text-[12px] text-on-strip-soft" />
       </span>
       <Floating
-        label="Tempo and meter" side="bottom" width={400}
-        trigger={<button type="button" aria-label="Tempo and meter" title="Tempo and meter, and where they change" className="ml-2 h-7 min-w-0 shrink overflow-hidden rounded-sm px-1 hover:bg-on-strip/15"><span ref={pace} className="figure block w-[104px] overflow-hidden text-left text-[11px] whitespace-pre text-on-strip-soft" /></button>}
+        label="Tempo and meter"
+        side="bottom"
+        width={400}
+        trigger={
+          <button
+            type="button"
+            aria-label="Tempo and meter"
+            title="Tempo and meter, and where they change"
+            className="ml-2 h-7 min-w-0 shrink overflow-hidden rounded-sm px-1 hover:bg-on-strip/15"
+          >
+            <span
+              ref={pace}
+              className="figure block w-[104px] overflow-hidden text-left text-[11px] whitespace-pre text-on-strip-soft"
+            />
+          </button>
+        }
       >
         <TempoSheet />
       </Floating>
@@ -66,7 +116,10 @@ function LivePass() {
   const label = riding === null ? "Live pass: play, and keep what is ridden (R)" : "End the live pass (R)";
   return (
     <button
-      type="button" aria-label={label} title={label} aria-pressed={riding !== null}
+      type="button"
+      aria-label={label}
+      title={label}
+      aria-pressed={riding !== null}
       onClick={() => livePassActions(store, playback, (text) => toast(text))[0]?.run()}
       className={`flex h-7 shrink-0 items-center gap-1 rounded-sm px-1.5 text-[11px] ${riding === null ? "text-on-strip hover:bg-on-strip/15" : "bg-spot text-on-spot"}`}
     >
@@ -76,7 +129,19 @@ function LivePass() {
   );
 }
 
-function StripToggle({ label, on = false, disabled = false, onClick, children }: { readonly label: string; readonly on?: boolean; readonly disabled?: boolean; readonly onClick: () => void; readonly children: React.ReactNode }) {
+function StripToggle({
+  label,
+  on = false,
+  disabled = false,
+  onClick,
+  children,
+}: {
+  readonly label: string;
+  readonly on?: boolean;
+  readonly disabled?: boolean;
+  readonly onClick: () => void;
+  readonly children: React.ReactNode;
+}) {
   return (
     <button
       type="button"

@@ -20,10 +20,18 @@ import { isMidi, useImport } from "./store";
 export function ImportDialog() {
   const { waiting, close } = useImport();
   return (
-    <Dialog.Root open={waiting !== null} onOpenChange={(open) => { if (!open) close(); }}>
+    <Dialog.Root
+      open={waiting !== null}
+      onOpenChange={(open) => {
+        if (!open) close();
+      }}
+    >
       <Dialog.Portal>
         <Dialog.Overlay className="fixed inset-0 z-40 bg-strip/40" />
-        <Dialog.Content aria-describedby={undefined} className="fixed top-1/2 left-1/2 z-50 w-[560px] -translate-x-1/2 -translate-y-1/2 rounded-sm border border-ink bg-lift p-6 text-ink shadow-[6px_6px_0_var(--rule)]">
+        <Dialog.Content
+          aria-describedby={undefined}
+          className="fixed top-1/2 left-1/2 z-50 w-[560px] -translate-x-1/2 -translate-y-1/2 rounded-sm border border-ink bg-lift p-6 text-ink shadow-[6px_6px_0_var(--rule)]"
+        >
           {waiting && <Offer waiting={waiting} close={close} />}
         </Dialog.Content>
       </Dialog.Portal>
@@ -47,20 +55,26 @@ function Contents({ midi }: { readonly midi: MidiFile }) {
   return (
     <>
       {midi.parts.length} {midi.parts.length === 1 ? "part" : "parts"}, {noteCount(midi)}
-      {midi.remarks.map((remark) => <span key={remark} className="block text-caution">{remark}</span>)}
+      {midi.remarks.map((remark) => (
+        <span key={remark} className="block text-caution">
+          {remark}
+        </span>
+      ))}
     </>
   );
 }
 
 const readScores = (files: readonly File[]): Promise<readonly Score[]> =>
-  Promise.all(files.filter(isMidi).map(async (file): Promise<Score> => {
-    try {
-      return { name: file.name, midi: readMidi(new Uint8Array(await file.arrayBuffer())) };
-    } catch (error) {
-      if (error instanceof MalformedFile) return { name: file.name, why: error.message };
-      throw error;
-    }
-  }));
+  Promise.all(
+    files.filter(isMidi).map(async (file): Promise<Score> => {
+      try {
+        return { name: file.name, midi: readMidi(new Uint8Array(await file.arrayBuffer())) };
+      } catch (error) {
+        if (error instanceof MalformedFile) return { name: file.name, why: error.message };
+        throw error;
+      }
+    }),
+  );
 
 function Offer({ waiting, close }: { readonly waiting: Waiting; readonly close: () => void }) {
   const { session, take, bringIn } = useSessionParts((s) => ({ session: s.session, take: s.take, bringIn: s.bringIn }));
@@ -74,8 +88,12 @@ function Offer({ waiting, close }: { readonly waiting: Waiting; readonly close: 
   const audio = waiting.files.filter((f) => !isMidi(f));
   useEffect(() => {
     let gone = false;
-    void readScores(waiting.files).then((read) => { if (!gone) setScores(read); });
-    return () => { gone = true; };
+    void readScores(waiting.files).then((read) => {
+      if (!gone) setScores(read);
+    });
+    return () => {
+      gone = true;
+    };
   }, [waiting]);
 
   const target = session.tracks.find((t) => t.id === waiting.dropped?.track);
@@ -83,10 +101,24 @@ function Offer({ waiting, close }: { readonly waiting: Waiting; readonly close: 
   const timed = scores?.some((s) => "midi" in s && (s.midi.tempo !== null || s.midi.meter !== null)) ?? false;
   const frame = place === "zero" ? 0 : place === "dropped" && waiting.dropped ? waiting.dropped.frame : playhead;
   const places: readonly { readonly value: Place; readonly label: string; readonly about: string }[] = [
-    ...(waiting.dropped ? [{ value: "dropped" as const, label: `Where they were let go, bar ${barText(clock, waiting.dropped.frame)}`, about: onto ? `the first on ${trackName(onto)}, any others on tracks of their own` : "each on a track of its own" }] : []),
+    ...(waiting.dropped
+      ? [
+          {
+            value: "dropped" as const,
+            label: `Where they were let go, bar ${barText(clock, waiting.dropped.frame)}`,
+            about: onto
+              ? `the first on ${trackName(onto)}, any others on tracks of their own`
+              : "each on a track of its own",
+          },
+        ]
+      : []),
     { value: "playhead", label: `At the playhead, bar ${barText(clock, playhead)}`, about: "" },
     { value: "zero", label: "At the very beginning", about: "for files that all start together, as stems do" },
-    { value: "time reference", label: "Where their time stamps say", about: "for field recordings and deliveries; those without a stamp stand at the playhead" },
+    {
+      value: "time reference",
+      label: "Where their time stamps say",
+      about: "for field recordings and deliveries; those without a stamp stand at the playhead",
+    },
   ];
   const bring = async () => {
     const read = scores ?? (await readScores(waiting.files));
@@ -97,44 +129,100 @@ function Offer({ waiting, close }: { readonly waiting: Waiting; readonly close: 
       else if (score.midi.parts.length === 0) toast.error(`There are no notes in ${score.name}.`);
       else {
         take(midiStep(session, score.midi, plainName(score.name), frame, first, () => crypto.randomUUID()));
-        if (score.midi.remarks.length > 0) toast(`${score.name} was changed to fit.`, { description: score.midi.remarks.join(" ") });
+        if (score.midi.remarks.length > 0)
+          toast(`${score.name} was changed to fit.`, { description: score.midi.remarks.join(" ") });
         first = false;
       }
     }
-    if (audio.length > 0) void bringIn(audio, { by: place === "time reference" ? "time reference" : "frame", frame, track: place === "dropped" ? (waiting.dropped?.track ?? null) : null });
+    if (audio.length > 0)
+      void bringIn(audio, {
+        by: place === "time reference" ? "time reference" : "frame",
+        frame,
+        track: place === "dropped" ? (waiting.dropped?.track ?? null) : null,
+      });
   };
   return (
-    <form onSubmit={(e) => { e.preventDefault(); void bring(); }}>
-      <Dialog.Title className="text-2xl font-bold tracking-tight">Bring in {waiting.files.length === 1 ? "a file" : `${waiting.files.length} files`}</Dialog.Title>
+    <form
+      onSubmit={(e) => {
+        e.preventDefault();
+        void bring();
+      }}
+    >
+      <Dialog.Title className="text-2xl font-bold tracking-tight">
+        Bring in {waiting.files.length === 1 ? "a file" : `${waiting.files.length} files`}
+      </Dialog.Title>
       <ul aria-label="Files" className="mt-3 max-h-44 overflow-auto border-y border-rule">
         {waiting.files.map((f, i) => {
           const score = scores?.find((s) => s.name === f.name);
           return (
             <li key={i} className="flex gap-3 border-b border-rule py-1 last:border-0">
               <span className="min-w-0 flex-1 truncate font-medium">{f.name}</span>
-              <span className="text-xs text-soft">{!isMidi(f) ? byteText(f.size) : !score ? "…" : "why" in score ? <b className="text-wrong">{score.why}</b> : <Contents midi={score.midi} />}</span>
+              <span className="text-xs text-soft">
+                {!isMidi(f) ? (
+                  byteText(f.size)
+                ) : !score ? (
+                  "…"
+                ) : "why" in score ? (
+                  <b className="text-wrong">{score.why}</b>
+                ) : (
+                  <Contents midi={score.midi} />
+                )}
+              </span>
             </li>
           );
         })}
       </ul>
-      <RadioGroup.Root value={place} onValueChange={(v) => setPlace(v as Place)} aria-label="Where" className="mt-4 grid gap-1.5">
+      <RadioGroup.Root
+        value={place}
+        onValueChange={(v) => setPlace(v as Place)}
+        aria-label="Where"
+        className="mt-4 grid gap-1.5"
+      >
         {places.map((p) => (
           <label key={p.value} className="flex min-h-6 items-baseline gap-2">
-            <RadioGroup.Item value={p.value} className="relative top-[3px] grid size-4 shrink-0 place-items-center rounded-full border border-ink bg-paper"><RadioGroup.Indicator className="size-2 rounded-full bg-ink" /></RadioGroup.Item>
-            <span><b className="font-medium">{p.label}</b>{p.about && <span className="block text-xs text-soft">{p.about}</span>}</span>
+            <RadioGroup.Item
+              value={p.value}
+              className="relative top-[3px] grid size-4 shrink-0 place-items-center rounded-full border border-ink bg-paper"
+            >
+              <RadioGroup.Indicator className="size-2 rounded-full bg-ink" />
+            </RadioGroup.Item>
+            <span>
+              <b className="font-medium">{p.label}</b>
+              {p.about && <span className="block text-xs text-soft">{p.about}</span>}
+            </span>
           </label>
         ))}
       </RadioGroup.Root>
       {timed && (
         <label className="mt-3 flex items-baseline gap-2 border-t border-rule pt-3">
-          <input type="checkbox" className="relative top-[2px] size-4 accent-[var(--spot)]" checked={withTime} onChange={(e) => setWithTime(e.target.checked)} />
-          <span><b className="font-medium">Take tempo and meter from the MIDI file</b><span className="block text-xs text-soft">{empty ? "the session is empty, so nothing moves" : "notes and automation that are here already move with it; recordings stay where they are"}</span></span>
+          <input
+            type="checkbox"
+            className="relative top-[2px] size-4 accent-[var(--spot)]"
+            checked={withTime}
+            onChange={(e) => setWithTime(e.target.checked)}
+          />
+          <span>
+            <b className="font-medium">Take tempo and meter from the MIDI file</b>
+            <span className="block text-xs text-soft">
+              {empty
+                ? "the session is empty, so nothing moves"
+                : "notes and automation that are here already move with it; recordings stay where they are"}
+            </span>
+          </span>
         </label>
       )}
-      {audio.length > 0 && <p className="mt-3 text-xs text-soft">Audio at another rate is converted to {session.rate / 1000} kHz. The files themselves are left as they are.</p>}
+      {audio.length > 0 && (
+        <p className="mt-3 text-xs text-soft">
+          Audio at another rate is converted to {session.rate / 1000} kHz. The files themselves are left as they are.
+        </p>
+      )}
       <div className="mt-5 flex justify-end gap-2">
-        <Button onClick={close} className="min-h-8">Leave it</Button>
-        <Button kind="main" type="submit" autoFocus className="min-h-8 px-4">Bring in</Button>
+        <Button onClick={close} className="min-h-8">
+          Leave it
+        </Button>
+        <Button kind="main" type="submit" autoFocus className="min-h-8 px-4">
+          Bring in
+        </Button>
       </div>
     </form>
   );

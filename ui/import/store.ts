@@ -16,7 +16,9 @@ interface ImportState {
 
 export const useImport = create<ImportState>()((set) => ({
   waiting: null,
-  offer: (files, dropped) => { if (files.length > 0) set({ waiting: { files, dropped } }); },
+  offer: (files, dropped) => {
+    if (files.length > 0) set({ waiting: { files, dropped } });
+  },
   close: () => set({ waiting: null }),
 }));
 

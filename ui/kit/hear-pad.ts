@@ -16,14 +16,20 @@ function bufferOf(audio: AudioContext, hash: string): Promise<AudioBuffer> {
   return loaded;
 }
 
-/** Strikes layers together, at their levels and tunings, as the kit does but for its interpolation. For listening only. Throws when audio cannot be had. */
+/**
+ * Strikes layers together, at their levels and tunings, as the kit does but for its interpolation. For listening only.
+ * Throws when audio cannot be had.
+ */
 export async function hearLayers(layers: readonly Layer[]): Promise<void> {
   const audio = (context ??= new AudioContext());
   await audio.resume();
   const loaded = await Promise.all(layers.map((l) => bufferOf(audio, l.asset)));
   const at = audio.currentTime + 0.01;
   layers.forEach((layer, i) => {
-    const source = new AudioBufferSourceNode(audio, { buffer: loaded[i] ?? null, playbackRate: 2 ** (layer.cents / 1200) });
+    const source = new AudioBufferSourceNode(audio, {
+      buffer: loaded[i] ?? null,
+      playbackRate: 2 ** (layer.cents / 1200),
+    });
     source.connect(new GainNode(audio, { gain: 10 ** (layer.gainDb / 20) })).connect(audio.destination);
     source.start(at);
   });

@@ -20,72 +20,184 @@ import { ASSET_DRAG, Tool, Wave } from "../shelf/piece";
 import { hearLayers } from "./hear-pad";
 
 /** The device of a track that plays pieces of audio, a kit or a sampler, or null. */
-export const holderOf = (track: Track): Device | null => track.devices.find((d) => (declarationOf(d.type)?.layers ?? 0) > 0 && declarationOf(d.type)?.role === "instrument") ?? null;
+export const holderOf = (track: Track): Device | null =>
+  track.devices.find((d) => (declarationOf(d.type)?.layers ?? 0) > 0 && declarationOf(d.type)?.role === "instrument") ??
+  null;
 
-/** The pads of a kit and what each plays: levels, tunings, velocities; audio is dropped on a pad, and a pad's layers are merged. */
+/**
+ * The pads of a kit and what each plays: levels, tunings, velocities; audio is dropped on a pad, and a pad's layers are
+ * merged.
+ */
 export function KitEditor({ track, device }: { readonly track: Track; readonly device: Device }) {
   const { session, edit } = useSessionParts((s) => ({ session: s.session, edit: s.edit }));
   const padded = device.type === kit.type;
   const [chosen, setChosen] = useState(() => (padded ? (device.layers[0]?.pad ?? 0) : 0));
   const most = padded ? LAYERS_A_PAD : (declarationOf(device.type)?.layers ?? 0);
   const nameOf = (asset: string) => session.assets.find((a) => a.id === asset)?.name ?? "audio that is gone";
-  const put = (label: string, layers: readonly Layer[]) => edit(`${label} on ${trackName(track)}`, [{ do: "set", in: "devices", track: track.id, id: device.id, patch: { layers } }]);
+  const put = (label: string, layers: readonly Layer[]) =>
+    edit(`${label} on ${trackName(track)}`, [
+      { do: "set", in: "devices", track: track.id, id: device.id, patch: { layers } },
+    ]);
   const add = (pad: number, asset: string) => {
-    if (layersOf(device, pad).length >= most) return void toast.error(`${padded ? `Pad ${pad + 1}` : "It"} holds ${most} layers already.`);
+    if (layersOf(device, pad).length >= most)
+      return void toast.error(`${padded ? `Pad ${pad + 1}` : "It"} holds ${most} layers already.`);
     setChosen(pad);
-    put(`Lay ${nameOf(asset)}`, [...device.layers, { id: crypto.randomUUID(), pad, asset, gainDb: 0, cents: 0, softest: 1, loudest: 127 }]);
+    put(`Lay ${nameOf(asset)}`, [
+      ...device.layers,
+      { id: crypto.randomUUID(), pad, asset, gainDb: 0, cents: 0, softest: 1, loudest: 127 },
+    ]);
   };
   const layers = layersOf(device, chosen);
   return (
-    <div className={`grid h-full ${padded ? "grid-cols-[300px_minmax(0,1fr)_232px]" : "grid-cols-[minmax(0,1fr)_232px]"}`}>
+    <div
+      className={`grid h-full ${padded ? "grid-cols-[300px_minmax(0,1fr)_232px]" : "grid-cols-[minmax(0,1fr)_232px]"}`}
+    >
       {padded && (
-        <div role="group" aria-label={`Pads of ${trackName(track)}`} className="grid grid-cols-4 grid-rows-4 gap-1 border-r border-rule p-2">
-          {Array.from({ length: PADS }, (_, pad) => <Pad key={pad} pad={pad} layers={layersOf(device, pad)} name={nameOf} chosen={pad === chosen} onChoose={() => setChosen(pad)} onDrop={(asset) => add(pad, asset)} />)}
+        <div
+          role="group"
+          aria-label={`Pads of ${trackName(track)}`}
+          className="grid grid-cols-4 grid-rows-4 gap-1 border-r border-rule p-2"
+        >
+          {Array.from({ length: PADS }, (_, pad) => (
+            <Pad
+              key={pad}
+              pad={pad}
+              layers={layersOf(device, pad)}
+              name={nameOf}
+              chosen={pad === chosen}
+              onChoose={() => setChosen(pad)}
+              onDrop={(asset) => add(pad, asset)}
+            />
+          ))}
         </div>
       )}
       <Dropped onDrop={(asset) => add(chosen, asset)} className="min-w-0 overflow-y-auto px-3 py-1.5">
         <div className="flex min-h-7 items-center gap-2">
-          <b className="text-[13px]">{padded ? <>Pad <span className="figure">{chosen + 1}</span></> : "Layers"}</b>
-          <span className="text-xs text-soft">{padded ? <>struck by note <span className="figure">{FIRST_PAD_NOTE + chosen}</span></> : "played together by every note"}</span>
+          <b className="text-[13px]">
+            {padded ? (
+              <>
+                Pad <span className="figure">{chosen + 1}</span>
+              </>
+            ) : (
+              "Layers"
+            )}
+          </b>
+          <span className="text-xs text-soft">
+            {padded ? (
+              <>
+                struck by note <span className="figure">{FIRST_PAD_NOTE + chosen}</span>
+              </>
+            ) : (
+              "played together by every note"
+            )}
+          </span>
           <span className="flex-1" />
-          <Button kind="quiet" disabled={layers.length === 0} onClick={() => void strike(layers)}><Play size={12} fill="currentColor" aria-hidden /> Hear {padded ? "the pad" : "it"}</Button>
+          <Button kind="quiet" disabled={layers.length === 0} onClick={() => void strike(layers)}>
+            <Play size={12} fill="currentColor" aria-hidden /> Hear {padded ? "the pad" : "it"}
+          </Button>
           {padded && <Merge track={track} device={device} pad={chosen} layers={layers} />}
-          <Menu label="Add a layer" trigger={<DropdownMenu.Trigger asChild><Button disabled={layers.length >= most}><Plus size={13} aria-hidden /> Add a layer</Button></DropdownMenu.Trigger>}>
-            {session.assets.map((a) => <MenuItem key={a.id} onSelect={() => add(chosen, a.id)}>{a.name}</MenuItem>)}
+          <Menu
+            label="Add a layer"
+            trigger={
+              <DropdownMenu.Trigger asChild>
+                <Button disabled={layers.length >= most}>
+                  <Plus size={13} aria-hidden /> Add a layer
+                </Button>
+              </DropdownMenu.Trigger>
+            }
+          >
+            {session.assets.map((a) => (
+              <MenuItem key={a.id} onSelect={() => add(chosen, a.id)}>
+                {a.name}
+              </MenuItem>
+            ))}
           </Menu>
         </div>
-        {layers.length === 0
-          ? <p className="mt-3 text-[13px] text-soft">Nothing sounds here yet. Drag audio here from the list beside it, or add a layer.</p>
-          : (
-            <ul aria-label={padded ? `Layers of pad ${chosen + 1}` : "Layers"} className="mt-0.5">
-              {layers.map((layer) => <LayerRow key={layer.id} layer={layer} session={session} name={nameOf(layer.asset)} onSet={(label, patch) => put(label, device.layers.map((l) => (l.id === layer.id ? { ...l, ...patch } : l)))} onRemove={() => put(`Take ${nameOf(layer.asset)} off`, device.layers.filter((l) => l.id !== layer.id))} />)}
-            </ul>
-          )}
+        {layers.length === 0 ? (
+          <p className="mt-3 text-[13px] text-soft">
+            Nothing sounds here yet. Drag audio here from the list beside it, or add a layer.
+          </p>
+        ) : (
+          <ul aria-label={padded ? `Layers of pad ${chosen + 1}` : "Layers"} className="mt-0.5">
+            {layers.map((layer) => (
+              <LayerRow
+                key={layer.id}
+                layer={layer}
+                session={session}
+                name={nameOf(layer.asset)}
+                onSet={(label, patch) =>
+                  put(
+                    label,
+                    device.layers.map((l) => (l.id === layer.id ? { ...l, ...patch } : l)),
+                  )
+                }
+                onRemove={() =>
+                  put(
+                    `Take ${nameOf(layer.asset)} off`,
+                    device.layers.filter((l) => l.id !== layer.id),
+                  )
+                }
+              />
+            ))}
+          </ul>
+        )}
       </Dropped>
-      <Pieces session={session} onto={padded ? `pad ${chosen + 1}` : trackName(track)} onLay={(asset) => add(chosen, asset)} />
+      <Pieces
+        session={session}
+        onto={padded ? `pad ${chosen + 1}` : trackName(track)}
+        onLay={(asset) => add(chosen, asset)}
+      />
     </div>
   );
 }
 
 /** The shelf's audio by name, to be dragged onto a pad, or laid onto the chosen one by a press. */
-function Pieces({ session, onto, onLay }: { readonly session: Session; readonly onto: string; readonly onLay: (asset: string) => void }) {
+function Pieces({
+  session,
+  onto,
+  onLay,
+}: {
+  readonly session: Session;
+  readonly onto: string;
+  readonly onLay: (asset: string) => void;
+}) {
   const [search, setSearch] = useState("");
   const found = session.assets.filter((a) => a.name.toLowerCase().includes(search.trim().toLowerCase())).toReversed();
   return (
     <div className="flex min-h-0 flex-col border-l border-rule">
-      <input type="search" value={search} onChange={(e) => setSearch(e.target.value)} onKeyDown={(e) => e.stopPropagation()} aria-label="Search the audio" placeholder="audio to drag onto a pad …" className="mt-1.5 mr-9 ml-2 min-h-6 rounded-sm border border-rule bg-lift px-2 text-xs hover:border-ink" />
+      <input
+        type="search"
+        value={search}
+        onChange={(e) => setSearch(e.target.value)}
+        onKeyDown={(e) => e.stopPropagation()}
+        aria-label="Search the audio"
+        placeholder="audio to drag onto a pad …"
+        className="mt-1.5 mr-9 ml-2 min-h-6 rounded-sm border border-rule bg-lift px-2 text-xs hover:border-ink"
+      />
       <ul aria-label="Audio for pads" className="mt-1 min-h-0 flex-1 overflow-y-auto border-t border-rule">
         {found.map((a) => (
           <li
-            key={a.id} draggable className="flex min-h-6 cursor-grab items-center gap-2 border-b border-rule px-2 text-xs hover:bg-shade"
+            key={a.id}
+            draggable
+            className="flex min-h-6 cursor-grab items-center gap-2 border-b border-rule px-2 text-xs hover:bg-shade"
             onDragStart={(e) => {
               e.dataTransfer.setData(ASSET_DRAG, a.id);
               e.dataTransfer.effectAllowed = "copy";
             }}
           >
-            <span className="min-w-0 flex-1 truncate" title={a.name}>{a.name}</span>
+            <span className="min-w-0 flex-1 truncate" title={a.name}>
+              {a.name}
+            </span>
             <span className="figure text-[11px] text-soft">{(a.frames / a.rate).toFixed(1)} s</span>
-            <button type="button" aria-label={`Lay ${a.name} onto ${onto}`} title={`Onto ${onto}`} onClick={() => onLay(a.id)} className="grid size-5 shrink-0 place-items-center rounded-sm text-soft hover:bg-rule hover:text-ink"><Plus size={12} aria-hidden /></button>
+            <button
+              type="button"
+              aria-label={`Lay ${a.name} onto ${onto}`}
+              title={`Onto ${onto}`}
+              onClick={() => onLay(a.id)}
+              className="grid size-5 shrink-0 place-items-center rounded-sm text-soft hover:bg-rule hover:text-ink"
+            >
+              <Plus size={12} aria-hidden />
+            </button>
           </li>
         ))}
       </ul>
@@ -93,10 +205,21 @@ function Pieces({ session, onto, onLay }: { readonly session: Session; readonly 
   );
 }
 
-const strike = (layers: readonly Layer[]) => hearLayers(layers).catch((error: unknown) => void toast.error(`It cannot be heard: ${error instanceof Error ? error.message : "no audio"}.`));
+const strike = (layers: readonly Layer[]) =>
+  hearLayers(layers).catch(
+    (error: unknown) => void toast.error(`It cannot be heard: ${error instanceof Error ? error.message : "no audio"}.`),
+  );
 
 /** A place that takes a piece of the shelf. */
-function Dropped({ onDrop, className, children }: { readonly onDrop: (asset: string) => void; readonly className: string; readonly children: ReactNode }) {
+function Dropped({
+  onDrop,
+  className,
+  children,
+}: {
+  readonly onDrop: (asset: string) => void;
+  readonly className: string;
+  readonly children: ReactNode;
+}) {
   const [over, setOver] = useState(false);
   const takes = (e: DragEvent) => e.dataTransfer.types.includes(ASSET_DRAG);
   return (
@@ -137,46 +260,155 @@ function Pad({ pad, layers, name, chosen, onChoose, onDrop }: PadProps) {
   return (
     <Dropped onDrop={onDrop} className="grid">
       <button
-        type="button" aria-pressed={chosen} onClick={onChoose}
+        type="button"
+        aria-pressed={chosen}
+        onClick={onChoose}
         aria-label={`Pad ${pad + 1}, ${layers.length === 0 ? "empty" : `${layers.length} ${layers.length === 1 ? "layer" : "layers"}: ${layers.map((l) => name(l.asset)).join(", ")}`}`}
         className={`relative min-w-0 overflow-hidden rounded-[2px] border px-1 text-left text-[10.5px] leading-[13px] ${chosen ? "border-spot bg-spot-wash outline-1 outline-spot" : first ? "border-ink bg-lift" : "border-dashed border-faint bg-paper text-soft"}`}
       >
         <span className="figure text-[9.5px] text-soft">{pad + 1}</span>
         <span className="line-clamp-2 leading-[11px] wrap-anywhere hyphens-auto">{first ? name(first.asset) : ""}</span>
-        <span aria-hidden className="absolute top-1 right-1 flex gap-[2px]">{layers.map((l) => <span key={l.id} className="h-2 w-[3px] bg-ink" />)}</span>
+        <span aria-hidden className="absolute top-1 right-1 flex gap-[2px]">
+          {layers.map((l) => (
+            <span key={l.id} className="h-2 w-[3px] bg-ink" />
+          ))}
+        </span>
       </button>
     </Dropped>
   );
 }
 
-function LayerRow({ layer, session, name, onSet, onRemove }: { readonly layer: Layer; readonly session: Session; readonly name: string; readonly onSet: (label: string, patch: Partial<Layer>) => void; readonly onRemove: () => void }) {
+function LayerRow({
+  layer,
+  session,
+  name,
+  onSet,
+  onRemove,
+}: {
+  readonly layer: Layer;
+  readonly session: Session;
+  readonly name: string;
+  readonly onSet: (label: string, patch: Partial<Layer>) => void;
+  readonly onRemove: () => void;
+}) {
   const asset = session.assets.find((a) => a.id === layer.asset);
   return (
     <li className="grid grid-cols-[132px_minmax(60px,1fr)_auto_auto_auto_auto] items-center gap-x-2.5 border-b border-rule py-0.5 text-xs">
       <Wave hash={layer.asset} frames={asset?.frames ?? 0} />
-      <span className="truncate font-medium" title={name}>{name}</span>
-      <label className="flex items-center gap-1 text-soft">level <NumberField label={`Level of ${name} in dB`} value={layer.gainDb} min={-144} max={24} onCommit={(gainDb) => onSet(`Level of ${name}`, { gainDb })} className="w-14" /> dB</label>
-      <label className="flex items-center gap-1 text-soft">tuned <NumberField label={`Tuning of ${name} in cents`} value={layer.cents} min={-4800} max={4800} digits={0} onCommit={(cents) => onSet(`Tuning of ${name}`, { cents })} className="w-14" /> cents</label>
+      <span className="truncate font-medium" title={name}>
+        {name}
+      </span>
+      <label className="flex items-center gap-1 text-soft">
+        level{" "}
+        <NumberField
+          label={`Level of ${name} in dB`}
+          value={layer.gainDb}
+          min={-144}
+          max={24}
+          onCommit={(gainDb) => onSet(`Level of ${name}`, { gainDb })}
+          className="w-14"
+        />{" "}
+        dB
+      </label>
+      <label className="flex items-center gap-1 text-soft">
+        tuned{" "}
+        <NumberField
+          label={`Tuning of ${name} in cents`}
+          value={layer.cents}
+          min={-4800}
+          max={4800}
+          digits={0}
+          onCommit={(cents) => onSet(`Tuning of ${name}`, { cents })}
+          className="w-14"
+        />{" "}
+        cents
+      </label>
       <span className="flex items-center gap-1 text-soft">
-        strikes <NumberField label={`Softest strike of ${name}`} value={layer.softest} min={1} max={layer.loudest} digits={0} onCommit={(softest) => onSet(`Strikes of ${name}`, { softest: Math.round(softest) })} className="w-11" />
-        to <NumberField label={`Hardest strike of ${name}`} value={layer.loudest} min={layer.softest} max={127} digits={0} onCommit={(loudest) => onSet(`Strikes of ${name}`, { loudest: Math.round(loudest) })} className="w-11" />
+        strikes{" "}
+        <NumberField
+          label={`Softest strike of ${name}`}
+          value={layer.softest}
+          min={1}
+          max={layer.loudest}
+          digits={0}
+          onCommit={(softest) => onSet(`Strikes of ${name}`, { softest: Math.round(softest) })}
+          className="w-11"
+        />
+        to{" "}
+        <NumberField
+          label={`Hardest strike of ${name}`}
+          value={layer.loudest}
+          min={layer.softest}
+          max={127}
+          digits={0}
+          onCommit={(loudest) => onSet(`Strikes of ${name}`, { loudest: Math.round(loudest) })}
+          className="w-11"
+        />
       </span>
       <span className="flex">
-        <Tool label={`Hear ${name}`} onClick={() => void strike([layer])}><Play size={13} fill="currentColor" aria-hidden /></Tool>
-        <Tool label={`Take ${name} off the pad`} onClick={onRemove}><Trash2 size={13} aria-hidden /></Tool>
+        <Tool label={`Hear ${name}`} onClick={() => void strike([layer])}>
+          <Play size={13} fill="currentColor" aria-hidden />
+        </Tool>
+        <Tool label={`Take ${name} off the pad`} onClick={onRemove}>
+          <Trash2 size={13} aria-hidden />
+        </Tool>
       </span>
     </li>
   );
 }
 
-/** Makes a pad's layers one sample; where strikes of different strength play different layers it asks what to do with them. */
-function Merge({ track, device, pad, layers }: { readonly track: Track; readonly device: Device; readonly pad: number; readonly layers: readonly Layer[] }) {
+/**
+ * Makes a pad's layers one sample; where strikes of different strength play different layers it asks what to do with
+ * them.
+ */
+function Merge({
+  track,
+  device,
+  pad,
+  layers,
+}: {
+  readonly track: Track;
+  readonly device: Device;
+  readonly pad: number;
+  readonly layers: readonly Layer[];
+}) {
   const bands = bandsOf(layers);
-  const slip = (velocities: "each" | "one"): Slip => ({ ...plainSlip([track.id]), of: { what: "pad", device: device.id, pad, velocities }, name: `{track} pad ${pad + 1}`, afterwards: "keep live" });
+  const slip = (velocities: "each" | "one"): Slip => ({
+    ...plainSlip([track.id]),
+    of: { what: "pad", device: device.id, pad, velocities },
+    name: `{track} pad ${pad + 1}`,
+    afterwards: "keep live",
+  });
   const ways = bands.length > 1 ? (["each", "one"] as const) : (["one"] as const);
   return (
-    <Menu label="Merge the layers" trigger={<DropdownMenu.Trigger asChild><Button disabled={layers.length < 2} title={layers.length < 2 ? "There is nothing to merge" : "Their levels and tunings are baked; the kit stays live"}>Merge layers</Button></DropdownMenu.Trigger>}>
-      {ways.map((how) => <MergeWay key={how} slip={slip(how)} what={bands.length < 2 ? "Into one sample" : how === "each" ? `One sample for each of ${bands.length} strengths` : "One sample for every strike"} />)}
+    <Menu
+      label="Merge the layers"
+      trigger={
+        <DropdownMenu.Trigger asChild>
+          <Button
+            disabled={layers.length < 2}
+            title={
+              layers.length < 2 ? "There is nothing to merge" : "Their levels and tunings are baked; the kit stays live"
+            }
+          >
+            Merge layers
+          </Button>
+        </DropdownMenu.Trigger>
+      }
+    >
+      {ways.map((how) => (
+        <MergeWay
+          key={how}
+          slip={slip(how)}
+          what={
+            bands.length < 2
+              ? "Into one sample"
+              : how === "each"
+                ? `One sample for each of ${bands.length} strengths`
+                : "One sample for every strike"
+          }
+        />
+      ))}
     </Menu>
   );
 }
@@ -189,7 +421,13 @@ function MergeWay({ slip, what }: { readonly slip: Slip; readonly what: string }
     <MenuItem disabled={!plan.ok} onSelect={() => void print(slip)}>
       <span className="grid max-w-72">
         <span>{what}</span>
-        <span className="text-xs text-soft">{plan.ok ? (plan.value.differs ? `${plan.value.certain ? "" : "it may differ: "}${plan.value.differs}` : "it will sound the same") : plan.problems.map((p) => p.what).join(". ")}</span>
+        <span className="text-xs text-soft">
+          {plan.ok
+            ? plan.value.differs
+              ? `${plan.value.certain ? "" : "it may differ: "}${plan.value.differs}`
+              : "it will sound the same"
+            : plan.problems.map((p) => p.what).join(". ")}
+        </span>
       </span>
     </MenuItem>
   );

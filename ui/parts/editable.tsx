@@ -20,7 +20,18 @@ interface Props {
 }
 
 /** Text that turns into a field where it stands. Enter keeps, Escape leaves it as it was. */
-export function Editable({ value, label, onCommit, className = "", placeholder = "unnamed", maxLength = 120, double = false, shown = value, open: opened = false, onLeave }: Props) {
+export function Editable({
+  value,
+  label,
+  onCommit,
+  className = "",
+  placeholder = "unnamed",
+  maxLength = 120,
+  double = false,
+  shown = value,
+  open: opened = false,
+  onLeave,
+}: Props) {
   const [draft, setDraft] = useState<string | null>(opened ? value : null);
   const left = useRef(false);
   if (draft === null) {
@@ -33,7 +44,9 @@ export function Editable({ value, label, onCommit, className = "", placeholder =
         type="button"
         aria-label={`${label}: ${shown || placeholder}. Rename`}
         {...(double ? { onDoubleClick: open } : { onClick: open })}
-        onKeyDown={(e) => { if (e.key === "F2") open(); }}
+        onKeyDown={(e) => {
+          if (e.key === "F2") open();
+        }}
         className={`block min-w-0 truncate text-left ${value ? "" : "text-soft italic"} ${className}`}
       >
         {shown || placeholder}

@@ -14,7 +14,8 @@ export function Notices() {
       toastOptions={{
         unstyled: true,
         classNames: {
-          toast: "w-[360px] rounded-sm border border-ink bg-lift text-ink px-4 py-3 shadow-[4px_4px_0_var(--rule)] font-sans text-[13px]",
+          toast:
+            "w-[360px] rounded-sm border border-ink bg-lift text-ink px-4 py-3 shadow-[4px_4px_0_var(--rule)] font-sans text-[13px]",
           title: "font-semibold",
           description: "whitespace-pre-line text-soft mt-1",
           error: "border-wrong",

@@ -1,4 +1,7 @@
-/** Plays several recordings of the same stretch at once and lets one of them be heard; changing which makes no gap and no jump in time. */
+/**
+ * Plays several recordings of the same stretch at once and lets one of them be heard; changing which makes no gap and
+ * no jump in time.
+ */
 export class SwitchPlayer {
   private readonly context = new AudioContext();
   private readonly gains: GainNode[] = [];
@@ -36,7 +39,10 @@ export class SwitchPlayer {
       const source = new AudioBufferSourceNode(this.context, { buffer });
       source.connect(gain).connect(this.context.destination);
       source.start(at);
-      if (i === 0) source.onended = () => { if (this.sources.includes(source)) this.ended(); };
+      if (i === 0)
+        source.onended = () => {
+          if (this.sources.includes(source)) this.ended();
+        };
       this.sources.push(source);
     });
   }

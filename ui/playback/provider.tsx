@@ -13,10 +13,17 @@ const Context = createContext<PlaybackStoreApi | null>(null);
 /** Holds the playing of one session for all its screens: it goes on from one to the other. */
 export function PlaybackProvider({ children }: { readonly children: ReactNode }) {
   const session = useSessionStore();
-  const [store] = useState(() => createPlaybackStore(session, {
-    failed: (what, todo) => toast.error(what, { description: `Playing has stopped; the session is as it was.\n${todo}`, duration: 12_000 }),
-    behind: () => toast.warning("Playing takes more than this machine can compute.", { description: "Freeze what costs most, with the button above, and it plays on.", duration: 8_000 }),
-  }));
+  const [store] = useState(() =>
+    createPlaybackStore(session, {
+      failed: (what, todo) =>
+        toast.error(what, { description: `Playing has stopped; the session is as it was.\n${todo}`, duration: 12_000 }),
+      behind: () =>
+        toast.warning("Playing takes more than this machine can compute.", {
+          description: "Freeze what costs most, with the button above, and it plays on.",
+          duration: 8_000,
+        }),
+    }),
+  );
   useEffect(() => store.getState().connect(), [store]);
   return <Context.Provider value={store}>{children}</Context.Provider>;
 }
@@ -28,15 +35,20 @@ export function usePlaybackStore(): PlaybackStoreApi {
 }
 
 /** Several values of the playback at once; the part is drawn again when one of them changes. */
-export const usePlayback = <T extends object>(pick: (state: Playback) => T): T => useStore(usePlaybackStore(), useShallow(pick));
+export const usePlayback = <T extends object>(pick: (state: Playback) => T): T =>
+  useStore(usePlaybackStore(), useShallow(pick));
 
 const CALM_MS = 150;
 
-/** Calls `draw` before every picture the browser makes while something plays, and once whenever that or `also` changes. */
+/**
+ * Calls `draw` before every picture the browser makes while something plays, and once whenever that or `also` changes.
+ */
 export function useEveryPicture(draw: (playback: Playback) => void, also: unknown): void {
   const store = usePlaybackStore();
   const latest = useRef(draw);
-  useEffect(() => { latest.current = draw; });
+  useEffect(() => {
+    latest.current = draw;
+  });
   const { state, jumps } = usePlayback((p) => ({ state: p.state, jumps: p.jumps }));
   useEffect(() => {
     let handle = 0;

@@ -56,9 +56,15 @@ export interface PlaybackNotices {
 const TOO_MUCH = 0.9;
 /** What freezing brings it down to. */
 const TARGET = 0.6;
-/** Below this, sound that is missing is missing because the machine is busy with something else: freezing would not help. */
+/**
+ * Below this, sound that is missing is missing because the machine is busy with something else: freezing would not
+ * help.
+ */
 const NOT_OURS = 0.5;
-/** Reports that are weighed together: two seconds of playing. What is compiled while it first plays is not held against it. */
+/**
+ * Reports that are weighed together: two seconds of playing. What is compiled while it first plays is not held against
+ * it.
+ */
 const WEIGHED = 4;
 /** Sound that may be missing within a few seconds before it counts as a machine that does not keep up. */
 const MISSED_S = 0.12;
@@ -77,13 +83,18 @@ export function createPlaybackStore(session: SessionStoreApi, notices: PlaybackN
     const weigh = () => {
       if (reports.length < WEIGHED || get().relief.length > 0) return;
       const loads: Record<string, number> = {};
-      for (const report of reports) for (const [id, load] of Object.entries(report)) loads[id] = (loads[id] ?? 0) + load / reports.length;
+      for (const report of reports)
+        for (const [id, load] of Object.entries(report)) loads[id] = (loads[id] ?? 0) + load / reports.length;
       const now = performance.now();
       misses = misses.filter((m) => now - m.at < MISSED_WITHIN_MS);
       const total = Object.values(loads).reduce((a, b) => a + b, 0);
       const { session: doc } = session.getState();
-      if (total < NOT_OURS || (total < TOO_MUCH && misses.reduce((sum, m) => sum + m.frames, 0) < MISSED_S * doc.rate)) return;
-      const candidates = sortSelection(doc, doc.tracks.map((t) => t.id)).toFreeze.map((t) => t.id);
+      if (total < NOT_OURS || (total < TOO_MUCH && misses.reduce((sum, m) => sum + m.frames, 0) < MISSED_S * doc.rate))
+        return;
+      const candidates = sortSelection(
+        doc,
+        doc.tracks.map((t) => t.id),
+      ).toFreeze.map((t) => t.id);
       // What is measured on a machine that stutters may be less than it takes.
       const found = freezeUntilItPlays(loads, candidates, Math.min(TARGET, total * 0.7));
       if (found.length === 0) return;
@@ -123,7 +134,9 @@ export function createPlaybackStore(session: SessionStoreApi, notices: PlaybackN
       },
       solo(tracks) {
         const all = tracks.every((id) => get().soloed.has(id));
-        const soloed = new Set(all ? [...get().soloed].filter((id) => !tracks.includes(id)) : [...get().soloed, ...tracks]);
+        const soloed = new Set(
+          all ? [...get().soloed].filter((id) => !tracks.includes(id)) : [...get().soloed, ...tracks],
+        );
         set({ soloed });
         player?.take(session.getState().session, soloed);
       },
@@ -171,11 +184,14 @@ export function createPlaybackStore(session: SessionStoreApi, notices: PlaybackN
         const leave = session.subscribe(({ session: doc }, before) => {
           if (doc === before.session) return;
           const here = new Set(doc.tracks.map((t) => t.id));
-          const soloed = [...get().soloed].every((id) => here.has(id)) ? get().soloed : new Set([...get().soloed].filter((id) => here.has(id)));
+          const soloed = [...get().soloed].every((id) => here.has(id))
+            ? get().soloed
+            : new Set([...get().soloed].filter((id) => here.has(id)));
           if (soloed !== get().soloed) set({ soloed });
           made.take(doc, soloed);
         });
-        // The page is drawn first; then an engine gets ready, and with the first touch the sound card, which browsers do not open sooner.
+        // The page is drawn first; then an engine gets ready, and with the first touch the sound card, which browsers
+        // do not open sooner.
         const idle = setTimeout(() => made.warm(false), 300);
         const touched = () => made.warm(true);
         addEventListener("pointerdown", touched, { once: true });

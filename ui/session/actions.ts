@@ -20,10 +20,14 @@ export interface Action {
 export function sortSelection(session: Session, selected: readonly string[]) {
   const states = trackStates(session);
   const tracks = session.tracks.filter((t) => selected.includes(t.id));
-  const sources = tracks.filter((t) => (t.kind === "audio" || t.kind === "instrument") && !t.parked && t.clips.length > 0);
+  const sources = tracks.filter(
+    (t) => (t.kind === "audio" || t.kind === "instrument") && !t.parked && t.clips.length > 0,
+  );
   return {
     tracks,
-    toFreeze: sources.filter((t) => states.get(t.id) === "live" || states.get(t.id) === "printed" || states.get(t.id) === "stale"),
+    toFreeze: sources.filter(
+      (t) => states.get(t.id) === "live" || states.get(t.id) === "printed" || states.get(t.id) === "stale",
+    ),
     frozen: sources.filter((t) => t.frozen !== null),
     fresh: sources.filter((t) => states.get(t.id) === "frozen"),
     parked: tracks.filter((t) => t.parked),
@@ -45,39 +49,148 @@ export function sessionActions(store: SessionStoreApi, problem: (text: string) =
     if (next !== undefined) s.select(extend ? [...new Set([...s.selected.filter((i) => i !== next), next])] : [next]);
   };
   return [
-    { id: "freeze", group: "Print", label: "Freeze the selected tracks", key: "F", blocked: nothing ?? (toFreeze.length === 0 ? "Nothing selected can be frozen" : null), run: () => void s.freeze(ids(toFreeze)) },
-    { id: "unfreeze", group: "Print", label: "Unfreeze the selected tracks", key: "Shift+F", blocked: nothing ?? (frozen.length === 0 ? "Nothing selected is frozen" : null), run: () => s.take(unfreezeStep(s.session, ids(frozen))) },
     {
-      id: "commit", group: "Print", label: "Commit the selected frozen tracks", key: "Shift+C", blocked: nothing ?? (fresh.length === 0 ? "None is frozen and fresh" : null),
+      id: "freeze",
+      group: "Print",
+      label: "Freeze the selected tracks",
+      key: "F",
+      blocked: nothing ?? (toFreeze.length === 0 ? "Nothing selected can be frozen" : null),
+      run: () => void s.freeze(ids(toFreeze)),
+    },
+    {
+      id: "unfreeze",
+      group: "Print",
+      label: "Unfreeze the selected tracks",
+      key: "Shift+F",
+      blocked: nothing ?? (frozen.length === 0 ? "Nothing selected is frozen" : null),
+      run: () => s.take(unfreezeStep(s.session, ids(frozen))),
+    },
+    {
+      id: "commit",
+      group: "Print",
+      label: "Commit the selected frozen tracks",
+      key: "Shift+C",
+      blocked: nothing ?? (fresh.length === 0 ? "None is frozen and fresh" : null),
       run: () => {
         const made = commitStep(s.session, ids(fresh), () => crypto.randomUUID());
         if (made.ok) {
           s.take(made.value);
-          s.select(made.value.edits.flatMap((e) => (e.do === "add" && e.in === "tracks" && typeof e.item["id"] === "string" ? [e.item["id"]] : [])));
+          s.select(
+            made.value.edits.flatMap((e) =>
+              e.do === "add" && e.in === "tracks" && typeof e.item["id"] === "string" ? [e.item["id"]] : [],
+            ),
+          );
         } else problem(made.problems.map((p) => `${p.where}: ${p.what}`).join("\n"));
       },
     },
     {
-      id: "unpark", group: "Print", label: "Unpark the selected tracks", key: null, blocked: nothing ?? (parked.length === 0 ? "Nothing selected is parked" : null),
-      run: () => s.edit(`Unpark ${parked.map(trackName).join(", ")}`, parked.map((t) => ({ do: "set", in: "tracks", id: t.id, patch: { parked: false, hidden: false } }))),
+      id: "unpark",
+      group: "Print",
+      label: "Unpark the selected tracks",
+      key: null,
+      blocked: nothing ?? (parked.length === 0 ? "Nothing selected is parked" : null),
+      run: () =>
+        s.edit(
+          `Unpark ${parked.map(trackName).join(", ")}`,
+          parked.map((t) => ({ do: "set", in: "tracks", id: t.id, patch: { parked: false, hidden: false } })),
+        ),
     },
     {
-      id: "mute", group: "Tracks", label: "Mute or open the selected tracks", key: "M", blocked: nothing,
+      id: "mute",
+      group: "Tracks",
+      label: "Mute or open the selected tracks",
+      key: "M",
+      blocked: nothing,
       run: () => {
         const mute = tracks.some((t) => !t.mute);
-        s.edit(`${mute ? "Mute" : "Open"} ${tracks.map(trackName).join(", ")}`, tracks.map((t) => ({ do: "set", in: "tracks", id: t.id, patch: { mute } })));
+        s.edit(
+          `${mute ? "Mute" : "Open"} ${tracks.map(trackName).join(", ")}`,
+          tracks.map((t) => ({ do: "set", in: "tracks", id: t.id, patch: { mute } })),
+        );
       },
     },
-    { id: "select-all", group: "Tracks", label: "Select every track that can be frozen", key: "Ctrl+A", blocked: null, run: () => s.select(ids(sortSelection(s.session, order).toFreeze)) },
-    { id: "select-none", group: "Tracks", label: "Select nothing", key: "Escape", blocked: null, run: () => s.select([]) },
-    { id: "down", group: "Tracks", label: "Select the next track", key: "ArrowDown", blocked: null, run: () => step(1, false) },
-    { id: "up", group: "Tracks", label: "Select the track before", key: "ArrowUp", blocked: null, run: () => step(-1, false) },
-    { id: "extend-down", group: "Tracks", label: "Add the next track to the selection", key: "Shift+ArrowDown", blocked: null, run: () => step(1, true) },
-    { id: "extend-up", group: "Tracks", label: "Add the track before to the selection", key: "Shift+ArrowUp", blocked: null, run: () => step(-1, true) },
-    { id: "undo", group: "Session", label: s.undo === null ? "Undo" : `Undo: ${s.undo}`, key: "Ctrl+Z", blocked: s.undo === null ? "There is nothing to undo" : null, run: () => void s.travel("undo") },
-    { id: "redo", group: "Session", label: s.redo === null ? "Redo" : `Redo: ${s.redo}`, key: "Ctrl+Shift+Z", blocked: s.redo === null ? "There is nothing to redo" : null, run: () => void s.travel("redo") },
-    { id: "export", group: "Stems", label: "Export the stem sheet", key: "Shift+E", blocked: stemRows(s.session).length === 0 ? "No track of the session sounds" : null, run: () => void s.exportStems() },
-    { id: "refill", group: "Stems", label: "Fill the stem sheet again", key: null, blocked: again ? null : "It fills itself already", run: () => { if (again) s.take(again); } },
+    {
+      id: "select-all",
+      group: "Tracks",
+      label: "Select every track that can be frozen",
+      key: "Ctrl+A",
+      blocked: null,
+      run: () => s.select(ids(sortSelection(s.session, order).toFreeze)),
+    },
+    {
+      id: "select-none",
+      group: "Tracks",
+      label: "Select nothing",
+      key: "Escape",
+      blocked: null,
+      run: () => s.select([]),
+    },
+    {
+      id: "down",
+      group: "Tracks",
+      label: "Select the next track",
+      key: "ArrowDown",
+      blocked: null,
+      run: () => step(1, false),
+    },
+    {
+      id: "up",
+      group: "Tracks",
+      label: "Select the track before",
+      key: "ArrowUp",
+      blocked: null,
+      run: () => step(-1, false),
+    },
+    {
+      id: "extend-down",
+      group: "Tracks",
+      label: "Add the next track to the selection",
+      key: "Shift+ArrowDown",
+      blocked: null,
+      run: () => step(1, true),
+    },
+    {
+      id: "extend-up",
+      group: "Tracks",
+      label: "Add the track before to the selection",
+      key: "Shift+ArrowUp",
+      blocked: null,
+      run: () => step(-1, true),
+    },
+    {
+      id: "undo",
+      group: "Session",
+      label: s.undo === null ? "Undo" : `Undo: ${s.undo}`,
+      key: "Ctrl+Z",
+      blocked: s.undo === null ? "There is nothing to undo" : null,
+      run: () => void s.travel("undo"),
+    },
+    {
+      id: "redo",
+      group: "Session",
+      label: s.redo === null ? "Redo" : `Redo: ${s.redo}`,
+      key: "Ctrl+Shift+Z",
+      blocked: s.redo === null ? "There is nothing to redo" : null,
+      run: () => void s.travel("redo"),
+    },
+    {
+      id: "export",
+      group: "Stems",
+      label: "Export the stem sheet",
+      key: "Shift+E",
+      blocked: stemRows(s.session).length === 0 ? "No track of the session sounds" : null,
+      run: () => void s.exportStems(),
+    },
+    {
+      id: "refill",
+      group: "Stems",
+      label: "Fill the stem sheet again",
+      key: null,
+      blocked: again ? null : "It fills itself already",
+      run: () => {
+        if (again) s.take(again);
+      },
+    },
   ];
 }
 

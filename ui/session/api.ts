@@ -11,13 +11,19 @@ import type { NamedStep, StoredStep } from "../../core/session/sync";
 /** A request the server refused, or that never arrived, in the three sentences a person needs. */
 export class Refused extends Error {
   override readonly name = "Refused";
-  constructor(readonly fault: ServiceFault, readonly status: number) {
+  constructor(
+    readonly fault: ServiceFault,
+    readonly status: number,
+  ) {
     super(fault.what);
   }
 }
 
 const unreachable: ServiceFault = {
-  what: "The server cannot be reached.", kept: "Everything you did here is kept and will be sent.", todo: "Check that Stemzo is still running.", problems: [],
+  what: "The server cannot be reached.",
+  kept: "Everything you did here is kept and will be sent.",
+  todo: "Check that Stemzo is still running.",
+  problems: [],
 };
 
 async function ask<T>(path: string, init?: RequestInit): Promise<T> {
@@ -25,14 +31,22 @@ async function ask<T>(path: string, init?: RequestInit): Promise<T> {
     throw new Refused(unreachable, 0);
   });
   const body = (await response.json().catch(() => ({}))) as T & { fault?: ServiceFault };
-  if (!response.ok) throw new Refused(body.fault ?? { ...unreachable, what: `The server answered ${response.status}.` }, response.status);
+  if (!response.ok)
+    throw new Refused(
+      body.fault ?? { ...unreachable, what: `The server answered ${response.status}.` },
+      response.status,
+    );
   return body;
 }
 
 const post = <T>(path: string, body?: unknown): Promise<T> =>
-  ask(path, { method: "POST", ...(body === undefined ? {} : { body: JSON.stringify(body), headers: { "Content-Type": "application/json" } }) });
+  ask(path, {
+    method: "POST",
+    ...(body === undefined ? {} : { body: JSON.stringify(body), headers: { "Content-Type": "application/json" } }),
+  });
 
-export type Posted = { readonly revision: number } | { readonly revision: number; readonly missing: readonly StoredStep[] };
+export type Posted =
+  { readonly revision: number } | { readonly revision: number; readonly missing: readonly StoredStep[] };
 
 export const api = {
   sessions: () => ask<readonly SessionSummary[]>("/api/sessions"),
@@ -44,7 +58,9 @@ export const api = {
   /** Steps the server stored, or the ones it had before ours. */
   async postSteps(id: string, base: number, steps: readonly NamedStep[]): Promise<Posted> {
     const response = await fetch(`/api/sessions/${id}/edits`, {
-      method: "POST", body: JSON.stringify({ base, steps }), headers: { "Content-Type": "application/json" },
+      method: "POST",
+      body: JSON.stringify({ base, steps }),
+      headers: { "Content-Type": "application/json" },
     }).catch(() => {
       throw new Refused(unreachable, 0);
     });
@@ -55,10 +71,15 @@ export const api = {
   travel: (id: string, direction: "undo" | "redo") => post<{ label: string }>(`/api/sessions/${id}/${direction}`),
   freeze: (id: string, tracks: readonly string[]) => post<Job>(`/api/sessions/${id}/freeze`, { tracks }),
   upload: (file: File) => ask<{ readonly upload: string }>("/api/uploads", { method: "POST", body: file }),
-  bringIn: (id: string, files: readonly { readonly upload: string; readonly name: string }[], place: Placing) => post<Job>(`/api/sessions/${id}/imports`, { files, ...place }),
+  bringIn: (id: string, files: readonly { readonly upload: string; readonly name: string }[], place: Placing) =>
+    post<Job>(`/api/sessions/${id}/imports`, { files, ...place }),
   print: (id: string, slip: Slip) => post<Job>(`/api/sessions/${id}/prints`, slip),
-  refresh: (id: string, prints: readonly string[], withTail: boolean) => post<Job>(`/api/sessions/${id}/prints/refresh`, { prints, withTail }),
-  reopen: (id: string, print: string) => post<{ readonly revision: number; readonly tracks: readonly string[] }>(`/api/sessions/${id}/prints/${print}/reopen`),
+  refresh: (id: string, prints: readonly string[], withTail: boolean) =>
+    post<Job>(`/api/sessions/${id}/prints/refresh`, { prints, withTail }),
+  reopen: (id: string, print: string) =>
+    post<{ readonly revision: number; readonly tracks: readonly string[] }>(
+      `/api/sessions/${id}/prints/${print}/reopen`,
+    ),
   listen: (id: string, print: string) => post<Job>(`/api/sessions/${id}/prints/${print}/listen`),
   changes: (id: string, print: string) => ask<readonly string[]>(`/api/sessions/${id}/prints/${print}/changes`),
   recipes: () => ask<readonly Recipe[]>("/api/recipes"),

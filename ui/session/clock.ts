@@ -20,10 +20,16 @@ const known = new WeakMap<Session, Clock>();
 export function clockOf(session: Session): Clock {
   const before = known.get(session);
   if (before) return before;
-  const clock = { tempo: tempoMap(session.tempo, session.rate), meter: meterMap(session.meter, session.leadIn), rate: session.rate, end: sessionEnd(session) };
+  const clock = {
+    tempo: tempoMap(session.tempo, session.rate),
+    meter: meterMap(session.meter, session.leadIn),
+    rate: session.rate,
+    end: sessionEnd(session),
+  };
   known.set(session, clock);
   return clock;
 }
 
 /** `17.3.240` for a frame. */
-export const barText = (clock: Clock, frame: Frames): string => formatPosition(clock.meter.position(clock.tempo.toTicks(frame)));
+export const barText = (clock: Clock, frame: Frames): string =>
+  formatPosition(clock.meter.position(clock.tempo.toTicks(frame)));

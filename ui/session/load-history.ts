@@ -15,8 +15,15 @@ export const afterOf = (labels: readonly string[]): string | null => {
   return last === undefined ? null : labels.length === 1 ? last : `${last}, and ${labels.length - 1} more`;
 };
 
-/** The history with a new measurement in front. One of the same revision takes the other's place: nothing was done in between. */
-export function noted(history: readonly LoadNote[], load: MeasuredLoad, labels: readonly string[]): readonly LoadNote[] {
+/**
+ * The history with a new measurement in front. One of the same revision takes the other's place: nothing was done in
+ * between.
+ */
+export function noted(
+  history: readonly LoadNote[],
+  load: MeasuredLoad,
+  labels: readonly string[],
+): readonly LoadNote[] {
   const [latest, ...rest] = history;
   if (latest && latest.load.revision === load.revision) return [{ load, after: latest.after }, ...rest];
   return [{ load, after: afterOf(labels) }, ...history].slice(0, KEPT);

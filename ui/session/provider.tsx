@@ -14,13 +14,20 @@ const Context = createContext<SessionStoreApi | null>(null);
 /** A refusal as its three sentences. */
 export const showFault = ({ what, kept, todo, problems }: ServiceFault) =>
   toast.error(what, {
-    description: [...problems.slice(0, 3).map((p) => `${p.where}: ${p.what}`), kept, todo].filter((line) => line !== "").join("\n"),
+    description: [...problems.slice(0, 3).map((p) => `${p.where}: ${p.what}`), kept, todo]
+      .filter((line) => line !== "")
+      .join("\n"),
     duration: 12_000,
   });
 
-/** Holds one session's store for all its screens and keeps it connected. `state`: a `SessionState` as JSON, written by this server. */
+/**
+ * Holds one session's store for all its screens and keeps it connected. `state`: a `SessionState` as JSON, written by
+ * this server.
+ */
 export function SessionProvider({ state, children }: { readonly state: string; readonly children: ReactNode }) {
-  const [store] = useState(() => createSessionStore(JSON.parse(state) as SessionState, { fault: showFault, news: (text) => toast(text) }));
+  const [store] = useState(() =>
+    createSessionStore(JSON.parse(state) as SessionState, { fault: showFault, news: (text) => toast(text) }),
+  );
   useEffect(() => store.getState().connect(), [store]);
   return <Context.Provider value={store}>{children}</Context.Provider>;
 }
@@ -35,4 +42,5 @@ export function useSessionStore(): SessionStoreApi {
 export const useSession = <T,>(pick: (state: SessionStore) => T): T => useStore(useSessionStore(), pick);
 
 /** Several values at once, compared one by one. */
-export const useSessionParts = <T extends object>(pick: (state: SessionStore) => T): T => useStore(useSessionStore(), useShallow(pick));
+export const useSessionParts = <T extends object>(pick: (state: SessionStore) => T): T =>
+  useStore(useSessionStore(), useShallow(pick));

@@ -4,7 +4,12 @@ import { makeSession, makeTrack } from "../../core/session/build";
 import type { NamedStep, StoredStep } from "../../core/session/sync";
 import { createSessionStore } from "./store";
 
-const session = makeSession({ tracks: [...["a", "b"].map((id) => makeTrack({ id, name: id.toUpperCase(), kind: "audio" })), makeTrack({ id: "mix", name: "Mix", kind: "mix" })] });
+const session = makeSession({
+  tracks: [
+    ...["a", "b"].map((id) => makeTrack({ id, name: id.toUpperCase(), kind: "audio" })),
+    makeTrack({ id: "mix", name: "Mix", kind: "mix" }),
+  ],
+});
 const mute = (id: string) => [{ do: "set" as const, in: "tracks" as const, id, patch: { mute: true } }];
 
 /** A stand-in for the browser's event source that the test speaks through. */
@@ -44,10 +49,17 @@ beforeEach(() => {
 afterEach(() => vi.unstubAllGlobals());
 
 const open = () => {
-  const store = createSessionStore({ id: "s", revision: 0, document: session, undo: null, redo: null, load: null }, { fault: (f) => faults.push(f), news: (n) => news.push(n) });
+  const store = createSessionStore(
+    { id: "s", revision: 0, document: session, undo: null, redo: null, load: null },
+    { fault: (f) => faults.push(f), news: (n) => news.push(n) },
+  );
   return { store, close: store.getState().connect() };
 };
-const muted = (store: ReturnType<typeof open>["store"]) => store.getState().session.tracks.filter((t) => t.mute).map((t) => t.id);
+const muted = (store: ReturnType<typeof open>["store"]) =>
+  store
+    .getState()
+    .session.tracks.filter((t) => t.mute)
+    .map((t) => t.id);
 
 describe("edits", () => {
   test("are seen at once and confirmed when the server has them", async () => {
@@ -105,7 +117,11 @@ describe("edits", () => {
 describe("events", () => {
   test("bring what others did, and what undo would take back", () => {
     const { store, close } = open();
-    Line.last.say("steps", { steps: [{ id: "x", revision: 1, step: { label: "Mute B", edits: mute("b") } }], undo: "Mute B", redo: null });
+    Line.last.say("steps", {
+      steps: [{ id: "x", revision: 1, step: { label: "Mute B", edits: mute("b") } }],
+      undo: "Mute B",
+      redo: null,
+    });
     expect(muted(store)).toEqual(["b"]);
     expect(store.getState()).toMatchObject({ undo: "Mute B", redo: null });
     close();
@@ -125,7 +141,16 @@ describe("events", () => {
 
   test("of jobs keep the newest state; a cancelled one is told once", () => {
     const { store, close } = open();
-    const job: Job = { id: "j", session: "s", request: { kind: "export" }, status: "running", progress: { stage: "rendering", done: 0.4, speed: 3, secondsLeft: 2 }, result: null, fault: null, attempts: 1 };
+    const job: Job = {
+      id: "j",
+      session: "s",
+      request: { kind: "export" },
+      status: "running",
+      progress: { stage: "rendering", done: 0.4, speed: 3, secondsLeft: 2 },
+      result: null,
+      fault: null,
+      attempts: 1,
+    };
     Line.last.say("job", job);
     expect(store.getState().jobs["j"]?.progress.done).toBe(0.4);
     Line.last.say("job", { ...job, status: "cancelled" });
@@ -136,7 +161,11 @@ describe("events", () => {
 
   test("a line closed by an error is opened again, from the last revision known", async () => {
     const { store, close } = open();
-    Line.last.say("steps", { steps: [{ id: "x", revision: 1, step: { label: "Mute B", edits: mute("b") } }], undo: "Mute B", redo: null });
+    Line.last.say("steps", {
+      steps: [{ id: "x", revision: 1, step: { label: "Mute B", edits: mute("b") } }],
+      undo: "Mute B",
+      redo: null,
+    });
     const first = Line.last;
     first.readyState = Line.CLOSED;
     first.dispatchEvent(new Event("error"));

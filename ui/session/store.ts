@@ -50,7 +50,10 @@ export interface SessionStore {
   edit(label: string, edits: readonly Edit[]): boolean;
   /** How many controls have been ridden in the live pass that is going on; null: there is none. */
   readonly riding: number | null;
-  /** From now on what hands turn is kept as moves, at the frames that `at` tells, instead of being an edit of the session. */
+  /**
+   * From now on what hands turn is kept as moves, at the frames that `at` tells, instead of being an edit of the
+   * session.
+   */
   startRide(at: () => Frames): void;
   /** Keeps what a hand does before it lets go; answers whether a live pass is going on that took it. */
   ride(edits: readonly Edit[]): boolean;
@@ -120,7 +123,8 @@ export function createSessionStore(state: SessionState, notices: Notices) {
       const made = held.length > 0 ? applyStep(session, { label: "", edits: [...held] }) : null;
       return made?.ok ? made.value.session : session;
     };
-    const rides = (edits: readonly Edit[]): boolean => pass?.recorder.ride(edits, pass.tempo.toTicks(pass.at())) ?? false;
+    const rides = (edits: readonly Edit[]): boolean =>
+      pass?.recorder.ride(edits, pass.tempo.toTicks(pass.at())) ?? false;
 
     const put = ({ sync, refused }: Outcome) => {
       const session = ridden(sync.shown);
@@ -128,14 +132,21 @@ export function createSessionStore(state: SessionState, notices: Notices) {
       set({ sync, session, selected: selected.length === get().selected.length ? get().selected : selected });
       for (const { step, problems } of refused) {
         notices.fault({
-          what: `"${step.label}" does not fit any more.`, kept: "Everything else is kept.", todo: "Look at the change somebody made, and do it again if you still want it.", problems: [...problems],
+          what: `"${step.label}" does not fit any more.`,
+          kept: "Everything else is kept.",
+          todo: "Look at the change somebody made, and do it again if you still want it.",
+          problems: [...problems],
         });
       }
     };
     /** A print's new tracks are chosen when they come: what comes next is mostly about them. */
     const welcome = () => {
       if (expected.size === 0) return;
-      const made = get().session.tracks.filter((t) => !t.hidden && t.clips.length > 0 && t.clips.every((c) => c.kind === "audio" && expected.has(c.asset))).map((t) => t.id);
+      const made = get()
+        .session.tracks.filter(
+          (t) => !t.hidden && t.clips.length > 0 && t.clips.every((c) => c.kind === "audio" && expected.has(c.asset)),
+        )
+        .map((t) => t.id);
       if (made.length === 0) return;
       expected = new Set();
       set({ arrived: made, selected: made, selectedClips: [], selectedClip: null });
@@ -155,7 +166,13 @@ export function createSessionStore(state: SessionState, notices: Notices) {
           try {
             const posted = await api.postSteps(id, sync.revision, batch);
             if ("missing" in posted) put(receive(get().sync, posted.missing));
-            else put(receive(get().sync, batch.map((named, i) => ({ ...named, revision: sync.revision + 1 + i }))));
+            else
+              put(
+                receive(
+                  get().sync,
+                  batch.map((named, i) => ({ ...named, revision: sync.revision + 1 + i })),
+                ),
+              );
             set({ online: true });
           } catch (error) {
             if (!(error instanceof Refused)) throw error;
@@ -176,7 +193,12 @@ export function createSessionStore(state: SessionState, notices: Notices) {
       }
       scheduleMeasure();
     };
-    const settled = () => (get().sync.pending.length === 0 && !sending ? Promise.resolve() : new Promise<void>((resolve) => { idle.push(resolve); }));
+    const settled = () =>
+      get().sync.pending.length === 0 && !sending
+        ? Promise.resolve()
+        : new Promise<void>((resolve) => {
+            idle.push(resolve);
+          });
 
     const scheduleMeasure = () => {
       clearTimeout(measureTimer);
@@ -197,13 +219,22 @@ export function createSessionStore(state: SessionState, notices: Notices) {
         expected = new Set(job.result.prints.map((p) => p.asset));
         welcome();
       }
-      if (job.status === "failed" && job.fault && job.request.kind !== "load" && job.request.kind !== "check") notices.fault(job.fault);
+      if (job.status === "failed" && job.fault && job.request.kind !== "load" && job.request.kind !== "check")
+        notices.fault(job.fault);
       if (job.status === "cancelled") notices.news(CANCELLED[job.request.kind]);
       if (job.status === "done" && job.result?.kind === "import") {
         const { files, left } = job.result;
         const converted = files.filter((f) => f.converted).length;
-        notices.news(`${files.length === 1 ? `${files[0]?.name ?? "A file"} is` : `${files.length} files are`} in.${converted > 0 ? ` ${files.length === 1 ? "It was" : converted === 1 ? "One was" : `${converted} were`} converted to the session's rate.` : ""}`);
-        if (left.length > 0) notices.fault({ what: `${left.length === 1 ? "One file" : `${left.length} files`} could not be brought in.`, kept: "The others are in the session.", todo: "", problems: left.map((l) => ({ where: l.name, what: l.why })) });
+        notices.news(
+          `${files.length === 1 ? `${files[0]?.name ?? "A file"} is` : `${files.length} files are`} in.${converted > 0 ? ` ${files.length === 1 ? "It was" : converted === 1 ? "One was" : `${converted} were`} converted to the session's rate.` : ""}`,
+        );
+        if (left.length > 0)
+          notices.fault({
+            what: `${left.length === 1 ? "One file" : `${left.length} files`} could not be brought in.`,
+            kept: "The others are in the session.",
+            todo: "",
+            problems: left.map((l) => ({ where: l.name, what: l.why })),
+          });
       }
       scheduleMeasure();
     };
@@ -217,7 +248,12 @@ export function createSessionStore(state: SessionState, notices: Notices) {
       const { sync, refused } = propose(get().sync, { id: crypto.randomUUID(), step });
       const [no] = refused;
       if (no) {
-        notices.fault({ what: `"${step.label}" is not possible.`, kept: "Nothing was changed.", todo: "", problems: [...no.problems] });
+        notices.fault({
+          what: `"${step.label}" is not possible.`,
+          kept: "Nothing was changed.",
+          todo: "",
+          problems: [...no.problems],
+        });
         return false;
       }
       put({ sync, refused });
@@ -258,7 +294,9 @@ export function createSessionStore(state: SessionState, notices: Notices) {
       take,
       async travel(direction) {
         await settled();
-        await api.travel(id, direction).then(({ label }) => notices.news(`${direction === "undo" ? "Undone" : "Redone"}: ${label}`), report);
+        await api
+          .travel(id, direction)
+          .then(({ label }) => notices.news(`${direction === "undo" ? "Undone" : "Redone"}: ${label}`), report);
       },
       async freeze(tracks) {
         await settled();
@@ -287,10 +325,13 @@ export function createSessionStore(state: SessionState, notices: Notices) {
       },
       async reopen(print) {
         await settled();
-        return api.reopen(id, print).then(({ tracks }) => tracks, (error: unknown) => {
-          report(error);
-          return [];
-        });
+        return api.reopen(id, print).then(
+          ({ tracks }) => tracks,
+          (error: unknown) => {
+            report(error);
+            return [];
+          },
+        );
       },
       async listen(print) {
         await api.listen(id, print).then(onJob, report);
@@ -304,7 +345,11 @@ export function createSessionStore(state: SessionState, notices: Notices) {
       select: (selected) => set({ selected, selectedClips: [], selectedClip: null }),
       selectClip: (clip) => get().selectClips(clip ? [clip] : []),
       selectClips: (selectedClips, tracks = [...new Set(selectedClips.map((c) => c.track))]) =>
-        set({ selectedClips, selectedClip: selectedClips.at(-1) ?? null, ...(tracks.length > 0 ? { selected: tracks } : {}) }),
+        set({
+          selectedClips,
+          selectedClip: selectedClips.at(-1) ?? null,
+          ...(tracks.length > 0 ? { selected: tracks } : {}),
+        }),
       selectRange: (selectedRange) => set({ selectedRange }),
       connect() {
         let gone = false;
@@ -336,7 +381,10 @@ export function createSessionStore(state: SessionState, notices: Notices) {
           source.addEventListener("error", () => {
             set({ online: false });
             // The browser tries again by itself after a broken line, but not after an answer that was an error.
-            if (source.readyState === EventSource.CLOSED) setTimeout(() => { if (!gone) open(); }, RETRY_MS);
+            if (source.readyState === EventSource.CLOSED)
+              setTimeout(() => {
+                if (!gone) open();
+              }, RETRY_MS);
           });
         };
         open();

@@ -19,7 +19,9 @@ export function trackStates(session: Session): ReadonlyMap<string, TrackState> {
 function stateOf(session: Session, track: Track, printed: ReadonlySet<string>): TrackState {
   if (track.parked) return "parked";
   if (track.frozen) return isStale(session, track) ? "stale" : "frozen";
-  return track.clips.length > 0 && track.clips.every((c) => c.kind === "audio" && printed.has(c.asset)) ? "printed" : "live";
+  return track.clips.length > 0 && track.clips.every((c) => c.kind === "audio" && printed.has(c.asset))
+    ? "printed"
+    : "live";
 }
 
 export const trackName = (track: Track): string => track.name || "unnamed";

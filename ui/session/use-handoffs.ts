@@ -12,10 +12,14 @@ export interface Handoffs {
   readonly fault: string | null;
 }
 
-/** The session's finished exports and one of them whole: the asked for, or the newest. Looks again when an export ends. */
+/**
+ * The session's finished exports and one of them whole: the asked for, or the newest. Looks again when an export ends.
+ */
 export function useHandoffs(asked: string | null): Handoffs {
   const { id, jobs } = useSessionParts((s) => ({ id: s.id, jobs: s.jobs }));
-  const finished = Object.values(jobs).filter((j) => (j.request.kind === "export" || j.request.kind === "prove") && j.status === "done").length;
+  const finished = Object.values(jobs).filter(
+    (j) => (j.request.kind === "export" || j.request.kind === "prove") && j.status === "done",
+  ).length;
   const [state, setState] = useState<Handoffs>({ list: null, chosen: null, fault: null });
   useEffect(() => {
     let gone = false;
@@ -26,7 +30,13 @@ export function useHandoffs(asked: string | null): Handoffs {
       if (!gone) setState({ list, chosen, fault: null });
     };
     look().catch((error: unknown) => {
-      if (!gone) setState((before) => ({ ...before, list: before.list ?? [], fault: error instanceof Refused ? `${error.fault.what} ${error.fault.todo}` : "The exports could not be read." }));
+      if (!gone)
+        setState((before) => ({
+          ...before,
+          list: before.list ?? [],
+          fault:
+            error instanceof Refused ? `${error.fault.what} ${error.fault.todo}` : "The exports could not be read.",
+        }));
     });
     return () => {
       gone = true;

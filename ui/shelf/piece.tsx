@@ -47,16 +47,49 @@ export function Hear({ hash, name }: { readonly hash: string; readonly name: str
     const element = (audio.current ??= new Audio(audioAddress(hash)));
     element.onended = () => setPlaying(false);
     element.currentTime = 0;
-    void element.play().then(() => setPlaying(true), (error: unknown) => {
-      setPlaying(false);
-      // Stopped before it began is no fault.
-      if (!(error instanceof DOMException && error.name === "AbortError")) toast.error(`${name} cannot be played: ${error instanceof Error ? error.message : "its audio is not to be had"}`);
-    });
+    void element.play().then(
+      () => setPlaying(true),
+      (error: unknown) => {
+        setPlaying(false);
+        // Stopped before it began is no fault.
+        if (!(error instanceof DOMException && error.name === "AbortError"))
+          toast.error(
+            `${name} cannot be played: ${error instanceof Error ? error.message : "its audio is not to be had"}`,
+          );
+      },
+    );
   };
-  return <Tool label={playing ? `Stop ${name}` : `Hear ${name}`} onClick={toggle}>{playing ? <Square size={13} fill="currentColor" aria-hidden /> : <Play size={14} fill="currentColor" aria-hidden />}</Tool>;
+  return (
+    <Tool label={playing ? `Stop ${name}` : `Hear ${name}`} onClick={toggle}>
+      {playing ? (
+        <Square size={13} fill="currentColor" aria-hidden />
+      ) : (
+        <Play size={14} fill="currentColor" aria-hidden />
+      )}
+    </Tool>
+  );
 }
 
 /** A small button with a picture on it. */
-export const Tool = ({ label, disabled = false, onClick, children }: { readonly label: string; readonly disabled?: boolean; readonly onClick: () => void; readonly children: ReactNode }) => (
-  <button type="button" aria-label={label} title={label} disabled={disabled} onClick={onClick} className="grid size-7 place-items-center rounded-sm text-soft hover:bg-rule hover:text-ink disabled:opacity-35">{children}</button>
+export const Tool = ({
+  label,
+  disabled = false,
+  onClick,
+  children,
+}: {
+  readonly label: string;
+  readonly disabled?: boolean;
+  readonly onClick: () => void;
+  readonly children: ReactNode;
+}) => (
+  <button
+    type="button"
+    aria-label={label}
+    title={label}
+    disabled={disabled}
+    onClick={onClick}
+    className="grid size-7 place-items-center rounded-sm text-soft hover:bg-rule hover:text-ink disabled:opacity-35"
+  >
+    {children}
+  </button>
 );

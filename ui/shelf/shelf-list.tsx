@@ -18,40 +18,83 @@ import { trackName } from "../session/track-state";
 import { ASSET_DRAG, Hear, Tool, Wave } from "./piece";
 import { usePrints } from "./use-prints";
 
-const ORIGINS: Record<Asset["origin"], string> = { imported: "brought in", printed: "printed", generated: "made by the demo" };
+const ORIGINS: Record<Asset["origin"], string> = {
+  imported: "brought in",
+  printed: "printed",
+  generated: "made by the demo",
+};
 
-/** All audio of the session, newest first, as far as it fits what is searched for. `row` draws one in whatever frame it stands. */
+/**
+ * All audio of the session, newest first, as far as it fits what is searched for. `row` draws one in whatever frame it
+ * stands.
+ */
 export function useShelf(search: string) {
   const session = useSessionParts((s) => ({ session: s.session })).session;
   const prints = usePrints();
   const uses = useMemo(() => usesOf(session), [session]);
-  // Whether prints are stale takes planning them all: once for each state of the session, and not while a hand is at work.
+  // Whether prints are stale takes planning them all: once for each state of the session, and not while a hand is at
+  // work.
   const settled = useDeferredValue(session);
-  const states = useMemo(() => new Map(prints.map((p) => [p.id, freshness(settled, p.slip, p.fingerprint)])), [settled, prints]);
+  const states = useMemo(
+    () => new Map(prints.map((p) => [p.id, freshness(settled, p.slip, p.fingerprint)])),
+    [settled, prints],
+  );
   const items = useMemo(() => {
-    const words = search.toLowerCase().split(/\s+/).filter((w) => w !== "");
-    return session.assets.toReversed().map((asset) => {
-      const print = prints.find((p) => p.asset === asset.id) ?? null;
-      const use = uses.get(asset.id) ?? [];
-      const state = print ? (states.get(print.id) ?? null) : null;
-      return { asset, print, use, state, text: `${asset.name} ${ORIGINS[asset.origin]} ${asset.channels === 1 ? "mono" : "stereo"} ${use.length === 0 ? "unused" : "used"} ${print?.sources.join(" ") ?? ""} ${print && isToday(print.madeAt) ? "today" : ""} ${state === "stale" ? "stale" : ""}`.toLowerCase() };
-    }).filter((item) => words.every((w) => item.text.includes(w)));
+    const words = search
+      .toLowerCase()
+      .split(/\s+/)
+      .filter((w) => w !== "");
+    return session.assets
+      .toReversed()
+      .map((asset) => {
+        const print = prints.find((p) => p.asset === asset.id) ?? null;
+        const use = uses.get(asset.id) ?? [];
+        const state = print ? (states.get(print.id) ?? null) : null;
+        return {
+          asset,
+          print,
+          use,
+          state,
+          text: `${asset.name} ${ORIGINS[asset.origin]} ${asset.channels === 1 ? "mono" : "stereo"} ${use.length === 0 ? "unused" : "used"} ${print?.sources.join(" ") ?? ""} ${print && isToday(print.madeAt) ? "today" : ""} ${state === "stale" ? "stale" : ""}`.toLowerCase(),
+        };
+      })
+      .filter((item) => words.every((w) => item.text.includes(w)));
   }, [session, prints, uses, states, search]);
   const stale = prints.filter((p) => states.get(p.id) === "stale" && uses.has(p.asset)).map((p) => p.id);
-  return { session, items, stale, total: session.assets.length, unused: session.assets.filter((a) => !uses.has(a.id)).length };
+  return {
+    session,
+    items,
+    stale,
+    total: session.assets.length,
+    unused: session.assets.filter((a) => !uses.has(a.id)).length,
+  };
 }
 
 const isToday = (iso: string): boolean => new Date(iso).toDateString() === new Date().toDateString();
 
 export type ShelfItem = ReturnType<typeof useShelf>["items"][number];
 
-/** One piece of audio: its wave, its name, what it is, where it came from and where it is used; to be heard, placed, or carried onto a lane. */
+/**
+ * One piece of audio: its wave, its name, what it is, where it came from and where it is used; to be heard, placed, or
+ * carried onto a lane.
+ */
 export function ShelfRow({ item, session }: { readonly item: ShelfItem; readonly session: Session }) {
-  const { edit, take, select, reopen, refresh } = useSessionParts((s) => ({ edit: s.edit, take: s.take, select: s.select, reopen: s.reopen, refresh: s.refresh }));
+  const { edit, take, select, reopen, refresh } = useSessionParts((s) => ({
+    edit: s.edit,
+    take: s.take,
+    select: s.select,
+    reopen: s.reopen,
+    refresh: s.refresh,
+  }));
   const playback = usePlaybackStore();
   const { asset, print, use, state } = item;
   const place = () => {
-    const step = importStep(session, [{ asset, timeReference: null }], { by: "frame", frame: Math.round(playback.getState().position()), track: null }, () => crypto.randomUUID());
+    const step = importStep(
+      session,
+      [{ asset, timeReference: null }],
+      { by: "frame", frame: Math.round(playback.getState().position()), track: null },
+      () => crypto.randomUUID(),
+    );
     take({ ...step, label: `Place ${asset.name}` });
   };
   const fits = asset.rate === session.rate;
@@ -67,28 +110,100 @@ export function ShelfRow({ item, session }: { readonly item: ShelfItem; readonly
       <GripVertical size={14} aria-hidden className={`cursor-grab text-faint ${fits ? "" : "invisible"}`} />
       <Wave hash={asset.id} frames={asset.frames} />
       <div className="min-w-0">
-        <Editable double value={asset.name} label={`Audio ${asset.name}`} onCommit={(name) => edit(`Rename ${asset.name}`, [{ do: "set", in: "assets", id: asset.id, patch: { name } }])} className="w-full text-[13.5px] leading-[18px] font-medium" />
-        <p className="truncate text-[11px] text-soft"><span className="figure">{formatClock(asset.frames / asset.rate)}</span> · {asset.channels === 1 ? "mono" : "stereo"}{fits ? "" : ` · ${asset.rate / 1000} kHz`} · {ORIGINS[asset.origin]}{print && <> <time dateTime={print.madeAt} className="figure">{print.madeAt.slice(0, 16).replace("T", " ")}</time></>}</p>
+        <Editable
+          double
+          value={asset.name}
+          label={`Audio ${asset.name}`}
+          onCommit={(name) =>
+            edit(`Rename ${asset.name}`, [{ do: "set", in: "assets", id: asset.id, patch: { name } }])
+          }
+          className="w-full text-[13.5px] leading-[18px] font-medium"
+        />
+        <p className="truncate text-[11px] text-soft">
+          <span className="figure">{formatClock(asset.frames / asset.rate)}</span> ·{" "}
+          {asset.channels === 1 ? "mono" : "stereo"}
+          {fits ? "" : ` · ${asset.rate / 1000} kHz`} · {ORIGINS[asset.origin]}
+          {print && (
+            <>
+              {" "}
+              <time dateTime={print.madeAt} className="figure">
+                {print.madeAt.slice(0, 16).replace("T", " ")}
+              </time>
+            </>
+          )}
+        </p>
       </div>
       <p className="min-w-0 text-[11.5px] leading-[15px] text-soft">
-        {print && <span className="block truncate">of {print.sources.join(", ")}, tapped {TAPS[print.slip.tap]}, at revision <span className="figure">{print.revisionBefore}</span>{print.checked && <> · residual <span className="figure">{print.residueDb === null ? "none" : `${Math.round(print.residueDb)} dBFS`}</span></>}</span>}
-        <span className="block truncate">{useText(session, use)}{print && state && state !== "fresh" && <> · {state === "stale" ? <Stale print={print} /> : <b className="text-caution">{STATES[state]}</b>}</>}</span>
+        {print && (
+          <span className="block truncate">
+            of {print.sources.join(", ")}, tapped {TAPS[print.slip.tap]}, at revision{" "}
+            <span className="figure">{print.revisionBefore}</span>
+            {print.checked && (
+              <>
+                {" "}
+                · residual{" "}
+                <span className="figure">
+                  {print.residueDb === null ? "none" : `${Math.round(print.residueDb)} dBFS`}
+                </span>
+              </>
+            )}
+          </span>
+        )}
+        <span className="block truncate">
+          {useText(session, use)}
+          {print && state && state !== "fresh" && (
+            <> · {state === "stale" ? <Stale print={print} /> : <b className="text-caution">{STATES[state]}</b>}</>
+          )}
+        </span>
       </p>
       <div className="flex gap-0.5">
         <Hear hash={asset.id} name={asset.name} />
-        <Tool label={`Put ${asset.name} on a new track at the playhead`} disabled={!fits || asset.frames === 0} onClick={place}><ListPlus size={15} aria-hidden /></Tool>
-        {print && <Tool label={`Print ${asset.name} again from its source`} disabled={state !== "stale"} onClick={() => void refresh([print.id])}><RefreshCw size={14} aria-hidden /></Tool>}
-        {print && <Tool label={`Reopen the source of ${asset.name}`} onClick={() => void reopen(print.id).then((tracks) => { if (tracks.length > 0) select(tracks); })}><RotateCcw size={14} aria-hidden /></Tool>}
+        <Tool
+          label={`Put ${asset.name} on a new track at the playhead`}
+          disabled={!fits || asset.frames === 0}
+          onClick={place}
+        >
+          <ListPlus size={15} aria-hidden />
+        </Tool>
+        {print && (
+          <Tool
+            label={`Print ${asset.name} again from its source`}
+            disabled={state !== "stale"}
+            onClick={() => void refresh([print.id])}
+          >
+            <RefreshCw size={14} aria-hidden />
+          </Tool>
+        )}
+        {print && (
+          <Tool
+            label={`Reopen the source of ${asset.name}`}
+            onClick={() =>
+              void reopen(print.id).then((tracks) => {
+                if (tracks.length > 0) select(tracks);
+              })
+            }
+          >
+            <RotateCcw size={14} aria-hidden />
+          </Tool>
+        )}
       </div>
     </li>
   );
 }
 
-const TAPS: Record<PrintRecord["slip"]["tap"], string> = { clip: "at its clips", devices: "after its devices", channel: "after its fader", group: "after its groups", mix: "at the end of the mix" };
+const TAPS: Record<PrintRecord["slip"]["tap"], string> = {
+  clip: "at its clips",
+  devices: "after its devices",
+  channel: "after its fader",
+  group: "after its groups",
+  mix: "at the end of the mix",
+};
 
 function useText(session: Session, uses: readonly Use[]): string {
   if (uses.length === 0) return "not used";
-  const names = [...new Set(uses.map((u) => session.tracks.find((t) => t.id === u.track)).filter((t) => t !== undefined))].map(trackName);
+  const names = [
+    ...new Set(uses.map((u) => session.tracks.find((t) => t.id === u.track)).filter((t) => t !== undefined)),
+  ].map(trackName);
   return `on ${names.slice(0, 3).join(", ")}${names.length > 3 ? ` and ${names.length - 3} more` : ""}${uses.length > names.length ? `, ${uses.length} times` : ""}`;
 }
 
@@ -97,7 +212,16 @@ const STATES = { gone: "its source is gone", unprintable: "its source cannot be 
 /** That a print is stale, and on a press what was done to its source since. */
 function Stale({ print }: { readonly print: PrintRecord }) {
   return (
-    <Floating label={`Changes since ${print.name}`} side="left" width={300} trigger={<button type="button" className="font-semibold text-caution underline underline-offset-2">stale: its source has changed</button>}>
+    <Floating
+      label={`Changes since ${print.name}`}
+      side="left"
+      width={300}
+      trigger={
+        <button type="button" className="font-semibold text-caution underline underline-offset-2">
+          stale: its source has changed
+        </button>
+      }
+    >
       <Changes print={print} />
     </Floating>
   );
@@ -108,14 +232,32 @@ function Changes({ print }: { readonly print: PrintRecord }) {
   const [changes, setChanges] = useState<readonly string[] | string | null>(null);
   useEffect(() => {
     let gone = false;
-    api.changes(id, print.id).then((list) => { if (!gone) setChanges(list); }, (error: Error) => { if (!gone) setChanges(error.message); });
-    return () => { gone = true; };
+    api.changes(id, print.id).then(
+      (list) => {
+        if (!gone) setChanges(list);
+      },
+      (error: Error) => {
+        if (!gone) setChanges(error.message);
+      },
+    );
+    return () => {
+      gone = true;
+    };
   }, [id, print.id]);
   return (
     <div className="grid gap-1 text-[13px]">
       <p className="eyebrow">Since it was printed</p>
-      {changes === null ? <p className="text-soft">Looking …</p> : typeof changes === "string" ? <p className="text-caution">{changes}</p> : (
-        <ul className="list-disc pl-4">{changes.slice(-12).map((label) => <li key={label}>{label}</li>)}{changes.length === 0 && <li>something it is steered by</li>}</ul>
+      {changes === null ? (
+        <p className="text-soft">Looking …</p>
+      ) : typeof changes === "string" ? (
+        <p className="text-caution">{changes}</p>
+      ) : (
+        <ul className="list-disc pl-4">
+          {changes.slice(-12).map((label) => (
+            <li key={label}>{label}</li>
+          ))}
+          {changes.length === 0 && <li>something it is steered by</li>}
+        </ul>
       )}
     </div>
   );

@@ -15,16 +15,32 @@ import { useSessionParts } from "../session/provider";
 
 /** What the export will be, in one line, and the button that makes it. */
 export function ExportFoot({ plan, last }: { readonly plan: Checked<ExportPlan>; readonly last: Handoff | null }) {
-  const { session, id, jobs, exportStems, cancel } = useSessionParts((s) => ({ session: s.session, id: s.id, jobs: s.jobs, exportStems: s.exportStems, cancel: s.cancel }));
+  const { session, id, jobs, exportStems, cancel } = useSessionParts((s) => ({
+    session: s.session,
+    id: s.id,
+    jobs: s.jobs,
+    exportStems: s.exportStems,
+    cancel: s.cancel,
+  }));
   const running = Object.values(jobs).find((j) => j.request.kind === "export" && !isOver(j.status));
-  const proving = last && Object.values(jobs).some((j) => j.request.kind === "prove" && j.request.handoff === last.id && !isOver(j.status));
+  const proving =
+    last &&
+    Object.values(jobs).some((j) => j.request.kind === "prove" && j.request.handoff === last.id && !isOver(j.status));
   return (
     <footer className="col-span-2 flex min-h-[76px] items-center gap-6 border-t-2 border-dashed border-ink bg-lift px-5 py-3">
       {running ? (
         <>
           <div className="flex-1">
-            <p className="text-base font-semibold">Exporting: {running.progress.stage} <span className="figure font-normal">{Math.round(running.progress.done * 100)}%</span></p>
-            <progress aria-label="Exporting" max={100} value={Math.round(running.progress.done * 100)} className="mt-1.5 h-2 w-full appearance-none [&::-webkit-progress-bar]:bg-rule [&::-webkit-progress-value]:bg-ink" />
+            <p className="text-base font-semibold">
+              Exporting: {running.progress.stage}{" "}
+              <span className="figure font-normal">{Math.round(running.progress.done * 100)}%</span>
+            </p>
+            <progress
+              aria-label="Exporting"
+              max={100}
+              value={Math.round(running.progress.done * 100)}
+              className="mt-1.5 h-2 w-full appearance-none [&::-webkit-progress-bar]:bg-rule [&::-webkit-progress-value]:bg-ink"
+            />
           </div>
           <span className="w-44 text-xs text-soft">{paceText(running)}</span>
           <Button onClick={() => void cancel(running.id)}>Cancel</Button>
@@ -32,17 +48,32 @@ export function ExportFoot({ plan, last }: { readonly plan: Checked<ExportPlan>;
       ) : (
         <>
           <div className="min-w-0 flex-1">
-            {plan.ok ? <PlanLine plan={plan.value} rate={session.rate} /> : <p className="font-medium text-wrong">{plan.problems.map((p) => p.what).join("; ")}</p>}
+            {plan.ok ? (
+              <PlanLine plan={plan.value} rate={session.rate} />
+            ) : (
+              <p className="font-medium text-wrong">{plan.problems.map((p) => p.what).join("; ")}</p>
+            )}
             {last && (
               <p className="mt-0.5 truncate text-soft">
                 Last export: {last.fileName}, {byteText(last.bytes)} ·{" "}
-                <Link href={`/s/${id}/proof`} className="font-semibold text-spot underline underline-offset-4">{last.proof ? "see its proof" : proving ? "being proven" : "not proven yet"}</Link> ·{" "}
-                <a href={packageAddress(last.id)} download className="font-semibold text-spot underline underline-offset-4">download</a>
+                <Link href={`/s/${id}/proof`} className="font-semibold text-spot underline underline-offset-4">
+                  {last.proof ? "see its proof" : proving ? "being proven" : "not proven yet"}
+                </Link>{" "}
+                ·{" "}
+                <a
+                  href={packageAddress(last.id)}
+                  download
+                  className="font-semibold text-spot underline underline-offset-4"
+                >
+                  download
+                </a>
               </p>
             )}
           </div>
           <button
-            type="button" disabled={!plan.ok} onClick={() => void exportStems()}
+            type="button"
+            disabled={!plan.ok}
+            onClick={() => void exportStems()}
             className="grid min-h-[52px] w-[212px] place-items-center rounded-sm bg-spot text-[20px] font-bold tracking-tight text-on-spot hover:brightness-110 disabled:opacity-45"
           >
             Export
@@ -59,7 +90,10 @@ function PlanLine({ plan, rate }: { readonly plan: ExportPlan; readonly rate: nu
   const bytes = plan.files.length * seconds * plan.rate * 2 * bytesPerSample(plan.depth);
   return (
     <p className="text-base font-semibold">
-      {stems} {stems === 1 ? "stem" : "stems"} and the reference mix · same first frame · <span className="figure font-medium">{formatClock(seconds)}</span>{plan.tail === "measured" && " and the tail"} · about <span className="figure font-medium">{byteText(bytes)}</span>
+      {stems} {stems === 1 ? "stem" : "stems"} and the reference mix · same first frame ·{" "}
+      <span className="figure font-medium">{formatClock(seconds)}</span>
+      {plan.tail === "measured" && " and the tail"} · about{" "}
+      <span className="figure font-medium">{byteText(bytes)}</span>
     </p>
   );
 }

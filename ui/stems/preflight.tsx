@@ -5,17 +5,32 @@ import type { Finding } from "../../core/stems/preflight";
 import { preflight } from "../../core/stems/preflight";
 import { useSessionParts } from "../session/provider";
 
-const WORDS: Record<Finding["weight"], string> = { stop: "Stops the export", look: "Look at this", know: "Good to know" };
-const EDGES: Record<Finding["weight"], string> = { stop: "border-l-wrong border-l-[6px]", look: "border-l-caution-rule border-l-4", know: "border-l-rule border-l-2" };
+const WORDS: Record<Finding["weight"], string> = {
+  stop: "Stops the export",
+  look: "Look at this",
+  know: "Good to know",
+};
+const EDGES: Record<Finding["weight"], string> = {
+  stop: "border-l-wrong border-l-[6px]",
+  look: "border-l-caution-rule border-l-4",
+  know: "border-l-rule border-l-2",
+};
 
-/** What should be known before anything leaves the house; each finding with what it means for the receiver, and a fix. */
+/**
+ * What should be known before anything leaves the house; each finding with what it means for the receiver, and a fix.
+ */
 export function Preflight() {
   const { session, take } = useSessionParts((s) => ({ session: s.session, take: s.take }));
   const findings = useMemo(() => preflight(session, () => crypto.randomUUID()), [session]);
   return (
     <aside aria-label="Preflight" className="min-h-0 overflow-auto border-l border-ink bg-shade px-4 py-3">
       <h2 className="text-lg font-semibold">Preflight</h2>
-      {findings.length === 0 && <p className="mt-1 text-soft">Nothing to look at: every sounding track is in a stem, everything has a name, nothing is muted by accident, and the stems will add up to the mix.</p>}
+      {findings.length === 0 && (
+        <p className="mt-1 text-soft">
+          Nothing to look at: every sounding track is in a stem, everything has a name, nothing is muted by accident,
+          and the stems will add up to the mix.
+        </p>
+      )}
       <ul className="mt-2 space-y-2.5">
         {findings.map((f) => (
           <li key={f.id} className={`border bg-lift px-3 py-2 ${EDGES[f.weight]} border-y-rule border-r-rule`}>
@@ -23,7 +38,13 @@ export function Preflight() {
             <p className="font-medium">{f.what}</p>
             <p className="text-soft">{f.means}</p>
             {f.fix && (
-              <button type="button" onClick={() => f.fix && take(f.fix.step)} className="mt-1 min-h-6 font-semibold text-spot underline underline-offset-4">{f.fix.label}</button>
+              <button
+                type="button"
+                onClick={() => f.fix && take(f.fix.step)}
+                className="mt-1 min-h-6 font-semibold text-spot underline underline-offset-4"
+              >
+                {f.fix.label}
+              </button>
             )}
           </li>
         ))}

@@ -27,7 +27,11 @@ export function combine(session: Session, track: string, into: string): Step | n
   return {
     label: `Combine ${trackName(moved)} into ${target.name}`,
     edits: [
-      ...(!from ? [] : rest.length === 0 ? [{ do: "remove" as const, in: "rows" as const, id: from.id }] : [{ do: "set" as const, in: "rows" as const, id: from.id, patch: { sources: rest } }]),
+      ...(!from
+        ? []
+        : rest.length === 0
+          ? [{ do: "remove" as const, in: "rows" as const, id: from.id }]
+          : [{ do: "set" as const, in: "rows" as const, id: from.id, patch: { sources: rest } }]),
       { do: "set", in: "rows", id: into, patch: { sources: [...target.sources, track] } },
     ],
   };
@@ -42,7 +46,12 @@ export function combineRows(session: Session, row: string, into: string): Step |
     label: `Combine ${source.name} into ${target.name}`,
     edits: [
       { do: "remove", in: "rows", id: row },
-      { do: "set", in: "rows", id: into, patch: { sources: [...target.sources, ...source.sources.filter((s) => !target.sources.includes(s))] } },
+      {
+        do: "set",
+        in: "rows",
+        id: into,
+        patch: { sources: [...target.sources, ...source.sources.filter((s) => !target.sources.includes(s))] },
+      },
     ],
   };
 }
@@ -52,10 +61,17 @@ export function leaveOut(session: Session, row: string, track: string | null): S
   const source = rowOf(session, row);
   if (!source) return null;
   const rest = track === null ? [] : source.sources.filter((s) => s !== track);
-  const name = track === null ? source.name : trackName(session.tracks.find((t) => t.id === track) ?? { name: source.name } as Track);
+  const name =
+    track === null
+      ? source.name
+      : trackName(session.tracks.find((t) => t.id === track) ?? ({ name: source.name } as Track));
   return {
     label: `Leave out ${name}`,
-    edits: [rest.length === 0 ? { do: "remove", in: "rows", id: row } : { do: "set", in: "rows", id: row, patch: { sources: rest } }],
+    edits: [
+      rest.length === 0
+        ? { do: "remove", in: "rows", id: row }
+        : { do: "set", in: "rows", id: row, patch: { sources: rest } },
+    ],
   };
 }
 
@@ -70,7 +86,12 @@ export function takeApart(session: Session, row: string, newId: () => string): S
     label: `Take ${source.name} apart`,
     edits: [
       { do: "set", in: "rows", id: row, patch: { sources: [first] } },
-      ...tracks.map((t, i) => ({ do: "add" as const, in: "rows" as const, item: { ...rowFor(t, newId()), tap: source.tap, returns: source.returns }, index: index + 1 + i })),
+      ...tracks.map((t, i) => ({
+        do: "add" as const,
+        in: "rows" as const,
+        item: { ...rowFor(t, newId()), tap: source.tap, returns: source.returns },
+        index: index + 1 + i,
+      })),
     ],
   };
 }
@@ -83,5 +104,7 @@ export const addStem = (session: Session, track: Track, newId: () => string): St
 export function moveRow(session: Session, row: string, to: number): Step | null {
   const from = session.sheet.rows.findIndex((r) => r.id === row);
   const held = Math.max(0, Math.min(session.sheet.rows.length - 1, to));
-  return from < 0 || from === held ? null : { label: "Reorder stems", edits: [{ do: "move", in: "rows", id: row, index: held }] };
+  return from < 0 || from === held
+    ? null
+    : { label: "Reorder stems", edits: [{ do: "move", in: "rows", id: row, index: held }] };
 }

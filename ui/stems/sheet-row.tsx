@@ -17,8 +17,16 @@ import type { StemState } from "./stem-state";
 import { COLUMNS } from "./columns";
 
 const TAPS = [
-  { value: "group", label: "up to the mix", about: "With the groups on its way: the stems add up to the mix before its chain." },
-  { value: "channel", label: "up to its valve", about: "After its own fader, pan and mute; what groups do is not in it." },
+  {
+    value: "group",
+    label: "up to the mix",
+    about: "With the groups on its way: the stems add up to the mix before its chain.",
+  },
+  {
+    value: "channel",
+    label: "up to its valve",
+    about: "After its own fader, pan and mute; what groups do is not in it.",
+  },
 ] as const;
 
 interface Props {
@@ -31,42 +39,84 @@ interface Props {
 /** One stem: drag it to order, drop a track on it to combine. */
 export function SheetRow({ row, index, fileName, state }: Props) {
   const { session, take } = useSessionParts((s) => ({ session: s.session, take: s.take }));
-  const { attributes, listeners, setNodeRef, setActivatorNodeRef, transform, transition, isDragging, over, active } = useSortable({ id: row.id, data: { row: row.id } });
+  const { attributes, listeners, setNodeRef, setActivatorNodeRef, transform, transition, isDragging, over, active } =
+    useSortable({ id: row.id, data: { row: row.id } });
   const taking = over?.id === row.id && (active?.data.current as { track?: string } | undefined)?.track !== undefined;
-  const set = (label: string, patch: Record<string, unknown>) => take(onRows(session, { label, edits: [{ do: "set", in: "rows", id: row.id, patch }] }));
+  const set = (label: string, patch: Record<string, unknown>) =>
+    take(onRows(session, { label, edits: [{ do: "set", in: "rows", id: row.id, patch }] }));
   return (
     <li
       ref={setNodeRef}
       style={{ transform: CSS.Translate.toString(transform), transition }}
       className={`${COLUMNS} min-h-[40px] border-b border-rule bg-paper ${isDragging ? "relative z-20 border border-ink bg-lift shadow-[3px_3px_0_var(--rule)]" : ""} ${taking ? "bg-spot-wash" : ""}`}
     >
-      <button type="button" ref={setActivatorNodeRef} {...attributes} {...listeners} aria-label={`Move ${row.name}`} title="Drag to order, or to the foot to leave it out" className="grid size-6 cursor-grab touch-none place-items-center text-faint hover:text-ink">
+      <button
+        type="button"
+        ref={setActivatorNodeRef}
+        {...attributes}
+        {...listeners}
+        aria-label={`Move ${row.name}`}
+        title="Drag to order, or to the foot to leave it out"
+        className="grid size-6 cursor-grab touch-none place-items-center text-faint hover:text-ink"
+      >
         <GripVertical size={14} aria-hidden />
       </button>
       <span className="figure text-xs text-soft">{String(index + 1).padStart(2, "0")}</span>
-      <Editable value={row.name} label={`Stem ${index + 1}`} onCommit={(name) => name && set(`Rename ${row.name}`, { name })} className="min-h-6 text-sm font-semibold" />
-      <span className="flex flex-wrap gap-1 py-1">
-        {row.sources.map((id) => <SourceChip key={id} track={id} from={row.id} name={trackName(session.tracks.find((t) => t.id === id) ?? { name: id } as never)} />)}
-      </span>
-      <Choice label={`Where ${row.name} is tapped`} value={row.tap} options={TAPS} onChange={(tap) => set(`Tap of ${row.name}`, { tap })} className="w-full border-transparent bg-transparent whitespace-nowrap" />
-      <input
-        type="checkbox" checked={row.returns} onChange={(e) => set(`Returns of ${row.name}`, { returns: e.target.checked })}
-        aria-label={`What the sends of ${row.name} produce is in it`} className="size-4 justify-self-center accent-[var(--spot)]"
+      <Editable
+        value={row.name}
+        label={`Stem ${index + 1}`}
+        onCommit={(name) => name && set(`Rename ${row.name}`, { name })}
+        className="min-h-6 text-sm font-semibold"
       />
-      <span className="figure truncate text-xs" title={fileName}>{fileName}</span>
-      <span title={state.middle} className={`figure text-right text-xs ${state.word === "stale" ? "text-faint" : ""}`}>{state.measures ?? "–"}</span>
+      <span className="flex flex-wrap gap-1 py-1">
+        {row.sources.map((id) => (
+          <SourceChip
+            key={id}
+            track={id}
+            from={row.id}
+            name={trackName(session.tracks.find((t) => t.id === id) ?? ({ name: id } as never))}
+          />
+        ))}
+      </span>
+      <Choice
+        label={`Where ${row.name} is tapped`}
+        value={row.tap}
+        options={TAPS}
+        onChange={(tap) => set(`Tap of ${row.name}`, { tap })}
+        className="w-full border-transparent bg-transparent whitespace-nowrap"
+      />
+      <input
+        type="checkbox"
+        checked={row.returns}
+        onChange={(e) => set(`Returns of ${row.name}`, { returns: e.target.checked })}
+        aria-label={`What the sends of ${row.name} produce is in it`}
+        className="size-4 justify-self-center accent-[var(--spot)]"
+      />
+      <span className="figure truncate text-xs" title={fileName}>
+        {fileName}
+      </span>
+      <span title={state.middle} className={`figure text-right text-xs ${state.word === "stale" ? "text-faint" : ""}`}>
+        {state.measures ?? "–"}
+      </span>
       <StateWord word={state.word} />
       <RowMenu row={row} index={index} />
     </li>
   );
 }
 
-const MARKS: Record<StemState["word"], string> = { fresh: "bg-ink border-ink", stale: "border-caution bg-[repeating-linear-gradient(135deg,var(--caution)_0_1.5px,transparent_1.5px_4px)]", "never rendered": "border-ink border-dashed", silent: "border-wrong" };
+const MARKS: Record<StemState["word"], string> = {
+  fresh: "bg-ink border-ink",
+  stale: "border-caution bg-[repeating-linear-gradient(135deg,var(--caution)_0_1.5px,transparent_1.5px_4px)]",
+  "never rendered": "border-ink border-dashed",
+  silent: "border-wrong",
+};
 
 /** The word, and its texture as a swatch: solid, hatched, outline. */
 function StateWord({ word }: { readonly word: StemState["word"] }) {
   return (
-    <span className={`flex items-center gap-1.5 pl-3 text-xs whitespace-nowrap ${word === "stale" ? "text-caution" : word === "silent" ? "text-wrong" : "text-soft"}`}>
+    <span
+      className={`flex items-center gap-1.5 pl-3 text-xs whitespace-nowrap ${word === "stale" ? "text-caution" : word === "silent" ? "text-wrong" : "text-soft"}`}
+    >
       <span aria-hidden className={`size-2.5 shrink-0 border ${MARKS[word]}`} />
       {word}
     </span>
@@ -74,8 +124,19 @@ function StateWord({ word }: { readonly word: StemState["word"] }) {
 }
 
 /** A track inside a stem, or waiting to be; it can be carried to another stem or out. */
-export function SourceChip({ track, from, name }: { readonly track: string; readonly from?: string; readonly name: string }) {
-  const { attributes, listeners, setNodeRef, transform, isDragging } = useDraggable({ id: `${from ?? "tray"}:${track}`, data: { track, from } });
+export function SourceChip({
+  track,
+  from,
+  name,
+}: {
+  readonly track: string;
+  readonly from?: string;
+  readonly name: string;
+}) {
+  const { attributes, listeners, setNodeRef, transform, isDragging } = useDraggable({
+    id: `${from ?? "tray"}:${track}`,
+    data: { track, from },
+  });
   return (
     <button
       type="button"
@@ -94,29 +155,62 @@ export function SourceChip({ track, from, name }: { readonly track: string; read
 function RowMenu({ row, index }: { readonly row: StemRow; readonly index: number }) {
   const { written, take } = useSessionParts((s) => ({ written: s.session, take: s.take }));
   const session = withRows(written);
-  const does = (step: ReturnType<typeof moveRow>) => () => { if (step) take(onRows(written, step)); };
+  const does = (step: ReturnType<typeof moveRow>) => () => {
+    if (step) take(onRows(written, step));
+  };
   const others = session.sheet.rows.filter((r) => r.id !== row.id);
   return (
     <DropdownMenu.Root>
-      <DropdownMenu.Trigger aria-label={`More for ${row.name}`} className="grid size-6 place-items-center rounded-sm text-soft hover:bg-shade hover:text-ink"><EllipsisVertical size={14} aria-hidden /></DropdownMenu.Trigger>
+      <DropdownMenu.Trigger
+        aria-label={`More for ${row.name}`}
+        className="grid size-6 place-items-center rounded-sm text-soft hover:bg-shade hover:text-ink"
+      >
+        <EllipsisVertical size={14} aria-hidden />
+      </DropdownMenu.Trigger>
       <DropdownMenu.Portal>
         <DropdownMenu.Content align="end" className={SHEET}>
           {index > 0 && <Item onSelect={does(moveRow(session, row.id, index - 1))}>Move up</Item>}
-          {index < session.sheet.rows.length - 1 && <Item onSelect={does(moveRow(session, row.id, index + 1))}>Move down</Item>}
+          {index < session.sheet.rows.length - 1 && (
+            <Item onSelect={does(moveRow(session, row.id, index + 1))}>Move down</Item>
+          )}
           {others.length > 0 && (
             <DropdownMenu.Sub>
               <DropdownMenu.SubTrigger className={ITEM}>Combine into …</DropdownMenu.SubTrigger>
               <DropdownMenu.Portal>
                 <DropdownMenu.SubContent className={SHEET}>
-                  {others.map((o) => <Item key={o.id} onSelect={does(combineRows(session, row.id, o.id))}>{o.name}</Item>)}
+                  {others.map((o) => (
+                    <Item key={o.id} onSelect={does(combineRows(session, row.id, o.id))}>
+                      {o.name}
+                    </Item>
+                  ))}
                 </DropdownMenu.SubContent>
               </DropdownMenu.Portal>
             </DropdownMenu.Sub>
           )}
-          {row.sources.length > 1 && <Item onSelect={does(takeApart(session, row.id, () => crypto.randomUUID()))}>Take apart</Item>}
-          <DropdownMenu.CheckboxItem checked={row.linked} onCheckedChange={(linked) => take(onRows(written, { label: `Dynamics of ${row.name}`, edits: [{ do: "set", in: "rows", id: row.id, patch: { linked } }] }))} className={`${ITEM} gap-2`}>
-            <span aria-hidden className="grid size-4 place-items-center border border-ink text-[11px]">{row.linked ? "✓" : ""}</span>
-            <span className="grid max-w-64 py-1">Dynamics of groups follow the whole mix<span className="text-xs text-soft">so that the stems still add up; without, each compressor hears this stem alone</span></span>
+          {row.sources.length > 1 && (
+            <Item onSelect={does(takeApart(session, row.id, () => crypto.randomUUID()))}>Take apart</Item>
+          )}
+          <DropdownMenu.CheckboxItem
+            checked={row.linked}
+            onCheckedChange={(linked) =>
+              take(
+                onRows(written, {
+                  label: `Dynamics of ${row.name}`,
+                  edits: [{ do: "set", in: "rows", id: row.id, patch: { linked } }],
+                }),
+              )
+            }
+            className={`${ITEM} gap-2`}
+          >
+            <span aria-hidden className="grid size-4 place-items-center border border-ink text-[11px]">
+              {row.linked ? "✓" : ""}
+            </span>
+            <span className="grid max-w-64 py-1">
+              Dynamics of groups follow the whole mix
+              <span className="text-xs text-soft">
+                so that the stems still add up; without, each compressor hears this stem alone
+              </span>
+            </span>
           </DropdownMenu.CheckboxItem>
           <Item onSelect={does(leaveOut(session, row.id, null))}>Leave out</Item>
         </DropdownMenu.Content>
@@ -125,6 +219,12 @@ function RowMenu({ row, index }: { readonly row: StemRow; readonly index: number
   );
 }
 
-const SHEET = "z-50 max-h-[60vh] min-w-40 overflow-auto rounded-sm border border-ink bg-lift p-1 text-ink shadow-[4px_4px_0_var(--rule)]";
-const ITEM = "flex min-h-7 cursor-pointer items-center rounded-sm px-3 text-[13px] outline-none data-[highlighted]:bg-spot-wash";
-const Item = ({ onSelect, children }: { readonly onSelect: () => void; readonly children: ReactNode }) => <DropdownMenu.Item onSelect={onSelect} className={ITEM}>{children}</DropdownMenu.Item>;
+const SHEET =
+  "z-50 max-h-[60vh] min-w-40 overflow-auto rounded-sm border border-ink bg-lift p-1 text-ink shadow-[4px_4px_0_var(--rule)]";
+const ITEM =
+  "flex min-h-7 cursor-pointer items-center rounded-sm px-3 text-[13px] outline-none data-[highlighted]:bg-spot-wash";
+const Item = ({ onSelect, children }: { readonly onSelect: () => void; readonly children: ReactNode }) => (
+  <DropdownMenu.Item onSelect={onSelect} className={ITEM}>
+    {children}
+  </DropdownMenu.Item>
+);

@@ -10,8 +10,19 @@ import { recordedAssets } from "../../core/testing/random-session";
 import { stemStates } from "./stem-state";
 
 const base = makeSession({
-  name: "Cue", assets: recordedAssets,
-  tracks: [...["a", "b"].map((id) => makeTrack({ id, name: id.toUpperCase(), kind: "audio", clips: [makeAudioClip({ id: `c${id}`, asset: hashOf(1), start: 0, frames: 48000 })] })), makeTrack({ id: "mix", name: "Mix", kind: "mix" })],
+  name: "Cue",
+  assets: recordedAssets,
+  tracks: [
+    ...["a", "b"].map((id) =>
+      makeTrack({
+        id,
+        name: id.toUpperCase(),
+        kind: "audio",
+        clips: [makeAudioClip({ id: `c${id}`, asset: hashOf(1), start: 0, frames: 48000 })],
+      }),
+    ),
+    makeTrack({ id: "mix", name: "Mix", kind: "mix" }),
+  ],
 });
 const session: Session = { ...base, sheet: fillSheet(base) };
 const plan = (s: Session): ExportPlan => {
@@ -29,12 +40,18 @@ function exported(s: Session, silent: readonly string[] = []): Handoff {
     manifest,
     proof: {
       manifest,
-      files: files.map((f) => ({ name: f.name, measures: { peakDb: silent.includes(f.title) ? null : -6.04, lufs: -20.06 } })),
+      files: files.map((f) => ({
+        name: f.name,
+        measures: { peakDb: silent.includes(f.title) ? null : -6.04, lufs: -20.06 },
+      })),
     },
   } as unknown as Handoff;
 }
 const words = (s: Session, last: Handoff | null) => stemStates(s, plan(s), last).map((x) => x.word);
-const louder = (id: string): Session => ({ ...session, tracks: session.tracks.map((t) => (t.id === id ? { ...t, faderDb: -3 } : t)) });
+const louder = (id: string): Session => ({
+  ...session,
+  tracks: session.tracks.map((t) => (t.id === id ? { ...t, faderDb: -3 } : t)),
+});
 
 describe("a stem against the last export", () => {
   test("was never rendered, is fresh, or is silent", () => {
@@ -49,10 +66,15 @@ describe("a stem against the last export", () => {
   });
 
   test("a new name alone leaves it fresh; other settings make everything stale", () => {
-    const renamed = { ...session, sheet: { ...session.sheet, rows: session.sheet.rows.map((r) => ({ ...r, name: `${r.name} new` })) } };
+    const renamed = {
+      ...session,
+      sheet: { ...session.sheet, rows: session.sheet.rows.map((r) => ({ ...r, name: `${r.name} new` })) },
+    };
     expect(words(renamed, exported(session))).toEqual(["fresh", "fresh", "fresh"]);
     for (const patch of [{ depth: "16" as const }, { rate: 96000 as const }, { to: 960 }, { tail: "none" as const }]) {
-      expect(new Set(words({ ...session, sheet: { ...session.sheet, ...patch } }, exported(session)))).toEqual(new Set(["stale"]));
+      expect(new Set(words({ ...session, sheet: { ...session.sheet, ...patch } }, exported(session)))).toEqual(
+        new Set(["stale"]),
+      );
     }
   });
 });

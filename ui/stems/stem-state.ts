@@ -14,21 +14,42 @@ export interface StemState {
   readonly middle?: string;
 }
 
-/** States of all planned files, the reference mix last. A file is fresh when the last export holds the same sound under the same settings. */
+/**
+ * States of all planned files, the reference mix last. A file is fresh when the last export holds the same sound under
+ * the same settings.
+ */
 export function stemStates(session: Session, plan: ExportPlan | null, last: Handoff | null): readonly StemState[] {
   if (!plan) return stemRows(session).map(() => ({ word: "never rendered", measures: null }));
   const manifest = last?.manifest ?? null;
   const files = last?.proof?.files ?? [];
-  const sameSettings = manifest !== null && manifest.rate === plan.rate && manifest.depth === plan.depth && manifest.range.from === plan.from && manifest.range.to === plan.to && manifest.range.tail === plan.tail;
+  const sameSettings =
+    manifest !== null &&
+    manifest.rate === plan.rate &&
+    manifest.depth === plan.depth &&
+    manifest.range.from === plan.from &&
+    manifest.range.to === plan.to &&
+    manifest.range.tail === plan.tail;
   return plan.files.map((planned): StemState => {
     // Two stems may sound alike, and one may have been renamed.
     const alike = manifest?.files.filter((f) => f.fingerprint === planned.fingerprint) ?? [];
-    const delivered = alike.find((f) => f.title === planned.title) ?? alike[0] ?? manifest?.files.find((f) => f.title === planned.title);
+    const delivered =
+      alike.find((f) => f.title === planned.title) ??
+      alike[0] ??
+      manifest?.files.find((f) => f.title === planned.title);
     if (!delivered) return { word: "never rendered", measures: null };
     const { measures, channels } = files.find((f) => f.name === delivered.name) ?? {};
-    const middle = channels === 1 && measures && measures.lufs !== null ? { middle: `${formatNumber(measures.lufs, 1)} LUFS of its one channel; ${formatNumber(measures.lufs + TWICE_LU, 1)} as played in the middle` } : {};
-    const text = !measures || measures.peakDb === null ? null : `${formatNumber(measures.peakDb, 1)} · ${measures.lufs === null ? "–" : formatNumber(measures.lufs, 1)}`;
-    if (!sameSettings || delivered.fingerprint !== planned.fingerprint) return { word: "stale", measures: text, ...middle };
+    const middle =
+      channels === 1 && measures && measures.lufs !== null
+        ? {
+            middle: `${formatNumber(measures.lufs, 1)} LUFS of its one channel; ${formatNumber(measures.lufs + TWICE_LU, 1)} as played in the middle`,
+          }
+        : {};
+    const text =
+      !measures || measures.peakDb === null
+        ? null
+        : `${formatNumber(measures.peakDb, 1)} · ${measures.lufs === null ? "–" : formatNumber(measures.lufs, 1)}`;
+    if (!sameSettings || delivered.fingerprint !== planned.fingerprint)
+      return { word: "stale", measures: text, ...middle };
     return { word: measures?.peakDb === null ? "silent" : "fresh", measures: text, ...middle };
   });
 }

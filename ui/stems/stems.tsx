@@ -1,6 +1,14 @@
 "use client";
 
-import { DndContext, KeyboardSensor, PointerSensor, pointerWithin, rectIntersection, useSensor, useSensors } from "@dnd-kit/core";
+import {
+  DndContext,
+  KeyboardSensor,
+  PointerSensor,
+  pointerWithin,
+  rectIntersection,
+  useSensor,
+  useSensors,
+} from "@dnd-kit/core";
 import type { CollisionDetection, DragEndEvent } from "@dnd-kit/core";
 import { SortableContext, sortableKeyboardCoordinates, verticalListSortingStrategy } from "@dnd-kit/sortable";
 import type { Step } from "../../core/session/edits";
@@ -34,7 +42,10 @@ export function Stems() {
   const { chosen: last } = useHandoffs(null);
   const plan = useMemo(() => planExport(session), [session]);
   const states = useMemo(() => stemStates(session, plan.ok ? plan.value : null, last), [session, plan, last]);
-  const sensors = useSensors(useSensor(PointerSensor, { activationConstraint: { distance: 4 } }), useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }));
+  const sensors = useSensors(
+    useSensor(PointerSensor, { activationConstraint: { distance: 4 } }),
+    useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }),
+  );
   const { rows } = session.sheet;
 
   const drop = ({ active, over }: DragEndEvent) => {
@@ -42,14 +53,25 @@ export function Stems() {
     const target = over?.data.current as { row?: string; tray?: boolean } | undefined;
     if (!dragged || !target) return;
     if (dragged.track !== undefined) {
-      const step = target.row !== undefined ? combine(session, dragged.track, target.row)
-        : target.tray && dragged.from !== undefined ? leaveOut(session, dragged.from, dragged.track) : null;
+      const step =
+        target.row !== undefined
+          ? combine(session, dragged.track, target.row)
+          : target.tray && dragged.from !== undefined
+            ? leaveOut(session, dragged.from, dragged.track)
+            : null;
       if (step) take(step);
       return;
     }
     if (dragged.row === undefined) return;
-    const step = target.tray ? leaveOut(session, dragged.row, null)
-      : target.row !== undefined ? moveRow(session, dragged.row, rows.findIndex((r) => r.id === target.row)) : null;
+    const step = target.tray
+      ? leaveOut(session, dragged.row, null)
+      : target.row !== undefined
+        ? moveRow(
+            session,
+            dragged.row,
+            rows.findIndex((r) => r.id === target.row),
+          )
+        : null;
     if (step) take(step);
   };
 
@@ -59,8 +81,19 @@ export function Stems() {
         <div>
           <h1 className="text-[26px] leading-none font-bold tracking-tight">Stem sheet</h1>
           <p className="mt-1.5 text-soft">
-            {again === null ? "It fills itself: a stem for every track that sounds, until you change it." : "All files come out of one pass, from one first frame."}
-            {again && <button type="button" title="One stem for every track that sounds, in their order, following tracks that come and go" onClick={() => takeStep(again)} className="ml-2 font-semibold text-spot underline underline-offset-2">Fill it again</button>}
+            {again === null
+              ? "It fills itself: a stem for every track that sounds, until you change it."
+              : "All files come out of one pass, from one first frame."}
+            {again && (
+              <button
+                type="button"
+                title="One stem for every track that sounds, in their order, following tracks that come and go"
+                onClick={() => takeStep(again)}
+                className="ml-2 font-semibold text-spot underline underline-offset-2"
+              >
+                Fill it again
+              </button>
+            )}
           </p>
         </div>
         <SheetOptions />
@@ -81,15 +114,37 @@ export function Stems() {
           </div>
           <SortableContext items={rows.map((r) => r.id)} strategy={verticalListSortingStrategy}>
             <ol aria-label="Stems">
-              {rows.map((row, i) => <SheetRow key={row.id} row={row} index={i} fileName={plan.ok ? (plan.value.files[i]?.fileName ?? "") : ""} state={states[i] ?? { word: "never rendered", measures: null }} />)}
+              {rows.map((row, i) => (
+                <SheetRow
+                  key={row.id}
+                  row={row}
+                  index={i}
+                  fileName={plan.ok ? (plan.value.files[i]?.fileName ?? "") : ""}
+                  state={states[i] ?? { word: "never rendered", measures: null }}
+                />
+              ))}
             </ol>
           </SortableContext>
-          {rows.length === 0 && <p className="px-5 py-6 text-soft">Nothing sounds in this session yet. Bring in audio or MIDI on the Bench, and every track that sounds becomes a stem here.</p>}
+          {rows.length === 0 && (
+            <p className="px-5 py-6 text-soft">
+              Nothing sounds in this session yet. Bring in audio or MIDI on the Bench, and every track that sounds
+              becomes a stem here.
+            </p>
+          )}
           {plan.ok && (
             <div className={`${COLUMNS} min-h-9 border-b border-rule text-soft`}>
-              <span /><span className="figure text-xs">+</span><span className="font-medium text-ink">Reference mix</span><span>everything</span><span className="pl-2">after its chain</span><span className="text-center">in</span>
-              <span className="figure truncate text-xs" title={plan.value.files.at(-1)?.fileName}>{plan.value.files.at(-1)?.fileName}</span>
-              <span className="figure text-right text-xs">{states.at(-1)?.measures}</span><span className="pl-3 text-xs">{states.at(-1)?.word}</span><span />
+              <span />
+              <span className="figure text-xs">+</span>
+              <span className="font-medium text-ink">Reference mix</span>
+              <span>everything</span>
+              <span className="pl-2">after its chain</span>
+              <span className="text-center">in</span>
+              <span className="figure truncate text-xs" title={plan.value.files.at(-1)?.fileName}>
+                {plan.value.files.at(-1)?.fileName}
+              </span>
+              <span className="figure text-right text-xs">{states.at(-1)?.measures}</span>
+              <span className="pl-3 text-xs">{states.at(-1)?.word}</span>
+              <span />
             </div>
           )}
           <Tray />

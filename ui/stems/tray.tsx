@@ -15,14 +15,35 @@ export function Tray() {
   const { setNodeRef, isOver } = useDroppable({ id: "tray", data: { tray: true } });
   const waiting = leftOut(session);
   return (
-    <section ref={setNodeRef} aria-label="Left out" className={`mx-4 mt-5 rounded-sm border border-dashed px-4 py-3 ${isOver ? "border-ink bg-spot-wash" : "border-faint"}`}>
+    <section
+      ref={setNodeRef}
+      aria-label="Left out"
+      className={`mx-4 mt-5 rounded-sm border border-dashed px-4 py-3 ${isOver ? "border-ink bg-spot-wash" : "border-faint"}`}
+    >
       <h2 className="eyebrow">Left out</h2>
-      {waiting.length === 0 ? <p className="text-soft">Every track is in a stem. Drop one here to leave it out.</p> : (
+      {waiting.length === 0 ? (
+        <p className="text-soft">Every track is in a stem. Drop one here to leave it out.</p>
+      ) : (
         <ul className="mt-1 flex flex-wrap gap-x-4 gap-y-1.5">
           {waiting.map((t) => (
             <li key={t.id} className="flex items-center gap-1">
               <SourceChip track={t.id} name={trackName(t)} />
-              <button type="button" aria-label={`Add ${trackName(t)} as a stem`} title={`Add ${trackName(t)} as a stem`} onClick={() => take(onRows(written, addStem(session, t, () => crypto.randomUUID())))} className="grid size-6 place-items-center rounded-sm hover:bg-shade"><Plus size={14} aria-hidden /></button>
+              <button
+                type="button"
+                aria-label={`Add ${trackName(t)} as a stem`}
+                title={`Add ${trackName(t)} as a stem`}
+                onClick={() =>
+                  take(
+                    onRows(
+                      written,
+                      addStem(session, t, () => crypto.randomUUID()),
+                    ),
+                  )
+                }
+                className="grid size-6 place-items-center rounded-sm hover:bg-shade"
+              >
+                <Plus size={14} aria-hidden />
+              </button>
               {t.mute && <span className="text-xs text-signal">muted</span>}
             </li>
           ))}

@@ -39,21 +39,42 @@ export class ManyChannels extends Error {
 }
 
 /**
- * Decodes a file from its first sample to its last. `pick`: the one channel that is wanted of a file that has more than two; both channels of the sink are it then. Throws
- * `MalformedFile`, `ManyChannels` where none was picked, or `DecodeCancelled`.
+ * Decodes a file from its first sample to its last. `pick`: the one channel that is wanted of a file that has more than
+ * two; both channels of the sink are it then. Throws `MalformedFile`, `ManyChannels` where none was picked, or
+ * `DecodeCancelled`.
  */
-export async function decode(source: ByteSource, kind: AudioKind, hooks: DecodeHooks, pick: number | null = null): Promise<void> {
+export async function decode(
+  source: ByteSource,
+  kind: AudioKind,
+  hooks: DecodeHooks,
+  pick: number | null = null,
+): Promise<void> {
   const checked: DecodeHooks = { ...hooks, begin: (format) => finite(hooks.begin(usable(format))) };
   switch (kind) {
     case "wav": {
       const wav = WavChannels.open(source);
-      return readThrough(wav, { rate: wav.rate, depth: wav.depth, timeReference: wav.bext?.timeReference ?? null }, checked, pick);
+      return readThrough(
+        wav,
+        { rate: wav.rate, depth: wav.depth, timeReference: wav.bext?.timeReference ?? null },
+        checked,
+        pick,
+      );
     }
     case "aiff": {
       const aiff = AiffReader.open(source);
-      return readThrough(aiff, { rate: aiff.rate, depth: aiff.float || aiff.bits > 24 ? "32f" : aiff.bits > 16 ? "24" : "16", timeReference: null }, checked, pick);
+      return readThrough(
+        aiff,
+        {
+          rate: aiff.rate,
+          depth: aiff.float || aiff.bits > 24 ? "32f" : aiff.bits > 16 ? "24" : "16",
+          timeReference: null,
+        },
+        checked,
+        pick,
+      );
     }
-    case "flac": return decodeFlac(source, checked, pick);
+    case "flac":
+      return decodeFlac(source, checked, pick);
     case "mp3": {
       const { MPEGDecoder } = await import("mpg123-decoder");
       return decodeStream(source, new MPEGDecoder(), checked, pick);
@@ -81,7 +102,8 @@ function finite(sink: Sink): Sink {
   return (left, right, offset, count) => {
     for (let i = offset; i < offset + count; i++) {
       // The sum of both is finite if they are; of two that are not it is not.
-      if (!Number.isFinite((left[i] as number) + (right[i] as number))) throw new MalformedFile(`The sample at frame ${frame + i - offset} is not a number`);
+      if (!Number.isFinite((left[i] as number) + (right[i] as number)))
+        throw new MalformedFile(`The sample at frame ${frame + i - offset} is not a number`);
     }
     frame += count;
     sink(left, right, offset, count);
@@ -98,10 +120,23 @@ function picked(channels: number, pick: number | null): readonly [a: number, b: 
 interface Readable {
   readonly channels: number;
   readonly frames: Frames;
-  read(from: Frames, count: Frames, left: Float32Array, right: Float32Array, offset: number, a: number, b: number): void;
+  read(
+    from: Frames,
+    count: Frames,
+    left: Float32Array,
+    right: Float32Array,
+    offset: number,
+    a: number,
+    b: number,
+  ): void;
 }
 
-function readThrough(file: Readable, format: Omit<DecodedFormat, "channels">, hooks: DecodeHooks, pick: number | null): void {
+function readThrough(
+  file: Readable,
+  format: Omit<DecodedFormat, "channels">,
+  hooks: DecodeHooks,
+  pick: number | null,
+): void {
   const [a, b] = picked(file.channels, pick);
   const sink = hooks.begin({ ...format, channels: a === b ? 1 : 2 });
   const left = new Float32Array(FRAMES);
@@ -133,13 +168,19 @@ interface Decoded {
 }
 
 /** MP3, Vorbis and Opus: bytes in, samples out, with what the coders put in front and behind taken off again. */
-async function decodeStream(source: ByteSource, decoder: StreamDecoder, hooks: DecodeHooks, pick: number | null): Promise<void> {
+async function decodeStream(
+  source: ByteSource,
+  decoder: StreamDecoder,
+  hooks: DecodeHooks,
+  pick: number | null,
+): Promise<void> {
   try {
     await decoder.ready;
     let sink: Sink | null = null;
     const take = ({ channelData, samplesDecoded, sampleRate, errors }: Decoded) => {
       if (channelData.length === 0 || samplesDecoded === 0) {
-        if (errors.length > 0 && !sink) throw new MalformedFile(`The audio in it cannot be decoded: ${errors[0]?.message ?? "it is damaged"}`);
+        if (errors.length > 0 && !sink)
+          throw new MalformedFile(`The audio in it cannot be decoded: ${errors[0]?.message ?? "it is damaged"}`);
         return;
       }
       const [a, b] = picked(channelData.length, pick);
@@ -177,7 +218,9 @@ async function ofDamage<T>(work: () => T | Promise<T>): Promise<T> {
   try {
     return await work();
   } catch (error) {
-    throw new MalformedFile(`The audio in it cannot be decoded: ${error instanceof Error ? error.message : String(error)}`);
+    throw new MalformedFile(
+      `The audio in it cannot be decoded: ${error instanceof Error ? error.message : String(error)}`,
+    );
   }
 }
 
@@ -189,9 +232,16 @@ interface Flac {
   init_decoder_stream(
     decoder: number,
     read: (bytes: number) => { readonly buffer: Uint8Array; readonly readDataLength: number; readonly error: boolean },
-    write: (channels: readonly Uint8Array[], frame: { readonly blocksize: number; readonly bitsPerSample: number }) => void,
+    write: (
+      channels: readonly Uint8Array[],
+      frame: { readonly blocksize: number; readonly bitsPerSample: number },
+    ) => void,
     error: (code: number, description: string) => void,
-    metadata: (info: { readonly sampleRate: number; readonly channels: number; readonly bitsPerSample: number }) => void,
+    metadata: (info: {
+      readonly sampleRate: number;
+      readonly channels: number;
+      readonly bitsPerSample: number;
+    }) => void,
   ): number;
   FLAC__stream_decoder_get_state(decoder: number): number;
   FLAC__stream_decoder_process_single(decoder: number): boolean;
@@ -203,7 +253,10 @@ const END_OF_STREAM = 4;
 
 let flac: Promise<Flac> | null = null;
 
-/** libFLAC takes itself for a page's script where it sees `fetch`, and fails to find its own file; so it must not see it while it loads. */
+/**
+ * libFLAC takes itself for a page's script where it sees `fetch`, and fails to find its own file; so it must not see it
+ * while it loads.
+ */
 function loadFlac(): Promise<Flac> {
   flac ??= (async () => {
     const hidden = globalThis.fetch;
@@ -242,7 +295,9 @@ async function decodeFlac(source: ByteSource, hooks: DecodeHooks, pick: number |
     // Up to 16 bits come as two bytes a sample, more as four.
     const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
     const scale = 2 ** (1 - bits);
-    for (let i = 0; i < count; i++) into[i] = (bits <= 8 ? view.getInt8(i) : bits <= 16 ? view.getInt16(i * 2, true) : view.getInt32(i * 4, true)) * scale;
+    for (let i = 0; i < count; i++)
+      into[i] =
+        (bits <= 8 ? view.getInt8(i) : bits <= 16 ? view.getInt16(i * 2, true) : view.getInt32(i * 4, true)) * scale;
   };
   lib.init_decoder_stream(
     decoder,
@@ -262,12 +317,19 @@ async function decodeFlac(source: ByteSource, hooks: DecodeHooks, pick: number |
         sink(left, a === b ? left : right, 0, blocksize);
       });
     },
-    (_code, description) => { fault ??= description; },
+    (_code, description) => {
+      fault ??= description;
+    },
     ({ sampleRate, channels, bitsPerSample }) => {
       guarded(() => {
         if (sink) return;
         channelsOut = picked(channels, pick);
-        sink = hooks.begin({ rate: sampleRate, channels: channelsOut[0] === channelsOut[1] ? 1 : 2, depth: bitsPerSample > 24 ? "32f" : bitsPerSample > 16 ? "24" : "16", timeReference: null });
+        sink = hooks.begin({
+          rate: sampleRate,
+          channels: channelsOut[0] === channelsOut[1] ? 1 : 2,
+          depth: bitsPerSample > 24 ? "32f" : bitsPerSample > 16 ? "24" : "16",
+          timeReference: null,
+        });
       });
     },
   );
@@ -280,7 +342,8 @@ async function decodeFlac(source: ByteSource, hooks: DecodeHooks, pick: number |
     }
     // Finishing compares with the checksum of all samples that the file carries.
     const whole = lib.FLAC__stream_decoder_finish(decoder);
-    if (fault !== null || !sink) throw new MalformedFile(`The audio in it cannot be decoded: ${fault ?? "there is none"}`);
+    if (fault !== null || !sink)
+      throw new MalformedFile(`The audio in it cannot be decoded: ${fault ?? "there is none"}`);
     if (!whole) throw new MalformedFile("The audio in it does not match its own checksum: the file is damaged");
   } finally {
     lib.FLAC__stream_decoder_delete(decoder);

@@ -13,11 +13,15 @@ import type { DecodedFormat } from "./decode";
 import { sniff } from "./sniff";
 
 /**
- * Makes a file that somebody brought into one that the engine reads: a WAV file at the session's rate. A WAV file at that rate stays as it is, byte for byte; whole-number
- * audio of that rate stays exact; the rest is converted and kept as float. Of a file with more than two channels each becomes a mono file of its own. Throws `MalformedFile`, or
+ * Makes a file that somebody brought into one that the engine reads: a WAV file at the session's rate. A WAV file at
+ * that rate stays as it is, byte for byte; whole-number audio of that rate stays exact; the rest is converted and kept
+ * as float. Of a file with more than two channels each becomes a mono file of its own. Throws `MalformedFile`, or
  * `DecodeCancelled`; no file is left behind then.
  */
-export async function importFile(task: ImportTask, progress: (part: number) => boolean): Promise<readonly ImportedFile[]> {
+export async function importFile(
+  task: ImportTask,
+  progress: (part: number) => boolean,
+): Promise<readonly ImportedFile[]> {
   try {
     return [await importChannels(task, null, progress)];
   } catch (error) {
@@ -26,7 +30,11 @@ export async function importFile(task: ImportTask, progress: (part: number) => b
     try {
       for (let c = 0; c < error.channels; c++) {
         const to = `${task.to}.${c + 1}`;
-        made.push(await importChannels({ ...task, to, name: `${task.name} ${c + 1}` }, c, (part) => progress((c + part) / error.channels)));
+        made.push(
+          await importChannels({ ...task, to, name: `${task.name} ${c + 1}` }, c, (part) =>
+            progress((c + part) / error.channels),
+          ),
+        );
       }
       return made;
     } catch (fault) {
@@ -36,7 +44,11 @@ export async function importFile(task: ImportTask, progress: (part: number) => b
   }
 }
 
-async function importChannels({ from, to, rate, name }: ImportTask, pick: number | null, progress: (part: number) => boolean): Promise<ImportedFile> {
+async function importChannels(
+  { from, to, rate, name }: ImportTask,
+  pick: number | null,
+  progress: (part: number) => boolean,
+): Promise<ImportedFile> {
   const source = new FileSource(from);
   let recorder: Recorder | null = null;
   try {
@@ -45,26 +57,37 @@ async function importChannels({ from, to, rate, name }: ImportTask, pick: number
     let meter: Meter | null = null;
     let frames: Frames = 0;
     const asItIs = kind === "wav" && isPlain(source, rate);
-    await decode(source, kind, {
-      progress,
-      begin: (format) => {
-        found = format;
-        if (asItIs) {
-          const measuring = (meter = new Meter(rate));
-          return (left, right, offset, count) => {
-            measuring.push(left, right, offset, count);
-            frames += count;
-          };
-        }
-        const depth = format.rate === rate ? format.depth : "32f";
-        const made = (recorder = new Recorder(
-          // An MP3 decoder always answers with two channels; a mono file's are equal.
-          { path: to, format: { rate, channels: format.channels, depth }, ditherSeed: null, bext: stamp(name, placeAt(format, rate)), foldMono: kind === "mp3" },
-          format.rate,
-        ));
-        return made.sink;
+    await decode(
+      source,
+      kind,
+      {
+        progress,
+        begin: (format) => {
+          found = format;
+          if (asItIs) {
+            const measuring = (meter = new Meter(rate));
+            return (left, right, offset, count) => {
+              measuring.push(left, right, offset, count);
+              frames += count;
+            };
+          }
+          const depth = format.rate === rate ? format.depth : "32f";
+          const made = (recorder = new Recorder(
+            // An MP3 decoder always answers with two channels; a mono file's are equal.
+            {
+              path: to,
+              format: { rate, channels: format.channels, depth },
+              ditherSeed: null,
+              bext: stamp(name, placeAt(format, rate)),
+              foldMono: kind === "mp3",
+            },
+            format.rate,
+          ));
+          return made.sink;
+        },
       },
-    }, pick);
+      pick,
+    );
     if (!found) throw new Error("a file was decoded without a format");
     const format: DecodedFormat = found;
     const facts = { name, kind, rate: format.rate, timeReference: placeAt(format, rate) };
@@ -76,7 +99,18 @@ async function importChannels({ from, to, rate, name }: ImportTask, pick: number
     copyFileSync(from, to);
     const wav = WavReader.open(source);
     const measures = (meter ?? new Meter(rate)) as Meter;
-    return { ...facts, file: { path: to, format: wav.format, frames, bytes: source.size, sha256: sha256OfFileNow(to), measures: measures.finish(wav.format.channels), overview: measures.overview() } };
+    return {
+      ...facts,
+      file: {
+        path: to,
+        format: wav.format,
+        frames,
+        bytes: source.size,
+        sha256: sha256OfFileNow(to),
+        measures: measures.finish(wav.format.channels),
+        overview: measures.overview(),
+      },
+    };
   } catch (error) {
     (recorder as Recorder | null)?.discard();
     rmSync(to, { force: true });
@@ -97,7 +131,18 @@ function isPlain(source: FileSource, rate: number): boolean {
 }
 
 /** A file's place on the timeline at the session's rate. */
-const placeAt = ({ timeReference, rate }: DecodedFormat, at: number): Frames | null => (timeReference === null ? null : Math.round((timeReference * at) / rate));
+const placeAt = ({ timeReference, rate }: DecodedFormat, at: number): Frames | null =>
+  timeReference === null ? null : Math.round((timeReference * at) / rate);
 
 const stamp = (name: string, timeReference: Frames | null): Bext | null =>
-  timeReference === null ? null : { description: name, originator: "Stemzo", originatorReference: "", originationDate: "", originationTime: "", timeReference, loudness: null };
+  timeReference === null
+    ? null
+    : {
+        description: name,
+        originator: "Stemzo",
+        originatorReference: "",
+        originationDate: "",
+        originationTime: "",
+        timeReference,
+        loudness: null,
+      };

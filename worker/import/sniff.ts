@@ -20,5 +20,8 @@ export function sniff(source: ByteSource): AudioKind {
   // An ID3 tag, or the eleven bits that begin a frame of layer III. ISO/IEC 11172-3, 2.4.2.3.
   const [a = 0, b = 0] = head;
   if (text.startsWith("ID3") || (a === 0xff && (b & 0xe6) === 0xe2)) return "mp3";
-  throw new MalformedFile("This is not an audio file that is read here: WAV, AIFF, FLAC, MP3, Ogg Vorbis and Opus are", 0);
+  throw new MalformedFile(
+    "This is not an audio file that is read here: WAV, AIFF, FLAC, MP3, Ogg Vorbis and Opus are",
+    0,
+  );
 }

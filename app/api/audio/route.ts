@@ -4,4 +4,6 @@ import { takeUpload } from "@/server/services/audio";
 
 export const dynamic = "force-dynamic";
 
-export const POST = answer(async (request) => Response.json(await takeUpload(database().db, bodyStream(request)), { status: 201 }));
+export const POST = answer(async (request) =>
+  Response.json(await takeUpload(database().db, bodyStream(request)), { status: 201 }),
+);

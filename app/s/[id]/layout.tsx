@@ -18,8 +18,15 @@ async function stateOf(id: string) {
   }
 }
 
-export default async function SessionLayout({ children, params }: { readonly children: ReactNode; readonly params: Promise<{ id: string }> }) {
-  // As one string: told apart into its ten thousand parts, a big session takes several times as long to send and to read.
+export default async function SessionLayout({
+  children,
+  params,
+}: {
+  readonly children: ReactNode;
+  readonly params: Promise<{ id: string }>;
+}) {
+  // As one string: told apart into its ten thousand parts, a big session takes several times as long to send and to
+  // read.
   const state = JSON.stringify(await stateOf((await params).id));
   return (
     <SessionProvider state={state}>

@@ -7,7 +7,15 @@ import { isUsableRate } from "../rates";
 type Encoding = "whole" | "whole, little-endian" | "float" | "double";
 
 const ENCODINGS: Readonly<Record<string, Encoding>> = {
-  "NONE": "whole", "twos": "whole", "in24": "whole", "in32": "whole", "sowt": "whole, little-endian", "fl32": "float", "FL32": "float", "fl64": "double", "FL64": "double",
+  NONE: "whole",
+  twos: "whole",
+  in24: "whole",
+  in32: "whole",
+  sowt: "whole, little-endian",
+  fl32: "float",
+  FL32: "float",
+  fl64: "double",
+  FL64: "double",
 };
 const CHUNK_FRAMES: Frames = 4096;
 const MAX_CHUNKS = 10000;
@@ -41,7 +49,8 @@ export class AiffReader {
   static open(source: ByteSource): AiffReader {
     const head = bytesAt(source, 0, 12);
     const form = tagAt(head, 8);
-    if (tagAt(head, 0) !== "FORM" || (form !== "AIFF" && form !== "AIFC")) throw new MalformedFile("This is not an AIFF file", 0);
+    if (tagAt(head, 0) !== "FORM" || (form !== "AIFF" && form !== "AIFC"))
+      throw new MalformedFile("This is not an AIFF file", 0);
     let common: Common | null = null;
     let sound: { readonly start: number; readonly bytes: number } | null = null;
     for (let at = 12, chunks = 0; at + 8 <= source.size; chunks++) {
@@ -63,7 +72,11 @@ export class AiffReader {
     const reader = new AiffReader(source, rate, channels, bits, frames, encoding, sound?.start ?? 0);
     const needed = frames * reader.frameBytes;
     const there = sound ? Math.min(sound.bytes, source.size - sound.start) : 0;
-    if (needed > there) throw new MalformedFile(`The audio data is cut off: ${needed} bytes are promised, ${Math.max(0, there)} are there`, sound?.start ?? null);
+    if (needed > there)
+      throw new MalformedFile(
+        `The audio data is cut off: ${needed} bytes are promised, ${Math.max(0, there)} are there`,
+        sound?.start ?? null,
+      );
     return reader;
   }
 
@@ -76,9 +89,18 @@ export class AiffReader {
   }
 
   /** Fills `left` with channel `a` and `right` with channel `b`, `count` frames from `from`. Full scale is 1. */
-  read(from: Frames, count: Frames, left: Float32Array, right: Float32Array, offset: number, a = 0, b = Math.min(1, this.channels - 1)): void {
-    if (from < 0 || from + count > this.frames) throw new RangeError(`frames ${from} to ${from + count} are outside the file's ${this.frames}`);
-    for (let done = 0; done < count; ) {
+  read(
+    from: Frames,
+    count: Frames,
+    left: Float32Array,
+    right: Float32Array,
+    offset: number,
+    a = 0,
+    b = Math.min(1, this.channels - 1),
+  ): void {
+    if (from < 0 || from + count > this.frames)
+      throw new RangeError(`frames ${from} to ${from + count} are outside the file's ${this.frames}`);
+    for (let done = 0; done < count;) {
       const n = Math.min(CHUNK_FRAMES, count - done);
       this.source.read(this.dataStart + (from + done) * this.frameBytes, this.bytes.subarray(0, n * this.frameBytes));
       for (let i = 0; i < n; i++) {
@@ -95,10 +117,18 @@ export class AiffReader {
     if (encoding === "double") return view.getFloat64(at);
     const little = encoding === "whole, little-endian";
     switch (sampleBytes) {
-      case 1: return view.getInt8(at) / 128;
-      case 2: return view.getInt16(at, little) / 32768;
-      case 3: return (little ? (view.getInt8(at + 2) << 16) | view.getUint16(at, true) : (view.getInt8(at) << 16) | view.getUint16(at + 1)) / 8388608;
-      default: return view.getInt32(at, little) / 2147483648;
+      case 1:
+        return view.getInt8(at) / 128;
+      case 2:
+        return view.getInt16(at, little) / 32768;
+      case 3:
+        return (
+          (little
+            ? (view.getInt8(at + 2) << 16) | view.getUint16(at, true)
+            : (view.getInt8(at) << 16) | view.getUint16(at + 1)) / 8388608
+        );
+      default:
+        return view.getInt32(at, little) / 2147483648;
     }
   }
 }
@@ -119,17 +149,22 @@ function readCommon(source: ByteSource, at: number, size: number, compressed: bo
   const frames = view.getUint32(2);
   const bits = view.getInt16(6);
   const rate = extended(view, 8);
-  if (channels < 1 || channels > MOST_CHANNELS) throw new MalformedFile(`The file has ${channels} channels; up to ${MOST_CHANNELS} are read`, at);
+  if (channels < 1 || channels > MOST_CHANNELS)
+    throw new MalformedFile(`The file has ${channels} channels; up to ${MOST_CHANNELS} are read`, at);
   if (!isUsableRate(rate)) throw new MalformedFile(`The rate of ${rate} Hz is not usable`, at);
   const name = compressed ? tagAt(bytes, 18) : "NONE";
   const encoding = ENCODINGS[name];
   if (!encoding) throw new MalformedFile(`Samples encoded as "${name}" are not read`, at);
   const width = encoding === "float" ? 32 : encoding === "double" ? 64 : bits;
-  if (width < 1 || (width > 32 && encoding !== "double")) throw new MalformedFile(`Samples of ${bits} bits are not read`, at);
+  if (width < 1 || (width > 32 && encoding !== "double"))
+    throw new MalformedFile(`Samples of ${bits} bits are not read`, at);
   return { rate, channels, frames, bits: width, encoding };
 }
 
-/** The 80-bit extended number of IEEE 754 that AIFF gives its rate in: sign and exponent, then a mantissa with its leading one. */
+/**
+ * The 80-bit extended number of IEEE 754 that AIFF gives its rate in: sign and exponent, then a mantissa with its
+ * leading one.
+ */
 function extended(view: DataView, at: number): number {
   const exponent = view.getUint16(at) & 0x7fff;
   const [high, low] = [view.getUint32(at + 2), view.getUint32(at + 6)];

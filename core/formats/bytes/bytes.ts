@@ -1,4 +1,7 @@
-/** Where a format reads from: random access, synchronous. `read` fills `into` from `at` or throws when the bytes are not there. */
+/**
+ * Where a format reads from: random access, synchronous. `read` fills `into` from `at` or throws when the bytes are not
+ * there.
+ */
 export interface ByteSource {
   readonly size: number;
   read(at: number, into: Uint8Array): void;
@@ -13,7 +16,10 @@ export interface ByteSink {
 /** A file that is not what it claims to be: which fault, and where in it. */
 export class MalformedFile extends Error {
   override readonly name = "MalformedFile";
-  constructor(what: string, readonly at: number | null = null) {
+  constructor(
+    what: string,
+    readonly at: number | null = null,
+  ) {
     super(at === null ? what : `${what} (at byte ${at})`);
   }
 }
@@ -26,7 +32,8 @@ export class MemorySource implements ByteSource {
   }
 
   read(at: number, into: Uint8Array): void {
-    if (at < 0 || at + into.length > this.bytes.length) throw new MalformedFile("The file ends too early", this.bytes.length);
+    if (at < 0 || at + into.length > this.bytes.length)
+      throw new MalformedFile("The file ends too early", this.bytes.length);
     into.set(this.bytes.subarray(at, at + into.length));
   }
 }
@@ -57,7 +64,11 @@ export class MemorySink implements ByteSink {
 
 /** A part of another source, as if it were a file of its own. */
 export class SliceSource implements ByteSource {
-  constructor(private readonly whole: ByteSource, private readonly start: number, readonly size: number) {}
+  constructor(
+    private readonly whole: ByteSource,
+    private readonly start: number,
+    readonly size: number,
+  ) {}
 
   read(at: number, into: Uint8Array): void {
     if (at < 0 || at + into.length > this.size) throw new MalformedFile("The file ends too early", this.size);

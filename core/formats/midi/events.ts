@@ -2,7 +2,13 @@ import { MalformedFile } from "../bytes/bytes";
 
 /** What of a Standard MIDI File is used here, with its place in ticks of the file's own. */
 export type MidiEvent =
-  | { readonly kind: "note on" | "note off"; readonly tick: number; readonly channel: number; readonly pitch: number; readonly velocity: number }
+  | {
+      readonly kind: "note on" | "note off";
+      readonly tick: number;
+      readonly channel: number;
+      readonly pitch: number;
+      readonly velocity: number;
+    }
   | { readonly kind: "pedal"; readonly tick: number; readonly channel: number; readonly down: boolean }
   | { readonly kind: "tempo"; readonly tick: number; readonly microsecondsPerQuarter: number }
   | { readonly kind: "meter"; readonly tick: number; readonly numerator: number; readonly denominator: number }
@@ -31,26 +37,30 @@ const LONGEST = 1099511627776;
 const SUSTAIN = 64;
 
 /**
- * The events of a Standard MIDI File, also of one wrapped into RIFF (RMID). Every step goes forward, so the time it takes is bounded by the file's size. Throws
- * `MalformedFile` with the byte. MIDI 1.0; RP-001 Standard MIDI Files 1.0; RP-029 Bundling SMF in RMID.
+ * The events of a Standard MIDI File, also of one wrapped into RIFF (RMID). Every step goes forward, so the time it
+ * takes is bounded by the file's size. Throws `MalformedFile` with the byte. MIDI 1.0; RP-001 Standard MIDI Files 1.0;
+ * RP-029 Bundling SMF in RMID.
  */
 export function readMidiEvents(file: Uint8Array): MidiEvents {
   if (file.length > MOST_BYTES) throw new MalformedFile(`A MIDI file of more than ${MOST_BYTES >> 20} MB is not read`);
   const bytes = unwrapped(file);
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.length);
   const tag = (at: number) => String.fromCharCode(...bytes.subarray(at, at + 4));
-  if (bytes.length < 14 || tag(0) !== "MThd") throw new MalformedFile("This is not a MIDI file: it does not begin with MThd", 0);
+  if (bytes.length < 14 || tag(0) !== "MThd")
+    throw new MalformedFile("This is not a MIDI file: it does not begin with MThd", 0);
   const headerBytes = view.getUint32(4);
-  if (headerBytes < 6 || headerBytes > bytes.length - 8) throw new MalformedFile(`The header is said to have ${headerBytes} bytes`, 4);
+  if (headerBytes < 6 || headerBytes > bytes.length - 8)
+    throw new MalformedFile(`The header is said to have ${headerBytes} bytes`, 4);
   const format = view.getUint16(8);
-  if (format !== 0 && format !== 1 && format !== 2) throw new MalformedFile(`MIDI files of format ${format} are not known`, 8);
+  if (format !== 0 && format !== 1 && format !== 2)
+    throw new MalformedFile(`MIDI files of format ${format} are not known`, 8);
   const division = view.getUint16(12);
   if (division >= 0x8000) throw new MalformedFile("The file counts in frames of film, not in ticks of a quarter", 12);
   if (division === 0) throw new MalformedFile("The file says that a quarter has no ticks", 12);
   const tracks: MidiTrack[] = [];
   let isCutOff = false;
   // Chunks of other kinds may stand anywhere and are passed over. RP-001, chunks.
-  for (let at = 8 + headerBytes; at + 8 <= bytes.length && !isCutOff; ) {
+  for (let at = 8 + headerBytes; at + 8 <= bytes.length && !isCutOff;) {
     const length = view.getUint32(at + 4);
     const end = Math.min(bytes.length, at + 8 + length);
     if (tag(at) === "MTrk") {
@@ -70,7 +80,7 @@ function unwrapped(bytes: Uint8Array): Uint8Array {
   const tag = (at: number) => String.fromCharCode(...bytes.subarray(at, at + 4));
   if (tag(0) !== "RIFF" || tag(8) !== "RMID") return bytes;
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.length);
-  for (let at = 12; at + 8 <= bytes.length; ) {
+  for (let at = 12; at + 8 <= bytes.length;) {
     const length = view.getUint32(at + 4, true);
     if (tag(at) === "data") return bytes.subarray(at + 8, Math.min(bytes.length, at + 8 + length));
     at += 8 + length + (length % 2);
@@ -84,7 +94,11 @@ class TrackReader {
   private status = 0;
   private readonly events: MidiEvent[] = [];
 
-  constructor(private readonly bytes: Uint8Array, private at: number, private readonly end: number) {}
+  constructor(
+    private readonly bytes: Uint8Array,
+    private at: number,
+    private readonly end: number,
+  ) {}
 
   read(): MidiTrack & { readonly isCutOff: boolean } {
     let isCutOff = false;
@@ -126,7 +140,14 @@ class TrackReader {
     const kind = status & 0xf0;
     if (kind === 0xc0 || kind === 0xd0) return;
     const second = this.data();
-    if (kind === 0x80 || kind === 0x90) this.events.push({ kind: kind === 0x90 && second > 0 ? "note on" : "note off", tick, channel, pitch: first, velocity: second });
+    if (kind === 0x80 || kind === 0x90)
+      this.events.push({
+        kind: kind === 0x90 && second > 0 ? "note on" : "note off",
+        tick,
+        channel,
+        pitch: first,
+        velocity: second,
+      });
     else if (kind === 0xb0 && first === SUSTAIN) this.events.push({ kind: "pedal", tick, channel, down: second >= 64 });
   }
 
@@ -138,9 +159,12 @@ class TrackReader {
     const { bytes, tick } = this;
     const value = (i: number) => bytes[from + i] ?? 0;
     if (type === 0x2f) return false;
-    if (type === 0x03) this.events.push({ kind: "name", tick, text: textOf(bytes.subarray(from, from + Math.min(length, 400))) });
-    if (type === 0x51 && length === 3) this.events.push({ kind: "tempo", tick, microsecondsPerQuarter: (value(0) << 16) | (value(1) << 8) | value(2) });
-    if (type === 0x58 && length >= 2 && value(1) < 16) this.events.push({ kind: "meter", tick, numerator: value(0), denominator: 1 << value(1) });
+    if (type === 0x03)
+      this.events.push({ kind: "name", tick, text: textOf(bytes.subarray(from, from + Math.min(length, 400))) });
+    if (type === 0x51 && length === 3)
+      this.events.push({ kind: "tempo", tick, microsecondsPerQuarter: (value(0) << 16) | (value(1) << 8) | value(2) });
+    if (type === 0x58 && length >= 2 && value(1) < 16)
+      this.events.push({ kind: "meter", tick, numerator: value(0), denominator: 1 << value(1) });
     return true;
   }
 

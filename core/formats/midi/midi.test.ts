@@ -3,36 +3,98 @@ import { describe, expect, test } from "vitest";
 import { MalformedFile } from "../bytes/bytes";
 import { readMidi } from "./read";
 
-const bytesOf = (hex: string) => Uint8Array.from(hex.replaceAll(" ", "").match(/../g) ?? [], (b) => Number.parseInt(b, 16));
+const bytesOf = (hex: string) =>
+  Uint8Array.from(hex.replaceAll(" ", "").match(/../g) ?? [], (b) => Number.parseInt(b, 16));
 const u32 = (n: number) => [n >>> 24, (n >>> 16) & 255, (n >>> 8) & 255, n & 255];
-const tagged = (tag: string, body: readonly number[], length = body.length) => [...tag].map((c) => c.charCodeAt(0)).concat(u32(length), body);
-const header = (format: number, tracks: number, division = 96) => tagged("MThd", [0, format, 0, tracks, division >> 8, division & 255]);
+const tagged = (tag: string, body: readonly number[], length = body.length) =>
+  [...tag].map((c) => c.charCodeAt(0)).concat(u32(length), body);
+const header = (format: number, tracks: number, division = 96) =>
+  tagged("MThd", [0, format, 0, tracks, division >> 8, division & 255]);
 const END = [0, 0xff, 0x2f, 0];
 /** A file of format 1 at 96 ticks to the quarter, of tracks of bytes. */
-const song = (...tracks: readonly (readonly number[])[]) => Uint8Array.from([...header(1, tracks.length), ...tracks.flatMap((t) => tagged("MTrk", t))]);
-const notes = (file: Uint8Array) => readMidi(file).parts.flatMap((p) => p.notes.map((n) => [n.tick / 10, n.ticks / 10, n.pitch, n.velocity]));
+const song = (...tracks: readonly (readonly number[])[]) =>
+  Uint8Array.from([...header(1, tracks.length), ...tracks.flatMap((t) => tagged("MTrk", t))]);
+const notes = (file: Uint8Array) =>
+  readMidi(file).parts.flatMap((p) => p.notes.map((n) => [n.tick / 10, n.ticks / 10, n.pitch, n.velocity]));
 
 describe("notes", () => {
   test("one that begins at the tick at which another of its pitch ends keeps its length, whichever event comes first", () => {
     const onFirst = song([0, 0x90, 60, 80, 96, 0x90, 60, 90, 0, 0x80, 60, 0, 96, 0x80, 60, 0, ...END]);
     const offFirst = song([0, 0x90, 60, 80, 96, 0x80, 60, 0, 0, 0x90, 60, 90, 96, 0x80, 60, 0, ...END]);
-    for (const file of [onFirst, offFirst]) expect(notes(file)).toEqual([[0, 96, 60, 80], [96, 96, 60, 90]]);
+    for (const file of [onFirst, offFirst])
+      expect(notes(file)).toEqual([
+        [0, 96, 60, 80],
+        [96, 96, 60, 90],
+      ]);
   });
 
   test("overlapping ones of a pitch keep an end each: the one that began first ends first", () => {
-    expect(notes(song([0, 0x90, 60, 80, 48, 0x90, 60, 90, 48, 0x80, 60, 0, 48, 0x80, 60, 0, ...END]))).toEqual([[0, 96, 60, 80], [48, 96, 60, 90]]);
+    expect(notes(song([0, 0x90, 60, 80, 48, 0x90, 60, 90, 48, 0x80, 60, 0, 48, 0x80, 60, 0, ...END]))).toEqual([
+      [0, 96, 60, 80],
+      [48, 96, 60, 90],
+    ]);
   });
 
   test("the pedal holds what was let go until it is let go itself or the pitch is struck again, and it is said", () => {
-    const file = song([0, 0xb0, 64, 127, 0, 0x90, 60, 80, 0, 0x90, 64, 80, 24, 0x80, 60, 0, 0, 0x80, 64, 0, 24, 0x90, 60, 90, 24, 0x80, 60, 0, 24, 0xb0, 64, 0, 96, 0x90, 67, 80, 24, 0x80, 67, 0, ...END]);
-    expect(notes(file)).toEqual([[0, 48, 60, 80], [0, 96, 64, 80], [48, 48, 60, 90], [192, 24, 67, 80]]);
+    const file = song([
+      0,
+      0xb0,
+      64,
+      127,
+      0,
+      0x90,
+      60,
+      80,
+      0,
+      0x90,
+      64,
+      80,
+      24,
+      0x80,
+      60,
+      0,
+      0,
+      0x80,
+      64,
+      0,
+      24,
+      0x90,
+      60,
+      90,
+      24,
+      0x80,
+      60,
+      0,
+      24,
+      0xb0,
+      64,
+      0,
+      96,
+      0x90,
+      67,
+      80,
+      24,
+      0x80,
+      67,
+      0,
+      ...END,
+    ]);
+    expect(notes(file)).toEqual([
+      [0, 48, 60, 80],
+      [0, 96, 64, 80],
+      [48, 48, 60, 90],
+      [192, 24, 67, 80],
+    ]);
     expect(readMidi(file).remarks).toEqual(["3 notes are longer by the sustain pedal."]);
   });
 
   test("a file that is cut off keeps what it had, and says so", () => {
     const whole = song([0, 0x90, 60, 80, 96, 0x80, 60, 0, 0, 0x90, 62, 80, 96, 0x80, 62, 0, ...END]);
     const cut = whole.subarray(0, whole.length - 8);
-    expect(notes(cut).map(([at, , pitch]) => [at, pitch])).toEqual([[0, 60], [96, 62]]);
+    expect(notes(cut).map(([at, , pitch]) => [at, pitch])).toEqual([
+      [0, 60],
+      [96, 62],
+    ]);
     expect(readMidi(cut).remarks.join()).toContain("cut off");
   });
 });
@@ -51,7 +113,14 @@ describe("files", () => {
     expect(notes(Uint8Array.from(odd))).toEqual([[0, 96, 60, 80]]);
     const little = (n: number) => u32(n).reverse();
     const letters = (s: string) => [...s].map((c) => c.charCodeAt(0));
-    const riff = [...letters("RIFF"), ...little(12 + odd.length), ...letters("RMID"), ...letters("data"), ...little(odd.length), ...odd];
+    const riff = [
+      ...letters("RIFF"),
+      ...little(12 + odd.length),
+      ...letters("RMID"),
+      ...letters("data"),
+      ...little(odd.length),
+      ...odd,
+    ];
     expect(notes(Uint8Array.from(riff))).toEqual([[0, 96, 60, 80]]);
   });
 
@@ -62,7 +131,11 @@ describe("files", () => {
   });
 
   test.each<[string, Uint8Array, RegExp]>([
-    ["an overlong length, which made a reader go backwards", bytesOf("4d546864 00000006 0001 0001 0060 4d54726b 00000008 00ff018fffffff78"), /more than four bytes \(at byte 25\)/],
+    [
+      "an overlong length, which made a reader go backwards",
+      bytesOf("4d546864 00000006 0001 0001 0060 4d54726b 00000008 00ff018fffffff78"),
+      /more than four bytes \(at byte 25\)/,
+    ],
     ["no MIDI at all", bytesOf("52494646"), /not a MIDI file/],
     ["no track", Uint8Array.from(header(1, 0)), /no track/],
     ["frames of film", Uint8Array.from(header(1, 1, 0xe728)), /frames of film/],
@@ -74,16 +147,70 @@ describe("files", () => {
   });
 
   test("whatever is changed in a file, it is read or refused, in no time", () => {
-    const good = song([0, 0xff, 3, 2, 72, 105, 0, 0xff, 0x51, 3, 7, 0xa1, 0x20, 0, 0xff, 0x58, 4, 5, 2, 24, 8, 0, 0xb0, 64, 127, 0, 0x90, 60, 80, 96, 60, 0, 12, 0xf0, 2, 1, 0xf7, 0, 0xb0, 64, 0, ...END], [0, 0x91, 40, 1, 9, 0x81, 40, 0, ...END]);
-    fc.assert(fc.property(fc.array(fc.tuple(fc.nat(good.length - 1), fc.nat(255)), { minLength: 1, maxLength: 6 }), fc.nat(good.length), (changes, length) => {
-      const bytes = good.slice();
-      for (const [at, value] of changes) bytes[at] = value;
-      try {
-        const { parts } = readMidi(bytes.subarray(0, length));
-        for (const n of parts.flatMap((p) => p.notes)) expect(n.ticks >= 1 && n.tick >= 0 && n.pitch <= 127 && n.velocity >= 1 && n.velocity <= 127).toBe(true);
-      } catch (error) {
-        expect(error).toBeInstanceOf(MalformedFile);
-      }
-    }), { numRuns: 10_000, seed: 1 });
+    const good = song(
+      [
+        0,
+        0xff,
+        3,
+        2,
+        72,
+        105,
+        0,
+        0xff,
+        0x51,
+        3,
+        7,
+        0xa1,
+        0x20,
+        0,
+        0xff,
+        0x58,
+        4,
+        5,
+        2,
+        24,
+        8,
+        0,
+        0xb0,
+        64,
+        127,
+        0,
+        0x90,
+        60,
+        80,
+        96,
+        60,
+        0,
+        12,
+        0xf0,
+        2,
+        1,
+        0xf7,
+        0,
+        0xb0,
+        64,
+        0,
+        ...END,
+      ],
+      [0, 0x91, 40, 1, 9, 0x81, 40, 0, ...END],
+    );
+    fc.assert(
+      fc.property(
+        fc.array(fc.tuple(fc.nat(good.length - 1), fc.nat(255)), { minLength: 1, maxLength: 6 }),
+        fc.nat(good.length),
+        (changes, length) => {
+          const bytes = good.slice();
+          for (const [at, value] of changes) bytes[at] = value;
+          try {
+            const { parts } = readMidi(bytes.subarray(0, length));
+            for (const n of parts.flatMap((p) => p.notes))
+              expect(n.ticks >= 1 && n.tick >= 0 && n.pitch <= 127 && n.velocity >= 1 && n.velocity <= 127).toBe(true);
+          } catch (error) {
+            expect(error).toBeInstanceOf(MalformedFile);
+          }
+        },
+      ),
+      { numRuns: 10_000, seed: 1 },
+    );
   });
 });

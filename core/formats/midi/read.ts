@@ -26,8 +26,10 @@ const MOST_BPM = 500;
 const MOST_NOTES = 100_000;
 
 /**
- * Reads a Standard MIDI File in ticks per quarter. Of several notes of one pitch that sound at once, the one that began first ends first, or, where an end is missing, ends with the next; the sustain pedal lengthens notes until it is let
- * go or the pitch is struck again; what never ends ends with its track. The patterns of format 2 are laid one behind another. Throws `MalformedFile`.
+ * Reads a Standard MIDI File in ticks per quarter. Of several notes of one pitch that sound at once, the one that began
+ * first ends first, or, where an end is missing, ends with the next; the sustain pedal lengthens notes until it is let
+ * go or the pitch is struck again; what never ends ends with its track. The patterns of format 2 are laid one behind
+ * another. Throws `MalformedFile`.
  */
 export function readMidi(bytes: Uint8Array): MidiFile {
   const file = readMidiEvents(bytes);
@@ -46,20 +48,38 @@ export function readMidi(bytes: Uint8Array): MidiFile {
     }
     const { notes, heldByPedal } = notesOf(track, scaled, from);
     lengthened += heldByPedal;
-    const name = track.events.find((e): e is MidiEvent & { kind: "name" } => e.kind === "name" && e.text.trim() !== "")?.text.trim() ?? "MIDI";
+    const name =
+      track.events
+        .find((e): e is MidiEvent & { kind: "name" } => e.kind === "name" && e.text.trim() !== "")
+        ?.text.trim() ?? "MIDI";
     for (const [channel, list] of [...notes].sort((a, b) => a[0] - b[0])) {
-      if (list.length > MOST_NOTES) throw new MalformedFile(`"${name}" has ${list.length} notes; a part has at most ${MOST_NOTES}`);
-      parts.push({ name: notes.size > 1 ? `${name} ${channel + 1}` : name, notes: list.sort((a, b) => a.tick - b.tick || a.pitch - b.pitch) });
+      if (list.length > MOST_NOTES)
+        throw new MalformedFile(`"${name}" has ${list.length} notes; a part has at most ${MOST_NOTES}`);
+      parts.push({
+        name: notes.size > 1 ? `${name} ${channel + 1}` : name,
+        notes: list.sort((a, b) => a.tick - b.tick || a.pitch - b.pitch),
+      });
     }
     if (file.format === 2) start += Math.ceil(Math.max(1, scaled(track.end)) / (4 * QUARTER)) * 4 * QUARTER;
   }
-  if (file.isCutOff) remarks.push("The file is cut off: what was there up to that point is kept, and notes that were still held end there.");
-  if (file.format === 2 && file.tracks.length > 1) remarks.push(`Its ${file.tracks.length} patterns are independent of each other, so they lie one behind another.`);
-  if (lengthened > 0) remarks.push(`${lengthened} ${lengthened === 1 ? "note is" : "notes are"} longer by the sustain pedal.`);
+  if (file.isCutOff)
+    remarks.push(
+      "The file is cut off: what was there up to that point is kept, and notes that were still held end there.",
+    );
+  if (file.format === 2 && file.tracks.length > 1)
+    remarks.push(`Its ${file.tracks.length} patterns are independent of each other, so they lie one behind another.`);
+  if (lengthened > 0)
+    remarks.push(`${lengthened} ${lengthened === 1 ? "note is" : "notes are"} longer by the sustain pedal.`);
   const map = tempoOf(tempo);
-  if (map.clamped > 0) remarks.push(`${map.clamped} ${map.clamped === 1 ? "tempo lies" : "tempos lie"} outside ${LEAST_BPM} to ${MOST_BPM} beats a minute and ${map.clamped === 1 ? "was" : "were"} taken to there.`);
+  if (map.clamped > 0)
+    remarks.push(
+      `${map.clamped} ${map.clamped === 1 ? "tempo lies" : "tempos lie"} outside ${LEAST_BPM} to ${MOST_BPM} beats a minute and ${map.clamped === 1 ? "was" : "were"} taken to there.`,
+    );
   const { meter, meterLeftOut } = meterOf(meters);
-  if (meterLeftOut > 0) remarks.push(`${meterLeftOut} ${meterLeftOut === 1 ? "change of meter stands inside a bar or is" : "changes of meter stand inside a bar or are"} not usable, and left out.`);
+  if (meterLeftOut > 0)
+    remarks.push(
+      `${meterLeftOut} ${meterLeftOut === 1 ? "change of meter stands inside a bar or is" : "changes of meter stand inside a bar or are"} not usable, and left out.`,
+    );
   return { parts, tempo: map.points, meter, remarks };
 }
 
@@ -71,7 +91,11 @@ interface Struck {
 const keyOf = (channel: number, pitch: number): number => channel * 128 + pitch;
 
 /** The notes of a track by channel, and how many of them the pedal made longer. */
-function notesOf(track: MidiTrack, scaled: (tick: number) => number, from: number): { readonly notes: Map<number, Note[]>; readonly heldByPedal: number } {
+function notesOf(
+  track: MidiTrack,
+  scaled: (tick: number) => number,
+  from: number,
+): { readonly notes: Map<number, Note[]>; readonly heldByPedal: number } {
   const notes = new Map<number, Note[]>();
   /** By key, in the order they were struck; those before `ended` are over. */
   const open = new Map<number, { readonly struck: Struck[]; ended: number }>();
@@ -81,7 +105,12 @@ function notesOf(track: MidiTrack, scaled: (tick: number) => number, from: numbe
   /** Keys that are struck more often than they are let go. */
   const endless = new Set<number>();
   const balance = new Map<number, number>();
-  for (const e of track.events) if (e.kind === "note on" || e.kind === "note off") balance.set(keyOf(e.channel, e.pitch), (balance.get(keyOf(e.channel, e.pitch)) ?? 0) + (e.kind === "note on" ? 1 : -1));
+  for (const e of track.events)
+    if (e.kind === "note on" || e.kind === "note off")
+      balance.set(
+        keyOf(e.channel, e.pitch),
+        (balance.get(keyOf(e.channel, e.pitch)) ?? 0) + (e.kind === "note on" ? 1 : -1),
+      );
   for (const [key, count] of balance) if (count > 0) endless.add(key);
   let heldByPedal = 0;
   const write = (key: number, began: Struck, end: number) => {
@@ -89,7 +118,12 @@ function notesOf(track: MidiTrack, scaled: (tick: number) => number, from: numbe
     const list = notes.get(channel) ?? [];
     notes.set(channel, list);
     const tick = from + scaled(began.tick);
-    list.push({ tick, ticks: Math.max(SHORTEST, from + scaled(end) - tick), pitch: key & 127, velocity: began.velocity });
+    list.push({
+      tick,
+      ticks: Math.max(SHORTEST, from + scaled(end) - tick),
+      pitch: key & 127,
+      velocity: began.velocity,
+    });
   };
   const letGo = (key: number, at: number) => {
     for (const note of held.get(key) ?? []) {
@@ -110,13 +144,15 @@ function notesOf(track: MidiTrack, scaled: (tick: number) => number, from: numbe
       letGo(key, event.tick);
       const before = open.get(key);
       // Where fewer notes end than begin, a key that is struck again was let go without a word.
-      for (let last; endless.has(key) && before && (last = before.struck[before.ended]); before.ended++) write(key, last, event.tick);
+      for (let last; endless.has(key) && before && (last = before.struck[before.ended]); before.ended++)
+        write(key, last, event.tick);
       const notesOfKey = open.get(key) ?? { struck: [], ended: 0 };
       open.set(key, notesOfKey);
       notesOfKey.struck.push({ tick: event.tick, velocity: event.velocity });
     } else if (event.kind === "note off") {
       const key = keyOf(event.channel, event.pitch);
-      // The one that began first; so a note that begins at the very tick at which another ends is not the one that ends.
+      // The one that began first; so a note that begins at the very tick at which another ends is not the one that
+      // ends.
       const notesOfKey = open.get(key);
       const first = notesOfKey?.struck[notesOfKey.ended];
       if (!notesOfKey || !first) continue;
@@ -134,21 +170,32 @@ function notesOf(track: MidiTrack, scaled: (tick: number) => number, from: numbe
   return { notes, heldByPedal };
 }
 
-/** The document's tempo map starts at zero and stays between 10 and 500 to the minute. Written to 1/1000 of a beat, which microseconds a quarter cannot tell apart. */
-function tempoOf(found: ReadonlyMap<number, number>): { readonly points: Session["tempo"] | null; readonly clamped: number } {
+/**
+ * The document's tempo map starts at zero and stays between 10 and 500 to the minute. Written to 1/1000 of a beat,
+ * which microseconds a quarter cannot tell apart.
+ */
+function tempoOf(found: ReadonlyMap<number, number>): {
+  readonly points: Session["tempo"] | null;
+  readonly clamped: number;
+} {
   if (found.size === 0) return { points: null, clamped: 0 };
   let clamped = 0;
-  const points = [...found].sort((a, b) => a[0] - b[0]).map(([tick, bpm]) => {
-    const kept = Math.max(LEAST_BPM, Math.min(MOST_BPM, Math.round(bpm * 1000) / 1000));
-    if (Math.abs(kept - bpm) > 0.001) clamped++;
-    return { tick, bpm: kept, shape: "hold" as const };
-  });
+  const points = [...found]
+    .sort((a, b) => a[0] - b[0])
+    .map(([tick, bpm]) => {
+      const kept = Math.max(LEAST_BPM, Math.min(MOST_BPM, Math.round(bpm * 1000) / 1000));
+      if (Math.abs(kept - bpm) > 0.001) clamped++;
+      return { tick, bpm: kept, shape: "hold" as const };
+    });
   return { points: points[0]?.tick === 0 ? points : [{ tick: 0, bpm: 120, shape: "hold" }, ...points], clamped };
 }
 
 const LEGAL_DENOMINATORS = [1, 2, 4, 8, 16, 32] as const;
 
-function meterOf(found: ReadonlyMap<number, { readonly numerator: number; readonly denominator: number }>): { readonly meter: MidiFile["meter"]; readonly meterLeftOut: number } {
+function meterOf(found: ReadonlyMap<number, { readonly numerator: number; readonly denominator: number }>): {
+  readonly meter: MidiFile["meter"];
+  readonly meterLeftOut: number;
+} {
   if (found.size === 0) return { meter: null, meterLeftOut: 0 };
   const points: { bar: number; numerator: number; denominator: (typeof LEGAL_DENOMINATORS)[number] }[] = [];
   let leftOut = 0;

@@ -49,19 +49,29 @@ function encodingOf({ code, bits, at }: RawFormat): Encoding {
   };
   const found = code === FORMAT_PCM ? pcm[bits] : code === FORMAT_IEEE_FLOAT ? float[bits] : undefined;
   if (found) return found;
-  if (code === FORMAT_A_LAW && bits === 8) return { bytes: 1, depth: "16", read: (v, i) => fromALaw(v.getUint8(i)) / 32768 };
-  if (code === FORMAT_MU_LAW && bits === 8) return { bytes: 1, depth: "16", read: (v, i) => fromMuLaw(v.getUint8(i)) / 32768 };
+  if (code === FORMAT_A_LAW && bits === 8)
+    return { bytes: 1, depth: "16", read: (v, i) => fromALaw(v.getUint8(i)) / 32768 };
+  if (code === FORMAT_MU_LAW && bits === 8)
+    return { bytes: 1, depth: "16", read: (v, i) => fromMuLaw(v.getUint8(i)) / 32768 };
   throw new MalformedFile(`Samples of ${bits} bits in encoding ${code} are not read`, at);
 }
 
-/** A WAV file of any common encoding and any number of channels, read a channel or two at a time: for bringing in. The engine itself reads `WavReader`'s formats. */
+/**
+ * A WAV file of any common encoding and any number of channels, read a channel or two at a time: for bringing in. The
+ * engine itself reads `WavReader`'s formats.
+ */
 export class WavChannels {
   private readonly bytes: Uint8Array;
   private readonly view: DataView;
 
   private constructor(
-    private readonly source: ByteSource, readonly rate: number, readonly channels: number, readonly frames: Frames, readonly bext: Bext | null,
-    private readonly encoding: Encoding, private readonly dataStart: number,
+    private readonly source: ByteSource,
+    readonly rate: number,
+    readonly channels: number,
+    readonly frames: Frames,
+    readonly bext: Bext | null,
+    private readonly encoding: Encoding,
+    private readonly dataStart: number,
   ) {
     this.bytes = new Uint8Array(CHUNK_FRAMES * this.frameBytes);
     this.view = new DataView(this.bytes.buffer);
@@ -72,9 +82,14 @@ export class WavChannels {
     const { raw, dataStart, dataBytes, bext } = wavStructure(source);
     const { channels, rate, align, at } = raw;
     const encoding = encodingOf(raw);
-    if (channels < 1 || channels > MOST_CHANNELS) throw new MalformedFile(`The file has ${channels} channels; up to ${MOST_CHANNELS} are read`, at);
+    if (channels < 1 || channels > MOST_CHANNELS)
+      throw new MalformedFile(`The file has ${channels} channels; up to ${MOST_CHANNELS} are read`, at);
     if (!isUsableRate(rate)) throw new MalformedFile(`The rate of ${rate} Hz is not usable`, at);
-    if (align !== encoding.bytes * channels) throw new MalformedFile(`A frame is said to take ${align} bytes, its samples take ${encoding.bytes * channels}`, at);
+    if (align !== encoding.bytes * channels)
+      throw new MalformedFile(
+        `A frame is said to take ${align} bytes, its samples take ${encoding.bytes * channels}`,
+        at,
+      );
     return new WavChannels(source, rate, channels, Math.floor(dataBytes / align), bext, encoding, dataStart);
   }
 
@@ -87,9 +102,17 @@ export class WavChannels {
   }
 
   /** Fills `left` with channel `a` and `right` with channel `b`, `count` frames from `from`. Full scale is 1. */
-  read(from: Frames, count: Frames, left: Float32Array, right: Float32Array, offset: number, a: number, b: number): void {
+  read(
+    from: Frames,
+    count: Frames,
+    left: Float32Array,
+    right: Float32Array,
+    offset: number,
+    a: number,
+    b: number,
+  ): void {
     const { encoding, frameBytes, view } = this;
-    for (let done = 0; done < count; ) {
+    for (let done = 0; done < count;) {
       const n = Math.min(CHUNK_FRAMES, count - done);
       this.source.read(this.dataStart + (from + done) * frameBytes, this.bytes.subarray(0, n * frameBytes));
       for (let i = 0; i < n; i++) {

@@ -1,7 +1,9 @@
 import type { Depth } from "../../session/document";
 import type { Frames } from "../../units";
 
-/** Facts both sides of the format share. RIFF/WAVE: Microsoft & IBM 1991; RF64: EBU Tech 3306; bext: EBU Tech 3285 v2. */
+/**
+ * Facts both sides of the format share. RIFF/WAVE: Microsoft & IBM 1991; RF64: EBU Tech 3306; bext: EBU Tech 3285 v2.
+ */
 export const FORMAT_PCM = 1;
 export const FORMAT_IEEE_FLOAT = 3;
 export const FORMAT_EXTENSIBLE = 0xfffe;
@@ -16,7 +18,10 @@ export interface WavFormat {
   readonly depth: Depth | "32";
 }
 
-/** The broadcast extension's fields that are read or written here. Loudness in LUFS, LU and dBTP; null when unknown or beyond what its sixteen bits hold. */
+/**
+ * The broadcast extension's fields that are read or written here. Loudness in LUFS, LU and dBTP; null when unknown or
+ * beyond what its sixteen bits hold.
+ */
 export interface Bext {
   readonly description: string;
   readonly originator: string;

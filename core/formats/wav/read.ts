@@ -4,7 +4,15 @@ import type { Frames } from "../../units";
 import type { ByteSource } from "../bytes/bytes";
 import { MalformedFile, bytesAt, tagAt } from "../bytes/bytes";
 import type { Bext, WavFormat } from "./format";
-import { BEXT_BYTES, FORMAT_EXTENSIBLE, FORMAT_IEEE_FLOAT, FORMAT_PCM, SIZE_IN_DS64, bytesPerSample, frameBytes } from "./format";
+import {
+  BEXT_BYTES,
+  FORMAT_EXTENSIBLE,
+  FORMAT_IEEE_FLOAT,
+  FORMAT_PCM,
+  SIZE_IN_DS64,
+  bytesPerSample,
+  frameBytes,
+} from "./format";
 import { isUsableRate } from "../rates";
 
 const CHUNK_FRAMES = 16384;
@@ -42,7 +50,7 @@ export class WavReader {
   /** Fills `left` and `right` (a mono file fills both) with `count` frames from `from`. Full scale is 1. */
   read(from: Frames, count: Frames, left: Float32Array, right: Float32Array, offset: number): void {
     const cache = (this.cache ??= DecodedChunk.take(this.format, Math.min(CHUNK_FRAMES, this.frames)));
-    for (let done = 0; done < count; ) {
+    for (let done = 0; done < count;) {
       const frame = from + done;
       if (frame < cache.from || frame >= cache.from + cache.frames) this.load(cache, frame);
       const start = frame - cache.from;
@@ -67,11 +75,15 @@ export class WavReader {
     this.cache = null;
   }
 
-  /** Chunks begin on a grid of their own, so that two who read a little apart from each other, as voices of a sampler do, share one. */
+  /**
+   * Chunks begin on a grid of their own, so that two who read a little apart from each other, as voices of a sampler
+   * do, share one.
+   */
   private load(cache: DecodedChunk, wanted: Frames): void {
     const frame = wanted - (wanted % CHUNK_FRAMES);
     const frames = Math.min(CHUNK_FRAMES, this.frames - frame);
-    if (wanted < 0 || wanted >= this.frames) throw new RangeError(`frame ${wanted} is outside the file's ${this.frames}`);
+    if (wanted < 0 || wanted >= this.frames)
+      throw new RangeError(`frame ${wanted} is outside the file's ${this.frames}`);
     const size = frameBytes(this.format);
     this.source.read(this.dataStart + frame * size, cache.bytes.subarray(0, frames * size));
     cache.decode(this.format, frames);
@@ -110,7 +122,11 @@ class DecodedChunk {
     else spare.set(this.kind, [this]);
   }
 
-  private constructor(format: WavFormat, frames: Frames, private readonly kind: string) {
+  private constructor(
+    format: WavFormat,
+    frames: Frames,
+    private readonly kind: string,
+  ) {
     this.memory = new KernelMemory(frames * (frameBytes(format) + 8) + 64);
     this.bytes = this.memory.bytes(frames * frameBytes(format));
     this.floats = new Float32Array(this.bytes.buffer, this.bytes.byteOffset, this.bytes.length >> 2);
@@ -120,15 +136,19 @@ class DecodedChunk {
 
   decode({ depth, channels }: WavFormat, frames: Frames): void {
     const { bytes, left, right } = this;
-    if (depth === "24" && channels === 2) return this.memory.run.unpack24(bytes.address, left.address, right.address, frames);
+    if (depth === "24" && channels === 2)
+      return this.memory.run.unpack24(bytes.address, left.address, right.address, frames);
     if (depth === "32f") return this.decodeFloats(channels, frames);
     const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.length);
     const width = bytesPerSample(depth);
     const sample = (at: number): number => {
       switch (depth) {
-        case "16": return view.getInt16(at, true) / 32768;
-        case "24": return ((view.getUint16(at, true) << 8) | (view.getUint8(at + 2) << 24)) / 2147483648;
-        case "32": return view.getInt32(at, true) / 2147483648;
+        case "16":
+          return view.getInt16(at, true) / 32768;
+        case "24":
+          return ((view.getUint16(at, true) << 8) | (view.getUint8(at + 2) << 24)) / 2147483648;
+        case "32":
+          return view.getInt32(at, true) / 2147483648;
       }
     };
     for (let i = 0, at = 0; i < frames; i++) {
@@ -196,7 +216,11 @@ export function wavStructure(source: ByteSource): WavStructure {
     else if (id === "data") {
       dataStart = body;
       dataBytes = declared === SIZE_IN_DS64 && largeData !== null ? largeData : declared;
-      if (body + dataBytes > source.size) throw new MalformedFile(`The audio data is cut off: ${dataBytes} bytes are promised, ${source.size - body} are there`, body);
+      if (body + dataBytes > source.size)
+        throw new MalformedFile(
+          `The audio data is cut off: ${dataBytes} bytes are promised, ${source.size - body} are there`,
+          body,
+        );
     }
     const size = id === "data" ? dataBytes : declared;
     at = body + size + (size % 2);
@@ -216,18 +240,35 @@ function readFormat(source: ByteSource, at: number, size: number): RawFormat {
     if (bytes.length < 40) throw new MalformedFile("The extensible fmt chunk is too short", at);
     code = view.getUint16(24, true);
   }
-  return { code, channels: view.getUint16(2, true), rate: view.getUint32(4, true), align: view.getUint16(12, true), bits: view.getUint16(14, true), at };
+  return {
+    code,
+    channels: view.getUint16(2, true),
+    rate: view.getUint32(4, true),
+    align: view.getUint16(12, true),
+    bits: view.getUint16(14, true),
+    at,
+  };
 }
 
 /** The formats that the engine reads as they are. */
 function usableFormat({ code, channels, rate, align, bits, at }: RawFormat): WavFormat {
-  if (channels !== 1 && channels !== 2) throw new MalformedFile(`The file has ${channels} channels; mono and stereo are read`, at);
+  if (channels !== 1 && channels !== 2)
+    throw new MalformedFile(`The file has ${channels} channels; mono and stereo are read`, at);
   if (!isUsableRate(rate)) throw new MalformedFile(`The rate of ${rate} Hz is not usable`, at);
-  const depth = code === FORMAT_PCM && bits === 16 ? "16" : code === FORMAT_PCM && bits === 24 ? "24" : code === FORMAT_PCM && bits === 32 ? "32"
-    : code === FORMAT_IEEE_FLOAT && bits === 32 ? "32f" : null;
+  const depth =
+    code === FORMAT_PCM && bits === 16
+      ? "16"
+      : code === FORMAT_PCM && bits === 24
+        ? "24"
+        : code === FORMAT_PCM && bits === 32
+          ? "32"
+          : code === FORMAT_IEEE_FLOAT && bits === 32
+            ? "32f"
+            : null;
   if (!depth) throw new MalformedFile(`Samples of ${bits} bits in encoding ${code} are not read`, at);
   const format: WavFormat = { rate, channels, depth };
-  if (align !== frameBytes(format)) throw new MalformedFile(`A frame is said to take ${align} bytes, its samples take ${frameBytes(format)}`, at);
+  if (align !== frameBytes(format))
+    throw new MalformedFile(`A frame is said to take ${align} bytes, its samples take ${frameBytes(format)}`, at);
   return format;
 }
 
@@ -248,6 +289,15 @@ function readBext(bytes: Uint8Array): Bext {
     originationDate: text(320, 10),
     originationTime: text(330, 8),
     timeReference: Number(view.getBigUint64(338, true)),
-    loudness: view.getUint16(346, true) >= 2 ? { integratedLufs: value(412), rangeLu: value(414), maxTruePeakDb: value(416), maxMomentaryLufs: value(418), maxShortTermLufs: value(420) } : null,
+    loudness:
+      view.getUint16(346, true) >= 2
+        ? {
+            integratedLufs: value(412),
+            rangeLu: value(414),
+            maxTruePeakDb: value(416),
+            maxMomentaryLufs: value(418),
+            maxShortTermLufs: value(420),
+          }
+        : null,
   };
 }

@@ -7,9 +7,22 @@ import { WavReader } from "./read";
 import type { WavWriteOptions } from "./write";
 import { WavWriter } from "./write";
 
-const bext: Bext = { description: "Glass pad", originator: "Stemzo", originatorReference: "ref", originationDate: "2026-11-24", originationTime: "12:30:00", timeReference: 2 ** 33 + 5, loudness: null };
+const bext: Bext = {
+  description: "Glass pad",
+  originator: "Stemzo",
+  originatorReference: "ref",
+  originationDate: "2026-11-24",
+  originationTime: "12:30:00",
+  timeReference: 2 ** 33 + 5,
+  loudness: null,
+};
 
-function written(format: WavWriteOptions["format"], left: Float32Array, right: Float32Array, more: Partial<WavWriteOptions> = {}): Uint8Array {
+function written(
+  format: WavWriteOptions["format"],
+  left: Float32Array,
+  right: Float32Array,
+  more: Partial<WavWriteOptions> = {},
+): Uint8Array {
   const sink = new MemorySink();
   const writer = new WavWriter(sink, { format, bext: null, ditherSeed: null, ...more });
   writer.write(left, right, 0, left.length);
@@ -17,7 +30,11 @@ function written(format: WavWriteOptions["format"], left: Float32Array, right: F
   return sink.bytes();
 }
 
-function read(bytes: Uint8Array): { readonly wav: WavReader; readonly left: Float32Array; readonly right: Float32Array } {
+function read(bytes: Uint8Array): {
+  readonly wav: WavReader;
+  readonly left: Float32Array;
+  readonly right: Float32Array;
+} {
   const wav = WavReader.open(new MemorySource(bytes));
   const left = new Float32Array(wav.frames);
   const right = new Float32Array(wav.frames);
@@ -34,12 +51,18 @@ describe("WAV", () => {
     expect(back.right).toEqual(right);
   });
 
-  test.each([["16", 32768], ["24", 8388608]] as const)("%s-bit samples come back within half a step without dither, and exactly the second time", (depth, steps) => {
-    const once = read(written({ rate: 44100, channels: 2, depth }, left, right));
-    once.left.forEach((v, i) => expect(Math.abs(v - left[i]!)).toBeLessThanOrEqual(0.5 / steps + 1e-9));
-    const twice = read(written({ rate: 44100, channels: 2, depth }, once.left, once.right));
-    expect(twice.left).toEqual(once.left);
-  });
+  test.each([
+    ["16", 32768],
+    ["24", 8388608],
+  ] as const)(
+    "%s-bit samples come back within half a step without dither, and exactly the second time",
+    (depth, steps) => {
+      const once = read(written({ rate: 44100, channels: 2, depth }, left, right));
+      once.left.forEach((v, i) => expect(Math.abs(v - left[i]!)).toBeLessThanOrEqual(0.5 / steps + 1e-9));
+      const twice = read(written({ rate: 44100, channels: 2, depth }, once.left, once.right));
+      expect(twice.left).toEqual(once.left);
+    },
+  );
 
   test("a mono file has one channel and fills both", () => {
     const back = read(written({ rate: 96000, channels: 1, depth: "24" }, left, right));
@@ -55,7 +78,11 @@ describe("WAV", () => {
     expect(Math.abs(mean * 32768 - 0.25)).toBeLessThan(5 * Math.sqrt(0.5 / whole.length));
     expect(Math.max(...whole.map((v) => Math.abs(v * 32768)))).toBeLessThanOrEqual(1);
     const sink = new MemorySink();
-    const writer = new WavWriter(sink, { format: { rate: 48000, channels: 2, depth: "16" }, bext: null, ditherSeed: 5 });
+    const writer = new WavWriter(sink, {
+      format: { rate: 48000, channels: 2, depth: "16" },
+      bext: null,
+      ditherSeed: 5,
+    });
     for (let at = 0; at < quiet.length; at += 777) writer.write(quiet, quiet, at, Math.min(777, quiet.length - at));
     writer.finish();
     expect(read(sink.bytes()).left).toEqual(whole);
@@ -63,7 +90,11 @@ describe("WAV", () => {
 
   test("samples beyond full scale are held there and counted", () => {
     const sink = new MemorySink();
-    const writer = new WavWriter(sink, { format: { rate: 48000, channels: 1, depth: "24" }, bext: null, ditherSeed: null });
+    const writer = new WavWriter(sink, {
+      format: { rate: 48000, channels: 1, depth: "24" },
+      bext: null,
+      ditherSeed: null,
+    });
     writer.write(Float32Array.of(1.5, -1.5, 0.5), new Float32Array(3), 0, 3);
     writer.finish();
     expect(writer.clipped).toBe(2);
@@ -74,8 +105,23 @@ describe("WAV", () => {
     const sink = new MemorySink();
     const writer = new WavWriter(sink, { format: { rate: 48000, channels: 2, depth: "24" }, bext, ditherSeed: null });
     writer.write(left, right, 0, left.length);
-    writer.finish({ integratedLufs: -23.04, rangeLu: 7.5, maxTruePeakDb: -1.02, maxMomentaryLufs: -8.25, maxShortTermLufs: -9.5 });
-    expect(WavReader.open(new MemorySource(sink.bytes())).bext).toEqual({ ...bext, loudness: { integratedLufs: -23.04, rangeLu: 7.5, maxTruePeakDb: -1.02, maxMomentaryLufs: -8.25, maxShortTermLufs: -9.5 } });
+    writer.finish({
+      integratedLufs: -23.04,
+      rangeLu: 7.5,
+      maxTruePeakDb: -1.02,
+      maxMomentaryLufs: -8.25,
+      maxShortTermLufs: -9.5,
+    });
+    expect(WavReader.open(new MemorySource(sink.bytes())).bext).toEqual({
+      ...bext,
+      loudness: {
+        integratedLufs: -23.04,
+        rangeLu: 7.5,
+        maxTruePeakDb: -1.02,
+        maxMomentaryLufs: -8.25,
+        maxShortTermLufs: -9.5,
+      },
+    });
   });
 
   test("beyond the limit of RIFF the file becomes RF64 and reads the same", () => {
@@ -88,12 +134,14 @@ describe("WAV", () => {
   test("any part can be read, in any order", () => {
     const bytes = written({ rate: 48000, channels: 2, depth: "32f" }, left, right);
     const wav = WavReader.open(new MemorySource(bytes));
-    fc.assert(fc.property(fc.nat(5000), fc.integer({ min: 1, max: 900 }), (from, wanted) => {
-      const n = Math.min(wanted, wav.frames - from);
-      const part = new Float32Array(n);
-      wav.read(from, n, part, new Float32Array(n), 0);
-      expect(part).toEqual(left.slice(from, from + n));
-    }));
+    fc.assert(
+      fc.property(fc.nat(5000), fc.integer({ min: 1, max: 900 }), (from, wanted) => {
+        const n = Math.min(wanted, wav.frames - from);
+        const part = new Float32Array(n);
+        wav.read(from, n, part, new Float32Array(n), 0);
+        expect(part).toEqual(left.slice(from, from + n));
+      }),
+    );
   });
 });
 
@@ -101,19 +149,26 @@ describe("hostile files", () => {
   const good = written({ rate: 48000, channels: 2, depth: "24" }, left.slice(0, 100), right.slice(0, 100), { bext });
 
   test("a file cut off anywhere is refused with the fault, or is whole", () => {
-    for (let length = 0; length < good.length; length++) expect(() => WavReader.open(new MemorySource(good.slice(0, length)))).toThrow(MalformedFile);
+    for (let length = 0; length < good.length; length++)
+      expect(() => WavReader.open(new MemorySource(good.slice(0, length)))).toThrow(MalformedFile);
   });
 
   test("changed bytes never hang, never read outside, and fail only as malformed", () => {
-    fc.assert(fc.property(fc.array(fc.tuple(fc.nat(good.length - 1), fc.nat(255)), { minLength: 1, maxLength: 6 }), (changes) => {
-      const bytes = good.slice();
-      for (const [at, value] of changes) bytes[at] = value;
-      try {
-        read(bytes);
-      } catch (error) {
-        expect(error).toBeInstanceOf(MalformedFile);
-      }
-    }), { numRuns: 500, seed: 6 });
+    fc.assert(
+      fc.property(
+        fc.array(fc.tuple(fc.nat(good.length - 1), fc.nat(255)), { minLength: 1, maxLength: 6 }),
+        (changes) => {
+          const bytes = good.slice();
+          for (const [at, value] of changes) bytes[at] = value;
+          try {
+            read(bytes);
+          } catch (error) {
+            expect(error).toBeInstanceOf(MalformedFile);
+          }
+        },
+      ),
+      { numRuns: 500, seed: 6 },
+    );
   });
 
   test("what cannot be read is said", () => {
@@ -136,6 +191,7 @@ describe("hostile files", () => {
 });
 
 test("every depth has the size its samples have", () => {
-  const size = (format: WavFormat & { depth: "16" | "24" | "32f" }) => written(format, left.slice(0, 10), right.slice(0, 10)).length;
+  const size = (format: WavFormat & { depth: "16" | "24" | "32f" }) =>
+    written(format, left.slice(0, 10), right.slice(0, 10)).length;
   expect(size({ rate: 48000, channels: 2, depth: "24" }) - size({ rate: 48000, channels: 2, depth: "16" })).toBe(20);
 });

@@ -3,7 +3,15 @@ import { KernelMemory } from "../../kernels/kernels";
 import type { Frames } from "../../units";
 import type { ByteSink } from "../bytes/bytes";
 import type { Bext, BextLoudness, WavFormat } from "./format";
-import { BEXT_BYTES, DS64_BYTES, FORMAT_IEEE_FLOAT, FORMAT_PCM, SIZE_IN_DS64, bytesPerSample, frameBytes } from "./format";
+import {
+  BEXT_BYTES,
+  DS64_BYTES,
+  FORMAT_IEEE_FLOAT,
+  FORMAT_PCM,
+  SIZE_IN_DS64,
+  bytesPerSample,
+  frameBytes,
+} from "./format";
 
 const CHUNK_FRAMES = 4096;
 /** Bytes that packing may write behind what it packs. */
@@ -16,7 +24,10 @@ export interface WavWriteOptions {
   readonly bext: Bext | null;
   /** Seed of triangular dither for whole-number depths; null rounds. The same frame always gets the same dither. */
   readonly ditherSeed: number | null;
-  /** Gets what is written as it comes back from the file: held at full scale, dithered, rounded. A mono file's channel comes in both. */
+  /**
+   * Gets what is written as it comes back from the file: held at full scale, dithered, rounded. A mono file's channel
+   * comes in both.
+   */
   readonly asWritten?: (left: Float32Array, right: Float32Array, offset: number, count: Frames) => void;
   /** A smaller limit than the real one, to exercise RF64 on small files. */
   readonly riffLimit?: number;
@@ -38,7 +49,10 @@ export class WavWriter {
   /** Whether both channels of all that was to be written are the same to the last bit. */
   alike = true;
 
-  constructor(private readonly sink: ByteSink, private readonly options: WavWriteOptions) {
+  constructor(
+    private readonly sink: ByteSink,
+    private readonly options: WavWriteOptions,
+  ) {
     const { format } = options;
     this.bytes = this.memory.bytes(CHUNK_FRAMES * frameBytes(format) + PACK_SLACK);
     this.floats = new Float32Array(this.bytes.buffer, this.bytes.byteOffset, this.bytes.length >> 2);
@@ -50,9 +64,12 @@ export class WavWriter {
 
   /** Appends `count` frames found at `offset`; a mono file takes the left channel. */
   write(left: Float32Array, right: Float32Array, offset: number, count: Frames): void {
-    for (let done = 0; done < count; ) {
+    for (let done = 0; done < count;) {
       const n = Math.min(CHUNK_FRAMES, count - done);
-      const used = this.options.format.depth === "32f" ? this.packFloat(left, right, offset + done, n) : this.packWhole(left, right, offset + done, n);
+      const used =
+        this.options.format.depth === "32f"
+          ? this.packFloat(left, right, offset + done, n)
+          : this.packWhole(left, right, offset + done, n);
       this.sink.write(this.bytes.subarray(0, used));
       this.written += n;
       done += n;
@@ -89,7 +106,17 @@ export class WavWriter {
     l.set(left.subarray(offset, offset + n));
     if (format.channels === 2) r.set(right.subarray(offset, offset + n));
     if (this.alike && format.channels === 2 && memory.run.equal(l.address, r.address, n) === 0) this.alike = false;
-    this.clipped += memory.run.pack(bytes.address, l.address, r.address, n, format.channels, width, ditherSeed === null ? 0 : 1, ditherSeed ?? 0, this.written);
+    this.clipped += memory.run.pack(
+      bytes.address,
+      l.address,
+      r.address,
+      n,
+      format.channels,
+      width,
+      ditherSeed === null ? 0 : 1,
+      ditherSeed ?? 0,
+      this.written,
+    );
     if (this.options.asWritten) this.tell(n);
     return n * frameBytes(format);
   }
@@ -101,7 +128,13 @@ export class WavWriter {
     if (depth === "24" && channels === 2) this.memory.run.unpack24(bytes.address, l.address, r.address, n);
     else {
       for (let i = 0; i < n * channels; i++) {
-        const value = depth === "16" ? (words[i] as number) / 32768 : (((bytes[3 * i] as number) << 8) | ((bytes[3 * i + 1] as number) << 16) | ((bytes[3 * i + 2] as number) << 24)) / 2147483648;
+        const value =
+          depth === "16"
+            ? (words[i] as number) / 32768
+            : (((bytes[3 * i] as number) << 8) |
+                ((bytes[3 * i + 1] as number) << 16) |
+                ((bytes[3 * i + 2] as number) << 24)) /
+              2147483648;
         if (channels === 1) l[i] = value;
         else (i % 2 === 0 ? l : r)[i >> 1] = value;
       }
@@ -112,7 +145,8 @@ export class WavWriter {
   private header(dataBytes: number, loudness: BextLoudness | null): Uint8Array {
     const { format, bext } = this.options;
     const bextBytes = bext ? 8 + BEXT_BYTES : 0;
-    // Other encodings than PCM carry the length of an (empty) extension and a fact chunk. RIFF Multimedia Programming Interface, chapter 3.
+    // Other encodings than PCM carry the length of an (empty) extension and a fact chunk. RIFF Multimedia Programming
+    // Interface, chapter 3.
     const float = format.depth === "32f";
     const formatBytes = float ? 18 : 16;
     const total = 12 + 8 + DS64_BYTES + 8 + formatBytes + (float ? 12 : 0) + bextBytes + 8;
@@ -180,6 +214,9 @@ function writeBext(bytes: Uint8Array, view: DataView, at: number, bext: Bext, lo
 
 /** Writes text as ASCII, other characters as `?`, cut to `limit`. */
 function ascii(bytes: Uint8Array, at: number, text: string, limit = text.length): void {
-  const plain = text.normalize("NFKD").replace(/[\u0300-\u036f]/g, "").replace(/[^\x20-\x7e]/g, "?");
+  const plain = text
+    .normalize("NFKD")
+    .replace(/[\u0300-\u036f]/g, "")
+    .replace(/[^\x20-\x7e]/g, "?");
   for (let i = 0; i < Math.min(limit, plain.length); i++) bytes[at + i] = plain.charCodeAt(i);
 }

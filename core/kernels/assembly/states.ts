@@ -2,7 +2,10 @@
 const FLUSH: f64 = 1e-30;
 /** Frames after which states are looked at. */
 export const QUANTUM: i32 = 64;
-/** Added to a double and taken off again, it leaves the nearest whole number, the even one of two; the sum's low bits are that number. */
+/**
+ * Added to a double and taken off again, it leaves the nearest whole number, the even one of two; the sum's low bits
+ * are that number.
+ */
 export const WHOLE: f64 = 6755399441055744;
 
 // @ts-ignore: decorator

@@ -17,8 +17,9 @@ function phaseStep(cycles: f64): i32 {
 }
 
 /**
- * The jumps of one saw within `steps` steps: what they change from one step to the next, added to `jumps`. A saw falls by two where its cycle ends;
- * the steps before and after are rounded off by a parabola. place: how far in its cycle the saw was one step before the first.
+ * The jumps of one saw within `steps` steps: what they change from one step to the next, added to `jumps`. A saw falls
+ * by two where its cycle ends; the steps before and after are rounded off by a parabola. place: how far in its cycle
+ * the saw was one step before the first.
  */
 function addJumps(jumps: usize, steps: i32, place: f64, step: f64, gains: v128): void {
   const last = place + <f64>(steps + 1) * step;
@@ -26,7 +27,7 @@ function addJumps(jumps: usize, steps: i32, place: f64, step: f64, gains: v128):
     const first = ceil((edge - place) / step);
     const beyond = (place + first * step - edge) / step;
     const after = f64x2.mul(gains, f64x2.splat((1 - beyond) * (1 - beyond)));
-    const at = jumps + (<usize>(<i32>first - 1) << 4);
+    const at = jumps + ((<usize>(<i32>first - 1)) << 4);
     v128.store(at, f64x2.add(v128.load(at), f64x2.sub(after, f64x2.add(gains, gains))));
     v128.store(at, f64x2.sub(v128.load(at, 16), after), 16);
     if (first > 1) {
@@ -38,23 +39,34 @@ function addJumps(jumps: usize, steps: i32, place: f64, step: f64, gains: v128):
 }
 
 /**
- * Begins a stretch of a synthesiser's voice: the sum of its band-limited saws is a straight line but for their jumps, which are few; so the work is one a jump
- * and not one a saw and step. Puts the line into the voice, the jumps into `jumps` (steps + 2 pairs), and carries the phases on to the end of the stretch.
- * oscillators: 12 bytes each: phase (i32), gains left and right (f32). voice: see `synthVoice`. cycles: what the voice goes round in a step; ratios, f64: each oscillator's
- * share of it. pulse: how much of the same saws, half a cycle later, is taken off.
+ * Begins a stretch of a synthesiser's voice: the sum of its band-limited saws is a straight line but for their jumps,
+ * which are few; so the work is one a jump and not one a saw and step. Puts the line into the voice, the jumps into
+ * `jumps` (steps + 2 pairs), and carries the phases on to the end of the stretch.
+ * oscillators: 12 bytes each: phase (i32), gains left and right (f32). voice: see `synthVoice`. cycles: what the voice
+ * goes round in a step; ratios, f64: each oscillator's share of it. pulse: how much of the same saws, half a cycle
+ * later, is taken off.
  */
-export function synthLines(steps: i32, count: i32, oscillators: usize, ratios: usize, cycles: f64, voice: usize, jumps: usize, pulse: f64): void {
+export function synthLines(
+  steps: i32,
+  count: i32,
+  oscillators: usize,
+  ratios: usize,
+  cycles: f64,
+  voice: usize,
+  jumps: usize,
+  pulse: f64,
+): void {
   const zero = f64x2.splat(0);
-  for (let s = 0; s < steps + 2; s++) v128.store(jumps + (<usize>s << 4), zero);
+  for (let s = 0; s < steps + 2; s++) v128.store(jumps + ((<usize>s) << 4), zero);
   let line = zero;
   let slope = zero;
   for (let k = 0; k < count; k++) {
     const o = oscillators + <usize>(12 * k);
-    const wholeStep = phaseStep(cycles * load<f64>(ratios + (<usize>k << 3)));
+    const wholeStep = phaseStep(cycles * load<f64>(ratios + ((<usize>k) << 3)));
     const phase = load<i32>(o);
     const step = <f64>wholeStep;
     const gains = f64x2.promote_low_f32x4(v128.load64_zero(o, 4));
-    const place = <f64>(<u32>phase ^ 0x80000000);
+    const place = <f64>((<u32>phase) ^ 0x80000000);
     line = f64x2.add(line, f64x2.mul(gains, f64x2.splat(level(place))));
     slope = f64x2.add(slope, f64x2.mul(gains, f64x2.splat(step / 2147483648.0)));
     addJumps(jumps, steps, place, step, gains);
@@ -69,34 +81,54 @@ export function synthLines(steps: i32, count: i32, oscillators: usize, ratios: u
   }
   v128.store(voice, line, 112);
   v128.store(voice, slope, 128);
-  const lowStep = phaseStep(cycles * 0.5), low = load<i32>(voice, 152);
+  const lowStep = phaseStep(cycles * 0.5),
+    low = load<i32>(voice, 152);
   store<i32>(voice, lowStep, 144);
   store<i32>(voice, low, 148);
   store<i32>(voice, low + steps * lowStep, 152);
 }
 
-
 /**
- * `steps` steps of one voice of the synthesiser from step `from` of its stretch on, added to two channels: line and sub oscillator, driven, through the
- * filter, which is the trapezoidal state-variable low-pass written as a matrix: s1' = a s1 + p (x - s2), s2' = s2 + p s1 + q (x - s2), out = (s2 + s2') / 2.
- * It does not matter where a stretch is cut. voice, f64: 0 level where the stretch begins, 1 its change a step; 2, 3 a; 4, 5 p; 6, 7 q; 8, 9 half the
- * output gain, each with its change; 10-13 filter states l1 r1 l2 r2; 14, 15 the line, 16, 17 its slope; then, i32, the sub oscillator's phase step, its phase
- * where the stretch begins, and where it ends. scratch: 8 bytes a step and 8 more. `unit` is 1.
+ * `steps` steps of one voice of the synthesiser from step `from` of its stretch on, added to two channels: line and sub
+ * oscillator, driven, through the filter, which is the trapezoidal state-variable low-pass written as a matrix: s1' = a
+ * s1 + p (x - s2), s2' = s2 + p s1 + q (x - s2), out = (s2 + s2') / 2. It does not matter where a stretch is cut.
+ * voice, f64: 0 level where the stretch begins, 1 its change a step; 2, 3 a; 4, 5 p; 6, 7 q; 8, 9 half the output gain,
+ * each with its change; 10-13 filter states l1 r1 l2 r2; 14, 15 the line, 16, 17 its slope; then, i32, the sub
+ * oscillator's phase step, its phase where the stretch begins, and where it ends. scratch: 8 bytes a step and 8 more.
+ * `unit` is 1.
  */
-export function synthVoice(left: usize, right: usize, steps: i32, from: i32, voice: usize, jumps: usize, scratch: usize, sub: f32, unit: f32): void {
+export function synthVoice(
+  left: usize,
+  right: usize,
+  steps: i32,
+  from: i32,
+  voice: usize,
+  jumps: usize,
+  scratch: usize,
+  sub: f32,
+  unit: f32,
+): void {
   let line = v128.load(voice, 112);
   const slope = v128.load(voice, 128);
-  const loud = f32x4.splat(<f32>load<f64>(voice)), louder = f32x4.splat(<f32>load<f64>(voice, 8));
+  const loud = f32x4.splat(<f32>load<f64>(voice)),
+    louder = f32x4.splat(<f32>load<f64>(voice, 8));
   const lowStep = load<i32>(voice, 144);
   const count = i32x4.add(i32x4.splat(from), i32x4(1, 1, 2, 2));
   let low = i32x4.add(i32x4.splat(load<i32>(voice, 148)), i32x4.mul(i32x4.splat(lowStep), count));
   let along = f32x4.convert_i32x4_s(count);
-  const lowTwice = i32x4.splat(lowStep << 1), two = f32x4.splat(2 * unit);
-  const ones = f32x4.splat(unit), least = f32x4.splat(-3 * unit), most = f32x4.splat(3 * unit), nine = f32x4.splat(9 * unit), all = f32x4.splat(27 * unit);
-  const subs = f32x4.splat(sub), half = f32x4.splat(unit / 1073741824);
-  let jump = jumps + (<usize>from << 4);
+  const lowTwice = i32x4.splat(lowStep << 1),
+    two = f32x4.splat(2 * unit);
+  const ones = f32x4.splat(unit),
+    least = f32x4.splat(-3 * unit),
+    most = f32x4.splat(3 * unit),
+    nine = f32x4.splat(9 * unit),
+    all = f32x4.splat(27 * unit);
+  const subs = f32x4.splat(sub),
+    half = f32x4.splat(unit / 1073741824);
+  let jump = jumps + ((<usize>from) << 4);
   let out = scratch;
-  let one: v128, other = line;
+  let one: v128,
+    other = line;
   // Two steps at a time; the second of the last two may be one too many, and is not kept.
   for (let s = 0; s < steps; s += 2) {
     line = other;
@@ -116,14 +148,20 @@ export function synthVoice(left: usize, right: usize, steps: i32, from: i32, voi
 
 /** The second half of a synthesiser's voice: everything in a straight line from step to step but the states. */
 function throughFilter(left: usize, right: usize, steps: i32, voice: usize, scratch: usize): void {
-  let a = v128.load64_splat(voice, 16), p = v128.load64_splat(voice, 32), q = v128.load64_splat(voice, 48), post = v128.load64_splat(voice, 64);
-  const aStep = v128.load64_splat(voice, 24), pStep = v128.load64_splat(voice, 40), qStep = v128.load64_splat(voice, 56), postStep = v128.load64_splat(voice, 72);
+  let a = v128.load64_splat(voice, 16),
+    p = v128.load64_splat(voice, 32),
+    q = v128.load64_splat(voice, 48),
+    post = v128.load64_splat(voice, 64);
+  const aStep = v128.load64_splat(voice, 24),
+    pStep = v128.load64_splat(voice, 40),
+    qStep = v128.load64_splat(voice, 56),
+    postStep = v128.load64_splat(voice, 72);
   let s1 = v128.load(voice, 80);
   let s2 = v128.load(voice, 96);
   let x: v128, before: v128;
   let s = 0;
   for (; s + 4 <= steps; s += 4) {
-    const at = <usize>s << 2;
+    const at = (<usize>s) << 2;
     const ins = scratch + (at << 1);
     a = f64x2.add(a, aStep);
     p = f64x2.add(p, pStep);
@@ -161,12 +199,13 @@ function throughFilter(left: usize, right: usize, steps: i32, voice: usize, scra
     s2 = f64x2.add(f64x2.add(s2, f64x2.mul(p, s1)), f64x2.mul(q, x));
     s1 = f64x2.add(f64x2.mul(a, s1), f64x2.mul(p, x));
     const y3 = f32x4.demote_f64x2_zero(f64x2.mul(f64x2.add(before, s2), post));
-    const near = i32x4.shuffle(y0, y1, 0, 4, 1, 5), far = i32x4.shuffle(y2, y3, 0, 4, 1, 5);
+    const near = i32x4.shuffle(y0, y1, 0, 4, 1, 5),
+      far = i32x4.shuffle(y2, y3, 0, 4, 1, 5);
     v128.store(left + at, f32x4.add(v128.load(left + at), i64x2.shuffle(near, far, 0, 2)));
     v128.store(right + at, f32x4.add(v128.load(right + at), i64x2.shuffle(near, far, 1, 3)));
   }
   for (; s < steps; s++) {
-    const at = <usize>s << 2;
+    const at = (<usize>s) << 2;
     a = f64x2.add(a, aStep);
     p = f64x2.add(p, pStep);
     q = f64x2.add(q, qStep);
@@ -188,13 +227,22 @@ function throughFilter(left: usize, right: usize, steps: i32, voice: usize, scra
 }
 
 /**
- * Six decaying modes as two-pole resonators, added to two channels. modes, f64: six each of c1, c2, last and last but one output; gains: left and right.
+ * Six decaying modes as two-pole resonators, added to two channels. modes, f64: six each of c1, c2, last and last but
+ * one output; gains: left and right.
  */
 export function resonate(left: usize, right: usize, n: i32, modes: usize, gainLeft: f64, gainRight: f64): void {
-  const p0 = v128.load(modes), p1 = v128.load(modes, 16), p2 = v128.load(modes, 32);
-  const q0 = v128.load(modes, 48), q1 = v128.load(modes, 64), q2 = v128.load(modes, 80);
-  let a0 = v128.load(modes, 96), a1 = v128.load(modes, 112), a2 = v128.load(modes, 128);
-  let b0 = v128.load(modes, 144), b1 = v128.load(modes, 160), b2 = v128.load(modes, 176);
+  const p0 = v128.load(modes),
+    p1 = v128.load(modes, 16),
+    p2 = v128.load(modes, 32);
+  const q0 = v128.load(modes, 48),
+    q1 = v128.load(modes, 64),
+    q2 = v128.load(modes, 80);
+  let a0 = v128.load(modes, 96),
+    a1 = v128.load(modes, 112),
+    a2 = v128.load(modes, 128);
+  let b0 = v128.load(modes, 144),
+    b1 = v128.load(modes, 160),
+    b2 = v128.load(modes, 176);
   for (let i = 0; i < n; i++) {
     const y0 = f64x2.add(f64x2.mul(p0, a0), f64x2.mul(q0, b0));
     const y1 = f64x2.add(f64x2.mul(p1, a1), f64x2.mul(q1, b1));
@@ -207,7 +255,7 @@ export function resonate(left: usize, right: usize, n: i32, modes: usize, gainLe
     a2 = y2;
     const pair = f64x2.add(f64x2.add(y0, y1), y2);
     const sum = f64x2.extract_lane(pair, 0) + f64x2.extract_lane(pair, 1);
-    const at = <usize>i << 2;
+    const at = (<usize>i) << 2;
     store<f32>(left + at, load<f32>(left + at) + <f32>(sum * gainLeft));
     store<f32>(right + at, load<f32>(right + at) + <f32>(sum * gainRight));
   }
@@ -219,13 +267,28 @@ export function resonate(left: usize, right: usize, n: i32, modes: usize, gainLe
   v128.store(modes, b2, 176);
 }
 
-/** Two channels, each added to another at a gain that is multiplied by `keep` from frame to frame; returns what the gain has come to. */
-export function addFading(outLeft: usize, outRight: usize, left: usize, right: usize, n: i32, gain: f64, keep: f64): f64 {
+/**
+ * Two channels, each added to another at a gain that is multiplied by `keep` from frame to frame; returns what the gain
+ * has come to.
+ */
+export function addFading(
+  outLeft: usize,
+  outRight: usize,
+  left: usize,
+  right: usize,
+  n: i32,
+  gain: f64,
+  keep: f64,
+): f64 {
   let g = gain;
   for (let i = 0; i < n; i++) {
-    const at = <usize>i << 2;
-    const x = f64x2.promote_low_f32x4(i32x4.shuffle(v128.load32_zero(left + at), v128.load32_zero(right + at), 0, 4, 1, 5));
-    const y = f64x2.promote_low_f32x4(i32x4.shuffle(v128.load32_zero(outLeft + at), v128.load32_zero(outRight + at), 0, 4, 1, 5));
+    const at = (<usize>i) << 2;
+    const x = f64x2.promote_low_f32x4(
+      i32x4.shuffle(v128.load32_zero(left + at), v128.load32_zero(right + at), 0, 4, 1, 5),
+    );
+    const y = f64x2.promote_low_f32x4(
+      i32x4.shuffle(v128.load32_zero(outLeft + at), v128.load32_zero(outRight + at), 0, 4, 1, 5),
+    );
     const sum = f32x4.demote_f64x2_zero(f64x2.add(y, f64x2.mul(x, f64x2.splat(g))));
     v128.store32_lane(outLeft + at, sum, 0);
     v128.store32_lane(outRight + at, sum, 1);

@@ -5,7 +5,10 @@ export function louder(out: Float64Array, left: Float32Array, right: Float32Arra
   for (let i = 0; i < n; i++) out[i] = Math.max(Math.abs(left[i] as number), Math.abs(right[i] as number));
 }
 
-/** Gain change in dB that a static compressor curve asks for at a level. Giannoulis, Massberg, Reiss, JAES 60(6), 2012, eq. 4. */
+/**
+ * Gain change in dB that a static compressor curve asks for at a level. Giannoulis, Massberg, Reiss, JAES 60(6), 2012,
+ * eq. 4.
+ */
 export function compressionDb(levelDb: number, thresholdDb: number, ratio: number, kneeDb: number): number {
   const over = levelDb - thresholdDb;
   if (2 * over <= -kneeDb) return 0;
@@ -54,7 +57,10 @@ export interface Limiting {
   sum: number;
 }
 
-/** Magnitudes to the gains of a limiter: the least gain needed within the window, let go slowly, averaged over the window. */
+/**
+ * Magnitudes to the gains of a limiter: the least gain needed within the window, let go slowly, averaged over the
+ * window.
+ */
 export function limit(gains: Float64Array, n: number, window: number, l: Limiting): void {
   for (let i = 0; i < n; i++) {
     const peak = gains[i] as number;
@@ -71,7 +77,13 @@ export function limit(gains: Float64Array, n: number, window: number, l: Limitin
 }
 
 /** Two channels held back by the length of `held`, each frame leaving with its gain. */
-export function applyGains(left: Float32Array, right: Float32Array, n: number, gains: Float64Array, held: (readonly [left: number, right: number])[]): void {
+export function applyGains(
+  left: Float32Array,
+  right: Float32Array,
+  n: number,
+  gains: Float64Array,
+  held: (readonly [left: number, right: number])[],
+): void {
   for (let i = 0; i < n; i++) {
     held.push([left[i] as number, right[i] as number]);
     const [l, r] = held.shift() ?? [0, 0];

@@ -25,11 +25,17 @@ export function repeat(left: Float32Array, right: Float32Array, n: number, e: Re
     const whole = Math.floor(back);
     e.past.forEach((past, side) => {
       const at = (k: number) => past.at(-1 - whole + k) ?? 0;
-      // Before there is anything newer, a ring holds what is oldest in its place; a delay of less than two frames never reads it.
-      e.low[side] = flushed(cubic(at(1), at(0), at(-1), at(-2), back - whole) * (1 - e.damp) + (e.low[side] as number) * e.damp);
+      // Before there is anything newer, a ring holds what is oldest in its place; a delay of less than two frames never
+      // reads it.
+      e.low[side] = flushed(
+        cubic(at(1), at(0), at(-1), at(-2), back - whole) * (1 - e.damp) + (e.low[side] as number) * e.damp,
+      );
     });
     const [a, b] = e.low;
-    for (const [side, x, own, other] of [[0, left, a, b], [1, right, b, a]] as const) {
+    for (const [side, x, own, other] of [
+      [0, left, a, b],
+      [1, right, b, a],
+    ] as const) {
       const input = x[i] as number;
       (e.past[side] as number[]).push(f(flushed(input + e.feedback * (own * (1 - e.cross) + other * e.cross))));
       x[i] = input * (1 - e.wet) + own * e.wet;
@@ -51,7 +57,10 @@ export interface Copying {
 export function copies(left: Float32Array, right: Float32Array, n: number, c: Copying): void {
   for (let i = 0; i < n; i++) {
     c.wet += c.wetStep;
-    for (const [side, x] of [[0, left], [1, right]] as const) {
+    for (const [side, x] of [
+      [0, left],
+      [1, right],
+    ] as const) {
       const past = c.past[side];
       const input = x[i] as number;
       past.push(input);
@@ -61,7 +70,9 @@ export function copies(left: Float32Array, right: Float32Array, n: number, c: Co
         return cubic(at(1), at(0), at(-1), at(-2), delay - whole);
       });
       x[i] = input * (1 - c.wet) + 0.6 * c.wet * ((a as number) + (b as number));
-      c.delays[side].forEach((delay, k) => { c.delays[side][k] = delay + (c.steps[side][k] as number); });
+      c.delays[side].forEach((delay, k) => {
+        c.delays[side][k] = delay + (c.steps[side][k] as number);
+      });
     }
   }
 }

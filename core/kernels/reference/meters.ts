@@ -3,8 +3,9 @@ import { FLUSH } from "./states";
 export const PEAK_TAPS = 24;
 
 /**
- * `known`, or the largest magnitude of three interpolated points a sample where that is larger, in single precision. The first and the last point mirror
- * each other and the middle one itself; kernels: half a row each of what those two have in common, of what divides them, and of the middle.
+ * `known`, or the largest magnitude of three interpolated points a sample where that is larger, in single precision.
+ * The first and the last point mirror each other and the middle one itself; kernels: half a row each of what those two
+ * have in common, of what divides them, and of the middle.
  */
 export function interpolatedPeak(x: Float32Array, n: number, kernels: Float32Array, known: number): number {
   const f = Math.fround;
@@ -37,13 +38,20 @@ export function range(left: Float32Array, right: Float32Array, n: number): reado
 }
 
 /** Whether two channels are the same to the last bit. */
-export const equal = (left: Float32Array, right: Float32Array, n: number): boolean => left.subarray(0, n).every((v, i) => Object.is(v, right[i]));
+export const equal = (left: Float32Array, right: Float32Array, n: number): boolean =>
+  left.subarray(0, n).every((v, i) => Object.is(v, right[i]));
 
 /**
- * Sum of squares of two K-weighted channels, added at the end. k: b0 b1 b2 a1 a2 c1 c2; z: x1 x2 y1 y2 z1 z2, left and right of each.
- * ITU-R BS.1770-4, annex 1.
+ * Sum of squares of two K-weighted channels, added at the end. k: b0 b1 b2 a1 a2 c1 c2; z: x1 x2 y1 y2 z1 z2, left and
+ * right of each. ITU-R BS.1770-4, annex 1.
  */
-export function kWeightedEnergy(left: Float32Array, right: Float32Array, n: number, k: Float64Array, z: Float64Array): number {
+export function kWeightedEnergy(
+  left: Float32Array,
+  right: Float32Array,
+  n: number,
+  k: Float64Array,
+  z: Float64Array,
+): number {
   const [b0 = 0, b1 = 0, b2 = 0, a1 = 0, a2 = 0, c1 = 0, c2 = 0] = k;
   const sums = [left, right].map((x, c) => {
     let [x1 = 0, x2 = 0, y1 = 0, y2 = 0, z1 = 0, z2 = 0] = [0, 1, 2, 3, 4, 5].map((i) => z[2 * i + c] as number);
@@ -62,7 +70,9 @@ export function kWeightedEnergy(left: Float32Array, right: Float32Array, n: numb
     }
     if (Math.abs(y1) < FLUSH) y1 = y2 = 0;
     if (Math.abs(z1) < FLUSH) z1 = z2 = 0;
-    [x1, x2, y1, y2, z1, z2].forEach((v, i) => { z[2 * i + c] = v; });
+    [x1, x2, y1, y2, z1, z2].forEach((v, i) => {
+      z[2 * i + c] = v;
+    });
     return sum;
   });
   return (sums[0] ?? 0) + (sums[1] ?? 0);

@@ -5,7 +5,8 @@ const WHOLE = 6755399441055744;
 
 /** Interleaved 24-bit stereo to two channels; full scale is 1. */
 export function unpack24(bytes: Uint8Array, left: Float32Array, right: Float32Array, frames: number): void {
-  const sample = (at: number) => (((bytes[at] as number) << 8) | ((bytes[at + 1] as number) << 16) | ((bytes[at + 2] as number) << 24)) / 2147483648;
+  const sample = (at: number) =>
+    (((bytes[at] as number) << 8) | ((bytes[at + 1] as number) << 16) | ((bytes[at + 2] as number) << 24)) / 2147483648;
   for (let i = 0; i < frames; i++) {
     left[i] = sample(6 * i);
     right[i] = sample(6 * i + 3);
@@ -13,10 +14,18 @@ export function unpack24(bytes: Uint8Array, left: Float32Array, right: Float32Ar
 }
 
 /**
- * Channels to interleaved whole numbers of `width` bytes, little end first. Dither is two uniform halves, a triangle of two steps'
- * width (Lipshitz, Wannamaker & Vanderkooy 1992), from the seed and the absolute frame; rounded to the nearest, half to even. Returns how many samples were held at full scale.
+ * Channels to interleaved whole numbers of `width` bytes, little end first. Dither is two uniform halves, a triangle of
+ * two steps' width (Lipshitz, Wannamaker & Vanderkooy 1992), from the seed and the absolute frame; rounded to the
+ * nearest, half to even. Returns how many samples were held at full scale.
  */
-export function pack(bytes: Uint8Array, channels: readonly Float32Array[], frames: number, width: 2 | 3, seed: number | null, start: number): number {
+export function pack(
+  bytes: Uint8Array,
+  channels: readonly Float32Array[],
+  frames: number,
+  width: 2 | 3,
+  seed: number | null,
+  start: number,
+): number {
   const scale = width === 3 ? 8388608 : 32768;
   let clipped = 0;
   let at = 0;

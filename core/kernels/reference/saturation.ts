@@ -8,7 +8,14 @@ export function saturate(value: number): number {
 }
 
 /** x = curve(drive * x + bias) - curve(bias), drive and bias moving by a step a sample. */
-export function drive(x: Float32Array, n: number, gain: number, gainStep: number, bias: number, biasStep: number): void {
+export function drive(
+  x: Float32Array,
+  n: number,
+  gain: number,
+  gainStep: number,
+  bias: number,
+  biasStep: number,
+): void {
   for (let i = 0; i < n; i++) {
     const g = f(f(gain) + f(f(gainStep) * (i + 1)));
     const b = f(f(bias) + f(f(biasStep) * (i + 1)));

@@ -32,7 +32,14 @@ export function hold(out: Float32Array, input: Float32Array, frames: number, rin
 }
 
 /** A gain in a straight line through a quantum of 64 frames, from its frame `place` on. */
-export function glide(out: Float32Array, input: Float32Array, frames: number, from: number, change: number, place: number): void {
+export function glide(
+  out: Float32Array,
+  input: Float32Array,
+  frames: number,
+  from: number,
+  change: number,
+  place: number,
+): void {
   for (let i = 0; i < frames; i++) out[i] = (input[i] as number) * (from + change * ((place + i) / 64));
 }
 

@@ -6,8 +6,16 @@ const CYCLE = 4294967296;
 /** What a voice of the synthesiser is made of, as the kernels lay it out. */
 export interface SynthVoice {
   /** Per oscillator: its share of the voice's cycles, phase, gains left and right. */
-  readonly oscillators: readonly { readonly ratio: number; phase: number; readonly left: number; readonly right: number }[];
-  /** Level where the stretch begins and its change a step; a, p, q and output gain, each with its change a step behind it. */
+  readonly oscillators: readonly {
+    readonly ratio: number;
+    phase: number;
+    readonly left: number;
+    readonly right: number;
+  }[];
+  /**
+   * Level where the stretch begins and its change a step; a, p, q and output gain, each with its change a step behind
+   * it.
+   */
   readonly moving: Float64Array;
   /** l1 r1 l2 r2. */
   readonly states: Float64Array;
@@ -21,10 +29,17 @@ export interface SynthVoice {
 const phaseStep = (cycles: number) => Math.trunc(Math.min(0.45, cycles) * CYCLE);
 
 /** Begins a stretch of a voice: the sum of its band-limited saws, a straight line but for their jumps. */
-export function synthLines(steps: number, cycles: number, { oscillators, line, jumps, sub }: SynthVoice, pulse: number): void {
+export function synthLines(
+  steps: number,
+  cycles: number,
+  { oscillators, line, jumps, sub }: SynthVoice,
+  pulse: number,
+): void {
   line.fill(0);
   jumps.fill(0, 0, 2 * (steps + 2));
-  const add = (at: number, side: number, x: number) => { jumps[2 * at + side] = (jumps[2 * at + side] as number) + x; };
+  const add = (at: number, side: number, x: number) => {
+    jumps[2 * at + side] = (jumps[2 * at + side] as number) + x;
+  };
   const saw = (place: number, step: number, gains: readonly number[]) => {
     gains.forEach((gain, side) => {
       line[side] = (line[side] as number) + gain * (place / 2147483648 - 1);
@@ -46,7 +61,12 @@ export function synthLines(steps: number, cycles: number, { oscillators, line, j
     const gains = [o.left, o.right];
     const step = phaseStep(cycles * o.ratio);
     saw((o.phase ^ 0x80000000) >>> 0, step, gains);
-    if (pulse > 0) saw(o.phase >>> 0, step, gains.map((g) => g * -pulse));
+    if (pulse > 0)
+      saw(
+        o.phase >>> 0,
+        step,
+        gains.map((g) => g * -pulse),
+      );
     o.phase = (o.phase + Math.imul(steps, step)) | 0;
   }
   sub.step = phaseStep(cycles * 0.5);
@@ -55,7 +75,14 @@ export function synthLines(steps: number, cycles: number, { oscillators, line, j
 }
 
 /** Steps of a voice, from step `from` of its stretch on: line and sub oscillator, driven, through the filter. */
-export function synthVoice(left: Float32Array, right: Float32Array, steps: number, from: number, { moving, states, line, jumps, sub }: SynthVoice, subLevel: number): void {
+export function synthVoice(
+  left: Float32Array,
+  right: Float32Array,
+  steps: number,
+  from: number,
+  { moving, states, line, jumps, sub }: SynthVoice,
+  subLevel: number,
+): void {
   const [loud = 0, louder = 0] = moving;
   for (let s = 0; s < steps; s++) {
     const at = from + s;
@@ -78,9 +105,19 @@ export function synthVoice(left: Float32Array, right: Float32Array, steps: numbe
 }
 
 /** Six decaying modes as two-pole resonators. modes: six each of c1, c2, last and last but one output. */
-export function resonate(left: Float32Array, right: Float32Array, n: number, modes: Float64Array, gainLeft: number, gainRight: number): void {
+export function resonate(
+  left: Float32Array,
+  right: Float32Array,
+  n: number,
+  modes: Float64Array,
+  gainLeft: number,
+  gainRight: number,
+): void {
   for (let i = 0; i < n; i++) {
-    const y = Array.from({ length: 6 }, (_, m) => (modes[m] as number) * (modes[12 + m] as number) + (modes[6 + m] as number) * (modes[18 + m] as number));
+    const y = Array.from(
+      { length: 6 },
+      (_, m) => (modes[m] as number) * (modes[12 + m] as number) + (modes[6 + m] as number) * (modes[18 + m] as number),
+    );
     y.forEach((v, m) => {
       modes[18 + m] = modes[12 + m] as number;
       modes[12 + m] = v;
@@ -92,8 +129,19 @@ export function resonate(left: Float32Array, right: Float32Array, n: number, mod
   }
 }
 
-/** Two channels added to two others at a gain that is multiplied by `keep` from frame to frame; returns what the gain has come to. */
-export function addFading(outLeft: Float32Array, outRight: Float32Array, left: Float32Array, right: Float32Array, n: number, gain: number, keep: number): number {
+/**
+ * Two channels added to two others at a gain that is multiplied by `keep` from frame to frame; returns what the gain
+ * has come to.
+ */
+export function addFading(
+  outLeft: Float32Array,
+  outRight: Float32Array,
+  left: Float32Array,
+  right: Float32Array,
+  n: number,
+  gain: number,
+  keep: number,
+): number {
   let g = gain;
   for (let i = 0; i < n; i++) {
     outLeft[i] = (outLeft[i] as number) + (left[i] as number) * g;

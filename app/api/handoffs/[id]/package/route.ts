@@ -7,5 +7,8 @@ export const dynamic = "force-dynamic";
 
 export const GET = answer(async (request, { id = "" }) => {
   const { fileName } = await readHandoff(database().db, id);
-  return fileAnswer(request, audioStore().packagePath(id), { "Content-Type": "application/zip", "Content-Disposition": attachment(fileName) });
+  return fileAnswer(request, audioStore().packagePath(id), {
+    "Content-Type": "application/zip",
+    "Content-Disposition": attachment(fileName),
+  });
 });

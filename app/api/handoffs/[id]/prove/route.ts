@@ -4,4 +4,6 @@ import { requestProof } from "@/server/services/handoffs";
 
 export const dynamic = "force-dynamic";
 
-export const POST = answer(async (_request, { id = "" }) => Response.json(await requestProof(database().db, id), { status: 202 }));
+export const POST = answer(async (_request, { id = "" }) =>
+  Response.json(await requestProof(database().db, id), { status: 202 }),
+);

@@ -5,4 +5,6 @@ import { renameRecipe } from "@/server/services/recipes";
 
 export const dynamic = "force-dynamic";
 
-export const POST = answer(async (request, { id = "" }) => Response.json(await renameRecipe(database().db, id, (await bodyOf(request, recipeBody.pick({ name: true }))).name)));
+export const POST = answer(async (request, { id = "" }) =>
+  Response.json(await renameRecipe(database().db, id, (await bodyOf(request, recipeBody.pick({ name: true }))).name)),
+);

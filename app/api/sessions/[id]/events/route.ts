@@ -7,7 +7,9 @@ export const dynamic = "force-dynamic";
 
 export const GET = answer(async (request, { id = "" }) => {
   const { revision } = await readState(database().db, id);
-  const after = Number(request.headers.get("last-event-id") ?? new URL(request.url).searchParams.get("after") ?? revision);
+  const after = Number(
+    request.headers.get("last-event-id") ?? new URL(request.url).searchParams.get("after") ?? revision,
+  );
   return new Response(sessionEvents(id, Number.isInteger(after) ? after : revision, request.signal), {
     headers: { "Content-Type": "text/event-stream", "Cache-Control": "no-cache, no-transform" },
   });

@@ -4,4 +4,6 @@ import { requestJob } from "@/server/services/jobs";
 
 export const dynamic = "force-dynamic";
 
-export const POST = answer(async (_request, { id = "" }) => Response.json(await requestJob(database().db, id, { kind: "export" }), { status: 202 }));
+export const POST = answer(async (_request, { id = "" }) =>
+  Response.json(await requestJob(database().db, id, { kind: "export" }), { status: 202 }),
+);

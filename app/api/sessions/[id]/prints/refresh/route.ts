@@ -5,4 +5,6 @@ import { requestRefresh } from "@/server/services/prints";
 
 export const dynamic = "force-dynamic";
 
-export const POST = answer(async (request, { id = "" }) => Response.json(await requestRefresh(database().db, id, await bodyOf(request, refreshBody)), { status: 202 }));
+export const POST = answer(async (request, { id = "" }) =>
+  Response.json(await requestRefresh(database().db, id, await bodyOf(request, refreshBody)), { status: 202 }),
+);

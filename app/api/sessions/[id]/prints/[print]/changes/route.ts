@@ -4,4 +4,6 @@ import { changesSince } from "@/server/services/prints";
 
 export const dynamic = "force-dynamic";
 
-export const GET = answer(async (_request, { id = "", print = "" }) => Response.json(await changesSince(database().db, id, print)));
+export const GET = answer(async (_request, { id = "", print = "" }) =>
+  Response.json(await changesSince(database().db, id, print)),
+);

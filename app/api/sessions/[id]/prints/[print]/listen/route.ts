@@ -4,4 +4,6 @@ import { requestListening } from "@/server/services/prints";
 
 export const dynamic = "force-dynamic";
 
-export const POST = answer(async (_request, { id = "", print = "" }) => Response.json(await requestListening(database().db, id, print), { status: 202 }));
+export const POST = answer(async (_request, { id = "", print = "" }) =>
+  Response.json(await requestListening(database().db, id, print), { status: 202 }),
+);

@@ -4,4 +4,6 @@ import { reopen } from "@/server/services/prints";
 
 export const dynamic = "force-dynamic";
 
-export const POST = answer(async (_request, { id = "", print = "" }) => Response.json(await reopen(database().db, id, print)));
+export const POST = answer(async (_request, { id = "", print = "" }) =>
+  Response.json(await reopen(database().db, id, print)),
+);
