@@ -33,6 +33,7 @@ const parts: readonly Part[] = [
     command: [process.execPath, "node_modules/ts7/bin/tsc", "-p", "core"],
   },
   { name: "types", command: [process.execPath, "node_modules/ts7/bin/tsc", "-p", "."] },
+  { name: "format", command: [bin("prettier"), "--check", "--log-level", "warn", "."] },
   { name: "lint", command: [bin("eslint"), ".", "--max-warnings", "0"] },
   {
     name: "boundaries",
