@@ -335,23 +335,16 @@ function controlsIn(edit: Edit): readonly (Omit<Ridden, "points"> & { readonly v
       : typeof value === "boolean"
         ? [{ track, target, of, param, value: value ? 1 : 0 }]
         : [];
-  const keys = Object.keys(edit.patch);
-  if (edit.in === "tracks" && keys.every((k) => k === "faderDb" || k === "pan" || k === "mute")) {
-    return keys.flatMap((k) => one(edit.id, k === "faderDb" ? "fader" : k === "pan" ? "pan" : "mute", edit.patch[k]));
+  const only = (...fields: readonly string[]) => Object.keys(edit.patch).every((key) => fields.includes(key));
+  if (edit.in === "tracks" && only("faderDb", "pan", "mute")) {
+    const { faderDb, pan, mute } = edit.patch;
+    return [...one(edit.id, "fader", faderDb), ...one(edit.id, "pan", pan), ...one(edit.id, "mute", mute)];
   }
-  if (edit.in === "sends" && edit.track !== undefined && keys.every((k) => k === "gainDb"))
-    return one(edit.track, "send", edit.patch["gainDb"], edit.id);
-  const params = edit.patch["params"];
-  if (
-    edit.in !== "devices" ||
-    edit.track === undefined ||
-    keys.length !== 1 ||
-    typeof params !== "object" ||
-    params === null
-  )
-    return [];
-  const { track, id } = edit;
-  return Object.entries(params).flatMap(([param, value]) => one(track, "param", value, id, param));
+  if (edit.in === "sends" && only("gainDb")) return one(edit.track, "send", edit.patch.gainDb, edit.id);
+  if (edit.in !== "devices" || !only("params")) return [];
+  return Object.entries(edit.patch.params ?? {}).flatMap(([param, value]) =>
+    one(edit.track, "param", value, edit.id, param),
+  );
 }
 
 /** Drops points that lie on the way between their neighbours. */

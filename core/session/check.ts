@@ -1,3 +1,4 @@
+import { byId } from "../by-id";
 import { declarationOf } from "../devices/catalogue";
 import { stretchedFrames } from "./clips";
 import type { Asset, Automation, Clip, Device, Session, Track } from "./document";
@@ -5,119 +6,156 @@ import type { Problem } from "./problem";
 import { findCycle } from "./routing";
 
 /** What a schema cannot say: references that exist, one mix, rising maps, parameters in range, no cycles. */
-export function checkSession(session: Session): readonly Problem[] {
+export const checkSession = (session: Session): readonly Problem[] => problemsOf(session, null);
+
+/**
+ * The same of a session that was made from a right one: looks at what differs, and at what refers to something that is
+ * gone. What is shared by identity is as right as it was, so an edit is checked for as long as the edit is large.
+ */
+export const checkChange = (before: Session, session: Session): readonly Problem[] =>
+  before === session ? [] : problemsOf(session, before.rate === session.rate ? before : null);
+
+function problemsOf(session: Session, before: Session | null): readonly Problem[] {
   const problems: Problem[] = [];
   const say = (where: string, what: string) => void problems.push({ where, what });
+  const fresh = (key: keyof Session) => before?.[key] !== session[key];
 
-  if (session.tempo[0]?.tick !== 0) say("tempo[0].tick", "the tempo map starts at tick 0");
-  rising(
-    session.tempo.map((p) => p.tick),
-    "tempo",
-    "tick",
-    say,
-  );
-  if (session.meter[0]?.bar !== 1) say("meter[0].bar", "the meter map starts at bar 1");
-  rising(
-    session.meter.map((p) => p.bar),
-    "meter",
-    "bar",
-    say,
-  );
+  if (fresh("tempo")) {
+    if (session.tempo[0]?.tick !== 0) say("tempo[0].tick", "the tempo map starts at tick 0");
+    rising(session.tempo, (p) => p.tick, "tempo", "tick", say);
+  }
+  if (fresh("meter")) {
+    if (session.meter[0]?.bar !== 1) say("meter[0].bar", "the meter map starts at bar 1");
+    rising(session.meter, (p) => p.bar, "meter", "bar", say);
+  }
+  for (const list of ["tracks", "phrases", "assets", "markers", "ranges"] as const)
+    if (fresh(list)) unique(session[list], list, say);
+  if (fresh("ranges"))
+    session.ranges.forEach((r, i) => {
+      if (r.to <= r.from) say(`ranges[${i}].to`, "the range ends before it starts");
+    });
+  const { sheet } = session;
+  if (before?.sheet.rows !== sheet.rows) unique(sheet.rows, "sheet.rows", say);
 
-  unique(session.tracks, "tracks", say);
-  unique(session.phrases, "phrases", say);
-  unique(session.assets, "assets", say);
-  unique(session.markers, "markers", say);
-  unique(session.ranges, "ranges", say);
-  session.ranges.forEach((r, i) => {
-    if (r.to <= r.from) say(`ranges[${i}].to`, "the range ends before it starts");
-  });
-  unique(session.sheet.rows, "sheet.rows", say);
+  const tracks = byId(session.tracks);
+  /** Something that others may refer to is not there any more as it was. */
+  const lost = {
+    tracks: !before || (fresh("tracks") && before.tracks.some((t) => tracks.get(t.id)?.kind !== t.kind)),
+    assets: !before || (fresh("assets") && !before.assets.every((a) => isAlike(byId(session.assets).get(a.id), a))),
+    phrases: !before || (fresh("phrases") && !before.phrases.every((p) => byId(session.phrases).has(p.id))),
+  };
+  if (lost.tracks || session.tracks.length !== before?.tracks.length)
+    if (session.tracks.filter((t) => t.kind === "mix").length !== 1) say("tracks", "a session has exactly one mix");
 
-  const tracks = new Map(session.tracks.map((t) => [t.id, t]));
-  const phrases = new Set(session.phrases.map((p) => p.id));
-  const assets = new Map(session.assets.map((a) => [a.id, a]));
-  if (session.tracks.filter((t) => t.kind === "mix").length !== 1) say("tracks", "a session has exactly one mix");
-
+  const around: Around = { session, tracks, say };
+  let rerouted = lost.tracks;
   session.tracks.forEach((track, i) => {
-    const at = `tracks[${i}]`;
-    const output = track.output === null ? null : tracks.get(track.output);
-    if (track.kind === "mix") {
-      if (track.output !== null) say(`${at}.output`, "the mix has no output");
-    } else if (!output) say(`${at}.output`, `there is no track "${track.output ?? ""}"`);
-    else if (output.kind !== "group" && output.kind !== "mix")
-      say(`${at}.output`, `"${output.name}" is neither a group nor the mix`);
-
-    unique(track.devices, `${at}.devices`, say);
-    unique(track.sends, `${at}.sends`, say);
-    unique(track.automation, `${at}.automation`, say);
-
-    const clips = (list: readonly Clip[], where: string) => {
-      unique(list, where, say);
-      list.forEach((clip, c) =>
-        checkClip(clip, track.kind, `${where}[${c}]`, { session, assets, phrases, tracks, say }),
-      );
-    };
-    clips(track.clips, `${at}.clips`);
-    unique(track.takes, `${at}.takes`, say);
-    track.takes.forEach((take, k) => clips(take.clips, `${at}.takes[${k}].clips`));
-    track.devices.forEach((device, d) =>
-      checkDevice(device, track.kind === "instrument" && d === 0, `${at}.devices[${d}]`, {
-        session,
-        assets,
-        phrases,
-        tracks,
-        say,
+    const was = before ? byId(before.tracks).get(track.id) : undefined;
+    if (was === track && !lost.tracks && !lost.assets && !lost.phrases) return;
+    if (!was || routesOf(was) !== routesOf(track)) rerouted = true;
+    checkTrack(track, was, `tracks[${i}]`, lost, around);
+  });
+  if (lost.tracks || before?.sheet.rows !== sheet.rows)
+    sheet.rows.forEach((row, r) =>
+      row.sources.forEach((source, s) => {
+        const track = tracks.get(source);
+        if (!track) say(`sheet.rows[${r}].sources[${s}]`, `there is no track "${source}"`);
+        else if (track.kind === "mix")
+          say(`sheet.rows[${r}].sources[${s}]`, "the mix is delivered as the reference mix, not as a stem");
       }),
     );
-    if (track.kind === "instrument" && track.devices.length === 0)
-      say(`${at}.devices`, "an instrument track starts with its instrument");
-    track.sends.forEach((send, s) => {
-      if (tracks.get(send.to)?.kind !== "return") say(`${at}.sends[${s}].to`, "a send goes to a return");
-    });
-    const lanes = new Set<string>();
-    track.automation.forEach((lane, l) => {
-      const where = `${at}.automation[${l}]`;
-      const name = `${lane.target}/${lane.of ?? ""}/${lane.param ?? ""}`;
-      if (lanes.has(name)) say(where, "the same control is automated twice");
-      lanes.add(name);
-      rising(
-        lane.points.map((p) => p.tick),
-        `${where}.points`,
-        "tick",
-        say,
-      );
-      const limits = laneLimits(track, lane, where, say);
-      lane.points.forEach((p, k) => {
-        if (limits && (p.value < limits.min || p.value > limits.max))
-          say(`${where}.points[${k}].value`, `is outside ${limits.min} to ${limits.max}`);
-      });
-    });
-    if (track.frozen) {
-      if (track.kind !== "audio" && track.kind !== "instrument")
-        say(`${at}.frozen`, "only audio and instrument tracks freeze");
-      const asset = assets.get(track.frozen.asset);
-      if (!asset) say(`${at}.frozen.asset`, "no such audio in the session");
-      else if (asset.rate !== session.rate)
-        say(`${at}.frozen.asset`, `is at ${asset.rate} Hz, the session at ${session.rate} Hz`);
-    }
-  });
-  session.sheet.rows.forEach((row, r) =>
-    row.sources.forEach((source, s) => {
-      const track = tracks.get(source);
-      if (!track) say(`sheet.rows[${r}].sources[${s}]`, `there is no track "${source}"`);
-      else if (track.kind === "mix")
-        say(`sheet.rows[${r}].sources[${s}]`, "the mix is delivered as the reference mix, not as a stem");
-    }),
-  );
-  if (session.sheet.from !== null && session.sheet.to !== null && session.sheet.to <= session.sheet.from)
+  if (sheet.from !== null && sheet.to !== null && sheet.to <= sheet.from)
     say("sheet.to", "the range ends before it starts");
 
-  if (problems.length === 0) {
+  if (problems.length === 0 && rerouted) {
     const cycle = findCycle(session);
     if (cycle) say("tracks", `the signal would run in a circle: ${cycle.join(" → ")}`);
   }
   return problems;
+}
+
+/** What of a track decides whom it feeds and who feeds it. */
+const routesOf = (track: Track): string =>
+  JSON.stringify([
+    track.output,
+    track.sends.map((s) => s.to),
+    track.devices.map((d) => d.key),
+    // A frozen track is fed by nobody's key.
+    track.frozen === null,
+  ]);
+
+const isAlike = (a: Asset | undefined, b: Asset) => a === b || (a?.frames === b.frames && a.rate === b.rate);
+
+interface Lost {
+  readonly tracks: boolean;
+  readonly assets: boolean;
+  readonly phrases: boolean;
+}
+
+/** Checks a track, or what of it differs from what it was. */
+function checkTrack(track: Track, was: Track | undefined, at: string, lost: Lost, around: Around) {
+  const { session, tracks, say } = around;
+  const output = track.output === null ? null : tracks.get(track.output);
+  if (track.kind === "mix") {
+    if (track.output !== null) say(`${at}.output`, "the mix has no output");
+  } else if (!output) say(`${at}.output`, `there is no track "${track.output ?? ""}"`);
+  else if (output.kind !== "group" && output.kind !== "mix")
+    say(`${at}.output`, `"${output.name}" is neither a group nor the mix`);
+
+  const sameKind = was?.kind === track.kind;
+  for (const list of ["devices", "sends", "automation"] as const)
+    if (was?.[list] !== track[list]) unique(track[list], `${at}.${list}`, say);
+
+  const clips = (list: readonly Clip[], before: readonly Clip[] | undefined, where: string) => {
+    const all = !sameKind || lost.assets || lost.phrases;
+    if (list === before && !all) return;
+    if (list !== before) unique(list, where, say);
+    const known = all ? null : new Set(before);
+    list.forEach((clip, c) => {
+      if (!known?.has(clip)) checkClip(clip, track.kind, `${where}[${c}]`, around);
+    });
+  };
+  clips(track.clips, was?.clips, `${at}.clips`);
+  if (was?.takes !== track.takes) unique(track.takes, `${at}.takes`, say);
+  const takes = byId(was?.takes ?? NOTHING);
+  track.takes.forEach((take, k) => clips(take.clips, takes.get(take.id)?.clips, `${at}.takes[${k}].clips`));
+  if (!sameKind || was.devices !== track.devices || lost.tracks || lost.assets)
+    track.devices.forEach((device, d) =>
+      checkDevice(device, track.kind === "instrument" && d === 0, `${at}.devices[${d}]`, around),
+    );
+  if (track.kind === "instrument" && track.devices.length === 0)
+    say(`${at}.devices`, "an instrument track starts with its instrument");
+  track.sends.forEach((send, s) => {
+    if (tracks.get(send.to)?.kind !== "return") say(`${at}.sends[${s}].to`, "a send goes to a return");
+  });
+  checkLanes(track, was, at, say);
+  if (track.frozen && (!sameKind || was.frozen !== track.frozen || lost.assets)) {
+    if (track.kind !== "audio" && track.kind !== "instrument")
+      say(`${at}.frozen`, "only audio and instrument tracks freeze");
+    const asset = byId(session.assets).get(track.frozen.asset);
+    if (!asset) say(`${at}.frozen.asset`, "no such audio in the session");
+    else if (asset.rate !== session.rate)
+      say(`${at}.frozen.asset`, `is at ${asset.rate} Hz, the session at ${session.rate} Hz`);
+  }
+}
+
+function checkLanes(track: Track, was: Track | undefined, at: string, say: Say) {
+  if (was && was.automation === track.automation && was.devices === track.devices && was.sends === track.sends) return;
+  const known = new Set(was?.automation);
+  const lanes = new Set<string>();
+  track.automation.forEach((lane, l) => {
+    const where = `${at}.automation[${l}]`;
+    const name = `${lane.target}/${lane.of ?? ""}/${lane.param ?? ""}`;
+    if (lanes.has(name)) say(where, "the same control is automated twice");
+    lanes.add(name);
+    const limits = laneLimits(track, lane, where, say);
+    if (was && known.has(lane) && limits === laneLimits(was, lane, where, () => undefined)) return;
+    rising(lane.points, (p) => p.tick, `${where}.points`, "tick", say);
+    lane.points.forEach((p, k) => {
+      if (limits && (p.value < limits.min || p.value > limits.max))
+        say(`${where}.points[${k}].value`, `is outside ${limits.min} to ${limits.max}`);
+    });
+  });
 }
 
 type Say = (where: string, what: string) => void;
@@ -127,16 +165,14 @@ const withArticle = (kind: Track["kind"]) => (kind === "audio" || kind === "inst
 interface Around {
   readonly session: Session;
   readonly tracks: ReadonlyMap<string, Track>;
-  readonly assets: ReadonlyMap<string, Asset>;
-  readonly phrases: ReadonlySet<string>;
   readonly say: Say;
 }
 
 function checkClip(clip: Clip, kind: Track["kind"], at: string, around: Around) {
-  const { session, assets, phrases, say } = around;
+  const { session, say } = around;
   if (clip.kind === "notes") {
     if (kind !== "instrument") say(at, `notes do not play on ${withArticle(kind)} track`);
-    if (!phrases.has(clip.phrase)) say(`${at}.phrase`, "no such phrase in the session");
+    if (!byId(session.phrases).has(clip.phrase)) say(`${at}.phrase`, "no such phrase in the session");
     return;
   }
   if (kind !== "audio") say(at, `audio does not play on ${withArticle(kind)} track`);
@@ -147,7 +183,7 @@ function checkClip(clip: Clip, kind: Track["kind"], at: string, around: Around) 
     clip.children.forEach((child, c) => checkClip(child, kind, `${at}.children[${c}]`, around));
     return;
   }
-  const asset = assets.get(clip.asset);
+  const asset = byId(session.assets).get(clip.asset);
   if (!asset) say(`${at}.asset`, "no such audio in the session");
   else {
     if (asset.rate !== session.rate)
@@ -163,10 +199,10 @@ function checkClip(clip: Clip, kind: Track["kind"], at: string, around: Around) 
   });
 }
 
-function checkDevice(device: Device, first: boolean, at: string, { assets, tracks, say }: Around) {
+function checkDevice(device: Device, first: boolean, at: string, { session, tracks, say }: Around) {
   unique(device.layers, `${at}.layers`, say);
   device.layers.forEach((layer, l) => {
-    if (!assets.has(layer.asset)) say(`${at}.layers[${l}].asset`, "no such audio in the session");
+    if (!byId(session.assets).has(layer.asset)) say(`${at}.layers[${l}].asset`, "no such audio in the session");
     if (layer.softest > layer.loudest) say(`${at}.layers[${l}].softest`, "is above the loudest");
   });
   const declaration = declarationOf(device.type);
@@ -195,6 +231,9 @@ function checkDevice(device: Device, first: boolean, at: string, { assets, track
   }
 }
 
+const NOTHING: readonly never[] = [];
+const LIMITS = { pan: { min: -1, max: 1 }, mute: { min: 0, max: 1 }, fader: { min: -144, max: 24 } } as const;
+
 /** The values a lane may take, or null when it moves something of an absent device, whose limits nobody knows. */
 function laneLimits(
   track: Track,
@@ -204,14 +243,14 @@ function laneLimits(
 ): { readonly min: number; readonly max: number } | null {
   switch (lane.target) {
     case "pan":
-      return { min: -1, max: 1 };
+      return LIMITS.pan;
     case "mute":
-      return { min: 0, max: 1 };
+      return LIMITS.mute;
     case "fader":
-      return { min: -144, max: 24 };
+      return LIMITS.fader;
     case "send":
       if (!track.sends.some((s) => s.id === lane.of)) say(`${at}.of`, "there is no such send on the track");
-      return { min: -144, max: 24 };
+      return LIMITS.fader;
     case "param": {
       const device = track.devices.find((d) => d.id === lane.of);
       if (!device) say(`${at}.of`, "there is no such device on the track");
@@ -226,6 +265,7 @@ function laneLimits(
 }
 
 function unique(items: readonly { readonly id: string }[], where: string, say: Say) {
+  if (byId(items).size === items.length) return;
   const seen = new Set<string>();
   items.forEach((item, i) => {
     if (seen.has(item.id)) say(`${where}[${i}].id`, `"${item.id}" is used twice`);
@@ -233,10 +273,8 @@ function unique(items: readonly { readonly id: string }[], where: string, say: S
   });
 }
 
-function rising(values: readonly number[], where: string, field: string, say: Say) {
-  values.forEach((value, i) => {
-    const before = values[i - 1];
-    if (before !== undefined && value <= before)
+function rising<T>(points: readonly T[], of: (point: T) => number, where: string, field: string, say: Say) {
+  for (let i = 1; i < points.length; i++)
+    if (of(points[i] as T) <= of(points[i - 1] as T))
       say(`${where}[${i}].${field}`, "does not come after the point before it");
-  });
 }

@@ -2,6 +2,7 @@ import type { TempoMap } from "../time/tempo";
 import type { Frames } from "../units";
 import { clipSpan, stretchedFrames } from "./clips";
 import type { Clip, Fade, PlacedClip, Session, Track } from "./document";
+import type { PatchOf } from "./records";
 import type { Edit } from "./edits";
 import type { Checked } from "./problem";
 import { refuse } from "./problem";
@@ -18,7 +19,7 @@ export function splitClip(track: Track, clip: Clip, at: Frames, tempo: TempoMap,
   const { from, to } = clipSpan(clip, tempo);
   if (at <= from || at >= to) return refuse("at", `The playhead is not inside ${name}`);
   const index = track.clips.indexOf(clip);
-  let first: Record<string, unknown>;
+  let first: PatchOf<"clips">;
   let second: Clip;
   if (clip.kind === "notes") {
     const ticks = Math.round(tempo.toTicks(at)) - clip.start;

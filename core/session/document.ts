@@ -261,7 +261,7 @@ export const sessionSchema = z.strictObject({
   sheet: sheetSchema,
 });
 
-type Frozen<T> = T extends (infer U)[]
+export type Frozen<T> = T extends (infer U)[]
   ? readonly Frozen<U>[]
   : T extends object
     ? { readonly [K in keyof T]: Frozen<T[K]> }

@@ -57,6 +57,13 @@ const edits: fc.Arbitrary<Edit> = fc.oneof(
   fc.constant<Edit>({ do: "set", in: "devices", track: "a", id: "e", patch: { params: { lowDb: null } } }),
   fc.nat(80000).map((start): Edit => ({ do: "set", in: "clips", track: "a", id: "c2", patch: { start } })),
   fc.constant<Edit>({ do: "remove", in: "clips", track: "a", id: "c1" }),
+  fc.nat(3000).map((tick): Edit => ({
+    do: "replace",
+    in: "phrases",
+    id: "p",
+    remove: [...phrase.notes],
+    add: [{ tick, ticks: 240, pitch: 64, velocity: 80 }, ...phrase.notes],
+  })),
   fc.nat(1).map((index): Edit => ({ do: "move", in: "devices", track: "a", id: "c", index })),
   fc.nat(3).map((index): Edit => ({ do: "move", in: "rows", id: "row-a", index })),
   fc.constant<Edit>({
@@ -100,17 +107,41 @@ describe("edits", () => {
     );
   });
 
+  test("what an edit does not name stays as it is, also where the schema has a default", () => {
+    const led: Session = { ...session, leadIn: 3840 };
+    const renamed = applyStep(led, { label: "x", edits: [{ do: "set session", patch: { name: "Other" } }] });
+    expect(renamed.ok && renamed.value.session).toEqual({ ...led, name: "Other" });
+    const reversed = applyStep(led, {
+      label: "x",
+      edits: [{ do: "set", in: "clips", track: "a", id: "c1", patch: { reverse: true, stretch: 2, frames: 96000 } }],
+    });
+    if (!reversed.ok) throw new Error("refused");
+    const faded = applyStep(reversed.value.session, {
+      label: "x",
+      edits: [{ do: "set", in: "clips", track: "a", id: "c1", patch: { gainDb: -3 } }],
+    });
+    expect(faded.ok && faded.value.session.tracks[0]?.clips[0]).toMatchObject({
+      reverse: true,
+      stretch: 2,
+      gainDb: -3,
+    });
+  });
+
   test("the result is always a consistent session, or nothing is done", () => {
     const refused = (edit: Edit) => {
       const result = applyStep(session, { label: "x", edits: [edit] });
       return result.ok ? null : result.problems[0];
     };
+    /** What the compiler refuses, and the network may bring. */
+    const wrong = (edit: object) => edit as Edit;
     expect(refused({ do: "set", in: "tracks", id: "a", patch: { faderDb: 99 } })?.where).toBe("edits[0].patch.faderDb");
     expect(refused({ do: "set", in: "tracks", id: "nobody", patch: {} })?.what).toContain('no "nobody"');
-    expect(refused({ do: "set", in: "tracks", id: "a", patch: { id: "b" } })?.what).toBe("an id never changes");
+    expect(refused(wrong({ do: "set", in: "tracks", id: "a", patch: { id: "b" } }))?.what).toBe("an id never changes");
     expect(refused({ do: "remove", in: "tracks", id: "mix" })?.what).toContain("exactly one mix");
     expect(refused({ do: "remove", in: "tracks", id: "g" })?.where).toBe("tracks[0].output");
-    expect(refused({ do: "set", in: "tracks", id: "a", patch: { colour: "red" } })?.what).toMatch(/unrecognized key/i);
+    expect(refused(wrong({ do: "set", in: "tracks", id: "a", patch: { colour: "red" } }))?.what).toMatch(
+      /unrecognized key/i,
+    );
     expect(refused({ do: "set", in: "clips", track: "a", id: "c2", patch: { offset: 90000 } })?.what).toContain(
       "the audio has 96000",
     );

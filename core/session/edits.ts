@@ -1,73 +1,80 @@
 import { z } from "zod";
-import { checkSession } from "./check";
+import { checkChange } from "./check";
 import type { Session } from "./document";
-import {
-  assetSchema,
-  automationSchema,
-  clipSchema,
-  deviceSchema,
-  markerSchema,
-  phraseSchema,
-  rangeSchema,
-  sendSchema,
-  sessionSchema,
-  sheetSchema,
-  stemRowSchema,
-  takeSchema,
-  trackSchema,
-} from "./document";
 import type { Checked } from "./problem";
 import { refuse, schemaProblems } from "./problem";
+import type {
+  CollectionName,
+  ListName,
+  OfTrack,
+  PatchOf,
+  RecordOf,
+  SessionPatch,
+  SheetPatch,
+  ValueOf,
+} from "./records";
+import { patchSchema, records, sessionPatchSchema, sheetPatchSchema, valueLists } from "./records";
+import { exchanged, isInOrder } from "./values";
+
+/** Where a record is: in a collection of the session, or in one that a track has of its own. */
+type Place<C extends CollectionName> = C extends OfTrack
+  ? { readonly in: C; readonly track: string }
+  : { readonly in: C; readonly track?: undefined };
+
+type RecordEdit<C extends CollectionName> = Place<C> &
+  (
+    | { readonly do: "add"; readonly item: RecordOf<C>; readonly index: number }
+    | { readonly do: "remove"; readonly id: string }
+    | { readonly do: "move"; readonly id: string; readonly index: number }
+    | { readonly do: "set"; readonly id: string; readonly patch: PatchOf<C> }
+  );
+type ValueEdit<L extends ListName> = Place<L> & {
+  readonly do: "replace";
+  readonly id: string;
+  readonly remove: readonly ValueOf<L>[];
+  readonly add: readonly ValueOf<L>[];
+};
 
 /**
- * An edit is a plain value: add, remove, move or set one record of one collection, or set fields of the
- * session itself. Applying it yields the new session and the edit that takes it back.
+ * An edit is a plain value: add, remove, move or set one record of one collection, exchange notes or points in one, or
+ * set fields of the session or its sheet. Applying it yields the new session and the edit that takes it back.
  */
-const collections = {
-  tracks: trackSchema,
-  phrases: phraseSchema,
-  assets: assetSchema,
-  markers: markerSchema,
-  ranges: rangeSchema,
-  rows: stemRowSchema,
-  clips: clipSchema,
-  devices: deviceSchema,
-  sends: sendSchema,
-  automation: automationSchema,
-  takes: takeSchema,
-} as const;
-
-const collectionName = z.enum([
-  "tracks",
-  "phrases",
-  "assets",
-  "markers",
-  "ranges",
-  "rows",
-  "clips",
-  "devices",
-  "sends",
-  "automation",
-  "takes",
-]);
-type CollectionName = z.infer<typeof collectionName>;
+export type Edit =
+  | { [C in CollectionName]: RecordEdit<C> }[CollectionName]
+  | { [L in ListName]: ValueEdit<L> }[ListName]
+  | { readonly do: "set session"; readonly patch: SessionPatch }
+  | { readonly do: "set sheet"; readonly patch: SheetPatch };
 
 const place = {
-  in: collectionName,
+  in: z.enum(Object.keys(records) as [CollectionName, ...CollectionName[]]),
   /** The track that holds the record, for clips, devices, sends, automation and takes. */
   track: z.string().optional(),
 };
-const record = z.record(z.string(), z.unknown());
+const fields = z.record(z.string(), z.unknown());
 
-export const editSchema = z.discriminatedUnion("do", [
-  z.strictObject({ do: z.literal("add"), ...place, item: record, index: z.int().min(0) }),
+/**
+ * The shape of an edit as it travels. What stands in an item, a patch or a list is checked where it is applied, against
+ * the record it is for.
+ */
+const wireSchema = z.discriminatedUnion("do", [
+  z.strictObject({ do: z.literal("add"), ...place, item: fields, index: z.int().min(0) }),
   z.strictObject({ do: z.literal("remove"), ...place, id: z.string() }),
   z.strictObject({ do: z.literal("move"), ...place, id: z.string(), index: z.int().min(0) }),
-  z.strictObject({ do: z.literal("set"), ...place, id: z.string(), patch: record }),
-  z.strictObject({ do: z.literal("set session"), patch: record }),
-  z.strictObject({ do: z.literal("set sheet"), patch: record }),
+  z.strictObject({ do: z.literal("set"), ...place, id: z.string(), patch: fields }),
+  z.strictObject({
+    do: z.literal("replace"),
+    in: z.enum(["phrases", "automation"]),
+    track: place.track,
+    id: z.string(),
+    remove: z.array(fields).max(100000),
+    add: z.array(fields).max(100000),
+  }),
+  z.strictObject({ do: z.literal("set session"), patch: fields }),
+  z.strictObject({ do: z.literal("set sheet"), patch: fields }),
 ]);
-export type Edit = z.infer<typeof editSchema>;
+type WireEdit = z.infer<typeof wireSchema>;
+// Whatever travels is an edit; `applyStep` refuses what is not one that fits.
+export const editSchema = wireSchema as unknown as z.ZodType<Edit>;
 
 /** Edits that happen, and are undone, together. */
 export const stepSchema = z.strictObject({ label: z.string().max(200), edits: z.array(editSchema).min(1).max(50000) });
@@ -83,83 +90,107 @@ interface Applied {
  * with the place and the reason.
  */
 export function applyStep(session: Session, step: Step): Checked<Applied> {
+  const made = applyEdits(session, step);
+  if (!made.ok) return made;
+  const problems = checkChange(session, made.value.session);
+  return problems.length > 0 ? { ok: false, problems } : made;
+}
+
+/** Applies a step's edits one by one; every record fits its schema then, the session as a whole is not checked yet. */
+export function applyEdits(session: Session, step: Step): Checked<Applied> {
   let current = session;
   const inverses: Edit[] = [];
   for (const [i, edit] of step.edits.entries()) {
-    const result = apply(current, edit);
+    const result = apply(current, edit as WireEdit);
     if (!result.ok)
       return { ok: false, problems: result.problems.map((p) => ({ ...p, where: `edits[${i}].${p.where}` })) };
     current = result.value.session;
-    inverses.unshift(result.value.inverse);
+    inverses.push(result.value.inverse);
   }
-  const problems = checkSession(current);
-  if (problems.length > 0) return { ok: false, problems };
-  return { ok: true, value: { session: current, inverse: { label: step.label, edits: inverses } } };
+  return { ok: true, value: { session: current, inverse: { label: step.label, edits: inverses.reverse() } } };
 }
 
 type One = { readonly session: Session; readonly inverse: Edit };
 
-function apply(session: Session, edit: Edit): Checked<One> {
-  if (edit.do === "set session") return setFields(session, edit.patch);
-  if (edit.do === "set sheet") {
-    const parsed = sheetSchema.omit({ rows: true }).partial().safeParse(edit.patch);
+function apply(session: Session, edit: WireEdit): Checked<One> {
+  if (edit.do === "set session") {
+    const parsed = sessionPatchSchema.safeParse(edit.patch);
     if (!parsed.success) return { ok: false, problems: schemaProblems(parsed.error, "patch") };
     return done(
-      { ...session, sheet: { ...session.sheet, ...defined(parsed.data) } },
-      { do: "set sheet", patch: previous(session.sheet, edit.patch) },
+      { ...session, ...parsed.data },
+      { do: "set session", patch: previous(session, parsed.data) as SessionPatch },
+    );
+  }
+  if (edit.do === "set sheet") {
+    const parsed = sheetPatchSchema.safeParse(edit.patch);
+    if (!parsed.success) return { ok: false, problems: schemaProblems(parsed.error, "patch") };
+    return done(
+      { ...session, sheet: { ...session.sheet, ...parsed.data } },
+      { do: "set sheet", patch: previous(session.sheet, parsed.data) as SheetPatch },
     );
   }
   const list = listOf(session, edit.in, edit.track);
   if (!list) return refuse("track", `there is no track "${edit.track ?? ""}"`);
-  const where = { in: edit.in, ...(edit.track === undefined ? {} : { track: edit.track }) };
   const put = (items: readonly Identified[]) => replaceList(session, edit.in, edit.track, items);
+  const where = { in: edit.in, ...(edit.track === undefined ? {} : { track: edit.track }) };
+  /** The edit that takes this one back: it is at the same place, whose type cannot be followed here. */
+  const back = (inverse: object) => ({ ...inverse, ...where }) as Edit;
 
   if (edit.do === "add") {
-    const parsed = collections[edit.in].safeParse(edit.item);
+    const parsed = records[edit.in].safeParse(edit.item);
     if (!parsed.success) return { ok: false, problems: schemaProblems(parsed.error, "item") };
     if (edit.index > list.length) return refuse("index", `${edit.index} is beyond the ${list.length} there are`);
-    return done(put(list.toSpliced(edit.index, 0, parsed.data)), { do: "remove", ...where, id: parsed.data.id });
+    return done(put(list.toSpliced(edit.index, 0, parsed.data)), back({ do: "remove", id: parsed.data.id }));
   }
   const index = list.findIndex((item) => item.id === edit.id);
   const item = list[index];
   if (!item) return refuse("id", `there is no "${edit.id}" in ${edit.in}`);
   switch (edit.do) {
     case "remove":
-      return done(put(list.toSpliced(index, 1)), { do: "add", ...where, item: { ...item }, index });
+      return done(put(list.toSpliced(index, 1)), back({ do: "add", item, index }));
     case "move": {
       if (edit.index >= list.length) return refuse("index", `${edit.index} is beyond the ${list.length} there are`);
-      return done(put(list.toSpliced(index, 1).toSpliced(edit.index, 0, item)), {
-        do: "move",
-        ...where,
-        id: edit.id,
-        index,
-      });
+      return done(
+        put(list.toSpliced(index, 1).toSpliced(edit.index, 0, item)),
+        back({ do: "move", id: edit.id, index }),
+      );
     }
     case "set": {
-      if ("id" in edit.patch && edit.patch["id"] !== item.id) return refuse("patch.id", "an id never changes");
-      const parsed = collections[edit.in].safeParse(merged(item, edit.patch));
+      for (const fixed of ["id", ...(edit.in === "clips" ? ["kind"] : [])] as const)
+        if (fixed in edit.patch && edit.patch[fixed] !== (item as unknown as Record<string, unknown>)[fixed])
+          return refuse(`patch.${fixed}`, fixed === "id" ? "an id never changes" : "a clip stays what it is");
+      const parsed = patchSchema(edit.in, item).safeParse(edit.patch);
       if (!parsed.success) return { ok: false, problems: schemaProblems(parsed.error, "patch") };
-      return done(put(list.with(index, parsed.data)), {
-        do: "set",
-        ...where,
-        id: edit.id,
-        patch: previous(item, edit.patch),
-      });
+      return done(
+        put(list.with(index, merged(item, parsed.data))),
+        back({ do: "set", id: edit.id, patch: previous(item, parsed.data) }),
+      );
+    }
+    case "replace": {
+      const { field, schema, least, most } = valueLists[edit.in];
+      const remove = schema.safeParse(edit.remove);
+      if (!remove.success) return { ok: false, problems: schemaProblems(remove.error, "remove") };
+      const add = schema.safeParse(edit.add);
+      if (!add.success) return { ok: false, problems: schemaProblems(add.error, "add") };
+      const before = (item as unknown as Record<string, readonly ValueOf<ListName>[]>)[field] ?? [];
+      const after = exchanged(before, remove.data, add.data);
+      if (!after) return refuse("remove", `not all of these ${field} are there any more`);
+      if (after.length < least || after.length > most)
+        return refuse("add", `there would be ${after.length} ${field}; ${least} to ${most} can be`);
+      return done(
+        put(list.with(index, merged(item, { [field]: after }))),
+        back(
+          isInOrder(before)
+            ? { do: "replace", id: edit.id, remove: add.data, add: remove.data }
+            : // Exactly what was there, in the order it was in.
+              { do: "set", id: edit.id, patch: { [field]: before } },
+        ),
+      );
     }
   }
 }
 
 const done = (session: Session, inverse: Edit): Checked<One> => ({ ok: true, value: { session, inverse } });
-
-function setFields(session: Session, patch: Record<string, unknown>): Checked<One> {
-  const parsed = sessionSchema
-    .pick({ name: true, leadIn: true, tempo: true, meter: true })
-    .partial()
-    .strict()
-    .safeParse(patch);
-  if (!parsed.success) return { ok: false, problems: schemaProblems(parsed.error, "patch") };
-  return done({ ...session, ...defined(parsed.data) }, { do: "set session", patch: previous(session, patch) });
-}
 
 type Identified = { readonly id: string };
 
@@ -206,16 +237,16 @@ function replaceList(
  * Device parameters merge key by key, so two people turning two knobs of one device never undo each other;
  * null takes a parameter back to its default.
  */
-function merged(item: Identified, patch: Record<string, unknown>): Record<string, unknown> {
-  const before = item as Record<string, unknown>;
+function merged(item: Identified, patch: Record<string, unknown>): Identified {
+  const before = item as unknown as Record<string, unknown>;
   const params = patch["params"];
-  return isRecord(params) && isRecord(before["params"])
-    ? {
-        ...before,
-        ...patch,
-        params: Object.fromEntries(Object.entries({ ...before["params"], ...params }).filter(([, v]) => v !== null)),
-      }
-    : { ...before, ...patch };
+  return {
+    ...item,
+    ...patch,
+    ...(isRecord(params) && isRecord(before["params"])
+      ? { params: Object.fromEntries(Object.entries({ ...before["params"], ...params }).filter(([, v]) => v !== null)) }
+      : {}),
+  };
 }
 
 function previous(item: object, patch: Record<string, unknown>): Record<string, unknown> {
@@ -235,9 +266,3 @@ function previous(item: object, patch: Record<string, unknown>): Record<string, 
 
 const isRecord = (value: unknown): value is Record<string, unknown> =>
   typeof value === "object" && value !== null && !Array.isArray(value);
-
-/** Drops keys that are present but undefined, which an exact optional type does not accept. */
-const defined = <T extends object>(patch: T) =>
-  Object.fromEntries(Object.entries(patch).filter(([, value]) => value !== undefined)) as {
-    [K in keyof T]: Exclude<T[K], undefined>;
-  };

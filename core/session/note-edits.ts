@@ -1,5 +1,6 @@
 import type { Note, NoteClip, Phrase, Session, Track } from "./document";
 import type { Edit } from "./edits";
+import { difference } from "./values";
 
 /** Every clip that plays a phrase, with its track, in the order of tracks and clips. */
 export const placementsOf = (
@@ -9,9 +10,6 @@ export const placementsOf = (
   session.tracks.flatMap((track) =>
     track.clips.flatMap((clip) => (clip.kind === "notes" && clip.phrase === phrase ? [{ track, clip }] : [])),
   );
-
-const inOrder = (notes: readonly Note[]): readonly Note[] =>
-  [...notes].sort((a, b) => a.tick - b.tick || a.pitch - b.pitch);
 
 /**
  * Writes a phrase's notes, in order; a phrase grows by whole beats to hold what stands beyond its end, and with it the
@@ -32,13 +30,12 @@ export function writeNotes(session: Session, phrase: Phrase, notes: readonly Not
             patch: { ticks: ticks - clip.offset },
           }))
       : [];
+  const { remove, add } = difference<"phrases">(phrase.notes, notes);
   return [
-    {
-      do: "set",
-      in: "phrases",
-      id: phrase.id,
-      patch: { notes: inOrder(notes).map((n) => ({ ...n })), ...(ticks > phrase.ticks ? { ticks } : {}) },
-    },
+    ...(remove.length > 0 || add.length > 0
+      ? [{ do: "replace", in: "phrases", id: phrase.id, remove, add } as const]
+      : []),
+    ...(ticks > phrase.ticks ? [{ do: "set", in: "phrases", id: phrase.id, patch: { ticks } } as const] : []),
     ...grown,
   ];
 }

@@ -21,8 +21,13 @@ export interface StoredStep extends NamedStep {
 export interface Sync {
   readonly revision: number;
   readonly confirmed: Session;
-  readonly pending: readonly NamedStep[];
+  readonly pending: readonly PendingStep[];
   readonly shown: Session;
+}
+
+/** A step that is shown and not confirmed yet, with the session it led to. */
+interface PendingStep extends NamedStep {
+  readonly after: Session;
 }
 
 export interface RefusedStep extends NamedStep {
@@ -45,7 +50,8 @@ export const startSync = (session: Session, revision: number): Sync => ({
 export function propose(sync: Sync, named: NamedStep): Outcome {
   const result = applyStep(sync.shown, named.step);
   if (!result.ok) return { sync, refused: [{ ...named, problems: result.problems }] };
-  return { sync: { ...sync, pending: [...sync.pending, named], shown: result.value.session }, refused: [] };
+  const { session } = result.value;
+  return { sync: { ...sync, pending: [...sync.pending, { ...named, after: session }], shown: session }, refused: [] };
 }
 
 /**
@@ -55,16 +61,29 @@ export function propose(sync: Sync, named: NamedStep): Outcome {
  */
 export function receive(sync: Sync, stored: readonly StoredStep[]): Outcome {
   let { revision, confirmed } = sync;
-  for (const { revision: made, step } of stored) {
+  let next = 0;
+  for (const { revision: made, id, step } of stored) {
     if (made <= revision) continue;
     if (made !== revision + 1) throw new RangeError(`revision ${made} came after ${revision}`);
+    // The server took just what was made here, in this order: what it led to is known, and stays the same objects.
+    const own = sync.pending[next];
+    if (own?.id === id) {
+      confirmed = own.after;
+      revision = made;
+      next++;
+      continue;
+    }
+    next = Infinity;
     const result = applyStep(confirmed, step);
     if (!result.ok) throw new RangeError(`stored revision ${made} does not apply: ${result.problems[0]?.what ?? ""}`);
     confirmed = result.value.session;
     revision = made;
   }
   const known = new Set(stored.map((s) => s.id));
-  return rebase({ revision, confirmed, pending: sync.pending.filter((p) => !known.has(p.id)), shown: confirmed });
+  const pending = sync.pending.filter((p) => !known.has(p.id));
+  if (next === sync.pending.length - pending.length)
+    return { sync: { revision, confirmed, pending, shown: pending.at(-1)?.after ?? confirmed }, refused: [] };
+  return rebase({ revision, confirmed, pending, shown: confirmed });
 }
 
 /** Takes back a pending step that the server refused. */
@@ -73,13 +92,13 @@ export const withdraw = (sync: Sync, id: string): Outcome =>
 
 function rebase(sync: Sync): Outcome {
   const refused: RefusedStep[] = [];
-  const pending: NamedStep[] = [];
+  const pending: PendingStep[] = [];
   let shown = sync.confirmed;
   for (const named of sync.pending) {
     const result = applyStep(shown, named.step);
     if (result.ok) {
       shown = result.value.session;
-      pending.push(named);
+      pending.push({ ...named, after: shown });
     } else refused.push({ ...named, problems: result.problems });
   }
   return { sync: { ...sync, pending, shown }, refused };

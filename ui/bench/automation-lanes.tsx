@@ -4,6 +4,7 @@ import { Plus, X } from "lucide-react";
 import { DropdownMenu } from "radix-ui";
 import { useState, type PointerEvent } from "react";
 import { curveOf } from "../../core/engine/automation";
+import { difference } from "../../core/session/values";
 import type { Automation, Track } from "../../core/session/document";
 import type { LaneTarget } from "../../core/session/lanes";
 import { addLane, lanePosition, laneTargets, laneValue, sameTarget, withPoint } from "../../core/session/lanes";
@@ -37,7 +38,13 @@ export function AutomationLanes({ track, width }: { readonly track: Track; reado
   const lanes = track.automation.map((lane) => ({ lane, target: targets.find((t) => sameTarget(t, lane)) ?? null }));
   const put = (lane: Automation, label: string, points: readonly Point[]) =>
     edit(`${label} on ${name}`, [
-      { do: "set", in: "automation", track: track.id, id: lane.id, patch: { points: points.map((p) => ({ ...p })) } },
+      {
+        do: "replace",
+        in: "automation",
+        track: track.id,
+        id: lane.id,
+        ...difference<"automation">(lane.points, points),
+      },
     ]);
   const remove = (lane: Automation, what: string) =>
     edit(`Remove the automation of ${what} on ${name}`, [

@@ -5,6 +5,7 @@ import { DropdownMenu } from "radix-ui";
 import { useState } from "react";
 import { makeDevice } from "../../core/session/build";
 import { catalogue, declarationOf } from "../../core/devices/catalogue";
+import type { PatchOf } from "../../core/session/records";
 import type { AudioClip, Device } from "../../core/session/document";
 import { Floating } from "../parts/floating";
 import { Menu, MenuItem } from "../parts/menu";
@@ -16,7 +17,7 @@ export function ClipProcess({
   set,
 }: {
   readonly clip: AudioClip;
-  readonly set: (label: string, patch: Record<string, unknown>) => void;
+  readonly set: (label: string, patch: PatchOf<"clips">) => void;
 }) {
   const [open, setOpen] = useState<string | null>(null);
   const put = (label: string, process: readonly Device[]) => set(label, { process: process.map((d) => ({ ...d })) });
@@ -125,7 +126,7 @@ export function ClipProcess({
 }
 
 /** Parameters merge key by key; null takes one back to its default. */
-function patched(device: Device, patch: Record<string, unknown>): Device {
+function patched(device: Device, patch: PatchOf<"devices">): Device {
   const { params, ...rest } = patch as { params?: Record<string, number | null> };
   const merged = Object.entries({ ...device.params, ...params }).filter(
     (entry): entry is [string, number] => entry[1] !== null,

@@ -1,6 +1,7 @@
 "use client";
 
 import { clipSpan, stretchedFrames } from "../../core/session/clips";
+import type { PatchOf } from "../../core/session/records";
 import type { AudioClip, Clip, PlacedClip, Session } from "../../core/session/document";
 import { formatClock } from "../../core/time/clock";
 import { Choice } from "../parts/choice";
@@ -29,7 +30,7 @@ export function ClipRow({
   const clock = clockOf(session);
   const { from, to } = clipSpan(clip, clock.tempo);
   const name = clip.name || "a clip";
-  const set = (label: string, patch: Record<string, unknown>) =>
+  const set = (label: string, patch: PatchOf<"clips">) =>
     edit(`${label} of ${name}`, [{ do: "set", in: "clips", track: track.id, id: clip.id, patch }]);
   return (
     <div role="group" aria-label="Selected clip" className="flex min-w-0 items-center gap-3">
@@ -47,7 +48,7 @@ export function ClipRow({
 interface ControlsProps {
   readonly clip: Clip;
   readonly session: Session;
-  readonly set: (label: string, patch: Record<string, unknown>) => void;
+  readonly set: (label: string, patch: PatchOf<"clips">) => void;
 }
 
 /** A clip's numbers, to be set wherever it lies. */

@@ -4,6 +4,7 @@ import { Slider, Switch } from "radix-ui";
 import { ArrowLeft, ArrowRight, Trash2 } from "lucide-react";
 import { useState, type ReactNode } from "react";
 import { declarationOf } from "../../core/devices/catalogue";
+import type { PatchOf } from "../../core/session/records";
 import type { ParamDeclaration } from "../../core/devices/device";
 import { completeParams } from "../../core/devices/device";
 import { exp, log } from "../../core/math";
@@ -75,8 +76,8 @@ interface ControlsProps {
   /** What its absence means, where it is not installed. */
   readonly absent: string;
   /** While a hand moves; null: it has let go without a change. */
-  readonly onMove: (patch: Record<string, unknown> | null) => void;
-  readonly onSet: (label: string, patch: Record<string, unknown>) => void;
+  readonly onMove: (patch: PatchOf<"devices"> | null) => void;
+  readonly onSet: (label: string, patch: PatchOf<"devices">) => void;
   readonly children?: ReactNode;
 }
 

@@ -209,7 +209,7 @@ function worded(
         edits: [],
       };
     case "edge": {
-      const fade = { frames: edgeFadeFrames(session.rate), shape: "linear" };
+      const fade = { frames: edgeFadeFrames(session.rate), shape: "linear" } as const;
       const edits = session.tracks.flatMap((t) =>
         t.clips.flatMap((c): Edit[] =>
           c.kind === "audio" && c.asset === print.asset && c.frames > 4 * fade.frames

@@ -2,6 +2,7 @@
 
 import { ChevronLeft, Copy, Trash2 } from "lucide-react";
 import { useEffect, useMemo, useRef, useState, type KeyboardEvent, type MouseEvent, type PointerEvent } from "react";
+import type { PatchOf } from "../../core/session/records";
 import type { AudioClip, Clip, NestClip, Session, Track } from "../../core/session/document";
 import { isPlaced } from "../../core/session/clips";
 import { nestAt, withChildren } from "../../core/session/inside-nest";
@@ -52,7 +53,7 @@ export function NestEditor({
     edit(`${label} in ${name}`, [
       { do: "set", in: "clips", track: track.id, id: top.id, patch: { children: withChildren(top, inside, children) } },
     ]);
-  const change = (label: string, id: string, patch: Record<string, unknown>) =>
+  const change = (label: string, id: string, patch: PatchOf<"clips">) =>
     put(
       label,
       nest.children.map((c) => (c.id === id ? ({ ...c, ...patch } as Child) : c)),
@@ -183,7 +184,7 @@ interface PictureProps {
   readonly width: number;
   readonly chosen: string | null;
   readonly onChoose: (id: string | null) => void;
-  readonly onChange: (label: string, id: string, patch: Record<string, unknown>) => void;
+  readonly onChange: (label: string, id: string, patch: PatchOf<"clips">) => void;
   readonly onRemove: (id: string) => void;
   readonly onOpen: (child: Child | undefined) => void;
 }

@@ -2,6 +2,7 @@
 
 import { Plus, X } from "lucide-react";
 import { useMemo, useState } from "react";
+import type { PatchOf } from "../../core/session/records";
 import type { Send, Session, Track } from "../../core/session/document";
 import type { PrintTap } from "../../core/printing/slip";
 import { addSend, moveDevice, removeSend } from "../../core/session/track-edits";
@@ -145,9 +146,9 @@ function PathControls({ row, track, beads, plus, session, rowHeight, state, inke
   const { edit, riding } = useSessionParts((s) => ({ edit: s.edit, riding: s.riding !== null }));
   const name = trackName(track);
   const playback = usePlaybackStore();
-  const set = (label: string, patch: Record<string, unknown>) =>
+  const set = (label: string, patch: PatchOf<"tracks">) =>
     edit(`${label} of ${name}`, [{ do: "set", in: "tracks", id: track.id, patch }]);
-  const tryOut = (patch: Record<string, unknown> | null) =>
+  const tryOut = (patch: PatchOf<"tracks"> | null) =>
     playback.getState().tryOut(patch && [{ do: "set", in: "tracks", id: track.id, patch }]);
   const resting = state === "frozen" || state === "stale" || state === "parked";
   const look = (installed: boolean, on: boolean) =>

@@ -162,7 +162,7 @@ export function createSessionStore(state: SessionState, notices: Notices) {
       sending = true;
       try {
         for (let { sync } = get(); sync.pending.length > 0; sync = get().sync) {
-          const batch = sync.pending.slice(0, 100);
+          const batch = sync.pending.slice(0, 100).map(({ id, step }) => ({ id, step }));
           try {
             const posted = await api.postSteps(id, sync.revision, batch);
             if ("missing" in posted) put(receive(get().sync, posted.missing));

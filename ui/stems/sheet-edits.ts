@@ -81,6 +81,7 @@ export function takeApart(session: Session, row: string, newId: () => string): S
   if (!source || source.sources.length < 2) return null;
   const index = session.sheet.rows.indexOf(source);
   const [first, ...others] = source.sources;
+  if (first === undefined) return null;
   const tracks = others.flatMap((id) => session.tracks.find((t) => t.id === id) ?? []);
   return {
     label: `Take ${source.name} apart`,

@@ -5,6 +5,7 @@ import { useSortable } from "@dnd-kit/sortable";
 import { CSS } from "@dnd-kit/utilities";
 import { EllipsisVertical, GripVertical } from "lucide-react";
 import { DropdownMenu } from "radix-ui";
+import type { PatchOf } from "../../core/session/records";
 import type { ReactNode } from "react";
 import type { StemRow } from "../../core/session/document";
 import { onRows, withRows } from "../../core/stems/sheet";
@@ -42,7 +43,7 @@ export function SheetRow({ row, index, fileName, state }: Props) {
   const { attributes, listeners, setNodeRef, setActivatorNodeRef, transform, transition, isDragging, over, active } =
     useSortable({ id: row.id, data: { row: row.id } });
   const taking = over?.id === row.id && (active?.data.current as { track?: string } | undefined)?.track !== undefined;
-  const set = (label: string, patch: Record<string, unknown>) =>
+  const set = (label: string, patch: PatchOf<"rows">) =>
     take(onRows(session, { label, edits: [{ do: "set", in: "rows", id: row.id, patch }] }));
   return (
     <li
