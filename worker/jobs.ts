@@ -16,7 +16,7 @@ import { passProgress } from "../contract/job";
 import { readAudio, recordAudio } from "../server/services/audio";
 import { readHandoff } from "../server/services/handoffs";
 import { requestJob } from "../server/services/jobs";
-import { appendStep, documentAt, readState, revisionDate } from "../server/services/sessions";
+import { appendStep, documentAt, readDocument, revisionDate } from "../server/services/sessions";
 import type { JobContext, StartedJob } from "./job-context";
 import { SilentPrint, TAIL_GUESS_S, done, nameOf, whySilent } from "./job-context";
 import { check, listen, print, refresh } from "./print";
@@ -65,7 +65,7 @@ export async function carryOut(job: StartedJob, context: JobContext): Promise<vo
 
 async function freeze(job: StartedJob, tracks: readonly string[], context: JobContext): Promise<void> {
   const { db, store, pool, signal } = context;
-  const { document, revision } = await readState(db, job.session);
+  const { document, revision } = await readDocument(db, job.session);
   const plan = planFreeze(document, tracks);
   if (!plan.ok)
     throw new TaskFailed({ kind: "other", message: plan.problems.map((p) => `${p.where}: ${p.what}`).join("; ") });
@@ -190,7 +190,7 @@ async function freeze(job: StartedJob, tracks: readonly string[], context: JobCo
 
 async function exportStems(job: StartedJob, context: JobContext): Promise<void> {
   const { db, store, pool, signal, report } = context;
-  const { document, revision } = await readState(db, job.session);
+  const { document, revision } = await readDocument(db, job.session);
   const plan = plannedExport(document);
   // Dates are the revision's, so that the same revision is the same bytes whenever it is exported.
   const date = await revisionDate(db, job.session, revision);
@@ -267,7 +267,7 @@ async function bringIn(
   request: Extract<JobRequest, { kind: "import" }>,
   { db, store, pool, signal, report }: JobContext,
 ): Promise<void> {
-  const { document } = await readState(db, job.session);
+  const { document } = await readDocument(db, job.session);
   const made: { readonly name: string; readonly imported: ImportedFile }[] = [];
   const left: { name: string; why: string }[] = [];
   const leftovers: string[] = [];
@@ -364,7 +364,7 @@ async function measure(job: StartedJob, context: JobContext): Promise<void> {
   // Beside a print everything takes longer than it does; after so long a busy measure is better than none.
   for (let waited = 0; context.busy() && waited < QUIET_WITHIN_MS && !signal.aborted; waited += QUIET_EVERY_MS)
     await sleep(QUIET_EVERY_MS);
-  const { document, revision } = await readState(db, job.session);
+  const { document, revision } = await readDocument(db, job.session);
   context.report({ stage: "measuring the load", done: 0, speed: null, secondsLeft: null });
   const load = await pool.run<"load">({ kind: "load", session: document, dataRoot: context.dataRoot }, { signal });
   await db.transaction(async (tx) => {

@@ -27,7 +27,7 @@ import { lineage, prints } from "../server/db/schema";
 import { readAudio, recordAudio } from "../server/services/audio";
 import type { StoredAudio } from "../server/services/audio";
 import { requestJob } from "../server/services/jobs";
-import { appendStep, documentAt, readState } from "../server/services/sessions";
+import { appendStep, documentAt, readDocument } from "../server/services/sessions";
 import type { JobContext, StartedJob } from "./job-context";
 import { SilentPrint, TAIL_GUESS_S, done, nameOf, whySilent } from "./job-context";
 import type { OutputFile, WrittenFile } from "./task";
@@ -289,7 +289,7 @@ async function record(
 export async function print(job: StartedJob, wanted: Slip, context: JobContext): Promise<void> {
   // One that waited while Stemzo was brought to a later version lacks what came since.
   const slip = slipSchema.parse(wanted);
-  const { document, revision } = await readState(context.db, job.session);
+  const { document, revision } = await readDocument(context.db, job.session);
   const plan = planned(planPrint(document, slip));
   // The same job begun again after a crash is the same pass.
   const pass = slip.pass === "real time" ? seedFrom(job.id) : null;
@@ -333,7 +333,7 @@ export async function refresh(
   context: JobContext,
 ): Promise<void> {
   const { db } = context;
-  const { document, revision } = await readState(db, job.session);
+  const { document, revision } = await readDocument(db, job.session);
   const rows = await db
     .select()
     .from(lineage)

@@ -28,13 +28,21 @@ const bytea = customType<{ data: Uint8Array; driverData: Buffer }>({
 });
 const madeAt = timestamp("made_at", { withTimezone: true }).notNull().defaultNow();
 
-/** `undo` and `redo` are stacks of revisions in `steps`, newest last. */
+/** A session: a snapshot of its document, and where its history stands. */
 export const sessions = pgTable("sessions", {
   id: text("id").primaryKey(),
   revision: integer("revision").notNull(),
+  /** The id of the step that made this revision; of revision 0, an id of its own. */
+  head: text("head").notNull(),
+  /** Of the document as it is now. */
+  name: text("name").notNull(),
+  tracks: integer("tracks").notNull(),
+  /** The document as it was at `documentRevision`; the steps since make it what it is now. */
   document: jsonb("document").$type<Session>().notNull(),
-  undo: jsonb("undo").$type<readonly number[]>().notNull().default([]),
-  redo: jsonb("redo").$type<readonly number[]>().notNull().default([]),
+  documentRevision: integer("document_revision").notNull(),
+  /** Revisions of the steps that undo would take back and redo bring forth. */
+  undoStep: integer("undo_step"),
+  redoStep: integer("redo_step"),
   load: jsonb("load").$type<MeasuredLoad>(),
   madeAt,
   changedAt: timestamp("changed_at", { withTimezone: true }).notNull().defaultNow(),
@@ -51,7 +59,10 @@ export const steps = pgTable(
     revision: integer("revision").notNull(),
     /** Chosen by whoever made the step: the same id is stored once. */
     stepId: text("step_id").notNull(),
+    label: text("label").notNull(),
     step: jsonb("step").$type<Step>().notNull(),
+    /** Revision of the step below this one on the stack it was put on: of undo, or of redo. */
+    below: integer("below"),
     inverse: jsonb("inverse").$type<Step>().notNull(),
     madeAt,
   },

@@ -1,7 +1,7 @@
 import { database } from "../db/connect";
 import { subscribe } from "../events";
 import { activeJobs, readJob } from "../services/jobs";
-import { readState, stepsAfter } from "../services/sessions";
+import { readLabels, readLoad, stepsAfter } from "../services/sessions";
 
 const KEEP_ALIVE_MS = 15_000;
 
@@ -33,11 +33,11 @@ export function sessionEvents(session: string, after: number, signal: AbortSigna
       };
       const steps = async () => {
         const missing = await stepsAfter(db, session, known);
-        const state = await readState(db, session);
+        const labels = await readLabels(db, session);
         known = missing.at(-1)?.revision ?? known;
-        send("steps", { steps: missing, undo: state.undo, redo: state.redo }, known);
+        send("steps", { steps: missing, ...labels }, known);
       };
-      const load = async () => send("load", (await readState(db, session)).load);
+      const load = async () => send("load", await readLoad(db, session));
       const everything = async () => {
         await steps();
         await load();

@@ -6,6 +6,7 @@ import { planExport } from "../../core/stems/plan";
 import type { Session } from "../../core/session/document";
 import type { Connection, Db } from "../db/connect";
 import { jobs, sessions } from "../db/schema";
+import { documentOf, headColumns } from "./documents";
 import { announce } from "../events";
 import { invalid, notFound } from "../fault";
 import type { Job, JobProgress, JobRequest, JobResult, ServiceFault } from "../../contract/job";
@@ -40,13 +41,9 @@ const PRIORITIES: Record<JobRequest["kind"], number> = {
 /** Puts a job in the queue. What can be seen to be impossible is refused now. */
 export async function requestJob(db: Connection, sessionId: string, request: JobRequest): Promise<Job> {
   return db.transaction(async (tx) => {
-    const [session] = await tx
-      .select({ document: sessions.document })
-      .from(sessions)
-      .where(eq(sessions.id, sessionId))
-      .for("share");
-    if (!session) throw notFound("such session");
-    refuseImpossible(session.document, request);
+    const [head] = await tx.select(headColumns).from(sessions).where(eq(sessions.id, sessionId)).for("share");
+    if (!head) throw notFound("such session");
+    if (["freeze", "print", "export"].includes(request.kind)) refuseImpossible(await documentOf(tx, head), request);
     if (request.kind === "load") {
       const [waiting] = await tx
         .select()

@@ -13,7 +13,7 @@ import type { Connection, Db } from "../db/connect";
 import { lineage } from "../db/schema";
 import { invalid, notFound } from "../fault";
 import { requestJob } from "./jobs";
-import { appendStep, documentAt, readState, stepsAfter } from "./sessions";
+import { appendStep, documentAt, readDocument, stepsAfter } from "./sessions";
 
 /** Lets tracks play their live source again. Returns the new revision. */
 export const unfreeze = (db: Db, session: string, tracks: readonly string[]): Promise<number> =>
@@ -63,7 +63,7 @@ export async function requestRefresh(
   session: string,
   request: { readonly prints: readonly string[]; readonly withTail: boolean },
 ): Promise<Job> {
-  const { document } = await readState(db, session);
+  const { document } = await readDocument(db, session);
   for (const id of request.prints) {
     const { slip, name } = await printOf(db, session, id);
     const plan = planAgain(document, request.withTail ? { ...slip, tail: "measured" } : slip);
@@ -106,7 +106,7 @@ export async function reopen(
  */
 export async function changesSince(db: Db, session: string, id: string): Promise<readonly string[]> {
   const row = await printOf(db, session, id);
-  const { document } = await readState(db, session);
+  const { document } = await readDocument(db, session);
   const through = new Set(row.slip.tracks);
   if (row.slip.tap === "group" || row.slip.tap === "mix") for (const t of document.tracks) through.add(t.id);
   for (const t of document.tracks)

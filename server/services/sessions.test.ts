@@ -116,12 +116,13 @@ describe("documents of an earlier version", () => {
     };
     await at.db
       .update(sessions)
-      .set({ document: without as never, revision: 1, undo: [1] })
+      .set({ document: without as never, documentRevision: 1, revision: 1, head: "old", undoStep: 1 })
       .where(eq(sessions.id, id));
     await at.db.insert(steps).values({
       sessionId: id,
       revision: 1,
       stepId: "old",
+      label: "Delete",
       step: { label: "Delete", edits: [{ do: "remove", in: "clips", track: "bars", id: clip.id }] },
       inverse: { label: "Delete", edits: [{ do: "add", in: "clips", track: "bars", item: { ...clip }, index: 0 }] },
     });

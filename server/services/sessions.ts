@@ -1,27 +1,36 @@
 import { randomUUID } from "node:crypto";
-import { and, asc, desc, eq, gt, inArray, lte, sql } from "drizzle-orm";
+import { and, asc, desc, eq, gt, inArray, sql } from "drizzle-orm";
 import type { Session } from "../../core/session/document";
 import type { Step } from "../../core/session/edits";
 import { applyStep } from "../../core/session/edits";
 import type { Problem } from "../../core/session/problem";
 import { readSession } from "../../core/session/read";
 import type { NamedStep, StoredStep } from "../../core/session/sync";
-import type { SessionState, SessionSummary } from "../../contract/session";
+import type { MeasuredLoad, SessionState, SessionSummary } from "../../contract/session";
 import type { Connection, Db } from "../db/connect";
 import { assets, sessions, steps } from "../db/schema";
 import { announce } from "../events";
 import { Refusal, invalid, notFound } from "../fault";
-
-const UNDO_DEPTH = 2000;
+import type { Head } from "./documents";
+import { SNAPSHOT_EVERY, documentBefore, documentOf, headColumns, keepDocument } from "./documents";
 
 /** Stores a new session. Refused with every problem when the document is not valid or its audio is not in the store. */
 export async function createSession(db: Db, document: unknown, id: string = randomUUID()): Promise<SessionState> {
   const checked = readSession(document);
   if (!checked.ok) throw invalid("The session document cannot be used.", checked.problems);
-  await refuseUnknownAudio(db, checked.value, new Set());
+  const { name, tracks, assets: named } = checked.value;
+  await refuseUnknownAudio(db, named, []);
   const [row] = await db
     .insert(sessions)
-    .values({ id, revision: 0, document: checked.value })
+    .values({
+      id,
+      revision: 0,
+      head: randomUUID(),
+      name,
+      tracks: tracks.length,
+      document: checked.value,
+      documentRevision: 0,
+    })
     .onConflictDoNothing()
     .returning({ id: sessions.id });
   if (!row)
@@ -35,35 +44,51 @@ export async function createSession(db: Db, document: unknown, id: string = rand
 }
 
 export async function readState(db: Connection, id: string): Promise<SessionState> {
-  const [row] = await db.select().from(sessions).where(eq(sessions.id, id));
-  if (!row) throw notFound("such session");
-  const tops = [row.undo.at(-1), row.redo.at(-1)];
-  const labels = await db
-    .select({ revision: steps.revision, label: sql<string>`${steps.step}->>'label'` })
-    .from(steps)
-    .where(
-      and(
-        eq(steps.sessionId, id),
-        inArray(
-          steps.revision,
-          tops.filter((t) => t !== undefined),
-        ),
-      ),
-    );
-  const labelOf = (revision: number | undefined) => labels.find((l) => l.revision === revision)?.label ?? null;
-  return {
-    id,
-    revision: row.revision,
-    document: row.document,
-    undo: labelOf(tops[0]),
-    redo: labelOf(tops[1]),
-    load: row.load,
-  };
+  const head = await readHead(db, id);
+  const document = await documentOf(db, head);
+  return { id, revision: head.revision, document, ...(await labelsOf(db, head)), load: head.load };
+}
+
+/** Document and revision of a session as it is now. */
+export async function readDocument(
+  db: Connection,
+  id: string,
+): Promise<{ readonly document: Session; readonly revision: number }> {
+  const head = await readHead(db, id);
+  return { document: await documentOf(db, head), revision: head.revision };
+}
+
+/** What is known of a session without its document. Refused when there is none. */
+async function readHead(db: Connection, id: string): Promise<Head> {
+  const [head] = await db.select(headColumns).from(sessions).where(eq(sessions.id, id));
+  if (!head) throw notFound("such session");
+  return head;
+}
+
+export const readRevision = async (db: Connection, id: string): Promise<number> => (await readHead(db, id)).revision;
+export const readLoad = async (db: Connection, id: string): Promise<MeasuredLoad | null> =>
+  (await readHead(db, id)).load;
+
+/** What undo and redo would take back and bring back. */
+export const readLabels = async (db: Connection, id: string): Promise<Pick<SessionState, "undo" | "redo">> =>
+  labelsOf(db, await readHead(db, id));
+
+async function labelsOf(db: Connection, head: Head): Promise<Pick<SessionState, "undo" | "redo">> {
+  const tops = [head.undoStep, head.redoStep].filter((t) => t !== null);
+  const labels =
+    tops.length === 0
+      ? []
+      : await db
+          .select({ revision: steps.revision, label: steps.label })
+          .from(steps)
+          .where(and(eq(steps.sessionId, head.id), inArray(steps.revision, tops)));
+  const labelOf = (revision: number | null) => labels.find((l) => l.revision === revision)?.label ?? null;
+  return { undo: labelOf(head.undoStep), redo: labelOf(head.redoStep) };
 }
 
 /** A session of its own with the same document; its history begins anew. */
 export async function duplicateSession(db: Db, id: string): Promise<SessionState> {
-  const { document } = await readState(db, id);
+  const { document } = await readDocument(db, id);
   return createSession(db, { ...document, name: `${document.name.slice(0, 190)} copy` });
 }
 
@@ -85,8 +110,8 @@ export async function listSessions(db: Db): Promise<readonly SessionSummary[]> {
       revision: sessions.revision,
       changedAt: sessions.changedAt,
       deletedAt: sessions.deletedAt,
-      name: sql<string>`${sessions.document}->>'name'`,
-      tracks: sql<number>`jsonb_array_length(${sessions.document}->'tracks')`,
+      name: sessions.name,
+      tracks: sessions.tracks,
     })
     .from(sessions)
     .orderBy(desc(sessions.changedAt));
@@ -99,7 +124,7 @@ export async function listSessions(db: Db): Promise<readonly SessionSummary[]> {
 
 export async function stepsAfter(db: Connection, id: string, revision: number): Promise<readonly StoredStep[]> {
   const rows = await db
-    .select()
+    .select({ revision: steps.revision, stepId: steps.stepId, step: steps.step })
     .from(steps)
     .where(and(eq(steps.sessionId, id), gt(steps.revision, revision)))
     .orderBy(asc(steps.revision));
@@ -113,14 +138,16 @@ export type Posted =
 
 /** Stores steps made on revision `base`, all or none. */
 export async function postSteps(db: Db, id: string, base: number, named: readonly NamedStep[]): Promise<Posted> {
-  return db.transaction(async (tx) => {
-    const row = await lock(tx, id);
-    if (base !== row.revision)
-      return { outcome: "behind", revision: row.revision, missing: await stepsAfter(tx, id, base) };
-    let state = row;
-    for (const { id: stepId, step } of named) state = await append(tx, state, stepId, step, "edit");
-    return { outcome: "stored", revision: state.revision };
+  const posted = await db.transaction(async (tx) => {
+    const now = await lock(tx, id);
+    if (base !== now.revision) return { behind: now.revision, missing: await stepsAfter(tx, id, base) };
+    let at: Current = { ...now, document: await documentOf(tx, now) };
+    for (const { id: stepId, step } of named) at = await append(tx, at, stepId, step, "edit");
+    return { at };
   });
+  if (!("at" in posted)) return { outcome: "behind", revision: posted.behind, missing: posted.missing };
+  keepDocument(id, posted.at);
+  return { outcome: "stored", revision: posted.at.revision };
 }
 
 /** Stores a step made by the server on whatever the session is now; null when `make` finds nothing to do. */
@@ -130,28 +157,16 @@ export async function appendStep(
   stepId: string,
   make: (session: Session, revision: number) => Step | null,
 ): Promise<number> {
-  const row = await lock(tx, id);
-  const step = make(row.document, row.revision);
-  return step ? (await append(tx, row, stepId, step, "edit")).revision : row.revision;
+  const now = await lock(tx, id);
+  const document = await documentOf(tx, now);
+  const step = make(document, now.revision);
+  return step ? (await append(tx, { ...now, document }, stepId, step, "edit")).revision : now.revision;
 }
 
-/**
- * The document as it was at a revision: everything later taken back. What is added while it looks does not disturb it.
- */
+/** The document as it was at a revision: everything later taken back. */
 export async function documentAt(db: Connection, id: string, revision: number): Promise<Session> {
-  const { document, revision: now } = await readState(db, id);
-  const later = await db
-    .select({ revision: steps.revision, inverse: steps.inverse })
-    .from(steps)
-    .where(and(eq(steps.sessionId, id), gt(steps.revision, revision), lte(steps.revision, now)))
-    .orderBy(desc(steps.revision));
-  if (later.length !== now - revision)
-    throw new Error(`the history of session ${id} has holes after revision ${revision}`);
-  return later.reduce((session, step) => {
-    const back = applyStep(session, step.inverse);
-    if (!back.ok) throw new Error(`revision ${step.revision} of session ${id} cannot be taken back`);
-    return back.value.session;
-  }, document);
+  const now = await readDocument(db, id);
+  return documentBefore(db, id, now.document, now.revision, revision);
 }
 
 /** When a revision came to be: with its step, or with the session. */
@@ -172,10 +187,10 @@ export async function travel(
   id: string,
   direction: "undo" | "redo",
 ): Promise<{ revision: number; label: string }> {
-  return db.transaction(async (tx) => {
-    const row = await lock(tx, id);
-    const at = row[direction].at(-1);
-    if (at === undefined)
+  const { at, label } = await db.transaction(async (tx) => {
+    const now = await lock(tx, id);
+    const top = direction === "undo" ? now.undoStep : now.redoStep;
+    if (top === null)
       throw new Refusal(409, {
         what: `There is nothing to ${direction}.`,
         kept: "The session is as it was.",
@@ -183,49 +198,78 @@ export async function travel(
         problems: [],
       });
     const [made] = await tx
-      .select()
+      .select({ inverse: steps.inverse, label: steps.label, below: steps.below })
       .from(steps)
-      .where(and(eq(steps.sessionId, id), eq(steps.revision, at)));
-    if (!made) throw new Error(`step ${at} of session ${id} is missing from its history`);
-    const { revision } = await append(tx, row, randomUUID(), made.inverse, direction);
-    return { revision, label: made.step.label };
+      .where(and(eq(steps.sessionId, id), eq(steps.revision, top)));
+    if (!made) throw new Error(`step ${top} of session ${id} is missing from its history`);
+    const document = await documentOf(tx, now);
+    const popped = direction === "undo" ? { ...now, undoStep: made.below } : { ...now, redoStep: made.below };
+    return { at: await append(tx, { ...popped, document }, randomUUID(), made.inverse, direction), label: made.label };
   });
+  keepDocument(id, at);
+  return { revision: at.revision, label };
 }
 
-type Row = typeof sessions.$inferSelect;
+/** A session as a transaction that holds its row sees it. */
+type Current = Head & { readonly document: Session };
 
-async function lock(tx: Connection, id: string): Promise<Row> {
-  const [row] = await tx.select().from(sessions).where(eq(sessions.id, id)).for("update");
-  if (!row) throw notFound("such session");
-  return row;
+async function lock(tx: Connection, id: string): Promise<Head> {
+  const [head] = await tx.select(headColumns).from(sessions).where(eq(sessions.id, id)).for("update");
+  if (!head) throw notFound("such session");
+  return head;
 }
 
+/**
+ * Adds a step to the history. Undo and redo are stacks of steps, each of which knows the one below it: an edit or a redo
+ * goes onto the one, an undo onto the other, and an edit leaves nothing to redo.
+ */
 async function append(
   tx: Connection,
-  row: Row,
+  now: Current,
   stepId: string,
   step: Step,
   how: "edit" | "undo" | "redo",
-): Promise<Row> {
-  const applied = applyStep(row.document, step);
+): Promise<Current> {
+  const { id } = now;
+  const applied = applyStep(now.document, step);
   if (!applied.ok) throw invalid(`"${step.label}" cannot be applied.`, applied.problems);
-  const document = applied.value.session;
-  await refuseUnknownAudio(tx, document, new Set(row.document.assets.map((a) => a.id)));
-  const revision = row.revision + 1;
-  const undo = how === "undo" ? row.undo.slice(0, -1) : [...row.undo, revision].slice(-UNDO_DEPTH);
-  const redo = how === "undo" ? [...row.redo, revision] : how === "redo" ? row.redo.slice(0, -1) : [];
-  await tx.insert(steps).values({ sessionId: row.id, revision, stepId, step, inverse: applied.value.inverse });
+  const { session: document, inverse } = applied.value;
+  if (document.assets !== now.document.assets) await refuseUnknownAudio(tx, document.assets, now.document.assets);
+  const revision = now.revision + 1;
+  const next = {
+    revision,
+    head: stepId,
+    undoStep: how === "undo" ? now.undoStep : revision,
+    redoStep: how === "undo" ? revision : how === "redo" ? now.redoStep : null,
+    documentRevision: revision - now.documentRevision >= SNAPSHOT_EVERY ? revision : now.documentRevision,
+  };
+  await tx.insert(steps).values({
+    sessionId: id,
+    revision,
+    stepId,
+    label: step.label,
+    step,
+    inverse,
+    below: how === "undo" ? now.redoStep : now.undoStep,
+  });
   await tx
     .update(sessions)
-    .set({ document, revision, undo, redo, changedAt: sql`now()` })
-    .where(eq(sessions.id, row.id));
-  await announce(tx, { about: "revision", session: row.id, revision });
-  return { ...row, document, revision, undo, redo };
+    .set({
+      ...next,
+      name: document.name,
+      tracks: document.tracks.length,
+      changedAt: sql`now()`,
+      ...(next.documentRevision === revision ? { document } : {}),
+    })
+    .where(eq(sessions.id, id));
+  await announce(tx, { about: "revision", session: id, revision });
+  return { ...now, ...next, document };
 }
 
-/** Every asset a document newly names has to be in the store, and be what the document says it is. */
-async function refuseUnknownAudio(db: Connection, session: Session, known: ReadonlySet<string>): Promise<void> {
-  const named = session.assets.map((asset, i) => ({ asset, i })).filter(({ asset }) => !known.has(asset.id));
+/** Every asset a list newly names has to be in the store, and be what the document says it is. */
+async function refuseUnknownAudio(db: Connection, list: Session["assets"], before: Session["assets"]): Promise<void> {
+  const known = new Set(before.map((a) => a.id));
+  const named = list.map((asset, i) => ({ asset, i })).filter(({ asset }) => !known.has(asset.id));
   if (named.length === 0) return;
   const stored = new Map(
     (

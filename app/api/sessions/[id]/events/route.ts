@@ -1,12 +1,12 @@
 import { database } from "@/server/db/connect";
 import { answer } from "@/server/http/answer";
 import { sessionEvents } from "@/server/http/session-events";
-import { readState } from "@/server/services/sessions";
+import { readRevision } from "@/server/services/sessions";
 
 export const dynamic = "force-dynamic";
 
 export const GET = answer(async (request, { id = "" }) => {
-  const { revision } = await readState(database().db, id);
+  const revision = await readRevision(database().db, id);
   const after = Number(
     request.headers.get("last-event-id") ?? new URL(request.url).searchParams.get("after") ?? revision,
   );

@@ -1,0 +1,2 @@
+ALTER TABLE "sessions" DROP COLUMN "undo";--> statement-breakpoint
+ALTER TABLE "sessions" DROP COLUMN "redo";

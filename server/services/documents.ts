@@ -1,0 +1,141 @@
+import { and, asc, eq, gt, lte } from "drizzle-orm";
+import type { Session } from "../../core/session/document";
+import { applyStep } from "../../core/session/edits";
+import type { Connection } from "../db/connect";
+import { sessions, steps } from "../db/schema";
+import { notFound } from "../fault";
+
+/**
+ * A session's document is a snapshot and the steps since; what it is now is kept in memory for as long as there is
+ * room. Which version that is the database says, each time: a version is told by its revision and by the step that made
+ * it, so what is kept here is never taken for what it is not.
+ */
+
+/** What the database knows of a session without reading its document. */
+export type Head = Pick<
+  typeof sessions.$inferSelect,
+  "id" | "revision" | "head" | "documentRevision" | "undoStep" | "redoStep" | "load"
+>;
+
+export const headColumns = {
+  id: sessions.id,
+  revision: sessions.revision,
+  head: sessions.head,
+  documentRevision: sessions.documentRevision,
+  undoStep: sessions.undoStep,
+  redoStep: sessions.redoStep,
+  load: sessions.load,
+};
+
+/** A snapshot is written when so many steps have come since the last. */
+export const SNAPSHOT_EVERY = 200;
+/** Records that are kept in memory, of all sessions together: a clip or a note is about a hundred bytes. */
+const MOST_RECORDS = 500_000;
+
+interface Version {
+  readonly revision: number;
+  readonly head: string;
+  readonly document: Session;
+}
+
+// Pages and routes may load this module each for itself: one cache a process.
+const holder = globalThis as { stemzoDocuments?: Map<string, Version> };
+/** The one used last comes last. */
+const kept = (holder.stemzoDocuments ??= new Map());
+
+/** Keeps a version that is committed. */
+export function keepDocument(id: string, version: Version): void {
+  kept.delete(id);
+  kept.set(id, version);
+  let records = [...kept.values()].reduce((sum, { document }) => sum + recordsOf(document), 0);
+  for (const [oldest, { document }] of kept) {
+    if (records <= MOST_RECORDS || kept.size === 1) return;
+    kept.delete(oldest);
+    records -= recordsOf(document);
+  }
+}
+
+/** Everything is read from the database again. */
+export const forgetDocuments = (): void => kept.clear();
+
+const recordsOf = (session: Session): number =>
+  session.assets.length +
+  session.phrases.reduce((sum, p) => sum + p.notes.length, 0) +
+  session.tracks.reduce((sum, t) => sum + 10 + t.clips.length + 10 * t.takes.length + 10 * t.automation.length, 0);
+
+/** The document a head stands for; in a transaction that holds the session's row, no other can come meanwhile. */
+export async function documentOf(db: Connection, head: Head): Promise<Session> {
+  const { id, revision } = head;
+  const known = kept.get(id);
+  if (known?.revision === revision && known.head === head.head) return known.document;
+  const document =
+    (known && known.revision < revision ? await caughtUp(db, id, known, revision) : null) ??
+    (await fromSnapshot(db, id, revision));
+  keepDocument(id, { revision, head: head.head, document });
+  return document;
+}
+
+/** A version that is kept, brought on to a later revision; null when it is not an earlier version of the same. */
+async function caughtUp(db: Connection, id: string, known: Version, revision: number): Promise<Session | null> {
+  const [own, ...later] = await stepsBetween(db, id, known.revision - 1, revision);
+  if (own?.revision !== known.revision || own.stepId !== known.head) return null;
+  return applied(id, known.document, known.revision, later, revision);
+}
+
+async function fromSnapshot(db: Connection, id: string, revision: number): Promise<Session> {
+  const [row] = await db
+    .select({ document: sessions.document, documentRevision: sessions.documentRevision })
+    .from(sessions)
+    .where(eq(sessions.id, id));
+  if (!row) throw notFound("such session");
+  // Somebody wrote a later snapshot since the head was read.
+  if (row.documentRevision > revision) return documentBefore(db, id, row.document, row.documentRevision, revision);
+  return applied(
+    id,
+    row.document,
+    row.documentRevision,
+    await stepsBetween(db, id, row.documentRevision, revision),
+    revision,
+  );
+}
+
+type Stored = Pick<typeof steps.$inferSelect, "revision" | "stepId" | "step">;
+
+/** Steps after one revision up to another, in order. */
+const stepsBetween = (db: Connection, id: string, after: number, upTo: number): Promise<readonly Stored[]> =>
+  db
+    .select({ revision: steps.revision, stepId: steps.stepId, step: steps.step })
+    .from(steps)
+    .where(and(eq(steps.sessionId, id), gt(steps.revision, after), lte(steps.revision, upTo)))
+    .orderBy(asc(steps.revision));
+
+function applied(id: string, from: Session, at: number, later: readonly Stored[], revision: number): Session {
+  if (later.length !== revision - at) throw new Error(`the history of session ${id} has holes after revision ${at}`);
+  return later.reduce((session, { revision: made, step }) => {
+    const on = applyStep(session, step);
+    if (!on.ok) throw new Error(`revision ${made} of session ${id} does not apply: ${on.problems[0]?.what ?? ""}`);
+    return on.value.session;
+  }, from);
+}
+
+/** What a document was at an earlier revision: everything later taken back. */
+export async function documentBefore(
+  db: Connection,
+  id: string,
+  document: Session,
+  at: number,
+  revision: number,
+): Promise<Session> {
+  const later = await db
+    .select({ revision: steps.revision, inverse: steps.inverse })
+    .from(steps)
+    .where(and(eq(steps.sessionId, id), gt(steps.revision, revision), lte(steps.revision, at)))
+    .orderBy(asc(steps.revision));
+  if (later.length !== at - revision)
+    throw new Error(`the history of session ${id} has holes after revision ${revision}`);
+  return later.reduceRight((session, step) => {
+    const back = applyStep(session, step.inverse);
+    if (!back.ok) throw new Error(`revision ${step.revision} of session ${id} cannot be taken back`);
+    return back.value.session;
+  }, document);
+}
