@@ -1,5 +1,7 @@
 import { LoudnessMeter } from "../core/analysis/loudness";
 import { BrokenDevice, MissingAudio } from "../core/engine/audio-reader";
+import type { LevelChange } from "../core/engine/levels";
+import { withLevels } from "../core/engine/levels";
 import { LiveMix, PREROLL_S } from "../core/engine/live";
 import { PLAYBACK_BLOCK } from "../core/engine/render";
 import { audioNeeds, heldAudio, playedAssets } from "../core/engine/needs";
@@ -73,7 +75,9 @@ export class Engine {
 
   constructor(private readonly host: EngineHost) {}
 
-  async start({ ticket, session, soloed, at, pass }: Omit<Start, "kind">): Promise<void> {
+  async start({ ticket, session: given, soloed, at, pass }: Omit<Start, "kind">): Promise<void> {
+    const session = given ?? this.session;
+    if (!session) throw new Error("an engine was started without a session");
     const { cache, ring, levels, now, say } = this.host;
     this.ticket = ticket;
     this.mix = null;
@@ -139,11 +143,12 @@ export class Engine {
     return true;
   }
 
-  /** Takes a session that differs gradually from the one that was started. */
-  change(session: Session, soloed: readonly string[]): void {
-    this.session = session;
-    this.soloed = new Set(soloed);
-    this.mix?.change(session, this.soloed);
+  /** Takes what has been turned since the start, and what is soloed now, if that has changed. */
+  turn(changes: readonly LevelChange[], soloed: readonly string[] | null): void {
+    if (!this.session) return;
+    this.session = withLevels(this.session, changes);
+    if (soloed) this.soloed = new Set(soloed);
+    this.mix?.change(this.session, this.soloed);
   }
 
   /** Tells from now on how far this device holds back. */

@@ -33,8 +33,8 @@ addEventListener("message", ({ data }: MessageEvent<ToEngine>) => {
       return;
     case "start":
       return void engine?.start(data);
-    case "change":
-      return engine?.change(data.session, data.soloed);
+    case "turn":
+      return engine?.turn(data.changes, data.soloed);
     case "stretch":
       return engine?.stretch();
     case "brace":

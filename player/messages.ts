@@ -1,3 +1,4 @@
+import type { LevelChange } from "../core/engine/levels";
 import type { Session } from "../core/session/document";
 import type { Reshape } from "../core/session/clips";
 import type { Frames, Hertz } from "../core/units";
@@ -35,12 +36,14 @@ export type ToEngine =
   | {
       readonly kind: "start";
       readonly ticket: number;
-      readonly session: Session;
+      /** Null: the one it has, with all that was turned since. */
+      readonly session: Session | null;
       readonly soloed: readonly string[];
       readonly at: Frames;
       readonly pass: number;
     }
-  | { readonly kind: "change"; readonly session: Session; readonly soloed: readonly string[] }
+  /** What has been turned; with what is soloed now, where that has changed. */
+  | { readonly kind: "turn"; readonly changes: readonly LevelChange[]; readonly soloed: readonly string[] | null }
   /** Audio was missing when it should have sounded: keep further ahead. */
   | { readonly kind: "stretch" }
   /** The other engine is about to work hard: keep further ahead until that is over. */

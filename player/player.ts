@@ -1,4 +1,4 @@
-import { isGradual } from "../core/engine/live";
+import { levelChanges } from "../core/engine/levels";
 import type { Session } from "../core/session/document";
 import type { Frames } from "../core/units";
 import type { FromEngine, FromOutput, ToEngine, ToOutput } from "./messages";
@@ -41,6 +41,8 @@ interface Deck {
   readonly port: MessagePort;
   /** Of what it was started with last. */
   ticket: number;
+  /** What its engine has, with all it was told since; null before it was started. */
+  session: Session | null;
   ready: boolean;
 }
 
@@ -94,6 +96,7 @@ export class Player {
       levels: new Float32Array(levels),
       port: port2,
       ticket: 0,
+      session: null,
       ready: false,
     };
     const audio = new MessageChannel();
@@ -165,14 +168,19 @@ export class Player {
   /** Takes what the session has become and what is soloed. */
   take(session: Session, soloed: ReadonlySet<string>): void {
     if (session === this.session && soloed === this.soloed) return;
-    const gradual = isGradual(this.session, session);
+    const changes = levelChanges(this.session, session);
+    const solo = soloed === this.soloed ? null : [...soloed];
+    for (const deck of this.decks) {
+      if (!changes || deck.session !== this.session) continue;
+      if (changes.length > 0 || solo) this.tell(deck, { kind: "turn", changes, soloed: solo });
+      deck.session = session;
+    }
     this.session = session;
     this.soloed = soloed;
-    for (const deck of this.decks)
-      if (gradual && deck.ticket > 0) this.tell(deck, { kind: "change", session, soloed: [...soloed] });
-    if (!gradual) this.stale = true;
+    if (!changes) this.stale = true;
+    else if (changes.length === 0 && !solo) return;
     if (this.state === "stopped") this.prime(200);
-    else if (!gradual) this.renew();
+    else if (!changes) this.renew();
   }
 
   async play(): Promise<void> {
@@ -262,11 +270,12 @@ export class Player {
     this.tell(deck, {
       kind: "start",
       ticket: deck.ticket,
-      session: this.session,
+      session: deck.session === this.session ? null : this.session,
       soloed: [...this.soloed],
       at,
       pass: this.passes++,
     });
+    deck.session = this.session;
   }
 
   /** Stopped: has the leading engine stand ready at the playhead, once nothing has changed for a moment. */

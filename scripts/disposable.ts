@@ -13,6 +13,7 @@ export interface Disposable {
   readonly address: string;
   /** Where the database's own files are. */
   readonly databaseFolder: string;
+  readonly databaseUrl: string;
   readonly webPid: number;
   stop(): Promise<readonly string[]>;
 }
@@ -40,6 +41,7 @@ export async function startDisposable(): Promise<Disposable> {
   return {
     address: served.address,
     databaseFolder,
+    databaseUrl: database.url,
     webPid: served.webPid,
     stop: async () => {
       await served.stop();

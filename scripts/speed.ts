@@ -22,6 +22,7 @@ import { ThreadPool } from "../worker/threads";
 import { CHECKOUT } from "./build";
 import type { BrowserFigure } from "./speed-browser";
 import { measureInBrowser } from "./speed-browser";
+import { measureEdits } from "./speed-edit";
 import { measureSilence } from "./speed-silence";
 import type { Took } from "./measure-command";
 import { measureCommand } from "./measure-command";
@@ -34,11 +35,20 @@ const BUNDLE = "dist/speed";
 
 /** One comparison: ours over theirs; below 1 we are faster, or smaller. */
 interface Row {
-  readonly work: "mix48" | "stems48" | "prints40" | "freeze" | "demo" | "hour" | "silence" | "browser";
-  readonly measure: "wall" | "cpu" | "peak_mb" | BrowserFigure["measure"];
+  readonly work: "mix48" | "stems48" | "prints40" | "freeze" | "demo" | "hour" | "silence" | "browser" | "edit";
+  readonly measure: "wall" | "cpu" | "peak_mb" | "edit_ms" | "step_bytes" | "open_ms" | BrowserFigure["measure"];
   readonly ours: number;
   readonly against:
-    "sox" | "ffmpeg" | "read" | "copy" | "one thread" | "stems48" | "minute" | "quickest minute" | "target";
+    | "sox"
+    | "ffmpeg"
+    | "read"
+    | "copy"
+    | "one thread"
+    | "stems48"
+    | "minute"
+    | "quickest minute"
+    | "target"
+    | "eight tracks";
   readonly theirs: number;
   readonly ratio: number;
 }
@@ -62,6 +72,7 @@ async function main(): Promise<void> {
       browser: { type: "boolean", default: false },
       printing: { type: "boolean", default: false },
       silence: { type: "boolean", default: false },
+      edit: { type: "boolean", default: false },
     },
   });
   const seconds = Number(values.seconds);
@@ -71,6 +82,7 @@ async function main(): Promise<void> {
     if (values.json !== undefined) writeFileSync(values.json, JSON.stringify(rows, null, 2));
   };
   if (values.browser) return write(await inBrowser());
+  if (values.edit) return write(await edits());
   if (values.silence) return write(inSilence());
   const folder = mkdtempSync(join(tmpdir(), "stemzo-speed-"));
   try {
@@ -92,6 +104,7 @@ async function main(): Promise<void> {
         ...(await compareDemo(folder)),
         ...(await compareLengths(folder, material)),
         ...inSilence(),
+        ...(await edits()),
         ...(await inBrowser()),
       );
     write(rows);
@@ -190,6 +203,21 @@ async function runOurs(folder: string, name: string, work: Omit<SpeedWork, "data
   rmSync(out, { recursive: true, force: true });
   return took;
 }
+
+/** What a small edit costs on a big session, beside the same on a small one; and what it writes. */
+async function edits(): Promise<readonly Row[]> {
+  console.log("\nedit: a small edit through HTTP, on 200 tracks and 10,000 clips; median of 50");
+  const { bigMs, smallMs, stepBytes, openMs } = await measureEdits();
+  const row = (measure: Row["measure"], ours: number, against: Row["against"], theirs: number): Row =>
+    printRow({ work: "edit", measure, ours, against, theirs, ratio: ours / theirs });
+  return [
+    row("edit_ms", bigMs, "eight tracks", smallMs),
+    row("step_bytes", stepBytes, "target", 4000),
+    row("open_ms", openMs, "target", OPEN_TARGET_MS),
+  ];
+}
+/** What opening the big session took when every edit still wrote all of it. */
+const OPEN_TARGET_MS = 200;
 
 function printRow(row: Row): Row {
   console.log(

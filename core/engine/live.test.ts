@@ -7,7 +7,8 @@ import type { Heard } from "../testing/listen";
 import { MIX_OUT, differenceDb, hashOf, joined, listen } from "../testing/listen";
 import { randomSessions, recordedAssets, recordings } from "../testing/random-session";
 import { GLIDE } from "./automation";
-import { LiveMix, isGradual } from "./live";
+import { levelChanges, withLevels } from "./levels";
+import { LiveMix } from "./live";
 
 const BLOCK = 256;
 const LENGTH = 60000;
@@ -298,18 +299,33 @@ describe("what a playing mix can glide to", () => {
         const track = s.tracks[n % s.tracks.length]!;
         const moved = edited(s, track.id, {
           faderDb: level,
-          pan: level / 40,
+          pan: level / 40 || 0,
           mute: !track.mute,
           name: "Another",
           sends: track.sends.map((x) => ({ ...x, gainDb: level })),
         });
-        expect(isGradual(s, JSON.parse(JSON.stringify(moved)) as Session)).toBe(true);
+        const changes = levelChanges(s, JSON.parse(JSON.stringify(moved)) as Session);
+        if (!changes) throw new Error("has to be a graph of its own");
+        expect(changes.map((c) => c.track)).toEqual([track.id]);
+        const told = withLevels(s, changes);
+        expect(told.tracks.map((t) => ({ ...t, name: "" }))).toEqual(moved.tracks.map((t) => ({ ...t, name: "" })));
+        expect(told.tracks.every((t, i) => t.id === track.id || t === s.tracks[i])).toBe(true);
       }),
       { numRuns: 30 },
     );
     expect(
-      isGradual(session, edited(session, "b", { devices: [makeDevice("u", "utility", { gainDb: 0, width: 10 })] })),
-    ).toBe(true);
+      levelChanges(session, edited(session, "b", { devices: [makeDevice("u", "utility", { gainDb: 0, width: 10 })] })),
+    ).toEqual([{ track: "b", params: { u: { gainDb: 0, width: 10 } } }]);
+    expect(levelChanges(session, edited(session, "a", { faderDb: -3 }))).toEqual([{ track: "a", faderDb: -3 }]);
+  });
+
+  test("what is never heard: nothing to tell", () => {
+    const unheard: readonly Session[] = [
+      session,
+      { ...session, name: "Other", markers: [{ id: "m", name: "Here", tick: 960 }] },
+      edited(session, "a", { name: "Other", hidden: true, takes: [] }),
+    ];
+    for (const other of unheard) expect(levelChanges(session, other)).toEqual([]);
   });
 
   test("clips, routing, devices and what is fixed about them, time: no", () => {
@@ -325,6 +341,6 @@ describe("what a playing mix can glide to", () => {
       { ...session, tempo: [{ tick: 0, bpm: 99, shape: "hold" }] },
       { ...session, tracks: [...session.tracks].reverse() },
     ];
-    for (const other of others) expect(isGradual(session, other)).toBe(false);
+    for (const other of others) expect(levelChanges(session, other)).toBeNull();
   });
 });

@@ -1,5 +1,4 @@
 import { declarationOf } from "../devices/catalogue";
-import type { Params } from "../devices/device";
 import { QUANTUM, completeParams } from "../devices/device";
 import { dbToGain } from "../math";
 import type { Device, Session, Track } from "../session/document";
@@ -52,6 +51,7 @@ export class LiveMix {
   private readonly allFrom: Frames;
   private readonly holding: readonly PathNode[];
   private tracks: ReadonlyMap<string, Track>;
+  private soloed: ReadonlySet<string>;
   private shut: ReadonlySet<string>;
   /** Next timeline frame to be given. */
   at: Frames;
@@ -82,6 +82,7 @@ export class LiveMix {
         const level = send && this.tracks.get(send.track)?.sends.find((s) => s.id === send.id)?.gainDb;
         return send && level !== undefined && level !== null ? [new LiveSend(inflow, send, level)] : [];
       });
+    this.soloed = soloed;
     this.shut = shutBySolo(session, soloed);
     for (const { channel, track } of this.graph.nodes) if (this.shut.has(track.id)) channel.put(track, true, null);
     for (const send of this.sends) if (this.shut.has(send.track)) send.shutNow();
@@ -121,14 +122,16 @@ export class LiveMix {
   }
 
   /**
-   * Takes a session that differs only gradually (`isGradual`) from the one that plays, and what is soloed now;
+   * Takes a session that differs from the one that plays in levels only (`levelChanges`), and what is soloed now;
    * everything glides there.
    */
   change(session: Session, soloed: ReadonlySet<string>): void {
     const before = this.tracks;
     const wasShut = this.shut;
     this.tracks = new Map(session.tracks.map((t) => [t.id, t]));
-    this.shut = shutBySolo(session, soloed);
+    // Whom a solo shuts hangs on the routing, which stays as it is.
+    if (soloed !== this.soloed) this.shut = shutBySolo(session, soloed);
+    this.soloed = soloed;
     for (const {
       channel,
       slots,
@@ -257,44 +260,3 @@ function shutBySolo(session: Session, soloed: ReadonlySet<string>): ReadonlySet<
   const heard = asHeard(session, soloed);
   return new Set(heard.tracks.filter((t, i) => t !== session.tracks[i]).map((t) => t.id));
 }
-
-/**
- * Whether a playing mix can glide from one session to the other: they differ in faders, pans, mutes, send levels,
- * parameters that are not fixed, and in what is never heard. Everything else needs a graph of its own.
- */
-export function isGradual(before: Session, after: Session): boolean {
-  if (before === after) return true;
-  const [a, b] = [before.tracks, after.tracks];
-  return (
-    a.length === b.length &&
-    same(heardOf(before), heardOf(after)) &&
-    a.every((was, i) => was === b[i] || sameButLevels(was, b[i] as Track))
-  );
-}
-
-/** What is the same for all tracks and changes what they sound like. */
-const heardOf = ({ tracks: _tracks, name: _name, sheet: _sheet, assets: _assets, ...rest }: Session) => rest;
-
-function sameButLevels(was: Track, now: Track): boolean {
-  const flat = ({
-    name: _name,
-    faderDb: _fader,
-    pan: _pan,
-    mute: _mute,
-    takes: _takes,
-    sends,
-    devices,
-    ...rest
-  }: Track) => ({
-    rest,
-    sends: sends.map(({ id, to, position }) => [id, to, position]),
-    devices: devices.map(({ params, ...device }) => {
-      const declaration = declarationOf(device.type);
-      const complete: Params = declaration ? completeParams(declaration, params) : params;
-      return [device, declaration ? declaration.params.filter((p) => p.fixed).map((p) => complete[p.id]) : params];
-    }),
-  });
-  return same(flat(was), flat(now));
-}
-
-const same = (a: unknown, b: unknown): boolean => a === b || JSON.stringify(a) === JSON.stringify(b);
