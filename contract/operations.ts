@@ -3,7 +3,8 @@ import { z } from "zod";
 import { slipSchema } from "../core/printing/slip";
 import { sessionSchema } from "../core/session/document";
 import { stepSchema } from "../core/session/edits";
-import { faultSchema, jobSchema, refreshBody } from "./job";
+import { faultSchema, jobSchema } from "./job";
+import { bodyOf } from "./job-kinds";
 import { recipeBody, recipeSchema } from "./recipe";
 
 /** Bodies of requests and answers, shared by the routes, the browser and the published description. */
@@ -285,7 +286,7 @@ export const operations: readonly Operation[] = [
     method: "post",
     path: "/api/sessions/{id}/prints/refresh",
     summary: "Print again from the sources as they are now, in place of the old prints",
-    body: refreshBody,
+    body: bodyOf("refresh"),
     answers: { 202: json("A job to follow", jobSchema), ...refusals },
   },
   {

@@ -1,10 +1,13 @@
 import { contentEnd } from "../core/engine/source";
 import type { Session } from "../core/session/document";
+import type { Checked } from "../core/session/problem";
 import { tempoMap } from "../core/time/tempo";
-import type { Job, JobProgress, JobResult } from "../contract/job";
+import type { Job, JobProgress } from "../contract/job";
+import type { JobKind, JobResult, RequestOf } from "../contract/job-kinds";
 import type { AudioStore } from "../server/audio/store";
 import type { Connection, Db } from "../server/db/connect";
 import { endJob } from "../server/services/jobs";
+import { TaskFailed } from "./task";
 import type { ThreadPool } from "./threads";
 
 export interface JobContext {
@@ -21,6 +24,19 @@ export interface JobContext {
 }
 
 export type StartedJob = Job & { readonly madeAt: Date };
+
+/** Carries one kind of job out; see `carryOut`. */
+export type CarryOut<K extends JobKind> = (
+  job: StartedJob,
+  request: RequestOf<K>,
+  context: JobContext,
+) => Promise<void>;
+
+/** What was planned; a plan that cannot be made any more ends the job. */
+export function orFail<T>(plan: Checked<T>): T {
+  if (plan.ok) return plan.value;
+  throw new TaskFailed({ kind: "other", message: plan.problems.map((p) => `${p.where}: ${p.what}`).join("; ") });
+}
 
 /** Ends a job with its result, in the transaction that keeps what it made. */
 export const done = (tx: Connection, job: Job, result: JobResult) => endJob(tx, job.id, { status: "done", result });
@@ -51,4 +67,16 @@ export function whySilent(session: Session, id: string): string {
   return track.kind === "instrument" && !track.devices[0]?.on
     ? "its instrument is switched off"
     : "nothing comes out of its devices";
+}
+
+/** None of the files that were to be brought in could be read. */
+export class NothingReadable extends Error {
+  override readonly name = "NothingReadable";
+  constructor(readonly left: readonly { readonly name: string; readonly why: string }[]) {
+    super(
+      left.length === 1
+        ? `"${left[0]?.name ?? ""}" cannot be brought in.`
+        : `None of the ${left.length} files can be brought in.`,
+    );
+  }
 }

@@ -6,11 +6,12 @@ import { AudioStore } from "../server/audio/store";
 import { database } from "../server/db/connect";
 import { subscribe } from "../server/events";
 import type { JobProgress, ServiceFault } from "../contract/job";
+import { declarationOfJob } from "../contract/job-kinds";
 import { beginJob, cancelIsWanted, endJob, reportProgress } from "../server/services/jobs";
 import { dataRoot } from "../server/paths";
 import type { StartedJob } from "./job-context";
-import { SilentPrint } from "./job-context";
-import { NothingReadable, carryOut } from "./jobs";
+import { NothingReadable, SilentPrint } from "./job-context";
+import { carryOut } from "./jobs/registry";
 import { announceProcess, releaseDead } from "./recovery";
 import { TaskFailed } from "./task";
 import { ThreadPool } from "./threads";
@@ -60,7 +61,7 @@ async function main(): Promise<void> {
         if (!job) return;
         const controller = new AbortController();
         running.set(id, controller);
-        if (job.request.kind !== "load") working.add(id);
+        if (declarationOfJob(job.request.kind).disturbs !== false) working.add(id);
         const report = reporter(db, id);
         try {
           // A cancel that came between the job's start and this line was announced to nobody.
@@ -134,21 +135,9 @@ function reporter(db: ReturnType<typeof database>["db"], id: string) {
   };
 }
 
-const SUBJECTS: Record<StartedJob["request"]["kind"], string> = {
-  freeze: "freeze",
-  export: "export",
-  prove: "proof",
-  load: "measurement",
-  import: "import",
-  print: "print",
-  check: "check",
-  refresh: "refresh",
-  listen: "rendering",
-};
-
 function explain(job: StartedJob, error: unknown): ServiceFault {
   const kept = "The session is as it was; nothing half-made was kept.";
-  const subject = SUBJECTS[job.request.kind];
+  const { subject } = declarationOfJob(job.request.kind);
   if (error instanceof SilentPrint)
     return { what: error.message, kept, todo: "Play the track, mend it, then try again.", problems: [] };
   if (error instanceof NothingReadable)

@@ -5,7 +5,7 @@ import type { Agreement, Sink } from "../core/engine/render";
 import { DEFAULT_BLOCK, RenderCancelled, render } from "../core/engine/render";
 import { PieceCutter } from "../core/printing/cut";
 import { writeLoop } from "../core/printing/seam";
-import { helpRender } from "../core/engine/together";
+import { helpRender } from "../core/engine/helper";
 import type { Bext, WavFormat } from "../core/formats/wav/format";
 import { WavReader } from "../core/formats/wav/read";
 import { WavWriter } from "../core/formats/wav/write";
@@ -30,7 +30,13 @@ export interface RenderHooks {
  */
 export function renderFiles(task: RenderTask | HelpTask, hooks: RenderHooks): readonly RenderedFile[] {
   const library = new AudioStore(task.dataRoot).library();
-  const exchange = task.kind === "render" && task.helped ? new SharedSignals(task.helped, hooks.cancelled) : null;
+  const helpers =
+    task.kind === "render"
+      ? (task.helpers ?? []).map((memory) => ({
+          work: memory.work,
+          exchange: new SharedSignals(memory, hooks.cancelled),
+        }))
+      : [];
   const recorders: (Recorder | LoopRecorder)[] = [];
   try {
     const around = aroundOf(task);
@@ -61,16 +67,16 @@ export function renderFiles(task: RenderTask | HelpTask, hooks: RenderHooks): re
       ...(task.pass === undefined ? {} : { pass: task.pass }),
     };
     if (task.kind === "help") {
-      const meeting = new SharedSignals(task.helped, hooks.cancelled);
-      helpRender(request, task.helped.work, meeting);
-      if (meeting.abandoned) throw new RenderCancelled("The other half of the pass was given up.");
+      const lead = new SharedSignals(task.meets, hooks.cancelled);
+      helpRender(request, task.meets.work, lead);
+      if (lead.abandoned) throw new RenderCancelled("The rest of the pass was given up.");
     } else {
       render({
         ...request,
         onBlock:
           task.pass === undefined ? hooks.onProgress : inRealTime(task.session.rate, task.from, hooks.onProgress),
         ...(hooks.agreeOnEnd ? { agreeOnEnd: hooks.agreeOnEnd } : {}),
-        ...(exchange && task.helped ? { helped: { work: task.helped.work, exchange } } : {}),
+        helpers,
       });
     }
     return recorders.map((r) => r.close());
@@ -78,7 +84,7 @@ export function renderFiles(task: RenderTask | HelpTask, hooks: RenderHooks): re
     for (const r of recorders) r.discard();
     throw error;
   } finally {
-    exchange?.leave();
+    for (const { exchange } of helpers) exchange.leave();
     library.close();
   }
 }

@@ -1,4 +1,4 @@
-import type { ExchangedSignal, SharedWork, SignalExchange } from "../core/engine/exchange";
+import type { ExchangedSignal, HelperWork, SignalExchange } from "../core/engine/exchange";
 import { givenCount } from "../core/engine/given";
 import { RenderCancelled } from "../core/engine/render";
 import type { Frames } from "../core/units";
@@ -13,9 +13,9 @@ const FEWEST_SLOTS = 16;
 const WAITING_BYTES = 24 << 20;
 const WAIT_MS = 100;
 
-/** Memory in which two threads of a pass meet, and what is computed where. */
+/** Memory in which a pass's lead meets one helper, and what that computes. */
 export interface SharedSignalsMemory {
-  readonly work: SharedWork;
+  readonly work: HelperWork;
   readonly blockFrames: Frames;
   readonly buffer: SharedArrayBuffer;
 }
@@ -36,7 +36,7 @@ const layoutOf = (signals: number, blockFrames: Frames) => {
   return { slots, doubles, audio, bytes: audio + slots * slotBytes };
 };
 
-export const sharedSignalsMemory = (work: SharedWork, blockFrames: Frames): SharedSignalsMemory => ({
+export const sharedSignalsMemory = (work: HelperWork, blockFrames: Frames): SharedSignalsMemory => ({
   work,
   blockFrames,
   buffer: new SharedArrayBuffer(layoutOf(givenCount(work), blockFrames).bytes),

@@ -10,6 +10,7 @@ import { AudioStore } from "../server/audio/store";
 import { compareMixes, writeListening } from "./compare";
 import { DecodeCancelled } from "./import/decode";
 import { importFile } from "./import/import-file";
+import { listenToPrints } from "./heard-prints";
 import { renderFiles, seal } from "./render-files";
 import type { Answers, FromThread, Task, TaskFault } from "./task";
 import { TaskMemory } from "./task";
@@ -51,6 +52,7 @@ function agreeOnEnd(end: Frames): Agreement {
 async function carryOut(task: Task): Promise<Answers[keyof Answers]> {
   if (task.kind === "import") return importFile(task, inThousandths());
   if (task.kind === "seal") return seal(task);
+  if (task.kind === "listen to prints") return listenToPrints(task);
   if (task.kind === "listen to package") {
     // Reads packages, which takes longer to load than everything that renders; few threads ever do.
     const { listenToPackage } = await import("./prove");
@@ -62,8 +64,11 @@ async function carryOut(task: Task): Promise<Answers[keyof Answers]> {
     await prepareReshaped(task.after, store);
     return task.kind === "compare" ? compareMixes(task, progress()) : writeListening(task, progress());
   }
-  await prepareReshaped(task.session, new AudioStore(task.dataRoot));
+  // The threads of a pass find it made; see `ThreadPool.render`.
+  if (task.kind !== "help") await prepareReshaped(task.session, new AudioStore(task.dataRoot));
   switch (task.kind) {
+    case "reshape":
+      return null;
     case "help":
       return { files: renderFiles(task, { onProgress: progress(), cancelled: () => memory.cancelled }) };
     case "render":
@@ -71,8 +76,8 @@ async function carryOut(task: Task): Promise<Answers[keyof Answers]> {
         files: renderFiles(task, {
           onProgress: progress(),
           cancelled: () => memory.cancelled,
-          // With a helper, the lead finds the end for both.
-          ...(task.helped ? {} : { agreeOnEnd }),
+          // With helpers, the lead finds the end for all.
+          ...(task.helpers ? {} : { agreeOnEnd }),
         }),
       };
     case "load": {

@@ -4,9 +4,12 @@ import type { Tail } from "../core/engine/tail";
 import type { Tap } from "../core/engine/tap";
 import type { Bext, WavFormat } from "../core/formats/wav/format";
 import type { Content } from "../core/proof/content";
+import type { Finding } from "../core/printing/findings";
+import type { PrintFile, PrintPlan } from "../core/printing/print";
 import type { Session } from "../core/session/document";
 import type { ExportPlan } from "../core/stems/plan";
 import type { Frames } from "../core/units";
+import type { PrintedFacts } from "../contract/jobs/kind";
 import type { Listened } from "./prove";
 import type { SharedSignalsMemory } from "./shared-signals";
 
@@ -40,14 +43,14 @@ export interface RenderTask {
   readonly blockFrames?: Frames;
   /** Which pass in real time this is: it takes as long as what it plays. */
   readonly pass?: number;
-  /** Part of the pass is computed by a helper, which gives signals of it. */
-  readonly helped?: SharedSignalsMemory;
+  /** Parts of the pass are computed by helpers, which give signals of them. */
+  readonly helpers?: readonly SharedSignalsMemory[];
 }
 
-/** The helper's part of a pass. */
-export interface HelpTask extends Omit<RenderTask, "kind" | "helped"> {
+/** A helper's part of a pass. */
+export interface HelpTask extends Omit<RenderTask, "kind" | "helpers"> {
   readonly kind: "help";
-  readonly helped: SharedSignalsMemory;
+  readonly meets: SharedSignalsMemory;
 }
 
 /** Takes a finished file's digest, and makes it mono first where both of its channels are the same. */
@@ -143,6 +146,31 @@ export interface Listening {
   readonly peakDb: number | null;
 }
 
+/** Listens to finished prints, and to the clips they were made of. */
+export interface ListenToPrintsTask {
+  readonly kind: "listen to prints";
+  readonly document: Session;
+  readonly plan: Pick<PrintPlan, "slip" | "tail">;
+  readonly prints: readonly {
+    readonly file: PrintFile;
+    readonly hash: string;
+    readonly frames: Frames;
+    readonly rate: number;
+    readonly measures: Measures;
+  }[];
+  readonly dataRoot: string;
+}
+
+/** What is found in one of them. */
+export type HeardPrint = Pick<PrintedFacts, "seam"> & { readonly findings: readonly Finding[] };
+
+/** Makes what a session's clips need of stretched and transposed audio, so that the threads of a pass find it. */
+export interface ReshapeTask {
+  readonly kind: "reshape";
+  readonly session: Session;
+  readonly dataRoot: string;
+}
+
 /** Plays the mix of two sessions against each other. */
 export interface CompareTask {
   readonly kind: "compare";
@@ -167,6 +195,8 @@ export type Task =
   | ImportTask
   | CompareTask
   | ListenTask
+  | ListenToPrintsTask
+  | ReshapeTask
   | SealTask;
 
 /** What a task answers with when it is done. */
@@ -180,6 +210,8 @@ export interface Answers {
   readonly import: readonly ImportedFile[];
   readonly compare: Residue;
   readonly listen: Listening;
+  readonly "listen to prints": readonly HeardPrint[];
+  readonly reshape: null;
 }
 
 /** Thread to process. `ended` asks for agreement on where the pass ends. */

@@ -2,7 +2,8 @@ import { rmSync, statfsSync } from "node:fs";
 import { Worker } from "node:worker_threads";
 import { frameBytes } from "../core/formats/wav/format";
 import { DEFAULT_BLOCK } from "../core/engine/render";
-import { dearestFirst, sharePass, splitTaps } from "../core/engine/split";
+import { dearestFirst, dividePass, splitTaps } from "../core/engine/split";
+import { reshapes } from "../core/session/clips";
 import type { Frames } from "../core/units";
 import type { Answers, FromThread, OutputFile, RenderTask, RenderedFile, Task, TaskFault, WrittenFile } from "./task";
 import { sharedSignalsMemory } from "./shared-signals";
@@ -48,27 +49,31 @@ export class ThreadPool {
   /** Renders one pass with its taps divided over several threads. The bytes do not depend on how many. */
   async render(task: RenderTask, threads: number, options: TaskOptions): Promise<readonly WrittenFile[]> {
     refuseWithoutRoom(task);
+    if (threads > 1) await this.reshapeOnce(task, options);
     const taps = task.files.map((f) => f.tap);
-    // With two threads a pass that holds the mix is divided so that nothing is computed twice; else by its taps.
-    const shared = threads === 2 ? sharePass(task.session, taps) : null;
-    const helped = shared ? sharedSignalsMemory(shared.work, task.blockFrames ?? DEFAULT_BLOCK) : undefined;
-    const parts = shared ? [shared.lead, shared.help] : splitTaps(task.session, taps, threads);
+    // A pass that holds the mix is divided so that nothing is computed twice; another one by its taps.
+    const divided = dividePass(task.session, taps, threads);
+    const helpers = divided?.helpers.map(({ work }) => sharedSignalsMemory(work, task.blockFrames ?? DEFAULT_BLOCK));
+    const parts = divided
+      ? [divided.lead, ...divided.helpers.map((h) => h.taps)]
+      : splitTaps(task.session, taps, threads);
     const meeting = new Meeting(parts.length);
-    const done = parts.map((_, p) => (shared && p > 0 ? Infinity : 0));
+    const done = parts.map((_, p) => (divided && p > 0 ? Infinity : 0));
     const stop = new AbortController();
     const signal = AbortSignal.any([options.signal, stop.signal]);
     const files: WrittenFile[] = [];
     const unsealed: { readonly at: number; readonly file: RenderedFile }[] = [];
     const rendered = parts.map(async (indices, p) => {
-      const part = { ...task, files: indices.flatMap((i) => task.files[i] ?? []), ...(helped ? { helped } : {}) };
+      const part = { ...task, files: indices.flatMap((i) => task.files[i] ?? []) };
+      const meets = p > 0 ? helpers?.[p - 1] : undefined;
       const onProgress = (frames: Frames) => {
         done[p] = frames;
         options.onProgress?.(Math.min(...done));
       };
       const answer = (await this.start(
-        helped && p > 0 ? { ...part, kind: "help", helped } : part,
+        meets ? { ...part, kind: "help", meets } : { ...part, ...(helpers ? { helpers } : {}) },
         { signal, onProgress },
-        helped ? null : meeting,
+        divided ? null : meeting,
       )) as Answers["render"];
       answer.files.forEach((file, k) => unsealed.push({ at: indices[k] as number, file }));
     });
@@ -92,6 +97,7 @@ export class ThreadPool {
    */
   async renderEach(task: RenderTask, threads: number, options: TaskOptions): Promise<readonly WrittenFile[]> {
     refuseWithoutRoom(task);
+    if (threads > 1) await this.reshapeOnce(task, options);
     const order = [
       ...dearestFirst(
         task.session,
@@ -119,6 +125,11 @@ export class ThreadPool {
     };
     await allOrNothing(Array.from({ length: Math.min(threads, task.files.length) }, draw), stop, task.files);
     return files;
+  }
+
+  /** What clips need of stretched audio is made once, not by every thread of a pass that begins with it. */
+  private async reshapeOnce({ session, dataRoot }: RenderTask, { signal }: TaskOptions): Promise<void> {
+    if (reshapes(session).length > 0) await this.run<"reshape">({ kind: "reshape", session, dataRoot }, { signal });
   }
 
   async close(): Promise<void> {

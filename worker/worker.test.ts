@@ -13,7 +13,7 @@ import type { DemoAudio } from "../demo/harbour-lamps";
 import { harbourLamps } from "../demo/harbour-lamps";
 import { noise } from "../core/testing/listen";
 import { openPackage } from "../server/packages/read";
-import type { JobRequest } from "../contract/job";
+import type { JobRequest } from "../contract/job-kinds";
 import type { Slip } from "../core/printing/slip";
 import { plainSlip, slipSchema } from "../core/printing/slip";
 import { readAudio } from "../server/services/audio";
@@ -35,6 +35,7 @@ import { crowded, ended, over, proven, startRenderProcess, until } from "../test
 import { smallSession } from "../tests/setup/small-session";
 import type { OutputFile, RenderTask } from "./task";
 import { TaskFailed } from "./task";
+import { dividePass } from "../core/engine/split";
 import { ThreadPool } from "./threads";
 
 let at: Fresh;
@@ -114,7 +115,7 @@ describe("threads", () => {
     ].map(fileOf),
   });
 
-  test("one thread or two, blocks of 64, 512 or 4096: the files are the same byte for byte", async () => {
+  test("one to four threads, blocks of 64, 512 or 4096: the files are the same byte for byte", async () => {
     const bytes = async (threads: number, block: number) =>
       (await pool.render(task(small, block), threads, { signal: never })).map((f) => {
         const file = readFileSync(f.path);
@@ -131,12 +132,14 @@ describe("threads", () => {
       [1, 4096],
       [2, 4096],
       [3, 512],
+      [4, 512],
+      [4, 64],
     ] as const) {
       (await bytes(threads, block)).forEach((b, i) => expect(b.equals(reference[i]!)).toBe(true));
     }
   });
 
-  test("a mix of many tracks is shared by two threads: the same bytes, a failure of either named, a cancel heard", async () => {
+  test("a mix of many tracks is divided between two, three and four threads: the same bytes, a failure of any named, a cancel heard", async () => {
     const tracks = Array.from({ length: 20 }, (_, i) => ({
       ...small.tracks.find((t) => t.id === "surf")!,
       id: `w${i}`,
@@ -149,9 +152,18 @@ describe("threads", () => {
     const bytes = async (threads: number) =>
       readFileSync((await pool.render(mix(wide), threads, { signal: never }))[0]!.path);
     const alone = await bytes(1);
-    expect((await bytes(2)).equals(alone)).toBe(true);
+    for (const threads of [2, 3, 4]) {
+      // The mix alone: what three and four threads have to do is taken from its tracks.
+      expect(dividePass(wide, [MIX_AFTER], threads)!.helpers.length).toBe(threads - 1);
+      expect((await bytes(threads)).equals(alone)).toBe(true);
+    }
     const before = unfinished().length;
-    for (const broken of ["w1", "w9"]) {
+    for (const [broken, threads] of [
+      ["w1", 2],
+      ["w9", 2],
+      ["w4", 4],
+      ["w12", 3],
+    ] as const) {
       const gone: Session = {
         ...wide,
         tracks: wide.tracks.map((t) =>
@@ -160,12 +172,12 @@ describe("threads", () => {
             : t,
         ),
       };
-      await expect(pool.render(mix(gone), 2, { signal: never })).rejects.toMatchObject({
+      await expect(pool.render(mix(gone), threads, { signal: never })).rejects.toMatchObject({
         fault: { kind: "missing audio" },
       });
     }
     const controller = new AbortController();
-    const running = pool.render({ ...mix(wide), to: 48000 * 600, tail: "none" }, 2, { signal: controller.signal });
+    const running = pool.render({ ...mix(wide), to: 48000 * 600, tail: "none" }, 4, { signal: controller.signal });
     setTimeout(() => controller.abort(), 50);
     await expect(running).rejects.toMatchObject({ fault: { kind: "cancelled" } });
     expect(unfinished().length).toBe(before);
@@ -180,7 +192,7 @@ describe("threads", () => {
         ...small.tracks.filter((t) => t.kind === "mix"),
       ],
     };
-    for (const threads of [1, 2]) {
+    for (const threads of [1, 2, 3]) {
       const [one] = await pool.render(task(narrow), threads, { signal: never });
       const file = readFileSync(one!.path);
       expect([one!.format.channels, file.readUInt16LE(file.indexOf("fmt ") + 10)]).toEqual([1, 1]);

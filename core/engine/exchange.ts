@@ -7,9 +7,9 @@ export interface ExchangedSignal {
   silent: boolean;
 }
 
-/** What one thread computes for another in a pass, and gives block by block. */
-export interface SharedWork {
-  /** Everything the helper computes. */
+/** What a helper computes for the lead of a pass, and gives block by block. */
+export interface HelperWork {
+  /** Everything it computes. */
   readonly tracks: readonly string[];
   readonly given: readonly GivenTrack[];
   readonly sums: readonly GivenSum[];
@@ -32,7 +32,7 @@ export interface GivenTrack {
 }
 
 /**
- * Where the two threads of a pass meet. The helper gives signals and says how far it heard anything; the lead takes
+ * Where the lead of a pass meets one of its helpers. The helper gives signals and says how far it heard anything; the lead takes
  * them, finds where the pass ends, and says how far it has come, so that the helper writes no frame that may lie behind
  * the end.
  */

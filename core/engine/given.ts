@@ -1,6 +1,6 @@
 import type { Frames } from "../units";
 import type { Arena } from "./arena";
-import type { ExchangedSignal, SharedWork } from "./exchange";
+import type { ExchangedSignal, HelperWork } from "./exchange";
 import type { Graph } from "./graph";
 import { wholeNode } from "./graph";
 import { BegunSum } from "./path";
@@ -8,7 +8,7 @@ import { BegunSum } from "./path";
 /** The signals of given tracks and sums, in an order both sides agree on. */
 export function givenSignals(
   graph: Graph,
-  { given }: SharedWork,
+  { given }: HelperWork,
   begun: readonly BegunSum[],
 ): readonly ExchangedSignal[] {
   return [
@@ -21,11 +21,11 @@ export function givenSignals(
 }
 
 /** How many those are. */
-export const givenCount = ({ given, sums }: SharedWork): number =>
+export const givenCount = ({ given, sums }: HelperWork): number =>
   given.reduce((count, g) => count + (g.body ? 2 : 1), 2 * sums.length);
 
 /** Memory for the given sums. */
-export const begunSums = ({ sums }: SharedWork, arena: Arena, maxFrames: Frames): readonly BegunSum[] =>
+export const begunSums = ({ sums }: HelperWork, arena: Arena, maxFrames: Frames): readonly BegunSum[] =>
   sums.map(() => new BegunSum(arena, maxFrames));
 
 /** Doubles as they travel: a block of them is as long as a block of two channels of samples. */

@@ -7,7 +7,7 @@ import { Arena } from "./arena";
 import type { AudioLibrary } from "./audio-reader";
 import type { Graph } from "./graph";
 import type { PathNode } from "./path";
-import type { SharedWork, SignalExchange } from "./exchange";
+import type { HelperWork, SignalExchange } from "./exchange";
 import { begunSums, givenSignals } from "./given";
 import { compile, wholeNode } from "./graph";
 import { contentEnd } from "./source";
@@ -49,10 +49,10 @@ export interface RenderRequest {
    */
   readonly agreeOnEnd?: (end: Frames) => Agreement;
   /**
-   * Another thread computes some tracks and all they need (`helpRender`), and gives signals and sums of them. This
-   * render finds the end for both.
+   * Helpers compute some tracks and all they need (`helpRender`), and give signals and sums of them. This render finds
+   * the end for all.
    */
-  readonly helped?: { readonly work: SharedWork; readonly exchange: SignalExchange };
+  readonly helpers?: readonly { readonly work: HelperWork; readonly exchange: SignalExchange }[];
 }
 
 export interface Agreement {
@@ -98,9 +98,9 @@ export function render(request: RenderRequest): RenderResult {
   const long = tooLong(to, session.rate);
   if (long) throw new TooLong(long);
   if (block <= 0 || block % QUANTUM !== 0) throw new RangeError(`a block is a whole number of ${QUANTUM} frames`);
-  const { helped } = request;
+  const { helpers = [] } = request;
   const { graph, begun } = Arena.for((arena) => ({
-    begun: helped ? begunSums(helped.work, arena, block) : [],
+    begun: helpers.map(({ work }) => begunSums(work, arena, block)),
     graph: compile(
       session,
       request.taps.map((t) => t.tap),
@@ -113,13 +113,17 @@ export function render(request: RenderRequest): RenderResult {
       arena,
     ),
   }));
-  const elsewhere = new Set(helped?.work.tracks);
+  const elsewhere = new Set(helpers.flatMap(({ work }) => work.tracks));
   const nodes = graph.nodes.filter((n) => !n.whole || !elsewhere.has(n.track.id));
-  const taken = helped ? givenSignals(graph, helped.work, begun) : [];
-  helped?.work.sums.forEach(({ track, inflows }, i) => {
-    const node = wholeNode(graph, track);
-    node.begun = begun[i] ?? null;
-    node.inflows = node.inflows.slice(inflows);
+  const takes = helpers.map(({ work, exchange }, h) => {
+    const own = begun[h] ?? [];
+    const signals = givenSignals(graph, work, own);
+    work.sums.forEach(({ track, inflows }, i) => {
+      const node = wholeNode(graph, track);
+      node.begun = own[i] ?? null;
+      node.inflows = node.inflows.slice(inflows);
+    });
+    return (number: number): Frames => exchange.take(number, signals, block);
   });
   const signals = graph.outlets.map((o) => o.signal);
   const tail = request.tail === "none" ? null : new TailWatch(to, session.rate, tailFloor(request.tail));
@@ -137,9 +141,9 @@ export function render(request: RenderRequest): RenderResult {
   /** The frame behind the last one handed out, once the end is known. */
   let last: Frames | null = null;
   for (let clock = 0; ; clock += block) {
-    const heard = helped?.exchange.take(clock / block, taken, block);
+    const heard = takes.map((take) => take(clock / block));
     renderBlock(graph, clock, block, now, nodes);
-    if (heard !== undefined) tail?.heard(heard);
+    for (const last of heard) tail?.heard(last);
     const start = clock - graph.latency;
     const stop = start + block;
     const ownEnd = (): Frames | null => {
@@ -157,8 +161,10 @@ export function render(request: RenderRequest): RenderResult {
       if (end !== null) last = end + beyond;
     }
     const over = last !== null && last <= stop;
-    if (over && last !== null) helped?.exchange.finish(last);
-    else helped?.exchange.passed(Math.max(0, stop));
+    for (const { exchange } of helpers) {
+      if (over && last !== null) exchange.finish(last);
+      else exchange.passed(Math.max(0, stop));
+    }
     handOut(start, Math.min(last ?? stop, stop));
     if (request.onBlock && !request.onBlock(Math.max(0, Math.min(last ?? stop, stop))))
       throw new RenderCancelled("The render was cancelled.");

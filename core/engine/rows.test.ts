@@ -2,27 +2,28 @@ import fc from "fast-check";
 import { describe, expect, test } from "vitest";
 import { MIX_IN, differenceDb, listen, sumOf, tapAt } from "../testing/listen";
 import { rowsThatCover, randomRows, tapsOf } from "../testing/random-rows";
-import { isWhole } from "../testing/in-two";
+import { isWhole } from "../testing/in-parts";
 import { randomSessions, recordings } from "../testing/random-session";
 
 describe("rows of every shape", () => {
-  test("divided between two threads, each tap is what a pass by itself makes of it, to the last bit", () => {
-    let shared = 0;
+  test("divided between two to four threads, each tap is what a pass by itself makes of it, to the last bit", () => {
+    let divided = 0;
     fc.assert(
       fc.property(
         randomSessions(),
         randomRows,
         fc.constantFrom("measured" as const, "none" as const),
         fc.constantFrom(1, 2, 99),
-        (s, rows, tail, leastSum) => {
-          const outcome = isWhole(s, tapsOf(s, rows), tail, leastSum);
-          if (outcome.shared) shared++;
+        fc.constantFrom(2, 3, 4),
+        (s, rows, tail, leastSum, threads) => {
+          const outcome = isWhole(s, tapsOf(s, rows), tail, leastSum, threads);
+          if (outcome.divided) divided++;
           expect(outcome.different).toEqual([]);
         },
       ),
-      { numRuns: 40, seed: 8 },
+      { numRuns: 50, seed: 8 },
     );
-    expect(shared).toBeGreaterThan(10);
+    expect(divided).toBeGreaterThan(10);
   });
 
   test("a group with its returns is its members with theirs: what they send is in it", () => {

@@ -1,6 +1,6 @@
 import type { Session, Track } from "../session/document";
 import { SEAL_COST, STRETCHES, TAP_COST, meanCost, trackCosts } from "./cost";
-import type { GivenSum, GivenTrack, SharedWork } from "./exchange";
+import type { GivenSum, GivenTrack, HelperWork } from "./exchange";
 import type { Tap } from "./tap";
 import type { Port, Wire, WiredPath, Wiring } from "./wiring";
 import { wire } from "./wiring";
@@ -45,23 +45,28 @@ export function dearestFirst(session: Session, taps: readonly Tap[]): readonly n
 }
 
 /**
- * A pass divided between a lead, which has the mix, and a helper that computes tracks for it. Numbers are indices of
- * the pass's taps.
+ * A pass divided between a lead, which has the mix, and helpers that compute tracks for it. Numbers are indices of the
+ * pass's taps.
  */
-export interface SharedPass {
+export interface DividedPass {
   readonly lead: readonly number[];
-  readonly help: readonly number[];
-  readonly work: SharedWork;
+  readonly helpers: readonly { readonly taps: readonly number[]; readonly work: HelperWork }[];
 }
 
 /**
- * Divides a pass that holds the mix so that nothing is computed twice: the helper takes tracks with all they need, the
+ * Divides a pass that holds the mix so that nothing is computed twice: each helper takes tracks with all they need, the
  * stems made of them, and the groups that hold nothing else. What the lead's taps and paths listen to of them is given,
- * wherever they do. Null where there is no mix, or too little to share.
- * `leastSum`: how many must flow into a sum first for the helper to begin it.
+ * wherever they do. Null where there is no mix, or too little to divide.
+ * `threads`: the lead and its helpers, of whom some may have nothing to do. `leastSum`: how many must flow into a sum
+ * first for a helper to begin it.
  */
-export function sharePass(session: Session, taps: readonly Tap[], leastSum = LEAST_SUM): SharedPass | null {
-  if (!taps.some((t) => t.kind === "mix")) return null;
+export function dividePass(
+  session: Session,
+  taps: readonly Tap[],
+  threads: number,
+  leastSum = LEAST_SUM,
+): DividedPass | null {
+  if (threads < 2 || !taps.some((t) => t.kind === "mix")) return null;
   const active = session.tracks.filter((t) => !t.parked);
   const byId = new Map(session.tracks.map((t) => [t.id, t]));
   const stays = (id: string) => byId.get(id)?.kind === "return" || byId.get(id)?.kind === "mix";
@@ -116,42 +121,51 @@ export function sharePass(session: Session, taps: readonly Tap[], leastSum = LEA
       taps.flatMap((_, i) => (isWithin(tapNeeds[i], unit) ? [i] : [])),
     ),
   );
-  const chosen = soonestDone(total, movableCosts, taps.length * SEAL_COST * STRETCHES);
-  const tracks = new Set(movable.flatMap((unit, i) => (chosen.has(i) ? [...unit] : [])));
-  if (tracks.size === 0) return null;
-  for (let grown = true; grown;) {
-    grown = false;
-    for (const group of active) {
-      if (group.kind !== "group" || tracks.has(group.id) || lookedInto.has(group.id)) continue;
-      const need = wholePaths(wire(session, [], [group.id]));
-      need.delete(group.id);
-      if (!isWithin(need, tracks)) continue;
-      tracks.add(group.id);
-      grown = true;
+  const places = soonestDone(total, movableCosts, threads - 1, taps.length * SEAL_COST * STRETCHES);
+  const ofHelpers = Array.from(
+    { length: threads - 1 },
+    (_, h) => new Set(movable.flatMap((unit, i) => (places[i] === h + 1 ? [...unit] : []))),
+  ).filter((tracks) => tracks.size > 0);
+  if (ofHelpers.length === 0) return null;
+  for (const tracks of ofHelpers)
+    for (let grown = true; grown;) {
+      grown = false;
+      for (const group of active) {
+        if (group.kind !== "group" || tracks.has(group.id) || lookedInto.has(group.id)) continue;
+        const need = wholePaths(wire(session, [], [group.id]));
+        need.delete(group.id);
+        if (!isWithin(need, tracks)) continue;
+        tracks.add(group.id);
+        grown = true;
+      }
     }
-  }
-  const help = taps.flatMap((_, i) => (isWithin(tapNeeds[i], tracks) ? [i] : []));
-  const lead = taps.flatMap((_, i) => (help.includes(i) ? [] : [i]));
+  const help = ofHelpers.map((tracks) => taps.flatMap((_, i) => (isWithin(tapNeeds[i], tracks) ? [i] : [])));
+  const lead = taps.flatMap((_, i) => (help.some((own) => own.includes(i)) ? [] : [i]));
+  const wiring = wire(
+    session,
+    lead.map((i) => taps[i] as Tap),
+  );
+  const elsewhere = new Set(ofHelpers.flatMap((tracks) => [...tracks]));
   return {
     lead,
-    help,
-    work: workFor(
-      wire(
-        session,
-        lead.map((i) => taps[i] as Tap),
-      ),
-      active,
-      tracks,
-      leastSum,
-    ),
+    helpers: ofHelpers.map((tracks, h) => ({
+      taps: help[h] ?? [],
+      work: workFor(wiring, active, tracks, elsewhere, leastSum),
+    })),
   };
 }
 
 /**
- * What the lead listens to of the helper's `tracks`, and the sums the helper can begin for it: both read off the lead's
- * own wiring.
+ * What the lead listens to of a helper's `tracks`, and the sums the helper can begin for it: both read off the lead's
+ * own wiring. `elsewhere`: the tracks of all helpers, whose paths the lead does not compute.
  */
-function workFor(lead: Wiring, active: readonly Track[], tracks: ReadonlySet<string>, leastSum: number): SharedWork {
+function workFor(
+  lead: Wiring,
+  active: readonly Track[],
+  tracks: ReadonlySet<string>,
+  elsewhere: ReadonlySet<string>,
+  leastSum: number,
+): HelperWork {
   const isGiven = (path: WiredPath) => path.whole && tracks.has(path.track.id);
   const sums: GivenSum[] = [];
   const wanted = new Map<string, Set<Port>>();
@@ -159,7 +173,7 @@ function workFor(lead: Wiring, active: readonly Track[], tracks: ReadonlySet<str
     if (isGiven(from)) wanted.set(from.track.id, (wanted.get(from.track.id) ?? new Set<Port>()).add(port));
   };
   for (const path of lead.paths) {
-    if (isGiven(path)) continue;
+    if (path.whole && elsewhere.has(path.track.id)) continue;
     const other = path.inflows.findIndex((w) => !isGiven(w.from));
     const first = other < 0 ? path.inflows.length : other;
     const begun = path.whole && first >= Math.max(1, leastSum) ? first : 0;
@@ -194,22 +208,52 @@ const innerPaths = ({ paths, outlets }: Wiring): readonly string[] => [
 const LEAST_SUM = 4;
 
 /**
- * Which parts a helper should take off a whole, so that both are done soonest: the helper may run ahead, but the lead
- * is through with a stretch only when the helper is; what is `left` when all is rendered is for whoever has time. From
- * the dearest part on, then part by part as long as that helps.
+ * Who should compute each part of a whole, so that all are done soonest; 0 is the lead, 1 and up are helpers. A helper
+ * may run ahead, but the lead is through with a stretch only when every helper is; what is `left` when all is rendered
+ * is for whoever has time. From the dearest part on, then part by part as long as that helps.
  */
-function soonestDone(total: Float64Array, parts: readonly Float64Array[], left: number): ReadonlySet<number> {
-  const taken = new Float64Array(STRETCHES);
-  const chosen = new Set<number>();
-  const takes = (part: Float64Array | null, sign: number) => {
+function soonestDone(
+  total: Float64Array,
+  parts: readonly Float64Array[],
+  helpers: number,
+  left: number,
+): readonly number[] {
+  const taken = Array.from({ length: helpers }, () => new Float64Array(STRETCHES));
+  const places = parts.map(() => 0);
+  const done = new Float64Array(helpers);
+  /** When all is done as things stand. */
+  const ends = () => {
     let lead = 0;
-    let helper = 0;
-    total.forEach((all, k) => {
-      const away = (taken[k] as number) + sign * (part?.[k] ?? 0);
-      helper += away;
-      lead = Math.max(lead + all - away, helper * RESERVE);
+    let most = 0;
+    done.fill(0);
+    for (let k = 0; k < STRETCHES; k++) {
+      let own = total[k] as number;
+      most = 0;
+      for (let h = 0; h < helpers; h++) {
+        const away = (taken[h] as Float64Array)[k] as number;
+        own -= away;
+        const at = ((done[h] as number) += away);
+        most = Math.max(most, at);
+      }
+      lead = Math.max(lead + own, most * RESERVE);
+    }
+    const all = done.reduce((a, b) => a + b, lead);
+    // Squares, so that of two divisions of the same length the one between equal helpers is found.
+    const uneven = done.reduce((sum, d) => sum + d * d, 0) / Math.max(1, all);
+    return Math.max(lead, most, (all + left) / (helpers + 1)) + EVENNESS * (lead + uneven);
+  };
+  const add = (place: number, k: number, cost: number) => {
+    const own = taken[place - 1];
+    if (own) own[k] = (own[k] as number) + cost;
+  };
+  const move = (i: number, to: number) => {
+    const part = parts[i] as Float64Array;
+    const from = places[i] as number;
+    part.forEach((c, k) => {
+      add(from, k, -c);
+      add(to, k, c);
     });
-    return Math.max(lead, helper, (lead + helper + left) / 2) + EVENNESS * lead;
+    places[i] = to;
   };
   const order = parts
     .map((_, i) => i)
@@ -217,18 +261,19 @@ function soonestDone(total: Float64Array, parts: readonly Float64Array[], left: 
   for (let better = true, round = 0; better && round < ROUNDS; round++) {
     better = false;
     for (const i of order) {
-      const part = parts[i] as Float64Array;
-      const sign = chosen.has(i) ? -1 : 1;
-      if (takes(part, sign) >= takes(null, 0) * (1 - LEAST_GAIN)) continue;
-      part.forEach((c, k) => {
-        taken[k] = (taken[k] as number) + sign * c;
-      });
-      if (sign === 1) chosen.add(i);
-      else chosen.delete(i);
-      better = true;
+      const here = places[i] as number;
+      let best = { place: here, end: ends() * (1 - LEAST_GAIN) };
+      for (let to = 0; to <= helpers; to++) {
+        if (to === here) continue;
+        move(i, to);
+        const end = ends();
+        if (end < best.end) best = { place: to, end };
+      }
+      move(i, best.place);
+      better ||= best.place !== here;
     }
   }
-  return chosen;
+  return places;
 }
 
 const ROUNDS = 8;

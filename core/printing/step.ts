@@ -87,6 +87,22 @@ export function printStep(
   return { label: `Print ${name}`, edits };
 }
 
+/** Tracks and clips that edits put into a session; those of its new tracks, too. */
+export function madeBy(edits: readonly Edit[]): {
+  tracks: string[];
+  clips: { track: string; clip: string }[];
+} {
+  const made: ReturnType<typeof madeBy> = { tracks: [], clips: [] };
+  for (const edit of edits) {
+    if (edit.do !== "add") continue;
+    if (edit.in === "clips") made.clips.push({ track: edit.track, clip: edit.item.id });
+    if (edit.in !== "tracks") continue;
+    made.tracks.push(edit.item.id);
+    made.clips.push(...edit.item.clips.map((c) => ({ track: edit.item.id, clip: c.id })));
+  }
+  return made;
+}
+
 const clipsOf = ({ file, asset }: Printed, newId: () => string): readonly Clip[] =>
   file.at.map((start) =>
     makeAudioClip({

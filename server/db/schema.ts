@@ -19,7 +19,8 @@ import type { Slip } from "../../core/printing/slip";
 import type { Session } from "../../core/session/document";
 import type { Step } from "../../core/session/edits";
 import type { Recipe } from "../../contract/recipe";
-import type { JobProgress, JobRequest, JobResult, JobStatus, ServiceFault } from "../../contract/job";
+import type { JobProgress, JobStatus, ServiceFault } from "../../contract/job";
+import type { JobRequest, JobResult } from "../../contract/job-kinds";
 
 const bytea = customType<{ data: Uint8Array; driverData: Buffer }>({
   dataType: () => "bytea",

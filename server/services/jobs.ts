@@ -1,15 +1,13 @@
 import { randomUUID } from "node:crypto";
 import { and, eq, inArray, sql } from "drizzle-orm";
-import { planFreeze } from "../../core/printing/freeze";
-import { planPrint } from "../../core/printing/plan";
-import { planExport } from "../../core/stems/plan";
-import type { Session } from "../../core/session/document";
 import type { Connection, Db } from "../db/connect";
 import { jobs, sessions } from "../db/schema";
 import { documentOf, headColumns } from "./documents";
 import { announce } from "../events";
 import { invalid, notFound } from "../fault";
-import type { Job, JobProgress, JobRequest, JobResult, ServiceFault } from "../../contract/job";
+import type { Job, JobProgress, ServiceFault } from "../../contract/job";
+import type { JobRequest, JobResult } from "../../contract/job-kinds";
+import { declarationOfJob, impossible } from "../../contract/job-kinds";
 import { WAITING, isOver } from "../../contract/job";
 
 type Row = typeof jobs.$inferSelect;
@@ -25,60 +23,38 @@ export const toJob = (row: Row): Job => ({
   attempts: row.attempts,
 });
 
-/** What somebody waits for goes before an export, and that before what is only measured. */
-const PRIORITIES: Record<JobRequest["kind"], number> = {
-  freeze: 0,
-  import: 0,
-  print: 0,
-  refresh: 0,
-  listen: 0,
-  export: 1,
-  prove: 1,
-  check: 2,
-  load: 3,
-};
-
 /** Puts a job in the queue. What can be seen to be impossible is refused now. */
 export async function requestJob(db: Connection, sessionId: string, request: JobRequest): Promise<Job> {
   return db.transaction(async (tx) => {
     const [head] = await tx.select(headColumns).from(sessions).where(eq(sessions.id, sessionId)).for("share");
     if (!head) throw notFound("such session");
-    if (["freeze", "print", "export"].includes(request.kind)) refuseImpossible(await documentOf(tx, head), request);
-    if (request.kind === "load") {
+    const declaration = declarationOfJob(request.kind);
+    if (declaration.impossible) {
+      const why = impossible(await documentOf(tx, head), request);
+      if (why) throw invalid(why.what, why.problems, why.todo);
+    }
+    if (declaration.once) {
       const [waiting] = await tx
         .select()
         .from(jobs)
-        .where(and(eq(jobs.sessionId, sessionId), eq(jobs.status, "waiting"), sql`${jobs.request}->>'kind' = 'load'`));
+        .where(
+          and(
+            eq(jobs.sessionId, sessionId),
+            eq(jobs.status, "waiting"),
+            sql`${jobs.request}->>'kind' = ${request.kind}`,
+          ),
+        );
       if (waiting) return toJob(waiting);
     }
     const id = randomUUID();
     const [row] = await tx.insert(jobs).values({ id, sessionId, request, progress: WAITING }).returning();
     if (!row) throw new Error("the job was not stored");
-    const priority = PRIORITIES[request.kind];
     await tx.execute(
-      sql`select graphile_worker.add_job('render', payload := json_build_object('job', ${id}::text), job_key := ${id}::text, max_attempts := 5, priority := ${priority}::integer)`,
+      sql`select graphile_worker.add_job('render', payload := json_build_object('job', ${id}::text), job_key := ${id}::text, max_attempts := 5, priority := ${declaration.priority}::integer)`,
     );
     await announce(tx, { about: "job", session: sessionId, job: id });
     return toJob(row);
   });
-}
-
-function refuseImpossible(session: Session, request: JobRequest): void {
-  if (request.kind === "freeze") {
-    const plan = planFreeze(session, request.tracks);
-    if (!plan.ok)
-      throw invalid("These tracks cannot be frozen.", plan.problems, "Choose other tracks, or mend what is listed.");
-  }
-  if (request.kind === "print") {
-    const plan = planPrint(session, request.slip);
-    if (!plan.ok)
-      throw invalid("This cannot be printed.", plan.problems, "Choose otherwise in the slip, or mend what is listed.");
-  }
-  if (request.kind === "export") {
-    const plan = planExport(session);
-    if (!plan.ok)
-      throw invalid("The stem sheet cannot be exported.", plan.problems, "Mend the sheet and export again.");
-  }
 }
 
 export async function readJob(db: Connection, id: string): Promise<Job> {

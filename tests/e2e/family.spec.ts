@@ -1,6 +1,6 @@
 import type { Page } from "@playwright/test";
 import type { PrintRecord } from "../../contract/print";
-import type { PrintedFacts } from "../../contract/job";
+import type { PrintedFacts } from "../../contract/jobs/kind";
 import { WavReader } from "../../core/formats/wav/read";
 import { makeDevice, makeLane } from "../../core/session/build";
 import type { Session, Track } from "../../core/session/document";

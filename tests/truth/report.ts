@@ -3,7 +3,7 @@ import { pathToFileURL } from "node:url";
 import { parseArgs } from "node:util";
 import fc from "fast-check";
 import { tryOut, randomSlips, slipFrom } from "../../core/testing/random-slip";
-import { isWhole } from "../../core/testing/in-two";
+import { isWhole } from "../../core/testing/in-parts";
 import { randomRows, tapsOf } from "../../core/testing/random-rows";
 import { randomSessions } from "../../core/testing/random-session";
 import { CHECKOUT, buildWorker } from "../../scripts/build";
@@ -120,22 +120,25 @@ async function provoked(workshop: Workshop): Promise<void> {
   );
 }
 
-function halves(): void {
-  let shared = 0;
+function parts(): void {
+  let divided = 0;
   const count = Math.ceil(SESSIONS / 2);
   const sessions = fc.sample(randomSessions(), { numRuns: count, seed: SEED + 2 });
   const rows = fc.sample(randomRows, { numRuns: count, seed: SEED + 3 });
   sessions.forEach((session, i) => {
-    const { shared: was, different } = isWhole(
+    const { divided: was, different } = isWhole(
       session,
       tapsOf(session, rows[i] ?? []),
       i % 2 === 0 ? "measured" : "none",
       [1, 2, 99][i % 3] ?? 1,
+      2 + (i % 3),
     );
-    if (was) shared++;
-    if (different.length > 0) fault(`session ${i} in two halves: taps ${different.join(", ")} differ`);
+    if (was) divided++;
+    if (different.length > 0) fault(`session ${i} in parts: taps ${different.join(", ")} differ`);
   });
-  console.log(`passes in two halves: ${shared} of ${count} sessions could be divided; every tap to the last bit`);
+  console.log(
+    `passes on two to four threads: ${divided} of ${count} sessions could be divided; every tap to the last bit`,
+  );
 }
 
 function slips(): void {
@@ -185,7 +188,7 @@ async function main(): Promise<void> {
   } finally {
     await workshop.close();
   }
-  halves();
+  parts();
   slips();
   console.log(failures.length === 0 ? "nothing was found that is not as promised" : `${failures.length} faults`);
   process.exit(failures.length === 0 ? 0 : 1);

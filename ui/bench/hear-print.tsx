@@ -2,7 +2,7 @@
 
 import { Play, Square } from "lucide-react";
 import { useEffect, useRef, useState } from "react";
-import type { JobResult } from "../../contract/job";
+import type { JobResult } from "../../contract/job-kinds";
 import { formatClock } from "../../core/time/clock";
 import { Button } from "../parts/button";
 import { Floating } from "../parts/floating";

@@ -1,6 +1,7 @@
 "use client";
 
-import type { Job, PrintedFacts } from "../../contract/job";
+import type { Job } from "../../contract/job";
+import type { PrintedFacts } from "../../contract/jobs/kind";
 import { edgeFadeFrames } from "../../core/printing/findings";
 import type { Session } from "../../core/session/document";
 import type { Edit } from "../../core/session/edits";
@@ -123,7 +124,7 @@ function Sameness({ job }: { readonly job: Job }) {
         as said, <b className="text-ink">not the same</b>
       </span>
     );
-  const check = Object.values(jobs).find((j) => j.request.kind === "check" && j.request.print === job.id);
+  const check = Object.values(jobs).find((j) => j.request.kind === "check" && j.request.job === job.id);
   if (check?.result?.kind !== "check") return <span className="shrink-0">comparing before and after …</span>;
   const { peakDb } = check.result;
   return (

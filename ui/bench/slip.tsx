@@ -4,6 +4,7 @@ import { useEffect, useMemo, type ReactNode } from "react";
 import { toast } from "sonner";
 import type { Job } from "../../contract/job";
 import { isOver } from "../../contract/job";
+import { declarationOfJob } from "../../contract/job-kinds";
 import { declarationOf } from "../../core/devices/catalogue";
 import { contentEnd } from "../../core/engine/source";
 import type { Session, Track } from "../../core/session/document";
@@ -27,12 +28,8 @@ import { useSlip } from "./slip-store";
 import { useSession, useSessionParts, useSessionStore } from "../session/provider";
 import { trackName, trackStates } from "../session/track-state";
 
-/** Jobs that make prints, as they are called while they run. */
-const PRINTING: Partial<Record<Job["request"]["kind"], string>> = {
-  freeze: "Freezing",
-  print: "Printing",
-  refresh: "Refreshing",
-};
+/** Whether the foot of the Bench follows a job: it makes prints. */
+const makesPrints = (job: Job): boolean => declarationOfJob(job.request.kind).makesPrints === true;
 
 /**
  * The foot of the Bench: one sentence that says what will be printed, what that bakes in, and the button that does it.
@@ -50,11 +47,8 @@ export function Slip() {
   const { toFreeze, frozen, fresh, parked, tracks } = sortSelection(session, selected);
   const { slip, plan } = usePrintPlan();
   const printing = mode === "print" && plan !== null;
-  const running = Object.values(jobs).find((j) => PRINTING[j.request.kind] !== undefined && !isOver(j.status));
-  const last = useMemo(
-    () => Object.values(jobs).findLast((j) => PRINTING[j.request.kind] !== undefined && j.status === "done"),
-    [jobs],
-  );
+  const running = Object.values(jobs).find((j) => makesPrints(j) && !isOver(j.status));
+  const last = useMemo(() => Object.values(jobs).findLast((j) => makesPrints(j) && j.status === "done"), [jobs]);
   const problem = (text: string) => toast.error(text);
   const actions = new Map([...sessionActions(store, problem), ...printActions(store, problem)].map((a) => [a.id, a]));
   const some = tracks.length > 0;
@@ -371,10 +365,10 @@ function RunningPrint({ job }: { readonly job: Job }) {
   return (
     <div className="flex h-full flex-col rounded-sm border border-ink p-3">
       <p className="text-base font-semibold">
-        {PRINTING[job.request.kind]} <span className="figure float-right">{percent}%</span>
+        {declarationOfJob(job.request.kind).title} <span className="figure float-right">{percent}%</span>
       </p>
       <progress
-        aria-label={PRINTING[job.request.kind] ?? "Working"}
+        aria-label={declarationOfJob(job.request.kind).title}
         max={100}
         value={percent}
         className="mt-2 h-2 w-full appearance-none [&::-webkit-progress-bar]:bg-rule [&::-webkit-progress-value]:bg-ink"

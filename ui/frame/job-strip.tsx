@@ -3,26 +3,13 @@
 import { X } from "lucide-react";
 import type { Job } from "../../contract/job";
 import { isOver } from "../../contract/job";
+import { declarationOfJob } from "../../contract/job-kinds";
 import { useSession, useSessionParts } from "../session/provider";
-
-const TITLES: Record<Job["request"]["kind"], string> = {
-  freeze: "Freezing",
-  export: "Exporting",
-  prove: "Proving",
-  load: "Measuring",
-  import: "Bringing in",
-  print: "Printing",
-  check: "Comparing",
-  refresh: "Refreshing",
-  listen: "Preparing to listen",
-};
 
 /** Running work, on every screen: how far, how fast, how long still, and a way to stop it. */
 export function JobStrip() {
   const jobs = useSessionParts((s) => s.jobs);
-  const running = Object.values(jobs).filter(
-    (j) => !isOver(j.status) && j.request.kind !== "load" && j.request.kind !== "check" && j.request.kind !== "listen",
-  );
+  const running = Object.values(jobs).filter((j) => !isOver(j.status) && declarationOfJob(j.request.kind).shown);
   return (
     <div className="flex gap-2" role="group" aria-label="Running work">
       {running.map((job) => (
@@ -43,7 +30,7 @@ export function paceText({ progress }: Job): string {
 
 function Running({ job }: { readonly job: Job }) {
   const cancel = useSession((s) => s.cancel);
-  const title = TITLES[job.request.kind];
+  const title = declarationOfJob(job.request.kind).title;
   const percent = Math.round(job.progress.done * 100);
   return (
     <div

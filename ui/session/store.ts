@@ -1,6 +1,7 @@
 import { createStore } from "zustand/vanilla";
 import type { Job, ServiceFault } from "../../contract/job";
 import { isOver } from "../../contract/job";
+import { declarationOfJob } from "../../contract/job-kinds";
 import type { MeasuredLoad, SessionState, StepsEvent } from "../../contract/session";
 import { MoveRecorder } from "../../core/printing/moves";
 import type { Slip } from "../../core/printing/slip";
@@ -90,18 +91,6 @@ export interface Notices {
   news(text: string): void;
 }
 
-const CANCELLED: Record<Job["request"]["kind"], string> = {
-  export: "Export cancelled. Nothing was kept of it.",
-  prove: "Proof cancelled. The package is kept as it is, not proven.",
-  freeze: "Freeze cancelled. The session is as it was.",
-  import: "Cancelled. Nothing was brought in.",
-  load: "Measuring was cancelled.",
-  print: "Print cancelled. The session is as it was.",
-  check: "The comparison was cancelled.",
-  refresh: "Refresh cancelled. The prints are as they were.",
-  listen: "Cancelled.",
-};
-
 /** Changes that cost computing are measured anew once nobody has changed anything for this long. */
 const MEASURE_AFTER_MS = 1500;
 const RETRY_MS = 1500;
@@ -112,9 +101,9 @@ export function createSessionStore(state: SessionState, notices: Notices) {
     let sending = false;
     let measureTimer: ReturnType<typeof setTimeout> | undefined;
     let idle: (() => void)[] = [];
-    /** Prints asked for on this page, and the audio of those that ended, until their tracks are there. */
+    /** Prints asked for on this page, and the tracks made by those that ended, until they are there. */
     const asked = new Set<string>();
-    let expected: ReadonlySet<string> = new Set();
+    let expected: readonly string[] = [];
     let pass: { readonly recorder: MoveRecorder; readonly tempo: TempoMap; readonly at: () => Frames } | null = null;
 
     /** A session as the screens show it: with what is ridden held where hands have put it. */
@@ -141,15 +130,12 @@ export function createSessionStore(state: SessionState, notices: Notices) {
     };
     /** A print's new tracks are chosen when they come: what comes next is mostly about them. */
     const welcome = () => {
-      if (expected.size === 0) return;
-      const made = get()
-        .session.tracks.filter(
-          (t) => !t.hidden && t.clips.length > 0 && t.clips.every((c) => c.kind === "audio" && expected.has(c.asset)),
-        )
-        .map((t) => t.id);
-      if (made.length === 0) return;
-      expected = new Set();
-      set({ arrived: made, selected: made, selectedClips: [], selectedClip: null });
+      if (expected.length === 0) return;
+      const here = new Set(get().session.tracks.map((t) => t.id));
+      if (!expected.every((id) => here.has(id))) return;
+      const arrived = expected;
+      expected = [];
+      set({ arrived, selected: arrived, selectedClips: [], selectedClip: null });
     };
     const report = (error: unknown) => {
       if (error instanceof Refused) notices.fault(error.fault);
@@ -215,13 +201,12 @@ export function createSessionStore(state: SessionState, notices: Notices) {
       if (before && isOver(before.status)) return;
       set({ jobs: { ...get().jobs, [job.id]: job } });
       if (!isOver(job.status)) return;
-      if (job.result?.kind === "print" && asked.has(job.id) && job.result.prints.length > 0) {
-        expected = new Set(job.result.prints.map((p) => p.asset));
+      if (job.result?.kind === "print" && asked.has(job.id)) {
+        expected = job.result.made.tracks;
         welcome();
       }
-      if (job.status === "failed" && job.fault && job.request.kind !== "load" && job.request.kind !== "check")
-        notices.fault(job.fault);
-      if (job.status === "cancelled") notices.news(CANCELLED[job.request.kind]);
+      if (job.status === "failed" && job.fault && !declarationOfJob(job.request.kind).unasked) notices.fault(job.fault);
+      if (job.status === "cancelled") notices.news(declarationOfJob(job.request.kind).cancelled);
       if (job.status === "done" && job.result?.kind === "import") {
         const { files, left } = job.result;
         const converted = files.filter((f) => f.converted).length;

@@ -1,15 +1,17 @@
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
 import { makeAudioClip, makeDevice, makeSession, makeTrack } from "../session/build";
-import { inTwo, same } from "../testing/in-two";
+import { inParts, same } from "../testing/in-parts";
 import { MIX_IN, MIX_OUT, hashOf, listen, tapAt } from "../testing/listen";
 import { randomSessions, recordedAssets, recordings as library } from "../testing/random-session";
-import { sharePass } from "./split";
+import type { DividedPass } from "./split";
+import { dividePass } from "./split";
 import type { Tap } from "./tap";
 
-describe("a pass in two halves", () => {
+describe("a divided pass", () => {
   test("every tap is the same to the last bit, and ends where it would", () => {
     let shared = 0;
+    let several = 0;
     let begun = 0;
     fc.assert(
       fc.property(
@@ -18,7 +20,8 @@ describe("a pass in two halves", () => {
         fc.boolean(),
         fc.boolean(),
         fc.constantFrom(1, 2, 99),
-        (s, tail, linked, returns, leastSum) => {
+        fc.constantFrom(2, 3, 4),
+        (s, tail, linked, returns, leastSum, threads) => {
           const stems = s.tracks.filter((t) => t.kind !== "mix" && t.kind !== "group");
           const taps: readonly Tap[] = [
             ...stems.map((t, i) => ({ ...tapAt("group", t.id), linked, returns: returns && i === 0 })),
@@ -26,16 +29,17 @@ describe("a pass in two halves", () => {
             MIX_OUT,
           ];
           const alone = listen(s, taps, { library, tail });
-          const both = inTwo(s, taps, tail, alone[0]!.left.length, leastSum);
+          const both = inParts(s, taps, tail, alone[0]!.left.length, leastSum, threads);
           if (!both) return;
+          if (dividePass(s, taps, threads, leastSum)!.helpers.length > 1) several++;
           shared++;
-          if (sharePass(s, taps, leastSum)!.work.sums.length > 0) begun++;
+          if (dividePass(s, taps, threads, leastSum)!.helpers[0]!.work.sums.length > 0) begun++;
           both.forEach((heard, i) => expect(same(heard, alone[i]!), `tap ${i}`).toBe(true));
         },
       ),
-      { numRuns: 40, seed: 5 },
+      { numRuns: 80, seed: 5 },
     );
-    expect([shared > 10, begun > 5]).toEqual([true, true]);
+    expect([shared > 20, several > 10, begun > 5]).toEqual([true, true, true]);
   });
 
   test("tracks into a group that is parked are in nobody's way", () => {
@@ -57,7 +61,7 @@ describe("a pass in two halves", () => {
       ],
     });
     const alone = listen(s, [MIX_OUT], { library });
-    expect(same(inTwo(s, [MIX_OUT], "measured", alone[0]!.left.length, 4)![0]!, alone[0]!)).toBe(true);
+    expect(same(inParts(s, [MIX_OUT], "measured", alone[0]!.left.length, 4)![0]!, alone[0]!)).toBe(true);
   });
 
   test("many equal tracks go half and half, with their stems; a mix alone gives its tracks away, and no mix shares nothing", () => {
@@ -77,16 +81,23 @@ describe("a pass in two halves", () => {
       ],
     });
     const taps = [...Array.from({ length: 12 }, (_, i) => tapAt("group", `t${i}`)), MIX_OUT];
-    const plan = sharePass(s, taps)!;
+    const [plan] = dividePass(s, taps, 2)!.helpers as [DividedPass["helpers"][number]];
+    const { lead } = dividePass(s, taps, 2)!;
     // The helper has a little less to do, so that the lead does not wait for it.
-    expect(plan.help.length).toBe(6);
+    expect(plan.taps.length).toBe(6);
     // All of them stand at the beginning of the mix's sum, so the sum is given and none of them.
     expect([plan.work.given, plan.work.sums]).toEqual([[], [{ track: "mix", inflows: 6 }]]);
-    expect([...plan.lead, ...plan.help].sort((a, b) => a - b)).toEqual(taps.map((_, i) => i));
-    expect(sharePass(s, [MIX_OUT])!.help).toEqual([]);
-    expect(sharePass(s, [MIX_OUT])!.work.tracks.length).toBeGreaterThan(3);
-    expect(sharePass(s, taps.slice(0, 5))).toBeNull();
+    expect([...lead, ...plan.taps].sort((a, b) => a - b)).toEqual(taps.map((_, i) => i));
+    expect(dividePass(s, [MIX_OUT], 2)!.helpers[0]!.taps).toEqual([]);
+    expect(dividePass(s, [MIX_OUT], 2)!.helpers[0]!.work.tracks.length).toBeGreaterThan(3);
+    expect(dividePass(s, taps.slice(0, 5), 2)).toBeNull();
+    // With more threads, more of them: each has its tracks, none has another's.
+    const three = dividePass(s, taps, 4)!;
+    expect(three.helpers.length).toBe(3);
+    const given = three.helpers.flatMap((h) => h.work.tracks);
+    expect(new Set(given).size).toBe(given.length);
+    for (const own of three.helpers) expect(own.taps.length).toBeGreaterThanOrEqual(2);
     const alone = listen(s, [MIX_OUT], { library });
-    expect(same(inTwo(s, [MIX_OUT], "measured", alone[0]!.left.length, 4)![0]!, alone[0]!)).toBe(true);
+    expect(same(inParts(s, [MIX_OUT], "measured", alone[0]!.left.length, 4)![0]!, alone[0]!)).toBe(true);
   });
 });

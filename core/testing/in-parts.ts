@@ -1,8 +1,8 @@
 import type { ExchangedSignal, SignalExchange } from "../engine/exchange";
 import { sessionEnd } from "../engine/render";
-import { sharePass } from "../engine/split";
+import { dividePass } from "../engine/split";
 import type { Tap } from "../engine/tap";
-import { helpRender } from "../engine/together";
+import { helpRender } from "../engine/helper";
 import type { Session } from "../session/document";
 import type { Heard } from "./listen";
 import { joined, listen } from "./listen";
@@ -58,48 +58,52 @@ class Kept implements SignalExchange {
 
 export const same = (a: Heard, b: Heard) => sameSamples(a.left, b.left) && sameSamples(a.right, b.right);
 
-/** All taps, some rendered by a helper that gives the rest of what it computes to the lead. */
-export function inTwo(
+/** All taps, some rendered by helpers that give the rest of what they compute to the lead. */
+export function inParts(
   s: Session,
   taps: readonly Tap[],
   tail: "measured" | "none",
   end: number,
   leastSum: number,
+  threads = 2,
 ): readonly Heard[] | null {
-  const plan = sharePass(s, taps, leastSum);
+  const plan = dividePass(s, taps, threads, leastSum);
   if (!plan) return null;
-  const exchange = new Kept(end, 16384);
-  const parts = plan.help.map(() => ({ left: [] as Float32Array[], right: [] as Float32Array[] }));
   const to = sessionEnd(s);
-  helpRender(
-    {
-      session: s,
-      library,
-      from: 0,
-      to,
-      tail,
-      taps: plan.help.map((i, k) => ({
-        tap: taps[i] as Tap,
-        sink: (l, r, offset, n) => {
-          parts[k]?.left.push(l.slice(offset, offset + n));
-          parts[k]?.right.push(r.slice(offset, offset + n));
-        },
-      })),
-    },
-    plan.work,
-    exchange,
-  );
+  const all: Heard[] = [];
+  const helpers = plan.helpers.map(({ taps: own, work }) => {
+    const exchange = new Kept(end, 16384);
+    const parts = own.map(() => ({ left: [] as Float32Array[], right: [] as Float32Array[] }));
+    helpRender(
+      {
+        session: s,
+        library,
+        from: 0,
+        to,
+        tail,
+        taps: own.map((i, k) => ({
+          tap: taps[i] as Tap,
+          sink: (l, r, offset, n) => {
+            parts[k]?.left.push(l.slice(offset, offset + n));
+            parts[k]?.right.push(r.slice(offset, offset + n));
+          },
+        })),
+      },
+      work,
+      exchange,
+    );
+    own.forEach((i, k) => {
+      all[i] = { left: joined(parts[k]?.left ?? []), right: joined(parts[k]?.right ?? []) };
+    });
+    return { work, exchange };
+  });
   const lead = listen(
     s,
     plan.lead.map((i) => taps[i] as Tap),
-    { library, to, tail, helped: { work: plan.work, exchange } },
+    { library, to, tail, helpers },
   );
-  const all: Heard[] = [];
   plan.lead.forEach((i, k) => {
     all[i] = lead[k] as Heard;
-  });
-  plan.help.forEach((i, k) => {
-    all[i] = { left: joined(parts[k]?.left ?? []), right: joined(parts[k]?.right ?? []) };
   });
   return all;
 }
@@ -110,19 +114,20 @@ const sameSamples = (a: Float32Array, b: Float32Array): boolean => {
 };
 
 /**
- * Holds every tap of a pass in two halves to the same pass in one; `different` are those that are not the same to the
- * last bit.
+ * Holds every tap of a divided pass to the same pass in one; `different` are those that are not the same to the last
+ * bit.
  */
 export function isWhole(
   s: Session,
   taps: readonly Tap[],
   tail: "measured" | "none",
   leastSum: number,
-): { readonly shared: boolean; readonly different: readonly number[] } {
+  threads: number,
+): { readonly divided: boolean; readonly different: readonly number[] } {
   const alone = listen(s, taps, { library, tail });
-  const both = inTwo(s, taps, tail, alone[0]?.left.length ?? 0, leastSum);
+  const both = inParts(s, taps, tail, alone[0]?.left.length ?? 0, leastSum, threads);
   return {
-    shared: both !== null,
+    divided: both !== null,
     different: both?.flatMap((heard, i) => (alone[i] && same(heard, alone[i]) ? [] : [i])) ?? [],
   };
 }

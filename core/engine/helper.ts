@@ -1,6 +1,6 @@
 import type { Frames } from "../units";
 import { Arena } from "./arena";
-import type { SharedWork, SignalExchange } from "./exchange";
+import type { HelperWork, SignalExchange } from "./exchange";
 import { begunSums, givenSignals } from "./given";
 import { compile, wholeNode } from "./graph";
 import type { RenderRequest, Sink } from "./render";
@@ -14,13 +14,13 @@ interface Waiting {
 }
 
 /**
- * One thread's half of a pass whose lead is elsewhere: renders its own taps, and gives the lead the signals and sums of
+ * A helper's part of a pass whose lead is elsewhere: renders its own taps, and gives the lead the signals and sums of
  * `work`. What is computed here is all upstream of both. Sinks get the frames that the lead's end allows. Throws what a
  * render throws.
  */
 export function helpRender(
   request: Omit<RenderRequest, "agreeOnEnd" | "onBlock" | "now">,
-  work: SharedWork,
+  work: HelperWork,
   exchange: SignalExchange,
 ): Frames {
   const { session, from, to } = request;

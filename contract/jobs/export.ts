@@ -1,0 +1,24 @@
+import { z } from "zod";
+import { planExport } from "../../core/stems/plan";
+import { jobKind } from "./kind";
+
+/** Renders the stem sheet into one package; its proof follows as a job of its own. */
+export const exportStems = jobKind({
+  request: {},
+  result: { handoff: z.string() },
+  title: "Exporting",
+  subject: "export",
+  cancelled: "Export cancelled. Nothing was kept of it.",
+  priority: 1,
+  shown: true,
+  impossible(session) {
+    const plan = planExport(session);
+    return plan.ok
+      ? null
+      : {
+          what: "The stem sheet cannot be exported.",
+          problems: plan.problems,
+          todo: "Mend the sheet and export again.",
+        };
+  },
+});

@@ -1,0 +1,38 @@
+import { z } from "zod";
+import { planFreeze } from "../../core/printing/freeze";
+import { jobKind, passSpeed } from "./kind";
+
+/** Renders tracks after their devices and lets them play that. */
+export const freeze = jobKind({
+  request: { tracks: z.array(z.string()).min(1).max(1000) },
+  result: {
+    prints: z.array(
+      z.strictObject({
+        track: z.string(),
+        asset: z.string(),
+        frames: z.int(),
+        reused: z.boolean(),
+        peakDb: z.number().nullable(),
+        lufs: z.number().nullable(),
+        tailFrames: z.int(),
+      }),
+    ),
+    speed: passSpeed,
+  },
+  title: "Freezing",
+  subject: "freeze",
+  cancelled: "Freeze cancelled. The session is as it was.",
+  priority: 0,
+  shown: true,
+  makesPrints: true,
+  impossible(session, { tracks }) {
+    const plan = planFreeze(session, tracks);
+    return plan.ok
+      ? null
+      : {
+          what: "These tracks cannot be frozen.",
+          problems: plan.problems,
+          todo: "Choose other tracks, or mend what is listed.",
+        };
+  },
+});

@@ -1,0 +1,86 @@
+import { z } from "zod";
+import type { Session } from "../../core/session/document";
+import type { Problem } from "../../core/session/problem";
+
+/** How a job can be seen to be impossible before it is begun: the sentence, the places, and what to do. */
+export interface Impossible {
+  readonly what: string;
+  readonly problems: readonly Problem[];
+  readonly todo: string;
+}
+
+/** What everybody has to know of a kind of job: what is asked, what comes of it, and how it is spoken of. */
+export interface JobKindDeclaration<Request extends z.ZodRawShape, Result extends z.ZodRawShape> {
+  readonly request: Request;
+  readonly result: Result;
+  /** While it runs: "Freezing". */
+  readonly title: string;
+  /** In an error: "The freeze failed". */
+  readonly subject: string;
+  /** What is said when somebody has stopped it, and what is kept. */
+  readonly cancelled: string;
+  /** Lower goes first: what somebody waits for, then exports, then what is only measured. */
+  readonly priority: 0 | 1 | 2 | 3;
+  /** Whether people are shown that it runs. */
+  readonly shown: boolean;
+  /** It makes prints: the foot of the Bench follows it. */
+  readonly makesPrints?: boolean;
+  /** Nobody asked for it: that it failed is not told. */
+  readonly unasked?: boolean;
+  /** One that waits already does for all that ask. */
+  readonly once?: boolean;
+  /** Whether a measurement of the load beside it says too much; it does, where nothing else is said. */
+  readonly disturbs?: boolean;
+  /** Why it cannot be done with the session as it is; null where nothing speaks against it. */
+  impossible?(session: Session, request: z.infer<z.ZodObject<Request>>): Impossible | null;
+}
+
+export const jobKind = <Request extends z.ZodRawShape, Result extends z.ZodRawShape>(
+  declaration: JobKindDeclaration<Request, Result>,
+) => declaration;
+
+const finding = z.discriminatedUnion("kind", [
+  z.strictObject({ kind: z.literal("edge"), at: z.enum(["start", "end"]), jumpDb: z.number() }),
+  z.strictObject({ kind: z.literal("cut tail"), endDb: z.number() }),
+  z.strictObject({ kind: z.literal("clipped"), samples: z.int() }),
+  z.strictObject({
+    kind: z.literal("dull attack"),
+    track: z.string(),
+    clip: z.string(),
+    name: z.string(),
+    fadeFrames: z.int(),
+    onset: z.int(),
+    lossDb: z.number(),
+  }),
+]);
+
+/** What a finished print is. */
+export const printedSchema = z.strictObject({
+  print: z.string(),
+  name: z.string(),
+  asset: z.string(),
+  frames: z.int(),
+  rate: z.int(),
+  from: z.int(),
+  reused: z.boolean(),
+  peakDb: z.number().nullable(),
+  truePeakDb: z.number().nullable(),
+  lufs: z.number().nullable(),
+  tailFrames: z.int(),
+  endDb: z.number().nullable(),
+  /** Of a loop: the step from its last sample to its first, and the largest step near by. */
+  seam: z.strictObject({ jumpDb: z.number().nullable(), slopeDb: z.number().nullable() }).nullable(),
+  findings: z.array(finding),
+});
+export type PrintedFacts = z.infer<typeof printedSchema>;
+
+/** Tracks and clips that a job has put into its session. Jobs of before did not say. */
+export const madeSchema = z
+  .strictObject({
+    tracks: z.array(z.string()),
+    clips: z.array(z.strictObject({ track: z.string(), clip: z.string() })),
+  })
+  .default({ tracks: [], clips: [] });
+
+/** Times real time of a pass; null when everything was reused. */
+export const passSpeed = z.number().nullable();

@@ -1,0 +1,39 @@
+import { z } from "zod";
+import { planPrint } from "../../core/printing/plan";
+import { slipSchema } from "../../core/printing/slip";
+import { jobKind, madeSchema, passSpeed, printedSchema } from "./kind";
+
+/** Renders a slip and puts it where it says. */
+export const print = jobKind({
+  request: { slip: slipSchema },
+  result: {
+    prints: z.array(printedSchema),
+    made: madeSchema,
+    speed: passSpeed,
+    /** Why it cannot sound the same; null: it is being checked that it does. */
+    differs: z.string().nullable(),
+    /** Whether the print takes its source's place; else it is muted beside it, on the shelf or on a pad. */
+    heard: z.boolean().default(true),
+    /**
+     * Whether that it differs was known before it was rendered; else it is measured, as where nothing speaks against
+     * it.
+     */
+    certain: z.boolean().default(true),
+  },
+  title: "Printing",
+  subject: "print",
+  cancelled: "Print cancelled. The session is as it was.",
+  priority: 0,
+  shown: true,
+  makesPrints: true,
+  impossible(session, { slip }) {
+    const plan = planPrint(session, slip);
+    return plan.ok
+      ? null
+      : {
+          what: "This cannot be printed.",
+          problems: plan.problems,
+          todo: "Choose otherwise in the slip, or mend what is listed.",
+        };
+  },
+});

@@ -1,0 +1,33 @@
+import { eq } from "drizzle-orm";
+import { planExport } from "../../core/stems/plan";
+import { handoffs } from "../../server/db/schema";
+import { readHandoff } from "../../server/services/handoffs";
+import { documentAt } from "../../server/services/sessions";
+import { provePackage } from "../delivery";
+import type { CarryOut } from "../job-context";
+import { done, orFail } from "../job-context";
+
+/** Reads a finished package back, measures it, and holds every file of it to a fresh render. */
+export const prove: CarryOut<"prove"> = async (job, { handoff }, { db, store, pool, signal, report, dataRoot }) => {
+  const { revision, mixBefore } = await readHandoff(db, handoff);
+  const document = await documentAt(db, job.session, revision);
+  const proof = await provePackage(
+    {
+      session: document,
+      plan: orFail(planExport(document)),
+      zipPath: store.packagePath(handoff),
+      mixBeforePath: store.path(mixBefore),
+      dataRoot,
+    },
+    pool,
+    {
+      signal,
+      onProgress: (part) =>
+        report({ stage: "holding every file to a fresh render", done: part, speed: null, secondsLeft: null }),
+    },
+  );
+  await db.transaction(async (tx) => {
+    await tx.update(handoffs).set({ proof }).where(eq(handoffs.id, handoff));
+    await done(tx, job, { kind: "prove", handoff, mark: proof.verdict.mark });
+  });
+};

@@ -1,0 +1,33 @@
+import type { JobKind, RequestOf } from "../../contract/job-kinds";
+import type { CarryOut, JobContext, StartedJob } from "../job-context";
+import { check } from "./check";
+import { exportStems } from "./export";
+import { freeze } from "./freeze";
+import { bringIn } from "./import";
+import { listen } from "./listen";
+import { load } from "./load";
+import { print } from "./print";
+import { prove } from "./prove";
+import { refresh } from "./refresh";
+
+/** How each kind of job is carried out; what is said of it stands in its contract. */
+const carriers: { readonly [K in JobKind]: CarryOut<K> } = {
+  freeze,
+  print,
+  refresh,
+  check,
+  listen,
+  export: exportStems,
+  prove,
+  import: bringIn,
+  load,
+};
+
+/**
+ * Carries a job out and ends it in one transaction with all it changes. Throws when it could not; nothing is changed
+ * then.
+ */
+export function carryOut<K extends JobKind>(job: StartedJob, context: JobContext): Promise<void> {
+  const request = job.request as RequestOf<K>;
+  return carriers[request.kind as K](job, request, context);
+}
