@@ -1,33 +1,84 @@
-import type { Manifest } from "../core/stems/manifest";
+import { z } from "zod";
+import { manifestSchema } from "../core/stems/manifest";
 import type { Proof } from "../core/proof/proof";
+import type { Frozen } from "../core/session/document";
+import { measuresSchema } from "./audio";
+
+const markSchema = z.enum(["right", "look", "wrong"]);
+const cellSchema = z.strictObject({ mark: markSchema, text: z.string() });
+const contentSchema = z.strictObject({
+  residueDb: z.number().nullable(),
+  residueAt: z.int(),
+  clippedSamples: z.int(),
+  lostDb: z.number(),
+  offsetFrames: z.int().nullable(),
+  cause: z.string().nullable(),
+  frames: z.int(),
+});
+
+/** The measured evidence for one delivery. */
+export const proofSchema = z.strictObject({
+  manifest: manifestSchema,
+  zipBytes: z.int(),
+  files: z.array(
+    z.strictObject({
+      name: z.string(),
+      role: z.enum(["stem", "reference mix"]),
+      rate: z.int(),
+      depth: z.string(),
+      channels: z.int(),
+      frames: z.int(),
+      timeReference: z.int().nullable(),
+      sha256: z.string(),
+      measures: measuresSchema,
+      offsetFrames: z.int().nullable(),
+      /** Proofs of earlier days have none. */
+      content: contentSchema.exactOptional(),
+      silence: z.enum(["nothing placed", "muted"]).nullable().exactOptional(),
+      picture: z.strictObject({ peaks: z.array(z.int()), loudness: z.array(z.number().nullable()) }),
+    }),
+  ),
+  residual: z.strictObject({
+    peakDb: z.number().nullable(),
+    rmsDb: z.number().nullable(),
+    overTime: z.array(z.number().nullable()),
+    stepSeconds: z.number(),
+  }),
+  unsummable: z.array(z.string()),
+  verdict: z.strictObject({
+    mark: markSchema,
+    checks: z.array(z.strictObject({ id: z.string(), name: z.string(), cells: z.array(cellSchema) })),
+    sum: cellSchema,
+  }),
+}) satisfies z.ZodType<Proof>;
 
 /** A finished export in a list. */
-export interface HandoffSummary {
-  readonly id: string;
-  readonly revision: number;
-  readonly fileName: string;
-  readonly files: number;
-  readonly bytes: number;
+export const handoffSummarySchema = z.strictObject({
+  id: z.string(),
+  revision: z.int(),
+  fileName: z.string(),
+  files: z.int(),
+  bytes: z.int(),
   /** Null until it is proven. */
-  readonly mark: Proof["verdict"]["mark"] | null;
-  readonly madeAt: string;
-}
+  mark: markSchema.nullable(),
+  madeAt: z.string(),
+});
+export type HandoffSummary = Frozen<z.infer<typeof handoffSummarySchema>>;
 
-/**
- * A finished export, with its proof once that is made. `mixBefore` is the hash of the mix before its chain, from the
- * same pass.
- */
-export interface Handoff {
-  readonly id: string;
-  readonly session: string;
-  readonly revision: number;
-  readonly fileName: string;
-  readonly mixBefore: string;
+/** A finished export, with its proof once that is made. */
+export const handoffSchema = z.strictObject({
+  id: z.string(),
+  session: z.string(),
+  revision: z.int(),
+  fileName: z.string(),
+  /** Hash of the mix before its chain, from the same pass. */
+  mixBefore: z.string(),
   /** Of the pass, times real time. */
-  readonly speed: number;
-  readonly madeAt: string;
-  readonly manifest: Manifest;
-  readonly bytes: number;
+  speed: z.number(),
+  madeAt: z.string(),
+  manifest: manifestSchema,
+  bytes: z.int(),
   /** Null until it is proven. */
-  readonly proof: Proof | null;
-}
+  proof: proofSchema.nullable(),
+});
+export type Handoff = Frozen<z.infer<typeof handoffSchema>>;

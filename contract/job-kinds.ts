@@ -9,7 +9,7 @@ import { load } from "./jobs/load";
 import { print } from "./jobs/print";
 import { prove } from "./jobs/prove";
 import { refresh } from "./jobs/refresh";
-import type { Session } from "../core/session/document";
+import type { Frozen, Session } from "../core/session/document";
 
 /** What a render process can be asked for: every kind of job, by its name. */
 export const jobKinds = {
@@ -28,8 +28,8 @@ export type JobKind = keyof typeof jobKinds;
 type ShapeOf<K extends JobKind, Part extends "request" | "result"> = keyof (typeof jobKinds)[K][Part] extends never
   ? unknown
   : z.infer<z.ZodObject<(typeof jobKinds)[K][Part]>>;
-export type RequestOf<K extends JobKind> = { kind: K } & ShapeOf<K, "request">;
-export type ResultOf<K extends JobKind> = { kind: K } & ShapeOf<K, "result">;
+export type RequestOf<K extends JobKind> = Frozen<{ kind: K } & ShapeOf<K, "request">>;
+export type ResultOf<K extends JobKind> = Frozen<{ kind: K } & ShapeOf<K, "result">>;
 export type JobRequest = { [K in JobKind]: RequestOf<K> }[JobKind];
 export type JobResult = { [K in JobKind]: ResultOf<K> }[JobKind];
 

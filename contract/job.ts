@@ -1,4 +1,5 @@
 import { z } from "zod";
+import type { Frozen } from "../core/session/document";
 import type { Frames } from "../core/units";
 import { jobRequestSchema, jobResultSchema } from "./job-kinds";
 
@@ -12,7 +13,7 @@ export const jobProgressSchema = z.strictObject({
   speed: z.number().nullable(),
   secondsLeft: z.number().nullable(),
 });
-export type JobProgress = z.infer<typeof jobProgressSchema>;
+export type JobProgress = Frozen<z.infer<typeof jobProgressSchema>>;
 
 /** What happened, what was kept, what to do: the three sentences every error ends in. */
 export const faultSchema = z.strictObject({
@@ -21,7 +22,7 @@ export const faultSchema = z.strictObject({
   todo: z.string(),
   problems: z.array(z.strictObject({ where: z.string(), what: z.string() })),
 });
-export type ServiceFault = z.infer<typeof faultSchema>;
+export type ServiceFault = Frozen<z.infer<typeof faultSchema>>;
 
 export const jobSchema = z.strictObject({
   id: z.string(),
@@ -33,7 +34,7 @@ export const jobSchema = z.strictObject({
   fault: faultSchema.nullable(),
   attempts: z.int(),
 });
-export type Job = z.infer<typeof jobSchema>;
+export type Job = Frozen<z.infer<typeof jobSchema>>;
 
 export const WAITING: JobProgress = { stage: "waiting for a render process", done: 0, speed: null, secondsLeft: null };
 

@@ -1,123 +1,23 @@
-import { manifestSchema } from "../core/stems/manifest";
 import { z } from "zod";
+import type { Frozen } from "../core/session/document";
 import { slipSchema } from "../core/printing/slip";
-import { sessionSchema } from "../core/session/document";
-import { stepSchema } from "../core/session/edits";
+import { audioSchema, samplesQuery, uploadSchema } from "./audio";
+import { handoffSchema, handoffSummarySchema } from "./handoff";
 import { faultSchema, jobSchema } from "./job";
 import { bodyOf } from "./job-kinds";
+import { printRecordSchema, reopenedSchema } from "./print";
 import { recipeBody, recipeSchema } from "./recipe";
-
-/** Bodies of requests and answers, shared by the routes, the browser and the published description. */
-const namedStep = z.strictObject({ id: z.string().min(1).max(64), step: stepSchema });
-const storedStep = namedStep.extend({ revision: z.int() });
-
-export const newSessionBody = z.strictObject({
-  id: z
-    .string()
-    .regex(/^[a-z0-9-]{1,64}$/)
-    .optional(),
-  document: z.unknown(),
-});
-export const editsBody = z.strictObject({ base: z.int().min(0), steps: z.array(namedStep).min(1).max(200) });
-export const importBody = z.strictObject({
-  files: z
-    .array(z.strictObject({ upload: z.uuid(), name: z.string().max(400) }))
-    .min(1)
-    .max(500),
-  by: z.enum(["time reference", "frame"]).default("frame"),
-  frame: z.int().min(0).default(0),
-  track: z.string().nullable().default(null),
-});
-export const tracksBody = z.strictObject({ tracks: z.array(z.string()).min(1).max(1000) });
-
-const loadAnswer = z.strictObject({
-  revision: z.int(),
-  from: z.int(),
-  frames: z.int(),
-  total: z.number(),
-  tracks: z.record(z.string(), z.number()),
-});
-const sessionAnswer = z.strictObject({
-  id: z.string(),
-  revision: z.int(),
-  document: sessionSchema,
-  undo: z.string().nullable(),
-  redo: z.string().nullable(),
-  load: loadAnswer.nullable(),
-});
-const measures = z.strictObject({
-  frames: z.int(),
-  peakDb: z.number().nullable(),
-  truePeakDb: z.number().nullable(),
-  lufs: z.number().nullable(),
-  rangeLu: z.number().nullable(),
-  firstSound: z.int().nullable(),
-  lastSound: z.int().nullable(),
-  endDb: z.number().nullable(),
-  clippedRuns: z.int(),
-  mono: z.boolean(),
-  maxMomentaryLufs: z.number().nullable().optional(),
-  maxShortTermLufs: z.number().nullable().optional(),
-  clippedSamples: z.int().optional(),
-});
-const audioAnswer = z.strictObject({
-  hash: z.string(),
-  rate: z.int(),
-  channels: z.int(),
-  depth: z.string(),
-  frames: z.int(),
-  bytes: z.int(),
-  timeReference: z.int().nullable(),
-  measures,
-});
-const revisionAnswer = z.strictObject({ revision: z.int() });
-const behindAnswer = z.strictObject({ revision: z.int(), missing: z.array(storedStep) });
-const summaryAnswer = z.array(
-  z.strictObject({
-    id: z.string(),
-    name: z.string(),
-    tracks: z.int(),
-    revision: z.int(),
-    changedAt: z.string(),
-    deletedAt: z.string().nullable(),
-  }),
-);
-const handoffList = z.array(
-  z.strictObject({
-    id: z.string(),
-    revision: z.int(),
-    fileName: z.string(),
-    files: z.int(),
-    bytes: z.int(),
-    mark: z.enum(["right", "look", "wrong"]).nullable(),
-    madeAt: z.string(),
-  }),
-);
-const mark = z.enum(["right", "look", "wrong"]);
-const cell = z.strictObject({ mark, text: z.string() });
-const handoffAnswer = z.strictObject({
-  id: z.string(),
-  session: z.string(),
-  revision: z.int(),
-  fileName: z.string(),
-  mixBefore: z.string(),
-  speed: z.number(),
-  madeAt: z.string(),
-  manifest: manifestSchema,
-  bytes: z.int(),
-  proof: z
-    .looseObject({
-      zipBytes: z.int(),
-      residual: z.looseObject({ peakDb: z.number().nullable(), rmsDb: z.number().nullable() }),
-      unsummable: z.array(z.string()),
-      verdict: z.strictObject({
-        mark,
-        checks: z.array(z.strictObject({ id: z.string(), name: z.string(), cells: z.array(cell) })),
-        sum: cell,
-      }),
-    })
-    .nullable(),
-});
+import {
+  behindSchema,
+  editsBody,
+  eventsQuery,
+  newSessionBody,
+  revisionSchema,
+  sessionStateSchema,
+  sessionSummarySchema,
+  tracksBody,
+  traveledSchema,
+} from "./session";
 
 type Media = "application/json" | "audio/wav" | "application/zip" | "application/octet-stream" | "text/event-stream";
 
@@ -128,312 +28,247 @@ export interface Answer {
 }
 
 export interface Operation {
-  readonly method: "get" | "post";
-  readonly path: string;
   readonly summary: string;
-  readonly query?: Readonly<Record<string, string>>;
+  readonly query?: z.ZodObject;
   readonly body?: z.ZodType | "audio/wav";
   readonly answers: Readonly<Record<number, Answer>>;
 }
 
-const json = (means: string, schema: z.ZodType): Answer => ({ means, media: "application/json", schema });
+const json = <S extends z.ZodType>(means: string, schema: S) => ({ means, media: "application/json", schema }) as const;
+const bytes = <M extends Media>(means: string, media: M) => ({ means, media }) as const;
 const refusals = {
   400: json("The request cannot be read", z.strictObject({ fault: faultSchema })),
   404: json("There is no such thing", z.strictObject({ fault: faultSchema })),
   422: json("What was sent is wrong; every problem is listed with its place", z.strictObject({ fault: faultSchema })),
-};
+} as const;
+
+const inTheWay = {
+  409: json("It cannot be done as things stand", z.strictObject({ fault: faultSchema })),
+} as const;
 
 /**
- * Every operation of the HTTP interface. The description at /api/openapi.json is made from this list and nothing else.
+ * Every operation of the HTTP interface, by its method and its path. The routes, the browser's calls and the
+ * description at /api/openapi.json are made from this list and nothing else.
  */
-export const operations: readonly Operation[] = [
-  {
-    method: "get",
-    path: "/api/health",
+export const operations = {
+  "GET /api/health": {
     summary: "Whether web server and database are up",
     answers: { 200: json("Up", z.strictObject({ ok: z.literal(true) })) },
   },
-  {
-    method: "get",
-    path: "/api/openapi.json",
+  "GET /api/openapi.json": {
     summary: "This description",
     answers: { 200: json("An OpenAPI 3.1 document", z.looseObject({})) },
   },
-  {
-    method: "get",
-    path: "/api/sessions",
+  "GET /api/sessions": {
     summary: "All sessions, last changed first",
-    answers: { 200: json("Sessions", summaryAnswer) },
+    answers: { 200: json("Sessions", z.array(sessionSummarySchema)) },
   },
-  {
-    method: "post",
-    path: "/api/sessions",
+  "POST /api/sessions": {
     summary: "Create a session from a document; its audio has to be uploaded before",
     body: newSessionBody,
-    answers: { 201: json("Created", sessionAnswer), ...refusals },
+    answers: { 201: json("Created", sessionStateSchema), ...refusals, ...inTheWay },
   },
-  {
-    method: "get",
-    path: "/api/sessions/{id}",
+  "GET /api/sessions/{id}": {
     summary: "A session: document, revision, load",
-    answers: { 200: json("The session", sessionAnswer), ...refusals },
+    answers: { 200: json("The session", sessionStateSchema), ...refusals },
   },
-  {
-    method: "post",
-    path: "/api/sessions/{id}/duplicate",
+  "POST /api/sessions/{id}/duplicate": {
     summary: "A session of its own with the same document",
-    answers: { 201: json("Created", sessionAnswer), ...refusals },
+    answers: { 201: json("Created", sessionStateSchema), ...refusals },
   },
-  {
-    method: "post",
-    path: "/api/sessions/{id}/delete",
+  "POST /api/sessions/{id}/delete": {
     summary: "Take a session off the list; nothing of it is lost",
     answers: { 200: json("Deleted", z.strictObject({ deleted: z.literal(true) })), ...refusals },
   },
-  {
-    method: "post",
-    path: "/api/sessions/{id}/restore",
+  "POST /api/sessions/{id}/restore": {
     summary: "Put a deleted session back on the list",
     answers: { 200: json("Back", z.strictObject({ deleted: z.literal(false) })), ...refusals },
   },
-  {
-    method: "get",
-    path: "/api/sessions/{id}/events",
+  "GET /api/sessions/{id}/events": {
     summary: "What happens to a session, as it happens: steps, jobs, load",
-    query: { after: "last revision known" },
-    answers: { 200: { means: "Server-sent events `steps`, `job`, `load`", media: "text/event-stream" }, ...refusals },
+    query: eventsQuery,
+    answers: { 200: bytes("Server-sent events `steps`, `job`, `load`", "text/event-stream"), ...refusals },
   },
-  {
-    method: "post",
-    path: "/api/sessions/{id}/edits",
+  "POST /api/sessions/{id}/edits": {
     summary: "Store steps made on revision `base`, all or none",
     body: editsBody,
     answers: {
-      200: json("Stored", revisionAnswer),
-      409: json("Others were first: apply what is missing and send again", behindAnswer),
+      200: json("Stored", revisionSchema),
+      409: json("Others were first: apply what is missing and send again", behindSchema),
       ...refusals,
     },
   },
-  {
-    method: "post",
-    path: "/api/sessions/{id}/undo",
+  "POST /api/sessions/{id}/undo": {
     summary: "Take the newest step back",
-    answers: { 200: json("Taken back", z.strictObject({ revision: z.int(), label: z.string() })), ...refusals },
+    answers: { 200: json("Taken back", traveledSchema), ...refusals, ...inTheWay },
   },
-  {
-    method: "post",
-    path: "/api/sessions/{id}/redo",
+  "POST /api/sessions/{id}/redo": {
     summary: "Bring the newest undone step forth",
-    answers: { 200: json("Brought back", z.strictObject({ revision: z.int(), label: z.string() })), ...refusals },
+    answers: { 200: json("Brought back", traveledSchema), ...refusals, ...inTheWay },
   },
-  {
-    method: "post",
-    path: "/api/sessions/{id}/freeze",
+  "POST /api/sessions/{id}/freeze": {
     summary: "Freeze tracks: one job, one pass",
     body: tracksBody,
     answers: { 202: json("A job to follow", jobSchema), ...refusals },
   },
-  {
-    method: "post",
-    path: "/api/sessions/{id}/unfreeze",
+  "POST /api/sessions/{id}/unfreeze": {
     summary: "Let frozen tracks play their live source again",
     body: tracksBody,
-    answers: { 200: json("Done", revisionAnswer), ...refusals },
+    answers: { 200: json("Done", revisionSchema), ...refusals },
   },
-  {
-    method: "post",
-    path: "/api/sessions/{id}/commit",
+  "POST /api/sessions/{id}/commit": {
     summary: "Make freezes permanent; each source stays parked beside its print",
     body: tracksBody,
-    answers: { 200: json("Done", revisionAnswer), ...refusals },
+    answers: { 200: json("Done", revisionSchema), ...refusals },
   },
-  {
-    method: "post",
-    path: "/api/sessions/{id}/prints",
+  "POST /api/sessions/{id}/prints": {
     summary: "Print: render a slip and put it where it says",
     body: slipSchema,
     answers: { 202: json("A job to follow", jobSchema), ...refusals },
   },
-  {
-    method: "get",
-    path: "/api/sessions/{id}/prints",
+  "GET /api/sessions/{id}/prints": {
     summary: "Every print of a session with its lineage, newest first",
     answers: {
-      200: json(
-        "Prints",
-        z.array(
-          z.strictObject({
-            id: z.string(),
-            job: z.string(),
-            place: z.int(),
-            asset: z.string(),
-            name: z.string(),
-            slip: slipSchema,
-            sources: z.array(z.string()),
-            fingerprint: z.string(),
-            revisionBefore: z.int(),
-            revisionAfter: z.int(),
-            checked: z.boolean(),
-            residueDb: z.number().nullable(),
-            madeAt: z.string(),
-          }),
-        ),
-      ),
+      200: json("Prints", z.array(printRecordSchema)),
       ...refusals,
     },
   },
-  {
-    method: "post",
-    path: "/api/sessions/{id}/prints/refresh",
+  "POST /api/sessions/{id}/prints/refresh": {
     summary: "Print again from the sources as they are now, in place of the old prints",
     body: bodyOf("refresh"),
     answers: { 202: json("A job to follow", jobSchema), ...refusals },
   },
-  {
-    method: "post",
-    path: "/api/sessions/{id}/prints/{print}/reopen",
+  "POST /api/sessions/{id}/prints/{print}/reopen": {
     summary: "Bring a print's source back as it was, and park the print",
-    answers: { 200: json("Reopened", z.strictObject({ revision: z.int(), tracks: z.array(z.string()) })), ...refusals },
+    answers: { 200: json("Reopened", reopenedSchema), ...refusals },
   },
-  {
-    method: "post",
-    path: "/api/sessions/{id}/prints/{print}/listen",
+  "POST /api/sessions/{id}/prints/{print}/listen": {
     summary: "Write the mix before a print, after it, and their difference, to be heard",
     answers: { 202: json("A job to follow", jobSchema), ...refusals },
   },
-  {
-    method: "get",
-    path: "/api/sessions/{id}/prints/{print}/changes",
+  "GET /api/sessions/{id}/prints/{print}/changes": {
     summary: "What was done since a print that touched its sources",
     answers: { 200: json("Labels of steps, oldest first", z.array(z.string())), ...refusals },
   },
-  {
-    method: "get",
-    path: "/api/recipes",
+  "GET /api/recipes": {
     summary: "Saved print slips, for every session",
     answers: { 200: json("Recipes", z.array(recipeSchema)) },
   },
-  {
-    method: "post",
-    path: "/api/recipes",
+  "POST /api/recipes": {
     summary: "Save a print slip by name",
     body: recipeBody,
     answers: { 201: json("Saved", recipeSchema), ...refusals },
   },
-  {
-    method: "post",
-    path: "/api/recipes/{id}/rename",
+  "POST /api/recipes/{id}/rename": {
     summary: "Give a recipe another name",
     body: recipeBody.pick({ name: true }),
     answers: { 200: json("Renamed", recipeSchema), ...refusals },
   },
-  {
-    method: "post",
-    path: "/api/recipes/{id}/delete",
+  "POST /api/recipes/{id}/delete": {
     summary: "Remove a recipe; the answer holds what it was",
     answers: { 200: json("Removed", recipeSchema), ...refusals },
   },
-  {
-    method: "post",
-    path: "/api/sessions/{id}/load",
+  "POST /api/sessions/{id}/load": {
     summary: "Measure the load of every track",
     answers: { 202: json("A job to follow", jobSchema), ...refusals },
   },
-  {
-    method: "post",
-    path: "/api/sessions/{id}/exports",
+  "POST /api/sessions/{id}/exports": {
     summary: "Export the stem sheet into one package; its proof follows as a job of its own",
     answers: { 202: json("A job to follow", jobSchema), ...refusals },
   },
-  {
-    method: "get",
-    path: "/api/sessions/{id}/handoffs",
+  "GET /api/sessions/{id}/handoffs": {
     summary: "Finished exports, newest first",
-    answers: { 200: json("Handoffs", handoffList), ...refusals },
+    answers: { 200: json("Handoffs", z.array(handoffSummarySchema)), ...refusals },
   },
-  {
-    method: "get",
-    path: "/api/jobs/{id}",
+  "GET /api/jobs/{id}": {
     summary: "A job: status, progress, result or fault",
     answers: { 200: json("The job", jobSchema), ...refusals },
   },
-  {
-    method: "post",
-    path: "/api/jobs/{id}/cancel",
+  "POST /api/jobs/{id}/cancel": {
     summary: "Ask a job to stop",
     answers: { 200: json("The job", jobSchema), ...refusals },
   },
-  {
-    method: "post",
-    path: "/api/audio",
+  "POST /api/audio": {
     summary: "Upload a WAV file",
     body: "audio/wav",
-    answers: { 201: json("What the file is", audioAnswer), ...refusals },
+    answers: { 201: json("What the file is", audioSchema), ...refusals },
   },
-  {
-    method: "post",
-    path: "/api/uploads",
+  "POST /api/uploads": {
     summary: "Send any file of audio (WAV, AIFF, FLAC, MP3, Ogg Vorbis, Opus), to be brought into a session",
     body: "audio/wav",
     answers: {
-      201: json("Kept until it is brought in", z.strictObject({ upload: z.string(), bytes: z.int() })),
+      201: json("Kept until it is brought in", uploadSchema),
       ...refusals,
     },
   },
-  {
-    method: "post",
-    path: "/api/sessions/{id}/imports",
+  "POST /api/sessions/{id}/imports": {
     summary: "Bring sent files in: converted to the session's rate, placed on tracks",
-    body: importBody,
+    body: bodyOf("import"),
     answers: { 202: json("A job to follow", jobSchema), ...refusals },
   },
-  {
-    method: "get",
-    path: "/api/audio/{hash}",
+  "GET /api/audio/{hash}": {
     summary: "An audio file; ranges of bytes are served",
-    answers: { 200: { means: "The file", media: "audio/wav" }, ...refusals },
+    answers: { 200: bytes("The file", "audio/wav"), ...refusals },
   },
-  {
-    method: "get",
-    path: "/api/audio/{hash}/facts",
+  "GET /api/audio/{hash}/facts": {
     summary: "Format and measures of an audio file",
-    answers: { 200: json("Facts", audioAnswer), ...refusals },
+    answers: { 200: json("Facts", audioSchema), ...refusals },
   },
-  {
-    method: "get",
-    path: "/api/audio/{hash}/overview",
+  "GET /api/audio/{hash}/overview": {
     summary: "Lowest and highest sample of every 256 frames, as pairs of signed bytes",
-    answers: { 200: { means: "The pairs", media: "application/octet-stream" }, ...refusals },
+    answers: { 200: bytes("The pairs", "application/octet-stream"), ...refusals },
   },
-  {
-    method: "get",
-    path: "/api/audio/{hash}/onsets",
+  "GET /api/audio/{hash}/onsets": {
     summary: "Frames where sounds begin",
     answers: { 200: json("Rising", z.array(z.int())), ...refusals },
   },
-  {
-    method: "get",
-    path: "/api/audio/{hash}/samples",
+  "GET /api/audio/{hash}/samples": {
     summary: "Samples of the left channel, 32-bit floats",
-    query: { from: "first frame", frames: "how many, at most 96000" },
-    answers: { 200: { means: "The samples, as many as there are", media: "application/octet-stream" }, ...refusals },
+    query: samplesQuery,
+    answers: { 200: bytes("The samples, as many as there are", "application/octet-stream"), ...refusals },
   },
-  {
-    method: "get",
-    path: "/api/handoffs/{id}",
+  "GET /api/handoffs/{id}": {
     summary: "A finished export, with its proof once it is made",
-    answers: { 200: json("The handoff", handoffAnswer), ...refusals },
+    answers: { 200: json("The handoff", handoffSchema), ...refusals },
   },
-  {
-    method: "post",
-    path: "/api/handoffs/{id}/prove",
+  "POST /api/handoffs/{id}/prove": {
     summary: "Read a package back and hold it to a fresh render, again if it was proven before",
     answers: { 202: json("A job to follow", jobSchema), ...refusals },
   },
-  {
-    method: "get",
-    path: "/api/handoffs/{id}/package",
+  "GET /api/handoffs/{id}/package": {
     summary: "The package, one ZIP",
-    answers: { 200: { means: "The package", media: "application/zip" }, ...refusals },
+    answers: { 200: bytes("The package", "application/zip"), ...refusals },
   },
-];
+} as const satisfies Readonly<Record<`${"GET" | "POST"} /api/${string}`, Operation>>;
+
+export type OperationName = keyof typeof operations;
+type Of<N extends OperationName> = (typeof operations)[N];
+
+/** The names in braces of an operation's path. */
+type NamesIn<Path extends string> = Path extends `${string}{${infer Name}}${infer Rest}` ? Name | NamesIn<Rest> : never;
+export type ParamsOf<N extends OperationName> = Readonly<Record<NamesIn<N>, string>>;
+/** What is sent, as whoever sends it writes it, and as a route gets it. */
+export type SentTo<N extends OperationName> =
+  Of<N> extends { readonly body: infer B extends z.ZodType } ? Frozen<z.input<B>> : undefined;
+export type BodyOf<N extends OperationName> =
+  Of<N> extends { readonly body: infer B extends z.ZodType } ? Frozen<z.output<B>> : undefined;
+export type QueryOf<N extends OperationName> =
+  Of<N> extends { readonly query: infer Q extends z.ZodObject } ? z.output<Q> : undefined;
+
+type Answers<N extends OperationName> = Of<N>["answers"];
+type SchemaAt<N extends OperationName, S> = S extends keyof Answers<N>
+  ? Answers<N>[S] extends { readonly schema: infer T extends z.ZodType }
+    ? T
+    : never
+  : never;
+export type Success = 200 | 201 | 202;
+/** What comes back when all went well. */
+export type AnswerOf<N extends OperationName> = Frozen<z.output<SchemaAt<N, Success>>>;
+/** What comes back with a status. */
+export type AnswerAt<N extends OperationName, S extends number> = Frozen<z.output<SchemaAt<N, S>>>;
+
+/** Method and path of an operation. */
+export function addressOf(name: OperationName): { readonly method: "GET" | "POST"; readonly path: string } {
+  const [method, path = ""] = name.split(" ") as ["GET" | "POST", string];
+  return { method, path };
+}

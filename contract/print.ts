@@ -1,20 +1,25 @@
+import { z } from "zod";
+import { slipSchema } from "../core/printing/slip";
 import type { Slip } from "../core/printing/slip";
+import type { Frozen } from "../core/session/document";
 
 /** A print and where it came from. */
-export interface PrintRecord {
-  readonly id: string;
-  readonly job: string;
-  readonly asset: string;
-  readonly name: string;
-  readonly slip: Slip;
+export const printRecordSchema = z.strictObject({
+  id: z.string(),
+  job: z.string(),
   /** Which file of its job it is. */
-  readonly place: number;
-  readonly sources: readonly string[];
-  readonly fingerprint: string;
-  readonly revisionBefore: number;
-  readonly revisionAfter: number;
-  readonly checked: boolean;
+  place: z.int(),
+  asset: z.string(),
+  name: z.string(),
+  slip: slipSchema,
+  sources: z.array(z.string()),
+  fingerprint: z.string(),
+  revisionBefore: z.int(),
+  revisionAfter: z.int(),
+  checked: z.boolean(),
   /** Of the mix before taken from the mix after; null where nothing was left, or it was not compared. */
-  readonly residueDb: number | null;
-  readonly madeAt: string;
-}
+  residueDb: z.number().nullable(),
+  madeAt: z.string(),
+});
+export type PrintRecord = Frozen<Omit<z.infer<typeof printRecordSchema>, "slip">> & { readonly slip: Slip };
+export const reopenedSchema = z.strictObject({ revision: z.int(), tracks: z.array(z.string()) });

@@ -1,30 +1,65 @@
+import { z } from "zod";
 import type { LoadReport } from "../core/engine/load";
-import type { Session } from "../core/session/document";
+import type { Frozen, Session } from "../core/session/document";
+import { sessionSchema } from "../core/session/document";
+import { stepSchema } from "../core/session/edits";
 import type { StoredStep } from "../core/session/sync";
 
+const namedStep = z.strictObject({ id: z.string().min(1).max(64), step: stepSchema });
+
+export const newSessionBody = z.strictObject({
+  id: z
+    .string()
+    .regex(/^[a-z0-9-]{1,64}$/)
+    .optional(),
+  document: z.unknown(),
+});
+export const editsBody = z.strictObject({ base: z.int().min(0), steps: z.array(namedStep).min(1).max(200) });
+export const tracksBody = z.strictObject({ tracks: z.array(z.string()).min(1).max(1000) });
+export const eventsQuery = z.strictObject({
+  after: z.coerce.number().int().min(0).optional().describe("last revision known"),
+});
+
 /** The load of every track as it was measured at a revision. */
-export interface MeasuredLoad extends LoadReport {
-  readonly revision: number;
-}
+const measuredLoadSchema = z.strictObject({
+  revision: z.int(),
+  from: z.int(),
+  frames: z.int(),
+  total: z.number(),
+  tracks: z.record(z.string(), z.number()),
+}) satisfies z.ZodType<LoadReport>;
+export type MeasuredLoad = Frozen<z.infer<typeof measuredLoadSchema>>;
 
-export interface SessionState {
-  readonly id: string;
-  readonly revision: number;
-  readonly document: Session;
+export const sessionStateSchema = z.strictObject({
+  id: z.string(),
+  revision: z.int(),
+  document: sessionSchema,
   /** What undo and redo would take back and bring back; null when there is nothing. */
-  readonly undo: string | null;
-  readonly redo: string | null;
-  readonly load: MeasuredLoad | null;
-}
+  undo: z.string().nullable(),
+  redo: z.string().nullable(),
+  load: measuredLoadSchema.nullable(),
+});
+export type SessionState = Omit<Frozen<z.infer<typeof sessionStateSchema>>, "document"> & {
+  readonly document: Session;
+};
 
-export interface SessionSummary {
-  readonly id: string;
-  readonly name: string;
-  readonly tracks: number;
-  readonly revision: number;
-  readonly changedAt: string;
-  readonly deletedAt: string | null;
-}
+export const sessionSummarySchema = z.strictObject({
+  id: z.string(),
+  name: z.string(),
+  tracks: z.int(),
+  revision: z.int(),
+  changedAt: z.string(),
+  deletedAt: z.string().nullable(),
+});
+export type SessionSummary = Frozen<z.infer<typeof sessionSummarySchema>>;
+
+export const revisionSchema = z.strictObject({ revision: z.int() });
+export const traveledSchema = z.strictObject({ revision: z.int(), label: z.string() });
+/** Others were first: what they did. */
+export const behindSchema = z.strictObject({
+  revision: z.int(),
+  missing: z.array(namedStep.extend({ revision: z.int() })),
+});
 
 /** What the event stream sends as `steps`. */
 export interface StepsEvent {

@@ -1,5 +1,5 @@
 import { z } from "zod";
-import type { Session } from "../../core/session/document";
+import type { Frozen, Session } from "../../core/session/document";
 import type { Problem } from "../../core/session/problem";
 
 /** How a job can be seen to be impossible before it is begun: the sentence, the places, and what to do. */
@@ -72,7 +72,7 @@ export const printedSchema = z.strictObject({
   seam: z.strictObject({ jumpDb: z.number().nullable(), slopeDb: z.number().nullable() }).nullable(),
   findings: z.array(finding),
 });
-export type PrintedFacts = z.infer<typeof printedSchema>;
+export type PrintedFacts = Frozen<z.infer<typeof printedSchema>>;
 
 /** Tracks and clips that a job has put into its session. Jobs of before did not say. */
 export const madeSchema = z

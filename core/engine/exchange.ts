@@ -32,9 +32,9 @@ export interface GivenTrack {
 }
 
 /**
- * Where the lead of a pass meets one of its helpers. The helper gives signals and says how far it heard anything; the lead takes
- * them, finds where the pass ends, and says how far it has come, so that the helper writes no frame that may lie behind
- * the end.
+ * Where the lead of a pass meets one of its helpers. The helper gives signals and says how far it heard anything; the
+ * lead takes them, finds where the pass ends, and says how far it has come, so that the helper writes no frame that may
+ * lie behind the end.
  */
 export interface SignalExchange {
   /**

@@ -96,11 +96,13 @@ export function withLevels(session: Session, changes: readonly LevelChange[]): S
     tracks: session.tracks.map((track) => {
       const change = byTrack.get(track.id);
       if (!change) return track;
-      const { track: _track, sends = {}, params = {}, ...levels } = change;
+      const { sends = {}, params = {}, faderDb = track.faderDb, pan = track.pan, mute = track.mute } = change;
       const [ofSend, ofDevice] = [new Map(Object.entries(sends)), new Map(Object.entries(params))];
       return {
         ...track,
-        ...levels,
+        faderDb,
+        pan,
+        mute,
         sends: track.sends.map((s) => (ofSend.has(s.id) ? { ...s, gainDb: ofSend.get(s.id) ?? s.gainDb } : s)),
         devices: track.devices.map((d) => (ofDevice.has(d.id) ? { ...d, params: ofDevice.get(d.id) ?? d.params } : d)),
       };

@@ -1,6 +1,6 @@
 import { z } from "zod";
 import { automationSchema } from "../session/document";
-import type { Session, Track } from "../session/document";
+import type { Frozen, Session, Track } from "../session/document";
 import { PADS } from "../devices/kit";
 
 const id = z.string().min(1).max(64);
@@ -87,11 +87,6 @@ export const slipSchema = z.strictObject({
   afterwards: z.enum(["keep live", "park", "park and hide", "replace"]).default("park"),
 });
 
-type Frozen<T> = T extends (infer U)[]
-  ? readonly Frozen<U>[]
-  : T extends object
-    ? { readonly [K in keyof T]: Frozen<T[K]> }
-    : T;
 export type Slip = Frozen<z.infer<typeof slipSchema>>;
 export type PrintTap = Slip["tap"];
 

@@ -1,6 +1,6 @@
 import { z } from "zod";
 import { checkChange } from "./check";
-import type { Session } from "./document";
+import type { Frozen, Session } from "./document";
 import type { Checked } from "./problem";
 import { refuse, schemaProblems } from "./problem";
 import type {
@@ -78,7 +78,7 @@ export const editSchema = wireSchema as unknown as z.ZodType<Edit>;
 
 /** Edits that happen, and are undone, together. */
 export const stepSchema = z.strictObject({ label: z.string().max(200), edits: z.array(editSchema).min(1).max(50000) });
-export type Step = z.infer<typeof stepSchema>;
+export type Step = Frozen<z.infer<typeof stepSchema>>;
 
 interface Applied {
   readonly session: Session;

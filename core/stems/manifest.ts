@@ -1,4 +1,5 @@
 import { z } from "zod";
+import type { Frozen } from "../session/document";
 import { meterPointSchema, tempoPointSchema } from "../session/document";
 
 /** `manifest.json` of a delivery: what every file is, for people's programs and for our own proof. */
@@ -38,4 +39,4 @@ export const manifestSchema = z.strictObject({
     }),
   ),
 });
-export type Manifest = z.infer<typeof manifestSchema>;
+export type Manifest = Frozen<z.infer<typeof manifestSchema>>;

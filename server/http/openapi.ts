@@ -1,13 +1,16 @@
 import { z } from "zod";
-import type { Operation } from "../../contract/operations";
-import { operations } from "../../contract/operations";
+import type { Operation, OperationName } from "../../contract/operations";
+import { addressOf, operations } from "../../contract/operations";
 
 const schemaOf = (schema: z.ZodType, io: "input" | "output") => z.toJSONSchema(schema, { io, unrepresentable: "any" });
 
 /** The OpenAPI 3.1 document of the HTTP interface, made from the schemas the routes parse with. */
 export function openApi(): object {
   const paths: Record<string, Record<string, object>> = {};
-  for (const operation of operations) (paths[operation.path] ??= {})[operation.method] = describe(operation);
+  for (const [name, operation] of Object.entries(operations)) {
+    const { method, path } = addressOf(name as OperationName);
+    (paths[path] ??= {})[method.toLowerCase()] = describe(path, method, operation);
+  }
   return {
     openapi: "3.1.0",
     info: {
@@ -20,9 +23,9 @@ export function openApi(): object {
   };
 }
 
-function describe({ path, method, summary, query, body, answers }: Operation): object {
+function describe(path: string, method: string, { summary, query, body, answers }: Operation): object {
   return {
-    operationId: `${method}${path
+    operationId: `${method.toLowerCase()}${path
       .replace(/^\/api/, "")
       .replace(/[{}]/g, "")
       .replace(/[/.](\w)/g, (_, c: string) => c.toUpperCase())}`,
@@ -34,11 +37,12 @@ function describe({ path, method, summary, query, body, answers }: Operation): o
         required: true,
         schema: { type: "string" },
       })),
-      ...Object.entries(query ?? {}).map(([name, description]) => ({
+      ...Object.entries(query?.shape ?? {}).map(([name, field]) => ({
         name,
         in: "query",
-        description,
-        schema: { type: "string" },
+        description: (field as z.ZodType).description ?? "",
+        required: !(field as z.ZodType).safeParse(undefined).success,
+        schema: schemaOf(field as z.ZodType, "output"),
       })),
     ],
     ...(body === undefined

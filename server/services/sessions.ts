@@ -220,8 +220,8 @@ async function lock(tx: Connection, id: string): Promise<Head> {
 }
 
 /**
- * Adds a step to the history. Undo and redo are stacks of steps, each of which knows the one below it: an edit or a redo
- * goes onto the one, an undo onto the other, and an edit leaves nothing to redo.
+ * Adds a step to the history. Undo and redo are stacks of steps, each of which knows the one below it: an edit or a
+ * redo goes onto the one, an undo onto the other, and an edit leaves nothing to redo.
  */
 async function append(
   tx: Connection,

@@ -3,7 +3,8 @@ import { mkdtempSync, readFileSync, readdirSync, rmSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { promisify } from "node:util";
-import { operations } from "../../contract/operations";
+import type { OperationName } from "../../contract/operations";
+import { addressOf, operations } from "../../contract/operations";
 import { expect, test } from "./stemzo";
 
 const root = join(import.meta.dirname, "../..");
@@ -35,7 +36,23 @@ test("the published description lists every route there is, and no other", async
         ...readFileSync(join(root, "app/api", path), "utf8").matchAll(/export const (GET|POST|PUT|PATCH|DELETE)\b/g),
       ].map((m) => `${m[1]!.toLowerCase()} ${address}`);
     });
-  expect(operations.map((o) => `${o.method} ${o.path}`).sort()).toEqual(routes.sort());
+  const listed = Object.keys(operations) as OperationName[];
+  expect(
+    listed
+      .map(addressOf)
+      .map((a) => `${a.method.toLowerCase()} ${a.path}`)
+      .sort(),
+  ).toEqual(routes.sort());
+  // Every route is made of the operation of its own method and path.
+  for (const path of readdirSync(join(root, "app/api"), { recursive: true, encoding: "utf8" }).filter((p) =>
+    p.endsWith("route.ts"),
+  ))
+    for (const [, exported, name] of readFileSync(join(root, "app/api", path), "utf8").matchAll(
+      /export const (\w+) = route\(\s*"([^"]+)"/g,
+    ))
+      expect(name).toBe(
+        `${exported} /api/${path.replace(/\/route\.ts$/, "").replaceAll(/\[(\w+)\]/g, (_, n: string) => `{${n}}`)}`,
+      );
   const published = await stemzo.get<{ openapi: string; paths: Record<string, Record<string, object>> }>(
     "/api/openapi.json",
   );

@@ -1,12 +1,10 @@
-import type { Handoff, HandoffSummary } from "../../contract/handoff";
-import type { Job, ServiceFault } from "../../contract/job";
-import type { PrintRecord } from "../../contract/print";
+import type { AnswerAt, AnswerOf, OperationName, ParamsOf, SentTo } from "../../contract/operations";
+import type { ServiceFault } from "../../contract/job";
 import type { Recipe } from "../../contract/recipe";
-import type { SessionState, SessionSummary } from "../../contract/session";
 import type { Slip } from "../../core/printing/slip";
 import type { Session } from "../../core/session/document";
 import type { Placing } from "../../core/session/import";
-import type { NamedStep, StoredStep } from "../../core/session/sync";
+import type { NamedStep } from "../../core/session/sync";
 
 /** A request the server refused, or that never arrived, in the three sentences a person needs. */
 export class Refused extends Error {
@@ -26,73 +24,86 @@ const unreachable: ServiceFault = {
   problems: [],
 };
 
-async function ask<T>(path: string, init?: RequestInit): Promise<T> {
-  const response = await fetch(path, init).catch(() => {
+/** The address of an operation, with its names in braces filled in. */
+const filled = <N extends OperationName>(name: N, params: ParamsOf<N>): string =>
+  name
+    .slice(name.indexOf(" ") + 1)
+    .replaceAll(/\{(\w+)\}/g, (_, key: string) => encodeURIComponent((params as Record<string, string>)[key] ?? ""));
+
+async function fetched<N extends OperationName>(
+  name: N,
+  params: ParamsOf<N>,
+  body: SentTo<N> | Blob,
+): Promise<{ readonly status: number; readonly ok: boolean; readonly answer: unknown }> {
+  const response = await fetch(filled(name, params), {
+    method: name.slice(0, name.indexOf(" ")),
+    ...(body instanceof Blob
+      ? { body }
+      : body === undefined
+        ? {}
+        : { body: JSON.stringify(body), headers: { "Content-Type": "application/json" } }),
+  }).catch(() => {
     throw new Refused(unreachable, 0);
   });
-  const body = (await response.json().catch(() => ({}))) as T & { fault?: ServiceFault };
-  if (!response.ok)
-    throw new Refused(
-      body.fault ?? { ...unreachable, what: `The server answered ${response.status}.` },
-      response.status,
-    );
-  return body;
+  return { status: response.status, ok: response.ok, answer: await response.json().catch(() => ({})) };
 }
 
-const post = <T>(path: string, body?: unknown): Promise<T> =>
-  ask(path, {
-    method: "POST",
-    ...(body === undefined ? {} : { body: JSON.stringify(body), headers: { "Content-Type": "application/json" } }),
-  });
+/** Calls an operation of the HTTP interface. Throws `Refused`. */
+async function call<N extends OperationName>(
+  name: N,
+  params: ParamsOf<N>,
+  body: SentTo<N> | Blob,
+): Promise<AnswerOf<N>> {
+  const { ok, status, answer } = await fetched(name, params, body);
+  // What the server answers is held to its published schema by the tests.
+  if (ok) return answer as AnswerOf<N>;
+  const { fault } = answer as { fault?: ServiceFault };
+  throw new Refused(fault ?? { ...unreachable, what: `The server answered ${status}.` }, status);
+}
 
-export type Posted =
-  { readonly revision: number } | { readonly revision: number; readonly missing: readonly StoredStep[] };
+type Edits = "POST /api/sessions/{id}/edits";
+export type Posted = AnswerAt<Edits, 200> | AnswerAt<Edits, 409>;
+
+const NOTHING = undefined;
 
 export const api = {
-  sessions: () => ask<readonly SessionSummary[]>("/api/sessions"),
-  createSession: (document: Session) => post<SessionState>("/api/sessions", { document }),
-  duplicateSession: (id: string) => post<SessionState>(`/api/sessions/${id}/duplicate`),
-  deleteSession: (id: string) => post<unknown>(`/api/sessions/${id}/delete`),
-  restoreSession: (id: string) => post<unknown>(`/api/sessions/${id}/restore`),
-  session: (id: string) => ask<SessionState>(`/api/sessions/${id}`),
+  sessions: () => call("GET /api/sessions", {}, NOTHING),
+  createSession: (document: Session) => call("POST /api/sessions", {}, { document }),
+  duplicateSession: (id: string) => call("POST /api/sessions/{id}/duplicate", { id }, NOTHING),
+  deleteSession: (id: string) => call("POST /api/sessions/{id}/delete", { id }, NOTHING),
+  restoreSession: (id: string) => call("POST /api/sessions/{id}/restore", { id }, NOTHING),
+  session: (id: string) => call("GET /api/sessions/{id}", { id }, NOTHING),
   /** Steps the server stored, or the ones it had before ours. */
   async postSteps(id: string, base: number, steps: readonly NamedStep[]): Promise<Posted> {
-    const response = await fetch(`/api/sessions/${id}/edits`, {
-      method: "POST",
-      body: JSON.stringify({ base, steps }),
-      headers: { "Content-Type": "application/json" },
-    }).catch(() => {
-      throw new Refused(unreachable, 0);
-    });
-    const body = (await response.json().catch(() => ({}))) as Posted & { fault?: ServiceFault };
-    if (response.ok || response.status === 409) return body;
-    throw new Refused(body.fault ?? unreachable, response.status >= 500 ? 0 : response.status);
+    const name: Edits = "POST /api/sessions/{id}/edits";
+    const { ok, status, answer } = await fetched(name, { id }, { base, steps });
+    if (ok || status === 409) return answer as Posted;
+    const { fault = unreachable } = answer as { fault?: ServiceFault };
+    throw new Refused(fault, status >= 500 ? 0 : status);
   },
-  travel: (id: string, direction: "undo" | "redo") => post<{ label: string }>(`/api/sessions/${id}/${direction}`),
-  freeze: (id: string, tracks: readonly string[]) => post<Job>(`/api/sessions/${id}/freeze`, { tracks }),
-  upload: (file: File) => ask<{ readonly upload: string }>("/api/uploads", { method: "POST", body: file }),
+  travel: (id: string, direction: "undo" | "redo") =>
+    call(direction === "undo" ? "POST /api/sessions/{id}/undo" : "POST /api/sessions/{id}/redo", { id }, NOTHING),
+  freeze: (id: string, tracks: readonly string[]) => call("POST /api/sessions/{id}/freeze", { id }, { tracks }),
+  upload: (file: File) => call("POST /api/uploads", {}, file),
   bringIn: (id: string, files: readonly { readonly upload: string; readonly name: string }[], place: Placing) =>
-    post<Job>(`/api/sessions/${id}/imports`, { files, ...place }),
-  print: (id: string, slip: Slip) => post<Job>(`/api/sessions/${id}/prints`, slip),
+    call("POST /api/sessions/{id}/imports", { id }, { files, ...place }),
+  print: (id: string, slip: Slip) => call("POST /api/sessions/{id}/prints", { id }, slip),
   refresh: (id: string, prints: readonly string[], withTail: boolean) =>
-    post<Job>(`/api/sessions/${id}/prints/refresh`, { prints, withTail }),
-  reopen: (id: string, print: string) =>
-    post<{ readonly revision: number; readonly tracks: readonly string[] }>(
-      `/api/sessions/${id}/prints/${print}/reopen`,
-    ),
-  listen: (id: string, print: string) => post<Job>(`/api/sessions/${id}/prints/${print}/listen`),
-  changes: (id: string, print: string) => ask<readonly string[]>(`/api/sessions/${id}/prints/${print}/changes`),
-  recipes: () => ask<readonly Recipe[]>("/api/recipes"),
-  saveRecipe: (name: string, slip: Recipe["slip"]) => post<Recipe>("/api/recipes", { name, slip }),
-  renameRecipe: (recipe: string, name: string) => post<Recipe>(`/api/recipes/${recipe}/rename`, { name }),
-  deleteRecipe: (recipe: string) => post<Recipe>(`/api/recipes/${recipe}/delete`),
-  prints: (id: string) => ask<readonly PrintRecord[]>(`/api/sessions/${id}/prints`),
-  measureLoad: (id: string) => post<Job>(`/api/sessions/${id}/load`),
-  prove: (handoff: string) => post<Job>(`/api/handoffs/${handoff}/prove`),
-  exportStems: (id: string) => post<Job>(`/api/sessions/${id}/exports`),
-  cancel: (job: string) => post<Job>(`/api/jobs/${job}/cancel`),
-  handoffs: (id: string) => ask<readonly HandoffSummary[]>(`/api/sessions/${id}/handoffs`),
-  handoff: (id: string) => ask<Handoff>(`/api/handoffs/${id}`),
+    call("POST /api/sessions/{id}/prints/refresh", { id }, { prints, withTail }),
+  reopen: (id: string, print: string) => call("POST /api/sessions/{id}/prints/{print}/reopen", { id, print }, NOTHING),
+  listen: (id: string, print: string) => call("POST /api/sessions/{id}/prints/{print}/listen", { id, print }, NOTHING),
+  changes: (id: string, print: string) => call("GET /api/sessions/{id}/prints/{print}/changes", { id, print }, NOTHING),
+  recipes: () => call("GET /api/recipes", {}, NOTHING),
+  saveRecipe: (name: string, slip: Recipe["slip"]) => call("POST /api/recipes", {}, { name, slip }),
+  renameRecipe: (id: string, name: string) => call("POST /api/recipes/{id}/rename", { id }, { name }),
+  deleteRecipe: (id: string) => call("POST /api/recipes/{id}/delete", { id }, NOTHING),
+  prints: (id: string) => call("GET /api/sessions/{id}/prints", { id }, NOTHING),
+  measureLoad: (id: string) => call("POST /api/sessions/{id}/load", { id }, NOTHING),
+  prove: (id: string) => call("POST /api/handoffs/{id}/prove", { id }, NOTHING),
+  exportStems: (id: string) => call("POST /api/sessions/{id}/exports", { id }, NOTHING),
+  cancel: (id: string) => call("POST /api/jobs/{id}/cancel", { id }, NOTHING),
+  handoffs: (id: string) => call("GET /api/sessions/{id}/handoffs", { id }, NOTHING),
+  handoff: (id: string) => call("GET /api/handoffs/{id}", { id }, NOTHING),
 };
 
 export const packageAddress = (handoff: string): string => `/api/handoffs/${handoff}/package`;

@@ -1,9 +1,8 @@
 import { database } from "@/server/db/connect";
-import { answer, bodyStream } from "@/server/http/answer";
+import { bodyStream } from "@/server/http/answer";
+import { route } from "@/server/http/operation";
 import { takeUpload } from "@/server/services/audio";
 
 export const dynamic = "force-dynamic";
 
-export const POST = answer(async (request) =>
-  Response.json(await takeUpload(database().db, bodyStream(request)), { status: 201 }),
-);
+export const POST = route("POST /api/audio", ({ request }) => takeUpload(database().db, bodyStream(request)));

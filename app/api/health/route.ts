@@ -1,10 +1,10 @@
 import { sql } from "drizzle-orm";
 import { database } from "@/server/db/connect";
-import { answer } from "@/server/http/answer";
+import { route } from "@/server/http/operation";
 
 export const dynamic = "force-dynamic";
 
-export const GET = answer(async () => {
+export const GET = route("GET /api/health", async () => {
   await database().db.execute(sql`select 1`);
-  return Response.json({ ok: true });
+  return { ok: true as const };
 });

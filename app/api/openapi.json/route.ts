@@ -1,6 +1,6 @@
-import { answer } from "@/server/http/answer";
 import { openApi } from "@/server/http/openapi";
+import { route } from "@/server/http/operation";
 
 export const dynamic = "force-dynamic";
 
-export const GET = answer(async () => Response.json(openApi()));
+export const GET = route("GET /api/openapi.json", async () => ({ ...openApi() }));

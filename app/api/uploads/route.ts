@@ -1,6 +1,7 @@
-import { answer, bodyStream } from "@/server/http/answer";
+import { bodyStream } from "@/server/http/answer";
+import { route } from "@/server/http/operation";
 import { keepUpload } from "@/server/services/audio";
 
 export const dynamic = "force-dynamic";
 
-export const POST = answer(async (request) => Response.json(await keepUpload(bodyStream(request)), { status: 201 }));
+export const POST = route("POST /api/uploads", ({ request }) => keepUpload(bodyStream(request)));

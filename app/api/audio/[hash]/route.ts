@@ -1,10 +1,11 @@
 import { database } from "@/server/db/connect";
-import { answer, fileAnswer } from "@/server/http/answer";
+import { fileAnswer } from "@/server/http/answer";
+import { route } from "@/server/http/operation";
 import { audioStore, readAudio } from "@/server/services/audio";
 
 export const dynamic = "force-dynamic";
 
-export const GET = answer(async (request, { hash = "" }) => {
+export const GET = route("GET /api/audio/{hash}", async ({ request, params: { hash } }) => {
   await readAudio(database().db, hash);
   return fileAnswer(request, audioStore().path(hash), { "Content-Type": "audio/wav" });
 });

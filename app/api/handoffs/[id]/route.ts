@@ -1,7 +1,7 @@
 import { database } from "@/server/db/connect";
-import { answer } from "@/server/http/answer";
+import { route } from "@/server/http/operation";
 import { readHandoff } from "@/server/services/handoffs";
 
 export const dynamic = "force-dynamic";
 
-export const GET = answer(async (_request, { id = "" }) => Response.json(await readHandoff(database().db, id)));
+export const GET = route("GET /api/handoffs/{id}", ({ params }) => readHandoff(database().db, params.id));

@@ -1,7 +1,7 @@
 import { database } from "@/server/db/connect";
-import { answer } from "@/server/http/answer";
+import { route } from "@/server/http/operation";
 import { readJob } from "@/server/services/jobs";
 
 export const dynamic = "force-dynamic";
 
-export const GET = answer(async (_request, { id = "" }) => Response.json(await readJob(database().db, id)));
+export const GET = route("GET /api/jobs/{id}", ({ params }) => readJob(database().db, params.id));

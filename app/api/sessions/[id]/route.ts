@@ -1,7 +1,7 @@
 import { database } from "@/server/db/connect";
-import { answer } from "@/server/http/answer";
+import { route } from "@/server/http/operation";
 import { readState } from "@/server/services/sessions";
 
 export const dynamic = "force-dynamic";
 
-export const GET = answer(async (_request, { id = "" }) => Response.json(await readState(database().db, id)));
+export const GET = route("GET /api/sessions/{id}", ({ params }) => readState(database().db, params.id));

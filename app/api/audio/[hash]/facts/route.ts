@@ -1,7 +1,7 @@
 import { database } from "@/server/db/connect";
-import { answer } from "@/server/http/answer";
+import { route } from "@/server/http/operation";
 import { readAudio } from "@/server/services/audio";
 
 export const dynamic = "force-dynamic";
 
-export const GET = answer(async (_request, { hash = "" }) => Response.json(await readAudio(database().db, hash)));
+export const GET = route("GET /api/audio/{hash}/facts", ({ params }) => readAudio(database().db, params.hash));

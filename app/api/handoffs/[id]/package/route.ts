@@ -1,11 +1,12 @@
 import { database } from "@/server/db/connect";
-import { answer, attachment, fileAnswer } from "@/server/http/answer";
+import { attachment, fileAnswer } from "@/server/http/answer";
+import { route } from "@/server/http/operation";
 import { audioStore } from "@/server/services/audio";
 import { readHandoff } from "@/server/services/handoffs";
 
 export const dynamic = "force-dynamic";
 
-export const GET = answer(async (request, { id = "" }) => {
+export const GET = route("GET /api/handoffs/{id}/package", async ({ request, params: { id } }) => {
   const { fileName } = await readHandoff(database().db, id);
   return fileAnswer(request, audioStore().packagePath(id), {
     "Content-Type": "application/zip",

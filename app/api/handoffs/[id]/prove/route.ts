@@ -1,9 +1,7 @@
 import { database } from "@/server/db/connect";
-import { answer } from "@/server/http/answer";
+import { route } from "@/server/http/operation";
 import { requestProof } from "@/server/services/handoffs";
 
 export const dynamic = "force-dynamic";
 
-export const POST = answer(async (_request, { id = "" }) =>
-  Response.json(await requestProof(database().db, id), { status: 202 }),
-);
+export const POST = route("POST /api/handoffs/{id}/prove", ({ params }) => requestProof(database().db, params.id));

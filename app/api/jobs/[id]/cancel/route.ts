@@ -1,7 +1,7 @@
 import { database } from "@/server/db/connect";
-import { answer } from "@/server/http/answer";
+import { route } from "@/server/http/operation";
 import { cancelJob } from "@/server/services/jobs";
 
 export const dynamic = "force-dynamic";
 
-export const POST = answer(async (_request, { id = "" }) => Response.json(await cancelJob(database().db, id)));
+export const POST = route("POST /api/jobs/{id}/cancel", ({ params }) => cancelJob(database().db, params.id));

@@ -1,7 +1,7 @@
 import { database } from "@/server/db/connect";
-import { answer } from "@/server/http/answer";
+import { route } from "@/server/http/operation";
 import { deleteRecipe } from "@/server/services/recipes";
 
 export const dynamic = "force-dynamic";
 
-export const POST = answer(async (_request, { id = "" }) => Response.json(await deleteRecipe(database().db, id)));
+export const POST = route("POST /api/recipes/{id}/delete", ({ params }) => deleteRecipe(database().db, params.id));

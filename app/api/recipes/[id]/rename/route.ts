@@ -1,10 +1,9 @@
 import { database } from "@/server/db/connect";
-import { answer, bodyOf } from "@/server/http/answer";
-import { recipeBody } from "@/contract/recipe";
+import { route } from "@/server/http/operation";
 import { renameRecipe } from "@/server/services/recipes";
 
 export const dynamic = "force-dynamic";
 
-export const POST = answer(async (request, { id = "" }) =>
-  Response.json(await renameRecipe(database().db, id, (await bodyOf(request, recipeBody.pick({ name: true }))).name)),
+export const POST = route("POST /api/recipes/{id}/rename", ({ params, body }) =>
+  renameRecipe(database().db, params.id, body.name),
 );

@@ -1,7 +1,9 @@
 import { database } from "@/server/db/connect";
-import { answer } from "@/server/http/answer";
+import { route } from "@/server/http/operation";
 import { duplicateSession } from "@/server/services/sessions";
 
-export const POST = answer(async (_request, { id = "" }) =>
-  Response.json(await duplicateSession(database().db, id), { status: 201 }),
+export const dynamic = "force-dynamic";
+
+export const POST = route("POST /api/sessions/{id}/duplicate", ({ params }) =>
+  duplicateSession(database().db, params.id),
 );

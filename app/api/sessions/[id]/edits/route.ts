@@ -1,14 +1,13 @@
 import { database } from "@/server/db/connect";
-import { answer, bodyOf } from "@/server/http/answer";
-import { editsBody } from "@/contract/operations";
+import { route, reply } from "@/server/http/operation";
 import { postSteps } from "@/server/services/sessions";
 
 export const dynamic = "force-dynamic";
 
-export const POST = answer(async (request, { id = "" }) => {
-  const { base, steps } = await bodyOf(request, editsBody);
-  const posted = await postSteps(database().db, id, base, steps);
+export const POST = route("POST /api/sessions/{id}/edits", async ({ params, body: { base, steps } }) => {
+  const posted = await postSteps(database().db, params.id, base, steps);
+  const { revision } = posted;
   return posted.outcome === "stored"
-    ? Response.json({ revision: posted.revision })
-    : Response.json({ revision: posted.revision, missing: posted.missing }, { status: 409 });
+    ? { revision }
+    : reply("POST /api/sessions/{id}/edits", 409, { revision, missing: posted.missing });
 });

@@ -1,9 +1,9 @@
 import { database } from "@/server/db/connect";
-import { answer } from "@/server/http/answer";
+import { route } from "@/server/http/operation";
 import { requestJob } from "@/server/services/jobs";
 
 export const dynamic = "force-dynamic";
 
-export const POST = answer(async (_request, { id = "" }) =>
-  Response.json(await requestJob(database().db, id, { kind: "export" }), { status: 202 }),
+export const POST = route("POST /api/sessions/{id}/exports", ({ params }) =>
+  requestJob(database().db, params.id, { kind: "export" }),
 );

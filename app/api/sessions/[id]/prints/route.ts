@@ -1,14 +1,12 @@
 import { database } from "@/server/db/connect";
-import { answer, bodyOf } from "@/server/http/answer";
-import { slipSchema } from "@/core/printing/slip";
+import { route } from "@/server/http/operation";
 import { requestJob } from "@/server/services/jobs";
 import { listPrints } from "@/server/services/prints";
 
 export const dynamic = "force-dynamic";
 
-export const GET = answer(async (_request, { id = "" }) => Response.json(await listPrints(database().db, id)));
+export const GET = route("GET /api/sessions/{id}/prints", ({ params }) => listPrints(database().db, params.id));
 
-export const POST = answer(async (request, { id = "" }) => {
-  const slip = await bodyOf(request, slipSchema);
-  return Response.json(await requestJob(database().db, id, { kind: "print", slip }), { status: 202 });
-});
+export const POST = route("POST /api/sessions/{id}/prints", ({ params, body: slip }) =>
+  requestJob(database().db, params.id, { kind: "print", slip }),
+);

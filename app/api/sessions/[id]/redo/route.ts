@@ -1,7 +1,7 @@
 import { database } from "@/server/db/connect";
-import { answer } from "@/server/http/answer";
+import { route } from "@/server/http/operation";
 import { travel } from "@/server/services/sessions";
 
 export const dynamic = "force-dynamic";
 
-export const POST = answer(async (_request, { id = "" }) => Response.json(await travel(database().db, id, "redo")));
+export const POST = route("POST /api/sessions/{id}/redo", ({ params }) => travel(database().db, params.id, "redo"));

@@ -1,8 +1,10 @@
 import { database } from "@/server/db/connect";
-import { answer } from "@/server/http/answer";
+import { route } from "@/server/http/operation";
 import { setDeleted } from "@/server/services/sessions";
 
-export const POST = answer(async (_request, { id = "" }) => {
-  await setDeleted(database().db, id, false);
-  return Response.json({ deleted: false });
+export const dynamic = "force-dynamic";
+
+export const POST = route("POST /api/sessions/{id}/restore", async ({ params }) => {
+  await setDeleted(database().db, params.id, false);
+  return { deleted: false as const };
 });

@@ -1,11 +1,9 @@
 import { database } from "@/server/db/connect";
-import { answer, bodyOf } from "@/server/http/answer";
-import { tracksBody } from "@/contract/operations";
+import { route } from "@/server/http/operation";
 import { unfreeze } from "@/server/services/prints";
 
 export const dynamic = "force-dynamic";
 
-export const POST = answer(async (request, { id = "" }) => {
-  const { tracks } = await bodyOf(request, tracksBody);
-  return Response.json({ revision: await unfreeze(database().db, id, tracks) });
-});
+export const POST = route("POST /api/sessions/{id}/unfreeze", async ({ params, body }) => ({
+  revision: await unfreeze(database().db, params.id, body.tracks),
+}));

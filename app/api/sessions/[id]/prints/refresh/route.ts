@@ -1,10 +1,9 @@
 import { database } from "@/server/db/connect";
-import { answer, bodyOf } from "@/server/http/answer";
-import { bodyOf as bodyOfJob } from "@/contract/job-kinds";
+import { route } from "@/server/http/operation";
 import { requestRefresh } from "@/server/services/prints";
 
 export const dynamic = "force-dynamic";
 
-export const POST = answer(async (request, { id = "" }) =>
-  Response.json(await requestRefresh(database().db, id, await bodyOf(request, bodyOfJob("refresh"))), { status: 202 }),
+export const POST = route("POST /api/sessions/{id}/prints/refresh", ({ params, body }) =>
+  requestRefresh(database().db, params.id, body),
 );

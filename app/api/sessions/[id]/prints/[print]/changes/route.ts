@@ -1,9 +1,9 @@
 import { database } from "@/server/db/connect";
-import { answer } from "@/server/http/answer";
+import { route } from "@/server/http/operation";
 import { changesSince } from "@/server/services/prints";
 
 export const dynamic = "force-dynamic";
 
-export const GET = answer(async (_request, { id = "", print = "" }) =>
-  Response.json(await changesSince(database().db, id, print)),
+export const GET = route("GET /api/sessions/{id}/prints/{print}/changes", ({ params: { id, print } }) =>
+  changesSince(database().db, id, print),
 );

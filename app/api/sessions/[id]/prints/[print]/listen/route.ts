@@ -1,9 +1,9 @@
 import { database } from "@/server/db/connect";
-import { answer } from "@/server/http/answer";
+import { route } from "@/server/http/operation";
 import { requestListening } from "@/server/services/prints";
 
 export const dynamic = "force-dynamic";
 
-export const POST = answer(async (_request, { id = "", print = "" }) =>
-  Response.json(await requestListening(database().db, id, print), { status: 202 }),
+export const POST = route("POST /api/sessions/{id}/prints/{print}/listen", ({ params: { id, print } }) =>
+  requestListening(database().db, id, print),
 );

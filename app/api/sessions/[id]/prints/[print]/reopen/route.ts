@@ -1,9 +1,9 @@
 import { database } from "@/server/db/connect";
-import { answer } from "@/server/http/answer";
+import { route } from "@/server/http/operation";
 import { reopen } from "@/server/services/prints";
 
 export const dynamic = "force-dynamic";
 
-export const POST = answer(async (_request, { id = "", print = "" }) =>
-  Response.json(await reopen(database().db, id, print)),
+export const POST = route("POST /api/sessions/{id}/prints/{print}/reopen", ({ params: { id, print } }) =>
+  reopen(database().db, id, print),
 );
