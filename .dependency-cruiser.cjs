@@ -1,11 +1,61 @@
 /** Imports point down only: core, then contract, then server and player, then worker, ui, app. */
 /** Tests may reach for whatever sets the scene. */
-const TESTS = "\\.test\\.ts$|^core/testing/";
+const TESTS = "\\.test\\.ts$|^(core|ui)/testing/";
 const layer = (name, from, to) => ({ name, severity: "error", from: { path: from, pathNot: TESTS }, to: { path: to } });
 const PACKAGES_OF_CORE = "^node_modules/(zod|@noble/hashes|fft\\.js|signalsmith-stretch)/";
 
+/** The rooms of a folder from the ground up: each may know those in lines above its own, and nothing else. */
+const storeys = (root, lines) => {
+  const rooms = lines.flat();
+  return [
+    ...lines.flatMap((line, i) => {
+      const above = [...lines.slice(i + 1).flat()];
+      return line.map((room) => ({
+        name: `${root}-${room}-knows-only-what-lies-below`,
+        severity: "error",
+        from: { path: `^${root}/${room}/`, pathNot: TESTS },
+        to: { path: `^${root}/(${[...above, ...line.filter((r) => r !== room), "no-such-room"].join("|")})/` },
+      }));
+    }),
+    {
+      name: `${root}-has-no-room-without-a-place`,
+      severity: "error",
+      from: { path: `^${root}/`, pathNot: TESTS },
+      to: { path: `^${root}/[^/]+/`, pathNot: `^${root}/(${rooms.join("|")})/` },
+    },
+  ];
+};
+
+const CORE = [
+  ["kernels", "time"],
+  ["audio"],
+  ["formats", "devices"],
+  ["session"],
+  ["analysis"],
+  ["engine"],
+  ["stretch", "printing"],
+  ["delivery"],
+  ["proof"],
+  ["testing"],
+];
+const UI = [
+  ["theme", "parts"],
+  ["session"],
+  ["playback"],
+  ["timeline"],
+  ["canvas", "devices", "import"],
+  ["clips", "shelf", "tracks"],
+  ["kit"],
+  ["drawer", "slip"],
+  ["lanes", "path-map"],
+  ["bench", "stems", "proof"],
+  ["frame"],
+];
+
 module.exports = {
   forbidden: [
+    ...storeys("core", CORE),
+    ...storeys("ui", UI),
     layer("core-stands-alone", "^core/", "^(contract|server|worker|player|app|ui|demo|scripts|tests)/"),
     {
       name: "core-has-few-packages",
@@ -22,6 +72,7 @@ module.exports = {
     layer("contract-knows-core-only", "^contract/", "^(server|worker|player|app|ui|demo|scripts|tests)/"),
     layer("server-below-app", "^server/", "^(worker|player|app|ui|demo|scripts|tests)/"),
     layer("worker-below-nothing-of-the-browser", "^worker/", "^(player|app|ui|demo|scripts|tests)/"),
+    layer("player-knows-core-only", "^player/", "^(contract|server|worker|app|ui|demo|scripts|tests)/"),
     layer("ui-speaks-http", "^ui/", "^(server|worker|app|demo|scripts|tests)/"),
     layer("app-does-not-render-sound", "^app/", "^(worker|demo|scripts|tests)/"),
     layer("demo-is-data", "^demo/", "^(worker|app|ui|scripts|tests)/"),
@@ -30,12 +81,6 @@ module.exports = {
       severity: "error",
       from: {},
       to: { circular: true, viaOnly: { dependencyTypesNot: ["type-only"] } },
-    },
-    {
-      name: "formats-know-only-what-they-carry",
-      severity: "error",
-      from: { path: "^core/formats/" },
-      to: { path: "^core/(engine|devices|printing|stems|proof)/" },
     },
   ],
   options: {

@@ -1,5 +1,5 @@
 import { z } from "zod";
-import { manifestSchema } from "../core/stems/manifest";
+import { manifestSchema } from "../core/delivery/manifest";
 import type { Proof } from "../core/proof/proof";
 import type { Frozen } from "../core/session/document";
 import { measuresSchema } from "./audio";

@@ -14,6 +14,9 @@ export type Db = Unit<"db">;
 export type Hertz = Unit<"hertz">;
 export type Bpm = Unit<"bpm">;
 
+/** Of a file's samples: whole numbers of so many bits, or 32-bit floats. */
+export type Depth = "16" | "24" | "32f";
+
 export const TICKS_PER_QUARTER: Ticks = 960;
 
 /** The rates a session may run at, in hertz. */

@@ -10,7 +10,7 @@ import {
   makeSession,
   makeTrack,
 } from "../core/session/build";
-import { fillSheet } from "../core/stems/sheet";
+import { fillSheet } from "../core/delivery/sheet";
 import { meterMap } from "../core/time/meter";
 import { tempoMap } from "../core/time/tempo";
 import { TICKS_PER_QUARTER } from "../core/units";

@@ -1,7 +1,7 @@
 import { makeAudioClip, makeDevice, makeSend, makeSession, makeTrack } from "../core/session/build";
 import type { Asset, Session, Track } from "../core/session/document";
 import { randomUnit } from "../core/random";
-import { fillSheet } from "../core/stems/sheet";
+import { fillSheet } from "../core/delivery/sheet";
 import type { Frames } from "../core/units";
 
 export interface LargeSession {

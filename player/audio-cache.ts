@@ -1,5 +1,6 @@
-import type { AudioLibrary, AudioReader } from "../core/engine/audio-reader";
-import { MissingAudio } from "../core/engine/audio-reader";
+import type { AudioReader } from "../core/audio/audio-reader";
+import type { AudioLibrary } from "../core/engine/library";
+import { MissingAudio } from "../core/engine/library";
 import type { AudioNeed } from "../core/engine/needs";
 import type { ByteSource } from "../core/formats/bytes/bytes";
 import { WavReader } from "../core/formats/wav/read";

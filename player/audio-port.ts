@@ -1,4 +1,4 @@
-import { MissingAudio } from "../core/engine/audio-reader";
+import { MissingAudio } from "../core/engine/library";
 import type { AudioOrigin } from "./audio-cache";
 import type { FromAudio, ToAudio } from "./messages";
 

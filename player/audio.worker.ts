@@ -1,5 +1,5 @@
 /// <reference lib="webworker" />
-import { MissingAudio } from "../core/engine/audio-reader";
+import { MissingAudio } from "../core/engine/library";
 import type { Reshape } from "../core/session/clips";
 import { reshapeKey } from "../core/session/clips";
 import { reshapeAudio } from "../core/stretch/reshape";

@@ -1,5 +1,5 @@
 import { LoudnessMeter } from "../core/analysis/loudness";
-import { BrokenDevice, MissingAudio } from "../core/engine/audio-reader";
+import { BrokenDevice, MissingAudio } from "../core/engine/library";
 import type { LevelChange } from "../core/engine/levels";
 import { withLevels } from "../core/engine/levels";
 import { LiveMix, PREROLL_S } from "../core/engine/live";

@@ -1,7 +1,7 @@
 import { catalogue } from "../core/devices/catalogue";
 import type { DeviceDeclaration } from "../core/devices/device";
 import { completeParams, still } from "../core/devices/device";
-import { Arena } from "../core/engine/arena";
+import { Arena } from "../core/kernels/arena";
 import { hashOf, memoryLibrary, noise } from "../core/testing/listen";
 import { tempoMap } from "../core/time/tempo";
 

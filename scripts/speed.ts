@@ -10,7 +10,7 @@ import type { Asset, Session } from "../core/session/document";
 import { panGains } from "../core/engine/channel";
 import { dbToGain } from "../core/math";
 import { liveFor, planFreeze } from "../core/printing/freeze";
-import { planExport } from "../core/stems/plan";
+import { planExport } from "../core/delivery/plan";
 import { MIX_BEFORE } from "../core/engine/tap";
 import { noise } from "../core/testing/listen";
 import { FileSink } from "../server/audio/file-bytes";

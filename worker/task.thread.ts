@@ -1,5 +1,5 @@
 import { parentPort, workerData } from "node:worker_threads";
-import { BrokenDevice, MissingAudio, RealTimeOnly } from "../core/engine/audio-reader";
+import { BrokenDevice, MissingAudio, RealTimeOnly } from "../core/engine/library";
 import { measureLoad } from "../core/engine/load";
 import type { Agreement } from "../core/engine/render";
 import { RenderCancelled, TooLong } from "../core/engine/render";

@@ -7,7 +7,7 @@ import type { Content } from "../core/proof/content";
 import type { Finding } from "../core/printing/findings";
 import type { PrintFile, PrintPlan } from "../core/printing/print";
 import type { Session } from "../core/session/document";
-import type { ExportPlan } from "../core/stems/plan";
+import type { ExportPlan } from "../core/delivery/plan";
 import type { Frames } from "../core/units";
 import type { PrintedFacts } from "../contract/jobs/kind";
 import type { Listened } from "./prove";

@@ -1,5 +1,5 @@
 import { z } from "zod";
-import { planExport } from "../../core/stems/plan";
+import { planExport } from "../../core/delivery/plan";
 import { jobKind } from "./kind";
 
 /** Renders the stem sheet into one package; its proof follows as a job of its own. */

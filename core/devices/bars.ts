@@ -33,6 +33,7 @@ export const bars = instrument({
   // The lowest note rings longest.
   wanders: true,
   tail: (params, rate) => Math.ceil((ENDED_DB / 60) * valueOf(params, "decayS") * pow(220 / 8, 0.35) * rate),
+  cost: () => 6,
   create({ rate, arena, controls, seed, notes }): Processor {
     const { params } = controls;
     const modes = arena.float64(VOICES * VOICE);

@@ -1,6 +1,6 @@
 import { PI, TAU, cos, pow, sin } from "../math";
 import type { Db, Hertz } from "../units";
-import type { Arena } from "../engine/arena";
+import type { Arena } from "../kernels/arena";
 import { FLUSH } from "./device";
 import type { Doubles, Floats } from "../kernels/kernels";
 

@@ -23,6 +23,7 @@ export const chorus = effect({
   linear: true,
   wanders: true,
   tail: (_, rate) => Math.ceil((CENTRE_S + DEEPEST_S) * rate) + 8 + QUANTUM,
+  cost: () => 45,
   create({ rate, arena, controls }): Processor {
     const { params } = controls;
     const turn = valueOf(params, "rateHz") / rate;

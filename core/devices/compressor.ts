@@ -27,6 +27,8 @@ export const compressor = effect({
   dynamics: true,
   latency: lookaheadFrames,
   tail: lookaheadFrames,
+  cost: () => 8,
+  portrait: "transfer",
   create({ rate, arena, controls, maxFrames, leader }): Processor {
     const { params } = controls;
     const settings = arena.float64(9);

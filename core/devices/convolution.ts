@@ -1,7 +1,7 @@
 import { PI, exp, pow } from "../math";
 import { randomBipolar } from "../random";
 import type { Frames } from "../units";
-import type { AudioReader } from "../engine/audio-reader";
+import type { AudioReader } from "../audio/audio-reader";
 import type { Params, Processor } from "./device";
 import {
   Glide,
@@ -49,6 +49,8 @@ export const convolution = effect({
   layers: 1,
   latency: () => HOP,
   tail: (_, rate) => Math.ceil(LONGEST_S * rate) + 3 * HOP,
+  cost: () => 250,
+  portrait: "decay",
   create({ rate, arena, controls, layers }): Processor {
     const { params } = controls;
     const [own] = layers;

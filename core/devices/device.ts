@@ -1,8 +1,8 @@
 import { log } from "../math";
 import { randomBits } from "../random";
 import type { Db, Frames, Hertz, Seconds } from "../units";
-import type { Arena } from "../engine/arena";
-import type { AudioReader } from "../engine/audio-reader";
+import type { Arena } from "../kernels/arena";
+import type { AudioReader } from "../audio/audio-reader";
 import type { TempoMap } from "../time/tempo";
 import type { Doubles, Floats } from "../kernels/kernels";
 
@@ -138,6 +138,13 @@ export interface DeviceDeclaration {
    * rest.
    */
   tail(params: Params, rate: Hertz): Frames;
+  /**
+   * About what it costs to compute while it sounds, for balance between threads alone: of an effect, or of one voice of
+   * an instrument; in tenths of a thousandth of a processor, as measured over noise and chords.
+   */
+  cost(params: Params): number;
+  /** What a drawing of it shows: gain by frequency, level out by level in, or what an impulse leaves. */
+  readonly portrait: "response" | "transfer" | "decay" | null;
   create(context: ProcessorContext): Processor;
 }
 
@@ -160,12 +167,23 @@ const plain = {
   realTime: false,
   layers: 0,
   latency: () => 0,
+  portrait: null,
 } as const;
 
 /** Declares an effect; what is not said is the plain case. */
-export const effect = (declaration: Plain): DeviceDeclaration => ({ ...plain, ...declaration, role: "effect" });
+export const effect = (declaration: Plain): DeviceDeclaration => ({
+  ...plain,
+  cost: () => 20,
+  ...declaration,
+  role: "effect",
+});
 /** Declares an instrument. */
-export const instrument = (declaration: Plain): DeviceDeclaration => ({ ...plain, ...declaration, role: "instrument" });
+export const instrument = (declaration: Plain): DeviceDeclaration => ({
+  ...plain,
+  cost: () => 15,
+  ...declaration,
+  role: "instrument",
+});
 
 type Shape = Omit<ParamDeclaration, "id" | "name" | "fixed">;
 const param = (id: string, name: string, shape: Shape): ParamDeclaration => ({ id, name, fixed: false, ...shape });

@@ -50,6 +50,8 @@ export const echo = effect({
     const repeats = feedback === 0 ? 2 : Math.ceil(-76 / log(feedback)) + 2;
     return Math.ceil(repeats * LONGEST_S * rate) + decayFrames(exp((-2 * PI * valueOf(params, "dampHz")) / rate));
   },
+  cost: () => 15,
+  portrait: "decay",
   create({ rate, arena, controls, tempo }): Processor {
     const { params } = controls;
     const inTempo = valueOf(params, "inTempo") >= 0.5;

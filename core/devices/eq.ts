@@ -30,6 +30,8 @@ export const eq = effect({
   ],
   linear: true,
   tail: (params, rate) => eqSections(params, rate).reduce((sum, k) => sum + decayFrames(poleRadius(k)), 0),
+  cost: () => 6,
+  portrait: "response",
   create({ rate, arena, controls }): Processor {
     // Where bands may move, all of them stand ready, also those that stand at 0 dB for a moment.
     const all = controls.moving || controls.loose;

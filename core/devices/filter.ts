@@ -37,6 +37,8 @@ export const filter = effect({
     const d = damping(valueOf(params, "resonance"));
     return decayFrames(1 - Math.min(0.5, (w * d) / (4 + 2 * w)));
   },
+  cost: () => 14,
+  portrait: "response",
   create({ rate, arena, controls }): Processor {
     const { params } = controls;
     const shape = Math.round(valueOf(params, "shape"));

@@ -32,6 +32,7 @@ export const fm = instrument({
     percentParam("level", "Level", 65),
   ],
   tail: (params, rate) => Math.ceil(valueOf(params, "releaseS") * rate * 1.6) + 2 * CONTROL + QUANTUM,
+  cost: () => 30,
   create({ rate, arena, controls, notes }): Processor {
     const { params } = controls;
     const get = (id: string) => valueOf(params, id);

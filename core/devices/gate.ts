@@ -26,6 +26,8 @@ export const gate = effect({
   dynamics: true,
   latency: lookaheadFrames,
   tail: lookaheadFrames,
+  cost: () => 7,
+  portrait: "transfer",
   create({ rate, arena, controls, maxFrames, leader }): Processor {
     const { params } = controls;
     let opens = 0,

@@ -48,6 +48,7 @@ export const kit = instrument({
   layers: PADS * LAYERS_A_PAD,
   // The longest sound plays to its end; a ring shorter than that stops it sooner.
   tail: (params, rate) => Math.ceil(valueOf(params, "ringS") * rate * 2.6) + QUANTUM,
+  cost: () => 60,
   create({ rate, arena, controls, layers, notes }): Processor {
     const { params } = controls;
     const tune = pow(2, valueOf(params, "tuneCents") / 1200);

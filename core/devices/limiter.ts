@@ -1,5 +1,5 @@
 import { dbToGain, exp, gainToDb } from "../math";
-import type { Arena } from "../engine/arena";
+import type { Arena } from "../kernels/arena";
 import type { Doubles, Floats } from "../kernels/kernels";
 import type { Db } from "../units";
 import type { Params, Processor } from "./device";
@@ -41,6 +41,8 @@ export const limiter = effect({
   dynamics: true,
   latency: delayFrames,
   tail: delayFrames,
+  cost: () => 9,
+  portrait: "transfer",
   create({ rate, arena, controls, maxFrames, leader }): Processor {
     const { params } = controls;
     const release = () => 1 - exp(-1000 / (valueOf(params, "releaseMs") * rate));

@@ -1,5 +1,5 @@
 import type { Frames } from "../units";
-import type { Arena } from "../engine/arena";
+import type { Arena } from "../kernels/arena";
 import type { Doubles, Floats, Ints } from "../kernels/kernels";
 
 const RUN = 1;

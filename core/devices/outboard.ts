@@ -1,7 +1,7 @@
 import { dbToGain } from "../math";
 import { randomBipolar } from "../random";
 import type { Frames, Hertz } from "../units";
-import { Arena } from "../engine/arena";
+import { Arena } from "../kernels/arena";
 import { tempoMap } from "../time/tempo";
 import type { Params, Processor } from "./device";
 import { QUANTUM, completeParams, dbParam, effect, fixed, millisParam, still, stepsParam, valueOf } from "./device";

@@ -1,4 +1,4 @@
-import type { Arena } from "../engine/arena";
+import type { Arena } from "../kernels/arena";
 import type { Doubles, Floats } from "../kernels/kernels";
 import { PI, besselI0, sin } from "../math";
 import type { Frames } from "../units";

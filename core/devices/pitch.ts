@@ -39,6 +39,7 @@ export const pitch = effect({
   ringsAhead: true,
   latency: () => LATENCY,
   tail: () => 2 * LATENCY + GRAIN + QUANTUM,
+  cost: () => 40,
   create({ rate, arena, controls }): Processor {
     const { params } = controls;
     const root = Math.round(valueOf(params, "root"));

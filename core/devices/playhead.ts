@@ -1,6 +1,6 @@
 import { PI, besselI0, sin } from "../math";
-import type { Arena } from "../engine/arena";
-import type { AudioReader } from "../engine/audio-reader";
+import type { Arena } from "../kernels/arena";
+import type { AudioReader } from "../audio/audio-reader";
 import type { Frames } from "../units";
 import { QUANTUM } from "./device";
 import type { Floats } from "../kernels/kernels";

@@ -1,8 +1,8 @@
 import FFT from "fft.js";
-import { Arena } from "../engine/arena";
+import { Arena } from "../kernels/arena";
 import { PI, dbToGain, gainToDb, pow, sin } from "../math";
+import type { TempoPoint } from "../time/tempo";
 import { tempoMap } from "../time/tempo";
-import type { Session } from "../session/document";
 import type { Frames, Hertz } from "../units";
 import { declarationOf } from "./catalogue";
 import type { Params, Processor } from "./device";
@@ -21,20 +21,6 @@ export type Portrait =
   /** What an impulse leaves, in steps of time. */
   | { readonly kind: "decay"; readonly stepS: number; readonly db: Float64Array };
 
-type Kind = Portrait["kind"];
-
-const KINDS: Readonly<Record<string, Kind>> = {
-  eq: "response",
-  filter: "response",
-  compressor: "transfer",
-  gate: "transfer",
-  limiter: "transfer",
-  saturator: "transfer",
-  reverb: "decay",
-  convolution: "decay",
-  delay: "decay",
-};
-
 const BLOCK: Frames = 512;
 const RESPONSE_FRAMES: Frames = 16384;
 const POINTS = 160;
@@ -47,14 +33,16 @@ const DECAY_STEPS = 120;
 const LONGEST_DECAY_S = 6;
 
 /** Whether there is something to draw for a type of device. */
-export const hasPortrait = (type: string): boolean => KINDS[type] !== undefined;
+export const hasPortrait = (type: string): boolean => kindOf(type) !== null;
+
+const kindOf = (type: string) => declarationOf(type)?.portrait ?? null;
 
 /**
  * Measures what a device does at these parameters; null for those of which a drawing would say nothing. Costs up to a
  * few tens of milliseconds.
  */
-export function portraitOf(type: string, params: Params, rate: Hertz, tempo: Session["tempo"]): Portrait | null {
-  const kind = KINDS[type];
+export function portraitOf(type: string, params: Params, rate: Hertz, tempo: readonly TempoPoint[]): Portrait | null {
+  const kind = kindOf(type);
   const declaration = declarationOf(type);
   if (!kind || !declaration) return null;
   const complete = completeParams(declaration, params);
@@ -73,7 +61,7 @@ class Run {
     private readonly type: string,
     private readonly params: Params,
     private readonly rate: Hertz,
-    private readonly tempo: Session["tempo"],
+    private readonly tempo: readonly TempoPoint[],
   ) {
     this.made = this.make();
   }

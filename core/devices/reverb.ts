@@ -44,6 +44,8 @@ export const reverb = effect({
     Math.ceil((valueOf(params, "decayS") * 34 * 20 * rate) / 60) +
     decayFrames(1 - (2 * PI * valueOf(params, "lowCutHz")) / rate) +
     Math.round(rate * 0.4),
+  cost: () => 55,
+  portrait: "decay",
   create({ rate, arena, controls }): Processor {
     const { params } = controls;
     const scale = 0.35 + (0.65 * valueOf(params, "size")) / 100;

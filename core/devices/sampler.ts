@@ -23,6 +23,7 @@ export const sampler = instrument({
   ],
   layers: LAYERS,
   tail: (params, rate) => Math.ceil(valueOf(params, "releaseS") * rate * 1.6) + 2 * QUANTUM,
+  cost: () => 30,
   create({ rate, arena, controls, layers, notes }): Processor {
     const { params } = controls;
     const root = Math.round(valueOf(params, "root"));

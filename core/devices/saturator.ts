@@ -29,6 +29,8 @@ export const saturator = effect({
   ringsAhead: true,
   latency: () => LATENCY,
   tail: () => 2 * LATENCY + 2 * QUANTUM,
+  cost: () => 60,
+  portrait: "transfer",
   create({ arena, controls }): Processor {
     const { params } = controls;
     const drive = new Glide(dbToGain(valueOf(params, "driveDb")));

@@ -1,6 +1,6 @@
 import { describe, expect, test } from "vitest";
 import { TruePeakMeter } from "../analysis/true-peak";
-import { Arena } from "../engine/arena";
+import { Arena } from "../kernels/arena";
 import { hashOf, memoryLibrary, noise, peakDb } from "../testing/listen";
 import { impulse, magnitudeAt, sine, spectrumDb, through } from "../testing/process";
 import { declarationOf } from "./catalogue";

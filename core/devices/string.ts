@@ -31,6 +31,7 @@ export const string = instrument({
   wanders: true,
   tail: (params, rate) =>
     Math.ceil((ENDED_DB / 60) * valueOf(params, "muteS") * rate) + Math.ceil(rate / LOWEST_HZ) + 2 * QUANTUM,
+  cost: () => 5,
   create({ rate, arena, controls, seed, notes }): Processor {
     const { params } = controls;
     const get = (id: string) => valueOf(params, id);

@@ -44,6 +44,9 @@ const oversampling = (params: Params) => {
   return wanted >= 4 ? 4 : wanted >= 2 ? 2 : 1;
 };
 
+/** Of taking a voice back to the rate; shared by all that sound, of which there are a few. */
+const OVERSAMPLED_COST = 3;
+
 /**
  * Subtractive synthesiser: up to nine detuned band-limited saws or pulses a voice, soft drive, state-variable low-pass
  * with its own envelope, run at up to four times the rate. Band-limited steps: Valimaki & Huovilainen, IEEE SPM 24(2),
@@ -78,6 +81,10 @@ export const synth = instrument({
   // The release is aimed below zero and gets there after 1.5 times its 99 %.
   wanders: true,
   tail: (params, rate) => Math.ceil(valueOf(params, "releaseS") * rate * 1.6) + 2 * FILTER_HALF + 2 * QUANTUM,
+  cost(params) {
+    const over = Math.max(1, params["oversample"] ?? 2);
+    return over * (6.8 + 0.3 * (params["unison"] ?? 5)) + (over > 1 ? OVERSAMPLED_COST : 0);
+  },
   create({ rate, arena, controls, seed, notes, maxFrames }): Processor {
     const { params } = controls;
     const get = (id: string) => valueOf(params, id);

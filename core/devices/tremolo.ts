@@ -19,6 +19,7 @@ export const tremolo = effect({
   linear: true,
   wanders: true,
   tail: () => 0,
+  cost: () => 14,
   create({ rate, controls }): Processor {
     const { params } = controls;
     const turn = valueOf(params, "rateHz") / rate;

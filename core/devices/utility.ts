@@ -15,6 +15,7 @@ export const utility = effect({
   ],
   linear: true,
   tail: () => 0,
+  cost: () => 4,
   create({ controls }): Processor {
     const { params } = controls;
     const gain = () => dbToGain(valueOf(params, "gainDb")) * (valueOf(params, "invert") >= 0.5 ? -1 : 1);

@@ -3,7 +3,7 @@ import { describe, expect, test } from "vitest";
 import { makeLane, makeTrack } from "../session/build";
 import type { Automation, Track } from "../session/document";
 import { tempoMap } from "../time/tempo";
-import { Arena } from "./arena";
+import { Arena } from "../kernels/arena";
 import { curveOf } from "./automation";
 import { Channel, panGains } from "./channel";
 

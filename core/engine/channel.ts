@@ -3,7 +3,7 @@ import { QUANTUM } from "../devices/device";
 import type { Track } from "../session/document";
 import type { TempoMap } from "../time/tempo";
 import type { Frames } from "../units";
-import type { Arena } from "./arena";
+import type { Arena } from "../kernels/arena";
 import { GLIDE, trackCurve } from "./automation";
 import type { Floats } from "../kernels/kernels";
 

@@ -1,3 +1,4 @@
+import { declarationOf } from "../devices/catalogue";
 import { clipSpan, devicesOf } from "../session/clips";
 import type { Device, Session, Track } from "../session/document";
 import { feeds } from "../session/routing";
@@ -16,30 +17,9 @@ export const SEAL_COST = 8;
 const TRACK = 4;
 /** Of one signal that is added to others. */
 const INFLOW = 0.8;
-/** Of effects while something passes them. */
-const EFFECTS: Readonly<Record<string, number>> = {
-  eq: 6,
-  filter: 14,
-  compressor: 8,
-  gate: 7,
-  limiter: 9,
-  saturator: 60,
-  delay: 15,
-  reverb: 55,
-  convolution: 250,
-  chorus: 45,
-  tremolo: 14,
-  pitch: 40,
-  utility: 4,
-};
-const OTHER_EFFECT = 20;
-/** Of instruments, a voice that sounds all the time; the synthesiser's depends on how it is set. */
-const VOICES: Readonly<Record<string, number>> = { fm: 30, string: 5, bars: 6, kit: 60, sampler: 30 };
-const OTHER_VOICE = 15;
+/** Of a device that is not installed here: it passes what it gets. */
+const ABSENT = 0;
 const DEFAULT_RELEASE_S = 0.4;
-/** Of taking an oversampled voice back to the rate; shared by all that sound, of which there are a few. */
-const OVERSAMPLED = 3;
-
 /**
  * Stretches of the timeline, of equal length, that costs are told for: what plays early does not balance what plays
  * late.
@@ -62,7 +42,7 @@ export function trackCosts(session: Session): ReadonlyMap<string, Float64Array> 
     if (track.frozen) return all;
     const [first] = track.devices;
     const effects = devicesOf(track).reduce(
-      (sum, d) => sum + (d.on && (track.kind !== "instrument" || d !== first) ? (EFFECTS[d.type] ?? OTHER_EFFECT) : 0),
+      (sum, d) => sum + (track.kind !== "instrument" || d !== first ? costOf(d) : 0),
       0,
     );
     const sounding = new Float64Array(STRETCHES);
@@ -73,7 +53,7 @@ export function trackCosts(session: Session): ReadonlyMap<string, Float64Array> 
       all[k] = (all[k] as number) + effects * Math.min(1, part);
     });
     if (track.kind !== "instrument" || !first) return all;
-    const voice = voiceCost(first);
+    const voice = costOf(first);
     const release = (first.params["releaseS"] ?? DEFAULT_RELEASE_S) * session.rate;
     for (const note of playedNotes(session, track, tempo))
       spread(all, note.start, note.start + note.frames + release, voice);
@@ -85,9 +65,4 @@ export function trackCosts(session: Session): ReadonlyMap<string, Float64Array> 
 /** The mean over the whole session. */
 export const meanCost = (costs: Float64Array): number => costs.reduce((a, b) => a + b, 0) / STRETCHES;
 
-function voiceCost(device: Device): number {
-  if (!device.on) return 0;
-  if (device.type !== "synth") return VOICES[device.type] ?? OTHER_VOICE;
-  const over = Math.max(1, device.params["oversample"] ?? 2);
-  return over * (6.8 + 0.3 * (device.params["unison"] ?? 5)) + (over > 1 ? OVERSAMPLED : 0);
-}
+const costOf = ({ type, on, params }: Device): number => (on ? (declarationOf(type)?.cost(params) ?? ABSENT) : 0);

@@ -1,7 +1,7 @@
 import fc from "fast-check";
 import { expect, test } from "vitest";
 import { noise } from "../testing/listen";
-import { Arena } from "./arena";
+import { Arena } from "../kernels/arena";
 import { Delay } from "./delay";
 
 test("holds a signal back by exactly its length, whatever the blocks, and says when what comes out is silence", () => {

@@ -1,5 +1,5 @@
 import type { Frames } from "../units";
-import type { Arena } from "./arena";
+import type { Arena } from "../kernels/arena";
 import type { Floats } from "../kernels/kernels";
 
 /** Holds a stereo signal back by a fixed number of frames, a block at a time. */

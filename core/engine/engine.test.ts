@@ -5,7 +5,7 @@ import { makeAudioClip, makeDevice, makeNoteClip, makeSend, makeSession, makeTra
 import { checkSession } from "../session/check";
 import { MIX_IN, MIX_OUT, differenceDb, hashOf, listen, memoryLibrary, peakDb, sumOf, tapAt } from "../testing/listen";
 import { randomSessions, recordedAssets as assets, recordings as library } from "../testing/random-session";
-import { BrokenDevice, MissingAudio } from "./audio-reader";
+import { BrokenDevice, MissingAudio } from "./library";
 
 const second = 48000;
 const audio = (id: string, asset: number, more: Partial<Track> = {}) =>

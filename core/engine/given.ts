@@ -1,5 +1,5 @@
 import type { Frames } from "../units";
-import type { Arena } from "./arena";
+import type { Arena } from "../kernels/arena";
 import type { ExchangedSignal, HelperWork } from "./exchange";
 import type { Graph } from "./graph";
 import { wholeNode } from "./graph";

@@ -1,5 +1,5 @@
 import type { Frames } from "../units";
-import { Arena } from "./arena";
+import { Arena } from "../kernels/arena";
 import type { HelperWork, SignalExchange } from "./exchange";
 import { begunSums, givenSignals } from "./given";
 import { compile, wholeNode } from "./graph";

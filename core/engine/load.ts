@@ -1,8 +1,8 @@
 import type { Session } from "../session/document";
 import { tempoMap } from "../time/tempo";
 import type { Frames, Seconds } from "../units";
-import { Arena } from "./arena";
-import type { AudioLibrary } from "./audio-reader";
+import { Arena } from "../kernels/arena";
+import type { AudioLibrary } from "./library";
 import { compile } from "./graph";
 import { PLAYBACK_BLOCK, renderBlock, sessionEnd, spentByTrack } from "./render";
 import { playedNotes } from "./source";

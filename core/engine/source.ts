@@ -5,7 +5,8 @@ import type { TempoMap } from "../time/tempo";
 import type { Frames } from "../units";
 import type { PlayedNote } from "../devices/device";
 import { QUANTUM } from "../devices/device";
-import type { AudioLibrary, AudioReader } from "./audio-reader";
+import type { AudioReader } from "../audio/audio-reader";
+import type { AudioLibrary } from "./library";
 import type { Floats } from "../kernels/kernels";
 
 /** What starts a path: fills a block and says whether it is silent. */

@@ -14,11 +14,11 @@ import {
   makeTrack,
 } from "../session/build";
 import { MIX_OUT, differenceDb, hashOf, listen, memoryLibrary, peakDb, tapAt } from "../testing/listen";
-import type { AudioLibrary } from "../engine/audio-reader";
+import type { AudioLibrary } from "../engine/library";
 import type { Tap } from "../engine/tap";
 import { randomSessions, recordedAssets, recordings } from "../testing/random-session";
 import { fingerprint, isStale, sourceFingerprint } from "./fingerprint";
-import { sessionFor } from "../stems/plan";
+import { sessionFor } from "../delivery/plan";
 import { after, planned } from "../testing/print";
 import { plainSlip } from "./slip";
 import { cannotFreeze, commitStep, freezeStep, liveFor, planFreeze, unfreezeStep } from "./freeze";

@@ -1,9 +1,8 @@
 import { offsetFrames } from "../analysis/correlation";
-import type { AudioReader } from "../engine/audio-reader";
+import type { AudioReader } from "../audio/audio-reader";
 import type { Sink } from "../engine/render";
 import { dbToGain, gainToDb } from "../math";
-import type { Depth } from "../session/document";
-import type { Db, Frames } from "../units";
+import type { Db, Depth, Frames } from "../units";
 
 /**
  * What a delivered file is, from end to end, beside a fresh render of what it should be. Levels are null where nothing

@@ -1,7 +1,7 @@
 import type { Measures } from "../analysis/measure";
 import type { Db, Frames } from "../units";
-import type { Manifest } from "../stems/manifest";
-import type { Silence } from "../stems/silence";
+import type { Manifest } from "../delivery/manifest";
+import type { Silence } from "../delivery/silence";
 import type { Content } from "./content";
 import { CONTENT_LIMIT_DB } from "./content";
 import type { Residual } from "./residual";

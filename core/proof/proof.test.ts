@@ -1,5 +1,5 @@
 import { describe, expect, test } from "vitest";
-import type { Manifest } from "../stems/manifest";
+import type { Manifest } from "../delivery/manifest";
 import { hashOf, memoryLibrary, noise } from "../testing/listen";
 import type { FileFacts } from "./judge";
 import { judge } from "./judge";

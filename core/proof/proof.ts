@@ -1,4 +1,4 @@
-import type { Manifest } from "../stems/manifest";
+import type { Manifest } from "../delivery/manifest";
 import type { FileFacts, Verdict } from "./judge";
 import type { Residual } from "./residual";
 

@@ -1,5 +1,5 @@
 import { gainToDb } from "../math";
-import type { AudioReader } from "../engine/audio-reader";
+import type { AudioReader } from "../audio/audio-reader";
 import type { Db, Frames, Seconds } from "../units";
 
 /** The sum of some files minus another: how far they are from adding up. Levels are null for an exact null. */

@@ -1,6 +1,16 @@
-import type { AudioClip, Automation, Device, NestClip, NoteClip, Phrase, Send, Session, Track } from "./document";
+import type {
+  Sheet,
+  AudioClip,
+  Automation,
+  Device,
+  NestClip,
+  NoteClip,
+  Phrase,
+  Send,
+  Session,
+  Track,
+} from "./document";
 import { SESSION_VERSION } from "./document";
-import { emptySheet } from "../stems/sheet";
 
 /** Shorthand for documents made by code: what is not said takes its plain value. */
 export const makeTrack = (track: Pick<Track, "id" | "name" | "kind"> & Partial<Track>): Track => ({
@@ -93,6 +103,16 @@ export const makeNoteClip = (id: string, phrase: Phrase, start: number, ticks = 
   ticks,
   loop: ticks > phrase.ticks,
 });
+
+export const emptySheet: Sheet = {
+  rows: [],
+  from: null,
+  to: null,
+  tail: "measured",
+  rate: null,
+  depth: "24",
+  dither: true,
+};
 
 export const makeSession = (session: Partial<Session> & Pick<Session, "tracks">): Session => ({
   version: SESSION_VERSION,

@@ -285,4 +285,3 @@ export type Automation = Frozen<z.infer<typeof automationSchema>>;
 export type Asset = Frozen<z.infer<typeof assetSchema>>;
 export type StemRow = Frozen<z.infer<typeof stemRowSchema>>;
 export type Sheet = Frozen<z.infer<typeof sheetSchema>>;
-export type Depth = Sheet["depth"];

@@ -1,6 +1,6 @@
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
-import { fillSheet } from "../stems/sheet";
+import { fillSheet } from "../delivery/sheet";
 import { hashOf } from "../testing/listen";
 import { makeAudioClip, makeDevice, makeLane, makeNest, makeNoteClip, makeSend, makeSession, makeTrack } from "./build";
 import { checkSession } from "./check";

@@ -1,5 +1,5 @@
 import { Resampler } from "../analysis/resample";
-import type { AudioReader } from "../engine/audio-reader";
+import type { AudioReader } from "../audio/audio-reader";
 import type { Sink } from "../engine/render";
 import { pow } from "../math";
 import type { Reshape } from "../session/clips";

@@ -1,5 +1,6 @@
-import type { AudioLibrary, AudioReader } from "../engine/audio-reader";
-import { MissingAudio } from "../engine/audio-reader";
+import type { AudioReader } from "../audio/audio-reader";
+import type { AudioLibrary } from "../engine/library";
+import { MissingAudio } from "../engine/library";
 import type { RenderRequest } from "../engine/render";
 import { render, sessionEnd } from "../engine/render";
 import type { Tap } from "../engine/tap";

@@ -1,5 +1,5 @@
 import { expect } from "vitest";
-import type { AudioLibrary } from "../engine/audio-reader";
+import type { AudioLibrary } from "../engine/library";
 import { MemorySink, MemorySource } from "../formats/bytes/bytes";
 import { WavReader } from "../formats/wav/read";
 import { WavWriter } from "../formats/wav/write";

@@ -3,7 +3,7 @@ import { completeParams, still } from "../devices/device";
 import { tempoMap } from "../time/tempo";
 import { declarationOf } from "../devices/catalogue";
 import { Fft } from "../devices/fft";
-import { Arena } from "../engine/arena";
+import { Arena } from "../kernels/arena";
 import type { Heard } from "./listen";
 
 const RATE = 48000;

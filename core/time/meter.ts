@@ -5,7 +5,7 @@ import { TICKS_PER_QUARTER } from "../units";
 export interface MeterPoint {
   readonly bar: number;
   readonly numerator: number;
-  readonly denominator: number;
+  readonly denominator: 1 | 2 | 4 | 8 | 16 | 32;
 }
 
 /** A place on the bar grid, everything 1-based but `tick`. */

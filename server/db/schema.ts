@@ -13,7 +13,7 @@ import {
 } from "drizzle-orm/pg-core";
 import type { MeasuredLoad } from "../../contract/session";
 import type { Measures } from "../../core/analysis/measure";
-import type { Manifest } from "../../core/stems/manifest";
+import type { Manifest } from "../../core/delivery/manifest";
 import type { Proof } from "../../core/proof/proof";
 import type { Slip } from "../../core/printing/slip";
 import type { Session } from "../../core/session/document";

@@ -7,7 +7,7 @@ import { afterAll, beforeAll, describe, expect, test } from "vitest";
 import { ZipFile } from "yazl";
 import { MalformedFile } from "../../core/formats/bytes/bytes";
 import { WavReader } from "../../core/formats/wav/read";
-import type { Manifest } from "../../core/stems/manifest";
+import type { Manifest } from "../../core/delivery/manifest";
 import { noise } from "../../core/testing/listen";
 import { writeWav } from "../../tests/setup/fresh";
 import { sha256OfFile } from "../audio/store";

@@ -6,8 +6,8 @@ import type { Entry, ZipFile } from "yauzl";
 import { open } from "yauzl";
 import type { ByteSource } from "../../core/formats/bytes/bytes";
 import { MalformedFile, SliceSource } from "../../core/formats/bytes/bytes";
-import type { Manifest } from "../../core/stems/manifest";
-import { manifestSchema } from "../../core/stems/manifest";
+import type { Manifest } from "../../core/delivery/manifest";
+import { manifestSchema } from "../../core/delivery/manifest";
 import { FileSource } from "../audio/file-bytes";
 
 const MAX_ENTRIES = 10000;

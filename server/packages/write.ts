@@ -3,7 +3,7 @@ import type { Readable } from "node:stream";
 import { Transform } from "node:stream";
 import { pipeline } from "node:stream/promises";
 import { ZipFile } from "yazl";
-import type { Manifest } from "../../core/stems/manifest";
+import type { Manifest } from "../../core/delivery/manifest";
 
 export interface PackedFile {
   readonly path: string;

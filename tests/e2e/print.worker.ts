@@ -2,11 +2,11 @@
 import { WavReader } from "../../core/formats/wav/read";
 import { MemorySource } from "../../core/formats/bytes/bytes";
 import { render } from "../../core/engine/render";
-import type { AudioReader } from "../../core/engine/audio-reader";
-import { MissingAudio } from "../../core/engine/audio-reader";
+import type { AudioReader } from "../../core/audio/audio-reader";
+import { MissingAudio } from "../../core/engine/library";
 import { reshapeKey, reshapes, stretchedFrames } from "../../core/session/clips";
 import type { Session } from "../../core/session/document";
-import { planExport } from "../../core/stems/plan";
+import { planExport } from "../../core/delivery/plan";
 import { reshapeAudio } from "../../core/stretch/reshape";
 import { makeStretcher } from "../../core/stretch/stretcher";
 

@@ -8,7 +8,7 @@ import type { Handoff } from "../../contract/handoff";
 import { WavReader } from "../../core/formats/wav/read";
 import { residual } from "../../core/proof/residual";
 import type { Session } from "../../core/session/document";
-import { manifestSchema } from "../../core/stems/manifest";
+import { manifestSchema } from "../../core/delivery/manifest";
 import { FileSource } from "../../server/audio/file-bytes";
 import type { Stemzo } from "./stemzo";
 import { expect, test } from "./stemzo";

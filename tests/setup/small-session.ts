@@ -1,6 +1,6 @@
 import { makeAudioClip, makeDevice, makeNoteClip, makeSend, makeSession, makeTrack } from "../../core/session/build";
 import type { Session } from "../../core/session/document";
-import { fillSheet } from "../../core/stems/sheet";
+import { fillSheet } from "../../core/delivery/sheet";
 import { noise } from "../../core/testing/listen";
 import type { Fresh } from "./fresh";
 import { keep } from "./fresh";

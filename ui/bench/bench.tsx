@@ -4,22 +4,22 @@ import { memo, useEffect, useMemo, useRef, useState, type RefObject } from "reac
 import { Eye, EyeOff, Minus, Plus, StretchHorizontal } from "lucide-react";
 import { sortSelection } from "../session/actions";
 import { useSessionParts } from "../session/provider";
-import { BenchSettingsButton } from "./bench-settings";
-import { useBenchSettings } from "./settings";
-import { AddTrack } from "./add-track";
-import { ClipList } from "./clip-list";
-import { Drawer } from "./drawer";
-import { Lanes } from "./lanes";
-import { Ruler } from "./ruler";
-import type { Ink } from "./path-map";
-import { PathMap } from "./path-map";
-import { usePrintSlip } from "./print-slip";
-import { useSlip } from "./slip-store";
-import { useHidden, useRows } from "./shown";
-import { RowHeads } from "./row-heads";
-import { Slip } from "./slip";
-import { HEAD_WIDTH, MAP_WIDTH, rowHeightFor, rulerHeightOf, useBenchView } from "./view";
-import { useVisibleRows } from "./visible-rows";
+import { BenchSettingsButton } from "../timeline/bench-settings";
+import { useBenchSettings } from "../timeline/settings";
+import { AddTrack } from "../tracks/add-track";
+import { ClipList } from "../lanes/clip-list";
+import { Drawer } from "../drawer/drawer";
+import { Lanes } from "../lanes/lanes";
+import { Ruler } from "../lanes/ruler";
+import type { Ink } from "../path-map/path-map";
+import { PathMap } from "../path-map/path-map";
+import { usePrintSlip } from "../slip/print-slip";
+import { useSlip } from "../slip/slip-store";
+import { useHidden, useRows } from "../timeline/shown";
+import { RowHeads } from "../lanes/row-heads";
+import { Slip } from "../slip/slip";
+import { HEAD_WIDTH, MAP_WIDTH, rowHeightFor, rulerHeightOf, useBenchView } from "../timeline/view";
+import { useVisibleRows } from "../timeline/visible-rows";
 
 // What costs much to make is made anew only when its own reasons change, not whenever something else on the screen
 // does.

@@ -4,6 +4,7 @@ import { X } from "lucide-react";
 import type { Job } from "../../contract/job";
 import { isOver } from "../../contract/job";
 import { declarationOfJob } from "../../contract/job-kinds";
+import { paceText } from "../session/job-pace";
 import { useSession, useSessionParts } from "../session/provider";
 
 /** Running work, on every screen: how far, how fast, how long still, and a way to stop it. */
@@ -17,15 +18,6 @@ export function JobStrip() {
       ))}
     </div>
   );
-}
-
-/** `4.2x real time, 12 s left`, as far as it is known. */
-export function paceText({ progress }: Job): string {
-  const parts = [
-    progress.speed === null ? "" : `${progress.speed.toFixed(1)}x real time`,
-    progress.secondsLeft === null ? "" : `${Math.ceil(progress.secondsLeft)} s left`,
-  ];
-  return parts.filter((p) => p !== "").join(", ");
 }
 
 function Running({ job }: { readonly job: Job }) {

@@ -3,7 +3,7 @@
 import { X } from "lucide-react";
 import { Dialog } from "radix-ui";
 import type { Action } from "../session/actions";
-import { keyText } from "./palette";
+import { keyText } from "../session/actions";
 
 interface Props {
   readonly open: boolean;

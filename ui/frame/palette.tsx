@@ -2,14 +2,13 @@
 
 import { Command } from "cmdk";
 import type { Action } from "../session/actions";
+import { keyText } from "../session/actions";
 
 interface Props {
   readonly open: boolean;
   readonly onOpenChange: (open: boolean) => void;
   readonly actions: () => readonly Action[];
 }
-
-export const keyText = (key: string): string => key.replace("Arrow", "").replace("Escape", "Esc");
 
 /** Every action by name. What cannot be done now says why. */
 export function Palette({ open, onOpenChange, actions }: Props) {

@@ -7,7 +7,7 @@ import { Floating } from "../parts/floating";
 import { TempoSheet } from "./tempo-sheet";
 import { barText, clockOf } from "../session/clock";
 import { toast } from "sonner";
-import { livePassActions } from "../bench/live-pass";
+import { livePassActions } from "../slip/live-pass";
 import { useSession, useSessionStore } from "../session/provider";
 import { useEveryPicture, usePlayback, usePlaybackStore } from "../playback/provider";
 

@@ -1,6 +1,6 @@
 import { commitStep, unfreezeStep } from "../../core/printing/freeze";
 import type { Session } from "../../core/session/document";
-import { refill, stemRows } from "../../core/stems/sheet";
+import { refill, stemRows } from "../../core/delivery/sheet";
 import type { SessionStore, SessionStoreApi } from "./store";
 import { trackName, trackStates } from "./track-state";
 
@@ -193,6 +193,9 @@ export function sessionActions(store: SessionStoreApi, problem: (text: string) =
     },
   ];
 }
+
+/** A key as it is shown. */
+export const keyText = (key: string): string => key.replace("Arrow", "").replace("Escape", "Esc");
 
 /** The key of an event in the words of `Action.key`. */
 export function keyOf(event: KeyboardEvent): string {

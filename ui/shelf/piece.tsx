@@ -3,9 +3,9 @@
 import { Play, Square } from "lucide-react";
 import { useEffect, useRef, useState, type ReactNode } from "react";
 import { toast } from "sonner";
-import { prepare, useInks, useRedraw } from "../bench/canvas";
-import { extremes, overviewOf } from "../bench/overviews";
-import { useBenchView } from "../bench/view";
+import { prepare, useInks, useRedraw } from "../canvas/canvas";
+import { extremes, overviewOf } from "../canvas/overviews";
+import { useBenchView } from "../timeline/view";
 import { audioAddress } from "../session/api";
 
 /** What a dragged piece of the shelf is called while it is carried. */

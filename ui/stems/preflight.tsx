@@ -1,8 +1,8 @@
 "use client";
 
 import { useMemo } from "react";
-import type { Finding } from "../../core/stems/preflight";
-import { preflight } from "../../core/stems/preflight";
+import type { Finding } from "../../core/delivery/preflight";
+import { preflight } from "../../core/delivery/preflight";
 import { useSessionParts } from "../session/provider";
 
 const WORDS: Record<Finding["weight"], string> = {

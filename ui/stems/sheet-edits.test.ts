@@ -4,7 +4,7 @@ import { makeAudioClip, makeSession, makeTrack } from "../../core/session/build"
 import type { Session } from "../../core/session/document";
 import type { Step } from "../../core/session/edits";
 import { applyStep } from "../../core/session/edits";
-import { fillSheet } from "../../core/stems/sheet";
+import { fillSheet } from "../../core/delivery/sheet";
 import { hashOf } from "../../core/testing/listen";
 import { recordedAssets } from "../../core/testing/random-session";
 import { addStem, combine, combineRows, leaveOut, leftOut, moveRow, takeApart } from "./sheet-edits";

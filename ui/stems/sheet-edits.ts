@@ -1,6 +1,6 @@
 import type { Session, StemRow, Track } from "../../core/session/document";
 import type { Step } from "../../core/session/edits";
-import { deliverable, rowFor } from "../../core/stems/sheet";
+import { deliverable, rowFor } from "../../core/delivery/sheet";
 import { trackName } from "../session/track-state";
 
 /** Every change of the stem sheet as the step it is. Pure: they are offered, undone and tested without a screen. */

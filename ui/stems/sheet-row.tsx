@@ -8,7 +8,7 @@ import { DropdownMenu } from "radix-ui";
 import type { PatchOf } from "../../core/session/records";
 import type { ReactNode } from "react";
 import type { StemRow } from "../../core/session/document";
-import { onRows, withRows } from "../../core/stems/sheet";
+import { onRows, withRows } from "../../core/delivery/sheet";
 import { Choice } from "../parts/choice";
 import { Editable } from "../parts/editable";
 import { useSessionParts } from "../session/provider";

@@ -1,8 +1,8 @@
 import type { Handoff } from "../../contract/handoff";
 import { TWICE_LU } from "../../core/analysis/measure";
 import type { Session } from "../../core/session/document";
-import { stemRows } from "../../core/stems/sheet";
-import type { ExportPlan } from "../../core/stems/plan";
+import { stemRows } from "../../core/delivery/sheet";
+import type { ExportPlan } from "../../core/delivery/plan";
 import { formatNumber } from "../parts/number-field";
 
 /** How a stem stands against the last export. */

@@ -12,8 +12,8 @@ import {
 import type { CollisionDetection, DragEndEvent } from "@dnd-kit/core";
 import { SortableContext, sortableKeyboardCoordinates, verticalListSortingStrategy } from "@dnd-kit/sortable";
 import type { Step } from "../../core/session/edits";
-import { planExport } from "../../core/stems/plan";
-import { onRows, refill, withRows } from "../../core/stems/sheet";
+import { planExport } from "../../core/delivery/plan";
+import { onRows, refill, withRows } from "../../core/delivery/sheet";
 import { useMemo } from "react";
 import { useSessionParts } from "../session/provider";
 import { useHandoffs } from "../session/use-handoffs";

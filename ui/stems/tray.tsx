@@ -4,7 +4,7 @@ import { useDroppable } from "@dnd-kit/core";
 import { Plus } from "lucide-react";
 import { useSessionParts } from "../session/provider";
 import { trackName } from "../session/track-state";
-import { onRows, withRows } from "../../core/stems/sheet";
+import { onRows, withRows } from "../../core/delivery/sheet";
 import { addStem, leftOut } from "./sheet-edits";
 import { SourceChip } from "./sheet-row";
 

@@ -1,5 +1,5 @@
 import { rm } from "node:fs/promises";
-import { planExport } from "../../core/stems/plan";
+import { planExport } from "../../core/delivery/plan";
 import { handoffs } from "../../server/db/schema";
 import { recordAudio } from "../../server/services/audio";
 import { requestJob } from "../../server/services/jobs";

@@ -1,5 +1,5 @@
 import { eq } from "drizzle-orm";
-import { planExport } from "../../core/stems/plan";
+import { planExport } from "../../core/delivery/plan";
 import { handoffs } from "../../server/db/schema";
 import { readHandoff } from "../../server/services/handoffs";
 import { documentAt } from "../../server/services/sessions";

@@ -1,7 +1,16 @@
-import type { Note, Session } from "../../session/document";
+import type { MeterPoint } from "../../time/meter";
+import type { TempoPoint } from "../../time/tempo";
 import { MalformedFile } from "../bytes/bytes";
 import type { MidiEvent, MidiTrack } from "./events";
 import { readMidiEvents } from "./events";
+
+/** A note in ticks of 960 to the quarter; 69 is the A at 440 Hz. */
+interface Note {
+  readonly tick: number;
+  readonly ticks: number;
+  readonly pitch: number;
+  readonly velocity: number;
+}
 
 /** One part of a MIDI file: the notes of one channel of one of its tracks, in ticks of 960 to the quarter. */
 export interface MidiPart {
@@ -12,8 +21,8 @@ export interface MidiPart {
 export interface MidiFile {
   readonly parts: readonly MidiPart[];
   /** The file's tempo and meter; null where it says nothing of them. */
-  readonly tempo: Session["tempo"] | null;
-  readonly meter: Session["meter"] | null;
+  readonly tempo: readonly TempoPoint[] | null;
+  readonly meter: readonly MeterPoint[] | null;
   /** What was changed to make it fit, and what was left out: a sentence each. */
   readonly remarks: readonly string[];
 }
@@ -175,7 +184,7 @@ function notesOf(
  * which microseconds a quarter cannot tell apart.
  */
 function tempoOf(found: ReadonlyMap<number, number>): {
-  readonly points: Session["tempo"] | null;
+  readonly points: readonly TempoPoint[] | null;
   readonly clamped: number;
 } {
   if (found.size === 0) return { points: null, clamped: 0 };

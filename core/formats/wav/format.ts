@@ -1,4 +1,4 @@
-import type { Depth } from "../../session/document";
+import type { Depth } from "../../units";
 import type { Frames } from "../../units";
 
 /**

@@ -1,0 +1,125 @@
+import { emptySheet } from "../session/build";
+import { sharesAddUp } from "../devices/catalogue";
+import type { Edit, Step } from "../session/edits";
+import type { Session, Sheet, StemRow, Track } from "../session/document";
+
+/** Tracks that make sound of their own, and returns that something of them is sent to: what a sheet has to cover. */
+export function deliverable(session: Session): readonly Track[] {
+  const sounds = (t: Track) => !t.parked && (t.kind === "audio" || t.kind === "instrument") && t.clips.length > 0;
+  const through = (t: Track): boolean =>
+    sounds(t) || (t.kind === "group" && !t.parked && session.tracks.some((m) => m.output === t.id && through(m)));
+  const sentTo = new Set<string>();
+  const follow = (t: Track) => {
+    for (const { to } of t.sends) {
+      const next = session.tracks.find((r) => r.id === to);
+      if (sentTo.has(to) || !next || next.parked) continue;
+      sentTo.add(to);
+      follow(next);
+    }
+  };
+  session.tracks.filter(through).forEach(follow);
+  return session.tracks.filter((t) => sounds(t) || (t.kind === "return" && !t.parked && sentTo.has(t.id)));
+}
+
+/**
+ * The stems of a session. A sheet that nobody has written on fills itself: one stem for every track that sounds, and so
+ * it follows tracks that come and go. As soon as it has rows of its own, those are it.
+ */
+export const stemRows = (session: Session): readonly StemRow[] =>
+  isAutomatic(session) ? fillSheet(session).rows : session.sheet.rows;
+export const isAutomatic = (session: Session): boolean => session.sheet.rows.length === 0;
+
+/** The session with the rows of its sheet written out: what edits of single rows are made on. */
+export const withRows = (session: Session): Session =>
+  isAutomatic(session) ? { ...session, sheet: { ...session.sheet, rows: stemRows(session) } } : session;
+
+/**
+ * A step that was made on written-out rows, for the session itself: the rows are written down first where the sheet
+ * still fills itself.
+ */
+export function onRows(session: Session, step: Step): Step {
+  if (!isAutomatic(session) || !step.edits.some((e) => "in" in e && e.in === "rows")) return step;
+  return {
+    ...step,
+    edits: [
+      ...stemRows(session).map((row, index): Edit => ({ do: "add", in: "rows", item: { ...row }, index })),
+      ...step.edits,
+    ],
+  };
+}
+
+/** Lets a sheet fill itself again; null where it does. */
+export function refill(session: Session): Step | null {
+  return isAutomatic(session)
+    ? null
+    : {
+        label: "Fill the stem sheet again",
+        edits: session.sheet.rows.map((row): Edit => ({ do: "remove", in: "rows", id: row.id })),
+      };
+}
+
+export const rowFor = (track: Track, id: string): StemRow => ({
+  id,
+  name: track.name || "unnamed",
+  sources: [track.id],
+  tap: "group",
+  returns: false,
+  linked: true,
+});
+
+/** One stem a track, in track order, through the groups; muted tracks are left out. */
+export function fillSheet(session: Session): Sheet {
+  return {
+    ...emptySheet,
+    rows: deliverable(session)
+      .filter((t) => !t.mute)
+      .map((t) => rowFor(t, `row-${t.id}`.slice(0, 64))),
+  };
+}
+
+/** Whether the stems must add up to the mix before its chain; where not, each reason why. */
+export function coverage(
+  session: Session,
+  splits: (deviceType: string, linked: boolean) => boolean = sharesAddUp,
+): readonly string[] {
+  const rows = stemRows(session);
+  const reasons: string[] = [];
+  const count = new Map<string, number>();
+  const name = (t: Track) => `"${t.name || "unnamed"}"`;
+  const byId = new Map(session.tracks.map((t) => [t.id, t]));
+  for (const row of rows) {
+    for (const source of new Set(row.sources)) {
+      const track = byId.get(source);
+      // A group's stem covers everything routed into it.
+      for (const covered of track?.kind === "group" ? below(session, track) : [source])
+        count.set(covered, (count.get(covered) ?? 0) + 1);
+    }
+    if (row.tap === "channel" && row.sources.some((s) => byId.get(byId.get(s)?.output ?? "")?.kind === "group")) {
+      reasons.push(`"${row.name}" is tapped before its group`);
+    }
+  }
+  const baked = rows.filter((r) => r.returns).length;
+  if (baked > 0 && baked < rows.length) reasons.push("returns are baked into some stems and not into others");
+  for (const track of deliverable(session)) {
+    const times = count.get(track.id) ?? 0;
+    if (track.kind === "return" && baked > 0) {
+      if (times > 0) reasons.push(`${name(track)} is delivered alone and baked into stems`);
+    } else if (times === 0 && !track.mute) reasons.push(`${name(track)} is in no stem`);
+    else if (times > 1) reasons.push(`${name(track)} is in ${times} stems`);
+  }
+  const linked = rows.every((r) => r.linked);
+  for (const track of session.tracks) {
+    if (track.parked || (track.kind !== "group" && !(track.kind === "return" && baked > 0))) continue;
+    for (const device of track.devices) {
+      if (device.on && !splits(device.type, linked))
+        reasons.push(`a device on ${name(track)} is not linear, so its shares do not add up exactly`);
+    }
+  }
+  return reasons;
+}
+
+function below(session: Session, group: Track): readonly string[] {
+  return session.tracks
+    .filter((t) => t.output === group.id && !t.parked)
+    .flatMap((t) => (t.kind === "group" ? below(session, t) : [t.id]));
+}

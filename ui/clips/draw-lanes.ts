@@ -1,0 +1,405 @@
+import { dbToGain } from "../../core/math";
+import { fadeGain } from "../../core/engine/source";
+import { clipSpan, placedNotes } from "../../core/session/clips";
+import type { AudioClip, Clip, NoteClip, PlacedClip, Session, Track } from "../../core/session/document";
+import type { Frames } from "../../core/units";
+import type { Clock } from "../session/clock";
+import type { TrackState } from "../session/track-state";
+import { handlesOf } from "./gestures";
+import { drawGrid } from "../canvas/draw-ruler";
+import type { Inks } from "../canvas/inks";
+import { extremes, overviewOf } from "../canvas/overviews";
+import type { LaneView } from "../timeline/view";
+import { xOf } from "../timeline/view";
+
+export interface LanesPicture {
+  readonly session: Session;
+  readonly clock: Clock;
+  readonly states: ReadonlyMap<string, TrackState>;
+  readonly view: LaneView;
+  readonly selected: readonly string[];
+  readonly chosen: ReadonlySet<string>;
+  /** The clip under the pointer, which shows its handles. */
+  readonly hovered: string | null;
+  /** Clips as a drag would leave them, drawn in place of the stored ones, and how many rows further down. */
+  readonly dragged: ReadonlyMap<string, Clip>;
+  readonly rowsDown: number;
+  /** The stretch that is chosen, over its tracks. */
+  readonly range: { readonly from: Frames; readonly to: Frames; readonly tracks: readonly string[] } | null;
+  /** Pixels the rows are scrolled up by. */
+  readonly scrollTop: number;
+  readonly rowHeight: number;
+  readonly width: number;
+  readonly height: number;
+}
+
+const PAD = 4;
+
+/** Draws every visible row. A pure function of the picture: nothing is remembered between two drawings. */
+export function drawLanes(c: CanvasRenderingContext2D, p: LanesPicture, inks: Inks): void {
+  c.clearRect(0, 0, p.width, p.height);
+  const first = Math.floor(p.scrollTop / p.rowHeight);
+  const last = Math.min(p.session.tracks.length - 1, Math.ceil((p.scrollTop + p.height) / p.rowHeight));
+  for (let row = first; row <= last; row++) {
+    const track = p.session.tracks[row];
+    if (!track) continue;
+    const y = row * p.rowHeight - p.scrollTop;
+    c.fillStyle = p.selected.includes(track.id) ? inks.wash : row % 2 === 0 ? inks.shade : inks.paper;
+    c.fillRect(0, y, p.width, p.rowHeight);
+  }
+  drawGrid(c, p.clock, p.view, p.width, Math.min(p.height, p.session.tracks.length * p.rowHeight - p.scrollTop), inks);
+  if (p.range) {
+    const [x, right] = [xOf(p.view, p.range.from), xOf(p.view, p.range.to)];
+    c.fillStyle = inks.wash;
+    c.strokeStyle = inks.spot;
+    for (let row = first; row <= last; row++) {
+      if (!p.range.tracks.includes(p.session.tracks[row]?.id ?? "")) continue;
+      const y = row * p.rowHeight - p.scrollTop;
+      c.fillRect(x, y, right - x, p.rowHeight);
+      c.beginPath();
+      c.moveTo(Math.round(x) + 0.5, y);
+      c.lineTo(Math.round(x) + 0.5, y + p.rowHeight);
+      c.moveTo(Math.round(right) - 0.5, y);
+      c.lineTo(Math.round(right) - 0.5, y + p.rowHeight);
+      c.stroke();
+    }
+  }
+  for (let row = first; row <= last; row++) {
+    const track = p.session.tracks[row];
+    if (track) drawTrack(c, p, track, row * p.rowHeight - p.scrollTop, inks);
+  }
+}
+
+function drawTrack(c: CanvasRenderingContext2D, p: LanesPicture, track: Track, above: number, inks: Inks): void {
+  const state = p.states.get(track.id) ?? "live";
+  if (track.kind === "group" || track.kind === "return" || track.kind === "mix") {
+    const feeding = p.session.tracks.filter(
+      (t) => (track.kind === "return" ? t.sends.some((s) => s.to === track.id) : t.output === track.id) && !t.parked,
+    ).length;
+    c.font = inks.sans;
+    c.fillStyle = inks.soft;
+    c.textBaseline = "middle";
+    c.fillText(
+      track.kind === "return"
+        ? `fed by ${feeding} ${feeding === 1 ? "send" : "sends"}`
+        : `sums ${feeding} ${feeding === 1 ? "path" : "paths"}`,
+      8,
+      above + p.rowHeight / 2,
+    );
+    return;
+  }
+  for (const stored of track.clips) {
+    const moved = p.dragged.get(stored.id);
+    const clip = moved ?? stored;
+    const y = moved ? above + p.rowsDown * p.rowHeight : above;
+    const { from, to } = clipSpan(clip, p.clock.tempo);
+    const x = xOf(p.view, from);
+    const right = xOf(p.view, to);
+    if (right < 0 || x > p.width) continue;
+    if (!track.frozen) {
+      if (clip.kind === "notes") drawNotes(c, p, clip, x, right, y, state, inks);
+      else drawPlaced(c, p, clip, y, state, inks);
+    }
+    frame(c, p, x, right, y, state, p.chosen.has(clip.id), inks);
+    if (clip.kind !== "notes" && !track.frozen && (p.chosen.has(clip.id) || p.hovered === clip.id))
+      drawHandles(c, p, clip, x, y, inks);
+  }
+  if (track.frozen) drawFrozen(c, p, track.frozen.asset, above, state, inks);
+}
+
+function frame(
+  c: CanvasRenderingContext2D,
+  p: LanesPicture,
+  x: number,
+  right: number,
+  y: number,
+  state: TrackState,
+  chosen: boolean,
+  inks: Inks,
+): void {
+  c.save();
+  c.strokeStyle = chosen ? inks.spot : state === "parked" ? inks.faint : inks.soft;
+  c.lineWidth = chosen ? 2 : 1;
+  if (state === "parked") c.setLineDash([4, 3]);
+  if (state === "frozen" || state === "stale") c.setLineDash([1, 2]);
+  const left = Math.round(x) + 0.5;
+  c.strokeRect(left, y + PAD - 0.5, Math.max(2, Math.round(right) - 0.5 - left), p.rowHeight - 2 * PAD + 1);
+  c.restore();
+}
+
+/** Small squares along a clip's upper edge: where its fades end, and its gain in the middle. */
+function drawHandles(
+  c: CanvasRenderingContext2D,
+  p: LanesPicture,
+  clip: PlacedClip,
+  x: number,
+  y: number,
+  inks: Inks,
+): void {
+  const handles = handlesOf(clip, p.view.framesPerPixel);
+  if (!handles) return;
+  const top = y + PAD;
+  const bottom = y + p.rowHeight - PAD;
+  const right = x + clip.frames / p.view.framesPerPixel;
+  c.strokeStyle = inks.spot;
+  c.lineWidth = 1;
+  c.beginPath();
+  c.moveTo(x, bottom);
+  c.lineTo(x + handles.fadeIn, top);
+  c.moveTo(right, bottom);
+  c.lineTo(x + handles.fadeOut, top);
+  c.stroke();
+  c.fillStyle = inks.lift;
+  for (const at of [handles.fadeIn, handles.fadeOut]) {
+    c.fillRect(x + at - 3.5, top - 1, 7, 7);
+    c.strokeRect(x + at - 3.5, top - 1, 7, 7);
+  }
+  c.fillRect(x + handles.gain - 7, top - 1, 14, 5);
+  c.strokeRect(x + handles.gain - 7, top - 1, 14, 5);
+}
+
+/**
+ * The edges of a wave between two pixels, a column a pixel: where it begins, how many columns, and their upper and
+ * lower edges. Valid until the next one is made.
+ */
+interface Wave {
+  readonly x: number;
+  readonly right: number;
+  /** Pixel of the first column. */
+  readonly from: number;
+  readonly columns: number;
+  readonly tops: Float32Array;
+  readonly lows: Float32Array;
+}
+
+/** Reused from wave to wave: there are hundreds in a picture. */
+let edges = { tops: new Float32Array(0), lows: new Float32Array(0) };
+
+/** `level` scales each frame of the timeline. */
+function wave(
+  p: LanesPicture,
+  hash: string,
+  x: number,
+  right: number,
+  y: number,
+  assetFrame: (x: number) => Frames,
+  level: (x: number) => number,
+): Wave | null {
+  const overview = overviewOf(hash);
+  if (!overview) return null;
+  const middle = y + p.rowHeight / 2;
+  const half = p.rowHeight / 2 - PAD - 1;
+  const from = Math.max(-1, Math.floor(x));
+  const columns = Math.min(p.width + 1, Math.ceil(right)) - from + 1;
+  if (edges.tops.length < columns) edges = { tops: new Float32Array(columns), lows: new Float32Array(columns) };
+  const { tops, lows } = edges;
+  for (let i = 0; i < columns; i++) {
+    const at = Math.max(x, Math.min(right, from + i));
+    const [one, other] = [assetFrame(at), assetFrame(at + 1)];
+    const [low, high] = extremes(overview, Math.min(one, other), Math.max(one, other));
+    const gain = level(at);
+    tops[i] = middle - Math.max(0.6, shown(high * gain) * half);
+    lows[i] = middle + Math.max(0.6, shown(-low * gain) * half);
+  }
+  return { x, right, from, columns, tops, lows };
+}
+
+/** Lays the wave's shape into the context's path: highs to the right, lows back. */
+function shape(c: CanvasRenderingContext2D, { x, right, from, columns, tops, lows }: Wave): void {
+  c.beginPath();
+  for (let i = 0; i < columns; i++) c.lineTo(Math.max(x, Math.min(right, from + i)), tops[i] as number);
+  for (let i = columns - 1; i >= 0; i--) c.lineTo(Math.max(x, Math.min(right, from + i)), lows[i] as number);
+  c.closePath();
+}
+
+/**
+ * The same, smaller by `rim` pixels on every side. Filled over the whole it leaves an outline, at a fraction of what
+ * stroking a jagged line costs.
+ */
+function hollow(c: CanvasRenderingContext2D, { x, right, from, columns, tops, lows }: Wave, rim: number): void {
+  const top = (i: number) => Math.max(tops[i - 1] as number, tops[i] as number, tops[i + 1] as number) + rim;
+  const low = (i: number) => Math.min(lows[i - 1] as number, lows[i] as number, lows[i + 1] as number) - rim;
+  const at = (i: number) => Math.max(x + rim, Math.min(right - rim, from + i));
+  c.beginPath();
+  for (let i = 1; i < columns - 1; i++) {
+    if (low(i) <= top(i)) continue;
+    // One piece a stretch in which there is room inside.
+    const first = i;
+    for (; i < columns - 1 && low(i) > top(i); i++) {
+      if (i === first) c.moveTo(at(i), top(i));
+      else c.lineTo(at(i), top(i));
+    }
+    for (let k = i - 1; k >= first; k--) c.lineTo(at(k), low(k));
+    c.closePath();
+  }
+}
+
+/** Height of a magnitude of 0 to 127: a root, so that quiet audio can be seen at row height. */
+const shown = (magnitude: number) => Math.min(1, Math.sqrt(magnitude / 127));
+
+/** An audio clip, or a nest's children where the nest lets them sound. */
+function drawPlaced(
+  c: CanvasRenderingContext2D,
+  p: LanesPicture,
+  clip: PlacedClip,
+  y: number,
+  state: TrackState,
+  inks: Inks,
+): void {
+  const x = xOf(p.view, clip.start);
+  const right = xOf(p.view, clip.start + clip.frames);
+  if (clip.kind === "audio") {
+    drawAudio(c, p, clip, x, right, y, state, inks);
+    return;
+  }
+  c.save();
+  c.beginPath();
+  c.rect(x, y, right - x, p.rowHeight);
+  c.clip();
+  for (const child of clip.children)
+    drawPlaced(
+      c,
+      p,
+      { ...child, start: clip.start - clip.offset + child.start, gainDb: child.gainDb + clip.gainDb },
+      y,
+      state,
+      inks,
+    );
+  c.restore();
+}
+
+function drawAudio(
+  c: CanvasRenderingContext2D,
+  p: LanesPicture,
+  clip: AudioClip,
+  x: number,
+  right: number,
+  y: number,
+  state: TrackState,
+  inks: Inks,
+): void {
+  const gain = dbToGain(clip.gainDb);
+  const perPixel = p.view.framesPerPixel;
+  const into = (at: number) => (at - x) * perPixel;
+  const level = (at: number) => {
+    const i = into(at);
+    const up = clip.fadeIn.frames > 0 && i < clip.fadeIn.frames ? fadeGain(clip.fadeIn, Math.max(0, i)) : 1;
+    const left = clip.frames - i;
+    const down =
+      clip.fadeOut.frames > 0 && left < clip.fadeOut.frames ? fadeGain(clip.fadeOut, Math.max(0, left - 1)) : 1;
+    return gain * up * down;
+  };
+  const frames = p.session.assets.find((a) => a.id === clip.asset)?.frames ?? 0;
+  const assetFrame = (at: number) => {
+    const frame = (clip.offset + into(at)) / clip.stretch;
+    return clip.reverse ? frames - frame : frame;
+  };
+  const drawn = wave(p, clip.asset, x, right, y, assetFrame, level);
+  if (drawn) ink(c, drawn, state, inks);
+}
+
+/** How thick the outline of an empty wave is. */
+const RIM = 0.9;
+
+function ink(c: CanvasRenderingContext2D, drawn: Wave, state: TrackState, inks: Inks): void {
+  shape(c, drawn);
+  switch (state) {
+    case "printed":
+      c.fillStyle = inks.ink;
+      c.fill();
+      return;
+    case "frozen":
+    case "stale":
+      c.fillStyle = inks.stipple;
+      c.fill();
+      c.strokeStyle = inks.ink;
+      c.lineWidth = 0.7;
+      c.stroke();
+      return;
+    case "parked":
+      c.save();
+      c.strokeStyle = inks.faint;
+      c.lineWidth = 0.8;
+      c.setLineDash([3, 2]);
+      c.stroke();
+      c.restore();
+      return;
+    case "live":
+      c.fillStyle = inks.ink;
+      c.fill();
+      hollow(c, drawn, RIM);
+      c.fillStyle = inks.lift;
+      c.fill();
+      return;
+  }
+}
+
+function drawNotes(
+  c: CanvasRenderingContext2D,
+  p: LanesPicture,
+  clip: NoteClip,
+  x: number,
+  right: number,
+  y: number,
+  state: TrackState,
+  inks: Inks,
+): void {
+  const phrase = p.session.phrases.find((f) => f.id === clip.phrase);
+  c.fillStyle = state === "parked" ? inks.paper : inks.lift;
+  c.fillRect(x, y + PAD, right - x, p.rowHeight - 2 * PAD);
+  if (!phrase || phrase.notes.length === 0) return;
+  const pitches = phrase.notes.map((n) => n.pitch);
+  const lowest = Math.min(...pitches);
+  const span = Math.max(7, Math.max(...pitches) - lowest);
+  const room = p.rowHeight - 2 * PAD - 8;
+  c.fillStyle = state === "parked" ? inks.faint : inks.ink;
+  for (const note of placedNotes(clip, phrase)) {
+    const from = xOf(p.view, p.clock.tempo.toFrames(note.start));
+    const to = xOf(p.view, p.clock.tempo.toFrames(note.end));
+    const height = 1 + (1.6 * note.velocity) / 127;
+    c.fillRect(
+      from,
+      y + PAD + 4 + room * (1 - (note.pitch - lowest) / span) - height / 2,
+      Math.max(1.5, to - from - 1),
+      height,
+    );
+  }
+}
+
+function drawFrozen(
+  c: CanvasRenderingContext2D,
+  p: LanesPicture,
+  hash: string,
+  y: number,
+  state: TrackState,
+  inks: Inks,
+): void {
+  const asset = p.session.assets.find((a) => a.id === hash);
+  if (!asset) return;
+  const x = xOf(p.view, 0);
+  const right = xOf(p.view, asset.frames);
+  const drawn = wave(
+    p,
+    hash,
+    x,
+    right,
+    y,
+    (at) => (at - x) * p.view.framesPerPixel,
+    () => 1,
+  );
+  if (drawn) ink(c, drawn, state, inks);
+  if (state !== "stale") return;
+  // The folded corner that says: this is not what the track would sound like now.
+  const corner = Math.min(right, p.width) - 62;
+  c.fillStyle = inks.paper;
+  c.fillRect(corner, y + 1, 62, 15);
+  c.fillStyle = inks.hatch;
+  c.fillRect(corner, y + 1, 14, 15);
+  c.font = inks.sans;
+  c.fillStyle = inks.caution;
+  c.textBaseline = "middle";
+  c.fillText("stale", corner + 20, y + 9);
+  c.strokeStyle = inks.caution;
+  c.lineWidth = 1;
+  c.strokeRect(corner + 0.5, y + 1.5, 61, 14);
+}

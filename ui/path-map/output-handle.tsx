@@ -1,0 +1,124 @@
+"use client";
+
+import { DropdownMenu } from "radix-ui";
+import { useRef, useState } from "react";
+import { toast } from "sonner";
+import type { Session, Track } from "../../core/session/document";
+import { Menu, MenuHeading, MenuItem } from "../parts/menu";
+import { useSession } from "../session/provider";
+import { trackName } from "../session/track-state";
+import { COLUMN } from "./path-layout";
+import { MAP_WIDTH } from "../timeline/view";
+
+interface Props {
+  readonly track: Track;
+  readonly row: number;
+  readonly rowHeight: number;
+  readonly session: Session;
+}
+
+const DRAG_PX = 4;
+
+/**
+ * The end of a path's line: dragged onto the row of a group or of the mix it runs there; pressed, it offers the same as
+ * a list.
+ */
+export function OutputHandle({ track, row, rowHeight, session }: Props) {
+  const edit = useSession((s) => s.edit);
+  const [open, setOpen] = useState(false);
+  const press = useRef<{ readonly x: number; readonly y: number } | null>(null);
+  const [carried, setCarried] = useState<{ readonly dx: number; readonly dy: number } | null>(null);
+  const name = trackName(track);
+  const targets = session.tracks.filter((t) => (t.kind === "group" || t.kind === "mix") && t.id !== track.id);
+  const output = targets.find((t) => t.id === track.output);
+  const route = (to: Track | undefined) => {
+    if (!to || to.id === track.output) return;
+    edit(`Run ${name} into ${trackName(to)}`, [{ do: "set", in: "tracks", id: track.id, patch: { output: to.id } }]);
+  };
+  const under = carried && session.tracks[row + Math.round(carried.dy / rowHeight)];
+  const landing = under && targets.includes(under) ? under : null;
+  return (
+    <>
+      {carried && (
+        <svg
+          aria-hidden
+          className="pointer-events-none absolute z-20 overflow-visible"
+          style={{ left: 0, top: rowHeight / 2 }}
+          width={1}
+          height={1}
+        >
+          <path
+            d={`M${COLUMN.end} 0L${COLUMN.end + carried.dx} ${carried.dy}`}
+            stroke="var(--spot)"
+            strokeWidth="2"
+            strokeDasharray="4 3"
+            fill="none"
+          />
+          {landing && (
+            <rect
+              x={2}
+              y={(session.tracks.indexOf(landing) - row) * rowHeight - rowHeight / 2 + 2}
+              width={MAP_WIDTH - 5}
+              height={rowHeight - 4}
+              fill="none"
+              stroke="var(--spot)"
+              strokeWidth="2"
+            />
+          )}
+        </svg>
+      )}
+      <Menu
+        label={`Where ${name} runs`}
+        open={open}
+        onOpenChange={setOpen}
+        trigger={
+          <DropdownMenu.Trigger
+            aria-label={`${name} runs into ${output ? trackName(output) : "nothing"}`}
+            title={`Into ${output ? trackName(output) : "nothing"}. Drag onto another group, or press to choose`}
+            className="group absolute top-[var(--middle)] z-10 grid h-6 w-6 cursor-alias touch-none place-items-center"
+            style={{ left: COLUMN.end - 12 }}
+            onPointerDown={(e) => {
+              // The menu opens when the press ends where it began.
+              e.preventDefault();
+              if (e.button !== 0) return;
+              e.currentTarget.setPointerCapture(e.pointerId);
+              press.current = { x: e.clientX, y: e.clientY };
+            }}
+            onPointerMove={(e) => {
+              if (!press.current) return;
+              const [dx, dy] = [e.clientX - press.current.x, e.clientY - press.current.y];
+              if (carried || Math.hypot(dx, dy) >= DRAG_PX) setCarried({ dx, dy });
+            }}
+            onPointerUp={(e) => {
+              if (!press.current) return;
+              const dy = e.clientY - press.current.y;
+              press.current = null;
+              if (!carried) return setOpen(true);
+              setCarried(null);
+              const to = session.tracks[row + Math.round(dy / rowHeight)];
+              if (to && targets.includes(to)) route(to);
+              else toast(`Let it go on a group or on the mix. ${name} runs on as before.`);
+            }}
+            onPointerCancel={() => {
+              press.current = null;
+              setCarried(null);
+            }}
+          >
+            <span
+              aria-hidden
+              className="size-[9px] rotate-45 border border-ink bg-lift group-hover:bg-spot group-focus-visible:bg-spot"
+            />
+          </DropdownMenu.Trigger>
+        }
+      >
+        <MenuHeading>{name} runs into</MenuHeading>
+        {targets.map((t) => (
+          <MenuItem key={t.id} onSelect={() => route(t)}>
+            {trackName(t)}
+            <span className="text-xs text-soft">{t.id === track.output ? "as now" : t.kind}</span>
+          </MenuItem>
+        ))}
+      </Menu>
+    </>
+  );
+}

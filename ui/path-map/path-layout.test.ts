@@ -1,0 +1,28 @@
+import { describe, expect, test } from "vitest";
+import { session } from "../testing/bench-session";
+import { MAP_WIDTH, rowHeightFor } from "../timeline/view";
+import { COLUMN, layoutPaths, rowHeights } from "./path-layout";
+
+describe("path map", () => {
+  const layout = layoutPaths(session, rowHeights(40));
+
+  test("every path runs up to the tap and on, and only the mix leaves the drawing", () => {
+    expect(layout.upTo.map((s) => s.d)).toEqual(
+      [0, 1, 2, 3, 4].map((row) => `M${COLUMN.start} ${row * 40 + 20}H${COLUMN.tap}`),
+    );
+    expect(layout.after.filter((s) => s.d.endsWith(`H${MAP_WIDTH - 12}`)).map((s) => s.track)).toEqual(["mix"]);
+    expect(layout.spurs.map((s) => [s.track, s.to])).toEqual([["a", "r"]]);
+  });
+
+  test("beads stand in order, do not touch, stay left of the tap, and say what is keyed or absent", () => {
+    const { beads } = layout.rows[1]!;
+    expect(beads.map((b) => b.label)).toEqual(["Bars", "Comp ‹1", "from-elsewhere"]);
+    expect(beads.map((b) => b.installed)).toEqual([true, true, false]);
+    beads.forEach((b, i) => expect(b.x + b.width).toBeLessThan(beads[i + 1]?.x ?? COLUMN.tap));
+  });
+
+  test("twelve rows fit the Bench at 800 pixels", () => {
+    expect(12 * rowHeightFor(12, 529)).toBeLessThanOrEqual(529);
+    expect(rowHeightFor(200, 529)).toBe(41);
+  });
+});

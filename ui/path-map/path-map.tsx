@@ -1,0 +1,455 @@
+"use client";
+
+import { Plus, X } from "lucide-react";
+import { useMemo, useState } from "react";
+import type { PatchOf } from "../../core/session/records";
+import type { Send, Session, Track } from "../../core/session/document";
+import type { PrintTap } from "../../core/printing/slip";
+import { addSend, moveDevice, removeSend } from "../../core/session/track-edits";
+import { Button } from "../parts/button";
+import { Choice } from "../parts/choice";
+import { Floating } from "../parts/floating";
+import { NumberField, formatNumber } from "../parts/number-field";
+import { usePlaybackStore } from "../playback/provider";
+import { useSession, useSessionParts } from "../session/provider";
+import type { TrackState } from "../session/track-state";
+import { trackName, trackStates } from "../session/track-state";
+import { useRows } from "../timeline/shown";
+import { AddDevice } from "../devices/add-device";
+import { Bead } from "./bead";
+import { DevicePanel } from "../devices/device-panel";
+import { Fader, Pan } from "./fader";
+import type { PathLayout, PathRow, RowHeights } from "./path-layout";
+import { useSlip } from "../slip/slip-store";
+import { OutputHandle } from "./output-handle";
+import { COLUMN, TAP_X, layoutPaths, rowHeights } from "./path-layout";
+import { MAP_WIDTH } from "../timeline/view";
+import type { RowWindow } from "../timeline/visible-rows";
+
+/** What the slip would print: of which tracks, and up to which tap. */
+export interface Ink {
+  readonly tracks: ReadonlySet<string>;
+  readonly tap: PrintTap;
+}
+
+/**
+ * Every track's signal path as a stream: from the lane through devices, fader and pan into its group and the mix.
+ * Of the tracks about to be printed, the part up to the tap is inked; of frozen ones, the part that rests is dotted.
+ */
+export function PathMap({ ink, rowHeight, first, end }: RowWindow & { readonly ink: Ink; readonly rowHeight: number }) {
+  const inked = ink.tracks;
+  const session = useRows();
+  const whole = useSession((s) => s.session);
+  const heights = useMemo(() => rowHeights(rowHeight), [rowHeight]);
+  const layout = useMemo(() => layoutPaths(session, heights), [session, heights]);
+  const states = trackStates(whole);
+  const height = session.tracks.length * rowHeight;
+  const parked = new Set(session.tracks.filter((t) => t.parked).map((t) => t.id));
+  const closed = new Set(session.tracks.filter((t) => t.mute).map((t) => t.id));
+  return (
+    <div className="relative" style={{ width: MAP_WIDTH, height }}>
+      {session.tracks.map((t, row) => (
+        <div key={t.id} className={row % 2 === 0 ? "bg-shade" : "bg-paper"} style={{ height: rowHeight }} />
+      ))}
+      <svg width={MAP_WIDTH} height={height} className="absolute inset-0" aria-hidden>
+        {layout.spurs.map((s) => (
+          <path key={s.send} d={s.d} fill="none" stroke="var(--ink-soft)" strokeWidth="1" strokeDasharray="1.5 3" />
+        ))}
+        <g fill="none" strokeLinejoin="round">
+          {[...layout.upTo, ...layout.after].map((s, i) => {
+            if (parked.has(s.track))
+              return <path key={i} d={s.d} stroke="var(--ink-faint)" strokeWidth="1" strokeDasharray="4 3" />;
+            const dry = i >= layout.upTo.length && closed.has(s.track);
+            return (
+              <path key={i} d={s.d} stroke={dry ? "var(--ink-faint)" : "var(--ink)"} strokeWidth={dry ? 1 : 4.4} />
+            );
+          })}
+          {[...layout.after, ...layout.upTo].map((s, i) => {
+            if (parked.has(s.track)) return null;
+            const upTo = i >= layout.after.length;
+            if (!upTo && closed.has(s.track)) return null;
+            if (upTo && ((inked.has(s.track) && ink.tap !== "clip") || states.get(s.track) === "printed")) return null;
+            return <path key={i} d={s.d} stroke="var(--paper-lift)" strokeWidth="2.4" />;
+          })}
+          {layout.upTo.map((s) =>
+            states.get(s.track) === "frozen" || states.get(s.track) === "stale" ? (
+              <path key={s.track} d={s.d} stroke="var(--ink)" strokeWidth="2.4" strokeDasharray="1.6 2.6" />
+            ) : null,
+          )}
+        </g>
+        {layout.spurs.map((s) => (
+          <circle
+            key={s.send}
+            cx={s.dot.x}
+            cy={s.dot.y}
+            r="3"
+            fill="var(--paper-lift)"
+            stroke="var(--ink)"
+            strokeWidth="1.2"
+          />
+        ))}
+        <g fill="none" stroke="var(--ink)" strokeWidth="4.4" strokeLinejoin="round">
+          {bakedStreams(session, layout, ink, heights).map((d) => (
+            <path key={d} d={d} />
+          ))}
+        </g>
+        {layout.rows.map(({ track }) => {
+          if (!inked.has(track.id)) return null;
+          const y = heights.middle(tapRow(session, track, ink.tap));
+          return (
+            <g key={track.id}>
+              <path d={`M${TAP_X[ink.tap] - 5} ${y - 17}h10l-5 7z`} fill="var(--signal)" />
+              <path d={`M${TAP_X[ink.tap]} ${y - 11}v26`} stroke="var(--signal)" strokeWidth="1.6" />
+            </g>
+          );
+        })}
+        <path
+          d={`M${MAP_WIDTH - 13} ${heights.middle(layout.rows.findIndex((r) => r.track.kind === "mix")) - 6}l9 6l-9 6z`}
+          fill="var(--ink)"
+        />
+      </svg>
+      {layout.rows.slice(first, end).map((r) => (
+        <PathControls
+          key={r.track.id}
+          {...r}
+          rowHeight={rowHeight}
+          session={session}
+          state={states.get(r.track.id) ?? "live"}
+          inked={inked.has(r.track.id) && ink.tap !== "clip"}
+        />
+      ))}
+      {layout.rows
+        .slice(first, end)
+        .map(
+          ({ track }) =>
+            inked.has(track.id) && (
+              <TapHandle
+                key={track.id}
+                track={track}
+                tap={ink.tap}
+                top={heights.middle(tapRow(session, track, ink.tap)) - 20}
+              />
+            ),
+        )}
+    </div>
+  );
+}
+
+interface RowProps extends PathRow {
+  readonly session: Session;
+  readonly rowHeight: number;
+  readonly state: TrackState;
+  readonly inked: boolean;
+}
+
+function PathControls({ row, track, beads, plus, session, rowHeight, state, inked }: RowProps) {
+  const { edit, riding } = useSessionParts((s) => ({ edit: s.edit, riding: s.riding !== null }));
+  const name = trackName(track);
+  const playback = usePlaybackStore();
+  const set = (label: string, patch: PatchOf<"tracks">) =>
+    edit(`${label} of ${name}`, [{ do: "set", in: "tracks", id: track.id, patch }]);
+  const tryOut = (patch: PatchOf<"tracks"> | null) =>
+    playback.getState().tryOut(patch && [{ do: "set", in: "tracks", id: track.id, patch }]);
+  const resting = state === "frozen" || state === "stale" || state === "parked";
+  const look = (installed: boolean, on: boolean) =>
+    !installed
+      ? "border-dotted border-caution text-caution bg-lift"
+      : !on
+        ? "border-rule text-faint bg-lift line-through"
+        : inked
+          ? "border-ink bg-ink text-paper"
+          : resting
+            ? "border-dashed border-ink-soft text-soft bg-lift"
+            : "border-ink bg-lift text-ink";
+  const top = row * rowHeight;
+  // In a live pass the hand takes over from the automation.
+  const ridden = !riding && track.automation.some((a) => a.target === "fader");
+  return (
+    <div
+      className="absolute left-0 right-0"
+      style={{
+        top,
+        height: rowHeight,
+        ["--middle" as string]: `${rowHeight / 2 - 12}px`,
+        ["--row" as string]: row % 2 === 0 ? "var(--paper-shade)" : "var(--paper)",
+      }}
+    >
+      {beads.map((bead, i) => (
+        <Bead
+          key={bead.device.id}
+          bead={bead}
+          name={name}
+          look={look(bead.installed, bead.device.on)}
+          panel={<DevicePanel track={track} device={bead.device} />}
+          onCarry={(edge) => {
+            const edits = moveDevice(
+              track,
+              bead.device.id,
+              beads.filter((b, k) => k !== i && b.x + b.width / 2 < edge).length,
+            );
+            if (edits.length > 0) edit(`Move ${bead.label} on ${name}`, edits);
+          }}
+        />
+      ))}
+      <div
+        className={`absolute top-[var(--middle)] ${state === "parked" ? "opacity-50" : ""}`}
+        style={{ left: COLUMN.fader, width: COLUMN.faderEnd - COLUMN.fader }}
+      >
+        <Fader
+          name={name}
+          db={track.faderDb}
+          ridden={ridden}
+          onMove={(faderDb) => tryOut(faderDb === null ? null : { faderDb })}
+          onCommit={(faderDb) => set("Fader", { faderDb })}
+        />
+      </div>
+      <div
+        className={`absolute top-[var(--middle)] ${state === "parked" ? "opacity-50" : ""}`}
+        style={{ left: COLUMN.pan }}
+      >
+        <Pan
+          name={name}
+          pan={track.pan}
+          onMove={(pan) => tryOut(pan === null ? null : { pan })}
+          onCommit={(pan) => set("Pan", { pan })}
+        />
+      </div>
+      <Valve
+        track={track}
+        name={name}
+        onToggle={() => set(track.mute ? "Open the valve" : "Mute", { mute: !track.mute })}
+      />
+      <AddDevice track={track} x={plus} />
+      {track.kind !== "mix" && session.tracks.some((t) => t.kind === "return" && t.id !== track.id) && (
+        <Sends track={track} session={session} />
+      )}
+      {track.kind !== "mix" && <OutputHandle track={track} row={row} rowHeight={rowHeight} session={session} />}
+    </div>
+  );
+}
+
+/** Lines beyond the devices that a print bakes in: past the fader, or along every group to the mix. */
+function bakedStreams(
+  session: Session,
+  layout: PathLayout,
+  { tracks, tap }: Ink,
+  heights: RowHeights,
+): readonly string[] {
+  if (tap === "clip" || tap === "devices") return [];
+  if (tap === "channel")
+    return layout.rows
+      .filter((r) => tracks.has(r.track.id))
+      .map((r) => `M${COLUMN.tap} ${heights.middle(r.row)}H${TAP_X.channel}`);
+  const along = new Set<string>();
+  for (const track of session.tracks) {
+    if (!tracks.has(track.id)) continue;
+    for (
+      let at: Track | undefined = track;
+      at && (at.kind !== "mix" || tap === "mix") && !along.has(at.id);
+      at = session.tracks.find((t) => t.id === at?.output)
+    )
+      along.add(at.id);
+  }
+  return [...layout.upTo, ...layout.after].filter((s) => along.has(s.track)).map((s) => s.d);
+}
+
+/** The row a tap stands on: the track's own, or behind its groups the last one's on the way to the mix. */
+function tapRow(session: Session, track: Track, tap: PrintTap): number {
+  let at = track;
+  for (
+    let next = session.tracks.find((t) => t.id === at.output);
+    tap === "group" && next && next.kind !== "mix";
+    next = session.tracks.find((t) => t.id === at.output)
+  )
+    at = next;
+  return session.tracks.indexOf(at);
+}
+
+const TAP_NAMES: Record<PrintTap, string> = {
+  clip: "at its clips",
+  devices: "after its devices",
+  channel: "after its fader",
+  group: "after its groups",
+  mix: "at the end of the mix",
+};
+
+/** The tap on a path: dragged along it, or moved by arrow keys, it says how much is baked. */
+function TapHandle({ track, tap, top }: { readonly track: Track; readonly tap: PrintTap; readonly top: number }) {
+  const { want, show } = useSlip();
+  const [press, setPress] = useState<number | null>(null);
+  const sums = track.kind === "group" || track.kind === "return";
+  const stops: readonly PrintTap[] =
+    track.kind === "mix"
+      ? ["mix"]
+      : sums || track.kind === "instrument"
+        ? ["devices", "channel", "group"]
+        : ["clip", "devices", "channel", "group"];
+  const put = (next: PrintTap | undefined) => {
+    if (!next || next === tap) return;
+    want({ tap: next });
+    show("print");
+  };
+  return (
+    <button
+      type="button"
+      aria-label={`Tap of ${trackName(track)}: ${TAP_NAMES[tap]}. Left and right move it along the path`}
+      title={`Tapped ${TAP_NAMES[tap]}. Drag along the path to bake more or less`}
+      className="absolute z-10 size-6 cursor-ew-resize touch-none rounded-full focus-visible:outline-2 focus-visible:outline-spot"
+      style={{ left: TAP_X[tap] - 12, top }}
+      onPointerDown={(e) => {
+        if (e.button !== 0) return;
+        e.currentTarget.setPointerCapture(e.pointerId);
+        setPress(e.clientX - TAP_X[tap]);
+      }}
+      onPointerMove={(e) => {
+        if (press === null) return;
+        const x = e.clientX - press;
+        put(
+          stops.reduce((best, s) => (Math.abs(TAP_X[s] - x) < Math.abs(TAP_X[best] - x) ? s : best), stops[0] ?? tap),
+        );
+      }}
+      onPointerUp={() => setPress(null)}
+      onPointerCancel={() => setPress(null)}
+      onKeyDown={(e) => {
+        if (e.key !== "ArrowLeft" && e.key !== "ArrowRight") return;
+        e.preventDefault();
+        put(stops[stops.indexOf(tap) + (e.key === "ArrowRight" ? 1 : -1)]);
+      }}
+    />
+  );
+}
+
+/** Mute as a valve: a handle along the stream when open, across it when closed. */
+function Valve({
+  track,
+  name,
+  onToggle,
+}: {
+  readonly track: Track;
+  readonly name: string;
+  readonly onToggle: () => void;
+}) {
+  return (
+    <button
+      type="button"
+      aria-pressed={track.mute}
+      aria-label={`Mute ${name}`}
+      title={track.mute ? `${name} is muted. Open the valve` : `Mute ${name}`}
+      onClick={onToggle}
+      className="absolute top-[var(--middle)] grid size-6 place-items-center"
+      style={{ left: COLUMN.valve - 4 }}
+    >
+      <svg viewBox="0 0 24 24" aria-hidden className="size-full">
+        <circle
+          cx="12"
+          cy="12"
+          r="6.4"
+          fill={track.mute ? "var(--signal)" : "var(--paper-lift)"}
+          stroke={track.mute ? "var(--signal)" : "var(--ink)"}
+          strokeWidth="1.2"
+        />
+        {track.mute ? (
+          <line x1="12" y1="7" x2="12" y2="17" stroke="var(--paper-lift)" strokeWidth="2.2" />
+        ) : (
+          <line x1="7" y1="12" x2="17" y2="12" stroke="var(--ink)" strokeWidth="1.8" />
+        )}
+      </svg>
+    </button>
+  );
+}
+
+function Sends({ track, session }: { readonly track: Track; readonly session: Session }) {
+  const edit = useSession((s) => s.edit);
+  const name = trackName(track);
+  const target = (send: Send) => session.tracks.find((t) => t.id === send.to)?.name ?? "";
+  const others = session.tracks.filter(
+    (t) => t.kind === "return" && t.id !== track.id && !track.sends.some((s) => s.to === t.id),
+  );
+  return (
+    <Floating
+      label={`Sends of ${name}`}
+      side="left"
+      width={330}
+      trigger={
+        <button
+          type="button"
+          aria-label={`Sends of ${name}`}
+          title={
+            track.sends.length === 0
+              ? `Send ${name} to a return`
+              : track.sends.map((s) => `${formatNumber(s.gainDb, 1)} dB to ${target(s)}, ${s.position}`).join("\n")
+          }
+          className="absolute top-[var(--middle)] size-6 rounded-full hover:bg-spot-wash/60"
+          style={{ left: COLUMN.send - 12 }}
+        />
+      }
+    >
+      <h3 className="text-base font-semibold">Sends of {name}</h3>
+      {track.sends.length === 0 && (
+        <p className="text-xs text-soft">
+          None yet. A send lets a part of the sound run through a return besides its own way.
+        </p>
+      )}
+      {track.sends.map((send) => (
+        <div key={send.id} className="mt-2 flex items-center gap-2 text-xs">
+          <span className="min-w-0 flex-1 truncate">
+            to <b>{target(send)}</b>
+          </span>
+          <Choice
+            label={`Where the send to ${target(send)} leaves`}
+            value={send.position}
+            className="text-xs"
+            options={[
+              { value: "after fader", label: "after fader", about: "follows the fader and the mute" },
+              { value: "before fader", label: "before fader", about: "sounds on whatever the fader does" },
+            ]}
+            onChange={(position) =>
+              edit(`Send of ${name} to ${target(send)} ${position}`, [
+                { do: "set", in: "sends", track: track.id, id: send.id, patch: { position } },
+              ])
+            }
+          />
+          <NumberField
+            label={`Send to ${target(send)}, dB`}
+            value={send.gainDb}
+            min={-144}
+            max={24}
+            onCommit={(gainDb) =>
+              edit(`Send of ${name} to ${target(send)}`, [
+                { do: "set", in: "sends", track: track.id, id: send.id, patch: { gainDb } },
+              ])
+            }
+            className="w-14"
+          />
+          <span className="text-soft">dB</span>
+          <button
+            type="button"
+            aria-label={`Remove the send to ${target(send)}`}
+            title="Remove"
+            onClick={() => edit(`Remove the send of ${name} to ${target(send)}`, removeSend(track, send.id))}
+            className="grid size-6 place-items-center rounded-sm text-soft hover:bg-shade hover:text-ink"
+          >
+            <X size={13} aria-hidden />
+          </button>
+        </div>
+      ))}
+      {others.length > 0 && (
+        <div className="mt-3 flex flex-wrap gap-2 border-t border-rule pt-3">
+          {others.map((t) => (
+            <Button
+              key={t.id}
+              onClick={() =>
+                edit(
+                  `Send ${name} to ${trackName(t)}`,
+                  addSend(track, t.id, () => crypto.randomUUID()),
+                )
+              }
+            >
+              <Plus size={13} aria-hidden /> {trackName(t)}
+            </Button>
+          ))}
+        </div>
+      )}
+    </Floating>
+  );
+}
