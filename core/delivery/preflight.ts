@@ -5,7 +5,9 @@ import { formatClock } from "../time/clock";
 import { tempoMap } from "../time/tempo";
 import type { Seconds } from "../units";
 import type { Session, Track } from "../session/document";
+import { byId } from "../by-id";
 import type { Edit, Step } from "../session/edits";
+import { within } from "../session/routing";
 import { unfreezeStep } from "../printing/freeze";
 import { coverage, deliverable, onRows, rowFor, stemRows } from "./sheet";
 
@@ -23,8 +25,8 @@ export function preflight(session: Session, newId: () => string): readonly Findi
   const findings: Finding[] = [];
   const rows = stemRows(session);
   const step = (label: string, edits: readonly Edit[]): Step => onRows(session, { label, edits: [...edits] });
-  const byId = new Map(session.tracks.map((t) => [t.id, t]));
-  const inSheet = new Set(rows.flatMap((r) => r.sources.flatMap((s) => [s, ...under(session, s)])));
+  const tracksById = byId(session.tracks);
+  const inSheet = new Set(rows.flatMap((r) => r.sources.flatMap((s) => [s, ...within(session, s).map((t) => t.id)])));
   const called = (t: Track) => t.name || "unnamed track";
 
   if (rows.length === 0)
@@ -36,7 +38,7 @@ export function preflight(session: Session, newId: () => string): readonly Findi
       fix: null,
     });
   for (const row of rows) {
-    const tracks = row.sources.flatMap((s) => byId.get(s) ?? []);
+    const tracks = row.sources.flatMap((s) => tracksById.get(s) ?? []);
     if (tracks.length > 0 && tracks.every((t) => t.mute || t.parked)) {
       const muted = tracks.filter((t) => t.mute);
       findings.push({
@@ -164,8 +166,4 @@ function strays(session: Session): readonly Finding[] {
       },
     },
   ];
-}
-
-function under(session: Session, id: string): readonly string[] {
-  return session.tracks.filter((t) => t.output === id).flatMap((t) => [t.id, ...under(session, t.id)]);
 }

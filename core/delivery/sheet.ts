@@ -1,4 +1,6 @@
+import { byId } from "../by-id";
 import { emptySheet } from "../session/build";
+import { membersOf, sentOn } from "../session/routing";
 import { sharesAddUp } from "../devices/catalogue";
 import type { Edit, Step } from "../session/edits";
 import type { Session, Sheet, StemRow, Track } from "../session/document";
@@ -6,19 +8,18 @@ import type { Session, Sheet, StemRow, Track } from "../session/document";
 /** Tracks that make sound of their own, and returns that something of them is sent to: what a sheet has to cover. */
 export function deliverable(session: Session): readonly Track[] {
   const sounds = (t: Track) => !t.parked && (t.kind === "audio" || t.kind === "instrument") && t.clips.length > 0;
-  const through = (t: Track): boolean =>
-    sounds(t) || (t.kind === "group" && !t.parked && session.tracks.some((m) => m.output === t.id && through(m)));
-  const sentTo = new Set<string>();
-  const follow = (t: Track) => {
-    for (const { to } of t.sends) {
-      const next = session.tracks.find((r) => r.id === to);
-      if (sentTo.has(to) || !next || next.parked) continue;
-      sentTo.add(to);
-      follow(next);
-    }
-  };
-  session.tracks.filter(through).forEach(follow);
-  return session.tracks.filter((t) => sounds(t) || (t.kind === "return" && !t.parked && sentTo.has(t.id)));
+  const sources = session.tracks.filter(
+    (t) => sounds(t) || (t.kind === "group" && !t.parked && membersOf(session, t).some(sounds)),
+  );
+  const sentTo = new Set(
+    sentOn(
+      session,
+      sources,
+      (t) => t.sends,
+      (t) => !t.parked,
+    ),
+  );
+  return session.tracks.filter((t) => sounds(t) || (t.kind === "return" && sentTo.has(t)));
 }
 
 /**
@@ -86,15 +87,15 @@ export function coverage(
   const reasons: string[] = [];
   const count = new Map<string, number>();
   const name = (t: Track) => `"${t.name || "unnamed"}"`;
-  const byId = new Map(session.tracks.map((t) => [t.id, t]));
+  const tracks = byId(session.tracks);
   for (const row of rows) {
     for (const source of new Set(row.sources)) {
-      const track = byId.get(source);
+      const track = tracks.get(source);
       // A group's stem covers everything routed into it.
-      for (const covered of track?.kind === "group" ? below(session, track) : [source])
+      for (const covered of track?.kind === "group" ? soundsOf(session, track) : [source])
         count.set(covered, (count.get(covered) ?? 0) + 1);
     }
-    if (row.tap === "channel" && row.sources.some((s) => byId.get(byId.get(s)?.output ?? "")?.kind === "group")) {
+    if (row.tap === "channel" && row.sources.some((s) => tracks.get(tracks.get(s)?.output ?? "")?.kind === "group")) {
       reasons.push(`"${row.name}" is tapped before its group`);
     }
   }
@@ -118,8 +119,6 @@ export function coverage(
   return reasons;
 }
 
-function below(session: Session, group: Track): readonly string[] {
-  return session.tracks
-    .filter((t) => t.output === group.id && !t.parked)
-    .flatMap((t) => (t.kind === "group" ? below(session, t) : [t.id]));
-}
+/** Ids of the tracks that make sound within a group. */
+const soundsOf = (session: Session, group: Track): readonly string[] =>
+  membersOf(session, group).flatMap((t) => (t.kind === "group" ? [] : [t.id]));

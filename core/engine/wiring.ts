@@ -1,6 +1,6 @@
 import { declarationOf } from "../devices/catalogue";
 import type { Send, Session, Track } from "../session/document";
-import { mixOf, trackOf } from "../session/routing";
+import { isInside, mixOf, routedInto, summedIn, trackOf } from "../session/routing";
 import type { Tap } from "./tap";
 
 /** A point of a path: what runs into its devices, what leaves them, what leaves its channel. */
@@ -60,11 +60,9 @@ class Wirer {
   private readonly paths: WiredPath[] = [];
   private readonly built = new Map<string, WiredPath | null>();
   private readonly active: readonly Track[];
-  private readonly byId: ReadonlyMap<string, Track>;
 
   constructor(private readonly session: Session) {
     this.active = session.tracks.filter((t) => !t.parked);
-    this.byId = new Map(session.tracks.map((t) => [t.id, t]));
   }
 
   wiring(taps: readonly Tap[], tracks: readonly string[]): Wiring {
@@ -78,24 +76,21 @@ class Wirer {
     if (tap.kind === "mix") return [from(this.whole(mix), tap.at === "after its chain" ? "out" : "input")];
     const chosen = new Set(tap.sources);
     // A track inside a chosen group is in that group's sound already. What is named twice is there once.
-    const sources = [...chosen].map((s) => this.track(s)).filter((t) => !t.parked && !this.isInside(t, chosen));
+    const sources = [...chosen]
+      .map((s) => this.track(s))
+      .filter((t) => !t.parked && !isInside(this.session, t, chosen));
     if (tap.at === "clip") return sources.map((t) => from(this.whole(t), "input"));
     if (tap.at === "devices") return sources.map((t) => from(this.whole(t), "body"));
     const share: Share = { id, sources: new Set(sources.map((t) => t.id)), returns: tap.returns, linked: tap.linked };
     const heard = (tracks: readonly Track[]) =>
       tracks.flatMap((t) => this.part(t, share) ?? []).map((path) => from(path, "out"));
-    if (tap.at === "group") return heard(this.active.filter((t) => t.output === mix.id));
+    if (tap.at === "group") return heard(routedInto(this.session, mix.id).filter((t) => !t.parked));
     const returns = tap.returns ? this.active.filter((t) => t.kind === "return" && !share.sources.has(t.id)) : [];
     return [...sources.map((t) => from(this.whole(t), "out")), ...heard(returns)];
   }
 
   private track(id: string): Track {
-    return this.byId.get(id) ?? trackOf(this.session, id);
-  }
-
-  private isInside(track: Track, groups: ReadonlySet<string>): boolean {
-    for (let id = track.output; id !== null; id = this.track(id).output) if (groups.has(id)) return true;
-    return false;
+    return trackOf(this.session, id);
   }
 
   /** The path as it sounds in the session. */
@@ -142,9 +137,10 @@ class Wirer {
 
   /** Everything summed in front of a group, a return or the mix, in track order. */
   private inflows(track: Track, share: Share | null): readonly Wire[] {
-    return this.active.flatMap((source): readonly Wire[] => {
+    return summedIn(this.session, track.id).flatMap((source): readonly Wire[] => {
+      if (source.parked) return [];
       // What stands inside a group that is a source runs on in that group's sound, but what it sends is its own.
-      const inside = share !== null && this.isInside(source, share.sources);
+      const inside = share !== null && isInside(this.session, source, share.sources);
       const routed = !inside && source.output === track.id;
       const sends = source.sends.filter((s) => s.to === track.id);
       if (!routed && sends.length === 0) return [];

@@ -1,7 +1,7 @@
 import { declarationOf } from "../devices/catalogue";
 import type { Session, Track } from "../session/document";
 import { mixOf } from "../session/routing";
-import { groupsAbove } from "./sameness";
+import { groupsAbove } from "../session/routing";
 import type { Slip } from "./slip";
 
 /** What is in a print for good, in words. */

@@ -4,7 +4,7 @@ import { isSum } from "../engine/wiring";
 import { splitClip } from "../session/clip-edits";
 import { clipSpan } from "../session/clips";
 import type { Device, Session, Track } from "../session/document";
-import { mixOf, trackOf } from "../session/routing";
+import { groupsAbove, keyedBy, membersOf, mixOf, sentOn } from "../session/routing";
 import type { TempoMap } from "../time/tempo";
 import type { Frames } from "../units";
 import { bakedChannel, lostMoves } from "./moves";
@@ -257,11 +257,6 @@ function isRemembered(session: Session, track: Track, slip: Slip): boolean {
   return behind.some((t) => t.devices.some((d) => tailOf(session, d) > 0 && !declarationOf(d.type)?.dynamics));
 }
 
-/** Tracks and groups whose sound runs into a group. */
-export function membersOf(session: Session, group: Track): readonly Track[] {
-  return session.tracks.filter((t) => t.output === group.id && !t.parked).flatMap((t) => [t, ...membersOf(session, t)]);
-}
-
 const name = (t: Track): string => t.name || "unnamed";
 
 const hasProcess = (clip: Track["clips"][number]): boolean =>
@@ -302,17 +297,6 @@ const SILENT_DB = -144;
 /** Whether what a track's sends produce, and nothing else, would go missing with the track. */
 const sendsFrom = (track: Track) => sentFrom(track).length > 0;
 
-/** Groups that a track's sound passes on its way to the mix. */
-export function groupsAbove(session: Session, track: Track): readonly Track[] {
-  const above: Track[] = [];
-  for (let id = track.output; id !== null; id = above.at(-1)?.output ?? null) {
-    const next = trackOf(session, id);
-    if (next.kind === "mix") break;
-    above.push(next);
-  }
-  return above;
-}
-
 /** A chosen track whose sound is in a chosen group's already. */
 export function insideChosen(
   session: Session,
@@ -325,24 +309,13 @@ export function insideChosen(
   return null;
 }
 
-/** Tracks with a device that a track steers. */
+/** Tracks that hear less where a track falls silent: it steers a device of theirs. */
 const keyed = (session: Session, id: string): readonly Track[] =>
-  session.tracks.filter((t) => !t.parked && !t.frozen && t.devices.some((d) => d.on && d.key === id));
+  keyedBy(session, id).filter((t) => !t.parked && !t.frozen && t.devices.some((d) => d.on && d.key === id));
 
 /** Returns that a track's sends reach, be it through other returns, and through the groups on its way. */
-function reached(session: Session, track: Track): readonly Track[] {
-  const found = new Map<string, Track>();
-  const follow = (t: Track) => {
-    for (const send of sentFrom(t)) {
-      const to = trackOf(session, send.to);
-      if (found.has(to.id)) continue;
-      found.set(to.id, to);
-      follow(to);
-    }
-  };
-  for (const t of [track, ...membersOf(session, track), ...groupsAbove(session, track)]) follow(t);
-  return [...found.values()];
-}
+const reached = (session: Session, track: Track): readonly Track[] =>
+  sentOn(session, [track, ...membersOf(session, track), ...groupsAbove(session, track)], sentFrom);
 
 const overlaps = (track: Track, chosen: readonly string[]): boolean =>
   track.clips.some(

@@ -1,4 +1,6 @@
+import { byId } from "../by-id";
 import type { Session, Track } from "./document";
+import { onward, summedIn } from "./routing";
 
 /**
  * The session as it is auditioned with some tracks soloed: they, what flows into them, and the way from them to the mix
@@ -7,20 +9,18 @@ import type { Session, Track } from "./document";
  */
 export function asHeard(session: Session, soloed: ReadonlySet<string>): Session {
   if (soloed.size === 0) return session;
-  const byId = new Map(session.tracks.map((t) => [t.id, t]));
+  const tracks = byId(session.tracks);
   const open = new Set<string>();
-  const below = (id: string) => {
+  const fed = (id: string) => {
     if (open.has(id)) return;
     open.add(id);
-    for (const track of session.tracks)
-      if (track.output === id || track.sends.some((s) => s.to === id)) below(track.id);
-  };
-  const above = (track: Track | undefined) => {
-    for (let at = track; at; at = at.output === null ? undefined : byId.get(at.output)) open.add(at.id);
+    for (const track of summedIn(session, id)) fed(track.id);
   };
   for (const id of soloed) {
-    if (byId.get(id)?.kind === "group" || byId.get(id)?.kind === "return") below(id);
-    above(byId.get(id));
+    const track = tracks.get(id);
+    if (!track) continue;
+    if (track.kind === "group" || track.kind === "return") fed(id);
+    for (const on of [track, ...onward(session, track)]) open.add(on.id);
   }
   // Groups and returns make nothing themselves; shutting one would shut what is open in front of it.
   const shut = (t: Track) => !open.has(t.id) && (t.kind === "audio" || t.kind === "instrument");

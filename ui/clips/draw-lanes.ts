@@ -1,6 +1,7 @@
 import { dbToGain } from "../../core/math";
 import { fadeGain } from "../../core/engine/source";
 import { clipSpan, placedNotes } from "../../core/session/clips";
+import { routedInto, summedIn } from "../../core/session/routing";
 import type { AudioClip, Clip, NoteClip, PlacedClip, Session, Track } from "../../core/session/document";
 import type { Frames } from "../../core/units";
 import type { Clock } from "../session/clock";
@@ -73,8 +74,8 @@ export function drawLanes(c: CanvasRenderingContext2D, p: LanesPicture, inks: In
 function drawTrack(c: CanvasRenderingContext2D, p: LanesPicture, track: Track, above: number, inks: Inks): void {
   const state = p.states.get(track.id) ?? "live";
   if (track.kind === "group" || track.kind === "return" || track.kind === "mix") {
-    const feeding = p.session.tracks.filter(
-      (t) => (track.kind === "return" ? t.sends.some((s) => s.to === track.id) : t.output === track.id) && !t.parked,
+    const feeding = (track.kind === "return" ? summedIn(p.session, track.id) : routedInto(p.session, track.id)).filter(
+      (t) => !t.parked,
     ).length;
     c.font = inks.sans;
     c.fillStyle = inks.soft;

@@ -4,6 +4,7 @@ import { Plus, X } from "lucide-react";
 import { useMemo, useState } from "react";
 import type { PatchOf } from "../../core/session/records";
 import type { Send, Session, Track } from "../../core/session/document";
+import { groupsAbove, onward } from "../../core/session/routing";
 import type { PrintTap } from "../../core/printing/slip";
 import { addSend, moveDevice, removeSend } from "../../core/session/track-edits";
 import { Button } from "../parts/button";
@@ -241,29 +242,15 @@ function bakedStreams(
       .filter((r) => tracks.has(r.track.id))
       .map((r) => `M${COLUMN.tap} ${heights.middle(r.row)}H${TAP_X.channel}`);
   const along = new Set<string>();
-  for (const track of session.tracks) {
-    if (!tracks.has(track.id)) continue;
-    for (
-      let at: Track | undefined = track;
-      at && (at.kind !== "mix" || tap === "mix") && !along.has(at.id);
-      at = session.tracks.find((t) => t.id === at?.output)
-    )
-      along.add(at.id);
-  }
+  for (const track of session.tracks)
+    if (tracks.has(track.id))
+      for (const at of [track, ...onward(session, track)]) if (at.kind !== "mix" || tap === "mix") along.add(at.id);
   return [...layout.upTo, ...layout.after].filter((s) => along.has(s.track)).map((s) => s.d);
 }
 
 /** The row a tap stands on: the track's own, or behind its groups the last one's on the way to the mix. */
-function tapRow(session: Session, track: Track, tap: PrintTap): number {
-  let at = track;
-  for (
-    let next = session.tracks.find((t) => t.id === at.output);
-    tap === "group" && next && next.kind !== "mix";
-    next = session.tracks.find((t) => t.id === at.output)
-  )
-    at = next;
-  return session.tracks.indexOf(at);
-}
+const tapRow = (session: Session, track: Track, tap: PrintTap): number =>
+  session.tracks.indexOf((tap === "group" ? groupsAbove(session, track).at(-1) : undefined) ?? track);
 
 const TAP_NAMES: Record<PrintTap, string> = {
   clip: "at its clips",

@@ -1,5 +1,6 @@
 import type { Session, StemRow, Track } from "../../core/session/document";
 import type { Step } from "../../core/session/edits";
+import { groupsAbove } from "../../core/session/routing";
 import { deliverable, rowFor } from "../../core/delivery/sheet";
 import { trackName } from "../session/track-state";
 
@@ -9,11 +10,7 @@ const rowOf = (session: Session, id: string): StemRow | undefined => session.she
 /** Tracks that sound in the session and stand in no stem. */
 export function leftOut(session: Session): readonly Track[] {
   const taken = new Set(session.sheet.rows.flatMap((r) => r.sources));
-  const covered = (track: Track): boolean => {
-    if (taken.has(track.id)) return true;
-    const parent = session.tracks.find((t) => t.id === track.output);
-    return parent !== undefined && parent.kind === "group" && covered(parent);
-  };
+  const covered = (track: Track): boolean => [track, ...groupsAbove(session, track)].some((t) => taken.has(t.id));
   return deliverable(session).filter((t) => !covered(t));
 }
 
