@@ -36,6 +36,7 @@ const CORE = [
   ["stretch", "printing"],
   ["delivery"],
   ["proof"],
+  ["words"],
   ["testing"],
 ];
 const UI = [

@@ -181,8 +181,8 @@ export function cos(x: number): number {
 }
 
 /**
- * Arc tangent in radians. Reduced twice by atan(x) = 2 atan(x / (1 + sqrt(1 + x^2))), then its series (Abramowitz &
- * Stegun 4.4.42).
+ * Arc tangent in radians. Halved three times by atan(x) = 2 atan(x / (1 + sqrt(1 + x^2))), then its series (Abramowitz
+ * & Stegun 4.4.42).
  */
 export function atan(x: number): number {
   let t = x;

@@ -61,7 +61,9 @@ export function piecesOf(session: Session, track: Track, slip: Slip, tempo: Temp
     const { from, to } = all
       ? extent(session, track, tempo)
       : { from: spans[0]?.from ?? 0, to: Math.max(0, ...spans.map((s) => s.to)) };
-    return [{ sources: [track.id], from, to, alone: whole(chosen), own: !all, ...PLAIN }];
+    // From the timeline's zero is from there, whatever of the track is chosen.
+    const own = !all && slip.range.by !== "zero";
+    return [{ sources: [track.id], from, to, alone: whole(chosen), own, ...PLAIN }];
   }
   const rings = slip.tail === "measured" && slip.tap !== "clip";
   const runs: { from: Frames; to: Frames; clips: Clip[] }[] = [];

@@ -139,6 +139,8 @@ function whyDifferent(
     if (!chosen && t.clips.some((c) => c.kind !== "notes" && c.crossfade))
       open.push(`crossfades on ${name(t)} need both clips in one piece`);
     if (!chosen && overlaps(t, slip.clips ?? [])) return `clips on ${name(t)} that are not chosen lie over chosen ones`;
+    if (!chosen && slip.range.by === "zero" && slip.pieces === "one piece" && liesOver(t, slip.clips ?? []))
+      return `a print from the start lies over clips on ${name(t)} that are not chosen`;
     if (slip.placed === "new track" && isPart(slip, t) && keyed(session, t.id).length > 0)
       return `${name(t)} steers ${keyed(session, t.id).map(name).join(", ")}, which would hear less of it`;
     if (slip.tap === "clip" && slip.placed === "new track" && isPart(slip, t) && isNonlinear(t))
@@ -327,3 +329,10 @@ const overlaps = (track: Track, chosen: readonly string[]): boolean =>
           b.kind !== "notes" && chosen.includes(b.id) && a.start < b.start + b.frames && a.start + a.frames > b.start,
       ),
   );
+
+/** Whether clips that are not chosen begin before the last of the chosen ones ends. */
+function liesOver(track: Track, chosen: readonly string[]): boolean {
+  const placed = track.clips.filter((c) => c.kind !== "notes");
+  const end = Math.max(0, ...placed.filter((c) => chosen.includes(c.id)).map((c) => c.start + c.frames));
+  return placed.some((c) => !chosen.includes(c.id) && c.start < end);
+}

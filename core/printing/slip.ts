@@ -133,6 +133,9 @@ export function fitted(slip: Slip, session: Session): Slip {
     slip.pad && session.tracks.some((t) => t.id === slip.pad?.track && t.devices.some((d) => d.id === slip.pad?.device))
       ? slip.pad
       : null;
+  const together = slip.together && tracks.length > 1;
+  // Beside clips that stay, a print that began at the timeline's zero would lie over them.
+  const beside = slip.placed === "same track" && tap === "clip" && slip.clips !== null && range.by === "zero";
   const away = slip.placed === "shelf" || slip.placed === "pad";
   return {
     ...slip,
@@ -142,8 +145,8 @@ export function fitted(slip: Slip, session: Session): Slip {
     clips: sums || mix ? null : slip.clips,
     returns: slip.returns && (tap === "channel" || tap === "group"),
     moves: slip.moves.filter((m) => tracks.includes(m.track)),
-    pieces: sums || mix ? "one piece" : slip.pieces,
-    together: slip.together && tracks.length > 1,
+    pieces: sums || mix || together ? "one piece" : slip.pieces,
+    together,
     tail: tap === "clip" ? "none" : slip.tail,
     seam: whole ? { by: "none" } : slip.seam,
     // Files of another rate, or two for one sound, lie on the shelf: a track plays one file at the session's rate.
@@ -151,6 +154,6 @@ export function fitted(slip: Slip, session: Session): Slip {
     channels: slip.channels === "two mono" && !away ? "as the source" : slip.channels,
     placed:
       (slip.placed === "same track" && tap !== "clip") || (slip.placed === "pad" && !pad) ? "new track" : slip.placed,
-    range: gone ? { by: "zero" } : range,
+    range: beside ? { by: "own" } : gone ? { by: "zero" } : range,
   };
 }

@@ -33,7 +33,7 @@ const fadeSchema = z.strictObject({
   shape: z.enum(["linear", "equal power", "S"]),
 });
 
-/** A device at work: an instrument, or an effect on a path or on a clip. */
+/** A piece of audio that a device plays or convolves with. */
 export const layerSchema = z.strictObject({
   id,
   /** Pad of a kit, 0 to 15; 0 for devices that hold one sound. */
@@ -46,6 +46,7 @@ export const layerSchema = z.strictObject({
   loudest: z.int().min(1).max(127),
 });
 
+/** A device at work: an instrument, or an effect on a path or on a clip. */
 export const deviceSchema = z.strictObject({
   id,
   /** A type of the catalogue; any other is an absent device, kept as it is. */

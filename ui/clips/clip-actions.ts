@@ -129,7 +129,6 @@ export function clipActions(
     let last: Checked<unknown> | null = null;
     for (const { track, clip } of chosen) {
       const id = newId();
-      // Two cuts on one track: the second sees the first.
       const made = splitClip(track, clip, at, clock.tempo, id);
       last = made;
       if (!made.ok) continue;

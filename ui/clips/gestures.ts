@@ -1,3 +1,4 @@
+import { roundDb } from "../../core/words/numbers";
 import { clipSpan, stretchedFrames } from "../../core/session/clips";
 import { materialFrames } from "../../core/session/clip-edits";
 import type { AudioClip, Clip, PlacedClip, Session } from "../../core/session/document";
@@ -128,7 +129,7 @@ export function dragged(
     case "fade out":
       return { ...clip, fadeOut: { ...clip.fadeOut, frames: within(to - frame, clip.frames - clip.fadeIn.frames) } };
     case "gain":
-      return { ...clip, gainDb: Math.max(-144, Math.min(24, Math.round((clip.gainDb + up * DB_PER_PX) * 10) / 10)) };
+      return { ...clip, gainDb: Math.max(-144, Math.min(24, roundDb(clip.gainDb + up * DB_PER_PX))) };
     case "stretch":
       return clip.kind === "audio" ? stretchTo(clip, session, Math.max(shortest, snapped(to + moved) - from)) : clip;
     case "trim end":

@@ -10,7 +10,7 @@ import { completeParams } from "../../core/devices/device";
 import { exp, log } from "../../core/math";
 import type { Device, Track } from "../../core/session/document";
 import { moveDevice, removeDevice } from "../../core/session/track-edits";
-import { formatNumber } from "../parts/number-field";
+import { formatDb, formatNumber, roundDb } from "../../core/words/numbers";
 import { usePlaybackStore } from "../playback/provider";
 import { Choice } from "../parts/choice";
 import { Portrait } from "./portrait";
@@ -25,13 +25,16 @@ const positionOf = (p: ParamDeclaration, value: number): number =>
 function valueAt(p: ParamDeclaration, position: number): number {
   if (p.taper === "switch" || p.taper === "steps") return Math.round(p.min + position * (p.max - p.min));
   const value = p.taper === "log" ? p.min * exp(position * log(p.max / p.min)) : p.min + position * (p.max - p.min);
-  const digits = value >= 100 ? 1 : value >= 10 ? 10 : 100;
+  if (p.unit === "dB") return Math.max(p.min, Math.min(p.max, roundDb(value)));
+  const size = Math.abs(value);
+  const digits = size >= 100 ? 1 : size >= 10 ? 10 : 100;
   return Math.max(p.min, Math.min(p.max, Math.round(value * digits) / digits));
 }
 
 function shown(p: ParamDeclaration, value: number): string {
   if (p.taper === "switch") return value >= 0.5 ? "on" : "off";
   if (p.unit === "Hz" && value >= 1000) return `${formatNumber(value / 1000, 2)} kHz`;
+  if (p.unit === "dB") return `${formatDb(value)} dB`;
   const digits = p.taper === "steps" || Math.abs(value) >= 100 ? 0 : Math.abs(value) >= 10 ? 1 : 2;
   return `${formatNumber(value, digits)}${p.unit === "" ? "" : p.unit === ":1" ? " : 1" : ` ${p.unit}`}`;
 }

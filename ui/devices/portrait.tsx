@@ -5,7 +5,7 @@ import type { Portrait as Measured } from "../../core/devices/portrait";
 import { hasPortrait, portraitOf } from "../../core/devices/portrait";
 import { declarationOf } from "../../core/devices/catalogue";
 import type { Device, Session } from "../../core/session/document";
-import { formatNumber } from "../parts/number-field";
+import { formatNumber } from "../../core/words/numbers";
 import { useEveryPicture, usePlaybackStore } from "../playback/provider";
 
 const WIDTH = 352;

@@ -11,7 +11,8 @@ import { addLane, lanePosition, laneTargets, laneValue, sameTarget, withPoint } 
 import { Button } from "../parts/button";
 import { Choice } from "../parts/choice";
 import { Menu, MenuItem } from "../parts/menu";
-import { NumberField, formatNumber } from "../parts/number-field";
+import { formatNumber } from "../../core/words/numbers";
+import { NumberField } from "../parts/number-field";
 import { barText, clockOf } from "../session/clock";
 import { useSessionParts } from "../session/provider";
 import { trackName } from "../session/track-state";

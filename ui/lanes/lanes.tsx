@@ -1,5 +1,6 @@
 "use client";
 
+import { formatDb } from "../../core/words/numbers";
 import { useEffect, useRef, useState, type MouseEvent, type PointerEvent, type RefObject } from "react";
 import { toast } from "sonner";
 import { clipSpan } from "../../core/session/clips";
@@ -442,7 +443,7 @@ function saysOf(grip: Grip, clip: Clip, rate: number): string | null {
     case "fade out":
       return ms(clip.fadeOut.frames);
     case "gain":
-      return `${clip.gainDb.toFixed(1).replace("-", "−")} dB`;
+      return `${formatDb(clip.gainDb)} dB`;
     case "stretch":
       return clip.kind === "audio" ? `${(clip.stretch * 100).toFixed(1)} %` : null;
     default:

@@ -1,5 +1,6 @@
 "use client";
 
+import { formatNumber } from "../../core/words/numbers";
 import { Headphones } from "lucide-react";
 import { useRef, type MouseEvent } from "react";
 import { Editable } from "../parts/editable";
@@ -41,7 +42,7 @@ export function RowHeads({ rowHeight, first, end }: RowWindow & { readonly rowHe
     const lufs = playback.loudness();
     if (loudness.current)
       loudness.current.textContent =
-        playback.state === "playing" && lufs > -70 ? ` · ${lufs.toFixed(1).replace("-", "−")} LUFS` : "";
+        playback.state === "playing" && lufs > -70 ? ` · ${formatNumber(lufs, 1)} LUFS` : "";
     const count = whole.tracks.length;
     if (peaks.current.length !== count) {
       peaks.current = new Float32Array(count);

@@ -1,6 +1,7 @@
 "use client";
 
 import { useRef, useState } from "react";
+import { formatNumber } from "../../core/words/numbers";
 
 interface Props {
   readonly label: string;
@@ -48,9 +49,3 @@ export function NumberField({ label, value, min, max, digits = 1, onCommit, clas
     />
   );
 }
-
-/** With a real minus sign and no needless digits behind the point. */
-export const formatNumber = (value: number, digits: number): string => {
-  const text = value.toFixed(digits);
-  return (Number(text) === 0 ? text.replace("-", "") : text).replace("-", "−");
-};

@@ -1,5 +1,6 @@
 "use client";
 
+import { formatDb, roundDb } from "../../core/words/numbers";
 import { useRef, useState, type KeyboardEvent, type PointerEvent } from "react";
 
 interface Drag {
@@ -71,7 +72,7 @@ function useSideways({ value, min, max, perPixel, perKey, neutral, round, onMove
 }
 
 const FLOOR_DB = -60;
-const shownDb = (db: number) => (db <= FLOOR_DB ? "−∞" : (db > 0 ? "+" : "") + db.toFixed(1).replace("-", "−"));
+const shownDb = (db: number) => (db > 0 ? "+" : "") + formatDb(db, FLOOR_DB);
 
 interface FaderProps {
   readonly name: string;
@@ -91,7 +92,7 @@ export function Fader({ name, db, ridden, onMove, onCommit }: FaderProps) {
     perPixel: 0.25,
     perKey: 0.5,
     neutral: 0,
-    round: (v) => (v <= FLOOR_DB ? -144 : Math.round(v * 10) / 10),
+    round: (v) => (v <= FLOOR_DB ? -144 : roundDb(v)),
     onMove,
     onCommit,
   });

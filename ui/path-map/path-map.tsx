@@ -10,7 +10,8 @@ import { addSend, moveDevice, removeSend } from "../../core/session/track-edits"
 import { Button } from "../parts/button";
 import { Choice } from "../parts/choice";
 import { Floating } from "../parts/floating";
-import { NumberField, formatNumber } from "../parts/number-field";
+import { formatDb } from "../../core/words/numbers";
+import { NumberField } from "../parts/number-field";
 import { usePlaybackStore } from "../playback/provider";
 import { useSession, useSessionParts } from "../session/provider";
 import type { TrackState } from "../session/track-state";
@@ -364,7 +365,7 @@ function Sends({ track, session }: { readonly track: Track; readonly session: Se
           title={
             track.sends.length === 0
               ? `Send ${name} to a return`
-              : track.sends.map((s) => `${formatNumber(s.gainDb, 1)} dB to ${target(s)}, ${s.position}`).join("\n")
+              : track.sends.map((s) => `${formatDb(s.gainDb)} dB to ${target(s)}, ${s.position}`).join("\n")
           }
           className="absolute top-[var(--middle)] size-6 rounded-full hover:bg-spot-wash/60"
           style={{ left: COLUMN.send - 12 }}

@@ -15,7 +15,7 @@ import {
 import { RESIDUAL_LIMIT } from "../../core/proof/judge";
 import type { Proof } from "../../core/proof/proof";
 import { formatClock } from "../../core/time/clock";
-import { formatNumber } from "../parts/number-field";
+import { formatNumber } from "../../core/words/numbers";
 
 /** Below this the chart's floor stands for "less". */
 const FLOOR_DB = -180;

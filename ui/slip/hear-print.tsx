@@ -6,7 +6,7 @@ import type { JobResult } from "../../contract/job-kinds";
 import { formatClock } from "../../core/time/clock";
 import { Button } from "../parts/button";
 import { Floating } from "../parts/floating";
-import { formatNumber } from "../parts/number-field";
+import { formatNumber } from "../../core/words/numbers";
 import { SwitchPlayer } from "../parts/switch-player";
 import { audioAddress } from "../session/api";
 import { useSessionParts } from "../session/provider";

@@ -7,7 +7,7 @@ import type { Session } from "../../core/session/document";
 import type { Edit } from "../../core/session/edits";
 import { formatClock } from "../../core/time/clock";
 import { Floating } from "../parts/floating";
-import { formatNumber } from "../parts/number-field";
+import { formatNumber } from "../../core/words/numbers";
 import { TWICE_LU } from "../../core/analysis/measure";
 import { useSession, useSessionParts } from "../session/provider";
 import { trackName } from "../session/track-state";

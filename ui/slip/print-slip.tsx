@@ -226,29 +226,32 @@ export function PrintSlip({
                 {slip.seam.by === "none" ? ", " : ""}
               </>
             )}
-            {slip.seam.by === "none" &&
-              (tracks.length > 1 ? (
-                <Pick
-                  label="Together"
-                  value={slip.together ? "together" : "each"}
-                  options={[
-                    { value: "each", label: "one print each" },
-                    { value: "together", label: "one print of all", about: "summed at the tap" },
-                  ]}
-                  onChange={(v) => want({ together: v === "together" })}
-                />
-              ) : (
+            {slip.seam.by === "none" && tracks.length > 1 && (
+              <Pick
+                label="Together"
+                value={slip.together ? "together" : "each"}
+                options={[
+                  { value: "each", label: "one print each" },
+                  { value: "together", label: "one print of all", about: "summed at the tap" },
+                ]}
+                onChange={(v) => want({ together: v === "together" })}
+              />
+            )}
+            {slip.seam.by === "none" && !slip.together && (
+              <>
+                {tracks.length > 1 ? ", " : ""}
                 <Pick
                   label="Pieces"
                   value={slip.pieces}
                   options={[
-                    { value: "one piece", label: "one piece" },
+                    { value: "one piece", label: tracks.length > 1 ? "each in one piece" : "one piece" },
                     { value: "each run", label: "a piece for each run", about: "clips that touch stay together" },
                     { value: "each clip", label: "a piece for each clip" },
                   ]}
                   onChange={(pieces) => want({ pieces })}
                 />
-              ))}
+              </>
+            )}
             {slip.tap !== "clip" && slip.seam.by === "none" && (
               <>
                 {" "}

@@ -15,7 +15,7 @@ import { Button } from "../parts/button";
 import { byteText } from "../parts/bytes";
 import { Fact } from "../parts/fact";
 import { Floating } from "../parts/floating";
-import { formatNumber } from "../parts/number-field";
+import { formatDb } from "../../core/words/numbers";
 import type { Action } from "../session/actions";
 import { sessionActions, sortSelection } from "../session/actions";
 import { barText, clockOf } from "../session/clock";
@@ -251,7 +251,7 @@ function staysLive(session: Session, track: Track | undefined): string {
   const output = session.tracks.find((t) => t.id === track.output);
   const fader = track.automation.some((a) => a.target === "fader")
     ? "fader with its ride"
-    : `fader ${formatNumber(track.faderDb, 1)} dB`;
+    : `fader ${formatDb(track.faderDb)} dB`;
   const pan =
     track.pan === 0 ? "pan centre" : `pan ${track.pan < 0 ? "L" : "R"}${Math.round(Math.abs(track.pan) * 100)}`;
   const sends =

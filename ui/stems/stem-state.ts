@@ -3,7 +3,7 @@ import { TWICE_LU } from "../../core/analysis/measure";
 import type { Session } from "../../core/session/document";
 import { stemRows } from "../../core/delivery/sheet";
 import type { ExportPlan } from "../../core/delivery/plan";
-import { formatNumber } from "../parts/number-field";
+import { formatNumber } from "../../core/words/numbers";
 
 /** How a stem stands against the last export. */
 export interface StemState {
