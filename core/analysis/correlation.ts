@@ -1,4 +1,4 @@
-import FFT from "fft.js";
+import { Fft } from "../kernels/fft";
 import type { Frames } from "../units";
 
 /**
@@ -8,31 +8,28 @@ import type { Frames } from "../units";
 export function offsetFrames(signal: Float32Array, reference: Float32Array): Frames | null {
   const n = signal.length;
   const size = 2 * n;
-  const fft = new FFT(size);
+  const fft = new Fft(size);
   const spectrum = (x: Float32Array) => {
-    const input = new Float64Array(2 * size);
-    for (let i = 0; i < n; i++) input[2 * i] = x[i] as number;
-    const out = new Float64Array(2 * size);
-    fft.transform(out, input);
-    return out;
+    const [re, im] = [new Float64Array(size), new Float64Array(size)];
+    re.set(x);
+    fft.forward(re, im);
+    return { re, im };
   };
   const a = spectrum(signal);
   const b = spectrum(reference);
-  const product = new Float64Array(2 * size);
+  const correlation = new Float64Array(size);
+  const imaginary = new Float64Array(size);
   for (let k = 0; k < size; k++) {
-    const ar = a[2 * k] as number,
-      ai = a[2 * k + 1] as number;
-    const br = b[2 * k] as number,
-      bi = b[2 * k + 1] as number;
-    product[2 * k] = ar * br + ai * bi;
-    product[2 * k + 1] = ai * br - ar * bi;
+    const [ar, ai] = [a.re[k] as number, a.im[k] as number];
+    const [br, bi] = [b.re[k] as number, b.im[k] as number];
+    correlation[k] = ar * br + ai * bi;
+    imaginary[k] = ai * br - ar * bi;
   }
-  const correlation = new Float64Array(2 * size);
-  fft.inverseTransform(correlation, product);
+  fft.inverse(correlation, imaginary);
   let best = 0;
   let strongest = 0;
   for (let lag = -n / 2; lag < n / 2; lag++) {
-    const value = Math.abs(correlation[2 * ((lag + size) % size)] as number);
+    const value = Math.abs(correlation[(lag + size) % size] as number);
     if (value > strongest) {
       strongest = value;
       best = lag;

@@ -16,7 +16,7 @@ import {
   valueOf,
 } from "./device";
 import { biquad } from "./biquad";
-import { Fft } from "./fft";
+import { Fft } from "../kernels/fft";
 
 /** Frames convolved at once: the device's latency. */
 const HOP: Frames = 512;

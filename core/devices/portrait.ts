@@ -1,4 +1,4 @@
-import FFT from "fft.js";
+import { Fft } from "../kernels/fft";
 import { Arena } from "../kernels/arena";
 import { PI, dbToGain, gainToDb, pow, sin } from "../math";
 import type { TempoPoint } from "../time/tempo";
@@ -105,19 +105,18 @@ class Run {
 const impulse = (frame: Frames) => (frame === 0 ? 1 : 0);
 
 function response(run: Run, rate: Hertz): Portrait {
-  const fft = new FFT(RESPONSE_FRAMES);
-  const input = new Float64Array(2 * RESPONSE_FRAMES);
+  const re = new Float64Array(RESPONSE_FRAMES);
+  const im = new Float64Array(RESPONSE_FRAMES);
   for (let at = 0; at < RESPONSE_FRAMES; at += BLOCK) {
     const out = run.next(impulse);
-    for (let i = 0; i < BLOCK; i++) input[2 * (at + i)] = out[i] as number;
+    for (let i = 0; i < BLOCK; i++) re[at + i] = out[i] as number;
   }
-  const spectrum = new Float64Array(2 * RESPONSE_FRAMES);
-  fft.transform(spectrum, input);
+  new Fft(RESPONSE_FRAMES).forward(re, im);
   const hz = Float64Array.from({ length: POINTS }, (_, i) => 20 * pow(1000, i / (POINTS - 1)));
   const db = hz.map((f) => {
     const k = Math.min(RESPONSE_FRAMES / 2, Math.max(1, Math.round((f * RESPONSE_FRAMES) / rate)));
-    const [re, im] = [spectrum[2 * k] as number, spectrum[2 * k + 1] as number];
-    return gainToDb(Math.max(1e-6, Math.sqrt(re * re + im * im)));
+    const [r, i] = [re[k] as number, im[k] as number];
+    return gainToDb(Math.max(1e-6, Math.sqrt(r * r + i * i)));
   });
   return { kind: "response", hz, db };
 }

@@ -10,7 +10,7 @@ import { completeParams } from "./device";
 import { FIRST_PAD_NOTE } from "./kit";
 import { ping } from "./outboard";
 import { shape } from "./saturator";
-import { Fft } from "./fft";
+import { Fft } from "../kernels/fft";
 
 /** Each device against the formula it was made from. */
 const RATE = 48000;

@@ -95,7 +95,9 @@ describe("pieces", () => {
     ]);
     expect(files("one piece")).toEqual([["Rope print", 0, 49_600]]);
     expect(files("one piece", { range: { by: "own" } })).toEqual([["Rope print", 4800, 49_600]]);
-    expect(files("one piece", { clips: ["a2", "a3"] })).toEqual([["Rope print", 14_400, 49_600]]);
+    // From the start is from bar 1, whatever is chosen of the track.
+    expect(files("one piece", { clips: ["a2", "a3"] })).toEqual([["Rope print", 0, 49_600]]);
+    expect(files("one piece", { clips: ["a2", "a3"], range: { by: "own" } })).toEqual([["Rope print", 14_400, 49_600]]);
   });
 
   test("a consolidated track has one clip that sounds as its three did; its devices are still there", () => {

@@ -2,7 +2,7 @@ import type { Controls, LoadedLayer, Params, PlayedNote } from "../devices/devic
 import { completeParams, still } from "../devices/device";
 import { tempoMap } from "../time/tempo";
 import { declarationOf } from "../devices/catalogue";
-import { Fft } from "../devices/fft";
+import { Fft } from "../kernels/fft";
 import { Arena } from "../kernels/arena";
 import type { Heard } from "./listen";
 

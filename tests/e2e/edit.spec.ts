@@ -93,7 +93,7 @@ test("fades, gain and length by their handles; many clips at once; a stretch ove
     .getByRole("button", { name: new RegExp(`^${second!.name}`) })
     .nth(1)
     .dispatchEvent("click");
-  await page.keyboard.press("x");
+  await page.keyboard.press("v");
   await expect.poll(async () => (await clips()).some((c) => c.crossfade)).toBe(true);
 
   for (let i = 0; i < 30 && (await stemzo.state(id)).undo !== null; i++) {

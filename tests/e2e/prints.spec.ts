@@ -121,7 +121,7 @@ test("clips are consolidated by one key, several tracks are printed together, an
     .nth(0)
     .dispatchEvent("click");
   await head(page, "Water bed").click();
-  await page.keyboard.press("j");
+  await page.keyboard.press("o");
   await expect.poll(async () => (await stemzo.track(id, "water")).clips.length, done).toBe(1);
   await expect(slip(page)).toContainText(/sounds the same/, done);
   expect((await stemzo.track(id, "water")).devices.length).toBe(2);

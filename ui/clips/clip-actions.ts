@@ -217,7 +217,7 @@ export function clipActions(
         ),
       copied.length === 0 ? "Copy a clip first" : target >= 0 ? null : "Select a track first",
     ),
-    action("clip-crossfade", "Let the clip and the one before it fade into each other", "X", () => {
+    action("clip-crossfade", "Let the clip and the one before it fade into each other", "V", () => {
       if (!main) return;
       const made = crossfade(session, main.track, main.clip, Math.round(CROSSFADE_S * session.rate));
       if (made.ok) edit(`Crossfade into ${main.clip.name || "a clip"}`, made.value);

@@ -100,7 +100,7 @@ export function placeActions(store: SessionStoreApi, playback: PlaybackStoreApi)
       id: "look",
       group: "View",
       label: "Look at the selected clip or stretch",
-      key: "Z",
+      key: "I",
       blocked: main || over ? null : "Select a clip or a stretch first",
       run: look,
     },

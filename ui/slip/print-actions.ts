@@ -84,7 +84,7 @@ export function printActions(store: SessionStoreApi, problem: (text: string) => 
       id: "consolidate",
       group: "Print",
       label: "Consolidate the chosen clips, or all on the track, into one",
-      key: "J",
+      key: "O",
       blocked: nothing ?? (onAudio || notes ? null : "Select clips, or a track that has some"),
       run: () => {
         if (onAudio) return consolidateAudio();
