@@ -1,13 +1,15 @@
 import type { NextConfig } from "next";
 
+// While developing, pages are made of pieces that are evaluated, and told of changes through a socket.
+const dev = process.env.NODE_ENV === "development";
 const policy = [
   "default-src 'self'",
   // Next writes its start-up scripts into the page; everything else comes from this server.
-  "script-src 'self' 'unsafe-inline' 'wasm-unsafe-eval'",
+  `script-src 'self' 'unsafe-inline' 'wasm-unsafe-eval'${dev ? " 'unsafe-eval'" : ""}`,
   "style-src 'self' 'unsafe-inline'",
   "img-src 'self' data: blob:",
   "worker-src 'self' blob:",
-  "connect-src 'self'",
+  `connect-src 'self'${dev ? " ws:" : ""}`,
   "frame-ancestors 'none'",
   "base-uri 'none'",
   "form-action 'self'",

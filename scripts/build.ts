@@ -2,7 +2,8 @@ import { spawnSync } from "node:child_process";
 import { createHash } from "node:crypto";
 import { existsSync, readFileSync, readdirSync, writeFileSync } from "node:fs";
 import { join, relative } from "node:path";
-import { build } from "esbuild";
+import type { BuildOptions } from "esbuild";
+import { build, context } from "esbuild";
 
 export const CHECKOUT = join(import.meta.dirname, "..");
 const SOURCES = ["app", "contract", "core", "player", "server", "ui", "worker"];
@@ -28,7 +29,7 @@ export async function buildAll(name: string): Promise<Build> {
   )
     return made;
   await buildWorker(made.worker);
-  await buildWorklet();
+  await build(workletOptions);
   const web = spawnSync(process.execPath, [join(CHECKOUT, "node_modules/next/dist/bin/next"), "build"], {
     cwd: CHECKOUT,
     env: { ...process.env, STEMZO_BUILD: made.web, NEXT_TELEMETRY_DISABLED: "1" },
@@ -39,36 +40,58 @@ export async function buildAll(name: string): Promise<Build> {
   return made;
 }
 
-/** Bundles the render process and its threads; packages stay outside. */
-export async function buildWorker(folder: string): Promise<void> {
-  await build({
-    absWorkingDir: CHECKOUT,
-    entryPoints: ["worker/main.ts", "worker/task.thread.ts"],
-    outdir: folder,
-    outExtension: { ".js": ".mjs" },
-    bundle: true,
-    splitting: true,
-    platform: "node",
-    target: "node20",
-    format: "esm",
-    packages: "external",
-    sourcemap: true,
-    logLevel: "warning",
-  });
-}
+/** The render process and its threads; packages stay outside. */
+const workerOptions = (folder: string): BuildOptions => ({
+  absWorkingDir: CHECKOUT,
+  entryPoints: ["worker/main.ts", "worker/task.thread.ts"],
+  outdir: folder,
+  outExtension: { ".js": ".mjs" },
+  bundle: true,
+  splitting: true,
+  platform: "node",
+  target: "node20",
+  format: "esm",
+  packages: "external",
+  sourcemap: true,
+  logLevel: "warning",
+});
 
-/** Bundles the audio worklet, which is loaded by its address and must be one plain file, beside its source. */
-async function buildWorklet(): Promise<void> {
-  await build({
-    absWorkingDir: CHECKOUT,
-    entryPoints: ["player/output.worklet.ts"],
-    outfile: "player/output.worklet.gen.js",
-    bundle: true,
-    platform: "browser",
-    target: "es2022",
-    format: "esm",
-    logLevel: "warning",
+/** The audio worklet, which is loaded by its address and must be one plain file, beside its source. */
+const workletOptions: BuildOptions = {
+  absWorkingDir: CHECKOUT,
+  entryPoints: ["player/output.worklet.ts"],
+  outfile: "player/output.worklet.gen.js",
+  bundle: true,
+  platform: "browser",
+  target: "es2022",
+  format: "esm",
+  logLevel: "warning",
+};
+
+export const buildWorker = (folder: string) => build(workerOptions(folder));
+
+/** Builds render process and worklet anew whenever their sources change, and calls `built` each time but the first. */
+export async function watchAll(name: string, built: () => void): Promise<Build> {
+  const made: Build = { web: `.next-${name}`, worker: join("dist", name) };
+  let first = true;
+  const worker = await context({
+    ...workerOptions(made.worker),
+    plugins: [
+      {
+        name: "say when built",
+        setup: ({ onEnd }) =>
+          onEnd(({ errors }) => {
+            if (errors.length === 0 && !first) built();
+            first = false;
+          }),
+      },
+    ],
   });
+  await worker.rebuild();
+  await worker.watch();
+  await build(workletOptions);
+  await (await context(workletOptions)).watch();
+  return made;
 }
 
 function sourceHash(): string {

@@ -7,6 +7,8 @@ export interface Served {
   readonly address: string;
   /** Number of the web server's process as it was started first. */
   readonly webPid: number;
+  /** Ends the render process, which starts again as it has been built since. */
+  renewWorker(): void;
   stop(): Promise<void>;
 }
 
@@ -17,6 +19,8 @@ export interface ServeOptions {
   readonly dataRoot: string;
   readonly log: (line: string) => void;
   readonly onChild?: (pid: number) => void;
+  /** The web server builds what is asked for as it is asked for, and again when it changes. */
+  readonly dev?: boolean;
 }
 
 const RESTART_AFTER_MS = 500;
@@ -24,10 +28,18 @@ const RESTART_AFTER_MS = 500;
 const KEEP_ALIVE_MS = 75_000;
 
 /** Runs web server and render process and starts either again when it ends by itself. Resolves when both are up. */
-export async function serve({ build, port, databaseUrl, dataRoot, log, onChild }: ServeOptions): Promise<Served> {
+export async function serve({
+  build,
+  port,
+  databaseUrl,
+  dataRoot,
+  log,
+  onChild,
+  dev = false,
+}: ServeOptions): Promise<Served> {
   const env: NodeJS.ProcessEnv = {
     ...process.env,
-    NODE_ENV: "production",
+    NODE_ENV: dev ? "development" : "production",
     NEXT_TELEMETRY_DISABLED: "1",
     STEMZO_DATABASE: databaseUrl,
     STEMZO_DATA: dataRoot,
@@ -57,13 +69,12 @@ export async function serve({ build, port, databaseUrl, dataRoot, log, onChild }
   };
   const web = kept("web", [
     join(CHECKOUT, "node_modules/next/dist/bin/next"),
-    "start",
+    dev ? "dev" : "start",
     "-H",
     "127.0.0.1",
     "-p",
     String(port),
-    "--keepAliveTimeout",
-    String(KEEP_ALIVE_MS),
+    ...(dev ? [] : ["--keepAliveTimeout", String(KEEP_ALIVE_MS)]),
   ]);
   const worker = kept("render", ["--enable-source-maps", join(CHECKOUT, build.worker, "main.mjs")]);
   const address = `http://127.0.0.1:${port}`;
@@ -71,6 +82,7 @@ export async function serve({ build, port, databaseUrl, dataRoot, log, onChild }
   return {
     address,
     webPid: web.child.pid ?? 0,
+    renewWorker: () => void worker.child.kill(),
     stop: async () => {
       stopping = true;
       await Promise.all(

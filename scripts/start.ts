@@ -6,13 +6,17 @@ import { connect } from "../server/db/connect";
 import { migrateDatabase } from "../server/db/migrate";
 import { upgradeDocuments } from "../server/services/upgrade";
 import { defaultDataRoot } from "../server/paths";
-import { CHECKOUT, buildAll } from "./build";
+import { CHECKOUT, buildAll, watchAll } from "./build";
+import type { Served } from "./serve";
 import { freePort, startDatabase } from "./database";
 import { serve } from "./serve";
 
 const WANTED_PORT = 4870;
 
-/** Starts everything and keeps it running until it is told to stop. */
+/**
+ * Starts everything and keeps it running until it is told to stop. With `--dev`, pages and render process are built
+ * anew whenever their sources change.
+ */
 async function main(): Promise<void> {
   const dataRoot = process.env["STEMZO_DATA"] ?? defaultDataRoot(CHECKOUT, process.getuid?.() === 0);
   mkdirSync(dataRoot, { recursive: true });
@@ -51,9 +55,12 @@ async function main(): Promise<void> {
     }
     await connected.pool.end();
     console.log("Building ...");
-    const build = await buildAll("app");
-    const served = await serve({
+    const dev = process.argv.includes("--dev");
+    let served: Served | null = null;
+    const build = dev ? await watchAll("dev", () => served?.renewWorker()) : await buildAll("app");
+    served = await serve({
       build,
+      dev,
       port,
       databaseUrl: database.url,
       dataRoot,

@@ -12,6 +12,7 @@ import { dataRoot } from "../server/paths";
 import type { StartedJob } from "./job-context";
 import { NothingReadable, SilentPrint } from "./job-context";
 import { carryOut } from "./jobs/registry";
+import { debug } from "../server/debug";
 import { announceProcess, releaseDead } from "./recovery";
 import { TaskFailed } from "./task";
 import { ThreadPool } from "./threads";
@@ -63,6 +64,8 @@ async function main(): Promise<void> {
         running.set(id, controller);
         if (declarationOfJob(job.request.kind).disturbs !== false) working.add(id);
         const report = reporter(db, id);
+        const began = performance.now();
+        debug("jobs", () => `${job.request.kind} ${id} begins, attempt ${job.attempts}`);
         try {
           // A cancel that came between the job's start and this line was announced to nobody.
           if (await cancelIsWanted(db, id)) controller.abort();
@@ -88,6 +91,7 @@ async function main(): Promise<void> {
           );
         } finally {
           await report.quiet();
+          debug("jobs", () => `${job.request.kind} ${id} ends after ${Math.round(performance.now() - began)} ms`);
           running.delete(id);
           working.delete(id);
         }

@@ -6,6 +6,7 @@ import { dearestFirst, dividePass, splitTaps } from "../core/engine/split";
 import { reshapes } from "../core/session/clips";
 import type { Frames } from "../core/units";
 import type { Answers, FromThread, OutputFile, RenderTask, RenderedFile, Task, TaskFault, WrittenFile } from "./task";
+import { debug } from "../server/debug";
 import { sharedSignalsMemory } from "./shared-signals";
 import { TaskFailed, TaskMemory, sealed } from "./task";
 
@@ -57,6 +58,10 @@ export class ThreadPool {
     const parts = divided
       ? [divided.lead, ...divided.helpers.map((h) => h.taps)]
       : splitTaps(task.session, taps, threads);
+    debug("engine", () => {
+      const own = divided?.helpers.map((h) => `${h.work.tracks.length} tracks of helper`).join(", ");
+      return `${taps.length} taps on ${parts.length} of ${threads} threads: ${parts.map((p) => p.length).join(" + ")}; ${own ?? "by taps"}`;
+    });
     const meeting = new Meeting(parts.length);
     const done = parts.map((_, p) => (divided && p > 0 ? Infinity : 0));
     const stop = new AbortController();

@@ -3,6 +3,7 @@ import type { Session } from "../../core/session/document";
 import { applyStep } from "../../core/session/edits";
 import type { Connection } from "../db/connect";
 import { sessions, steps } from "../db/schema";
+import { debug } from "../debug";
 import { notFound } from "../fault";
 
 /**
@@ -68,6 +69,7 @@ export async function documentOf(db: Connection, head: Head): Promise<Session> {
   const { id, revision } = head;
   const known = kept.get(id);
   if (known?.revision === revision && known.head === head.head) return known.document;
+  debug("documents", () => `${id}: revision ${revision}, ${known ? `kept is ${known.revision}` : "none is kept"}`);
   const document =
     (known && known.revision < revision ? await caughtUp(db, id, known, revision) : null) ??
     (await fromSnapshot(db, id, revision));
