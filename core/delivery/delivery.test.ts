@@ -7,6 +7,7 @@ import { hashOf } from "../testing/listen";
 import { recordedAssets } from "../testing/random-session";
 import { folderName, mixFileName, safeName, stemFileNames } from "./naming";
 import { planExport } from "./plan";
+import { sayFinding } from "../words/preflight";
 import { preflight } from "./preflight";
 import { coverage, fillSheet, onRows, refill, withRows } from "./sheet";
 
@@ -150,7 +151,7 @@ describe("preflight", () => {
     for (const id of ["left-b", "silent-3"]) {
       const finding = find(gap, id);
       expect(finding?.fix).not.toBeNull();
-      const fixed = applyStep(gap, finding!.fix!.step);
+      const fixed = applyStep(gap, finding!.fix!);
       expect(fixed.ok && find(fixed.value.session, id)).toBeUndefined();
     }
   });
@@ -162,7 +163,7 @@ describe("preflight", () => {
         t.id === "b" ? { ...t, devices: [makeDevice("x", "tape-from-elsewhere")] } : t,
       ),
     };
-    expect(find(absent, "absent-x")?.what).toContain('"tape-from-elsewhere" on "Bell"');
+    expect(find(absent, "absent-x")).toMatchObject({ device: "tape-from-elsewhere", track: "Bell" });
     expect(find(rowed(row("1", "Audio 7", "a")), "name-1")?.weight).toBe("look");
     expect(
       find({ ...session, tracks: session.tracks.filter((t) => t.kind === "mix"), sheet: base.sheet }, "empty")?.weight,
@@ -190,9 +191,9 @@ describe("preflight", () => {
     });
     expect(find(with4(9), "stray")).toBeUndefined();
     const found = find(with4(40, 42), "stray");
-    expect(found?.what).toContain("2 clips");
-    expect(found?.what).toContain("0:40.000, 0:32.000 after");
-    const fixed = applyStep(with4(40, 42), found!.fix!.step);
+    expect(found).toMatchObject({ kind: "stray clips", clips: 2, atS: 40, gapS: 32 });
+    expect(sayFinding(found!).what).toContain("0:40.000, 0:32.000 after");
+    const fixed = applyStep(with4(40, 42), found!.fix!);
     expect(fixed.ok && fixed.value.session.tracks.find((t) => t.id === "a")!.clips.length).toBe(8);
     // A range with an end of its own leaves them out anyway.
     const ranged = with4(40);
@@ -208,7 +209,7 @@ describe("preflight", () => {
     };
     const found = find(live, "live-o");
     expect(found?.weight).toBe("stop");
-    const fixed = applyStep(live, found!.fix!.step);
+    const fixed = applyStep(live, found!.fix!);
     expect(fixed.ok && find(fixed.value.session, "live-o")).toBeUndefined();
   });
 });

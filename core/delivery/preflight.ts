@@ -1,7 +1,6 @@
 import { declarationOf } from "../devices/catalogue";
 import { isStale } from "../printing/fingerprint";
 import { clipSpan, devicesOf } from "../session/clips";
-import { formatClock } from "../time/clock";
 import { tempoMap } from "../time/tempo";
 import type { Seconds } from "../units";
 import type { Session, Track } from "../session/document";
@@ -11,14 +10,31 @@ import { within } from "../session/routing";
 import { unfreezeStep } from "../printing/freeze";
 import { coverage, deliverable, onRows, rowFor, stemRows } from "./sheet";
 
-/** Something to know before an export: what it means for the receiver, and one thing to do about it. */
-export interface Finding {
+/**
+ * Something to know before an export, as data: what it is about, and the step that mends it. The sentences are in
+ * `core/words/preflight.ts`.
+ */
+export type Finding = {
   readonly id: string;
   readonly weight: "stop" | "look" | "know";
-  readonly what: string;
-  readonly means: string;
-  readonly fix: { readonly label: string; readonly step: Step } | null;
-}
+  readonly fix: Step | null;
+} & (
+  | { readonly kind: "nothing sounds" }
+  | { readonly kind: "silent stem"; readonly stem: string; readonly why: "muted" | "parked" }
+  | { readonly kind: "stem without a name"; readonly stem: string }
+  | { readonly kind: "in no stem" | "stale freeze"; readonly track: string }
+  | { readonly kind: "absent device" | "real time only"; readonly device: string; readonly track: string }
+  | {
+      readonly kind: "stray clips";
+      readonly clips: number;
+      readonly track: string;
+      /** Where they stand, how long nothing was there before, and how much longer they make everything. */
+      readonly atS: Seconds;
+      readonly gapS: Seconds;
+      readonly longerS: Seconds;
+    }
+  | { readonly kind: "does not add up"; readonly reason: string }
+);
 
 /** Checks a session's sheet without rendering. `newId` makes the id of a row a fix would add. */
 export function preflight(session: Session, newId: () => string): readonly Finding[] {
@@ -33,8 +49,7 @@ export function preflight(session: Session, newId: () => string): readonly Findi
     findings.push({
       id: "empty",
       weight: "stop",
-      what: "No track of the session sounds.",
-      means: "There is nothing to export: bring in audio, or open a valve.",
+      kind: "nothing sounds",
       fix: null,
     });
   for (const row of rows) {
@@ -44,17 +59,18 @@ export function preflight(session: Session, newId: () => string): readonly Findi
       findings.push({
         id: `silent-${row.id}`,
         weight: "look",
-        what: `"${row.name}" will be silent: ${muted.length > 0 ? "muted" : "parked"}.`,
-        means: "The receiver gets a file with nothing in it.",
-        fix: { label: "Leave it out", step: step(`Leave out ${row.name}`, [{ do: "remove", in: "rows", id: row.id }]) },
+        kind: "silent stem",
+        stem: row.name,
+        why: muted.length > 0 ? "muted" : "parked",
+        fix: step(`Leave out ${row.name}`, [{ do: "remove", in: "rows", id: row.id }]),
       });
     }
     if (/^(unnamed|audio|track|untitled)?\s*\d*$/i.test(row.name.trim())) {
       findings.push({
         id: `name-${row.id}`,
         weight: "look",
-        what: `A stem is called "${row.name}".`,
-        means: "Nobody will know what it is: give it a name in its row.",
+        kind: "stem without a name",
+        stem: row.name,
         fix: null,
       });
     }
@@ -65,14 +81,11 @@ export function preflight(session: Session, newId: () => string): readonly Findi
     findings.push({
       id: `left-${track.id}`,
       weight: "look",
-      what: `"${called(track)}" is in no stem.`,
-      means: "It sounds in the mix but not in the delivery.",
-      fix: {
-        label: "Add it",
-        step: step(`Add ${called(track)} to the sheet`, [
-          { do: "add", in: "rows", item: { ...rowFor(track, newId()) }, index: rows.length },
-        ]),
-      },
+      kind: "in no stem",
+      track: called(track),
+      fix: step(`Add ${called(track)} to the sheet`, [
+        { do: "add", in: "rows", item: { ...rowFor(track, newId()) }, index: rows.length },
+      ]),
     });
   }
   for (const track of session.tracks) {
@@ -82,8 +95,9 @@ export function preflight(session: Session, newId: () => string): readonly Findi
       findings.push({
         id: `absent-${device.id}`,
         weight: "look",
-        what: `"${device.type}" on "${called(track)}" is not installed here.`,
-        means: "The sound passes it unchanged; the receiver does not hear what it did.",
+        kind: "absent device",
+        device: device.type,
+        track: called(track),
         fix: null,
       });
     }
@@ -92,14 +106,12 @@ export function preflight(session: Session, newId: () => string): readonly Findi
       findings.push({
         id: `live-${device.id}`,
         weight: "stop",
-        what: `"${declarationOf(device.type)?.name ?? device.type}" on "${called(track)}" works in real time only.`,
-        means: "An export renders ahead, so it cannot wait for the hardware.",
+        kind: "real time only",
+        device: declarationOf(device.type)?.name ?? device.type,
+        track: called(track),
         fix: {
-          label: "Switch it off",
-          step: {
-            label: `Switch off ${declarationOf(device.type)?.name ?? device.type}`,
-            edits: [{ do: "set", in: "devices", track: track.id, id: device.id, patch: { on: false } }],
-          },
+          label: `Switch off ${declarationOf(device.type)?.name ?? device.type}`,
+          edits: [{ do: "set", in: "devices", track: track.id, id: device.id, patch: { on: false } }],
         },
       });
     }
@@ -107,9 +119,9 @@ export function preflight(session: Session, newId: () => string): readonly Findi
       findings.push({
         id: `stale-${track.id}`,
         weight: "look",
-        what: `"${called(track)}" is frozen and has changed since.`,
-        means: "The stem would carry the old sound.",
-        fix: { label: "Unfreeze", step: unfreezeStep(session, [track.id]) },
+        kind: "stale freeze",
+        track: called(track),
+        fix: unfreezeStep(session, [track.id]),
       });
     }
   }
@@ -119,8 +131,8 @@ export function preflight(session: Session, newId: () => string): readonly Findi
     findings.push({
       id: `sum-${reason}`,
       weight: "know",
-      what: `The stems will not add up to the mix exactly: ${reason}.`,
-      means: "The proof will show the difference as a figure, not as a fault.",
+      kind: "does not add up",
+      reason,
       fix: null,
     });
   }
@@ -155,14 +167,15 @@ function strays(session: Session): readonly Finding[] {
     {
       id: `stray-${first.clip.id}`,
       weight: "look",
-      what: `${lost.length === 1 ? "A clip" : `${lost.length} clips`} on "${name}" ${lost.length === 1 ? "stands" : "stand"} alone at ${formatClock(first.from / session.rate)}, ${formatClock((breaks[at] ?? 0) / session.rate)} after everything else.`,
-      means: `Every stem gets ${formatClock((end - before) / session.rate)} longer, nearly all of it silence.`,
+      kind: "stray clips",
+      clips: lost.length,
+      track: name,
+      atS: first.from / session.rate,
+      gapS: (breaks[at] ?? 0) / session.rate,
+      longerS: (end - before) / session.rate,
       fix: {
-        label: lost.length === 1 ? "Remove it" : "Remove them",
-        step: {
-          label: `Remove ${lost.length === 1 ? "a stray clip" : "stray clips"} from ${name}`,
-          edits: lost.map(({ track, clip }) => ({ do: "remove", in: "clips", track: track.id, id: clip.id })),
-        },
+        label: `Remove ${lost.length === 1 ? "a stray clip" : "stray clips"} from ${name}`,
+        edits: lost.map(({ track, clip }) => ({ do: "remove", in: "clips", track: track.id, id: clip.id })),
       },
     },
   ];

@@ -3,6 +3,7 @@ import type { Measures } from "../analysis/measure";
 import { dbToGain, gainToDb } from "../math";
 import { fadeGain } from "../engine/source";
 import type { AudioClip, Session } from "../session/document";
+import type { Edit } from "../session/edits";
 import type { Db, Frames, Hertz } from "../units";
 import type { PrintFile, PrintPlan } from "./print";
 
@@ -45,7 +46,7 @@ const SHORT_FADE_S = 0.002;
 const LISTEN_S = 0.5;
 
 /** The longest fade that may be put over a jump, half a millisecond. */
-export const edgeFadeFrames = (rate: Hertz): Frames => Math.floor(rate / 2000);
+const edgeFadeFrames = (rate: Hertz): Frames => Math.floor(rate / 2000);
 
 const loudest = (sides: readonly Float32Array[], at: (x: Float32Array) => number | undefined): number =>
   Math.max(...sides.map((x) => Math.abs(at(x) ?? 0)));
@@ -126,4 +127,25 @@ function dulled(clip: AudioClip, rate: Hertz, listen: Listen): { readonly onset:
   }
   const lossDb = whole > 0 && faded > 0 ? gainToDb(whole) - gainToDb(faded) : 0;
   return lossDb > DULL_DB ? { onset, lossDb } : null;
+}
+
+/** The edits that mend what was found in a print whose audio is `asset`; none where it has to be printed again. */
+export function mendingEdits(session: Session, finding: Finding, asset: string): readonly Edit[] {
+  const longest = edgeFadeFrames(session.rate);
+  if (finding.kind === "edge") {
+    const fade = { frames: longest, shape: "linear" } as const;
+    const patch = finding.at === "start" ? { fadeIn: fade } : { fadeOut: fade };
+    return session.tracks.flatMap((t) =>
+      t.clips.flatMap((c): Edit[] =>
+        c.kind === "audio" && c.asset === asset && c.frames > 4 * longest
+          ? [{ do: "set", in: "clips", track: t.id, id: c.id, patch }]
+          : [],
+      ),
+    );
+  }
+  if (finding.kind !== "dull attack") return [];
+  const clip = session.tracks.find((t) => t.id === finding.track)?.clips.find((c) => c.id === finding.clip);
+  if (!clip || clip.kind === "notes") return [];
+  const fadeIn = { ...clip.fadeIn, frames: Math.min(finding.onset, longest) };
+  return [{ do: "set", in: "clips", track: finding.track, id: finding.clip, patch: { fadeIn } }];
 }

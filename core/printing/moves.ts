@@ -7,6 +7,7 @@ import { clipSpan } from "../session/clips";
 import { sameTarget } from "../session/lanes";
 import type { TempoMap } from "../time/tempo";
 import type { Frames, Ticks } from "../units";
+import type { Reason } from "./reasons";
 import type { Slip } from "./slip";
 
 type Lane = Automation;
@@ -110,7 +111,7 @@ export function lostMoves(
   slip: Slip,
   start: Frames,
   tempo: TempoMap,
-): { readonly why: string; readonly certain: boolean } | null {
+): { readonly why: Reason; readonly certain: boolean } | null {
   if (slip.automation === "in") return null;
   for (const track of tracks) {
     const all = track.automation.filter(
@@ -125,7 +126,7 @@ export function lostMoves(
         ? `${declaration?.params.find((p) => p.id === lost.param)?.name ?? lost.param ?? ""} of ${declaration?.name ?? "a device"}`
         : `the ${lost.target}`;
     return {
-      why: `${what} on ${track.name || "a track"} moved, and rests at its first value in the print`,
+      why: { kind: "moves left out", what, track: track.name || "a track" },
       certain: lost.target !== "param",
     };
   }

@@ -4,6 +4,7 @@ import { FIRST_PAD_NOTE, LAYERS_A_PAD, kit } from "../devices/kit";
 import { pow } from "../math";
 import type { Device, Layer, Phrase, Session, Track } from "../session/document";
 import type { Piece } from "./pieces";
+import type { Reason } from "./reasons";
 
 /** A range of velocities in which always the same layers of a pad sound. */
 export interface Band {
@@ -47,15 +48,13 @@ export function padRefusal(track: Track, deviceId: string, pad: number, velociti
 }
 
 /** Why a merged pad sounds otherwise; null: it sounds the same. */
-export function padDiffers(track: Track, deviceId: string, pad: number, velocities: "each" | "one"): string | null {
+export function padDiffers(track: Track, deviceId: string, pad: number, velocities: "each" | "one"): Reason | null {
   const device = kitOf(track, deviceId);
   if (!device) return null;
   const bands = bandsOf(layersOf(device, pad));
   if (velocities === "one" && (bands.length > 1 || bands.some((b) => b.softest > 1 || b.loudest < 127)))
-    return "every strike plays what only the hardest played before";
-  return completeParams(kit, device.params)["tuneCents"] === 0
-    ? null
-    : "the kit is tuned, so what was read once is read a second time";
+    return { kind: "only the hardest strike" };
+  return completeParams(kit, device.params)["tuneCents"] === 0 ? null : { kind: "tuned kit" };
 }
 
 /**

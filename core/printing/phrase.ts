@@ -5,6 +5,7 @@ import type { TempoMap } from "../time/tempo";
 import type { Frames } from "../units";
 import { earlyFrames } from "./pieces";
 import type { Piece } from "./pieces";
+import type { Reason } from "./reasons";
 
 /** The clips of a track that play a phrase. */
 export const placementsOf = (track: Track, phrase: string): readonly NoteClip[] =>
@@ -62,7 +63,7 @@ export function phraseRefusal(track: Track, phrase: string, automation: "in" | "
 }
 
 /** Why placements would sound otherwise than their print; null: they are the same. */
-export function phraseDiffers(session: Session, track: Track, phrase: string, tempo: TempoMap): string | null {
+export function phraseDiffers(session: Session, track: Track, phrase: string, tempo: TempoMap): Reason | null {
   const name = track.name || "unnamed";
   const devices = track.devices
     .filter((d) => d.on)
@@ -74,30 +75,25 @@ export function phraseDiffers(session: Session, track: Track, phrase: string, te
   const windows = windowsOf(track, phrase);
   const many = windows.some((w) => w.length > 1);
   const keyed = devices.find(({ device }) => device.key !== null);
-  if (keyed && many)
-    return `${keyed.declaration.name} on ${name} is steered by another track, which does other things at other places`;
+  if (keyed && many) return { kind: "steered elsewhere", device: keyed.declaration.name, track: name };
   const wanders = devices.find(({ declaration }) => declaration.wanders);
-  if (wanders && many)
-    return `${wanders.declaration.name} on ${name} sounds a little otherwise wherever it is, by chance or by its swing`;
+  if (wanders && many) return { kind: "wanders", device: wanders.declaration.name, track: name };
   const tempoed = devices.find(({ declaration }) => declaration.usesTempo);
   if (tempoed && many && session.tempo.length > 1)
-    return `${tempoed.declaration.name} on ${name} follows the tempo, which changes`;
+    return { kind: "follows the tempo", device: tempoed.declaration.name, track: name };
   const follows = effects.find(({ declaration }) => !declaration.linear);
-  if (follows)
-    return `${follows.declaration.name} on ${name} works on all that sounds at once, each placement by itself comes out otherwise`;
+  if (follows) return { kind: "hears all at once", device: follows.declaration.name, track: name };
   const odd = windows.find((w) =>
     w.some((c) => timing(session, c, tempo) !== timing(session, w[0] as NoteClip, tempo)),
   );
-  return odd
-    ? `the tempo puts the notes of "${odd[0]?.name || "the phrase"}" at other distances where it is placed again`
-    : null;
+  return odd ? { kind: "tempo moves the notes", clip: odd[0]?.name || "the phrase" } : null;
 }
 
 /** What may make a printed phrase differ: what rings before its first sound, where nothing can lie before it. */
-export function phraseMayDiffer(session: Session, track: Track, phrase: string, tempo: TempoMap): string | null {
+export function phraseMayDiffer(session: Session, track: Track, phrase: string, tempo: TempoMap): Reason | null {
   const early = earlyFrames(session, [track.id]);
   return placementsOf(track, phrase).some((c) => clipSpan(c, tempo).from < early)
-    ? "a filter rings before the first sound, and that stands at the very beginning, where nothing can lie before it"
+    ? { kind: "rings before the beginning" }
     : null;
 }
 

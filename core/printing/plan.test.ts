@@ -4,7 +4,7 @@ import { makeAudioClip, makeDevice, makeLane, makeSend, makeSession, makeTrack }
 import type { Session } from "../session/document";
 import { applyStep } from "../session/edits";
 import { MIX_OUT, differenceDb, hashOf, listen, noise, peakDb } from "../testing/listen";
-import { after, planned } from "../testing/print";
+import { after, planned, warned, whyDiffers } from "../testing/print";
 import { randomSessions, recordings } from "../testing/random-session";
 import { randomSlips, slipFrom, tryOut } from "../testing/random-slip";
 import { PieceCutter } from "./cut";
@@ -139,8 +139,8 @@ describe("pieces", () => {
 
 describe("what is said before", () => {
   const warnings = (slip: Partial<Slip>, session: Session = plain) =>
-    planned(session, { ...plainSlip(["a"]), ...slip })
-      .warnings.map((w) => w.what)
+    warned(planned(session, { ...plainSlip(["a"]), ...slip }))
+      .map((w) => w.what)
       .join(" ");
 
   test("doubling, a mute, an absent device, the mix chain, a stretch that is parked, a clip that strayed: each by name, with what mends it", () => {
@@ -162,10 +162,10 @@ describe("what is said before", () => {
       ),
     };
     const plan = planned(stray, plainSlip(["a"]));
-    const warning = plan.warnings.find((w) => w.what.startsWith("Left over lies far behind"))!;
-    expect(planned(stray, { ...plan.slip, ...warning.fix!.slip }).files[0]!.to).toBe(49_600);
-    const muted = planned(plain, { ...plainSlip(["b"]), tap: "channel" }).warnings[0]!;
-    const open = applyStep(plain, { label: "", edits: [...muted.fix!.edits!] });
+    const warning = warned(plan).find((w) => w.what.startsWith("Left over lies far behind"))!;
+    expect(planned(stray, { ...plan.slip, ...warning.mend!.slip }).files[0]!.to).toBe(49_600);
+    const muted = warned(planned(plain, { ...plainSlip(["b"]), tap: "channel" }))[0]!;
+    const open = applyStep(plain, { label: "", edits: [...muted.mend!.edits!] });
     expect(open.ok && planned(open.value.session, { ...plainSlip(["b"]), tap: "channel" }).warnings).toEqual([]);
   });
 
@@ -199,14 +199,14 @@ describe("what is said before", () => {
       ["far behind everything else", stray, plainSlip(["a"])],
     ];
     for (const [what, session, slip] of provoked) {
-      const warning = planned(session, slip).warnings.find((w) => w.what.includes(what));
+      const warning = warned(planned(session, slip)).find((w) => w.what.includes(what));
       expect(`${what}: ${warning?.fix ? "can be mended" : "cannot"}`).toBe(`${what}: can be mended`);
       const mended = applyStep(session, {
         label: "",
-        edits: [...(warning!.fix!.edits ?? [{ do: "set session" as const, patch: {} }])],
+        edits: [...(warning!.mend!.edits ?? [{ do: "set session" as const, patch: {} }])],
       });
-      const plan = planned(mended.ok ? mended.value.session : session, { ...slip, ...warning!.fix!.slip });
-      expect(plan.warnings.some((w) => w.what.includes(what))).toBe(false);
+      const plan = planned(mended.ok ? mended.value.session : session, { ...slip, ...warning!.mend!.slip });
+      expect(warned(plan).some((w) => w.what.includes(what))).toBe(false);
     }
   });
 
@@ -230,7 +230,7 @@ describe("what is said before", () => {
   });
 
   test("a key that is printed after its fader is told; printed after its devices it follows to the print", () => {
-    expect(planned(plain, { ...plainSlip(["a"]), tap: "channel" }).differs).toContain("steers Ducked");
+    expect(whyDiffers(planned(plain, { ...plainSlip(["a"]), tap: "channel" }))).toContain("steers Ducked");
     const made = after(plain, planned(plain, plainSlip(["a"])));
     expect(made.session.tracks.find((t) => t.id === "k")!.devices[0]!.key).toBe(made.session.tracks[1]!.id);
   });
@@ -299,10 +299,12 @@ test("a send that is ridden from the bottom of its travel is a send: a print wit
     ),
   };
   const said = (s: Session, tap: Slip["tap"]) =>
-    planned(
-      { ...s, tracks: s.tracks.map((t) => (t.id === "k" ? { ...t, devices: [] } : t)) },
-      { ...plainSlip(["a"]), tap },
-    ).differs;
+    whyDiffers(
+      planned(
+        { ...s, tracks: s.tracks.map((t) => (t.id === "k" ? { ...t, devices: [] } : t)) },
+        { ...plainSlip(["a"]), tap },
+      ),
+    );
   expect([said(session, "channel"), said(session, "group")]).toEqual([null, null]);
   expect([said(ridden, "channel"), said(ridden, "group")]).toEqual([
     "a send of Rope leaves before its fader, which is in the print",

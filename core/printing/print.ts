@@ -3,6 +3,7 @@ import type { Tap } from "../engine/tap";
 import type { Asset, Session } from "../session/document";
 import type { Edit } from "../session/edits";
 import type { Frames } from "../units";
+import type { Reason } from "./reasons";
 import type { Sameness } from "./sameness";
 import type { Slip } from "./slip";
 
@@ -40,11 +41,29 @@ export interface PrintPlan extends Sameness {
   readonly warnings: readonly PrintWarning[];
 }
 
-/** Something that is probably not meant, and what mends it: another slip, or edits of the session. */
-export interface PrintWarning {
-  readonly what: string;
-  readonly fix: { readonly label: string; readonly slip?: Partial<Slip>; readonly edits?: readonly Edit[] } | null;
+/** What mends a warning: another slip, or edits of the session. */
+export interface Mend {
+  readonly slip?: Partial<Slip>;
+  readonly edits?: readonly Edit[];
 }
+
+/**
+ * Something that is probably not meant, as data: its names, and what mends it. The sentences are in
+ * `core/words/warnings.ts`.
+ */
+export type PrintWarning = { readonly mend: Mend | null } & (
+  | { readonly kind: "muted"; readonly track: string }
+  | { readonly kind: "absent"; readonly device: string; readonly track: string }
+  | { readonly kind: "mix chain" | "both would sound" | "parks the rest" }
+  | { readonly kind: "stale freezes"; readonly tracks: readonly string[] }
+  | { readonly kind: "in both prints"; readonly track: string; readonly group: string }
+  | { readonly kind: "stray"; readonly clip: string }
+  /** So many controls were ridden in a live pass, and move in it. */
+  | { readonly kind: "ridden"; readonly controls: number }
+  /** Others are soloed, which is for listening. */
+  | { readonly kind: "soloed" }
+  | { readonly kind: "differs"; readonly reason: Reason; readonly certain: boolean }
+);
 
 /** A file of a plan with its audio in the store. */
 export interface Printed {

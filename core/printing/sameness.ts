@@ -12,6 +12,7 @@ import { padDiffers } from "./pads";
 import { phraseDiffers, phraseMayDiffer } from "./phrase";
 import type { Piece } from "./pieces";
 import { ringsBeforeZero, stretchOf } from "./pieces";
+import type { Reason } from "./reasons";
 import type { Slip } from "./slip";
 import { isPart } from "./slip";
 
@@ -23,7 +24,7 @@ export interface Sameness {
    */
   readonly heard: boolean;
   /** Why the session does not sound the same; null: it does, to -120 dBFS. */
-  readonly differs: string | null;
+  readonly differs: Reason | null;
   /** Whether it is known before anything is rendered: else it may turn out the same, which is measured. */
   readonly certain: boolean;
 }
@@ -48,7 +49,7 @@ export function sameness(
   // What is silent before is silent after; that such a print is probably not meant is warned of. Printed together, what
   // runs into a chosen group is there through it.
   const sounding = tracks.filter((t) => isHeard(session, t));
-  const open: string[] = [];
+  const open: Reason[] = [];
   const differs = whyDifferent(session, sounding, slip, tempo, pieces, open);
   if (differs) return { ...SAME, differs };
   if (slip.depth === "16") return roughly(slip) ?? SAME;
@@ -58,8 +59,8 @@ export function sameness(
 
 /** What the depth of the file takes away: 16 bits are heard at -96 dBFS, 24 bits only where they run out of room. */
 function roughly({ depth }: Slip): Sameness | null {
-  if (depth === "16") return { ...SAME, differs: "16 bits hold the sound to within their own noise" };
-  return depth === "24" ? { heard: true, differs: "24 bits cut off what goes above full scale", certain: false } : null;
+  if (depth === "16") return { ...SAME, differs: { kind: "16 bits" } };
+  return depth === "24" ? { heard: true, differs: { kind: "24 bits" }, certain: false } : null;
 }
 
 /**
@@ -73,19 +74,19 @@ function whyDifferent(
   slip: Slip,
   tempo: TempoMap,
   pieces: readonly Piece[],
-  open: string[],
-): string | null {
+  open: Reason[],
+): Reason | null {
   const { of } = slip;
   const stretch = stretchOf(session, slip, tempo);
   const start: Frames = stretch?.from ?? 0;
-  if (slip.moves.length > 0) return "what was ridden in the live pass is in it";
-  if (slip.pass === "real time") return "hardware never sounds twice the same";
-  if (slip.seam.by !== "none") return "it is a loop: its ends are made for one another";
+  if (slip.moves.length > 0) return { kind: "ridden moves" };
+  if (slip.pass === "real time") return { kind: "real time" };
+  if (slip.seam.by !== "none") return { kind: "loop" };
   if (stretch && slip.afterwards !== "replace") {
     const beyond = tracks.find((t) =>
       t.clips.some((c) => clipSpan(c, tempo).from < stretch.from || clipSpan(c, tempo).to > stretch.to),
     );
-    if (beyond) return `what ${name(beyond)} plays outside the stretch is parked with it`;
+    if (beyond) return { kind: "parked outside the stretch", track: name(beyond) };
   }
   if (stretch) {
     for (const t of tracks)
@@ -94,10 +95,8 @@ function whyDifferent(
           const { from, to } = clipSpan(clip, tempo);
           if (edge <= from || edge >= to || clip.kind === "notes") continue;
           if (!splitClip(t, clip, edge, tempo, "cut").ok)
-            open.push(
-              `${clip.name || "a clip"} on ${name(t)} cannot be cut at the edge of the stretch and stays whole beside the print`,
-            );
-          else if (hasProcess(clip)) open.push(`the effects on ${clip.name || "a clip"} begin anew where it is cut`);
+            open.push({ kind: "uncut at the edge", clip: clip.name || "a clip", track: name(t) });
+          else if (hasProcess(clip)) open.push({ kind: "process begins anew", clip: clip.name || "a clip" });
         }
   }
   const lost = lostMoves(tracks, slip, start, tempo);
@@ -105,59 +104,61 @@ function whyDifferent(
   if (lost) open.push(lost.why);
   for (const t of tracks)
     if (of.what === "phrase" && keyed(session, t.id).length > 0)
-      return `${name(t)} steers ${keyed(session, t.id).map(name).join(", ")}, which would hear less of it`;
+      return { kind: "steers others", track: name(t), steered: keyed(session, t.id).map(name) };
   if (of.what === "phrase")
     return tracks.map((t) => phraseDiffers(session, t, of.phrase, tempo)).find((why) => why !== null) ?? null;
   const inside = insideChosen(session, tracks);
   // Apart, the print of what runs into a chosen group rests with that group, unless it goes its own way past it.
   if (inside && !slip.together && slip.tap === "group")
-    return `${name(inside.track)} runs into ${name(inside.group)}, so its sound is in both prints`;
+    return { kind: "in both prints", track: name(inside.track), group: name(inside.group) };
   if (
     inside &&
     slip.together &&
     (keyed(session, inside.track.id).length > 0 || (!slip.returns && sendsFrom(inside.track)))
   )
-    return `${name(inside.track)} is in ${name(inside.group)} already; parked with it, its sends and keys fall silent`;
+    return { kind: "in its group already", track: name(inside.track), group: name(inside.group) };
   for (const t of tracks) {
     const own = pieces.filter((p) => p.sources[0] === t.id);
     const chosen = slip.clips === null || t.clips.every((c) => slip.clips?.includes(c.id));
-    if (!slip.together && !chosen && slip.tap !== "clip") return `what is not chosen on ${name(t)} is parked with it`;
-    if (!chosen && slip.placed !== "same track") return `what is not chosen on ${name(t)} is parked with it`;
+    if (!slip.together && !chosen && slip.tap !== "clip") return { kind: "not chosen, parked", track: name(t) };
+    if (!chosen && slip.placed !== "same track") return { kind: "not chosen, parked", track: name(t) };
     if (slip.pieces === "each clip" && t.clips.some((c) => c.kind !== "notes" && c.crossfade))
-      open.push(`crossfades on ${name(t)} need both clips in one piece`);
+      open.push({ kind: "crossfades in one piece", track: name(t) });
     if (own.length > 1 && slip.tap !== "clip") {
       const follows = t.devices.find((d) => d.on && declarationOf(d.type) && !declarationOf(d.type)?.linear);
       if (follows)
-        open.push(
-          `pieces of ${name(t)} are printed each by itself, and ${declarationOf(follows.type)?.name ?? "a device"} works on all that sounds at once`,
-        );
-      if (slip.tap !== "devices")
-        open.push("pieces are printed each by itself, so a fader or pan that moves would move them apart");
+        open.push({
+          kind: "pieces through a device",
+          track: name(t),
+          device: declarationOf(follows.type)?.name ?? "a device",
+        });
+      if (slip.tap !== "devices") open.push({ kind: "pieces moved apart" });
       if (own.some((p, i) => own.some((q, k) => k > i && q.from < p.to)))
-        open.push(`clips on ${name(t)} lie over one another, and what is covered would come to the top`);
+        open.push({ kind: "clips on top of one another", track: name(t) });
     }
     if (!chosen && t.clips.some((c) => c.kind !== "notes" && c.crossfade))
-      open.push(`crossfades on ${name(t)} need both clips in one piece`);
-    if (!chosen && overlaps(t, slip.clips ?? [])) return `clips on ${name(t)} that are not chosen lie over chosen ones`;
+      open.push({ kind: "crossfades in one piece", track: name(t) });
+    if (!chosen && overlaps(t, slip.clips ?? [])) return { kind: "not chosen, overlapping", track: name(t) };
     if (!chosen && slip.range.by === "zero" && slip.pieces === "one piece" && liesOver(t, slip.clips ?? []))
-      return `a print from the start lies over clips on ${name(t)} that are not chosen`;
+      return { kind: "lies over what is not chosen", track: name(t) };
     if (slip.placed === "new track" && isPart(slip, t) && keyed(session, t.id).length > 0)
-      return `${name(t)} steers ${keyed(session, t.id).map(name).join(", ")}, which would hear less of it`;
+      return { kind: "steers others", track: name(t), steered: keyed(session, t.id).map(name) };
     if (slip.tap === "clip" && slip.placed === "new track" && isPart(slip, t) && isNonlinear(t))
-      open.push(`what is left on ${name(t)} and the print go through its devices each by itself`);
+      open.push({ kind: "devices twice", track: name(t) });
     const channel = bakedChannel(t, slip, start, tempo);
     if (slip.tap === "group" || (slip.tap === "channel" && channel !== "open")) {
       if (keyed(session, t.id).length > 0)
-        open.push(
-          `${name(t)} steers ${keyed(session, t.id).map(name).join(", ")}: after its fader it steers with another level`,
-        );
+        open.push({ kind: "steers from after its fader", track: name(t), steered: keyed(session, t.id).map(name) });
     }
     if (slip.returns && t.kind === "group") {
       const steering = membersOf(session, t).find((m) => keyed(session, m.id).length > 0);
       if (steering)
-        open.push(
-          `${name(steering)} is parked with ${name(t)}, and steers ${keyed(session, steering.id).map(name).join(", ")}`,
-        );
+        open.push({
+          kind: "a member steers",
+          member: name(steering),
+          group: name(t),
+          steered: keyed(session, steering.id).map(name),
+        });
     }
     if (
       slip.tap === "channel" &&
@@ -165,36 +166,31 @@ function whyDifferent(
       channel !== "open" &&
       t.sends.some((s) => s.position === "before fader" && isSent(t, s))
     )
-      return `a send of ${name(t)} leaves before its fader, which is in the print`;
+      return { kind: "send before the fader", track: name(t) };
     if (slip.tap === "group" && !slip.returns && (sendsFrom(t) || groupsAbove(session, t).some(sendsFrom)))
-      return "sends along the way are not in the print: print it with the returns";
+      return { kind: "sends along the way" };
     const working =
       slip.tap === "group"
         ? groupsAbove(session, t).filter((g) => isNonlinear(g) && hearsMore(session, g, tracks))
         : [];
-    if (working.length > 0)
-      open.push(
-        `${working.map(name).join(", ")} works on all that runs through it: a share by itself comes out otherwise`,
-      );
+    if (working.length > 0) open.push({ kind: "groups hear all", groups: working.map(name) });
     if (slip.tap === "group" && groupsAbove(session, t).some((g) => keyed(session, g.id).length > 0))
-      return "a group on the way steers another track, which would hear less of it";
+      return { kind: "a group steers" };
     if (slip.returns && slip.tap === "channel" && reached(session, t).some((r) => r.output !== t.output))
-      open.push("what its sends produce runs on with the print, another way than the returns themselves");
-    if (slip.returns && reached(session, t).some(isNonlinear))
-      open.push("a return works on all that is sent to it: a share by itself comes out otherwise");
+      open.push({ kind: "returns another way" });
+    if (slip.returns && reached(session, t).some(isNonlinear)) open.push({ kind: "returns hear all" });
   }
-  if (slip.together && (slip.tap === "clip" || slip.tap === "devices"))
-    return "faders and pans of the tracks come after the tap and are not in one print of all";
+  if (slip.together && (slip.tap === "clip" || slip.tap === "devices")) return { kind: "faders after the tap" };
   const outermost = tracks.filter((t) => !groupsAbove(session, t).some((g) => tracks.includes(g)));
   if (slip.together && slip.tap === "channel" && new Set(outermost.map((t) => t.output)).size > 1)
-    return "the tracks run into different groups, the print into one";
+    return { kind: "different groups" };
   if (slip.together && slip.tap === "channel" && !slip.returns && tracks.some(sendsFrom))
-    return "sends of the tracks are not in the print: print it with the returns";
+    return { kind: "sends of the tracks" };
   return null;
 }
 
 /** What may make the session differ, depending on what is heard. */
-function whyPerhaps(session: Session, tracks: readonly Track[], slip: Slip, tempo: TempoMap): string | null {
+function whyPerhaps(session: Session, tracks: readonly Track[], slip: Slip, tempo: TempoMap): Reason | null {
   const rings =
     slip.tap !== "clip" &&
     tracks.some(
@@ -205,10 +201,9 @@ function whyPerhaps(session: Session, tracks: readonly Track[], slip: Slip, temp
         (slip.tap === "group" && groupsAbove(session, t).some((g) => g.devices.some((d) => tailOf(session, d) > 0))) ||
         (slip.returns && reached(session, t).length > 0),
     );
-  if (rings && stretchOf(session, slip, tempo)) return "what rings into the stretch and out of it is cut by its edges";
-  if (rings && slip.tail === "none") return "the tail is left out";
-  if (slip.channels === "mono" && !tracks.every((t) => isMono(session, t, slip.tap)))
-    return "mono keeps what both channels have in common";
+  if (rings && stretchOf(session, slip, tempo)) return { kind: "rings over the edges" };
+  if (rings && slip.tail === "none") return { kind: "no tail" };
+  if (slip.channels === "mono" && !tracks.every((t) => isMono(session, t, slip.tap))) return { kind: "mono" };
   const [first] = tracks;
   if (slip.of.what === "phrase") return first ? phraseMayDiffer(session, first, slip.of.phrase, tempo) : null;
   if (
@@ -220,7 +215,7 @@ function whyPerhaps(session: Session, tracks: readonly Track[], slip: Slip, temp
     ) &&
     tracks.some((t) => isRemembered(session, t, slip))
   )
-    return "a filter rings before the first sound, and that stands at the very beginning, where nothing can lie before it";
+    return { kind: "rings before the beginning" };
   return null;
 }
 

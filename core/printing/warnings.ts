@@ -26,25 +26,26 @@ export function warningsOf(
   for (const t of tracks) {
     if (t.mute && (slip.tap === "channel" || slip.tap === "group"))
       warnings.push({
-        what: `${name(t)} is muted: its print would be silent.`,
-        fix: { label: "Open its valve", edits: [{ do: "set", in: "tracks", id: t.id, patch: { mute: false } }] },
+        kind: "muted",
+        track: name(t),
+        mend: { edits: [{ do: "set", in: "tracks", id: t.id, patch: { mute: false } }] },
       });
     if (slip.tap !== "clip")
       for (const d of t.devices)
         if (d.on && !declarationOf(d.type))
           warnings.push({
-            what: `${d.type} on ${name(t)} is not installed: the print will not have it.`,
-            fix: {
-              label: "Switch it off",
+            kind: "absent",
+            device: d.type,
+            track: name(t),
+            mend: {
               edits: [{ do: "set", in: "devices", track: t.id, id: d.id, patch: { on: false } }],
             },
           });
   }
   if (slip.tap === "mix" && mixOf(session).devices.some((d) => d.on))
     warnings.push({
-      what: "The mix chain is printed into it.",
-      fix: {
-        label: "Pass it by",
+      kind: "mix chain",
+      mend: {
         edits: mixOf(session)
           .devices.filter((d) => d.on)
           .map((d): Edit => ({ do: "set", in: "devices", track: mixOf(session).id, id: d.id, patch: { on: false } })),
@@ -52,14 +53,14 @@ export function warningsOf(
     });
   if (slip.afterwards === "keep live" && slip.placed === "new track")
     warnings.push({
-      what: "Both would sound: the print is placed muted.",
-      fix: { label: "Park the source instead", slip: { afterwards: "park" } },
+      kind: "both would sound",
+      mend: { slip: { afterwards: "park" } },
     });
   const parks = slip.afterwards === "park" || slip.afterwards === "park and hide";
   if ((slip.range.by === "stretch" || slip.range.by === "saved") && parks && slip.placed === "new track")
     warnings.push({
-      what: "Parking the source silences the rest of it, too.",
-      fix: { label: "Clear only the stretch", slip: { afterwards: "replace" } },
+      kind: "parks the rest",
+      mend: { slip: { afterwards: "replace" } },
     });
   const through = new Set(
     slip.tap === "group" || slip.tap === "mix" || tracks.some((t) => t.kind === "group" || t.kind === "mix")
@@ -71,27 +72,28 @@ export function warningsOf(
   );
   if (stale.length > 0)
     warnings.push({
-      what: `${stale.map(name).join(", ")} ${stale.length === 1 ? "plays a stale freeze, which is" : "play stale freezes, which are"} what would be printed.`,
-      fix: {
-        label: "Print the live source",
+      kind: "stale freezes",
+      tracks: stale.map(name),
+      mend: {
         edits: stale.map((t): Edit => ({ do: "set", in: "tracks", id: t.id, patch: { frozen: null } })),
       },
     });
   const inside = slip.together ? null : insideChosen(session, tracks);
   if (inside)
     warnings.push({
-      what: `${name(inside.track)} runs into ${name(inside.group)}: its sound would be in both prints.`,
-      fix: {
-        label: `Leave ${name(inside.track)} out`,
+      kind: "in both prints",
+      track: name(inside.track),
+      group: name(inside.group),
+      mend: {
         slip: { tracks: slip.tracks.filter((id) => id !== inside.track.id) },
       },
     });
   const stray = strayEnd(session, tracks, tempo);
   if (stray && slip.range.by !== "stretch" && slip.range.by !== "saved") {
     warnings.push({
-      what: `${stray.name} lies far behind everything else and makes the print as long as it is.`,
-      fix: {
-        label: "End before it",
+      kind: "stray",
+      clip: stray.name,
+      mend: {
         slip: {
           range: { by: "stretch", from: slip.range.by === "zero" ? 0 : (files[0]?.from ?? 0), to: stray.before },
           tail: "measured",
@@ -99,13 +101,7 @@ export function warningsOf(
       },
     });
   }
-  if (differs && slip.seam.by === "none")
-    warnings.push({
-      what: certain
-        ? `It will not sound exactly the same: ${differs}.`
-        : `It may not sound exactly the same: ${differs}. The difference is measured.`,
-      fix: null,
-    });
+  if (differs && slip.seam.by === "none") warnings.push({ kind: "differs", reason: differs, certain, mend: null });
   return warnings;
 }
 

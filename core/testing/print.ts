@@ -1,3 +1,5 @@
+import { sayReason } from "../words/reasons";
+import { sayWarning } from "../words/warnings";
 import { expect } from "vitest";
 import type { AudioLibrary } from "../engine/library";
 import { MemorySink, MemorySource } from "../formats/bytes/bytes";
@@ -160,3 +162,10 @@ export function after(
   expect(back.ok && back.value.session).toEqual(session);
   return { session: done.value.session, library: withPrints(heard), heard };
 }
+
+/** Why a plan says that the print does not sound as its source; null where it says nothing of the kind. */
+export const whyDiffers = ({ differs }: Pick<PrintPlan, "differs">): string | null => differs && sayReason(differs);
+
+/** What a plan warns of, in words, with what mends it. */
+export const warned = ({ warnings }: Pick<PrintPlan, "warnings">) =>
+  warnings.map((w) => ({ ...sayWarning(w), mend: w.mend }));

@@ -1,3 +1,4 @@
+import { sayReason } from "../words/reasons";
 import fc from "fast-check";
 import { sessionEnd } from "../engine/render";
 import type { Session } from "../session/document";
@@ -82,7 +83,7 @@ export function tryOut(session: Session, slip: Slip): SlipOutcome {
   return {
     kind: plan.value.differs === null ? "same" : plan.value.certain ? "different" : "may differ",
     slip,
-    why: plan.value.differs,
+    why: plan.value.differs && sayReason(plan.value.differs),
     residueDb: differenceDb(before, now),
   };
 }

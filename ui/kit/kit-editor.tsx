@@ -8,6 +8,7 @@ import { declarationOf } from "../../core/devices/catalogue";
 import { FIRST_PAD_NOTE, LAYERS_A_PAD, PADS, kit } from "../../core/devices/kit";
 import { bandsOf, layersOf } from "../../core/printing/pads";
 import { planPrint } from "../../core/printing/plan";
+import { sayReason } from "../../core/words/reasons";
 import type { Slip } from "../../core/printing/slip";
 import { plainSlip } from "../../core/printing/slip";
 import type { Device, Layer, Session, Track } from "../../core/session/document";
@@ -424,7 +425,7 @@ function MergeWay({ slip, what }: { readonly slip: Slip; readonly what: string }
         <span className="text-xs text-soft">
           {plan.ok
             ? plan.value.differs
-              ? `${plan.value.certain ? "" : "it may differ: "}${plan.value.differs}`
+              ? `${plan.value.certain ? "" : "it may differ: "}${sayReason(plan.value.differs)}`
               : "it will sound the same"
             : plan.problems.map((p) => p.what).join(". ")}
         </span>

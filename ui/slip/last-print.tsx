@@ -2,9 +2,9 @@
 
 import type { Job } from "../../contract/job";
 import type { PrintedFacts } from "../../contract/jobs/kind";
-import { edgeFadeFrames } from "../../core/printing/findings";
+import { mendingEdits } from "../../core/printing/findings";
+import { sayPrintFinding } from "../../core/words/print-findings";
 import type { Session } from "../../core/session/document";
-import type { Edit } from "../../core/session/edits";
 import { formatClock } from "../../core/time/clock";
 import { Floating } from "../parts/floating";
 import { formatNumber } from "../../core/words/numbers";
@@ -141,7 +141,12 @@ function Sameness({ job }: { readonly job: Job }) {
 function Findings({ prints, session }: { readonly prints: readonly PrintedFacts[]; readonly session: Session }) {
   const { edit, refresh } = useSessionParts((s) => ({ edit: s.edit, refresh: s.refresh }));
   const found = prints.flatMap((print) =>
-    print.findings.map((finding) => ({ print, finding, ...worded(print, finding, session) })),
+    print.findings.map((finding) => {
+      const edits = mendingEdits(session, finding, print.asset);
+      const { what, fix } = sayPrintFinding(finding, print.name, session.rate);
+      // Clips that were removed since need no mending; a cut tail is mended by printing again.
+      return { print, finding, edits, what, fix: edits.length > 0 || finding.kind === "cut tail" ? fix : null };
+    }),
   );
   if (found.length === 0) return null;
   const mend = ({ print, finding, edits }: (typeof found)[number]) => {
@@ -189,68 +194,4 @@ function Findings({ prints, session }: { readonly prints: readonly PrintedFacts[
       </Floating>
     </span>
   );
-}
-
-function worded(
-  print: PrintedFacts,
-  finding: PrintedFacts["findings"][number],
-  session: Session,
-): { readonly what: string; readonly fix: string | null; readonly edits: readonly Edit[] } {
-  switch (finding.kind) {
-    case "cut tail":
-      return {
-        what: `${print.name} still sounds where it ends (${formatNumber(finding.endDb, 0)} dBFS): its tail is cut.`,
-        fix: "Print it again with its tail",
-        edits: [],
-      };
-    case "clipped":
-      return {
-        what: `${finding.samples} ${finding.samples === 1 ? "sample" : "samples"} of ${print.name} went beyond full scale and ${finding.samples === 1 ? "is" : "are"} cut off there. Print it in float, or softer.`,
-        fix: null,
-        edits: [],
-      };
-    case "edge": {
-      const fade = { frames: edgeFadeFrames(session.rate), shape: "linear" } as const;
-      const edits = session.tracks.flatMap((t) =>
-        t.clips.flatMap((c): Edit[] =>
-          c.kind === "audio" && c.asset === print.asset && c.frames > 4 * fade.frames
-            ? [
-                {
-                  do: "set",
-                  in: "clips",
-                  track: t.id,
-                  id: c.id,
-                  patch: finding.at === "start" ? { fadeIn: fade } : { fadeOut: fade },
-                },
-              ]
-            : [],
-        ),
-      );
-      return {
-        what: `${print.name} ${finding.at === "start" ? "begins" : "ends"} with a jump of ${formatNumber(finding.jumpDb, 0)} dBFS, which clicks.`,
-        fix: edits.length > 0 ? "Fade half a millisecond" : null,
-        edits,
-      };
-    }
-    case "dull attack": {
-      const clip = session.tracks.find((t) => t.id === finding.track)?.clips.find((c) => c.id === finding.clip);
-      const frames = Math.min(finding.onset, edgeFadeFrames(session.rate));
-      return {
-        what: `The fade of ${finding.name || "a clip"} lies over its first hit and takes ${formatNumber(finding.lossDb, 0)} dB from its attack (${Math.round((finding.fadeFrames / session.rate) * 1000)} ms).`,
-        fix: clip && clip.kind !== "notes" ? "Shorten the fade and print it again" : null,
-        edits:
-          clip && clip.kind !== "notes"
-            ? [
-                {
-                  do: "set",
-                  in: "clips",
-                  track: finding.track,
-                  id: finding.clip,
-                  patch: { fadeIn: { ...clip.fadeIn, frames } },
-                },
-              ]
-            : [],
-      };
-    }
-  }
 }

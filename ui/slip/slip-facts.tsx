@@ -1,7 +1,8 @@
 "use client";
 
-import type { PrintPlan, PrintWarning } from "../../core/printing/print";
+import type { Mend, PrintPlan, PrintWarning } from "../../core/printing/print";
 import { formatClock } from "../../core/time/clock";
+import { sayWarning } from "../../core/words/warnings";
 import { byteText } from "../parts/bytes";
 import { Fact } from "../parts/fact";
 import { Floating } from "../parts/floating";
@@ -19,17 +20,14 @@ export function Facts({ plan }: { readonly plan: PrintPlan }) {
   const frames = plan.files.reduce((sum, f) => sum + f.to - f.from, 0);
   const width = plan.slip.depth === "16" ? 2 : plan.slip.depth === "24" ? 3 : 4;
   const end = Math.max(...plan.files.map((f) => f.to));
-  const heardAlone: PrintWarning | null =
-    soloed.size > 0 ? { what: "Solo is for listening only: it changes nothing of a print.", fix: null } : null;
-  const ridden: PrintWarning | null =
-    plan.slip.moves.length > 0
-      ? {
-          what: `What was ridden in the live pass moves in it: ${plan.slip.moves.length} ${plan.slip.moves.length === 1 ? "control" : "controls"}.`,
-          fix: { label: "Forget it", slip: { moves: [] } },
-        }
-      : null;
-  const [warning, ...more] = [...(ridden ? [ridden] : []), ...plan.warnings, ...(heardAlone ? [heardAlone] : [])];
-  const mend = ({ label, slip, edits }: NonNullable<PrintWarning["fix"]>) => {
+  const controls = plan.slip.moves.length;
+  const warnings: readonly PrintWarning[] = [
+    ...(controls > 0 ? [{ kind: "ridden", controls, mend: { slip: { moves: [] } } } as const] : []),
+    ...plan.warnings,
+    ...(soloed.size > 0 ? [{ kind: "soloed", mend: null } as const] : []),
+  ];
+  const [warning, ...more] = warnings;
+  const mend = ({ slip, edits }: Mend, label: string) => {
     if (slip?.moves) ride(null);
     else if (slip) {
       const { tracks, ...wanted } = slip;
@@ -68,7 +66,7 @@ export function Facts({ plan }: { readonly plan: PrintPlan }) {
             >
               <ul className="grid gap-2 text-[13px]">
                 {more.map((w) => (
-                  <li key={w.what}>
+                  <li key={sayWarning(w).what}>
                     <Warning warning={w} mend={mend} />
                   </li>
                 ))}
@@ -86,21 +84,22 @@ function Warning({
   mend,
 }: {
   readonly warning: PrintWarning;
-  readonly mend: (fix: NonNullable<PrintWarning["fix"]>) => void;
+  readonly mend: (mend: Mend, label: string) => void;
 }) {
-  const { what, fix } = warning;
+  const { what, fix } = sayWarning(warning);
+  const { mend: how } = warning;
   return (
     <>
       <span className="text-caution" title={what}>
         {what}
       </span>
-      {fix && (
+      {fix && how && (
         <button
           type="button"
           className="ml-2 font-semibold text-spot underline underline-offset-2"
-          onClick={() => mend(fix)}
+          onClick={() => mend(how, fix)}
         >
-          {fix.label}
+          {fix}
         </button>
       )}
     </>

@@ -3,6 +3,7 @@
 import { useMemo } from "react";
 import type { Finding } from "../../core/delivery/preflight";
 import { preflight } from "../../core/delivery/preflight";
+import { sayFinding } from "../../core/words/preflight";
 import { useSessionParts } from "../session/provider";
 
 const WORDS: Record<Finding["weight"], string> = {
@@ -32,22 +33,26 @@ export function Preflight() {
         </p>
       )}
       <ul className="mt-2 space-y-2.5">
-        {findings.map((f) => (
-          <li key={f.id} className={`border bg-lift px-3 py-2 ${EDGES[f.weight]} border-y-rule border-r-rule`}>
-            <p className="eyebrow">{WORDS[f.weight]}</p>
-            <p className="font-medium">{f.what}</p>
-            <p className="text-soft">{f.means}</p>
-            {f.fix && (
-              <button
-                type="button"
-                onClick={() => f.fix && take(f.fix.step)}
-                className="mt-1 min-h-6 font-semibold text-spot underline underline-offset-4"
-              >
-                {f.fix.label}
-              </button>
-            )}
-          </li>
-        ))}
+        {findings.map((finding) => {
+          const { id, weight, fix: step } = finding;
+          const { what, means, fix } = sayFinding(finding);
+          return (
+            <li key={id} className={`border bg-lift px-3 py-2 ${EDGES[weight]} border-y-rule border-r-rule`}>
+              <p className="eyebrow">{WORDS[weight]}</p>
+              <p className="font-medium">{what}</p>
+              <p className="text-soft">{means}</p>
+              {step && (
+                <button
+                  type="button"
+                  onClick={() => take(step)}
+                  className="mt-1 min-h-6 font-semibold text-spot underline underline-offset-4"
+                >
+                  {fix}
+                </button>
+              )}
+            </li>
+          );
+        })}
       </ul>
     </aside>
   );

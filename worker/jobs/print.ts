@@ -2,6 +2,7 @@ import { randomUUID } from "node:crypto";
 import { planPrint } from "../../core/printing/plan";
 import { slipSchema } from "../../core/printing/slip";
 import { madeBy, printStep } from "../../core/printing/step";
+import { sayReason } from "../../core/words/reasons";
 import { seedFrom } from "../../core/random";
 import { requestJob } from "../../server/services/jobs";
 import { appendStep, readDocument } from "../../server/services/sessions";
@@ -39,7 +40,8 @@ export const print: CarryOut<"print"> = async (job, request, context) => {
       return step.edits.length + pings.length > 0 ? { ...step, edits: [...pings, ...step.edits] } : null;
     });
     const prints = await record(tx, job, { document, slip, printed, heard, before, after });
-    const { differs, certain } = plan;
+    const { certain } = plan;
+    const differs = plan.differs && sayReason(plan.differs);
     await done(tx, job, { kind: "print", speed: rendered.speed, heard: plan.heard, differs, certain, prints, made });
     // With the print or not at all: an error after its end would call a finished print failed.
     if (plan.heard && (differs === null || !certain)) await requestJob(tx, job.session, { kind: "check", job: job.id });
