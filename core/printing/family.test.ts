@@ -19,14 +19,14 @@ import { MIX_OUT, differenceDb, hashOf, listen, noise, peakDb, tapAt } from "../
 import { after, carryOut, counter, looped, planned, withPrints, whyDiffers } from "../testing/print";
 import { recordedAssets, recordings } from "../testing/random-session";
 import { MoveRecorder } from "./moves";
-import { bandsOf } from "./pads";
+import { bandsOf } from "./members/pad";
 import { planPrint } from "./plan";
 import type { PrintPlan } from "./print";
 import { freshness, planAgain, refreshStep, reopenStep } from "./refresh";
 import { seamOf } from "./seam";
 import type { Slip } from "./slip";
 import { plainSlip } from "./slip";
-import { tracksOf } from "./phrase";
+import { tracksOf } from "./members/phrase";
 
 const motif: Phrase = {
   id: "motif",

@@ -1,38 +1,40 @@
 import { declarationOf } from "../devices/catalogue";
 import type { Tap } from "../engine/tap";
 import { MIX_AFTER } from "../engine/tap";
-import type { NestClip, Phrase, Session, Track } from "../session/document";
-import { isPlaced } from "../session/clips";
+import type { Session, Track } from "../session/document";
 import type { Checked, Problem } from "../session/problem";
 import { trackOf } from "../session/routing";
-import type { TempoMap } from "../time/tempo";
 import { tooLong } from "../limits";
 import { tempoMap } from "../time/tempo";
-import type { Frames } from "../units";
 import { bakedIn, staysLive } from "./baked";
 import { fingerprints } from "./fingerprint";
 import { withMoves, withoutAutomation } from "./moves";
-import { padHasRoom, padPieces, padRefusal } from "./pads";
-import { phrasePieces, phraseRefusal } from "./phrase";
+import { membersOfFamily, subjectOf } from "./members/family";
+import { withinOnly } from "./members/loop";
+import type { Asked } from "./members/member";
+import { padHasRoom } from "./members/pad";
 import type { Piece } from "./pieces";
-import { earlyFrames, piecesOf, stretchOf, together } from "./pieces";
+import { earlyFrames, stretchOf } from "./pieces";
 import type { PrintFile, PrintPlan } from "./print";
 import { sameness } from "./sameness";
 import type { PrintTap, Slip } from "./slip";
 import { warningsOf } from "./warnings";
+
+const NOTHING = { pieces: [], phrases: [] } as const;
 
 /** Decides everything about a print, or says why it cannot be made. Pure: nothing is rendered. */
 export function planPrint(session: Session, slip: Slip): Checked<PrintPlan> {
   const tempo = tempoMap(session.tempo, session.rate);
   const tracks = slip.tracks.flatMap((id) => session.tracks.find((t) => t.id === id) ?? []);
   const stretch = stretchOf(session, slip, tempo);
-  const problems = problemsOf(session, slip, tracks, stretch);
+  const asked: Asked = { session, slip, tracks, tempo, stretch };
+  const problems = problemsOf(asked);
   if (problems.length > 0) return { ok: false, problems };
 
   const start = stretch?.from ?? 0;
   const ridden = withoutAutomation(withMoves(session, slip.moves), slip, start, tempo);
   const sources = slip.tracks.map((id) => trackOf(ridden, id));
-  const { pieces, phrases } = cut(ridden, sources, slip, tempo);
+  const { pieces, phrases } = subjectOf(slip).pieces?.({ ...asked, session: ridden, tracks: sources }) ?? NOTHING;
   const files: PrintFile[] = [];
   const copies: { readonly after: string; readonly track: Track }[] = [];
   pieces.forEach((piece, i) => {
@@ -87,7 +89,7 @@ export function planPrint(session: Session, slip: Slip): Checked<PrintPlan> {
     rendered,
     files.map((f) => f.tap),
   );
-  const outcome = sameness(session, tracks, slip, tempo, pieces);
+  const outcome = sameness(asked, pieces);
   const tail =
     slip.of.what === "pad" || slip.seam.by === "crossfade" || (slip.tail === "none" && slip.seam.by === "none")
       ? "none"
@@ -108,26 +110,18 @@ export function planPrint(session: Session, slip: Slip): Checked<PrintPlan> {
   };
 }
 
-function problemsOf(
-  session: Session,
-  slip: Slip,
-  tracks: readonly Track[],
-  stretch: { readonly from: Frames; readonly to: Frames } | null,
-): readonly Problem[] {
+function problemsOf(asked: Asked): readonly Problem[] {
+  const { session, slip, tracks, stretch } = asked;
   const problems: Problem[] = [];
   const say = (track: Track | null, what: string) =>
     void problems.push({ where: track ? track.name || "unnamed" : "slip", what });
   if (tracks.length < slip.tracks.length) say(null, "a track of the slip is not in the session any more");
   for (const track of tracks) {
-    const reason = cannotPrint(session, track, slip);
+    const reason = cannotPrint(asked, track);
     if (reason) say(track, reason);
   }
   const away = slip.placed === "shelf" || slip.placed === "pad";
-  if (slip.placed === "same track" && slip.tap !== "clip" && slip.of.what === "clips")
-    say(
-      null,
-      "on its own track the print would go through the devices a second time: print it at the clips, or on a new track",
-    );
+  for (const member of membersOfFamily(slip)) for (const why of member.refuses?.(asked) ?? []) say(null, why);
   if (slip.placed === "same track" && slip.together)
     say(null, "several tracks printed together have no one track of their own");
   if (slip.placed === "same track" && slip.afterwards !== "replace")
@@ -143,96 +137,27 @@ function problemsOf(
     else if (slip.tracks.includes(slip.pad.track) && slip.afterwards !== "keep live")
       say(null, "the kit itself would be parked with what is printed from it: keep the source live");
   }
-  if (slip.seam.by !== "none" && !stretch) say(null, "a loop needs a stretch: choose a range or mark one");
-  if (slip.seam.by === "crossfade" && stretch) {
-    if (stretch.from < slip.seam.frames) say(null, "there is too little before the stretch to fade into");
-    if (slip.seam.frames > stretch.to - stretch.from) say(null, "the crossfade is longer than the loop");
-  }
   if (stretch && stretch.to <= stretch.from) say(null, "the stretch ends before it begins");
   return problems;
 }
 
-function cut(
-  session: Session,
-  tracks: readonly Track[],
-  slip: Slip,
-  tempo: TempoMap,
-): { readonly pieces: readonly Piece[]; readonly phrases: readonly Phrase[] } {
-  const { of } = slip;
-  if (of.what === "phrase")
-    return { pieces: tracks.flatMap((t) => phrasePieces(session, t, of.phrase, tempo)), phrases: [] };
-  const [first] = tracks;
-  if (of.what === "pad")
-    return first ? padPieces(session, first, of.device, of.pad, of.velocities) : { pieces: [], phrases: [] };
-  return {
-    pieces: slip.together
-      ? [together(session, tracks, slip, tempo)]
-      : tracks.flatMap((track) => piecesOf(session, track, slip, tempo)),
-    phrases: [],
-  };
-}
-
-function cannotPrint(session: Session, track: Track, slip: Slip): string | null {
-  if (slip.of.what === "pad") return padRefusal(track, slip.of.device, slip.of.pad, slip.of.velocities);
+/** Why a track cannot be printed by a slip; null: it can. */
+function cannotPrint(asked: Asked, track: Track): string | null {
+  const { slip } = asked;
+  if (slip.of.what === "pad") return subjectOf(slip).refusesTrack?.(asked, track) ?? null;
   if (track.parked) return "the track is parked: unpark it first";
-  const sums = track.kind === "group" || track.kind === "return" || track.kind === "mix";
   if (track.kind === "mix" && slip.tap !== "mix") return "the mix is printed at its end";
   if (track.kind !== "mix" && slip.tap === "mix") return "only the mix is printed at the end of the mix";
-  if (slip.tap === "clip" && track.kind === "instrument")
-    return "notes are no sound before their instrument: print it after its devices";
-  if (slip.tap === "clip" && sums) return "there are no clips on it";
-  if (!sums && track.clips.length === 0) return "there is nothing on the track";
-  if (slip.of.what === "phrase") {
-    if (slip.tap !== "devices")
-      return "a phrase is printed after its devices, so that every placement keeps its fader and sends";
-    const reason = phraseRefusal(track, slip.of.phrase, slip.automation);
-    if (reason) return reason;
-  }
-  if (slip.tap === "clip") return null;
+  const refused = subjectOf(slip).refusesTrack?.(asked, track);
+  if (refused) return refused;
   const instrument = track.kind === "instrument" ? track.devices[0] : undefined;
-  if (instrument && !declarationOf(instrument.type))
+  if (slip.tap !== "clip" && instrument && !declarationOf(instrument.type))
     return `its instrument "${instrument.type}" is not installed here: the print would be silent`;
-  if (slip.pass === "real time") return null;
-  const upstream = sums ? session.tracks.filter((t) => !t.parked && !t.frozen) : [track];
-  for (const t of upstream)
-    for (const d of t.devices)
-      if (d.on && declarationOf(d.type)?.realTime)
-        return `"${declarationOf(d.type)?.name ?? d.type}" on ${t.name || "a track"} works in real time only: print it in real time`;
+  for (const member of membersOfFamily(slip)) {
+    const why = member.refusesTrack?.(asked, track);
+    if (why) return why;
+  }
   return null;
-}
-
-/**
- * The session with nothing placed outside a stretch, so that nothing rings into it: audio seen through a nest with the
- * stretch's edges, notes of clips cut to it.
- */
-function withinOnly(session: Session, from: Frames, to: Frames, tempo: TempoMap): Session {
-  const [first, last] = [Math.round(tempo.toTicks(from)), Math.round(tempo.toTicks(to))];
-  return {
-    ...session,
-    tracks: session.tracks.map((track) => {
-      const placed = track.clips.filter(isPlaced);
-      const notes = track.clips.flatMap((c) => {
-        if (c.kind !== "notes") return [];
-        const [start, end] = [Math.max(c.start, first), Math.min(c.start + c.ticks, last)];
-        return end <= start ? [] : [{ ...c, start, offset: c.offset + start - c.start, ticks: end - start }];
-      });
-      const window: NestClip = {
-        kind: "nest",
-        id: "window",
-        name: "",
-        start: from,
-        frames: to - from,
-        offset: from,
-        gainDb: 0,
-        fadeIn: { frames: 0, shape: "linear" },
-        fadeOut: { frames: 0, shape: "linear" },
-        crossfade: false,
-        layered: false,
-        children: placed,
-      };
-      return { ...track, clips: placed.length > 0 ? [window, ...notes] : notes };
-    }),
-  };
 }
 
 function tapOf(slip: Slip, sources: readonly string[]): Tap {

@@ -5,11 +5,13 @@ import { splitClip } from "../session/clip-edits";
 import { clipSpan } from "../session/clips";
 import type { Device, Session, Track } from "../session/document";
 import { groupsAbove, keyedBy, membersOf, mixOf, sentOn } from "../session/routing";
-import type { TempoMap } from "../time/tempo";
 import type { Frames } from "../units";
 import { bakedChannel, lostMoves } from "./moves";
-import { padDiffers } from "./pads";
-import { phraseDiffers, phraseMayDiffer } from "./phrase";
+import { subjectOf } from "./members/family";
+import { hardware } from "./members/hardware";
+import { livePass } from "./members/live-pass";
+import { loop } from "./members/loop";
+import type { Asked } from "./members/member";
 import type { Piece } from "./pieces";
 import { ringsBeforeZero, stretchOf } from "./pieces";
 import type { Reason } from "./reasons";
@@ -32,16 +34,10 @@ export interface Sameness {
 const SAME: Sameness = { heard: true, differs: null, certain: true };
 
 /** How the session sounds with a print in its source's place. */
-export function sameness(
-  session: Session,
-  tracks: readonly Track[],
-  slip: Slip,
-  tempo: TempoMap,
-  pieces: readonly Piece[],
-): Sameness {
+export function sameness(asked: Asked, pieces: readonly Piece[]): Sameness {
+  const { session, tracks, slip } = asked;
   if (slip.of.what === "pad") {
-    const [first] = tracks;
-    const differs = first ? padDiffers(first, slip.of.device, slip.of.pad, slip.of.velocities) : null;
+    const differs = subjectOf(slip).differs?.(asked) ?? null;
     return differs ? { ...SAME, differs } : (roughly(slip) ?? SAME);
   }
   if (slip.placed === "shelf" || slip.placed === "pad" || slip.afterwards === "keep live" || slip.tap === "mix")
@@ -50,10 +46,10 @@ export function sameness(
   // runs into a chosen group is there through it.
   const sounding = tracks.filter((t) => isHeard(session, t));
   const open: Reason[] = [];
-  const differs = whyDifferent(session, sounding, slip, tempo, pieces, open);
+  const differs = whyDifferent({ ...asked, tracks: sounding }, pieces, open);
   if (differs) return { ...SAME, differs };
   if (slip.depth === "16") return roughly(slip) ?? SAME;
-  const may = open[0] ?? whyPerhaps(session, sounding, slip, tempo);
+  const may = open[0] ?? whyPerhaps({ ...asked, tracks: sounding });
   return may ? { heard: true, differs: may, certain: false } : (roughly(slip) ?? SAME);
 }
 
@@ -68,20 +64,14 @@ function roughly({ depth }: Slip): Sameness | null {
  * differ. What depends on levels, as all that dynamics and other devices do that do not simply add up, goes into
  * `open`.
  */
-function whyDifferent(
-  session: Session,
-  tracks: readonly Track[],
-  slip: Slip,
-  tempo: TempoMap,
-  pieces: readonly Piece[],
-  open: Reason[],
-): Reason | null {
+function whyDifferent(asked: Asked, pieces: readonly Piece[], open: Reason[]): Reason | null {
+  const { session, tracks, slip, tempo, stretch } = asked;
   const { of } = slip;
-  const stretch = stretchOf(session, slip, tempo);
   const start: Frames = stretch?.from ?? 0;
-  if (slip.moves.length > 0) return { kind: "ridden moves" };
-  if (slip.pass === "real time") return { kind: "real time" };
-  if (slip.seam.by !== "none") return { kind: "loop" };
+  for (const how of [livePass, hardware, loop]) {
+    const why = how.differs?.(asked);
+    if (why) return why;
+  }
   if (stretch && slip.afterwards !== "replace") {
     const beyond = tracks.find((t) =>
       t.clips.some((c) => clipSpan(c, tempo).from < stretch.from || clipSpan(c, tempo).to > stretch.to),
@@ -105,8 +95,7 @@ function whyDifferent(
   for (const t of tracks)
     if (of.what === "phrase" && keyed(session, t.id).length > 0)
       return { kind: "steers others", track: name(t), steered: keyed(session, t.id).map(name) };
-  if (of.what === "phrase")
-    return tracks.map((t) => phraseDiffers(session, t, of.phrase, tempo)).find((why) => why !== null) ?? null;
+  if (of.what === "phrase") return subjectOf(slip).differs?.(asked) ?? null;
   const inside = insideChosen(session, tracks);
   // Apart, the print of what runs into a chosen group rests with that group, unless it goes its own way past it.
   if (inside && !slip.together && slip.tap === "group")
@@ -190,7 +179,8 @@ function whyDifferent(
 }
 
 /** What may make the session differ, depending on what is heard. */
-function whyPerhaps(session: Session, tracks: readonly Track[], slip: Slip, tempo: TempoMap): Reason | null {
+function whyPerhaps(asked: Asked): Reason | null {
+  const { session, tracks, slip, tempo } = asked;
   const rings =
     slip.tap !== "clip" &&
     tracks.some(
@@ -204,8 +194,7 @@ function whyPerhaps(session: Session, tracks: readonly Track[], slip: Slip, temp
   if (rings && stretchOf(session, slip, tempo)) return { kind: "rings over the edges" };
   if (rings && slip.tail === "none") return { kind: "no tail" };
   if (slip.channels === "mono" && !tracks.every((t) => isMono(session, t, slip.tap))) return { kind: "mono" };
-  const [first] = tracks;
-  if (slip.of.what === "phrase") return first ? phraseMayDiffer(session, first, slip.of.phrase, tempo) : null;
+  if (slip.of.what === "phrase") return subjectOf(slip).mayDiffer?.(asked) ?? null;
   if (
     slip.tap !== "clip" &&
     ringsBeforeZero(

@@ -1,13 +1,14 @@
 import { makeAudioClip, makeTrack } from "../session/build";
 import { cutAround } from "../session/clip-edits";
-import type { Clip, Device, Layer, Session, Track } from "../session/document";
+import type { Clip, Device, Session, Track } from "../session/document";
 import type { Edit, Step } from "../session/edits";
 import { membersOf, mixOf } from "../session/routing";
 import type { TempoMap } from "../time/tempo";
 import { tempoMap } from "../time/tempo";
 import { movedOn, withMoves } from "./moves";
-import { padHasRoom } from "./pads";
-import { placementsOf } from "./phrase";
+import { subjectOf } from "./members/family";
+import { layerOf, padHasRoom } from "./members/pad";
+import { placementsOf } from "./members/phrase";
 import { stretchOf } from "./pieces";
 import type { PrintPlan, Printed } from "./print";
 import { isPart } from "./slip";
@@ -32,10 +33,12 @@ export function printStep(
     known.add(asset.id);
   }
   const name = printed.length === 1 ? (printed[0]?.asset.name ?? "") : `${printed.length} files`;
-  if (slip.of.what === "pad")
+  const asked = { session, slip, tracks: [], tempo: tempoMap(session.tempo, session.rate), stretch: null };
+  const own = subjectOf(slip).step?.(asked, printed, newId);
+  if (own)
     return {
       label: `Merge a pad of ${session.tracks.find((t) => t.id === slip.tracks[0])?.name || "a kit"}`,
-      edits: [...edits, ...mergedPad(session, slip, printed, newId)],
+      edits: [...edits, ...own],
     };
   if (slip.placed === "pad") edits.push(...ontoPad(session, slip, printed, newId));
   if (slip.placed === "shelf" || slip.placed === "pad") return { label: `Print ${name}`, edits };
@@ -113,39 +116,6 @@ const clipsOf = ({ file, asset }: Printed, newId: () => string): readonly Clip[]
       layered: file.layered,
     }),
   );
-
-const layerOf = (printed: Printed, pad: number, newId: () => string): Layer => ({
-  id: newId(),
-  pad,
-  asset: printed.asset.id,
-  gainDb: 0,
-  cents: 0,
-  softest: printed.file.velocities?.softest ?? 1,
-  loudest: printed.file.velocities?.loudest ?? 127,
-});
-
-/** A pad's layers give way to their prints. */
-function mergedPad(
-  session: Session,
-  { of, tracks }: Slip,
-  printed: readonly Printed[],
-  newId: () => string,
-): readonly Edit[] {
-  const track = session.tracks.find((t) => t.id === tracks[0]);
-  const device = of.what === "pad" ? track?.devices.find((d) => d.id === of.device) : undefined;
-  if (of.what !== "pad" || !track || !device) return [];
-  return [
-    {
-      do: "set",
-      in: "devices",
-      track: track.id,
-      id: device.id,
-      patch: {
-        layers: [...device.layers.filter((l) => l.pad !== of.pad), ...printed.map((p) => layerOf(p, of.pad, newId))],
-      },
-    },
-  ];
-}
 
 /** Prints become further layers of a pad, as far as it has room. */
 function ontoPad(session: Session, { pad }: Slip, printed: readonly Printed[], newId: () => string): readonly Edit[] {

@@ -6,7 +6,7 @@ import { useState, type DragEvent, type ReactNode } from "react";
 import { toast } from "sonner";
 import { declarationOf } from "../../core/devices/catalogue";
 import { FIRST_PAD_NOTE, LAYERS_A_PAD, PADS, kit } from "../../core/devices/kit";
-import { bandsOf, layersOf } from "../../core/printing/pads";
+import { bandsOf, layersOf } from "../../core/printing/members/pad";
 import { planPrint } from "../../core/printing/plan";
 import { sayReason } from "../../core/words/reasons";
 import type { Slip } from "../../core/printing/slip";

@@ -3,8 +3,8 @@
 import { useMemo } from "react";
 import { declarationOf } from "../../core/devices/catalogue";
 import { FIRST_PAD_NOTE, PADS, kit } from "../../core/devices/kit";
-import { layersOf, padHasRoom } from "../../core/printing/pads";
-import { placementsOf } from "../../core/printing/phrase";
+import { layersOf, padHasRoom } from "../../core/printing/members/pad";
+import { placementsOf } from "../../core/printing/members/phrase";
 import { planPrint } from "../../core/printing/plan";
 import type { PrintTap, Slip } from "../../core/printing/slip";
 import type { Session } from "../../core/session/document";

@@ -1,6 +1,6 @@
 import { create } from "zustand";
 import { persist } from "zustand/middleware";
-import { tracksOf } from "../../core/printing/phrase";
+import { tracksOf } from "../../core/printing/members/phrase";
 import type { Session } from "../../core/session/document";
 import type { Slip } from "../../core/printing/slip";
 import { fitted, plainSlip } from "../../core/printing/slip";

@@ -1,11 +1,12 @@
-import { declarationOf } from "../devices/catalogue";
-import { clipSpan, placedNotes } from "../session/clips";
-import type { NoteClip, Session, Track } from "../session/document";
-import type { TempoMap } from "../time/tempo";
-import type { Frames } from "../units";
-import { earlyFrames } from "./pieces";
-import type { Piece } from "./pieces";
-import type { Reason } from "./reasons";
+import { declarationOf } from "../../devices/catalogue";
+import { clipSpan, placedNotes } from "../../session/clips";
+import type { NoteClip, Session, Track } from "../../session/document";
+import type { TempoMap } from "../../time/tempo";
+import type { Frames } from "../../units";
+import { earlyFrames } from "../pieces";
+import type { Piece } from "../pieces";
+import type { Member } from "./member";
+import type { Reason } from "../reasons";
 
 /** The clips of a track that play a phrase. */
 export const placementsOf = (track: Track, phrase: string): readonly NoteClip[] =>
@@ -28,7 +29,7 @@ function windowsOf(track: Track, phrase: string): readonly (readonly NoteClip[])
 }
 
 /** One file for each different part of the phrase that is placed on a track, printed where it is placed first. */
-export function phrasePieces(session: Session, track: Track, phrase: string, tempo: TempoMap): readonly Piece[] {
+function pieces(session: Session, track: Track, phrase: string, tempo: TempoMap): readonly Piece[] {
   const early = earlyFrames(session, [track.id]);
   return windowsOf(track, phrase).flatMap((clips): Piece[] => {
     const [first] = clips;
@@ -51,7 +52,7 @@ export function phrasePieces(session: Session, track: Track, phrase: string, tem
 }
 
 /** Why a phrase's print cannot stand in for its placements at all; null: it can. */
-export function phraseRefusal(track: Track, phrase: string, automation: "in" | "out"): string | null {
+function refusal(track: Track, phrase: string, automation: "in" | "out"): string | null {
   const placed = placementsOf(track, phrase);
   if (placed.length === 0) return "the phrase is not placed on it";
   const moving =
@@ -63,7 +64,7 @@ export function phraseRefusal(track: Track, phrase: string, automation: "in" | "
 }
 
 /** Why placements would sound otherwise than their print; null: they are the same. */
-export function phraseDiffers(session: Session, track: Track, phrase: string, tempo: TempoMap): Reason | null {
+function differs(session: Session, track: Track, phrase: string, tempo: TempoMap): Reason | null {
   const name = track.name || "unnamed";
   const devices = track.devices
     .filter((d) => d.on)
@@ -90,7 +91,7 @@ export function phraseDiffers(session: Session, track: Track, phrase: string, te
 }
 
 /** What may make a printed phrase differ: what rings before its first sound, where nothing can lie before it. */
-export function phraseMayDiffer(session: Session, track: Track, phrase: string, tempo: TempoMap): Reason | null {
+function mayDiffer(session: Session, track: Track, phrase: string, tempo: TempoMap): Reason | null {
   const early = earlyFrames(session, [track.id]);
   return placementsOf(track, phrase).some((c) => clipSpan(c, tempo).from < early)
     ? { kind: "rings before the beginning" }
@@ -107,3 +108,25 @@ function timing(session: Session, clip: NoteClip, tempo: TempoMap): string {
         .join(" ")
     : "";
 }
+
+/** A phrase on all tracks that play it: one file for each different part that is placed, in every placement's place. */
+export const phrase: Member = {
+  refusesTrack({ slip }, track) {
+    if (slip.of.what !== "phrase") return null;
+    if (track.clips.length === 0) return "there is nothing on the track";
+    if (slip.tap !== "devices")
+      return "a phrase is printed after its devices, so that every placement keeps its fader and sends";
+    return refusal(track, slip.of.phrase, slip.automation);
+  },
+  pieces({ session, tracks, slip: { of }, tempo }) {
+    const own = of.what === "phrase" ? tracks.flatMap((t) => pieces(session, t, of.phrase, tempo)) : [];
+    return { pieces: own, phrases: [] };
+  },
+  differs({ session, tracks, slip: { of }, tempo }) {
+    if (of.what !== "phrase") return null;
+    return tracks.map((t) => differs(session, t, of.phrase, tempo)).find((why) => why !== null) ?? null;
+  },
+  mayDiffer({ session, tracks: [first], slip: { of }, tempo }) {
+    return of.what === "phrase" && first ? mayDiffer(session, first, of.phrase, tempo) : null;
+  },
+};

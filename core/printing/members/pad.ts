@@ -1,10 +1,12 @@
-import { declarationOf } from "../devices/catalogue";
-import { completeParams } from "../devices/device";
-import { FIRST_PAD_NOTE, LAYERS_A_PAD, kit } from "../devices/kit";
-import { pow } from "../math";
-import type { Device, Layer, Phrase, Session, Track } from "../session/document";
-import type { Piece } from "./pieces";
-import type { Reason } from "./reasons";
+import { declarationOf } from "../../devices/catalogue";
+import { completeParams } from "../../devices/device";
+import { FIRST_PAD_NOTE, LAYERS_A_PAD, kit } from "../../devices/kit";
+import { pow } from "../../math";
+import type { Device, Layer, Phrase, Session, Track } from "../../session/document";
+import type { Piece } from "../pieces";
+import type { Printed } from "../print";
+import type { Member } from "./member";
+import type { Reason } from "../reasons";
 
 /** A range of velocities in which always the same layers of a pad sound. */
 export interface Band {
@@ -36,7 +38,7 @@ function mergedBands(device: Device, pad: number, velocities: "each" | "one"): r
 }
 
 /** Why a pad's layers cannot be made one; null: they can. */
-export function padRefusal(track: Track, deviceId: string, pad: number, velocities: "each" | "one"): string | null {
+function refusal(track: Track, deviceId: string, pad: number, velocities: "each" | "one"): string | null {
   const device = kitOf(track, deviceId);
   if (!device) return "there is no such kit on it";
   const layers = layersOf(device, pad);
@@ -48,7 +50,7 @@ export function padRefusal(track: Track, deviceId: string, pad: number, velociti
 }
 
 /** Why a merged pad sounds otherwise; null: it sounds the same. */
-export function padDiffers(track: Track, deviceId: string, pad: number, velocities: "each" | "one"): Reason | null {
+function differs(track: Track, deviceId: string, pad: number, velocities: "each" | "one"): Reason | null {
   const device = kitOf(track, deviceId);
   if (!device) return null;
   const bands = bandsOf(layersOf(device, pad));
@@ -61,7 +63,7 @@ export function padDiffers(track: Track, deviceId: string, pad: number, velociti
  * A copy of the kit with one band's layers and nothing else, struck once at the timeline's zero; and the phrase that
  * strikes it.
  */
-export function padPieces(
+function pieces(
   session: Session,
   track: Track,
   deviceId: string,
@@ -114,3 +116,34 @@ function soundFrames(session: Session, layer: Layer): number {
 /** Whether a device is a kit that can take another layer on a pad. */
 export const padHasRoom = (device: Device, pad: number): boolean =>
   declarationOf(device.type) === kit && layersOf(device, pad).length < LAYERS_A_PAD;
+
+/** A print as a layer of a pad. */
+export const layerOf = (printed: Printed, pad: number, newId: () => string): Layer => ({
+  id: newId(),
+  pad,
+  asset: printed.asset.id,
+  gainDb: 0,
+  cents: 0,
+  softest: printed.file.velocities?.softest ?? 1,
+  loudest: printed.file.velocities?.loudest ?? 127,
+});
+
+/** One pad of a kit: its layers give way to one a band of velocities, or to one for all. */
+export const pad: Member = {
+  refusesTrack: ({ slip: { of } }, track) =>
+    of.what === "pad" ? refusal(track, of.device, of.pad, of.velocities) : null,
+  pieces({ session, tracks: [first], slip: { of } }) {
+    return of.what === "pad" && first
+      ? pieces(session, first, of.device, of.pad, of.velocities)
+      : { pieces: [], phrases: [] };
+  },
+  differs: ({ tracks: [first], slip: { of } }) =>
+    of.what === "pad" && first ? differs(first, of.device, of.pad, of.velocities) : null,
+  step({ session, slip: { of, tracks } }, printed, newId) {
+    const track = session.tracks.find((t) => t.id === tracks[0]);
+    const device = of.what === "pad" ? track?.devices.find((d) => d.id === of.device) : undefined;
+    if (of.what !== "pad" || !track || !device) return [];
+    const layers = [...device.layers.filter((l) => l.pad !== of.pad), ...printed.map((p) => layerOf(p, of.pad, newId))];
+    return [{ do: "set", in: "devices", track: track.id, id: device.id, patch: { layers } }];
+  },
+};

@@ -1,0 +1,37 @@
+import type { Phrase, Session, Track } from "../../session/document";
+import type { Edit } from "../../session/edits";
+import type { TempoMap } from "../../time/tempo";
+import type { Frames } from "../../units";
+import type { Piece } from "../pieces";
+import type { Printed } from "../print";
+import type { Reason } from "../reasons";
+import type { Slip } from "../slip";
+
+/** What a question about a print is asked of. */
+export interface Asked {
+  readonly session: Session;
+  readonly slip: Slip;
+  readonly tracks: readonly Track[];
+  readonly tempo: TempoMap;
+  /** The stretch of the timeline that is printed, where it is one. */
+  readonly stretch: { readonly from: Frames; readonly to: Frames } | null;
+}
+
+/**
+ * A member of the print family: what is printed (clips, a phrase, a pad), or how (as a loop, with a live pass, through
+ * hardware). Each is asked the same questions; what it has nothing to say to it leaves out.
+ */
+export interface Member {
+  /** Why a track cannot be printed so; null: it can. */
+  refusesTrack?(asked: Asked, track: Track): string | null;
+  /** What speaks against the slip as a whole. */
+  refuses?(asked: Asked): readonly string[];
+  /** What becomes one file each, and the phrases that are played for it alone. */
+  pieces?(asked: Asked): { readonly pieces: readonly Piece[]; readonly phrases: readonly Phrase[] };
+  /** Why it cannot sound as its source; null: nothing of this member speaks against it. */
+  differs?(asked: Asked): Reason | null;
+  /** Why it perhaps does not, depending on what is heard. */
+  mayDiffer?(asked: Asked): Reason | null;
+  /** What it changes in the session all by itself; null: its prints are placed as the slip says. */
+  step?(asked: Asked, printed: readonly Printed[], newId: () => string): readonly Edit[] | null;
+}
