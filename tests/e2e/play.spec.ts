@@ -86,8 +86,8 @@ const missed = async (page: Page) =>
 
 /**
  * Plays, does something meanwhile, stops, and answers with what was heard. A machine that is busy with other things may
- * not keep up: the page says so, keeps further ahead, and then it is done once more, from where it began; `back` puts
- * things as they were.
+ * not keep up: the page says so and keeps further ahead, and it is done again from where it began until nothing is
+ * missing; `back` puts things as they were. The test's own time is all that ends this.
  */
 async function playing(
   page: Page,
@@ -97,7 +97,7 @@ async function playing(
     back = () => page.keyboard.press("Home"),
   }: { readonly meanwhile?: () => Promise<void>; readonly back?: () => Promise<void> } = {},
 ): Promise<Heard> {
-  for (let turn = 0; turn < 5; turn++) {
+  for (;;) {
     await hearAnew(page);
     await page.keyboard.press("Space");
     await isPlaying(page);
@@ -110,7 +110,6 @@ async function playing(
     await back();
     await page.waitForTimeout(2500);
   }
-  throw new Error("it never played without missing something");
 }
 
 test("from the session's zero, what is heard is the server's print of the mix, sample for sample", async ({
@@ -259,8 +258,8 @@ test("a marked stretch goes round and round", async ({ page, stemzo }) => {
   await page.waitForTimeout(2000);
   const bar = tempo.toFrames(2 * BAR) - tempo.toFrames(BAR);
   let different = Infinity;
-  // A machine that is busy may come round late: then once more.
-  for (let turn = 0; different > 0 && turn < 3; turn++) {
+  // A machine that is busy may come round late: then once more, for as long as the test has time.
+  while (different > 0) {
     let at = 0;
     const all = await playing(page, 0, {
       meanwhile: async () => {
@@ -278,7 +277,6 @@ test("a marked stretch goes round and round", async ({ page, stemzo }) => {
     await toBar2();
     await page.waitForTimeout(2000);
   }
-  expect(different).toBe(0);
 });
 
 test("tempo, position and time follow the playhead; keys move it by bars", async ({ page, stemzo }) => {

@@ -1,0 +1,118 @@
+import { describe, expect, test, vi } from "vitest";
+import { MemorySink } from "../core/formats/bytes/bytes";
+import { WavWriter } from "../core/formats/wav/write";
+import { makeAudioClip, makeDevice, makeSession, makeTrack } from "../core/session/build";
+import type { Session } from "../core/session/document";
+import { MIX_OUT, hashOf, listen, noise } from "../core/testing/listen";
+import { recordedAssets, recordings } from "../core/testing/random-session";
+import { MissingAudio } from "../core/engine/library";
+import { AudioCache, BLOCK_BYTES } from "./audio-cache";
+import { Engine } from "./engine";
+import type { FromEngine } from "./messages";
+import { FIRST_LEVEL, levelsMemory } from "./messages";
+import { Ring, ringMemory } from "./ring";
+
+const session: Session = makeSession({
+  assets: recordedAssets,
+  tracks: [
+    makeTrack({
+      id: "a",
+      name: "A",
+      kind: "audio",
+      faderDb: -6,
+      clips: [makeAudioClip({ id: "c", asset: hashOf(1), start: 0, frames: 48000 })],
+      devices: [makeDevice("e", "eq", { lowDb: 4 })],
+    }),
+    makeTrack({ id: "mix", name: "Mix", kind: "mix" }),
+  ],
+});
+
+/** The first of the test recordings as a file. */
+const file = (() => {
+  const sink = new MemorySink();
+  const { left, right } = noise(48000, 1);
+  const writer = new WavWriter(sink, {
+    format: { rate: 48000, channels: 2, depth: "32f" },
+    bext: null,
+    ditherSeed: null,
+  });
+  writer.write(left, right, 0, left.length);
+  writer.finish();
+  return sink.bytes();
+})();
+
+function engine(has: (asset: string) => boolean = (asset) => asset === hashOf(1)) {
+  const ring = new Ring(ringMemory());
+  const levels = new Float32Array(levelsMemory());
+  const said: FromEngine[] = [];
+  const cache = new AudioCache({
+    async blocks(asset, first, end) {
+      if (!has(asset)) throw new MissingAudio(asset);
+      const blocks: Uint8Array[] = [];
+      for (let b = first; b < end && b * BLOCK_BYTES < file.length; b++)
+        blocks.push(file.slice(b * BLOCK_BYTES, Math.min(file.length, (b + 1) * BLOCK_BYTES)));
+      return { blocks, size: file.length };
+    },
+    reshaped: () => Promise.reject(new Error("nothing is reshaped here")),
+  });
+  const made = new Engine({
+    ring,
+    levels,
+    cache,
+    now: () => performance.now(),
+    pause: () => Promise.resolve(),
+    say: (message) => said.push(message),
+  });
+  const start = (ticket: number, given: Session | null, at = 0) =>
+    made.start({ ticket, session: given, soloed: [], at, pass: ticket });
+  const take = (count: number) => {
+    const [left, right] = [new Float32Array(count), new Float32Array(count)];
+    ring.read(left, right, 0, count);
+    made.drained();
+    return { left, right };
+  };
+  return { made, ring, levels, said, start, take };
+}
+
+describe("an engine", () => {
+  test("says when it is ready, and what it fills its ring with is what a render makes", async () => {
+    const { said, start, take, ring } = engine();
+    await start(1, session);
+    expect(said).toEqual([{ kind: "ready", ticket: 1 }]);
+    const [mix] = listen(session, [MIX_OUT], { library: recordings });
+    expect(ring.position).toBe(0);
+    expect(take(4096)).toEqual({ left: mix!.left.slice(0, 4096), right: mix!.right.slice(0, 4096) });
+  });
+
+  test("goes on from the session it has, with what was turned since, when it is told no other", async () => {
+    const { made, start, take } = engine();
+    await start(1, session);
+    made.turn([{ track: "a", faderDb: -20 }], null);
+    await start(2, null);
+    const turned = { ...session, tracks: session.tracks.map((t) => (t.id === "a" ? { ...t, faderDb: -20 } : t)) };
+    const [mix] = listen(turned, [MIX_OUT], { library: recordings });
+    expect(take(4096).left).toEqual(mix!.left.slice(0, 4096));
+  });
+
+  test("glides to what is turned while it plays, and shows levels of every track", async () => {
+    const { made, levels, start, take, ring } = engine();
+    await start(1, session);
+    const loud = Math.max(...take(2048).left.map(Math.abs));
+    made.turn([{ track: "a", mute: true }], null);
+    let last = 1;
+    for (let turn = 0; turn < 40 && last > 0; turn++) {
+      await vi.waitFor(() => expect(ring.ahead).toBeGreaterThanOrEqual(512));
+      last = Math.max(...take(512).left.map(Math.abs));
+    }
+    expect([loud > 0.05, last]).toEqual([true, 0]);
+    expect(levels[FIRST_LEVEL]).toBeGreaterThan(0);
+  });
+
+  test("says what is missing and what to do, and nothing of what was asked for before that", async () => {
+    const { said, start } = engine(() => false);
+    await Promise.all([start(1, session), start(2, session)]);
+    expect(said).toMatchObject([
+      { kind: "failed", ticket: 2, todo: "Add the file again, or remove the clips that use it." },
+    ]);
+  });
+});

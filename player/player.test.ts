@@ -1,0 +1,131 @@
+import { afterEach, beforeEach, describe, expect, test, vi } from "vitest";
+import { makeAudioClip, makeDevice, makeSession, makeTrack } from "../core/session/build";
+import type { Session } from "../core/session/document";
+import { applyStep } from "../core/session/edits";
+import type { Edit } from "../core/session/edits";
+import { hashOf } from "../core/testing/listen";
+import { recordedAssets } from "../core/testing/random-session";
+import type { FromEngine, ToEngine } from "./messages";
+import { Player } from "./player";
+
+/** A worker that does nothing but note what it is told, and says what a test makes it say. */
+class Told {
+  static all: Told[] = [];
+  /** What all engines were told, in order. */
+  static log: ToEngine[] = [];
+  readonly messages: ToEngine[] = [];
+  onmessage: ((event: { data: FromEngine }) => void) | null = null;
+  onerror: unknown = null;
+  constructor(
+    _url: unknown,
+    readonly options: { readonly name: string },
+  ) {
+    Told.all.push(this);
+  }
+  postMessage(message: ToEngine): void {
+    // As a worker gets it: a copy.
+    const copy = message.kind === "connect" || !("kind" in message) ? message : structuredClone(message);
+    this.messages.push(copy);
+    if (this.options.name === "engine") Told.log.push(copy);
+  }
+  terminate(): void {}
+}
+const engines = () => Told.all.filter((w) => w.options.name === "engine");
+const starts = () => Told.log.filter((m) => m.kind === "start");
+const turns = () => Told.log.filter((m) => m.kind === "turn");
+
+const session: Session = makeSession({
+  assets: recordedAssets,
+  tracks: [
+    ...Array.from({ length: 200 }, (_, i) =>
+      makeTrack({
+        id: `t${i}`,
+        name: `T${i}`,
+        kind: "audio",
+        clips: [makeAudioClip({ id: "c", asset: hashOf(1), start: 0, frames: 48000 })],
+        devices: [makeDevice(`d${i}`, "eq")],
+      }),
+    ),
+    makeTrack({ id: "mix", name: "Mix", kind: "mix" }),
+  ],
+});
+const edited = (from: Session, ...edits: readonly Edit[]): Session => {
+  const made = applyStep(from, { label: "x", edits });
+  if (!made.ok) throw new Error("refused");
+  return made.value.session;
+};
+const fader = (faderDb: number): Edit => ({ do: "set", in: "tracks", id: "t7", patch: { faderDb } });
+
+describe("a player", () => {
+  beforeEach(() => {
+    Told.all = [];
+    Told.log = [];
+    vi.stubGlobal("Worker", Told);
+    vi.useFakeTimers();
+  });
+  afterEach(() => {
+    vi.useRealTimers();
+    vi.unstubAllGlobals();
+  });
+
+  const nobody = new Set<string>();
+  /** A player whose engine stands ready at the beginning. */
+  const warmed = () => {
+    const player = new Player(session, nobody, {
+      state: vi.fn(),
+      ready: vi.fn(),
+      load: vi.fn(),
+      missed: vi.fn(),
+      failed: vi.fn(),
+    });
+    player.warm(false);
+    vi.runAllTimers();
+    for (let round = 0; round < 2; round++)
+      for (const engine of engines()) {
+        const last = engine.messages.findLast((m) => m.kind === "start");
+        if (last) engine.onmessage?.({ data: { kind: "ready", ticket: last.ticket } });
+      }
+    return player;
+  };
+
+  test("gives each engine the session once, and both stand ready", () => {
+    warmed();
+    expect(starts().map((m) => m.session?.tracks.length)).toEqual([201, 201]);
+  });
+
+  test("tells them of a hand on a fader what it does and nothing more, however big the session is", () => {
+    const player = warmed();
+    const before = starts().length;
+    let now = session;
+    for (let db = -1; db > -20; db--) player.take((now = edited(now, fader(db))), nobody);
+    expect(turns().length).toBe(2 * 19);
+    expect(turns()[0]).toEqual({ kind: "turn", changes: [{ track: "t7", faderDb: -1 }], soloed: null });
+    expect(JSON.stringify(turns()[5]).length).toBeLessThan(100);
+    // Stopped, the one that stands ready begins again with what it has.
+    vi.runAllTimers();
+    const since = starts().slice(before);
+    expect(since.map((m) => m.session)).toEqual([null]);
+  });
+
+  test("gives them the whole session where a graph of its own is needed", () => {
+    const player = warmed();
+    const before = starts().length;
+    const other = edited(session, { do: "add", in: "devices", track: "t3", item: makeDevice("n", "gate"), index: 1 });
+    player.take(other, nobody);
+    vi.runAllTimers();
+    expect(turns()).toEqual([]);
+    expect(starts().slice(before)[0]?.session).toEqual(other);
+  });
+
+  test("says nothing of what is never heard; of a solo, who is soloed", () => {
+    const player = warmed();
+    const renamed = edited(session, { do: "set", in: "tracks", id: "t7", patch: { name: "Other" } });
+    player.take(renamed, nobody);
+    expect(turns()).toEqual([]);
+    player.take(renamed, new Set(["t1"]));
+    expect(turns().map((m) => [m.changes, m.soloed])).toEqual([
+      [[], ["t1"]],
+      [[], ["t1"]],
+    ]);
+  });
+});
