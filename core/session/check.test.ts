@@ -6,7 +6,7 @@ import { checkChange, checkSession } from "./check";
 import type { Session } from "./document";
 import type { Edit } from "./edits";
 import { applyEdits, applyStep } from "./edits";
-import { difference, exchanged, inOrder } from "./values";
+import { difference, replacedIn, inOrder } from "./values";
 
 const SOME = { minLength: 1, maxLength: 4 };
 
@@ -116,7 +116,7 @@ test("an edit is refused for the same reasons whether what it changed is looked 
   expect(refused).toBeGreaterThan(200);
 });
 
-test("notes and points are exchanged by their values, whatever was done to the others meanwhile", () => {
+test("notes and points are replacedIn by their values, whatever was done to the others meanwhile", () => {
   const note = fc.record({
     tick: fc.nat(12).map((n) => n * 120),
     ticks: fc.constantFrom(120, 240),
@@ -127,14 +127,14 @@ test("notes and points are exchanged by their values, whatever was done to the o
   fc.assert(
     fc.property(notes, notes, notes, (before, after, other) => {
       const { remove, add } = difference<"phrases">(before, after);
-      expect(exchanged(before, remove, add)).toEqual(inOrder(after));
+      expect(replacedIn(before, remove, add)).toEqual(inOrder(after));
       // Somebody else's notes, put in between, stay where they are.
-      expect(exchanged([...before, ...other], remove, add)).toEqual(inOrder([...after, ...other]));
-      const gone = exchanged(after, add, remove);
+      expect(replacedIn([...before, ...other], remove, add)).toEqual(inOrder([...after, ...other]));
+      const gone = replacedIn(after, add, remove);
       expect(gone).toEqual(inOrder(before));
     }),
   );
-  expect(exchanged([], [{ tick: 0, ticks: 1, pitch: 60, velocity: 1 }], [])).toBeNull();
+  expect(replacedIn([], [{ tick: 0, ticks: 1, pitch: 60, velocity: 1 }], [])).toBeNull();
 });
 
 test("what an edit does not touch stays the very same objects", () => {

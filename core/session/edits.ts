@@ -14,7 +14,7 @@ import type {
   ValueOf,
 } from "./records";
 import { patchSchema, records, sessionPatchSchema, sheetPatchSchema, valueLists } from "./records";
-import { exchanged, isInOrder } from "./values";
+import { replacedIn, isInOrder } from "./values";
 
 /** Where a record is: in a collection of the session, or in one that a track has of its own. */
 type Place<C extends CollectionName> = C extends OfTrack
@@ -173,7 +173,7 @@ function apply(session: Session, edit: WireEdit): Checked<One> {
       const add = schema.safeParse(edit.add);
       if (!add.success) return { ok: false, problems: schemaProblems(add.error, "add") };
       const before = (item as unknown as Record<string, readonly ValueOf<ListName>[]>)[field] ?? [];
-      const after = exchanged(before, remove.data, add.data);
+      const after = replacedIn(before, remove.data, add.data);
       if (!after) return refuse("remove", `not all of these ${field} are there any more`);
       if (after.length < least || after.length > most)
         return refuse("add", `there would be ${after.length} ${field}; ${least} to ${most} can be`);

@@ -61,7 +61,7 @@ export const difference = <L extends ListName>(
 });
 
 /** A list without some values and with others, in order; null when not all that shall go are there. */
-export function exchanged<T extends Placed>(
+export function replacedIn<T extends Placed>(
   list: readonly T[],
   remove: readonly object[],
   add: readonly T[],

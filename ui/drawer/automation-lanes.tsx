@@ -1,5 +1,6 @@
 "use client";
 
+import { usePulls } from "../parts/pull";
 import { Plus, X } from "lucide-react";
 import { DropdownMenu } from "radix-ui";
 import { useState, type PointerEvent } from "react";
@@ -226,18 +227,17 @@ function Lane({ lane, target, width, chosen, choose, put }: LaneProps) {
       held.point,
     );
   };
-  const hold = (what: "point" | "bend", point: Point) => ({
-    onPointerDown: (event: PointerEvent) => {
-      if (event.button !== 0) return;
+  const hold = usePulls<SVGElement, { readonly what: "point" | "bend"; readonly point: Point }>(({ what, point }) => ({
+    begin(event) {
       event.stopPropagation();
-      (event.currentTarget as Element).setPointerCapture(event.pointerId);
       setHeld({ what, point, y: event.clientY });
       choose(point.tick);
+      return true;
     },
-    onPointerMove: (event: PointerEvent) => {
+    move(event) {
       if (held) setDraft(moved(event));
     },
-    onPointerUp: (event: PointerEvent) => {
+    end(event) {
       const next = draft && moved(event);
       setHeld(null);
       setDraft(null);
@@ -245,11 +245,11 @@ function Lane({ lane, target, width, chosen, choose, put }: LaneProps) {
       if (put(held.what === "bend" ? `Bend ${target.name}` : `Move a point of ${target.name}`, next))
         choose(held.what === "bend" ? held.point.tick : from(event).tick);
     },
-    onPointerCancel: () => {
+    cancel() {
       setHeld(null);
       setDraft(null);
     },
-  });
+  }));
   const seen = points.filter((p) => x(p.tick) >= -10 && x(p.tick) <= width + 10).slice(0, MOST_POINTS);
   return (
     <svg
@@ -292,7 +292,7 @@ function Lane({ lane, target, width, chosen, choose, put }: LaneProps) {
                 fill="var(--paper-lift)"
                 stroke="var(--ink-soft)"
                 className="cursor-ns-resize"
-                {...hold("bend", lane.points[points.indexOf(p)] ?? p)}
+                {...hold({ what: "bend", point: lane.points[points.indexOf(p)] ?? p })}
               />
             )}
             <rect
@@ -327,7 +327,7 @@ function Lane({ lane, target, width, chosen, choose, put }: LaneProps) {
                     put(`Move a point of ${target.name}`, withPoint(lane.points, { ...p, value }, p));
                 }
               }}
-              {...hold("point", lane.points.find((q) => q.tick === p.tick) ?? p)}
+              {...hold({ what: "point", point: lane.points.find((q) => q.tick === p.tick) ?? p })}
             />
           </g>
         );

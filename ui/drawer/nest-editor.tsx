@@ -1,5 +1,6 @@
 "use client";
 
+import { usePull } from "../parts/pull";
 import { ChevronLeft, Copy, Trash2 } from "lucide-react";
 import { useEffect, useMemo, useRef, useState, type KeyboardEvent, type MouseEvent, type PointerEvent } from "react";
 import type { PatchOf } from "../../core/session/records";
@@ -290,6 +291,41 @@ function Picture({ session, track, nest, shift, width, chosen, onChoose, onChang
     event.preventDefault();
     event.stopPropagation();
   };
+  const pull = usePull<HTMLCanvasElement>({
+    begin(event) {
+      const drag = grab(inner, clock, at(event), view.framesPerPixel, event.ctrlKey || event.metaKey);
+      onChoose(drag?.clip.id ?? null);
+      if (!drag) return false;
+      setHold({
+        drag,
+        x: event.clientX,
+        y: event.clientY,
+        snap: {
+          grid: settings.grid,
+          targets: snapTargets(inner, clock, settings, onsetsOf, new Set([drag.clip.id])),
+          reach: REACH_PX * view.framesPerPixel,
+        },
+      });
+      return true;
+    },
+    move(event) {
+      if (!hold) return;
+      if (shown === NOTHING && Math.hypot(event.clientX - hold.x, event.clientY - hold.y) < DRAG_PX) return;
+      const clip = after(hold, event);
+      setShown(new Map([[clip.id, clip]]));
+    },
+    end(event) {
+      if (hold && Math.hypot(event.clientX - hold.x, event.clientY - hold.y) >= DRAG_PX)
+        commit(hold.drag.clip, after(hold, event));
+      setHold(null);
+      setShown(NOTHING);
+    },
+    cancel() {
+      setHold(null);
+      setShown(NOTHING);
+    },
+    hover: (event) => setHovered(grab(inner, clock, at(event), view.framesPerPixel)?.clip.id ?? null),
+  });
   return (
     <>
       <Playhead view={view} />
@@ -301,39 +337,7 @@ function Picture({ session, track, nest, shift, width, chosen, onChoose, onChang
         style={{ width, height: DRAWER_HEIGHT, cursor: hold ? "grabbing" : "default" }}
         className="block touch-none"
         onKeyDown={step}
-        onPointerDown={(event) => {
-          if (event.button !== 0) return;
-          const drag = grab(inner, clock, at(event), view.framesPerPixel, event.ctrlKey || event.metaKey);
-          onChoose(drag?.clip.id ?? null);
-          if (!drag) return;
-          event.currentTarget.setPointerCapture(event.pointerId);
-          setHold({
-            drag,
-            x: event.clientX,
-            y: event.clientY,
-            snap: {
-              grid: settings.grid,
-              targets: snapTargets(inner, clock, settings, onsetsOf, new Set([drag.clip.id])),
-              reach: REACH_PX * view.framesPerPixel,
-            },
-          });
-        }}
-        onPointerMove={(event) => {
-          if (!hold) return setHovered(grab(inner, clock, at(event), view.framesPerPixel)?.clip.id ?? null);
-          if (shown === NOTHING && Math.hypot(event.clientX - hold.x, event.clientY - hold.y) < DRAG_PX) return;
-          const clip = after(hold, event);
-          setShown(new Map([[clip.id, clip]]));
-        }}
-        onPointerUp={(event) => {
-          if (hold && Math.hypot(event.clientX - hold.x, event.clientY - hold.y) >= DRAG_PX)
-            commit(hold.drag.clip, after(hold, event));
-          setHold(null);
-          setShown(NOTHING);
-        }}
-        onPointerCancel={() => {
-          setHold(null);
-          setShown(NOTHING);
-        }}
+        {...pull}
         onPointerLeave={() => setHovered(null)}
         onDoubleClick={(event) =>
           onOpen(nest.children.find((c) => c.id === grab(inner, clock, at(event), view.framesPerPixel)?.clip.id))

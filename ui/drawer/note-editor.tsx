@@ -1,5 +1,6 @@
 "use client";
 
+import { usePull } from "../parts/pull";
 import { ChevronDown, ChevronUp } from "lucide-react";
 import { useEffect, useMemo, useRef, useState, type KeyboardEvent, type PointerEvent } from "react";
 import { placedNotes } from "../../core/session/clips";
@@ -9,7 +10,7 @@ import { Button } from "../parts/button";
 import { NumberField } from "../parts/number-field";
 import { barText, clockOf } from "../session/clock";
 import type { Clock } from "../session/clock";
-import { useSessionParts } from "../session/provider";
+import { useSession, useSessionParts } from "../session/provider";
 import { trackName } from "../session/track-state";
 import { prepare, useInks, useRedraw } from "../canvas/canvas";
 import { Columns, DRAWER_HEIGHT } from "./drawer-columns";
@@ -27,8 +28,6 @@ const VELOCITY_PX = 40;
 const FEWEST_SEMITONES = 18;
 const EDGE_PX = 6;
 const NEW_VELOCITY = 90;
-
-const NO_NOTES: readonly Note[] = [];
 
 /** The pitches that are shown, the highest at the top. */
 interface Window {
@@ -60,14 +59,21 @@ type Hold =
  * A phrase to write in, at the place where the chosen clip plays it. Notes are kept by their place in the phrase's
  * list.
  */
-export function NoteEditor({
+export function NoteEditor(props: { readonly track: Track; readonly clip: NoteClip; readonly width: number }) {
+  const phrase = useSession((s) => s.session.phrases.find((p) => p.id === props.clip.phrase));
+  return phrase ? <PhraseEditor {...props} phrase={phrase} /> : null;
+}
+
+function PhraseEditor({
   track,
   clip,
   width,
+  phrase,
 }: {
   readonly track: Track;
   readonly clip: NoteClip;
   readonly width: number;
+  readonly phrase: Phrase;
 }) {
   const { session, edit, selectClip } = useSessionParts((s) => ({
     session: s.session,
@@ -83,17 +89,16 @@ export function NoteEditor({
   const [chosen, setChosen] = useState<readonly Note[]>([]);
   const [hold, setHold] = useState<Hold | null>(null);
   const [draft, setDraft] = useState<readonly Note[] | null>(null);
-  const phrase = session.phrases.find((p) => p.id === clip.phrase);
   const clock = clockOf(session);
   const view = shownView(bench);
   const height = DRAWER_HEIGHT - 1;
   const room = height - VELOCITY_PX;
-  const range = useMemo(() => (phrase ? windowFor(phrase, lift) : { low: 0, high: 1 }), [phrase, lift]);
-  const notes = draft ?? phrase?.notes ?? NO_NOTES;
+  const range = useMemo(() => windowFor(phrase, lift), [phrase, lift]);
+  const notes = draft ?? phrase.notes;
 
   useEffect(() => {
     const context = canvas.current && prepare(canvas.current, width, height);
-    if (context && phrase)
+    if (context)
       drawNotes(
         context,
         { session, clock, view, clip, phrase: { ...phrase, notes: [...notes] }, chosen, range, width, height, room },
@@ -101,7 +106,6 @@ export function NoteEditor({
       );
   }, [session, clock, view, clip, phrase, notes, chosen, range, width, height, room, redraw, inksOf]);
 
-  if (!phrase) return null;
   const semitonePx = room / (range.high - range.low + 1);
   /** Tick of the phrase and pitch under the pointer. */
   const at = (event: PointerEvent) => {
@@ -210,6 +214,76 @@ export function NoteEditor({
     event.preventDefault();
   };
 
+  const pull = usePull<HTMLCanvasElement>({
+    begin(event) {
+      const p = at(event);
+      if (p.y > room) {
+        const on = phrase.notes.reduce<Note | null>(
+          (best, n) =>
+            Math.abs(xOfTick(n.tick) - p.x) < Math.min(8, best ? Math.abs(xOfTick(best.tick) - p.x) : Infinity)
+              ? n
+              : best,
+          null,
+        );
+        if (!on) {
+          setChosen([]);
+          return false;
+        }
+        const held = now.includes(on) ? now : [on];
+        setChosen(held);
+        setHold({ what: "velocity", notes: held, y: event.clientY });
+        return true;
+      }
+      const on = noteAt(p);
+      if (!on) {
+        const tick = snapped(p.tick - (event.altKey ? 0 : step(p.tick) / 2), event.altKey);
+        if (p.tick < 0) return false;
+        const note = { tick, ticks: step(tick), pitch: p.pitch, velocity: NEW_VELOCITY };
+        setDraft([...phrase.notes, note]);
+        setChosen([note]);
+        setHold({ what: "draw", note });
+        return true;
+      }
+      const held = event.shiftKey
+        ? now.includes(on)
+          ? now.filter((n) => n !== on)
+          : [...now, on]
+        : now.includes(on)
+          ? now
+          : [on];
+      setChosen(held);
+      if (held.includes(on))
+        setHold({
+          what: p.x > xOfTick(on.tick + on.ticks) - EDGE_PX ? "lengthen" : "move",
+          notes: held,
+          on,
+          tick: p.tick,
+          pitch: p.pitch,
+          copy: event.ctrlKey || event.metaKey,
+        });
+      return held.includes(on);
+    },
+    move(event) {
+      if (!hold) return;
+      const made = result(hold, event);
+      setDraft(made.all);
+      setChosen(made.held);
+    },
+    end(event) {
+      if (!hold) return;
+      const made = result(hold, event);
+      setHold(null);
+      setDraft(null);
+      const label = { draw: "Write a note", move: "Move", lengthen: "Lengthen", velocity: "Velocity" }[hold.what];
+      const same =
+        hold.what !== "draw" && made.held.every((n, i) => JSON.stringify(n) === JSON.stringify(hold.notes[i]));
+      if (!same) write(label, made.all, made.held);
+    },
+    cancel() {
+      setHold(null);
+      setDraft(null);
+    },
+  });
   return (
     <Columns
       lanes={width}
@@ -261,72 +335,7 @@ export function NoteEditor({
             aria-label={`Notes of ${phrase.name}. Arrows move what is chosen, with Alt they lengthen it, Enter writes a note behind it, Delete removes it. The list of notes says the same in words.`}
             className="block touch-none cursor-crosshair focus-visible:outline-2 focus-visible:-outline-offset-2 focus-visible:outline-spot"
             onKeyDown={onKey}
-            onPointerDown={(event) => {
-              if (event.button !== 0) return;
-              event.currentTarget.setPointerCapture(event.pointerId);
-              const p = at(event);
-              if (p.y > room) {
-                const on = phrase.notes.reduce<Note | null>(
-                  (best, n) =>
-                    Math.abs(xOfTick(n.tick) - p.x) < Math.min(8, best ? Math.abs(xOfTick(best.tick) - p.x) : Infinity)
-                      ? n
-                      : best,
-                  null,
-                );
-                if (!on) return setChosen([]);
-                const held = now.includes(on) ? now : [on];
-                setChosen(held);
-                return setHold({ what: "velocity", notes: held, y: event.clientY });
-              }
-              const on = noteAt(p);
-              if (!on) {
-                const tick = snapped(p.tick - (event.altKey ? 0 : step(p.tick) / 2), event.altKey);
-                if (p.tick < 0) return;
-                const note = { tick, ticks: step(tick), pitch: p.pitch, velocity: NEW_VELOCITY };
-                setDraft([...phrase.notes, note]);
-                setChosen([note]);
-                return setHold({ what: "draw", note });
-              }
-              const held = event.shiftKey
-                ? now.includes(on)
-                  ? now.filter((n) => n !== on)
-                  : [...now, on]
-                : now.includes(on)
-                  ? now
-                  : [on];
-              setChosen(held);
-              if (held.includes(on))
-                setHold({
-                  what: p.x > xOfTick(on.tick + on.ticks) - EDGE_PX ? "lengthen" : "move",
-                  notes: held,
-                  on,
-                  tick: p.tick,
-                  pitch: p.pitch,
-                  copy: event.ctrlKey || event.metaKey,
-                });
-            }}
-            onPointerMove={(event) => {
-              if (!hold) return;
-              const made = result(hold, event);
-              setDraft(made.all);
-              setChosen(made.held);
-            }}
-            onPointerUp={(event) => {
-              if (!hold) return;
-              const made = result(hold, event);
-              setHold(null);
-              setDraft(null);
-              const label = { draw: "Write a note", move: "Move", lengthen: "Lengthen", velocity: "Velocity" }[
-                hold.what
-              ];
-              const same =
-                hold.what !== "draw" && made.held.every((n, i) => JSON.stringify(n) === JSON.stringify(hold.notes[i]));
-              if (!same) write(label, made.all, made.held);
-            }}
-            onPointerCancel={() => {
-              setHold(null);
-              setDraft(null);
-            }}
+            {...pull}
             onDoubleClick={(event) => {
               const on = noteAt(at(event as unknown as PointerEvent));
               if (on)

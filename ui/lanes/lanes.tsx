@@ -1,5 +1,6 @@
 "use client";
 
+import { usePull } from "../parts/pull";
 import { formatDb } from "../../core/words/numbers";
 import { useEffect, useRef, useState, type MouseEvent, type PointerEvent, type RefObject } from "react";
 import { toast } from "sonner";
@@ -243,6 +244,139 @@ export function Lanes({ width, height, rowHeight, scroller }: Props) {
     setShown(NOTHING);
   };
 
+  const pull = usePull<HTMLCanvasElement>({
+    begin(event) {
+      const pointer = at(event);
+      const track = session.tracks[pointer.row];
+      const adding = event.shiftKey || event.ctrlKey || event.metaKey;
+      const place = { row: pointer.row, x: event.clientX, y: event.clientY, adding };
+      const found = track && grab(session, clock, pointer, view.framesPerPixel, event.ctrlKey || event.metaKey);
+      if (!track || !found) {
+        setHold({ what: "range", frame: pointer.frame, snap: snapOf(new Set()), ...place });
+        return true;
+      }
+      const ref = { track: track.id, clip: found.clip.id };
+      const wasChosen = selectedClips.some((c) => c.clip === ref.clip);
+      const refs = wasChosen
+        ? [...selectedClips.filter((c) => c.clip !== ref.clip), ref]
+        : adding && found.grip === "move"
+          ? [...selectedClips, ref]
+          : [ref];
+      selectClips(refs);
+      // A frozen track's clips stay where they are; what it plays can be handed to another track.
+      if (track.frozen) {
+        setHold({ what: "hand out", track, snap: snapOf(new Set()), frame: pointer.frame, ...place });
+        return true;
+      }
+      setHold({
+        what: "clip",
+        drag: found,
+        refs: found.grip === "move" ? refs : [ref],
+        snap: snapOf(new Set(refs.map((r) => r.clip))),
+        wasChosen,
+        ...place,
+      });
+      return true;
+    },
+    move(event) {
+      if (!hold) return;
+      if (shown === NOTHING && !isDrag(hold, event)) return;
+      if (hold.what === "range") return setShown({ ...NOTHING, range: rangeTo(hold, event) });
+      if (hold.what === "hand out") {
+        const { target, start } = handedTo(hold, event);
+        return setShown({
+          ...NOTHING,
+          says: `the frozen audio of ${trackName(hold.track)} ${target ? `onto ${trackName(target)}` : "onto a new track"}, ${barText(clock, start)}`,
+        });
+      }
+      const { after, by, rows } = carried(hold, event);
+      if (hold.drag.grip !== "move")
+        return setShown({
+          ...NOTHING,
+          clips: new Map([[after.id, after]]),
+          says: saysOf(hold.drag.grip, after, session.rate),
+        });
+      const clips = clipsOf(session, hold.refs).map((c) => c.clip);
+      const shift = heldShift(clips, by, clock.tempo);
+      setShown({
+        ...NOTHING,
+        clips: new Map(clips.map((c) => [c.id, shifted(c, shift, clock.tempo)])),
+        rows: rows !== 0 && rowsFit(session, hold.refs, rows) ? rows : 0,
+        says: barText(clock, clipSpan(after, clock.tempo).from),
+      });
+    },
+    end(event) {
+      if (!hold) return;
+      // From the event itself: what was shown last may lag behind the pointer.
+      const moved = isDrag(hold, event);
+      letGo();
+      if (hold.what === "range") {
+        const range = moved ? rangeTo(hold, event) : null;
+        if (!range) {
+          selectRange(null);
+          const track = session.tracks[hold.row];
+          return select(track ? [track.id] : []);
+        }
+        selectRange(range);
+        return selectClips(
+          clipsWithin(session, new Set(range.tracks), range.from, range.to, clock.tempo),
+          range.tracks,
+        );
+      }
+      if (hold.what === "hand out") {
+        const asset = whole.assets.find((a) => a.id === hold.track.frozen?.asset);
+        const { target, start } = handedTo(hold, event);
+        if (!moved || target?.id === hold.track.id)
+          return void toast(
+            `${trackName(hold.track)} is frozen. Unfreeze it to edit its clips (Shift+F); drag from it to copy its audio onto another track.`,
+          );
+        if (asset)
+          take({
+            ...importStep(
+              whole,
+              [{ asset, timeReference: null }],
+              { by: "frame", frame: start, track: target?.id ?? hold.track.id },
+              () => crypto.randomUUID(),
+            ),
+            label: `Copy the frozen audio of ${trackName(hold.track)}`,
+          });
+        return;
+      }
+      const ref = { track: hold.drag.track, clip: hold.drag.clip.id };
+      if (!moved)
+        return hold.adding && hold.wasChosen
+          ? selectClips(selectedClips.filter((c) => c.clip !== ref.clip))
+          : hold.adding
+            ? undefined
+            : selectClips([ref]);
+      const { after, by, rows } = carried(hold, event);
+      const name = hold.refs.length > 1 ? `${hold.refs.length} clips` : hold.drag.clip.name || "a clip";
+      if (hold.drag.grip === "move") {
+        const made = moveClips(session, hold.refs, by, rows, clock.tempo);
+        if (edit(`Move ${name}`, made.edits)) selectClips(made.refs);
+        return;
+      }
+      const { grip, clip, track } = hold.drag;
+      const finish = (end: Clip) => {
+        const made = dragEdit(clip, end, track);
+        if (made) edit(`${DOES[grip]} ${name}`, [made]);
+      };
+      if (settings.atZero && !event.altKey && (grip === "trim start" || grip === "trim end")) {
+        void atZeroCrossing(clip, after, session).then(finish, () => {
+          finish(after);
+          toast.warning("The edge stays where you let it go: the audio around it could not be read.", {
+            description: "Look whether the server still runs, and move the edge again.",
+          });
+        });
+      } else finish(after);
+    },
+    cancel: letGo,
+    hover(event) {
+      const under = grab(session, clock, at(event), view.framesPerPixel, event.ctrlKey || event.metaKey);
+      setCursor(under ? CURSORS[under.grip] : "default");
+      if ((under?.clip.id ?? null) !== hovered) setHovered(under?.clip.id ?? null);
+    },
+  });
   return (
     <>
       <Playhead view={view} />
@@ -284,141 +418,12 @@ export function Lanes({ width, height, rowHeight, scroller }: Props) {
             track: session.tracks[row]?.id ?? null,
           });
         }}
-        onPointerDown={(event) => {
-          if (event.button !== 0) return;
-          const pointer = at(event);
-          const track = session.tracks[pointer.row];
-          const adding = event.shiftKey || event.ctrlKey || event.metaKey;
-          const place = { row: pointer.row, x: event.clientX, y: event.clientY, adding };
-          const found = track && grab(session, clock, pointer, view.framesPerPixel, event.ctrlKey || event.metaKey);
-          if (!track || !found) {
-            event.currentTarget.setPointerCapture(event.pointerId);
-            return setHold({ what: "range", frame: pointer.frame, snap: snapOf(new Set()), ...place });
-          }
-          const ref = { track: track.id, clip: found.clip.id };
-          const wasChosen = selectedClips.some((c) => c.clip === ref.clip);
-          const refs = wasChosen
-            ? [...selectedClips.filter((c) => c.clip !== ref.clip), ref]
-            : adding && found.grip === "move"
-              ? [...selectedClips, ref]
-              : [ref];
-          selectClips(refs);
-          event.currentTarget.setPointerCapture(event.pointerId);
-          // A frozen track's clips stay where they are; what it plays can be handed to another track.
-          if (track.frozen)
-            return setHold({ what: "hand out", track, snap: snapOf(new Set()), frame: pointer.frame, ...place });
-          setHold({
-            what: "clip",
-            drag: found,
-            refs: found.grip === "move" ? refs : [ref],
-            snap: snapOf(new Set(refs.map((r) => r.clip))),
-            wasChosen,
-            ...place,
-          });
-        }}
-        onPointerMove={(event) => {
-          if (!hold) {
-            const under = grab(session, clock, at(event), view.framesPerPixel, event.ctrlKey || event.metaKey);
-            setCursor(under ? CURSORS[under.grip] : "default");
-            if ((under?.clip.id ?? null) !== hovered) setHovered(under?.clip.id ?? null);
-            return;
-          }
-          if (shown === NOTHING && !isDrag(hold, event)) return;
-          if (hold.what === "range") return setShown({ ...NOTHING, range: rangeTo(hold, event) });
-          if (hold.what === "hand out") {
-            const { target, start } = handedTo(hold, event);
-            return setShown({
-              ...NOTHING,
-              says: `the frozen audio of ${trackName(hold.track)} ${target ? `onto ${trackName(target)}` : "onto a new track"}, ${barText(clock, start)}`,
-            });
-          }
-          const { after, by, rows } = carried(hold, event);
-          if (hold.drag.grip !== "move")
-            return setShown({
-              ...NOTHING,
-              clips: new Map([[after.id, after]]),
-              says: saysOf(hold.drag.grip, after, session.rate),
-            });
-          const clips = clipsOf(session, hold.refs).map((c) => c.clip);
-          const shift = heldShift(clips, by, clock.tempo);
-          setShown({
-            ...NOTHING,
-            clips: new Map(clips.map((c) => [c.id, shifted(c, shift, clock.tempo)])),
-            rows: rows !== 0 && rowsFit(session, hold.refs, rows) ? rows : 0,
-            says: barText(clock, clipSpan(after, clock.tempo).from),
-          });
-        }}
-        onPointerUp={(event) => {
-          if (!hold) return;
-          // From the event itself: what was shown last may lag behind the pointer.
-          const moved = isDrag(hold, event);
-          letGo();
-          if (hold.what === "range") {
-            const range = moved ? rangeTo(hold, event) : null;
-            if (!range) {
-              selectRange(null);
-              const track = session.tracks[hold.row];
-              return select(track ? [track.id] : []);
-            }
-            selectRange(range);
-            return selectClips(
-              clipsWithin(session, new Set(range.tracks), range.from, range.to, clock.tempo),
-              range.tracks,
-            );
-          }
-          if (hold.what === "hand out") {
-            const asset = whole.assets.find((a) => a.id === hold.track.frozen?.asset);
-            const { target, start } = handedTo(hold, event);
-            if (!moved || target?.id === hold.track.id)
-              return void toast(
-                `${trackName(hold.track)} is frozen. Unfreeze it to edit its clips (Shift+F); drag from it to copy its audio onto another track.`,
-              );
-            if (asset)
-              take({
-                ...importStep(
-                  whole,
-                  [{ asset, timeReference: null }],
-                  { by: "frame", frame: start, track: target?.id ?? hold.track.id },
-                  () => crypto.randomUUID(),
-                ),
-                label: `Copy the frozen audio of ${trackName(hold.track)}`,
-              });
-            return;
-          }
-          const ref = { track: hold.drag.track, clip: hold.drag.clip.id };
-          if (!moved)
-            return hold.adding && hold.wasChosen
-              ? selectClips(selectedClips.filter((c) => c.clip !== ref.clip))
-              : hold.adding
-                ? undefined
-                : selectClips([ref]);
-          const { after, by, rows } = carried(hold, event);
-          const name = hold.refs.length > 1 ? `${hold.refs.length} clips` : hold.drag.clip.name || "a clip";
-          if (hold.drag.grip === "move") {
-            const made = moveClips(session, hold.refs, by, rows, clock.tempo);
-            if (edit(`Move ${name}`, made.edits)) selectClips(made.refs);
-            return;
-          }
-          const { grip, clip, track } = hold.drag;
-          const finish = (end: Clip) => {
-            const made = dragEdit(clip, end, track);
-            if (made) edit(`${DOES[grip]} ${name}`, [made]);
-          };
-          if (settings.atZero && !event.altKey && (grip === "trim start" || grip === "trim end")) {
-            void atZeroCrossing(clip, after, session).then(finish, () => {
-              finish(after);
-              toast.warning("The edge stays where you let it go: the audio around it could not be read.", {
-                description: "Look whether the server still runs, and move the edge again.",
-              });
-            });
-          } else finish(after);
-        }}
+        {...pull}
         onDoubleClick={(event) => {
           const found = grab(session, clock, at(event), view.framesPerPixel);
           if (found && found.clip.kind !== "audio")
             useDrawer.getState().show(found.clip.kind === "nest" ? "nest" : "notes");
         }}
-        onPointerCancel={letGo}
         onPointerLeave={() => setHovered(null)}
       />
       {selectedRange && !shown.range && (

@@ -122,12 +122,7 @@ export function RowHeads({ rowHeight, first, end }: RowWindow & { readonly rowHe
             <span
               className={`figure grid h-full items-center pl-2 text-[11px] text-soft ${track.kind === "mix" ? "" : "cursor-grab touch-none"}`}
               title={track.kind === "mix" ? undefined : "Drag to put it elsewhere (Ctrl with up and down)"}
-              onPointerDown={(e) => {
-                if (e.button === 0 && track.kind !== "mix") carry.begin(e, row);
-              }}
-              onPointerMove={carry.move}
-              onPointerUp={carry.end}
-              onPointerCancel={carry.cancel}
+              {...(track.kind === "mix" ? {} : carry.gripOf(row))}
             >
               {row + 1}
             </span>

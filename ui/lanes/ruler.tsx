@@ -1,5 +1,6 @@
 "use client";
 
+import { usePull } from "../parts/pull";
 import { useEffect, useRef, useState, type PointerEvent } from "react";
 import { usePlayback, usePlaybackStore } from "../playback/provider";
 import { barText, clockOf } from "../session/clock";
@@ -55,34 +56,33 @@ export function Ruler({ width }: { readonly width: number }) {
     );
   const between = (a: number, b: number) => (a === b ? null : { from: Math.min(a, b), to: Math.max(a, b) });
   const shown = pressed?.to === undefined ? marked.stretch : between(pressed.from, pressed.to);
+  const pull = usePull<HTMLDivElement>({
+    begin(event) {
+      // What opens from a mark lies elsewhere on the page, but its events come up through here.
+      if (!event.currentTarget.contains(event.target as Node) || (event.target as HTMLElement).closest("[data-mark]"))
+        return false;
+      setPressed({ x: event.clientX, from: snapped(frameOf(event), event), to: undefined });
+      return true;
+    },
+    move(event) {
+      if (pressed && (pressed.to !== undefined || Math.abs(event.clientX - pressed.x) >= DRAG_PX))
+        setPressed({ ...pressed, to: snapped(frameOf(event), event) });
+    },
+    end(event) {
+      if (!pressed) return;
+      const dragged = Math.abs(event.clientX - pressed.x) >= DRAG_PX;
+      if (dragged) marked.mark(between(pressed.from, snapped(frameOf(event), event)));
+      else playback.getState().seek(snapped(frameOf(event), event));
+      setPressed(null);
+    },
+    cancel: () => setPressed(null),
+  });
   return (
     <div
       className="relative touch-none overflow-hidden"
       style={{ width, height, cursor: pressed ? "ew-resize" : "pointer" }}
       title="Press to put the playhead there; drag to mark a stretch"
-      onPointerDown={(event) => {
-        // What opens from a mark lies elsewhere on the page, but its events come up through here.
-        if (
-          event.button !== 0 ||
-          !event.currentTarget.contains(event.target as Node) ||
-          (event.target as HTMLElement).closest("[data-mark]")
-        )
-          return;
-        event.currentTarget.setPointerCapture(event.pointerId);
-        setPressed({ x: event.clientX, from: snapped(frameOf(event), event), to: undefined });
-      }}
-      onPointerMove={(event) => {
-        if (pressed && (pressed.to !== undefined || Math.abs(event.clientX - pressed.x) >= DRAG_PX))
-          setPressed({ ...pressed, to: snapped(frameOf(event), event) });
-      }}
-      onPointerUp={(event) => {
-        if (!pressed) return;
-        const dragged = Math.abs(event.clientX - pressed.x) >= DRAG_PX;
-        if (dragged) marked.mark(between(pressed.from, snapped(frameOf(event), event)));
-        else playback.getState().seek(snapped(frameOf(event), event));
-        setPressed(null);
-      }}
-      onPointerCancel={() => setPressed(null)}
+      {...pull}
     >
       <canvas ref={canvas} style={{ width, height }} role="img" aria-label="Bars, meter and tempo" />
       {shown && (

@@ -1,4 +1,5 @@
-import { useState, type PointerEvent } from "react";
+import { useState, type DOMAttributes, type PointerEvent } from "react";
+import { usePulls } from "../parts/pull";
 
 /** A press that moves less is no drag. */
 const CARRY_PX = 5;
@@ -7,7 +8,11 @@ const CARRY_PX = 5;
  * Carrying a row of a list to another place. `gap` is the line between rows where it would land, while it is carried.
  * Rows from `rows` on do not move. `drop` gets the row it came from and the index it has afterwards.
  */
-export function useCarry(rowHeight: number, rows: number, drop: (from: number, to: number) => void) {
+export function useCarry(
+  rowHeight: number,
+  rows: number,
+  drop: (from: number, to: number) => void,
+): { readonly gap: number | null; readonly gripOf: (row: number) => DOMAttributes<HTMLElement> } {
   const [held, setHeld] = useState<{ readonly from: number; readonly y: number; readonly gap: number | null } | null>(
     null,
   );
@@ -15,16 +20,16 @@ export function useCarry(rowHeight: number, rows: number, drop: (from: number, t
     Math.abs(event.clientY - y) < CARRY_PX
       ? null
       : Math.max(0, Math.min(rows, Math.round(from + 0.5 + (event.clientY - y) / rowHeight)));
-  return {
-    gap: held?.gap ?? null,
-    begin(event: PointerEvent, row: number) {
-      event.currentTarget.setPointerCapture(event.pointerId);
+  const gripOf = usePulls<HTMLElement, number>((row) => ({
+    begin(event) {
+      if (row >= rows) return false;
       setHeld({ from: row, y: event.clientY, gap: null });
+      return true;
     },
-    move(event: PointerEvent) {
+    move(event) {
       if (held) setHeld({ ...held, gap: gapAt(event, held.from, held.y) });
     },
-    end(event: PointerEvent) {
+    end(event) {
       const gap = held && gapAt(event, held.from, held.y);
       if (held && gap !== null) {
         const to = gap > held.from ? gap - 1 : gap;
@@ -33,5 +38,6 @@ export function useCarry(rowHeight: number, rows: number, drop: (from: number, t
       setHeld(null);
     },
     cancel: () => setHeld(null),
-  };
+  }));
+  return { gap: held?.gap ?? null, gripOf };
 }

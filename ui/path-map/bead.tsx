@@ -1,5 +1,6 @@
 "use client";
 
+import { usePull } from "../parts/pull";
 import { useRef, useState, type ReactNode } from "react";
 import { Floating } from "../parts/floating";
 import type { Bead as PlacedBead } from "./path-layout";
@@ -18,9 +19,28 @@ interface Props {
 
 /** A device on its path: opens in place when pressed, and is carried along its chain. */
 export function Bead({ bead: { device, label, x, width, installed }, name, look, panel, onCarry }: Props) {
-  const press = useRef<number | null>(null);
+  const press = useRef(0);
   const carriedNow = useRef(false);
   const [moved, setMoved] = useState(0);
+  const pull = usePull<HTMLButtonElement>({
+    begin(e) {
+      press.current = e.clientX;
+      carriedNow.current = false;
+      return true;
+    },
+    move(e) {
+      const by = e.clientX - press.current;
+      if (!carriedNow.current && Math.abs(by) < DRAG_PX) return;
+      carriedNow.current = true;
+      setMoved(by);
+    },
+    end(e) {
+      const by = e.clientX - press.current;
+      if (carriedNow.current) onCarry(by < 0 ? x + by : x + width + by);
+      setMoved(0);
+    },
+    cancel: () => setMoved(0),
+  });
   return (
     <Floating
       label={`${label} on ${name}`}
@@ -33,31 +53,7 @@ export function Bead({ bead: { device, label, x, width, installed }, name, look,
           aria-label={`${label} on ${name}${device.on ? "" : ", passed by"}${installed ? "" : ", not installed"}`}
           className={`absolute top-[var(--middle)] h-6 touch-none overflow-hidden rounded-full border px-1 text-[11px] leading-none font-medium text-ellipsis whitespace-nowrap hover:outline hover:outline-1 hover:outline-ink ${moved === 0 ? "" : "z-20 opacity-80"} ${look}`}
           style={{ left: x + moved, width }}
-          onPointerDown={(e) => {
-            if (e.button !== 0) return;
-            e.currentTarget.setPointerCapture(e.pointerId);
-            press.current = e.clientX;
-            carriedNow.current = false;
-          }}
-          onPointerMove={(e) => {
-            if (press.current === null) return;
-            const by = e.clientX - press.current;
-            if (!carriedNow.current && Math.abs(by) < DRAG_PX) return;
-            carriedNow.current = true;
-            setMoved(by);
-          }}
-          onPointerUp={(e) => {
-            if (press.current !== null && carriedNow.current) {
-              const by = e.clientX - press.current;
-              onCarry(by < 0 ? x + by : x + width + by);
-            }
-            press.current = null;
-            setMoved(0);
-          }}
-          onPointerCancel={() => {
-            press.current = null;
-            setMoved(0);
-          }}
+          {...pull}
           // What was carried is not opened.
           onClick={(e) => {
             if (carriedNow.current) e.preventDefault();

@@ -1,5 +1,6 @@
 "use client";
 
+import { usePull } from "../parts/pull";
 import { formatDb, roundDb } from "../../core/words/numbers";
 import { useRef, useState, type KeyboardEvent, type PointerEvent } from "react";
 
@@ -35,29 +36,31 @@ function useSideways({ value, min, max, perPixel, perKey, neutral, round, onMove
   // From the event itself, also when it is let go: what was shown last may lag behind the pointer.
   const under = (e: PointerEvent<HTMLElement>, { x, from }: Drag) =>
     e.clientX === x ? from : held(from + (e.clientX - x) * perPixel * (e.shiftKey ? 0.2 : 1));
+  const pull = usePull<HTMLElement>({
+    begin(e) {
+      drag.current = { x: e.clientX, from: value };
+      return true;
+    },
+    move(e) {
+      if (!drag.current) return;
+      const to = under(e, drag.current);
+      setMoving(to);
+      onMove(to);
+    },
+    end(e) {
+      if (drag.current) commit(under(e, drag.current));
+      drag.current = null;
+    },
+    cancel() {
+      drag.current = null;
+      setMoving(null);
+      onMove(null);
+    },
+  });
   return {
     now: moving ?? value,
     handlers: {
-      onPointerDown: (e: PointerEvent<HTMLElement>) => {
-        if (e.button !== 0) return;
-        e.currentTarget.setPointerCapture(e.pointerId);
-        drag.current = { x: e.clientX, from: value };
-      },
-      onPointerMove: (e: PointerEvent<HTMLElement>) => {
-        if (!drag.current) return;
-        const to = under(e, drag.current);
-        setMoving(to);
-        onMove(to);
-      },
-      onPointerUp: (e: PointerEvent<HTMLElement>) => {
-        if (drag.current) commit(under(e, drag.current));
-        drag.current = null;
-      },
-      onPointerCancel: () => {
-        drag.current = null;
-        setMoving(null);
-        onMove(null);
-      },
+      ...pull,
       onDoubleClick: () => commit(held(neutral)),
       onKeyDown: (e: KeyboardEvent<HTMLElement>) => {
         const direction =

@@ -1,5 +1,6 @@
 "use client";
 
+import { usePull } from "../parts/pull";
 import { DropdownMenu } from "radix-ui";
 import { useRef, useState } from "react";
 import { toast } from "sonner";
@@ -26,7 +27,7 @@ const DRAG_PX = 4;
 export function OutputHandle({ track, row, rowHeight, session }: Props) {
   const edit = useSession((s) => s.edit);
   const [open, setOpen] = useState(false);
-  const press = useRef<{ readonly x: number; readonly y: number } | null>(null);
+  const press = useRef({ x: 0, y: 0 });
   const [carried, setCarried] = useState<{ readonly dx: number; readonly dy: number } | null>(null);
   const name = trackName(track);
   const targets = session.tracks.filter((t) => (t.kind === "group" || t.kind === "mix") && t.id !== track.id);
@@ -37,6 +38,27 @@ export function OutputHandle({ track, row, rowHeight, session }: Props) {
   };
   const under = carried && session.tracks[row + Math.round(carried.dy / rowHeight)];
   const landing = under && targets.includes(under) ? under : null;
+  const pull = usePull<HTMLButtonElement>({
+    begin(e) {
+      // The menu opens when the press ends where it began.
+      e.preventDefault();
+      press.current = { x: e.clientX, y: e.clientY };
+      return true;
+    },
+    move(e) {
+      const [dx, dy] = [e.clientX - press.current.x, e.clientY - press.current.y];
+      if (carried || Math.hypot(dx, dy) >= DRAG_PX) setCarried({ dx, dy });
+    },
+    end(e) {
+      const dy = e.clientY - press.current.y;
+      if (!carried) return setOpen(true);
+      setCarried(null);
+      const to = session.tracks[row + Math.round(dy / rowHeight)];
+      if (to && targets.includes(to)) route(to);
+      else toast(`Let it go on a group or on the mix. ${name} runs on as before.`);
+    },
+    cancel: () => setCarried(null),
+  });
   return (
     <>
       {carried && (
@@ -77,32 +99,7 @@ export function OutputHandle({ track, row, rowHeight, session }: Props) {
             title={`Into ${output ? trackName(output) : "nothing"}. Drag onto another group, or press to choose`}
             className="group absolute top-[var(--middle)] z-10 grid h-6 w-6 cursor-alias touch-none place-items-center"
             style={{ left: COLUMN.end - 12 }}
-            onPointerDown={(e) => {
-              // The menu opens when the press ends where it began.
-              e.preventDefault();
-              if (e.button !== 0) return;
-              e.currentTarget.setPointerCapture(e.pointerId);
-              press.current = { x: e.clientX, y: e.clientY };
-            }}
-            onPointerMove={(e) => {
-              if (!press.current) return;
-              const [dx, dy] = [e.clientX - press.current.x, e.clientY - press.current.y];
-              if (carried || Math.hypot(dx, dy) >= DRAG_PX) setCarried({ dx, dy });
-            }}
-            onPointerUp={(e) => {
-              if (!press.current) return;
-              const dy = e.clientY - press.current.y;
-              press.current = null;
-              if (!carried) return setOpen(true);
-              setCarried(null);
-              const to = session.tracks[row + Math.round(dy / rowHeight)];
-              if (to && targets.includes(to)) route(to);
-              else toast(`Let it go on a group or on the mix. ${name} runs on as before.`);
-            }}
-            onPointerCancel={() => {
-              press.current = null;
-              setCarried(null);
-            }}
+            {...pull}
           >
             <span
               aria-hidden

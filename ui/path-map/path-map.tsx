@@ -1,7 +1,8 @@
 "use client";
 
+import { usePull } from "../parts/pull";
 import { Plus, X } from "lucide-react";
-import { useMemo, useState } from "react";
+import { useMemo, useRef } from "react";
 import type { PatchOf } from "../../core/session/records";
 import type { Send, Session, Track } from "../../core/session/document";
 import { groupsAbove, onward } from "../../core/session/routing";
@@ -264,7 +265,7 @@ const TAP_NAMES: Record<PrintTap, string> = {
 /** The tap on a path: dragged along it, or moved by arrow keys, it says how much is baked. */
 function TapHandle({ track, tap, top }: { readonly track: Track; readonly tap: PrintTap; readonly top: number }) {
   const { want, show } = useSlip();
-  const [press, setPress] = useState<number | null>(null);
+  const press = useRef(0);
   const sums = track.kind === "group" || track.kind === "return";
   const stops: readonly PrintTap[] =
     track.kind === "mix"
@@ -277,6 +278,19 @@ function TapHandle({ track, tap, top }: { readonly track: Track; readonly tap: P
     want({ tap: next });
     show("print");
   };
+  const pull = usePull<HTMLButtonElement>({
+    begin(e) {
+      press.current = e.clientX - TAP_X[tap];
+      return true;
+    },
+    move(e) {
+      const x = e.clientX - press.current;
+      const nearest = (best: PrintTap, s: PrintTap) => (Math.abs(TAP_X[s] - x) < Math.abs(TAP_X[best] - x) ? s : best);
+      put(stops.reduce(nearest, stops[0] ?? tap));
+    },
+    end: () => undefined,
+    cancel: () => undefined,
+  });
   return (
     <button
       type="button"
@@ -284,20 +298,7 @@ function TapHandle({ track, tap, top }: { readonly track: Track; readonly tap: P
       title={`Tapped ${TAP_NAMES[tap]}. Drag along the path to bake more or less`}
       className="absolute z-10 size-6 cursor-ew-resize touch-none rounded-full focus-visible:outline-2 focus-visible:outline-spot"
       style={{ left: TAP_X[tap] - 12, top }}
-      onPointerDown={(e) => {
-        if (e.button !== 0) return;
-        e.currentTarget.setPointerCapture(e.pointerId);
-        setPress(e.clientX - TAP_X[tap]);
-      }}
-      onPointerMove={(e) => {
-        if (press === null) return;
-        const x = e.clientX - press;
-        put(
-          stops.reduce((best, s) => (Math.abs(TAP_X[s] - x) < Math.abs(TAP_X[best] - x) ? s : best), stops[0] ?? tap),
-        );
-      }}
-      onPointerUp={() => setPress(null)}
-      onPointerCancel={() => setPress(null)}
+      {...pull}
       onKeyDown={(e) => {
         if (e.key !== "ArrowLeft" && e.key !== "ArrowRight") return;
         e.preventDefault();
