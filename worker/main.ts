@@ -5,6 +5,7 @@ import { Logger, run } from "graphile-worker";
 import { AudioStore } from "../server/audio/store";
 import { database } from "../server/db/connect";
 import { subscribe } from "../server/events";
+import { readableFormats } from "../core/formats/registry";
 import type { JobProgress, ServiceFault } from "../contract/job";
 import { declarationOfJob } from "../contract/job-kinds";
 import { beginJob, cancelIsWanted, endJob, reportProgress } from "../server/services/jobs";
@@ -148,7 +149,7 @@ function explain(job: StartedJob, error: unknown): ServiceFault {
     return {
       what: error.message,
       kept,
-      todo: "WAV, AIFF, FLAC, MP3, Ogg Vorbis and Opus are read.",
+      todo: `${readableFormats()} are read.`,
       problems: error.left.map((l) => ({ where: l.name, what: l.why })),
     };
   if (error instanceof TaskFailed) {

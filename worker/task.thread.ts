@@ -8,7 +8,7 @@ import { MalformedFile } from "../core/formats/bytes/bytes";
 import { prepareReshaped } from "../server/audio/reshaped";
 import { AudioStore } from "../server/audio/store";
 import { compareMixes, writeListening } from "./compare";
-import { DecodeCancelled } from "./import/decode";
+import { DecodeCancelled } from "./import/reader";
 import { importFile } from "./import/import-file";
 import { listenToPrints } from "./heard-prints";
 import { renderFiles, seal } from "./render-files";

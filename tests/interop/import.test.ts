@@ -10,9 +10,9 @@ import { WavReader } from "../../core/formats/wav/read";
 import { WavWriter } from "../../core/formats/wav/write";
 import { FileSink, FileSource } from "../../server/audio/file-bytes";
 import { sha256OfFileNow } from "../../server/audio/store";
-import { ManyChannels, decode } from "../../worker/import/decode";
+import { decode, sniff } from "../../worker/import/decode";
+import { ManyChannels } from "../../worker/import/reader";
 import { importFile } from "../../worker/import/import-file";
-import { sniff } from "../../worker/import/sniff";
 
 let folder: string;
 const at = (name: string) => join(folder, name);

@@ -1,3 +1,4 @@
+import { audioFormats } from "../../core/formats/registry";
 import { create } from "zustand";
 import type { Frames } from "../../core/units";
 
@@ -27,7 +28,7 @@ export function chooseFiles(): void {
   const input = document.createElement("input");
   input.type = "file";
   input.multiple = true;
-  input.accept = "audio/*,.wav,.aif,.aiff,.aifc,.flac,.mp3,.ogg,.opus,.mid,.midi";
+  input.accept = ["audio/*", ...audioFormats.flatMap((f) => f.endings), ".mid", ".midi"].join(",");
   input.addEventListener("change", () => useImport.getState().offer([...(input.files ?? [])], null));
   input.click();
 }

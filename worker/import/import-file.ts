@@ -8,9 +8,9 @@ import { sha256OfFileNow } from "../../server/audio/store";
 import { Recorder } from "../render-files";
 import type { ImportTask, ImportedFile } from "../task";
 import { MalformedFile } from "../../core/formats/bytes/bytes";
-import { ManyChannels, decode } from "./decode";
-import type { DecodedFormat } from "./decode";
-import { sniff } from "./sniff";
+import { decode, sniff } from "./decode";
+import type { DecodedFormat } from "./reader";
+import { ManyChannels } from "./reader";
 
 /**
  * Makes a file that somebody brought into one that the engine reads: a WAV file at the session's rate. A WAV file at
