@@ -21,7 +21,8 @@ export interface BrowserFigure {
     | "first_picture_ms"
     | "interactive_ms"
     | "scroll_fps"
-    | "zoom_fps";
+    | "zoom_fps"
+    | "fader_fps";
   readonly what: string;
   readonly value: number;
   readonly target: number;
@@ -294,5 +295,44 @@ async function eyes(page: Page): Promise<readonly BrowserFigure[]> {
       target: 60,
     },
     { measure: "zoom_fps", what: "pictures a second while zooming", value: await fps(true), target: 60 },
+    {
+      measure: "fader_fps",
+      what: "pictures a second while a fader is dragged and all of it plays",
+      value: await faderFps(page),
+      target: 60,
+    },
   ];
+}
+
+/** Plays the session and drags the fader of its first track to and fro. */
+async function faderFps(page: Page): Promise<number> {
+  await page.keyboard.press("Home");
+  const fader = await page
+    .getByRole("slider", { name: /^Fader of / })
+    .first()
+    .boundingBox();
+  if (!fader) throw new Error("no fader is drawn");
+  const [x, y] = [fader.x + fader.width / 2, fader.y + fader.height / 2];
+  await page.keyboard.press("Space");
+  // Until what it plays with is compiled, and the rings are as far ahead as it needs.
+  await page.waitForTimeout(12_000);
+  await page.mouse.move(x, y);
+  await page.mouse.down();
+  const counted = page.evaluate(async () => {
+    const began = performance.now();
+    let frames = 0;
+    while (performance.now() - began < 3000) {
+      await new Promise((resolve) => requestAnimationFrame(resolve));
+      frames++;
+    }
+    return (frames * 1000) / (performance.now() - began);
+  });
+  let over = false;
+  void counted.then(() => {
+    over = true;
+  });
+  for (let i = 0; !over; i++) await page.mouse.move(x + 20 * Math.sin(i / 10), y);
+  await page.mouse.up();
+  await page.keyboard.press("Space");
+  return counted;
 }

@@ -21,7 +21,11 @@ export function Playhead({ view, head = false }: { readonly view: LaneView; read
     if (head && playback.state === "playing" && (x > width || x < 0)) scroll(x - width * 0.08);
   }, view);
   return (
-    <span ref={line} aria-hidden className="pointer-events-none absolute inset-y-0 left-0 z-10 w-px bg-signal">
+    <span
+      ref={line}
+      aria-hidden
+      className="pointer-events-none absolute inset-y-0 left-0 z-10 w-px bg-signal will-change-transform"
+    >
       {head && (
         <span className="absolute bottom-0 -left-[5px] border-x-[5.5px] border-t-[8px] border-x-transparent border-t-signal" />
       )}
