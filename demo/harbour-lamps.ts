@@ -1,3 +1,5 @@
+/** Long because it is a piece of music: the demo session, bar by bar. */
+
 import type { Asset, AudioClip, Note, NoteClip, Phrase, Session } from "../core/session/document";
 import { bellBuoy, bowedStrings, breathAndHum, gulls, rigging, ropeCoil, waterBed } from "./field-recordings";
 import { handPercussion } from "./hand-percussion";

@@ -1,3 +1,5 @@
+/** Long because it is one state machine: two engines, one output, and every way from one to the other. */
+
 import { levelChanges } from "../core/engine/levels";
 import type { Session } from "../core/session/document";
 import type { Frames } from "../core/units";

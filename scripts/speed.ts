@@ -1,3 +1,5 @@
+/** Long because it is one report: every work, what it is held against, and in what order. */
+
 import { copyFileSync, mkdirSync, mkdtempSync, rmSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { basename, dirname, join } from "node:path";

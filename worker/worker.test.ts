@@ -1,3 +1,5 @@
+/** Long because all of it shares one render process: starting one takes longer than most of these tests. */
+
 import type { ChildProcess } from "node:child_process";
 import { createHash } from "node:crypto";
 import { readFileSync, readdirSync, statSync, statfsSync } from "node:fs";

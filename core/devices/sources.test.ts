@@ -1,3 +1,5 @@
+/** Long because every instrument is held to the formula it was made from, with the same set-up. */
+
 import { describe, expect, test } from "vitest";
 import { TruePeakMeter } from "../analysis/true-peak";
 import { Arena } from "../kernels/arena";

@@ -1,3 +1,5 @@
+/** Long because every kernel is held to its twin here, one after the other, in the same few lines each. */
+
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
 import { compileKernels, readKernels } from "../../scripts/build-kernels";

@@ -1,3 +1,5 @@
+/** Long because every member of the family is held to its promise here, side by side, on the same few sessions. */
+
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
 import { sessionEnd } from "../engine/render";

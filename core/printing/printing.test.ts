@@ -1,3 +1,5 @@
+/** Long because fingerprints, freezes and tails are held to each other on the same sessions. */
+
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
 import type { Session, Track } from "../session/document";

@@ -9,9 +9,10 @@ import type { TrackState } from "../session/track-state";
 import { handlesOf } from "./gestures";
 import { drawGrid } from "../canvas/draw-ruler";
 import type { Inks } from "../canvas/inks";
-import { extremes, overviewOf } from "../canvas/overviews";
 import type { LaneView } from "../timeline/view";
 import { xOf } from "../timeline/view";
+import type { Wave } from "./waves";
+import { PAD, wave, shape, hollow } from "./waves";
 
 export interface LanesPicture {
   readonly session: Session;
@@ -33,8 +34,6 @@ export interface LanesPicture {
   readonly width: number;
   readonly height: number;
 }
-
-const PAD = 4;
 
 /** Draws every visible row. A pure function of the picture: nothing is remembered between two drawings. */
 export function drawLanes(c: CanvasRenderingContext2D, p: LanesPicture, inks: Inks): void {
@@ -108,7 +107,7 @@ function drawTrack(c: CanvasRenderingContext2D, p: LanesPicture, track: Track, a
   if (track.frozen) drawFrozen(c, p, track.frozen.asset, above, state, inks);
 }
 
-function frame(
+export function frame(
   c: CanvasRenderingContext2D,
   p: LanesPicture,
   x: number,
@@ -158,85 +157,6 @@ function drawHandles(
   c.fillRect(x + handles.gain - 7, top - 1, 14, 5);
   c.strokeRect(x + handles.gain - 7, top - 1, 14, 5);
 }
-
-/**
- * The edges of a wave between two pixels, a column a pixel: where it begins, how many columns, and their upper and
- * lower edges. Valid until the next one is made.
- */
-interface Wave {
-  readonly x: number;
-  readonly right: number;
-  /** Pixel of the first column. */
-  readonly from: number;
-  readonly columns: number;
-  readonly tops: Float32Array;
-  readonly lows: Float32Array;
-}
-
-/** Reused from wave to wave: there are hundreds in a picture. */
-let edges = { tops: new Float32Array(0), lows: new Float32Array(0) };
-
-/** `level` scales each frame of the timeline. */
-function wave(
-  p: LanesPicture,
-  hash: string,
-  x: number,
-  right: number,
-  y: number,
-  assetFrame: (x: number) => Frames,
-  level: (x: number) => number,
-): Wave | null {
-  const overview = overviewOf(hash);
-  if (!overview) return null;
-  const middle = y + p.rowHeight / 2;
-  const half = p.rowHeight / 2 - PAD - 1;
-  const from = Math.max(-1, Math.floor(x));
-  const columns = Math.min(p.width + 1, Math.ceil(right)) - from + 1;
-  if (edges.tops.length < columns) edges = { tops: new Float32Array(columns), lows: new Float32Array(columns) };
-  const { tops, lows } = edges;
-  for (let i = 0; i < columns; i++) {
-    const at = Math.max(x, Math.min(right, from + i));
-    const [one, other] = [assetFrame(at), assetFrame(at + 1)];
-    const [low, high] = extremes(overview, Math.min(one, other), Math.max(one, other));
-    const gain = level(at);
-    tops[i] = middle - Math.max(0.6, shown(high * gain) * half);
-    lows[i] = middle + Math.max(0.6, shown(-low * gain) * half);
-  }
-  return { x, right, from, columns, tops, lows };
-}
-
-/** Lays the wave's shape into the context's path: highs to the right, lows back. */
-function shape(c: CanvasRenderingContext2D, { x, right, from, columns, tops, lows }: Wave): void {
-  c.beginPath();
-  for (let i = 0; i < columns; i++) c.lineTo(Math.max(x, Math.min(right, from + i)), tops[i] as number);
-  for (let i = columns - 1; i >= 0; i--) c.lineTo(Math.max(x, Math.min(right, from + i)), lows[i] as number);
-  c.closePath();
-}
-
-/**
- * The same, smaller by `rim` pixels on every side. Filled over the whole it leaves an outline, at a fraction of what
- * stroking a jagged line costs.
- */
-function hollow(c: CanvasRenderingContext2D, { x, right, from, columns, tops, lows }: Wave, rim: number): void {
-  const top = (i: number) => Math.max(tops[i - 1] as number, tops[i] as number, tops[i + 1] as number) + rim;
-  const low = (i: number) => Math.min(lows[i - 1] as number, lows[i] as number, lows[i + 1] as number) - rim;
-  const at = (i: number) => Math.max(x + rim, Math.min(right - rim, from + i));
-  c.beginPath();
-  for (let i = 1; i < columns - 1; i++) {
-    if (low(i) <= top(i)) continue;
-    // One piece a stretch in which there is room inside.
-    const first = i;
-    for (; i < columns - 1 && low(i) > top(i); i++) {
-      if (i === first) c.moveTo(at(i), top(i));
-      else c.lineTo(at(i), top(i));
-    }
-    for (let k = i - 1; k >= first; k--) c.lineTo(at(k), low(k));
-    c.closePath();
-  }
-}
-
-/** Height of a magnitude of 0 to 127: a root, so that quiet audio can be seen at row height. */
-const shown = (magnitude: number) => Math.min(1, Math.sqrt(magnitude / 127));
 
 /** An audio clip, or a nest's children where the nest lets them sound. */
 function drawPlaced(

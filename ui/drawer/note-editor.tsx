@@ -3,37 +3,25 @@
 import { usePull } from "../parts/pull";
 import { ChevronDown, ChevronUp } from "lucide-react";
 import { useEffect, useMemo, useRef, useState, type KeyboardEvent, type PointerEvent } from "react";
-import { placedNotes } from "../../core/session/clips";
-import type { Note, NoteClip, Phrase, Session, Track } from "../../core/session/document";
-import { moveNotes, ownPhrase, pitchName, placementsOf, writeNotes } from "../../core/session/note-edits";
-import { Button } from "../parts/button";
-import { NumberField } from "../parts/number-field";
+import type { Note, NoteClip, Phrase, Track } from "../../core/session/document";
+import { moveNotes, ownPhrase, pitchName, writeNotes } from "../../core/session/note-edits";
 import { barText, clockOf } from "../session/clock";
-import type { Clock } from "../session/clock";
 import { useSession, useSessionParts } from "../session/provider";
 import { trackName } from "../session/track-state";
 import { prepare, useInks, useRedraw } from "../canvas/canvas";
 import { Columns, DRAWER_HEIGHT } from "./drawer-columns";
 import { useDrawer } from "./drawer-store";
-import { drawGrid } from "../canvas/draw-ruler";
-import type { Inks } from "../canvas/inks";
 import { Playhead } from "../timeline/playhead";
 import { useBenchSettings } from "../timeline/settings";
 import { gridTick } from "../timeline/snap";
-import type { LaneView } from "../timeline/view";
 import { frameAt, shownView, useBenchView, xOf } from "../timeline/view";
+import type { Window } from "./draw-notes";
+import { VELOCITY_PX, drawNotes } from "./draw-notes";
+import { Side } from "./note-side";
 
-/** The strip at the foot in which velocities stand as strokes. */
-const VELOCITY_PX = 40;
 const FEWEST_SEMITONES = 18;
 const EDGE_PX = 6;
 const NEW_VELOCITY = 90;
-
-/** The pitches that are shown, the highest at the top. */
-interface Window {
-  readonly low: number;
-  readonly high: number;
-}
 
 const windowFor = (phrase: Phrase, lift: number): Window => {
   const pitches = phrase.notes.map((n) => n.pitch);
@@ -379,171 +367,4 @@ function PhraseEditor({
       }
     />
   );
-}
-
-interface SideProps {
-  readonly session: Session;
-  readonly track: Track;
-  readonly clip: NoteClip;
-  readonly phrase: Phrase;
-  readonly chosen: readonly Note[];
-  readonly clock: Clock;
-  readonly write: (label: string, notes: readonly Note[]) => void;
-  readonly own: () => void;
-  readonly go: (clip: { readonly track: string; readonly clip: string }) => void;
-}
-
-/** What is chosen in numbers, and where else the phrase is played. */
-function Side({ session, track, clip, phrase, chosen, clock, write, own, go }: SideProps) {
-  const [first] = chosen;
-  const others = placementsOf(session, phrase.id).filter((p) => p.clip.id !== clip.id);
-  return (
-    <>
-      {first ? (
-        <div role="group" aria-label="Chosen notes" className="flex flex-wrap items-center gap-x-3 gap-y-1">
-          <b>
-            {chosen.length === 1
-              ? `${pitchName(first.pitch)} at bar ${barText(clock, clock.tempo.toFrames(Math.max(0, first.tick + clip.start - clip.offset)))}`
-              : `${chosen.length} notes`}
-          </b>
-          <label className="flex items-center gap-1">
-            pitch{" "}
-            <NumberField
-              label="Pitch, semitones (69 is A4)"
-              value={first.pitch}
-              min={0}
-              max={127}
-              digits={0}
-              onCommit={(v) => write("Pitch", moveNotes(chosen, 0, Math.round(v) - first.pitch))}
-              className="w-12"
-            />
-          </label>
-          <label className="flex items-center gap-1">
-            length{" "}
-            <NumberField
-              label="Length, ticks"
-              value={first.ticks}
-              min={1}
-              max={1_000_000}
-              digits={0}
-              onCommit={(v) =>
-                write(
-                  "Length",
-                  chosen.map((n) => ({ ...n, ticks: Math.round(v) })),
-                )
-              }
-              className="w-14"
-            />
-          </label>
-          <label className="flex items-center gap-1">
-            velocity{" "}
-            <NumberField
-              label="Velocity"
-              value={first.velocity}
-              min={1}
-              max={127}
-              digits={0}
-              onCommit={(v) =>
-                write(
-                  "Velocity",
-                  chosen.map((n) => ({ ...n, velocity: Math.round(v) })),
-                )
-              }
-              className="w-12"
-            />
-          </label>
-        </div>
-      ) : (
-        <p className="text-soft">
-          {phrase.notes.length === 0
-            ? "Press in the field to write the first note."
-            : "Press to write a note, drag one to move it, its end to lengthen it, its stroke below for its velocity. Double-click removes it."}
-        </p>
-      )}
-      <div className="mt-2 border-t border-rule pt-2">
-        {others.length === 0 ? (
-          <p className="text-soft">Played here only.</p>
-        ) : (
-          <>
-            <p>
-              Played {others.length} {others.length === 1 ? "time" : "times"} elsewhere too: what is written here sounds
-              there as well.
-            </p>
-            <ul className="mt-1 flex flex-wrap gap-1">
-              {others.slice(0, 12).map((p) => (
-                <li key={p.clip.id}>
-                  <Button onClick={() => go({ track: p.track.id, clip: p.clip.id })}>
-                    {p.track.id === track.id ? "" : `${trackName(p.track)} `}
-                    <span className="figure">{barText(clock, clock.tempo.toFrames(p.clip.start))}</span>
-                  </Button>
-                </li>
-              ))}
-            </ul>
-            <Button kind="quiet" className="mt-1" onClick={own}>
-              Make this one its own phrase
-            </Button>
-          </>
-        )}
-      </div>
-    </>
-  );
-}
-
-interface NotesPicture {
-  readonly session: Session;
-  readonly clock: Clock;
-  readonly view: LaneView;
-  readonly clip: NoteClip;
-  readonly phrase: Phrase;
-  readonly chosen: readonly Note[];
-  readonly range: Window;
-  readonly width: number;
-  readonly height: number;
-  readonly room: number;
-}
-
-/** Rows of semitones, the clip's stretch, the notes as the clip places them, and their velocities as strokes. */
-function drawNotes(c: CanvasRenderingContext2D, p: NotesPicture, inks: Inks): void {
-  const { clip, phrase, range, room } = p;
-  c.clearRect(0, 0, p.width, p.height);
-  c.fillStyle = inks.shade;
-  c.fillRect(0, 0, p.width, p.height);
-  const x = (tick: number) => xOf(p.view, p.clock.tempo.toFrames(Math.max(0, tick)));
-  const [left, right] = [x(clip.start), x(clip.start + clip.ticks)];
-  c.fillStyle = inks.lift;
-  c.fillRect(left, 0, right - left, p.height);
-  const px = room / (range.high - range.low + 1);
-  c.fillStyle = inks.shade;
-  for (let pitch = range.low; pitch <= range.high; pitch++) {
-    if ([1, 3, 6, 8, 10].includes(pitch % 12)) c.fillRect(left, (range.high - pitch) * px, right - left, px);
-  }
-  drawGrid(c, p.clock, p.view, p.width, p.height, inks);
-  c.strokeStyle = inks.faint;
-  c.beginPath();
-  c.moveTo(0, room + 0.5);
-  c.lineTo(p.width, room + 0.5);
-  c.stroke();
-  // What the clip plays, rounds of a loop included, in pale; over it the notes themselves, where they can be taken hold
-  // of.
-  c.fillStyle = inks.faint;
-  if (clip.loop)
-    for (const note of placedNotes(clip, phrase))
-      c.fillRect(
-        x(note.start),
-        (range.high - note.pitch) * px + px * 0.25,
-        Math.max(2, x(note.end) - x(note.start) - 1),
-        px * 0.5,
-      );
-  for (const note of phrase.notes) {
-    const start = note.tick + clip.start - clip.offset;
-    const held = p.chosen.some((n) => n.tick === note.tick && n.pitch === note.pitch && n.ticks === note.ticks);
-    const [a, b] = [x(start), x(start + note.ticks)];
-    c.fillStyle = held ? inks.spot : start < clip.start || start >= clip.start + clip.ticks ? inks.faint : inks.ink;
-    c.globalAlpha = held ? 1 : 0.45 + (0.55 * note.velocity) / 127;
-    c.fillRect(a, (range.high - note.pitch) * px + 0.5, Math.max(3, b - a - 1), Math.max(3, px - 1));
-    c.globalAlpha = 1;
-    const tall = ((VELOCITY_PX - 6) * note.velocity) / 127;
-    c.fillRect(a, p.height - tall, 2.5, tall);
-    c.fillRect(a - 1.5, p.height - tall, 5.5, 3);
-  }
 }

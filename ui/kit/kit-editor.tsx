@@ -1,24 +1,21 @@
 "use client";
 
-import { Play, Plus, Trash2 } from "lucide-react";
+import { Play, Plus } from "lucide-react";
 import { DropdownMenu } from "radix-ui";
 import { useState, type DragEvent, type ReactNode } from "react";
 import { toast } from "sonner";
 import { declarationOf } from "../../core/devices/catalogue";
 import { FIRST_PAD_NOTE, LAYERS_A_PAD, PADS, kit } from "../../core/devices/kit";
-import { bandsOf, layersOf } from "../../core/printing/members/pad";
-import { planPrint } from "../../core/printing/plan";
-import { sayReason } from "../../core/words/reasons";
-import type { Slip } from "../../core/printing/slip";
-import { plainSlip } from "../../core/printing/slip";
+import { layersOf } from "../../core/printing/members/pad";
 import type { Device, Layer, Session, Track } from "../../core/session/document";
 import { Button } from "../parts/button";
 import { Menu, MenuItem } from "../parts/menu";
-import { NumberField } from "../parts/number-field";
 import { useSessionParts } from "../session/provider";
 import { trackName } from "../session/track-state";
-import { ASSET_DRAG, Tool, Wave } from "../shelf/piece";
-import { hearLayers } from "./hear-pad";
+import { ASSET_DRAG } from "../shelf/piece";
+import { Merge } from "./merge";
+import { LayerRow } from "./layer-row";
+import { strike } from "./strike";
 
 /** The device of a track that plays pieces of audio, a kit or a sampler, or null. */
 export const holderOf = (track: Track): Device | null =>
@@ -206,11 +203,6 @@ function Pieces({
   );
 }
 
-const strike = (layers: readonly Layer[]) =>
-  hearLayers(layers).catch(
-    (error: unknown) => void toast.error(`It cannot be heard: ${error instanceof Error ? error.message : "no audio"}.`),
-  );
-
 /** A place that takes a piece of the shelf. */
 function Dropped({
   onDrop,
@@ -276,160 +268,5 @@ function Pad({ pad, layers, name, chosen, onChoose, onDrop }: PadProps) {
         </span>
       </button>
     </Dropped>
-  );
-}
-
-function LayerRow({
-  layer,
-  session,
-  name,
-  onSet,
-  onRemove,
-}: {
-  readonly layer: Layer;
-  readonly session: Session;
-  readonly name: string;
-  readonly onSet: (label: string, patch: Partial<Layer>) => void;
-  readonly onRemove: () => void;
-}) {
-  const asset = session.assets.find((a) => a.id === layer.asset);
-  return (
-    <li className="grid grid-cols-[132px_minmax(60px,1fr)_auto_auto_auto_auto] items-center gap-x-2.5 border-b border-rule py-0.5 text-xs">
-      <Wave hash={layer.asset} frames={asset?.frames ?? 0} />
-      <span className="truncate font-medium" title={name}>
-        {name}
-      </span>
-      <label className="flex items-center gap-1 text-soft">
-        level{" "}
-        <NumberField
-          label={`Level of ${name} in dB`}
-          value={layer.gainDb}
-          min={-144}
-          max={24}
-          onCommit={(gainDb) => onSet(`Level of ${name}`, { gainDb })}
-          className="w-14"
-        />{" "}
-        dB
-      </label>
-      <label className="flex items-center gap-1 text-soft">
-        tuned{" "}
-        <NumberField
-          label={`Tuning of ${name} in cents`}
-          value={layer.cents}
-          min={-4800}
-          max={4800}
-          digits={0}
-          onCommit={(cents) => onSet(`Tuning of ${name}`, { cents })}
-          className="w-14"
-        />{" "}
-        cents
-      </label>
-      <span className="flex items-center gap-1 text-soft">
-        strikes{" "}
-        <NumberField
-          label={`Softest strike of ${name}`}
-          value={layer.softest}
-          min={1}
-          max={layer.loudest}
-          digits={0}
-          onCommit={(softest) => onSet(`Strikes of ${name}`, { softest: Math.round(softest) })}
-          className="w-11"
-        />
-        to{" "}
-        <NumberField
-          label={`Hardest strike of ${name}`}
-          value={layer.loudest}
-          min={layer.softest}
-          max={127}
-          digits={0}
-          onCommit={(loudest) => onSet(`Strikes of ${name}`, { loudest: Math.round(loudest) })}
-          className="w-11"
-        />
-      </span>
-      <span className="flex">
-        <Tool label={`Hear ${name}`} onClick={() => void strike([layer])}>
-          <Play size={13} fill="currentColor" aria-hidden />
-        </Tool>
-        <Tool label={`Take ${name} off the pad`} onClick={onRemove}>
-          <Trash2 size={13} aria-hidden />
-        </Tool>
-      </span>
-    </li>
-  );
-}
-
-/**
- * Makes a pad's layers one sample; where strikes of different strength play different layers it asks what to do with
- * them.
- */
-function Merge({
-  track,
-  device,
-  pad,
-  layers,
-}: {
-  readonly track: Track;
-  readonly device: Device;
-  readonly pad: number;
-  readonly layers: readonly Layer[];
-}) {
-  const bands = bandsOf(layers);
-  const slip = (velocities: "each" | "one"): Slip => ({
-    ...plainSlip([track.id]),
-    of: { what: "pad", device: device.id, pad, velocities },
-    name: `{track} pad ${pad + 1}`,
-    afterwards: "keep live",
-  });
-  const ways = bands.length > 1 ? (["each", "one"] as const) : (["one"] as const);
-  return (
-    <Menu
-      label="Merge the layers"
-      trigger={
-        <DropdownMenu.Trigger asChild>
-          <Button
-            disabled={layers.length < 2}
-            title={
-              layers.length < 2 ? "There is nothing to merge" : "Their levels and tunings are baked; the kit stays live"
-            }
-          >
-            Merge layers
-          </Button>
-        </DropdownMenu.Trigger>
-      }
-    >
-      {ways.map((how) => (
-        <MergeWay
-          key={how}
-          slip={slip(how)}
-          what={
-            bands.length < 2
-              ? "Into one sample"
-              : how === "each"
-                ? `One sample for each of ${bands.length} strengths`
-                : "One sample for every strike"
-          }
-        />
-      ))}
-    </Menu>
-  );
-}
-
-/** Stands in an open menu only, so nothing is planned before. */
-function MergeWay({ slip, what }: { readonly slip: Slip; readonly what: string }) {
-  const { session, print } = useSessionParts((s) => ({ session: s.session, print: s.print }));
-  const plan = planPrint(session, slip);
-  return (
-    <MenuItem disabled={!plan.ok} onSelect={() => void print(slip)}>
-      <span className="grid max-w-72">
-        <span>{what}</span>
-        <span className="text-xs text-soft">
-          {plan.ok
-            ? plan.value.differs
-              ? `${plan.value.certain ? "" : "it may differ: "}${sayReason(plan.value.differs)}`
-              : "it will sound the same"
-            : plan.problems.map((p) => p.what).join(". ")}
-        </span>
-      </span>
-    </MenuItem>
   );
 }

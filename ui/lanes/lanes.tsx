@@ -1,15 +1,12 @@
 "use client";
 
 import { usePull } from "../parts/pull";
-import { formatDb } from "../../core/words/numbers";
 import { useEffect, useRef, useState, type MouseEvent, type PointerEvent, type RefObject } from "react";
 import { toast } from "sonner";
 import { clipSpan } from "../../core/session/clips";
-import type { Clip, Track } from "../../core/session/document";
-import type { ClipRef } from "../../core/session/move-clips";
+import type { Clip } from "../../core/session/document";
 import { clipsOf, clipsWithin, heldShift, moveClips, rowsFit, shifted } from "../../core/session/move-clips";
-import type { Frames } from "../../core/units";
-import { importStep, takesAudio } from "../../core/session/import";
+import { takesAudio } from "../../core/session/import";
 import { ASSET_DRAG } from "../shelf/piece";
 import { useImport } from "../import/store";
 import { barText, clockOf } from "../session/clock";
@@ -19,7 +16,6 @@ import { trackName, trackStates } from "../session/track-state";
 import { prepare, useInks, useRedraw } from "../canvas/canvas";
 import { useDrawer } from "../drawer/drawer-store";
 import { drawLanes } from "../clips/draw-lanes";
-import type { ClipDrag, Grip } from "../clips/gestures";
 import { dragEdit, dragged, grab } from "../clips/gestures";
 import { onsetsOf } from "../timeline/onsets";
 import { Playhead } from "../timeline/playhead";
@@ -29,6 +25,9 @@ import type { Snap } from "../timeline/snap";
 import { snapFrame, snapTargets } from "../timeline/snap";
 import { frameAt, shownView, useBenchView, xOf } from "../timeline/view";
 import { atZeroCrossing } from "../timeline/zero-crossing";
+import type { Hold, Shown } from "./hold";
+import { CURSORS, DOES, NOTHING, saysOf } from "./hold";
+import { importStep } from "../../core/session/import";
 
 /** A press that moves less is no drag. */
 const DRAG_PX = 4;
@@ -36,75 +35,12 @@ const DRAG_PX = 4;
 const REACH_PX = 7;
 /** A session with little in it is shown as if it had this many bars: room to put things. */
 const FEWEST_BARS = 16;
-const CURSORS: Record<Grip, string> = {
-  move: "grab",
-  "trim start": "w-resize",
-  "trim end": "e-resize",
-  stretch: "col-resize",
-  "fade in": "nesw-resize",
-  "fade out": "nwse-resize",
-  gain: "ns-resize",
-};
-const DOES: Record<Grip, string> = {
-  move: "Move",
-  "trim start": "Trim",
-  "trim end": "Trim",
-  stretch: "Stretch",
-  "fade in": "Fade in",
-  "fade out": "Fade out",
-  gain: "Gain of",
-};
-
 interface Props {
   readonly width: number;
   readonly height: number;
   readonly rowHeight: number;
   readonly scroller: RefObject<HTMLDivElement | null>;
 }
-
-/** What the pointer is doing over the lanes. */
-type Hold =
-  | {
-      readonly what: "clip";
-      readonly drag: ClipDrag;
-      readonly refs: readonly ClipRef[];
-      readonly snap: Snap;
-      readonly row: number;
-      readonly x: number;
-      readonly y: number;
-      readonly wasChosen: boolean;
-      readonly adding: boolean;
-    }
-  | {
-      readonly what: "hand out";
-      readonly track: Track;
-      readonly snap: Snap;
-      readonly row: number;
-      readonly frame: Frames;
-      readonly x: number;
-      readonly y: number;
-      readonly adding: boolean;
-    }
-  | {
-      readonly what: "range";
-      readonly snap: Snap;
-      readonly row: number;
-      readonly frame: Frames;
-      readonly x: number;
-      readonly y: number;
-      readonly adding: boolean;
-    };
-
-/** Clips as the drag would leave them, and the stretch that is being drawn. */
-interface Shown {
-  readonly clips: ReadonlyMap<string, Clip>;
-  readonly rows: number;
-  readonly range: SelectedRange | null;
-  /** What the drag does, in a number. */
-  readonly says: string | null;
-}
-
-const NOTHING: Shown = { clips: new Map(), rows: 0, range: null, says: null };
 
 /** All clips of all tracks on one canvas that stays in view while the rows scroll past. */
 export function Lanes({ width, height, rowHeight, scroller }: Props) {
@@ -436,22 +372,4 @@ export function Lanes({ width, height, rowHeight, scroller }: Props) {
       )}
     </>
   );
-}
-
-/** What a handle is set to, while it is dragged. */
-function saysOf(grip: Grip, clip: Clip, rate: number): string | null {
-  if (clip.kind === "notes") return null;
-  const ms = (frames: number) => `${((frames * 1000) / rate).toFixed(0)} ms`;
-  switch (grip) {
-    case "fade in":
-      return ms(clip.fadeIn.frames);
-    case "fade out":
-      return ms(clip.fadeOut.frames);
-    case "gain":
-      return `${formatDb(clip.gainDb)} dB`;
-    case "stretch":
-      return clip.kind === "audio" ? `${(clip.stretch * 100).toFixed(1)} %` : null;
-    default:
-      return ms(clip.frames);
-  }
 }

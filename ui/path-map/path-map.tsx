@@ -1,18 +1,10 @@
 "use client";
 
-import { usePull } from "../parts/pull";
-import { Plus, X } from "lucide-react";
-import { useMemo, useRef } from "react";
+import { useMemo } from "react";
 import type { PatchOf } from "../../core/session/records";
-import type { Send, Session, Track } from "../../core/session/document";
-import { groupsAbove, onward } from "../../core/session/routing";
+import type { Session, Track } from "../../core/session/document";
 import type { PrintTap } from "../../core/printing/slip";
-import { addSend, moveDevice, removeSend } from "../../core/session/track-edits";
-import { Button } from "../parts/button";
-import { Choice } from "../parts/choice";
-import { Floating } from "../parts/floating";
-import { formatDb } from "../../core/words/numbers";
-import { NumberField } from "../parts/number-field";
+import { moveDevice } from "../../core/session/track-edits";
 import { usePlaybackStore } from "../playback/provider";
 import { useSession, useSessionParts } from "../session/provider";
 import type { TrackState } from "../session/track-state";
@@ -22,12 +14,13 @@ import { AddDevice } from "../devices/add-device";
 import { Bead } from "./bead";
 import { DevicePanel } from "../devices/device-panel";
 import { Fader, Pan } from "./fader";
-import type { PathLayout, PathRow, RowHeights } from "./path-layout";
-import { useSlip } from "../slip/slip-store";
+import type { PathRow } from "./path-layout";
 import { OutputHandle } from "./output-handle";
 import { COLUMN, TAP_X, layoutPaths, rowHeights } from "./path-layout";
 import { MAP_WIDTH } from "../timeline/view";
 import type { RowWindow } from "../timeline/visible-rows";
+import { Sends } from "./path-sends";
+import { bakedStreams, tapRow, TapHandle } from "./tap-handle";
 
 /** What the slip would print: of which tracks, and up to which tap. */
 export interface Ink {
@@ -231,83 +224,6 @@ function PathControls({ row, track, beads, plus, session, rowHeight, state, inke
   );
 }
 
-/** Lines beyond the devices that a print bakes in: past the fader, or along every group to the mix. */
-function bakedStreams(
-  session: Session,
-  layout: PathLayout,
-  { tracks, tap }: Ink,
-  heights: RowHeights,
-): readonly string[] {
-  if (tap === "clip" || tap === "devices") return [];
-  if (tap === "channel")
-    return layout.rows
-      .filter((r) => tracks.has(r.track.id))
-      .map((r) => `M${COLUMN.tap} ${heights.middle(r.row)}H${TAP_X.channel}`);
-  const along = new Set<string>();
-  for (const track of session.tracks)
-    if (tracks.has(track.id))
-      for (const at of [track, ...onward(session, track)]) if (at.kind !== "mix" || tap === "mix") along.add(at.id);
-  return [...layout.upTo, ...layout.after].filter((s) => along.has(s.track)).map((s) => s.d);
-}
-
-/** The row a tap stands on: the track's own, or behind its groups the last one's on the way to the mix. */
-const tapRow = (session: Session, track: Track, tap: PrintTap): number =>
-  session.tracks.indexOf((tap === "group" ? groupsAbove(session, track).at(-1) : undefined) ?? track);
-
-const TAP_NAMES: Record<PrintTap, string> = {
-  clip: "at its clips",
-  devices: "after its devices",
-  channel: "after its fader",
-  group: "after its groups",
-  mix: "at the end of the mix",
-};
-
-/** The tap on a path: dragged along it, or moved by arrow keys, it says how much is baked. */
-function TapHandle({ track, tap, top }: { readonly track: Track; readonly tap: PrintTap; readonly top: number }) {
-  const { want, show } = useSlip();
-  const press = useRef(0);
-  const sums = track.kind === "group" || track.kind === "return";
-  const stops: readonly PrintTap[] =
-    track.kind === "mix"
-      ? ["mix"]
-      : sums || track.kind === "instrument"
-        ? ["devices", "channel", "group"]
-        : ["clip", "devices", "channel", "group"];
-  const put = (next: PrintTap | undefined) => {
-    if (!next || next === tap) return;
-    want({ tap: next });
-    show("print");
-  };
-  const pull = usePull<HTMLButtonElement>({
-    begin(e) {
-      press.current = e.clientX - TAP_X[tap];
-      return true;
-    },
-    move(e) {
-      const x = e.clientX - press.current;
-      const nearest = (best: PrintTap, s: PrintTap) => (Math.abs(TAP_X[s] - x) < Math.abs(TAP_X[best] - x) ? s : best);
-      put(stops.reduce(nearest, stops[0] ?? tap));
-    },
-    end: () => undefined,
-    cancel: () => undefined,
-  });
-  return (
-    <button
-      type="button"
-      aria-label={`Tap of ${trackName(track)}: ${TAP_NAMES[tap]}. Left and right move it along the path`}
-      title={`Tapped ${TAP_NAMES[tap]}. Drag along the path to bake more or less`}
-      className="absolute z-10 size-6 cursor-ew-resize touch-none rounded-full focus-visible:outline-2 focus-visible:outline-spot"
-      style={{ left: TAP_X[tap] - 12, top }}
-      {...pull}
-      onKeyDown={(e) => {
-        if (e.key !== "ArrowLeft" && e.key !== "ArrowRight") return;
-        e.preventDefault();
-        put(stops[stops.indexOf(tap) + (e.key === "ArrowRight" ? 1 : -1)]);
-      }}
-    />
-  );
-}
-
 /** Mute as a valve: a handle along the stream when open, across it when closed. */
 function Valve({
   track,
@@ -344,101 +260,5 @@ function Valve({
         )}
       </svg>
     </button>
-  );
-}
-
-function Sends({ track, session }: { readonly track: Track; readonly session: Session }) {
-  const edit = useSession((s) => s.edit);
-  const name = trackName(track);
-  const target = (send: Send) => session.tracks.find((t) => t.id === send.to)?.name ?? "";
-  const others = session.tracks.filter(
-    (t) => t.kind === "return" && t.id !== track.id && !track.sends.some((s) => s.to === t.id),
-  );
-  return (
-    <Floating
-      label={`Sends of ${name}`}
-      side="left"
-      width={330}
-      trigger={
-        <button
-          type="button"
-          aria-label={`Sends of ${name}`}
-          title={
-            track.sends.length === 0
-              ? `Send ${name} to a return`
-              : track.sends.map((s) => `${formatDb(s.gainDb)} dB to ${target(s)}, ${s.position}`).join("\n")
-          }
-          className="absolute top-[var(--middle)] size-6 rounded-full hover:bg-spot-wash/60"
-          style={{ left: COLUMN.send - 12 }}
-        />
-      }
-    >
-      <h3 className="text-base font-semibold">Sends of {name}</h3>
-      {track.sends.length === 0 && (
-        <p className="text-xs text-soft">
-          None yet. A send lets a part of the sound run through a return besides its own way.
-        </p>
-      )}
-      {track.sends.map((send) => (
-        <div key={send.id} className="mt-2 flex items-center gap-2 text-xs">
-          <span className="min-w-0 flex-1 truncate">
-            to <b>{target(send)}</b>
-          </span>
-          <Choice
-            label={`Where the send to ${target(send)} leaves`}
-            value={send.position}
-            className="text-xs"
-            options={[
-              { value: "after fader", label: "after fader", about: "follows the fader and the mute" },
-              { value: "before fader", label: "before fader", about: "sounds on whatever the fader does" },
-            ]}
-            onChange={(position) =>
-              edit(`Send of ${name} to ${target(send)} ${position}`, [
-                { do: "set", in: "sends", track: track.id, id: send.id, patch: { position } },
-              ])
-            }
-          />
-          <NumberField
-            label={`Send to ${target(send)}, dB`}
-            value={send.gainDb}
-            min={-144}
-            max={24}
-            onCommit={(gainDb) =>
-              edit(`Send of ${name} to ${target(send)}`, [
-                { do: "set", in: "sends", track: track.id, id: send.id, patch: { gainDb } },
-              ])
-            }
-            className="w-14"
-          />
-          <span className="text-soft">dB</span>
-          <button
-            type="button"
-            aria-label={`Remove the send to ${target(send)}`}
-            title="Remove"
-            onClick={() => edit(`Remove the send of ${name} to ${target(send)}`, removeSend(track, send.id))}
-            className="grid size-6 place-items-center rounded-sm text-soft hover:bg-shade hover:text-ink"
-          >
-            <X size={13} aria-hidden />
-          </button>
-        </div>
-      ))}
-      {others.length > 0 && (
-        <div className="mt-3 flex flex-wrap gap-2 border-t border-rule pt-3">
-          {others.map((t) => (
-            <Button
-              key={t.id}
-              onClick={() =>
-                edit(
-                  `Send ${name} to ${trackName(t)}`,
-                  addSend(track, t.id, () => crypto.randomUUID()),
-                )
-              }
-            >
-              <Plus size={13} aria-hidden /> {trackName(t)}
-            </Button>
-          ))}
-        </div>
-      )}
-    </Floating>
   );
 }

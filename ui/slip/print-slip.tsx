@@ -2,23 +2,19 @@
 
 import { useMemo } from "react";
 import { declarationOf } from "../../core/devices/catalogue";
-import { FIRST_PAD_NOTE, PADS, kit } from "../../core/devices/kit";
-import { layersOf, padHasRoom } from "../../core/printing/members/pad";
-import { placementsOf } from "../../core/printing/members/phrase";
 import { planPrint } from "../../core/printing/plan";
 import type { PrintTap, Slip } from "../../core/printing/slip";
-import type { Session } from "../../core/session/document";
 import { Editable } from "../parts/editable";
 import { usePlayback } from "../playback/provider";
 import { barText, clockOf } from "../session/clock";
 import { useSessionParts } from "../session/provider";
-import { trackName } from "../session/track-state";
 import { Facts } from "./slip-facts";
 import type { Option } from "../parts/option-list";
 import { Pick } from "./slip-pick";
 import { rangeKey, rangeOf, rangeOptions, rangeText } from "./slip-ranges";
-import type { Subject } from "./slip-store";
-import { chosenPhrase, riddenIn, slipFor, useSlip } from "./slip-store";
+import { riddenIn, slipFor, useSlip } from "./slip-store";
+import { padKey, padOptions, padOf, firstRoom } from "./slip-pads";
+import { What } from "./slip-what";
 
 const TAPS: readonly Option<PrintTap>[] = [
   { value: "clip", label: "at its clips", about: "fades, gain and stretching are baked; every device goes on living" },
@@ -391,74 +387,3 @@ export function PrintSlip({
     </>
   );
 }
-
-/** What is printed: the tracks, or the chosen clips of them, or the chosen clip's phrase wherever it is placed. */
-function What({ slip, session }: { readonly slip: Slip; readonly session: Session }) {
-  const { selected, selectedClips } = useSessionParts((s) => ({
-    selected: s.selected,
-    selectedClips: s.selectedClips,
-  }));
-  const about = useSlip((s) => s.about);
-  const phraseId = chosenPhrase(session, { selectedClips });
-  const phrase = session.phrases.find((p) => p.id === phraseId);
-  const chosen = session.tracks.filter((t) => selected.includes(t.id) && !t.parked);
-  const names = chosen.length <= 2 ? chosen.map(trackName).join(" and ") : `${chosen.length} tracks`;
-  const sums = chosen.some((t) => t.kind === "group" || t.kind === "return" || t.kind === "mix");
-  if (selectedClips.length === 0 || sums) return <b className="font-semibold">{names}</b>;
-  const options: Option<Subject>[] = [
-    {
-      value: "clips",
-      label: `${selectedClips.length === 1 ? "the chosen clip" : `${selectedClips.length} chosen clips`} of ${names}`,
-    },
-    { value: "tracks", label: names, about: "everything on it" },
-  ];
-  if (phrase) {
-    const placed = session.tracks.filter((t) => !t.parked).reduce((n, t) => n + placementsOf(t, phrase.id).length, 0);
-    options.push({
-      value: "phrase",
-      label: `the phrase “${phrase.name || "unnamed"}” of ${names}, wherever it is placed`,
-      about: `${placed} ${placed === 1 ? "placement gives" : "placements give"} way to ${placed === 1 ? "its" : "their"} print`,
-    });
-  }
-  return (
-    <Pick
-      label="What is printed"
-      value={slip.of.what === "phrase" ? "phrase" : slip.clips === null ? "tracks" : "clips"}
-      options={options}
-      onChange={about}
-    />
-  );
-}
-
-type Pad = NonNullable<Slip["pad"]>;
-const padKey = ({ track, device, pad }: Pad): string => `${track}/${device}/${pad}`;
-
-/** Every pad of every kit that takes another layer. */
-function roomyPads(session: Session): readonly { readonly pad: Pad; readonly label: string; readonly about: string }[] {
-  return session.tracks.flatMap((t) =>
-    t.devices
-      .filter((d) => d.type === kit.type)
-      .flatMap((d) =>
-        Array.from({ length: PADS }, (_, pad) => pad)
-          .filter((pad) => padHasRoom(d, pad))
-          .map((pad) => {
-            const layers = layersOf(d, pad).length;
-            return {
-              pad: { track: t.id, device: d.id, pad },
-              label: `pad ${pad + 1} of ${trackName(t)}`,
-              about: `note ${FIRST_PAD_NOTE + pad}, ${layers === 0 ? "empty" : layers === 1 ? "one layer so far" : `${layers} layers so far`}`,
-            };
-          }),
-      ),
-  );
-}
-
-const padOptions = (session: Session): readonly Option<string>[] =>
-  roomyPads(session).map(({ pad, label, about }) => ({ value: padKey(pad), label, about }));
-const padOf = (session: Session, key: string): Pad | null =>
-  roomyPads(session).find(({ pad }) => padKey(pad) === key)?.pad ?? null;
-/** An empty pad, or else any that has room. */
-const firstRoom = (session: Session): Pad | null => {
-  const pads = roomyPads(session);
-  return (pads.find((p) => p.about.endsWith("empty")) ?? pads[0])?.pad ?? null;
-};

@@ -1,32 +1,27 @@
 "use client";
 
-import { useEffect, useMemo, type ReactNode } from "react";
+import { useEffect, useMemo } from "react";
 import { toast } from "sonner";
 import type { Job } from "../../contract/job";
 import { isOver } from "../../contract/job";
 import { declarationOfJob } from "../../contract/job-kinds";
-import { declarationOf } from "../../core/devices/catalogue";
-import { contentEnd } from "../../core/engine/source";
-import type { Session, Track } from "../../core/session/document";
-import { formatClock } from "../../core/time/clock";
+import type { Session } from "../../core/session/document";
 import { paceText } from "../session/job-pace";
 import { keyText } from "../session/actions";
 import { Button } from "../parts/button";
-import { byteText } from "../parts/bytes";
-import { Fact } from "../parts/fact";
-import { Floating } from "../parts/floating";
-import { formatDb } from "../../core/words/numbers";
 import type { Action } from "../session/actions";
-import { sessionActions, sortSelection } from "../session/actions";
-import { barText, clockOf } from "../session/clock";
+import { sortSelection } from "../session/actions";
 import { ClipRow } from "../clips/clip-row";
 import { LastPrint } from "./last-print";
 import { Recipes } from "./recipes";
-import { printActions } from "./print-actions";
 import { PrintSlip, usePrintPlan } from "./print-slip";
 import { useSlip } from "./slip-store";
 import { useSession, useSessionParts, useSessionStore } from "../session/provider";
 import { trackName, trackStates } from "../session/track-state";
+import { FreezeSlip, FrozenSlip } from "./freeze-slip";
+import { Sentence, Said, names } from "./sentence";
+import { sessionActions } from "../session/actions";
+import { printActions } from "./print-actions";
 
 /** Whether the foot of the Bench follows a job: it makes prints. */
 const makesPrints = (job: Job): boolean => declarationOfJob(job.request.kind).makesPrints === true;
@@ -175,162 +170,6 @@ function Verb({ mode }: { readonly mode: "freeze" | "print" }) {
         </button>
       ))}
     </div>
-  );
-}
-
-const Sentence = ({ children }: { readonly children: ReactNode }) => (
-  <p className="max-w-[58ch] text-[19px] leading-[29px] tracking-[-0.01em]">{children}</p>
-);
-/** A part of the sentence that is fixed here. */
-const Said = ({ children }: { readonly children: ReactNode }) => <span className="font-semibold">{children}</span>;
-
-const names = (tracks: readonly Track[]) =>
-  tracks.length <= 3
-    ? tracks
-        .map(trackName)
-        .join(", ")
-        .replace(/, ([^,]*)$/, " and $1")
-    : `${tracks.length} tracks`;
-
-function FreezeSlip({ tracks, session }: { readonly tracks: readonly Track[]; readonly session: Session }) {
-  const clock = clockOf(session);
-  const ends = tracks.map((t) => ({ track: t, end: contentEnd(session, { ...t, frozen: null }, clock.tempo) }));
-  const longest = ends.reduce((a, b) => (b.end > a.end ? b : a));
-  const one = tracks.length === 1;
-  const absent = tracks.flatMap((t) =>
-    t.devices
-      .filter((d) => d.on && !declarationOf(d.type))
-      .map((d) => `${d.type} on ${trackName(t)} is not installed: the print will not have it.`),
-  );
-  const keys = [...new Set(tracks.flatMap((t) => t.devices.flatMap((d) => (d.key === null ? [] : [d.key]))))].flatMap(
-    (id) => session.tracks.find((t) => t.id === id) ?? [],
-  );
-  return (
-    <>
-      <Sentence>
-        Freeze <TrackPicker tracks={tracks} /> from <Said>the start</Said> to <Said>the last sound</Said>, tapped{" "}
-        <Said>after {one ? "its" : "their"} devices</Said>, as <Said>one piece</Said>; then{" "}
-        {one ? "the track plays its" : "each track plays its own"} print.
-      </Sentence>
-      <dl className="mt-2 grid grid-cols-[76px_minmax(0,1fr)] gap-x-3 text-[12.5px] leading-[19px]">
-        <Fact term="Baked in">
-          {bakedIn(tracks)}
-          {keys.length > 0 && `, as keyed by ${names(keys)}`}
-        </Fact>
-        <Fact term="Stays live">{one ? staysLive(session, tracks[0]) : "faders, pans, sends and outputs"}</Fact>
-        <Fact term="Length">
-          <span className="figure">{formatClock(longest.end / session.rate)}</span> and the measured tail, to bar{" "}
-          <span className="figure">{barText(clock, longest.end)}</span>
-          {!one && <> (set by {trackName(longest.track)})</>} · about{" "}
-          <span className="figure">{byteText(ends.reduce((sum, e) => sum + e.end * 8, 0))}</span> as float
-        </Fact>
-        {absent.length > 0 && (
-          <Fact term="Mind">
-            <span className="text-caution">
-              {absent[0]}
-              {absent.length > 1 && ` And ${absent.length - 1} more.`}
-            </span>
-          </Fact>
-        )}
-      </dl>
-    </>
-  );
-}
-
-function bakedIn(tracks: readonly Track[]): string {
-  const devices = tracks.flatMap((t) =>
-    t.devices.filter((d) => d.on).map((d) => declarationOf(d.type)?.name ?? d.type),
-  );
-  const clips = tracks.some((t) => t.kind === "audio") ? ["clips with their fades"] : [];
-  const list = [...clips, ...(tracks.length === 1 ? devices : [...new Set(devices)])];
-  return list.length === 0 ? "the clips as they are" : list.join(" · ");
-}
-
-function staysLive(session: Session, track: Track | undefined): string {
-  if (!track) return "";
-  const output = session.tracks.find((t) => t.id === track.output);
-  const fader = track.automation.some((a) => a.target === "fader")
-    ? "fader with its ride"
-    : `fader ${formatDb(track.faderDb)} dB`;
-  const pan =
-    track.pan === 0 ? "pan centre" : `pan ${track.pan < 0 ? "L" : "R"}${Math.round(Math.abs(track.pan) * 100)}`;
-  const sends =
-    track.sends.length === 0 ? "no sends" : `${track.sends.length} ${track.sends.length === 1 ? "send" : "sends"}`;
-  return [fader, pan, sends, `into ${output?.name ?? "nothing"}`].join(" · ");
-}
-
-function FrozenSlip({ tracks, session }: { readonly tracks: readonly Track[]; readonly session: Session }) {
-  const clock = clockOf(session);
-  const states = trackStates(session);
-  const stale = tracks.filter((t) => states.get(t.id) === "stale");
-  const one = tracks.length === 1;
-  const [first] = tracks;
-  const print = session.assets.find((a) => a.id === first?.frozen?.asset);
-  return (
-    <>
-      <Sentence>
-        <TrackPicker tracks={tracks} /> {one ? "plays its print" : "play their prints"}. Commit to make{" "}
-        {one ? "it an audio track" : "them audio tracks"} for good, with the source parked beside; unfreeze to edit.
-      </Sentence>
-      <dl className="mt-2 grid grid-cols-[76px_minmax(0,1fr)] gap-x-3 text-[12.5px] leading-[19px]">
-        {one && print && (
-          <Fact term="Print">
-            <span className="figure">{formatClock(print.frames / print.rate)}</span>, to bar{" "}
-            <span className="figure">{barText(clock, print.frames)}</span> with its tail ·{" "}
-            {print.channels === 1 ? "mono" : "stereo"} · float
-          </Fact>
-        )}
-        <Fact term="Stays live">{one ? staysLive(session, first) : "faders, pans, sends and outputs"}</Fact>
-        {stale.length > 0 && (
-          <Fact term="Mind">
-            <span className="text-caution">
-              {names(stale)} {stale.length === 1 ? "has" : "have"} changed since: the print is stale until it is frozen
-              again.
-            </span>
-          </Fact>
-        )}
-      </dl>
-    </>
-  );
-}
-
-/** The one part of a freeze that is chosen: which tracks. */
-function TrackPicker({ tracks }: { readonly tracks: readonly Track[] }) {
-  const { session, selected, select } = useSessionParts((s) => ({
-    session: s.session,
-    selected: s.selected,
-    select: s.select,
-  }));
-  const states = trackStates(session);
-  const offered = session.tracks.filter(
-    (t) => (t.kind === "audio" || t.kind === "instrument") && !t.parked && t.clips.length > 0,
-  );
-  return (
-    <Floating
-      label="Tracks to freeze"
-      trigger={
-        <button
-          type="button"
-          className="font-semibold text-spot underline decoration-2 underline-offset-[5px] hover:bg-spot-wash"
-        >
-          {names(tracks)}
-        </button>
-      }
-    >
-      <p className="eyebrow">Tracks</p>
-      {offered.map((t) => (
-        <label key={t.id} className="flex min-h-7 items-center gap-2 rounded-sm px-1 hover:bg-spot-wash">
-          <input
-            type="checkbox"
-            className="size-4 accent-[var(--spot)]"
-            checked={selected.includes(t.id)}
-            onChange={(e) => select(e.target.checked ? [...selected, t.id] : selected.filter((id) => id !== t.id))}
-          />
-          <span className="flex-1">{trackName(t)}</span>
-          <span className="text-xs text-soft">{states.get(t.id)}</span>
-        </label>
-      ))}
-    </Floating>
   );
 }
 
