@@ -8,6 +8,8 @@ import { afterAll, beforeAll, describe, expect, inject, test } from "vitest";
 import type { Session } from "../../core/session/document";
 import type { Step } from "../../core/session/edits";
 import { applyStep } from "../../core/session/edits";
+import type { Sync } from "../../core/session/sync";
+import { propose, receive, startSync } from "../../core/session/sync";
 import type { Fresh } from "../../tests/setup/fresh";
 import { fresh } from "../../tests/setup/fresh";
 import { smallSession } from "../../tests/setup/small-session";
@@ -15,7 +17,7 @@ import { connect } from "../db/connect";
 import { migrateDatabase } from "../db/migrate";
 import { sessions, steps } from "../db/schema";
 import { SNAPSHOT_EVERY, forgetDocuments } from "./documents";
-import { createSession, documentAt, listSessions, postSteps, readState, travel } from "./sessions";
+import { createSession, documentAt, listSessions, postSteps, readState, stepsAfter, travel } from "./sessions";
 
 let at: Fresh;
 let document: Session;
@@ -122,6 +124,44 @@ describe("documents", () => {
     expect((await readState(at.db, id)).document.tracks.find((t) => t.id === "pad")!.faderDb).toBe(-9);
   });
 });
+
+test("a thousand edits by two tabs that post as they please: none is lost, and both tabs and the server end with the same", async () => {
+  const { id } = await createSession(at.db, document);
+  const tabs: Sync[] = [startSync(document, 0), startSync(document, 0)];
+  const ids = new Set<string>();
+  /** One tab's five hundred edits, in batches as they gather; what others did first is taken in and it is sent again. */
+  const work = async (tab: 0 | 1) => {
+    const own = () => tabs[tab] as Sync;
+    for (let made = 0; made < 500 || own().pending.length > 0;) {
+      for (let n = 1 + (made % 7); n > 0 && made < 500; n--, made++) {
+        const step = { ...named(fader(-(made % 60))), id: `tab-${tab}-${made}` };
+        ids.add(step.id);
+        tabs[tab] = propose(own(), step).sync;
+      }
+      const batch = own()
+        .pending.slice(0, 100)
+        .map(({ id: stepId, step }) => ({ id: stepId, step }));
+      const base = own().revision;
+      const posted = await postSteps(at.db, id, base, batch);
+      const stored =
+        posted.outcome === "stored" ? batch.map((b, i) => ({ ...b, revision: base + 1 + i })) : posted.missing;
+      const { sync, refused } = receive(own(), stored);
+      expect(refused).toEqual([]);
+      tabs[tab] = sync;
+      if (made % 97 === 0) forgetDocuments();
+    }
+  };
+  await Promise.all([work(0), work(1)]);
+  const history = await stepsAfter(at.db, id, 0);
+  expect(history.length).toBe(1000);
+  expect(new Set(history.map((h) => h.id))).toEqual(ids);
+  const { document: stored, revision } = await readState(at.db, id);
+  expect(revision).toBe(1000);
+  for (const tab of tabs) {
+    const { sync } = receive(tab, history);
+    expect(sync.shown).toEqual(stored);
+  }
+}, 120_000);
 
 test("a database of before keeps its sessions, their histories and what could be undone and redone", async () => {
   const name = `old_${Date.now()}`;
