@@ -37,6 +37,7 @@ const CORE = [
   ["delivery"],
   ["proof"],
   ["words"],
+  ["papers"],
   ["testing"],
 ];
 const UI = [

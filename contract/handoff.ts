@@ -49,6 +49,8 @@ export const proofSchema = z.strictObject({
     mark: markSchema,
     checks: z.array(z.strictObject({ id: z.string(), name: z.string(), cells: z.array(cellSchema) })),
     sum: cellSchema,
+    /** On what lies beside the audio; proofs of earlier days have none. */
+    beside: cellSchema.exactOptional(),
   }),
 }) satisfies z.ZodType<Proof>;
 

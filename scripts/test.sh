@@ -3,6 +3,7 @@
 source "$(dirname "${BASH_SOURCE[0]}")/install.sh"
 need_node
 need_debian 'postgresql=/usr/lib/postgresql/*/bin/initdb' 'chromium=/usr/bin/chromium' 'ffmpeg=/usr/bin/ffmpeg' 'sox=/usr/bin/sox' 'flac=/usr/bin/flac' \
-  'unzip=/usr/bin/unzip' 'mediainfo=/usr/bin/mediainfo' 'curl=/usr/bin/curl' 'jq=/usr/bin/jq'
+  'unzip=/usr/bin/unzip' 'mediainfo=/usr/bin/mediainfo' 'curl=/usr/bin/curl' 'jq=/usr/bin/jq' \
+  'libxml2-utils=/usr/bin/xmllint'
 need_packages
 exec node_modules/.bin/tsx scripts/test.ts "$@"

@@ -1,8 +1,11 @@
+import { createHash } from "node:crypto";
 import { rm, stat } from "node:fs/promises";
 import { MIX_BEFORE } from "../core/engine/tap";
 import type { Proof } from "../core/proof/proof";
 import { seedFrom } from "../core/random";
 import type { Session } from "../core/session/document";
+import type { Paper } from "../core/papers/papers";
+import { papersOf } from "../core/papers/papers";
 import type { Manifest } from "../core/delivery/manifest";
 import type { ExportPlan } from "../core/delivery/plan";
 import { sessionFor } from "../core/delivery/plan";
@@ -90,10 +93,17 @@ export async function makePackage(
     const speed = mixBefore.frames / plan.rate / ((performance.now() - began) / 1000);
     const delivered = written.slice(0, -1);
     const audioBytes = delivered.reduce((sum, f) => sum + f.bytes, 0);
-    const manifest = manifestOf(session, id, revision, plan, delivered);
+    const papers = papersOf(
+      session,
+      plan,
+      delivered.map((f) => ({ ...f, channels: f.format.channels })),
+      { revision, date },
+    );
+    const manifest = manifestOf(session, id, revision, plan, delivered, papers);
     await writePackage(
       zipPath,
       delivered.map((f, i) => ({ path: f.path, name: plan.files[i]?.fileName ?? "", bytes: f.bytes })),
+      papers,
       manifest,
       {
         date,
@@ -183,10 +193,11 @@ function manifestOf(
   revision: number,
   plan: ExportPlan,
   files: readonly WrittenFile[],
+  papers: readonly Paper[],
 ): Manifest {
   return {
     format: "stemzo-manifest",
-    version: 1,
+    version: 2,
     session: { id, name: session.name, revision, rate: session.rate },
     folder: plan.folder,
     rate: plan.rate,
@@ -209,6 +220,12 @@ function manifestOf(
       bytes: files[i]?.bytes ?? 0,
       sha256: files[i]?.sha256 ?? "",
       fingerprint: f.fingerprint,
+    })),
+    papers: papers.map(({ name, role, bytes }) => ({
+      name,
+      role,
+      bytes: bytes.length,
+      sha256: createHash("sha256").update(bytes).digest("hex"),
     })),
   };
 }

@@ -13,12 +13,14 @@ import type { Residual } from "../core/proof/residual";
 import { residual } from "../core/proof/residual";
 import type { Session } from "../core/session/document";
 import type { Manifest } from "../core/delivery/manifest";
+import { HASH_LIST_NAME } from "../core/delivery/manifest";
 import type { ExportPlan } from "../core/delivery/plan";
 import { sessionFor } from "../core/delivery/plan";
 import { coverage } from "../core/delivery/sheet";
 import type { Frames } from "../core/units";
 import { FileSource } from "../server/audio/file-bytes";
 import { AudioStore } from "../server/audio/store";
+import type { PackageReader } from "../server/packages/read";
 import { openPackage } from "../server/packages/read";
 import type { HoldToFreshTask, ListenToPackageTask } from "./task";
 
@@ -36,6 +38,8 @@ export interface Listened {
   readonly zipBytes: number;
   readonly files: readonly (Omit<FileFacts, "offsetFrames" | "content" | "silence"> & { readonly picture: Picture })[];
   readonly residual: Residual;
+  /** A sentence for everything beside the audio that is not as it was promised. */
+  readonly besideFaults: readonly string[];
 }
 
 interface Delivered {
@@ -46,7 +50,7 @@ interface Delivered {
 
 async function withPackage<T>(
   zipPath: string,
-  work: (manifest: Manifest, files: readonly Delivered[], bytes: number) => Promise<T> | T,
+  work: (manifest: Manifest, files: readonly Delivered[], delivered: PackageReader) => Promise<T> | T,
 ): Promise<T> {
   const delivered = await openPackage(zipPath);
   try {
@@ -55,7 +59,7 @@ async function withPackage<T>(
       if (!entry) throw new MalformedFile(`"${file.name}" is in the manifest and not in the package`);
       return { file, wav: WavReader.open(entry.source), sha256: () => entry.sha256() };
     });
-    return await work(delivered.manifest, files, delivered.bytes);
+    return await work(delivered.manifest, files, delivered);
   } finally {
     delivered.close();
   }
@@ -66,7 +70,7 @@ async function withPackage<T>(
  * 0 to 1; false cancels.
  */
 export function listenToPackage(task: ListenToPackageTask, onProgress: (done: number) => boolean): Promise<Listened> {
-  return withPackage(task.zipPath, async (manifest, delivered, zipBytes) => {
+  return withPackage(task.zipPath, async (manifest, delivered, reader) => {
     const before = new FileSource(task.mixBeforePath);
     try {
       const files: Listened["files"][number][] = [];
@@ -85,7 +89,13 @@ export function listenToPackage(task: ListenToPackageTask, onProgress: (done: nu
         if (!onProgress((0.8 * (i + 1)) / delivered.length)) throw new RenderCancelled("The proof was cancelled.");
       }
       const stems = delivered.filter(({ file }) => file.role === "stem").map(({ wav }) => wav);
-      return { manifest, zipBytes, files, residual: residual(stems, WavReader.open(before), manifest.rate) };
+      return {
+        manifest,
+        zipBytes: reader.bytes,
+        files,
+        residual: residual(stems, WavReader.open(before), manifest.rate),
+        besideFaults: await faultsBeside(reader),
+      };
     } finally {
       before.close();
     }
@@ -155,7 +165,7 @@ export function holdToFresh(
 export function proofOf(
   session: Session,
   plan: ExportPlan,
-  { manifest, zipBytes, files, residual }: Listened,
+  { manifest, zipBytes, files, residual, besideFaults }: Listened,
   contents: readonly (Content | null)[],
 ): Proof {
   const facts = files.map((file, i) => {
@@ -174,8 +184,23 @@ export function proofOf(
     files: facts,
     residual,
     unsummable,
-    verdict: judge(manifest, facts, residual, unsummable),
+    verdict: judge(manifest, facts, residual, unsummable, besideFaults),
   };
+}
+
+/** What of a package's papers, of its list of hashes, or of anything else in it is not as the manifest says. */
+async function faultsBeside({ manifest, entries, hashListAgrees }: PackageReader): Promise<readonly string[]> {
+  const faults: string[] = [];
+  for (const { name, sha256 } of manifest.papers) {
+    const found = await entries.get(name)?.sha256();
+    if (found === undefined) faults.push(`${name} is missing`);
+    else if (found !== sha256) faults.push(`${name} is another`);
+  }
+  if (hashListAgrees === false) faults.push(`${HASH_LIST_NAME} says something else than the manifest`);
+  if (hashListAgrees === null && manifest.papers.length > 0) faults.push(`${HASH_LIST_NAME} is missing`);
+  const promised = new Set([...manifest.files, ...manifest.papers].map((f) => f.name));
+  for (const name of entries.keys()) if (!promised.has(name)) faults.push(`${name} was not promised`);
+  return faults;
 }
 
 function listenThrough(wav: WavReader): Pick<FileFacts, "measures"> & { picture: Picture } {

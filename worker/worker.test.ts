@@ -365,7 +365,15 @@ describe("the render process", () => {
       "03 Bars.wav",
       "04 Hall.wav",
       "Small reference mix.wav",
+      "Small sheet.html",
+      "Small sheet.csv",
+      "Small tempo map.mid",
     ]);
+    expect(delivered.hashListAgrees).toBe(true);
+    expect(proof.verdict.beside).toEqual({
+      mark: "right",
+      text: "sheet, table, tempo map and hashes as promised",
+    });
     expect(delivered.manifest.rate).toBe(44100);
     delivered.close();
     expect(unfinished().filter((f) => f.endsWith(".mono"))).toEqual([]);

@@ -5,7 +5,7 @@ import { meterPointSchema, tempoPointSchema } from "../session/document";
 /** `manifest.json` of a delivery: what every file is, for people's programs and for our own proof. */
 export const manifestSchema = z.strictObject({
   format: z.literal("stemzo-manifest"),
-  version: z.literal(1),
+  version: z.literal(2),
   session: z.strictObject({ id: z.string(), name: z.string(), revision: z.int(), rate: z.int() }),
   folder: z.string(),
   rate: z.int(),
@@ -38,5 +38,34 @@ export const manifestSchema = z.strictObject({
       fingerprint: z.string(),
     }),
   ),
+  /** What lies beside the audio. `manifest.json` itself and `SHA256SUMS`, which names it, are not among them. */
+  papers: z.array(
+    z.strictObject({
+      name: z.string(),
+      role: z.enum(["tempo map", "sheet", "table"]),
+      bytes: z.int(),
+      sha256: z.string(),
+    }),
+  ),
 });
 export type Manifest = Frozen<z.infer<typeof manifestSchema>>;
+
+/** As packages of the first version have it: nothing lay beside the audio. */
+const firstManifestSchema = manifestSchema.omit({ papers: true }).extend({ version: z.literal(1) });
+
+/** A manifest of this version or of an earlier one, as one of this. Throws zod's error with the place. */
+export function parseManifest(json: unknown): Manifest {
+  const version = z.object({ version: z.number() }).safeParse(json);
+  if (version.data?.version !== 1) return manifestSchema.parse(json);
+  return { ...firstManifestSchema.parse(json), version: 2, papers: [] };
+}
+
+/** In the package's folder: the hash and name of every file, as `sha256sum -c` takes them. */
+export const HASH_LIST_NAME = "SHA256SUMS";
+export const MANIFEST_NAME = "manifest.json";
+
+/** What `SHA256SUMS` says of a package, whose manifest is a file with a hash of its own. */
+export const hashList = ({ files, papers }: Manifest, manifestSha256: string): string =>
+  [...files, ...papers, { name: MANIFEST_NAME, sha256: manifestSha256 }]
+    .map(({ name, sha256 }) => `${sha256}  ${name}\n`)
+    .join("");

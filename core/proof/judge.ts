@@ -42,6 +42,8 @@ export interface Verdict {
   readonly mark: Mark;
   readonly checks: readonly Check[];
   readonly sum: Cell;
+  /** On what lies beside the audio; proofs of earlier days have none. */
+  readonly beside?: Cell;
 }
 
 /** Peaks a residual may reach: what float arithmetic leaves, and what the dither of a dozen files adds up to. */
@@ -54,12 +56,16 @@ const isQuietlySilent = (f: FileFacts): boolean => f.silence === "nothing placed
 /** A file still louder than this at its end has lost its tail. */
 const CUT_TAIL_DB: Db = -60;
 
-/** Judges a delivery from what was measured on it. `unsummable` are the reasons why the stems need not add up. */
+/**
+ * Judges a delivery from what was measured on it. `unsummable` are the reasons why the stems need not add up;
+ * `besideFaults` is what is not as promised beside the audio.
+ */
 export function judge(
   manifest: Manifest,
   files: readonly FileFacts[],
   residual: Residual,
   unsummable: readonly string[],
+  besideFaults: readonly string[],
 ): Verdict {
   const promised = new Map(manifest.files.map((f) => [f.name, f]));
   const ask = (id: string, name: string, cell: (f: FileFacts) => Cell): Check => ({ id, name, cells: files.map(cell) });
@@ -147,6 +153,14 @@ export function judge(
   const shown = residual.peakDb === null ? "exact: nothing is left" : `${residual.peakDb.toFixed(1)} dBFS peak`;
   const sum: Cell =
     unsummable.length > 0 ? { mark: peak <= limit ? "right" : "look", text: shown } : same(peak <= limit, shown);
-  const marks = [...checks.flatMap((c) => c.cells.map((cell) => cell.mark)), sum.mark];
-  return { mark: marks.includes("wrong") ? "wrong" : marks.includes("look") ? "look" : "right", checks, sum };
+  const beside = same(
+    besideFaults.length === 0,
+    besideFaults.length > 0
+      ? besideFaults.join("; ")
+      : manifest.papers.length > 0
+        ? `${manifest.papers.map((d) => d.role).join(", ")} and hashes as promised`
+        : "nothing beside the audio",
+  );
+  const marks = [...checks.flatMap((c) => c.cells.map((cell) => cell.mark)), sum.mark, beside.mark];
+  return { mark: marks.includes("wrong") ? "wrong" : marks.includes("look") ? "look" : "right", checks, sum, beside };
 }

@@ -33,7 +33,7 @@ const file: FileFacts = {
 };
 const manifest: Manifest = {
   format: "stemzo-manifest",
-  version: 1,
+  version: 2,
   session: { id: "s", name: "S", revision: 1, rate: 48000 },
   folder: "S",
   rate: 48000,
@@ -59,14 +59,15 @@ const manifest: Manifest = {
       fingerprint: "f",
     },
   ],
+  papers: [{ name: "Song sheet.html", role: "sheet", bytes: 1, sha256: "bb" }],
 };
 const quiet: Residual = { peakDb: -123, rmsDb: -140, overTime: [-123], stepSeconds: 1 };
 const markOf = (facts: Partial<FileFacts>, check: string) =>
-  judge(manifest, [{ ...file, ...facts }], quiet, []).checks.find((c) => c.id === check)?.cells[0]?.mark;
+  judge(manifest, [{ ...file, ...facts }], quiet, [], []).checks.find((c) => c.id === check)?.cells[0]?.mark;
 
 describe("verdict", () => {
   test("a delivery that keeps every promise is right", () => {
-    expect(judge(manifest, [file], quiet, []).mark).toBe("right");
+    expect(judge(manifest, [file], quiet, [], []).mark).toBe("right");
   });
 
   test.each<[string, Partial<FileFacts>, string]>([
@@ -103,7 +104,9 @@ describe("verdict", () => {
   test("a file that no stem of the sheet is compared with is wrong", () => {
     const foreign: FileFacts = { ...file };
     delete (foreign as { content?: unknown }).content;
-    expect(judge(manifest, [foreign], quiet, []).checks.find((c) => c.id === "content")?.cells[0]?.mark).toBe("wrong");
+    expect(judge(manifest, [foreign], quiet, [], []).checks.find((c) => c.id === "content")?.cells[0]?.mark).toBe(
+      "wrong",
+    );
   });
 
   test("a float file holds what goes above full scale", () => {
@@ -113,16 +116,30 @@ describe("verdict", () => {
       measures: { ...measures, truePeakDb: 4, clippedRuns: 9 },
       content: { ...file.content!, residueDb: null },
     };
-    expect(judge({ ...manifest, depth: "32f" }, [loud], { ...quiet, peakDb: -130 }, []).mark).toBe("right");
+    expect(judge({ ...manifest, depth: "32f" }, [loud], { ...quiet, peakDb: -130 }, [], []).mark).toBe("right");
   });
 
   test("a residual over the limit is wrong where the stems must add up, and a thing to look at where they need not", () => {
     const loud = { ...quiet, peakDb: -60 };
-    expect(judge(manifest, [file], loud, []).sum.mark).toBe("wrong");
-    expect(judge(manifest, [file], loud, ["a reason"]).sum.mark).toBe("look");
+    expect(judge(manifest, [file], loud, [], []).sum.mark).toBe("wrong");
+    expect(judge(manifest, [file], loud, ["a reason"], []).sum.mark).toBe("look");
     expect(
-      judge({ ...manifest, depth: "32f" }, [{ ...file, depth: "32f" }], { ...quiet, peakDb: -115 }, []).sum.mark,
+      judge({ ...manifest, depth: "32f" }, [{ ...file, depth: "32f" }], { ...quiet, peakDb: -115 }, [], []).sum.mark,
     ).toBe("wrong");
+  });
+});
+
+describe("what lies beside the audio", () => {
+  test("is right when nothing is found against it, and wrong with everything that is", () => {
+    expect(judge(manifest, [file], quiet, [], []).beside).toEqual({
+      mark: "right",
+      text: "sheet and hashes as promised",
+    });
+    const spoilt = judge(manifest, [file], quiet, [], ["Song sheet.html is missing", "x.wav was not promised"]);
+    expect(spoilt).toMatchObject({
+      mark: "wrong",
+      beside: { mark: "wrong", text: "Song sheet.html is missing; x.wav was not promised" },
+    });
   });
 });
 

@@ -1,4 +1,6 @@
-import { createWriteStream, mkdtempSync, readFileSync, rmSync, writeFileSync } from "node:fs";
+import { execFileSync } from "node:child_process";
+import { createHash } from "node:crypto";
+import { createWriteStream, mkdtempSync, readFileSync, readdirSync, rmSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { pipeline } from "node:stream/promises";
@@ -22,7 +24,7 @@ afterAll(() => rmSync(folder, { recursive: true, force: true }));
 
 const manifestFor = (files: readonly { name: string; bytes: number; sha256: string }[]): Manifest => ({
   format: "stemzo-manifest",
-  version: 1,
+  version: 2,
   session: { id: "s", name: "S", revision: 3, rate: 48000 },
   folder: "Übung / 1".replace("/", "-"),
   rate: 48000,
@@ -44,7 +46,11 @@ const manifestFor = (files: readonly { name: string; bytes: number; sha256: stri
     frames: 5000,
     fingerprint: "f",
   })),
+  papers: [],
 });
+
+const sha256 = (bytes: Uint8Array) => createHash("sha256").update(bytes).digest("hex");
+const papers = [{ name: "S sheet.html", role: "sheet" as const, bytes: Buffer.from("<html/>") }];
 
 async function packed(
   name: string,
@@ -61,7 +67,11 @@ async function packed(
   await writePackage(
     zip,
     sources,
-    manifestFor(sources.map(({ name: n, bytes, sha256 }) => ({ name: n, bytes, sha256 }))),
+    papers,
+    {
+      ...manifestFor(sources.map(({ name: n, bytes, sha256 }) => ({ name: n, bytes, sha256 }))),
+      papers: papers.map((d) => ({ name: d.name, role: d.role, bytes: d.bytes.length, sha256: sha256(d.bytes) })),
+    },
     { date: new Date("2026-11-24T10:00:00Z"), signal: new AbortController().signal, onBytes: () => undefined },
   );
   return { zip, sources };
@@ -71,7 +81,9 @@ describe("packages", () => {
   test("what is packed is read back in place: names, bytes, hashes, audio", async () => {
     const { zip, sources } = await packed("whole", 3);
     const back = await openPackage(zip);
-    expect([...back.entries.keys()]).toEqual(sources.map((s) => s.name));
+    expect([...back.entries.keys()]).toEqual([...sources, ...papers].map((s) => s.name));
+    expect(await back.entries.get("S sheet.html")!.sha256()).toBe(sha256(papers[0]!.bytes));
+    expect(back.hashListAgrees).toBe(true);
     for (const s of sources) {
       const entry = back.entries.get(s.name)!;
       expect(await entry.sha256()).toBe(s.sha256);
@@ -84,12 +96,47 @@ describe("packages", () => {
     back.close();
   });
 
+  test("its list of hashes is one that others check, and one that says something else is told", async () => {
+    const { zip } = await packed("sums", 3);
+    const out = join(folder, "unpacked");
+    execFileSync("unzip", ["-q", zip, "-d", out]);
+    const inner = join(out, readdirSync(out)[0]!);
+    const checked = execFileSync("sha256sum", ["--strict", "-c", "SHA256SUMS"], { cwd: inner, encoding: "utf8" });
+    expect(
+      checked
+        .trim()
+        .split("\n")
+        .map((line) => line.replace(/.*: /, "")),
+    ).toEqual(["OK", "OK", "OK", "OK", "OK"]);
+    writeFileSync(join(inner, "SHA256SUMS"), readFileSync(join(inner, "SHA256SUMS"), "utf8").replace(/^./, "x"));
+    const again = new ZipFile();
+    for (const name of readdirSync(inner)) again.addFile(join(inner, name), `S/${name}`, { compress: false });
+    again.end();
+    await pipeline(again.outputStream as Readable, createWriteStream(join(folder, "told.zip")));
+    const told = await openPackage(join(folder, "told.zip"));
+    expect(told.hashListAgrees).toBe(false);
+    told.close();
+  });
+
+  test("a package of the first version is read as one that has nothing beside its audio", async () => {
+    const { papers: none, ...rest } = manifestFor([]);
+    expect(none).toEqual([]);
+    const zip = new ZipFile();
+    zip.addBuffer(Buffer.from(JSON.stringify({ ...rest, version: 1 })), "S/manifest.json");
+    zip.end();
+    await pipeline(zip.outputStream as Readable, createWriteStream(join(folder, "first.zip")));
+    const first = await openPackage(join(folder, "first.zip"));
+    expect(first.manifest).toEqual({ ...rest, version: 2, papers: [] });
+    expect(first.hashListAgrees).toBeNull();
+    first.close();
+  });
+
   test("a write that is cancelled fails", async () => {
     const { sources } = await packed("base", 1);
     const stop = new AbortController();
     stop.abort();
     await expect(
-      writePackage(join(folder, "cut.zip"), sources, manifestFor([]), {
+      writePackage(join(folder, "cut.zip"), sources, [], manifestFor([]), {
         date: new Date(),
         signal: stop.signal,
         onBytes: () => undefined,
@@ -102,6 +149,7 @@ describe("packages", () => {
       writePackage(
         join(folder, "gone.zip"),
         [{ name: "x.wav", path: join(folder, "nowhere.wav"), bytes: 10 }],
+        [],
         manifestFor([]),
         { date: new Date(), signal: new AbortController().signal, onBytes: () => undefined },
       ),
@@ -124,7 +172,7 @@ describe("packages that are not right", () => {
     ["a manifest that is not JSON", (z) => z.addBuffer(Buffer.from("{"), "S/manifest.json"), /not JSON/],
     [
       "a manifest of another shape",
-      (z) => z.addBuffer(Buffer.from('{"format": "stemzo-manifest", "version": 2}'), "S/manifest.json"),
+      (z) => z.addBuffer(Buffer.from('{"format": "stemzo-manifest", "version": 3}'), "S/manifest.json"),
       /not valid: version/,
     ],
     [

@@ -4,14 +4,15 @@ import { pipeline } from "node:stream/promises";
 import { promisify } from "node:util";
 import type { Entry, ZipFile } from "yauzl";
 import { open } from "yauzl";
+import { ZodError } from "zod";
 import type { ByteSource } from "../../core/formats/bytes/bytes";
 import { MalformedFile, SliceSource } from "../../core/formats/bytes/bytes";
 import type { Manifest } from "../../core/delivery/manifest";
-import { manifestSchema } from "../../core/delivery/manifest";
+import { HASH_LIST_NAME, MANIFEST_NAME, hashList, parseManifest } from "../../core/delivery/manifest";
 import { FileSource } from "../audio/file-bytes";
 
 const MAX_ENTRIES = 10000;
-const MAX_MANIFEST_BYTES = 8 << 20;
+const MAX_SMALL_BYTES = 8 << 20;
 
 /** One stored file inside a package, as bytes that can be read in place. */
 export interface PackageEntry {
@@ -24,7 +25,10 @@ export interface PackageEntry {
 export interface PackageReader {
   readonly manifest: Manifest;
   readonly bytes: number;
+  /** Audio and papers; not the manifest, nor the list of hashes. */
   readonly entries: ReadonlyMap<string, PackageEntry>;
+  /** Whether the list of hashes says what the manifest does; null where there is none, as in packages of version 1. */
+  readonly hashListAgrees: boolean | null;
   close(): void;
 }
 
@@ -37,12 +41,18 @@ export async function openPackage(path: string): Promise<PackageReader> {
   const file = new FileSource(path);
   try {
     if (zip.entryCount > MAX_ENTRIES) throw new MalformedFile(`The package has ${zip.entryCount} entries`);
-    let manifest: Manifest | null = null;
+    let manifest: { readonly read: Manifest; readonly sha256: string } | null = null;
+    let list: string | null = null;
     const entries = new Map<string, PackageEntry>();
     for await (const entry of zip.eachEntry()) {
       const name = entry.fileName.slice(entry.fileName.indexOf("/") + 1);
-      if (name === "manifest.json") {
-        manifest = await readManifest(zip, entry);
+      if (name === MANIFEST_NAME) {
+        const bytes = await readSmall(zip, entry, "manifest");
+        manifest = { read: manifestIn(bytes), sha256: createHash("sha256").update(bytes).digest("hex") };
+        continue;
+      }
+      if (name === HASH_LIST_NAME) {
+        list = (await readSmall(zip, entry, "list of hashes")).toString("utf8");
         continue;
       }
       if (entry.compressionMethod !== 0)
@@ -63,7 +73,8 @@ export async function openPackage(path: string): Promise<PackageReader> {
     }
     if (!manifest) throw new MalformedFile("The package has no manifest");
     return {
-      manifest,
+      manifest: manifest.read,
+      hashListAgrees: list === null ? null : list === hashList(manifest.read, manifest.sha256),
       bytes: file.size,
       entries,
       close: () => {
@@ -78,23 +89,29 @@ export async function openPackage(path: string): Promise<PackageReader> {
   }
 }
 
-async function readManifest(zip: ZipFile, entry: Entry): Promise<Manifest> {
-  if (entry.uncompressedSize > MAX_MANIFEST_BYTES) throw new MalformedFile("The manifest is too large");
+/** A small entry, whole. */
+async function readSmall(zip: ZipFile, entry: Entry, what: string): Promise<Buffer> {
+  if (entry.uncompressedSize > MAX_SMALL_BYTES) throw new MalformedFile(`The ${what} is too large`);
   const stream = await (promisify(zip.openReadStream.bind(zip)) as (e: Entry) => Promise<NodeJS.ReadableStream>)(entry);
   const chunks: Buffer[] = [];
   for await (const chunk of stream) chunks.push(chunk as Buffer);
+  return Buffer.concat(chunks);
+}
+
+function manifestIn(bytes: Buffer): Manifest {
   let json: unknown;
   try {
-    json = JSON.parse(Buffer.concat(chunks).toString("utf8"));
+    json = JSON.parse(bytes.toString("utf8"));
   } catch {
     throw new MalformedFile("The manifest is not JSON");
   }
-  const parsed = manifestSchema.safeParse(json);
-  if (!parsed.success)
-    throw new MalformedFile(
-      `The manifest is not valid: ${parsed.error.issues[0]?.path.join(".") ?? ""} ${parsed.error.issues[0]?.message ?? ""}`,
-    );
-  return parsed.data;
+  try {
+    return parseManifest(json);
+  } catch (error) {
+    if (!(error instanceof ZodError)) throw error;
+    const [issue] = error.issues;
+    throw new MalformedFile(`The manifest is not valid: ${issue?.path.join(".") ?? ""} ${issue?.message ?? ""}`);
+  }
 }
 
 function dataStart(zip: ZipFile, entry: Entry): Promise<number> {

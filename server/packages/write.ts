@@ -1,9 +1,12 @@
+import { createHash } from "node:crypto";
 import { createReadStream, createWriteStream } from "node:fs";
 import type { Readable } from "node:stream";
 import { Transform } from "node:stream";
 import { pipeline } from "node:stream/promises";
 import { ZipFile } from "yazl";
+import type { Paper } from "../../core/papers/papers";
 import type { Manifest } from "../../core/delivery/manifest";
+import { HASH_LIST_NAME, MANIFEST_NAME, hashList } from "../../core/delivery/manifest";
 
 export interface PackedFile {
   readonly path: string;
@@ -12,10 +15,13 @@ export interface PackedFile {
   readonly bytes: number;
 }
 
-/** Streams files into one ZIP, stored as they are, with the manifest beside them. */
+/**
+ * Streams files into one ZIP, stored as they are, and beside them the papers, the manifest and the list of hashes.
+ */
 export async function writePackage(
   zipPath: string,
   files: readonly PackedFile[],
+  papers: readonly Pick<Paper, "name" | "bytes">[],
   manifest: Manifest,
   {
     date,
@@ -54,10 +60,15 @@ export async function writePackage(
       },
     );
   }
-  zip.addBuffer(Buffer.from(JSON.stringify(manifest, null, 2)), `${manifest.folder}/manifest.json`, {
-    compress: true,
-    mtime: date,
-  });
+  const add = (name: string, bytes: Uint8Array, compress = false) =>
+    zip.addBuffer(Buffer.from(bytes.buffer, bytes.byteOffset, bytes.length), `${manifest.folder}/${name}`, {
+      compress,
+      mtime: date,
+    });
+  for (const { name, bytes } of papers) add(name, bytes);
+  const text = Buffer.from(JSON.stringify(manifest, null, 2));
+  add(MANIFEST_NAME, text, true);
+  add(HASH_LIST_NAME, Buffer.from(hashList(manifest, createHash("sha256").update(text).digest("hex"))));
   zip.end();
   try {
     await pipeline(zip.outputStream as Readable, output, { signal });

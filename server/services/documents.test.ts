@@ -125,11 +125,11 @@ describe("documents", () => {
   });
 });
 
-test("a thousand edits by two tabs that post as they please: none is lost, and both tabs and the server end with the same", async () => {
+test("a thousand edits by two tabs that post as they please: none is lost, and tabs and server end with the same", async () => {
   const { id } = await createSession(at.db, document);
   const tabs: Sync[] = [startSync(document, 0), startSync(document, 0)];
   const ids = new Set<string>();
-  /** One tab's five hundred edits, in batches as they gather; what others did first is taken in and it is sent again. */
+  /** One tab's five hundred edits, in batches as they gather; those that came too late are sent again. */
   const work = async (tab: 0 | 1) => {
     const own = () => tabs[tab] as Sync;
     for (let made = 0; made < 500 || own().pending.length > 0;) {
@@ -204,7 +204,28 @@ test("a database of before keeps its sessions, their histories and what could be
         [i + 1, `id-${i + 1}`, step, inverse],
       );
 
+    const manifest = { format: "stemzo-manifest", version: 1, folder: "Small" };
+    await old.pool.query(
+      `insert into assets (hash, rate, channels, depth, frames, bytes, overview, measures)
+       values ('h', 48000, 2, '24', 1, 1, '', '{}')`,
+    );
+    for (const [id, proof] of [
+      ["proven", { manifest, zipBytes: 5 }],
+      ["unproven", null],
+    ] as const)
+      await old.pool.query(
+        `insert into handoffs (id, session_id, revision, file_name, mix_before, manifest, bytes, proof, speed)
+         values ($1, 's', 1, 'x.zip', 'h', $2, 5, $3, 1)`,
+        [id, manifest, proof],
+      );
+
     await migrateDatabase(old);
+    const upgraded = { ...manifest, version: 2, papers: [] };
+    const handed = await old.pool.query("select id, manifest, proof from handoffs order by id");
+    expect(handed.rows).toEqual([
+      { id: "proven", manifest: upgraded, proof: { manifest: upgraded, zipBytes: 5 } },
+      { id: "unproven", manifest: upgraded, proof: null },
+    ]);
     expect(await listSessions(old.db)).toMatchObject([{ id: "s", name: "Small", tracks: document.tracks.length }]);
     expect(await readState(old.db, "s")).toMatchObject({
       revision: 5,

@@ -26,7 +26,15 @@ async function measure(download: Download, stemzo: Stemzo, handoff: Handoff) {
   execFileSync("unzip", ["-q", "package.zip"], { cwd: folder });
   const inner = join(folder, readdirSync(folder).find((f) => !f.endsWith(".zip")) ?? "");
   const manifest = manifestSchema.parse(JSON.parse(readFileSync(join(inner, "manifest.json"), "utf8")));
-  expect(readdirSync(inner).sort()).toEqual([...manifest.files.map((f) => f.name), "manifest.json"].sort());
+  expect(readdirSync(inner).sort()).toEqual(
+    [...manifest.files, ...manifest.papers, { name: "manifest.json" }, { name: "SHA256SUMS" }]
+      .map((f) => f.name)
+      .sort(),
+  );
+  const sums = execFileSync("sha256sum", ["--strict", "-c", "SHA256SUMS"], { cwd: inner, encoding: "utf8" });
+  expect(sums.trim().split("\n").length).toBe(manifest.files.length + manifest.papers.length + 1);
+  for (const { name } of manifest.papers.filter((d) => d.role === "sheet"))
+    execFileSync("xmllint", ["--noout", name], { cwd: inner });
   for (const file of manifest.files) {
     const path = join(inner, file.name);
     expect(createHash("sha256").update(readFileSync(path)).digest("hex")).toBe(file.sha256);

@@ -313,9 +313,10 @@ export async function spoil(
         sha256: packed[i]?.sha256 ?? "",
         bytes: packed[i]?.bytes ?? 0,
       })),
+      papers: [],
     };
     const zip = join(folder, "package.zip");
-    await writePackage(zip, packed, manifest, { date: DATE, signal: never, onBytes: () => undefined });
+    await writePackage(zip, packed, [], manifest, { date: DATE, signal: never, onBytes: () => undefined });
     renameSync(zip, made.zipPath);
     return victim.name;
   } finally {

@@ -158,6 +158,11 @@ function Verdict({
           {depth} · <span className="figure">{formatClock(manifest.frames / manifest.rate)}</span> · rendered at{" "}
           <span className="figure">{handoff.speed.toFixed(1)}x</span> real time
         </p>
+        {verdict.beside && (
+          <p className={`mt-0.5 truncate ${verdict.beside.mark === "wrong" ? "text-wrong" : "text-soft"}`}>
+            Beside the audio: {verdict.beside.text}
+          </p>
+        )}
       </div>
       <p className="text-right text-xs text-soft">
         <span className="figure text-ink">{count("right")}</span> right ·{" "}

@@ -1,0 +1,142 @@
+import { formatClock } from "../time/clock";
+import { formatChannels, formatDepth, formatTap } from "../words/delivered";
+import { formatNumber } from "../words/numbers";
+import type { FileOnSheet, SheetFacts } from "./facts";
+
+/** Points that a small waveform is drawn from. */
+const WAVE_POINTS = 240;
+const WAVE_HEIGHT = 32;
+
+/**
+ * The sheet of a delivery as a page of its own: well-formed as XML and as HTML, without a script and without anything
+ * from a network, so that it opens wherever a package ends up.
+ */
+export function sheetPage(sheet: SheetFacts): string {
+  const stems = sheet.files.filter((f) => f.role === "stem").length;
+  const mixes = sheet.files.length - stems;
+  const counted = `${amount(stems, "stem")}${mixes > 0 ? ` and ${amount(mixes, "reference mix", "reference mixes")}` : ""}`;
+  return `<!DOCTYPE html>
+<html lang="en" xmlns="http://www.w3.org/1999/xhtml">
+<head>
+<meta charset="utf-8"/>
+<meta name="viewport" content="width=device-width, initial-scale=1"/>
+<meta http-equiv="Content-Security-Policy" content="default-src 'none'; style-src 'unsafe-inline'"/>
+<title>${escaped(sheet.song)}: stem sheet</title>
+<style>${STYLE}</style>
+</head>
+<body>
+<main>
+<header>
+<p class="kind">Stem sheet</p>
+<h1>${escaped(sheet.song)}</h1>
+<p>${counted}, each ${formatClock(sheet.seconds)} long, ${sheet.rate} Hz, ${formatDepth(sheet.depth)}${
+    sheet.dither ? " with dither" : ""
+  }. Revision ${sheet.revision}, ${sheet.date}.</p>
+</header>
+<section>
+<h2>Lining up</h2>
+<p>Lay every file at the same place: they all begin at the same instant and are equally long. The first frame is bar
+${sheet.from} of the song; every file is stamped with it as frame ${sheet.timeReference}. Load the tempo map at that
+place first, and bars and beats agree.</p>
+</section>
+<section>
+<h2>Files</h2>
+<table>
+<thead><tr><th scope="col">File</th><th scope="col">Sound</th><th scope="col" class="n">LUFS</th>
+<th scope="col" class="n">dBTP</th></tr></thead>
+<tbody>
+${sheet.files.map((f) => row(f)).join("\n")}
+</tbody>
+</table>
+</section>
+<div class="maps">
+${map("Tempo", sheet.tempo)}
+${map("Meter", sheet.meter)}
+${sheet.markers.length > 0 ? map("Markers", sheet.markers) : ""}
+</div>
+<footer><p>${sheet.frames} frames a file. Hashes are in SHA256SUMS, everything for programs in manifest.json. Made with
+Stemzo.</p></footer>
+</main>
+</body>
+</html>
+`;
+}
+
+function row(file: FileOnSheet): string {
+  const isItsOnly = file.sources.length === 0 || (file.sources.length === 1 && file.sources[0] === file.title);
+  const made = isItsOnly ? "" : ` Made of ${escaped(file.sources.join(", "))}.`;
+  const level = (value: number | null) =>
+    value === null || !Number.isFinite(value) ? "silent" : formatNumber(value, 1);
+  return `<tr><th scope="row">${escaped(file.name)}<p>${formatChannels(file.channels)}: ${formatTap(file.tap)}.${made}</p></th>
+<td>${wave(file)}</td><td class="n">${level(file.measures.lufs)}</td><td class="n">${level(file.measures.truePeakDb)}</td></tr>`;
+}
+
+/** The file's outline: its highest values from left to right and its lowest back. */
+function wave({ overview, title }: FileOnSheet): string {
+  const pairs = new Int8Array(overview.buffer, overview.byteOffset, overview.length);
+  const count = pairs.length >> 1;
+  const points = Math.min(WAVE_POINTS, count);
+  const high: string[] = [];
+  const low: string[] = [];
+  for (let p = 0; p < points; p++) {
+    let [least, most] = [0, 0];
+    for (let k = Math.floor((p * count) / points); k < Math.floor(((p + 1) * count) / points); k++) {
+      least = Math.min(least, pairs[2 * k] ?? 0);
+      most = Math.max(most, pairs[2 * k + 1] ?? 0);
+    }
+    const y = (value: number) => (WAVE_HEIGHT / 2 - (value / 127) * (WAVE_HEIGHT / 2 - 1)).toFixed(1);
+    const x = ((p * WAVE_POINTS) / points).toFixed(0);
+    high.push(`${x} ${y(most)}`);
+    low.unshift(`${x} ${y(least)}`);
+  }
+  const outline = points === 0 ? "" : `<path d="M${[...high, ...low].join("L")}Z"/>`;
+  return `<svg viewBox="0 0 ${WAVE_POINTS} ${WAVE_HEIGHT}" preserveAspectRatio="none" role="img" aria-label="${escaped(`Sound of ${title}`)}">\
+<path class="zero" d="M0 ${WAVE_HEIGHT / 2}H${WAVE_POINTS}"/>${outline}</svg>`;
+}
+
+const map = (title: string, places: SheetFacts["tempo"]): string => `<section>
+<h2>${title}</h2>
+<table>
+<thead><tr><th scope="col">Bar</th><th scope="col">Time in the files</th><th scope="col">${title}</th></tr></thead>
+<tbody>
+${places
+  .map((p) => `<tr><td class="n">${p.position}</td><td class="n">${p.clock}</td><td>${escaped(p.text)}</td></tr>`)
+  .join("\n")}
+</tbody>
+</table>
+</section>`;
+
+const amount = (n: number, one: string, many = `${one}s`): string => `${n} ${n === 1 ? one : many}`;
+
+/** Text between tags or in an attribute. What XML cannot hold at all is left out: controls, halves of pairs. */
+const escaped = (text: string): string =>
+  text
+    .replace(/[\u0000-\u0008\u000b\u000c\u000e-\u001f\ufffe\uffff]/g, "")
+    .replace(/[\ud800-\udbff](?![\udc00-\udfff])|(?<![\ud800-\udbff])[\udc00-\udfff]/g, "")
+    .replaceAll("&", "&amp;")
+    .replaceAll("<", "&lt;")
+    .replaceAll(">", "&gt;")
+    .replaceAll('"', "&quot;");
+
+/** Ink on paper, as the program itself; it prints as it is shown. */
+const STYLE = `
+:root { color: #16211b; background: #f6f7f1; font: 15px/1.45 system-ui, sans-serif; }
+body { margin: 0; }
+main { max-width: 60rem; margin: 0 auto; padding: 2.5rem 1.5rem 3rem; }
+h1 { margin: 0; font-size: 2.25rem; line-height: 1.1; }
+h2 { margin: 2rem 0 0.5rem; font-size: 1rem; color: #1b6549; }
+p { margin: 0.4rem 0 0; max-width: 46rem; }
+.kind { margin: 0 0 0.2rem; color: #1b6549; font-weight: 600; }
+table { width: 100%; border-collapse: collapse; }
+th, td { padding: 0.45rem 0.75rem 0.45rem 0; border-top: 1px solid #ccd3c9; text-align: left; vertical-align: top; }
+thead th { border-top: 0; color: #4b5850; font-size: 0.8rem; font-weight: 600; }
+tbody th { font-weight: 600; overflow-wrap: anywhere; }
+tbody th p { color: #4b5850; font-size: 0.85rem; font-weight: 400; }
+.n { font-variant-numeric: tabular-nums; white-space: nowrap; }
+svg { display: block; width: 15rem; height: 2rem; fill: #1b6549; }
+svg .zero { fill: none; stroke: #ccd3c9; }
+.maps { display: grid; grid-template-columns: repeat(auto-fit, minmax(16rem, 1fr)); gap: 0 2rem; }
+footer { margin-top: 2rem; border-top: 1px solid #ccd3c9; color: #4b5850; font-size: 0.85rem; }
+@media (max-width: 40rem) { svg { width: 8rem; } }
+@media print { :root { background: none; } tr { break-inside: avoid; } }
+`;
