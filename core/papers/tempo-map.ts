@@ -22,11 +22,11 @@ interface Meter {
 }
 
 /**
- * Tempo, meter and markers of a stretch of a session, of one tick at least, as a MIDI file. Its tick 0 is the stretch's
- * first, as the first frame of every delivered file is: laid at the same place, they line up. A tempo that holds is the
- * whole number of microseconds a quarter that is nearest; one that moves is steps, each of which ends at the true time
- * to half a microsecond a quarter and carries no error on. A bar that the stretch begins inside of is written as long as
- * what is left of it, where notes of a kind can say that.
+ * Tempo, meter and markers of a stretch of a session, of one tick at least, as a MIDI file. Its tick 0 is the
+ * stretch's first, as the first frame of every delivered file is: laid at the same place, they line up. A tempo that
+ * holds is the whole number of microseconds a quarter that is nearest; one that moves is steps, each of which ends at
+ * the true time to half a microsecond a quarter and carries no error on. A bar that the stretch begins inside of is
+ * written as long as what is left of it, where notes of a kind can say that.
  */
 export function tempoMapFile(session: Session, from: Ticks, to: Ticks): Uint8Array {
   const markers = session.markers
