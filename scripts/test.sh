@@ -4,6 +4,6 @@ source "$(dirname "${BASH_SOURCE[0]}")/install.sh"
 need_node
 need_debian 'postgresql=/usr/lib/postgresql/*/bin/initdb' 'chromium=/usr/bin/chromium' 'ffmpeg=/usr/bin/ffmpeg' 'sox=/usr/bin/sox' 'flac=/usr/bin/flac' \
   'unzip=/usr/bin/unzip' 'mediainfo=/usr/bin/mediainfo' 'curl=/usr/bin/curl' 'jq=/usr/bin/jq' \
-  'libxml2-utils=/usr/bin/xmllint'
+  'libxml2-utils=/usr/bin/xmllint' 'sndfile-programs=/usr/bin/sndfile-info' 'libimage-exiftool-perl=/usr/bin/exiftool'
 need_packages
 exec node_modules/.bin/tsx scripts/test.ts "$@"

@@ -7,8 +7,10 @@ import type { Session } from "../core/session/document";
 import type { Paper } from "../core/papers/papers";
 import { papersOf } from "../core/papers/papers";
 import type { Manifest } from "../core/delivery/manifest";
-import type { ExportPlan } from "../core/delivery/plan";
+import type { ExportPlan, StemFile } from "../core/delivery/plan";
 import { sessionFor } from "../core/delivery/plan";
+import type { Stamps } from "../core/delivery/stamps";
+import { bextOf, stampsOf } from "../core/delivery/stamps";
 import type { JobProgress } from "../contract/job";
 import { passProgress } from "../contract/job";
 import type { AudioStore } from "../server/audio/store";
@@ -51,7 +53,7 @@ export async function makePackage(
   { signal, report }: { readonly signal: AbortSignal; readonly report: (progress: JobProgress) => void },
 ): Promise<MadePackage> {
   const files = [
-    ...plan.files.map((f) => stemOutput(f, plan, store.unfinished(), date)),
+    ...plan.files.map((f) => stemOutput(f, plan, store.unfinished(), stampsOf(session, plan, f, { id, date }))),
     mixBeforeOutput(plan, store.unfinished(), date),
   ];
   const zipPath = store.unfinished();
@@ -156,26 +158,14 @@ export async function provePackage(
 
 const scaled = (p: JobProgress, from: number, share: number): JobProgress => ({ ...p, done: from + p.done * share });
 
-function bextOf(description: string, plan: ExportPlan, date: Date): OutputFile["bext"] {
-  const iso = date.toISOString();
-  return {
-    description,
-    originator: "Stemzo",
-    originatorReference: "",
-    originationDate: iso.slice(0, 10),
-    originationTime: iso.slice(11, 19),
-    timeReference: plan.timeReference,
-    loudness: null,
-  };
-}
-
-const stemOutput = (file: ExportPlan["files"][number], plan: ExportPlan, path: string, date: Date): OutputFile => ({
+const stemOutput = (file: StemFile, plan: ExportPlan, path: string, { bext, ...chunks }: Stamps): OutputFile => ({
   tap: file.tap,
   path,
   foldMono: true,
   format: { rate: plan.rate, channels: 2, depth: plan.depth },
   ditherSeed: plan.dither && plan.depth !== "32f" ? seedFrom(file.fileName) : null,
-  bext: bextOf(file.title, plan, date),
+  bext,
+  chunks,
 });
 
 const mixBeforeOutput = (plan: ExportPlan, path: string, date: Date): OutputFile => ({
@@ -184,7 +174,7 @@ const mixBeforeOutput = (plan: ExportPlan, path: string, date: Date): OutputFile
   foldMono: false,
   format: { rate: plan.rate, channels: 2, depth: "32f" },
   ditherSeed: null,
-  bext: bextOf("Mix before its chain", plan, date),
+  bext: bextOf("Mix before its chain", plan, { date }),
 });
 
 function manifestOf(

@@ -6,7 +6,7 @@ import { DEFAULT_BLOCK, RenderCancelled, render } from "../core/engine/render";
 import { PieceCutter } from "../core/printing/cut";
 import { writeLoop } from "../core/printing/seam";
 import { helpRender } from "../core/engine/helper";
-import type { Bext, WavFormat } from "../core/formats/wav/format";
+import type { Bext, WavChunk, WavFormat } from "../core/formats/wav/format";
 import { WavReader } from "../core/formats/wav/read";
 import { WavWriter } from "../core/formats/wav/write";
 import type { Frames } from "../core/units";
@@ -131,6 +131,7 @@ function folded(sink: Sink, how: NonNullable<OutputFile["fold"]>): Sink {
 export type Recording = Pick<OutputFile, "path" | "ditherSeed" | "foldMono"> & {
   readonly format: WavFormat & { readonly depth: OutputFile["format"]["depth"] };
   readonly bext: Bext | null;
+  readonly chunks?: OutputFile["chunks"];
 };
 
 /** Audio on its way into one file: converted to the file's rate, measured, drawn, dithered and packed. */
@@ -158,6 +159,7 @@ export class Recorder {
     this.writer = new WavWriter(this.out, {
       format: file.format,
       bext: file.bext,
+      ...(file.chunks ? { chunks: file.chunks.stereo } : {}),
       ditherSeed: file.ditherSeed,
       asWritten: this.meter.push.bind(this.meter),
     });
@@ -200,6 +202,7 @@ export class Recorder {
       measures,
       overview: this.meter.overview(),
       fold,
+      ...(fold && this.file.chunks ? { monoChunks: this.file.chunks.mono } : {}),
     };
   }
 
@@ -265,8 +268,8 @@ class LoopRecorder {
 }
 
 /** The last of a file: read back while it is still in the system's cache. */
-export function seal({ path, fold }: Omit<SealTask, "kind">): Seal {
-  if (fold) foldToMono(path);
+export function seal({ path, fold, monoChunks }: Omit<SealTask, "kind">): Seal {
+  if (fold) foldToMono(path, monoChunks);
   return { bytes: statSync(path).size, sha256: sha256OfFileNow(path) };
 }
 
@@ -285,7 +288,7 @@ function inRealTime(rate: number, from: Frames, onBlock: (done: Frames) => boole
 }
 
 /** Rewrites a stereo file whose channels are equal as mono, keeping every sample as it was written on the left. */
-function foldToMono(path: string): void {
+function foldToMono(path: string, chunks: readonly WavChunk[] = []): void {
   const folded = `${path}.mono`;
   const source = new FileSource(path);
   const sink = new FileSink(folded);
@@ -293,7 +296,12 @@ function foldToMono(path: string): void {
     const wav = WavReader.open(source);
     const { rate, depth } = wav.format;
     if (depth === "32") throw new RangeError("prints are never 32-bit whole numbers");
-    const writer = new WavWriter(sink, { format: { rate, depth, channels: 1 }, bext: wav.bext, ditherSeed: null });
+    const writer = new WavWriter(sink, {
+      format: { rate, depth, channels: 1 },
+      bext: wav.bext,
+      chunks,
+      ditherSeed: null,
+    });
     const left = new Float32Array(16384);
     const right = new Float32Array(16384);
     for (let from = 0; from < wav.frames; from += left.length) {

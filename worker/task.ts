@@ -2,7 +2,7 @@ import type { Measures } from "../core/analysis/measure";
 import type { LoadReport } from "../core/engine/load";
 import type { Tail } from "../core/engine/tail";
 import type { Tap } from "../core/engine/tap";
-import type { Bext, WavFormat } from "../core/formats/wav/format";
+import type { Bext, WavChunk, WavFormat } from "../core/formats/wav/format";
 import type { Content } from "../core/proof/content";
 import type { Finding } from "../core/printing/findings";
 import type { PrintFile, PrintPlan } from "../core/printing/print";
@@ -20,6 +20,8 @@ export interface OutputFile {
   readonly format: WavFormat & { readonly depth: "16" | "24" | "32f"; readonly channels: 2 };
   readonly ditherSeed: number | null;
   readonly bext: Bext;
+  /** Names and marks of other kinds, by how many channels the file turns out to have. */
+  readonly chunks?: { readonly stereo: readonly WavChunk[]; readonly mono: readonly WavChunk[] };
   /** Write one channel when both turn out to be the same to the last bit. */
   readonly foldMono: boolean;
   /** The file's own stretch of a pass that runs longer. */
@@ -58,6 +60,8 @@ export interface SealTask {
   readonly kind: "seal";
   readonly path: string;
   readonly fold: boolean;
+  /** What the file of one channel says beside its sound. */
+  readonly monoChunks?: readonly WavChunk[];
 }
 
 export interface Seal {
@@ -66,11 +70,12 @@ export interface Seal {
 }
 
 /** A file that is whole but for its seal; `format` is what it will be. */
-export interface RenderedFile extends Omit<WrittenFile, keyof Seal> {
-  readonly fold: boolean;
-}
+export interface RenderedFile extends Omit<WrittenFile, keyof Seal>, Pick<SealTask, "fold" | "monoChunks"> {}
 
-export const sealed = ({ fold: _fold, ...file }: RenderedFile, seal: Seal): WrittenFile => ({ ...file, ...seal });
+export const sealed = ({ fold: _fold, monoChunks: _chunks, ...file }: RenderedFile, seal: Seal): WrittenFile => ({
+  ...file,
+  ...seal,
+});
 
 export interface WrittenFile {
   readonly path: string;

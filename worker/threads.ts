@@ -142,7 +142,9 @@ export class ThreadPool {
   }
 
   private async seal(file: RenderedFile, options: TaskOptions): Promise<WrittenFile> {
-    return sealed(file, await this.run<"seal">({ kind: "seal", path: file.path, fold: file.fold }, options));
+    const { path, fold, monoChunks } = file;
+    const task = { kind: "seal" as const, path, fold, ...(monoChunks ? { monoChunks } : {}) };
+    return sealed(file, await this.run<"seal">(task, options));
   }
 
   private start(

@@ -1,3 +1,4 @@
+import { xmlText } from "../formats/xml/text";
 import { formatClock } from "../time/clock";
 import { formatChannels, formatDepth, formatTap } from "../words/delivered";
 import { formatNumber } from "../words/numbers";
@@ -21,14 +22,14 @@ export function sheetPage(sheet: SheetFacts): string {
 <meta charset="utf-8"/>
 <meta name="viewport" content="width=device-width, initial-scale=1"/>
 <meta http-equiv="Content-Security-Policy" content="default-src 'none'; style-src 'unsafe-inline'"/>
-<title>${escaped(sheet.song)}: stem sheet</title>
+<title>${xmlText(sheet.song)}: stem sheet</title>
 <style>${STYLE}</style>
 </head>
 <body>
 <main>
 <header>
 <p class="kind">Stem sheet</p>
-<h1>${escaped(sheet.song)}</h1>
+<h1>${xmlText(sheet.song)}</h1>
 <p>${counted}, each ${formatClock(sheet.seconds)} long, ${sheet.rate} Hz, ${formatDepth(sheet.depth)}${
     sheet.dither ? " with dither" : ""
   }. Revision ${sheet.revision}, ${sheet.date}.</p>
@@ -64,10 +65,10 @@ Stemzo.</p></footer>
 
 function row(file: FileOnSheet): string {
   const isItsOnly = file.sources.length === 0 || (file.sources.length === 1 && file.sources[0] === file.title);
-  const made = isItsOnly ? "" : ` Made of ${escaped(file.sources.join(", "))}.`;
+  const made = isItsOnly ? "" : ` Made of ${xmlText(file.sources.join(", "))}.`;
   const level = (value: number | null) =>
     value === null || !Number.isFinite(value) ? "silent" : formatNumber(value, 1);
-  return `<tr><th scope="row">${escaped(file.name)}<p>${formatChannels(file.channels)}: ${formatTap(file.tap)}.${made}</p></th>
+  return `<tr><th scope="row">${xmlText(file.name)}<p>${formatChannels(file.channels)}: ${formatTap(file.tap)}.${made}</p></th>
 <td>${wave(file)}</td><td class="n">${level(file.measures.lufs)}</td><td class="n">${level(file.measures.truePeakDb)}</td></tr>`;
 }
 
@@ -90,7 +91,7 @@ function wave({ overview, title }: FileOnSheet): string {
     low.unshift(`${x} ${y(least)}`);
   }
   const outline = points === 0 ? "" : `<path d="M${[...high, ...low].join("L")}Z"/>`;
-  return `<svg viewBox="0 0 ${WAVE_POINTS} ${WAVE_HEIGHT}" preserveAspectRatio="none" role="img" aria-label="${escaped(`Sound of ${title}`)}">\
+  return `<svg viewBox="0 0 ${WAVE_POINTS} ${WAVE_HEIGHT}" preserveAspectRatio="none" role="img" aria-label="${xmlText(`Sound of ${title}`)}">\
 <path class="zero" d="M0 ${WAVE_HEIGHT / 2}H${WAVE_POINTS}"/>${outline}</svg>`;
 }
 
@@ -100,23 +101,13 @@ const map = (title: string, places: SheetFacts["tempo"]): string => `<section>
 <thead><tr><th scope="col">Bar</th><th scope="col">Time in the files</th><th scope="col">${title}</th></tr></thead>
 <tbody>
 ${places
-  .map((p) => `<tr><td class="n">${p.position}</td><td class="n">${p.clock}</td><td>${escaped(p.text)}</td></tr>`)
+  .map((p) => `<tr><td class="n">${p.position}</td><td class="n">${p.clock}</td><td>${xmlText(p.text)}</td></tr>`)
   .join("\n")}
 </tbody>
 </table>
 </section>`;
 
 const amount = (n: number, one: string, many = `${one}s`): string => `${n} ${n === 1 ? one : many}`;
-
-/** Text between tags or in an attribute. What XML cannot hold at all is left out: controls, halves of pairs. */
-const escaped = (text: string): string =>
-  text
-    .replace(/[\u0000-\u0008\u000b\u000c\u000e-\u001f\ufffe\uffff]/g, "")
-    .replace(/[\ud800-\udbff](?![\udc00-\udfff])|(?<![\ud800-\udbff])[\udc00-\udfff]/g, "")
-    .replaceAll("&", "&amp;")
-    .replaceAll("<", "&lt;")
-    .replaceAll(">", "&gt;")
-    .replaceAll('"', "&quot;");
 
 /** Ink on paper, as the program itself; it prints as it is shown. */
 const STYLE = `

@@ -34,6 +34,12 @@ export interface Bext {
   readonly loudness: BextLoudness | null;
 }
 
+/** Any other chunk of a file, as it stands there: `id` has four characters. */
+export interface WavChunk {
+  readonly id: string;
+  readonly body: Uint8Array;
+}
+
 export interface BextLoudness {
   readonly integratedLufs: number | null;
   readonly rangeLu: number | null;

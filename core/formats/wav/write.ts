@@ -2,7 +2,7 @@ import type { Bytes } from "../../kernels/kernels";
 import { KernelMemory } from "../../kernels/kernels";
 import type { Frames } from "../../units";
 import type { ByteSink } from "../bytes/bytes";
-import type { Bext, BextLoudness, WavFormat } from "./format";
+import type { Bext, BextLoudness, WavChunk, WavFormat } from "./format";
 import {
   BEXT_BYTES,
   DS64_BYTES,
@@ -22,6 +22,8 @@ const UNKNOWN_LOUDNESS = 0x7fff;
 export interface WavWriteOptions {
   readonly format: WavFormat & { readonly depth: "16" | "24" | "32f" };
   readonly bext: Bext | null;
+  /** Chunks of other kinds, in front of the samples. */
+  readonly chunks?: readonly WavChunk[];
   /** Seed of triangular dither for whole-number depths; null rounds. The same frame always gets the same dither. */
   readonly ditherSeed: number | null;
   /**
@@ -143,13 +145,14 @@ export class WavWriter {
   }
 
   private header(dataBytes: number, loudness: BextLoudness | null): Uint8Array {
-    const { format, bext } = this.options;
+    const { format, bext, chunks = [] } = this.options;
     const bextBytes = bext ? 8 + BEXT_BYTES : 0;
     // Other encodings than PCM carry the length of an (empty) extension and a fact chunk. RIFF Multimedia Programming
     // Interface, chapter 3.
     const float = format.depth === "32f";
     const formatBytes = float ? 18 : 16;
-    const total = 12 + 8 + DS64_BYTES + 8 + formatBytes + (float ? 12 : 0) + bextBytes + 8;
+    const otherBytes = chunks.reduce((sum, c) => sum + 8 + evened(c.body.length), 0);
+    const total = 12 + 8 + DS64_BYTES + 8 + formatBytes + (float ? 12 : 0) + bextBytes + otherBytes + 8;
     const riffBytes = total - 8 + dataBytes + (dataBytes % 2);
     const large = riffBytes >= (this.options.riffLimit ?? 0xffffffff);
     const bytes = new Uint8Array(total);
@@ -186,11 +189,20 @@ export class WavWriter {
       writeBext(bytes, view, at, bext, loudness);
       at += bextBytes;
     }
+    for (const { id, body } of chunks) {
+      ascii(bytes, at, id);
+      view.setUint32(at + 4, body.length, true);
+      bytes.set(body, at + 8);
+      at += 8 + evened(body.length);
+    }
     ascii(bytes, at, "data");
     view.setUint32(at + 4, large ? SIZE_IN_DS64 : dataBytes, true);
     return bytes;
   }
 }
+
+/** Chunks begin at even bytes. */
+const evened = (bytes: number): number => bytes + (bytes % 2);
 
 function writeBext(bytes: Uint8Array, view: DataView, at: number, bext: Bext, loudness: BextLoudness | null): void {
   ascii(bytes, at, "bext");
