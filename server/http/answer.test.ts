@@ -1,4 +1,4 @@
-import { mkdtempSync, rmSync, writeFileSync } from "node:fs";
+import { mkdtempSync, readdirSync, readlinkSync, rmSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { afterAll, beforeAll, describe, expect, test } from "vitest";
@@ -82,6 +82,42 @@ describe("files", () => {
       join(folder, "ten"),
       { "Content-Type": "text/plain" },
     );
+
+  test("are open only while somebody reads them: not unread, not left in the middle, not when the request is given up", async () => {
+    const path = join(folder, "large");
+    writeFileSync(path, Buffer.alloc(3 << 20, 7));
+    const isOpen = () =>
+      readdirSync("/proc/self/fd").some((fd) => {
+        try {
+          return readlinkSync(`/proc/self/fd/${fd}`) === path;
+        } catch {
+          return false;
+        }
+      });
+    const ask = (signal = new AbortController().signal) =>
+      fileAnswer(new Request("http://127.0.0.1/x", { signal }), path, {});
+
+    const unread = await ask();
+    await new Promise((r) => setTimeout(r, 20));
+    expect(isOpen()).toBe(false);
+    await unread.body!.cancel();
+
+    const left = (await ask()).body!.getReader();
+    expect((await left.read()).value!.length).toBeGreaterThan(0);
+    expect(isOpen()).toBe(true);
+    await left.cancel();
+    expect(isOpen()).toBe(false);
+
+    const stop = new AbortController();
+    const givenUp = (await ask(stop.signal)).body!.getReader();
+    await givenUp.read();
+    expect(isOpen()).toBe(true);
+    stop.abort();
+    await expect.poll(isOpen).toBe(false);
+
+    expect((await (await ask()).arrayBuffer()).byteLength).toBe(3 << 20);
+    expect(isOpen()).toBe(false);
+  });
 
   test("are sent whole, or the range that is asked for", async () => {
     expect(await (await get()).text()).toBe("0123456789");

@@ -117,7 +117,7 @@ export async function fileAnswer(request: Request, path: string, headers: Record
     "Content-Length": String(to - from + 1),
   };
   if (from > to) return new Response(null, { status: 416, headers: { "Content-Range": `bytes */${size}` } });
-  const body = fileStream(await open(path), from, to + 1);
+  const body = fileStream(path, from, to + 1, request.signal);
   return range
     ? new Response(body, { status: 206, headers: { ...all, "Content-Range": `bytes ${from}-${to}/${size}` } })
     : new Response(body, { headers: all });
@@ -126,31 +126,47 @@ export async function fileAnswer(request: Request, path: string, headers: Record
 const CHUNK_BYTES = 1 << 18;
 
 /**
- * Bytes of an open file as they are asked for; the file is closed when all are out, or nobody wants more. Node's own
- * bridge throws when a reader leaves in the middle.
+ * Bytes of a file as they are asked for. It is opened with the first of them, so that an answer whose body nobody reads
+ * leaves nothing open, and closed when all are out, or nobody wants more. Node's own bridge throws when a reader leaves
+ * in the middle.
  */
-function fileStream(file: FileHandle, from: number, to: number): ReadableStream<Uint8Array> {
+function fileStream(path: string, from: number, to: number, signal: AbortSignal): ReadableStream<Uint8Array> {
   let at = from;
+  let file: Promise<FileHandle> | null = null;
+  const close = async () => {
+    const opened = file;
+    file = null;
+    signal.removeEventListener("abort", left);
+    await (await opened)?.close();
+  };
+  const left = () => void close().catch(() => undefined);
   return new ReadableStream(
     {
       async pull(controller) {
         try {
+          if (at >= to || signal.aborted) {
+            controller.close();
+            return await close();
+          }
+          if (file === null) signal.addEventListener("abort", left);
+          const handle = await (file ??= open(path));
           const chunk = new Uint8Array(Math.min(CHUNK_BYTES, to - at));
-          const { bytesRead } = at < to ? await file.read(chunk, 0, chunk.length, at) : { bytesRead: 0 };
+          const { bytesRead } = await handle.read(chunk, 0, chunk.length, at);
           at += bytesRead;
           if (bytesRead > 0) controller.enqueue(chunk.subarray(0, bytesRead));
           if (bytesRead === 0 || at >= to) {
             controller.close();
-            await file.close();
+            await close();
           }
         } catch (error) {
-          await file.close();
+          await close().catch(() => undefined);
           throw error;
         }
       },
-      cancel: () => file.close(),
+      cancel: close,
     },
-    { highWaterMark: 1 },
+    // Nothing is read ahead of the reader.
+    { highWaterMark: 0 },
   );
 }
 
