@@ -8,7 +8,7 @@ const columns: readonly (readonly [heading: string, cell: (file: FileOnSheet, sh
   ["Title", (f) => f.title],
   ["Kind", (f) => f.role],
   ["Made of", (f) => f.sources.join("; ")],
-  ["Taken", (f) => formatTap(f.tap)],
+  ["Taken", (f) => formatTap(f.tap, f.isReturn)],
   ["Channels", (f) => formatChannels(f.channels)],
   ["Rate (Hz)", (_, sheet) => sheet.rate],
   ["Depth", (_, sheet) => formatDepth(sheet.depth)],

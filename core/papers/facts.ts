@@ -25,6 +25,8 @@ export interface FileOnSheet extends FileAsWritten {
   readonly role: StemFile["role"];
   /** Names of the tracks it is made of; none for a mix. */
   readonly sources: readonly string[];
+  /** Whether those are returns, and nothing else. */
+  readonly isReturn: boolean;
   readonly tap: StemFile["tap"];
 }
 
@@ -125,6 +127,7 @@ export function sheetFacts(
               title: file.title,
               role: file.role,
               sources: file.sources.map((s) => tracks.get(s)?.name || "unnamed"),
+              isReturn: file.sources.length > 0 && file.sources.every((s) => tracks.get(s)?.kind === "return"),
               tap: file.tap,
             },
           ]

@@ -53,7 +53,7 @@ ${sheet.files.map((f) => row(f)).join("\n")}
 <div class="maps">
 ${map("Tempo", sheet.tempo)}
 ${map("Meter", sheet.meter)}
-${sheet.markers.length > 0 ? map("Markers", sheet.markers) : ""}
+${sheet.markers.length > 0 ? map("Markers", sheet.markers, "Name") : ""}
 </div>
 <footer><p>${sheet.frames} frames a file. Hashes are in SHA256SUMS, everything for programs in manifest.json. Made with
 Stemzo.</p></footer>
@@ -68,15 +68,18 @@ function row(file: FileOnSheet): string {
   const made = isItsOnly ? "" : ` Made of ${xmlText(file.sources.join(", "))}.`;
   const level = (value: number | null) =>
     value === null || !Number.isFinite(value) ? "silent" : formatNumber(value, 1);
-  return `<tr><th scope="row">${xmlText(file.name)}<p>${formatChannels(file.channels)}: ${formatTap(file.tap)}.${made}</p></th>
+  return `<tr><th scope="row">${xmlText(file.name)}<p>${formatChannels(file.channels)}: ${formatTap(file.tap, file.isReturn)}.${made}</p></th>
 <td>${wave(file)}</td><td class="n">${level(file.measures.lufs)}</td><td class="n">${level(file.measures.truePeakDb)}</td></tr>`;
 }
 
-/** The file's outline: its highest values from left to right and its lowest back. */
+/** The file's outline, as high as its loudest place is: its highest values from left to right and its lowest back. */
 function wave({ overview, title }: FileOnSheet): string {
   const pairs = new Int8Array(overview.buffer, overview.byteOffset, overview.length);
   const count = pairs.length >> 1;
   const points = Math.min(WAVE_POINTS, count);
+  // An overview rounds outwards by up to one, which in a quiet file would be a band of its own.
+  const inward = (value: number) => Math.sign(value) * Math.max(0, Math.abs(value) - 1);
+  const loudest = pairs.reduce((most, v) => Math.max(most, Math.abs(inward(v))), 1);
   const high: string[] = [];
   const low: string[] = [];
   for (let p = 0; p < points; p++) {
@@ -85,7 +88,7 @@ function wave({ overview, title }: FileOnSheet): string {
       least = Math.min(least, pairs[2 * k] ?? 0);
       most = Math.max(most, pairs[2 * k + 1] ?? 0);
     }
-    const y = (value: number) => (WAVE_HEIGHT / 2 - (value / 127) * (WAVE_HEIGHT / 2 - 1)).toFixed(1);
+    const y = (value: number) => (WAVE_HEIGHT / 2 - (inward(value) / loudest) * (WAVE_HEIGHT / 2 - 1)).toFixed(1);
     const x = ((p * WAVE_POINTS) / points).toFixed(0);
     high.push(`${x} ${y(most)}`);
     low.unshift(`${x} ${y(least)}`);
@@ -95,10 +98,10 @@ function wave({ overview, title }: FileOnSheet): string {
 <path class="zero" d="M0 ${WAVE_HEIGHT / 2}H${WAVE_POINTS}"/>${outline}</svg>`;
 }
 
-const map = (title: string, places: SheetFacts["tempo"]): string => `<section>
+const map = (title: string, places: SheetFacts["tempo"], what = title): string => `<section>
 <h2>${title}</h2>
 <table>
-<thead><tr><th scope="col">Bar</th><th scope="col">Time in the files</th><th scope="col">${title}</th></tr></thead>
+<thead><tr><th scope="col">Bar</th><th scope="col">Time in the files</th><th scope="col">${what}</th></tr></thead>
 <tbody>
 ${places
   .map((p) => `<tr><td class="n">${p.position}</td><td class="n">${p.clock}</td><td>${xmlText(p.text)}</td></tr>`)
@@ -124,6 +127,7 @@ thead th { border-top: 0; color: #4b5850; font-size: 0.8rem; font-weight: 600; }
 tbody th { font-weight: 600; overflow-wrap: anywhere; }
 tbody th p { color: #4b5850; font-size: 0.85rem; font-weight: 400; }
 .n { font-variant-numeric: tabular-nums; white-space: nowrap; }
+th.n, td.n:nth-last-child(-n + 2):not(.maps *) { text-align: right; padding-right: 0; padding-left: 0.75rem; }
 svg { display: block; width: 15rem; height: 2rem; fill: #1b6549; }
 svg .zero { fill: none; stroke: #ccd3c9; }
 .maps { display: grid; grid-template-columns: repeat(auto-fit, minmax(16rem, 1fr)); gap: 0 2rem; }

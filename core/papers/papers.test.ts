@@ -99,7 +99,7 @@ describe("the table of a delivery", () => {
     expect(of(stem, "Length (s)")).toBe("2");
     expect(of(stem, "Loudness (LUFS)")).toBe("-18.46");
     expect(of(stem, "True peak (dBTP)")).toBe("-3.12");
-    expect(of(stem, "Taken")).toBe("through their groups, without returns, dynamics moved by the whole");
+    expect(of(stem, "Taken")).toBe("through groups, without returns, group dynamics follow the whole");
     expect([of(mix, "Kind"), of(mix, "Channels"), of(mix, "Loudness (LUFS)")]).toEqual(["reference mix", "mono", ""]);
   });
 });

@@ -2,20 +2,23 @@ import type { Tap } from "../engine/tap";
 import type { Depth } from "../units";
 
 const places: { readonly [at in (Tap & { readonly kind: "path" })["at"]]: string } = {
-  clip: "the clips alone, before their devices",
-  devices: "after their devices, before fader and pan",
-  channel: "after fader and pan, before their groups",
-  group: "through their groups",
+  clip: "the clips alone, before devices",
+  devices: "after devices, before fader and pan",
+  channel: "after fader and pan, before groups",
+  group: "through groups",
 };
 
-/** What a receiver gets in one file, by where it was taken: for the sheet of a delivery. */
-export const formatTap = (tap: Tap): string =>
+/**
+ * What a receiver gets in one file, by where it was taken: for the sheet of a delivery. `isReturn`: of nothing but
+ * returns.
+ */
+export const formatTap = (tap: Tap, isReturn: boolean): string =>
   tap.kind === "mix"
     ? `the whole mix ${tap.at}`
     : [
         places[tap.at],
-        tap.returns ? "returns in it" : "without returns",
-        ...(tap.linked ? ["dynamics moved by the whole"] : []),
+        isReturn ? "a return by itself" : tap.returns ? "returns in it" : "without returns",
+        ...(tap.linked ? ["group dynamics follow the whole"] : []),
       ].join(", ");
 
 export const formatDepth = (depth: Depth): string => (depth === "32f" ? "32-bit float" : `${depth}-bit`);

@@ -33,6 +33,7 @@ const factsOf = (texts: readonly string[]): SheetFacts => ({
     title,
     role: "stem",
     sources: [title, title],
+    isReturn: false,
     tap: { kind: "path", sources: ["a"], at: "group", returns: false, linked: false },
     channels: 1,
     frames: 0,
