@@ -131,7 +131,17 @@ describe("files", () => {
     expect(await (await get("bytes=7-")).text()).toBe("789");
     expect(await (await get("bytes=7-99")).text()).toBe("789");
     expect((await get("bytes=20-")).status).toBe(416);
-    expect(await (await get("bytes=oops")).text()).toBe("0123456789");
+    for (const none of ["bytes=oops", "bytes=-", "bytes=4-2", "bytes=0-1,4-5", "frames=1-2"]) {
+      const whole = await get(none);
+      expect([whole.status, await whole.text()]).toEqual([200, "0123456789"]);
+    }
+  });
+
+  test("the last so many bytes are sent where no first is named", async () => {
+    const last = await get("bytes=-3");
+    expect([last.status, last.headers.get("content-range"), await last.text()]).toEqual([206, "bytes 7-9/10", "789"]);
+    expect(await (await get("bytes=-99")).text()).toBe("0123456789");
+    expect((await get("bytes=-0")).status).toBe(416);
   });
 
   test("names in headers cannot break out of them, and keep their letters for those who read RFC 6266", () => {

@@ -107,20 +107,33 @@ export async function fileAnswer(request: Request, path: string, headers: Record
       throw notFound("such file any more");
     },
   );
-  const range = /^bytes=(\d+)-(\d*)$/.exec(request.headers.get("range") ?? "");
-  const from = range ? Number(range[1]) : 0;
-  const to = range?.[2] ? Math.min(Number(range[2]), size - 1) : size - 1;
+  const range = rangeOf(request.headers.get("range"), size);
+  const { from, to } = range ?? { from: 0, to: size - 1 };
   const all = {
     ...headers,
     "Accept-Ranges": "bytes",
     "Cache-Control": "private, max-age=31536000, immutable, no-transform",
     "Content-Length": String(to - from + 1),
   };
-  if (from > to) return new Response(null, { status: 416, headers: { "Content-Range": `bytes */${size}` } });
+  if (range && from > to) return new Response(null, { status: 416, headers: { "Content-Range": `bytes */${size}` } });
   const body = fileStream(path, from, to + 1, request.signal);
   return range
     ? new Response(body, { status: 206, headers: { ...all, "Content-Range": `bytes ${from}-${to}/${size}` } })
     : new Response(body, { headers: all });
+}
+
+/**
+ * First and last byte of the one range that a header asks for; `from` behind `to` where the file has none of it. Null
+ * where the whole file is to be sent: nothing is asked for, several ranges are, or nothing that can be understood.
+ * RFC 9110, 14.1.2 and 14.2.
+ */
+function rangeOf(header: string | null, size: number): { readonly from: number; readonly to: number } | null {
+  const [, first, last] = /^bytes=(\d*)-(\d*)$/i.exec(header?.trim() ?? "") ?? [];
+  if (first === undefined || last === undefined || (first === "" && last === "")) return null;
+  // Without a first byte it is the last so many bytes of the file.
+  if (first === "") return { from: Math.max(0, size - Number(last)), to: Number(last) === 0 ? -1 : size - 1 };
+  if (last !== "" && Number(last) < Number(first)) return null;
+  return { from: Number(first), to: last === "" ? size - 1 : Math.min(Number(last), size - 1) };
 }
 
 const CHUNK_BYTES = 1 << 18;
