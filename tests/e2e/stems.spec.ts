@@ -4,7 +4,7 @@ import { createHash } from "node:crypto";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import type { Download, Page } from "@playwright/test";
-import type { Handoff } from "../../contract/handoff";
+import type { Handoff, HandoffSummary } from "../../contract/handoff";
 import { WavReader } from "../../core/formats/wav/read";
 import { residual } from "../../core/proof/residual";
 import type { Session } from "../../core/session/document";
@@ -61,9 +61,10 @@ async function exportAndDownload(page: Page, stemzo: Stemzo, id: string) {
   await page.getByRole("button", { name: "Export", exact: true }).click();
   await expect(page.getByRole("progressbar", { name: "Exporting" }).first()).toBeAttached();
   await expect(page.getByRole("progressbar", { name: "Exporting" })).toHaveCount(0, { timeout: 150_000 });
-  // The package can be fetched as soon as it is written; its proof follows.
-  await expect(page.getByRole("link", { name: "see its proof" })).toBeVisible({ timeout: 150_000 });
-  const [latest] = await stemzo.get<{ id: string }[]>(`/api/sessions/${id}/handoffs`);
+  // The package can be fetched as soon as it is written; its proof follows. The link may still be an earlier export's.
+  const newest = async () => (await stemzo.get<HandoffSummary[]>(`/api/sessions/${id}/handoffs`))[0];
+  await expect.poll(async () => (await newest())?.mark ?? null, { timeout: 150_000 }).not.toBeNull();
+  const latest = await newest();
   await page.getByRole("link", { name: "see its proof" }).click();
   await expect(page.getByRole("heading", { name: "Right: everything that was promised holds." })).toBeVisible();
   const [download] = await Promise.all([
