@@ -2,7 +2,7 @@
 
 import type { ChildProcess } from "node:child_process";
 import { createHash } from "node:crypto";
-import { readFileSync, readdirSync, statSync, statfsSync } from "node:fs";
+import { readFileSync, readdirSync, renameSync, rmSync, statSync, statfsSync, writeFileSync } from "node:fs";
 import { join } from "node:path";
 import { pathToFileURL } from "node:url";
 import { afterAll, beforeAll, describe, expect, inject, test } from "vitest";
@@ -14,6 +14,7 @@ import type { Session } from "../core/session/document";
 import type { DemoAudio } from "../demo/harbour-lamps";
 import { harbourLamps } from "../demo/harbour-lamps";
 import { noise } from "../core/testing/listen";
+import { writePackage } from "../server/packages/write";
 import { openPackage } from "../server/packages/read";
 import type { JobRequest } from "../contract/job-kinds";
 import type { Slip } from "../core/printing/slip";
@@ -377,6 +378,42 @@ describe("the render process", () => {
     expect(delivered.manifest.rate).toBe(44100);
     delivered.close();
     expect(unfinished().filter((f) => f.endsWith(".mono"))).toEqual([]);
+  });
+
+  test("a package whose papers were changed, taken out or added to is proven wrong, and says which", async () => {
+    const { id } = await createSession(at.db, small);
+    const job = await over(at, (await requestJob(at.db, id, { kind: "export" })).id);
+    await proven(at, job.id);
+    const path = at.store.packagePath(job.id);
+    const whole = await openPackage(path);
+    const bytesOf = (name: string) => {
+      const { source } = whole.entries.get(name)!;
+      const bytes = new Uint8Array(source.size);
+      source.read(0, bytes);
+      return bytes;
+    };
+    const files = whole.manifest.files.map(({ name, bytes }) => {
+      const out = at.store.unfinished();
+      writeFileSync(out, bytesOf(name));
+      return { path: out, name, bytes };
+    });
+    const [page, , map] = whole.manifest.papers.map(({ name }) => ({ name, bytes: bytesOf(name) }));
+    page!.bytes[page!.bytes.length - 2] = 0x20;
+    const spoilt = at.store.unfinished();
+    await writePackage(spoilt, files, [page!, map!, { name: "x.txt", bytes: new Uint8Array(1) }], whole.manifest, {
+      date: new Date(),
+      signal: new AbortController().signal,
+      onBytes: () => undefined,
+    });
+    whole.close();
+    renameSync(spoilt, path);
+    for (const f of files) rmSync(f.path);
+    const again = await over(at, (await requestJob(at.db, id, { kind: "prove", handoff: job.id })).id);
+    expect(again.result).toMatchObject({ mark: "wrong" });
+    expect((await readHandoff(at.db, job.id)).proof!.verdict.beside).toEqual({
+      mark: "wrong",
+      text: "Small sheet.html is another; Small sheet.csv is missing; x.txt was not promised",
+    });
   });
 
   test("a print at 24 bits that goes beyond full scale says how many samples were cut off; in float none is", async () => {

@@ -77,22 +77,20 @@ function wave({ overview, title }: FileOnSheet): string {
   const pairs = new Int8Array(overview.buffer, overview.byteOffset, overview.length);
   const count = pairs.length >> 1;
   const points = Math.min(WAVE_POINTS, count);
-  // An overview rounds outwards by up to one, which in a quiet file would be a band of its own.
-  const inward = (value: number) => Math.sign(value) * Math.max(0, Math.abs(value) - 1);
-  const loudest = pairs.reduce((most, v) => Math.max(most, Math.abs(inward(v))), 1);
-  const high: string[] = [];
-  const low: string[] = [];
-  for (let p = 0; p < points; p++) {
+  const spans = Array.from({ length: points }, (_, p) => {
     let [least, most] = [0, 0];
     for (let k = Math.floor((p * count) / points); k < Math.floor(((p + 1) * count) / points); k++) {
       least = Math.min(least, pairs[2 * k] ?? 0);
       most = Math.max(most, pairs[2 * k + 1] ?? 0);
     }
-    const y = (value: number) => (WAVE_HEIGHT / 2 - (inward(value) / loudest) * (WAVE_HEIGHT / 2 - 1)).toFixed(1);
-    const x = ((p * WAVE_POINTS) / points).toFixed(0);
-    high.push(`${x} ${y(most)}`);
-    low.unshift(`${x} ${y(least)}`);
-  }
+    // An overview rounds outwards by up to one, which in a quiet file would be a band of its own.
+    return { least: Math.min(0, least + 1), most: Math.max(0, most - 1) };
+  });
+  const loudest = spans.reduce((high, { least, most }) => Math.max(high, most, -least), 1);
+  const y = (value: number) => (WAVE_HEIGHT / 2 - (value / loudest) * (WAVE_HEIGHT / 2 - 1)).toFixed(1);
+  const x = (p: number) => ((p * WAVE_POINTS) / points).toFixed(0);
+  const high = spans.map(({ most }, p) => `${x(p)} ${y(most)}`);
+  const low = spans.map(({ least }, p) => `${x(p)} ${y(least)}`).reverse();
   const outline = points === 0 ? "" : `<path d="M${[...high, ...low].join("L")}Z"/>`;
   return `<svg viewBox="0 0 ${WAVE_POINTS} ${WAVE_HEIGHT}" preserveAspectRatio="none" role="img" aria-label="${xmlText(`Sound of ${title}`)}">\
 <path class="zero" d="M0 ${WAVE_HEIGHT / 2}H${WAVE_POINTS}"/>${outline}</svg>`;

@@ -3,6 +3,7 @@ import { parseMidi } from "midi-file";
 import { describe, expect, test } from "vitest";
 import { makeSession } from "../session/build";
 import type { Session } from "../session/document";
+import { tempoPoints } from "../testing/random-tempo";
 import type { MeterPoint } from "../time/meter";
 import { meterMap } from "../time/meter";
 import type { TempoPoint } from "../time/tempo";
@@ -41,19 +42,6 @@ function barsOf(events: ReturnType<typeof readBack>, to: number): readonly numbe
   });
 }
 
-const tempi = fc
-  .array(
-    fc.record({
-      gap: fc.integer({ min: 1, max: 30000 }),
-      bpm: fc.double({ min: 10, max: 500, noNaN: true }),
-      shape: fc.constantFrom("hold" as const, "ramp" as const),
-    }),
-    { minLength: 1, maxLength: 6 },
-  )
-  .map((steps) => {
-    let tick = 0;
-    return steps.map(({ gap, bpm, shape }, i): TempoPoint => ({ tick: (tick += i === 0 ? 0 : gap), bpm, shape }));
-  });
 const meters = fc
   .array(
     fc.record({
@@ -71,7 +59,7 @@ const meters = fc
 describe("the tempo map of a delivery", () => {
   test("a reader of others finds every change of tempo at its time, whatever moves and wherever it begins", () => {
     fc.assert(
-      fc.property(tempi, fc.nat(40000), fc.integer({ min: 1, max: 90000 }), (tempo, from, length) => {
+      fc.property(tempoPoints, fc.nat(40000), fc.integer({ min: 1, max: 90000 }), (tempo, from, length) => {
         const events = readBack(tempoMapFile(song({ tempo }), from, from + length));
         const map = tempoMap(tempo, 48000);
         expect(events.at(-1)).toMatchObject({ type: "endOfTrack", tick: length });

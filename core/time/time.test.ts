@@ -1,32 +1,15 @@
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
+import { tempoPoints } from "../testing/random-tempo";
 import { formatClock } from "./clock";
 import { formatPosition, meterMap } from "./meter";
-import type { TempoPoint } from "./tempo";
 import { tempoMap } from "./tempo";
-
-const maps = fc
-  .array(
-    fc.record({
-      gap: fc.integer({ min: 1, max: 20000 }),
-      bpm: fc.double({ min: 10, max: 500, noNaN: true }),
-      shape: fc.constantFrom("hold" as const, "ramp" as const),
-    }),
-    { minLength: 1, maxLength: 8 },
-  )
-  .map((steps) => {
-    let tick = 0;
-    return steps.map(({ gap, bpm, shape }, i): TempoPoint => {
-      tick += i === 0 ? 0 : gap;
-      return { tick, bpm, shape };
-    });
-  });
 
 describe("tempo map", () => {
   test("every tick of every legal map comes back from frames", () => {
     fc.assert(
       fc.property(
-        maps,
+        tempoPoints,
         fc.constantFrom(44100, 48000, 96000),
         fc.array(fc.integer({ min: 0, max: 200000 }), { minLength: 20, maxLength: 20 }),
         (points, rate, ticks) => {
@@ -40,7 +23,7 @@ describe("tempo map", () => {
 
   test("time never runs backwards", () => {
     fc.assert(
-      fc.property(maps, fc.nat(100000), fc.nat(5000), (points, tick, more) => {
+      fc.property(tempoPoints, fc.nat(100000), fc.nat(5000), (points, tick, more) => {
         const map = tempoMap(points, 48000);
         expect(map.toSeconds(tick + more)).toBeGreaterThanOrEqual(map.toSeconds(tick));
       }),
