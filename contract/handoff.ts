@@ -14,6 +14,7 @@ const contentSchema = z.strictObject({
   offsetFrames: z.int().nullable(),
   cause: z.string().nullable(),
   frames: z.int(),
+  soundEnd: z.int().exactOptional(),
 });
 
 /** The measured evidence for one delivery. */
@@ -23,7 +24,7 @@ export const proofSchema = z.strictObject({
   files: z.array(
     z.strictObject({
       name: z.string(),
-      role: z.enum(["stem", "reference mix"]),
+      role: z.enum(["stem", "reference mix", "mix before its chain"]),
       rate: z.int(),
       depth: z.string(),
       channels: z.int(),
@@ -38,12 +39,15 @@ export const proofSchema = z.strictObject({
       picture: z.strictObject({ peaks: z.array(z.int()), loudness: z.array(z.number().nullable()) }),
     }),
   ),
-  residual: z.strictObject({
-    peakDb: z.number().nullable(),
-    rmsDb: z.number().nullable(),
-    overTime: z.array(z.number().nullable()),
-    stepSeconds: z.number(),
-  }),
+  /** Null where no mix was rendered beside the stems. */
+  residual: z
+    .strictObject({
+      peakDb: z.number().nullable(),
+      rmsDb: z.number().nullable(),
+      overTime: z.array(z.number().nullable()),
+      stepSeconds: z.number(),
+    })
+    .nullable(),
   unsummable: z.array(z.string()),
   verdict: z.strictObject({
     mark: markSchema,
@@ -53,6 +57,18 @@ export const proofSchema = z.strictObject({
     beside: cellSchema.exactOptional(),
   }),
 }) satisfies z.ZodType<Proof>;
+
+/** What was measured of a delivered file when it was written. */
+export const fileFactsSchema = z.strictObject({
+  name: z.string(),
+  channels: z.int(),
+  frames: z.int(),
+  rate: z.int(),
+  measures: measuresSchema,
+  /** Its outline: lowest and highest values of equal spans as signed bytes in pairs, in base64. */
+  outline: z.string(),
+});
+export type FileFactsAsMade = Frozen<z.infer<typeof fileFactsSchema>>;
 
 /** A finished export in a list. */
 export const handoffSummarySchema = z.strictObject({
@@ -73,8 +89,10 @@ export const handoffSchema = z.strictObject({
   session: z.string(),
   revision: z.int(),
   fileName: z.string(),
-  /** Hash of the mix before its chain, from the same pass. */
-  mixBefore: z.string(),
+  /** Hash of the mix that the stems should add up to, from the same pass; null where none was rendered. */
+  whole: z.string().nullable(),
+  /** What was measured of each file when it was written, by name; packages of earlier days do not say. */
+  facts: z.array(fileFactsSchema),
   /** Of the pass, times real time. */
   speed: z.number(),
   madeAt: z.string(),

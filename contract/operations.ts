@@ -173,8 +173,11 @@ export const operations = {
     answers: { 202: json("A job to follow", jobSchema), ...refusals },
   },
   "POST /api/sessions/{id}/exports": {
-    summary: "Export the stem sheet into one package; its proof follows as a job of its own",
-    answers: { 202: json("A job to follow", jobSchema), ...refusals },
+    summary:
+      "Export the stem sheet into one package; its proof follows as a job of its own. With `since`, files that an " +
+      "earlier export has already are taken from it",
+    body: bodyOf("export"),
+    answers: { 202: json("A job to follow", jobSchema), ...refusals, ...inTheWay },
   },
   "GET /api/sessions/{id}/handoffs": {
     summary: "Finished exports, newest first",

@@ -12,7 +12,7 @@ import type { Asset, Session } from "../core/session/document";
 import { panGains } from "../core/engine/channel";
 import { dbToGain } from "../core/math";
 import { liveFor, planFreeze } from "../core/printing/freeze";
-import { planExport } from "../core/delivery/plan";
+import { passOf, planExport } from "../core/delivery/plan";
 import { MIX_BEFORE } from "../core/engine/tap";
 import { noise } from "../core/testing/listen";
 import { FileSink } from "../server/audio/file-bytes";
@@ -321,11 +321,8 @@ async function compareDemo(folder: string): Promise<readonly Row[]> {
       pool.render(
         {
           kind: "render",
-          session,
+          ...passOf(session, stems.value),
           files,
-          from: stems.value.from,
-          to: stems.value.to,
-          tail: stems.value.tail,
           dataRoot: folder,
         },
         2,

@@ -44,20 +44,23 @@ const samples = (path: string): Float32Array => {
   return left;
 };
 
-test("two sessions that sound the same leave nothing; a fader 6.02 dB down leaves half, where it is loudest", () => {
+test("two sessions that sound the same leave nothing; a fader 6.02 dB down leaves half, where it is loudest", async () => {
   expect(compare(session, { ...session, name: "Other" }).peakDb).toBeNull();
   const half = 20 * Math.log10(0.5);
   const { peakDb, at: place } = compare(session, faded(half));
   // Half of the loudest sample of the noise, wherever that is.
-  const { before } = listened(session, session);
+  const { before } = await listened(session, session);
   const peak = before.reduce((m, v) => Math.max(m, Math.abs(v)), 0);
   expect(peakDb).toBeCloseTo(20 * Math.log10(peak / 2), 2);
   expect(Math.abs(before[place]!)).toBe(peak);
 });
 
-const listened = (before: Session, after: Session) => {
+const listened = async (before: Session, after: Session) => {
   const paths = { before: at.store.unfinished(), after: at.store.unfinished(), difference: at.store.unfinished() };
-  const heard = writeListening({ kind: "listen", before, after, from: 0, to: 48000, dataRoot: at.dataRoot, paths }, go);
+  const heard = await writeListening(
+    { kind: "listen", before, after, from: 0, to: 48000, dataRoot: at.dataRoot, paths },
+    go,
+  );
   return {
     heard,
     before: samples(paths.before),
@@ -66,14 +69,14 @@ const listened = (before: Session, after: Session) => {
   };
 };
 
-test("before, after and their difference are written frame for frame", () => {
-  const { heard, before, after, difference } = listened(session, faded(-12));
+test("before, after and their difference are written frame for frame", async () => {
+  const { heard, before, after, difference } = await listened(session, faded(-12));
   expect([before.length, after.length, difference.length]).toEqual([48000, 48000, 48000]);
   difference.forEach((v, i) => {
     if (v !== Math.fround(after[i]! - before[i]!)) throw new Error(`frame ${i}`);
   });
   expect(heard.peakDb).toBeLessThan(0);
-  expect(listened(session, session).heard.peakDb).toBeNull();
+  expect((await listened(session, session)).heard.peakDb).toBeNull();
 });
 
 test("a comparison that is cancelled says so", () => {

@@ -15,10 +15,10 @@ import type { CompareTask, ListenTask, Listening, Residue } from "./task";
 const TAIL_S = 4;
 
 /** Writes both mixes over a stretch, and one taken from the other. On an error no file is left. */
-export function writeListening(
+export async function writeListening(
   { before, after, from, to, dataRoot, paths }: ListenTask,
   progress: (done: Frames) => boolean,
-): Listening {
+): Promise<Listening> {
   const library = new AudioStore(dataRoot).library();
   const recorders: Recorder[] = [];
   const recorder = (path: string) => {
@@ -42,7 +42,7 @@ export function writeListening(
   try {
     const first = recorder(paths.before);
     mix(before, 0, first.sink);
-    const one = first.finish();
+    const one = await first.finish();
     const source = new FileSource(paths.before);
     try {
       const reference = WavReader.open(source);
@@ -64,8 +64,8 @@ export function writeListening(
       });
       return {
         before: one,
-        after: second.finish(),
-        difference: difference.finish(),
+        after: await second.finish(),
+        difference: await difference.finish(),
         peakDb: peak === 0 ? null : gainToDb(peak),
       };
     } finally {

@@ -1,25 +1,46 @@
 import { createHash } from "node:crypto";
 import { rm, stat } from "node:fs/promises";
-import { MIX_BEFORE } from "../core/engine/tap";
+import type { FileFactsAsMade } from "../contract/handoff";
+import type { JobProgress } from "../contract/job";
+import { passProgress } from "../contract/job";
+import type { Comparison } from "../core/delivery/changes";
+import { compareWithEarlier } from "../core/delivery/changes";
+import type { Changes, Manifest } from "../core/delivery/manifest";
+import type { ExportPlan, StemFile } from "../core/delivery/plan";
+import { endOf, fileKey, goingTo, passOf } from "../core/delivery/plan";
+import type { Stamps } from "../core/delivery/stamps";
+import { bextOf, stampKey, stampsOf } from "../core/delivery/stamps";
+import { tailFloor } from "../core/engine/tail";
+import type { Tap } from "../core/engine/tap";
+import { gainToDb } from "../core/math";
+import type { FileAsWritten } from "../core/papers/facts";
+import { sheetFacts } from "../core/papers/facts";
+import type { Paper } from "../core/papers/papers";
+import { papersOf } from "../core/papers/papers";
 import type { Proof } from "../core/proof/proof";
 import { seedFrom } from "../core/random";
 import type { Session } from "../core/session/document";
-import type { Paper } from "../core/papers/papers";
-import { papersOf } from "../core/papers/papers";
-import type { Manifest } from "../core/delivery/manifest";
-import type { ExportPlan, StemFile } from "../core/delivery/plan";
-import { sessionFor } from "../core/delivery/plan";
-import type { Stamps } from "../core/delivery/stamps";
-import { bextOf, stampsOf } from "../core/delivery/stamps";
-import type { JobProgress } from "../contract/job";
-import { passProgress } from "../contract/job";
 import type { AudioStore } from "../server/audio/store";
+import type { PackedFile } from "../server/packages/write";
 import { writePackage } from "../server/packages/write";
+import type { PackageReader } from "../server/packages/read";
+import { openPackage } from "../server/packages/read";
+import { sheetPdf } from "../server/packages/sheet-pdf";
 import { TAIL_GUESS_S, nameOf } from "./job-context";
 import { proofOf } from "./prove";
 import type { HoldToFreshTask, ListenToPackageTask, OutputFile, WrittenFile } from "./task";
 import { TaskFailed } from "./task";
 import type { TaskOptions, ThreadPool } from "./threads";
+
+/** A package that another one carries on. */
+export interface EarlierPackage {
+  readonly handoff: string;
+  readonly manifest: Manifest;
+  readonly facts: readonly FileFactsAsMade[];
+  readonly path: string;
+  /** Whether files that stayed as they were come along. */
+  readonly full: boolean;
+}
 
 /**
  * What a package is made from. `id` and `revision` are the session's; `date` is the revision's and stands in every
@@ -32,6 +53,7 @@ export interface PackageOrder {
   readonly plan: ExportPlan;
   readonly date: Date;
   readonly dataRoot: string;
+  readonly earlier?: EarlierPackage | null;
 }
 
 /** A package still outside its place: whoever made it moves or removes both files. */
@@ -39,72 +61,133 @@ export interface MadePackage {
   readonly zipPath: string;
   readonly bytes: number;
   readonly manifest: Manifest;
-  readonly mixBefore: WrittenFile;
-  /** Of the pass, times real time. */
+  readonly facts: readonly FileFactsAsMade[];
+  /** The mix that the stems should add up to; null where none was rendered. */
+  readonly whole: WrittenFile | null;
+  /** Of the pass, times real time; of none where everything was there. */
   readonly speed: number;
 }
 
-/** Renders a delivery in one pass and packs it. Nothing is left of it when it fails. */
-export async function makePackage(
-  { session, id, revision, plan, date, dataRoot }: PackageOrder,
-  store: AudioStore,
-  pool: ThreadPool,
-  threads: number,
-  { signal, report }: { readonly signal: AbortSignal; readonly report: (progress: JobProgress) => void },
-): Promise<MadePackage> {
-  const files = [
-    ...plan.files.map((f) => stemOutput(f, plan, store.unfinished(), stampsOf(session, plan, f, { id, date }))),
-    mixBeforeOutput(plan, store.unfinished(), date),
+interface Work {
+  readonly store: AudioStore;
+  readonly pool: ThreadPool;
+  readonly threads: number;
+  readonly signal: AbortSignal;
+  readonly report: (progress: JobProgress) => void;
+}
+
+/** A file as it goes into a package: rendered, or as it was in an earlier one. */
+interface Ready extends FileAsWritten {
+  readonly rate: number;
+  readonly packed: PackedFile;
+}
+
+/**
+ * Renders a delivery in one pass and packs it; of one that carries an earlier package on, only what changed. Nothing is
+ * left of it when it fails.
+ */
+export async function makePackage(order: PackageOrder, work: Work): Promise<MadePackage> {
+  const { session, plan, id, date, earlier = null } = order;
+  const stamps = plan.files.map((f) => stampsOf(session, plan, f, { id, date }));
+  const keys = plan.files.map((f, i) => fileKey(plan, f, stampKey(stamps[i] as Stamps)));
+  const comparison = earlier && compareWithEarlier(plan, keys, earlier.manifest);
+  let whyAll = earlier && whyNotCarriedOn(plan, earlier.manifest);
+  if (comparison && whyAll === null) {
+    const made = await packed(order, work, stamps, keys, comparison, null);
+    if (made) return made;
+    whyAll = "what changed rings longer than it did before";
+  }
+  const made = await packed(order, work, stamps, keys, comparison && anew(comparison), whyAll);
+  if (!made) throw new Error("a package that takes nothing from an earlier one was held to its length");
+  return made;
+}
+
+/** Nothing is taken from the earlier package; what became of it is told all the same. */
+const anew = ({ changes, reused }: Comparison): Comparison => ({ changes, reused: reused.map(() => null) });
+
+/** Why no file of an earlier package can be used though its sound is the same; null where it can. */
+function whyNotCarriedOn(plan: ExportPlan, { range, since }: Manifest): string | null {
+  if (plan.ends === "trimmed") return null;
+  if (range.end === null) return "the earlier package does not say where its pass ended";
+  if (since && !since.full) return "the earlier package holds only what had changed";
+  if (plan.tail === "measured" ? plan.to > range.end : plan.to + plan.tailFrames !== range.end)
+    return "the session has another length now";
+  return null;
+}
+
+/** Null where files of the earlier package turn out to be too short for what changed. */
+async function packed(
+  { session, id, revision, plan: asked, date, dataRoot, earlier = null }: PackageOrder,
+  { store, pool, threads, signal, report }: Work,
+  stamps: readonly Stamps[],
+  keys: readonly string[],
+  comparison: Comparison | null,
+  whyAll: string | null,
+): Promise<MadePackage | null> {
+  const reused = comparison?.reused ?? asked.files.map(() => null);
+  const kept = reused.some((f) => f !== null) && asked.ends === "equal" ? (earlier?.manifest.range.end ?? null) : null;
+  const plan = kept === null ? asked : goingTo(asked, kept);
+  const fresh = plan.files.map((_, i) => i).filter((i) => !reused[i]);
+  const outputs = [
+    ...fresh.map((i) => stemOutput(plan.files[i] as StemFile, plan, store.unfinished(), stamps[i] as Stamps)),
+    ...(plan.whole ? [wholeOutput(plan.whole, plan, store.unfinished(), date)] : []),
   ];
   const zipPath = store.unfinished();
+  let old: PackageReader | null = null;
+  let isMade = false;
   try {
     const began = performance.now();
-    const total = plan.to - plan.from + (plan.tail === "measured" ? TAIL_GUESS_S * session.rate : 0);
-    const written = await pool.render(
-      {
-        kind: "render",
-        session: sessionFor(session, plan),
-        files,
-        from: plan.from,
-        to: plan.to,
-        tail: plan.tail,
-        dataRoot,
-        ...(plan.endAt === null || plan.tail === "none" ? {} : { endAt: plan.endAt }),
-      },
-      threads,
-      {
-        signal,
-        onProgress: (frames) =>
-          report(
-            scaled(
-              passProgress(
-                "rendering all stems in one pass",
-                Math.max(0, frames - plan.from),
-                total,
-                session.rate,
-                performance.now() - began,
-              ),
-              0,
-              0.9,
-            ),
-          ),
-      },
-    );
-    const mixBefore = written.at(-1);
-    if (!mixBefore) throw new Error("the pass wrote no files");
-    const speed = mixBefore.frames / plan.rate / ((performance.now() - began) / 1000);
-    const delivered = written.slice(0, -1);
-    const audioBytes = delivered.reduce((sum, f) => sum + f.bytes, 0);
-    const papers = papersOf(
-      session,
-      plan,
-      delivered.map((f) => ({ ...f, channels: f.format.channels })),
-      { revision, date },
-    );
-    const manifest = manifestOf(session, id, revision, plan, delivered, papers);
+    const pass = passOf(session, plan);
+    const total = pass.to - plan.from + (pass.tail === "measured" ? TAIL_GUESS_S * session.rate : 0);
+    const stage = fresh.length < plan.files.length ? "rendering what changed" : "rendering all stems in one pass";
+    const onProgress = (frames: number) => {
+      const done = Math.max(0, frames - plan.from);
+      report(scaled(passProgress(stage, done, total, session.rate, performance.now() - began), 0, 0.9));
+    };
+    const written =
+      outputs.length === 0
+        ? []
+        : await pool.render({ kind: "render", ...pass, files: outputs, dataRoot }, threads, { signal, onProgress });
+    const whole = plan.whole ? (written.at(-1) ?? null) : null;
+    const spent = (performance.now() - began) / 1000;
+    const rendered = whole ? written.slice(0, -1) : written;
+    if (kept !== null && asked.tail === "measured" && written.some(isCut)) return null;
+    old = earlier && reused.some((f) => f) ? await openPackage(earlier.path) : null;
+    const ready = plan.files.map((file, i): Ready => {
+      const from = reused[i];
+      if (from) return fromEarlier(file, from, earlier as EarlierPackage, old as PackageReader);
+      const w = rendered[fresh.indexOf(i)] as WrittenFile;
+      return {
+        ...w,
+        channels: w.format.channels,
+        rate: w.format.rate,
+        packed: { path: w.path, start: 0, name: file.fileName, bytes: w.bytes },
+      };
+    });
+    const length = written.at(-1)?.frames ?? 0;
+    const changes = comparison && earlier ? changesOf(comparison, earlier, whyAll) : null;
+    const included = plan.files.flatMap((_, i) => (changes?.full === false && reused[i] ? [] : [i]));
+    const longest = whole?.frames ?? included.reduce((most, i) => Math.max(most, sheetFrames(plan, ready[i])), length);
+    const end = kept ?? endOf(plan, longest - plan.leadFrames, session.rate);
+    const made = { revision, date, changes };
+    const parts = { ...plan, files: included.map((i) => plan.files[i] as StemFile) };
+    const files = included.map((i) => ready[i] as Ready);
+    const papers = [
+      ...papersOf(session, parts, files, made),
+      await sheetPdf(sheetFacts(session, parts, files, made), date),
+    ];
+    const manifest = manifestOf(session, id, revision, asked, plan, {
+      files: included.map((i) => ({ file: plan.files[i] as StemFile, ready: ready[i] as Ready, key: keys[i] ?? "" })),
+      papers,
+      frames: longest,
+      end: asked.ends === "equal" || asked.tail !== "measured" ? end : null,
+      since: changes,
+    });
+    const audioBytes = files.reduce((sum, f) => sum + f.bytes, 0);
+    const speed = outputs.length === 0 ? 0 : (end - plan.from) / session.rate / spent;
     await writePackage(
       zipPath,
-      delivered.map((f, i) => ({ path: f.path, name: plan.files[i]?.fileName ?? "", bytes: f.bytes })),
+      files.map((f) => f.packed),
       papers,
       manifest,
       {
@@ -113,13 +196,61 @@ export async function makePackage(
         onBytes: (n) => report({ stage: "packing", done: 0.9 + (0.1 * n) / audioBytes, speed, secondsLeft: null }),
       },
     );
-    await Promise.all(delivered.map((f) => rm(f.path, { force: true })));
-    return { zipPath, bytes: (await stat(zipPath)).size, manifest, mixBefore, speed };
-  } catch (error) {
-    await Promise.all([...files.map((f) => f.path), zipPath].map((path) => rm(path, { force: true })));
-    throw error;
+    isMade = true;
+    const facts = files.map((f, i) => factsOf(manifest.files[i]?.name ?? "", f));
+    return { zipPath, bytes: (await stat(zipPath)).size, manifest, facts, whole, speed };
+  } finally {
+    old?.close();
+    const spare = isMade ? outputs.slice(0, fresh.length) : outputs;
+    await Promise.all([...spare.map((f) => f.path), ...(isMade ? [] : [zipPath])].map((p) => rm(p, { force: true })));
   }
 }
+
+/** A file that was to go no further than an earlier package's, and still sounds there. */
+const isCut = ({ measures }: WrittenFile): boolean =>
+  measures.endDb !== null && measures.endDb > gainToDb(tailFloor("measured"));
+
+/** Of one at another rate than the plan's, nothing is known. */
+const sheetFrames = (plan: ExportPlan, file: Ready | undefined): number =>
+  file && file.rate === plan.rate ? file.frames : 0;
+
+function fromEarlier(
+  file: StemFile,
+  before: Manifest["files"][number],
+  earlier: EarlierPackage,
+  old: PackageReader,
+): Ready {
+  const entry = old.entries.get(before.name);
+  const facts = earlier.facts.find((f) => f.name === before.name);
+  if (!entry || !facts) throw new Error(`the earlier package lacks "${before.name}"`);
+  return {
+    channels: before.channels,
+    frames: before.frames,
+    rate: before.rate ?? earlier.manifest.rate,
+    bytes: before.bytes,
+    sha256: before.sha256,
+    measures: facts.measures,
+    overview: new Uint8Array(Buffer.from(facts.outline, "base64")),
+    packed: { path: earlier.path, start: entry.start, name: file.fileName, bytes: before.bytes },
+  };
+}
+
+const changesOf = ({ changes }: Comparison, { handoff, full }: EarlierPackage, whyAll: string | null): Changes => ({
+  handoff,
+  // What had to be rendered again is delivered.
+  full: full || whyAll !== null,
+  ...changes,
+  whyAll,
+});
+
+const factsOf = (name: string, { channels, frames, rate, measures, overview }: Ready): FileFactsAsMade => ({
+  name,
+  channels,
+  frames,
+  rate,
+  measures,
+  outline: Buffer.from(overview.buffer, overview.byteOffset, overview.length).toString("base64"),
+});
 
 /**
  * Proves a package on two threads at once: one reads and measures it, the other renders everything again and holds each
@@ -130,7 +261,7 @@ export async function provePackage(
   pool: ThreadPool,
   { signal, onProgress }: TaskOptions,
 ): Promise<Proof> {
-  const { session, plan, zipPath, mixBeforePath, dataRoot } = order;
+  const { session, plan, zipPath, wholePath, dataRoot } = order;
   const stop = new AbortController();
   const both = AbortSignal.any([signal, stop.signal]);
   const parts = { listen: 0, hold: 0 };
@@ -140,7 +271,7 @@ export async function provePackage(
   };
   const runs = [
     pool.run<"listen to package">(
-      { kind: "listen to package", zipPath, mixBeforePath },
+      { kind: "listen to package", zipPath, wholePath, dataRoot },
       { signal: both, onProgress: told("listen") },
     ),
     pool.run<"hold to fresh">(
@@ -158,32 +289,46 @@ export async function provePackage(
 
 const scaled = (p: JobProgress, from: number, share: number): JobProgress => ({ ...p, done: from + p.done * share });
 
-const stemOutput = (file: StemFile, plan: ExportPlan, path: string, { bext, ...chunks }: Stamps): OutputFile => ({
+const stemOutput = (file: StemFile, plan: ExportPlan, path: string, stamps: Stamps): OutputFile => ({
   tap: file.tap,
   path,
-  foldMono: true,
+  foldMono: !file.keepsStereo && file.format !== "mp3",
   format: { rate: plan.rate, channels: 2, depth: plan.depth },
   ditherSeed: plan.dither && plan.depth !== "32f" ? seedFrom(file.fileName) : null,
-  bext,
-  chunks,
+  bext: stamps.bext,
+  chunks: { stereo: stamps.stereo, mono: stamps.mono },
+  leadFrames: plan.leadFrames,
+  trims: plan.ends === "trimmed",
+  ...(file.fold ? { fold: file.fold } : {}),
+  ...(file.format === "wav" ? {} : { make: { as: file.format, label: stamps.label } }),
 });
 
-const mixBeforeOutput = (plan: ExportPlan, path: string, date: Date): OutputFile => ({
-  tap: MIX_BEFORE,
+const wholeOutput = (tap: Tap, plan: ExportPlan, path: string, date: Date): OutputFile => ({
+  tap,
   path,
   foldMono: false,
   format: { rate: plan.rate, channels: 2, depth: "32f" },
   ditherSeed: null,
-  bext: bextOf("Mix before its chain", plan, { date }),
+  bext: bextOf("What the stems add up to", plan, { date }),
+  leadFrames: plan.leadFrames,
 });
+
+/** What has become of a plan; `asked` is what the sheet says, `plan` how it was rendered. */
+interface Outcome {
+  readonly files: readonly { readonly file: StemFile; readonly ready: Ready; readonly key: string }[];
+  readonly papers: readonly Paper[];
+  readonly frames: number;
+  readonly end: number | null;
+  readonly since: Changes | null;
+}
 
 function manifestOf(
   session: Session,
   id: string,
   revision: number,
+  asked: ExportPlan,
   plan: ExportPlan,
-  files: readonly WrittenFile[],
-  papers: readonly Paper[],
+  { files, papers, frames, end, since }: Outcome,
 ): Manifest {
   return {
     format: "stemzo-manifest",
@@ -193,24 +338,33 @@ function manifestOf(
     rate: plan.rate,
     depth: plan.depth,
     dither: plan.dither && plan.depth !== "32f",
-    frames: files[0]?.frames ?? 0,
-    range: { from: plan.from, to: plan.to, tail: plan.tail },
+    frames,
+    range: { from: plan.from, to: plan.to, tail: asked.tail, end },
+    ends: plan.ends,
+    silence: { bars: plan.leadBars, frames: plan.leadFrames },
     timeReference: plan.timeReference,
     leadIn: session.leadIn,
     tempo: session.tempo.map((p) => ({ ...p })),
     meter: session.meter.map((p) => ({ ...p })),
-    files: plan.files.map((f, i) => ({
+    files: files.map(({ file: f, ready, key }) => ({
       name: f.fileName,
       title: f.title,
       role: f.role,
+      format: f.format,
+      ...(ready.rate === plan.rate ? {} : { rate: ready.rate }),
+      fold: f.fold,
+      keepsStereo: f.keepsStereo,
       sources: f.sources.map((s) => nameOf(session, s)),
       tap: f.tap.kind === "mix" ? f.tap.at : `${f.tap.at}${f.tap.returns ? " with returns" : ""}`,
-      channels: files[i]?.format.channels ?? 2,
-      frames: files[i]?.frames ?? 0,
-      bytes: files[i]?.bytes ?? 0,
-      sha256: files[i]?.sha256 ?? "",
+      channels: ready.channels,
+      frames: ready.frames,
+      bytes: ready.bytes,
+      sha256: ready.sha256,
       fingerprint: f.fingerprint,
+      key,
     })),
+    whole: plan.whole?.kind === "mix" ? plan.whole.at : null,
+    since,
     papers: papers.map(({ name, role, bytes }) => ({
       name,
       role,

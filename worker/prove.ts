@@ -1,7 +1,9 @@
+import type { AudioReader } from "../core/audio/audio-reader";
 import { Meter } from "../core/analysis/measure";
 import { Resampler, convertedFrame, converterReach } from "../core/analysis/resample";
+import type { Sink } from "../core/engine/render";
 import { RenderCancelled, render } from "../core/engine/render";
-import { MIX_BEFORE } from "../core/engine/tap";
+import type { Tap } from "../core/engine/tap";
 import { MalformedFile } from "../core/formats/bytes/bytes";
 import { WavReader } from "../core/formats/wav/read";
 import type { Content } from "../core/proof/content";
@@ -15,13 +17,16 @@ import type { Session } from "../core/session/document";
 import type { Manifest } from "../core/delivery/manifest";
 import { HASH_LIST_NAME } from "../core/delivery/manifest";
 import type { ExportPlan } from "../core/delivery/plan";
-import { sessionFor } from "../core/delivery/plan";
+import { passOf, planAsMade } from "../core/delivery/plan";
 import { coverage } from "../core/delivery/sheet";
 import type { Frames } from "../core/units";
 import { FileSource } from "../server/audio/file-bytes";
 import { AudioStore } from "../server/audio/store";
 import type { PackageReader } from "../server/packages/read";
 import { openPackage } from "../server/packages/read";
+import { folded } from "./fold";
+import type { DeliveredAudio } from "./open-delivered";
+import { openDelivered } from "./open-delivered";
 import type { HoldToFreshTask, ListenToPackageTask } from "./task";
 
 const BLOCK: Frames = 16384;
@@ -37,30 +42,36 @@ export interface Listened {
   readonly manifest: Manifest;
   readonly zipBytes: number;
   readonly files: readonly (Omit<FileFacts, "offsetFrames" | "content" | "silence"> & { readonly picture: Picture })[];
-  readonly residual: Residual;
+  /** Null where no mix was rendered beside the stems. */
+  readonly residual: Residual | null;
   /** A sentence for everything beside the audio that is not as it was promised. */
   readonly besideFaults: readonly string[];
 }
 
-interface Delivered {
+interface Delivered extends DeliveredAudio {
   readonly file: Manifest["files"][number];
-  readonly wav: WavReader;
   sha256(): Promise<string>;
 }
 
 async function withPackage<T>(
-  zipPath: string,
+  { zipPath, dataRoot }: Pick<ListenToPackageTask, "zipPath" | "dataRoot">,
   work: (manifest: Manifest, files: readonly Delivered[], delivered: PackageReader) => Promise<T> | T,
 ): Promise<T> {
+  const store = new AudioStore(dataRoot);
   const delivered = await openPackage(zipPath);
+  const opened: { close(): void }[] = [];
   try {
-    const files = delivered.manifest.files.map((file): Delivered => {
+    const files: Delivered[] = [];
+    for (const file of delivered.manifest.files) {
       const entry = delivered.entries.get(file.name);
       if (!entry) throw new MalformedFile(`"${file.name}" is in the manifest and not in the package`);
-      return { file, wav: WavReader.open(entry.source), sha256: () => entry.sha256() };
-    });
+      const audio = await openDelivered(entry.source, file.format, store.unfinished());
+      opened.push(audio);
+      files.push({ ...audio, file, sha256: () => entry.sha256() });
+    }
     return await work(delivered.manifest, files, delivered);
   } finally {
+    for (const file of opened) file.close();
     delivered.close();
   }
 }
@@ -70,36 +81,43 @@ async function withPackage<T>(
  * 0 to 1; false cancels.
  */
 export function listenToPackage(task: ListenToPackageTask, onProgress: (done: number) => boolean): Promise<Listened> {
-  return withPackage(task.zipPath, async (manifest, delivered, reader) => {
-    const before = new FileSource(task.mixBeforePath);
-    try {
-      const files: Listened["files"][number][] = [];
-      for (const [i, { file, wav, sha256 }] of delivered.entries()) {
-        files.push({
-          name: file.name,
-          role: file.role,
-          rate: wav.format.rate,
-          depth: wav.format.depth,
-          channels: wav.format.channels,
-          frames: wav.frames,
-          timeReference: wav.bext?.timeReference ?? null,
-          sha256: await sha256(),
-          ...listenThrough(wav),
-        });
-        if (!onProgress((0.8 * (i + 1)) / delivered.length)) throw new RenderCancelled("The proof was cancelled.");
-      }
-      const stems = delivered.filter(({ file }) => file.role === "stem").map(({ wav }) => wav);
-      return {
-        manifest,
-        zipBytes: reader.bytes,
-        files,
-        residual: residual(stems, WavReader.open(before), manifest.rate),
-        besideFaults: await faultsBeside(reader),
-      };
-    } finally {
-      before.close();
+  return withPackage(task, async (manifest, delivered, reader) => {
+    const files: Listened["files"][number][] = [];
+    for (const [i, { file, audio, rate, depth, timeReference, sha256 }] of delivered.entries()) {
+      files.push({
+        name: file.name,
+        role: file.role,
+        rate,
+        depth,
+        channels: audio.channels,
+        frames: audio.frames,
+        timeReference,
+        sha256: await sha256(),
+        ...listenThrough(audio, rate),
+      });
+      if (!onProgress((0.8 * (i + 1)) / delivered.length)) throw new RenderCancelled("The proof was cancelled.");
     }
+    return {
+      manifest,
+      zipBytes: reader.bytes,
+      files,
+      residual: task.wholePath === null ? null : sumUp(manifest, delivered, task.wholePath),
+      besideFaults: await faultsBeside(reader),
+    };
   });
+}
+
+/** What the stems of a package leave of the mix that they should add up to. */
+function sumUp(manifest: Manifest, delivered: readonly Delivered[], wholePath: string): Residual {
+  const whole = new FileSource(wholePath);
+  try {
+    const parts = delivered
+      .filter(({ file }) => file.role === "stem")
+      .map(({ audio, file }) => ({ audio, side: file.fold === "mono" ? null : file.fold }));
+    return residual(parts, WavReader.open(whole), manifest.rate);
+  } finally {
+    whole.close();
+  }
 }
 
 /**
@@ -110,45 +128,48 @@ export function holdToFresh(
   task: HoldToFreshTask,
   onProgress: (done: number) => boolean,
 ): Promise<readonly (Content | null)[]> {
-  const { plan } = task;
-  const session = sessionFor(task.session, plan);
-  return withPackage(task.zipPath, (_, delivered) => {
-    const missing = plan.files.find((f) => !delivered.some(({ file }) => file.name === f.fileName));
+  return withPackage(task, (manifest, delivered) => {
+    const plan = planAsMade(task.plan, manifest);
+    const pass = passOf(task.session, plan);
+    const spared = new Set(manifest.since && !manifest.since.full ? manifest.since.unchanged : []);
+    const missing = plan.files.find(
+      (f) => !spared.has(f.fileName) && !delivered.some(({ file }) => file.name === f.fileName),
+    );
     if (missing) throw new MalformedFile(`"${missing.fileName}" is a file of the sheet and not in the package`);
     const library = new AudioStore(task.dataRoot).library();
-    const around = plan.rate === session.rate ? { before: 0, behind: 0 } : converterReach(session.rate, plan.rate);
+    const { rate } = task.session;
+    const around = plan.rate === rate ? { before: 0, behind: 0 } : converterReach(rate, plan.rate);
     const from = Math.max(0, plan.from - around.before);
-    const checks = delivered.map(({ file, wav }) => {
+    const checks = delivered.map(({ file, audio, rate: fileRate }) => {
       const planned = plan.files.find((f) => f.fileName === file.name);
       if (!planned) return null;
-      const check = new ContentCheck(wav, plan.depth);
+      const check = new ContentCheck(audio, file.format === "mp3" ? "16" : plan.depth);
+      // An MP3 may have half the rate of the file that it was made from.
+      const halved = fileRate === plan.rate ? null : new Resampler(plan.rate, fileRate, check.sink);
+      const last = halved ? halved.push.bind(halved) : check.sink;
+      feedSilence(last, plan.leadFrames);
+      const sink = planned.fold ? folded(last, planned.fold) : last;
       const converter =
-        plan.rate === session.rate
+        plan.rate === rate
           ? null
-          : new Resampler(session.rate, plan.rate, check.sink, {
-              at: from,
-              first: convertedFrame(plan.from, session.rate, plan.rate),
-            });
-      return { tap: planned.tap, check, converter };
+          : new Resampler(rate, plan.rate, sink, { at: from, first: convertedFrame(plan.from, rate, plan.rate) });
+      return { tap: planned.tap, check, halved, converter, sink: converter ? converter.push.bind(converter) : sink };
     });
-    const total = plan.to - plan.from;
+    const total = pass.to - plan.from;
+    const unheard = (tap: Tap) => ({ tap, sink: () => undefined });
     try {
       render({
-        session,
+        ...pass,
         library: library.find,
         from,
-        to: plan.to,
-        tail: plan.tail,
         beyond: around.behind,
         blockFrames: FRESH_BLOCK,
-        ...(plan.endAt === null || plan.tail === "none" ? {} : { endAt: plan.endAt }),
         onBlock: (done) => onProgress(Math.min(1, Math.max(0, done - plan.from) / total)),
         taps: [
-          ...checks.flatMap((c) =>
-            c ? [{ tap: c.tap, sink: c.converter ? c.converter.push.bind(c.converter) : c.check.sink }] : [],
-          ),
-          // The pass ended when all its taps were quiet, this one too.
-          { tap: MIX_BEFORE, sink: () => undefined },
+          ...checks.flatMap((c) => (c ? [{ tap: c.tap, sink: c.sink }] : [])),
+          // The pass ended when all its taps were quiet, these too.
+          ...plan.files.filter((f) => spared.has(f.fileName)).map((f) => unheard(f.tap)),
+          ...(plan.whole ? [unheard(plan.whole)] : []),
         ],
       });
     } finally {
@@ -156,9 +177,15 @@ export function holdToFresh(
     }
     return checks.map((c) => {
       c?.converter?.finish(around.behind);
+      c?.halved?.finish();
       return c ? c.check.finish() : null;
     });
   });
+}
+
+function feedSilence(sink: Sink, frames: Frames): void {
+  const silence = new Float32Array(BLOCK);
+  for (let left = frames; left > 0; left -= BLOCK) sink(silence, silence, 0, Math.min(BLOCK, left));
 }
 
 /** The verdict on a package from what both threads found. */
@@ -177,7 +204,11 @@ export function proofOf(
       ...(content ? { content } : {}),
     };
   });
-  const unsummable = coverage(session);
+  const { since } = manifest;
+  const unsummable = [
+    ...coverage(session),
+    ...(since && !since.full && since.unchanged.length > 0 ? ["only what changed is in this package"] : []),
+  ];
   return {
     manifest,
     zipBytes,
@@ -203,16 +234,16 @@ async function faultsBeside({ manifest, entries, hashListAgrees }: PackageReader
   return faults;
 }
 
-function listenThrough(wav: WavReader): Pick<FileFacts, "measures"> & { picture: Picture } {
-  const meter = new Meter(wav.format.rate);
+function listenThrough(audio: AudioReader, rate: number): Pick<FileFacts, "measures"> & { picture: Picture } {
+  const meter = new Meter(rate);
   const left = new Float32Array(BLOCK);
   const right = new Float32Array(BLOCK);
-  const span = Math.max(1, Math.ceil(wav.frames / PICTURE_POINTS));
-  const points = Math.ceil(wav.frames / span);
+  const span = Math.max(1, Math.ceil(audio.frames / PICTURE_POINTS));
+  const points = Math.ceil(audio.frames / span);
   const peaks = new Float32Array(2 * points);
-  for (let from = 0; from < wav.frames; from += BLOCK) {
-    const n = Math.min(BLOCK, wav.frames - from);
-    wav.read(from, n, left, right, 0);
+  for (let from = 0; from < audio.frames; from += BLOCK) {
+    const n = Math.min(BLOCK, audio.frames - from);
+    audio.read(from, n, left, right, 0);
     meter.push(left, right, 0, n);
     for (let i = 0; i < n; i++) {
       const k = 2 * Math.floor((from + i) / span);
@@ -227,7 +258,7 @@ function listenThrough(wav: WavReader): Pick<FileFacts, "measures"> & { picture:
   const shortTerm = meter.shortTerm();
   const every = Math.max(1, Math.ceil(shortTerm.length / PICTURE_POINTS));
   return {
-    measures: meter.finish(wav.format.channels),
+    measures: meter.finish(audio.channels),
     picture: {
       peaks: [...peaks].map((v) => Math.max(-127, Math.min(127, Math.round(v * 127)))),
       loudness: shortTerm

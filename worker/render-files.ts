@@ -1,19 +1,22 @@
-import { renameSync, rmSync, statSync } from "node:fs";
+import { rmSync } from "node:fs";
 import { Meter } from "../core/analysis/measure";
 import { Resampler, convertedFrame, converterReach } from "../core/analysis/resample";
 import type { Agreement, Sink } from "../core/engine/render";
 import { DEFAULT_BLOCK, RenderCancelled, render } from "../core/engine/render";
+import { TRIM_FLOOR } from "../core/engine/tail";
 import { PieceCutter } from "../core/printing/cut";
 import { writeLoop } from "../core/printing/seam";
 import { helpRender } from "../core/engine/helper";
-import type { Bext, WavChunk, WavFormat } from "../core/formats/wav/format";
+import type { Bext, WavFormat } from "../core/formats/wav/format";
 import { WavReader } from "../core/formats/wav/read";
 import { WavWriter } from "../core/formats/wav/write";
 import type { Frames } from "../core/units";
 import { FileSink, FileSource } from "../server/audio/file-bytes";
-import { AudioStore, sha256OfFileNow } from "../server/audio/store";
+import { AudioStore } from "../server/audio/store";
 import { SharedSignals } from "./shared-signals";
-import type { HelpTask, OutputFile, RenderTask, RenderedFile, Seal, SealTask, WrittenFile } from "./task";
+import { folded } from "./fold";
+import { seal } from "./seal";
+import type { HelpTask, OutputFile, RenderTask, RenderedFile, WrittenFile } from "./task";
 import { sealed } from "./task";
 
 export interface RenderHooks {
@@ -91,6 +94,8 @@ export function renderFiles(task: RenderTask | HelpTask, hooks: RenderHooks): re
 
 const ignore: Sink = () => undefined;
 
+const isSilent = (sample: number): boolean => Math.abs(sample) <= TRIM_FLOOR;
+
 /**
  * What a pass hands out around its files because a converter hears it: nothing at the session's own rate. Loops are
  * converted as they go round.
@@ -113,26 +118,11 @@ function sinkOf(
   return file.cut ? new PieceCutter(from, file.cut, tail, session.rate, last, around).sink : last;
 }
 
-function folded(sink: Sink, how: NonNullable<OutputFile["fold"]>): Sink {
-  const mono = new Float32Array(DEFAULT_BLOCK);
-  return (left, right, offset, count) => {
-    for (let done = 0; done < count; done += mono.length) {
-      const n = Math.min(mono.length, count - done);
-      if (how === "mono")
-        for (let i = 0; i < n; i++)
-          mono[i] = ((left[offset + done + i] as number) + (right[offset + done + i] as number)) / 2;
-      else mono.set((how === "left" ? left : right).subarray(offset + done, offset + done + n));
-      sink(mono, mono, 0, n);
-    }
-  };
-}
-
 /** A file to be written, whatever its audio comes from. */
 export type Recording = Pick<OutputFile, "path" | "ditherSeed" | "foldMono"> & {
   readonly format: WavFormat & { readonly depth: OutputFile["format"]["depth"] };
   readonly bext: Bext | null;
-  readonly chunks?: OutputFile["chunks"];
-};
+} & Pick<OutputFile, "chunks" | "leadFrames" | "trims" | "make">;
 
 /** Audio on its way into one file: converted to the file's rate, measured, drawn, dithered and packed. */
 export class Recorder {
@@ -142,6 +132,8 @@ export class Recorder {
   private readonly writer: WavWriter;
   private readonly resampler: Resampler | null;
   private frames: Frames = 0;
+  /** Behind the last frame that is louder than silence, where that is looked for. */
+  private soundEnd: Frames = 0;
   private closed = false;
 
   /**
@@ -171,10 +163,19 @@ export class Recorder {
             first: convertedFrame(span.from, fromRate, file.format.rate),
           });
     this.sink = this.resampler ? this.resampler.push.bind(this.resampler) : this.take;
+    const silence = new Float32Array(DEFAULT_BLOCK);
+    for (let left = file.leadFrames ?? 0; left > 0; left -= DEFAULT_BLOCK)
+      this.take(silence, silence, 0, Math.min(DEFAULT_BLOCK, left));
   }
 
   private readonly take: Sink = (left, right, offset, count) => {
     this.writer.write(left, right, offset, count);
+    if (this.file.trims) {
+      let i = count;
+      // From the end: most blocks sound in their last frames, if they do.
+      while (i > 0 && isSilent(left[offset + i - 1] as number) && isSilent(right[offset + i - 1] as number)) i--;
+      if (i > 0) this.soundEnd = this.frames + i;
+    }
     this.frames += count;
   };
 
@@ -182,6 +183,7 @@ export class Recorder {
   close(): RenderedFile {
     this.resampler?.finish(this.span.behind);
     const { format } = this.file;
+    const kept = this.file.trims ? Math.max(this.soundEnd, Math.min(1, this.frames)) : this.frames;
     const fold = this.file.foldMono && this.writer.alike && format.channels === 2;
     const channels = fold ? 1 : format.channels;
     const measures = { ...this.meter.finish(channels), mono: this.writer.alike, clippedSamples: this.writer.clipped };
@@ -198,17 +200,21 @@ export class Recorder {
     return {
       path: this.file.path,
       format: { ...format, channels },
-      frames: this.frames,
+      frames: kept,
       measures,
       overview: this.meter.overview(),
-      fold,
-      ...(fold && this.file.chunks ? { monoChunks: this.file.chunks.mono } : {}),
+      seal: {
+        fold,
+        frames: kept,
+        ...(this.file.chunks ? { chunks: fold ? this.file.chunks.mono : this.file.chunks.stereo } : {}),
+        ...(this.file.make ? { make: this.file.make } : {}),
+      },
     };
   }
 
-  finish(): WrittenFile {
+  async finish(): Promise<WrittenFile> {
     const file = this.close();
-    return sealed(file, seal(file));
+    return sealed(file, await seal({ path: file.path, ...file.seal }));
   }
 
   discard(): void {
@@ -267,12 +273,6 @@ class LoopRecorder {
   }
 }
 
-/** The last of a file: read back while it is still in the system's cache. */
-export function seal({ path, fold, monoChunks }: Omit<SealTask, "kind">): Seal {
-  if (fold) foldToMono(path, monoChunks);
-  return { bytes: statSync(path).size, sha256: sha256OfFileNow(path) };
-}
-
 /** Holds a pass back so that it never runs ahead of the clock: hardware plays in its own time. */
 function inRealTime(rate: number, from: Frames, onBlock: (done: Frames) => boolean): (done: Frames) => boolean {
   const nothing = new Int32Array(new SharedArrayBuffer(4));
@@ -285,35 +285,4 @@ function inRealTime(rate: number, from: Frames, onBlock: (done: Frames) => boole
     }
     return onBlock(done);
   };
-}
-
-/** Rewrites a stereo file whose channels are equal as mono, keeping every sample as it was written on the left. */
-function foldToMono(path: string, chunks: readonly WavChunk[] = []): void {
-  const folded = `${path}.mono`;
-  const source = new FileSource(path);
-  const sink = new FileSink(folded);
-  try {
-    const wav = WavReader.open(source);
-    const { rate, depth } = wav.format;
-    if (depth === "32") throw new RangeError("prints are never 32-bit whole numbers");
-    const writer = new WavWriter(sink, {
-      format: { rate, depth, channels: 1 },
-      bext: wav.bext,
-      chunks,
-      ditherSeed: null,
-    });
-    const left = new Float32Array(16384);
-    const right = new Float32Array(16384);
-    for (let from = 0; from < wav.frames; from += left.length) {
-      const n = Math.min(left.length, wav.frames - from);
-      wav.read(from, n, left, right, 0);
-      writer.write(left, right, 0, n);
-    }
-    writer.finish();
-    renameSync(folded, path);
-  } finally {
-    source.close();
-    sink.close();
-    rmSync(folded, { force: true });
-  }
 }

@@ -11,7 +11,8 @@ import { compareMixes, writeListening } from "./compare";
 import { DecodeCancelled } from "./import/reader";
 import { importFile } from "./import/import-file";
 import { listenToPrints } from "./heard-prints";
-import { renderFiles, seal } from "./render-files";
+import { renderFiles } from "./render-files";
+import { seal } from "./seal";
 import type { Answers, FromThread, Task, TaskFault } from "./task";
 import { TaskMemory } from "./task";
 

@@ -2,6 +2,7 @@ import type { Measures } from "../core/analysis/measure";
 import type { LoadReport } from "../core/engine/load";
 import type { Tail } from "../core/engine/tail";
 import type { Tap } from "../core/engine/tap";
+import type { Label } from "../core/formats/label";
 import type { Bext, WavChunk, WavFormat } from "../core/formats/wav/format";
 import type { Content } from "../core/proof/content";
 import type { Finding } from "../core/printing/findings";
@@ -22,6 +23,12 @@ export interface OutputFile {
   readonly bext: Bext;
   /** Names and marks of other kinds, by how many channels the file turns out to have. */
   readonly chunks?: { readonly stereo: readonly WavChunk[]; readonly mono: readonly WavChunk[] };
+  /** Silence in front of everything, at the file's own rate. */
+  readonly leadFrames?: Frames;
+  /** It ends with its own last sound. */
+  readonly trims?: boolean;
+  /** What it is made into when it is whole; a WAV where nothing is said. */
+  readonly make?: Make;
   /** Write one channel when both turn out to be the same to the last bit. */
   readonly foldMono: boolean;
   /** The file's own stretch of a pass that runs longer. */
@@ -55,26 +62,42 @@ export interface HelpTask extends Omit<RenderTask, "kind" | "helpers"> {
   readonly meets: SharedSignalsMemory;
 }
 
-/** Takes a finished file's digest, and makes it mono first where both of its channels are the same. */
+/** Another format than WAV, and what the file says in it. */
+export interface Make {
+  readonly as: "aiff" | "flac" | "mp3";
+  readonly label: Label;
+}
+
+/** Makes a finished WAV what it is to be, and takes its digest. */
 export interface SealTask {
   readonly kind: "seal";
   readonly path: string;
+  /** Both of its channels are the same, and one of them is wanted. */
   readonly fold: boolean;
-  /** What the file of one channel says beside its sound. */
-  readonly monoChunks?: readonly WavChunk[];
+  /** So many frames of it are kept. */
+  readonly frames: Frames;
+  /** What a WAV says beside its sound with the channels it ends up with. */
+  readonly chunks?: readonly WavChunk[];
+  readonly make?: Make;
 }
 
 export interface Seal {
   readonly bytes: number;
   readonly sha256: string;
+  /** At `rate`. */
+  readonly frames: Frames;
+  readonly rate: number;
 }
 
 /** A file that is whole but for its seal; `format` is what it will be. */
-export interface RenderedFile extends Omit<WrittenFile, keyof Seal>, Pick<SealTask, "fold" | "monoChunks"> {}
+export interface RenderedFile extends Omit<WrittenFile, "bytes" | "sha256"> {
+  readonly seal: Omit<SealTask, "kind" | "path">;
+}
 
-export const sealed = ({ fold: _fold, monoChunks: _chunks, ...file }: RenderedFile, seal: Seal): WrittenFile => ({
+export const sealed = ({ seal: _asked, ...file }: RenderedFile, { rate, ...seal }: Seal): WrittenFile => ({
   ...file,
   ...seal,
+  format: { ...file.format, rate },
 });
 
 export interface WrittenFile {
@@ -94,13 +117,14 @@ export interface LoadTask {
 }
 
 /**
- * Measures every file of a package by itself. `mixBeforePath`: the mix before its chain from the same pass, at the
- * delivered rate.
+ * Measures every file of a package by itself. `wholePath`: the mix that its stems should add up to, from the same pass,
+ * at the delivered rate; null where none was made.
  */
 export interface ListenToPackageTask {
   readonly kind: "listen to package";
   readonly zipPath: string;
-  readonly mixBeforePath: string;
+  readonly wholePath: string | null;
+  readonly dataRoot: string;
 }
 
 /** Renders a delivery again in one thread and holds the package to it. */

@@ -142,9 +142,7 @@ export class ThreadPool {
   }
 
   private async seal(file: RenderedFile, options: TaskOptions): Promise<WrittenFile> {
-    const { path, fold, monoChunks } = file;
-    const task = { kind: "seal" as const, path, fold, ...(monoChunks ? { monoChunks } : {}) };
-    return sealed(file, await this.run<"seal">(task, options));
+    return sealed(file, await this.run<"seal">({ kind: "seal", path: file.path, ...file.seal }, options));
   }
 
   private start(

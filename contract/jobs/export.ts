@@ -4,7 +4,12 @@ import { jobKind } from "./kind";
 
 /** Renders the stem sheet into one package; its proof follows as a job of its own. */
 export const exportStems = jobKind({
-  request: {},
+  request: {
+    /** An earlier export that this one carries on: files that are still the same are taken from it. */
+    since: z.string().nullable().default(null),
+    /** Whether those are in the package again, or only what changed is. */
+    full: z.boolean().default(true),
+  },
   result: { handoff: z.string() },
   title: "Exporting",
   subject: "export",

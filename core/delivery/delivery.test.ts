@@ -1,11 +1,11 @@
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
 import { makeAudioClip, makeDevice, makeSend, makeSession, makeTrack } from "../session/build";
-import type { Session, StemRow } from "../session/document";
+import type { Session, Sheet, StemRow } from "../session/document";
 import { applyStep } from "../session/edits";
 import { hashOf } from "../testing/listen";
 import { recordedAssets } from "../testing/random-session";
-import { folderName, mixFileName, safeName, stemFileNames } from "./naming";
+import { folderName, safeName } from "./naming";
 import { planExport } from "./plan";
 import { sayFinding } from "../words/preflight";
 import { preflight } from "./preflight";
@@ -18,6 +18,8 @@ const row = (id: string, name: string, ...sources: string[]): StemRow => ({
   tap: "group",
   returns: false,
   linked: false,
+  channels: "as it is",
+  ticked: true,
 });
 const clip = (id: string) => makeAudioClip({ id, asset: hashOf(1), start: 4800, frames: 48000 });
 const base = makeSession({
@@ -61,13 +63,43 @@ describe("names", () => {
   });
 
   test("files are numbered in order and differ even where case does not count", () => {
-    const names = stemFileNames([row("1", "Pad", "a"), row("2", "pad", "b"), row("3", "PAD ", "m")]);
-    expect(names).toEqual(["01 Pad.wav", "02 pad.wav", "03 PAD.wav"]);
+    const named = (rows: readonly StemRow[], sheet: Partial<Sheet> = {}) => {
+      const plan = planExport({ ...session, sheet: { ...session.sheet, mixes: [], ...sheet, rows } });
+      return plan.ok ? plan.value.files.map((f) => f.fileName) : [];
+    };
+    const rows = [row("1", "Pad", "a"), row("2", "pad", "b"), row("3", "PAD ", "m")];
+    expect(named(rows)).toEqual(["01 Pad.wav", "02 pad.wav", "03 PAD.wav"]);
+    // A stem is called the same whether it is exported alone or with all others.
+    expect(named(rows.map((r) => ({ ...r, ticked: r.id === "2" })))).toEqual(["02 pad.wav"]);
+    const fileName: Sheet["fileName"] = [
+      { kind: "text", text: "HL" },
+      { kind: "stem", text: "" },
+      { kind: "tempo", text: "" },
+      { kind: "key", text: "" },
+      { kind: "depth", text: "" },
+    ];
+    expect(named(rows, { fileName, format: "flac" })).toEqual([
+      "HL Pad 120 bpm 24-bit.flac",
+      "HL pad 120 bpm 24-bit 2.flac",
+      "HL PAD 120 bpm 24-bit 3.flac",
+    ]);
+    expect(named(rows.slice(0, 1).map((r) => ({ ...r, channels: "two mono" })))).toEqual([
+      "01 Pad L.wav",
+      "01 Pad R.wav",
+    ]);
     fc.assert(
-      fc.property(fc.array(fc.string({ minLength: 1, maxLength: 8 }), { maxLength: 30 }), (texts) => {
-        const made = stemFileNames(texts.map((t, i) => row(String(i), t, "a")));
-        expect(new Set(made.map((n) => n.toLowerCase())).size).toBe(texts.length);
-      }),
+      fc.property(
+        fc.array(fc.string({ minLength: 1, maxLength: 8 }), { minLength: 1, maxLength: 30 }),
+        fc.array(fc.constantFrom(...(["number", "stem", "song", "text"] as const)), { maxLength: 4 }),
+        (texts, kinds) => {
+          const chips = kinds.map((kind) => ({ kind, text: "x" }));
+          const made = named(
+            texts.map((t, i) => row(String(i), t, "a")),
+            { fileName: chips },
+          );
+          expect(new Set(made.map((n) => n.toLowerCase())).size).toBe(texts.length);
+        },
+      ),
     );
   });
 
@@ -82,7 +114,6 @@ describe("names", () => {
         ],
       }),
     ).toBe("Cue - Stems - 84.5 to 96 bpm");
-    expect(mixFileName(session)).toBe("Cue reference mix.wav");
   });
 });
 

@@ -2,6 +2,22 @@ import { z } from "zod";
 import type { Frozen } from "../session/document";
 import { meterPointSchema, tempoPointSchema } from "../session/document";
 
+/** What became of the files of an earlier package, by their names in this one. */
+const changesSchema = z.strictObject({
+  handoff: z.string(),
+  /** Whether files that stayed as they were are in this package as well. */
+  full: z.boolean(),
+  added: z.array(z.string()),
+  changed: z.array(z.string()),
+  unchanged: z.array(z.string()),
+  renamed: z.array(z.strictObject({ from: z.string(), to: z.string() })),
+  /** Names in the earlier package. */
+  removed: z.array(z.string()),
+  /** Why everything was rendered though less was asked for; null where it was not. */
+  whyAll: z.string().nullable(),
+});
+export type Changes = Frozen<z.infer<typeof changesSchema>>;
+
 /** `manifest.json` of a delivery: what every file is, for people's programs and for our own proof. */
 export const manifestSchema = z.strictObject({
   format: z.literal("stemzo-manifest"),
@@ -13,8 +29,20 @@ export const manifestSchema = z.strictObject({
   dither: z.boolean(),
   /** Of every file, in frames at `rate`. */
   frames: z.int(),
-  /** The range on the session's own timeline, and whether what rang on after it was waited for. */
-  range: z.strictObject({ from: z.int(), to: z.int(), tail: z.enum(["measured", "none"]) }),
+  /**
+   * The range on the session's own timeline, what became of what rang on after it, and the frame that the pass went to;
+   * earlier packages do not say.
+   */
+  range: z.strictObject({
+    from: z.int(),
+    to: z.int(),
+    tail: z.enum(["measured", "fixed", "none"]),
+    end: z.int().nullable().default(null),
+  }),
+  /** Whether all files are equally long, or each ends with its own last sound. */
+  ends: z.enum(["equal", "trimmed"]).default("equal"),
+  /** Silent bars in front of every file, and the frames they are at `rate`. */
+  silence: z.strictObject({ bars: z.int(), frames: z.int() }).default({ bars: 0, frames: 0 }),
   /**
    * Where the first frame stands on the timeline, in frames at `rate`; the same number is in every file's bext chunk.
    */
@@ -28,7 +56,14 @@ export const manifestSchema = z.strictObject({
     z.strictObject({
       name: z.string(),
       title: z.string(),
-      role: z.enum(["stem", "reference mix"]),
+      role: z.enum(["stem", "reference mix", "mix before its chain"]),
+      format: z.enum(["wav", "aiff", "flac", "mp3"]).default("wav"),
+      /** Where it is another than all others': of an MP3. */
+      rate: z.int().exactOptional(),
+      /** Half the sum of both channels, or one of them. */
+      fold: z.enum(["mono", "left", "right"]).nullable().default(null),
+      /** Two channels were asked for even where both are the same. */
+      keepsStereo: z.boolean().default(false),
       sources: z.array(z.string()),
       tap: z.string(),
       channels: z.int(),
@@ -36,13 +71,19 @@ export const manifestSchema = z.strictObject({
       bytes: z.int(),
       sha256: z.string(),
       fingerprint: z.string(),
+      /** Two files of one key and length are the same bytes. */
+      key: z.string().default(""),
     }),
   ),
+  /** Which mix the stems are held against; null where no mix was rendered beside them. */
+  whole: z.enum(["before its chain", "after its chain"]).nullable().default("before its chain"),
+  /** Against an earlier package that this one carries on. */
+  since: changesSchema.nullable().default(null),
   /** What lies beside the audio. `manifest.json` itself and `SHA256SUMS`, which names it, are not among them. */
   papers: z.array(
     z.strictObject({
       name: z.string(),
-      role: z.enum(["tempo map", "sheet", "table"]),
+      role: z.enum(["tempo map", "sheet", "printed sheet", "table"]),
       bytes: z.int(),
       sha256: z.string(),
     }),

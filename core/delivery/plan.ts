@@ -1,103 +1,232 @@
+import { sha256 } from "@noble/hashes/sha2.js";
+import { bytesToHex, utf8ToBytes } from "@noble/hashes/utils.js";
 import { convertedFrame } from "../analysis/resample";
+import type { RenderRequest } from "../engine/render";
 import { sessionEnd } from "../engine/render";
 import type { Tap } from "../engine/tap";
-import { MIX_AFTER } from "../engine/tap";
-import { fingerprint } from "../printing/fingerprint";
+import { MIX_AFTER, MIX_BEFORE } from "../engine/tap";
+import { tooLong } from "../limits";
+import { fingerprints } from "../printing/fingerprint";
 import { withLiveSources } from "../printing/freeze";
-import type { Session } from "../session/document";
-import type { Depth } from "../units";
+import type { Session, Sheet, StemRow } from "../session/document";
 import type { Checked } from "../session/problem";
 import { refuse } from "../session/problem";
+import { meterMap } from "../time/meter";
 import { tempoMap } from "../time/tempo";
-import { tooLong } from "../limits";
-import type { Frames } from "../units";
-import { folderName, mixFileName, stemFileNames } from "./naming";
+import type { Depth, Frames, Ticks } from "../units";
+import { NamesTaken, folderName, mixName, stemName } from "./naming";
+import type { Manifest } from "./manifest";
 import type { Silence } from "./silence";
 import { silenceOf } from "./silence";
-import { stemRows } from "./sheet";
+import { stemRows, wholeOf } from "./sheet";
+
+export type FileFormat = Sheet["format"] | "mp3";
+/** How the names of files end, by what they are. */
+export const ENDINGS: Readonly<Record<FileFormat, string>> = { wav: ".wav", aiff: ".aif", flac: ".flac", mp3: ".mp3" };
 
 /** One file of a delivery. */
 export interface StemFile {
   readonly fileName: string;
   readonly title: string;
-  readonly role: "stem" | "reference mix";
+  readonly role: "stem" | "reference mix" | "mix before its chain";
   readonly sources: readonly string[];
   readonly tap: Tap;
+  /** Of the tap's sound. */
   readonly fingerprint: string;
   readonly silence: Silence;
+  readonly format: FileFormat;
+  /** Half the sum of both channels, or one of them; null: as it comes. */
+  readonly fold: "mono" | "left" | "right" | null;
+  /** It has two channels even where both are the same. */
+  readonly keepsStereo: boolean;
+  /** The row's place on the sheet, from 1; 0 for mixes. */
+  readonly number: number;
 }
 
 /** Everything an export does, decided before a sample is rendered. */
 export interface ExportPlan {
   readonly folder: string;
   readonly files: readonly StemFile[];
+  /** The mix that the stems have to add up to; null where no mix is asked for, and it is not rendered beside them. */
+  readonly whole: Tap | null;
   /** At the session's rate. */
   readonly from: Frames;
   readonly to: Frames;
-  readonly tail: "measured" | "none";
+  readonly tail: Sheet["tail"];
+  /** How much follows `to` where that is known beforehand, at the session's rate. */
+  readonly tailFrames: Frames;
   /** Where the range ends inside the session; null when it goes to the last sound. */
   readonly endAt: Frames | null;
+  readonly ends: Sheet["ends"];
+  /** Silence in front of every file, in frames at the delivered rate, and the bars it is. */
+  readonly leadFrames: Frames;
+  readonly leadBars: number;
   readonly rate: number;
   readonly depth: Depth;
   readonly dither: boolean;
-  /** Of the first frame, at the delivered rate. */
+  /**
+   * Of the first frame, at the delivered rate, from the timeline's zero; where more silence is in front than the
+   * timeline has, the stamps count from the silence on.
+   */
   readonly timeReference: Frames;
 }
 
-/**
- * The session as a plan has to render it: what plays a print of a live source cannot be let go at the end of a range
- * and ring on, so there the source itself plays.
- */
-export const sessionFor = (session: Session, plan: Pick<ExportPlan, "endAt" | "tail">): Session =>
-  plan.endAt === null || plan.tail === "none" ? session : withLiveSources(session);
+/** What of a plan says how far its pass goes. */
+type Extent = Pick<ExportPlan, "from" | "to" | "tail" | "tailFrames" | "endAt">;
 
-/** Plans the export of a session's stem sheet. */
-export function planExport(session: Session): Checked<ExportPlan> {
+/**
+ * The pass that a plan asks for: the session as it has to be rendered, and from where to where. What plays a print of a
+ * live source cannot be let go at the end of a range and ring on, so there the source itself plays.
+ */
+export function passOf(
+  session: Session,
+  plan: Extent,
+): Pick<RenderRequest, "session" | "from" | "to" | "tail" | "endAt"> {
+  const { from, endAt } = plan;
+  const ringsOn = plan.tail === "measured" || plan.tailFrames > 0;
+  return {
+    session: endAt !== null && ringsOn ? withLiveSources(session) : session,
+    from,
+    to: plan.tail === "measured" ? plan.to : plan.to + plan.tailFrames,
+    tail: plan.tail === "measured" ? "measured" : "none",
+    ...(endAt !== null && ringsOn ? { endAt } : {}),
+  };
+}
+
+/** A plan whose pass goes on to a given frame, whatever rings: as an earlier package's did. */
+export const goingTo = (plan: ExportPlan, end: Frames): ExportPlan => ({
+  ...plan,
+  tail: "fixed",
+  tailFrames: end - plan.to,
+});
+
+/** The plan that a package was made by: one that carries an earlier one on ends where that did. */
+export const planAsMade = (plan: ExportPlan, { since, range, ends }: Manifest): ExportPlan =>
+  since && since.whyAll === null && ends === "equal" && range.end !== null ? goingTo(plan, range.end) : plan;
+
+/** Frame of the session that a pass went to whose files are so long; `frames` without the silence in front. */
+export function endOf({ from, rate }: Pick<ExportPlan, "from" | "rate">, frames: Frames, sessionRate: number): Frames {
+  if (rate === sessionRate) return from + frames;
+  const last = convertedFrame(from, sessionRate, rate) + frames;
+  // A pass to frame e gives frames of the other rate that lie before it.
+  return Math.floor((last * sessionRate) / rate);
+}
+
+/** Plans the export of a session's stem sheet. `date` is the revision's, for names that tell it. */
+export function planExport(session: Session, date: Date | null = null): Checked<ExportPlan> {
   const { sheet } = session;
   const rows = stemRows(session);
   if (rows.length === 0) return refuse("sheet.rows", "no track of the session sounds, so there is nothing to deliver");
+  const ticked = rows.filter((r) => r.ticked);
+  if (ticked.length === 0 && sheet.mixes.length === 0)
+    return refuse("sheet.rows", "no stem is ticked and no mix is asked for, so there is nothing to deliver");
   const tempo = tempoMap(session.tempo, session.rate);
   const from = sheet.from === null ? 0 : tempo.toFrames(sheet.from);
   const to = sheet.to === null ? sessionEnd(session) : tempo.toFrames(sheet.to);
   if (to <= from) return refuse("sheet", "there is nothing to render in the range");
-  const long = tooLong(to, session.rate);
+  const tailFrames = sheet.tail === "fixed" ? Math.round(sheet.tailSeconds * session.rate) : 0;
+  const long = tooLong(to + tailFrames, session.rate);
   if (long) return refuse("sheet", long);
   const rate = sheet.rate ?? session.rate;
-  const names = stemFileNames(rows);
-  const stems = rows.map((row, i): StemFile => {
-    const tap: Tap = { kind: "path", sources: row.sources, at: row.tap, returns: row.returns, linked: row.linked };
-    return {
-      fileName: names[i] ?? "",
-      title: row.name,
-      role: "stem",
-      sources: row.sources,
-      tap,
-      fingerprint: fingerprint(session, tap),
-      silence: silenceOf(session, tap, from, to),
-    };
-  });
-  const mix: StemFile = {
-    fileName: mixFileName(session),
-    title: "Reference mix",
-    role: "reference mix",
-    sources: [],
-    tap: MIX_AFTER,
-    fingerprint: fingerprint(session, MIX_AFTER),
-    silence: silenceOf(session, MIX_AFTER, from, to),
-  };
+  const leadFrames = Math.round(leadSeconds(session) * rate);
+  const first = convertedFrame(from, session.rate, rate);
+  const wanted = [
+    ...ticked.flatMap((row) => stemsOf(session, row, rows, date)),
+    ...sheet.mixes.map((which) => mixOf(session, which)),
+  ];
+  const taps = wanted.map((f) => f.tap);
+  const sounds = fingerprints(session, taps);
+  const names = new NamesTaken();
   return {
     ok: true,
     value: {
-      folder: folderName(session),
-      files: [...stems, mix],
+      folder: folderName(session, date),
+      files: wanted.map(({ name, ...file }, i) => ({
+        ...file,
+        fileName: `${names.take(name)}${ENDINGS[file.format]}`,
+        fingerprint: sounds[i] ?? "",
+        silence: silenceOf(session, file.tap, from, to),
+      })),
+      whole: sheet.mixes.length > 0 && ticked.length > 0 ? wholeOf(ticked) : null,
       from,
       to,
       tail: sheet.tail,
+      tailFrames,
       endAt: sheet.to === null ? null : to,
+      ends: sheet.ends,
+      leadFrames,
+      leadBars: sheet.leadInBars,
       rate,
-      depth: sheet.depth,
+      depth: depthOf(sheet),
       dither: sheet.dither,
-      timeReference: convertedFrame(from, session.rate, rate),
+      timeReference: Math.max(0, first - leadFrames),
     },
   };
+}
+
+/** FLAC holds whole numbers only; where float was asked for, the deepest of those is written. */
+const depthOf = ({ depth, format }: Sheet): Depth => (format === "flac" && depth === "32f" ? "24" : depth);
+
+/** How long the silent bars in front are, in the meter and tempo of the first frame, which hold. */
+export function leadTicks(session: Session): Ticks {
+  const { sheet } = session;
+  const meter = meterMap(session.meter, session.leadIn);
+  const { numerator, denominator } = meter.meterAt(meter.position(sheet.from ?? 0).bar);
+  return sheet.leadInBars * numerator * (3840 / denominator);
+}
+
+const leadSeconds = (session: Session): number =>
+  (leadTicks(session) / 960) * (60 / tempoMap(session.tempo, session.rate).bpmAt(session.sheet.from ?? 0));
+
+type Wanted = Omit<StemFile, "fileName" | "fingerprint" | "silence"> & { readonly name: string };
+
+/** The files that a row is: one, or two where each channel is to be a file. */
+function stemsOf(session: Session, row: StemRow, rows: readonly StemRow[], date: Date | null): readonly Wanted[] {
+  const { sheet } = session;
+  const index = rows.indexOf(row);
+  const file: Wanted = {
+    name: stemName(session, row, index, rows.length, date),
+    title: row.name,
+    role: "stem",
+    sources: row.sources,
+    tap: { kind: "path", sources: row.sources, at: row.tap, returns: row.returns, linked: row.linked },
+    format: sheet.format,
+    fold: row.channels === "mono" ? "mono" : null,
+    keepsStereo: row.channels === "stereo",
+    number: index + 1,
+  };
+  return row.channels === "two mono"
+    ? (["left", "right"] as const).map((fold) => ({
+        ...file,
+        name: `${file.name} ${fold === "left" ? "L" : "R"}`,
+        title: `${file.title} ${fold}`,
+        fold,
+      }))
+    : [file];
+}
+
+const mixOf = (session: Session, which: Sheet["mixes"][number]): Wanted => ({
+  name: mixName(session, which),
+  title: which === "after its chain" ? "Reference mix" : "Mix before its chain",
+  role: which === "after its chain" ? "reference mix" : "mix before its chain",
+  sources: [],
+  tap: which === "after its chain" ? MIX_AFTER : MIX_BEFORE,
+  format: session.sheet.mixFormat === "mp3" ? "mp3" : session.sheet.format,
+  fold: null,
+  keepsStereo: false,
+  number: 0,
+});
+
+/**
+ * What decides the bytes of a file, beside how long the pass turned out: two files of the same key and length are the
+ * same. `stamp` is what it says of the session beside its sound.
+ */
+export function fileKey(plan: ExportPlan, file: StemFile, stamp: string): string {
+  const { from, endAt, ends, leadFrames, rate, depth, dither, timeReference } = plan;
+  const { fileName, title, fingerprint, format, fold, keepsStereo } = file;
+  const facts = [
+    ...[from, endAt, ends, leadFrames, rate, depth, dither, timeReference],
+    ...[fileName, title, fingerprint, format, fold, keepsStereo, stamp],
+  ];
+  return bytesToHex(sha256(utf8ToBytes(JSON.stringify(facts))));
 }

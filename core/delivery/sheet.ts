@@ -1,6 +1,8 @@
 import { byId } from "../by-id";
 import { emptySheet } from "../session/build";
 import { membersOf, sentOn } from "../session/routing";
+import type { Tap } from "../engine/tap";
+import { MIX_AFTER, MIX_BEFORE } from "../engine/tap";
 import { sharesAddUp } from "../devices/catalogue";
 import type { Edit, Step } from "../session/edits";
 import type { Session, Sheet, StemRow, Track } from "../session/document";
@@ -59,6 +61,14 @@ export function refill(session: Session): Step | null {
       };
 }
 
+/** Whether a row is of returns and nothing else. */
+export const isOfReturns = (session: Session, row: StemRow): boolean =>
+  row.sources.every((id) => session.tracks.find((t) => t.id === id)?.kind === "return");
+
+/** The mix that stems add up to: the one after its chain where all of them went through that. */
+export const wholeOf = (rows: readonly StemRow[]): Tap =>
+  rows.length > 0 && rows.every((r) => r.tap === "mix") ? MIX_AFTER : MIX_BEFORE;
+
 export const rowFor = (track: Track, id: string): StemRow => ({
   id,
   name: track.name || "unnamed",
@@ -66,6 +76,8 @@ export const rowFor = (track: Track, id: string): StemRow => ({
   tap: "group",
   returns: false,
   linked: true,
+  channels: "as it is",
+  ticked: true,
 });
 
 /** One stem a track, in track order, through the groups; muted tracks are left out. */
@@ -78,16 +90,25 @@ export function fillSheet(session: Session): Sheet {
   };
 }
 
-/** Whether the stems must add up to the mix before its chain; where not, each reason why. */
+/**
+ * Whether the stems that are ticked must add up to the mix before its chain, or after it where all went through that;
+ * where not, each reason why.
+ */
 export function coverage(
   session: Session,
   splits: (deviceType: string, linked: boolean) => boolean = sharesAddUp,
 ): readonly string[] {
-  const rows = stemRows(session);
+  const all = stemRows(session);
+  const rows = all.filter((r) => r.ticked);
   const reasons: string[] = [];
   const count = new Map<string, number>();
   const name = (t: Track) => `"${t.name || "unnamed"}"`;
   const tracks = byId(session.tracks);
+  const throughMix = wholeOf(rows) === MIX_AFTER;
+  const baked = rows.filter((r) => r.returns).length;
+  const isBaked = (row: StemRow) => baked > 0 && baked === rows.length && isOfReturns(session, row);
+  const left = all.filter((r) => !r.ticked && !isBaked(r)).length;
+  if (left > 0) reasons.push(`${left === 1 ? "1 stem is" : `${left} stems are`} not ticked`);
   for (const row of rows) {
     for (const source of new Set(row.sources)) {
       const track = tracks.get(source);
@@ -95,22 +116,26 @@ export function coverage(
       for (const covered of track?.kind === "group" ? soundsOf(session, track) : [source])
         count.set(covered, (count.get(covered) ?? 0) + 1);
     }
-    if (row.tap === "channel" && row.sources.some((s) => tracks.get(tracks.get(s)?.output ?? "")?.kind === "group")) {
-      reasons.push(`"${row.name}" is tapped before its group`);
-    }
+    const inGroup = row.sources.some((s) => tracks.get(tracks.get(s)?.output ?? "")?.kind === "group");
+    if (row.tap === "clip" || row.tap === "devices") reasons.push(`"${row.name}" is tapped before its fader`);
+    else if (row.tap === "channel" && inGroup) reasons.push(`"${row.name}" is tapped before its group`);
+    else if (row.tap === "mix" && !throughMix)
+      reasons.push(`"${row.name}" goes through the mix's chain, others do not`);
+    if (row.channels === "mono") reasons.push(`"${row.name}" is folded to mono`);
   }
-  const baked = rows.filter((r) => r.returns).length;
   if (baked > 0 && baked < rows.length) reasons.push("returns are baked into some stems and not into others");
+  const unticked = new Set(all.filter((r) => !r.ticked).flatMap((r) => r.sources));
   for (const track of deliverable(session)) {
     const times = count.get(track.id) ?? 0;
     if (track.kind === "return" && baked > 0) {
       if (times > 0) reasons.push(`${name(track)} is delivered alone and baked into stems`);
-    } else if (times === 0 && !track.mute) reasons.push(`${name(track)} is in no stem`);
+    } else if (times === 0 && !track.mute && !unticked.has(track.id)) reasons.push(`${name(track)} is in no stem`);
     else if (times > 1) reasons.push(`${name(track)} is in ${times} stems`);
   }
   const linked = rows.every((r) => r.linked);
-  for (const track of session.tracks) {
-    if (track.parked || (track.kind !== "group" && !(track.kind === "return" && baked > 0))) continue;
+  const isShared = (t: Track) =>
+    !t.parked && (t.kind === "group" || (t.kind === "return" && baked > 0) || (t.kind === "mix" && throughMix));
+  for (const track of session.tracks.filter(isShared)) {
     for (const device of track.devices) {
       if (device.on && !splits(device.type, linked))
         reasons.push(`a device on ${name(track)} is not linear, so its shares do not add up exactly`);

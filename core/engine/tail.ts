@@ -10,6 +10,11 @@ import type { Signal } from "./path";
 export type Tail = "measured" | "whole" | "none";
 const FLOORS: Record<Exclude<Tail, "none">, number> = { measured: dbToGain(-90), whole: dbToGain(-120) };
 export const tailFloor = (tail: Tail): number => (tail === "none" ? Infinity : FLOORS[tail]);
+/**
+ * A file that ends with its own last sound ends where it stays under this. So far down that even what many files lose
+ * together is not found in their sum.
+ */
+export const TRIM_FLOOR = dbToGain(-144);
 export const QUIET_S: Seconds = 0.5;
 /** Longest tail that is waited for. */
 export const TAIL_CAP_S: Seconds = 30;

@@ -1,15 +1,15 @@
 /**
  * Where a render listens. A path tap sums its sources at one point: before their devices (`clip`), after them
- * (`devices`), after their own fader, pan and mute (`channel`), or after every group on the way to the mix (`group`).
- * With `returns`, what their sends produce is added, through an instance of each return that hears only them. With
- * `linked`, dynamics on those groups and returns apply the gain they find for the whole signal, so that shares of it
- * add up to it.
+ * (`devices`), after their own fader, pan and mute (`channel`), after every group on the way to the mix (`group`), or
+ * through the mix and its chain as well (`mix`). With `returns`, what their sends produce is added, through an instance
+ * of each return that hears only them. With `linked`, dynamics on those groups, returns and the mix apply the gain they
+ * find for the whole signal, so that shares of it add up to it.
  */
 export type Tap =
   | {
       readonly kind: "path";
       readonly sources: readonly string[];
-      readonly at: "clip" | "devices" | "channel" | "group";
+      readonly at: "clip" | "devices" | "channel" | "group" | "mix";
       readonly returns: boolean;
       readonly linked: boolean;
     }

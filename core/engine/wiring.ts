@@ -84,6 +84,7 @@ class Wirer {
     const share: Share = { id, sources: new Set(sources.map((t) => t.id)), returns: tap.returns, linked: tap.linked };
     const heard = (tracks: readonly Track[]) =>
       tracks.flatMap((t) => this.part(t, share) ?? []).map((path) => from(path, "out"));
+    if (tap.at === "mix") return heard([mix]);
     if (tap.at === "group") return heard(routedInto(this.session, mix.id).filter((t) => !t.parked));
     const returns = tap.returns ? this.active.filter((t) => t.kind === "return" && !share.sources.has(t.id)) : [];
     return [...sources.map((t) => from(this.whole(t), "out")), ...heard(returns)];
@@ -106,7 +107,8 @@ class Wirer {
    */
   private part(track: Track, share: Share): WiredPath | null {
     if (share.sources.has(track.id)) return this.whole(track);
-    return track.kind === "group" || (track.kind === "return" && share.returns) ? this.build(track, share) : null;
+    const isOnTheWay = track.kind === "group" || track.kind === "mix" || (track.kind === "return" && share.returns);
+    return isOnTheWay ? this.build(track, share) : null;
   }
 
   private build(track: Track, share: Share | null): WiredPath | null {

@@ -112,6 +112,18 @@ export interface Kernels {
   copies(left: number, right: number, n: number, ring: number, size: number, counts: number, p: number): void;
   outOfNetwork(left: number, right: number, n: number, outs: number, p: number): void;
   repeat(left: number, right: number, n: number, ring: number, size: number, counts: number, p: number): void;
+  /** Has no twin: decoders of others say whether it is right. See assembly/flac.ts. */
+  flacFrame(
+    out: number,
+    pcm: number,
+    frames: number,
+    channels: number,
+    width: number,
+    rateCode: number,
+    number: number,
+    work: number,
+    table: number,
+  ): number;
   kWeightedEnergy(left: number, right: number, n: number, coefficients: number, states: number): number;
 }
 

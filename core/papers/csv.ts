@@ -1,4 +1,5 @@
-import { formatChannels, formatDepth, formatTap } from "../words/delivered";
+import { formatChannels, formatDepth, formatFile, formatTap } from "../words/delivered";
+import { sinceThen } from "../words/changes";
 import type { FileOnSheet, SheetFacts } from "./facts";
 
 type Cell = string | number | null;
@@ -9,12 +10,14 @@ const columns: readonly (readonly [heading: string, cell: (file: FileOnSheet, sh
   ["Kind", (f) => f.role],
   ["Made of", (f) => f.sources.join("; ")],
   ["Taken", (f) => formatTap(f.tap, f.isReturn)],
-  ["Channels", (f) => formatChannels(f.channels)],
-  ["Rate (Hz)", (_, sheet) => sheet.rate],
-  ["Depth", (_, sheet) => formatDepth(sheet.depth)],
+  ["Channels", (f) => (f.fold === "left" || f.fold === "right" ? f.fold : formatChannels(f.channels))],
+  ["Format", (f) => formatFile(f.format)],
+  ["Rate (Hz)", (f) => f.rate],
+  ["Depth", (f, sheet) => (f.format === "mp3" ? null : formatDepth(sheet.depth))],
   ["First frame (frames)", (_, sheet) => sheet.timeReference],
+  ["Silence in front (bars)", (_, sheet) => sheet.leadBars],
   ["Length (frames)", (f) => f.frames],
-  ["Length (s)", (f, sheet) => rounded(f.frames / sheet.rate, 6)],
+  ["Length (s)", (f) => rounded(f.frames / f.rate, 6)],
   ["Starts at (bar.beat.tick)", (_, sheet) => sheet.from],
   ["Loudness (LUFS)", (f) => rounded(f.measures.lufs, 2)],
   ["Range (LU)", (f) => rounded(f.measures.rangeLu, 2)],
@@ -22,6 +25,7 @@ const columns: readonly (readonly [heading: string, cell: (file: FileOnSheet, sh
   ["True peak (dBTP)", (f) => rounded(f.measures.truePeakDb, 2)],
   ["Size (bytes)", (f) => f.bytes],
   ["SHA-256", (f) => f.sha256],
+  ["Since the last package", (f, { changes }) => changes && sinceThen(f, changes)],
 ];
 
 /** Tells programs that open tables by their place in the world that this one is UTF-8. */

@@ -5,12 +5,15 @@ import { formatClock } from "../time/clock";
 import { formatPosition, meterMap } from "../time/meter";
 import { tempoMap } from "../time/tempo";
 import type { Depth, Frames, Seconds, Ticks } from "../units";
+import type { Changes } from "../delivery/manifest";
 import type { ExportPlan, StemFile } from "../delivery/plan";
 
 /** A file of a delivery as it was written. */
 export interface FileAsWritten {
   readonly channels: number;
   readonly frames: Frames;
+  /** Its own: of an MP3 it may be another than all others'. */
+  readonly rate: number;
   readonly bytes: number;
   readonly sha256: string;
   readonly measures: Measures;
@@ -23,6 +26,8 @@ export interface FileOnSheet extends FileAsWritten {
   readonly name: string;
   readonly title: string;
   readonly role: StemFile["role"];
+  readonly format: StemFile["format"];
+  readonly fold: StemFile["fold"];
   /** Names of the tracks it is made of; none for a mix. */
   readonly sources: readonly string[];
   /** Whether those are returns, and nothing else. */
@@ -48,6 +53,14 @@ export interface SheetFacts {
   readonly rate: number;
   readonly depth: Depth;
   readonly dither: boolean;
+  readonly ends: ExportPlan["ends"];
+  /** Silent bars in front of every file, and how long they are. */
+  readonly leadBars: number;
+  readonly leadSeconds: Seconds;
+  /** To whoever gets this; empty where nobody wrote anything. */
+  readonly notes: string;
+  readonly receiver: string;
+  readonly changes: Changes | null;
   /** Of every file's first frame, at `rate`, from the timeline's zero. */
   readonly timeReference: Frames;
   readonly frames: Frames;
@@ -67,18 +80,27 @@ export function ticksOf(session: Session, plan: Pick<ExportPlan, "from" | "to">)
   return [from, Math.max(from + 1, map.toTicks(plan.to))];
 }
 
+/** Which revision a delivery is made of, when that was, and what it carries on. */
+export interface Made {
+  readonly revision: number;
+  readonly date: Date;
+  readonly changes?: Changes | null;
+}
+
 /** `files` are in the order of the plan's; `date` is the revision's. */
 export function sheetFacts(
   session: Session,
   plan: ExportPlan,
   written: readonly FileAsWritten[],
-  { revision, date }: { readonly revision: number; readonly date: Date },
+  { revision, date, changes = null }: Made,
 ): SheetFacts {
   const tempo = tempoMap(session.tempo, session.rate);
   const meter = meterMap(session.meter, session.leadIn);
   const tracks = byId(session.tracks);
   const [from, to] = ticksOf(session, plan);
-  const start = tempo.toSeconds(from);
+  const leadSeconds = plan.leadFrames / plan.rate;
+  const start = tempo.toSeconds(from) - leadSeconds;
+  const longest = written.reduce((most, f) => Math.max(most, f.frames), 0);
   const placed = (tick: Ticks, text: string): Placed => {
     const seconds = tempo.toSeconds(tick) - start;
     return {
@@ -101,9 +123,15 @@ export function sheetFacts(
     rate: plan.rate,
     depth: plan.depth,
     dither: plan.dither && plan.depth !== "32f",
+    ends: plan.ends,
+    leadBars: plan.leadBars,
+    leadSeconds,
+    notes: session.sheet.notes,
+    receiver: session.sheet.receiver,
+    changes,
     timeReference: plan.timeReference,
-    frames: written[0]?.frames ?? 0,
-    seconds: (written[0]?.frames ?? 0) / plan.rate,
+    frames: longest,
+    seconds: longest / plan.rate,
     from: formatPosition(meter.position(from)),
     to: formatPosition(meter.position(to)),
     tempo: within(
@@ -126,6 +154,8 @@ export function sheetFacts(
               name: file.fileName,
               title: file.title,
               role: file.role,
+              format: file.format,
+              fold: file.fold,
               sources: file.sources.map((s) => tracks.get(s)?.name || "unnamed"),
               isReturn: file.sources.length > 0 && file.sources.every((s) => tracks.get(s)?.kind === "return"),
               tap: file.tap,

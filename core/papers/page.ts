@@ -1,8 +1,10 @@
 import { xmlText } from "../formats/xml/text";
-import { formatClock } from "../time/clock";
-import { formatChannels, formatDepth, formatTap } from "../words/delivered";
+import { sayChanges } from "../words/changes";
+import { formatTap } from "../words/delivered";
 import { formatNumber } from "../words/numbers";
 import type { FileOnSheet, SheetFacts } from "./facts";
+import { outlineOf } from "./outline";
+import { channelsText, liningUp, summary } from "./sentences";
 
 /** Points that a small waveform is drawn from. */
 const WAVE_POINTS = 240;
@@ -13,9 +15,6 @@ const WAVE_HEIGHT = 32;
  * from a network, so that it opens wherever a package ends up.
  */
 export function sheetPage(sheet: SheetFacts): string {
-  const stems = sheet.files.filter((f) => f.role === "stem").length;
-  const mixes = sheet.files.length - stems;
-  const counted = `${amount(stems, "stem")}${mixes > 0 ? ` and ${amount(mixes, "reference mix", "reference mixes")}` : ""}`;
   return `<!DOCTYPE html>
 <html lang="en" xmlns="http://www.w3.org/1999/xhtml">
 <head>
@@ -30,16 +29,14 @@ export function sheetPage(sheet: SheetFacts): string {
 <header>
 <p class="kind">Stem sheet</p>
 <h1>${xmlText(sheet.song)}</h1>
-<p>${counted}, each ${formatClock(sheet.seconds)} long, ${sheet.rate} Hz, ${formatDepth(sheet.depth)}${
-    sheet.dither ? " with dither" : ""
-  }. Revision ${sheet.revision}, ${sheet.date}.</p>
+<p>${xmlText(summary(sheet))}</p>
 </header>
+${notes(sheet.notes)}
 <section>
 <h2>Lining up</h2>
-<p>Lay every file at the same place: they all begin at the same instant and are equally long. The first frame is bar
-${sheet.from} of the song; every file is stamped with it as frame ${sheet.timeReference}. Load the tempo map at that
-place first, and bars and beats agree.</p>
+<p>${xmlText(liningUp(sheet))}</p>
 </section>
+${sheet.changes ? told("Since the last package", sayChanges(sheet.changes)) : ""}
 <section>
 <h2>Files</h2>
 <table>
@@ -55,7 +52,7 @@ ${map("Tempo", sheet.tempo)}
 ${map("Meter", sheet.meter)}
 ${sheet.markers.length > 0 ? map("Markers", sheet.markers, "Name") : ""}
 </div>
-<footer><p>${sheet.frames} frames a file. Hashes are in SHA256SUMS, everything for programs in manifest.json. Made with
+<footer><p>${sheet.frames} frames${sheet.ends === "trimmed" ? " at most" : ""} a file. Hashes are in SHA256SUMS, everything for programs in manifest.json. Made with
 Stemzo.</p></footer>
 </main>
 </body>
@@ -63,35 +60,28 @@ Stemzo.</p></footer>
 `;
 }
 
+const told = (title: string, sentences: readonly string[]): string =>
+  `<section>\n<h2>${title}</h2>\n${sentences.map((s) => `<p>${xmlText(s)}</p>`).join("\n")}\n</section>`;
+
+const notes = (text: string): string => (text.trim() === "" ? "" : told("Notes", text.trim().split(/\n+/)));
+
 function row(file: FileOnSheet): string {
   const isItsOnly = file.sources.length === 0 || (file.sources.length === 1 && file.sources[0] === file.title);
   const made = isItsOnly ? "" : ` Made of ${xmlText(file.sources.join(", "))}.`;
   const level = (value: number | null) =>
     value === null || !Number.isFinite(value) ? "silent" : formatNumber(value, 1);
-  return `<tr><th scope="row">${xmlText(file.name)}<p>${formatChannels(file.channels)}: ${formatTap(file.tap, file.isReturn)}.${made}</p></th>
+  return `<tr><th scope="row">${xmlText(file.name)}<p>${channelsText(file)}: ${formatTap(file.tap, file.isReturn)}.${made}</p></th>
 <td>${wave(file)}</td><td class="n">${level(file.measures.lufs)}</td><td class="n">${level(file.measures.truePeakDb)}</td></tr>`;
 }
 
 /** The file's outline, as high as its loudest place is: its highest values from left to right and its lowest back. */
 function wave({ overview, title }: FileOnSheet): string {
-  const pairs = new Int8Array(overview.buffer, overview.byteOffset, overview.length);
-  const count = pairs.length >> 1;
-  const points = Math.min(WAVE_POINTS, count);
-  const spans = Array.from({ length: points }, (_, p) => {
-    let [least, most] = [0, 0];
-    for (let k = Math.floor((p * count) / points); k < Math.floor(((p + 1) * count) / points); k++) {
-      least = Math.min(least, pairs[2 * k] ?? 0);
-      most = Math.max(most, pairs[2 * k + 1] ?? 0);
-    }
-    // An overview rounds outwards by up to one, which in a quiet file would be a band of its own.
-    return { least: Math.min(0, least + 1), most: Math.max(0, most - 1) };
-  });
-  const loudest = spans.reduce((high, { least, most }) => Math.max(high, most, -least), 1);
-  const y = (value: number) => (WAVE_HEIGHT / 2 - (value / loudest) * (WAVE_HEIGHT / 2 - 1)).toFixed(1);
-  const x = (p: number) => ((p * WAVE_POINTS) / points).toFixed(0);
+  const spans = outlineOf(overview, WAVE_POINTS);
+  const y = (value: number) => (WAVE_HEIGHT / 2 - value * (WAVE_HEIGHT / 2 - 1)).toFixed(1);
+  const x = (p: number) => ((p * WAVE_POINTS) / spans.length).toFixed(0);
   const high = spans.map(({ most }, p) => `${x(p)} ${y(most)}`);
   const low = spans.map(({ least }, p) => `${x(p)} ${y(least)}`).reverse();
-  const outline = points === 0 ? "" : `<path d="M${[...high, ...low].join("L")}Z"/>`;
+  const outline = spans.length === 0 ? "" : `<path d="M${[...high, ...low].join("L")}Z"/>`;
   return `<svg viewBox="0 0 ${WAVE_POINTS} ${WAVE_HEIGHT}" preserveAspectRatio="none" role="img" aria-label="${xmlText(`Sound of ${title}`)}">\
 <path class="zero" d="M0 ${WAVE_HEIGHT / 2}H${WAVE_POINTS}"/>${outline}</svg>`;
 }
@@ -107,8 +97,6 @@ ${places
 </tbody>
 </table>
 </section>`;
-
-const amount = (n: number, one: string, many = `${one}s`): string => `${n} ${n === 1 ? one : many}`;
 
 /** Ink on paper, as the program itself; it prints as it is shown. */
 const STYLE = `

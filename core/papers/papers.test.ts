@@ -14,6 +14,7 @@ import { sheetFacts } from "./facts";
 const made = { revision: 7, date: new Date("2026-11-28T04:05:06Z") };
 const written: FileAsWritten = {
   channels: 2,
+  rate: 48000,
   frames: 96000,
   bytes: 576_080,
   sha256: "ab".repeat(32),
@@ -99,7 +100,7 @@ describe("the table of a delivery", () => {
     expect(of(stem, "Length (s)")).toBe("2");
     expect(of(stem, "Loudness (LUFS)")).toBe("-18.46");
     expect(of(stem, "True peak (dBTP)")).toBe("-3.12");
-    expect(of(stem, "Taken")).toBe("through groups, without returns, group dynamics follow the whole");
+    expect(of(stem, "Taken")).toBe("through groups, without returns, shared dynamics follow the whole");
     expect([of(mix, "Kind"), of(mix, "Channels"), of(mix, "Loudness (LUFS)")]).toEqual(["reference mix", "mono", ""]);
   });
 });

@@ -2,8 +2,9 @@ import { utf8ToBytes } from "@noble/hashes/utils.js";
 import type { Session } from "../session/document";
 import { safeName } from "../delivery/naming";
 import type { ExportPlan } from "../delivery/plan";
+import { leadTicks } from "../delivery/plan";
 import { sheetCsv } from "./csv";
-import type { FileAsWritten } from "./facts";
+import type { FileAsWritten, Made } from "./facts";
 import { sheetFacts, ticksOf } from "./facts";
 import { sheetPage } from "./page";
 import { tempoMapFile } from "./tempo-map";
@@ -11,7 +12,7 @@ import { tempoMapFile } from "./tempo-map";
 /** What lies beside the audio of a delivery, for people and for their programs. */
 export interface Paper {
   readonly name: string;
-  readonly role: "tempo map" | "sheet" | "table";
+  readonly role: "tempo map" | "sheet" | "printed sheet" | "table";
   readonly bytes: Uint8Array;
 }
 
@@ -20,7 +21,7 @@ export function papersOf(
   session: Session,
   plan: ExportPlan,
   written: readonly FileAsWritten[],
-  made: { readonly revision: number; readonly date: Date },
+  made: Made,
 ): readonly Paper[] {
   const facts = sheetFacts(session, plan, written, made);
   const song = safeName(session.name);
@@ -30,7 +31,7 @@ export function papersOf(
     {
       name: `${song} tempo map.mid`,
       role: "tempo map",
-      bytes: tempoMapFile(session, ...ticksOf(session, plan)),
+      bytes: tempoMapFile(session, ...ticksOf(session, plan), plan.leadBars > 0 ? leadTicks(session) : 0),
     },
   ];
 }

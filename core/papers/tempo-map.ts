@@ -26,17 +26,16 @@ interface Meter {
  * stretch's first, as the first frame of every delivered file is: laid at the same place, they line up. A tempo that
  * holds is the whole number of microseconds a quarter that is nearest; one that moves is steps, each of which ends at
  * the true time to half a microsecond a quarter and carries no error on. A bar that the stretch begins inside of is
- * written as long as what is left of it, where notes of a kind can say that.
+ * written as long as what is left of it, where notes of a kind can say that. `lead`: so many ticks of silence are in
+ * front of all that, in whole bars of the first tempo and meter.
  */
-export function tempoMapFile(session: Session, from: Ticks, to: Ticks): Uint8Array {
+export function tempoMapFile(session: Session, from: Ticks, to: Ticks, lead: Ticks = 0): Uint8Array {
   const markers = session.markers
     .filter((m) => m.tick >= from && m.tick <= to)
     .map((m): ConductorEvent => ({ kind: "marker", tick: m.tick - from, text: m.name }));
-  return writeConductor(
-    session.name,
-    [...tempoEvents(session, from, to), ...meterEvents(session, from, to), ...markers],
-    to - from,
-  );
+  const events = [...tempoEvents(session, from, to), ...meterEvents(session, from, to), ...markers];
+  const later = events.map((e) => ({ ...e, tick: e.tick + lead }));
+  return writeConductor(session.name, [...(lead > 0 ? silentBars(session, from) : []), ...later], to - from + lead);
 }
 
 function tempoEvents(session: Session, from: Ticks, to: Ticks): readonly ConductorEvent[] {
@@ -81,6 +80,16 @@ function meterEvents(session: Session, from: Ticks, to: Ticks): readonly Conduct
     if (at > from && at < to && point.bar > (isOnBar ? bar : bar + 1)) events.push(meterEvent(at - from, point));
   }
   return events;
+}
+
+/** Tempo and meter of the silence in front: those of the first frame. */
+function silentBars(session: Session, from: Ticks): readonly ConductorEvent[] {
+  const map = meterMap(session.meter, session.leadIn);
+  const bpm = tempoMap(session.tempo, session.rate).bpmAt(from);
+  return [
+    { kind: "tempo", tick: 0, microsecondsPerQuarter: Math.round((60 / bpm) * MICROSECONDS) },
+    meterEvent(0, map.meterAt(map.position(from).bar)),
+  ];
 }
 
 const nextBar = (map: MeterMap, bar: number): Ticks => map.barToTick(bar + 1);

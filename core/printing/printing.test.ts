@@ -20,7 +20,7 @@ import type { AudioLibrary } from "../engine/library";
 import type { Tap } from "../engine/tap";
 import { randomSessions, recordedAssets, recordings } from "../testing/random-session";
 import { fingerprint, isStale, sourceFingerprint } from "./fingerprint";
-import { sessionFor } from "../delivery/plan";
+import { passOf } from "../delivery/plan";
 import { after, planned } from "../testing/print";
 import { plainSlip } from "./slip";
 import { cannotFreeze, commitStep, freezeStep, liveFor, planFreeze, unfreezeStep } from "./freeze";
@@ -288,7 +288,7 @@ describe("freeze", () => {
         if (cannotFreeze(s.tracks[0]!) !== null) return;
         const plan = planned(s, plainSlip(["t0"]));
         const made = after(s, plan);
-        const range = { endAt: to, tail: "measured" as const };
+        const range = { from: 0, to, endAt: to, tail: "measured" as const, tailFrames: 0 };
         const play = (session: Session, library: AudioLibrary) =>
           listen(
             session,
@@ -301,7 +301,7 @@ describe("freeze", () => {
             { library, to, endAt: to },
           )[0]!;
         expect(
-          differenceDb(play(s, recordings), play(sessionFor(made.session, range), made.library)),
+          differenceDb(play(s, recordings), play(passOf(made.session, range).session, made.library)),
         ).toBeLessThanOrEqual(-120);
         const print = made.session.tracks.find((t) => t.printOf !== null)!;
         for (const other of [
@@ -310,8 +310,8 @@ describe("freeze", () => {
             devices: [...s.tracks[0]!.devices, makeDevice("more", "utility", { gainDb: -1 })],
           }),
         ]) {
-          expect(sessionFor(other, range).tracks.find((t) => t.id === print.id)?.kind).toBe("audio");
-          expect(sessionFor(other, range).tracks.find((t) => t.id === print.id)?.clips.length).toBe(1);
+          expect(passOf(other, range).session.tracks.find((t) => t.id === print.id)?.kind).toBe("audio");
+          expect(passOf(other, range).session.tracks.find((t) => t.id === print.id)?.clips.length).toBe(1);
         }
         held++;
       }),
@@ -386,7 +386,18 @@ describe("freeze", () => {
       ...keyed,
       sheet: {
         ...keyed.sheet,
-        rows: [{ id: "r", name: "Both", sources: ["t0", "t1"], tap: "group", returns: false, linked: false }],
+        rows: [
+          {
+            id: "r",
+            name: "Both",
+            sources: ["t0", "t1"],
+            tap: "group",
+            returns: false,
+            linked: false,
+            channels: "as it is",
+            ticked: true,
+          },
+        ],
       },
     };
     const { session } = freeze(sheeted, ["t0"]);

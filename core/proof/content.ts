@@ -1,6 +1,7 @@
 import { offsetFrames } from "../analysis/correlation";
 import type { AudioReader } from "../audio/audio-reader";
 import type { Sink } from "../engine/render";
+import { TRIM_FLOOR } from "../engine/tail";
 import { dbToGain, gainToDb } from "../math";
 import type { Db, Depth, Frames } from "../units";
 
@@ -24,6 +25,8 @@ export interface Content {
   readonly cause: string | null;
   /** Frames the render has: where the file should end. */
   readonly frames: Frames;
+  /** Behind the render's last frame that is not silence: where a trimmed file should end. Earlier proofs do not say. */
+  readonly soundEnd?: Frames;
 }
 
 /**
@@ -47,6 +50,7 @@ export class ContentCheck {
   private residueAt: Frames = 0;
   private clipped = 0;
   private beyond = 1;
+  private soundEnd: Frames = 0;
   private readonly left = new Float32Array(BLOCK);
   private readonly right = new Float32Array(BLOCK);
   private readonly windowFrom: Frames;
@@ -64,6 +68,11 @@ export class ContentCheck {
   private take(left: Float32Array, right: Float32Array, offset: number, count: Frames): void {
     for (let done = 0; done < count;) {
       const n = Math.min(BLOCK, count - done);
+      let i = n;
+      const at = offset + done - 1;
+      while (i > 0 && Math.abs(left[at + i] as number) <= TRIM_FLOOR && Math.abs(right[at + i] as number) <= TRIM_FLOOR)
+        i--;
+      if (i > 0) this.soundEnd = this.at + i;
       this.compare(left, right, offset + done, n);
       done += n;
       this.at += n;
@@ -122,6 +131,7 @@ export class ContentCheck {
       offsetFrames: offset,
       cause: this.residue > limit ? causeOf(mine, this.fresh, offset, limit) : null,
       frames: this.at,
+      soundEnd: this.soundEnd,
     };
   }
 }

@@ -9,7 +9,7 @@ import type { Residual } from "./residual";
 /** What was found in one delivered file when it was read back. */
 export interface FileFacts {
   readonly name: string;
-  readonly role: "stem" | "reference mix";
+  readonly role: Manifest["files"][number]["role"];
   readonly rate: number;
   readonly depth: string;
   readonly channels: number;
@@ -46,6 +46,14 @@ export interface Verdict {
   readonly beside?: Cell;
 }
 
+/** On whether the stems add up to the mix that they are held against. */
+function sumCell({ depth }: Manifest, residual: Residual | null, unsummable: readonly string[]): Cell {
+  if (residual === null) return { mark: "right", text: "no mix was asked for" };
+  const adds = (residual.peakDb ?? -Infinity) <= RESIDUAL_LIMIT[depth];
+  const text = residual.peakDb === null ? "exact: nothing is left" : `${residual.peakDb.toFixed(1)} dBFS peak`;
+  return { mark: adds ? "right" : unsummable.length > 0 ? "look" : "wrong", text };
+}
+
 /** Peaks a residual may reach: what float arithmetic leaves, and what the dither of a dozen files adds up to. */
 export const RESIDUAL_LIMIT: Record<Manifest["depth"], Db> = { "32f": -120, "24": -110, "16": -66 };
 /** Less than this is not heard where a peak is held at full scale. */
@@ -63,7 +71,7 @@ const CUT_TAIL_DB: Db = -60;
 export function judge(
   manifest: Manifest,
   files: readonly FileFacts[],
-  residual: Residual,
+  residual: Residual | null,
   unsummable: readonly string[],
   besideFaults: readonly string[],
 ): Verdict {
@@ -71,26 +79,38 @@ export function judge(
   const ask = (id: string, name: string, cell: (f: FileFacts) => Cell): Check => ({ id, name, cells: files.map(cell) });
   const same = (ok: boolean, text: string): Cell => ({ mark: ok ? "right" : "wrong", text });
   const db = (value: number | null) => (value === null ? "silent" : `${value.toFixed(1)}`);
+  const isMp3 = (f: FileFacts) => promised.get(f.name)?.format === "mp3";
   const checks = [
     ask("bytes", "Hash", (f) => same(f.sha256 === promised.get(f.name)?.sha256, f.sha256.slice(0, 8))),
-    ask("rate", "Rate", (f) => same(f.rate === manifest.rate, `${f.rate}`)),
-    ask("depth", "Depth", (f) => same(f.depth === manifest.depth, f.depth)),
+    ask("rate", "Rate", (f) => same(f.rate === (promised.get(f.name)?.rate ?? manifest.rate), `${f.rate}`)),
+    ask("depth", "Depth", (f) => same(isMp3(f) || f.depth === manifest.depth, f.depth)),
     ask("channels", "Channels", (f) => {
+      if (promised.get(f.name)?.keepsStereo) return same(f.channels === 2, f.channels === 2 ? "stereo" : "mono");
       if (f.channels !== promised.get(f.name)?.channels) return { mark: "wrong", text: `${f.channels}` };
       return f.channels === 2 && f.measures.mono && f.measures.peakDb !== null
         ? { mark: "look", text: "mono in stereo" }
         : { mark: "right", text: f.channels === 1 ? "mono" : "stereo" };
     }),
     ask("length", "Length", (f) => {
-      const wanted = f.content?.frames ?? manifest.frames;
-      return f.frames === manifest.frames && f.frames === wanted
+      const said = promised.get(f.name)?.frames ?? manifest.frames;
+      const { content } = f;
+      const wanted =
+        manifest.ends === "trimmed"
+          ? isMp3(f)
+            ? said
+            : Math.max(content?.soundEnd ?? said, 1)
+          : (content?.frames ?? (isMp3(f) ? said : manifest.frames));
+      return f.frames === said && f.frames === wanted
         ? { mark: "right", text: `${f.frames}` }
-        : { mark: "wrong", text: `${f.frames}, not ${f.frames === wanted ? manifest.frames : wanted}` };
+        : { mark: "wrong", text: `${f.frames}, not ${f.frames === wanted ? said : wanted}` };
     }),
     ask("start", "Start", (f) =>
       same(f.timeReference === manifest.timeReference, f.timeReference === null ? "no stamp" : `${f.timeReference}`),
     ),
-    ask("content", "Content", ({ content }) => {
+    ask("content", "Content", (f) => {
+      const { content } = f;
+      // What an MP3 leaves out is meant to be left out: its length and its place are judged.
+      if (isMp3(f)) return { mark: "right", text: "MP3" };
       // What the sheet does not know cannot be compared with anything.
       if (!content) return { mark: "wrong", text: "no stem of the sheet" };
       const same = isSame(content, manifest);
@@ -148,11 +168,7 @@ export function judge(
       };
     }),
   ];
-  const limit = RESIDUAL_LIMIT[manifest.depth];
-  const peak = residual.peakDb ?? -Infinity;
-  const shown = residual.peakDb === null ? "exact: nothing is left" : `${residual.peakDb.toFixed(1)} dBFS peak`;
-  const sum: Cell =
-    unsummable.length > 0 ? { mark: peak <= limit ? "right" : "look", text: shown } : same(peak <= limit, shown);
+  const sum = sumCell(manifest, residual, unsummable);
   const beside = same(
     besideFaults.length === 0,
     besideFaults.length > 0

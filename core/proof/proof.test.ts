@@ -40,7 +40,11 @@ const manifest: Manifest = {
   depth: "24",
   dither: true,
   frames: 48000,
-  range: { from: 0, to: 48000, tail: "none" },
+  range: { from: 0, to: 48000, tail: "none", end: 48000 },
+  ends: "equal",
+  silence: { bars: 0, frames: 0 },
+  whole: "before its chain",
+  since: null,
   timeReference: 0,
   leadIn: 0,
   tempo: [{ tick: 0, bpm: 120, shape: "hold" }],
@@ -57,6 +61,10 @@ const manifest: Manifest = {
       bytes: 1,
       sha256: "aa",
       fingerprint: "f",
+      format: "wav",
+      fold: null,
+      keepsStereo: false,
+      key: "",
     },
   ],
   papers: [{ name: "Song sheet.html", role: "sheet", bytes: 1, sha256: "bb" }],
@@ -152,14 +160,16 @@ describe("residual", () => {
   };
   const library = memoryLibrary({ [hashOf(1)]: a, [hashOf(2)]: b, [hashOf(3)]: sum });
 
+  const part = (n: number) => ({ audio: library(hashOf(n)), side: null });
+
   test("parts that add up leave no more than float rounding", () => {
-    const r = residual([library(hashOf(1)), library(hashOf(2))], library(hashOf(3)), 48000);
+    const r = residual([part(1), part(2)], library(hashOf(3)), 48000);
     expect(r.peakDb ?? -Infinity).toBeLessThan(-140);
-    expect(residual([library(hashOf(1))], library(hashOf(1)), 48000).peakDb).toBeNull();
+    expect(residual([part(1)], library(hashOf(1)), 48000).peakDb).toBeNull();
   });
 
   test("a part that is missing shows at its level and at its time", () => {
-    const r = residual([library(hashOf(1))], library(hashOf(3)), 48000);
+    const r = residual([part(1)], library(hashOf(3)), 48000);
     expect(r.peakDb).toBeCloseTo(
       20 * Math.log10([...b.left, ...b.right].reduce((m, v) => Math.max(m, Math.abs(v)), 0)),
       3,

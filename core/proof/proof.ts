@@ -7,7 +7,7 @@ export interface Proof {
   readonly manifest: Manifest;
   readonly zipBytes: number;
   readonly files: readonly (FileFacts & { readonly picture: Picture })[];
-  readonly residual: Residual;
+  readonly residual: Residual | null;
   /** Why the stems need not add up to the mix before its chain; empty when they must. */
   readonly unsummable: readonly string[];
   readonly verdict: Verdict;

@@ -14,8 +14,14 @@ export interface Residual {
 const BLOCK: Frames = 16384;
 const POINTS = 400;
 
-/** Streams all files side by side and sums in double precision. All have the same number of frames. */
-export function residual(parts: readonly AudioReader[], whole: AudioReader, rate: number): Residual {
+/** A file that is summed; `side`: it is one channel of two, and the other is a file of its own. */
+export interface Part {
+  readonly audio: AudioReader;
+  readonly side: "left" | "right" | null;
+}
+
+/** Streams all files side by side and sums in double precision. A part that ends early is silent from there on. */
+export function residual(parts: readonly Part[], whole: AudioReader, rate: number): Residual {
   const frames = whole.frames;
   const step = Math.max(1, Math.ceil(frames / POINTS));
   const overTime: number[] = Array.from({ length: Math.ceil(frames / step) }, () => 0);
@@ -31,12 +37,11 @@ export function residual(parts: readonly AudioReader[], whole: AudioReader, rate
       sumLeft[i] = -(left[i] as number);
       sumRight[i] = -(right[i] as number);
     }
-    for (const part of parts) {
-      part.read(from, n, left, right, 0);
-      for (let i = 0; i < n; i++) {
-        sumLeft[i] = (sumLeft[i] as number) + (left[i] as number);
-        sumRight[i] = (sumRight[i] as number) + (right[i] as number);
-      }
+    for (const { audio, side } of parts) {
+      const there = Math.max(0, Math.min(n, audio.frames - from));
+      if (there > 0) audio.read(from, there, left, right, 0);
+      if (side !== "right") for (let i = 0; i < there; i++) sumLeft[i] = (sumLeft[i] as number) + (left[i] as number);
+      if (side !== "left") for (let i = 0; i < there; i++) sumRight[i] = (sumRight[i] as number) + (right[i] as number);
     }
     for (let i = 0; i < n; i++) {
       const l = sumLeft[i] as number;

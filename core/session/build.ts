@@ -10,7 +10,7 @@ import type {
   Session,
   Track,
 } from "./document";
-import { SESSION_VERSION } from "./document";
+import { PLAIN_FILE_NAME, PLAIN_FOLDER_NAME, SESSION_VERSION } from "./document";
 
 /** Shorthand for documents made by code: what is not said takes its plain value. */
 export const makeTrack = (track: Pick<Track, "id" | "name" | "kind"> & Partial<Track>): Track => ({
@@ -112,6 +112,18 @@ export const emptySheet: Sheet = {
   rate: null,
   depth: "24",
   dither: true,
+  tailSeconds: 2,
+  ends: "equal",
+  leadInBars: 0,
+  format: "wav",
+  mixes: ["after its chain"],
+  mixFormat: "as the stems",
+  folderName: PLAIN_FOLDER_NAME,
+  fileName: PLAIN_FILE_NAME,
+  key: "",
+  version: "1",
+  notes: "",
+  receiver: "",
 };
 
 export const makeSession = (session: Partial<Session> & Pick<Session, "tracks">): Session => ({

@@ -84,7 +84,16 @@ function anyEdit(session: Session): fc.Arbitrary<Edit> {
     other.map((source): Edit => ({
       do: "add",
       in: "rows",
-      item: { id: "fresh", name: "Fresh", sources: [source], tap: "channel", returns: false, linked: false },
+      item: {
+        id: "fresh",
+        name: "Fresh",
+        sources: [source],
+        tap: "channel",
+        returns: false,
+        linked: false,
+        channels: "as it is",
+        ticked: true,
+      },
       index: 0,
     })),
     track.chain((t) => {

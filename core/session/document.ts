@@ -5,7 +5,7 @@ import { RATES } from "../units";
  * The version this code reads and writes; older documents pass through the migrations of `read.ts`. Fields that came
  * later have defaults, so that steps of a session's history that were made before them can still be undone.
  */
-export const SESSION_VERSION = 3;
+export const SESSION_VERSION = 4;
 
 const id = z.string().regex(/^[A-Za-z0-9_-]{1,64}$/, "an id is 1 to 64 letters, digits, - or _");
 const name = z.string().max(200);
@@ -219,14 +219,24 @@ export const stemRowSchema = z.strictObject({
   id,
   name: z.string().min(1).max(120),
   sources: z.array(id).min(1).max(500),
-  /** `group`: through every group on the way to the mix; `channel`: up to the track's own mute. */
-  tap: z.enum(["channel", "group"]),
+  /** Where on the sources' way it is taken; see `Tap`. */
+  tap: z.enum(["clip", "devices", "channel", "group", "mix"]),
   /** With returns, what the sends produce is in this stem. */
   returns: z.boolean(),
   /**
    * Dynamics on groups and returns apply to this stem the gain they find for the whole, so that the stems still add up.
    */
   linked: z.boolean().default(false),
+  /** `as it is`: one channel where both are the same. `two mono`: two files, the left and the right. */
+  channels: z.enum(["as it is", "mono", "stereo", "two mono"]).default("as it is"),
+  /** Whether it is exported; a row that is not stays on the sheet. */
+  ticked: z.boolean().default(true),
+});
+
+/** A part of a file's or a folder's name: something that is known of it, or words. */
+export const chipSchema = z.strictObject({
+  kind: z.enum(["number", "song", "stem", "tempo", "key", "meter", "rate", "depth", "version", "date", "text"]),
+  text: z.string().max(60).default(""),
 });
 
 /** A place on the timeline with a name. */
@@ -235,15 +245,47 @@ export const markerSchema = z.strictObject({ id, name, tick: ticks });
 /** A stretch of the timeline with a name, to be played, printed or delivered again. */
 export const rangeSchema = z.strictObject({ id, name, from: ticks, to: ticks });
 
+export const chip = (kind: z.infer<typeof chipSchema>["kind"], text = "") => ({ kind, text });
+export const PLAIN_FOLDER_NAME = [
+  chip("song"),
+  chip("text", "-"),
+  chip("text", "Stems"),
+  chip("text", "-"),
+  chip("tempo"),
+];
+export const PLAIN_FILE_NAME = [chip("number"), chip("stem")];
+
 export const sheetSchema = z.strictObject({
   rows: z.array(stemRowSchema).max(500),
   /** From tick to tick; null is the session's zero, or the last sound. */
   from: ticks.nullable(),
   to: ticks.nullable(),
-  tail: z.enum(["measured", "none"]),
+  /** `measured`: until every file is quiet; `fixed`: so many seconds. */
+  tail: z.enum(["measured", "fixed", "none"]),
+  tailSeconds: z.number().min(0).max(600).default(2),
+  /** `trimmed`: every file ends with its own last sound; they still begin together. */
+  ends: z.enum(["equal", "trimmed"]).default("equal"),
+  /** Silent bars in front of every file. */
+  leadInBars: z.int().min(0).max(16).default(0),
   rate: z.union([z.literal(44100), z.literal(48000), z.literal(88200), z.literal(96000)]).nullable(),
   depth: z.enum(["16", "24", "32f"]),
   dither: z.boolean(),
+  format: z.enum(["wav", "aiff", "flac"]).default("wav"),
+  /** The whole mix beside the stems, from the same pass. */
+  mixes: z
+    .array(z.enum(["after its chain", "before its chain"]))
+    .max(2)
+    .default(["after its chain"]),
+  mixFormat: z.enum(["as the stems", "mp3"]).default("as the stems"),
+  folderName: z.array(chipSchema).max(12).default(PLAIN_FOLDER_NAME),
+  fileName: z.array(chipSchema).max(12).default(PLAIN_FILE_NAME),
+  /** What chips of these kinds say. */
+  key: z.string().max(20).default(""),
+  version: z.string().max(20).default("1"),
+  /** To whoever gets the package; on its sheet. */
+  notes: z.string().max(10000).default(""),
+  /** Whom the sheet was last filled for: a profile's name. */
+  receiver: z.string().max(120).default(""),
 });
 
 export const sessionSchema = z.strictObject({
@@ -284,5 +326,6 @@ export type Device = Frozen<z.infer<typeof deviceSchema>>;
 export type Send = Frozen<z.infer<typeof sendSchema>>;
 export type Automation = Frozen<z.infer<typeof automationSchema>>;
 export type Asset = Frozen<z.infer<typeof assetSchema>>;
+export type Chip = Frozen<z.infer<typeof chipSchema>>;
 export type StemRow = Frozen<z.infer<typeof stemRowSchema>>;
 export type Sheet = Frozen<z.infer<typeof sheetSchema>>;

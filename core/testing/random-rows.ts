@@ -3,14 +3,16 @@ import { MIX_AFTER, MIX_BEFORE } from "../engine/tap";
 import type { Tap } from "../engine/tap";
 import type { Session } from "../session/document";
 
+type PathTap = Tap & { readonly kind: "path" };
+
 /**
- * Rows of every shape: tracks, groups, returns and mixtures of them, the same source twice, before and after groups,
- * with and without returns and links.
+ * Rows of every shape: tracks, groups, returns and mixtures of them, the same source twice, at every tap, with and
+ * without returns and links.
  */
 export const randomRows = fc.array(
   fc.record({
     picks: fc.array(fc.nat(20), { minLength: 1, maxLength: 4 }),
-    at: fc.constantFrom("group" as const, "group" as const, "channel" as const),
+    at: fc.constantFrom<PathTap["at"]>("group", "group", "channel", "mix", "devices", "clip"),
     returns: fc.boolean(),
     linked: fc.boolean(),
   }),
@@ -22,7 +24,7 @@ export function tapsOf(
   session: Session,
   rows: readonly {
     readonly picks: readonly number[];
-    readonly at: "group" | "channel";
+    readonly at: PathTap["at"];
     readonly returns: boolean;
     readonly linked: boolean;
   }[],

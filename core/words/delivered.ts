@@ -6,6 +6,7 @@ const places: { readonly [at in (Tap & { readonly kind: "path" })["at"]]: string
   devices: "after devices, before fader and pan",
   channel: "after fader and pan, before groups",
   group: "through groups",
+  mix: "through groups and the mix's chain",
 };
 
 /**
@@ -18,9 +19,12 @@ export const formatTap = (tap: Tap, isReturn: boolean): string =>
     : [
         places[tap.at],
         isReturn ? "a return by itself" : tap.returns ? "returns in it" : "without returns",
-        ...(tap.linked ? ["group dynamics follow the whole"] : []),
+        ...(tap.linked ? ["shared dynamics follow the whole"] : []),
       ].join(", ");
 
 export const formatDepth = (depth: Depth): string => (depth === "32f" ? "32-bit float" : `${depth}-bit`);
 
 export const formatChannels = (channels: number): string => (channels === 1 ? "mono" : "stereo");
+
+const formats = { wav: "WAV", aiff: "AIFF", flac: "FLAC", mp3: "MP3" } as const;
+export const formatFile = (format: keyof typeof formats): string => formats[format];

@@ -11,6 +11,7 @@ import {
   timestamp,
   uniqueIndex,
 } from "drizzle-orm/pg-core";
+import type { FileFactsAsMade } from "../../contract/handoff";
 import type { MeasuredLoad } from "../../contract/session";
 import type { Measures } from "../../core/analysis/measure";
 import type { Manifest } from "../../core/delivery/manifest";
@@ -18,6 +19,7 @@ import type { Proof } from "../../core/proof/proof";
 import type { Slip } from "../../core/printing/slip";
 import type { Session } from "../../core/session/document";
 import type { Step } from "../../core/session/edits";
+import type { ProfileBody } from "../../core/delivery/profiles";
 import type { Recipe } from "../../contract/recipe";
 import type { JobProgress, JobStatus, ServiceFault } from "../../contract/job";
 import type { JobRequest, JobResult } from "../../contract/job-kinds";
@@ -132,6 +134,43 @@ export const recipes = pgTable("recipes", {
   madeAt,
 });
 
+/** What a receiver is to get, kept by name for every session: everything of a stem sheet but its rows and its range. */
+export const profiles = pgTable("profiles", {
+  id: text("id").primaryKey(),
+  name: text("name").notNull(),
+  body: jsonb("body").$type<ProfileBody>().notNull(),
+  madeAt,
+});
+
+/** A door to one handoff for somebody without an account. The secret itself is nowhere: its digest is. */
+export const links = pgTable("links", {
+  id: text("id").primaryKey(),
+  handoffId: text("handoff_id")
+    .notNull()
+    .references(() => handoffs.id, { onDelete: "cascade" }),
+  secretSha256: text("secret_sha256").notNull().unique(),
+  /** scrypt, with its salt; null: whoever has the address comes in. */
+  passphrase: text("passphrase"),
+  /** For whom, in the sender's words. */
+  name: text("name").notNull(),
+  expiresAt: timestamp("expires_at", { withTimezone: true }).notNull(),
+  revokedAt: timestamp("revoked_at", { withTimezone: true }),
+  /** How often the package or a file of it may be fetched; null: as often as wanted. */
+  mostDownloads: integer("most_downloads"),
+  downloads: integer("downloads").notNull().default(0),
+  madeAt,
+});
+
+/** What was fetched through a link: the package or one file. */
+export const fetches = pgTable("fetches", {
+  id: bigint("id", { mode: "number" }).primaryKey().generatedAlwaysAsIdentity(),
+  linkId: text("link_id")
+    .notNull()
+    .references(() => links.id, { onDelete: "cascade" }),
+  what: text("what").notNull(),
+  at: timestamp("at", { withTimezone: true }).notNull().defaultNow(),
+});
+
 export const jobs = pgTable("jobs", {
   id: text("id").primaryKey(),
   sessionId: text("session_id")
@@ -157,9 +196,9 @@ export const handoffs = pgTable("handoffs", {
     .references(() => sessions.id, { onDelete: "cascade" }),
   revision: integer("revision").notNull(),
   fileName: text("file_name").notNull(),
-  mixBefore: text("mix_before")
-    .notNull()
-    .references(() => assets.hash),
+  /** The mix that its stems should add up to; null where none was rendered. */
+  whole: text("whole").references(() => assets.hash),
+  facts: jsonb("facts").$type<readonly FileFactsAsMade[]>().notNull().default([]),
   manifest: jsonb("manifest").$type<Manifest>().notNull(),
   bytes: bigint("bytes", { mode: "number" }).notNull(),
   proof: jsonb("proof").$type<Proof>(),

@@ -46,9 +46,10 @@ function refuseForeign(request: Request): void {
   });
 }
 
-/** Reads and checks a JSON body. */
+/** Reads and checks a JSON body. None at all is an empty object: what it could say has a plain value. */
 export async function bodyOf<T extends z.ZodType>(request: Request, schema: T): Promise<z.infer<T>> {
-  const parsed = schema.safeParse(parseJson(await limitedText(request)));
+  const text = await limitedText(request);
+  const parsed = schema.safeParse(text === "" ? {} : parseJson(text));
   if (!parsed.success) throw invalid("The request is not what this address takes.", schemaProblems(parsed.error));
   return parsed.data;
 }

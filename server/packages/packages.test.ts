@@ -31,7 +31,11 @@ const manifestFor = (files: readonly { name: string; bytes: number; sha256: stri
   depth: "32f",
   dither: false,
   frames: 5000,
-  range: { from: 0, to: 5000, tail: "none" },
+  range: { from: 0, to: 5000, tail: "none", end: null },
+  ends: "equal",
+  silence: { bars: 0, frames: 0 },
+  whole: "before its chain",
+  since: null,
   timeReference: 0,
   leadIn: 0,
   tempo: [{ tick: 0, bpm: 96, shape: "hold" }],
@@ -45,6 +49,10 @@ const manifestFor = (files: readonly { name: string; bytes: number; sha256: stri
     channels: 2,
     frames: 5000,
     fingerprint: "f",
+    format: "wav" as const,
+    fold: null,
+    keepsStereo: false,
+    key: "",
   })),
   papers: [],
 });
@@ -55,12 +63,21 @@ const papers = [{ name: "S sheet.html", role: "sheet" as const, bytes: Buffer.fr
 async function packed(
   name: string,
   count: number,
-): Promise<{ zip: string; sources: readonly { name: string; path: string; bytes: number; sha256: string }[] }> {
+): Promise<{
+  zip: string;
+  sources: readonly { name: string; path: string; start: number; bytes: number; sha256: string }[];
+}> {
   const sources = await Promise.all(
     Array.from({ length: count }, async (_, i) => {
       const path = join(folder, `${name}-${i}.wav`);
       writeWav(path, noise(5000, i + 1, 0.5));
-      return { name: `0${i} Träck ${i}.wav`, path, bytes: readFileSync(path).length, sha256: await sha256OfFile(path) };
+      return {
+        name: `0${i} Träck ${i}.wav`,
+        path,
+        start: 0,
+        bytes: readFileSync(path).length,
+        sha256: await sha256OfFile(path),
+      };
     }),
   );
   const zip = join(folder, `${name}.zip`);
@@ -148,7 +165,7 @@ describe("packages", () => {
     await expect(
       writePackage(
         join(folder, "gone.zip"),
-        [{ name: "x.wav", path: join(folder, "nowhere.wav"), bytes: 10 }],
+        [{ name: "x.wav", path: join(folder, "nowhere.wav"), start: 0, bytes: 10 }],
         [],
         manifestFor([]),
         { date: new Date(), signal: new AbortController().signal, onBytes: () => undefined },

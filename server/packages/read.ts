@@ -18,6 +18,8 @@ const MAX_SMALL_BYTES = 8 << 20;
 export interface PackageEntry {
   readonly name: string;
   readonly source: ByteSource;
+  /** First byte of it in the package. */
+  readonly start: number;
   sha256(): Promise<string>;
 }
 
@@ -60,6 +62,7 @@ export async function openPackage(path: string): Promise<PackageReader> {
       const start = await dataStart(zip, entry);
       entries.set(name, {
         name,
+        start,
         source: new SliceSource(file, start, entry.uncompressedSize),
         sha256: async () => {
           const hash = createHash("sha256");

@@ -9,7 +9,9 @@ import type { Manifest } from "../../core/delivery/manifest";
 import { HASH_LIST_NAME, MANIFEST_NAME, hashList } from "../../core/delivery/manifest";
 
 export interface PackedFile {
+  /** Where its bytes are: so many of a file's, from `start` on. */
   readonly path: string;
+  readonly start: number;
   /** Inside the package's folder. */
   readonly name: string;
   readonly bytes: number;
@@ -53,7 +55,7 @@ export async function writePackage(
         });
         give(
           null,
-          createReadStream(file.path, { highWaterMark: 1 << 20 })
+          createReadStream(file.path, { start: file.start, end: file.start + file.bytes - 1, highWaterMark: 1 << 20 })
             .on("error", fail)
             .pipe(counted.on("error", fail)),
         );

@@ -1,9 +1,10 @@
 import { desc, eq } from "drizzle-orm";
 import type { Job } from "../../contract/job";
 import type { Handoff, HandoffSummary } from "../../contract/handoff";
+import { parseManifest } from "../../core/delivery/manifest";
 import type { Connection, Db } from "../db/connect";
 import { handoffs } from "../db/schema";
-import { notFound } from "../fault";
+import { Refusal, notFound } from "../fault";
 import { requestJob } from "./jobs";
 
 /** Finished exports of a session, newest first. */
@@ -28,18 +29,20 @@ export async function listHandoffs(db: Db, session: string): Promise<readonly Ha
 export async function readHandoff(db: Connection, id: string): Promise<Handoff> {
   const [row] = await db.select().from(handoffs).where(eq(handoffs.id, id));
   if (!row) throw notFound("such handoff");
-  const { sessionId, revision, fileName, mixBefore, manifest, bytes, proof, speed, madeAt } = row;
+  const { sessionId, revision, fileName, whole, facts, manifest, bytes, proof, speed, madeAt } = row;
   return {
     id,
     session: sessionId,
     revision,
     fileName,
-    mixBefore,
+    whole,
+    facts,
     speed,
     madeAt: madeAt.toISOString(),
-    manifest,
+    // Packages of earlier days say less; what they do not say has its plain value.
+    manifest: parseManifest(manifest),
     bytes,
-    proof,
+    proof: proof && { ...proof, manifest: parseManifest(proof.manifest) },
   };
 }
 
@@ -47,4 +50,24 @@ export async function readHandoff(db: Connection, id: string): Promise<Handoff> 
 export async function requestProof(db: Db, id: string): Promise<Job> {
   const { session } = await readHandoff(db, id);
   return requestJob(db, session, { kind: "prove", handoff: id });
+}
+
+/** Asks for an export; one that carries an earlier one on needs that to be of the same session, and whole. */
+export async function requestExport(
+  db: Db,
+  session: string,
+  { since, full }: { readonly since: string | null; readonly full: boolean },
+): Promise<Job> {
+  if (since !== null) {
+    const earlier = await readHandoff(db, since);
+    if (earlier.session !== session) throw notFound("such handoff of this session");
+    if (earlier.manifest.since?.full === false)
+      throw new Refusal(409, {
+        what: "That package holds only what had changed, so nothing can be carried on from it.",
+        kept: "Nothing was exported.",
+        todo: "Choose a package that holds everything.",
+        problems: [],
+      });
+  }
+  return requestJob(db, session, { kind: "export", since, full });
 }

@@ -6,7 +6,7 @@ import type { AudioReader } from "../../core/audio/audio-reader";
 import { MissingAudio } from "../../core/engine/library";
 import { reshapeKey, reshapes, stretchedFrames } from "../../core/session/clips";
 import type { Session } from "../../core/session/document";
-import { planExport } from "../../core/delivery/plan";
+import { passOf, planExport } from "../../core/delivery/plan";
 import { reshapeAudio } from "../../core/stretch/reshape";
 import { makeStretcher } from "../../core/stretch/stretcher";
 
@@ -19,7 +19,7 @@ interface Wanted {
 async function print({ session, audio }: Wanted): Promise<readonly string[]> {
   const plan = planExport(session);
   if (!plan.ok) throw new Error(plan.problems[0]?.what);
-  const { files, from, to, tail } = plan.value;
+  const { files } = plan.value;
   const open = (hash: string) => {
     const bytes = audio[hash];
     if (!bytes) throw new MissingAudio(hash);
@@ -46,10 +46,7 @@ async function print({ session, audio }: Wanted): Promise<readonly string[]> {
   }
   const parts = files.map(() => ({ left: [] as Float32Array[], right: [] as Float32Array[] }));
   render({
-    session,
-    from,
-    to,
-    tail,
+    ...passOf(session, plan.value),
     library: (hash, reshape) => (reshape ? reshaped.get(reshapeKey(reshape)) : undefined) ?? open(hash),
     taps: files.map(({ tap }, i) => ({
       tap,

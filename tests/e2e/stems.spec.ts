@@ -47,10 +47,10 @@ async function measure(download: Download, stemzo: Stemzo, handoff: Handoff) {
     expect(Number(/Maximum amplitude:\s+([\d.]+)/.exec(stat)?.[1])).toBeGreaterThan(0.01);
   }
   const before = join(folder, "before.wav");
-  execFileSync("curl", ["-sf", "-o", before, `${stemzo.address}/api/audio/${handoff.mixBefore}`]);
+  execFileSync("curl", ["-sf", "-o", before, `${stemzo.address}/api/audio/${handoff.whole}`]);
   const open = (path: string) => WavReader.open(new FileSource(path));
   const sum = residual(
-    manifest.files.filter((f) => f.role === "stem").map((f) => open(join(inner, f.name))),
+    manifest.files.filter((f) => f.role === "stem").map((f) => ({ audio: open(join(inner, f.name)), side: null })),
     open(before),
     manifest.rate,
   );

@@ -62,6 +62,10 @@ test("readers of others find every marker at its frame, the file's name and fami
           tap: MIX_AFTER,
           fingerprint: String(n),
           silence: null,
+          format: "wav",
+          fold: null,
+          keepsStereo: false,
+          number: 1,
         };
         const plan: ExportPlan = {
           folder: song,
@@ -70,6 +74,11 @@ test("readers of others find every marker at its frame, the file's name and fami
           to: at.from + at.frames,
           tail: "none",
           endAt: null,
+          whole: null,
+          tailFrames: 0,
+          ends: "equal",
+          leadFrames: 0,
+          leadBars: 0,
           rate: to,
           depth,
           dither: false,
@@ -109,7 +118,7 @@ test("readers of others find every marker at its frame, the file's name and fami
           sorted(wanted as [number, string][]),
         );
         const cues = [...run("sndfile-info", path).matchAll(/Cue ID :.*Offset : +(\d+)/g)].map((m) => Number(m[1]));
-        expect(cues).toEqual(wanted.map(([frame]) => frame));
+        expect(cues).toEqual(wanted.map(([frame]) => Number(frame)).sort((a, b) => a - b));
         expect([probe.streams[0]!.duration_ts, Number(run("soxi", "-s", path))]).toEqual([frames, frames]);
 
         const [tags] = JSON.parse(run("exiftool", "-j", "-struct", "-api", "structformat=json", path)) as [
@@ -117,7 +126,7 @@ test("readers of others find every marker at its frame, the file's name and fami
         ];
         expect(tags.Bwfxml).toMatchObject({
           Project: song,
-          FileSet: { FamilyName: song, TotalFiles: 1, FileSetIndex: 1 },
+          FileSet: { FamilyName: song },
           Speed: {
             FileSampleRate: to,
             TimestampSamplesSinceMidnightHi: 0,

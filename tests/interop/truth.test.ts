@@ -8,6 +8,7 @@ import {
   Workshop,
   deliver,
   discard,
+  inPlainFiles,
   prove,
   randomOrders,
   rangeAgainstWhole,
@@ -48,7 +49,7 @@ describe("a share of the report of what holds", () => {
     for (const order of fc.sample(randomOrders, { numRuns: 40, seed: 43 })) {
       const kind = FAULTS.find((f) => !found.has(f));
       if (!kind) break;
-      const session = workshop.real(order.session);
+      const session = inPlainFiles(workshop.real(order.session));
       const delivered = await deliver(workshop, session, order.threads);
       if (!delivered) continue;
       const file = await spoil(workshop, session, delivered, kind);

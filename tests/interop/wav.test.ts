@@ -167,7 +167,7 @@ test.each([
   ["clipped", "16"],
 ] as const)(
   "the loudness in the fields of a %s file at %s bits is that of the file as ffmpeg measures it: integrated, momentary, short-term, true peak",
-  (kind, depth) => {
+  async (kind, depth) => {
     const path = join(folder, `fields-${kind}-${depth}.wav`);
     const recorder = new Recorder(
       {
@@ -190,7 +190,7 @@ test.each([
       );
     const left = shaped(a.left);
     recorder.sink(left, kind === "mono" ? left : shaped(a.right), 0, left.length);
-    const written = recorder.finish();
+    const written = await recorder.finish();
     expect(written.format.channels).toBe(kind === "mono" ? 1 : 2);
     const source = new FileSource(path);
     const fields = WavReader.open(source).bext!.loudness!;

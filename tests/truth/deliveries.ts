@@ -7,7 +7,8 @@ import { convertedFrame } from "../../core/analysis/resample";
 import { WavReader } from "../../core/formats/wav/read";
 import { WavWriter } from "../../core/formats/wav/write";
 import type { Proof } from "../../core/proof/proof";
-import type { Session, Sheet } from "../../core/session/document";
+import { emptySheet } from "../../core/session/build";
+import type { Session, Sheet, StemRow } from "../../core/session/document";
 import type { ExportPlan } from "../../core/delivery/plan";
 import { planExport } from "../../core/delivery/plan";
 import type { Manifest } from "../../core/delivery/manifest";
@@ -97,13 +98,26 @@ export const randomOrders: fc.Arbitrary<Order> = fc
     ),
     from: fc.option(fc.nat(1500), { freq: 1 }),
     ticks: fc.option(fc.integer({ min: 20, max: 2200 }), { freq: 2 }),
-    tail: fc.constantFrom("measured" as const, "none" as const),
+    tail: fc.constantFrom<Sheet["tail"]>("measured", "measured", "none", "fixed"),
+    tailSeconds: fc.constantFrom(0, 0.25, 1.3),
+    ends: fc.constantFrom<Sheet["ends"]>("equal", "equal", "trimmed"),
+    leadInBars: fc.constantFrom(0, 0, 1, 2),
+    format: fc.constantFrom<Sheet["format"]>("wav", "wav", "aiff", "flac"),
+    mixes: fc.constantFrom<Sheet["mixes"]>(
+      ["after its chain"],
+      ["after its chain"],
+      ["after its chain", "before its chain"],
+      [],
+    ),
+    mixFormat: fc.constantFrom<Sheet["mixFormat"]>("as the stems", "as the stems", "mp3"),
+    channels: fc.constantFrom<StemRow["channels"]>("as it is", "as it is", "stereo", "mono", "two mono"),
+    throughMix: fc.boolean(),
     rate: fc.constantFrom(null, null, 44100 as const, 96000 as const, 88200 as const),
     depth: fc.constantFrom<Depth>("16", "24", "32f"),
     dither: fc.boolean(),
     threads: fc.integer({ min: 1, max: 4 }),
   })
-  .map(({ session, rows, from, ticks, tail, rate, depth, dither, threads }): Order => {
+  .map(({ session, rows, from, ticks, threads, channels, throughMix, ...sheet }): Order => {
     const able = session.tracks.filter((t) => t.kind !== "mix");
     const shaped =
       rows.shapes?.map((r) => ({
@@ -114,26 +128,36 @@ export const randomOrders: fc.Arbitrary<Order> = fc
       })) ??
       rowsThatCover(session, rows.parts ?? [], rows.returns).flatMap((t) =>
         t.kind === "path" && (t.at === "group" || t.at === "channel")
-          ? [{ sources: [...t.sources], tap: t.at, returns: t.returns, linked: t.linked }]
+          ? [{ sources: [...t.sources], tap: throughMix ? "mix" : t.at, returns: t.returns, linked: t.linked }]
           : [],
       );
     return {
       session: {
         ...session,
         sheet: {
-          rows: shaped.map((r, i) => ({ id: `r${i}`, name: `Stem ${i}`, ...r })),
+          ...emptySheet,
+          ...sheet,
+          rows: shaped.map((r, i) => ({ id: `r${i}`, name: `Stem ${i}`, channels, ticked: true, ...r })),
           from,
           to: ticks === null ? null : (from ?? 0) + ticks,
-          tail,
-          rate,
-          depth,
-          dither,
         },
       },
       threads,
-      covers: rows.shapes === null,
+      covers: rows.shapes === null && channels !== "mono",
     };
   });
+
+/** The order with files that can be spoilt sample by sample: WAVs, whole, of one length. */
+export const inPlainFiles = (session: Session): Session => ({
+  ...session,
+  sheet: {
+    ...session.sheet,
+    format: "wav",
+    mixFormat: "as the stems",
+    ends: "equal",
+    rows: session.sheet.rows.map((r) => ({ ...r, channels: "as it is" })),
+  },
+});
 
 const never = new AbortController().signal;
 const DATE = new Date("2026-02-03T04:05:06Z");
@@ -153,21 +177,18 @@ export async function deliver(
   if (!planned.ok) return null;
   const made = await makePackage(
     { session, id: "truth", revision: 1, plan: planned.value, date: DATE, dataRoot },
-    store,
-    pool,
-    threads,
-    { signal: never, report: () => undefined },
+    { store, pool, threads, signal: never, report: () => undefined },
   );
   return { plan: planned.value, made };
 }
 
 export const prove = ({ pool, dataRoot }: Workshop, session: Session, { plan, made }: Delivered): Promise<Proof> =>
-  provePackage({ session, plan, zipPath: made.zipPath, mixBeforePath: made.mixBefore.path, dataRoot }, pool, {
+  provePackage({ session, plan, zipPath: made.zipPath, wholePath: made.whole?.path ?? null, dataRoot }, pool, {
     signal: never,
   });
 
 export function discard({ made }: Delivered): void {
-  for (const path of [made.zipPath, made.mixBefore.path]) rmSync(path, { force: true });
+  for (const path of [made.zipPath, ...(made.whole ? [made.whole.path] : [])]) rmSync(path, { force: true });
 }
 
 /** What a proof calls wrong: the check and the file. */
@@ -183,7 +204,8 @@ export const wrongOf = ({ verdict, files }: Proof): readonly string[] => [
  * tails; null where the order is none of that.
  */
 export async function rangeAgainstWhole(workshop: Workshop, session: Session): Promise<number | null> {
-  const cut: Session = { ...session, sheet: { ...session.sheet, tail: "none", depth: "32f" } };
+  const plain = { format: "wav", mixFormat: "as the stems", ends: "equal", leadInBars: 0 } as const;
+  const cut: Session = { ...session, sheet: { ...session.sheet, ...plain, tail: "none", depth: "32f" } };
   const all: Session = { ...cut, sheet: { ...cut.sheet, from: null, to: null } };
   const [range, whole] = [await deliver(workshop, cut, 2), await deliver(workshop, all, 1)];
   try {
@@ -301,6 +323,7 @@ export async function spoil(
       sink.close();
       return {
         path,
+        start: 0,
         name: f.name,
         bytes: statSync(path).size,
         sha256: createHash("sha256").update(readFileSync(path)).digest("hex"),

@@ -14,6 +14,7 @@ import {
   Workshop,
   deliver,
   discard,
+  inPlainFiles,
   prove,
   randomOrders,
   rangeAgainstWhole,
@@ -67,7 +68,7 @@ async function deliveries(workshop: Workshop): Promise<void> {
     for (const f of proof.files) worstFile = Math.max(worstFile, f.content?.residueDb ?? -Infinity);
     if (proof.unsummable.length === 0 && session.sheet.depth === "32f") {
       summed++;
-      worstSum = Math.max(worstSum, proof.residual.peakDb ?? -Infinity);
+      worstSum = Math.max(worstSum, proof.residual?.peakDb ?? -Infinity);
     }
     discard(delivered);
     if (session.sheet.rate !== null && session.sheet.to !== null) {
@@ -96,7 +97,7 @@ async function deliveries(workshop: Workshop): Promise<void> {
 async function provoked(workshop: Workshop): Promise<void> {
   const found = new Map<FaultKind, { found: number; made: number }>(FAULTS.map((f) => [f, { found: 0, made: 0 }]));
   for (const [i, order] of fc.sample(randomOrders, { numRuns: Math.ceil(SESSIONS / 4), seed: SEED + 1 }).entries()) {
-    const session = workshop.real(order.session);
+    const session = inPlainFiles(workshop.real(order.session));
     const kind = FAULTS[i % FAULTS.length] as FaultKind;
     const delivered = await deliver(workshop, session, order.threads);
     if (!delivered) continue;

@@ -28,10 +28,11 @@ function Tip({ text }: { readonly text: string }) {
   return <div className="figure border border-ink bg-lift px-2 py-1 text-[11px]">{text}</div>;
 }
 
-/** The sum of the stems minus the mix before its chain, over time, against what is allowed. */
+/** The sum of the stems minus the mix that they should add up to, over time, against what is allowed. */
 export function ResidualChart({ proof }: { readonly proof: Proof }) {
   const { residual, verdict, unsummable, manifest } = proof;
   const limit = RESIDUAL_LIMIT[manifest.depth];
+  if (residual === null) return null;
   const data = residual.overTime.map((db, i) => ({ t: i * residual.stepSeconds, db: db ?? FLOOR_DB }));
   return (
     <section aria-labelledby="residual">
@@ -44,7 +45,8 @@ export function ResidualChart({ proof }: { readonly proof: Proof }) {
       <p className="mb-2 text-soft">
         {unsummable.length === 0 ? (
           <>
-            Before its chain, same pass. Up to <span className="figure">{formatNumber(limit, 0)}</span> is allowed at{" "}
+            {manifest.whole === "after its chain" ? "After" : "Before"} its chain, same pass. Up to{" "}
+            <span className="figure">{formatNumber(limit, 0)}</span> is allowed at{" "}
             {manifest.depth === "32f" ? "float" : `${manifest.depth} bits`}
             {residual.rmsDb === null ? (
               "."

@@ -169,13 +169,15 @@ function Verdict({
         <span className="figure text-ink">{count("look")}</span> to look at ·{" "}
         <span className="figure text-ink">{count("wrong")}</span> wrong
         <br />
-        <a
-          href={audioAddress(handoff.mixBefore)}
-          download="mix before its chain.wav"
-          className="text-spot underline underline-offset-2"
-        >
-          mix before its chain, as a file
-        </a>
+        {handoff.whole && (
+          <a
+            href={audioAddress(handoff.whole)}
+            download={`mix ${manifest.whole ?? ""}.wav`}
+            className="text-spot underline underline-offset-2"
+          >
+            mix {manifest.whole}, as a file
+          </a>
+        )}
         {list.length > 1 && <Earlier handoff={handoff} list={list} />}
       </p>
       <PackageLink id={handoff.id} />

@@ -144,7 +144,7 @@ describe("events", () => {
     const job: Job = {
       id: "j",
       session: "s",
-      request: { kind: "export" },
+      request: { kind: "export", since: null, full: true },
       status: "running",
       progress: { stage: "rendering", done: 0.4, speed: 3, secondsLeft: 2 },
       result: null,

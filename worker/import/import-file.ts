@@ -92,7 +92,7 @@ async function importChannels(
     const format: DecodedFormat = found;
     const facts = { name, kind, rate: format.rate, timeReference: placeAt(format, rate) };
     if (recorder) {
-      const written = (recorder as Recorder).finish();
+      const written = await (recorder as Recorder).finish();
       recorder = null;
       return { ...facts, file: written };
     }

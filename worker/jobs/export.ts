@@ -2,37 +2,39 @@ import { rm } from "node:fs/promises";
 import { planExport } from "../../core/delivery/plan";
 import { handoffs } from "../../server/db/schema";
 import { recordAudio } from "../../server/services/audio";
+import { readHandoff } from "../../server/services/handoffs";
 import { requestJob } from "../../server/services/jobs";
 import { readDocument, revisionDate } from "../../server/services/sessions";
+import type { EarlierPackage } from "../delivery";
 import { makePackage } from "../delivery";
-import type { CarryOut } from "../job-context";
+import type { CarryOut, JobContext } from "../job-context";
 import { done, orFail } from "../job-context";
 
-export const exportStems: CarryOut<"export"> = async (job, _request, context) => {
-  const { db, store, pool, signal, report } = context;
+export const exportStems: CarryOut<"export"> = async (job, request, context) => {
+  const { db, store, pool, signal, report, threads, dataRoot } = context;
   const { document, revision } = await readDocument(db, job.session);
-  const plan = orFail(planExport(document));
   // Dates are the revision's, so that the same revision is the same bytes whenever it is exported.
   const date = await revisionDate(db, job.session, revision);
+  const plan = orFail(planExport(document, date));
+  // Jobs that waited while the program was renewed say nothing of it.
+  const earlier = request.since ? await earlierPackage(request.since, request.full, context) : null;
   const made = await makePackage(
-    { session: document, id: job.session, revision, plan, date, dataRoot: context.dataRoot },
-    store,
-    pool,
-    context.threads,
-    { signal, report },
+    { session: document, id: job.session, revision, plan, date, dataRoot, earlier },
+    { store, pool, threads, signal, report },
   );
   try {
-    const mixHash = await store.adopt(made.mixBefore.path, made.mixBefore.sha256);
+    const whole = made.whole && (await store.adopt(made.whole.path, made.whole.sha256));
     await store.adoptPackage(made.zipPath, job.id);
     await db.transaction(async (tx) => {
-      await recordAudio(tx, mixHash, { ...made.mixBefore, timeReference: plan.timeReference });
+      if (whole && made.whole) await recordAudio(tx, whole, { ...made.whole, timeReference: plan.timeReference });
       await tx.insert(handoffs).values({
         id: job.id,
         sessionId: job.session,
         revision,
         fileName: `${plan.folder}.zip`,
-        mixBefore: mixHash,
+        whole,
         manifest: made.manifest,
+        facts: made.facts,
         bytes: made.bytes,
         proof: null,
         speed: made.speed,
@@ -42,6 +44,16 @@ export const exportStems: CarryOut<"export"> = async (job, _request, context) =>
       await requestJob(tx, job.session, { kind: "prove", handoff: job.id });
     });
   } finally {
-    await Promise.all([made.mixBefore.path, made.zipPath].map((path) => rm(path, { force: true })));
+    const paths = [made.zipPath, ...(made.whole ? [made.whole.path] : [])];
+    await Promise.all(paths.map((path) => rm(path, { force: true })));
   }
 };
+
+async function earlierPackage(
+  handoff: string,
+  full: boolean,
+  { db, store }: Pick<JobContext, "db" | "store">,
+): Promise<EarlierPackage> {
+  const { manifest, facts } = await readHandoff(db, handoff);
+  return { handoff, manifest, facts, path: store.packagePath(handoff), full };
+}

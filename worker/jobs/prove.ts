@@ -2,21 +2,21 @@ import { eq } from "drizzle-orm";
 import { planExport } from "../../core/delivery/plan";
 import { handoffs } from "../../server/db/schema";
 import { readHandoff } from "../../server/services/handoffs";
-import { documentAt } from "../../server/services/sessions";
+import { documentAt, revisionDate } from "../../server/services/sessions";
 import { provePackage } from "../delivery";
 import type { CarryOut } from "../job-context";
 import { done, orFail } from "../job-context";
 
 /** Reads a finished package back, measures it, and holds every file of it to a fresh render. */
 export const prove: CarryOut<"prove"> = async (job, { handoff }, { db, store, pool, signal, report, dataRoot }) => {
-  const { revision, mixBefore } = await readHandoff(db, handoff);
+  const { revision, whole } = await readHandoff(db, handoff);
   const document = await documentAt(db, job.session, revision);
   const proof = await provePackage(
     {
       session: document,
-      plan: orFail(planExport(document)),
+      plan: orFail(planExport(document, await revisionDate(db, job.session, revision))),
       zipPath: store.packagePath(handoff),
-      mixBeforePath: store.path(mixBefore),
+      wholePath: whole === null ? null : store.path(whole),
       dataRoot,
     },
     pool,

@@ -1,6 +1,7 @@
 import type { Frames } from "../../units";
 import type { ByteSource } from "../bytes/bytes";
 import { MalformedFile, bytesAt, tagAt } from "../bytes/bytes";
+import { id3TimeReference } from "../id3";
 import { isUsableRate } from "../rates";
 
 /** How samples lie in a file; AIFF-C names its encodings with four letters, AIFF has big-endian whole numbers only. */
@@ -36,6 +37,8 @@ export class AiffReader {
     readonly frames: Frames,
     private readonly encoding: Encoding,
     private readonly dataStart: number,
+    /** Where its first frame stands, in an ID3 tag; AIFF has no place of its own for it. */
+    readonly timeReference: Frames | null,
   ) {
     this.bytes = new Uint8Array(CHUNK_FRAMES * this.frameBytes);
     this.view = new DataView(this.bytes.buffer);
@@ -52,6 +55,7 @@ export class AiffReader {
     if (tagAt(head, 0) !== "FORM" || (form !== "AIFF" && form !== "AIFC"))
       throw new MalformedFile("This is not an AIFF file", 0);
     let common: Common | null = null;
+    let timeReference: Frames | null = null;
     let sound: { readonly start: number; readonly bytes: number } | null = null;
     for (let at = 12, chunks = 0; at + 8 <= source.size; chunks++) {
       if (chunks > MAX_CHUNKS) throw new MalformedFile("The file has too many chunks", at);
@@ -63,13 +67,13 @@ export class AiffReader {
         if (size < 8) throw new MalformedFile("The SSND chunk is too short", at);
         const offset = new DataView(bytesAt(source, at + 8, 4).buffer).getUint32(0);
         sound = { start: at + 16 + offset, bytes: size - 8 - offset };
-      }
+      } else if (id === "ID3 ") timeReference ??= id3TimeReference(source, at + 8);
       at += 8 + size + (size % 2);
     }
     if (!common) throw new MalformedFile("The file has no COMM chunk");
     const { rate, channels, bits, frames, encoding } = common;
     if (frames > 0 && !sound) throw new MalformedFile("The file has no SSND chunk");
-    const reader = new AiffReader(source, rate, channels, bits, frames, encoding, sound?.start ?? 0);
+    const reader = new AiffReader(source, rate, channels, bits, frames, encoding, sound?.start ?? 0, timeReference);
     const needed = frames * reader.frameBytes;
     const there = sound ? Math.min(sound.bytes, source.size - sound.start) : 0;
     if (needed > there)

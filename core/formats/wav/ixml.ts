@@ -11,9 +11,6 @@ export interface IXml {
   readonly fileUid: string;
   readonly familyUid: string;
   readonly familyName: string;
-  /** Of how many files of the family this is which, from 1. */
-  readonly files: number;
-  readonly index: number;
   readonly rate: number;
   readonly bits: number;
   /** Of the first frame, from the timeline's zero. */
@@ -26,7 +23,7 @@ export interface IXml {
  * sound are left and right of the same name.
  */
 export function ixmlChunk(facts: IXml): WavChunk {
-  const { project, tracks, fileUid, familyUid, familyName, files, index, rate, bits, timeReference, note } = facts;
+  const { project, tracks, fileUid, familyUid, familyName, rate, bits, timeReference, note } = facts;
   const high = Math.floor(timeReference / 0x100000000);
   const low = timeReference - high * 0x100000000;
   const track = (name: string, i: number) =>
@@ -41,12 +38,7 @@ export function ixmlChunk(facts: IXml): WavChunk {
     element("PROJECT", project),
     element("NOTE", note),
     element("FILE_UID", fileUid),
-    element("FILE_SET", [
-      element("TOTAL_FILES", files),
-      element("FAMILY_UID", familyUid),
-      element("FAMILY_NAME", familyName),
-      element("FILE_SET_INDEX", index),
-    ]),
+    element("FILE_SET", [element("FAMILY_UID", familyUid), element("FAMILY_NAME", familyName)]),
     element("SPEED", [
       element("FILE_SAMPLE_RATE", rate),
       element("AUDIO_BIT_DEPTH", bits),

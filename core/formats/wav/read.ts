@@ -61,6 +61,14 @@ export class WavReader {
     }
   }
 
+  /** Fills `into` with the samples from frame `from` on as they lie in the file; a whole number of frames. */
+  copy(from: Frames, into: Uint8Array): void {
+    const size = frameBytes(this.format);
+    if (from < 0 || from * size + into.length > this.frames * size)
+      throw new RangeError(`frames from ${from} on are outside the file's ${this.frames}`);
+    this.source.read(this.dataStart + from * size, into);
+  }
+
   /** The bytes of the file that reading these frames asks for: whole chunks of them. */
   bytesFor(from: Frames, to: Frames): { readonly from: number; readonly to: number } {
     const size = frameBytes(this.format);

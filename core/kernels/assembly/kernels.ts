@@ -3,6 +3,7 @@
 // TypeScript that gives the same bits; operations and their order are the twin's.
 export { louder, compress, limit, applyGains } from "./dynamics";
 export { repeat, copies } from "./echoes";
+export { flacFrame } from "./flac";
 export { biquad } from "./filters";
 export { interpolatedPeak, range, ranges, equal, kWeightedEnergy } from "./meters";
 export { decimate, interpolate, readBetween } from "./rates";

@@ -1,3 +1,4 @@
+import { flacTimeReference } from "../../../core/formats/flac/comments";
 import { MalformedFile } from "../../../core/formats/bytes/bytes";
 import type { Sink } from "../../../core/engine/render";
 import type { Reader } from "../reader";
@@ -107,7 +108,7 @@ export const readFlac: Reader = async (source, hooks, pick) => {
           rate: sampleRate,
           channels: channelsOut[0] === channelsOut[1] ? 1 : 2,
           depth: bitsPerSample > 24 ? "32f" : bitsPerSample > 16 ? "24" : "16",
-          timeReference: null,
+          timeReference: flacTimeReference(source),
         });
       });
     },

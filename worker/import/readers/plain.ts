@@ -15,7 +15,7 @@ export const readWav: Reader = (source, hooks, pick) => {
 export const readAiff: Reader = (source, hooks, pick) => {
   const aiff = AiffReader.open(source);
   const depth = aiff.float || aiff.bits > 24 ? "32f" : aiff.bits > 16 ? "24" : "16";
-  readThrough(aiff, { rate: aiff.rate, depth, timeReference: null }, hooks, pick);
+  readThrough(aiff, { rate: aiff.rate, depth, timeReference: aiff.timeReference }, hooks, pick);
 };
 
 interface Readable {

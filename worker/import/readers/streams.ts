@@ -1,5 +1,6 @@
 import type { ByteSource } from "../../../core/formats/bytes/bytes";
 import { MalformedFile } from "../../../core/formats/bytes/bytes";
+import { id3TimeReference } from "../../../core/formats/id3";
 import type { Sink } from "../../../core/engine/render";
 import type { DecodeHooks, Reader } from "../reader";
 import { goOn, picked } from "../reader";
@@ -44,6 +45,7 @@ async function decodeStream(
 ): Promise<void> {
   try {
     await decoder.ready;
+    const timeReference = id3TimeReference(source, 0);
     let sink: Sink | null = null;
     const take = ({ channelData, samplesDecoded, sampleRate, errors }: Decoded) => {
       if (channelData.length === 0 || samplesDecoded === 0) {
@@ -54,7 +56,7 @@ async function decodeStream(
       const [a, b] = picked(channelData.length, pick);
       const [left, right] = [channelData[a], channelData[b]];
       if (!left || !right) throw new MalformedFile("Its channels change on the way");
-      sink ??= hooks.begin({ rate: sampleRate, channels: a === b ? 1 : 2, depth: "32f", timeReference: null });
+      sink ??= hooks.begin({ rate: sampleRate, channels: a === b ? 1 : 2, depth: "32f", timeReference });
       sink(left, right, 0, samplesDecoded);
     };
     for (let at = 0; at < source.size; at += BYTES) {

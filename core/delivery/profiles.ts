@@ -1,0 +1,155 @@
+import { z } from "zod";
+import type { Frozen, Session, Sheet, StemRow } from "../session/document";
+import { chip, sheetSchema, stemRowSchema } from "../session/document";
+import type { Edit, Step } from "../session/edits";
+import { isOfReturns, onRows, stemRows } from "./sheet";
+
+/** What a receiver is to get: everything of a sheet but its rows, its range and what is written to one receiver. */
+export const profileBodySchema = z.strictObject({
+  /** In one line: what the receiver gets. */
+  about: z.string().max(200),
+  sheet: sheetSchema.pick({
+    tail: true,
+    tailSeconds: true,
+    ends: true,
+    leadInBars: true,
+    rate: true,
+    depth: true,
+    dither: true,
+    format: true,
+    mixes: true,
+    mixFormat: true,
+    folderName: true,
+    fileName: true,
+  }),
+  /** What every row becomes. */
+  rows: stemRowSchema.pick({ tap: true, returns: true, linked: true, channels: true }),
+});
+export type ProfileBody = Frozen<z.infer<typeof profileBodySchema>>;
+export interface Profile {
+  readonly name: string;
+  readonly body: ProfileBody;
+}
+
+const folder = (what: string, ...more: readonly ReturnType<typeof chip>[]) => [
+  chip("song"),
+  chip("text", "-"),
+  chip("text", what),
+  ...more,
+];
+const plain: ProfileBody["sheet"] = {
+  tail: "measured",
+  tailSeconds: 2,
+  ends: "equal",
+  leadInBars: 0,
+  rate: null,
+  depth: "24",
+  dither: true,
+  format: "wav",
+  mixes: ["after its chain"],
+  mixFormat: "as the stems",
+  folderName: folder("Stems", chip("text", "-"), chip("tempo")),
+  fileName: [chip("number"), chip("stem")],
+};
+const rows = { tap: "group", returns: false, linked: true, channels: "as it is" } as const;
+
+/** Profiles that everybody has. Whom each is for, and what that person does with what they get, decides all of it. */
+export const profiles: readonly Profile[] = [
+  {
+    name: "Mix engineer",
+    body: {
+      about: "Every track through its group, returns as files of their own: the faders at zero give your mix.",
+      sheet: plain,
+      rows,
+    },
+  },
+  {
+    name: "Mastering",
+    body: {
+      about: "Stems through the mix's chain that add up to the mix as you hear it, float, with that mix beside them.",
+      sheet: { ...plain, depth: "32f", folderName: folder("For mastering") },
+      rows: { ...rows, tap: "mix", returns: true },
+    },
+  },
+  {
+    name: "Remix",
+    body: {
+      about: "Every track with its own returns in it, two bars of silence in front, tempo in every name.",
+      sheet: {
+        ...plain,
+        leadInBars: 2,
+        mixFormat: "mp3",
+        folderName: folder("Remix parts", chip("text", "-"), chip("tempo"), chip("key")),
+        fileName: [chip("stem"), chip("tempo"), chip("key")],
+      },
+      rows: { ...rows, returns: true },
+    },
+  },
+  {
+    name: "Co-producer",
+    body: {
+      about: "Every track dry after its own devices, before fader and groups: to go on working with.",
+      sheet: { ...plain, format: "flac", mixFormat: "mp3", folderName: folder("Tracks", chip("version")) },
+      rows: { ...rows, tap: "devices", linked: false },
+    },
+  },
+  {
+    name: "Picture",
+    body: {
+      about: "48 kHz, every file stereo and equally long, returns in the stems, version and date in the folder's name.",
+      sheet: { ...plain, rate: 48000, folderName: folder("For picture", chip("version"), chip("date")) },
+      rows: { ...rows, returns: true, channels: "stereo" },
+    },
+  },
+  {
+    name: "Archive",
+    body: {
+      about: "Float, as it was computed, both mixes beside the stems, dated: to be opened again in twenty years.",
+      sheet: {
+        ...plain,
+        depth: "32f",
+        mixes: ["after its chain", "before its chain"],
+        folderName: folder("Archive", chip("date")),
+      },
+      rows,
+    },
+  },
+];
+
+/**
+ * Fills a session's sheet for a receiver: how every row is taken, and what the files are. Returns that are in the stems
+ * are not delivered alone as well. One step, to be undone.
+ */
+export function applyProfile(session: Session, { name, body }: Profile): Step {
+  const written = stemRows(session);
+  const { sheet } = body;
+  const rowEdit = (row: StemRow): Edit => {
+    const isReturn = isOfReturns(session, row);
+    const returns = body.rows.returns && !isReturn;
+    const patch = { ...body.rows, returns, ticked: !(isReturn && body.rows.returns) };
+    return { do: "set", in: "rows", id: row.id, patch };
+  };
+  const patch = {
+    ...sheet,
+    mixes: [...sheet.mixes],
+    folderName: sheet.folderName.map((c) => ({ ...c })),
+    fileName: sheet.fileName.map((c) => ({ ...c })),
+    receiver: name,
+  };
+  return onRows(session, {
+    label: `Fill the sheet for ${name}`,
+    edits: [...written.map(rowEdit), { do: "set sheet", patch }],
+  });
+}
+
+/** A sheet's settings as a profile of one's own; what rows are is taken from the first that is no return. */
+export function profileOf(session: Session, about: string): ProfileBody {
+  const all = stemRows(session);
+  const first = all.find((row) => !isOfReturns(session, row)) ?? all[0] ?? rows;
+  const kept = Object.keys(profileBodySchema.shape.sheet.shape).map((k) => [k, session.sheet[k as keyof Sheet]]);
+  return profileBodySchema.parse({
+    about,
+    sheet: Object.fromEntries(kept) as unknown,
+    rows: { tap: first.tap, returns: first.returns, linked: first.linked, channels: first.channels },
+  });
+}
