@@ -5,6 +5,8 @@ import { audioSchema, samplesQuery, uploadSchema } from "./audio";
 import { handoffSchema, handoffSummarySchema } from "./handoff";
 import { faultSchema, jobSchema } from "./job";
 import { bodyOf } from "./job-kinds";
+import { deliverySchema, linkSchema, madeLinkSchema, newLinkBody } from "./link";
+import { newProfileBody, profileSchema } from "./profile";
 import { printRecordSchema, reopenedSchema } from "./print";
 import { recipeBody, recipeSchema } from "./recipe";
 import {
@@ -19,7 +21,8 @@ import {
   traveledSchema,
 } from "./session";
 
-type Media = "application/json" | "audio/wav" | "application/zip" | "application/octet-stream" | "text/event-stream";
+type Media =
+  "audio/*" | "application/json" | "audio/wav" | "application/zip" | "application/octet-stream" | "text/event-stream";
 
 export interface Answer {
   readonly means: string;
@@ -29,6 +32,8 @@ export interface Answer {
 
 export interface Operation {
   readonly summary: string;
+  /** It answers whoever asks, on a server that is open to others as well. */
+  readonly open?: true;
   readonly query?: z.ZodObject;
   readonly body?: z.ZodType | "audio/wav";
   readonly answers: Readonly<Record<number, Answer>>;
@@ -44,6 +49,13 @@ const refusals = {
 
 const inTheWay = {
   409: json("It cannot be done as things stand", z.strictObject({ fault: faultSchema })),
+} as const;
+
+const closed = {
+  401: json("A password or passphrase is needed, or was wrong", z.strictObject({ fault: faultSchema })),
+  403: json("It was used as often as allowed", z.strictObject({ fault: faultSchema })),
+  410: json("The link was closed, or has expired", z.strictObject({ fault: faultSchema })),
+  429: json("That was tried too often", z.strictObject({ fault: faultSchema })),
 } as const;
 
 /**
@@ -167,6 +179,69 @@ export const operations = {
   "POST /api/recipes/{id}/delete": {
     summary: "Remove a recipe; the answer holds what it was",
     answers: { 200: json("Removed", recipeSchema), ...refusals },
+  },
+  "GET /api/profiles": {
+    summary: "Receivers' profiles that were saved, for every session",
+    answers: { 200: json("Profiles", z.array(profileSchema)) },
+  },
+  "POST /api/profiles": {
+    summary: "Save a receiver's profile",
+    body: newProfileBody,
+    answers: { 201: json("Saved", profileSchema), ...refusals },
+  },
+  "POST /api/profiles/{id}/delete": {
+    summary: "Remove a profile; the answer holds what it was",
+    answers: { 200: json("Removed", profileSchema), ...refusals },
+  },
+  "GET /api/handoffs/{id}/links": {
+    summary: "Private links to a handoff, newest first, and what was fetched through them",
+    answers: { 200: json("Links", z.array(linkSchema)), ...refusals },
+  },
+  "POST /api/handoffs/{id}/links": {
+    summary: "Make a private link; its path is told this once",
+    body: newLinkBody,
+    answers: { 201: json("Made", madeLinkSchema), ...refusals },
+  },
+  "POST /api/links/{id}/revoke": {
+    summary: "Close a private link",
+    answers: { 200: json("Closed", linkSchema), ...refusals },
+  },
+  "GET /api/handoffs/{id}/files/{name}": {
+    summary: "One audio file or paper of a package; ranges are answered",
+    answers: { 200: bytes("The file", "audio/*"), 206: bytes("A range of it", "audio/*"), ...refusals },
+  },
+  "POST /api/login": {
+    summary: "Come in with the password, where this server is open to others; the answer sets a cookie",
+    open: true,
+    body: z.strictObject({ password: z.string().min(1).max(1000) }),
+    answers: { 200: json("In", z.strictObject({ ok: z.literal(true) })), ...refusals, ...closed },
+  },
+  "GET /api/r/{secret}": {
+    summary: "What a private link leads to",
+    open: true,
+    answers: { 200: json("The delivery", deliverySchema), ...refusals, ...closed },
+  },
+  "POST /api/r/{secret}/enter": {
+    summary: "Tell a link's passphrase; the answer sets a cookie",
+    open: true,
+    body: z.strictObject({ passphrase: z.string().min(1).max(1000) }),
+    answers: { 200: json("In", z.strictObject({ ok: z.literal(true) })), ...refusals, ...closed },
+  },
+  "GET /api/r/{secret}/package": {
+    summary: "The package a private link leads to; ranges are answered",
+    open: true,
+    answers: {
+      200: bytes("The package", "application/zip"),
+      206: bytes("A range of it", "application/zip"),
+      ...refusals,
+      ...closed,
+    },
+  },
+  "GET /api/r/{secret}/files/{name}": {
+    summary: "One file of it, to be kept with `save=1`, else to be heard; ranges are answered",
+    open: true,
+    query: z.strictObject({ save: z.literal("1").exactOptional() }),
+    answers: { 200: bytes("The file", "audio/*"), 206: bytes("A range of it", "audio/*"), ...refusals, ...closed },
   },
   "POST /api/sessions/{id}/load": {
     summary: "Measure the load of every track",

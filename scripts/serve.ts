@@ -19,6 +19,10 @@ export interface ServeOptions {
   readonly dataRoot: string;
   readonly log: (line: string) => void;
   readonly onChild?: (pid: number) => void;
+  /** The address that the web server listens on; this machine's own where nothing is said. */
+  readonly host?: string;
+  /** Variables of the web server alone. */
+  readonly settings?: Readonly<Record<string, string>>;
   /** The web server builds what is asked for as it is asked for, and again when it changes. */
   readonly dev?: boolean;
 }
@@ -36,6 +40,8 @@ export async function serve({
   log,
   onChild,
   dev = false,
+  host = "127.0.0.1",
+  settings = {},
 }: ServeOptions): Promise<Served> {
   const env: NodeJS.ProcessEnv = {
     ...process.env,
@@ -44,7 +50,10 @@ export async function serve({
     STEMZO_DATABASE: databaseUrl,
     STEMZO_DATA: dataRoot,
     STEMZO_BUILD: build.web,
+    ...settings,
   };
+  // Whoever has the hash needs no password.
+  delete env["STEMZO_PASSWORD"];
   let stopping = false;
   const kept = (name: string, args: readonly string[]) => {
     const keeper = { child: null as unknown as ChildProcess };
@@ -71,14 +80,15 @@ export async function serve({
     join(CHECKOUT, "node_modules/next/dist/bin/next"),
     dev ? "dev" : "start",
     "-H",
-    "127.0.0.1",
+    host,
     "-p",
     String(port),
     ...(dev ? [] : ["--keepAliveTimeout", String(KEEP_ALIVE_MS)]),
   ]);
   const worker = kept("render", ["--enable-source-maps", join(CHECKOUT, build.worker, "main.mjs")]);
-  const address = `http://127.0.0.1:${port}`;
-  await until(async () => (await fetch(`${address}/api/health`)).ok, 60_000, "the web server");
+  const named = host.includes(":") ? `[${host}]` : host;
+  const address = `http://${/^(0\.0\.0\.0|::)$/.test(host) ? "127.0.0.1" : named}:${port}`;
+  await until(async () => [200, 401].includes((await fetch(`${address}/api/health`)).status), 60_000, "the web server");
   return {
     address,
     webPid: web.child.pid ?? 0,

@@ -5,6 +5,8 @@ import { AudioStore } from "../server/audio/store";
 import { connect } from "../server/db/connect";
 import { migrateDatabase } from "../server/db/migrate";
 import { upgradeDocuments } from "../server/services/upgrade";
+import { isOpenToOthers } from "../server/access/hosts";
+import { hashPassword } from "../server/access/secrets";
 import { defaultDataRoot } from "../server/paths";
 import { CHECKOUT, buildAll, watchAll } from "./build";
 import type { Served } from "./serve";
@@ -28,6 +30,8 @@ async function main(): Promise<void> {
   }
   // A start that was killed could not stop what it had started.
   for (const pid of last?.children ?? []) if (isOurs(pid)) process.kill(pid, "SIGKILL");
+  const host = process.env["STEMZO_HOST"] ?? "127.0.0.1";
+  const settings = isOpenToOthers() ? { STEMZO_PASSWORD_HASH: await hashPassword(passwordFor(host)) } : {};
   const port = await freePort(Number(process.env["STEMZO_PORT"] ?? WANTED_PORT));
   const note: Note = { pid: process.pid, address: `http://127.0.0.1:${port}`, children: [] };
   writeFileSync(path, JSON.stringify(note));
@@ -62,6 +66,8 @@ async function main(): Promise<void> {
       build,
       dev,
       port,
+      host,
+      settings,
       databaseUrl: database.url,
       dataRoot,
       onChild,
@@ -78,6 +84,17 @@ async function main(): Promise<void> {
     database.stop();
     rmSync(path, { force: true });
   }
+}
+
+const LEAST_PASSWORD = 10;
+
+/** Throws where others could come in without a password that keeps them out. */
+function passwordFor(host: string): string {
+  const password = process.env["STEMZO_PASSWORD"] ?? "";
+  if (password.length >= LEAST_PASSWORD) return password;
+  throw new Error(
+    `STEMZO_HOST is ${host}: others can come in there, so STEMZO_PASSWORD has to be set, to ${LEAST_PASSWORD} characters or more.`,
+  );
 }
 
 /** Who runs on this data, for whoever starts next. */

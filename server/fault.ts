@@ -5,7 +5,7 @@ import type { ServiceFault } from "../contract/job";
 export class Refusal extends Error {
   override readonly name = "Refusal";
   constructor(
-    readonly status: 400 | 404 | 409 | 413 | 422,
+    readonly status: 400 | 401 | 403 | 404 | 409 | 410 | 413 | 422 | 429,
     readonly fault: ServiceFault,
   ) {
     super(fault.what);

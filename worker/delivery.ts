@@ -14,7 +14,7 @@ import { tailFloor } from "../core/engine/tail";
 import type { Tap } from "../core/engine/tap";
 import { gainToDb } from "../core/math";
 import type { FileAsWritten } from "../core/papers/facts";
-import { sheetFacts } from "../core/papers/facts";
+import { sheetFacts, ticksOf } from "../core/papers/facts";
 import type { Paper } from "../core/papers/papers";
 import { papersOf } from "../core/papers/papers";
 import type { Proof } from "../core/proof/proof";
@@ -322,6 +322,11 @@ interface Outcome {
   readonly since: Changes | null;
 }
 
+function markersWithin(session: Session, plan: ExportPlan): Manifest["markers"] {
+  const [from, to] = ticksOf(session, plan);
+  return session.markers.filter((m) => m.tick >= from && m.tick <= to).map(({ tick, name }) => ({ tick, name }));
+}
+
 function manifestOf(
   session: Session,
   id: string,
@@ -346,6 +351,9 @@ function manifestOf(
     leadIn: session.leadIn,
     tempo: session.tempo.map((p) => ({ ...p })),
     meter: session.meter.map((p) => ({ ...p })),
+    markers: markersWithin(session, plan),
+    notes: session.sheet.notes,
+    receiver: session.sheet.receiver,
     files: files.map(({ file: f, ready, key }) => ({
       name: f.fileName,
       title: f.title,

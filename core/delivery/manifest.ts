@@ -52,6 +52,11 @@ export const manifestSchema = z.strictObject({
   /** Ticks are 960 to a quarter note. */
   tempo: z.array(tempoPointSchema),
   meter: z.array(meterPointSchema),
+  /** Places with names within the range. */
+  markers: z.array(z.strictObject({ tick: z.int(), name: z.string() })).default([]),
+  /** To whoever gets it, and whom its sheet was filled for. */
+  notes: z.string().default(""),
+  receiver: z.string().default(""),
   files: z.array(
     z.strictObject({
       name: z.string(),

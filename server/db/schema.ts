@@ -158,6 +158,8 @@ export const links = pgTable("links", {
   /** How often the package or a file of it may be fetched; null: as often as wanted. */
   mostDownloads: integer("most_downloads"),
   downloads: integer("downloads").notNull().default(0),
+  /** All that was asked for through it, to be kept or to be heard. */
+  sentBytes: bigint("sent_bytes", { mode: "number" }).notNull().default(0),
   madeAt,
 });
 

@@ -5,7 +5,8 @@ import type { z } from "zod";
 import { schemaProblems } from "../../core/session/problem";
 import { Refusal, invalid, notFound } from "../fault";
 import type { ServiceFault } from "../../contract/job";
-import { isLocalHost } from "./local";
+import { isKnownHost, isOwnOrigin } from "../access/hosts";
+import { isIn } from "../access/login";
 
 /** Larger than any session document; audio is streamed and not held to it. */
 const MAX_JSON_BYTES = 64 << 20;
@@ -14,10 +15,14 @@ type Params = Record<string, string>;
 type Handler = (request: Request, context: { params: Promise<Params> }) => Promise<Response>;
 
 /** Wraps a route's work: refusals become their answer, anything unforeseen becomes a 500 that gives nothing away. */
-export function answer(work: (request: Request, params: Params) => Promise<Response>): Handler {
+export function answer(
+  work: (request: Request, params: Params) => Promise<Response>,
+  { open = false }: { readonly open?: boolean } = {},
+): Handler {
   return async (request, { params }) => {
     try {
       refuseForeign(request);
+      if (!open) refuseStranger(request);
       return await work(request, await params);
     } catch (error) {
       if (error instanceof Refusal) return Response.json({ fault: error.fault }, { status: error.status });
@@ -35,13 +40,23 @@ export function answer(work: (request: Request, params: Params) => Promise<Respo
 
 /** Another site's page in the same browser must not be able to change or read anything here. */
 function refuseForeign(request: Request): void {
-  const host = request.headers.get("host") ?? "";
-  const origin = request.headers.get("origin");
-  if (isLocalHost(host) && (origin === null || origin === `http://${host}`)) return;
+  const host = request.headers.get("host");
+  if (isKnownHost(host) && isOwnOrigin(request.headers.get("origin"), host)) return;
   throw new Refusal(400, {
     what: "This request comes from another site.",
     kept: "Nothing was changed.",
     todo: "Open Stemzo at its own address.",
+    problems: [],
+  });
+}
+
+/** Where others can come in, only those do who have the password; doors for everybody say so. */
+function refuseStranger(request: Request): void {
+  if (isIn(request.headers)) return;
+  throw new Refusal(401, {
+    what: "The password is needed here.",
+    kept: "Nothing was changed.",
+    todo: "Log in at /login.",
     problems: [],
   });
 }
@@ -100,14 +115,34 @@ async function limitedText(request: Request): Promise<string> {
 export const bodyStream = (request: Request): Readable =>
   request.body ? Readable.fromWeb(request.body as Parameters<typeof Readable.fromWeb>[0]) : Readable.from([]);
 
-/** Streams a file, or the range of bytes that is asked for. */
-export async function fileAnswer(request: Request, path: string, headers: Record<string, string>): Promise<Response> {
-  const size = await stat(path).then(
-    (s) => s.size,
+/** A file, or a part of one that stands for a file. */
+export interface Served {
+  readonly path: string;
+  readonly start: number;
+  readonly size: number;
+}
+
+/** A whole file of the disk. Throws where there is none. */
+export async function wholeFile(path: string): Promise<Served> {
+  return stat(path).then(
+    (s) => ({ path, start: 0, size: s.size }),
     () => {
       throw notFound("such file any more");
     },
   );
+}
+
+/** First and last byte that a request for something of so many bytes asks for. */
+export const askedOf = (request: Request, size: number): { readonly from: number; readonly to: number } =>
+  rangeOf(request.headers.get("range"), size) ?? { from: 0, to: size - 1 };
+
+/** Streams a file, or the range of bytes that is asked for. */
+export async function fileAnswer(
+  request: Request,
+  file: string | Served,
+  headers: Record<string, string>,
+): Promise<Response> {
+  const { path, start, size } = typeof file === "string" ? await wholeFile(file) : file;
   const range = rangeOf(request.headers.get("range"), size);
   const { from, to } = range ?? { from: 0, to: size - 1 };
   const all = {
@@ -117,7 +152,7 @@ export async function fileAnswer(request: Request, path: string, headers: Record
     "Content-Length": String(to - from + 1),
   };
   if (range && from > to) return new Response(null, { status: 416, headers: { "Content-Range": `bytes */${size}` } });
-  const body = fileStream(path, from, to + 1, request.signal);
+  const body = fileStream(path, start + from, start + to + 1, request.signal);
   return range
     ? new Response(body, { status: 206, headers: { ...all, "Content-Range": `bytes ${from}-${to}/${size}` } })
     : new Response(body, { headers: all });

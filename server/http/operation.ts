@@ -44,22 +44,26 @@ export function route<N extends OperationName>(
   work: (given: Given<N>) => Promise<AnswerOf<N> | Reply | Response>,
 ): ReturnType<typeof answer> {
   const operation: Operation = operations[name];
+  const { open = false } = operation;
   const usual = Number(Object.keys(operation.answers).find((status) => status.startsWith("2")));
-  return answer(async (request, params) => {
-    const { body, query } = operation;
-    const made = await work({
-      request,
-      params: params as ParamsOf<N>,
-      body: (body && body !== "audio/wav" ? await bodyOf(request, body) : undefined) as BodyOf<N>,
-      query: (query ? queryOf(request, query) : undefined) as QueryOf<N>,
-    });
-    if (made instanceof Response) return made;
-    const { value, init } = made instanceof Reply ? made : { value: made, init: { status: usual } };
-    const response = Response.json(value, init);
-    if (process.env["STEMZO_CHECK_ANSWERS"])
-      holdTo(name, operation.answers[response.status]?.schema, await response.clone().json());
-    return response;
-  });
+  return answer(
+    async (request, params) => {
+      const { body, query } = operation;
+      const made = await work({
+        request,
+        params: params as ParamsOf<N>,
+        body: (body && body !== "audio/wav" ? await bodyOf(request, body) : undefined) as BodyOf<N>,
+        query: (query ? queryOf(request, query) : undefined) as QueryOf<N>,
+      });
+      if (made instanceof Response) return made;
+      const { value, init } = made instanceof Reply ? made : { value: made, init: { status: usual } };
+      const response = Response.json(value, init);
+      if (process.env["STEMZO_CHECK_ANSWERS"])
+        holdTo(name, operation.answers[response.status]?.schema, await response.clone().json());
+      return response;
+    },
+    { open },
+  );
 }
 
 /** Throws where an answer is not what is published. */

@@ -1,0 +1,14 @@
+import { database } from "@/server/db/connect";
+import { attachment, fileAnswer } from "@/server/http/answer";
+import { route } from "@/server/http/operation";
+import { fetchThrough } from "@/server/services/links";
+
+export const dynamic = "force-dynamic";
+
+export const GET = route("GET /api/r/{secret}/package", async ({ request, params: { secret } }) => {
+  const { file, fileName } = await fetchThrough(database().db, request, secret, { what: "package" }, true);
+  return fileAnswer(request, file, {
+    "Content-Type": "application/zip",
+    "Content-Disposition": attachment(fileName),
+  });
+});

@@ -1,0 +1,37 @@
+import { Refusal } from "../fault";
+import { passwordTries } from "./limits";
+import { isOpenToOthers, isSecure } from "./hosts";
+import { isPassword, isSigned, sign } from "./secrets";
+
+const COOKIE = "stemzo-login";
+const DAYS = 30;
+const DAY_MS = 24 * 3600 * 1000;
+
+/** Whether whoever asks may see everything: on the machine's own address everybody, else who has the password. */
+export const isIn = (headers: Headers): boolean => !isOpenToOthers() || isSigned("login", cookieOf(headers, COOKIE));
+
+/** Answers with the cookie that lets in. Throws where the password is wrong, or was tried too often. */
+export async function login(request: Request, password: string): Promise<string> {
+  await passwordTries.count(request);
+  const hash = process.env["STEMZO_PASSWORD_HASH"];
+  if (!hash || !(await isPassword(password, hash)))
+    throw new Refusal(401, {
+      what: "That is not the password.",
+      kept: "Nothing was changed.",
+      todo: "Try again, or ask whoever runs this Stemzo.",
+      problems: [],
+    });
+  const until = new Date(Date.now() + DAYS * DAY_MS);
+  return setCookie(request, COOKIE, sign("login", until), until);
+}
+
+export const setCookie = (request: Request, name: string, value: string, until: Date): string =>
+  `${name}=${value}; Path=/; Expires=${until.toUTCString()}; HttpOnly; SameSite=Strict${isSecure(request.headers) ? "; Secure" : ""}`;
+
+export function cookieOf(headers: Headers, name: string): string | undefined {
+  for (const part of (headers.get("cookie") ?? "").split(";")) {
+    const at = part.indexOf("=");
+    if (at > 0 && part.slice(0, at).trim() === name) return part.slice(at + 1).trim();
+  }
+  return undefined;
+}

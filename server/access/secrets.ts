@@ -1,0 +1,62 @@
+import { createHmac, randomBytes, scrypt, timingSafeEqual } from "node:crypto";
+import { existsSync, mkdirSync, readFileSync, writeFileSync } from "node:fs";
+import { join } from "node:path";
+import { promisify } from "node:util";
+import { dataRoot } from "../paths";
+
+/** Cost as OWASP's Password Storage Cheat Sheet has it for scrypt; 32 MB and some tens of milliseconds a try. */
+const COST = { N: 1 << 15, r: 8, p: 3, maxmem: 1 << 27 } as const;
+const HASH_BYTES = 32;
+const derive = promisify(scrypt) as (
+  password: string,
+  salt: Buffer,
+  length: number,
+  options: typeof COST,
+) => Promise<Buffer>;
+
+/** `salt.hash`, both in base64url. */
+export async function hashPassword(password: string): Promise<string> {
+  const salt = randomBytes(16);
+  const hash = await derive(password.normalize("NFC"), salt, HASH_BYTES, COST);
+  return `${salt.toString("base64url")}.${hash.toString("base64url")}`;
+}
+
+export async function isPassword(password: string, hashed: string): Promise<boolean> {
+  const [salt = "", hash = ""] = hashed.split(".");
+  const wanted = Buffer.from(hash, "base64url");
+  const found = await derive(password.normalize("NFC"), Buffer.from(salt, "base64url"), HASH_BYTES, COST);
+  return wanted.length === found.length && timingSafeEqual(wanted, found);
+}
+
+let key: Buffer | null = null;
+
+/** The key that this installation signs with, made when it is first needed. Whoever removes its file logs everybody out. */
+function signingKey(): Buffer {
+  const path = join(dataRoot(), "signing-key");
+  if (key === null) {
+    mkdirSync(dataRoot(), { recursive: true });
+    // Whoever comes second reads what the first has written.
+    if (!existsSync(path))
+      try {
+        writeFileSync(path, randomBytes(32), { mode: 0o600, flag: "wx" });
+      } catch (error) {
+        if ((error as NodeJS.ErrnoException).code !== "EEXIST") throw error;
+      }
+    key = readFileSync(path);
+  }
+  return key;
+}
+
+/** A statement that holds until a time, as nobody else can make it. */
+export function sign(what: string, until: Date): string {
+  const text = `${what}.${until.getTime()}`;
+  return `${until.getTime()}.${createHmac("sha256", signingKey()).update(text).digest("base64url")}`;
+}
+
+export function isSigned(what: string, token: string | undefined, now = Date.now()): boolean {
+  const [until = "", mac = ""] = (token ?? "").split(".");
+  if (!/^\d{1,16}$/.test(until) || Number(until) <= now) return false;
+  const wanted = createHmac("sha256", signingKey()).update(`${what}.${until}`).digest();
+  const found = Buffer.from(mac, "base64url");
+  return found.length === wanted.length && timingSafeEqual(found, wanted);
+}

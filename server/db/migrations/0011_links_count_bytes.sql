@@ -1,0 +1,1 @@
+ALTER TABLE "links" ADD COLUMN "sent_bytes" bigint DEFAULT 0 NOT NULL;
