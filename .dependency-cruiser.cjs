@@ -50,7 +50,8 @@ const UI = [
   ["kit"],
   ["drawer", "slip"],
   ["lanes", "path-map"],
-  ["bench", "stems", "proof"],
+  ["hear"],
+  ["bench", "stems", "proof", "handoff", "receiver"],
   ["frame"],
 ];
 

@@ -77,6 +77,12 @@ export const handoffSummarySchema = z.strictObject({
   fileName: z.string(),
   files: z.int(),
   bytes: z.int(),
+  /** Whether it holds all files of its sheet, not only what had changed. */
+  full: z.boolean(),
+  /** Whom its sheet was filled for; empty where for nobody. */
+  receiver: z.string(),
+  /** What became of the files of the package that it carries on, in sentences. */
+  changes: z.array(z.string()),
   /** Null until it is proven. */
   mark: markSchema.nullable(),
   madeAt: z.string(),

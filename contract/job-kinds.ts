@@ -1,5 +1,7 @@
 import { z } from "zod";
+import { bringBack } from "./jobs/bring-back";
 import { check } from "./jobs/check";
+import { differences } from "./jobs/differences";
 import { exportStems } from "./jobs/export";
 import { freeze } from "./jobs/freeze";
 import { bringIn } from "./jobs/import";
@@ -21,6 +23,8 @@ export const jobKinds = {
   export: exportStems,
   prove,
   import: bringIn,
+  "bring back": bringBack,
+  differences,
   load,
 } as const;
 

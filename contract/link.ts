@@ -60,6 +60,8 @@ export const deliverySchema = z.strictObject({
       role: z.enum(["stem", "reference mix", "mix before its chain"]),
       format: z.enum(["wav", "aiff", "flac", "mp3"]),
       channels: z.int(),
+      /** It is one channel of two, and the other is a file of its own. */
+      side: z.enum(["left", "right"]).nullable(),
       frames: z.int(),
       rate: z.int(),
       bytes: z.int(),

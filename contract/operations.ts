@@ -193,6 +193,15 @@ export const operations = {
     summary: "Remove a profile; the answer holds what it was",
     answers: { 200: json("Removed", profileSchema), ...refusals },
   },
+  "POST /api/handoffs/{id}/bring-back": {
+    summary: "Lay the files of a handoff on its session where they came from, muted, in one step",
+    answers: { 202: json("A job to follow", jobSchema), ...refusals },
+  },
+  "POST /api/handoffs/{id}/differences": {
+    summary: "Hold a handoff against an earlier one of its session: what changed, and where on the timeline",
+    body: z.strictObject({ earlier: z.string() }),
+    answers: { 202: json("A job to follow", jobSchema), ...refusals },
+  },
   "GET /api/handoffs/{id}/links": {
     summary: "Private links to a handoff, newest first, and what was fetched through them",
     answers: { 200: json("Links", z.array(linkSchema)), ...refusals },

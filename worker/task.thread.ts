@@ -59,6 +59,10 @@ async function carryOut(task: Task): Promise<Answers[keyof Answers]> {
     const { listenToPackage } = await import("./prove");
     return listenToPackage(task, inThousandths());
   }
+  if (task.kind === "compare packages") {
+    const { comparePackages } = await import("./compare-packages");
+    return comparePackages(task, inThousandths());
+  }
   if (task.kind === "compare" || task.kind === "listen") {
     const store = new AudioStore(task.dataRoot);
     await prepareReshaped(task.before, store);

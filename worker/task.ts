@@ -10,6 +10,7 @@ import type { PrintFile, PrintPlan } from "../core/printing/print";
 import type { Session } from "../core/session/document";
 import type { ExportPlan } from "../core/delivery/plan";
 import type { Frames } from "../core/units";
+import type { PackageDifferences } from "./compare-packages";
 import type { PrintedFacts } from "../contract/jobs/kind";
 import type { Listened } from "./prove";
 import type { SharedSignalsMemory } from "./shared-signals";
@@ -200,6 +201,14 @@ export interface ReshapeTask {
   readonly dataRoot: string;
 }
 
+/** Holds two packages against each other. */
+export interface ComparePackagesTask {
+  readonly kind: "compare packages";
+  readonly earlierPath: string;
+  readonly laterPath: string;
+  readonly dataRoot: string;
+}
+
 /** Plays the mix of two sessions against each other. */
 export interface CompareTask {
   readonly kind: "compare";
@@ -223,6 +232,7 @@ export type Task =
   | HoldToFreshTask
   | ImportTask
   | CompareTask
+  | ComparePackagesTask
   | ListenTask
   | ListenToPrintsTask
   | ReshapeTask
@@ -238,6 +248,7 @@ export interface Answers {
   readonly "hold to fresh": readonly (Content | null)[];
   readonly import: readonly ImportedFile[];
   readonly compare: Residue;
+  readonly "compare packages": PackageDifferences;
   readonly listen: Listening;
   readonly "listen to prints": readonly HeardPrint[];
   readonly reshape: null;

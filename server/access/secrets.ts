@@ -30,7 +30,7 @@ export async function isPassword(password: string, hashed: string): Promise<bool
 
 let key: Buffer | null = null;
 
-/** The key that this installation signs with, made when it is first needed. Whoever removes its file logs everybody out. */
+/** The key that this installation signs with, made when it is first needed. Without its file everybody is out. */
 function signingKey(): Buffer {
   const path = join(dataRoot(), "signing-key");
   if (key === null) {

@@ -1,6 +1,7 @@
-import { desc, eq } from "drizzle-orm";
+import { desc, eq, sql } from "drizzle-orm";
 import type { Job } from "../../contract/job";
 import type { Handoff, HandoffSummary } from "../../contract/handoff";
+import { sayChanges } from "../../core/words/changes";
 import { parseManifest } from "../../core/delivery/manifest";
 import type { Connection, Db } from "../db/connect";
 import { handoffs } from "../db/schema";
@@ -9,21 +10,30 @@ import { requestJob } from "./jobs";
 
 /** Finished exports of a session, newest first. */
 export async function listHandoffs(db: Db, session: string): Promise<readonly HandoffSummary[]> {
+  const { id, revision, fileName, manifest, bytes, madeAt } = handoffs;
+  // Proofs and outlines are large, and not needed here.
+  const mark = sql<HandoffSummary["mark"]>`${handoffs.proof}->'verdict'->>'mark'`;
   const rows = await db
-    .select()
+    .select({ id, revision, fileName, manifest, bytes, madeAt, mark })
     .from(handoffs)
     .where(eq(handoffs.sessionId, session))
     .orderBy(desc(handoffs.madeAt))
     .limit(200);
-  return rows.map(({ id, revision, fileName, manifest, bytes, proof, madeAt }) => ({
-    id,
-    revision,
-    fileName,
-    files: manifest.files.length,
-    bytes,
-    mark: proof?.verdict.mark ?? null,
-    madeAt: madeAt.toISOString(),
-  }));
+  return rows.map((row) => {
+    const { files, since, receiver } = parseManifest(row.manifest);
+    return {
+      id: row.id,
+      revision: row.revision,
+      fileName: row.fileName,
+      files: files.length,
+      bytes: row.bytes,
+      full: since?.full ?? true,
+      receiver,
+      changes: since ? [...sayChanges(since)] : [],
+      mark: row.mark,
+      madeAt: row.madeAt.toISOString(),
+    };
+  });
 }
 
 export async function readHandoff(db: Connection, id: string): Promise<Handoff> {
@@ -70,4 +80,17 @@ export async function requestExport(
       });
   }
   return requestJob(db, session, { kind: "export", since, full });
+}
+
+/** Asks for the files of a handoff to be laid on its session. */
+export async function requestBringBack(db: Db, id: string): Promise<Job> {
+  const { session } = await readHandoff(db, id);
+  return requestJob(db, session, { kind: "bring back", handoff: id });
+}
+
+/** Asks for two handoffs of one session to be held against each other. */
+export async function requestDifferences(db: Db, id: string, earlier: string): Promise<Job> {
+  const { session } = await readHandoff(db, id);
+  if ((await readHandoff(db, earlier)).session !== session) throw notFound("such handoff of this session");
+  return requestJob(db, session, { kind: "differences", earlier, later: id });
 }

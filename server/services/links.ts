@@ -184,6 +184,7 @@ export async function readDelivery(db: Db, request: Request, secret: string): Pr
       const { name, title, role, format, channels, frames, sha256 } = f;
       return {
         ...{ name, title, role, format, channels, frames, sha256, outline },
+        side: f.fold === "mono" ? null : f.fold,
         rate: f.rate ?? manifest.rate,
         bytes: f.bytes,
         lufs: measures?.lufs ?? null,

@@ -31,7 +31,8 @@ const SCREENS = [
   { path: "", name: "Bench", key: "1" },
   { path: "/stems", name: "Stems", key: "2" },
   { path: "/proof", name: "Proof", key: "3" },
-  { path: "/shelf", name: "Shelf", key: "4" },
+  { path: "/handoff", name: "Handoff", key: "4" },
+  { path: "/shelf", name: "Shelf", key: "5" },
 ] as const;
 
 const never = () => () => undefined;

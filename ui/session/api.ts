@@ -1,5 +1,6 @@
 import type { AnswerAt, AnswerOf, OperationName, ParamsOf, SentTo } from "../../contract/operations";
 import type { ServiceFault } from "../../contract/job";
+import type { SavedProfile } from "../../contract/profile";
 import type { Recipe } from "../../contract/recipe";
 import type { Slip } from "../../core/printing/slip";
 import type { Session } from "../../core/session/document";
@@ -99,12 +100,28 @@ export const api = {
   deleteRecipe: (id: string) => call("POST /api/recipes/{id}/delete", { id }, NOTHING),
   prints: (id: string) => call("GET /api/sessions/{id}/prints", { id }, NOTHING),
   measureLoad: (id: string) => call("POST /api/sessions/{id}/load", { id }, NOTHING),
+  login: (password: string) => call("POST /api/login", {}, { password }),
+  delivery: (secret: string) => call("GET /api/r/{secret}", { secret }, NOTHING),
+  enterLink: (secret: string, passphrase: string) => call("POST /api/r/{secret}/enter", { secret }, { passphrase }),
+  profiles: () => call("GET /api/profiles", {}, NOTHING),
+  saveProfile: (name: string, body: SavedProfile["body"]) => call("POST /api/profiles", {}, { name, body }),
+  deleteProfile: (id: string) => call("POST /api/profiles/{id}/delete", { id }, NOTHING),
+  links: (handoff: string) => call("GET /api/handoffs/{id}/links", { id: handoff }, NOTHING),
+  makeLink: (handoff: string, link: SentTo<"POST /api/handoffs/{id}/links">) =>
+    call("POST /api/handoffs/{id}/links", { id: handoff }, link),
+  revokeLink: (id: string) => call("POST /api/links/{id}/revoke", { id }, NOTHING),
+  bringBack: (handoff: string) => call("POST /api/handoffs/{id}/bring-back", { id: handoff }, NOTHING),
+  differences: (handoff: string, earlier: string) =>
+    call("POST /api/handoffs/{id}/differences", { id: handoff }, { earlier }),
   prove: (id: string) => call("POST /api/handoffs/{id}/prove", { id }, NOTHING),
-  exportStems: (id: string) => call("POST /api/sessions/{id}/exports", { id }, NOTHING),
+  exportStems: (id: string, how: { readonly since: string | null; readonly full: boolean }) =>
+    call("POST /api/sessions/{id}/exports", { id }, how),
   cancel: (id: string) => call("POST /api/jobs/{id}/cancel", { id }, NOTHING),
   handoffs: (id: string) => call("GET /api/sessions/{id}/handoffs", { id }, NOTHING),
   handoff: (id: string) => call("GET /api/handoffs/{id}", { id }, NOTHING),
 };
 
+export const fileAddress = (handoff: string, name: string): string =>
+  `/api/handoffs/${handoff}/files/${encodeURIComponent(name)}`;
 export const packageAddress = (handoff: string): string => `/api/handoffs/${handoff}/package`;
 export const audioAddress = (hash: string): string => `/api/audio/${hash}`;

@@ -71,7 +71,12 @@ export interface SessionStore {
   reopen(print: string): Promise<readonly string[]>;
   /** Has the mix before and after a print written, to be heard. */
   listen(print: string): Promise<void>;
-  exportStems(): Promise<void>;
+  /** Lays an export's files on the session. */
+  bringBack(handoff: string): Promise<void>;
+  /** Holds an export against an earlier one. */
+  differences(handoff: string, earlier: string): Promise<void>;
+  /** All of the sheet, or what changed since an earlier export. */
+  exportStems(since?: string | null, full?: boolean): Promise<void>;
   /** Has a finished package read back and held to a fresh render. */
   prove(handoff: string): Promise<void>;
   /** Sends files and has them put on the timeline. */
@@ -321,10 +326,15 @@ export function createSessionStore(state: SessionState, notices: Notices) {
       async listen(print) {
         await api.listen(id, print).then(onJob, report);
       },
-      async exportStems() {
+      async exportStems(since = null, full = true) {
         await settled();
-        await api.exportStems(id).then(onJob, report);
+        await api.exportStems(id, { since, full }).then(onJob, report);
       },
+      async bringBack(handoff) {
+        await settled();
+        await api.bringBack(handoff).then(onJob, report);
+      },
+      differences: (handoff, earlier) => api.differences(handoff, earlier).then(onJob, report),
       prove: (handoff) => api.prove(handoff).then(onJob, report),
       cancel: (job) => api.cancel(job).then(onJob, report),
       select: (selected) => set({ selected, selectedClips: [], selectedClip: null }),

@@ -1,8 +1,6 @@
 "use client";
 
-import { useMemo } from "react";
 import type { Finding } from "../../core/delivery/preflight";
-import { preflight } from "../../core/delivery/preflight";
 import { sayFinding } from "../../core/words/preflight";
 import { useSessionParts } from "../session/provider";
 
@@ -20,19 +18,17 @@ const EDGES: Record<Finding["weight"], string> = {
 /**
  * What should be known before anything leaves the house; each finding with what it means for the receiver, and a fix.
  */
-export function Preflight() {
-  const { session, take } = useSessionParts((s) => ({ session: s.session, take: s.take }));
-  const findings = useMemo(() => preflight(session, () => crypto.randomUUID()), [session]);
+export function Preflight({ findings }: { readonly findings: readonly Finding[] }) {
+  const take = useSessionParts((s) => s.take);
   return (
-    <aside aria-label="Preflight" className="min-h-0 overflow-auto border-l border-ink bg-shade px-4 py-3">
-      <h2 className="text-lg font-semibold">Preflight</h2>
+    <section aria-label="Preflight">
       {findings.length === 0 && (
         <p className="mt-1 text-soft">
           Nothing to look at: every sounding track is in a stem, everything has a name, nothing is muted by accident,
           and the stems will add up to the mix.
         </p>
       )}
-      <ul className="mt-2 space-y-2.5">
+      <ul className="space-y-2.5">
         {findings.map((finding) => {
           const { id, weight, fix: step } = finding;
           const { what, means, fix } = sayFinding(finding);
@@ -54,6 +50,6 @@ export function Preflight() {
           );
         })}
       </ul>
-    </aside>
+    </section>
   );
 }

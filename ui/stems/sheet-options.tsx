@@ -2,6 +2,10 @@
 
 import type { ReactNode } from "react";
 import type { Sheet } from "../../core/session/document";
+import type { SheetPatch } from "../../core/session/records";
+import { DropdownMenu } from "radix-ui";
+import { Button } from "../parts/button";
+import { Menu, MenuHeading, MenuItem } from "../parts/menu";
 import { RATES } from "../../core/units";
 import { Choice } from "../parts/choice";
 import { NumberField } from "../parts/number-field";
@@ -16,6 +20,7 @@ const DEPTHS = [
 
 const TAILS = [
   { value: "measured", label: "until silent", about: "Every file goes on until all of them have faded out." },
+  { value: "fixed", label: "so long", about: "So many seconds behind the end, whatever rings." },
   {
     value: "none",
     label: "cut at the end",
@@ -23,17 +28,38 @@ const TAILS = [
   },
 ] as const;
 
+const ENDS = [
+  { value: "equal", label: "equal", about: "All files are equally long: they line up at both ends." },
+  {
+    value: "trimmed",
+    label: "trimmed",
+    about: "Each file ends with its own last sound: smaller. They still begin together.",
+  },
+] as const;
+
+const FORMATS = [
+  { value: "wav", label: "WAV", about: "Every program reads it; carries stamps, markers and loudness." },
+  { value: "aiff", label: "AIFF", about: "The same samples, for those who ask for it. Up to 4 GB a file." },
+  { value: "flac", label: "FLAC", about: "The same samples in about half the size. Whole numbers only, no float." },
+] as const;
+
+const MIX_FORMATS = [
+  { value: "as the stems", label: "as the stems" },
+  { value: "mp3", label: "MP3", about: "Mixes as MP3 at 320 kbit/s, to listen along; stems stay as they are." },
+] as const;
+
 /** Range, tail and format: the same for all files of a delivery. */
 export function SheetOptions() {
   const { session, edit } = useSessionParts((s) => ({ session: s.session, edit: s.edit }));
   const { sheet } = session;
   const { meter } = clockOf(session);
-  const set = (label: string, patch: Partial<Sheet>) => edit(label, [{ do: "set sheet", patch }]);
+  const set = (label: string, patch: SheetPatch) => edit(label, [{ do: "set sheet", patch }]);
   const barOf = (tick: number | null) => (tick === null ? 1 : meter.position(tick).bar);
   const tickOf = (bar: number) => meter.barToTick(Math.round(bar));
   const lastBar = Math.max(2, meter.position(clockOf(session).tempo.toTicks(clockOf(session).end)).bar + 1);
   return (
-    <div className="ml-auto flex items-end gap-3">
+    <div className="flex flex-wrap items-end justify-end gap-x-3 gap-y-1.5">
+      <TakeRange />
       <Field name="From bar">
         <NumberField
           label="From bar"
@@ -78,7 +104,55 @@ export function SheetOptions() {
           options={TAILS}
           onChange={(tail) => set("Tail of the stems", { tail })}
         />
+        {sheet.tail === "fixed" && (
+          <NumberField
+            label="Seconds of tail"
+            value={sheet.tailSeconds}
+            min={0}
+            max={600}
+            digits={1}
+            className="ml-1 h-7 w-12"
+            onCommit={(tailSeconds) => set("Tail of the stems", { tailSeconds })}
+          />
+        )}
       </Field>
+      <Field name="Ends">
+        <Choice
+          label="Ends"
+          value={sheet.ends}
+          options={ENDS}
+          onChange={(ends) => set("Ends of the stems", { ends })}
+        />
+      </Field>
+      <Field name="Lead-in bars">
+        <NumberField
+          label="Silent bars in front of every file"
+          value={sheet.leadInBars}
+          min={0}
+          max={16}
+          digits={0}
+          className="h-7 w-14"
+          onCommit={(bars) => set("Lead-in of the stems", { leadInBars: Math.round(bars) })}
+        />
+      </Field>
+      <Field name="Format">
+        <Choice
+          label="Format"
+          value={sheet.format}
+          options={FORMATS}
+          onChange={(format) => set("Format of the stems", { format })}
+        />
+      </Field>
+      {sheet.mixes.length > 0 && (
+        <Field name="Mixes">
+          <Choice
+            label="Format of the mixes"
+            value={sheet.mixFormat}
+            options={MIX_FORMATS}
+            onChange={(mixFormat) => set("Format of the mixes", { mixFormat })}
+          />
+        </Field>
+      )}
       <Field name="Rate">
         <Choice
           label="Rate"
@@ -118,6 +192,42 @@ export function SheetOptions() {
         dither
       </label>
     </div>
+  );
+}
+
+/** Where the stems begin and end, taken from something that is there already. */
+function TakeRange() {
+  const { session, edit, selectedRange } = useSessionParts((s) => ({
+    session: s.session,
+    edit: s.edit,
+    selectedRange: s.selectedRange,
+  }));
+  const { tempo } = clockOf(session);
+  const take = (from: number | null, to: number | null) =>
+    edit("Range of the stems", [{ do: "set sheet", patch: { from: from === 0 ? null : from, to } }]);
+  return (
+    <Menu
+      label="Range of the stems"
+      trigger={
+        <DropdownMenu.Trigger asChild>
+          <Button>Range …</Button>
+        </DropdownMenu.Trigger>
+      }
+    >
+      <MenuItem onSelect={() => take(null, null)}>The whole session</MenuItem>
+      <MenuItem
+        disabled={!selectedRange}
+        onSelect={() => selectedRange && take(tempo.toTicks(selectedRange.from), tempo.toTicks(selectedRange.to))}
+      >
+        What is marked on the lanes
+      </MenuItem>
+      {session.ranges.length > 0 && <MenuHeading>Saved ranges</MenuHeading>}
+      {session.ranges.map((r) => (
+        <MenuItem key={r.id} onSelect={() => take(r.from, r.to)}>
+          {r.name || "unnamed"}
+        </MenuItem>
+      ))}
+    </Menu>
   );
 }
 

@@ -18,6 +18,8 @@ import type { StemState } from "./stem-state";
 import { COLUMNS } from "./columns";
 
 const TAPS = [
+  { value: "clip", label: "clips alone", about: "What was recorded or placed, before any device; no fader, no pan." },
+  { value: "devices", label: "after devices", about: "With its own devices, before fader, pan and groups." },
   {
     value: "group",
     label: "up to the mix",
@@ -28,17 +30,30 @@ const TAPS = [
     label: "up to its valve",
     about: "After its own fader, pan and mute; what groups do is not in it.",
   },
+  {
+    value: "mix",
+    label: "through the mix",
+    about: "With the groups and the mix's chain: as it is heard. For one who lays no chain of their own over the sum.",
+  },
+] as const;
+
+const CHANNELS = [
+  { value: "as it is", label: "as it is", about: "One channel where both are the same to the last bit, else two." },
+  { value: "mono", label: "mono", about: "One channel: half of left and right together. Width is lost." },
+  { value: "stereo", label: "stereo", about: "Two channels always, also where both are the same." },
+  { value: "two mono", label: "two mono", about: "Two files, L and R: for programs that take no stereo files." },
 ] as const;
 
 interface Props {
   readonly row: StemRow;
   readonly index: number;
-  readonly fileName: string;
+  /** None while it is not exported. */
+  readonly fileNames: readonly string[];
   readonly state: StemState;
 }
 
 /** One stem: drag it to order, drop a track on it to combine. */
-export function SheetRow({ row, index, fileName, state }: Props) {
+export function SheetRow({ row, index, fileNames, state }: Props) {
   const { session, take } = useSessionParts((s) => ({ session: s.session, take: s.take }));
   const { attributes, listeners, setNodeRef, setActivatorNodeRef, transform, transition, isDragging, over, active } =
     useSortable({ id: row.id, data: { row: row.id } });
@@ -49,7 +64,7 @@ export function SheetRow({ row, index, fileName, state }: Props) {
     <li
       ref={setNodeRef}
       style={{ transform: CSS.Translate.toString(transform), transition }}
-      className={`${COLUMNS} min-h-[40px] border-b border-rule bg-paper ${isDragging ? "relative z-20 border border-ink bg-lift shadow-[3px_3px_0_var(--rule)]" : ""} ${taking ? "bg-spot-wash" : ""}`}
+      className={`${COLUMNS} min-h-[40px] border-b border-rule bg-paper ${row.ticked ? "" : "opacity-55"} ${isDragging ? "relative z-20 border border-ink bg-lift shadow-[3px_3px_0_var(--rule)]" : ""} ${taking ? "bg-spot-wash" : ""}`}
     >
       <button
         type="button"
@@ -62,6 +77,16 @@ export function SheetRow({ row, index, fileName, state }: Props) {
       >
         <GripVertical size={14} aria-hidden />
       </button>
+      <input
+        type="checkbox"
+        checked={row.ticked}
+        onChange={(e) =>
+          set(`${e.target.checked ? "Export" : "Do not export"} ${row.name}`, { ticked: e.target.checked })
+        }
+        aria-label={`Export ${row.name}`}
+        title="Only what is ticked is exported"
+        className="size-4 accent-[var(--spot)]"
+      />
       <span className="figure text-xs text-soft">{String(index + 1).padStart(2, "0")}</span>
       <Editable
         value={row.name}
@@ -93,8 +118,15 @@ export function SheetRow({ row, index, fileName, state }: Props) {
         aria-label={`What the sends of ${row.name} produce is in it`}
         className="size-4 justify-self-center accent-[var(--spot)]"
       />
-      <span className="figure truncate text-xs" title={fileName}>
-        {fileName}
+      <Choice
+        label={`Channels of ${row.name}`}
+        value={row.channels}
+        options={CHANNELS}
+        onChange={(channels) => set(`Channels of ${row.name}`, { channels })}
+        className="w-full border-transparent bg-transparent px-1 whitespace-nowrap"
+      />
+      <span className="figure truncate text-xs" title={fileNames.join(", ")}>
+        {fileNames.length > 1 ? `${fileNames[0] ?? ""} +${fileNames.length - 1}` : (fileNames[0] ?? "")}
       </span>
       <span title={state.middle} className={`figure text-right text-xs ${state.word === "stale" ? "text-faint" : ""}`}>
         {state.measures ?? "–"}

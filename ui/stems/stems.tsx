@@ -19,7 +19,9 @@ import { useSessionParts } from "../session/provider";
 import { useHandoffs } from "../session/use-handoffs";
 import { COLUMNS } from "./columns";
 import { ExportFoot } from "./export-foot";
-import { Preflight } from "./preflight";
+import { Aside } from "./aside";
+import { MIXES, MixRow } from "./mix-row";
+import { ReceiverPick } from "./receiver-pick";
 import { combine, leaveOut, moveRow } from "./sheet-edits";
 import { SheetOptions } from "./sheet-options";
 import { SheetRow } from "./sheet-row";
@@ -75,26 +77,16 @@ export function Stems() {
     if (step) take(step);
   };
 
+  const NEVER = { word: "never rendered", measures: null } as const;
+  const stateOfRow = (number: number) =>
+    (plan.ok ? states[plan.value.files.findIndex((f) => f.number === number)] : undefined) ?? NEVER;
+
   return (
     <main className="grid h-full grid-cols-[minmax(0,1fr)_264px] grid-rows-[auto_minmax(0,1fr)_auto]">
-      <header className="col-span-2 flex items-end gap-8 border-b border-ink px-5 pt-4 pb-3">
-        <div>
+      <header className="col-span-2 flex items-end justify-between gap-6 border-b border-ink px-5 pt-3 pb-3">
+        <div className="min-w-0">
           <h1 className="text-[26px] leading-none font-bold tracking-tight">Stem sheet</h1>
-          <p className="mt-1.5 text-soft">
-            {again === null
-              ? "It fills itself: a stem for every track that sounds, until you change it."
-              : "All files come out of one pass, from one first frame."}
-            {again && (
-              <button
-                type="button"
-                title="One stem for every track that sounds, in their order, following tracks that come and go"
-                onClick={() => takeStep(again)}
-                className="ml-2 font-semibold text-spot underline underline-offset-2"
-              >
-                Fill it again
-              </button>
-            )}
-          </p>
+          <ReceiverPick />
         </div>
         <SheetOptions />
       </header>
@@ -102,11 +94,13 @@ export function Stems() {
         <div className="min-h-0 overflow-auto pb-6" data-sheet>
           <div className={`${COLUMNS} eyebrow sticky top-0 z-10 border-b border-rule bg-paper py-1.5`}>
             <span />
+            <span />
             <span>№</span>
             <span>Stem</span>
             <span>Made of</span>
             <span className="pl-2">Tapped</span>
             <span title="What the sends of its tracks produce is in this stem">Returns</span>
+            <span className="pl-1">Channels</span>
             <span>File</span>
             <span className="text-right">Peak · LUFS</span>
             <span className="pl-3">State</span>
@@ -119,8 +113,8 @@ export function Stems() {
                   key={row.id}
                   row={row}
                   index={i}
-                  fileName={plan.ok ? (plan.value.files[i]?.fileName ?? "") : ""}
-                  state={states[i] ?? { word: "never rendered", measures: null }}
+                  fileNames={plan.ok ? plan.value.files.filter((f) => f.number === i + 1).map((f) => f.fileName) : []}
+                  state={stateOfRow(i + 1)}
                 />
               ))}
             </ol>
@@ -131,26 +125,23 @@ export function Stems() {
               becomes a stem here.
             </p>
           )}
-          {plan.ok && (
-            <div className={`${COLUMNS} min-h-9 border-b border-rule text-soft`}>
-              <span />
-              <span className="figure text-xs">+</span>
-              <span className="font-medium text-ink">Reference mix</span>
-              <span>everything</span>
-              <span className="pl-2">after its chain</span>
-              <span className="text-center">in</span>
-              <span className="figure truncate text-xs" title={plan.value.files.at(-1)?.fileName}>
-                {plan.value.files.at(-1)?.fileName}
-              </span>
-              <span className="figure text-right text-xs">{states.at(-1)?.measures}</span>
-              <span className="pl-3 text-xs">{states.at(-1)?.word}</span>
-              <span />
-            </div>
+          {MIXES.map((mix) => (
+            <MixRow key={mix.which} mix={mix} plan={plan} states={states} />
+          ))}
+          {again && (
+            <button
+              type="button"
+              title="One stem for every track that sounds, in their order, following tracks that come and go"
+              onClick={() => takeStep(again)}
+              className="mt-3 ml-5 min-h-6 font-semibold text-spot underline underline-offset-2"
+            >
+              Let the sheet fill itself again
+            </button>
           )}
           <Tray />
         </div>
       </DndContext>
-      <Preflight />
+      <Aside />
       <ExportFoot plan={plan} last={last} />
     </main>
   );

@@ -1,6 +1,8 @@
 import type { JobKind, RequestOf } from "../../contract/job-kinds";
 import type { CarryOut, JobContext, StartedJob } from "../job-context";
+import { bringBack } from "./bring-back";
 import { check } from "./check";
+import { differences } from "./differences";
 import { exportStems } from "./export";
 import { freeze } from "./freeze";
 import { bringIn } from "./import";
@@ -20,6 +22,8 @@ const carriers: { readonly [K in JobKind]: CarryOut<K> } = {
   export: exportStems,
   prove,
   import: bringIn,
+  "bring back": bringBack,
+  differences,
   load,
 };
 

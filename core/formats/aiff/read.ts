@@ -84,6 +84,11 @@ export class AiffReader {
     return reader;
   }
 
+  /** The bytes of the file that reading these frames asks for. */
+  bytesFor(from: Frames, to: Frames): { readonly from: number; readonly to: number } {
+    return { from: this.dataStart + from * this.frameBytes, to: this.dataStart + to * this.frameBytes };
+  }
+
   private get sampleBytes(): number {
     return Math.ceil(this.bits / 8);
   }

@@ -1,0 +1,13 @@
+import { z } from "zod";
+import { jobKind, madeSchema } from "./kind";
+
+/** Lays the files of a handoff on the session where they came from: each on a track of its own, muted. */
+export const bringBack = jobKind({
+  request: { handoff: z.string() },
+  result: { handoff: z.string(), files: z.int(), made: madeSchema },
+  title: "Bringing back",
+  subject: "bringing back",
+  cancelled: "Cancelled. Nothing was brought back.",
+  priority: 0,
+  shown: true,
+});

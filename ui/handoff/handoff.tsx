@@ -1,0 +1,23 @@
+"use client";
+
+import { useMemo } from "react";
+import { planExport } from "../../core/delivery/plan";
+import { useSessionParts } from "../session/provider";
+import { useHandoffs } from "../session/use-handoffs";
+import { History } from "./history";
+import { PackageTree } from "./package-tree";
+import { ProfileList } from "./profile-list";
+
+/** Handing a session on: for whom, what they will get, and what was handed on before. */
+export function HandoffScreen() {
+  const session = useSessionParts((s) => s.session);
+  const { list, fault } = useHandoffs(null);
+  const plan = useMemo(() => planExport(session, new Date()), [session]);
+  return (
+    <main className="grid h-full grid-cols-[256px_minmax(0,1fr)_minmax(0,1fr)]">
+      <ProfileList />
+      <PackageTree plan={plan} list={list ?? []} />
+      <History list={list} fault={fault} />
+    </main>
+  );
+}

@@ -1,0 +1,116 @@
+"use client";
+
+import Link from "next/link";
+import { useState } from "react";
+import type { HandoffSummary } from "../../contract/handoff";
+import { isOver } from "../../contract/job";
+import { byteText } from "../parts/bytes";
+import { packageAddress } from "../session/api";
+import { useSessionParts } from "../session/provider";
+import { Differences } from "./differences";
+import { Links } from "./links";
+import { whenText } from "../parts/dates";
+
+const MARKS = {
+  right: "proven right",
+  look: "right, with something to look at",
+  wrong: "not right",
+} as const;
+
+const LINK = "min-h-6 font-semibold text-spot underline underline-offset-2";
+
+/** What was handed on before, newest first: what it was, what changed, and who may fetch it. */
+export function History({
+  list,
+  fault,
+}: {
+  readonly list: readonly HandoffSummary[] | null;
+  readonly fault: string | null;
+}) {
+  return (
+    <section aria-labelledby="handed-on" className="min-h-0 overflow-auto px-5 pt-4 pb-8">
+      <h2 id="handed-on" className="text-lg leading-tight font-semibold">
+        Handed on before
+      </h2>
+      {fault !== null && <p className="text-wrong">{fault}</p>}
+      {list !== null && list.length === 0 && (
+        <p className="mt-1 text-soft">
+          Nothing yet. What you export is kept here, with its proof; from here it can be fetched, compared with what you
+          export later, and sent on by a private link.
+        </p>
+      )}
+      <ol className="mt-2 space-y-3">
+        {(list ?? []).map((handoff, i) => (
+          <Entry key={handoff.id} handoff={handoff} others={(list ?? []).slice(i + 1)} newest={i === 0} />
+        ))}
+      </ol>
+    </section>
+  );
+}
+
+function Entry({
+  handoff,
+  others,
+  newest,
+}: {
+  readonly handoff: HandoffSummary;
+  readonly others: readonly HandoffSummary[];
+  readonly newest: boolean;
+}) {
+  const { id, jobs, bringBack } = useSessionParts((s) => ({ id: s.id, jobs: s.jobs, bringBack: s.bringBack }));
+  const [open, setOpen] = useState<"links" | "differences" | null>(newest ? "links" : null);
+  const proving = Object.values(jobs).some(
+    (j) => j.request.kind === "prove" && j.request.handoff === handoff.id && !isOver(j.status),
+  );
+  const [previous] = others;
+  const toggle = (what: typeof open) => () => setOpen(open === what ? null : what);
+  return (
+    <li className="border border-rule bg-lift px-3 py-2">
+      <p className="flex items-baseline gap-2">
+        <span className="figure font-semibold">{whenText(handoff.madeAt)}</span>
+        {handoff.receiver !== "" && <span className="text-soft">for {handoff.receiver}</span>}
+        <span className={`ml-auto text-xs ${handoff.mark === "wrong" ? "text-wrong" : "text-soft"}`}>
+          {handoff.mark ? MARKS[handoff.mark] : proving ? "being proven" : "not proven yet"}
+        </span>
+      </p>
+      <p className="figure truncate text-[13px]" title={handoff.fileName}>
+        {handoff.fileName}
+      </p>
+      <p className="text-xs text-soft">
+        {handoff.files} {handoff.files === 1 ? "file" : "files"}
+        {handoff.full ? "" : ", only what had changed"} · <span className="figure">{byteText(handoff.bytes)}</span>
+      </p>
+      {handoff.changes.map((text) => (
+        <p key={text} className="text-xs">
+          {text}
+        </p>
+      ))}
+      <p className="mt-1 flex flex-wrap gap-x-4">
+        <a href={packageAddress(handoff.id)} download className={LINK}>
+          Download
+        </a>
+        <Link href={`/s/${id}/proof?handoff=${handoff.id}`} className={LINK}>
+          Proof
+        </Link>
+        <button type="button" aria-expanded={open === "links"} onClick={toggle("links")} className={LINK}>
+          Private links
+        </button>
+        {previous && (
+          <button type="button" aria-expanded={open === "differences"} onClick={toggle("differences")} className={LINK}>
+            Compare
+          </button>
+        )}
+        <button
+          type="button"
+          title="Its files onto tracks of their own, muted, lined up by their stamps"
+          onClick={() => void bringBack(handoff.id)}
+          className={LINK}
+        >
+          Bring back
+        </button>
+      </p>
+      {open === "links" && <Links handoff={handoff.id} />}
+      {open === "differences" && previous && <Differences handoff={handoff} others={others} />}
+    </li>
+  );
+}

@@ -1,0 +1,46 @@
+"use client";
+
+import { Tabs } from "radix-ui";
+import { useMemo } from "react";
+import { preflight } from "../../core/delivery/preflight";
+import { useSessionParts } from "../session/provider";
+import { Names } from "./names";
+import { Notes } from "./notes";
+import { Preflight } from "./preflight";
+
+const TAB =
+  "min-h-8 border-b-2 border-transparent px-1 text-[13px] font-semibold text-soft data-[state=active]:border-ink data-[state=active]:text-ink hover:text-ink";
+
+/** Beside the sheet: what to look at, how files are called, what the receiver is told. */
+export function Aside() {
+  const session = useSessionParts((s) => s.session);
+  const findings = useMemo(() => preflight(session, () => crypto.randomUUID()), [session]);
+  const { notes } = session.sheet;
+  return (
+    <Tabs.Root
+      defaultValue="preflight"
+      className="grid min-h-0 grid-rows-[auto_minmax(0,1fr)] border-l border-ink bg-shade"
+    >
+      <Tabs.List aria-label="Beside the sheet" className="flex gap-4 border-b border-rule px-4 pt-1">
+        <Tabs.Trigger value="preflight" className={TAB}>
+          Preflight {findings.length > 0 && <span className="figure text-xs">{findings.length}</span>}
+        </Tabs.Trigger>
+        <Tabs.Trigger value="names" className={TAB}>
+          Names
+        </Tabs.Trigger>
+        <Tabs.Trigger value="notes" className={TAB}>
+          Notes {notes !== "" && <span aria-label="written">·</span>}
+        </Tabs.Trigger>
+      </Tabs.List>
+      <Tabs.Content value="preflight" className="min-h-0 overflow-auto px-4 py-3">
+        <Preflight findings={findings} />
+      </Tabs.Content>
+      <Tabs.Content value="names" className="min-h-0 overflow-auto px-4 py-3">
+        <Names />
+      </Tabs.Content>
+      <Tabs.Content value="notes" className="min-h-0 overflow-auto px-4 py-3">
+        <Notes />
+      </Tabs.Content>
+    </Tabs.Root>
+  );
+}
