@@ -126,7 +126,10 @@ async function packed(
 ): Promise<MadePackage | null> {
   const reused = comparison?.reused ?? asked.files.map(() => null);
   const kept = reused.some((f) => f !== null) && asked.ends === "equal" ? (earlier?.manifest.range.end ?? null) : null;
-  const plan = kept === null ? asked : goingTo(asked, kept);
+  // What is only there to be compared with is not worth all the tracks that it needs.
+  const isSpared = !asked.hasMix && reused.some((f) => f !== null);
+  const wanted = isSpared ? { ...asked, whole: null } : asked;
+  const plan = kept === null ? wanted : goingTo(wanted, kept);
   const fresh = plan.files.map((_, i) => i).filter((i) => !reused[i]);
   const outputs = [
     ...fresh.map((i) => stemOutput(plan.files[i] as StemFile, plan, store.unfinished(), stamps[i] as Stamps)),

@@ -47,8 +47,10 @@ export interface StemFile {
 export interface ExportPlan {
   readonly folder: string;
   readonly files: readonly StemFile[];
-  /** The mix that the stems have to add up to; null where no mix is asked for, and it is not rendered beside them. */
+  /** The mix that the stems have to add up to, rendered beside them; null where there are none. */
   readonly whole: Tap | null;
+  /** Whether a mix is delivered; where none is and only what changed is rendered, none is rendered at all. */
+  readonly hasMix: boolean;
   /** At the session's rate. */
   readonly from: Frames;
   readonly to: Frames;
@@ -101,8 +103,11 @@ export const goingTo = (plan: ExportPlan, end: Frames): ExportPlan => ({
 });
 
 /** The plan that a package was made by: one that carries an earlier one on ends where that did. */
-export const planAsMade = (plan: ExportPlan, { since, range, ends }: Manifest): ExportPlan =>
-  since && since.whyAll === null && ends === "equal" && range.end !== null ? goingTo(plan, range.end) : plan;
+export function planAsMade(asked: ExportPlan, { since, range, ends, whole }: Manifest): ExportPlan {
+  const plan = whole === null ? { ...asked, whole: null } : asked;
+  const isCarriedOn = since !== null && since.whyAll === null && since.unchanged.length > 0;
+  return isCarriedOn && ends === "equal" && range.end !== null ? goingTo(plan, range.end) : plan;
+}
 
 /** Frame of the session that a pass went to whose files are so long; `frames` without the silence in front. */
 export function endOf({ from, rate }: Pick<ExportPlan, "from" | "rate">, frames: Frames, sessionRate: number): Frames {
@@ -147,7 +152,8 @@ export function planExport(session: Session, date: Date | null = null): Checked<
         fingerprint: sounds[i] ?? "",
         silence: silenceOf(session, file.tap, from, to),
       })),
-      whole: sheet.mixes.length > 0 && ticked.length > 0 ? wholeOf(ticked) : null,
+      whole: ticked.length > 0 ? wholeOf(ticked) : null,
+      hasMix: sheet.mixes.length > 0,
       from,
       to,
       tail: sheet.tail,

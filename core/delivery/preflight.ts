@@ -8,6 +8,8 @@ import { byId } from "../by-id";
 import type { Edit, Step } from "../session/edits";
 import { within } from "../session/routing";
 import { unfreezeStep } from "../printing/freeze";
+import type { LastMeasured } from "./preflight-sheet";
+import { preflightSheet } from "./preflight-sheet";
 import { coverage, deliverable, onRows, rowFor, stemRows } from "./sheet";
 
 /**
@@ -34,10 +36,27 @@ export type Finding = {
       readonly longerS: Seconds;
     }
   | { readonly kind: "does not add up"; readonly reason: string }
+  | { readonly kind: "same name"; readonly stem: string; readonly better: string }
+  | { readonly kind: "mix chain in stems"; readonly stems: number; readonly of: number }
+  | { readonly kind: "return twice" | "was silent" | "mono as stereo"; readonly stem: string }
+  | { readonly kind: "clipped"; readonly stems: readonly string[] }
+  | { readonly kind: "wrong rate"; readonly rate: number; readonly wanted: number; readonly receiver: string }
+  | { readonly kind: "no float in FLAC" | "too long for AIFF" }
+  | { readonly kind: "solo"; readonly tracks: readonly string[] }
 );
 
+/** What is known beside the session: who is heard alone at the moment, and what the last export's files were like. */
+export interface Beside {
+  readonly soloed?: ReadonlySet<string>;
+  readonly last?: LastMeasured;
+}
+
 /** Checks a session's sheet without rendering. `newId` makes the id of a row a fix would add. */
-export function preflight(session: Session, newId: () => string): readonly Finding[] {
+export function preflight(
+  session: Session,
+  newId: () => string,
+  { soloed = new Set(), last = new Map() }: Beside = {},
+): readonly Finding[] {
   const findings: Finding[] = [];
   const rows = stemRows(session);
   const step = (label: string, edits: readonly Edit[]): Step => onRows(session, { label, edits: [...edits] });
@@ -126,6 +145,9 @@ export function preflight(session: Session, newId: () => string): readonly Findi
     }
   }
   findings.push(...strays(session));
+  findings.push(...preflightSheet(session, last));
+  const alone = session.tracks.filter((t) => soloed.has(t.id)).map(called);
+  if (alone.length > 0) findings.push({ id: "solo", weight: "know", kind: "solo", tracks: alone, fix: null });
   for (const reason of new Set(coverage(session))) {
     if (/is in no stem$/.test(reason)) continue;
     findings.push({

@@ -52,6 +52,61 @@ const sentences: { readonly [K in Kind]: (finding: Of<K>) => Said } = {
     means: `Every stem gets ${formatClock(longerS)} longer, nearly all of it silence.`,
     fix: plural(clips, "Remove it", "Remove them"),
   }),
+  "same name": ({ stem, better }) => ({
+    what: `Two stems are called "${stem}".`,
+    means: "Their files differ by a number alone; the receiver has to guess which is which.",
+    fix: `Call it "${better}"`,
+  }),
+  "mix chain in stems": ({ stems, of }) => ({
+    what:
+      stems === of
+        ? "All stems go through the mix's chain."
+        : `${stems} of ${of} stems go through the mix's chain, the others do not.`,
+    means:
+      stems === of
+        ? "They sound as the mix does together. The receiver cannot take that chain off again, and should not lay another over it."
+        : "They do not belong together: the receiver's sum is neither the mix before its chain nor after it.",
+    fix: "Take them up to the mix",
+  }),
+  "return twice": ({ stem }) => ({
+    what: `"${stem}" is delivered alone and is in the stems as well.`,
+    means: "Whoever plays all files hears it twice.",
+    fix: "Do not export it alone",
+  }),
+  "was silent": ({ stem }) => ({
+    what: `"${stem}" had no sound in it in the last export.`,
+    means: "The receiver gets a file with nothing in it, if that is still so.",
+    fix: "Do not export it",
+  }),
+  "mono as stereo": ({ stem }) => ({
+    what: `"${stem}" is one channel, delivered as two that are the same.`,
+    means: "Twice the bytes; some programs then pan it as if it were wide.",
+    fix: "One channel where both are the same",
+  }),
+  clipped: ({ stems }) => ({
+    what: `${stems.join(", ")} went over full scale in the last export.`,
+    means: "Whole-number files hold it at full scale, which can be heard. Float files keep it.",
+    fix: "Deliver 32-bit float",
+  }),
+  "wrong rate": ({ rate, wanted, receiver }) => ({
+    what: `${receiver} works at ${wanted / 1000} kHz; the sheet says ${rate / 1000} kHz.`,
+    means: "Their program would convert it, or play it at the wrong speed.",
+    fix: `Deliver ${wanted / 1000} kHz`,
+  }),
+  "no float in FLAC": () => ({
+    what: "FLAC holds whole numbers only, so 24 bits are written.",
+    means: "What is over full scale is held at it.",
+    fix: "Deliver WAV",
+  }),
+  "too long for AIFF": () => ({
+    what: "The files would be larger than the 4 GB an AIFF holds.",
+    means: "They cannot be written.",
+    fix: "Deliver WAV",
+  }),
+  solo: ({ tracks }) => ({
+    what: `${tracks.join(", ")} ${plural(tracks.length, "is", "are")} heard alone at the moment.`,
+    means: "That is for your ears only: an export holds everything.",
+  }),
   "does not add up": ({ reason }) => ({
     what: `The stems will not add up to the mix exactly: ${reason}.`,
     means: "The proof will show the difference as a figure, not as a fault.",

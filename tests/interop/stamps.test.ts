@@ -75,6 +75,7 @@ test("readers of others find every marker at its frame, the file's name and fami
           tail: "none",
           endAt: null,
           whole: null,
+          hasMix: false,
           tailFrames: 0,
           ends: "equal",
           leadFrames: 0,

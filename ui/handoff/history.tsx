@@ -17,7 +17,7 @@ const MARKS = {
   wrong: "not right",
 } as const;
 
-const LINK = "min-h-6 font-semibold text-spot underline underline-offset-2";
+const LINK = "inline-flex min-h-6 items-center font-semibold text-spot underline underline-offset-2";
 
 /** What was handed on before, newest first: what it was, what changed, and who may fetch it. */
 export function History({

@@ -14,7 +14,7 @@ const failed = (error: unknown) =>
     error instanceof Refused ? `${error.fault.what} ${error.fault.todo}` : "The links cannot be reached.",
   );
 
-const FIELD = "h-7 rounded-sm border border-rule bg-paper px-2 text-[13px] hover:border-ink";
+const FIELD = "h-7 rounded-sm border border-rule bg-lift px-2 text-[13px] hover:border-ink";
 
 /** Private links to one handoff: making them, closing them, and what was fetched through each. */
 export function Links({ handoff }: { readonly handoff: string }) {
@@ -88,8 +88,8 @@ function NewLink({
         <span className="eyebrow block">Days</span>
         <NumberField label="Days" value={days} min={1} max={366} digits={0} className="h-7 w-12" onCommit={setDays} />
       </label>
-      <label title="0: as often as wanted">
-        <span className="eyebrow block">Downloads</span>
+      <label>
+        <span className="eyebrow block">Downloads, 0: any</span>
         <NumberField
           label="Downloads at most, 0 for any number"
           value={most}

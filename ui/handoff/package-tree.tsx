@@ -57,13 +57,12 @@ function Tree({ plan }: { readonly plan: ExportPlan }) {
   const session = useSessionParts((s) => s.session);
   const song = safeName(session.name);
   const seconds = (plan.to - plan.from + plan.tailFrames) / session.rate + plan.leadFrames / plan.rate;
-  const about = (file: StemFile) =>
-    file.tap.kind === "mix"
-      ? formatTap(file.tap, false)
-      : `${file.sources.map((s) => session.tracks.find((t) => t.id === s)?.name || "unnamed").join(", ")}: ${formatTap(
-          file.tap,
-          false,
-        )}`;
+  const about = (file: StemFile) => {
+    if (file.tap.kind === "mix") return formatTap(file.tap, false);
+    const names = file.sources.map((s) => session.tracks.find((t) => t.id === s)?.name || "unnamed").join(", ");
+    const where = formatTap({ ...file.tap, linked: false }, false);
+    return names === file.title ? where : `${names}: ${where}`;
+  };
   const papers = [
     { name: `${song} sheet.html`, about: "the sheet, opens anywhere" },
     { name: `${song} sheet.pdf`, about: "the sheet, to be printed" },

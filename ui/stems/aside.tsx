@@ -3,6 +3,8 @@
 import { Tabs } from "radix-ui";
 import { useMemo } from "react";
 import { preflight } from "../../core/delivery/preflight";
+import type { Handoff } from "../../contract/handoff";
+import { usePlayback } from "../playback/provider";
 import { useSessionParts } from "../session/provider";
 import { Names } from "./names";
 import { Notes } from "./notes";
@@ -12,9 +14,18 @@ const TAB =
   "min-h-8 border-b-2 border-transparent px-1 text-[13px] font-semibold text-soft data-[state=active]:border-ink data-[state=active]:text-ink hover:text-ink";
 
 /** Beside the sheet: what to look at, how files are called, what the receiver is told. */
-export function Aside() {
+export function Aside({ last }: { readonly last: Handoff | null }) {
   const session = useSessionParts((s) => s.session);
-  const findings = useMemo(() => preflight(session, () => crypto.randomUUID()), [session]);
+  const { soloed } = usePlayback((s) => ({ soloed: s.soloed }));
+  const findings = useMemo(() => {
+    const measured = new Map(
+      (last?.manifest.files ?? []).flatMap((f) => {
+        const facts = last?.facts.find((known) => known.name === f.name);
+        return facts ? [[f.title, facts.measures] as const] : [];
+      }),
+    );
+    return preflight(session, () => crypto.randomUUID(), { soloed, last: measured });
+  }, [session, soloed, last]);
   const { notes } = session.sheet;
   return (
     <Tabs.Root

@@ -5,6 +5,8 @@ import { Choice } from "../parts/choice";
 import { useSessionParts } from "../session/provider";
 import { useProfiles } from "../session/use-profiles";
 
+const NOBODY = "nobody in particular";
+
 /** Whom the sheet is for: one choice fills all of it. */
 export function ReceiverPick() {
   const { session, take } = useSessionParts((s) => ({ session: s.session, take: s.take }));
@@ -16,9 +18,9 @@ export function ReceiverPick() {
       <span className="shrink-0 text-soft">For</span>
       <Choice
         label="Whom the sheet is for"
-        value={receiver}
+        value={receiver || NOBODY}
         options={[
-          ...(chosen ? [] : [{ value: receiver, label: receiver === "" ? "nobody yet" : receiver }]),
+          ...(chosen ? [] : [{ value: receiver || NOBODY, label: receiver || NOBODY }]),
           ...all.map((p) => ({ value: p.name, label: p.name, about: p.body.about })),
         ]}
         onChange={(name) => {

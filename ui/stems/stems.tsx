@@ -141,7 +141,7 @@ export function Stems() {
           <Tray />
         </div>
       </DndContext>
-      <Aside />
+      <Aside last={last} />
       <ExportFoot plan={plan} last={last} />
     </main>
   );
