@@ -20,7 +20,7 @@ const config: NextConfig = {
   agentRules: false,
   experimental: { agentUpgrade: false },
   poweredByHeader: false,
-  serverExternalPackages: ["graphile-worker", "pg", "yazl", "yauzl"],
+  serverExternalPackages: ["graphile-worker", "pg", "yauzl"],
   turbopack: { root: import.meta.dirname },
   outputFileTracingRoot: import.meta.dirname,
   typescript: { ignoreBuildErrors: true },

@@ -548,7 +548,6 @@ export function harbourLamps(audio: DemoAudio): Session {
           }),
           makeDevice("horn-eq", "eq", { cut: 1, cutHz: 32, bell1Hz: 240, bell1Db: -2.5, bell2Hz: 900, bell2Db: 2 }),
         ],
-        sends: [makeSend("horn-hall", "hall", -18)],
       }),
       makeTrack({
         id: "hall",

@@ -7,9 +7,9 @@ export NEXT_TELEMETRY_DISABLED=1
 say() { printf '%s\n' "$*" >&2; }
 
 need_node() {
-  command -v node >/dev/null && command -v npm >/dev/null || { say "Node.js 20 or newer with npm is needed."; exit 1; }
-  local major; major=$(node -p 'process.versions.node.split(".")[0]')
-  [ "$major" -ge 20 ] || { say "Node.js 20 or newer is needed; this is $(node -v)."; exit 1; }
+  command -v node >/dev/null && command -v npm >/dev/null || { say "Node.js 20.15 or newer with npm is needed."; exit 1; }
+  node -e 'const [a, b] = process.versions.node.split(".").map(Number); process.exit(a > 20 || (a === 20 && b >= 15) ? 0 : 1)' ||
+    { say "Node.js 20.15 or newer is needed; this is $(node -v)."; exit 1; }
 }
 
 # need_debian PACKAGE=FILE ...: FILE (may hold *) is there once PACKAGE is installed.

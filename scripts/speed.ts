@@ -21,9 +21,10 @@ import { storeDemoAudio } from "../demo/seed";
 import { AudioStore } from "../server/audio/store";
 import type { OutputFile } from "../worker/task";
 import { ThreadPool } from "../worker/threads";
-import { CHECKOUT } from "./build";
+import { CHECKOUT, buildWorker } from "./build";
 import type { BrowserFigure } from "./speed-browser";
 import { measureInBrowser } from "./speed-browser";
+import { measureDeliveries } from "./speed-delivery";
 import { measureEdits } from "./speed-edit";
 import { measureSilence } from "./speed-silence";
 import type { Took } from "./measure-command";
@@ -37,7 +38,18 @@ const BUNDLE = "dist/speed";
 
 /** One comparison: ours over theirs; below 1 we are faster, or smaller. */
 interface Row {
-  readonly work: "mix48" | "stems48" | "prints40" | "freeze" | "demo" | "hour" | "silence" | "browser" | "edit";
+  readonly work:
+    | "mix48"
+    | "stems48"
+    | "prints40"
+    | "freeze"
+    | "demo"
+    | "hour"
+    | "silence"
+    | "browser"
+    | "edit"
+    | "changed"
+    | "formats";
   readonly measure: "wall" | "cpu" | "peak_mb" | "edit_ms" | "step_bytes" | "open_ms" | BrowserFigure["measure"];
   readonly ours: number;
   readonly against:
@@ -50,7 +62,9 @@ interface Row {
     | "minute"
     | "quickest minute"
     | "target"
-    | "eight tracks";
+    | "eight tracks"
+    | "all of it"
+    | "WAV";
   readonly theirs: number;
   readonly ratio: number;
 }
@@ -75,6 +89,7 @@ async function main(): Promise<void> {
       printing: { type: "boolean", default: false },
       silence: { type: "boolean", default: false },
       edit: { type: "boolean", default: false },
+      delivery: { type: "boolean", default: false },
     },
   });
   const seconds = Number(values.seconds);
@@ -83,6 +98,7 @@ async function main(): Promise<void> {
   const write = (rows: readonly Row[]) => {
     if (values.json !== undefined) writeFileSync(values.json, JSON.stringify(rows, null, 2));
   };
+  if (values.delivery) return write(await deliveries());
   if (values.browser) return write(await inBrowser());
   if (values.edit) return write(await edits());
   if (values.silence) return write(inSilence());
@@ -107,6 +123,7 @@ async function main(): Promise<void> {
         ...(await compareLengths(folder, material)),
         ...inSilence(),
         ...(await edits()),
+        ...(await deliveries()),
         ...(await inBrowser()),
       );
     write(rows);
@@ -204,6 +221,25 @@ async function runOurs(folder: string, name: string, work: Omit<SpeedWork, "data
   const took = await measureCommand(oursCommand(spec), folder);
   rmSync(out, { recursive: true, force: true });
   return took;
+}
+
+/** What a package of the demo costs after one fader move, and in other formats than WAV. */
+async function deliveries(): Promise<readonly Row[]> {
+  const folder = mkdtempSync(join(tmpdir(), "stemzo-speed-"));
+  await new AudioStore(folder).prepare(true);
+  await buildWorker(BUNDLE);
+  const pool = new ThreadPool(pathToFileURL(join(CHECKOUT, BUNDLE, "task.thread.mjs")));
+  try {
+    console.log("\npackages of the demo on two threads, from the plan to the ZIP; seconds, medians of three turns");
+    return (await measureDeliveries(folder, pool)).map(({ work, what, ours, theirs, target }) => {
+      console.log(`\n${work}: ${what}; at most ${target} times`);
+      const against = work === "changed" ? "all of it" : "WAV";
+      return printRow({ work, measure: "wall", ours, against, theirs, ratio: ours / theirs });
+    });
+  } finally {
+    await pool.close();
+    rmSync(folder, { recursive: true, force: true });
+  }
 }
 
 /** What a small edit costs on a big session, beside the same on a small one; and what it writes. */

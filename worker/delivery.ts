@@ -234,7 +234,13 @@ function fromEarlier(
     sha256: before.sha256,
     measures: facts.measures,
     overview: new Uint8Array(Buffer.from(facts.outline, "base64")),
-    packed: { path: earlier.path, start: entry.start, name: file.fileName, bytes: before.bytes },
+    packed: {
+      path: earlier.path,
+      start: entry.start,
+      name: file.fileName,
+      bytes: before.bytes,
+      crc32: entry.crc32,
+    },
   };
 }
 

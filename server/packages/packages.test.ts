@@ -15,6 +15,7 @@ import { writeWav } from "../../tests/setup/fresh";
 import { sha256OfFile } from "../audio/store";
 import { openPackage } from "./read";
 import { writePackage } from "./write";
+import { ZipWriter } from "./zip";
 
 let folder: string;
 beforeAll(() => {
@@ -59,6 +60,12 @@ const manifestFor = (files: readonly { name: string; bytes: number; sha256: stri
   })),
   papers: [],
 });
+
+/** The first name whose bytes are damaged, then name, size and date of every entry, as Python's own reader sees them. */
+const PYTHON_LIST = `
+import json, sys, zipfile
+z = zipfile.ZipFile(sys.argv[1])
+print(json.dumps([z.testzip()] + [[i.filename, i.file_size, list(i.date_time)] for i in z.infolist()]))`;
 
 const sha256 = (bytes: Uint8Array) => createHash("sha256").update(bytes).digest("hex");
 const papers = [{ name: "S sheet.html", role: "sheet" as const, bytes: Buffer.from("<html/>") }];
@@ -136,6 +143,25 @@ describe("packages", () => {
     const told = await openPackage(join(folder, "told.zip"));
     expect(told.hashListAgrees).toBe(false);
     told.close();
+  });
+
+  test.each([
+    ["small", undefined],
+    ["as large ones are", 1000],
+  ])("other readers take it: %s", async (name, largeFrom) => {
+    const { sources } = await packed(`readers ${name}`, 3);
+    const path = join(folder, `readers-${name}-own.zip`);
+    const zip = await ZipWriter.create(path, new Date("2026-11-24T10:00:02Z"), largeFrom);
+    for (const s of sources) await zip.addFile(`Ü/${s.name}`, s, () => undefined);
+    await zip.addBytes("Ü/empty.txt", new Uint8Array(0));
+    await zip.finish();
+    expect(execFileSync("unzip", ["-t", path], { encoding: "utf8" })).toContain("No errors detected");
+    const names = [...sources.map((s) => `Ü/${s.name}`), "Ü/empty.txt"];
+    const listed = execFileSync("python3", ["-c", PYTHON_LIST, path], { encoding: "utf8" });
+    expect(JSON.parse(listed)).toEqual([
+      null,
+      ...names.map((n, i) => [n, sources[i]?.bytes ?? 0, [2026, 11, 24, 10, 0, 2]]),
+    ]);
   });
 
   test("a package of the first version is read as one that has nothing beside its audio", async () => {

@@ -18,8 +18,9 @@ const MAX_SMALL_BYTES = 8 << 20;
 export interface PackageEntry {
   readonly name: string;
   readonly source: ByteSource;
-  /** First byte of it in the package. */
+  /** First byte of it in the package, and the checksum that the package has of it. */
   readonly start: number;
+  readonly crc32: number;
   sha256(): Promise<string>;
 }
 
@@ -63,6 +64,7 @@ export async function openPackage(path: string): Promise<PackageReader> {
       entries.set(name, {
         name,
         start,
+        crc32: entry.crc32,
         source: new SliceSource(file, start, entry.uncompressedSize),
         sha256: async () => {
           const hash = createHash("sha256");
