@@ -32,7 +32,7 @@ export function id3Tag(label: Label, rate: number, frames: Frames): Uint8Array {
     Uint8Array.of(3, marks.length),
     utf8ToBytes(marks.map((_, i) => `c${i}\0`).join("")),
   );
-  const body = concatBytes(
+  const said = concatBytes(
     textFrame("TIT2", title),
     textFrame("TALB", song),
     ...(number > 0 ? [textFrame("TRCK", String(number))] : []),
@@ -41,6 +41,8 @@ export function id3Tag(label: Label, rate: number, frames: Frames): Uint8Array {
     textFrame("TXXX", `TIME_REFERENCE\0${timeReference}`),
     ...(marks.length > 0 ? [contents, ...chapters] : []),
   );
+  // Zeros may fill a tag up (3.3). Readers of AIFF go wrong at chunks of an odd length that they do not know.
+  const body = concatBytes(said, new Uint8Array(said.length % 2));
   return concatBytes(utf8ToBytes("ID3"), Uint8Array.of(4, 0, 0), synchsafe(body.length), body);
 }
 

@@ -173,7 +173,7 @@ export async function deliver(
   session: Session,
   threads: number,
 ): Promise<Delivered | null> {
-  const planned = planExport(session);
+  const planned = planExport(session, DATE);
   if (!planned.ok) return null;
   const made = await makePackage(
     { session, id: "truth", revision: 1, plan: planned.value, date: DATE, dataRoot },

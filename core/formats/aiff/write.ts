@@ -85,7 +85,8 @@ export class AiffWriter {
 
 function common({ rate, channels, depth }: AiffFormat, frames: Frames): Uint8Array {
   const float = depth === "32f";
-  const name = "\x0e32-bit float \0";
+  // A length, the text, and a byte more that makes it even.
+  const name = "\x0c32-bit float\0";
   const bytes = new Uint8Array(float ? 22 + name.length : 18);
   const view = new DataView(bytes.buffer);
   view.setInt16(0, channels);
@@ -104,9 +105,11 @@ function common({ rate, channels, depth }: AiffFormat, frames: Frames): Uint8Arr
 
 function marks({ marks }: Label): Uint8Array {
   const told = marks.slice(0, MOST_MARKS).map(({ frame, text }, i) => {
-    const name = utf8ToBytes(plainText(text)).subarray(0, MOST_TEXT);
-    // A length, the text, and a byte more where that makes it even.
-    const bytes = new Uint8Array(6 + 1 + name.length + ((1 + name.length) % 2));
+    // A length and the text are an even number of bytes. Some readers lose their way at the byte that would fill it up,
+    // so a space does.
+    const plain = plainText(text).slice(0, MOST_TEXT);
+    const name = utf8ToBytes(plain.length % 2 === 0 ? `${plain} ` : plain);
+    const bytes = new Uint8Array(6 + 1 + name.length);
     const view = new DataView(bytes.buffer);
     view.setInt16(0, i + 1);
     view.setUint32(2, frame);
