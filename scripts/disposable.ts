@@ -15,6 +15,9 @@ export interface Disposable {
   readonly databaseFolder: string;
   readonly databaseUrl: string;
   readonly webPid: number;
+  readonly dataRoot: string;
+  /** Folder of the built pages. */
+  readonly web: string;
   stop(): Promise<readonly string[]>;
 }
 
@@ -31,8 +34,9 @@ export async function startDisposable(): Promise<Disposable> {
   await new AudioStore(folder).prepare(true);
   await seedDemo(connected.db, folder);
   await connected.pool.end();
+  const build = await buildAll("test");
   const served = await serve({
-    build: await buildAll("test"),
+    build,
     port: await freePort(),
     databaseUrl: database.url,
     dataRoot: folder,
@@ -43,6 +47,8 @@ export async function startDisposable(): Promise<Disposable> {
     databaseFolder,
     databaseUrl: database.url,
     webPid: served.webPid,
+    dataRoot: folder,
+    web: build.web,
     stop: async () => {
       await served.stop();
       database.stop();

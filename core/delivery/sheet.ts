@@ -3,7 +3,7 @@ import { emptySheet } from "../session/build";
 import { membersOf, sentOn } from "../session/routing";
 import type { Tap } from "../engine/tap";
 import { MIX_AFTER, MIX_BEFORE } from "../engine/tap";
-import { sharesAddUp } from "../devices/catalogue";
+import { declarationOf, sharesAddUp } from "../devices/catalogue";
 import type { Edit, Step } from "../session/edits";
 import type { Session, Sheet, StemRow, Track } from "../session/document";
 
@@ -138,7 +138,9 @@ export function coverage(
   for (const track of session.tracks.filter(isShared)) {
     for (const device of track.devices) {
       if (device.on && !splits(device.type, linked))
-        reasons.push(`a device on ${name(track)} is not linear, so its shares do not add up exactly`);
+        reasons.push(
+          `${declarationOf(device.type)?.name ?? device.type} on ${name(track)} is not linear, so its shares do not add up exactly`,
+        );
     }
   }
   return reasons;

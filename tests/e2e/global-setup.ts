@@ -6,6 +6,9 @@ export default async function globalSetup(): Promise<() => Promise<void>> {
   const stemzo = await startDisposable();
   process.env["STEMZO_ADDRESS"] = stemzo.address;
   process.env["STEMZO_DATABASE_FOLDER"] = stemzo.databaseFolder;
+  process.env["STEMZO_DATABASE_URL"] = stemzo.databaseUrl;
+  process.env["STEMZO_DATA_ROOT"] = stemzo.dataRoot;
+  process.env["STEMZO_WEB_BUILD"] = stemzo.web;
   process.env["STEMZO_WEB_PID"] = String(stemzo.webPid);
   return async () => {
     const errors = (await stemzo.stop()).filter((line) => /error|unhandled/i.test(line));

@@ -19,7 +19,7 @@ import { FileSink } from "../../server/audio/file-bytes";
 import { AudioStore } from "../../server/audio/store";
 import { openPackage } from "../../server/packages/read";
 import { writePackage } from "../../server/packages/write";
-import type { MadePackage } from "../../worker/delivery";
+import type { EarlierPackage, MadePackage } from "../../worker/delivery";
 import { makePackage, provePackage } from "../../worker/delivery";
 import type { ThreadPool } from "../../worker/threads";
 
@@ -172,11 +172,12 @@ export async function deliver(
   { pool, store, dataRoot }: Workshop,
   session: Session,
   threads: number,
+  earlier: EarlierPackage | null = null,
 ): Promise<Delivered | null> {
   const planned = planExport(session, DATE);
   if (!planned.ok) return null;
   const made = await makePackage(
-    { session, id: "truth", revision: 1, plan: planned.value, date: DATE, dataRoot },
+    { session, id: "truth", revision: 1, plan: planned.value, date: DATE, dataRoot, earlier },
     { store, pool, threads, signal: never, report: () => undefined },
   );
   return { plan: planned.value, made };

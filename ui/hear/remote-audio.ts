@@ -7,7 +7,6 @@ import { WavReader } from "../../core/formats/wav/read";
 export interface RemoteFile {
   readonly address: string;
   readonly format: "wav" | "aiff" | "flac" | "mp3";
-  readonly bytes: number;
   readonly frames: number;
   readonly rate: number;
 }
@@ -38,10 +37,13 @@ class PartialSource implements ByteSource {
   }
 }
 
-async function fetchBytes(address: string, from: number, to: number, signal: AbortSignal) {
-  const response = await fetch(address, { headers: { Range: `bytes=${from}-${to - 1}` }, signal });
+/** A range of a file, and how long the whole is. */
+async function fetchBytes(address: string, from: number, to: number | null, signal: AbortSignal) {
+  const response = await fetch(address, { headers: { Range: `bytes=${from}-${to === null ? "" : to - 1}` }, signal });
   if (!response.ok) throw new Error(await whyNot(response));
-  return new Uint8Array(await response.arrayBuffer());
+  const bytes = new Uint8Array(await response.arrayBuffer());
+  const total = /\/(\d+)$/.exec(response.headers.get("Content-Range") ?? "")?.[1];
+  return { bytes, size: total === undefined ? bytes.length : Number(total) };
 }
 
 async function whyNot(response: Response): Promise<string> {
@@ -70,17 +72,18 @@ export class RemoteAudio {
   }
 
   private async open(): Promise<Stretches> {
-    const { address, format, bytes } = this.file;
+    const { address, format } = this.file;
     if (format === "flac" || format === "mp3") {
-      const packed = await fetchBytes(address, 0, bytes, this.signal);
-      const whole = await this.context.decodeAudioData(packed.buffer);
+      const packed = await fetchBytes(address, 0, null, this.signal);
+      const whole = await this.context.decodeAudioData(packed.bytes.buffer);
       return (from, count) => this.part(whole, from, count);
     }
-    const source = new PartialSource(bytes, await fetchBytes(address, 0, Math.min(HEAD_BYTES, bytes), this.signal));
+    const head = await fetchBytes(address, 0, HEAD_BYTES, this.signal);
+    const source = new PartialSource(head.size, head.bytes);
     const reader = format === "wav" ? WavReader.open(source) : AiffReader.open(source);
     return async (from, count) => {
       const wanted = reader.bytesFor(from, from + count);
-      source.hold(wanted.from, await fetchBytes(address, wanted.from, Math.min(bytes, wanted.to), this.signal));
+      source.hold(wanted.from, (await fetchBytes(address, wanted.from, wanted.to, this.signal)).bytes);
       const left = new Float32Array(count);
       const right = new Float32Array(count);
       reader.read(from, count, left, right, 0);

@@ -15,6 +15,7 @@ import {
 import { RESIDUAL_LIMIT } from "../../core/proof/judge";
 import type { Proof } from "../../core/proof/proof";
 import { formatClock } from "../../core/time/clock";
+import { responsible } from "../../core/words/responsible";
 import { formatNumber } from "../../core/words/numbers";
 
 /** Below this the chart's floor stands for "less". */
@@ -33,6 +34,7 @@ export function ResidualChart({ proof }: { readonly proof: Proof }) {
   const { residual, verdict, unsummable, manifest } = proof;
   const limit = RESIDUAL_LIMIT[manifest.depth];
   if (residual === null) return null;
+  const suspect = responsible(proof);
   const data = residual.overTime.map((db, i) => ({ t: i * residual.stepSeconds, db: db ?? FLOOR_DB }));
   return (
     <section aria-labelledby="residual">
@@ -59,6 +61,7 @@ export function ResidualChart({ proof }: { readonly proof: Proof }) {
         ) : (
           <>They need not add up exactly: {unsummable.join("; ")}.</>
         )}
+        {suspect !== null && <b className="block font-semibold text-ink">{suspect}</b>}
       </p>
       <ResponsiveContainer width="100%" height={HEIGHT}>
         <AreaChart data={data} margin={{ top: 4, right: 8, bottom: 0, left: -14 }} accessibilityLayer>

@@ -16,6 +16,7 @@ import { useSession, useSessionParts } from "../session/provider";
 import { useHandoffs } from "../session/use-handoffs";
 import { FilesMatrix } from "./files-matrix";
 import { LoudnessChart, ResidualChart } from "./charts";
+import { Listen } from "./listen";
 
 /** The measured evidence for an export: every file read back from the package and asked the same questions. */
 export function Proof() {
@@ -58,7 +59,10 @@ function ProofScreen() {
   if (!proof) return <Unproven handoff={chosen} list={list} />;
   return (
     <main className="grid h-full grid-rows-[auto_minmax(0,1fr)]">
-      <Verdict handoff={chosen} proof={proof} list={list} />
+      <div>
+        <Verdict handoff={chosen} proof={proof} list={list} />
+        <Listen key={chosen.id} handoff={chosen} />
+      </div>
       <div className="min-h-0 overflow-auto pb-8">
         <FilesMatrix proof={proof} />
         <div className="mt-6 grid grid-cols-2 gap-8 px-5">

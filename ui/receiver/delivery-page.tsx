@@ -30,11 +30,10 @@ export function DeliveryPage({ secret, delivery }: { readonly secret: string; re
   const [alone, setAlone] = useState<ReadonlySet<string>>(new Set());
   const heard = useMemo(
     () =>
-      files.map(({ name, format, bytes, frames: length, rate: own, side }) => ({
+      files.map(({ name, format, frames: length, rate: own, side }) => ({
         key: name,
         address: `${base}/files/${encodeURIComponent(name)}`,
         format,
-        bytes,
         frames: length,
         rate: own,
         side,

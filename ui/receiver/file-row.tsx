@@ -9,7 +9,7 @@ import { formatNumber } from "../../core/words/numbers";
 import type { Hearing } from "../hear/use-files-player";
 import { byteText } from "../parts/bytes";
 import type { Bars } from "./bars";
-import { usePosition } from "./playhead";
+import { usePosition } from "../hear/use-position";
 
 const POINTS = 600;
 const HEIGHT = 44;
@@ -47,8 +47,8 @@ export function FileRow({
   });
   return (
     <li className="grid grid-cols-[minmax(0,1fr)_auto] items-center gap-x-3 border-b border-rule py-2 sm:grid-cols-[13rem_minmax(0,1fr)_8.5rem]">
-      <div className={`min-w-0 ${heard ? "" : "opacity-60"}`}>
-        <p className="truncate text-base leading-tight font-semibold">{file.title}</p>
+      <div className="min-w-0">
+        <p className={`truncate text-base leading-tight ${heard ? "font-semibold" : "text-soft"}`}>{file.title}</p>
         <p className="truncate text-xs text-soft">
           {file.side ? `${file.side} channel` : formatChannels(file.channels)} · <span className="figure">{level}</span>
         </p>

@@ -1,26 +1,10 @@
 "use client";
 
-import { useEffect, useRef } from "react";
+import { useRef } from "react";
 import { formatClock } from "../../core/time/clock";
 import type { Hearing } from "../hear/use-files-player";
+import { usePosition } from "../hear/use-position";
 import type { Bars } from "./bars";
-
-/** Calls back sixty times a second while something plays, and once whenever it is moved. */
-export function usePosition(player: Hearing, draw: (positionS: number) => void): void {
-  const latest = useRef(draw);
-  useEffect(() => {
-    latest.current = draw;
-  });
-  useEffect(() => {
-    let frame = 0;
-    const turn = () => {
-      latest.current(player.positionS());
-      if (player.playing) frame = requestAnimationFrame(turn);
-    };
-    turn();
-    return () => cancelAnimationFrame(frame);
-  }, [player]);
-}
 
 /** Where it is: bar and beat, and time. */
 export function Playhead({ player, bars }: { readonly player: Hearing; readonly bars: Bars }) {

@@ -3,7 +3,7 @@
 import { useRef } from "react";
 import type { Hearing } from "../hear/use-files-player";
 import type { Bars } from "./bars";
-import { usePosition } from "./playhead";
+import { usePosition } from "../hear/use-position";
 
 /** About so many bar numbers are written. */
 const NUMBERS = 14;

@@ -1,3 +1,4 @@
+import { doneNotice } from "./done-notice";
 import { createStore } from "zustand/vanilla";
 import type { Job, ServiceFault } from "../../contract/job";
 import { isOver } from "../../contract/job";
@@ -212,6 +213,10 @@ export function createSessionStore(state: SessionState, notices: Notices) {
       }
       if (job.status === "failed" && job.fault && !declarationOfJob(job.request.kind).unasked) notices.fault(job.fault);
       if (job.status === "cancelled") notices.news(declarationOfJob(job.request.kind).cancelled);
+      if (job.status === "done") {
+        const told = doneNotice(job);
+        if (told !== null) notices.news(told);
+      }
       if (job.status === "done" && job.result?.kind === "import") {
         const { files, left } = job.result;
         const converted = files.filter((f) => f.converted).length;

@@ -46,7 +46,7 @@ export function MixRow({
       },
     ]);
   return (
-    <div className={`${COLUMNS} min-h-9 border-b border-rule text-soft ${ticked ? "" : "opacity-70"}`}>
+    <div className={`${COLUMNS} min-h-9 border-b border-rule text-soft`}>
       <span />
       <input
         type="checkbox"
@@ -57,7 +57,7 @@ export function MixRow({
         className="size-4 accent-[var(--spot)]"
       />
       <span className="figure text-xs">+</span>
-      <span className="truncate font-medium text-ink" title={about}>
+      <span className={`truncate ${ticked ? "font-medium text-ink" : ""}`} title={about}>
         {name}
       </span>
       <span>everything</span>

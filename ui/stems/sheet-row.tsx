@@ -64,7 +64,7 @@ export function SheetRow({ row, index, fileNames, state }: Props) {
     <li
       ref={setNodeRef}
       style={{ transform: CSS.Translate.toString(transform), transition }}
-      className={`${COLUMNS} min-h-[40px] border-b border-rule bg-paper ${row.ticked ? "" : "opacity-55"} ${isDragging ? "relative z-20 border border-ink bg-lift shadow-[3px_3px_0_var(--rule)]" : ""} ${taking ? "bg-spot-wash" : ""}`}
+      className={`${COLUMNS} min-h-[40px] border-b border-rule bg-paper ${row.ticked ? "" : "text-soft"} ${isDragging ? "relative z-20 border border-ink bg-lift shadow-[3px_3px_0_var(--rule)]" : ""} ${taking ? "bg-spot-wash" : ""}`}
     >
       <button
         type="button"
@@ -92,7 +92,7 @@ export function SheetRow({ row, index, fileNames, state }: Props) {
         value={row.name}
         label={`Stem ${index + 1}`}
         onCommit={(name) => name && set(`Rename ${row.name}`, { name })}
-        className="min-h-6 text-sm font-semibold"
+        className={`min-h-6 text-sm ${row.ticked ? "font-semibold" : "line-through"}`}
       />
       <span className="flex flex-wrap gap-1 py-1">
         {row.sources.map((id) => (
