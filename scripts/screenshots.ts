@@ -110,6 +110,20 @@ async function main(): Promise<void> {
     await page.getByRole("table").waitFor();
     await page.mouse.move(5, 400);
     await shoot("proof");
+
+    await page.goto(`${session}/handoff`);
+    await page.getByText(/^proven|^right, with/).waitFor({ timeout: 180_000 });
+    await page.getByPlaceholder("who gets it").fill("Ines, for the mix");
+    await page.getByRole("button", { name: "Make link" }).click();
+    const address = await page.getByRole("textbox", { name: "Address of the link" }).inputValue();
+    await page.getByRole("button", { name: "Close the link for Ines, for the mix" }).waitFor();
+    await shoot("handoff");
+    await page.goto(address);
+    await page.getByRole("button", { name: "Play" }).waitFor();
+    await shoot("receiver");
+    const sheet = await page.getByRole("link", { name: /sheet\.html$/ }).getAttribute("href");
+    await page.goto(`${stemzo.address}${sheet ?? ""}`);
+    await shoot("sheet");
   } finally {
     await browser.close();
     await stemzo.stop();

@@ -117,7 +117,7 @@ test("and so by hand: begin, bring in, look at the stems, export, see that it is
   await expect
     .poll(async () => (await stemzo.state(id)).document.sheet.rows.map((r) => r.name))
     .toEqual(["Kick", "Bowed", "Voice"]);
-  await page.getByRole("button", { name: "Fill it again" }).click();
+  await page.getByRole("button", { name: "Let the sheet fill itself again" }).click();
   await expect.poll(async () => (await stemzo.state(id)).document.sheet.rows).toEqual([]);
   await expect(page.getByRole("button", { name: /^Stem 2: Strings/ })).toBeVisible();
 });

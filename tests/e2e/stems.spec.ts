@@ -127,9 +127,9 @@ test("plan stems by mouse, export, download, measure, see the proof; again at 24
     await middle(page.getByRole("button", { name: "Foghorn bass: carry to another stem" })),
     await middle(page.getByRole("region", { name: "Left out" })),
   );
-  await expect(page.getByRole("complementary", { name: "Preflight" })).toContainText('"Foghorn bass" is in no stem.');
+  await expect(page.getByRole("region", { name: "Preflight" })).toContainText('"Foghorn bass" is in no stem.');
   await page.getByRole("button", { name: "Add it" }).click();
-  await expect(page.getByRole("complementary", { name: "Preflight" })).toContainText("Nothing to look at");
+  await expect(page.getByRole("region", { name: "Preflight" })).toContainText("Nothing to look at");
   // Reorder by the handle, rename in place.
   await drag(await middle(page.getByRole("button", { name: "Move Foghorn bass" })), await middle(rows.nth(0)));
   await expect.poll(async () => (await order())[0]).toEqual(["Foghorn bass", ["horn"]]);

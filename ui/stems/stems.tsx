@@ -128,6 +128,11 @@ export function Stems() {
           {MIXES.map((mix) => (
             <MixRow key={mix.which} mix={mix} plan={plan} states={states} />
           ))}
+          {again === null && rows.length > 0 && (
+            <p className="mt-3 px-5 text-soft">
+              It fills itself: a stem for every track that sounds, until you change it.
+            </p>
+          )}
           {again && (
             <button
               type="button"
