@@ -1,4 +1,5 @@
 import fc from "fast-check";
+import { convertedFrame } from "../analysis/resample";
 import { describe, expect, test } from "vitest";
 import { makeAudioClip, makeDevice, makeSend, makeSession, makeTrack } from "../session/build";
 import type { Session, Sheet, StemRow } from "../session/document";
@@ -6,9 +7,11 @@ import { applyStep } from "../session/edits";
 import { hashOf } from "../testing/listen";
 import { recordedAssets } from "../testing/random-session";
 import { folderName, safeName } from "./naming";
-import { planExport } from "./plan";
+import { endOf, passOf, planExport } from "./plan";
 import { sayFinding } from "../words/preflight";
+import type { Beside } from "./preflight";
 import { preflight } from "./preflight";
+import { applyProfile, profileOf, profiles } from "./profiles";
 import { coverage, fillSheet, onRows, refill, withRows } from "./sheet";
 
 const row = (id: string, name: string, ...sources: string[]): StemRow => ({
@@ -242,6 +245,143 @@ describe("preflight", () => {
     expect(found?.weight).toBe("stop");
     const fixed = applyStep(live, found!.fix!);
     expect(fixed.ok && find(fixed.value.session, "live-o")).toBeUndefined();
+  });
+});
+
+describe("preflight of what the sheet asks for", () => {
+  const all = (s: Session, beside: Beside = {}) => preflight(s, () => "new-row", beside);
+  const measured = (
+    name: string,
+    facts: Partial<{ clippedSamples: number; peakDb: number | null; mono: boolean }>,
+  ) => ({
+    last: new Map([[name, { clippedSamples: 0, peakDb: -3, mono: false, ...facts }]]),
+  });
+  const sheeted = (patch: Partial<Sheet>): Session => ({ ...session, sheet: { ...session.sheet, ...patch } });
+  const stereo = rowed(
+    { ...row("1", "Anchor", "a"), channels: "stereo" },
+    row("2", "Bell", "b"),
+    row("3", "Hall", "hall"),
+  );
+
+  test.each<[string, Session, Beside]>([
+    ["same name", rowed(row("1", "Pad", "a"), row("2", "pad", "b"), row("3", "Hall", "hall")), {}],
+    [
+      "mix chain in stems",
+      rowed({ ...row("1", "A", "a"), tap: "mix" }, row("2", "B", "b"), row("3", "Hall", "hall")),
+      {},
+    ],
+    ["return twice", rowed({ ...row("1", "A", "a"), returns: true }, row("2", "B", "b"), row("3", "Hall", "hall")), {}],
+    ["clipped", session, measured("Anchor", { clippedSamples: 3 })],
+    ["was silent", session, measured("Anchor", { peakDb: null })],
+    ["mono as stereo", stereo, measured("Anchor", { mono: true })],
+    ["wrong rate", sheeted({ receiver: "Picture", rate: 44100 }), {}],
+    ["no float in FLAC", sheeted({ format: "flac", depth: "32f" }), {}],
+    ["too long for AIFF", sheeted({ format: "aiff", depth: "32f", rate: 96000, to: 960 * 30000 }), {}],
+  ])("%s is told, says what it means, and its fix takes it away", (kind, s, beside) => {
+    const found = all(s, beside).find((f) => f.kind === kind);
+    expect(found).toBeDefined();
+    const { what, means, fix } = sayFinding(found!);
+    expect([what.length > 10, means.length > 10, (fix ?? "").length > 3]).toEqual([true, true, true]);
+    const fixed = applyStep(s, found!.fix!);
+    if (!fixed.ok) throw new Error(JSON.stringify(fixed.problems));
+    expect(all(fixed.value.session, beside).some((f) => f.id === found!.id)).toBe(false);
+  });
+
+  test("who is heard alone at the moment is told, and that an export holds everything", () => {
+    const found = all(session, { soloed: new Set(["a"]) }).find((f) => f.kind === "solo");
+    expect(sayFinding(found!).what).toBe("Anchor is heard alone at the moment.");
+  });
+});
+
+describe("profiles", () => {
+  test.each(profiles.map((p) => [p.name, p] as const))(
+    "%s fills the whole sheet in one step that is taken back",
+    (_, p) => {
+      const filled = applyStep(base, applyProfile(base, p));
+      if (!filled.ok) throw new Error(JSON.stringify(filled.problems));
+      const { sheet } = filled.value.session;
+      expect(sheet).toMatchObject({ ...p.body.sheet, receiver: p.name });
+      const returns = sheet.rows.find((r) => r.sources.includes("hall"))!;
+      expect([returns.returns, returns.ticked]).toEqual([false, !p.body.rows.returns]);
+      for (const r of sheet.rows.filter((x) => x !== returns))
+        expect(r).toMatchObject({ ...p.body.rows, ticked: true });
+      // What one's own profile keeps of it is the profile.
+      expect(profileOf(filled.value.session, p.body.about)).toEqual(p.body);
+      const back = applyStep(filled.value.session, filled.value.inverse);
+      expect(back.ok && back.value.session).toEqual(base);
+      expect(planExport(filled.value.session).ok).toBe(true);
+    },
+  );
+
+  test("stems through the mix's chain are held against the mix after it", () => {
+    const mastering = profiles.find((p) => p.name === "Mastering")!;
+    const filled = applyStep(base, applyProfile(base, mastering));
+    const plan = filled.ok ? planExport(filled.value.session) : null;
+    expect(plan?.ok && plan.value.whole).toEqual({ kind: "mix", at: "after its chain" });
+    expect(filled.ok && coverage(filled.value.session, () => true)).toEqual([]);
+  });
+});
+
+describe("lead-in, tail and ticks", () => {
+  const plan = (sheet: Partial<Sheet>) => {
+    const made = planExport({ ...session, sheet: { ...session.sheet, ...sheet } });
+    if (!made.ok) throw new Error(made.problems[0]?.what);
+    return made.value;
+  };
+
+  test("silent bars are as long as the bars they stand before, and the stamp never falls below zero", () => {
+    // 120 bpm, 4/4: two seconds a bar.
+    expect(plan({ leadInBars: 2 })).toMatchObject({ leadFrames: 192000, timeReference: 0 });
+    expect(plan({ leadInBars: 1, from: 3840, to: 5760, rate: 96000 })).toMatchObject({
+      leadFrames: 192000,
+      timeReference: 0,
+    });
+    expect(plan({ leadInBars: 1, from: 7680, to: 8000 })).toMatchObject({ timeReference: 96000 });
+  });
+
+  test("a fixed tail is so many seconds, rendered whatever rings", () => {
+    const made = plan({ tail: "fixed", tailSeconds: 1.5 });
+    expect(made.tailFrames).toBe(72000);
+    expect(passOf(session, made)).toMatchObject({ from: 0, to: made.to + 72000, tail: "none" });
+  });
+
+  test("where a pass went is found again from how long its files are, at every rate", () => {
+    fc.assert(
+      fc.property(
+        fc.nat(500000),
+        fc.integer({ min: 1, max: 500000 }),
+        fc.constantFrom(44100, 48000, 96000),
+        fc.constantFrom(44100, 48000, 88200, 96000),
+        (from, length, rate, to) => {
+          const frames = Math.ceil(((from + length) * to) / rate) - convertedFrame(from, rate, to);
+          const end = endOf({ from, rate: to }, frames, rate);
+          // Another end that gives as many frames is as good.
+          expect(Math.ceil((end * to) / rate) - convertedFrame(from, rate, to)).toBe(frames);
+        },
+      ),
+      { numRuns: 2000 },
+    );
+  });
+
+  test("only what is ticked is exported; with nothing ticked a mix alone is, and nothing at all is refused", () => {
+    const untick = (names: readonly string[], mixes: Sheet["mixes"]) =>
+      planExport({
+        ...session,
+        sheet: {
+          ...session.sheet,
+          mixes,
+          rows: session.sheet.rows.map((r) => ({ ...r, ticked: !names.includes(r.name) })),
+        },
+      });
+    const some = untick(["Bell"], ["after its chain"]);
+    expect(some.ok && some.value.files.map((f) => f.fileName)).toEqual([
+      "01 Anchor.wav",
+      "03 Hall.wav",
+      "Cue reference mix.wav",
+    ]);
+    const none = untick(["Anchor", "Bell", "Hall"], ["after its chain", "before its chain"]);
+    expect(none.ok && [none.value.files.length, none.value.whole]).toEqual([2, null]);
+    expect(untick(["Anchor", "Bell", "Hall"], []).ok).toBe(false);
   });
 });
 

@@ -18,13 +18,13 @@ export function Tray() {
     <section
       ref={setNodeRef}
       aria-label="Left out"
-      className={`mx-4 mt-5 rounded-sm border border-dashed px-4 py-3 ${isOver ? "border-ink bg-spot-wash" : "border-faint"}`}
+      className={`sticky bottom-2 z-10 mx-4 mt-4 flex items-center gap-4 rounded-sm border border-dashed px-4 py-1.5 ${isOver ? "border-ink bg-spot-wash" : "border-faint bg-paper"}`}
     >
-      <h2 className="eyebrow">Left out</h2>
+      <h2 className="eyebrow shrink-0">Left out</h2>
       {waiting.length === 0 ? (
         <p className="text-soft">Every track is in a stem. Drop one here to leave it out.</p>
       ) : (
-        <ul className="mt-1 flex flex-wrap gap-x-4 gap-y-1.5">
+        <ul className="flex flex-wrap gap-x-4 gap-y-1.5">
           {waiting.map((t) => (
             <li key={t.id} className="flex items-center gap-1">
               <SourceChip track={t.id} name={trackName(t)} />
