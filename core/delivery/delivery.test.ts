@@ -81,6 +81,8 @@ describe("names", () => {
       { kind: "key", text: "" },
       { kind: "depth", text: "" },
     ];
+    const clash = planExport({ ...session, sheet: { ...session.sheet, rows, fileName } });
+    expect(clash.ok && clash.value.collided).toEqual(["HL pad 120 bpm 24-bit", "HL PAD 120 bpm 24-bit"]);
     expect(named(rows, { fileName, format: "flac" })).toEqual([
       "HL Pad 120 bpm 24-bit.flac",
       "HL pad 120 bpm 24-bit 2.flac",

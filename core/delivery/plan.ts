@@ -47,6 +47,8 @@ export interface StemFile {
 export interface ExportPlan {
   readonly folder: string;
   readonly files: readonly StemFile[];
+  /** Names that several files would have had, so that all but the first got a number. */
+  readonly collided: readonly string[];
   /** The mix that the stems have to add up to, rendered beside them; null where there are none. */
   readonly whole: Tap | null;
   /** Whether a mix is delivered; where none is and only what changed is rendered, none is rendered at all. */
@@ -142,16 +144,18 @@ export function planExport(session: Session, date: Date | null = null): Checked<
   const taps = wanted.map((f) => f.tap);
   const sounds = fingerprints(session, taps);
   const names = new NamesTaken();
+  const files = wanted.map(({ name, ...file }, i) => ({
+    ...file,
+    fileName: `${names.take(name)}${ENDINGS[file.format]}`,
+    fingerprint: sounds[i] ?? "",
+    silence: silenceOf(session, file.tap, from, to),
+  }));
   return {
     ok: true,
     value: {
       folder: folderName(session, date),
-      files: wanted.map(({ name, ...file }, i) => ({
-        ...file,
-        fileName: `${names.take(name)}${ENDINGS[file.format]}`,
-        fingerprint: sounds[i] ?? "",
-        silence: silenceOf(session, file.tap, from, to),
-      })),
+      files,
+      collided: [...names.collided],
       whole: ticked.length > 0 ? wholeOf(ticked) : null,
       hasMix: sheet.mixes.length > 0,
       from,

@@ -70,6 +70,7 @@ test("readers of others find every marker at its frame, the file's name and fami
         const plan: ExportPlan = {
           folder: song,
           files: [file],
+          collided: [],
           from: at.from,
           to: at.from + at.frames,
           tail: "none",

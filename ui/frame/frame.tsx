@@ -164,7 +164,7 @@ export function Frame({ children }: { readonly children: ReactNode }) {
         <Link href="/" className="text-[17px] font-extrabold tracking-tight" title="All sessions">
           Stemzo
         </Link>
-        <div className="ml-3 max-w-44 min-w-0 text-on-strip-soft">
+        <div className="ml-3 max-w-44 min-w-16 shrink-[3] overflow-hidden text-on-strip-soft">
           <Editable
             value={name}
             label="Session"
@@ -172,7 +172,7 @@ export function Frame({ children }: { readonly children: ReactNode }) {
             className="text-[13px] focus:text-ink"
           />
         </div>
-        <nav aria-label="Screens" className="ml-4 flex h-full shrink-0">
+        <nav aria-label="Screens" className="ml-3 flex h-full shrink-0">
           {SCREENS.map((s) => {
             const here = pathname === `${base}${s.path}`;
             return (
@@ -180,7 +180,7 @@ export function Frame({ children }: { readonly children: ReactNode }) {
                 key={s.name}
                 href={`${base}${s.path}`}
                 aria-current={here ? "page" : undefined}
-                className={`flex h-full items-center px-3.5 text-[13.5px] ${here ? "mt-1.5 h-[38px] bg-paper font-bold text-ink" : "text-on-strip-soft hover:text-on-strip"}`}
+                className={`flex h-full items-center px-3 text-[13.5px] ${here ? "mt-1.5 h-[38px] bg-paper font-bold text-ink" : "text-on-strip-soft hover:text-on-strip"}`}
               >
                 {s.name}
               </Link>

@@ -32,6 +32,9 @@ function Running({ job }: { readonly job: Job }) {
       <span>{title}</span>
       <progress className="sr-only" aria-label={title} max={100} value={percent} />
       <span className="figure w-7 text-right">{percent}%</span>
+      {job.progress.secondsLeft !== null && (
+        <span className="figure text-on-strip-soft">{Math.ceil(job.progress.secondsLeft)} s</span>
+      )}
       <span aria-hidden className="absolute bottom-0 left-0 h-[2px] bg-on-strip" style={{ width: `${percent}%` }} />
       <button
         type="button"

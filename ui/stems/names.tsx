@@ -57,6 +57,12 @@ export function Names() {
       </div>
       <section aria-label="Names as they will be">
         <h3 className="eyebrow">As it will be</h3>
+        {plan.ok && plan.value.collided.length > 0 && (
+          <p className="mt-1 text-xs text-caution" role="status">
+            Several files would be called “{plan.value.collided.join("”, “")}”: all but the first get a number. A chip
+            that tells them apart says more.
+          </p>
+        )}
         <p className="figure mt-1 text-xs font-semibold break-words">
           {plan.ok ? plan.value.folder : "nothing to export"}
         </p>

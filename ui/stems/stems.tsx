@@ -91,7 +91,7 @@ export function Stems() {
         <SheetOptions />
       </header>
       <DndContext sensors={sensors} collisionDetection={under} onDragEnd={drop}>
-        <div className="min-h-0 overflow-auto pb-6" data-sheet>
+        <div className="min-h-0 overflow-auto" data-sheet>
           <div className={`${COLUMNS} eyebrow sticky top-0 z-10 border-b border-rule bg-paper py-1.5`}>
             <span />
             <span />
