@@ -164,7 +164,7 @@ export function Frame({ children }: { readonly children: ReactNode }) {
         <Link href="/" className="text-[17px] font-extrabold tracking-tight" title="All sessions">
           Stemzo
         </Link>
-        <div className="ml-3 max-w-44 min-w-16 shrink-[3] overflow-hidden text-on-strip-soft">
+        <div className="ml-3 max-w-44 min-w-16 overflow-hidden text-on-strip-soft">
           <Editable
             value={name}
             label="Session"

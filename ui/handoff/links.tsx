@@ -89,7 +89,9 @@ function NewLink({
         <NumberField label="Days" value={days} min={1} max={366} digits={0} className="h-7 w-12" onCommit={setDays} />
       </label>
       <label>
-        <span className="eyebrow block">Downloads, 0: any</span>
+        <span className="eyebrow block" title="Downloads at most; 0: any number">
+          At most
+        </span>
         <NumberField
           label="Downloads at most, 0 for any number"
           value={most}

@@ -13,6 +13,7 @@ import type { Checked } from "../../core/session/problem";
 import { formatClock } from "../../core/time/clock";
 import { formatDepth, formatFile, formatTap } from "../../core/words/delivered";
 import { Button } from "../parts/button";
+import { ProgressBar } from "../parts/progress-bar";
 import { byteText } from "../parts/bytes";
 import { Choice } from "../parts/choice";
 import { paceText } from "../session/job-pace";
@@ -131,12 +132,7 @@ function Making({ plan, list }: { readonly plan: Checked<ExportPlan>; readonly l
               <span className="figure font-normal">{Math.round(running.progress.done * 100)}%</span>{" "}
               <span className="text-xs font-normal text-soft">{paceText(running)}</span>
             </p>
-            <progress
-              aria-label="Exporting"
-              max={100}
-              value={Math.round(running.progress.done * 100)}
-              className="mt-1.5 h-2 w-full appearance-none [&::-webkit-progress-bar]:bg-rule [&::-webkit-progress-value]:bg-ink"
-            />
+            <ProgressBar label="Exporting" done={running.progress.done} className="mt-1.5 w-full" />
           </div>
           <Button onClick={() => void cancel(running.id)}>Cancel</Button>
         </>

@@ -10,6 +10,7 @@ import type { Proof as ProofFound } from "../../core/proof/proof";
 import type { Mark } from "../../core/proof/judge";
 import { formatClock } from "../../core/time/clock";
 import { Button } from "../parts/button";
+import { ProgressBar } from "../parts/progress-bar";
 import { byteText } from "../parts/bytes";
 import { audioAddress, packageAddress } from "../session/api";
 import { useSession, useSessionParts } from "../session/provider";
@@ -108,12 +109,7 @@ function Unproven({ handoff, list }: { readonly handoff: Handoff; readonly list:
         </p>
         {job ? (
           <div className="mt-5 flex items-center gap-4">
-            <progress
-              aria-label="Proving"
-              max={100}
-              value={percent}
-              className="h-2 flex-1 appearance-none [&::-webkit-progress-bar]:bg-rule [&::-webkit-progress-value]:bg-ink"
-            />
+            <ProgressBar label="Proving" done={job.progress.done} className="flex-1" />
             <span className="figure w-12 text-right">{percent}%</span>
             <Button onClick={() => void cancel(job.id)}>Cancel</Button>
           </div>

@@ -3,8 +3,8 @@
 import { useCallback, useEffect, useState } from "react";
 import type { ServiceFault } from "../../contract/job";
 import type { Delivery } from "../../contract/link";
-import { Button } from "../parts/button";
-import { Refused, api } from "../session/api";
+import { SecretForm } from "../parts/secret-form";
+import { Refused, api, whyRefused } from "../session/api";
 import { DeliveryPage } from "./delivery-page";
 
 type State =
@@ -46,44 +46,17 @@ export function Receiver({ secret }: { readonly secret: string }) {
   );
 }
 
-function Passphrase({ secret, onIn }: { readonly secret: string; readonly onIn: () => void }) {
-  const [passphrase, setPassphrase] = useState("");
-  const [fault, setFault] = useState<string | null>(null);
-  const enter = () =>
-    api.enterLink(secret, passphrase).then(onIn, (error: unknown) => {
-      setFault(error instanceof Refused ? `${error.fault.what} ${error.fault.todo}` : "It cannot be reached.");
-    });
+function Passphrase({ secret, onIn }: { readonly secret: string; readonly onIn: () => Promise<void> }) {
+  const enter = (passphrase: string) =>
+    api.enterLink(secret, passphrase).then(async () => {
+      await onIn();
+      return null;
+    }, whyRefused);
   return (
     <main className="mx-auto max-w-sm px-6 pt-24">
       <h1 className="text-[26px] leading-tight font-bold tracking-tight">Something was sent to you</h1>
       <p className="mt-2 text-base text-soft">Its sender has told you a passphrase.</p>
-      <form
-        className="mt-5"
-        onSubmit={(e) => {
-          e.preventDefault();
-          void enter();
-        }}
-      >
-        <label className="block text-base">
-          Passphrase
-          <input
-            type="password"
-            autoComplete="off"
-            autoFocus
-            value={passphrase}
-            onChange={(e) => setPassphrase(e.target.value)}
-            className="mt-1 h-11 w-full rounded-sm border border-ink/60 bg-lift px-3 text-base"
-          />
-        </label>
-        {fault !== null && (
-          <p role="alert" className="mt-2 text-wrong">
-            {fault}
-          </p>
-        )}
-        <Button type="submit" kind="main" disabled={passphrase === ""} className="mt-4 min-h-11 w-full text-base">
-          Open it
-        </Button>
-      </form>
+      <SecretForm label="Passphrase" action="Open it" autoComplete="off" enter={enter} />
     </main>
   );
 }

@@ -18,6 +18,10 @@ export class Refused extends Error {
   }
 }
 
+/** Why a request came to nothing, in a sentence or two. */
+export const whyRefused = (error: unknown): string =>
+  error instanceof Refused ? `${error.fault.what} ${error.fault.todo}` : "The server cannot be reached.";
+
 const unreachable: ServiceFault = {
   what: "The server cannot be reached.",
   kept: "Everything you did here is kept and will be sent.",

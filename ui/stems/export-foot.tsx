@@ -9,6 +9,7 @@ import { formatClock } from "../../core/time/clock";
 import { bytesPerSample } from "../../core/formats/wav/format";
 import { paceText } from "../session/job-pace";
 import { Button } from "../parts/button";
+import { ProgressBar } from "../parts/progress-bar";
 import { byteText } from "../parts/bytes";
 import { packageAddress } from "../session/api";
 import { useSessionParts } from "../session/provider";
@@ -35,12 +36,7 @@ export function ExportFoot({ plan, last }: { readonly plan: Checked<ExportPlan>;
               Exporting: {running.progress.stage}{" "}
               <span className="figure font-normal">{Math.round(running.progress.done * 100)}%</span>
             </p>
-            <progress
-              aria-label="Exporting"
-              max={100}
-              value={Math.round(running.progress.done * 100)}
-              className="mt-1.5 h-2 w-full appearance-none [&::-webkit-progress-bar]:bg-rule [&::-webkit-progress-value]:bg-ink"
-            />
+            <ProgressBar label="Exporting" done={running.progress.done} className="mt-1.5 w-full" />
           </div>
           <span className="w-44 text-xs text-soft">{paceText(running)}</span>
           <Button onClick={() => void cancel(running.id)}>Cancel</Button>

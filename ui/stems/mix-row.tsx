@@ -67,7 +67,7 @@ export function MixRow({
       <span className="figure truncate text-xs" title={fileName}>
         {fileName}
       </span>
-      <span className="figure text-right text-xs">{state?.measures}</span>
+      <span className="figure text-right text-xs whitespace-nowrap">{state?.measures}</span>
       <span className="pl-3 text-xs">{state?.word}</span>
       <span />
     </div>

@@ -128,7 +128,10 @@ export function SheetRow({ row, index, fileNames, state }: Props) {
       <span className="figure truncate text-xs" title={fileNames.join(", ")}>
         {fileNames.length > 1 ? `${fileNames[0] ?? ""} +${fileNames.length - 1}` : (fileNames[0] ?? "")}
       </span>
-      <span title={state.middle} className={`figure text-right text-xs ${state.word === "stale" ? "text-faint" : ""}`}>
+      <span
+        title={state.middle}
+        className={`figure text-right text-xs whitespace-nowrap ${state.word === "stale" ? "text-faint" : ""}`}
+      >
         {state.measures ?? "–"}
       </span>
       <StateWord word={state.word} />
