@@ -14,6 +14,7 @@ import { tailFloor } from "../core/engine/tail";
 import type { Tap } from "../core/engine/tap";
 import { gainToDb } from "../core/math";
 import type { FileAsWritten } from "../core/papers/facts";
+import { thinned } from "../core/papers/outline";
 import { sheetFacts, ticksOf } from "../core/papers/facts";
 import type { Paper } from "../core/papers/papers";
 import { papersOf } from "../core/papers/papers";
@@ -252,13 +253,16 @@ const changesOf = ({ changes }: Comparison, { handoff, full }: EarlierPackage, w
   whyAll,
 });
 
+/** As many pairs as the widest screen has points. */
+const OUTLINE_POINTS = 2000;
+
 const factsOf = (name: string, { channels, frames, rate, measures, overview }: Ready): FileFactsAsMade => ({
   name,
   channels,
   frames,
   rate,
   measures,
-  outline: Buffer.from(overview.buffer, overview.byteOffset, overview.length).toString("base64"),
+  outline: Buffer.from(thinned(overview, OUTLINE_POINTS)).toString("base64"),
 });
 
 /**

@@ -377,7 +377,7 @@ describe("the render process", () => {
     expect(delivered.hashListAgrees).toBe(true);
     expect(proof.verdict.beside).toEqual({
       mark: "right",
-      text: "sheet, table, tempo map and hashes as promised",
+      text: "sheet, table, tempo map, printed sheet and hashes as promised",
     });
     expect(delivered.manifest.rate).toBe(44100);
     delivered.close();

@@ -4,6 +4,26 @@ export interface Span {
   readonly most: number;
 }
 
+/** An overview of at most so many pairs, each of which holds the lowest and the highest of those it stands for. */
+export function thinned(overview: Uint8Array, atMost: number): Uint8Array {
+  const pairs = new Int8Array(overview.buffer, overview.byteOffset, overview.length);
+  const count = pairs.length >> 1;
+  if (count <= atMost) return overview.slice();
+  const thin = new Int8Array(2 * atMost);
+  for (let p = 0; p < atMost; p++) {
+    const from = Math.floor((p * count) / atMost);
+    const to = Math.floor(((p + 1) * count) / atMost);
+    let [least, most] = [pairs[2 * from] ?? 0, pairs[2 * from + 1] ?? 0];
+    for (let k = from + 1; k < to; k++) {
+      least = Math.min(least, pairs[2 * k] ?? 0);
+      most = Math.max(most, pairs[2 * k + 1] ?? 0);
+    }
+    thin[2 * p] = least;
+    thin[2 * p + 1] = most;
+  }
+  return new Uint8Array(thin.buffer);
+}
+
 /**
  * A file's outline at so many points, as high as its loudest place is, from pairs of signed bytes as an overview has
  * them.
