@@ -26,11 +26,16 @@ import { combine, leaveOut, moveRow } from "./sheet-edits";
 import { SheetOptions } from "./sheet-options";
 import { SheetRow } from "./sheet-row";
 import { stemStates } from "./stem-state";
-import { Tray } from "./tray";
+import { TRAY, Tray } from "./tray";
 
-/** A pointer names what it is over; the keyboard has no pointer, so there the rectangles decide. */
+/**
+ * A pointer names what it is over; the keyboard has no pointer, so there the rectangles decide. What is left out lies
+ * over the rows that are scrolled under it.
+ */
 const under: CollisionDetection = (args) => {
   const hits = pointerWithin(args);
+  const tray = hits.filter((hit) => hit.id === TRAY);
+  if (tray.length > 0) return tray;
   return hits.length > 0 ? hits : rectIntersection(args);
 };
 

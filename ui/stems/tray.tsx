@@ -8,11 +8,14 @@ import { onRows, withRows } from "../../core/delivery/sheet";
 import { addStem, leftOut } from "./sheet-edits";
 import { SourceChip } from "./sheet-row";
 
+/** What it is called where something is dropped. */
+export const TRAY = "tray";
+
 /** What sounds in the session and is in no stem. Dropping something here leaves it out. */
 export function Tray() {
   const { written, take } = useSessionParts((s) => ({ written: s.session, take: s.take }));
   const session = withRows(written);
-  const { setNodeRef, isOver } = useDroppable({ id: "tray", data: { tray: true } });
+  const { setNodeRef, isOver } = useDroppable({ id: TRAY, data: { tray: true } });
   const waiting = leftOut(session);
   return (
     <section
