@@ -164,12 +164,12 @@ export function Frame({ children }: { readonly children: ReactNode }) {
         <Link href="/" className="text-[17px] font-extrabold tracking-tight" title="All sessions">
           Stemzo
         </Link>
-        <div className="ml-3 max-w-44 min-w-16 overflow-hidden text-on-strip-soft">
+        <div className="ml-3 max-w-32 shrink-0 overflow-hidden text-on-strip-soft">
           <Editable
             value={name}
             label="Session"
             onCommit={(text) => text && edit("Rename the session", [{ do: "set session", patch: { name: text } }])}
-            className="text-[13px] focus:text-ink"
+            className="w-full text-[13px] focus:text-ink"
           />
         </div>
         <nav aria-label="Screens" className="ml-3 flex h-full shrink-0">

@@ -29,8 +29,8 @@ import { stemStates } from "./stem-state";
 import { TRAY, Tray } from "./tray";
 
 /**
- * A pointer names what it is over; the keyboard has no pointer, so there the rectangles decide. What is left out lies
- * over the rows that are scrolled under it.
+ * A pointer names what it is over; the keyboard has no pointer, so there the rectangles decide. Rows that are scrolled
+ * out of sight may lie behind the tray.
  */
 const under: CollisionDetection = (args) => {
   const hits = pointerWithin(args);
@@ -96,58 +96,60 @@ export function Stems() {
         <SheetOptions />
       </header>
       <DndContext sensors={sensors} collisionDetection={under} onDragEnd={drop}>
-        <div className="min-h-0 overflow-auto" data-sheet>
-          <div className={`${COLUMNS} eyebrow sticky top-0 z-10 border-b border-rule bg-paper py-1.5`}>
-            <span />
-            <span />
-            <span>№</span>
-            <span>Stem</span>
-            <span>Made of</span>
-            <span className="pl-2">Tapped</span>
-            <span title="What the sends of its tracks produce is in this stem">Returns</span>
-            <span className="pl-1">Channels</span>
-            <span>File</span>
-            <span className="text-right">Peak · LUFS</span>
-            <span className="pl-3">State</span>
-            <span />
+        <div className="grid min-h-0 grid-rows-[minmax(0,1fr)_auto]">
+          <div className="min-h-0 overflow-auto pb-4" data-sheet>
+            <div className={`${COLUMNS} eyebrow sticky top-0 z-10 border-b border-rule bg-paper py-1.5`}>
+              <span />
+              <span />
+              <span>№</span>
+              <span>Stem</span>
+              <span>Made of</span>
+              <span className="pl-2">Tapped</span>
+              <span title="What the sends of its tracks produce is in this stem">Returns</span>
+              <span className="pl-1">Channels</span>
+              <span>File</span>
+              <span className="text-right">Peak · LUFS</span>
+              <span className="pl-3">State</span>
+              <span />
+            </div>
+            <SortableContext items={rows.map((r) => r.id)} strategy={verticalListSortingStrategy}>
+              <ol aria-label="Stems">
+                {rows.map((row, i) => (
+                  <SheetRow
+                    key={row.id}
+                    row={row}
+                    index={i}
+                    fileNames={plan.ok ? plan.value.files.filter((f) => f.number === i + 1).map((f) => f.fileName) : []}
+                    state={stateOfRow(i + 1)}
+                  />
+                ))}
+              </ol>
+            </SortableContext>
+            {rows.length === 0 && (
+              <p className="px-5 py-6 text-soft">
+                Nothing sounds in this session yet. Bring in audio or MIDI on the Bench, and every track that sounds
+                becomes a stem here.
+              </p>
+            )}
+            {MIXES.map((mix) => (
+              <MixRow key={mix.which} mix={mix} plan={plan} states={states} />
+            ))}
+            {again === null && rows.length > 0 && (
+              <p className="mt-3 px-5 text-soft">
+                It fills itself: a stem for every track that sounds, until you change it.
+              </p>
+            )}
+            {again && (
+              <button
+                type="button"
+                title="One stem for every track that sounds, in their order, following tracks that come and go"
+                onClick={() => takeStep(again)}
+                className="mt-3 ml-5 min-h-6 font-semibold text-spot underline underline-offset-2"
+              >
+                Let the sheet fill itself again
+              </button>
+            )}
           </div>
-          <SortableContext items={rows.map((r) => r.id)} strategy={verticalListSortingStrategy}>
-            <ol aria-label="Stems">
-              {rows.map((row, i) => (
-                <SheetRow
-                  key={row.id}
-                  row={row}
-                  index={i}
-                  fileNames={plan.ok ? plan.value.files.filter((f) => f.number === i + 1).map((f) => f.fileName) : []}
-                  state={stateOfRow(i + 1)}
-                />
-              ))}
-            </ol>
-          </SortableContext>
-          {rows.length === 0 && (
-            <p className="px-5 py-6 text-soft">
-              Nothing sounds in this session yet. Bring in audio or MIDI on the Bench, and every track that sounds
-              becomes a stem here.
-            </p>
-          )}
-          {MIXES.map((mix) => (
-            <MixRow key={mix.which} mix={mix} plan={plan} states={states} />
-          ))}
-          {again === null && rows.length > 0 && (
-            <p className="mt-3 px-5 text-soft">
-              It fills itself: a stem for every track that sounds, until you change it.
-            </p>
-          )}
-          {again && (
-            <button
-              type="button"
-              title="One stem for every track that sounds, in their order, following tracks that come and go"
-              onClick={() => takeStep(again)}
-              className="mt-3 ml-5 min-h-6 font-semibold text-spot underline underline-offset-2"
-            >
-              Let the sheet fill itself again
-            </button>
-          )}
           <Tray />
         </div>
       </DndContext>

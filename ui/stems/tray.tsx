@@ -21,7 +21,7 @@ export function Tray() {
     <section
       ref={setNodeRef}
       aria-label="Left out"
-      className={`sticky bottom-0 z-10 mt-4 flex items-center gap-4 border-t border-dashed border-ink/60 px-5 py-1.5 ${isOver ? "bg-spot-wash" : "bg-paper"}`}
+      className={`flex items-center gap-4 border-t border-dashed border-ink/60 px-5 py-1.5 ${isOver ? "bg-spot-wash" : "bg-paper"}`}
     >
       <h2 className="eyebrow shrink-0">Left out</h2>
       {waiting.length === 0 ? (
