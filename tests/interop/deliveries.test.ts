@@ -193,6 +193,16 @@ function aboutFile(session: Session, manifest: Manifest, file: Manifest["files"]
   const frames = framesOf(path, file.format);
   expect(frames).toBe(file.frames);
   if (file.format === "flac") run("flac", "-t", "-s", path);
+  if (file.format === "wav") {
+    const { media } = JSON.parse(run("mediainfo", "--Output=JSON", path)) as {
+      media: { track: readonly Record<string, string>[] };
+    };
+    const audio = media.track.find((t) => t["@type"] === "Audio");
+    expect([Number(audio?.["SamplingRate"]), Number(audio?.["Channels"])]).toEqual([rate, file.channels]);
+    // It counts from a length in whole milliseconds, and tells none of a few frames.
+    if (frames > rate / 100)
+      expect(Math.abs(Number(audio?.["SamplingCount"]) - frames)).toBeLessThanOrEqual(rate / 1000);
+  }
   if (file.format === "wav" || file.format === "aiff")
     expect(run("sndfile-info", path)).toContain(`Frames      : ${frames}`);
   const title = file.format === "wav" ? tag(found, "comment") : tag(found, "title");
