@@ -82,10 +82,8 @@ describe("a package that carries an earlier one on", () => {
     );
     expect(second.proof.verdict.mark).toBe("right");
     expect(second.proof.residual?.peakDb ?? -Infinity).toBeLessThanOrEqual(-110);
-    // And what is rendered is what rendering everything would have given.
-    const anew = await exported(id);
-    const [c] = [hashes(anew)];
-    if (anew.manifest.frames === second.manifest.frames) expect([...c]).toEqual([...b]);
+    // All are as long as they were, though rendered anew they could be shorter now.
+    expect(new Set(second.manifest.files.map((f) => f.frames))).toEqual(new Set([first.manifest.frames]));
   }, 60_000);
 
   test("the changed files alone: the sheet says what is missing, and nothing can be carried on from it", async () => {
@@ -124,6 +122,15 @@ describe("a package that carries an earlier one on", () => {
     expect(new Set(fourth.manifest.files.map((f) => f.frames)).size).toBe(1);
   }, 60_000);
 
+  test("at 16 bits the dither that a file ends with is not taken for a tail that is cut", async () => {
+    const { id } = await createSession(at.db, { ...small, sheet: { ...small.sheet, depth: "16" } });
+    const first = await exported(id);
+    await edit(id, fader("pad", -3));
+    const second = await exported(id, first.id);
+    expect(second.manifest.since).toMatchObject({ changed: ["02 Pad.wav", "Small reference mix.wav"], whyAll: null });
+    expect(second.proof.verdict.mark).not.toBe("wrong");
+  }, 60_000);
+
   test("a handoff of another session is refused", async () => {
     const [one, other] = [await createSession(at.db, small), await createSession(at.db, small)];
     const first = await exported(one.id);
@@ -151,7 +158,7 @@ describe("every receiver", () => {
       ]);
       expect(made.manifest.receiver).toBe(profile.name);
       await travel(at.db, id, "undo");
-      expect((await readState(at.db, id)).document).toEqual(document.sheet.receiver === "" ? document : small);
+      expect((await readState(at.db, id)).document).toEqual(small);
     },
     60_000,
   );
@@ -217,7 +224,7 @@ describe("what was handed on", () => {
 test("whatever one fader moves in a random session, what is taken over is what a full export would have made", async () => {
   const workshop = new Workshop(new ThreadPool(pathToFileURL(join(inject("workerFolder"), "task.thread.mjs"))));
   await workshop.prepare();
-  let carried = 0;
+  let [carried, compared] = [0, 0];
   try {
     for (const [n, order] of fc.sample(randomOrders, { numRuns: 7, seed: 1512 }).entries()) {
       const session = workshop.real(n % 2 === 0 ? order.session : inPlainFiles(order.session));
@@ -244,7 +251,9 @@ test("whatever one fader moves in a random session, what is taken over is what a
       const [taken, wanted] = [hashes(second), hashes(anew)];
       for (const [name, [hash, frames]] of taken) {
         // A tail that would be shorter now keeps its length, so that all files have one.
-        if (frames === wanted.get(name)?.[1]) expect([name, hash]).toEqual([name, wanted.get(name)?.[0]]);
+        if (frames !== wanted.get(name)?.[1]) continue;
+        expect([name, hash]).toEqual([name, wanted.get(name)?.[0]]);
+        compared++;
       }
       const wrong = wrongOf(await prove(workshop, moved, second));
       expect(wrong.filter((text) => !/^(clipping|sum)/.test(text))).toEqual([]);
@@ -254,5 +263,5 @@ test("whatever one fader moves in a random session, what is taken over is what a
     await workshop.close();
     rmSync(workshop.dataRoot, { recursive: true, force: true });
   }
-  expect(carried).toBeGreaterThan(4);
+  expect([carried > 4, compared > 10]).toEqual([true, true]);
 }, 180_000);

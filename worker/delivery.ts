@@ -211,8 +211,11 @@ async function packed(
 }
 
 /** A file that was to go no further than an earlier package's, and still sounds there. */
-const isCut = ({ measures }: WrittenFile): boolean =>
-  measures.endDb !== null && measures.endDb > gainToDb(tailFloor("measured"));
+const isCut = ({ measures, format }: WrittenFile): boolean =>
+  measures.endDb !== null && measures.endDb > (format.depth === "16" ? DITHER_16_DB : gainToDb(tailFloor("measured")));
+
+/** Above what a file of 16 bits always ends with: its dither, rounded, is up to two steps. */
+const DITHER_16_DB = gainToDb(2.5 / 32768);
 
 /** Of one at another rate than the plan's, nothing is known. */
 const sheetFrames = (plan: ExportPlan, file: Ready | undefined): number =>

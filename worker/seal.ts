@@ -13,6 +13,7 @@ import type { Frames } from "../core/units";
 import { FileSink, FileSource } from "../server/audio/file-bytes";
 import { sha256OfFileNow } from "../server/audio/store";
 import type { Seal, SealTask } from "./task";
+import { sealing } from "./task";
 
 type Asked = Omit<SealTask, "kind">;
 type Depth = "16" | "24" | "32f";
@@ -47,7 +48,7 @@ async function remade(asked: Asked, write: (remaking: Remaking) => Length | Prom
     const { rate, depth } = wav.format;
     if (depth === "32") throw new RangeError("prints are never 32-bit whole numbers");
     if (!make && !fold && frames === wav.frames) return { frames, rate };
-    const other = `${path}.sealed`;
+    const other = sealing(path);
     const sink = new FileSink(other);
     try {
       const length = await write({ wav, depth, channels: fold ? 1 : wav.channels, asked, sink });

@@ -82,6 +82,9 @@ export interface SealTask {
   readonly make?: Make;
 }
 
+/** What a file is called while it is sealed. A thread that is ended meanwhile leaves it behind. */
+export const sealing = (path: string): string => `${path}.sealed`;
+
 export interface Seal {
   readonly bytes: number;
   readonly sha256: string;

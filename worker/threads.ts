@@ -8,7 +8,7 @@ import type { Frames } from "../core/units";
 import type { Answers, FromThread, OutputFile, RenderTask, RenderedFile, Task, TaskFault, WrittenFile } from "./task";
 import { debug } from "../server/debug";
 import { sharedSignalsMemory } from "./shared-signals";
-import { TaskFailed, TaskMemory, sealed } from "./task";
+import { TaskFailed, TaskMemory, sealed, sealing } from "./task";
 
 export interface TaskOptions {
   readonly signal: AbortSignal;
@@ -265,7 +265,7 @@ async function allOrNothing(
     r.status === "rejected" ? [r.reason as unknown] : [],
   );
   if (failures.length === 0) return;
-  for (const { path } of files) rmSync(path, { force: true });
+  for (const { path } of files) for (const left of [path, sealing(path)]) rmSync(left, { force: true });
   throw failures.find((f) => !(f instanceof TaskFailed && f.fault.kind === "cancelled")) ?? failures[0];
 }
 

@@ -381,7 +381,7 @@ describe("the render process", () => {
     });
     expect(delivered.manifest.rate).toBe(44100);
     delivered.close();
-    expect(unfinished().filter((f) => f.endsWith(".mono"))).toEqual([]);
+    expect(unfinished().filter((f) => f.endsWith(".sealed"))).toEqual([]);
   });
 
   test("a package whose papers were changed, taken out or added to is proven wrong, and says which", async () => {

@@ -94,5 +94,9 @@ const fromSynchsafe = (b: Uint8Array, at: number): number =>
   (((b[at + 2] ?? 0) & 0x7f) << 7) |
   ((b[at + 3] ?? 0) & 0x7f);
 
-/** Digits and nothing else, as far as doubles count exactly. */
-export const wholeNumber = (text: string): number | null => (/^\d{1,15}$/.test(text) ? Number(text) : null);
+/** No timeline is longer than 2^40 frames; what says more is mischief. */
+const LONGEST: Frames = 1099511627776;
+
+/** Digits and nothing else, as far as a timeline goes. */
+export const wholeNumber = (text: string): number | null =>
+  /^\d{1,15}$/.test(text) && Number(text) <= LONGEST ? Number(text) : null;

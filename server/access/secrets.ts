@@ -1,6 +1,6 @@
 import { createHmac, randomBytes, scrypt, timingSafeEqual } from "node:crypto";
-import { existsSync, mkdirSync, readFileSync, writeFileSync } from "node:fs";
-import { join } from "node:path";
+import { existsSync, linkSync, mkdirSync, readFileSync, rmSync, writeFileSync } from "node:fs";
+import { dirname, join } from "node:path";
 import { promisify } from "node:util";
 import { dataRoot } from "../paths";
 
@@ -28,21 +28,32 @@ export async function isPassword(password: string, hashed: string): Promise<bool
   return wanted.length === found.length && timingSafeEqual(wanted, found);
 }
 
+const KEY_BYTES = 32;
 let key: Buffer | null = null;
+
+/** Puts a new key in its place, whole or not at all. Whoever comes second finds what the first has put there. */
+function makeKey(path: string): void {
+  mkdirSync(dirname(path), { recursive: true });
+  const unfinished = `${path}.${randomBytes(8).toString("hex")}`;
+  writeFileSync(unfinished, randomBytes(KEY_BYTES), { mode: 0o600, flush: true });
+  try {
+    linkSync(unfinished, path);
+  } catch (error) {
+    if ((error as NodeJS.ErrnoException).code !== "EEXIST") throw error;
+  } finally {
+    rmSync(unfinished, { force: true });
+  }
+}
 
 /** The key that this installation signs with, made when it is first needed. Without its file everybody is out. */
 function signingKey(): Buffer {
   const path = join(dataRoot(), "signing-key");
   if (key === null) {
-    mkdirSync(dataRoot(), { recursive: true });
-    // Whoever comes second reads what the first has written.
-    if (!existsSync(path))
-      try {
-        writeFileSync(path, randomBytes(32), { mode: 0o600, flag: "wx" });
-      } catch (error) {
-        if ((error as NodeJS.ErrnoException).code !== "EEXIST") throw error;
-      }
-    key = readFileSync(path);
+    if (!existsSync(path)) makeKey(path);
+    const found = readFileSync(path);
+    // Anybody can sign with an empty key.
+    if (found.length !== KEY_BYTES) throw new Error(`${path} is damaged: remove it, and everybody logs in again`);
+    key = found;
   }
   return key;
 }

@@ -67,7 +67,11 @@ export class RemoteAudio {
   async stretch(from: number, frames: number): Promise<AudioBuffer | null> {
     const count = Math.min(frames, this.file.frames - from);
     if (count <= 0) return null;
-    this.opened ??= this.open();
+    this.opened ??= this.open().catch((error: unknown) => {
+      // A line that broke may hold the next time.
+      this.opened = null;
+      throw error;
+    });
     return (await this.opened)(from, count);
   }
 

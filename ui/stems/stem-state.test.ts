@@ -34,8 +34,20 @@ const plan = (s: Session): ExportPlan => {
 /** The export of a session as the proof would hold it; `silent` files have no level. */
 function exported(s: Session, silent: readonly string[] = []): Handoff {
   const p = plan(s);
-  const files = p.files.map((f) => ({ name: f.fileName, title: f.title, fingerprint: f.fingerprint }));
-  const manifest = { rate: p.rate, depth: p.depth, range: { from: p.from, to: p.to, tail: p.tail }, files };
+  const files = p.files.map((f) => ({
+    name: f.fileName,
+    title: f.title,
+    fingerprint: f.fingerprint,
+    format: f.format,
+  }));
+  const manifest = {
+    rate: p.rate,
+    depth: p.depth,
+    range: { from: p.from, to: p.to, tail: p.tail },
+    ends: p.ends,
+    silence: { bars: p.leadBars },
+    files,
+  };
   return {
     manifest,
     proof: {
@@ -71,7 +83,15 @@ describe("a stem against the last export", () => {
       sheet: { ...session.sheet, rows: session.sheet.rows.map((r) => ({ ...r, name: `${r.name} new` })) },
     };
     expect(words(renamed, exported(session))).toEqual(["fresh", "fresh", "fresh"]);
-    for (const patch of [{ depth: "16" as const }, { rate: 96000 as const }, { to: 960 }, { tail: "none" as const }]) {
+    for (const patch of [
+      { depth: "16" as const },
+      { rate: 96000 as const },
+      { to: 960 },
+      { tail: "none" as const },
+      { format: "flac" as const, mixFormat: "as the stems" as const },
+      { ends: "trimmed" as const },
+      { leadInBars: 1 },
+    ]) {
       expect(new Set(words({ ...session, sheet: { ...session.sheet, ...patch } }, exported(session)))).toEqual(
         new Set(["stale"]),
       );

@@ -28,7 +28,9 @@ export function stemStates(session: Session, plan: ExportPlan | null, last: Hand
     manifest.depth === plan.depth &&
     manifest.range.from === plan.from &&
     manifest.range.to === plan.to &&
-    manifest.range.tail === plan.tail;
+    manifest.range.tail === plan.tail &&
+    manifest.ends === plan.ends &&
+    manifest.silence.bars === plan.leadBars;
   return plan.files.map((planned): StemState => {
     // Two stems may sound alike, and one may have been renamed.
     const alike = manifest?.files.filter((f) => f.fingerprint === planned.fingerprint) ?? [];
@@ -48,7 +50,7 @@ export function stemStates(session: Session, plan: ExportPlan | null, last: Hand
       !measures || measures.peakDb === null
         ? null
         : `${formatNumber(measures.peakDb, 1)} · ${measures.lufs === null ? "–" : formatNumber(measures.lufs, 1)}`;
-    if (!sameSettings || delivered.fingerprint !== planned.fingerprint)
+    if (!sameSettings || delivered.fingerprint !== planned.fingerprint || delivered.format !== planned.format)
       return { word: "stale", measures: text, ...middle };
     return { word: measures?.peakDb === null ? "silent" : "fresh", measures: text, ...middle };
   });

@@ -47,7 +47,7 @@ export function Stems() {
   const take = (step: Step) => takeStep(onRows(written, step));
   const again = refill(written);
   const { chosen: last } = useHandoffs(null);
-  const plan = useMemo(() => planExport(session), [session]);
+  const plan = useMemo(() => planExport(session, new Date()), [session]);
   const states = useMemo(() => stemStates(session, plan.ok ? plan.value : null, last), [session, plan, last]);
   const sensors = useSensors(
     useSensor(PointerSensor, { activationConstraint: { distance: 4 } }),
