@@ -28,12 +28,13 @@ const storeys = (root, lines) => {
 
 const CORE = [
   ["kernels", "time"],
-  ["audio"],
+  ["audio", "timeline"],
   ["formats", "devices"],
   ["session"],
   ["analysis"],
   ["engine"],
   ["stretch", "printing"],
+  ["interchange"],
   ["delivery"],
   ["proof"],
   ["words"],

@@ -105,13 +105,13 @@ describe("the tempo map of a delivery", () => {
     expect(events.flatMap((e) => (e.type === "trackName" ? [decoded(e.text)] : []))).toEqual(["Söng"]);
   });
 
-  test("a long ramp is a thousand steps, not one a sixteenth", () => {
+  test("a long ramp is four thousand steps, not one a sixteenth", () => {
     const tempo: TempoPoint[] = [
       { tick: 0, bpm: 60, shape: "ramp" },
       { tick: 1e9, bpm: 180, shape: "hold" },
     ];
     const events = readBack(tempoMapFile(song({ tempo }), 0, 2e9));
-    expect(events.filter((e) => e.type === "setTempo").length).toBe(1025);
+    expect(events.filter((e) => e.type === "setTempo").length).toBe(4097);
     expect(events.at(-1)!.tick).toBe(2e9);
   });
 });

@@ -1,109 +1,12 @@
-import type { ConductorEvent } from "../formats/midi/write";
+import { conductorEvents } from "../formats/midi/conductor";
 import { writeConductor } from "../formats/midi/write";
 import type { Session } from "../session/document";
-import type { MeterMap } from "../time/meter";
-import { meterMap } from "../time/meter";
-import { tempoMap } from "../time/tempo";
 import type { Ticks } from "../units";
-import { TICKS_PER_QUARTER } from "../units";
-
-/** A tempo that moves is written in steps no longer than a sixteenth, and never in more of them than this. */
-const RAMP_STEP: Ticks = TICKS_PER_QUARTER / 4;
-const MOST_RAMP_STEPS = 1024;
-const MICROSECONDS = 1e6;
-/** Of a bar that is cut by the first frame: shorter notes than these are not written as a meter. */
-const PICKUP_DENOMINATORS = [4, 8, 16, 32, 64, 128] as const;
-const WHOLE: Ticks = 4 * TICKS_PER_QUARTER;
-
-/** A session has meters over 1 to 32; a bar that is cut may need shorter notes. */
-interface Meter {
-  readonly numerator: number;
-  readonly denominator: number;
-}
 
 /**
  * Tempo, meter and markers of a stretch of a session, of one tick at least, as a MIDI file. Its tick 0 is the
- * stretch's first, as the first frame of every delivered file is: laid at the same place, they line up. A tempo that
- * holds is the whole number of microseconds a quarter that is nearest; one that moves is steps, each of which ends at
- * the true time to half a microsecond a quarter and carries no error on. A bar that the stretch begins inside of is
- * written as long as what is left of it, where notes of a kind can say that. `lead`: so many ticks of silence are in
- * front of all that, in whole bars of the first tempo and meter.
+ * stretch's first, as the first frame of every delivered file is: laid at the same place, they line up. `lead`: so many
+ * ticks of silence are in front of all that, in whole bars of the first tempo and meter.
  */
-export function tempoMapFile(session: Session, from: Ticks, to: Ticks, lead: Ticks = 0): Uint8Array {
-  const markers = session.markers
-    .filter((m) => m.tick >= from && m.tick <= to)
-    .map((m): ConductorEvent => ({ kind: "marker", tick: m.tick - from, text: m.name }));
-  const events = [...tempoEvents(session, from, to), ...meterEvents(session, from, to), ...markers];
-  const later = events.map((e) => ({ ...e, tick: e.tick + lead }));
-  return writeConductor(session.name, [...(lead > 0 ? silentBars(session, from) : []), ...later], to - from + lead);
-}
-
-function tempoEvents(session: Session, from: Ticks, to: Ticks): readonly ConductorEvent[] {
-  const map = tempoMap(session.tempo, session.rate);
-  const events: ConductorEvent[] = [];
-  const push = (tick: Ticks, secondsPerTick: number) => {
-    const microsecondsPerQuarter = Math.round(secondsPerTick * TICKS_PER_QUARTER * MICROSECONDS);
-    events.push({ kind: "tempo", tick: tick - from, microsecondsPerQuarter });
-    return microsecondsPerQuarter / (TICKS_PER_QUARTER * MICROSECONDS);
-  };
-  session.tempo.forEach((point, i) => {
-    const next = session.tempo[i + 1];
-    const begin = Math.max(from, point.tick);
-    const end = Math.min(to, next?.tick ?? to);
-    if (begin >= end) return;
-    if (point.shape === "hold" || !next || next.bpm === point.bpm) {
-      push(begin, 60 / (map.bpmAt(begin) * TICKS_PER_QUARTER));
-      return;
-    }
-    const steps = Math.min(MOST_RAMP_STEPS, Math.ceil((end - begin) / RAMP_STEP));
-    let written = map.toSeconds(begin);
-    for (let k = 0, tick = begin; k < steps; k++) {
-      const until = begin + Math.round(((end - begin) * (k + 1)) / steps);
-      // What a step before was rounded by is made up for here, so that errors do not add up.
-      written += push(tick, (map.toSeconds(until) - written) / (until - tick)) * (until - tick);
-      tick = until;
-    }
-  });
-  return events;
-}
-
-function meterEvents(session: Session, from: Ticks, to: Ticks): readonly ConductorEvent[] {
-  const map = meterMap(session.meter, session.leadIn);
-  const { bar, beat, tick } = map.position(from);
-  const isOnBar = beat === 1 && tick === 0;
-  const first = map.meterAt(bar);
-  const events: ConductorEvent[] = [meterEvent(0, isOnBar ? first : (pickup(nextBar(map, bar) - from) ?? first))];
-  if (!isOnBar && nextBar(map, bar) < to) events.push(meterEvent(nextBar(map, bar) - from, map.meterAt(bar + 1)));
-  for (const point of session.meter) {
-    const at = map.barToTick(point.bar);
-    // A change on the very bar that follows the cut one is written already.
-    if (at > from && at < to && point.bar > (isOnBar ? bar : bar + 1)) events.push(meterEvent(at - from, point));
-  }
-  return events;
-}
-
-/** Tempo and meter of the silence in front: those of the first frame. */
-function silentBars(session: Session, from: Ticks): readonly ConductorEvent[] {
-  const map = meterMap(session.meter, session.leadIn);
-  const bpm = tempoMap(session.tempo, session.rate).bpmAt(from);
-  return [
-    { kind: "tempo", tick: 0, microsecondsPerQuarter: Math.round((60 / bpm) * MICROSECONDS) },
-    meterEvent(0, map.meterAt(map.position(from).bar)),
-  ];
-}
-
-const nextBar = (map: MeterMap, bar: number): Ticks => map.barToTick(bar + 1);
-const meterEvent = (tick: Ticks, { numerator, denominator }: Meter): ConductorEvent => ({
-  kind: "meter",
-  tick,
-  numerator,
-  denominator,
-});
-
-/** A meter whose bar is so long; null where none is. */
-function pickup(ticks: Ticks): Meter | null {
-  const denominator = PICKUP_DENOMINATORS.find((d) => Number.isInteger((ticks * d) / WHOLE));
-  if (denominator === undefined) return null;
-  const numerator = (ticks * denominator) / WHOLE;
-  return numerator <= 255 ? { numerator, denominator } : null;
-}
+export const tempoMapFile = (session: Session, from: Ticks, to: Ticks, lead: Ticks = 0): Uint8Array =>
+  writeConductor(session.name, conductorEvents(session, from, to, lead), to - from + lead);

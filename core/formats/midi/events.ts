@@ -12,7 +12,7 @@ export type MidiEvent =
   | { readonly kind: "pedal"; readonly tick: number; readonly channel: number; readonly down: boolean }
   | { readonly kind: "tempo"; readonly tick: number; readonly microsecondsPerQuarter: number }
   | { readonly kind: "meter"; readonly tick: number; readonly numerator: number; readonly denominator: number }
-  | { readonly kind: "name"; readonly tick: number; readonly text: string };
+  | { readonly kind: "name" | "marker"; readonly tick: number; readonly text: string };
 
 export interface MidiTrack {
   readonly events: readonly MidiEvent[];
@@ -159,8 +159,10 @@ class TrackReader {
     const { bytes, tick } = this;
     const value = (i: number) => bytes[from + i] ?? 0;
     if (type === 0x2f) return false;
-    if (type === 0x03)
-      this.events.push({ kind: "name", tick, text: textOf(bytes.subarray(from, from + Math.min(length, 400))) });
+    if (type === 0x03 || type === 0x06) {
+      const text = textOf(bytes.subarray(from, from + Math.min(length, 400)));
+      this.events.push({ kind: type === 0x03 ? "name" : "marker", tick, text });
+    }
     if (type === 0x51 && length === 3)
       this.events.push({ kind: "tempo", tick, microsecondsPerQuarter: (value(0) << 16) | (value(1) << 8) | value(2) });
     if (type === 0x58 && length >= 2 && value(1) < 16)

@@ -23,6 +23,8 @@ export interface MidiFile {
   /** The file's tempo and meter; null where it says nothing of them. */
   readonly tempo: readonly TempoPoint[] | null;
   readonly meter: readonly MeterPoint[] | null;
+  /** Places with names, in order. */
+  readonly markers: readonly { readonly name: string; readonly tick: number }[];
   /** What was changed to make it fit, and what was left out: a sentence each. */
   readonly remarks: readonly string[];
 }
@@ -46,6 +48,7 @@ export function readMidi(bytes: Uint8Array): MidiFile {
   const tempo = new Map<number, number>();
   const meters = new Map<number, { readonly numerator: number; readonly denominator: number }>();
   const parts: MidiPart[] = [];
+  const markers: { readonly name: string; readonly tick: number }[] = [];
   const remarks: string[] = [];
   let lengthened = 0;
   let start = 0;
@@ -54,6 +57,7 @@ export function readMidi(bytes: Uint8Array): MidiFile {
     for (const event of track.events) {
       if (event.kind === "tempo") tempo.set(from + scaled(event.tick), 60_000_000 / event.microsecondsPerQuarter);
       if (event.kind === "meter") meters.set(from + scaled(event.tick), event);
+      if (event.kind === "marker") markers.push({ name: event.text, tick: from + scaled(event.tick) });
     }
     const { notes, heldByPedal } = notesOf(track, scaled, from);
     lengthened += heldByPedal;
@@ -89,7 +93,7 @@ export function readMidi(bytes: Uint8Array): MidiFile {
     remarks.push(
       `${meterLeftOut} ${meterLeftOut === 1 ? "change of meter stands inside a bar or is" : "changes of meter stand inside a bar or are"} not usable, and left out.`,
     );
-  return { parts, tempo: map.points, meter, remarks };
+  return { parts, tempo: map.points, meter, markers: markers.sort((a, b) => a.tick - b.tick), remarks };
 }
 
 interface Struck {

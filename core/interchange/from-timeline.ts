@@ -1,0 +1,259 @@
+import { catalogue, declarationOf } from "../devices/catalogue";
+import { makeAudioClip, makeDevice, makeNoteClip, makeSend, makeSession, makeTrack } from "../session/build";
+import type { Asset, Automation, Clip, Device, Phrase, Session, Track } from "../session/document";
+import type { Loss } from "../timeline/loss";
+import { Losses } from "../timeline/loss";
+import type {
+  Timeline,
+  TimelineClip,
+  TimelineDevice,
+  TimelineFade,
+  TimelineLane,
+  TimelineNoteClip,
+  TimelineTrack,
+} from "../timeline/timeline";
+import { tempoMap } from "../time/tempo";
+import type { Frames } from "../units";
+import { RATES } from "../units";
+
+/** What was found of a timeline's media: audio in the store at the session's rate, or one that stands for what is missing. */
+export interface FoundMedia {
+  readonly asset: Asset;
+  readonly isMissing: boolean;
+}
+
+/** By which found media are looked up: a file, or one channel of it. */
+export const mediaKey = (media: string, channel: number | null): string =>
+  channel === null ? media : `${media}#${channel}`;
+
+export interface OpenedTimeline {
+  readonly session: Session;
+  readonly losses: readonly Loss[];
+}
+
+/** The rate that a session gets from a timeline: its own, or of those that a session may have the one that loses least. */
+export function sessionRateOf({ rate, media }: Timeline): number {
+  const isLegal = (r: number) => RATES.some((legal) => legal === r);
+  if (isLegal(rate)) return rate;
+  const votes = new Map<number, number>();
+  for (const m of media) if (isLegal(m.rate)) votes.set(m.rate, (votes.get(m.rate) ?? 0) + 1);
+  const [most] = [...votes].sort((a, b) => b[1] - a[1]);
+  return most?.[0] ?? (RATES.find((r) => r % rate === 0 || rate % r === 0) as number | undefined) ?? 48000;
+}
+
+const LONGEST: Frames = 1099511627776;
+const MOST_NOTES = 100_000;
+
+/**
+ * A session of its own from a timeline. `found`: its media by `mediaKey`; clips of what is not there are left out. `rate`:
+ * the session's. Nothing is dropped without a word in the losses.
+ */
+export function fromTimeline(
+  timeline: Timeline,
+  found: ReadonlyMap<string, FoundMedia>,
+  { newId, rate = sessionRateOf(timeline) }: { readonly newId: () => string; readonly rate?: number },
+): OpenedTimeline {
+  const losses = new Losses();
+  const at = (frame: Frames): Frames => {
+    if (rate === timeline.rate) return clamped(frame);
+    const exact = (frame * rate) / timeline.rate;
+    if (!Number.isInteger(exact)) losses.add("places between frames", "approximated");
+    return clamped(Math.round(exact));
+  };
+  const tempo = timeline.tempo && timeline.tempo.length > 0 ? timeline.tempo : PLAIN_TEMPO;
+  const map = tempoMap(tempo, rate);
+  const mixTrack = timeline.tracks.find((t) => t.kind === "mix");
+  const mixId = newId();
+  const ids = new Map(timeline.tracks.map((t) => [t.id, t === mixTrack ? mixId : newId()]));
+  const kinds = new Map(timeline.tracks.map((t) => [t.id, t.kind]));
+  const phrases: Phrase[] = [];
+  const tracks = timeline.tracks
+    .filter((t) => t !== mixTrack && t.kind !== "mix")
+    .map((track): Track => {
+      const output = track.output === null ? null : kinds.get(track.output) === "group" ? ids.get(track.output) : null;
+      const sends = track.sends.flatMap((s) => {
+        const to = kinds.get(s.to) === "return" ? ids.get(s.to) : undefined;
+        if (to === undefined) losses.add("sends", "left out", track.name);
+        return to === undefined ? [] : [makeSend(newId(), to, gain(s.gainDb), s.position)];
+      });
+      return makeTrack({
+        id: ids.get(track.id) ?? newId(),
+        name: track.name.slice(0, 200),
+        kind: track.kind === "notes" ? "instrument" : track.kind,
+        output: output ?? mixId,
+        ...settingsOf(track, sends, losses, (f) => map.toTicks(at(f)), newId),
+        clips: [
+          ...track.clips.flatMap((c) => clipOf(c, track, found, at, losses, newId)),
+          ...track.notes.flatMap((n) => noteClipOf(n, track, phrases, losses, newId)),
+        ],
+      });
+    });
+  const mix = makeTrack({
+    id: mixId,
+    name: mixTrack?.name ?? "Mix",
+    kind: "mix",
+    ...(mixTrack ? settingsOf(mixTrack, [], losses, (f) => map.toTicks(at(f)), newId) : {}),
+    pan: 0,
+    mute: false,
+  });
+  const used = new Set(tracks.flatMap((t) => t.clips.flatMap((c) => (c.kind === "audio" ? [c.asset] : []))));
+  const assets = new Map([...found.values()].map((f) => [f.asset.id, f.asset]));
+  return {
+    losses: losses.list,
+    session: makeSession({
+      name: timeline.name.trim().slice(0, 200) || "Untitled",
+      rate: rate as Session["rate"],
+      leadIn: timeline.meter ? Math.min(timeline.leadIn, 1_000_000) : 0,
+      tempo,
+      ...(timeline.meter && timeline.meter.length > 0 ? { meter: timeline.meter } : {}),
+      markers: timeline.markers.map((m) => ({ id: newId(), name: m.name.slice(0, 200), tick: map.toTicks(at(m.frame)) })),
+      phrases,
+      assets: [...assets.values()].filter((a) => used.has(a.id)),
+      tracks: [...tracks, mix],
+    }),
+  };
+}
+
+const PLAIN_TEMPO = [{ tick: 0, bpm: 120, shape: "hold" }] as const;
+const clamped = (frame: Frames): Frames => Math.max(0, Math.min(LONGEST, frame));
+const gain = (db: number): number => Math.max(-144, Math.min(24, db));
+
+function clipOf(
+  clip: TimelineClip,
+  track: TimelineTrack,
+  found: ReadonlyMap<string, FoundMedia>,
+  at: (frame: Frames) => Frames,
+  losses: Losses,
+  newId: () => string,
+): readonly Clip[] {
+  const media = found.get(mediaKey(clip.media, clip.channel));
+  if (!media || track.kind === "notes") {
+    losses.add("clips", "left out", track.name);
+    return [];
+  }
+  if (media.isMissing) losses.add("missing media", "approximated", track.name, 1, media.asset.name);
+  const start = at(clip.start);
+  const end = at(clip.start + clip.frames);
+  const offset = at(clip.offset);
+  const frames = Math.min(end - start, media.asset.frames - offset);
+  if (frames < 1) {
+    losses.add("clips", "left out", track.name, 1, "nothing of their files is there");
+    return [];
+  }
+  if (frames < end - start) losses.add("clips", "approximated", track.name, 1, "their files end before they do");
+  const fade = ({ frames: length, shape }: TimelineFade) => ({ frames: Math.min(at(length), frames), shape });
+  losses.add("clips", "kept", track.name);
+  return [
+    makeAudioClip({
+      id: newId(),
+      name: clip.name.slice(0, 200),
+      asset: media.asset.id,
+      start,
+      frames,
+      offset,
+      gainDb: gain(clip.gainDb),
+      fadeIn: fade(clip.fadeIn),
+      fadeOut: fade(clip.fadeOut),
+      crossfade: clip.crossfade,
+    }),
+  ];
+}
+
+/** Phrases that are the same are one, placed several times. */
+function noteClipOf(
+  clip: TimelineNoteClip,
+  track: TimelineTrack,
+  phrases: Phrase[],
+  losses: Losses,
+  newId: () => string,
+): readonly Clip[] {
+  const notes = clip.notes
+    .filter((n) => n.tick >= 0 && n.tick < clip.ticks)
+    .slice(0, MOST_NOTES)
+    .map((n) => ({
+      tick: n.tick,
+      ticks: Math.max(1, n.ticks),
+      pitch: Math.max(0, Math.min(127, n.pitch)),
+      velocity: Math.max(1, Math.min(127, n.velocity)),
+    }));
+  if (notes.length < clip.notes.length)
+    losses.add("notes", "left out", track.name, clip.notes.length - notes.length, "they begin outside of their clips");
+  losses.add("notes", "kept", track.name, notes.length);
+  const text = JSON.stringify(notes);
+  const name = (clip.name || track.name).slice(0, 200);
+  let phrase = phrases.find((p) => p.ticks === clip.ticks && p.name === name && JSON.stringify(p.notes) === text);
+  if (!phrase) phrases.push((phrase = { id: newId(), name, ticks: clip.ticks, notes }));
+  return [makeNoteClip(newId(), phrase, clip.start, clip.ticks)];
+}
+
+/** Fader, pan, mute, sends, devices and automation. */
+function settingsOf(
+  track: TimelineTrack,
+  sends: Track["sends"],
+  losses: Losses,
+  tickOf: (frame: Frames) => number,
+  newId: () => string,
+): Pick<Track, "faderDb" | "pan" | "mute" | "sends" | "devices" | "automation"> {
+  const devices = track.devices.flatMap((d) => deviceOf(d, track, losses, newId));
+  if (track.kind === "notes" && !track.devices.some((d) => d.isInstrument)) devices.unshift(makeDevice(newId(), "synth"));
+  return {
+    faderDb: gain(track.faderDb),
+    pan: Math.max(-1, Math.min(1, track.pan)),
+    mute: track.mute,
+    sends,
+    devices,
+    automation: track.lanes.flatMap((l) => laneOf(l, track, sends, losses, tickOf, newId)),
+  };
+}
+
+function deviceOf(device: TimelineDevice, track: TimelineTrack, losses: Losses, newId: () => string): Device[] {
+  const known = stateOf(device.state);
+  const declared = known && declarationOf(known.type);
+  if (!known || !declared) {
+    losses.add("devices", "left out", track.name, 1, device.name);
+    return device.isInstrument && track.kind === "notes" ? [makeDevice(newId(), "synth")] : [];
+  }
+  const params = Object.fromEntries(
+    declared.params.flatMap(({ id, min, max }) => {
+      const value = known.params[id];
+      return typeof value === "number" && value >= min && value <= max ? [[id, value]] : [];
+    }),
+  );
+  losses.add("devices", "kept", track.name, 1, device.name);
+  return [{ ...makeDevice(newId(), known.type, params), on: device.isOn }];
+}
+
+/** A device's state as this program writes it; null for anything else. */
+function stateOf(text: string): { readonly type: string; readonly params: Readonly<Record<string, unknown>> } | null {
+  try {
+    const state: unknown = JSON.parse(text);
+    if (typeof state !== "object" || state === null) return null;
+    const { type, params } = state as { type?: unknown; params?: unknown };
+    if (typeof type !== "string" || !catalogue.some((d) => d.type === type)) return null;
+    return { type, params: typeof params === "object" && params !== null ? (params as Record<string, unknown>) : {} };
+  } catch {
+    return null;
+  }
+}
+
+function laneOf(
+  { target, send, points }: TimelineLane,
+  track: TimelineTrack,
+  sends: Track["sends"],
+  losses: Losses,
+  tickOf: (frame: Frames) => number,
+  newId: () => string,
+): readonly Automation[] {
+  const of = target === "send" ? (sends[send ?? -1]?.id ?? null) : null;
+  if ((target === "send" && of === null) || (track.kind === "mix" && target !== "fader")) {
+    losses.add("automation", "left out", track.name);
+    return [];
+  }
+  const limit = (v: number) => (target === "pan" ? Math.max(-1, Math.min(1, v)) : target === "mute" ? v : gain(v));
+  const byTick = new Map<number, Automation["points"][number]>();
+  for (const p of points)
+    byTick.set(tickOf(p.frame), { tick: tickOf(p.frame), value: limit(p.value), shape: p.shape, bend: 0 });
+  if (byTick.size === 0) return [];
+  losses.add("automation", "kept", track.name);
+  return [{ id: newId(), target, of, param: null, points: [...byTick.values()].sort((a, b) => a.tick - b.tick) }];
+}
