@@ -106,7 +106,11 @@ export function fromTimeline(
       leadIn: timeline.meter ? Math.min(timeline.leadIn, 1_000_000) : 0,
       tempo,
       ...(timeline.meter && timeline.meter.length > 0 ? { meter: timeline.meter } : {}),
-      markers: timeline.markers.map((m) => ({ id: newId(), name: m.name.slice(0, 200), tick: map.toTicks(at(m.frame)) })),
+      markers: timeline.markers.map((m) => ({
+        id: newId(),
+        name: m.name.slice(0, 200),
+        tick: map.toTicks(at(m.frame)),
+      })),
       phrases,
       assets: [...assets.values()].filter((a) => used.has(a.id)),
       tracks: [...tracks, mix],
@@ -195,7 +199,8 @@ function settingsOf(
   newId: () => string,
 ): Pick<Track, "faderDb" | "pan" | "mute" | "sends" | "devices" | "automation"> {
   const devices = track.devices.flatMap((d) => deviceOf(d, track, losses, newId));
-  if (track.kind === "notes" && !track.devices.some((d) => d.isInstrument)) devices.unshift(makeDevice(newId(), "synth"));
+  if (track.kind === "notes" && !track.devices.some((d) => d.isInstrument))
+    devices.unshift(makeDevice(newId(), "synth"));
   return {
     faderDb: gain(track.faderDb),
     pan: Math.max(-1, Math.min(1, track.pan)),

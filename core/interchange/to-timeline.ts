@@ -69,8 +69,7 @@ export function toTimeline(plan: TellingPlan, prints: ReadonlyMap<string, Told>)
       const media = library.frames(id);
       if (media > 0) clips.push(plainClip(name, id, 0, media));
       if (planned.how === "frozen") losses.add("freezes", "kept", where);
-      else
-        losses.add(track.kind === "instrument" ? "instruments" : "devices", "printed to audio", where);
+      else losses.add(track.kind === "instrument" ? "instruments" : "devices", "printed to audio", where);
       if (planned.how === "print" && planned.at === "channel") {
         losses.add("faders", "printed to audio", where);
         losses.add("automation", "printed to audio", where, track.automation.length);
@@ -254,8 +253,7 @@ function clipsOf(
     const { clip, from, to, as, why, fadeIn, fadeOut, print } = piece;
     for (const part of why) losses.add(part, "printed to audio", where);
     const name = clip.name || where;
-    const id =
-      print !== null ? library.print(print, name) : library.asset(clip.kind === "audio" ? clip.asset : "");
+    const id = print !== null ? library.print(print, name) : library.asset(clip.kind === "audio" ? clip.asset : "");
     return {
       name,
       media: id,
@@ -353,13 +351,7 @@ function routingOf(session: Session, track: Track, losses: Losses): TimelineTrac
   return { ...channelOf(session, track, losses, false), kind };
 }
 
-function notesOf(
-  session: Session,
-  track: Track,
-  losses: Losses,
-  below: boolean,
-  hasAudio: boolean,
-): TimelineTrack {
+function notesOf(session: Session, track: Track, losses: Losses, below: boolean, hasAudio: boolean): TimelineTrack {
   const phrases = new Map(session.phrases.map((p) => [p.id, p]));
   const placed = track.clips.filter((c): c is NoteClip => c.kind === "notes");
   const notes = placed.map((clip): TimelineNoteClip => {

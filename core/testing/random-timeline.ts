@@ -15,8 +15,20 @@ import { hashOf } from "./listen";
 const hundredths = (min: number, max: number) => fc.integer({ min: min * 100, max: max * 100 }).map((v) => v / 100);
 const shapes = fc.constantFrom<FadeShape>("linear", "equal power", "S");
 const names = fc.oneof(
-  fc.constantFrom("Vox", "Bass", "Kick <in>", "Gitarre & Geräusch", "ハイハット", 'Quote "1"', "a/b", "tab\there", "ends  "),
-  fc.string({ minLength: 1, maxLength: 20, unit: "grapheme" }).map((s) => s.replace(/[\u0000-\u001f\ufffe\uffff]/g, "") || "x"),
+  fc.constantFrom(
+    "Vox",
+    "Bass",
+    "Kick <in>",
+    "Gitarre & Geräusch",
+    "ハイハット",
+    'Quote "1"',
+    "a/b",
+    "tab\there",
+    "ends  ",
+  ),
+  fc
+    .string({ minLength: 1, maxLength: 20, unit: "grapheme" })
+    .map((s) => s.replace(/[\u0000-\u001f\ufffe\uffff]/g, "") || "x"),
 );
 
 interface ClipParts {
@@ -96,7 +108,12 @@ const lanes = (sends: number): fc.Arbitrary<readonly TimelineLane[]> =>
           .sort((a, b) => a.frame - b.frame)
           .map(({ frame, value, shape }) => ({
             frame,
-            value: target === "mute" ? Math.round(value) : target === "pan" ? 2 * value - 1 : 0 - Math.round(3000 * value) / 100,
+            value:
+              target === "mute"
+                ? Math.round(value)
+                : target === "pan"
+                  ? 2 * value - 1
+                  : 0 - Math.round(3000 * value) / 100,
             shape: target === "mute" || shape === "hold" ? "hold" : "linear",
           })),
       }))
@@ -112,7 +129,12 @@ export const randomTimelines = ({ most = 5, longest = 200_000 } = {}): fc.Arbitr
       rate: fc.constantFrom(44100, 48000, 88200, 96000),
       start: fc.constantFrom(0, 0, 3600),
       media: fc.array(
-        fc.record({ name: names, frames: fc.integer({ min: 100, max: longest * 2 }), channels: fc.constantFrom(1, 2), ref: fc.boolean() }),
+        fc.record({
+          name: names,
+          frames: fc.integer({ min: 100, max: longest * 2 }),
+          channels: fc.constantFrom(1, 2),
+          ref: fc.boolean(),
+        }),
         { minLength: 1, maxLength: 4 },
       ),
       tracks: fc.array(
@@ -163,18 +185,16 @@ export const randomTimelines = ({ most = 5, longest = 200_000 } = {}): fc.Arbitr
       }),
     })
     .map(({ name, rate, start, media: files, tracks, tempo, meter, markers }): Timeline => {
-      const media = files.map(
-        (f, i): TimelineMedia => ({
-          id: `m${i}`,
-          name: f.name,
-          frames: f.frames,
-          rate,
-          channels: f.channels,
-          sha256: hashOf(i + 1),
-          timeReference: f.ref ? 1000 * i : null,
-          path: `Audio/file ${i}.wav`,
-        }),
-      );
+      const media = files.map((f, i): TimelineMedia => ({
+        id: `m${i}`,
+        name: f.name,
+        frames: f.frames,
+        rate,
+        channels: f.channels,
+        sha256: hashOf(i + 1),
+        timeReference: f.ref ? 1000 * i : null,
+        path: `Audio/file ${i}.wav`,
+      }));
       const made = tracks.map((t, i): TimelineTrack => {
         const isNotes = t.kind === "notes";
         const clips = isNotes ? [] : clipsOf(t.clips, media);
@@ -189,7 +209,8 @@ export const randomTimelines = ({ most = 5, longest = 200_000 } = {}): fc.Arbitr
           mute: t.mute,
           clips,
           notes: isNotes ? [{ name: t.name, start: 1920 * i, ticks: 3840, notes: sorted(t.notes) }] : [],
-          sends: t.send === null ? [] : [{ to: "r", gainDb: t.send, position: t.before ? "before fader" : "after fader" }],
+          sends:
+            t.send === null ? [] : [{ to: "r", gainDb: t.send, position: t.before ? "before fader" : "after fader" }],
           lanes: t.send === null ? t.lanes.filter((l) => l.target !== "send") : t.lanes,
         });
       });

@@ -47,7 +47,12 @@ export function fit(timeline: Timeline, carries: Carries): Fitted {
 function leaveTrack({ kind, name, clips, notes, devices }: TimelineTrack, losses: Losses): void {
   if (kind === "audio") losses.add("clips", "left out", name, clips.length);
   if (kind === "notes") {
-    losses.add("notes", "left out", name, notes.reduce((n, c) => n + c.notes.length, 0));
+    losses.add(
+      "notes",
+      "left out",
+      name,
+      notes.reduce((n, c) => n + c.notes.length, 0),
+    );
     losses.add("instruments", "left out", name, devices.filter((d) => d.isInstrument).length);
   }
   if (kind === "group") losses.add("groups", "left out", name);
@@ -55,16 +60,16 @@ function leaveTrack({ kind, name, clips, notes, devices }: TimelineTrack, losses
   if (kind === "mix" && devices.some((d) => d.isOn)) losses.add("the mix's chain", "left out");
 }
 
-function fitTrack(
-  track: TimelineTrack,
-  ids: ReadonlySet<string>,
-  carries: Carries,
-  losses: Losses,
-): TimelineTrack {
+function fitTrack(track: TimelineTrack, ids: ReadonlySet<string>, carries: Carries, losses: Losses): TimelineTrack {
   const { name } = track;
   const clips = track.clips.map((c) => fitClip(c, name, carries, losses));
   losses.add("clips", "kept", name, clips.length);
-  losses.add("notes", "kept", name, track.notes.reduce((n, c) => n + c.notes.length, 0));
+  losses.add(
+    "notes",
+    "kept",
+    name,
+    track.notes.reduce((n, c) => n + c.notes.length, 0),
+  );
   const output = track.output !== null && carries.routing && ids.has(track.output) ? track.output : null;
   const sends = carries.sends ? track.sends.filter((s) => ids.has(s.to)) : [];
   losses.add("sends", "left out", name, track.sends.length - sends.length);
@@ -109,8 +114,8 @@ function straightInGain(lane: TimelineLane): TimelineLane {
     const lines = Math.min(MOST_LINES, next.frame - point.frame, linesFor(Math.abs(next.value - point.value)));
     return Array.from({ length: lines }, (_, k) => ({
       frame: point.frame + Math.round(((next.frame - point.frame) * k) / lines),
-      // Kept to a millionth, as it comes back from a gain.
-      value: Math.round((point.value + ((next.value - point.value) * k) / lines) * 1e6) / 1e6,
+      // To a thousandth of a decibel, which comes back from a gain whatever that is written as.
+      value: Math.round((point.value + ((next.value - point.value) * k) / lines) * 1e3) / 1e3,
       shape: "linear" as const,
     }));
   });

@@ -156,7 +156,9 @@ export function readAdl(text: string): ReadTimeline {
       ...emptyTimeline(said("(PROJ_TITLE)")[0] ?? "Audio decision list", rate),
       startFrames,
       frameRate,
-      media: [...media.values()].filter((m) => used.has(m.id)).map((m) => ({ ...m, channels: Math.max(1, m.channels) })),
+      media: [...media.values()]
+        .filter((m) => used.has(m.id))
+        .map((m) => ({ ...m, channels: Math.max(1, m.channels) })),
       tracks: made,
     },
     losses: losses.list,
@@ -203,7 +205,8 @@ function rangeOf(text: string | undefined, line: number): { readonly first: numb
 function linesOf(text: string): readonly Line[] {
   const raw = text.split(/\r\n|\n|\r/);
   if (raw.length > MOST_LINES) throw new MalformedFile(`The list has more than ${MOST_LINES} lines`);
-  if (!raw.some((l) => l.trim() === "<ADL>")) throw new MalformedFile("This is no audio decision list: <ADL> is missing");
+  if (!raw.some((l) => l.trim() === "<ADL>"))
+    throw new MalformedFile("This is no audio decision list: <ADL> is missing");
   const lines: Line[] = [];
   let section = "";
   raw.forEach((line, i) => {

@@ -18,7 +18,9 @@ const TCF = /^(\d{1,3})[^\d](\d{1,2})[^\d](\d{1,2})[^\d](\d{1,2})(?:[^\d](\d{1,5
 
 /** The frame of sound that is meant. Throws `MalformedFile` with the line. */
 export function frameOfTcf(text: string, rate: number, frameRate: FrameRate, line: number): number {
-  const parts = TCF.exec(text)?.slice(1).map((p) => (p === undefined ? 0 : Number(p)));
+  const parts = TCF.exec(text)
+    ?.slice(1)
+    .map((p) => (p === undefined ? 0 : Number(p)));
   const [hours, minutes, seconds, pictures, samples] = parts ?? [];
   if (hours === undefined || minutes === undefined || seconds === undefined || pictures === undefined)
     throw new MalformedFile(`"${text.slice(0, 40)}" in line ${line} is no time of the list`);

@@ -90,7 +90,8 @@ const quoted = (text: string): string => `"${adlText(text)}"`;
 /** Text as the list can say it: on one line, without double quotes. */
 export const adlText = (text: string): string => text.replaceAll('"', "'").replace(/[\u0000-\u001f\u007f]/g, " ");
 /** As many digits as give the very level back. */
-const decibels = (db: number): string => (Math.abs(db * 100 - Math.round(db * 100)) < 1e-9 ? db.toFixed(2) : String(db));
+const decibels = (db: number): string =>
+  Math.abs(db * 100 - Math.round(db * 100)) < 1e-9 ? db.toFixed(2) : String(db);
 
 /** The first of each track's numbers in the list. */
 function numbered(tracks: readonly TimelineTrack[]): ReadonlyMap<string, number> {

@@ -105,7 +105,12 @@ class ProjectReader {
         return {
           ...track,
           id,
-          kind: track.kind === "notes" && !isNotes ? "audio" : track.kind === "audio" && hasNotes(placed) ? "notes" : track.kind,
+          kind:
+            track.kind === "notes" && !isNotes
+              ? "audio"
+              : track.kind === "audio" && hasNotes(placed)
+                ? "notes"
+                : track.kind,
           output: target?.kind === "group" ? target.id : null,
           clips: [...(placed?.clips ?? [])].sort((a, b) => a.start - b.start),
           notes: [...(placed?.notes ?? [])].sort((a, b) => a.start - b.start),
@@ -217,7 +222,8 @@ class ProjectReader {
       this.say("tempo", "approximated", "", "its changes are told in seconds: only the first is used");
       return [{ tick: 0, bpm: points[0]?.bpm ?? 120, shape: "hold" }];
     }
-    if (points.length > 0) return usableTempo(points.map((p, i) => (i < points.length - 1 ? p : { ...p, shape: "hold" })));
+    if (points.length > 0)
+      return usableTempo(points.map((p, i) => (i < points.length - 1 ? p : { ...p, shape: "hold" })));
     return fixed ? [{ tick: 0, bpm: Math.max(10, Math.min(500, numberOf(fixed, "value", 120))), shape: "hold" }] : null;
   }
 
@@ -370,7 +376,8 @@ class ProjectReader {
     const end = window.to === Infinity ? null : tickAt(window.to);
     const notes = childrenOf(element, "Note").flatMap((note): TimelineNote[] => {
       const time = numberOf(note, "time", 0);
-      const from = unit === "beats" && zero.unit === "beats" ? here.at + time : this.beats(this.zeroIn(unit, zero, time), 0);
+      const from =
+        unit === "beats" && zero.unit === "beats" ? here.at + time : this.beats(this.zeroIn(unit, zero, time), 0);
       const duration = numberOf(note, "duration", 0);
       const until = unit === "beats" ? from + duration : this.beats(this.zeroIn(unit, zero, time + duration), 0);
       const tick = Math.round(from * TICKS_PER_QUARTER);
@@ -448,7 +455,8 @@ class ProjectReader {
   /** Length of a fade that reaches from a place forwards or backwards. */
   private fade(length: number, at: Zero, way: 1 | -1): TimelineFade {
     if (length <= 0) return NO_FADE;
-    if (at.unit === "seconds") return { frames: this.grid.at(length * this.grid.rate, this.grid.rate), shape: "linear" };
+    if (at.unit === "seconds")
+      return { frames: this.grid.at(length * this.grid.rate, this.grid.rate), shape: "linear" };
     const frames = Math.abs(this.frame(at, way * length) - this.frame(at, 0));
     return frames === 0 ? NO_FADE : { frames, shape: "linear" };
   }

@@ -98,7 +98,15 @@ class ProjectWriter {
             id: `channel${i}`,
           },
           [
-            ...(track.devices.length > 0 ? [element("Devices", {}, track.devices.map((d, k) => this.device(d, i, k)))] : []),
+            ...(track.devices.length > 0
+              ? [
+                  element(
+                    "Devices",
+                    {},
+                    track.devices.map((d, k) => this.device(d, i, k)),
+                  ),
+                ]
+              : []),
             element("Mute", { value: track.mute, id: `mute${i}`, name: "Mute" }),
             parameter("Pan", `pan${i}`, "Pan", { max: 1, min: 0, unit: "normalized", value: (track.pan + 1) / 2 }),
             ...(track.sends.length > 0 ? [element("Sends", {}, this.sends(track, i))] : []),
@@ -160,7 +168,11 @@ class ProjectWriter {
             element("TempoAutomation", { unit: "bpm", timeUnit: "beats", id: "tempos" }, [
               element("Target", { parameter: "tempo" }),
               ...tempo.map(({ tick, bpm, shape }) =>
-                element("RealPoint", { time: beats(tick), value: bpm, interpolation: shape === "ramp" ? "linear" : "hold" }),
+                element("RealPoint", {
+                  time: beats(tick),
+                  value: bpm,
+                  interpolation: shape === "ramp" ? "linear" : "hold",
+                }),
               ),
             ]),
           ]
@@ -182,7 +194,13 @@ class ProjectWriter {
     const i = this.n(track);
     const parts = [
       ...(track.clips.length > 0
-        ? [element("Clips", { timeUnit: "seconds", id: `clips${i}` }, track.clips.map((c) => this.clip(c)))]
+        ? [
+            element(
+              "Clips",
+              { timeUnit: "seconds", id: `clips${i}` },
+              track.clips.map((c) => this.clip(c)),
+            ),
+          ]
         : []),
       ...(track.notes.length > 0
         ? [
@@ -284,7 +302,12 @@ const parameter = (
   kind: string,
   id: string,
   name: string,
-  { max, min, unit, value }: { readonly max: number; readonly min: number; readonly unit: string; readonly value: number },
+  {
+    max,
+    min,
+    unit,
+    value,
+  }: { readonly max: number; readonly min: number; readonly unit: string; readonly value: number },
 ): string => element(kind, { max, min, unit, value, id, name });
 
 /** Four times is 12 dB, the highest that a fader goes here; clips and sends may be louder, so the top is theirs. */

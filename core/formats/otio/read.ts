@@ -124,7 +124,10 @@ class OtioReader {
       const clip = this.clipOf(item);
       return clip ? [[clip]] : [];
     }
-    if (schema === "Stack") return listIn(item["children"]).filter(isLoose).flatMap((c) => this.rowsOf(c, depth + 1));
+    if (schema === "Stack")
+      return listIn(item["children"])
+        .filter(isLoose)
+        .flatMap((c) => this.rowsOf(c, depth + 1));
     if (schema !== "Track") {
       if (schema !== "Gap") this.say("what it holds beside sound", "left out", textIn(item["name"]), schema);
       return [];

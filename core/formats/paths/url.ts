@@ -2,7 +2,9 @@
 export const urlOfPath = (path: string): string =>
   path
     .split("/")
-    .map((part) => encodeURIComponent(part).replace(/[!'()*]/g, (c) => `%${c.charCodeAt(0).toString(16).toUpperCase()}`))
+    .map((part) =>
+      encodeURIComponent(part).replace(/[!'()*]/g, (c) => `%${c.charCodeAt(0).toString(16).toUpperCase()}`),
+    )
     .join("/");
 
 /**

@@ -14,5 +14,4 @@ export function element(
 }
 
 /** Readers turn white space in attributes into spaces unless it is written as a reference. XML 1.0, 3.3.3. */
-const attributeText = (text: string): string =>
-  xmlText(text).replace(/[\t\n\r]/g, (c) => `&#${c.charCodeAt(0)};`);
+const attributeText = (text: string): string => xmlText(text).replace(/[\t\n\r]/g, (c) => `&#${c.charCodeAt(0)};`);

@@ -1,0 +1,263 @@
+import type { ByteSource } from "../bytes/bytes";
+import { MalformedFile, bytesAt } from "../bytes/bytes";
+import {
+  END_OF_CHAIN,
+  ENTRY_BYTES,
+  FREE,
+  HEADER_BYTES,
+  HEADER_DIFAT,
+  MINI_BYTES,
+  MINI_CUTOFF,
+  NO_ENTRY,
+  ROOT,
+  SIGNATURE,
+  STORAGE,
+  STREAM,
+} from "./facts";
+
+/** A storage of an opened file: what is in it, by name. */
+export interface CompoundStorage {
+  readonly classId: Uint8Array;
+  readonly storages: ReadonlyMap<string, CompoundStorage>;
+  readonly streams: ReadonlyMap<string, ByteSource>;
+}
+
+const MOST_ENTRIES = 4_000_000;
+const DEEPEST = 256;
+
+export const isCompound = (head: Uint8Array): boolean => SIGNATURE.every((b, i) => head[i] === b);
+
+/**
+ * Opens a compound file: its whole directory, and its streams to be read in place. Tables and chains are held to the
+ * file's size, so nothing in it can go round in circles or ask for more memory than the file is large. Throws
+ * `MalformedFile` with the byte. MS-CFB.
+ */
+export function openCompound(source: ByteSource): CompoundStorage {
+  return new CompoundReader(source).root();
+}
+
+interface Entry {
+  readonly name: string;
+  readonly kind: number;
+  readonly left: number;
+  readonly right: number;
+  readonly child: number;
+  readonly classId: Uint8Array;
+  readonly start: number;
+  readonly bytes: number;
+}
+
+class CompoundReader {
+  private readonly sectorBytes: number;
+  private readonly fat: Uint32Array;
+  private readonly entries: readonly Entry[];
+  private readonly miniStream: ByteSource;
+  private readonly miniFat: Uint32Array;
+
+  constructor(private readonly source: ByteSource) {
+    const header = bytesAt(source, 0, HEADER_BYTES);
+    if (!isCompound(header)) throw new MalformedFile("This is no compound file", 0);
+    const view = new DataView(header.buffer);
+    const shift = view.getUint16(30, true);
+    if (shift !== 9 && shift !== 12) throw new MalformedFile(`Sectors of 2^${shift} bytes are not known`, 30);
+    if (view.getUint16(32, true) !== 6) throw new MalformedFile("Short sectors have another size than 64 bytes", 32);
+    if (view.getUint32(56, true) !== MINI_CUTOFF) throw new MalformedFile("Short streams end at another length", 56);
+    this.sectorBytes = 1 << shift;
+    this.fat = this.readFat(view);
+    const directory = this.chained(view.getUint32(48, true), null, "the directory");
+    if (directory.size / ENTRY_BYTES > MOST_ENTRIES) throw new MalformedFile("The directory is too large", 48);
+    this.entries = this.readEntries(directory, shift === 9);
+    const [root] = this.entries;
+    if (root?.kind !== ROOT) throw new MalformedFile("The directory does not begin with the root");
+    this.miniStream = this.chained(root.start, root.bytes, "the short streams");
+    const miniFat = this.chained(view.getUint32(60, true), null, "the table of short sectors");
+    this.miniFat = numbers(bytesAt(miniFat, 0, miniFat.size));
+  }
+
+  root(): CompoundStorage {
+    return this.storage(this.entries[0] as Entry, 0, new Set([0]));
+  }
+
+  private get sectors(): number {
+    return Math.max(0, Math.ceil(this.source.size / this.sectorBytes) - 1);
+  }
+
+  private sectorAt(sector: number): number {
+    return (sector + 1) * this.sectorBytes;
+  }
+
+  private readFat(header: DataView): Uint32Array {
+    const count = header.getUint32(44, true);
+    const perSector = this.sectorBytes / 4;
+    if (count > Math.ceil(this.sectors / perSector) + 1)
+      throw new MalformedFile(`The file is said to have ${count} sectors of its table, more than there can be`, 44);
+    const places: number[] = [];
+    for (let k = 0; k < HEADER_DIFAT && places.length < count; k++) places.push(header.getUint32(76 + 4 * k, true));
+    let next = header.getUint32(68, true);
+    for (let n = 0; places.length < count; n++) {
+      if (next === END_OF_CHAIN || next === FREE || n > this.sectors)
+        throw new MalformedFile("The list of table sectors ends too early", 68);
+      const more = numbers(this.sector(next));
+      for (let k = 0; k < perSector - 1 && places.length < count; k++) places.push(more[k] as number);
+      next = more[perSector - 1] as number;
+    }
+    const fat = new Uint32Array(count * perSector);
+    places.forEach((place, i) => fat.set(numbers(this.sector(place)), i * perSector));
+    return fat;
+  }
+
+  private sector(sector: number): Uint8Array {
+    if (sector >= this.sectors) throw new MalformedFile(`Sector ${sector} lies outside of the file`);
+    const at = this.sectorAt(sector);
+    const bytes = new Uint8Array(this.sectorBytes);
+    const there = Math.min(this.sectorBytes, this.source.size - at);
+    this.source.read(at, bytes.subarray(0, there));
+    return bytes;
+  }
+
+  /** The sectors of a chain as one source; without `bytes` as long as they are. */
+  private chained(start: number, bytes: number | null, what: string): ByteSource {
+    const most = bytes === null ? this.sectors : Math.ceil(bytes / this.sectorBytes);
+    const runs = runsOf(this.fat, start, Math.min(most, this.sectors), what, bytes === null);
+    const length = runs.reduce((n, r) => n + r.count, 0);
+    if (bytes !== null && length < most)
+      throw new MalformedFile(`${what} end too early, at sector ${length} of ${most}`);
+    const size = bytes ?? length * this.sectorBytes;
+    return new RunSource(this.source, runs, this.sectorBytes, this.sectorBytes, size);
+  }
+
+  private miniChained(start: number, bytes: number): ByteSource {
+    const most = Math.ceil(bytes / MINI_BYTES);
+    const runs = runsOf(this.miniFat, start, most, "a short stream", false);
+    const length = runs.reduce((n, r) => n + r.count, 0);
+    if (length < most) throw new MalformedFile(`A short stream ends too early, at ${length} of ${most} sectors`);
+    return new RunSource(this.miniStream, runs, MINI_BYTES, 0, bytes);
+  }
+
+  private readEntries(directory: ByteSource, isSmall: boolean): readonly Entry[] {
+    const entries: Entry[] = [];
+    const piece = new Uint8Array(ENTRY_BYTES * 64);
+    for (let at = 0; at < directory.size; at += piece.length) {
+      const part = piece.subarray(0, Math.min(piece.length, directory.size - at));
+      directory.read(at, part);
+      const view = new DataView(part.buffer, part.byteOffset, part.length);
+      for (let e = 0; e + ENTRY_BYTES <= part.length; e += ENTRY_BYTES) {
+        const nameBytes = Math.min(64, view.getUint16(e + 64, true));
+        let name = "";
+        for (let i = 0; i + 2 < nameBytes; i += 2) name += String.fromCharCode(view.getUint16(e + i, true));
+        const high = isSmall ? 0 : view.getUint32(e + 124, true);
+        entries.push({
+          name,
+          kind: view.getUint8(e + 66),
+          left: view.getUint32(e + 68, true),
+          right: view.getUint32(e + 72, true),
+          child: view.getUint32(e + 76, true),
+          classId: part.slice(e + 80, e + 96),
+          start: view.getUint32(e + 116, true),
+          bytes: view.getUint32(e + 120, true) + high * 0x100000000,
+        });
+      }
+    }
+    return entries;
+  }
+
+  private storage(entry: Entry, depth: number, seen: Set<number>): CompoundStorage {
+    if (depth > DEEPEST) throw new MalformedFile(`Storages are nested more than ${DEEPEST} deep`);
+    const storages = new Map<string, CompoundStorage>();
+    const streams = new Map<string, ByteSource>();
+    const waiting = [entry.child];
+    for (let next = waiting.pop(); next !== undefined; next = waiting.pop()) {
+      if (next === NO_ENTRY) continue;
+      const child = this.entries[next];
+      if (!child) throw new MalformedFile(`"${entry.name}" names entry ${next}, which there is not`);
+      if (seen.has(next)) throw new MalformedFile(`Entry ${next} is named twice`);
+      seen.add(next);
+      waiting.push(child.left, child.right);
+      if (child.kind === STORAGE) storages.set(child.name, this.storage(child, depth + 1, seen));
+      else if (child.kind === STREAM) streams.set(child.name, this.streamOf(child));
+    }
+    return { classId: entry.classId, storages, streams };
+  }
+
+  /** Opened when it is first read: of many streams few are. */
+  private streamOf(entry: Entry): ByteSource {
+    if (entry.bytes > this.source.size)
+      throw new MalformedFile(`"${entry.name}" is said to have ${entry.bytes} bytes, more than the file`);
+    let opened: ByteSource | null = null;
+    const open = () =>
+      (opened ??=
+        entry.bytes >= MINI_CUTOFF
+          ? this.chained(entry.start, entry.bytes, `"${entry.name}"`)
+          : this.miniChained(entry.start, entry.bytes));
+    return { size: entry.bytes, read: (at, into) => void (into.length > 0 && open().read(at, into)) };
+  }
+}
+
+interface Run {
+  readonly start: number;
+  readonly count: number;
+}
+
+/** A chain as runs of sectors that lie one behind another; at most `most` of them. */
+function runsOf(table: Uint32Array, start: number, most: number, what: string, toEnd: boolean): readonly Run[] {
+  const runs: { start: number; count: number }[] = [];
+  let length = 0;
+  for (let sector = start; sector !== END_OF_CHAIN && sector !== FREE; sector = table[sector] as number) {
+    if (length >= most) {
+      if (toEnd) throw new MalformedFile(`The chain of ${what} goes round in a circle`);
+      break;
+    }
+    if (sector >= table.length)
+      throw new MalformedFile(`The chain of ${what} leads to sector ${sector}, outside of the file`);
+    const last = runs.at(-1);
+    if (last && last.start + last.count === sector) last.count++;
+    else runs.push({ start: sector, count: 1 });
+    length++;
+  }
+  return runs;
+}
+
+/** Runs of sectors of another source, as one. */
+class RunSource implements ByteSource {
+  /** Where each run begins in this source. */
+  private readonly begins: readonly number[];
+
+  constructor(
+    private readonly whole: ByteSource,
+    private readonly runs: readonly Run[],
+    private readonly sectorBytes: number,
+    private readonly shift: number,
+    readonly size: number,
+  ) {
+    let at = 0;
+    this.begins = runs.map((run) => {
+      const begin = at;
+      at += run.count * sectorBytes;
+      return begin;
+    });
+  }
+
+  read(at: number, into: Uint8Array): void {
+    if (at < 0 || at + into.length > this.size) throw new MalformedFile("A stream ends too early", this.size);
+    let low = 0;
+    let high = this.runs.length - 1;
+    while (low < high) {
+      const middle = (low + high + 1) >> 1;
+      if ((this.begins[middle] as number) <= at) low = middle;
+      else high = middle - 1;
+    }
+    for (let done = 0, r = low; done < into.length; r++) {
+      const run = this.runs[r];
+      if (!run) throw new MalformedFile("A stream ends too early", this.size);
+      const inside = at + done - (this.begins[r] as number);
+      const n = Math.min(into.length - done, run.count * this.sectorBytes - inside);
+      this.whole.read(this.shift + run.start * this.sectorBytes + inside, into.subarray(done, done + n));
+      done += n;
+    }
+  }
+}
+
+function numbers(bytes: Uint8Array): Uint32Array {
+  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.length);
+  return Uint32Array.from({ length: bytes.length >> 2 }, (_, i) => view.getUint32(4 * i, true));
+}
