@@ -8,9 +8,11 @@ import { bringIn } from "./jobs/import";
 import type { Impossible, JobKindDeclaration } from "./jobs/kind";
 import { listen } from "./jobs/listen";
 import { load } from "./jobs/load";
+import { look } from "./jobs/look";
 import { print } from "./jobs/print";
 import { prove } from "./jobs/prove";
 import { refresh } from "./jobs/refresh";
+import { takeIn } from "./jobs/take-in";
 import type { Frozen, Session } from "../core/session/document";
 
 /** What a render process can be asked for: every kind of job, by its name. */
@@ -24,6 +26,8 @@ export const jobKinds = {
   prove,
   import: bringIn,
   "bring back": bringBack,
+  look,
+  "take in": takeIn,
   differences,
   load,
 } as const;

@@ -288,6 +288,16 @@ export const operations = {
       ...refusals,
     },
   },
+  "POST /api/intakes": {
+    summary: "Look at sent files (sound, MIDI, session files, ZIPs, packages): what they are and what they would become",
+    body: bodyOf("look"),
+    answers: { 202: json("A job to follow; its result is what arrived", jobSchema), ...refusals },
+  },
+  "POST /api/intakes/take-in": {
+    summary: "Open what arrived as a session of its own, or lay it on one that is there, in one step",
+    body: bodyOf("take in"),
+    answers: { 202: json("A job to follow; its result names the session", jobSchema), ...refusals },
+  },
   "POST /api/sessions/{id}/imports": {
     summary: "Bring sent files in: converted to the session's rate, placed on tracks",
     body: bodyOf("import"),

@@ -29,6 +29,9 @@ import { openPackage } from "../server/packages/read";
 import { sheetPdf } from "../server/packages/sheet-pdf";
 import { TAIL_GUESS_S, nameOf } from "./job-context";
 import { proofOf } from "./prove";
+import type { BundleBeside } from "../contract/bundle";
+import type { MadeSessionFiles } from "./tell/session-files";
+import { makeSessionFiles } from "./tell/session-files";
 import type { HoldToFreshTask, ListenToPackageTask, OutputFile, WrittenFile } from "./task";
 import { TaskFailed } from "./task";
 import type { TaskOptions, ThreadPool } from "./threads";
@@ -55,6 +58,10 @@ export interface PackageOrder {
   readonly date: Date;
   readonly dataRoot: string;
   readonly earlier?: EarlierPackage | null;
+  /** What is told in the session files, where that is more than what is delivered. */
+  readonly document?: Session;
+  /** What a bundle holds beside the document and its audio; needed where one is asked for. */
+  readonly bundle?: BundleBeside | null;
 }
 
 /** A package still outside its place: whoever made it moves or removes both files. */
@@ -118,7 +125,17 @@ function whyNotCarriedOn(plan: ExportPlan, { range, since }: Manifest): string |
 
 /** Null where files of the earlier package turn out to be too short for what changed. */
 async function packed(
-  { session, id, revision, plan: asked, date, dataRoot, earlier = null }: PackageOrder,
+  {
+    session,
+    document = session,
+    id,
+    revision,
+    plan: asked,
+    date,
+    dataRoot,
+    earlier = null,
+    bundle = null,
+  }: PackageOrder,
   { store, pool, threads, signal, report }: Work,
   stamps: readonly Stamps[],
   keys: readonly string[],
@@ -138,6 +155,7 @@ async function packed(
   ];
   const zipPath = store.unfinished();
   let old: PackageReader | null = null;
+  let told: MadeSessionFiles | null = null;
   let isMade = false;
   try {
     const began = performance.now();
@@ -180,33 +198,34 @@ async function packed(
       ...papersOf(session, parts, files, made),
       await sheetPdf(sheetFacts(session, parts, files, made), date),
     ];
+    told = await makeSessionFiles(
+      { session: document, id, revision, date, dataRoot, wanted: session.sheet.sessionFiles, bundle },
+      { store, pool, threads, signal, report },
+    );
     const manifest = manifestOf(session, id, revision, asked, plan, {
       files: included.map((i) => ({ file: plan.files[i] as StemFile, ready: ready[i] as Ready, key: keys[i] ?? "" })),
       papers,
+      sessionFiles: told.facts,
       frames: longest,
       end: asked.ends === "equal" || asked.tail !== "measured" ? end : null,
       since: changes,
     });
-    const audioBytes = files.reduce((sum, f) => sum + f.bytes, 0);
+    const all = [...files.map((f) => f.packed), ...told.packed];
+    const audioBytes = all.reduce((sum, f) => sum + f.bytes, 0);
     const speed = outputs.length === 0 ? 0 : (end - plan.from) / session.rate / spent;
-    await writePackage(
-      zipPath,
-      files.map((f) => f.packed),
-      papers,
-      manifest,
-      {
-        date,
-        signal,
-        onBytes: (n) => report({ stage: "packing", done: 0.9 + (0.1 * n) / audioBytes, speed, secondsLeft: null }),
-      },
-    );
+    await writePackage(zipPath, all, papers, manifest, {
+      date,
+      signal,
+      onBytes: (n) => report({ stage: "packing", done: 0.9 + (0.1 * n) / audioBytes, speed, secondsLeft: null }),
+    });
     isMade = true;
     const facts = files.map((f, i) => factsOf(manifest.files[i]?.name ?? "", f));
     return { zipPath, bytes: (await stat(zipPath)).size, manifest, facts, whole, speed };
   } finally {
     old?.close();
-    const spare = isMade ? outputs.slice(0, fresh.length) : outputs;
-    await Promise.all([...spare.map((f) => f.path), ...(isMade ? [] : [zipPath])].map((p) => rm(p, { force: true })));
+    const spare = (isMade ? outputs.slice(0, fresh.length) : outputs).map((f) => f.path);
+    const left = [...spare, ...(told?.scratch ?? []), ...(isMade ? [] : [zipPath])];
+    await Promise.all(left.map((p) => rm(p, { force: true })));
   }
 }
 
@@ -333,6 +352,7 @@ const wholeOutput = (tap: Tap, plan: ExportPlan, path: string, date: Date): Outp
 interface Outcome {
   readonly files: readonly { readonly file: StemFile; readonly ready: Ready; readonly key: string }[];
   readonly papers: readonly Paper[];
+  readonly sessionFiles: Manifest["sessionFiles"];
   readonly frames: number;
   readonly end: number | null;
   readonly since: Changes | null;
@@ -349,7 +369,7 @@ function manifestOf(
   revision: number,
   asked: ExportPlan,
   plan: ExportPlan,
-  { files, papers, frames, end, since }: Outcome,
+  { files, papers, sessionFiles, frames, end, since }: Outcome,
 ): Manifest {
   return {
     format: "stemzo-manifest",
@@ -389,6 +409,7 @@ function manifestOf(
     })),
     whole: plan.whole?.kind === "mix" ? plan.whole.at : null,
     since,
+    sessionFiles,
     papers: papers.map(({ name, role, bytes }) => ({
       name,
       role,

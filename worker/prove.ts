@@ -27,6 +27,7 @@ import { openPackage } from "../server/packages/read";
 import { folded } from "./fold";
 import type { DeliveredAudio } from "./open-delivered";
 import { openDelivered } from "./open-delivered";
+import { sessionFileFaults } from "./tell/check";
 import type { HoldToFreshTask, ListenToPackageTask } from "./task";
 
 const BLOCK: Frames = 16384;
@@ -46,6 +47,14 @@ export interface Listened {
   readonly residual: Residual | null;
   /** A sentence for everything beside the audio that is not as it was promised. */
   readonly besideFaults: readonly string[];
+}
+
+/** What a fresh render, and the session itself, say of a package. */
+export interface HeldToFresh {
+  /** In the order of the manifest; null for a file that the plan does not know. */
+  readonly contents: readonly (Content | null)[];
+  /** A sentence for everything in its session files that is not as it was told. */
+  readonly sessionFaults: readonly string[];
 }
 
 interface Delivered extends DeliveredAudio {
@@ -124,11 +133,13 @@ function sumUp(manifest: Manifest, delivered: readonly Delivered[], wholePath: s
  * Renders everything again, and holds every file of a package to it from end to end. The answers are in the order of
  * the manifest; null for a file that the plan does not know.
  */
-export function holdToFresh(
-  task: HoldToFreshTask,
-  onProgress: (done: number) => boolean,
-): Promise<readonly (Content | null)[]> {
-  return withPackage(task, (manifest, delivered) => {
+export function holdToFresh(task: HoldToFreshTask, onProgress: (done: number) => boolean): Promise<HeldToFresh> {
+  return withPackage(task, async (manifest, delivered, reader) => {
+    const goOn = () => {
+      if (!onProgress(0)) throw new RenderCancelled("The proof was cancelled.");
+    };
+    const sessionFaults = await sessionFileFaults(task.session, reader, goOn);
+    if (delivered.length === 0) return { contents: [], sessionFaults };
     const plan = planAsMade(task.plan, manifest);
     const pass = passOf(task.session, plan);
     const spared = new Set(manifest.since && !manifest.since.full ? manifest.since.unchanged : []);
@@ -175,11 +186,12 @@ export function holdToFresh(
     } finally {
       library.close();
     }
-    return checks.map((c) => {
+    const contents = checks.map((c) => {
       c?.converter?.finish(around.behind);
       c?.halved?.finish();
       return c ? c.check.finish() : null;
     });
+    return { contents, sessionFaults };
   });
 }
 
@@ -193,7 +205,7 @@ export function proofOf(
   session: Session,
   plan: ExportPlan,
   { manifest, zipBytes, files, residual, besideFaults }: Listened,
-  contents: readonly (Content | null)[],
+  { contents, sessionFaults }: HeldToFresh,
 ): Proof {
   const facts = files.map((file, i) => {
     const content = contents[i] ?? null;
@@ -215,7 +227,7 @@ export function proofOf(
     files: facts,
     residual,
     unsummable,
-    verdict: judge(manifest, facts, residual, unsummable, besideFaults),
+    verdict: judge(manifest, facts, residual, unsummable, [...besideFaults, ...sessionFaults]),
   };
 }
 
@@ -229,7 +241,8 @@ async function faultsBeside({ manifest, entries, hashListAgrees }: PackageReader
   }
   if (hashListAgrees === false) faults.push(`${HASH_LIST_NAME} says something else than the manifest`);
   if (hashListAgrees === null && manifest.papers.length > 0) faults.push(`${HASH_LIST_NAME} is missing`);
-  const promised = new Set([...manifest.files, ...manifest.papers].map((f) => f.name));
+  const told = manifest.sessionFiles.flatMap((f) => [f.name, ...f.beside.map((b) => b.name)]);
+  const promised = new Set([...[...manifest.files, ...manifest.papers].map((f) => f.name), ...told]);
   for (const name of entries.keys()) if (!promised.has(name)) faults.push(`${name} was not promised`);
   return faults;
 }

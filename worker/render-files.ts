@@ -115,7 +115,9 @@ function sinkOf(
   around: ReturnType<typeof converterReach>,
 ): Sink {
   const last = file.fold ? folded(sink, file.fold) : sink;
-  return file.cut ? new PieceCutter(from, file.cut, tail, session.rate, last, around).sink : last;
+  return file.cut
+    ? new PieceCutter(from, file.cut, file.cut.exact ? "none" : tail, session.rate, last, around).sink
+    : last;
 }
 
 /** A file to be written, whatever its audio comes from. */

@@ -13,6 +13,8 @@ import { importFile } from "./import/import-file";
 import { listenToPrints } from "./heard-prints";
 import { renderFiles } from "./render-files";
 import { seal } from "./seal";
+import { joinSides, standIn } from "./intake/make";
+import { cutMedia } from "./tell/media";
 import type { Answers, FromThread, Task, TaskFault } from "./task";
 import { TaskMemory } from "./task";
 
@@ -53,6 +55,17 @@ function agreeOnEnd(end: Frames): Agreement {
 async function carryOut(task: Task): Promise<Answers[keyof Answers]> {
   if (task.kind === "import") return importFile(task, inThousandths());
   if (task.kind === "seal") return seal(task);
+  if (task.kind === "cut media") return cutMedia(task);
+  if (task.kind === "join sides") return joinSides(task);
+  if (task.kind === "stand in") return standIn(task);
+  if (task.kind === "look" || task.kind === "open arrival") {
+    const { lookAt, openArrival } = await import("./intake/look");
+    return task.kind === "look" ? lookAt(task, inThousandths()) : openArrival(task, inThousandths());
+  }
+  if (task.kind === "write aaf") {
+    const { writeAafFile } = await import("./tell/aaf");
+    return writeAafFile(task, inThousandths());
+  }
   if (task.kind === "listen to prints") return listenToPrints(task);
   if (task.kind === "listen to package") {
     // Reads packages, which takes longer to load than everything that renders; few threads ever do.

@@ -4,7 +4,6 @@ import type { Tail } from "../core/engine/tail";
 import type { Tap } from "../core/engine/tap";
 import type { Label } from "../core/formats/label";
 import type { Bext, WavChunk, WavFormat } from "../core/formats/wav/format";
-import type { Content } from "../core/proof/content";
 import type { Finding } from "../core/printing/findings";
 import type { PrintFile, PrintPlan } from "../core/printing/print";
 import type { Session } from "../core/session/document";
@@ -12,7 +11,14 @@ import type { ExportPlan } from "../core/delivery/plan";
 import type { Frames } from "../core/units";
 import type { PackageDifferences } from "./compare-packages";
 import type { PrintedFacts } from "../contract/jobs/kind";
-import type { Listened } from "./prove";
+import type { Timeline } from "../core/timeline/timeline";
+import type { HeldToFresh, Listened } from "./prove";
+import type { Arrival } from "../contract/intake";
+import type { PieceOfFile } from "../server/audio/file-bytes";
+import type { SentFile } from "./intake/items";
+import type { OpenedArrival } from "./intake/look";
+import type { WrittenAaf } from "./tell/aaf";
+import type { MediaFile } from "./tell/media";
 import type { SharedSignalsMemory } from "./shared-signals";
 
 /** One file that a render writes while it runs. */
@@ -32,8 +38,8 @@ export interface OutputFile {
   readonly make?: Make;
   /** Write one channel when both turn out to be the same to the last bit. */
   readonly foldMono: boolean;
-  /** The file's own stretch of a pass that runs longer. */
-  readonly cut?: { readonly from: Frames; readonly to: Frames };
+  /** The file's own stretch of a pass that runs longer; `exact`: it ends there, whatever rings. */
+  readonly cut?: { readonly from: Frames; readonly to: Frames; readonly exact?: true };
   /** Half the sum of both channels, or one of them, in both. */
   readonly fold?: "mono" | "left" | "right";
   /** Made into a loop of so many frames, at the session's rate; the pass begins `lead` frames before it. */
@@ -143,7 +149,10 @@ export interface HoldToFreshTask {
 /** Makes a file that was sent into one the engine reads. */
 export interface ImportTask {
   readonly kind: "import";
-  readonly from: string;
+  /** A file, or a part of one. */
+  readonly from: string | PieceOfFile;
+  /** The one channel that is wanted, from 0; without it all. */
+  readonly pick?: number;
   readonly to: string;
   readonly name: string;
   /** The session's. */
@@ -227,7 +236,65 @@ export interface Residue {
   readonly at: Frames;
 }
 
+/** Writes a stretch of a stored file, or one channel of it, as a file of its own. */
+export interface CutTask {
+  readonly kind: "cut media";
+  readonly from: string;
+  readonly to: string;
+  readonly window: { readonly from: Frames; readonly to: Frames } | null;
+  readonly channel: 0 | 1 | null;
+}
+
+/** Writes an AAF file. `date`: in milliseconds, as it stands in it. */
+export interface WriteAafTask {
+  readonly kind: "write aaf";
+  readonly timeline: Timeline;
+  readonly media: readonly { readonly id: string; readonly path: string }[];
+  readonly audio: "inside" | "beside";
+  readonly to: string;
+  readonly name: string;
+  readonly date: number;
+}
+
+/** Looks at files that were sent. */
+export interface LookTask {
+  readonly kind: "look";
+  readonly files: readonly SentFile[];
+  readonly dataRoot: string;
+}
+
+/** Opens what was sent as one of the sessions that it can be opened as. */
+export interface OpenTask {
+  readonly kind: "open arrival";
+  readonly files: readonly SentFile[];
+  readonly candidate: string;
+  readonly dataRoot: string;
+}
+
+/** Makes two mono files the sides of one. */
+export interface JoinTask {
+  readonly kind: "join sides";
+  readonly left: string;
+  readonly right: string;
+  readonly to: string;
+}
+
+/** Writes silence that stands for a file that is missing; `name` is in it, so that no two are the same. */
+export interface StandInTask {
+  readonly kind: "stand in";
+  readonly name: string;
+  readonly frames: Frames;
+  readonly rate: number;
+  readonly to: string;
+}
+
 export type Task =
+  | LookTask
+  | OpenTask
+  | JoinTask
+  | StandInTask
+  | CutTask
+  | WriteAafTask
   | RenderTask
   | HelpTask
   | LoadTask
@@ -248,8 +315,14 @@ export interface Answers {
   readonly seal: Seal;
   readonly load: LoadReport;
   readonly "listen to package": Listened;
-  readonly "hold to fresh": readonly (Content | null)[];
+  readonly "hold to fresh": HeldToFresh;
   readonly import: readonly ImportedFile[];
+  readonly look: Arrival;
+  readonly "open arrival": OpenedArrival;
+  readonly "join sides": WrittenFile;
+  readonly "stand in": WrittenFile;
+  readonly "cut media": MediaFile;
+  readonly "write aaf": WrittenAaf;
   readonly compare: Residue;
   readonly "compare packages": PackageDifferences;
   readonly listen: Listening;

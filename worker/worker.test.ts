@@ -343,7 +343,7 @@ describe("the render process", () => {
     const { id } = await createSession(at.db, far);
     for (const request of [
       { kind: "freeze", tracks: ["surf"] },
-      { kind: "export", since: null, full: true },
+      { kind: "export", since: null, full: true, only: null },
       { kind: "print", slip: slipOf(["surf"]) },
     ] satisfies JobRequest[]) {
       await expect(requestJob(at.db, id, request)).rejects.toMatchObject({
@@ -354,7 +354,10 @@ describe("the render process", () => {
 
   test("exports a package whose proof, read back from it, is right", async () => {
     const { id } = await createSession(at.db, { ...small, sheet: { ...small.sheet, depth: "32f", rate: 44100 } });
-    const job = await over(at, (await requestJob(at.db, id, { kind: "export", since: null, full: true })).id);
+    const job = await over(
+      at,
+      (await requestJob(at.db, id, { kind: "export", since: null, full: true, only: null })).id,
+    );
     expect(job.fault).toBeNull();
     // The package is there before its proof.
     expect((await readHandoff(at.db, job.id)).bytes).toBe(statSync(at.store.packagePath(job.id)).size);
@@ -386,7 +389,10 @@ describe("the render process", () => {
 
   test("a package whose papers were changed, taken out or added to is proven wrong, and says which", async () => {
     const { id } = await createSession(at.db, small);
-    const job = await over(at, (await requestJob(at.db, id, { kind: "export", since: null, full: true })).id);
+    const job = await over(
+      at,
+      (await requestJob(at.db, id, { kind: "export", since: null, full: true, only: null })).id,
+    );
     await proven(at, job.id);
     const path = at.store.packagePath(job.id);
     const whole = await openPackage(path);
@@ -655,7 +661,7 @@ describe("the render process", () => {
   test("a cancelled job stops, changes nothing and leaves no file", async () => {
     const { id } = await createSession(at.db, long);
     const before = unfinished().length;
-    const job = await requestJob(at.db, id, { kind: "export", since: null, full: true });
+    const job = await requestJob(at.db, id, { kind: "export", since: null, full: true, only: null });
     await until(at, job.id, (j) => j.progress.done > 0.01);
     await cancelJob(at.db, job.id);
     expect((await over(at, job.id)).status).toBe("cancelled");

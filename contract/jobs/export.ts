@@ -1,5 +1,5 @@
 import { z } from "zod";
-import { planExport } from "../../core/delivery/plan";
+import { planExport, withoutStems } from "../../core/delivery/plan";
 import { jobKind } from "./kind";
 
 /** Renders the stem sheet into one package; its proof follows as a job of its own. */
@@ -9,6 +9,8 @@ export const exportStems = jobKind({
     since: z.string().nullable().default(null),
     /** Whether those are in the package again, or only what changed is. */
     full: z.boolean().default(true),
+    /** The session files of the sheet alone, without stems and mixes. */
+    only: z.enum(["session files"]).nullable().default(null),
   },
   result: { handoff: z.string() },
   title: "Exporting",
@@ -16,8 +18,8 @@ export const exportStems = jobKind({
   cancelled: "Export cancelled. Nothing was kept of it.",
   priority: 1,
   shown: true,
-  impossible(session) {
-    const plan = planExport(session);
+  impossible(session, { only }) {
+    const plan = planExport(only === "session files" ? withoutStems(session) : session);
     return plan.ok
       ? null
       : {

@@ -27,6 +27,8 @@ export interface JobKindDeclaration<Request extends z.ZodRawShape, Result extend
   readonly makesPrints?: boolean;
   /** Nobody asked for it: that it failed is not told. */
   readonly unasked?: boolean;
+  /** It may be asked for without a session. */
+  readonly alone?: boolean;
   /** One that waits already does for all that ask. */
   readonly once?: boolean;
   /** Whether a measurement of the load beside it says too much; it does, where nothing else is said. */

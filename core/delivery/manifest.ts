@@ -1,6 +1,6 @@
 import { z } from "zod";
 import type { Frozen } from "../session/document";
-import { meterPointSchema, tempoPointSchema } from "../session/document";
+import { meterPointSchema, sessionFileSchema, tempoPointSchema } from "../session/document";
 
 /** What became of the files of an earlier package, by their names in this one. */
 const changesSchema = z.strictObject({
@@ -17,6 +17,34 @@ const changesSchema = z.strictObject({
   whyAll: z.string().nullable(),
 });
 export type Changes = Frozen<z.infer<typeof changesSchema>>;
+
+/** A session file of a package: how the session was told in it, what lies beside it, and what became of what. */
+const sessionFileFactsSchema = z.strictObject({
+  name: z.string(),
+  kind: sessionFileSchema.shape.kind,
+  how: sessionFileSchema,
+  bytes: z.int(),
+  sha256: z.string(),
+  tracks: z.int(),
+  clips: z.int(),
+  notes: z.int(),
+  /** Files of sound and papers beside it, by their names in the package. */
+  beside: z.array(z.strictObject({ name: z.string(), bytes: z.int(), sha256: z.string() })),
+  /** What was printed for it. */
+  prints: z.array(
+    z.strictObject({ id: z.string(), from: z.int(), frames: z.int(), channels: z.int(), sha256: z.string() }),
+  ),
+  losses: z.array(
+    z.strictObject({
+      part: z.string(),
+      fate: z.enum(["kept", "printed to audio", "approximated", "left out"]),
+      where: z.string(),
+      count: z.int(),
+      detail: z.string(),
+    }),
+  ),
+});
+export type SessionFileFacts = Frozen<z.infer<typeof sessionFileFactsSchema>>;
 
 /** `manifest.json` of a delivery: what every file is, for people's programs and for our own proof. */
 export const manifestSchema = z.strictObject({
@@ -84,6 +112,7 @@ export const manifestSchema = z.strictObject({
   whole: z.enum(["before its chain", "after its chain"]).nullable().default("before its chain"),
   /** Against an earlier package that this one carries on. */
   since: changesSchema.nullable().default(null),
+  sessionFiles: z.array(sessionFileFactsSchema).default([]),
   /** What lies beside the audio. `manifest.json` itself and `SHA256SUMS`, which names it, are not among them. */
   papers: z.array(
     z.strictObject({
@@ -103,7 +132,7 @@ const firstManifestSchema = manifestSchema.omit({ papers: true }).extend({ versi
 export function parseManifest(json: unknown): Manifest {
   const version = z.object({ version: z.number() }).safeParse(json);
   if (version.data?.version !== 1) return manifestSchema.parse(json);
-  return { ...firstManifestSchema.parse(json), version: 2, papers: [] };
+  return { ...firstManifestSchema.parse(json), version: 2, papers: [], sessionFiles: [] };
 }
 
 /** In the package's folder: the hash and name of every file, as `sha256sum -c` takes them. */
@@ -111,7 +140,12 @@ export const HASH_LIST_NAME = "SHA256SUMS";
 export const MANIFEST_NAME = "manifest.json";
 
 /** What `SHA256SUMS` says of a package, whose manifest is a file with a hash of its own. */
-export const hashList = ({ files, papers }: Manifest, manifestSha256: string): string =>
-  [...files, ...papers, { name: MANIFEST_NAME, sha256: manifestSha256 }]
+export const hashList = ({ files, sessionFiles, papers }: Manifest, manifestSha256: string): string =>
+  [
+    ...files,
+    ...sessionFiles.flatMap((f) => [f, ...f.beside]),
+    ...papers,
+    { name: MANIFEST_NAME, sha256: manifestSha256 },
+  ]
     .map(({ name, sha256 }) => `${sha256}  ${name}\n`)
     .join("");

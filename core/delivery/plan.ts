@@ -123,14 +123,20 @@ export function endOf({ from, rate }: Pick<ExportPlan, "from" | "rate">, frames:
 export function planExport(session: Session, date: Date | null = null): Checked<ExportPlan> {
   const { sheet } = session;
   const rows = stemRows(session);
-  if (rows.length === 0) return refuse("sheet.rows", "no track of the session sounds, so there is nothing to deliver");
+  const hasOthers = sheet.sessionFiles.length > 0;
+  if (rows.length === 0 && !hasOthers)
+    return refuse("sheet.rows", "no track of the session sounds, so there is nothing to deliver");
   const ticked = rows.filter((r) => r.ticked);
-  if (ticked.length === 0 && sheet.mixes.length === 0)
-    return refuse("sheet.rows", "no stem is ticked and no mix is asked for, so there is nothing to deliver");
+  if (ticked.length === 0 && sheet.mixes.length === 0 && !hasOthers)
+    return refuse(
+      "sheet.rows",
+      "no stem is ticked, no mix and no session file is asked for, so there is nothing to deliver",
+    );
   const tempo = tempoMap(session.tempo, session.rate);
   const from = sheet.from === null ? 0 : tempo.toFrames(sheet.from);
   const to = sheet.to === null ? sessionEnd(session) : tempo.toFrames(sheet.to);
-  if (to <= from) return refuse("sheet", "there is nothing to render in the range");
+  if (to <= from && (ticked.length > 0 || sheet.mixes.length > 0))
+    return refuse("sheet", "there is nothing to render in the range");
   const tailFrames = sheet.tail === "fixed" ? Math.round(sheet.tailSeconds * session.rate) : 0;
   const long = tooLong(to + tailFrames, session.rate);
   if (long) return refuse("sheet", long);
@@ -173,6 +179,18 @@ export function planExport(session: Session, date: Date | null = null): Checked<
     },
   };
 }
+
+/** The session with nothing on its sheet but the session files. */
+export const withoutStems = (session: Session): Session => ({
+  ...session,
+  sheet: {
+    ...session.sheet,
+    rows: stemRows(session).map((row) => ({ ...row, ticked: false })),
+    mixes: [],
+    from: null,
+    to: null,
+  },
+});
 
 /** FLAC holds whole numbers only; where float was asked for, the deepest of those is written. */
 const depthOf = ({ depth, format }: Sheet): Depth => (format === "flac" && depth === "32f" ? "24" : depth);

@@ -1,6 +1,7 @@
 import { curveOf } from "../engine/automation";
 import { placedNotes } from "../session/clips";
 import type { Automation, Device, NoteClip, Session, Track } from "../session/document";
+import type { Carries } from "../timeline/carries";
 import type { Loss } from "../timeline/loss";
 import { Losses } from "../timeline/loss";
 import { fit } from "../timeline/fit";
@@ -18,11 +19,12 @@ import { FRAME_RATES, NO_FADE, plainTrack } from "../timeline/timeline";
 import { tempoMap } from "../time/tempo";
 import type { Frames } from "../units";
 import { declarationOf } from "../devices/catalogue";
-import type { TellingPlan } from "./plan";
+import type { TellingOptions, TellingPlan } from "./plan";
 import type { Piece } from "./pieces";
 
-/** What became of a printing: a file like others. */
+/** What became of a printing: a file like others, whose first frame stands at `from`. */
 export interface Told {
+  readonly from: Frames;
   readonly frames: Frames;
   readonly channels: 1 | 2;
   readonly sha256: string;
@@ -50,7 +52,7 @@ export interface Telling {
 export function toTimeline(plan: TellingPlan, prints: ReadonlyMap<string, Told>): Telling {
   const { session, carries, options } = plan;
   const losses = new Losses();
-  const library = new MediaLibrary(session, prints, plan);
+  const library = new MediaLibrary(session, prints, options);
   const tracks = plan.tracks.flatMap((planned): readonly TimelineTrack[] => {
     const { track, below } = planned;
     const where = track.name;
@@ -74,12 +76,12 @@ export function toTimeline(plan: TellingPlan, prints: ReadonlyMap<string, Told>)
         losses.add("faders", "printed to audio", where);
         losses.add("automation", "printed to audio", where, track.automation.length);
         losses.add("sends", "left out", where, track.sends.length);
-        return laidOut(plainTrack({ id: track.id, name, kind: "audio" }), clips, losses, plan);
+        return laidOut(plainTrack({ id: track.id, name, kind: "audio" }), clips, library, losses, carries);
       }
     }
     const channel = channelOf(session, track, losses, below);
     const isPrinted = planned.how !== "clips";
-    return laidOut({ ...channel, devices: isPrinted ? [] : channel.devices }, clips, losses, plan);
+    return laidOut({ ...channel, devices: isPrinted ? [] : channel.devices }, clips, library, losses, carries);
   });
   if (session.ranges.length > 0) losses.add("ranges", "left out", "", session.ranges.length);
   if (session.sheet.rows.length > 0) losses.add("the stem sheet", "left out");
@@ -128,7 +130,7 @@ class MediaLibrary {
   constructor(
     private readonly session: Session,
     private readonly prints: ReadonlyMap<string, Told>,
-    private readonly plan: TellingPlan,
+    private readonly options: TellingOptions,
   ) {}
 
   get media(): readonly TimelineMedia[] {
@@ -158,8 +160,7 @@ class MediaLibrary {
   print(id: string, name: string): string {
     const told = this.prints.get(id);
     if (!told) throw new RangeError(`"${name}" was not printed`);
-    const { frames, channels, sha256 } = told;
-    const from = this.plan.prints.find((p) => p.id === id)?.from ?? 0;
+    const { from, frames, channels, sha256 } = told;
     return this.take(id, {
       media: { id, name, frames, rate: this.session.rate, channels, sha256, timeReference: from, path: null },
       from: { print: id },
@@ -181,7 +182,7 @@ class MediaLibrary {
 
   /** A timeline whose files hold what its clips play of them, and so much around it. */
   cutTo(timeline: Timeline): Timeline {
-    const handle = Math.round(this.plan.options.handleSeconds * this.session.rate);
+    const handle = Math.round(this.options.handleSeconds * this.session.rate);
     const windows = new Map<string, { from: Frames; to: Frames }[]>();
     for (const { media, offset, frames } of timeline.tracks.flatMap((t) => t.clips)) {
       const list = windows.get(media) ?? [];
@@ -276,8 +277,9 @@ function clipsOf(
 function laidOut(
   track: TimelineTrack,
   clips: readonly TimelineClip[],
+  library: MediaLibrary,
   losses: Losses,
-  { carries }: TellingPlan,
+  carries: Carries,
 ): readonly TimelineTrack[] {
   const rows: TimelineClip[][] = [[]];
   for (const clip of clips) {
@@ -296,8 +298,10 @@ function laidOut(
       losses.add("layered clips", "approximated", track.name);
     }
   }
+  const isMono = (c: TimelineClip) => library.channels(c.media) === 1;
   return rows.map((row, i) => ({
     ...track,
+    channels: row.length > 0 && row.every(isMono) ? 1 : 2,
     id: i === 0 ? track.id : `${track.id}+${i}`,
     name: i === 0 ? track.name : `${track.name} (${i + 1})`,
     clips: row,

@@ -174,7 +174,7 @@ export function judge(
     besideFaults.length > 0
       ? besideFaults.join("; ")
       : manifest.papers.length > 0
-        ? `${manifest.papers.map((d) => d.role).join(", ")} and hashes as promised`
+        ? `${[...manifest.papers.map((d) => d.role), ...manifest.sessionFiles.map((f) => f.name.replace(/^.*\//, ""))].join(", ")} and hashes as promised`
         : "nothing beside the audio",
   );
   const marks = [...checks.flatMap((c) => c.cells.map((cell) => cell.mark)), sum.mark, beside.mark];

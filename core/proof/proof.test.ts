@@ -70,6 +70,7 @@ const manifest: Manifest = {
       key: "",
     },
   ],
+  sessionFiles: [],
   papers: [{ name: "Song sheet.html", role: "sheet", bytes: 1, sha256: "bb" }],
 };
 const quiet: Residual = { peakDb: -123, rmsDb: -140, overTime: [-123], stepSeconds: 1 };

@@ -124,6 +124,7 @@ export const emptySheet: Sheet = {
   version: "1",
   notes: "",
   receiver: "",
+  sessionFiles: [],
 };
 
 export const makeSession = (session: Partial<Session> & Pick<Session, "tracks">): Session => ({

@@ -64,6 +64,8 @@ function problemsOf(session: Session, before: Session | null): readonly Problem[
           say(`sheet.rows[${r}].sources[${s}]`, "the mix is delivered as the reference mix, not as a stem");
       }),
     );
+  if (new Set(sheet.sessionFiles.map((f) => f.kind)).size < sheet.sessionFiles.length)
+    say("sheet.sessionFiles", "there are two of one kind");
   if (sheet.from !== null && sheet.to !== null && sheet.to <= sheet.from)
     say("sheet.to", "the range ends before it starts");
 

@@ -5,7 +5,7 @@ import { RATES } from "../units";
  * The version this code reads and writes; older documents pass through the migrations of `read.ts`. Fields that came
  * later have defaults, so that steps of a session's history that were made before them can still be undone.
  */
-export const SESSION_VERSION = 4;
+export const SESSION_VERSION = 5;
 
 const id = z.string().regex(/^[A-Za-z0-9_-]{1,64}$/, "an id is 1 to 64 letters, digits, - or _");
 const name = z.string().max(200);
@@ -212,7 +212,8 @@ export const assetSchema = z.strictObject({
   frames,
   rate: z.int().min(1000).max(768000),
   channels: z.int().min(1).max(2),
-  origin: z.enum(["imported", "printed", "generated"]),
+  /** `missing`: silence that stands for a file that was not there when a session was opened. */
+  origin: z.enum(["imported", "printed", "generated", "missing"]),
 });
 
 export const stemRowSchema = z.strictObject({
@@ -255,6 +256,28 @@ export const PLAIN_FOLDER_NAME = [
 ];
 export const PLAIN_FILE_NAME = [chip("number"), chip("stem")];
 
+/** A session file that goes into the package, and how the session is told in it; see `core/interchange`. */
+export const sessionFileSchema = z.strictObject({
+  kind: z.enum(["aaf", "adl", "otio", "dawproject", "midi", "bundle"]),
+  /** What is printed first, beside what the file cannot hold. */
+  print: z.enum(["nothing", "devices", "channels", "both"]).default("devices"),
+  printDepth: z.enum(["24", "32f"]).default("24"),
+  curvedFades: z.enum(["printed", "straight"]).default("printed"),
+  mutedTracks: z.enum(["left out", "sounding"]).default("left out"),
+  stereo: z.enum(["one file", "two mono"]).default("one file"),
+  /** Whether the audio is in the file itself or in a folder beside it. */
+  audio: z.enum(["inside", "beside"]).default("inside"),
+  media: z.enum(["whole files", "what is played"]).default("whole files"),
+  handleSeconds: z.number().min(0).max(60).default(2),
+  frameRate: z.enum(["24", "25", "29.97", "29.97 drop", "30"]).default("25"),
+  /** Where the timeline's zero stands in the day, in frames of picture. */
+  startPictureFrames: z
+    .int()
+    .min(0)
+    .max(24 * 3600 * 30)
+    .default(0),
+});
+
 export const sheetSchema = z.strictObject({
   rows: z.array(stemRowSchema).max(500),
   /** From tick to tick; null is the session's zero, or the last sound. */
@@ -286,6 +309,8 @@ export const sheetSchema = z.strictObject({
   notes: z.string().max(10000).default(""),
   /** Whom the sheet was last filled for: a profile's name. */
   receiver: z.string().max(120).default(""),
+  /** Beside the stems; one of a kind. */
+  sessionFiles: z.array(sessionFileSchema).max(6).default([]),
 });
 
 export const sessionSchema = z.strictObject({
@@ -328,4 +353,5 @@ export type Automation = Frozen<z.infer<typeof automationSchema>>;
 export type Asset = Frozen<z.infer<typeof assetSchema>>;
 export type Chip = Frozen<z.infer<typeof chipSchema>>;
 export type StemRow = Frozen<z.infer<typeof stemRowSchema>>;
+export type SessionFile = Frozen<z.infer<typeof sessionFileSchema>>;
 export type Sheet = Frozen<z.infer<typeof sheetSchema>>;

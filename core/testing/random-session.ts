@@ -16,11 +16,12 @@ import { hashOf, memoryLibrary, noise } from "./listen";
 const SECOND = 48000;
 
 /** Three recordings of a second of noise, and the library that finds them. */
-export const recordings = memoryLibrary({
+export const sounds = {
   [hashOf(1)]: noise(SECOND, 1),
   [hashOf(2)]: noise(SECOND, 5),
   [hashOf(3)]: noise(SECOND, 9, 0.9),
-});
+};
+export const recordings = memoryLibrary(sounds);
 export const recordedAssets: Session["assets"] = [1, 2, 3].map((n) => ({
   id: hashOf(n),
   name: `noise ${n}`,

@@ -1,6 +1,6 @@
 import { closeSync, fstatSync, openSync, readSync, writeSync } from "node:fs";
-import type { ByteSink, ByteSource } from "../../core/formats/bytes/bytes";
-import { MalformedFile } from "../../core/formats/bytes/bytes";
+import type { ByteRange, ByteSink, ByteSource } from "../../core/formats/bytes/bytes";
+import { HeadedSource, MalformedFile } from "../../core/formats/bytes/bytes";
 
 /** A file on disk as a source of bytes; close it when done. */
 export class FileSource implements ByteSource {
@@ -20,8 +20,74 @@ export class FileSource implements ByteSource {
     }
   }
 
+  ranges(at: number, length: number): readonly ByteRange[] {
+    return [{ at, bytes: length }];
+  }
+
   close(): void {
     closeSync(this.descriptor);
+  }
+}
+
+/** Bytes of a file that are read as if they were one: they can be told to another thread. */
+export interface PieceOfFile {
+  readonly path: string;
+  /** In front of what is in the file. */
+  readonly head: Uint8Array | null;
+  readonly ranges: readonly ByteRange[];
+}
+
+/** Where the bytes of a source lie in a file. Throws where they are in none. */
+export function pieceOf(path: string, source: ByteSource): PieceOfFile {
+  const { head, body, bytes } =
+    source instanceof HeadedSource
+      ? { head: source.head, body: source.body, bytes: source.size - source.head.length }
+      : { head: null, body: source, bytes: source.size };
+  const ranges = body.ranges?.(0, bytes) ?? [];
+  if (ranges.reduce((n, r) => n + r.bytes, 0) !== bytes) throw new Error(`the bytes are not in "${path}"`);
+  return { path, head, ranges };
+}
+
+/** Opens a piece of a file. */
+export class PieceSource implements ByteSource {
+  readonly size: number;
+  private readonly file: FileSource;
+  private readonly begins: readonly number[];
+
+  constructor(private readonly piece: PieceOfFile) {
+    this.file = new FileSource(piece.path);
+    let at = piece.head?.length ?? 0;
+    this.begins = piece.ranges.map((r) => {
+      const begin = at;
+      at += r.bytes;
+      return begin;
+    });
+    this.size = at;
+  }
+
+  read(at: number, into: Uint8Array): void {
+    if (at < 0 || at + into.length > this.size) throw new MalformedFile("The file ends too early", this.size);
+    const { head, ranges } = this.piece;
+    let done = Math.max(0, Math.min(into.length, (head?.length ?? 0) - at));
+    if (head && done > 0) into.set(head.subarray(at, at + done));
+    let low = 0;
+    let high = ranges.length - 1;
+    while (low < high) {
+      const middle = (low + high + 1) >> 1;
+      if ((this.begins[middle] as number) <= at + done) low = middle;
+      else high = middle - 1;
+    }
+    for (let r = low; done < into.length; r++) {
+      const range = ranges[r] as ByteRange;
+      const inside = at + done - (this.begins[r] as number);
+      const n = Math.min(into.length - done, range.bytes - inside);
+      this.file.read(range.at + inside, into.subarray(done, done + n));
+      done += n;
+    }
+  }
+
+  close(): void {
+    this.file.close();
   }
 }
 

@@ -175,9 +175,8 @@ export const fetches = pgTable("fetches", {
 
 export const jobs = pgTable("jobs", {
   id: text("id").primaryKey(),
-  sessionId: text("session_id")
-    .notNull()
-    .references(() => sessions.id, { onDelete: "cascade" }),
+  /** Null: of what arrived and belongs to no session yet. */
+  sessionId: text("session_id").references(() => sessions.id, { onDelete: "cascade" }),
   request: jsonb("request").$type<JobRequest>().notNull(),
   status: text("status").$type<JobStatus>().notNull().default("waiting"),
   progress: jsonb("progress").$type<JobProgress>().notNull(),

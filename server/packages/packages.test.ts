@@ -58,6 +58,7 @@ const manifestFor = (files: readonly { name: string; bytes: number; sha256: stri
     keepsStereo: false,
     key: "",
   })),
+  sessionFiles: [],
   papers: [],
 });
 

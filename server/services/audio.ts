@@ -64,17 +64,17 @@ export async function keepUpload(body: Readable): Promise<{ readonly upload: str
 
 /** Refuses uploads that are not there. */
 export async function refuseUnknownUploads(
-  files: readonly { readonly upload: string; readonly name: string }[],
+  files: readonly { readonly upload: string; readonly name?: string; readonly path?: string }[],
 ): Promise<void> {
   const store = audioStore();
   const missing = await Promise.all(
-    files.map(async ({ upload, name }, i) =>
+    files.map(async ({ upload, path, name = path }, i) =>
       (await stat(store.uploadPath(upload)).then(
         () => true,
         () => false,
       ))
         ? []
-        : [{ where: `files[${i}]`, what: `"${name}" is not there: send it to /api/uploads first` }],
+        : [{ where: `files[${i}]`, what: `"${name ?? ""}" is not there: send it to /api/uploads first` }],
     ),
   );
   if (missing.flat().length > 0) throw invalid("These files cannot be brought in.", missing.flat());

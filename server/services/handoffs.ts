@@ -1,5 +1,6 @@
 import { desc, eq, sql } from "drizzle-orm";
 import type { Job } from "../../contract/job";
+import type { RequestOf } from "../../contract/job-kinds";
 import type { Handoff, HandoffSummary } from "../../contract/handoff";
 import { sayChanges } from "../../core/words/changes";
 import { parseManifest } from "../../core/delivery/manifest";
@@ -66,7 +67,11 @@ export async function requestProof(db: Db, id: string): Promise<Job> {
 export async function requestExport(
   db: Db,
   session: string,
-  { since, full }: { readonly since: string | null; readonly full: boolean },
+  {
+    since,
+    full,
+    only = null,
+  }: Pick<RequestOf<"export">, "since" | "full"> & Partial<Pick<RequestOf<"export">, "only">>,
 ): Promise<Job> {
   if (since !== null) {
     const earlier = await readHandoff(db, since);
@@ -79,7 +84,7 @@ export async function requestExport(
         problems: [],
       });
   }
-  return requestJob(db, session, { kind: "export", since, full });
+  return requestJob(db, session, { kind: "export", since, full, only });
 }
 
 /** Asks for the files of a handoff to be laid on its session. */

@@ -14,7 +14,7 @@ type Row = typeof jobs.$inferSelect;
 
 export const toJob = (row: Row): Job => ({
   id: row.id,
-  session: row.sessionId,
+  session: row.sessionId ?? "",
   request: row.request,
   status: row.status,
   progress: row.progress,
@@ -23,17 +23,23 @@ export const toJob = (row: Row): Job => ({
   attempts: row.attempts,
 });
 
-/** Puts a job in the queue. What can be seen to be impossible is refused now. */
-export async function requestJob(db: Connection, sessionId: string, request: JobRequest): Promise<Job> {
+/**
+ * Puts a job in the queue; `sessionId` is null for what may be asked for without a session. What can be seen to be
+ * impossible is refused now.
+ */
+export async function requestJob(db: Connection, sessionId: string | null, request: JobRequest): Promise<Job> {
   return db.transaction(async (tx) => {
-    const [head] = await tx.select(headColumns).from(sessions).where(eq(sessions.id, sessionId)).for("share");
-    if (!head) throw notFound("such session");
     const declaration = declarationOfJob(request.kind);
-    if (declaration.impossible) {
+    const [head] =
+      sessionId === null
+        ? []
+        : await tx.select(headColumns).from(sessions).where(eq(sessions.id, sessionId)).for("share");
+    if (!head && !(sessionId === null && declaration.alone)) throw notFound("such session");
+    if (declaration.impossible && head) {
       const why = impossible(await documentOf(tx, head), request);
       if (why) throw invalid(why.what, why.problems, why.todo);
     }
-    if (declaration.once) {
+    if (declaration.once && sessionId !== null) {
       const [waiting] = await tx
         .select()
         .from(jobs)
@@ -52,7 +58,7 @@ export async function requestJob(db: Connection, sessionId: string, request: Job
     await tx.execute(
       sql`select graphile_worker.add_job('render', payload := json_build_object('job', ${id}::text), job_key := ${id}::text, max_attempts := 5, priority := ${declaration.priority}::integer)`,
     );
-    await announce(tx, { about: "job", session: sessionId, job: id });
+    await announce(tx, { about: "job", session: sessionId ?? "", job: id });
     return toJob(row);
   });
 }
@@ -87,7 +93,7 @@ export async function cancelJob(db: Db, id: string): Promise<Job> {
       return endJob(tx, id, { status: "cancelled" });
     }
     await tx.update(jobs).set({ cancelWanted: true }).where(eq(jobs.id, id));
-    await announce(tx, { about: "cancel", session: row.sessionId, job: id });
+    await announce(tx, { about: "cancel", session: row.sessionId ?? "", job: id });
     return toJob(row);
   });
 }
@@ -113,7 +119,7 @@ export async function beginJob(db: Db, id: string): Promise<(Job & { readonly ma
       .where(eq(jobs.id, id))
       .returning();
     if (!begun) return null;
-    await announce(tx, { about: "job", session: row.sessionId, job: id });
+    await announce(tx, { about: "job", session: row.sessionId ?? "", job: id });
     return { ...toJob(begun), madeAt: begun.madeAt };
   });
 }
@@ -124,7 +130,7 @@ export async function reportProgress(db: Db, id: string, progress: JobProgress):
     .set({ progress })
     .where(and(eq(jobs.id, id), eq(jobs.status, "running")))
     .returning();
-  if (row) await announce(db, { about: "job", session: row.sessionId, job: id });
+  if (row) await announce(db, { about: "job", session: row.sessionId ?? "", job: id });
 }
 
 export type JobEnd =
@@ -146,6 +152,6 @@ export async function endJob(tx: Connection, id: string, end: JobEnd): Promise<J
     .where(eq(jobs.id, id))
     .returning();
   if (!row) throw notFound("such job");
-  await announce(tx, { about: "job", session: row.sessionId, job: id });
+  await announce(tx, { about: "job", session: row.sessionId ?? "", job: id });
   return toJob(row);
 }

@@ -16,11 +16,17 @@ import { SNAPSHOT_EVERY, documentBefore, documentOf, headColumns, keepDocument }
 
 /** Stores a new session. Refused with every problem when the document is not valid or its audio is not in the store. */
 export async function createSession(db: Db, document: unknown, id: string = randomUUID()): Promise<SessionState> {
+  await insertSession(db, document, id);
+  return readState(db, id);
+}
+
+/** The same, together with whatever else its transaction stores. */
+export async function insertSession(tx: Connection, document: unknown, id: string): Promise<void> {
   const checked = readSession(document);
   if (!checked.ok) throw invalid("The session document cannot be used.", checked.problems);
   const { name, tracks, assets: named } = checked.value;
-  await refuseUnknownAudio(db, named, []);
-  const [row] = await db
+  await refuseUnknownAudio(tx, named, []);
+  const [row] = await tx
     .insert(sessions)
     .values({
       id,
@@ -40,7 +46,6 @@ export async function createSession(db: Db, document: unknown, id: string = rand
       todo: "Use another id.",
       problems: [],
     });
-  return readState(db, id);
 }
 
 export async function readState(db: Connection, id: string): Promise<SessionState> {

@@ -144,7 +144,7 @@ describe("events", () => {
     const job: Job = {
       id: "j",
       session: "s",
-      request: { kind: "export", since: null, full: true },
+      request: { kind: "export", since: null, full: true, only: null },
       status: "running",
       progress: { stage: "rendering", done: 0.4, speed: 3, secondsLeft: 2 },
       result: null,

@@ -22,6 +22,7 @@ const ORIGINS: Record<Asset["origin"], string> = {
   imported: "brought in",
   printed: "printed",
   generated: "made by the demo",
+  missing: "missing, to be supplied",
 };
 
 /**

@@ -1,12 +1,14 @@
+import { createHash } from "node:crypto";
 import { copyFileSync, rmSync } from "node:fs";
 import { Meter } from "../../core/analysis/measure";
 import { WavReader } from "../../core/formats/wav/read";
 import type { Bext } from "../../core/formats/wav/format";
 import type { Frames } from "../../core/units";
-import { FileSource } from "../../server/audio/file-bytes";
+import { FileSink, FileSource, PieceSource } from "../../server/audio/file-bytes";
 import { sha256OfFileNow } from "../../server/audio/store";
 import { Recorder } from "../render-files";
 import type { ImportTask, ImportedFile } from "../task";
+import type { ByteSource } from "../../core/formats/bytes/bytes";
 import { MalformedFile } from "../../core/formats/bytes/bytes";
 import { decode, sniff } from "./decode";
 import type { DecodedFormat } from "./reader";
@@ -22,6 +24,7 @@ export async function importFile(
   task: ImportTask,
   progress: (part: number) => boolean,
 ): Promise<readonly ImportedFile[]> {
+  if (task.pick !== undefined) return [await importChannels(task, task.pick, progress)];
   try {
     return [await importChannels(task, null, progress)];
   } catch (error) {
@@ -49,14 +52,14 @@ async function importChannels(
   pick: number | null,
   progress: (part: number) => boolean,
 ): Promise<ImportedFile> {
-  const source = new FileSource(from);
+  const source = typeof from === "string" ? new FileSource(from) : new PieceSource(from);
   let recorder: Recorder | null = null;
   try {
     const kind = sniff(source);
     let found: DecodedFormat | null = null;
     let meter: Meter | null = null;
     let frames: Frames = 0;
-    const asItIs = kind === "wav" && isPlain(source, rate);
+    const asItIs = kind === "wav" && isPlain(source, rate, pick);
     await decode(
       source,
       kind,
@@ -96,7 +99,7 @@ async function importChannels(
       recorder = null;
       return { ...facts, file: written };
     }
-    copyFileSync(from, to);
+    const sha256 = typeof from === "string" ? copied(from, to) : written(source, to);
     const wav = WavReader.open(source);
     const measures = (meter ?? new Meter(rate)) as Meter;
     return {
@@ -106,7 +109,7 @@ async function importChannels(
         format: wav.format,
         frames,
         bytes: source.size,
-        sha256: sha256OfFileNow(to),
+        sha256,
         measures: measures.finish(wav.format.channels),
         overview: measures.overview(),
       },
@@ -120,10 +123,38 @@ async function importChannels(
   }
 }
 
-/** A WAV file that the engine reads as it is. */
-function isPlain(source: FileSource, rate: number): boolean {
+function copied(from: string, to: string): string {
+  copyFileSync(from, to);
+  return sha256OfFileNow(to);
+}
+
+const PIECE_BYTES = 1 << 20;
+
+/** Writes all of a source to a new file; answers with its hash. */
+function written(source: ByteSource, to: string): string {
+  const hash = createHash("sha256");
+  const sink = new FileSink(to);
   try {
-    return WavReader.open(source).format.rate === rate;
+    const piece = new Uint8Array(Math.min(PIECE_BYTES, Math.max(1, source.size)));
+    for (let at = 0; at < source.size; at += PIECE_BYTES) {
+      const part = piece.subarray(0, Math.min(PIECE_BYTES, source.size - at));
+      source.read(at, part);
+      hash.update(part);
+      sink.write(part);
+    }
+    sink.close();
+    return hash.digest("hex");
+  } catch (error) {
+    sink.abandon();
+    throw error;
+  }
+}
+
+/** A WAV file that the engine reads as it is; of one of two channels not one alone. */
+function isPlain(source: ByteSource, rate: number, pick: number | null): boolean {
+  try {
+    const { format } = WavReader.open(source);
+    return format.rate === rate && (pick === null || format.channels === 1);
   } catch (error) {
     if (error instanceof MalformedFile) return false;
     throw error;

@@ -31,17 +31,17 @@ export class ManyChannels extends Error {
 }
 
 /**
- * Decodes a file of one format from its first sample to its last. `pick`: the one channel that is wanted of a file that
- * has more than two; both channels of the sink are it then. Throws `MalformedFile`, `ManyChannels` where none was
+ * Decodes a file of one format from its first sample to its last. `pick`: the one channel that is wanted; both channels
+ * of the sink are it then. Throws `MalformedFile`, `ManyChannels` where none was
  * picked, or `DecodeCancelled`.
  */
 export type Reader = (source: ByteSource, hooks: DecodeHooks, pick: number | null) => void | Promise<void>;
 
 /** Which two channels of so many go out: both, the only one twice, or the picked one twice. */
 export function picked(channels: number, pick: number | null): readonly [a: number, b: number] {
-  if (channels <= 2) return [0, channels - 1];
-  if (pick === null) throw new ManyChannels(channels);
-  return [pick, pick];
+  if (pick !== null) return [Math.min(pick, channels - 1), Math.min(pick, channels - 1)];
+  if (channels > 2) throw new ManyChannels(channels);
+  return [0, channels - 1];
 }
 
 /** Tells how far it is; throws where it was cancelled meanwhile. */

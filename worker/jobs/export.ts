@@ -1,7 +1,8 @@
 import { rm } from "node:fs/promises";
-import { planExport } from "../../core/delivery/plan";
+import { planExport, withoutStems } from "../../core/delivery/plan";
 import { handoffs } from "../../server/db/schema";
 import { recordAudio } from "../../server/services/audio";
+import { bundleBeside } from "../../server/services/bundles";
 import { readHandoff } from "../../server/services/handoffs";
 import { requestJob } from "../../server/services/jobs";
 import { readDocument, revisionDate } from "../../server/services/sessions";
@@ -15,11 +16,17 @@ export const exportStems: CarryOut<"export"> = async (job, request, context) => 
   const { document, revision } = await readDocument(db, job.session);
   // Dates are the revision's, so that the same revision is the same bytes whenever it is exported.
   const date = await revisionDate(db, job.session, revision);
-  const plan = orFail(planExport(document, date));
+  const asked = request.only === "session files" ? withoutStems(document) : document;
+  const plan = orFail(planExport(asked, date));
+  const isBundled = document.sheet.sessionFiles.some((f) => f.kind === "bundle");
+  const bundle = isBundled ? await bundleBeside(db, job.session) : null;
   // Jobs that waited while the program was renewed say nothing of it.
-  const earlier = request.since ? await earlierPackage(request.since, request.full, context) : null;
+  const earlier =
+    request.since && request.only !== "session files"
+      ? await earlierPackage(request.since, request.full, context)
+      : null;
   const made = await makePackage(
-    { session: document, id: job.session, revision, plan, date, dataRoot, earlier },
+    { session: asked, document, id: job.session, revision, plan, date, dataRoot, earlier, bundle },
     { store, pool, threads, signal, report },
   );
   try {

@@ -1,5 +1,5 @@
 import { eq } from "drizzle-orm";
-import { planExport } from "../../core/delivery/plan";
+import { planExport, withoutStems } from "../../core/delivery/plan";
 import { handoffs } from "../../server/db/schema";
 import { readHandoff } from "../../server/services/handoffs";
 import { documentAt, revisionDate } from "../../server/services/sessions";
@@ -9,12 +9,14 @@ import { done, orFail } from "../job-context";
 
 /** Reads a finished package back, measures it, and holds every file of it to a fresh render. */
 export const prove: CarryOut<"prove"> = async (job, { handoff }, { db, store, pool, signal, report, dataRoot }) => {
-  const { revision, whole } = await readHandoff(db, handoff);
+  const { revision, whole, manifest } = await readHandoff(db, handoff);
   const document = await documentAt(db, job.session, revision);
+  // Session files may have been made alone.
+  const asked = manifest.files.length === 0 ? withoutStems(document) : document;
   const proof = await provePackage(
     {
       session: document,
-      plan: orFail(planExport(document, await revisionDate(db, job.session, revision))),
+      plan: orFail(planExport(asked, await revisionDate(db, job.session, revision))),
       zipPath: store.packagePath(handoff),
       wholePath: whole === null ? null : store.path(whole),
       dataRoot,

@@ -8,9 +8,11 @@ import { freeze } from "./freeze";
 import { bringIn } from "./import";
 import { listen } from "./listen";
 import { load } from "./load";
+import { look } from "./look";
 import { print } from "./print";
 import { prove } from "./prove";
 import { refresh } from "./refresh";
+import { takeIn } from "./take-in";
 
 /** How each kind of job is carried out; what is said of it stands in its contract. */
 const carriers: { readonly [K in JobKind]: CarryOut<K> } = {
@@ -23,6 +25,8 @@ const carriers: { readonly [K in JobKind]: CarryOut<K> } = {
   prove,
   import: bringIn,
   "bring back": bringBack,
+  look,
+  "take in": takeIn,
   differences,
   load,
 };

@@ -1,6 +1,7 @@
 import type { ByteSource } from "../bytes/bytes";
-import { MemorySource, bytesAt, tagAt } from "../bytes/bytes";
-import { MemorySink } from "../bytes/bytes";
+import { HeadedSource, MalformedFile, bytesAt, tagAt } from "../bytes/bytes";
+import { plainHead } from "../wav/cut";
+import { frameBytes } from "../wav/format";
 import type { RawFormat } from "../wav/read";
 import type { StoredObject } from "./store";
 
@@ -21,6 +22,9 @@ const P = {
   channels: 0x3d07,
   waveSummary: 0x3801,
 } as const;
+
+/** As much as a plain WAV holds. */
+const MOST_BARE_BYTES = 0xffff0000;
 
 /** Facts of a file descriptor, as far as it says them; its own format's header knows best. */
 export function soundFacts(descriptor: StoredObject, stated: RawFormat | null): SoundFacts {
@@ -65,42 +69,10 @@ export function quotedFormat(descriptor: StoredObject): RawFormat | null {
 export function essenceFile(stream: ByteSource, { rate, channels, bits }: SoundFacts): ByteSource {
   const tag = stream.size >= 12 ? tagAt(bytesAt(stream, 0, 12), 0) : "";
   if (["RIFF", "RF64", "BW64", "FORM"].includes(tag)) return stream;
-  const align = channels * Math.ceil(bits / 8);
-  const sink = new MemorySink();
-  const head = new DataView(new ArrayBuffer(44));
-  const letters = (at: number, s: string) => [...s].forEach((c, i) => head.setUint8(at + i, c.charCodeAt(0)));
-  const size = Math.min(stream.size - (stream.size % Math.max(1, align)), 0xfffffff0 - 36);
-  letters(0, "RIFF");
-  head.setUint32(4, size + 36, true);
-  letters(8, "WAVEfmt ");
-  head.setUint32(16, 16, true);
-  head.setUint16(20, 1, true);
-  head.setUint16(22, channels & 0xffff, true);
-  head.setUint32(24, rate >>> 0, true);
-  head.setUint32(28, (rate * align) >>> 0, true);
-  head.setUint16(32, align & 0xffff, true);
-  head.setUint16(34, bits & 0xffff, true);
-  letters(36, "data");
-  head.setUint32(40, size, true);
-  sink.write(new Uint8Array(head.buffer));
-  return new JoinedSource(new MemorySource(sink.bytes()), stream, size);
-}
-
-/** Two sources, one behind the other. */
-class JoinedSource implements ByteSource {
-  readonly size: number;
-
-  constructor(
-    private readonly first: ByteSource,
-    private readonly second: ByteSource,
-    secondBytes: number,
-  ) {
-    this.size = first.size + secondBytes;
-  }
-
-  read(at: number, into: Uint8Array): void {
-    const inFirst = Math.max(0, Math.min(into.length, this.first.size - at));
-    if (inFirst > 0) this.first.read(at, into.subarray(0, inFirst));
-    if (inFirst < into.length) this.second.read(at + inFirst - this.first.size, into.subarray(inFirst));
-  }
+  const depth = (["16", "24", "32"] as const).find((d) => Number(d) === bits);
+  const width = ([1, 2] as const).find((n) => n === channels);
+  if (!depth || !width) throw new MalformedFile(`Bare samples of ${bits} bits in ${channels} channels are not read`);
+  const format = { rate, channels: width, depth };
+  const frames = Math.floor(Math.min(stream.size, MOST_BARE_BYTES) / frameBytes(format));
+  return new HeadedSource(plainHead(format, frames), stream, frames * frameBytes(format));
 }

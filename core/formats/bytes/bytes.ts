@@ -5,6 +5,14 @@
 export interface ByteSource {
   readonly size: number;
   read(at: number, into: Uint8Array): void;
+  /** Where so many bytes lie in the file that all this is read from; none where they are in no file. */
+  ranges?(at: number, length: number): readonly ByteRange[];
+}
+
+/** A stretch of a file. */
+export interface ByteRange {
+  readonly at: number;
+  readonly bytes: number;
 }
 
 /** Where a format writes to: in order, with places written earlier that can be filled in later. */
@@ -73,6 +81,30 @@ export class SliceSource implements ByteSource {
   read(at: number, into: Uint8Array): void {
     if (at < 0 || at + into.length > this.size) throw new MalformedFile("The file ends too early", this.size);
     this.whole.read(this.start + at, into);
+  }
+
+  ranges(at: number, length: number): readonly ByteRange[] {
+    return this.whole.ranges?.(this.start + at, length) ?? [];
+  }
+}
+
+/** Bytes of another source with some of one's own in front: a header for what is bare. */
+export class HeadedSource implements ByteSource {
+  readonly size: number;
+
+  constructor(
+    readonly head: Uint8Array,
+    readonly body: ByteSource,
+    bodyBytes: number,
+  ) {
+    this.size = head.length + bodyBytes;
+  }
+
+  read(at: number, into: Uint8Array): void {
+    if (at < 0 || at + into.length > this.size) throw new MalformedFile("The file ends too early", this.size);
+    const inHead = Math.max(0, Math.min(into.length, this.head.length - at));
+    if (inHead > 0) into.set(this.head.subarray(at, at + inHead));
+    if (inHead < into.length) this.body.read(at + inHead - this.head.length, into.subarray(inHead));
   }
 }
 

@@ -1,4 +1,4 @@
-import type { ByteSource } from "../bytes/bytes";
+import type { ByteRange, ByteSource } from "../bytes/bytes";
 import { MalformedFile, bytesAt } from "../bytes/bytes";
 import {
   END_OF_CHAIN,
@@ -189,7 +189,11 @@ class CompoundReader {
         entry.bytes >= MINI_CUTOFF
           ? this.chained(entry.start, entry.bytes, `"${entry.name}"`)
           : this.miniChained(entry.start, entry.bytes));
-    return { size: entry.bytes, read: (at, into) => void (into.length > 0 && open().read(at, into)) };
+    return {
+      size: entry.bytes,
+      read: (at, into) => void (into.length > 0 && open().read(at, into)),
+      ranges: (at, length) => (length === 0 ? [] : (open().ranges?.(at, length) ?? [])),
+    };
   }
 }
 
@@ -238,7 +242,18 @@ class RunSource implements ByteSource {
   }
 
   read(at: number, into: Uint8Array): void {
-    if (at < 0 || at + into.length > this.size) throw new MalformedFile("A stream ends too early", this.size);
+    this.each(at, into.length, (where, done, n) => this.whole.read(where, into.subarray(done, done + n)));
+  }
+
+  ranges(at: number, length: number): readonly ByteRange[] {
+    const found: ByteRange[] = [];
+    this.each(at, length, (where, _, n) => found.push(...(this.whole.ranges?.(where, n) ?? [])));
+    return found;
+  }
+
+  /** Goes through the stretches of the other source that so many bytes are. */
+  private each(at: number, length: number, visit: (where: number, done: number, bytes: number) => void): void {
+    if (at < 0 || at + length > this.size) throw new MalformedFile("A stream ends too early", this.size);
     let low = 0;
     let high = this.runs.length - 1;
     while (low < high) {
@@ -246,12 +261,12 @@ class RunSource implements ByteSource {
       if ((this.begins[middle] as number) <= at) low = middle;
       else high = middle - 1;
     }
-    for (let done = 0, r = low; done < into.length; r++) {
+    for (let done = 0, r = low; done < length; r++) {
       const run = this.runs[r];
       if (!run) throw new MalformedFile("A stream ends too early", this.size);
       const inside = at + done - (this.begins[r] as number);
-      const n = Math.min(into.length - done, run.count * this.sectorBytes - inside);
-      this.whole.read(this.shift + run.start * this.sectorBytes + inside, into.subarray(done, done + n));
+      const n = Math.min(length - done, run.count * this.sectorBytes - inside);
+      visit(this.shift + run.start * this.sectorBytes + inside, done, n);
       done += n;
     }
   }

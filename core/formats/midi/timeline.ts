@@ -89,26 +89,31 @@ function timelineOf(file: MidiFile, name: string, rate: number): Timeline {
     tempo: file.tempo,
     meter: file.meter,
     markers: file.markers.map((m) => ({ name: m.name, frame: map.toFrames(m.tick) })),
-    tracks: file.parts.map(({ name: part, notes }, i) => {
-      const called = (part === "MIDI" ? name : part) || "MIDI";
-      const start = notes.reduce((first, n) => Math.min(first, n.tick), Infinity);
-      const from = Number.isFinite(start) ? floorToBeat(start) : 0;
-      const end = notes.reduce((last, n) => Math.max(last, n.tick + n.ticks), from + 1);
-      return plainTrack({
-        id: `part-${i}`,
-        name: called,
-        kind: "notes",
-        notes: [
-          {
-            name: called,
-            start: from,
-            ticks: floorToBeat(end - from + TICKS_PER_QUARTER - 1),
-            notes: notes.map((n) => ({ ...n, tick: n.tick - from })),
-          },
-        ],
-      });
-    }),
+    tracks: midiTracks(file, name, "part-"),
   };
+}
+
+/** The parts of a file as tracks of notes, each with one clip; `ids`: what their ids begin with. */
+export function midiTracks(file: MidiFile, name: string, ids: string): readonly TimelineTrack[] {
+  return file.parts.map(({ name: part, notes }, i) => {
+    const called = (part === "MIDI" ? name : part) || "MIDI";
+    const first = notes.reduce((least, n) => Math.min(least, n.tick), Infinity);
+    const start = Number.isFinite(first) ? floorToBeat(first) : 0;
+    const end = notes.reduce((last, n) => Math.max(last, n.tick + n.ticks), start + 1);
+    return plainTrack({
+      id: `${ids}${i}`,
+      name: called,
+      kind: "notes",
+      notes: [
+        {
+          name: called,
+          start,
+          ticks: floorToBeat(end - start + TICKS_PER_QUARTER - 1),
+          notes: notes.map((n) => ({ ...n, tick: n.tick - start })),
+        },
+      ],
+    });
+  });
 }
 
 const floorToBeat = (tick: Ticks): Ticks => Math.floor(tick / TICKS_PER_QUARTER) * TICKS_PER_QUARTER;

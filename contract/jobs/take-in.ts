@@ -1,0 +1,36 @@
+import { z } from "zod";
+import { sentFileSchema } from "../intake";
+import { jobKind, madeSchema } from "./kind";
+
+/** Opens what arrived as a new session, or lays it on one that is there, in one step. */
+export const takeIn = jobKind({
+  request: {
+    files: z.array(sentFileSchema).min(1).max(5000),
+    /** Which of the candidates; see `Candidate`. */
+    candidate: z.string(),
+    /** Null: a session of its own. */
+    into: z.string().nullable().default(null),
+    /** Of a session of its own; empty: as it is called. */
+    name: z.string().max(200).default(""),
+    /** In a session that is there: frame at which the timeline's beginning stands. */
+    frame: z.int().min(0).default(0),
+    /** A session that is there takes tempo and meter over. */
+    withTempo: z.boolean().default(false),
+    /** Left and right sides become one. */
+    joinPairs: z.boolean().default(true),
+    /** Laid muted beside what is there. */
+    muted: z.boolean().default(false),
+  },
+  result: {
+    session: z.string(),
+    made: madeSchema,
+    missing: z.int(),
+    left: z.array(z.strictObject({ name: z.string(), why: z.string() })),
+  },
+  title: "Taking in",
+  subject: "taking in",
+  cancelled: "Cancelled. Nothing was taken in.",
+  priority: 0,
+  shown: true,
+  alone: true,
+});

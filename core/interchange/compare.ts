@@ -1,0 +1,62 @@
+import type { Timeline, TimelineClip, TimelineFade, TimelineTrack } from "../timeline/timeline";
+
+/** Levels that are this close are the same: files write them as fractions and gains. */
+const CLOSE_DB = 0.001;
+
+/**
+ * What differs between a timeline as it was told and as it was read back, a sentence each; places are compared to the
+ * frame. `orderOf`: the order of tracks that the kind of file gives. Names of tracks are not compared where a kind of
+ * file cannot write all letters.
+ */
+export function compareTimelines(
+  told: Timeline,
+  read: Timeline,
+  orderOf: (tracks: readonly TimelineTrack[]) => readonly TimelineTrack[] = (tracks) => tracks,
+): readonly string[] {
+  const differences: string[] = [];
+  const tracks = orderOf(told.tracks);
+  if (tracks.length !== read.tracks.length)
+    differences.push(`it has ${read.tracks.length} tracks in place of ${tracks.length}`);
+  tracks.forEach((track, i) => {
+    const other = read.tracks[i];
+    if (other) differences.push(...compareTracks(track, other, told, read));
+  });
+  if (told.markers.map((m) => m.frame).join() !== read.markers.map((m) => m.frame).join())
+    differences.push("its markers stand elsewhere");
+  return differences;
+}
+
+function compareTracks(told: TimelineTrack, read: TimelineTrack, a: Timeline, b: Timeline): readonly string[] {
+  const name = told.name || "a track";
+  if (told.clips.length !== read.clips.length)
+    return [`"${name}" has ${read.clips.length} clips in place of ${told.clips.length}`];
+  const off = told.clips.findIndex((clip, i) => {
+    const other = read.clips[i];
+    return !other || !sameClip(clip, other) || lengthOf(a, clip) !== lengthOf(b, other);
+  });
+  const differences = off < 0 ? [] : [`clip ${off + 1} of "${name}" is not as it was told`];
+  const notes = [told, read].map(allNotes);
+  if (notes[0] !== notes[1]) differences.push(`notes of "${name}" are not as they were told`);
+  return differences;
+}
+
+const lengthOf = ({ media }: Timeline, clip: TimelineClip): number =>
+  media.find((m) => m.id === clip.media)?.frames ?? -1;
+
+const sameClip = (a: TimelineClip, b: TimelineClip): boolean =>
+  a.start === b.start &&
+  a.frames === b.frames &&
+  a.offset === b.offset &&
+  a.crossfade === b.crossfade &&
+  Math.abs(a.gainDb - b.gainDb) <= CLOSE_DB &&
+  sameFade(a.fadeIn, b.fadeIn) &&
+  sameFade(a.fadeOut, b.fadeOut);
+
+const sameFade = (a: TimelineFade, b: TimelineFade): boolean => a.frames === b.frames && a.shape === b.shape;
+
+/** Every note at its place on the timeline, whatever clips it lies in. */
+const allNotes = ({ notes }: TimelineTrack): string =>
+  notes
+    .flatMap((clip) => clip.notes.map((n) => [clip.start + n.tick, n.pitch, n.ticks, n.velocity].join(" ")))
+    .sort()
+    .join("\n");

@@ -1,0 +1,82 @@
+import type { Timeline, TimelineClip, TimelineMedia, TimelineTrack } from "../timeline/timeline";
+
+/** Two mono files that are the sides of one. */
+export interface MediaPair {
+  readonly id: string;
+  readonly left: string;
+  readonly right: string;
+  readonly name: string;
+}
+
+/** Names that say which side a file is: `Vox L`, `vox_right`, `Vox.L`, `Vox (R)`. */
+const SIDE = /^(.*?)[ ._-]*[([]?(l|r|left|right)[)\]]?$/i;
+
+function sideOf(name: string): { readonly base: string; readonly side: "left" | "right" } | null {
+  const [, base, side] = SIDE.exec(name.trim()) ?? [];
+  // One letter behind another is the end of a word.
+  if (base === undefined || side === undefined || base === "") return null;
+  if (side.length === 1 && !/[ ._\-([]/.test(name.trim().charAt(base.length))) return null;
+  return { base: base.trim(), side: side.toLowerCase().startsWith("l") ? "left" : "right" };
+}
+
+/**
+ * Joins tracks that are the left and right side of one: alike in name, with the same clips of files of one channel that
+ * are equally long. The joined files are new media that `pairs` tells of.
+ */
+export function joinPairs(timeline: Timeline): { readonly timeline: Timeline; readonly pairs: readonly MediaPair[] } {
+  const media = new Map(timeline.media.map((m) => [m.id, m]));
+  const pairs = new Map<string, MediaPair>();
+  const gone = new Set<TimelineTrack>();
+  const joined = new Map<TimelineTrack, TimelineTrack>();
+  for (const left of timeline.tracks) {
+    const side = sideOf(left.name);
+    if (side?.side !== "left" || gone.has(left)) continue;
+    const right = timeline.tracks.find((t) => {
+      const other = sideOf(t.name);
+      return !gone.has(t) && other?.side === "right" && other.base === side.base && areSides(left, t, media);
+    });
+    if (!right) continue;
+    gone.add(right);
+    const clips = left.clips.map((clip, i): TimelineClip => {
+      const other = right.clips[i] as TimelineClip;
+      const id = `${clip.media}|${other.media}`;
+      const name = sideOf(clip.name)?.base ?? side.base;
+      pairs.set(id, { id, left: clip.media, right: other.media, name });
+      return { ...clip, media: id, name };
+    });
+    joined.set(left, { ...left, name: side.base, channels: 2, pan: 0, clips });
+  }
+  const used = new Set<string>();
+  const tracks = timeline.tracks.flatMap((t) => (gone.has(t) ? [] : [joined.get(t) ?? t]));
+  for (const t of tracks) for (const c of t.clips) used.add(c.media);
+  const made = [...pairs.values()].map((p): TimelineMedia => {
+    const left = media.get(p.left) as TimelineMedia;
+    return { ...left, id: p.id, name: p.name, channels: 2, sha256: null, path: null };
+  });
+  return {
+    timeline: { ...timeline, tracks, media: [...timeline.media, ...made].filter((m) => used.has(m.id)) },
+    pairs: [...pairs.values()],
+  };
+}
+
+function areSides(a: TimelineTrack, b: TimelineTrack, media: ReadonlyMap<string, TimelineMedia>): boolean {
+  if (a.kind !== "audio" || b.kind !== "audio" || a.clips.length === 0 || a.clips.length !== b.clips.length)
+    return false;
+  if (a.faderDb !== b.faderDb || a.mute !== b.mute || a.output !== b.output || a.pan !== -b.pan) return false;
+  return a.clips.every((c, i) => {
+    const d = b.clips[i] as TimelineClip;
+    const [m, n] = [media.get(c.media), media.get(d.media)];
+    return (
+      m?.channels === 1 &&
+      n?.channels === 1 &&
+      m.id !== n.id &&
+      m.frames === n.frames &&
+      m.rate === n.rate &&
+      c.start === d.start &&
+      c.frames === d.frames &&
+      c.offset === d.offset &&
+      c.gainDb === d.gainDb &&
+      JSON.stringify([c.fadeIn, c.fadeOut, c.crossfade]) === JSON.stringify([d.fadeIn, d.fadeOut, d.crossfade])
+    );
+  });
+}

@@ -1,0 +1,1 @@
+ALTER TABLE "jobs" ALTER COLUMN "session_id" DROP NOT NULL;

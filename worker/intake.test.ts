@@ -1,0 +1,126 @@
+import type { ChildProcess } from "node:child_process";
+import { randomUUID } from "node:crypto";
+import { copyFileSync, mkdirSync } from "node:fs";
+import { dirname } from "node:path";
+import { afterAll, beforeAll, describe, expect, test } from "vitest";
+import type { Arrival, Candidate } from "../contract/intake";
+import type { RequestOf, ResultOf } from "../contract/job-kinds";
+import type { Session, SessionFile } from "../core/session/document";
+import { sessionFileSchema } from "../core/session/document";
+import { differenceDb, listen, tapAt } from "../core/testing/listen";
+import { requestExport } from "../server/services/handoffs";
+import { requestJob } from "../server/services/jobs";
+import { createSession, readState } from "../server/services/sessions";
+import type { Fresh } from "../tests/setup/fresh";
+import { fresh } from "../tests/setup/fresh";
+import { ended, over, proven, startRenderProcess } from "../tests/setup/render-process";
+import { smallSession } from "../tests/setup/small-session";
+
+let at: Fresh;
+let small: Session;
+let process: ChildProcess;
+beforeAll(async () => {
+  at = await fresh();
+  small = await smallSession(at);
+  process = await startRenderProcess(at);
+});
+afterAll(async () => {
+  process.kill("SIGKILL");
+  await ended(process);
+  await at.close();
+});
+
+const kinds = ["aaf", "adl", "otio", "dawproject", "midi", "bundle"] as const;
+const told = (how: Partial<SessionFile> = {}): Session["sheet"]["sessionFiles"] =>
+  kinds.map((kind) => sessionFileSchema.parse({ kind, ...how }));
+const withFiles = (session: Session, sessionFiles: Session["sheet"]["sessionFiles"]): Session => ({
+  ...session,
+  sheet: { ...session.sheet, sessionFiles },
+});
+
+/** Sends a file, as `/api/uploads` keeps it. */
+function sent(path: string, name: string) {
+  const upload = randomUUID();
+  const to = at.store.uploadPath(upload);
+  mkdirSync(dirname(to), { recursive: true });
+  copyFileSync(path, to);
+  return { upload, path: name };
+}
+
+async function looked(files: RequestOf<"look">["files"]): Promise<Arrival> {
+  const job = await over(at, (await requestJob(at.db, null, { kind: "look", files })).id);
+  expect(job.fault).toBeNull();
+  return (job.result as ResultOf<"look">).arrival;
+}
+
+async function takenIn(
+  files: RequestOf<"look">["files"],
+  { id }: Pick<Candidate, "id">,
+  more: Partial<RequestOf<"take in">> = {},
+): Promise<ResultOf<"take in"> & { readonly document: Session }> {
+  const request: RequestOf<"take in"> = {
+    kind: "take in",
+    files,
+    candidate: id,
+    into: null,
+    name: "",
+    frame: 0,
+    withTempo: false,
+    joinPairs: true,
+    muted: false,
+    ...more,
+  };
+  const job = await over(at, (await requestJob(at.db, request.into, request)).id);
+  expect(job.fault).toBeNull();
+  const result = job.result as ResultOf<"take in">;
+  return { ...result, document: (await readState(at.db, result.session)).document };
+}
+
+async function exported(session: Session, only: "session files" | null = null) {
+  const { id } = await createSession(at.db, session);
+  const job = await over(at, (await requestExport(at.db, id, { since: null, full: true, only })).id);
+  expect(job.fault).toBeNull();
+  return { ...(await proven(at, job.id)), of: id };
+}
+
+describe("a session that goes out as every kind of session file and comes in again", () => {
+  test("each is recognised in the package, opened as a session of its own, and sounds as it was told", async () => {
+    const handoff = await exported(withFiles(small, told()), "session files");
+    expect(handoff.manifest.files).toEqual([]);
+    expect(handoff.manifest.sessionFiles.map((f) => f.kind)).toEqual([...kinds]);
+    expect(handoff.proof.verdict).toMatchObject({ mark: "right", beside: { mark: "right" } });
+    const path = at.store.packagePath(handoff.id);
+    const arrival = await looked([sent(path, handoff.fileName)]);
+    expect(arrival.left).toEqual([]);
+    const library = at.store.library();
+    for (const kind of ["aaf", "adl", "otio", "dawproject"] as const) {
+      const candidate = arrival.candidates.find((c) => c.kind === kind);
+      expect(candidate?.media.map((m) => m.state)).not.toContain("missing");
+      const { document } = await takenIn([sent(path, handoff.fileName)], candidate!);
+      for (const [name, tap] of [
+        ["Surf", "devices"],
+        ["Pad", "devices"],
+        ["Bars", "devices"],
+      ] as const) {
+        const [was] = listen(small, [tapAt(tap, name.toLowerCase())], { library: library.find });
+        const track = document.tracks.find((t) => t.name === name);
+        const [is] = listen(document, [tapAt("clip", track?.id ?? "")], { library: library.find });
+        const length = was!.left.length;
+        const whole = (side: Float32Array) => {
+          const made = new Float32Array(length);
+          made.set(side.subarray(0, length));
+          return made;
+        };
+        const off = differenceDb(was!, { left: whole(is!.left), right: whole(is!.right) });
+        expect([kind, name, off < -140]).toEqual([kind, name, true]);
+      }
+    }
+    library.close();
+    const bundle = arrival.candidates.find((c) => c.kind === "bundle");
+    const opened = await takenIn([sent(path, handoff.fileName)], bundle!);
+    expect(opened.document).toEqual(withFiles(small, told()));
+    const midi = arrival.candidates.find((c) => c.kind === "midi");
+    const notes = await takenIn([sent(path, handoff.fileName)], midi!);
+    expect(notes.document.tracks.filter((t) => t.kind === "instrument").map((t) => t.name)).toEqual(["Pad", "Bars"]);
+  }, 120_000);
+});

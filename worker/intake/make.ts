@@ -1,0 +1,95 @@
+import { createHash } from "node:crypto";
+import { ftruncateSync, openSync, closeSync, rmSync, writeSync } from "node:fs";
+import { Meter } from "../../core/analysis/measure";
+import { WavReader } from "../../core/formats/wav/read";
+import type { WavFormat } from "../../core/formats/wav/format";
+import { frameBytes } from "../../core/formats/wav/format";
+import { plainHead } from "../../core/formats/wav/cut";
+import type { Frames } from "../../core/units";
+import { FileSource } from "../../server/audio/file-bytes";
+import { sha256OfFileNow } from "../../server/audio/store";
+import { Recorder } from "../render-files";
+import type { JoinTask, StandInTask, WrittenFile } from "../task";
+
+const BLOCK: Frames = 16384;
+
+/** Writes two files of one channel as one of two. The shorter one is silent to the end of the longer. */
+export async function joinSides({ left, right, to }: JoinTask): Promise<WrittenFile> {
+  const sources = [new FileSource(left), new FileSource(right)] as const;
+  let recorder: Recorder | null = null;
+  try {
+    const [a, b] = [WavReader.open(sources[0]), WavReader.open(sources[1])];
+    const depths = [a.format.depth, b.format.depth];
+    const depth = depths.some((d) => d === "32f" || d === "32") ? "32f" : depths.includes("24") ? "24" : "16";
+    const made = (recorder = new Recorder(
+      {
+        path: to,
+        format: { rate: a.format.rate, channels: 2, depth },
+        ditherSeed: null,
+        foldMono: false,
+        bext: a.bext,
+      },
+      a.format.rate,
+    ));
+    const frames = Math.max(a.frames, b.frames);
+    const [l, r, unheard] = [0, 1, 2].map(() => new Float32Array(BLOCK)) as [Float32Array, Float32Array, Float32Array];
+    for (let from = 0; from < frames; from += BLOCK) {
+      const n = Math.min(BLOCK, frames - from);
+      for (const [wav, into] of [
+        [a, l],
+        [b, r],
+      ] as const) {
+        const there = Math.max(0, Math.min(n, wav.frames - from));
+        if (there > 0) wav.read(from, there, into, unheard, 0);
+        into.fill(0, there, n);
+      }
+      made.sink(l, r, 0, n);
+    }
+    const written = await made.finish();
+    recorder = null;
+    return written;
+  } catch (error) {
+    recorder?.discard();
+    rmSync(to, { force: true });
+    throw error;
+  } finally {
+    for (const s of sources) s.close();
+  }
+}
+
+/**
+ * Writes silence of a length, of which the disk keeps no more than its head. Behind the samples stands the name of what
+ * it stands for.
+ */
+export function standIn({ name, frames, rate, to }: StandInTask): WrittenFile {
+  const format: WavFormat = { rate, channels: 1, depth: "16" };
+  const note = Buffer.from(`missing: ${name}`.slice(0, 2000), "utf8");
+  const body = Buffer.alloc(8 + note.length + (note.length % 2));
+  body.write("note", 0, "latin1");
+  body.writeUInt32LE(note.length, 4);
+  note.copy(body, 8);
+  const head = Buffer.from(plainHead(format, frames));
+  const size = frames * frameBytes(format);
+  head.writeUInt32LE(size + 36 + body.length, 4);
+  const file = openSync(to, "wx");
+  try {
+    writeSync(file, head);
+    ftruncateSync(file, head.length + size);
+    writeSync(file, body, 0, body.length, head.length + size);
+  } finally {
+    closeSync(file);
+  }
+  const meter = new Meter(rate);
+  const silence = new Float32Array(BLOCK);
+  for (let at = 0; at < frames; at += BLOCK) meter.push(silence, silence, 0, Math.min(BLOCK, frames - at));
+  const bytes = head.length + size + body.length;
+  return {
+    path: to,
+    format,
+    frames,
+    bytes,
+    sha256: size === 0 ? createHash("sha256").update(head).update(body).digest("hex") : sha256OfFileNow(to),
+    measures: meter.finish(1),
+    overview: meter.overview(),
+  };
+}

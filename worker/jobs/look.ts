@@ -1,0 +1,19 @@
+import type { CarryOut } from "../job-context";
+import { done } from "../job-context";
+
+/** A reader that has not come further for so long is at a loss, and is ended. */
+const STALL_MS = 30_000;
+
+export const look: CarryOut<"look"> = async (job, { files }, { db, store, pool, signal, report, dataRoot }) => {
+  const sent = files.map(({ upload, path }) => ({ stored: store.uploadPath(upload), path }));
+  const arrival = await pool.run<"look">(
+    { kind: "look", files: sent, dataRoot },
+    {
+      signal,
+      stallMs: STALL_MS,
+      onProgress: (thousandths) =>
+        report({ stage: "looking at what arrived", done: thousandths / 1000, speed: null, secondsLeft: null }),
+    },
+  );
+  await done(db, job, { kind: "look", arrival });
+};

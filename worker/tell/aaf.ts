@@ -1,0 +1,55 @@
+import { rmSync } from "node:fs";
+import { writeAaf } from "../../core/formats/aaf/write";
+import { plainHead } from "../../core/formats/wav/cut";
+import { WavReader } from "../../core/formats/wav/read";
+import { RenderCancelled } from "../../core/engine/render";
+import { FileSink, FileSource } from "../../server/audio/file-bytes";
+import { sha256OfFileNow } from "../../server/audio/store";
+import type { WriteAafTask } from "../task";
+
+/** An AAF file on disk. */
+export interface WrittenAaf {
+  readonly bytes: number;
+  readonly sha256: string;
+}
+
+/** Writes an AAF file, its media streaming in where they are to be inside. Nothing is left when it fails. */
+export function writeAafFile(task: WriteAafTask, progress: (part: number) => boolean): WrittenAaf {
+  const { timeline, media, audio, to, name, date } = task;
+  const opened = media.map((m) => ({ id: m.id, file: new FileSource(m.path) }));
+  const total = Math.max(
+    1,
+    opened.reduce((n, o) => n + o.file.size, 0),
+  );
+  let sink: FileSink | null = null;
+  try {
+    const files = new Map(
+      opened.map(({ id, file }) => {
+        const { format, frames } = WavReader.open(file);
+        return [id, { file, head: plainHead(format, frames) }] as const;
+      }),
+    );
+    const made = (sink = new FileSink(to));
+    writeAaf(timeline, made, {
+      media: audio === "inside" ? "embedded" : "beside",
+      files,
+      name,
+      date: new Date(date),
+      onBytes: (bytes) => {
+        if (!progress(bytes / total)) throw new RenderCancelled("Writing the AAF file was cancelled.");
+      },
+    });
+    made.close();
+    sink = null;
+    const written = new FileSource(to);
+    const bytes = written.size;
+    written.close();
+    return { bytes, sha256: sha256OfFileNow(to) };
+  } catch (error) {
+    sink?.abandon();
+    rmSync(to, { force: true });
+    throw error;
+  } finally {
+    for (const { file } of opened) file.close();
+  }
+}

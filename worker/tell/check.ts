@@ -1,0 +1,96 @@
+import type { Canonical } from "../../core/canonical";
+import { canonicalJson } from "../../core/canonical";
+import type { SessionFileFacts } from "../../core/delivery/manifest";
+import { MalformedFile } from "../../core/formats/bytes/bytes";
+import { inGroups } from "../../core/formats/dawproject/facts";
+import { compareTimelines } from "../../core/interchange/compare";
+import { sessionKinds } from "../../core/interchange/kinds";
+import { PrintPool, planTelling } from "../../core/interchange/plan";
+import type { Told } from "../../core/interchange/to-timeline";
+import { toTimeline } from "../../core/interchange/to-timeline";
+import type { Session } from "../../core/session/document";
+import type { PackageReader } from "../../server/packages/read";
+import { Looker } from "../intake/candidates";
+import { Arrived } from "../intake/items";
+import { hashOf } from "../intake/probe";
+
+/**
+ * Reads every session file of a package back from it and holds it to the session: every clip to the frame, and the audio
+ * by its hash. Answers with a sentence for everything that is not as it was told.
+ */
+export async function sessionFileFaults(
+  session: Session,
+  { manifest, entries }: Pick<PackageReader, "manifest" | "entries">,
+  goOn: () => void,
+): Promise<readonly string[]> {
+  const faults: string[] = [];
+  const arrived = new Arrived(() => {
+    throw new MalformedFile("a session file of a package is packed");
+  });
+  for (const facts of manifest.sessionFiles) {
+    const entry = entries.get(facts.name);
+    if (!entry) faults.push(`${facts.name} is missing`);
+    else if ((await entry.sha256()) !== facts.sha256) faults.push(`${facts.name} is another`);
+    for (const { name, sha256 } of facts.beside) {
+      const beside = entries.get(name);
+      if (!beside) faults.push(`${name} is missing`);
+      else if ((await beside.sha256()) !== sha256) faults.push(`${name} is another`);
+    }
+  }
+  if (faults.length > 0) return faults;
+  for (const [name, { source }] of entries) if (name.includes("/")) await arrived.add(name, source, "", 0, goOn);
+  const pool = new PrintPool(session);
+  const looker = new Looker(arrived, goOn);
+  const opened = await looker.all();
+  for (const facts of manifest.sessionFiles) {
+    goOn();
+    const { carries } = sessionKinds[facts.kind];
+    const found = opened.find((o) => o.path === facts.name);
+    if (!found) {
+      const why = arrived.left.find((l) => l.path === facts.name)?.why ?? "it is not recognised";
+      faults.push(`${facts.name} cannot be read back: ${why}`);
+      continue;
+    }
+    if (!carries) {
+      if (canonicalJson((found.bundle?.session ?? null) as Canonical) !== canonicalJson(session as Canonical))
+        faults.push(`${facts.name} holds another session`);
+      for (const e of found.bundle?.index.entries ?? []) {
+        const part = arrived.items.find((i) => i.path === facts.name)?.entries.find((x) => x.name === e.name);
+        if (!part?.stored || hashOf(part.stored, goOn) !== e.sha256)
+          faults.push(`${e.name} in ${facts.name} is another`);
+      }
+      continue;
+    }
+    const plan = planTelling(session, carries, facts.how, pool);
+    if (!plan.ok) {
+      faults.push(`${facts.name}: ${plan.problems[0]?.what ?? ""}`);
+      continue;
+    }
+    const telling = toTimeline(plan.value, printsOf(facts));
+    const order = facts.kind === "dawproject" ? inGroups : undefined;
+    for (const what of compareTimelines(telling.timeline, found.timeline, order)) faults.push(`${facts.name}: ${what}`);
+    for (const [id, medium] of found.media) {
+      const wanted = expectedHash(
+        telling.timeline.media,
+        found.timeline.media.findIndex((m) => m.id === id),
+      );
+      const name = found.timeline.media.find((m) => m.id === id)?.name ?? "a file";
+      if (!medium.source || !medium.facts) faults.push(`${facts.name} lacks "${name}"`);
+      else if (wanted !== null && hashOf(medium.source, goOn) !== wanted)
+        faults.push(`"${name}" in ${facts.name} is another`);
+    }
+  }
+  return faults;
+}
+
+const printsOf = (facts: SessionFileFacts): ReadonlyMap<string, Told> =>
+  new Map(
+    facts.prints.map((p) => [
+      p.id,
+      { from: p.from, frames: p.frames, channels: p.channels === 1 ? 1 : 2, sha256: p.sha256 },
+    ]),
+  );
+
+/** What the file at a place has to be; null where it was cut for this session file alone. */
+const expectedHash = (media: readonly { readonly sha256: string | null }[], index: number): string | null =>
+  media[index]?.sha256 ?? null;

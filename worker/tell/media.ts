@@ -1,0 +1,51 @@
+import { createHash } from "node:crypto";
+import { rmSync } from "node:fs";
+import { cutWav } from "../../core/formats/wav/cut";
+import { WavReader } from "../../core/formats/wav/read";
+import type { WavFormat } from "../../core/formats/wav/format";
+import { FileSink, FileSource } from "../../server/audio/file-bytes";
+import { sha256OfFileNow } from "../../server/audio/store";
+import type { CutTask } from "../task";
+
+/** A file of sound that a session file plays, as it lies on disk. */
+export interface MediaFile {
+  readonly path: string;
+  readonly bytes: number;
+  readonly sha256: string;
+  readonly format: WavFormat;
+  readonly frames: number;
+  readonly timeReference: number | null;
+}
+
+/** Writes a stretch of a stored file, or one channel of it, as a file of its own. Nothing is left when it fails. */
+export function cutMedia({ from, to, window, channel }: CutTask): MediaFile {
+  const source = new FileSource(from);
+  let sink: FileSink | null = null;
+  try {
+    const { frames } = WavReader.open(source);
+    const stretch = window ?? { from: 0, to: frames };
+    const made = (sink = new FileSink(to));
+    const format = cutWav(source, stretch, channel, made);
+    made.close();
+    sink = null;
+    const written = new FileSource(to);
+    const bytes = written.size;
+    written.close();
+    return {
+      path: to,
+      bytes,
+      sha256: sha256OfFileNow(to),
+      format,
+      frames: stretch.to - stretch.from,
+      timeReference: null,
+    };
+  } catch (error) {
+    sink?.abandon();
+    rmSync(to, { force: true });
+    throw error;
+  } finally {
+    source.close();
+  }
+}
+
+export const sha256Of = (bytes: Uint8Array): string => createHash("sha256").update(bytes).digest("hex");

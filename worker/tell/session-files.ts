@@ -1,0 +1,385 @@
+import { rm, stat, writeFile } from "node:fs/promises";
+import type { JobProgress } from "../../contract/job";
+import { passProgress } from "../../contract/job";
+import type { BundleBeside } from "../../contract/bundle";
+import { NamesTaken, safeName } from "../../core/delivery/naming";
+import type { SessionFileFacts } from "../../core/delivery/manifest";
+import { sessionEnd } from "../../core/engine/render";
+import { writeAdl } from "../../core/formats/adl/write";
+import { AUDIO_FOLDER } from "../../core/formats/dawproject/facts";
+import { writeDawproject } from "../../core/formats/dawproject/write";
+import { writeMidiTimeline } from "../../core/formats/midi/timeline";
+import { OTIOZ_CONTENT, OTIOZ_MEDIA, OTIOZ_VERSION } from "../../core/formats/otio/facts";
+import { writeOtio } from "../../core/formats/otio/write";
+import { WavReader } from "../../core/formats/wav/read";
+import { endingOf, isBeside, sessionKinds } from "../../core/interchange/kinds";
+import type { Printing, TellingPlan } from "../../core/interchange/plan";
+import { PrintPool, planTelling } from "../../core/interchange/plan";
+import type { MediaSource, Told } from "../../core/interchange/to-timeline";
+import { toTimeline } from "../../core/interchange/to-timeline";
+import { lossPaper } from "../../core/papers/losses";
+import type { Session, SessionFile } from "../../core/session/document";
+import type { Loss } from "../../core/timeline/loss";
+import type { Timeline, TimelineMedia } from "../../core/timeline/timeline";
+import { FileSource } from "../../server/audio/file-bytes";
+import type { AudioStore } from "../../server/audio/store";
+import { sha256OfFile } from "../../server/audio/store";
+import type { PackedFile } from "../../server/packages/write";
+import { ZipWriter } from "../../server/packages/zip";
+import { TAIL_GUESS_S, orFail } from "../job-context";
+import type { OutputFile, WrittenFile } from "../task";
+import type { ThreadPool } from "../threads";
+import { writeBundle } from "./bundle";
+import type { MediaFile } from "./media";
+import { sha256Of } from "./media";
+
+/** Where session files lie in a package. */
+export const SESSION_FOLDER = "Session files";
+
+export interface TellingOrder {
+  readonly session: Session;
+  readonly id: string;
+  readonly revision: number;
+  readonly date: Date;
+  readonly dataRoot: string;
+  readonly wanted: readonly SessionFile[];
+  readonly bundle: BundleBeside | null;
+}
+
+interface Work {
+  readonly store: AudioStore;
+  readonly pool: ThreadPool;
+  readonly threads: number;
+  readonly signal: AbortSignal;
+  readonly report: (progress: JobProgress) => void;
+}
+
+/** Session files on disk, ready to be packed; whoever packed them removes what they are made of. */
+export interface MadeSessionFiles {
+  readonly facts: readonly SessionFileFacts[];
+  readonly packed: readonly PackedFile[];
+  readonly scratch: readonly string[];
+}
+
+/** Writes all session files of a package: what they need is printed in one pass. Nothing is left when it fails. */
+export async function makeSessionFiles(order: TellingOrder, work: Work): Promise<MadeSessionFiles> {
+  const maker = new SessionFileMaker(order, work);
+  try {
+    return await maker.make();
+  } catch (error) {
+    await Promise.all(maker.scratch.map((path) => rm(path, { force: true })));
+    throw error;
+  }
+}
+
+class SessionFileMaker {
+  readonly scratch: string[] = [];
+  /** Files of sound by what they are cut from, so that two session files share them. */
+  private readonly cut = new Map<string, Promise<MediaFile>>();
+  private readonly song: string;
+
+  constructor(
+    private readonly order: TellingOrder,
+    private readonly work: Work,
+  ) {
+    this.song = safeName(order.session.name);
+  }
+
+  async make(): Promise<MadeSessionFiles> {
+    const { session, wanted } = this.order;
+    const pool = new PrintPool(session);
+    const plans = wanted.flatMap((how) => {
+      const { carries } = sessionKinds[how.kind];
+      return carries ? [{ how, plan: orFail(planTelling(session, carries, how, pool)) }] : [];
+    });
+    const written = await this.print(pool);
+    const told = new Map(
+      pool.prints.map((p, i) => {
+        const w = written[i] as WrittenFile;
+        return [p.id, { from: p.from, frames: w.frames, channels: w.format.channels, sha256: w.sha256 }] as const;
+      }),
+    );
+    const files: Made[] = [];
+    for (const { how, plan } of plans) files.push(await this.tell(how, plan, told, pool.prints, written));
+    const bundled = wanted.find((how) => how.kind === "bundle");
+    if (bundled) files.push(await this.bundle(bundled));
+    return {
+      facts: files.map((f) => f.facts),
+      packed: files.flatMap((f) => f.packed),
+      scratch: this.scratch,
+    };
+  }
+
+  private unfinished(): string {
+    const path = this.work.store.unfinished();
+    this.scratch.push(path);
+    return path;
+  }
+
+  /** Everything that has to be printed, in one pass. */
+  private async print(prints: PrintPool): Promise<readonly WrittenFile[]> {
+    if (prints.prints.length === 0) return [];
+    const { session, date, dataRoot } = this.order;
+    const { pool, threads, signal, report } = this.work;
+    const to = sessionEnd(session);
+    const files = prints.prints.map((p): OutputFile => ({
+      tap: p.tap,
+      path: this.unfinished(),
+      format: { rate: session.rate, channels: 2, depth: p.depth },
+      // What is cut into clips again is not dithered: it nulls against what it was printed from.
+      ditherSeed: null,
+      foldMono: true,
+      bext: bextOf(p, date),
+      ...(p.to === null ? { trims: true } : { cut: { from: p.from, to: p.to, exact: true } }),
+    }));
+    const began = performance.now();
+    const total = to + TAIL_GUESS_S * session.rate;
+    return pool.render(
+      { kind: "render", session: prints.rendered, files, from: 0, to, tail: "measured", dataRoot },
+      threads,
+      {
+        signal,
+        onProgress: (frames) =>
+          report(
+            passProgress("printing for the session files", frames, total, session.rate, performance.now() - began),
+          ),
+      },
+    );
+  }
+
+  private async tell(
+    how: SessionFile,
+    plan: TellingPlan,
+    told: ReadonlyMap<string, Told>,
+    prints: readonly Printing[],
+    written: readonly WrittenFile[],
+  ): Promise<Made> {
+    const telling = toTimeline(plan, told);
+    const media: MediaFile[] = [];
+    for (const source of telling.sources) media.push(await this.mediaOf(source, prints, written));
+    const base = `${SESSION_FOLDER}/${this.song}`;
+    const name = `${base}${endingOf(how)}`;
+    const beside = isBeside(how) ? `${this.song} ${how.kind} media` : null;
+    const names = new NamesTaken();
+    const paths = telling.timeline.media.map((m) => `${names.take(safeName(m.name))}.wav`);
+    const folder = beside ?? (how.kind === "dawproject" ? AUDIO_FOLDER : how.kind === "otio" ? OTIOZ_MEDIA : null);
+    const timeline: Timeline = {
+      ...telling.timeline,
+      media: telling.timeline.media.map((m, i): TimelineMedia => {
+        const file = media[i] as MediaFile;
+        return {
+          ...m,
+          frames: file.frames,
+          channels: file.format.channels,
+          sha256: file.sha256,
+          timeReference: file.timeReference,
+          path: folder === null ? null : `${folder}/${paths[i] ?? ""}`,
+        };
+      }),
+    };
+    const main = await this.write(how, timeline, media);
+    const usedPrints = new Set(telling.sources.flatMap((s) => ("print" in s.from ? [s.from.print] : [])));
+    const losses: readonly Loss[] = [...telling.losses, ...this.clipped(prints, written, usedPrints)];
+    const paper = Buffer.from(lossPaper(name.slice(SESSION_FOLDER.length + 1), losses));
+    const paperPath = this.unfinished();
+    await writeFile(paperPath, paper);
+    const besideFiles = [
+      ...(beside === null
+        ? []
+        : media.map((m, i) => ({ name: `${SESSION_FOLDER}/${beside}/${paths[i] ?? ""}`, ...m }))),
+      {
+        name: `${base} ${how.kind} - what it carries.txt`,
+        path: paperPath,
+        bytes: paper.length,
+        sha256: sha256Of(paper),
+      },
+    ];
+    return {
+      facts: {
+        name,
+        kind: how.kind,
+        how,
+        bytes: main.bytes,
+        sha256: main.sha256,
+        tracks: timeline.tracks.length,
+        clips: timeline.tracks.reduce((n, t) => n + t.clips.length, 0),
+        notes: timeline.tracks.reduce((n, t) => n + t.notes.reduce((k, c) => k + c.notes.length, 0), 0),
+        beside: besideFiles.map(({ name: n, bytes, sha256 }) => ({ name: n, bytes, sha256 })),
+        prints: [...told].filter(([id]) => usedPrints.has(id)).map(([id, facts]) => ({ id, ...facts })),
+        losses,
+      },
+      packed: [
+        { name, path: main.path, start: 0, bytes: main.bytes },
+        ...besideFiles.map((f) => ({ name: f.name, path: f.path, start: 0, bytes: f.bytes })),
+      ],
+    };
+  }
+
+  private async bundle(how: SessionFile): Promise<Made> {
+    const { session, revision, date, bundle } = this.order;
+    if (!bundle) throw new Error("a bundle was asked for, and nothing is known of its session's prints");
+    const { store, signal, report } = this.work;
+    const path = this.unfinished();
+    const bytes = await writeBundle({ session, revision, date, beside: bundle }, { store, path, signal, report });
+    const name = `${SESSION_FOLDER}/${this.song}${endingOf(how)}`;
+    const clips = session.tracks.flatMap((t) => t.clips);
+    return {
+      facts: {
+        name,
+        kind: how.kind,
+        how,
+        bytes,
+        sha256: await sha256OfFile(path),
+        tracks: session.tracks.length,
+        clips: clips.filter((c) => c.kind !== "notes").length,
+        notes: session.phrases.reduce((n, p) => n + p.notes.length, 0),
+        beside: [],
+        prints: [],
+        losses: [],
+      },
+      packed: [{ name, path, start: 0, bytes }],
+    };
+  }
+
+  private clipped(
+    prints: readonly Printing[],
+    written: readonly WrittenFile[],
+    used: ReadonlySet<string>,
+  ): readonly Loss[] {
+    return prints.flatMap((p, i) =>
+      used.has(p.id) && (written[i]?.measures.clippedSamples ?? 0) > 0
+        ? [{ part: "levels above full scale", fate: "approximated", where: p.name, count: 1, detail: "" } as const]
+        : [],
+    );
+  }
+
+  /** The file that a timeline's media is: as it is stored, or cut from that. */
+  private mediaOf(
+    { from, window, channel }: MediaSource,
+    prints: readonly Printing[],
+    written: readonly WrittenFile[],
+  ): Promise<MediaFile> {
+    const { store, pool, signal } = this.work;
+    const print = "print" in from ? written[prints.findIndex((p) => p.id === from.print)] : undefined;
+    const path = "asset" in from ? store.path(from.asset) : (print?.path ?? "");
+    const key = JSON.stringify([path, window, channel]);
+    let made = this.cut.get(key);
+    if (!made) {
+      made =
+        window === null && channel === null
+          ? wholeFile(path, "asset" in from ? from.asset : (print?.sha256 ?? ""))
+          : pool.run<"cut media">(
+              { kind: "cut media", from: path, to: this.unfinished(), window, channel },
+              { signal },
+            );
+      this.cut.set(key, made);
+    }
+    return made;
+  }
+
+  private async write(
+    how: SessionFile,
+    timeline: Timeline,
+    media: readonly MediaFile[],
+  ): Promise<{ readonly path: string; readonly bytes: number; readonly sha256: string }> {
+    const { pool, signal, report } = this.work;
+    const { id, revision, date } = this.order;
+    const path = this.unfinished();
+    const named = `${id} revision ${revision}`;
+    const whole = async (bytes: Uint8Array) => {
+      await writeFile(path, bytes);
+      return { path, bytes: bytes.length, sha256: sha256Of(bytes) };
+    };
+    switch (how.kind) {
+      case "aaf": {
+        const files = timeline.media.map((m, i) => ({ id: m.id, path: media[i]?.path ?? "" }));
+        const written = await pool.run<"write aaf">(
+          {
+            kind: "write aaf",
+            timeline,
+            media: files,
+            audio: how.audio,
+            to: path,
+            name: named,
+            date: date.getTime(),
+          },
+          {
+            signal,
+            onProgress: (thousandths) =>
+              report({ stage: "writing the AAF file", done: thousandths / 1000, speed: null, secondsLeft: null }),
+          },
+        );
+        return { path, ...written };
+      }
+      case "adl":
+        return whole(Buffer.from(writeAdl(timeline, named)));
+      case "midi":
+        return whole(writeMidiTimeline(timeline));
+      case "otio": {
+        const text = Buffer.from(writeOtio(timeline));
+        if (how.audio === "beside") return whole(text);
+        return this.zipped(path, timeline, media, [
+          { name: OTIOZ_VERSION.name, bytes: Buffer.from(OTIOZ_VERSION.text) },
+          { name: OTIOZ_CONTENT, bytes: text },
+        ]);
+      }
+      case "dawproject":
+        return this.zipped(path, timeline, media, writeDawproject(timeline));
+      case "bundle":
+        throw new Error("a bundle is not told through a timeline");
+    }
+  }
+
+  private async zipped(
+    path: string,
+    timeline: Timeline,
+    media: readonly MediaFile[],
+    parts: readonly { readonly name: string; readonly bytes: Uint8Array }[],
+  ) {
+    const { signal, report } = this.work;
+    const total = media.reduce((n, m) => n + m.bytes, 1);
+    let done = 0;
+    const zip = await ZipWriter.create(path, this.order.date);
+    try {
+      for (const part of parts) await zip.addBytes(part.name, part.bytes);
+      for (const [i, m] of timeline.media.entries()) {
+        const file = media[i] as MediaFile;
+        await zip.addFile(m.path ?? m.name, { path: file.path, start: 0, bytes: file.bytes }, (more) => {
+          signal.throwIfAborted();
+          done += more;
+          report({ stage: "writing session files", done: done / total, speed: null, secondsLeft: null });
+        });
+      }
+      await zip.finish();
+    } catch (error) {
+      await zip.abandon();
+      throw error;
+    }
+    return { path, bytes: (await stat(path)).size, sha256: await sha256OfFile(path) };
+  }
+}
+
+interface Made {
+  readonly facts: SessionFileFacts;
+  readonly packed: readonly PackedFile[];
+}
+
+async function wholeFile(path: string, sha256: string): Promise<MediaFile> {
+  const source = new FileSource(path);
+  try {
+    const { format, frames, bext } = WavReader.open(source);
+    return { path, bytes: source.size, sha256, format, frames, timeReference: bext?.timeReference ?? null };
+  } finally {
+    source.close();
+  }
+}
+
+const bextOf = (print: Printing, date: Date): OutputFile["bext"] => ({
+  description: print.name,
+  originator: "Stemzo",
+  originatorReference: "",
+  originationDate: date.toISOString().slice(0, 10),
+  originationTime: date.toISOString().slice(11, 19),
+  timeReference: print.from,
+  loudness: null,
+});
