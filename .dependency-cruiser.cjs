@@ -46,7 +46,7 @@ const UI = [
   ["session"],
   ["playback"],
   ["timeline"],
-  ["canvas", "devices", "import"],
+  ["canvas", "devices", "import", "intake"],
   ["clips", "shelf", "tracks"],
   ["kit"],
   ["drawer", "slip"],

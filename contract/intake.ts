@@ -42,7 +42,7 @@ export const candidateSchema = z.strictObject({
       notes: z.int(),
       missing: z.int(),
       /** Where its clips stand, in frames of the timeline; of very many the first ones. */
-      spans: z.array(z.tuple([z.int(), z.int()])),
+      spans: z.array(z.strictObject({ from: z.int(), to: z.int() })),
     }),
   ),
   media: z.array(

@@ -8,6 +8,7 @@ import { MIX_AFTER, MIX_BEFORE } from "../engine/tap";
 import { tooLong } from "../limits";
 import { fingerprints } from "../printing/fingerprint";
 import { withLiveSources } from "../printing/freeze";
+import { chip } from "../session/document";
 import type { Session, Sheet, StemRow } from "../session/document";
 import type { Checked } from "../session/problem";
 import { refuse } from "../session/problem";
@@ -189,6 +190,7 @@ export const withoutStems = (session: Session): Session => ({
     mixes: [],
     from: null,
     to: null,
+    folderName: [chip("song"), chip("text", "- Session files")],
   },
 });
 

@@ -17,6 +17,7 @@ import { useBenchSettings } from "../timeline/settings";
 import { printActions } from "../slip/print-actions";
 import { trackActions } from "../tracks/track-actions";
 import { ImportDialog } from "../import/import-dialog";
+import { useIntake } from "../intake/store";
 import { chooseFiles } from "../import/store";
 import { playbackActions } from "../playback/actions";
 import { usePlaybackStore } from "../playback/provider";
@@ -95,6 +96,19 @@ export function Frame({ children }: { readonly children: ReactNode }) {
         run: chooseFiles,
       },
       {
+        id: "take-in",
+        group: "Session",
+        label: "Take in a session, stems or a ZIP",
+        key: "Ctrl+Shift+I",
+        blocked: null,
+        run: () => {
+          const { session } = store.getState();
+          const frame = Math.round(playback.getState().position());
+          useIntake.getState().begin({ id, name: session.name, frame, rate: session.rate });
+          router.push("/intake");
+        },
+      },
+      {
         id: "zoom-in",
         group: "View",
         label: "Zoom in",
@@ -133,7 +147,7 @@ export function Frame({ children }: { readonly children: ReactNode }) {
       { id: "keys", group: "Help", label: "All keys", key: "?", blocked: null, run: () => setKeys(true) },
       { id: "palette", group: "Help", label: "Find an action", key: "/", blocked: null, run: () => setPalette(true) },
     ],
-    [store, playback, router, base],
+    [store, playback, router, base, id],
   );
 
   useEffect(() => {

@@ -10,6 +10,8 @@ import { Button } from "../parts/button";
 import { Editable } from "../parts/editable";
 import { showFault } from "../session/provider";
 import { Refused, api } from "../session/api";
+import { Invitation } from "../intake/drop-area";
+import { useIntake } from "../intake/store";
 import { NewSession } from "./new-session";
 
 const never = () => () => undefined;
@@ -64,7 +66,15 @@ export function SessionList({ initial }: { readonly initial: readonly SessionSum
       <p className="mt-2 text-base text-soft">
         Print tracks to audio, deliver aligned stems, and prove that what was delivered is right.
       </p>
-      <div className="mt-10 flex items-end justify-between border-b border-ink pb-1.5">
+      <div className="mt-8">
+        <Invitation
+          onFiles={(files) => {
+            void useIntake.getState().add(files);
+            router.push("/intake");
+          }}
+        />
+      </div>
+      <div className="mt-8 flex items-end justify-between border-b border-ink pb-1.5">
         <h2 className="text-lg font-semibold">Sessions</h2>
         <NewSession
           trigger={

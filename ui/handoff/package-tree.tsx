@@ -9,6 +9,7 @@ import { HASH_LIST_NAME, MANIFEST_NAME } from "../../core/delivery/manifest";
 import { safeName } from "../../core/delivery/naming";
 import type { ExportPlan, StemFile } from "../../core/delivery/plan";
 import { frameBytes } from "../../core/formats/wav/format";
+import { endingOf, sessionKinds } from "../../core/interchange/kinds";
 import type { Checked } from "../../core/session/problem";
 import { formatClock } from "../../core/time/clock";
 import { formatDepth, formatFile, formatTap } from "../../core/words/delivered";
@@ -19,6 +20,7 @@ import { Choice } from "../parts/choice";
 import { paceText } from "../session/job-pace";
 import { useSessionParts } from "../session/provider";
 import { whenText } from "../parts/dates";
+import { SessionFiles } from "./session-files";
 
 /** What a package will be, file by file, and the button that makes it. */
 export function PackageTree({
@@ -48,7 +50,10 @@ export function PackageTree({
           <p className="font-medium text-wrong">{plan.problems.map((p) => p.what).join("; ")}</p>
         )}
       </header>
-      <div className="min-h-0 overflow-auto px-5 pb-4">{plan.ok && <Tree plan={plan.value} />}</div>
+      <div className="min-h-0 overflow-auto px-5 pb-4">
+        {plan.ok && <Tree plan={plan.value} />}
+        <SessionFiles />
+      </div>
       <Making plan={plan} list={list} />
     </section>
   );
@@ -65,6 +70,10 @@ function Tree({ plan }: { readonly plan: ExportPlan }) {
     return names === file.title ? where : `${names}: ${where}`;
   };
   const papers = [
+    ...session.sheet.sessionFiles.map((f) => ({
+      name: `Session files/${song}${endingOf(f)}`,
+      about: sessionKinds[f.kind].name,
+    })),
     { name: `${song} sheet.html`, about: "the sheet, opens anywhere" },
     { name: `${song} sheet.pdf`, about: "the sheet, to be printed" },
     { name: `${song} sheet.csv`, about: "the sheet as a table" },
@@ -113,9 +122,11 @@ function sizeText(file: StemFile, { rate, depth }: ExportPlan, seconds: number):
 
 /** How it is made: all of it, or on an earlier package. */
 function Making({ plan, list }: { readonly plan: Checked<ExportPlan>; readonly list: readonly HandoffSummary[] }) {
-  const { jobs, exportStems, cancel } = useSessionParts((s) => ({
+  const { session, jobs, exportStems, exportSessionFiles, cancel } = useSessionParts((s) => ({
+    session: s.session,
     jobs: s.jobs,
     exportStems: s.exportStems,
+    exportSessionFiles: s.exportSessionFiles,
     cancel: s.cancel,
   }));
   const [how, setHow] = useState("all");
@@ -163,6 +174,11 @@ function Making({ plan, list }: { readonly plan: Checked<ExportPlan>; readonly l
               <p className="text-soft">All files come out of one pass, from one first frame.</p>
             )}
           </div>
+          {session.sheet.sessionFiles.length > 0 && (
+            <Button onClick={() => void exportSessionFiles()}>
+              {session.sheet.sessionFiles.length === 1 ? "The session file alone" : "The session files alone"}
+            </Button>
+          )}
           <button
             type="button"
             disabled={!plan.ok}

@@ -2,6 +2,7 @@
 
 import { usePull } from "../parts/pull";
 import { useEffect, useRef, useState, type MouseEvent, type PointerEvent, type RefObject } from "react";
+import { useRouter } from "next/navigation";
 import { toast } from "sonner";
 import { clipSpan } from "../../core/session/clips";
 import type { Clip } from "../../core/session/document";
@@ -9,6 +10,8 @@ import { clipsOf, clipsWithin, heldShift, moveClips, rowsFit, shifted } from "..
 import { takesAudio } from "../../core/session/import";
 import { ASSET_DRAG } from "../shelf/piece";
 import { useImport } from "../import/store";
+import { filesOfDrop, isSessionDrop } from "../intake/gather";
+import { useIntake } from "../intake/store";
 import { barText, clockOf } from "../session/clock";
 import { useSessionParts } from "../session/provider";
 import type { SelectedRange } from "../session/store";
@@ -46,8 +49,10 @@ interface Props {
 export function Lanes({ width, height, rowHeight, scroller }: Props) {
   const canvas = useRef<HTMLCanvasElement>(null);
   const session = useRows();
-  const { whole, selected, selectedClips, selectedRange, select, selectClips, selectRange, edit, take } =
+  const router = useRouter();
+  const { id, whole, selected, selectedClips, selectedRange, select, selectClips, selectRange, edit, take } =
     useSessionParts((s) => ({
+      id: s.id,
       whole: s.session,
       selected: s.selected,
       selectedClips: s.selectedClips,
@@ -349,8 +354,15 @@ export function Lanes({ width, height, rowHeight, scroller }: Props) {
           }
           if (event.dataTransfer.files.length === 0) return;
           event.preventDefault();
+          const dropped = snapFrame(clock, frame, event.altKey ? null : snapOf(new Set()));
+          if (isSessionDrop(event.dataTransfer)) {
+            const into = { id, name: session.name, frame: dropped, rate: session.rate };
+            void filesOfDrop(event.dataTransfer).then((files) => useIntake.getState().add(files, into));
+            router.push("/intake");
+            return;
+          }
           useImport.getState().offer([...event.dataTransfer.files], {
-            frame: snapFrame(clock, frame, event.altKey ? null : snapOf(new Set())),
+            frame: dropped,
             track: session.tracks[row]?.id ?? null,
           });
         }}

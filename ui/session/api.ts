@@ -1,5 +1,6 @@
 import type { AnswerAt, AnswerOf, OperationName, ParamsOf, SentTo } from "../../contract/operations";
 import type { ServiceFault } from "../../contract/job";
+import type { RequestOf } from "../../contract/job-kinds";
 import type { SavedProfile } from "../../contract/profile";
 import type { Recipe } from "../../contract/recipe";
 import type { Slip } from "../../core/printing/slip";
@@ -92,6 +93,9 @@ export const api = {
   upload: (file: File) => call("POST /api/uploads", {}, file),
   bringIn: (id: string, files: readonly { readonly upload: string; readonly name: string }[], place: Placing) =>
     call("POST /api/sessions/{id}/imports", { id }, { files, ...place }),
+  job: (id: string) => call("GET /api/jobs/{id}", { id }, NOTHING),
+  look: (files: RequestOf<"look">["files"]) => call("POST /api/intakes", {}, { files }),
+  takeIn: (request: Omit<RequestOf<"take in">, "kind">) => call("POST /api/intakes/take-in", {}, request),
   print: (id: string, slip: Slip) => call("POST /api/sessions/{id}/prints", { id }, slip),
   refresh: (id: string, prints: readonly string[], withTail: boolean) =>
     call("POST /api/sessions/{id}/prints/refresh", { id }, { prints, withTail }),
@@ -118,7 +122,7 @@ export const api = {
   differences: (handoff: string, earlier: string) =>
     call("POST /api/handoffs/{id}/differences", { id: handoff }, { earlier }),
   prove: (id: string) => call("POST /api/handoffs/{id}/prove", { id }, NOTHING),
-  exportStems: (id: string, how: { readonly since: string | null; readonly full: boolean }) =>
+  exportStems: (id: string, how: Omit<RequestOf<"export">, "kind">) =>
     call("POST /api/sessions/{id}/exports", { id }, how),
   cancel: (id: string) => call("POST /api/jobs/{id}/cancel", { id }, NOTHING),
   handoffs: (id: string) => call("GET /api/sessions/{id}/handoffs", { id }, NOTHING),

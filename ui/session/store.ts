@@ -78,6 +78,8 @@ export interface SessionStore {
   differences(handoff: string, earlier: string): Promise<void>;
   /** All of the sheet, or what changed since an earlier export. */
   exportStems(since?: string | null, full?: boolean): Promise<void>;
+  /** The session files of the sheet alone. */
+  exportSessionFiles(): Promise<void>;
   /** Has a finished package read back and held to a fresh render. */
   prove(handoff: string): Promise<void>;
   /** Sends files and has them put on the timeline. */
@@ -333,7 +335,11 @@ export function createSessionStore(state: SessionState, notices: Notices) {
       },
       async exportStems(since = null, full = true) {
         await settled();
-        await api.exportStems(id, { since, full }).then(onJob, report);
+        await api.exportStems(id, { since, full, only: null }).then(onJob, report);
+      },
+      async exportSessionFiles() {
+        await settled();
+        await api.exportStems(id, { since: null, full: true, only: "session files" }).then(onJob, report);
       },
       async bringBack(handoff) {
         await settled();

@@ -8,8 +8,8 @@ import { readAaf } from "../../core/formats/aaf/read";
 import { readAdl } from "../../core/formats/adl/read";
 import type { ByteSource } from "../../core/formats/bytes/bytes";
 import { MalformedFile, bytesAt } from "../../core/formats/bytes/bytes";
-import { PROJECT_XML } from "../../core/formats/dawproject/facts";
-import { readDawproject } from "../../core/formats/dawproject/read";
+import { METADATA_XML, PROJECT_XML } from "../../core/formats/dawproject/facts";
+import { readDawproject, titleIn } from "../../core/formats/dawproject/read";
 import type { MidiFile } from "../../core/formats/midi/read";
 import { readMidi } from "../../core/formats/midi/read";
 import { readMidiTimeline } from "../../core/formats/midi/timeline";
@@ -139,7 +139,7 @@ export class Looker {
         clips: t.clips.length,
         notes: t.notes.reduce((n, c) => n + c.notes.length, 0),
         missing: t.clips.filter((c) => lacks(c.media)).length,
-        spans: t.clips.slice(0, MOST_SPANS).map((c) => [c.start, c.start + c.frames] as [number, number]),
+        spans: t.clips.slice(0, MOST_SPANS).map((c) => ({ from: c.start, to: c.start + c.frames })),
       })),
       media: all.map((m) => {
         const found = opened.media.get(m.id);
@@ -196,7 +196,7 @@ export class Looker {
 
   private async open(kind: CandidateKind, item: Item): Promise<Opened | null> {
     this.goOn();
-    const name = plainName(item.path).replace(/\.stemzo$/i, "");
+    const name = sessionName(item.path);
     if (kind === "bundle") return this.bundle(item);
     if (kind === "package") return this.package(item);
     const read = await this.read(kind, item, name);
@@ -221,7 +221,10 @@ export class Looker {
         for (const entry of item.entries)
           if (entry.name.endsWith(".json") && entry.bytes < 1 << 20)
             states.set(entry.name, new TextDecoder().decode(await entry.read(1 << 20)));
-        return readDawproject(await partOf(item, PROJECT_XML), name, (path) => states.get(path) ?? null);
+        const title = item.entries.some((e) => e.name === METADATA_XML)
+          ? titleIn(await partOf(item, METADATA_XML))
+          : null;
+        return readDawproject(await partOf(item, PROJECT_XML), title ?? name, (path) => states.get(path) ?? null);
       }
     }
   }
@@ -459,6 +462,10 @@ export class Looker {
     return others.some((o) => o.kind === "bundle" && item.path.startsWith(`${o.path.replace(/\.zip$/i, "")}/`));
   }
 }
+
+/** What a session file is called without folders and ending. */
+const sessionName = (path: string): string =>
+  plainName(path.replace(/\.(stemzo\.zip|dawproject|otioz)$/i, "")) || "Session";
 
 const FILES_ID = "files";
 const MOST_SPANS = 400;

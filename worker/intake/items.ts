@@ -31,6 +31,8 @@ export interface Item {
   readonly source: ByteSource;
   /** Of a ZIP that is a session by itself: what is in it. */
   readonly entries: readonly ZipEntry[];
+  /** It lies in a ZIP that is a session by itself. */
+  readonly isPart: boolean;
   /** Where its bytes are, to be read in another thread. */
   piece(): PieceOfFile;
 }
@@ -86,18 +88,25 @@ export class Arrived {
   }
 
   /** A file that lies in `stored`, and what is in it where it is a ZIP. */
-  async add(path: string, source: ByteSource, stored: string, depth: number, goOn: () => void): Promise<void> {
+  async add(
+    path: string,
+    source: ByteSource,
+    stored: string,
+    depth: number,
+    goOn: () => void,
+    isPart = false,
+  ): Promise<void> {
     if (this.items.length >= MOST_ITEMS) throw new MalformedFile(`There are more than ${MOST_ITEMS} files`);
     try {
       const kind = kindOf(source);
       if (kind !== "zip") {
-        this.push(path, kind, source, stored, []);
+        this.push({ path, kind, source, entries: [], isPart }, stored);
         return;
       }
       const entries = await openZip(source);
       const whole = zipKind(entries);
       if (whole !== "zip") {
-        this.push(path, whole, source, stored, entries);
+        this.push({ path, kind: whole, source, entries, isPart }, stored);
         // A package holds its stems and session files, a project its audio.
         if (whole === "bundle") return;
       } else if (depth >= DEEPEST_ZIP) {
@@ -108,14 +117,14 @@ export class Arrived {
         goOn();
         const name = `${path.replace(/\.zip$/i, "")}/${clean(entry.name)}`;
         if (isNoise(name)) continue;
-        if (entry.stored) await this.add(name, entry.stored, stored, depth + 1, goOn);
+        if (entry.stored) await this.add(name, entry.stored, stored, depth + 1, goOn, whole !== "zip");
         else {
           const to = this.unfinished();
           this.scratch.push(to);
           await entry.unpack(to);
           const unpacked = new FileSource(to);
           this.open.push(unpacked);
-          await this.add(name, unpacked, to, depth + 1, goOn);
+          await this.add(name, unpacked, to, depth + 1, goOn, whole !== "zip");
         }
       }
     } catch (error) {
@@ -124,9 +133,8 @@ export class Arrived {
     }
   }
 
-  private push(path: string, kind: ItemKind, source: ByteSource, stored: string, entries: readonly ZipEntry[]): void {
-    if (isNoise(path)) return;
-    this.items.push({ path, kind, source, entries, piece: () => pieceOf(stored, source) });
+  private push(item: Omit<Item, "piece">, stored: string): void {
+    if (!isNoise(item.path)) this.items.push({ ...item, piece: () => pieceOf(stored, item.source) });
   }
 }
 

@@ -46,7 +46,7 @@ export async function lookAt({ files, dataRoot }: LookTask, progress: (part: num
       bytes: arrived.items.reduce((n, i) => n + i.source.size, 0),
       candidates,
       left: arrived.left,
-      others: arrived.items.filter((i) => i.kind === "other").map((i) => i.path),
+      others: arrived.items.filter((i) => i.kind === "other" && !i.isPart).map((i) => i.path),
     };
   } finally {
     arrived.close();

@@ -458,6 +458,9 @@ class AafReader {
     const found = this.follow(hex(innerId), inner.uint32(P.sourceSlot) ?? 0, track, depth + 1);
     if (!found) return null;
     const offset = found.offset + this.grid.at(inner.int64(P.startTime) ?? 0, rate);
+    const file = this.media.get(found.media);
+    // People know a file by the name of its master.
+    if (name !== "" && file) this.media.set(file.id, { ...file, name });
     return { ...found, offset, name: name || found.name };
   }
 

@@ -41,6 +41,16 @@ export function readDawproject(xml: string, title: string, stateOf: (path: strin
   return new ProjectReader(root, stateOf).read(title);
 }
 
+/** The title in a `metadata.xml`; null where there is none, or it cannot be read. */
+export function titleIn(xml: string): string | null {
+  try {
+    return childOf(parseXml(xml), "Title")?.text.trim() || null;
+  } catch (error) {
+    if (error instanceof MalformedFile) return null;
+    throw error;
+  }
+}
+
 /** Where a timeline within the project begins, and in what it counts. */
 interface Zero {
   readonly unit: TimeUnit;

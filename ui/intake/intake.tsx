@@ -1,0 +1,250 @@
+"use client";
+
+import Link from "next/link";
+import { useRouter } from "next/navigation";
+import { useState, useSyncExternalStore } from "react";
+import type { Candidate } from "../../contract/intake";
+import { Button } from "../parts/button";
+import { ProgressBar } from "../parts/progress-bar";
+import { DropArea, Invitation } from "./drop-area";
+import { Facts } from "./facts";
+import { LineUp } from "./line-up";
+import { chosenOf, useIntake } from "./store";
+import { KIND_WORDS, contentsOf, missingOf } from "./words";
+
+const never = () => () => undefined;
+
+/** What arrived: what it is, how it lines up, what is missing or lost; then it is opened, or laid on a session. */
+export function IntakeScreen() {
+  const { stage, arrival, add, clear, fault, into } = useIntake();
+  const candidate = useIntake(chosenOf);
+  const awake = useSyncExternalStore(
+    never,
+    () => true,
+    () => false,
+  );
+  const busy = stage === "sending" || stage === "looking" || stage === "taking in";
+  return (
+    <DropArea
+      onFiles={(files) => void add(files)}
+      className="grid h-screen grid-cols-[minmax(0,1fr)] grid-rows-[44px_minmax(0,1fr)]"
+    >
+      <header
+        data-strip
+        {...(awake ? { "data-awake": "" } : {})}
+        className="flex items-center gap-4 bg-strip pr-3 pl-4 text-on-strip"
+      >
+        <Link href="/" className="text-[17px] font-extrabold tracking-tight" title="All sessions">
+          Stemzo
+        </Link>
+        <h1 className="text-[13.5px] font-bold">What arrived</h1>
+        {into && <span className="text-on-strip-soft">for {into.name}</span>}
+        <span className="flex-1" />
+        {arrival && (
+          <Button kind="quiet" className="!text-on-strip-soft hover:!bg-on-strip/15" onClick={clear}>
+            Start over
+          </Button>
+        )}
+      </header>
+      {arrival ? (
+        <main className="grid min-h-0 grid-cols-[264px_minmax(0,1fr)_320px] grid-rows-[minmax(0,1fr)_auto]">
+          <Ways />
+          <section aria-label="How it lines up" className="min-h-0 overflow-auto px-5 py-4">
+            {candidate ? (
+              <LineUp candidate={candidate} />
+            ) : (
+              <p className="text-lg font-semibold">There is nothing here that can be opened.</p>
+            )}
+          </section>
+          <section aria-label="What to know" className="min-h-0 overflow-auto border-l border-ink px-5 py-4">
+            {fault && <Fault what={fault.what} todo={fault.todo} problems={fault.problems} />}
+            {candidate && <Facts candidate={candidate} arrival={arrival} />}
+            {!candidate && (
+              <ul className="grid gap-2">
+                {arrival.left.map((l, i) => (
+                  <li key={i}>
+                    <b className="break-words">{l.path}</b>
+                    <span className="block text-soft">{l.why}</span>
+                  </li>
+                ))}
+              </ul>
+            )}
+          </section>
+          <footer className="col-span-3 flex min-h-[76px] items-center gap-4 border-t-2 border-dashed border-ink bg-lift px-5 py-3">
+            {busy ? <Busy /> : candidate && <Opening key={candidate.id} candidate={candidate} />}
+          </footer>
+        </main>
+      ) : (
+        <main className="mx-auto w-full max-w-3xl px-6 pt-16">
+          {busy ? (
+            <Busy />
+          ) : (
+            <>
+              {fault && <Fault what={fault.what} todo={fault.todo} problems={fault.problems} />}
+              <Invitation onFiles={(files) => void add(files)} />
+            </>
+          )}
+        </main>
+      )}
+    </DropArea>
+  );
+}
+
+/** Every way in which what arrived can be opened, the best one first. */
+function Ways() {
+  const { arrival, chosen, choose } = useIntake();
+  return (
+    <section aria-labelledby="ways" className="min-h-0 overflow-auto border-r border-ink px-4 pt-4 pb-6">
+      <h2 id="ways" className="text-lg leading-tight font-semibold">
+        Open it as
+      </h2>
+      <ul className="mt-2 divide-y divide-rule border-y border-rule">
+        {arrival?.candidates.map((c) => {
+          const missing = missingOf(c).length;
+          return (
+            <li key={c.id} className={c.id === chosen ? "bg-spot-wash" : ""}>
+              <button
+                type="button"
+                aria-pressed={c.id === chosen}
+                onClick={() => choose(c.id)}
+                className="w-full px-2 py-2 text-left hover:bg-shade"
+              >
+                <b className="block font-semibold">{KIND_WORDS[c.kind].name}</b>
+                <span className="block truncate text-xs text-soft" title={c.path}>
+                  {c.path === "" ? KIND_WORDS[c.kind].about : c.path.replace(/^.*\//, "")}
+                </span>
+                <span className="figure block text-xs">{contentsOf(c)}</span>
+                {missing > 0 && (
+                  <span className="block text-xs font-semibold text-wrong">
+                    {missing} {missing === 1 ? "file" : "files"} missing
+                  </span>
+                )}
+              </button>
+            </li>
+          );
+        })}
+      </ul>
+      <p className="mt-3 text-xs leading-snug text-soft">Drop more files anywhere on this page: they are added.</p>
+    </section>
+  );
+}
+
+function Busy() {
+  const { done, says, stage, cancel } = useIntake();
+  return (
+    <>
+      <div className="min-w-0 flex-1">
+        <p className="truncate font-semibold">
+          {says || stage} <span className="figure font-normal">{Math.round(done * 100)}%</span>
+        </p>
+        <ProgressBar label="Taking in" done={done} className="mt-1.5 w-full" />
+      </div>
+      <Button className="mt-2" onClick={cancel}>
+        Cancel
+      </Button>
+    </>
+  );
+}
+
+/** How it is opened, and the button that does it. */
+function Opening({ candidate }: { readonly candidate: Candidate }) {
+  const router = useRouter();
+  const { into, takeIn, clear } = useIntake();
+  const [name, setName] = useState(candidate.name);
+  const [joinPairs, setJoinPairs] = useState(true);
+  const [withTempo, setWithTempo] = useState(false);
+  const [muted, setMuted] = useState(false);
+  const open = async (target: string | null) => {
+    const session = await takeIn({ name, into: target, joinPairs, withTempo, muted });
+    if (session === null) return;
+    router.push(`/s/${session}`);
+    clear();
+  };
+  return (
+    <>
+      <div className="flex min-w-0 flex-1 flex-wrap items-center gap-x-5 gap-y-1.5">
+        <label className="flex items-center gap-2">
+          <span className="eyebrow">Session</span>
+          <input
+            value={name}
+            onChange={(e) => setName(e.target.value)}
+            aria-label="Name of the new session"
+            maxLength={200}
+            className="h-8 w-64 rounded-sm border border-rule bg-paper px-2 hover:border-ink"
+          />
+        </label>
+        {candidate.pairs.length > 0 && (
+          <Tick checked={joinPairs} onChange={setJoinPairs}>
+            join {candidate.pairs.length} left/right {candidate.pairs.length === 1 ? "pair" : "pairs"}
+          </Tick>
+        )}
+        {into && candidate.kind !== "bundle" && (
+          <>
+            {candidate.tempo && (
+              <Tick checked={withTempo} onChange={setWithTempo}>
+                take tempo and meter over
+              </Tick>
+            )}
+            <Tick checked={muted} onChange={setMuted}>
+              muted
+            </Tick>
+          </>
+        )}
+      </div>
+      {into && candidate.kind !== "bundle" && (
+        <Button className="min-h-10 px-4 text-[14px]" onClick={() => void open(into.id)}>
+          Lay on {into.name}
+        </Button>
+      )}
+      <button
+        type="button"
+        onClick={() => void open(null)}
+        className="min-h-[52px] rounded-sm bg-spot px-6 text-[18px] font-bold tracking-tight text-on-spot hover:brightness-110"
+      >
+        Open as a new session
+      </button>
+    </>
+  );
+}
+
+const Tick = ({
+  checked,
+  onChange,
+  children,
+}: {
+  readonly checked: boolean;
+  readonly onChange: (checked: boolean) => void;
+  readonly children: React.ReactNode;
+}) => (
+  <label className="flex h-8 items-center gap-1.5">
+    <input
+      type="checkbox"
+      className="size-4 accent-[var(--spot)]"
+      checked={checked}
+      onChange={(e) => onChange(e.target.checked)}
+    />
+    {children}
+  </label>
+);
+
+function Fault({
+  what,
+  todo,
+  problems,
+}: {
+  readonly what: string;
+  readonly todo: string;
+  readonly problems: readonly { readonly where: string; readonly what: string }[];
+}) {
+  return (
+    <div role="alert" className="mb-4 border-l-2 border-wrong bg-wrong-wash px-3 py-2">
+      <p className="font-semibold">{what}</p>
+      {problems.slice(0, 5).map((p, i) => (
+        <p key={i} className="text-xs">
+          {p.where}: {p.what}
+        </p>
+      ))}
+      <p className="text-soft">{todo}</p>
+    </div>
+  );
+}

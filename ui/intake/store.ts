@@ -1,0 +1,136 @@
+import { create } from "zustand";
+import type { Arrival, Candidate } from "../../contract/intake";
+import type { Job, ServiceFault } from "../../contract/job";
+import { isOver } from "../../contract/job";
+import type { RequestOf, ResultOf } from "../../contract/job-kinds";
+import { Refused, api } from "../session/api";
+import type { Gathered } from "./gather";
+
+type Sent = RequestOf<"look">["files"][number];
+
+/** What is going on with what arrived. */
+export type Stage = "empty" | "sending" | "looking" | "looked" | "taking in";
+
+interface IntakeState {
+  readonly stage: Stage;
+  /** 0 to 1, of the stage. */
+  readonly done: number;
+  readonly says: string;
+  readonly sent: readonly Sent[];
+  readonly arrival: Arrival | null;
+  readonly chosen: string | null;
+  readonly fault: ServiceFault | null;
+  /** The session that it may be laid on. */
+  readonly into: { readonly id: string; readonly name: string; readonly frame: number; readonly rate: number } | null;
+  /** Begins anew, for a session or for none. */
+  begin(into: IntakeState["into"]): void;
+  /** Takes more files; what was there before stays. */
+  add(files: readonly Gathered[], into?: IntakeState["into"]): Promise<void>;
+  choose(candidate: string): void;
+  takeIn(
+    how: Pick<RequestOf<"take in">, "name" | "into" | "withTempo" | "joinPairs" | "muted">,
+  ): Promise<string | null>;
+  cancel(): void;
+  clear(): void;
+}
+
+const EMPTY = {
+  stage: "empty",
+  done: 0,
+  says: "",
+  sent: [],
+  arrival: null,
+  chosen: null,
+  fault: null,
+  into: null,
+} as const;
+
+const POLL_MS = 200;
+
+export const useIntake = create<IntakeState>()((set, get) => {
+  /** What is going on now; what an earlier turn finds out is not heard any more. */
+  let turn = 0;
+  let running: string | null = null;
+
+  const refused = (error: unknown) => {
+    if (!(error instanceof Refused)) throw error;
+    set({ fault: error.fault, stage: get().arrival ? "looked" : "empty" });
+  };
+
+  /** Follows a job to its end; null where it was given up. */
+  const follow = async (begun: Job, mine: number): Promise<Job | null> => {
+    running = begun.id;
+    for (let job = begun; ; job = await api.job(begun.id)) {
+      if (mine !== turn) return null;
+      set({ done: job.progress.done, says: job.progress.stage });
+      if (isOver(job.status)) {
+        running = null;
+        if (job.status === "done") return job;
+        set({ fault: job.fault, stage: get().arrival ? "looked" : "empty" });
+        return null;
+      }
+      await new Promise((resolve) => setTimeout(resolve, POLL_MS));
+    }
+  };
+
+  return {
+    ...EMPTY,
+    begin(into) {
+      turn++;
+      set({ ...EMPTY, into });
+    },
+    async add(files, into) {
+      if (files.length === 0) return;
+      const mine = ++turn;
+      set({ stage: "sending", done: 0, says: "sending", fault: null, ...(into ? { into } : {}) });
+      try {
+        const bytes = files.reduce((n, f) => n + f.file.size, 0) || 1;
+        let over = 0;
+        for (const { file, path } of files) {
+          if (file.size === 0) continue;
+          const { upload } = await api.upload(file);
+          if (mine !== turn) return;
+          over += file.size;
+          set({ sent: [...get().sent, { upload, path }], done: over / bytes, says: `sending ${path}` });
+        }
+        set({ stage: "looking", done: 0, says: "looking at what arrived" });
+        const job = await follow(await api.look(get().sent), mine);
+        if (!job) return;
+        const { arrival } = job.result as ResultOf<"look">;
+        const still = arrival.candidates.some((c) => c.id === get().chosen);
+        set({ arrival, stage: "looked", chosen: still ? get().chosen : (arrival.candidates[0]?.id ?? null) });
+      } catch (error) {
+        refused(error);
+      }
+    },
+    choose: (chosen) => set({ chosen }),
+    async takeIn(how) {
+      const { chosen, sent, into } = get();
+      if (chosen === null) return null;
+      const mine = ++turn;
+      set({ stage: "taking in", done: 0, says: "", fault: null });
+      try {
+        const frame = how.into === null ? 0 : (into?.frame ?? 0);
+        const job = await follow(await api.takeIn({ ...how, files: sent, candidate: chosen, frame }), mine);
+        if (!job) return null;
+        return (job.result as ResultOf<"take in">).session;
+      } catch (error) {
+        refused(error);
+        return null;
+      }
+    },
+    cancel() {
+      turn++;
+      if (running !== null) void api.cancel(running).catch(() => undefined);
+      running = null;
+      set(get().arrival ? { stage: "looked" } : { ...EMPTY });
+    },
+    clear() {
+      turn++;
+      set({ ...EMPTY });
+    },
+  };
+});
+
+export const chosenOf = ({ arrival, chosen }: Pick<IntakeState, "arrival" | "chosen">): Candidate | null =>
+  arrival?.candidates.find((c) => c.id === chosen) ?? null;

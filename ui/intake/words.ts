@@ -1,0 +1,39 @@
+import type { Candidate, CandidateKind } from "../../contract/intake";
+
+/** What each kind of candidate is called, and what opening it gives. */
+export const KIND_WORDS: Readonly<Record<CandidateKind, { readonly name: string; readonly about: string }>> = {
+  bundle: { name: "Stemzo bundle", about: "The whole session as it was, with prints and recipes." },
+  dawproject: { name: "DAWproject", about: "Tracks, groups, sends, automation, notes and tempo." },
+  aaf: { name: "AAF", about: "Clips with fades, gains and track volume." },
+  otio: { name: "OpenTimelineIO", about: "Clips and crossfades on an open timeline." },
+  adl: { name: "AES31 list", about: "Every clip to the sample." },
+  midi: { name: "MIDI file", about: "Notes, tempo, meter and markers." },
+  package: { name: "Stems of a package", about: "Laid out by its manifest, all from one start." },
+  files: { name: "The files themselves", about: "Each on a track of its own, at its stamp." },
+};
+
+/** `3:12`, `1:02:03`; tenths where it is shorter than ten seconds. */
+export function shortClock(seconds: number): string {
+  if (seconds < 10 && !Number.isInteger(seconds)) return `0:0${seconds.toFixed(1)}`;
+  const whole = Math.round(seconds);
+  const [h, m, s] = [Math.floor(whole / 3600), Math.floor(whole / 60) % 60, whole % 60];
+  const two = (n: number) => String(n).padStart(2, "0");
+  return h > 0 ? `${h}:${two(m)}:${two(s)}` : `${m}:${two(s)}`;
+}
+
+const plural = (n: number, one: string) => `${n} ${n === 1 ? one : `${one}s`}`;
+
+/** `12 tracks · 34 clips · 3:12`. */
+export function contentsOf(candidate: Candidate): string {
+  const clips = candidate.tracks.reduce((n, t) => n + t.clips, 0);
+  const notes = candidate.tracks.reduce((n, t) => n + t.notes, 0);
+  return [
+    plural(candidate.tracks.length, "track"),
+    ...(clips > 0 ? [plural(clips, "clip")] : []),
+    ...(notes > 0 ? [plural(notes, "note")] : []),
+    ...(candidate.frames > 0 ? [shortClock(candidate.frames / candidate.rate)] : []),
+  ].join(" · ");
+}
+
+export const missingOf = (candidate: Candidate) =>
+  candidate.media.filter((m) => m.state !== "found" && m.state !== "inside");
