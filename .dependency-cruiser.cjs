@@ -36,7 +36,7 @@ const CORE = [
   ["stretch", "printing"],
   ["interchange"],
   ["delivery"],
-  ["proof"],
+  ["proof", "mending"],
   ["words"],
   ["papers"],
   ["testing"],
