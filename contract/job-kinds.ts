@@ -5,10 +5,12 @@ import { differences } from "./jobs/differences";
 import { exportStems } from "./jobs/export";
 import { freeze } from "./jobs/freeze";
 import { bringIn } from "./jobs/import";
+import { judge } from "./jobs/judge";
 import type { Impossible, JobKindDeclaration } from "./jobs/kind";
 import { listen } from "./jobs/listen";
 import { load } from "./jobs/load";
 import { look } from "./jobs/look";
+import { mend } from "./jobs/mend";
 import { print } from "./jobs/print";
 import { prove } from "./jobs/prove";
 import { refresh } from "./jobs/refresh";
@@ -28,6 +30,8 @@ export const jobKinds = {
   "bring back": bringBack,
   look,
   "take in": takeIn,
+  judge,
+  mend,
   differences,
   load,
 } as const;

@@ -289,13 +289,25 @@ export const operations = {
     },
   },
   "POST /api/intakes": {
-    summary: "Look at sent files (sound, MIDI, session files, ZIPs, packages): what they are and what they would become",
+    summary:
+      "Look at sent files (sound, MIDI, session files, ZIPs, packages): what they are and what they would become",
     body: bodyOf("look"),
     answers: { 202: json("A job to follow; its result is what arrived", jobSchema), ...refusals },
   },
   "POST /api/intakes/take-in": {
     summary: "Open what arrived as a session of its own, or lay it on one that is there, in one step",
     body: bodyOf("take in"),
+    answers: { 202: json("A job to follow; its result names the session", jobSchema), ...refusals },
+  },
+  "POST /api/intakes/check": {
+    summary:
+      "Judge sent stems as a set, by themselves and against their mix: every fault by file and size, and its mend",
+    body: bodyOf("judge"),
+    answers: { 202: json("A job to follow; its result is the judged set", jobSchema), ...refusals },
+  },
+  "POST /api/intakes/mend": {
+    summary: "Make a session of a judged set with its mends, and export it as a proven package where that is asked for",
+    body: bodyOf("mend"),
     answers: { 202: json("A job to follow; its result names the session", jobSchema), ...refusals },
   },
   "POST /api/sessions/{id}/imports": {

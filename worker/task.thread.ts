@@ -13,7 +13,7 @@ import { importFile } from "./import/import-file";
 import { listenToPrints } from "./heard-prints";
 import { renderFiles } from "./render-files";
 import { seal } from "./seal";
-import { joinSides, standIn } from "./intake/make";
+import { joinSides, standIn, turned } from "./intake/make";
 import { cutMedia } from "./tell/media";
 import type { Answers, FromThread, Task, TaskFault } from "./task";
 import { TaskMemory } from "./task";
@@ -58,6 +58,11 @@ async function carryOut(task: Task): Promise<Answers[keyof Answers]> {
   if (task.kind === "cut media") return cutMedia(task);
   if (task.kind === "join sides") return joinSides(task);
   if (task.kind === "stand in") return standIn(task);
+  if (task.kind === "turn") return turned(task);
+  if (task.kind === "judge") {
+    const { judge } = await import("./intake/judge");
+    return judge(task, inThousandths());
+  }
   if (task.kind === "look" || task.kind === "open arrival") {
     const { lookAt, openArrival } = await import("./intake/look");
     return task.kind === "look" ? lookAt(task, inThousandths()) : openArrival(task, inThousandths());

@@ -6,6 +6,7 @@ import type { Label } from "../core/formats/label";
 import type { Bext, WavChunk, WavFormat } from "../core/formats/wav/format";
 import type { Finding } from "../core/printing/findings";
 import type { PrintFile, PrintPlan } from "../core/printing/print";
+import type { Judged, SetFile } from "../core/mending/set";
 import type { Session } from "../core/session/document";
 import type { ExportPlan } from "../core/delivery/plan";
 import type { Frames } from "../core/units";
@@ -163,10 +164,30 @@ export interface ImportedFile {
   /** The file's, with the channel's number where it is one of several. */
   readonly name: string;
   readonly file: WrittenFile;
-  /** What the file was, and at which rate, before. */
+  /** What the file was, at which rate and depth, before. */
   readonly kind: string;
   readonly rate: number;
+  readonly depth: "16" | "24" | "32f";
   readonly timeReference: Frames | null;
+}
+
+/** Writes a file with its sides changed over, turned over or as one channel. */
+export interface TurnTask {
+  readonly kind: "turn";
+  readonly from: string;
+  readonly to: string;
+  readonly swap: boolean;
+  readonly invert: boolean;
+  readonly mono: boolean;
+}
+
+/** Judges files of one rate as a set of stems. */
+export interface JudgeTask {
+  readonly kind: "judge";
+  readonly files: readonly (Omit<SetFile, "audio"> & { readonly stored: string })[];
+  readonly mix: string | null;
+  readonly rate: number;
+  readonly hasTempo: boolean;
 }
 
 /** Writes the mix of two sessions and their difference over a stretch. */
@@ -301,6 +322,8 @@ export type Task =
   | ListenToPackageTask
   | HoldToFreshTask
   | ImportTask
+  | TurnTask
+  | JudgeTask
   | CompareTask
   | ComparePackagesTask
   | ListenTask
@@ -321,6 +344,8 @@ export interface Answers {
   readonly "open arrival": OpenedArrival;
   readonly "join sides": WrittenFile;
   readonly "stand in": WrittenFile;
+  readonly turn: WrittenFile;
+  readonly judge: Judged;
   readonly "cut media": MediaFile;
   readonly "write aaf": WrittenAaf;
   readonly compare: Residue;

@@ -49,7 +49,7 @@ export function againstMix(
   const rounds = files.length + 4;
   for (let round = 0; round < rounds && !left.addsUp; round++) {
     goOn(round / rounds);
-    const best = likeliest(files, mends, mix, left, used());
+    const best = likeliest(files, mends, mix, left, used(), damaged);
     if (!best) break;
     const { file, kind } = best;
     const mend = mends[file] as Mutable;
@@ -212,6 +212,7 @@ function likeliest(
   mix: AudioReader,
   left: LeftOver,
   used: readonly number[],
+  damaged: ReadonlyMap<string, Damage>,
 ): Likely | null {
   const lags = new Map(used.map((i) => [i, new Lags()]));
   let restEnergy = 0;
@@ -250,6 +251,8 @@ function likeliest(
       consider({ file, kind: "swapped sides", lag: 0, gain: 1, saves: 2 * (turned - here) * energy }, LEAST_GAIN);
     const saves = (here - 1) * (here - 1) * energy;
     if (here < -SURE) consider({ file, kind: "inverted", lag: 0, gain: 1, saves: -4 * here * energy }, LEAST_GAIN);
+    // How loud a clipped file was nobody can tell any more.
+    else if (damaged.get(files[file]?.path ?? "") === "clipped") continue;
     else if (Math.abs(here) < 0.05 && moved.value / energy < SURE)
       consider({ file, kind: "not in the mix", lag: 0, gain: 1, saves }, LEAST_LEVEL_GAIN);
     else if (here > 0.05 && Math.abs(here - 1) > 0.01)

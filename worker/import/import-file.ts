@@ -93,7 +93,7 @@ async function importChannels(
     );
     if (!found) throw new Error("a file was decoded without a format");
     const format: DecodedFormat = found;
-    const facts = { name, kind, rate: format.rate, timeReference: placeAt(format, rate) };
+    const facts = { name, kind, rate: format.rate, depth: format.depth, timeReference: placeAt(format, rate) };
     if (recorder) {
       const written = await (recorder as Recorder).finish();
       recorder = null;

@@ -9,7 +9,7 @@ import type { Frames } from "../../core/units";
 import { FileSource } from "../../server/audio/file-bytes";
 import { sha256OfFileNow } from "../../server/audio/store";
 import { Recorder } from "../render-files";
-import type { JoinTask, StandInTask, WrittenFile } from "../task";
+import type { JoinTask, StandInTask, TurnTask, WrittenFile } from "../task";
 
 const BLOCK: Frames = 16384;
 
@@ -54,6 +54,41 @@ export async function joinSides({ left, right, to }: JoinTask): Promise<WrittenF
     throw error;
   } finally {
     for (const s of sources) s.close();
+  }
+}
+
+/** Writes a file with its sides changed over, its sign turned over, or its left side alone. */
+export async function turned({ from, to, swap, invert, mono }: TurnTask): Promise<WrittenFile> {
+  const source = new FileSource(from);
+  let recorder: Recorder | null = null;
+  try {
+    const wav = WavReader.open(source);
+    const { rate, depth, channels } = wav.format;
+    const file = {
+      path: to,
+      format: { rate, channels: mono ? 1 : channels, depth: depth === "32" ? "32f" : depth },
+      ditherSeed: null,
+      foldMono: false,
+      bext: wav.bext,
+    } as const;
+    const made = (recorder = new Recorder(file, rate));
+    const [left, right] = [new Float32Array(BLOCK), new Float32Array(BLOCK)];
+    for (let at = 0; at < wav.frames; at += BLOCK) {
+      const n = Math.min(BLOCK, wav.frames - at);
+      wav.read(at, n, left, right, 0);
+      if (invert) for (const side of [left, right]) for (let i = 0; i < n; i++) side[i] = -(side[i] as number);
+      const [a, b] = swap ? [right, left] : [left, right];
+      made.sink(a, mono ? a : b, 0, n);
+    }
+    const written = await made.finish();
+    recorder = null;
+    return written;
+  } catch (error) {
+    recorder?.discard();
+    rmSync(to, { force: true });
+    throw error;
+  } finally {
+    source.close();
   }
 }
 

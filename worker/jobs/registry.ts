@@ -6,9 +6,11 @@ import { differences } from "./differences";
 import { exportStems } from "./export";
 import { freeze } from "./freeze";
 import { bringIn } from "./import";
+import { judge } from "./judge";
 import { listen } from "./listen";
 import { load } from "./load";
 import { look } from "./look";
+import { mend } from "./mend";
 import { print } from "./print";
 import { prove } from "./prove";
 import { refresh } from "./refresh";
@@ -27,6 +29,8 @@ const carriers: { readonly [K in JobKind]: CarryOut<K> } = {
   "bring back": bringBack,
   look,
   "take in": takeIn,
+  judge,
+  mend,
   differences,
   load,
 };

@@ -1,0 +1,31 @@
+import { WavReader } from "../../core/formats/wav/read";
+import { judgeSet } from "../../core/mending/judge-set";
+import type { Judged, SetFile } from "../../core/mending/set";
+import { FileSource } from "../../server/audio/file-bytes";
+import { DecodeCancelled } from "../import/reader";
+import type { JudgeTask } from "../task";
+
+/** Judges files that were brought to one rate as a set of stems. */
+export function judge({ files, mix, rate, hasTempo }: JudgeTask, progress: (part: number) => boolean): Judged {
+  const open: FileSource[] = [];
+  try {
+    const set = files.map(({ stored, ...facts }): SetFile => {
+      const source = new FileSource(stored);
+      open.push(source);
+      return { ...facts, audio: WavReader.open(source) };
+    });
+    return judgeSet(
+      set.filter((f) => f.path !== mix),
+      set.find((f) => f.path === mix) ?? null,
+      {
+        rate,
+        hasTempo,
+        goOn: (part) => {
+          if (!progress(part)) throw new DecodeCancelled("Checking was cancelled.");
+        },
+      },
+    );
+  } finally {
+    for (const source of open) source.close();
+  }
+}

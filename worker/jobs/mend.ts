@@ -1,0 +1,54 @@
+import { randomUUID } from "node:crypto";
+import { rm } from "node:fs/promises";
+import { fromTimeline, mediaKey } from "../../core/interchange/from-timeline";
+import { measuredFirstSound, membersOf, mendedSheet, mendedTimeline } from "../../core/mending/mended";
+import { requestJob } from "../../server/services/jobs";
+import { insertSession } from "../../server/services/sessions";
+import { Bringing, STALL_MS } from "../intake/bringing";
+import type { CarryOut } from "../job-context";
+import { done } from "../job-context";
+
+export const mend: CarryOut<"mend"> = async (job, request, context) => {
+  const { db, store, pool, signal, report, dataRoot } = context;
+  const { judged, candidate, handOn } = request;
+  const sent = request.files.map(({ upload, path }) => ({ stored: store.uploadPath(upload), path }));
+  const opened = await pool.run<"open arrival">(
+    { kind: "open arrival", files: sent, candidate, dataRoot },
+    {
+      signal,
+      stallMs: STALL_MS,
+      onProgress: () => report({ stage: "reading the set", done: 0, speed: null, secondsLeft: null }),
+    },
+  );
+  const bringing = new Bringing(context);
+  try {
+    const members = membersOf(opened.timeline);
+    const mends = new Map(judged.mends.map((m) => [m.path, m]));
+    const mendOf = new Map(members.map((m) => [mediaKey(m.media, m.channel), mends.get(m.path) ?? null]));
+    const found = await bringing.media(opened.timeline, opened, judged.rate, (key) => mendOf.get(key) ?? null);
+    const firstSound = measuredFirstSound(members, (key) => {
+      const hash = found.get(key)?.asset.id;
+      return hash === undefined ? null : (bringing.written(hash)?.measures.firstSound ?? null);
+    });
+    const frames = new Map([...found].map(([key, { asset }]) => [key, asset.frames]));
+    const timeline = mendedTimeline(
+      { ...opened.timeline, name: request.name.trim() || opened.timeline.name },
+      judged.mends,
+      { mix: judged.mix, rate: judged.rate, frames: judged.frames, lengths: frames, firstSound },
+    );
+    const { session } = fromTimeline(timeline, found, { newId: randomUUID, rate: judged.rate });
+    const sheet = mendedSheet(session, judged, randomUUID);
+    await db.transaction(async (tx) => {
+      await bringing.record(tx);
+      const id = randomUUID();
+      await insertSession(tx, { ...session, sheet }, id);
+      const exported = handOn
+        ? await requestJob(tx, id, { kind: "export", since: null, full: true, only: null })
+        : null;
+      await done(tx, job, { kind: "mend", session: id, export: exported?.id ?? null });
+    });
+    await Promise.all(sent.map((f) => rm(f.stored, { force: true })));
+  } finally {
+    await bringing.tidy(opened.scratch);
+  }
+};
