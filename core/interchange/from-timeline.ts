@@ -16,7 +16,10 @@ import { tempoMap } from "../time/tempo";
 import type { Frames } from "../units";
 import { RATES } from "../units";
 
-/** What was found of a timeline's media: audio in the store at the session's rate, or one that stands for what is missing. */
+/**
+ * What was found of a timeline's media: audio in the store at the session's rate, or one that stands for what is
+ * missing.
+ */
 export interface FoundMedia {
   readonly asset: Asset;
   readonly isMissing: boolean;
@@ -31,7 +34,9 @@ export interface OpenedTimeline {
   readonly losses: readonly Loss[];
 }
 
-/** The rate that a session gets from a timeline: its own, or of those that a session may have the one that loses least. */
+/**
+ * The rate that a session gets from a timeline: its own, or of those that a session may have the one that loses least.
+ */
 export function sessionRateOf({ rate, media }: Timeline): number {
   const isLegal = (r: number) => RATES.some((legal) => legal === r);
   if (isLegal(rate)) return rate;
@@ -45,8 +50,8 @@ const LONGEST: Frames = 1099511627776;
 const MOST_NOTES = 100_000;
 
 /**
- * A session of its own from a timeline. `found`: its media by `mediaKey`; clips of what is not there are left out. `rate`:
- * the session's. Nothing is dropped without a word in the losses.
+ * A session of its own from a timeline. `found`: its media by `mediaKey`; clips of what is not there are left out.
+ * `rate`: the session's. Nothing is dropped without a word in the losses.
  */
 export function fromTimeline(
   timeline: Timeline,

@@ -8,9 +8,6 @@ import type { Carries } from "../timeline/carries";
 
 export type SessionFileKind = SessionFile["kind"];
 
-/** Kinds that are told through a timeline; a bundle is the whole document. */
-export type ToldKind = Exclude<SessionFileKind, "bundle">;
-
 export interface KindDeclaration {
   readonly name: string;
   /** In one line: for whom it is, and what is in it. */

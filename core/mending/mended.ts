@@ -25,9 +25,9 @@ export const membersOf = (timeline: Timeline): readonly SetMember[] =>
   });
 
 /**
- * A set as its mends leave it: every file at its place, of one length, under its name; what is left out is not there, and
- * the mix lies muted beside it. `frames`: of the set. `firstSound`: of each member, by its path; null: silence. Where a
- * sound would stand before the beginning, all begin as much later.
+ * A set as its mends leave it: every file at its place, of one length, under its name; what is left out is not there,
+ * and the mix lies muted beside it. `frames`: of the set. `firstSound`: of each member, by its path; null: silence.
+ * Where a sound would stand before the beginning, all begin as much later.
  */
 export function mendedTimeline(
   timeline: Timeline,

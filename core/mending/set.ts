@@ -58,16 +58,15 @@ export const setFindingSchema = z.discriminatedUnion("kind", [
 ]);
 export type SetFinding = Frozen<z.infer<typeof setFindingSchema>>;
 
+const MOST_SHIFT: Frames = 0x10000000000;
+
 /** What is done to a file so that the set is right. */
 export const mendSchema = z.strictObject({
   path: z.string().max(1100),
   /** What it is called in the mended set. */
   name: z.string().max(200),
   /** Its content is moved by so many frames, at the set's rate. */
-  shift: z
-    .int()
-    .min(-(2 ** 40))
-    .max(2 ** 40),
+  shift: z.int().min(-MOST_SHIFT).max(MOST_SHIFT),
   gainDb: z.number().min(-144).max(24),
   invert: z.boolean(),
   swap: z.boolean(),

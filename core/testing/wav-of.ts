@@ -3,7 +3,9 @@ import { WavWriter } from "../formats/wav/write";
 import { randomBipolar } from "../random";
 import type { TimelineMedia } from "../timeline/timeline";
 
-/** A WAV of 16 bits for a file of a random timeline, the same for the same file, and its bytes up to the first sample. */
+/**
+ * A WAV of 16 bits for a file of a random timeline, the same for the same file, and its bytes up to the first sample.
+ */
 export function wavOf({ id, frames, rate, channels }: TimelineMedia): {
   readonly file: MemorySource;
   readonly head: Uint8Array;

@@ -40,7 +40,6 @@ export const FRAME_RATES = {
   "29.97 drop": { numerator: 30000, denominator: 1001, isDrop: true },
   "30": { numerator: 30, denominator: 1, isDrop: false },
 } as const satisfies Readonly<Record<string, FrameRate>>;
-export type FrameRateName = keyof typeof FRAME_RATES;
 
 export interface TimelineMarker {
   readonly name: string;

@@ -8,7 +8,9 @@ import type { ByteSource } from "../../core/formats/bytes/bytes";
 import { MalformedFile, SliceSource } from "../../core/formats/bytes/bytes";
 
 const MOST_ENTRIES = 50_000;
-/** What a packed file may become; the method cannot pack tighter than a thousand to one, and honest audio hardly packs. */
+/**
+ * What a packed file may become; the method cannot pack tighter than a thousand to one, and honest audio hardly packs.
+ */
 const MOST_UNPACKED_BYTES = 64 * 2 ** 30;
 const PIECE = 1 << 16;
 

@@ -33,9 +33,10 @@ export async function bundleBeside(db: Db, session: string): Promise<BundleBesid
  * of it belongs to the session's first revision; of recipes those come along that are not there by the same name.
  */
 export async function insertBundle(tx: Connection, session: string, beside: BundleBeside): Promise<void> {
-  for (const { madeAt, id: _of, ...print } of beside.prints)
+  for (const { madeAt, ...print } of beside.prints)
     await tx.insert(lineage).values({
       ...print,
+      // Its own belongs to the session that the bundle was made of.
       id: randomUUID(),
       sessionId: session,
       revisionBefore: 0,

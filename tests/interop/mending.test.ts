@@ -5,7 +5,7 @@ import { copyFileSync, mkdirSync, mkdtempSync, readdirSync, rmSync } from "node:
 import { tmpdir } from "node:os";
 import { dirname, join } from "node:path";
 import { afterAll, beforeAll, expect, test } from "vitest";
-import type { RequestOf, ResultOf } from "../../contract/job-kinds";
+import type { JobRequest, RequestOf, ResultOf } from "../../contract/job-kinds";
 import type { SetFinding } from "../../core/mending/set";
 import { gainToDb } from "../../core/math";
 import { randomBipolar } from "../../core/random";
@@ -79,7 +79,7 @@ const damages: Readonly<Record<string, (n: number) => readonly string[]>> = {
 };
 
 async function asked<K extends "look" | "judge" | "mend">(request: RequestOf<K>): Promise<ResultOf<K>> {
-  const job = await over(at, (await requestJob(at.db, null, request)).id);
+  const job = await over(at, (await requestJob(at.db, null, request as JobRequest)).id);
   expect(job.fault).toBeNull();
   return job.result as ResultOf<K>;
 }

@@ -170,7 +170,9 @@ describe.skipIf(why !== null)("session files, read by others", () => {
         number += t.channels;
         return first;
       });
-      expect(timeline.tracks.map((_, k) => got["tracks"][numbers[k]!])).toEqual(timeline.tracks.map((t) => adlText(t.name)));
+      expect(timeline.tracks.map((_, k) => got["tracks"][numbers[k]!])).toEqual(
+        timeline.tracks.map((t) => adlText(t.name)),
+      );
       const events = timeline.tracks.flatMap((t, k) =>
         t.clips.map((c) => ({
           url: `URL:file://localhost/${mediaOf(timeline, c).path}`,

@@ -81,7 +81,8 @@ describe.skipIf(why !== null)("session files by others", () => {
       );
       for (const c of told.clips) {
         if (c.fuzzy) continue;
-        const [begin, end, offset] = [c.begin, c.end, c.offset].map((v: number) => exact(v, c.rate)) as [number, number, number];
+        const places = [c.begin, c.end, c.offset].map((v: number) => exact(v, c.rate));
+        const [begin, end, offset] = places as [number, number, number];
         const found = read.find(
           (x) =>
             x.track === c.track &&

@@ -7,8 +7,12 @@ import type { Candidate } from "../../contract/intake";
 import { Button } from "../parts/button";
 import { ProgressBar } from "../parts/progress-bar";
 import { DropArea, Invitation } from "./drop-area";
+import { chosenMends } from "../../core/mending/choice";
+import { useCheck } from "./check-store";
 import { Facts } from "./facts";
+import { Fault } from "./fault";
 import { LineUp } from "./line-up";
+import { SetCheck, isSet } from "./set-check";
 import { chosenOf, useIntake } from "./store";
 import { KIND_WORDS, contentsOf, missingOf } from "./words";
 
@@ -23,6 +27,9 @@ export function IntakeScreen() {
     () => true,
     () => false,
   );
+  const [view, setView] = useState<View>("check");
+  const isChecking = candidate !== null && view === "check" && into === null && isSet(candidate);
+  const drop = useCheck((s) => s.drop);
   const busy = stage === "sending" || stage === "looking" || stage === "taking in";
   return (
     <DropArea
@@ -41,7 +48,14 @@ export function IntakeScreen() {
         {into && <span className="text-on-strip-soft">for {into.name}</span>}
         <span className="flex-1" />
         {arrival && (
-          <Button kind="quiet" className="!text-on-strip-soft hover:!bg-on-strip/15" onClick={clear}>
+          <Button
+            kind="quiet"
+            className="!text-on-strip-soft hover:!bg-on-strip/15"
+            onClick={() => {
+              drop();
+              clear();
+            }}
+          >
             Start over
           </Button>
         )}
@@ -49,29 +63,46 @@ export function IntakeScreen() {
       {arrival ? (
         <main className="grid min-h-0 grid-cols-[264px_minmax(0,1fr)_320px] grid-rows-[minmax(0,1fr)_auto]">
           <Ways />
-          <section aria-label="How it lines up" className="min-h-0 overflow-auto px-5 py-4">
-            {candidate ? (
+          <section
+            aria-label={isChecking ? "Check and mend" : "How it lines up"}
+            className={`min-h-0 overflow-auto px-5 py-4 ${isChecking ? "col-span-2" : ""}`}
+          >
+            {candidate && isSet(candidate) && <Views view={view} onView={setView} />}
+            {candidate && isChecking ? (
+              <SetCheck candidate={candidate} />
+            ) : candidate ? (
               <LineUp candidate={candidate} />
             ) : (
               <p className="text-lg font-semibold">There is nothing here that can be opened.</p>
             )}
           </section>
-          <section aria-label="What to know" className="min-h-0 overflow-auto border-l border-ink px-5 py-4">
-            {fault && <Fault what={fault.what} todo={fault.todo} problems={fault.problems} />}
-            {candidate && <Facts candidate={candidate} arrival={arrival} />}
-            {!candidate && (
-              <ul className="grid gap-2">
-                {arrival.left.map((l, i) => (
-                  <li key={i}>
-                    <b className="break-words">{l.path}</b>
-                    <span className="block text-soft">{l.why}</span>
-                  </li>
-                ))}
-              </ul>
-            )}
-          </section>
+          {!isChecking && (
+            <section aria-label="What to know" className="min-h-0 overflow-auto border-l border-ink px-5 py-4">
+              {fault && <Fault {...fault} />}
+              {candidate && <Facts candidate={candidate} arrival={arrival} />}
+              {!candidate && (
+                <ul className="grid gap-2">
+                  {arrival.left.map((l, i) => (
+                    <li key={i}>
+                      <b className="break-words">{l.path}</b>
+                      <span className="block text-soft">{l.why}</span>
+                    </li>
+                  ))}
+                </ul>
+              )}
+            </section>
+          )}
           <footer className="col-span-3 flex min-h-[76px] items-center gap-4 border-t-2 border-dashed border-ink bg-lift px-5 py-3">
-            {busy ? <Busy /> : candidate && <Opening key={candidate.id} candidate={candidate} />}
+            {busy ? (
+              <Busy />
+            ) : (
+              candidate &&
+              (isChecking ? (
+                <Mending key={candidate.id} candidate={candidate} />
+              ) : (
+                <Opening key={candidate.id} candidate={candidate} />
+              ))
+            )}
           </footer>
         </main>
       ) : (
@@ -80,13 +111,85 @@ export function IntakeScreen() {
             <Busy />
           ) : (
             <>
-              {fault && <Fault what={fault.what} todo={fault.todo} problems={fault.problems} />}
+              {fault && <Fault {...fault} />}
               <Invitation onFiles={(files) => void add(files)} />
             </>
           )}
         </main>
       )}
     </DropArea>
+  );
+}
+
+type View = "check" | "line up";
+const VIEWS = { check: "Check and mend", "line up": "How it lines up" } as const;
+
+function Views({ view, onView }: { readonly view: View; readonly onView: (view: View) => void }) {
+  return (
+    <div role="tablist" className="mb-4 flex gap-5 border-b border-rule">
+      {(["check", "line up"] as const).map((v) => (
+        <button
+          key={v}
+          type="button"
+          role="tab"
+          aria-selected={v === view}
+          onClick={() => onView(v)}
+          className={`-mb-px border-b-2 pb-1.5 font-semibold ${v === view ? "border-ink" : "border-transparent text-soft hover:text-ink"}`}
+        >
+          {VIEWS[v]}
+        </button>
+      ))}
+    </div>
+  );
+}
+
+/** What becomes of a checked set: a package of it, or a session. */
+function Mending({ candidate }: { readonly candidate: Candidate }) {
+  const router = useRouter();
+  const { mend, clear, fault } = useIntake();
+  const { result, without, names, drop } = useCheck();
+  const [name, setName] = useState(candidate.name);
+  const go = async (handOn: boolean) => {
+    if (!result) return;
+    const session = await mend({ name, judged: chosenMends(result.judged, without, names), handOn });
+    if (session === null) return;
+    router.push(handOn ? `/s/${session}/handoff` : `/s/${session}`);
+    drop();
+    clear();
+  };
+  return (
+    <>
+      <div className="flex min-w-0 flex-1 items-center gap-4">
+        <label className="flex items-center gap-2">
+          <span className="eyebrow">Name</span>
+          <input
+            value={name}
+            onChange={(e) => setName(e.target.value)}
+            aria-label="Name of the mended set"
+            maxLength={200}
+            className="h-8 w-56 rounded-sm border border-rule bg-paper px-2 hover:border-ink"
+          />
+        </label>
+        {fault ? (
+          <span role="alert" className="font-semibold text-wrong">
+            {fault.what} {fault.todo}
+          </span>
+        ) : (
+          <span className="text-soft">Your files stay as they are.</span>
+        )}
+      </div>
+      <Button className="min-h-10 px-4 text-[14px]" disabled={!result} onClick={() => void go(false)}>
+        Open it mended
+      </Button>
+      <button
+        type="button"
+        disabled={!result}
+        onClick={() => void go(true)}
+        className="min-h-[52px] rounded-sm bg-spot px-6 text-[18px] font-bold tracking-tight text-on-spot hover:brightness-110 disabled:opacity-45"
+      >
+        Mend and hand on
+      </button>
+    </>
   );
 }
 
@@ -226,25 +329,3 @@ const Tick = ({
     {children}
   </label>
 );
-
-function Fault({
-  what,
-  todo,
-  problems,
-}: {
-  readonly what: string;
-  readonly todo: string;
-  readonly problems: readonly { readonly where: string; readonly what: string }[];
-}) {
-  return (
-    <div role="alert" className="mb-4 border-l-2 border-wrong bg-wrong-wash px-3 py-2">
-      <p className="font-semibold">{what}</p>
-      {problems.slice(0, 5).map((p, i) => (
-        <p key={i} className="text-xs">
-          {p.where}: {p.what}
-        </p>
-      ))}
-      <p className="text-soft">{todo}</p>
-    </div>
-  );
-}

@@ -30,6 +30,8 @@ interface IntakeState {
   takeIn(
     how: Pick<RequestOf<"take in">, "name" | "into" | "withTempo" | "joinPairs" | "muted">,
   ): Promise<string | null>;
+  /** Makes a session of a judged set; answers with it. */
+  mend(how: Pick<RequestOf<"mend">, "name" | "judged" | "handOn">): Promise<string | null>;
   cancel(): void;
   clear(): void;
 }
@@ -114,6 +116,19 @@ export const useIntake = create<IntakeState>()((set, get) => {
         const job = await follow(await api.takeIn({ ...how, files: sent, candidate: chosen, frame }), mine);
         if (!job) return null;
         return (job.result as ResultOf<"take in">).session;
+      } catch (error) {
+        refused(error);
+        return null;
+      }
+    },
+    async mend(how) {
+      const { chosen, sent } = get();
+      if (chosen === null) return null;
+      const mine = ++turn;
+      set({ stage: "taking in", done: 0, says: "", fault: null });
+      try {
+        const job = await follow(await api.mend({ ...how, files: sent, candidate: chosen }), mine);
+        return job ? (job.result as ResultOf<"mend">).session : null;
       } catch (error) {
         refused(error);
         return null;

@@ -95,6 +95,8 @@ export const api = {
     call("POST /api/sessions/{id}/imports", { id }, { files, ...place }),
   job: (id: string) => call("GET /api/jobs/{id}", { id }, NOTHING),
   look: (files: RequestOf<"look">["files"]) => call("POST /api/intakes", {}, { files }),
+  judge: (request: Omit<RequestOf<"judge">, "kind">) => call("POST /api/intakes/check", {}, request),
+  mend: (request: Omit<RequestOf<"mend">, "kind">) => call("POST /api/intakes/mend", {}, request),
   takeIn: (request: Omit<RequestOf<"take in">, "kind">) => call("POST /api/intakes/take-in", {}, request),
   print: (id: string, slip: Slip) => call("POST /api/sessions/{id}/prints", { id }, slip),
   refresh: (id: string, prints: readonly string[], withTail: boolean) =>

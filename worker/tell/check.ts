@@ -15,8 +15,8 @@ import { Arrived } from "../intake/items";
 import { hashOf } from "../intake/probe";
 
 /**
- * Reads every session file of a package back from it and holds it to the session: every clip to the frame, and the audio
- * by its hash. Answers with a sentence for everything that is not as it was told.
+ * Reads every session file of a package back from it and holds it to the session: every clip to the frame, and the
+ * audio by its hash. Answers with a sentence for everything that is not as it was told.
  */
 export async function sessionFileFaults(
   session: Session,

@@ -11,7 +11,6 @@ export const SOUND: Auid = "01030202-0200-0000-060e-2b3404010101";
 /** The same kind of data as files of earlier days name it. */
 export const LEGACY_SOUND: Auid = "78e1ebe1-6cef-11d2-807d-006008143e6f";
 export const TIMECODE: Auid = "01030201-0100-0000-060e-2b3404010101";
-export const LEGACY_TIMECODE: Auid = "7f275e81-77e5-11d2-807f-006008143e6f";
 export const DESCRIPTIVE: Auid = "01030201-1000-0000-060e-2b3404010101";
 export const AAF_CONTAINER: Auid = "4313b571-d8ba-11d2-809b-006008143e6f";
 export const EXTERNAL_CONTAINER: Auid = "4313b572-d8ba-11d2-809b-006008143e6f";
@@ -40,7 +39,7 @@ const operation = (id: Auid, name: string, inputs: number, parameters: readonly 
     ParametersDefined: { namesAll: parameters.map(auidBytes) },
   });
 
-/** What the file speaks of by name: kinds of data, containers, operations with their parameters, ways between points. */
+/** What the file names: kinds of data, containers, operations with their parameters, ways between points. */
 export const dictionary: AafObject = object("Dictionary", {
   OperationDefinitions: list([
     operation(MONO_GAIN, "Mono Audio Gain", 1, [AMPLITUDE]),

@@ -45,7 +45,7 @@ export const timeStamp = (date: Date): Uint8Array =>
 
 const GREATEST = 0x7fffffff;
 
-/** The fraction of two 32-bit numbers that comes closest to a value of 0 to 2^31, with a denominator as large as can be. */
+/** The fraction of two 32-bit numbers that is closest to a value of 0 to 2^31, with the largest denominator. */
 export function closestRational(value: number): Uint8Array {
   if (Number.isInteger(value) && Math.abs(value) <= GREATEST) return rational(value, 1);
   const denominator = Math.max(1, Math.min(GREATEST, Math.floor(GREATEST / Math.max(1, Math.abs(value)))));

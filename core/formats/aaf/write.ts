@@ -82,8 +82,8 @@ const LINEAR_AMPLITUDE = 1;
 /**
  * Writes a timeline as AAF: one composition, a sound track a track, clips with their fades and gains, transitions where
  * they crossfade, gain and pan of tracks around their sequences, markers, the timecode it begins with, and of every
- * file a master and a source. Media stream through; memory grows with the number of clips. AAF Object Specification 1.1;
- * AAF Edit Protocol 1.1.
+ * file a master and a source. Media stream through; memory grows with the number of clips. AAF Object Specification
+ * 1.1; AAF Edit Protocol 1.1.
  */
 export function writeAaf(timeline: Timeline, sink: ByteSink, options: AafOptions): void {
   const bytes = options.media === "embedded" ? [...options.files.values()].reduce((n, f) => n + f.file.size, 0) : 0;

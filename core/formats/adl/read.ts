@@ -166,7 +166,7 @@ export function readAdl(text: string): ReadTimeline {
   };
 }
 
-/** Tracks by their first numbers, those without any event included: two of one name in a row are one of two channels. */
+/** Tracks by their first numbers, also those without events: two of one name in a row are one of two channels. */
 function withEmpty(
   names: ReadonlyMap<number, string>,
   tracks: ReadonlyMap<number, { readonly channels: number; readonly clips: TimelineClip[] }>,

@@ -264,8 +264,8 @@ export class CompoundWriter {
     });
     this.items.forEach((item, entry) => {
       const sorted = [...item.children].sort((a, b) => compareNames(this.items[a] as Item, this.items[b] as Item));
-      const levels = Math.floor(Math.log2(sorted.length + 1));
-      // A tree whose levels are full but for the last is black, and that one red: every way down has as many black ones.
+      const levels = 31 - Math.clz32(sorted.length + 1);
+      // All levels are full but for the last, which is red: every way down has as many black ones.
       const build = (from: number, to: number, level: number): Entry => {
         if (from >= to) return NO_ENTRY;
         const middle = (from + to) >> 1;

@@ -8,8 +8,8 @@ export const urlOfPath = (path: string): string =>
     .join("/");
 
 /**
- * The path that a reference to a file means, with `/` between folders: from a `file:` URL, a relative one, or a plain path
- * of any system. What cannot be decoded is taken as it stands.
+ * The path that a reference to a file means, with `/` between folders: from a `file:` URL, a relative one, or a plain
+ * path of any system. What cannot be decoded is taken as it stands.
  */
 export function pathOfUrl(url: string): string {
   const bare = url.replace(/^URL:/i, "").replace(/^file:(\/\/[^/]*)?/i, "");

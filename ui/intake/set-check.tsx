@@ -1,0 +1,183 @@
+"use client";
+
+import { useEffect } from "react";
+import type { Candidate } from "../../contract/intake";
+import type { ResultOf } from "../../contract/job-kinds";
+import { mendOf } from "../../core/mending/choice";
+import type { SetFinding } from "../../core/mending/set";
+import { sayDepth, sayFinding } from "../../core/words/mending";
+import { formatDb } from "../../core/words/numbers";
+import { Choice } from "../parts/choice";
+import { ProgressBar } from "../parts/progress-bar";
+import { useCheck } from "./check-store";
+import { Fault } from "./fault";
+import { useIntake } from "./store";
+import { shortClock } from "./words";
+
+const HEADINGS = { wrong: "Wrong", look: "Worth a look", know: "Good to know" } as const;
+const fileName = (path: string) => path.replace(/^.*\//, "");
+
+/** Whether the files of a candidate can be judged as a set of stems. */
+export const isSet = ({ kind, tracks }: Candidate): boolean =>
+  (kind === "files" || kind === "package") && tracks.filter((t) => t.kind === "audio" && t.clips > 0).length > 1;
+
+/** What is wrong with a set of stems, file by file, and what is done about each of it. */
+export function SetCheck({ candidate }: { readonly candidate: Candidate }) {
+  const sent = useIntake((s) => s.sent);
+  const { under, result, fault, check } = useCheck();
+  useEffect(() => void check(candidate.id, sent), [check, candidate.id, sent]);
+  if (fault) return <Fault {...fault} />;
+  if (!result)
+    return (
+      <div className="max-w-xl">
+        <p className="text-lg font-semibold">Holding the files against each other</p>
+        <p className="text-soft">{under?.says ?? "waiting"}</p>
+        <ProgressBar label="Checking the set" done={under?.done ?? 0} className="mt-2 w-full" />
+      </div>
+    );
+  return <Judged result={result} />;
+}
+
+function Judged({ result: { judged, files } }: { readonly result: ResultOf<"judge"> }) {
+  const { findings, rate } = judged;
+  const wrong = findings.filter((f) => f.weight === "wrong").length;
+  const look = findings.filter((f) => f.weight === "look").length;
+  return (
+    <div>
+      <h2 className={`text-2xl leading-tight font-semibold tracking-tight ${wrong > 0 ? "text-wrong" : ""}`}>
+        {wrong > 0
+          ? `${wrong} ${wrong === 1 ? "thing is" : "things are"} wrong`
+          : look > 0
+            ? "Nothing is wrong"
+            : "The set is sound"}
+      </h2>
+      <p className="mt-0.5 text-soft">{summaryOf(judged, files.length)}</p>
+      {(["wrong", "look", "know"] as const).map((weight) => {
+        const of = findings.flatMap((f, i) => (f.weight === weight ? [[f, i] as const] : []));
+        if (of.length === 0) return null;
+        return (
+          <section key={weight} className="mt-4">
+            <h3 className={`eyebrow ${weight === "wrong" ? "text-wrong" : ""}`}>{HEADINGS[weight]}</h3>
+            <ul className="mt-1 divide-y divide-rule border-y border-rule">
+              {of.map(([finding, i]) => (
+                <Finding key={i} finding={finding} place={i} rate={rate} />
+              ))}
+            </ul>
+          </section>
+        );
+      })}
+      <Files judged={judged} files={files} />
+    </div>
+  );
+}
+
+function summaryOf(judged: ResultOf<"judge">["judged"], files: number): string {
+  const { mix, residualDb, rate, depth, frames } = judged;
+  const held =
+    mix === null
+      ? "held against each other"
+      : residualDb === null
+        ? `add up to ${fileName(mix)} to the last bit`
+        : `held against ${fileName(mix)}; mended, ${formatDb(residualDb)} dBFS of it are left`;
+  return `${files} files, ${rate / 1000} kHz, ${sayDepth(depth)}, ${shortClock(frames / rate)}, ${held}`;
+}
+
+function Finding({
+  finding,
+  place,
+  rate,
+}: {
+  readonly finding: SetFinding;
+  readonly place: number;
+  readonly rate: number;
+}) {
+  const { without, toggle } = useCheck();
+  const { what, means, fix } = sayFinding(finding, rate);
+  const file = "file" in finding ? fileName(finding.file) : "The set";
+  const chosen = mendOf(finding) !== null;
+  return (
+    <li className="grid grid-cols-[168px_minmax(0,1fr)_minmax(0,240px)] gap-x-4 py-2">
+      <b className="truncate font-semibold" title={"file" in finding ? finding.file : ""}>
+        {file}
+      </b>
+      <span className="leading-snug">
+        {what}
+        <span className="block text-xs text-soft">{means}</span>
+      </span>
+      <span className="leading-snug">
+        {fix !== "" && chosen && (
+          <label className="flex gap-1.5">
+            <input
+              type="checkbox"
+              className="mt-0.5 size-4 shrink-0 accent-[var(--spot)]"
+              checked={!without.has(place)}
+              onChange={() => toggle(place)}
+            />
+            {fix}
+          </label>
+        )}
+        {fix !== "" && !chosen && <span className="text-soft">{fix}</span>}
+      </span>
+    </li>
+  );
+}
+
+const NO_MIX = "none";
+
+function Files({ judged, files }: Pick<ResultOf<"judge">, "judged" | "files">) {
+  const sent = useIntake((s) => s.sent);
+  const { of, names, rename, check } = useCheck();
+  const left = new Set(judged.mends.filter((m) => m.leaveOut).map((m) => m.path));
+  return (
+    <section className="mt-6">
+      <div className="flex items-end gap-4">
+        <h3 className="eyebrow flex-1">Files</h3>
+        <Choice
+          label="The mix that they are held against"
+          value={judged.mix ?? NO_MIX}
+          options={[
+            { value: NO_MIX, label: "no mix" },
+            ...files.map((f) => ({ value: f.path, label: `mix: ${fileName(f.path)}` })),
+          ]}
+          onChange={(mix) => of && void check(of.candidate, sent, mix === NO_MIX ? "" : mix)}
+        />
+      </div>
+      <table className="mt-1 w-full border-y border-rule text-left">
+        <thead>
+          <tr className="border-b border-rule text-xs text-soft">
+            <th className="py-1 pr-3 font-semibold">Name in the mended set</th>
+            <th className="pr-3 font-semibold">File</th>
+            <th className="pr-3 text-right font-semibold">Length</th>
+            <th className="pr-3 text-right font-semibold">Peak</th>
+            <th className="pr-3 text-right font-semibold">Loudness</th>
+          </tr>
+        </thead>
+        <tbody className="divide-y divide-rule">
+          {files.map((f) => (
+            <tr key={f.path} className={left.has(f.path) ? "text-soft" : ""}>
+              <td className="py-1 pr-3">
+                {f.path === judged.mix ? (
+                  <b className="font-semibold">{f.name} (the mix)</b>
+                ) : (
+                  <input
+                    value={names.get(f.path) ?? f.name}
+                    aria-label={`Name of ${fileName(f.path)} in the mended set`}
+                    maxLength={120}
+                    onChange={(e) => rename(f.path, e.target.value)}
+                    className="h-7 w-full min-w-32 rounded-sm border border-rule bg-paper px-1.5 hover:border-ink"
+                  />
+                )}
+              </td>
+              <td className="max-w-48 truncate pr-3 text-soft" title={f.path}>
+                {fileName(f.path)}
+              </td>
+              <td className="figure pr-3 text-right">{f.frames.toLocaleString("en")}</td>
+              <td className="figure pr-3 text-right">{f.peakDb === null ? "silent" : formatDb(f.peakDb)}</td>
+              <td className="figure pr-3 text-right">{f.lufs === null ? "" : `${formatDb(f.lufs)} LUFS`}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </section>
+  );
+}
