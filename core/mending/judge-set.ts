@@ -174,16 +174,23 @@ function isSilentFrom(audio: AudioReader, from: Frames): boolean {
   return true;
 }
 
-/** For each file the path of an earlier one that it is the same as; null: of none. */
+/** For each file the path of another that it is the same as, and less plainly called than; null: of none. */
 function doubled(files: readonly SetFile[]): readonly (string | null)[] {
-  return files.map((f, i) => {
-    if (f.measures.peakDb === null) return null;
-    const same = files.slice(0, i).find((o) => {
+  const plainFirst = files
+    .map((_, i) => i)
+    .sort((a, b) => (files[a]?.name.length ?? 0) - (files[b]?.name.length ?? 0) || a - b);
+  const made = files.map((): string | null => null);
+  plainFirst.forEach((i, place) => {
+    const f = files[i] as SetFile;
+    if (f.measures.peakDb === null) return;
+    const same = plainFirst.slice(0, place).find((k) => {
+      const o = files[k] as SetFile;
       const [a, b] = [f.measures.peakDb ?? 0, o.measures.peakDb];
       return b !== null && Math.abs(a - b) < 0.05 && isSame(f.audio, o.audio);
     });
-    return same?.path ?? null;
+    made[i] = same === undefined ? null : (files[same]?.path ?? null);
   });
+  return made;
 }
 
 function isSame(a: AudioReader, b: AudioReader): boolean {

@@ -93,6 +93,8 @@ export interface MendedShape {
 
 /** A mended set's sheet: every file as it lies, to the sample, from the common start to the common end. */
 export function mendedSheet(session: Session, { depth, mix, mends, findings }: Judged, newId: () => string): Sheet {
+  // What nobody states is not put in names.
+  const hasTempo = !findings.some((f) => f.kind === "no tempo");
   // What is turned down or converted does not fit on the steps of 16 bits.
   const isExact =
     mends.every((m) => m.gainDb === 0) && !findings.some((f) => f.kind === "other rate" || f.kind === "compressed");
@@ -119,9 +121,9 @@ export function mendedSheet(session: Session, { depth, mix, mends, findings }: J
     dither: false,
     format: "wav",
     mixes: mix === null ? [] : ["after its chain"],
-    folderName: PLAIN_FOLDER_NAME,
+    folderName: hasTempo ? PLAIN_FOLDER_NAME : PLAIN_FOLDER_NAME.slice(0, -2),
     fileName: PLAIN_FILE_NAME,
-    notes: "",
+    notes: hasTempo ? "" : "The tempo of these files is not known: 120 beats to the minute stands in its place.",
     sessionFiles: [],
   };
 }

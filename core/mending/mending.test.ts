@@ -156,7 +156,7 @@ describe("a set of stems from anywhere", () => {
             put({ left: victimSound.right, right: victimSound.left });
             break;
           case "doubled":
-            files.push(file("Again.wav", victimSound));
+            files.push(file("Once again.wav", victimSound));
             break;
           case "missing":
             files.splice(v, 1);
@@ -183,7 +183,7 @@ describe("a set of stems from anywhere", () => {
         if (fault === "silent") has({ kind: "silent", file: path });
         if (fault === "clipped") has({ kind: "clipped", file: path });
         if (fault === "swapped") has({ kind: "swapped sides", file: path });
-        if (fault === "doubled") has({ kind: "doubled", file: "Again.wav", of: path });
+        if (fault === "doubled") has({ kind: "doubled", file: "Once again.wav", of: path });
         if (fault === "missing") has({ kind: "missing" });
         if (fault === "mono") has({ kind: "mono as stereo", file: path });
         if (fault === "turned over") has({ kind: "inverted", file: path });
@@ -191,7 +191,7 @@ describe("a set of stems from anywhere", () => {
         // Nothing else is blamed.
         for (const f of named(findings))
           if ("file" in f)
-            expect([fault, f.kind, f.file]).toEqual([fault, f.kind, fault === "doubled" ? "Again.wav" : path]);
+            expect([fault, f.kind, f.file]).toEqual([fault, f.kind, fault === "doubled" ? "Once again.wav" : path]);
         if (fault !== "missing") expect(findings.map((f) => f.kind)).not.toContain("missing");
         if (["swapped", "turned over", "quieter"].includes(fault)) expect(residualDb ?? -200).toBeLessThan(-55);
       }),

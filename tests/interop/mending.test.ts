@@ -141,9 +141,9 @@ test("what sox damaged is named with its file and size, and what is handed on is
       // The mix of a stem that is mono was made of it.
       if (kind === "one side") run("sox", "-D", "-m", ...files.flatMap((s) => ["-v", "1", s]), mix);
     }
-    if (kind === "doubled") copyFileSync(path, join(damaged, "Again.wav"));
+    if (kind === "doubled") copyFileSync(path, join(damaged, "Once again.wav"));
     if (kind === "missing") files.splice(victim, 1);
-    const all = [...files, ...(kind === "doubled" ? [join(damaged, "Again.wav")] : []), mix];
+    const all = [...files, ...(kind === "doubled" ? [join(damaged, "Once again.wav")] : []), mix];
     const { judged, handoff, file } = await mended(all, where);
     const found = named(judged.findings);
     const victimPath = `Song/${name}.wav`;

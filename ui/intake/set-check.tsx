@@ -147,9 +147,9 @@ function Files({ judged, files }: Pick<ResultOf<"judge">, "judged" | "files">) {
           <tr className="border-b border-rule text-xs text-soft">
             <th className="py-1 pr-3 font-semibold">Name in the mended set</th>
             <th className="pr-3 font-semibold">File</th>
-            <th className="pr-3 text-right font-semibold">Length</th>
-            <th className="pr-3 text-right font-semibold">Peak</th>
-            <th className="pr-3 text-right font-semibold">Loudness</th>
+            <th className="pr-3 text-right font-semibold">Length, samples</th>
+            <th className="pr-3 text-right font-semibold">Peak, dBFS</th>
+            <th className="pr-3 text-right font-semibold">Loudness, LUFS</th>
           </tr>
         </thead>
         <tbody className="divide-y divide-rule">
@@ -173,7 +173,7 @@ function Files({ judged, files }: Pick<ResultOf<"judge">, "judged" | "files">) {
               </td>
               <td className="figure pr-3 text-right">{f.frames.toLocaleString("en")}</td>
               <td className="figure pr-3 text-right">{f.peakDb === null ? "silent" : formatDb(f.peakDb)}</td>
-              <td className="figure pr-3 text-right">{f.lufs === null ? "" : `${formatDb(f.lufs)} LUFS`}</td>
+              <td className="figure pr-3 text-right">{f.lufs === null ? "" : formatDb(f.lufs)}</td>
             </tr>
           ))}
         </tbody>
