@@ -32,6 +32,7 @@ export interface KnownTempo {
 
 /** Stamps from here on are of the day, not of a song. */
 const DAY_STAMP_S = 15 * 60;
+const DAY_S = 24 * 3600;
 
 /**
  * Files of sound side by side as a timeline: each on a track of its own, at its stamp or at the beginning. Where the
@@ -45,7 +46,10 @@ export function filesTimeline(
 ): Timeline {
   const rate = commonRate(files);
   const at = (frames: Frames, from: number): Frames => (from === rate ? frames : Math.round((frames * rate) / from));
-  const stamps = files.flatMap((f) => (f.timeReference === null ? [] : [at(f.timeReference, f.rate)]));
+  // A day has no later ones: such a stamp is a broken number.
+  const stampOf = ({ timeReference, rate: of }: ProbedFile): Frames | null =>
+    timeReference === null || timeReference < 0 || timeReference > DAY_S * of ? null : at(timeReference, of);
+  const stamps = files.flatMap((f) => stampOf(f) ?? []);
   const earliest = stamps.reduce((least, s) => Math.min(least, s), Infinity);
   const isOfDay = stamps.length > 0 && earliest >= DAY_STAMP_S * rate;
   const media = files.map((f): TimelineMedia => ({
@@ -59,7 +63,8 @@ export function filesTimeline(
     path: f.path,
   }));
   const tracks = files.flatMap((f, i): TimelineTrack[] => {
-    const stamp = f.timeReference === null ? 0 : at(f.timeReference, f.rate) - (isOfDay ? earliest : 0);
+    const stamped = stampOf(f);
+    const stamp = stamped === null ? 0 : stamped - (isOfDay ? earliest : 0);
     const frames = at(f.frames, f.rate);
     const wide = f.channels <= 2 ? [null] : Array.from({ length: f.channels }, (_, c) => c);
     return wide.map((channel) => {

@@ -150,7 +150,14 @@ function clipOf(
     return [];
   }
   if (frames < end - start) losses.add("clips", "approximated", track.name, 1, "their files end before they do");
-  const fade = ({ frames: length, shape }: TimelineFade) => ({ frames: Math.min(at(length), frames), shape });
+  const fade = ({ frames: length, shape }: TimelineFade, most: Frames) => ({
+    frames: Math.min(at(length), most),
+    shape,
+  });
+  const fadeIn = fade(clip.fadeIn, frames);
+  const fadeOut = fade(clip.fadeOut, frames - fadeIn.frames);
+  if (fadeIn.frames < at(clip.fadeIn.frames) || fadeOut.frames < at(clip.fadeOut.frames))
+    losses.add("fades", "approximated", track.name, 1, "they are longer than their clips");
   losses.add("clips", "kept", track.name);
   return [
     makeAudioClip({
@@ -161,8 +168,8 @@ function clipOf(
       frames,
       offset,
       gainDb: gain(clip.gainDb),
-      fadeIn: fade(clip.fadeIn),
-      fadeOut: fade(clip.fadeOut),
+      fadeIn,
+      fadeOut,
       crossfade: clip.crossfade,
     }),
   ];

@@ -1,3 +1,5 @@
+import { mkdtempSync, rmSync } from "node:fs";
+import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { pathToFileURL } from "node:url";
 import { parseArgs } from "node:util";
@@ -8,6 +10,7 @@ import { randomRows, tapsOf } from "../../core/testing/random-rows";
 import { randomSessions } from "../../core/testing/random-session";
 import { CHECKOUT, buildWorker } from "../../scripts/build";
 import { ThreadPool } from "../../worker/threads";
+import { endure, victims } from "./mutations";
 import type { FaultKind } from "./deliveries";
 import {
   FAULTS,
@@ -31,6 +34,8 @@ const { values } = parseArgs({
     sessions: { type: "string", default: "400" },
     slips: { type: "string", default: "500" },
     seed: { type: "string", default: "20261128" },
+    /** So many damaged files for every reader of session files, and nothing else. */
+    mutations: { type: "string" },
   },
 });
 const SESSIONS = Number(values.sessions);
@@ -179,7 +184,28 @@ function slips(): void {
   if (part >= 5) fault(`${part.toFixed(1)} % of the prints that were said to differ do not`);
 }
 
+async function mutations(count: number): Promise<void> {
+  const folder = mkdtempSync(join(tmpdir(), "stemzo-mutations-"));
+  try {
+    for (const victim of await victims(folder)) {
+      const { read, refused, slowestMs, mostBytes, faults } = await endure(victim, count, SEED % 1_000_000);
+      console.log(
+        `${victim.name}: ${count} damaged files, ${read} read, ${refused} refused, ${faults.length} faults, ` +
+          `slowest ${slowestMs.toFixed(0)} ms, ${(mostBytes / 1048576).toFixed(0)} MB more memory at most`,
+      );
+      const kinds = new Map(faults.map((f) => [f.what.split("\n").slice(0, 2).join(" "), f.seed]));
+      for (const [what, seed] of [...kinds].slice(0, 12)) fault(`${victim.name}, seed ${seed}: ${what}`);
+    }
+  } finally {
+    rmSync(folder, { recursive: true, force: true });
+  }
+}
+
 async function main(): Promise<void> {
+  if (values.mutations !== undefined) {
+    await mutations(Number(values.mutations));
+    process.exit(failures.length === 0 ? 0 : 1);
+  }
   await buildWorker("dist/truth");
   const workshop = new Workshop(new ThreadPool(pathToFileURL(join(CHECKOUT, "dist/truth/task.thread.mjs"))));
   await workshop.prepare();

@@ -18,6 +18,7 @@ import { readOtio } from "../../core/formats/otio/read";
 import type { KnownTempo, ProbedFile } from "../../core/interchange/from-files";
 import { filesTimeline, tempoOfFiles } from "../../core/interchange/from-files";
 import { sessionRateOf } from "../../core/interchange/from-timeline";
+import { soundTimeline } from "../../core/interchange/sound-timeline";
 import type { MediaPair } from "../../core/interchange/pairs";
 import { joinPairs } from "../../core/interchange/pairs";
 import { sessionEnd } from "../../core/engine/render";
@@ -98,8 +99,13 @@ export class Looker {
       }
     }
     if (only === null || only === FILES_ID) {
-      const files = await this.files(made);
-      if (files) made.push(files);
+      try {
+        const files = await this.files(made);
+        if (files) made.push(files);
+      } catch (error) {
+        if (!(error instanceof MalformedFile)) throw error;
+        left.push({ path: "the files by themselves", why: error.message });
+      }
     }
     return made.sort((a, b) => candidateKinds.indexOf(a.kind) - candidateKinds.indexOf(b.kind));
   }
@@ -202,7 +208,8 @@ export class Looker {
     const read = await this.read(kind, item, name);
     // A map of tempo alone is no session; it tells the files beside it how fast they are.
     if (kind === "midi" && read.timeline.tracks.length === 0) return null;
-    const timeline = read.timeline.name.trim() === "" ? { ...read.timeline, name } : read.timeline;
+    const sound = soundTimeline(read.timeline);
+    const timeline = sound.name.trim() === "" ? { ...sound, name } : sound;
     return this.resolved(kind, item, timeline, read.losses, read.embedded, "the session file");
   }
 
@@ -391,7 +398,7 @@ export class Looker {
     }
     const known: KnownTempo = { tempo: manifest.tempo, meter: manifest.meter, from: "the package's manifest" };
     const made = filesTimeline(manifest.session.name, files, [], known);
-    const timeline = { ...made, leadIn: manifest.leadIn };
+    const timeline = soundTimeline({ ...made, leadIn: manifest.leadIn });
     const media = new Map<string, FoundMedium>();
     for (const m of timeline.media) media.set(m.id, await this.found(m, ""));
     return {
@@ -444,7 +451,7 @@ export class Looker {
         note: "",
       });
     }
-    const joined = joinPairs(made);
+    const joined = joinPairs(soundTimeline(made));
     return {
       id: FILES_ID,
       kind: "files",

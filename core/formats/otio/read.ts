@@ -263,14 +263,14 @@ class OtioReader {
     const offset = range.start - (available?.start ?? 0);
     if (offset < 0) this.say("clips", "approximated", name, "they begin before their files do");
     const fade = (value: unknown): TimelineFade => {
-      const frames = Math.max(0, numberIn(looseIn(value)["frames"]));
+      const frames = Math.max(0, Math.round(numberIn(looseIn(value)["frames"])));
       return frames === 0 ? NO_FADE : { frames, shape: shapeIn(looseIn(value)["shape"], "linear") };
     };
     const channel = own["channel"];
     return {
       name: name || fileOfPath(pathOfUrl(url)),
       media: this.mediaOf(reference, url || `missing ${name}`, range.start + range.frames),
-      channel: typeof channel === "number" && channel >= 0 ? channel : null,
+      channel: typeof channel === "number" && Number.isInteger(channel) && channel >= 0 ? channel : null,
       start: 0,
       frames: range.frames,
       offset: Math.max(0, offset),
