@@ -5,7 +5,10 @@ import type { Timeline } from "../timeline/timeline";
 const MOST_SECONDS = 48 * 3600;
 /** As far as a session counts ticks. */
 const MOST_TICKS = 1099511627776;
-const MOST_TRACKS = 900;
+/** As many of each as a session holds. */
+const MOST = { tracks: 900, "changes of tempo": 10_000, "changes of meter": 10_000, markers: 5000, files: 20_000 };
+const MOST_CLIPS = 20_000;
+const MOST_POINTS = 100_000;
 
 /**
  * Makes sure that what a reader made of a file of others is a timeline that a session can be made of: whole frames
@@ -14,7 +17,17 @@ const MOST_TRACKS = 900;
 export function soundTimeline(timeline: Timeline): Timeline {
   const { rate, tracks, tempo, meter, markers } = timeline;
   const last = MOST_SECONDS * rate;
-  if (tracks.length > MOST_TRACKS) throw new MalformedFile(`It has ${tracks.length} tracks, more than ${MOST_TRACKS}`);
+  const counts = {
+    tracks: tracks.length,
+    "changes of tempo": tempo?.length ?? 0,
+    "changes of meter": meter?.length ?? 0,
+    markers: markers.length,
+    files: timeline.media.length,
+  };
+  for (const [what, count] of Object.entries(counts)) {
+    const most = MOST[what as keyof typeof MOST];
+    if (count > most) throw new MalformedFile(`It has ${count} ${what}; a session holds ${most}`);
+  }
   const place = (value: number, what: string) => {
     if (!Number.isInteger(value) || value < 0 || value > last)
       throw new MalformedFile(`${what} stands at frame ${value}, which is not within ${MOST_SECONDS / 3600} hours`);
@@ -27,6 +40,11 @@ export function soundTimeline(timeline: Timeline): Timeline {
   for (const track of tracks) {
     if (seen.has(track.id)) throw new MalformedFile(`Two tracks have the id "${track.id}"`);
     seen.add(track.id);
+    if (track.clips.length > MOST_CLIPS)
+      throw new MalformedFile(`Track "${track.name}" has ${track.clips.length} clips; ${MOST_CLIPS} are the most`);
+    for (const { points, target } of track.lanes)
+      if (points.length > MOST_POINTS)
+        throw new MalformedFile(`The ${target} of track "${track.name}" has ${points.length} points, too many`);
     track.clips.forEach((c, i) => {
       const what = `Clip ${i + 1} of track "${track.name}"`;
       place(c.start, what);

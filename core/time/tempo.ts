@@ -82,7 +82,7 @@ export function tempoMap(points: readonly TempoPoint[], rate: number): TempoMap 
       const segment = find((s) => s.tick > tick);
       return segment.bpm + segment.slope * (tick - segment.tick);
     },
-    slowest: Math.min(...points.map((p) => p.bpm)),
+    slowest: points.reduce((least, p) => Math.min(least, p.bpm), Infinity),
   };
 }
 

@@ -92,13 +92,7 @@ export async function victims(folder: string): Promise<readonly Victim[]> {
       () => true,
     );
     rmSync(path);
-    if (
-      arrival.candidates.length === 0 &&
-      arrival.left.length === 0 &&
-      arrival.others.length === 0 &&
-      bytes.length > 22
-    )
-      throw new MalformedFile("nothing in it");
+    if (arrival.candidates.length === 0) throw new MalformedFile(arrival.left[0]?.why ?? "nothing in it");
   };
   return [
     {

@@ -34,7 +34,7 @@ import type { Facts } from "./probe";
 import { hashOf, probe } from "./probe";
 
 /** Most bytes of a text that tells a session. */
-const MOST_TEXT = 256 << 20;
+const MOST_TEXT = 64 << 20;
 
 /** A session that what arrived can be opened as, with all that is needed to do it. */
 export interface Opened {

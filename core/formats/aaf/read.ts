@@ -179,7 +179,7 @@ class AafReader {
     for (const slot of slots) {
       const segment = slot.object(P.segment);
       if (!segment) continue;
-      if (slot.has(P.eventRate)) markers.push(...this.markersOf(slot, segment));
+      if (slot.has(P.eventRate)) for (const marker of this.markersOf(slot, segment)) markers.push(marker);
       else if (slot.has(P.editRate)) {
         if (this.isSound(segment)) {
           if (tracks.length >= MOST_TRACKS) throw new MalformedFile(`There are more than ${MOST_TRACKS} tracks`);
@@ -306,7 +306,7 @@ class AafReader {
           const frames = this.grid.at(at.at + length, perSecond(at.rate)) - start;
           const found = this.moves(segment, AMPLITUDE, start, frames, dbOf);
           gainDb += found.value ?? 0;
-          track.gains.push(...(found.points ?? []));
+          for (const point of found.points ?? []) track.gains.push(point);
         } else if (operation === MONO_PAN) this.say("pans", "left out", at.name, "of a single clip");
         else this.say("devices", "left out", at.name, this.operations.get(operation) ?? "");
         if (input) this.walk(input, { ...deeper, gainDb }, track);

@@ -7,6 +7,7 @@ import { fileOfPath, pathOfUrl } from "../paths/url";
 import { frameOfTcf, frameRateOf } from "./tcf";
 
 const MOST_LINES = 2_000_000;
+const MOST_LINE = 10_000;
 const MOST_TRACKS = 2000;
 
 /** A line in its parts: `(Keyword)`, quoted strings, and bare words. */
@@ -210,6 +211,7 @@ function linesOf(text: string): readonly Line[] {
   const lines: Line[] = [];
   let section = "";
   raw.forEach((line, i) => {
+    if (line.length > MOST_LINE) throw new MalformedFile(`Line ${i + 1} has more than ${MOST_LINE} letters`);
     const words = wordsOf(line);
     const tag = /^<(\/?)([A-Z_0-9]+)>$/.exec(words[0] ?? "");
     if (tag) section = tag[1] === "" ? (tag[2] ?? "") : "";

@@ -247,7 +247,9 @@ class RunSource implements ByteSource {
 
   ranges(at: number, length: number): readonly ByteRange[] {
     const found: ByteRange[] = [];
-    this.each(at, length, (where, _, n) => found.push(...(this.whole.ranges?.(where, n) ?? [])));
+    this.each(at, length, (where, _, n) => {
+      for (const range of this.whole.ranges?.(where, n) ?? []) found.push(range);
+    });
     return found;
   }
 

@@ -33,6 +33,7 @@ const QUARTER = 960;
 const SHORTEST = 1;
 const LEAST_BPM = 10;
 const MOST_BPM = 500;
+const MOST_TEMPI = 10_000;
 /** As many as a phrase holds. */
 const MOST_NOTES = 100_000;
 
@@ -83,6 +84,8 @@ export function readMidi(bytes: Uint8Array): MidiFile {
     remarks.push(`Its ${file.tracks.length} patterns are independent of each other, so they lie one behind another.`);
   if (lengthened > 0)
     remarks.push(`${lengthened} ${lengthened === 1 ? "note is" : "notes are"} longer by the sustain pedal.`);
+  if (tempo.size > MOST_TEMPI)
+    throw new MalformedFile(`The file has ${tempo.size} changes of tempo; a session has at most ${MOST_TEMPI}`);
   const map = tempoOf(tempo);
   if (map.clamped > 0)
     remarks.push(

@@ -58,7 +58,7 @@ class OtioReader {
         this.say("what it holds beside sound", "left out", textIn(child["name"]));
         continue;
       }
-      tracks.push(...this.tracksOf(child, tracks.length));
+      for (const track of this.tracksOf(child, tracks.length)) tracks.push(track);
     }
     for (const way of listIn(own["ways"])) {
       if (!isLoose(way)) continue;
