@@ -1,4 +1,4 @@
-import { mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from "node:fs";
+import { mkdtempSync, readFileSync, rmSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import fc from "fast-check";
@@ -20,7 +20,9 @@ import type { FoundMedia } from "../../core/interchange/from-timeline";
 import { fromTimeline, mediaKey, sessionRateOf } from "../../core/interchange/from-timeline";
 import { soundTimeline } from "../../core/interchange/sound-timeline";
 import { joinPairs } from "../../core/interchange/pairs";
+import type { Session } from "../../core/session/document";
 import { readSession } from "../../core/session/read";
+import { hashOf, noise } from "../../core/testing/listen";
 import { randomSessions } from "../../core/testing/random-session";
 import { randomTimelines } from "../../core/testing/random-timeline";
 import { wavOf } from "../../core/testing/wav-of";
@@ -31,6 +33,7 @@ import { AudioStore } from "../../server/audio/store";
 import { ZipWriter } from "../../server/packages/zip";
 import { lookAt } from "../../worker/intake/look";
 import { writeBundle } from "../../worker/tell/bundle";
+import { writeFloats } from "./deliveries";
 
 /**
  * Session files that were damaged at random, for every reader of them. Whatever is in a file: it is read, or refused as
@@ -130,18 +133,30 @@ export async function victims(folder: string): Promise<readonly Victim[]> {
   ];
 }
 
+/** A session of the generator's with files of the store in place of its stand-ins. */
+const stored = (session: Session, hashes: readonly string[]): Session =>
+  JSON.parse(
+    hashes.reduce((text, hash, i) => text.replaceAll(hashOf(i + 1), hash), JSON.stringify(session)),
+  ) as Session;
+
 async function bundles(folder: string) {
   const made = mkdtempSync(join(tmpdir(), "stemzo-corpus-"));
   const store = new AudioStore(folder);
-  mkdirSync(join(folder, "unfinished"), { recursive: true });
+  await store.prepare(true);
   const signal = new AbortController().signal;
   const bundles: Uint8Array[] = [];
+  const hashes: string[] = [];
+  for (const n of [1, 2, 3]) {
+    const wav = store.unfinished();
+    writeFloats(wav, noise(50, n), 48000);
+    hashes.push(await store.adopt(wav));
+  }
   const sessions = fc.sample(randomSessions(), { seed: 16, numRuns: 4 });
   for (const [i, session] of sessions.entries()) {
     const path = join(made, `${i}.zip`);
     const beside = { prints: [], recipes: [], handoffs: [] };
     await writeBundle(
-      { session: { ...session, assets: [] }, revision: 0, date: new Date(0), beside },
+      { session: stored(session, hashes), revision: 0, date: new Date(0), beside },
       { store, path, signal, report: () => undefined },
     );
     bundles.push(readFileSync(path));
