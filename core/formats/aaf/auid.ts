@@ -7,10 +7,21 @@ export type Auid = string;
 /** The order of a written identifier's bytes in a file: its first three numbers have their last byte first. */
 const ORDER = [3, 2, 1, 0, 5, 4, 7, 6, 8, 9, 10, 11, 12, 13, 14, 15] as const;
 
-/** An identifier's 16 bytes. AAF Object Specification, AUID_t; low-level container specification, byte order. */
+/** A file names the same few hundred of them over and over. */
+const known = new Map<Auid, Uint8Array>();
+const MOST_KNOWN = 4096;
+
+/**
+ * An identifier's 16 bytes, not to be written to. AAF Object Specification, AUID_t; low-level container specification,
+ * byte order.
+ */
 export function auidBytes(id: Auid): Uint8Array {
+  const found = known.get(id);
+  if (found) return found;
   const hex = id.replaceAll("-", "");
-  return Uint8Array.from(ORDER, (i) => Number.parseInt(hex.slice(2 * i, 2 * i + 2), 16));
+  const made = Uint8Array.from(ORDER, (i) => Number.parseInt(hex.slice(2 * i, 2 * i + 2), 16));
+  if (known.size < MOST_KNOWN) known.set(id, made);
+  return made;
 }
 
 export function auidOf(bytes: Uint8Array): Auid {

@@ -103,13 +103,10 @@ class HeaderMaker {
     private readonly timeline: Timeline,
     private readonly options: AafOptions,
   ) {
-    this.end = Math.max(
-      1,
-      ...timeline.tracks.flatMap((t) => [
-        ...t.clips.map((c) => c.start + c.frames),
-        ...t.lanes.flatMap((l) => l.points.map((p) => p.frame)),
-      ]),
-    );
+    this.end = timeline.tracks.reduce((end, { clips, lanes }) => {
+      const last = clips.reduce((e, c) => Math.max(e, c.start + c.frames), end);
+      return lanes.reduce((e, l) => Math.max(e, l.points.at(-1)?.frame ?? 0), last);
+    }, 1);
   }
 
   header(): AafObject {

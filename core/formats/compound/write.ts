@@ -39,7 +39,8 @@ export class CompoundWriter {
   /** What each run of sectors is: how many there are, and whether each leads to the next. */
   private readonly runs: { readonly sectors: number; readonly kind: "chain" | "fat" | "difat" }[] = [];
   private sectors = 0;
-  private readonly mini: Uint8Array[] = [];
+  /** Short streams one behind the other; twice as long when it is full. */
+  private mini = new Uint8Array(1 << 16);
   private miniBytes = 0;
   private readonly miniRuns: number[] = [];
   private open = false;
@@ -75,11 +76,15 @@ export class CompoundWriter {
     const start = bytes.length === 0 ? END_OF_CHAIN : this.miniBytes / MINI_BYTES;
     this.add(parent, { name, kind: STREAM, classId: null, children: [], start, bytes: bytes.length });
     if (bytes.length === 0) return;
-    const padded = new Uint8Array(Math.ceil(bytes.length / MINI_BYTES) * MINI_BYTES);
-    padded.set(bytes);
-    this.mini.push(padded);
-    this.miniBytes += padded.length;
-    this.miniRuns.push(padded.length / MINI_BYTES);
+    const sectors = Math.ceil(bytes.length / MINI_BYTES);
+    while (this.miniBytes + sectors * MINI_BYTES > this.mini.length) {
+      const longer = new Uint8Array(2 * this.mini.length);
+      longer.set(this.mini);
+      this.mini = longer;
+    }
+    this.mini.set(bytes, this.miniBytes);
+    this.miniBytes += sectors * MINI_BYTES;
+    this.miniRuns.push(sectors);
   }
 
   /** A stream of at least 4,096 bytes that comes piece by piece; no other may be begun before it has ended. */
@@ -108,7 +113,7 @@ export class CompoundWriter {
     const root = this.items[0] as Item;
     root.bytes = this.miniBytes;
     root.start = this.miniBytes === 0 ? END_OF_CHAIN : this.sectors;
-    for (const part of this.mini) this.sink.write(part);
+    if (this.miniBytes > 0) this.sink.write(this.mini.subarray(0, this.miniBytes));
     this.pad(this.miniBytes);
     this.take(Math.ceil(this.miniBytes / this.sectorBytes), "chain");
 
