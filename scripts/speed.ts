@@ -25,6 +25,7 @@ import { CHECKOUT, buildWorker } from "./build";
 import type { BrowserFigure } from "./speed-browser";
 import { measureInBrowser } from "./speed-browser";
 import { measureDeliveries } from "./speed-delivery";
+import { measureSessionFiles } from "./speed-session-files";
 import { measureEdits } from "./speed-edit";
 import { measureSilence } from "./speed-silence";
 import type { Took } from "./measure-command";
@@ -37,6 +38,8 @@ const TRACKS = 48;
 const BUNDLE = "dist/speed";
 
 /** One comparison: ours over theirs; below 1 we are faster, or smaller. */
+type SessionFileMeasure = "export_s" | "proof_s" | "open_s" | "export_mb" | "open_mb";
+
 interface Row {
   readonly work:
     | "mix48"
@@ -49,11 +52,14 @@ interface Row {
     | "browser"
     | "edit"
     | "changed"
-    | "formats";
-  readonly measure: "wall" | "cpu" | "peak_mb" | "edit_ms" | "step_bytes" | "open_ms" | BrowserFigure["measure"];
+    | "formats"
+    | `session file ${"aaf" | "dawproject"}`;
+  readonly measure:
+    "wall" | "cpu" | "peak_mb" | "edit_ms" | "step_bytes" | "open_ms" | SessionFileMeasure | BrowserFigure["measure"];
   readonly ours: number;
   readonly against:
     | "sox"
+    | "cp"
     | "ffmpeg"
     | "read"
     | "copy"
@@ -90,6 +96,7 @@ async function main(): Promise<void> {
       silence: { type: "boolean", default: false },
       edit: { type: "boolean", default: false },
       delivery: { type: "boolean", default: false },
+      "session-files": { type: "boolean", default: false },
     },
   });
   const seconds = Number(values.seconds);
@@ -99,6 +106,7 @@ async function main(): Promise<void> {
     if (values.json !== undefined) writeFileSync(values.json, JSON.stringify(rows, null, 2));
   };
   if (values.delivery) return write(await deliveries());
+  if (values["session-files"]) return write(await sessionFiles());
   if (values.browser) return write(await inBrowser());
   if (values.edit) return write(await edits());
   if (values.silence) return write(inSilence());
@@ -124,6 +132,7 @@ async function main(): Promise<void> {
         ...inSilence(),
         ...(await edits()),
         ...(await deliveries()),
+        ...(await sessionFiles()),
         ...(await inBrowser()),
       );
     write(rows);
@@ -254,6 +263,26 @@ async function edits(): Promise<readonly Row[]> {
     row("open_ms", openMs, "target", OPEN_TARGET_MS),
   ];
 }
+
+async function sessionFiles(): Promise<readonly Row[]> {
+  console.log(
+    "\nsession files: 200 tracks, 10,000 clips, 2 GB of audio, through HTTP; against cp and sync of the media",
+  );
+  const rows: Row[] = [];
+  for (const f of await measureSessionFiles()) {
+    const row = (measure: Row["measure"], ours: number, against: Row["against"], theirs: number) =>
+      rows.push(printRow({ work: `session file ${f.kind}`, measure, ours, against, theirs, ratio: ours / theirs }));
+    row("export_s", f.exportS, "cp", f.copyS);
+    row("proof_s", f.proofS, "cp", f.copyS);
+    row("open_s", f.lookS + f.openS, "target", OPEN_SESSION_FILE_S);
+    row("export_mb", f.exportBytes / 1e6, "target", MOST_MB);
+    row("open_mb", f.openBytes / 1e6, "target", MOST_MB);
+  }
+  return rows;
+}
+const OPEN_SESSION_FILE_S = 20;
+const MOST_MB = 300;
+
 /** What opening the big session took when every edit still wrote all of it. */
 const OPEN_TARGET_MS = 200;
 
