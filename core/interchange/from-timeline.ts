@@ -71,7 +71,7 @@ export function fromTimeline(
   const mixId = newId();
   const ids = new Map(timeline.tracks.map((t) => [t.id, t === mixTrack ? mixId : newId()]));
   const kinds = new Map(timeline.tracks.map((t) => [t.id, t.kind]));
-  const phrases: Phrase[] = [];
+  const phrases = new Map<string, Phrase>();
   const tracks = timeline.tracks
     .filter((t) => t !== mixTrack && t.kind !== "mix")
     .map((track): Track => {
@@ -116,7 +116,7 @@ export function fromTimeline(
         name: m.name.slice(0, 200),
         tick: map.toTicks(at(m.frame)),
       })),
-      phrases,
+      phrases: [...phrases.values()],
       assets: [...assets.values()].filter((a) => used.has(a.id)),
       tracks: [...tracks, mix],
     }),
@@ -179,7 +179,7 @@ function clipOf(
 function noteClipOf(
   clip: TimelineNoteClip,
   track: TimelineTrack,
-  phrases: Phrase[],
+  phrases: Map<string, Phrase>,
   losses: Losses,
   newId: () => string,
 ): readonly Clip[] {
@@ -195,10 +195,10 @@ function noteClipOf(
   if (notes.length < clip.notes.length)
     losses.add("notes", "left out", track.name, clip.notes.length - notes.length, "they begin outside of their clips");
   losses.add("notes", "kept", track.name, notes.length);
-  const text = JSON.stringify(notes);
   const name = (clip.name || track.name).slice(0, 200);
-  let phrase = phrases.find((p) => p.ticks === clip.ticks && p.name === name && JSON.stringify(p.notes) === text);
-  if (!phrase) phrases.push((phrase = { id: newId(), name, ticks: clip.ticks, notes }));
+  const key = JSON.stringify([name, clip.ticks, notes]);
+  let phrase = phrases.get(key);
+  if (!phrase) phrases.set(key, (phrase = { id: newId(), name, ticks: clip.ticks, notes }));
   return [makeNoteClip(newId(), phrase, clip.start, clip.ticks)];
 }
 

@@ -31,7 +31,7 @@ import type { Session } from "../../core/session/document";
 import type { Arrived, Item } from "./items";
 import { isAudio, kindOf } from "./items";
 import type { Facts } from "./probe";
-import { hashOf, probe } from "./probe";
+import { glance, hashOf, probe } from "./probe";
 
 /** Most bytes of a text that tells a session. */
 const MOST_TEXT = 64 << 20;
@@ -126,6 +126,7 @@ export class Looker {
     const meter = timeline.meter?.[0];
     const all = this.mediaOf(opened);
     const firstOfHash = new Map<string, string>();
+    const alike = this.alike(all.flatMap((m) => opened.media.get(m.id)?.item ?? []));
     return {
       id,
       kind,
@@ -149,7 +150,7 @@ export class Looker {
       })),
       media: all.map((m) => {
         const found = opened.media.get(m.id);
-        const hash = found?.item ? this.hash(found.item) : null;
+        const hash = found?.item && alike.has(found.item) ? this.hash(found.item) : null;
         const same = hash === null ? null : (firstOfHash.get(hash) ?? null);
         if (hash !== null && same === null) firstOfHash.set(hash, found?.item?.path ?? m.name);
         const facts = found?.facts ?? null;
@@ -171,6 +172,18 @@ export class Looker {
       }),
       losses: [...losses],
     };
+  }
+
+  /** Those of some files that may be the same as another of them: as long, and alike in a few places. */
+  private alike(items: readonly Item[]): ReadonlySet<Item> {
+    const groups = new Map<string, Item[]>();
+    for (const item of new Set(items)) {
+      const key = glance(item.source);
+      const group = groups.get(key);
+      if (group) group.push(item);
+      else groups.set(key, [item]);
+    }
+    return new Set([...groups.values()].filter((g) => g.length > 1).flat());
   }
 
   private mediaOf({ timeline, pairs, media }: Opened): readonly TimelineMedia[] {
@@ -427,7 +440,7 @@ export class Looker {
         continue;
       }
       items.set(item.path, item);
-      files.push({ ...facts, path: item.path, sha256: this.hash(item) });
+      files.push({ ...facts, path: item.path, sha256: null });
     }
     if (files.length === 0) return null;
     const midi = this.arrived.items.flatMap((i) => {

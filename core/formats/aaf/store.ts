@@ -18,7 +18,7 @@ export class StoredObject {
     private readonly storage: CompoundStorage,
     private readonly where: string,
   ) {
-    const stream = storage.streams.get("properties");
+    const stream = storage.stream("properties");
     if (!stream) throw new MalformedFile(`${where} has no properties`);
     this.properties = propertiesIn(bytesAt(stream, 0, stream.size), where);
   }
@@ -84,7 +84,7 @@ export class StoredObject {
     const property = this.properties.get(pid);
     if (property?.form !== FORM.object) return null;
     const name = textIn(property.data);
-    const storage = this.storage.storages.get(name);
+    const storage = this.storage.storage(name);
     if (!storage) throw new MalformedFile(`${this.where} names "${name}", which is not there`);
     return new StoredObject(storage, `${this.where}/${name}`);
   }
@@ -94,7 +94,7 @@ export class StoredObject {
     const property = this.properties.get(pid);
     if (property?.form !== FORM.vector && property?.form !== FORM.set) return;
     const name = textIn(property.data);
-    const stream = this.storage.streams.get(`${name} index`);
+    const stream = this.storage.stream(`${name} index`);
     if (!stream) throw new MalformedFile(`${this.where} has a list "${name}" without its index`);
     const index = bytesAt(stream, 0, stream.size);
     const view = new DataView(index.buffer);
@@ -107,7 +107,7 @@ export class StoredObject {
       throw new MalformedFile(`The index of "${name}" in ${this.where} says ${count} and holds fewer`);
     for (let i = 0; i < count; i++) {
       const key = view.getUint32(head + i * each, true).toString(16);
-      const storage = this.storage.storages.get(`${name}{${key}}`);
+      const storage = this.storage.storage(`${name}{${key}}`);
       if (!storage) throw new MalformedFile(`${this.where} names "${name}{${key}}", which is not there`);
       yield new StoredObject(storage, `${this.where}/${name}{${key}}`);
     }
@@ -117,7 +117,7 @@ export class StoredObject {
     const property = this.properties.get(pid);
     if (property?.form !== FORM.stream) return null;
     const name = textIn(property.data.subarray(1));
-    const stream = this.storage.streams.get(name);
+    const stream = this.storage.stream(name);
     if (!stream) throw new MalformedFile(`${this.where} names the stream "${name}", which is not there`);
     return stream;
   }
@@ -159,7 +159,7 @@ export class StoredObject {
 /** The topmost objects of a file. Throws `MalformedFile`. AAF low-level container specification. */
 export function openAaf(source: ByteSource): StoredObject {
   const storage = openCompound(source);
-  if (!storage.streams.has("properties")) throw new MalformedFile("This compound file holds no AAF");
+  if (!storage.stream("properties")) throw new MalformedFile("This compound file holds no AAF");
   return new StoredObject(storage, "the file");
 }
 

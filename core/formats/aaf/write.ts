@@ -98,11 +98,13 @@ const NO_MOB = new Uint8Array(32);
 
 class HeaderMaker {
   private readonly end: Frames;
+  private readonly byId: ReadonlyMap<string, TimelineMedia>;
 
   constructor(
     private readonly timeline: Timeline,
     private readonly options: AafOptions,
   ) {
+    this.byId = new Map(timeline.media.map((m) => [m.id, m]));
     this.end = timeline.tracks.reduce((end, { clips, lanes }) => {
       const last = clips.reduce((e, c) => Math.max(e, c.start + c.frames), end);
       return lanes.reduce((e, l) => Math.max(e, l.points.at(-1)?.frame ?? 0), last);
@@ -294,7 +296,7 @@ class HeaderMaker {
   }
 
   private media(id: string): TimelineMedia {
-    const media = this.timeline.media.find((m) => m.id === id);
+    const media = this.byId.get(id);
     if (!media) throw new RangeError(`there is no file ${id}`);
     return media;
   }

@@ -38,9 +38,14 @@ function written(tree: Tree, sectorBytes: 512 | 4096): Uint8Array {
   return sink.bytes().slice();
 }
 
-const opened = ({ streams, storages }: CompoundStorage): unknown => ({
-  streams: Object.fromEntries([...streams].map(([n, s]) => [n, [...bytesAt(s, 0, s.size)]])),
-  storages: Object.fromEntries([...storages].map(([n, s]) => [n, opened(s)])),
+const opened = (storage: CompoundStorage): unknown => ({
+  streams: Object.fromEntries(
+    storage.streamNames.map((n) => {
+      const stream = storage.stream(n)!;
+      return [n, [...bytesAt(stream, 0, stream.size)]];
+    }),
+  ),
+  storages: Object.fromEntries(storage.storageNames.map((n) => [n, opened(storage.storage(n)!)])),
 });
 const expected = ({ streams, storages }: Tree): unknown => ({
   streams: Object.fromEntries(streams.map(([n, b]) => [n, [...b]])),

@@ -15,15 +15,20 @@ import {
   STREAM,
 } from "./facts";
 
-/** A storage of an opened file: what is in it, by name. */
+/** A storage of an opened file: what is in it, by name. It keeps hold of nothing that was taken out of it. */
 export interface CompoundStorage {
   readonly classId: Uint8Array;
-  readonly storages: ReadonlyMap<string, CompoundStorage>;
-  readonly streams: ReadonlyMap<string, ByteSource>;
+  readonly storageNames: readonly string[];
+  readonly streamNames: readonly string[];
+  /** Null: there is none of this name. */
+  storage(name: string): CompoundStorage | null;
+  stream(name: string): ByteSource | null;
 }
 
 const MOST_ENTRIES = 4_000_000;
 const DEEPEST = 256;
+/** With them the upper half of a length means nothing. */
+const SMALL_SECTOR = 512;
 
 export const isCompound = (head: Uint8Array): boolean => SIGNATURE.every((b, i) => head[i] === b);
 
@@ -47,10 +52,17 @@ interface Entry {
   readonly bytes: number;
 }
 
+/** Numbers of entries by their names. */
+interface Children {
+  readonly storages: ReadonlyMap<string, number>;
+  readonly streams: ReadonlyMap<string, number>;
+}
+
 class CompoundReader {
   private readonly sectorBytes: number;
   private readonly fat: Uint32Array;
-  private readonly entries: readonly Entry[];
+  /** The directory as it is in the file: of its entries few are looked at more than once. */
+  private readonly directory: DataView;
   private readonly miniStream: ByteSource;
   private readonly miniFat: Uint32Array;
 
@@ -66,8 +78,8 @@ class CompoundReader {
     this.fat = this.readFat(view);
     const directory = this.chained(view.getUint32(48, true), null, "the directory");
     if (directory.size / ENTRY_BYTES > MOST_ENTRIES) throw new MalformedFile("The directory is too large", 48);
-    this.entries = this.readEntries(directory, shift === 9);
-    const [root] = this.entries;
+    this.directory = new DataView(bytesAt(directory, 0, directory.size).buffer);
+    const root = this.entryAt(0);
     if (root?.kind !== ROOT) throw new MalformedFile("The directory does not begin with the root");
     this.miniStream = this.chained(root.start, root.bytes, "the short streams");
     const miniFat = this.chained(view.getUint32(60, true), null, "the table of short sectors");
@@ -75,7 +87,9 @@ class CompoundReader {
   }
 
   root(): CompoundStorage {
-    return this.storage(this.entries[0] as Entry, 0, new Set([0]));
+    const root = this.entryAt(0) as Entry;
+    this.check(root);
+    return this.storage(root);
   }
 
   private get sectors(): number {
@@ -134,55 +148,85 @@ class CompoundReader {
     return new RunSource(this.miniStream, runs, MINI_BYTES, 0, bytes);
   }
 
-  private readEntries(directory: ByteSource, isSmall: boolean): readonly Entry[] {
-    const entries: Entry[] = [];
-    const piece = new Uint8Array(ENTRY_BYTES * 64);
-    for (let at = 0; at < directory.size; at += piece.length) {
-      const part = piece.subarray(0, Math.min(piece.length, directory.size - at));
-      directory.read(at, part);
-      const view = new DataView(part.buffer, part.byteOffset, part.length);
-      for (let e = 0; e + ENTRY_BYTES <= part.length; e += ENTRY_BYTES) {
-        const nameBytes = Math.min(64, view.getUint16(e + 64, true));
-        let name = "";
-        for (let i = 0; i + 2 < nameBytes; i += 2) name += String.fromCharCode(view.getUint16(e + i, true));
-        const high = isSmall ? 0 : view.getUint32(e + 124, true);
-        entries.push({
-          name,
-          kind: view.getUint8(e + 66),
-          left: view.getUint32(e + 68, true),
-          right: view.getUint32(e + 72, true),
-          child: view.getUint32(e + 76, true),
-          classId: part.slice(e + 80, e + 96),
-          start: view.getUint32(e + 116, true),
-          bytes: view.getUint32(e + 120, true) + high * 0x100000000,
-        });
-      }
-    }
-    return entries;
+  private entryAt(number: number): Entry | null {
+    const at = number * ENTRY_BYTES;
+    const view = this.directory;
+    if (number === NO_ENTRY || at + ENTRY_BYTES > view.byteLength) return null;
+    const nameBytes = Math.min(64, view.getUint16(at + 64, true));
+    let name = "";
+    for (let i = 0; i + 2 < nameBytes; i += 2) name += String.fromCharCode(view.getUint16(at + i, true));
+    const high = this.sectorBytes === SMALL_SECTOR ? 0 : view.getUint32(at + 124, true);
+    return {
+      name,
+      kind: view.getUint8(at + 66),
+      left: view.getUint32(at + 68, true),
+      right: view.getUint32(at + 72, true),
+      child: view.getUint32(at + 76, true),
+      classId: new Uint8Array(view.buffer, at + 80, 16),
+      start: view.getUint32(at + 116, true),
+      bytes: view.getUint32(at + 120, true) + high * 0x100000000,
+    };
   }
 
-  private storage(entry: Entry, depth: number, seen: Set<number>): CompoundStorage {
-    if (depth > DEEPEST) throw new MalformedFile(`Storages are nested more than ${DEEPEST} deep`);
-    const storages = new Map<string, CompoundStorage>();
-    const streams = new Map<string, ByteSource>();
+  /** Makes sure that the directory is a tree: what is in it is there, and is named once. */
+  private check(root: Entry): void {
+    const seen = new Uint8Array(Math.floor(this.directory.byteLength / ENTRY_BYTES));
+    seen[0] = 1;
+    const waiting = [{ number: root.child, in: root.name, depth: 0 }];
+    for (let next = waiting.pop(); next; next = waiting.pop()) {
+      const { number, depth } = next;
+      if (number === NO_ENTRY) continue;
+      if (depth > DEEPEST) throw new MalformedFile(`Storages are nested more than ${DEEPEST} deep`);
+      const entry = this.entryAt(number);
+      if (!entry) throw new MalformedFile(`"${next.in}" names entry ${number}, which there is not`);
+      if (seen[number]) throw new MalformedFile(`Entry ${number} is named twice`);
+      seen[number] = 1;
+      if (entry.kind === STREAM && entry.bytes > this.source.size)
+        throw new MalformedFile(`"${entry.name}" is said to have ${entry.bytes} bytes, more than the file`);
+      waiting.push({ number: entry.left, in: next.in, depth }, { number: entry.right, in: next.in, depth });
+      if (entry.kind === STORAGE) waiting.push({ number: entry.child, in: entry.name, depth: depth + 1 });
+    }
+  }
+
+  /** What is in it is looked up when it is asked for, and let go of with it. */
+  private storage(entry: Entry): CompoundStorage {
+    let found: Children | null = null;
+    const inside = () => (found ??= this.childrenOf(entry));
+    return {
+      classId: entry.classId,
+      get storageNames() {
+        return [...inside().storages.keys()];
+      },
+      get streamNames() {
+        return [...inside().streams.keys()];
+      },
+      storage: (name) => {
+        const child = this.entryAt(inside().storages.get(name) ?? NO_ENTRY);
+        return child && this.storage(child);
+      },
+      stream: (name) => {
+        const child = this.entryAt(inside().streams.get(name) ?? NO_ENTRY);
+        return child && this.streamOf(child);
+      },
+    };
+  }
+
+  private childrenOf(entry: Entry): Children {
+    const storages = new Map<string, number>();
+    const streams = new Map<string, number>();
     const waiting = [entry.child];
     for (let next = waiting.pop(); next !== undefined; next = waiting.pop()) {
-      if (next === NO_ENTRY) continue;
-      const child = this.entries[next];
-      if (!child) throw new MalformedFile(`"${entry.name}" names entry ${next}, which there is not`);
-      if (seen.has(next)) throw new MalformedFile(`Entry ${next} is named twice`);
-      seen.add(next);
+      const child = this.entryAt(next);
+      if (!child) continue;
       waiting.push(child.left, child.right);
-      if (child.kind === STORAGE) storages.set(child.name, this.storage(child, depth + 1, seen));
-      else if (child.kind === STREAM) streams.set(child.name, this.streamOf(child));
+      if (child.kind === STORAGE) storages.set(child.name, next);
+      else if (child.kind === STREAM) streams.set(child.name, next);
     }
-    return { classId: entry.classId, storages, streams };
+    return { storages, streams };
   }
 
   /** Opened when it is first read: of many streams few are. */
   private streamOf(entry: Entry): ByteSource {
-    if (entry.bytes > this.source.size)
-      throw new MalformedFile(`"${entry.name}" is said to have ${entry.bytes} bytes, more than the file`);
     let opened: ByteSource | null = null;
     const open = () =>
       (opened ??=

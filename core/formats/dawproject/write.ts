@@ -42,12 +42,14 @@ const beats = (ticks: Ticks): number => ticks / TICKS_PER_QUARTER;
 
 class ProjectWriter {
   private readonly index: ReadonlyMap<string, number>;
+  private readonly media: ReadonlyMap<string, Timeline["media"][number]>;
 
   constructor(
     private readonly timeline: Timeline,
     private readonly keepState: (state: string) => string,
   ) {
     this.index = new Map(timeline.tracks.map((t, i) => [t.id, i]));
+    this.media = new Map(timeline.media.map((m) => [m.id, m]));
   }
 
   write(): string {
@@ -245,7 +247,7 @@ class ProjectWriter {
 
   private clip(clip: TimelineClip): string {
     const { name, start, frames, offset, gainDb, fadeIn, fadeOut } = clip;
-    const media = this.timeline.media.find((m) => m.id === clip.media);
+    const media = this.media.get(clip.media);
     if (!media) throw new RangeError(`there is no file ${clip.media}`);
     const audio = element(
       "Audio",
