@@ -76,7 +76,10 @@ export const handoffSummarySchema = z.strictObject({
   revision: z.int(),
   fileName: z.string(),
   files: z.int(),
+  sessionFiles: z.int(),
   bytes: z.int(),
+  /** Of a handoff that came with a bundle only what was in its package is known: the package itself is not here. */
+  isHere: z.boolean(),
   /** Whether it holds all files of its sheet, not only what had changed. */
   full: z.boolean(),
   /** Whom its sheet was filled for; empty where for nobody. */

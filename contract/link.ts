@@ -72,6 +72,20 @@ export const deliverySchema = z.strictObject({
     }),
   ),
   papers: z.array(z.strictObject({ name: z.string(), role: z.string(), bytes: z.int(), sha256: z.string() })),
+  /** The session for other programs: each with how much of it could not be told as it is, and what lies beside it. */
+  sessionFiles: z.array(
+    z.strictObject({
+      name: z.string(),
+      /** What files of its kind are called. */
+      kind: z.string(),
+      bytes: z.int(),
+      sha256: z.string(),
+      tracks: z.int(),
+      clips: z.int(),
+      notes: z.int(),
+      beside: z.array(z.strictObject({ name: z.string(), bytes: z.int(), sha256: z.string() })),
+    }),
+  ),
   /** What was found when the package was read back; null until it has been. */
   proof: z.strictObject({ mark: z.enum(["right", "look", "wrong"]), sum: z.string() }).nullable(),
   /** What changed since the package before, in sentences. */

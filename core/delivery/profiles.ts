@@ -1,6 +1,6 @@
 import { z } from "zod";
-import type { Frozen, Session, Sheet, StemRow } from "../session/document";
-import { chip, sheetSchema, stemRowSchema } from "../session/document";
+import type { Frozen, Session, SessionFile, Sheet, StemRow } from "../session/document";
+import { chip, sessionFileSchema, sheetSchema, stemRowSchema } from "../session/document";
 import type { Edit, Step } from "../session/edits";
 import { isOfReturns, onRows, stemRows } from "./sheet";
 
@@ -21,6 +21,7 @@ export const profileBodySchema = z.strictObject({
     mixFormat: true,
     folderName: true,
     fileName: true,
+    sessionFiles: true,
   }),
   /** What every row becomes. */
   rows: stemRowSchema.pick({ tap: true, returns: true, linked: true, channels: true }),
@@ -50,7 +51,9 @@ const plain: ProfileBody["sheet"] = {
   mixFormat: "as the stems",
   folderName: folder("Stems", chip("text", "-"), chip("tempo")),
   fileName: [chip("number"), chip("stem")],
+  sessionFiles: [],
 };
+const told = (kind: SessionFile["kind"]) => sessionFileSchema.parse({ kind });
 const rows = { tap: "group", returns: false, linked: true, channels: "as it is" } as const;
 
 /** Profiles that everybody has. Whom each is for, and what that person does with what they get, decides all of it. */
@@ -88,28 +91,41 @@ export const profiles: readonly Profile[] = [
   {
     name: "Co-producer",
     body: {
-      about: "Every track dry after its own devices, before fader and groups: to go on working with.",
-      sheet: { ...plain, format: "flac", mixFormat: "mp3", folderName: folder("Tracks", chip("version")) },
+      about: "Every track dry after its own devices, and the session as DAWproject and MIDI: to go on working with.",
+      sheet: {
+        ...plain,
+        format: "flac",
+        mixFormat: "mp3",
+        folderName: folder("Tracks", chip("version")),
+        sessionFiles: [told("dawproject"), told("midi")],
+      },
       rows: { ...rows, tap: "devices", linked: false },
     },
   },
   {
     name: "Picture",
     body: {
-      about: "48 kHz, every file stereo and equally long, returns in the stems, version and date in the folder's name.",
-      sheet: { ...plain, rate: 48000, folderName: folder("For picture", chip("version"), chip("date")) },
+      about: "48 kHz, every file stereo and equally long, returns in the stems, an AAF beside them, version and date.",
+      sheet: {
+        ...plain,
+        rate: 48000,
+        folderName: folder("For picture", chip("version"), chip("date")),
+        sessionFiles: [told("aaf")],
+      },
       rows: { ...rows, returns: true, channels: "stereo" },
     },
   },
   {
     name: "Archive",
     body: {
-      about: "Float, as it was computed, both mixes beside the stems, dated: to be opened again in twenty years.",
+      about:
+        "Float, as it was computed, both mixes and the whole session beside the stems, to be opened in twenty years.",
       sheet: {
         ...plain,
         depth: "32f",
         mixes: ["after its chain", "before its chain"],
         folderName: folder("Archive", chip("date")),
+        sessionFiles: [told("bundle")],
       },
       rows,
     },
@@ -134,6 +150,7 @@ export function applyProfile(session: Session, { name, body }: Profile): Step {
     mixes: [...sheet.mixes],
     folderName: sheet.folderName.map((c) => ({ ...c })),
     fileName: sheet.fileName.map((c) => ({ ...c })),
+    sessionFiles: sheet.sessionFiles.map((f) => ({ ...f })),
     receiver: name,
   };
   return onRows(session, {

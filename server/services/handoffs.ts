@@ -1,3 +1,4 @@
+import { existsSync } from "node:fs";
 import { desc, eq, sql } from "drizzle-orm";
 import type { Job } from "../../contract/job";
 import type { RequestOf } from "../../contract/job-kinds";
@@ -7,6 +8,7 @@ import { parseManifest } from "../../core/delivery/manifest";
 import type { Connection, Db } from "../db/connect";
 import { handoffs } from "../db/schema";
 import { Refusal, notFound } from "../fault";
+import { audioStore } from "./audio";
 import { requestJob } from "./jobs";
 
 /** Finished exports of a session, newest first. */
@@ -20,13 +22,16 @@ export async function listHandoffs(db: Db, session: string): Promise<readonly Ha
     .where(eq(handoffs.sessionId, session))
     .orderBy(desc(handoffs.madeAt))
     .limit(200);
+  const store = audioStore();
   return rows.map((row) => {
-    const { files, since, receiver } = parseManifest(row.manifest);
+    const { files, sessionFiles, since, receiver } = parseManifest(row.manifest);
     return {
       id: row.id,
       revision: row.revision,
       fileName: row.fileName,
       files: files.length,
+      sessionFiles: sessionFiles.length,
+      isHere: existsSync(store.packagePath(row.id)),
       bytes: row.bytes,
       full: since?.full ?? true,
       receiver,

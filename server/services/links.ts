@@ -13,6 +13,7 @@ import { fetches, links } from "../db/schema";
 import { Refusal, notFound } from "../fault";
 import { audioStore } from "./audio";
 import { readHandoff } from "./handoffs";
+import { sessionKinds } from "../../core/interchange/kinds";
 import { fileOfPackage } from "./package-files";
 
 type Row = typeof links.$inferSelect;
@@ -192,6 +193,11 @@ export async function readDelivery(db: Db, request: Request, secret: string): Pr
       };
     }),
     papers: manifest.papers.map((p) => ({ ...p })),
+    sessionFiles: manifest.sessionFiles.map(({ name, kind, bytes: size, sha256, tracks, clips, notes, beside }) => ({
+      ...{ name, bytes: size, sha256, tracks, clips, notes },
+      kind: sessionKinds[kind].name,
+      beside: beside.map((b) => ({ ...b })),
+    })),
     proof: proof && { mark: proof.verdict.mark, sum: proof.verdict.sum.text },
     changes: manifest.since ? [...sayChanges(manifest.since)] : [],
   };

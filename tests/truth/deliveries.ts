@@ -177,7 +177,10 @@ export async function deliver(
   const planned = planExport(session, DATE);
   if (!planned.ok) return null;
   const made = await makePackage(
-    { session, id: "truth", revision: 1, plan: planned.value, date: DATE, dataRoot, earlier },
+    {
+      ...{ session, id: "truth", revision: 1, plan: planned.value, date: DATE, dataRoot, earlier },
+      bundle: { prints: [], recipes: [], handoffs: [] },
+    },
     { store, pool, threads, signal: never, report: () => undefined },
   );
   return { plan: planned.value, made };

@@ -77,7 +77,7 @@ function Entry({
         {handoff.fileName}
       </p>
       <p className="text-xs text-soft">
-        {handoff.files} {handoff.files === 1 ? "file" : "files"}
+        {contentsText(handoff)}
         {handoff.full ? "" : ", only what had changed"} · <span className="figure">{byteText(handoff.bytes)}</span>
       </p>
       {handoff.changes.map((text) => (
@@ -86,31 +86,48 @@ function Entry({
         </p>
       ))}
       <p className="mt-1 flex flex-wrap gap-x-4">
-        <a href={packageAddress(handoff.id)} download className={LINK}>
-          Download
-        </a>
+        {handoff.isHere ? (
+          <a href={packageAddress(handoff.id)} download className={LINK}>
+            Download
+          </a>
+        ) : (
+          <span className="text-soft" title="It came with a bundle, which keeps what was in a package, not the package">
+            package not here
+          </span>
+        )}
         <Link href={`/s/${id}/proof?handoff=${handoff.id}`} className={LINK}>
           Proof
         </Link>
-        <button type="button" aria-expanded={open === "links"} onClick={toggle("links")} className={LINK}>
-          Private links
-        </button>
+        {handoff.isHere && (
+          <button type="button" aria-expanded={open === "links"} onClick={toggle("links")} className={LINK}>
+            Private links
+          </button>
+        )}
         {previous && (
           <button type="button" aria-expanded={open === "differences"} onClick={toggle("differences")} className={LINK}>
             Compare
           </button>
         )}
-        <button
-          type="button"
-          title="Its files onto tracks of their own, muted, lined up by their stamps"
-          onClick={() => void bringBack(handoff.id)}
-          className={LINK}
-        >
-          Bring back
-        </button>
+        {handoff.isHere && handoff.files > 0 && (
+          <button
+            type="button"
+            title="Its files onto tracks of their own, muted, lined up by their stamps"
+            onClick={() => void bringBack(handoff.id)}
+            className={LINK}
+          >
+            Bring back
+          </button>
+        )}
       </p>
-      {open === "links" && <Links handoff={handoff.id} />}
+      {open === "links" && handoff.isHere && <Links handoff={handoff.id} />}
       {open === "differences" && previous && <Differences handoff={handoff} others={others} />}
     </li>
   );
+}
+
+/** `12 files and 2 session files`. */
+function contentsText({ files, sessionFiles }: HandoffSummary): string {
+  const count = (n: number, what: string) => `${n} ${what}${n === 1 ? "" : "s"}`;
+  if (sessionFiles === 0) return count(files, "file");
+  return [...(files > 0 ? [count(files, "file")] : []), count(sessionFiles, "session file")].join(" and ");
 }

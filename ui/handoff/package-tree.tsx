@@ -131,7 +131,7 @@ function Making({ plan, list }: { readonly plan: Checked<ExportPlan>; readonly l
   }));
   const [how, setHow] = useState("all");
   const running = Object.values(jobs).find((j) => j.request.kind === "export" && !isOver(j.status));
-  const last = list.find((h) => h.full);
+  const last = list.find((h) => h.full && h.isHere);
   const since = how !== "all" && last ? last.id : null;
   return (
     <footer className="flex min-h-[76px] flex-wrap items-center gap-4 border-t-2 border-dashed border-ink bg-lift px-5 py-3">

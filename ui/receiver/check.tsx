@@ -25,7 +25,7 @@ export function Check({ base, delivery }: { readonly base: string; readonly deli
   const [outcomes, setOutcomes] = useState<readonly Outcome[]>([]);
   const [doing, setDoing] = useState<{ readonly name: string; readonly part: number } | null>(null);
   const chooser = useRef<HTMLInputElement>(null);
-  const promised = [...delivery.files, ...delivery.papers];
+  const promised = [...delivery.files, ...delivery.papers, ...delivery.sessionFiles.flatMap((f) => [f, ...f.beside])];
 
   const run = async (
     items: readonly { readonly name: string; readonly bytes: number; open(): Promise<ReadableStream<Uint8Array>> }[],
