@@ -14,6 +14,7 @@ import { mend } from "./jobs/mend";
 import { print } from "./jobs/print";
 import { prove } from "./jobs/prove";
 import { refresh } from "./jobs/refresh";
+import { supply } from "./jobs/supply";
 import { takeIn } from "./jobs/take-in";
 import type { Frozen, Session } from "../core/session/document";
 
@@ -30,6 +31,7 @@ export const jobKinds = {
   "bring back": bringBack,
   look,
   "take in": takeIn,
+  supply,
   judge,
   mend,
   differences,

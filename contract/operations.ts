@@ -310,6 +310,11 @@ export const operations = {
     body: bodyOf("mend"),
     answers: { 202: json("A job to follow; its result names the session", jobSchema), ...refusals },
   },
+  "POST /api/sessions/{id}/missing": {
+    summary: "Supply sent files in the place of those that were missing, matched by name, in one step",
+    body: bodyOf("supply"),
+    answers: { 202: json("A job to follow", jobSchema), ...refusals },
+  },
   "POST /api/sessions/{id}/imports": {
     summary: "Bring sent files in: converted to the session's rate, placed on tracks",
     body: bodyOf("import"),

@@ -1,7 +1,9 @@
 import type { ChildProcess } from "node:child_process";
 import { randomUUID } from "node:crypto";
-import { copyFileSync, mkdirSync } from "node:fs";
-import { dirname } from "node:path";
+import { execFileSync } from "node:child_process";
+import { copyFileSync, mkdirSync, mkdtempSync, rmSync } from "node:fs";
+import { tmpdir } from "node:os";
+import { dirname, join } from "node:path";
 import { afterAll, beforeAll, describe, expect, test } from "vitest";
 import type { Arrival, Candidate } from "../contract/intake";
 import type { RequestOf, ResultOf } from "../contract/job-kinds";
@@ -82,6 +84,43 @@ async function exported(session: Session, only: "session files" | null = null) {
   expect(job.fault).toBeNull();
   return { ...(await proven(at, job.id)), of: id };
 }
+
+describe("a session whose files are not all there", () => {
+  test("stands with silence, is supplied later in one step, and sounds as it was told then", async () => {
+    const aside = withFiles(small, told({ audio: "beside" }).slice(0, 1));
+    const handoff = await exported(aside, "session files");
+    const [facts] = handoff.manifest.sessionFiles;
+    const folder = mkdtempSync(join(tmpdir(), "stemzo-supply-"));
+    execFileSync("unzip", ["-q", at.store.packagePath(handoff.id), "-d", folder]);
+    const inside = (name: string) => join(folder, handoff.manifest.folder, name);
+    const alone = [sent(inside(facts!.name), "Small.aaf")];
+    const [candidate] = (await looked(alone)).candidates;
+    expect(candidate?.media.map((m) => m.state)).toEqual(candidate?.media.map(() => "missing"));
+    const opened = await takenIn([sent(inside(facts!.name), "Small.aaf")], candidate!);
+    expect(opened.missing).toBe(candidate?.media.length);
+    const media = facts!.beside.filter((b) => b.name.endsWith(".wav"));
+    const files = media.map((b) => sent(inside(b.name), b.name.replace(/^.*\//, "")));
+    const job = await over(at, (await requestJob(at.db, opened.session, { kind: "supply", files })).id);
+    expect(job.fault).toBeNull();
+    const result = job.result as ResultOf<"supply">;
+    expect([result.missing, result.left, result.supplied.length]).toEqual([0, [], media.length]);
+    const supplied = await readState(at.db, opened.session);
+    expect(supplied.revision).toBe(1);
+    const all = [inside(facts!.name), ...media.map((b) => inside(b.name))];
+    const whole = await takenIn(
+      all.map((path) => sent(path, path.slice(inside("").length))),
+      (await looked(all.map((path) => sent(path, path.slice(inside("").length))))).candidates[0]!,
+    );
+    const library = at.store.library();
+    for (const [i, track] of supplied.document.tracks.entries()) {
+      const [was] = listen(whole.document, [tapAt("clip", whole.document.tracks[i]!.id)], { library: library.find });
+      const [is] = listen(supplied.document, [tapAt("clip", track.id)], { library: library.find });
+      expect([track.name, differenceDb(was!, is!)]).toEqual([track.name, -Infinity]);
+    }
+    library.close();
+    rmSync(folder, { recursive: true });
+  }, 120_000);
+});
 
 describe("a session that goes out as every kind of session file and comes in again", () => {
   test("each is recognised in the package, opened as a session of its own, and sounds as it was told", async () => {

@@ -1,3 +1,4 @@
+import { missingAssets } from "../session/supply";
 import { declarationOf } from "../devices/catalogue";
 import { isStale } from "../printing/fingerprint";
 import { clipSpan, devicesOf } from "../session/clips";
@@ -22,6 +23,7 @@ export type Finding = {
   readonly fix: Step | null;
 } & (
   | { readonly kind: "nothing sounds" }
+  | { readonly kind: "missing files"; readonly files: readonly string[] }
   | { readonly kind: "silent stem"; readonly stem: string; readonly why: "muted" | "parked" }
   | { readonly kind: "stem without a name"; readonly stem: string }
   | { readonly kind: "in no stem" | "stale freeze"; readonly track: string }
@@ -144,6 +146,9 @@ export function preflight(
       });
     }
   }
+  const absent = missingAssets(session).map((a) => a.name);
+  if (absent.length > 0)
+    findings.push({ id: "missing", weight: "stop", kind: "missing files", files: absent, fix: null });
   findings.push(...strays(session));
   findings.push(...preflightSheet(session, last));
   const alone = session.tracks.filter((t) => soloed.has(t.id)).map(called);

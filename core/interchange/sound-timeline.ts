@@ -1,7 +1,10 @@
 import { MalformedFile } from "../formats/bytes/bytes";
 import type { Timeline } from "../timeline/timeline";
 
-/** Nothing stands later: what is of a day may go on into the next. What would be farther out is a broken number, and silence to it would fill a disk. */
+/**
+ * Nothing stands later: what is of a day may go on into the next. What would be farther out is a broken number, and
+ * silence to it would fill a disk.
+ */
 const MOST_SECONDS = 48 * 3600;
 /** As far as a session counts ticks. */
 const MOST_TICKS = 1099511627776;
@@ -12,7 +15,8 @@ const MOST_POINTS = 100_000;
 
 /**
  * Makes sure that what a reader made of a file of others is a timeline that a session can be made of: whole frames
- * within two days, ticks within reach, tracks that are told apart. Throws `MalformedFile` that names the track and the clip.
+ * within two days, ticks within reach, tracks that are told apart. Throws `MalformedFile` that names the track and the
+ * clip.
  */
 export function soundTimeline(timeline: Timeline): Timeline {
   const { rate, tracks, tempo, meter, markers } = timeline;

@@ -19,6 +19,10 @@ const sentences: { readonly [K in Kind]: (finding: Of<K>) => Said } = {
     what: "No track of the session sounds.",
     means: "There is nothing to export: bring in audio, or open a valve.",
   }),
+  "missing files": ({ files }) => ({
+    what: `${plural(files.length, `"${files[0] ?? ""}" is`, `${files.length} files are`)} missing.`,
+    means: "Silence stands in their place: supply them on the Bench, or the receiver gets holes.",
+  }),
   "silent stem": ({ stem, why }) => ({
     what: `"${stem}" will be silent: ${why}.`,
     means: "The receiver gets a file with nothing in it.",

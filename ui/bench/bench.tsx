@@ -2,6 +2,7 @@
 
 import { memo, useEffect, useMemo, useRef, useState, type RefObject } from "react";
 import { Eye, EyeOff, Minus, Plus, StretchHorizontal } from "lucide-react";
+import { MissingFiles } from "./missing-files";
 import { sortSelection } from "../session/actions";
 import { useSessionParts } from "../session/provider";
 import { BenchSettingsButton } from "../timeline/bench-settings";
@@ -91,8 +92,11 @@ export function Bench() {
   }, [chosenRow, rowHeight, height]);
   const small = "grid size-6 place-items-center rounded-sm text-soft hover:bg-shade hover:text-ink";
   return (
-    <main className="grid h-full grid-cols-[minmax(0,1fr)] grid-rows-[auto_minmax(0,1fr)_auto_auto]">
+    <main className="grid h-full grid-cols-[minmax(0,1fr)] grid-rows-[auto_auto_minmax(0,1fr)_auto_auto]">
       <h1 className="sr-only">Bench</h1>
+      <div>
+        <MissingFiles />
+      </div>
       <div className="flex border-b border-rule bg-paper" style={{ height: rulerHeightOf(session) + 1 }}>
         <div className="flex items-center gap-0.5 border-r border-rule px-2" style={{ width: HEAD_WIDTH }}>
           <span className="eyebrow flex-1 truncate">

@@ -17,6 +17,8 @@ import { useBenchSettings } from "../timeline/settings";
 import { printActions } from "../slip/print-actions";
 import { trackActions } from "../tracks/track-actions";
 import { ImportDialog } from "../import/import-dialog";
+import { missingAssets } from "../../core/session/supply";
+import { choose } from "../intake/gather";
 import { useIntake } from "../intake/store";
 import { chooseFiles } from "../import/store";
 import { playbackActions } from "../playback/actions";
@@ -107,6 +109,14 @@ export function Frame({ children }: { readonly children: ReactNode }) {
           useIntake.getState().begin({ id, name: session.name, frame, rate: session.rate });
           router.push("/intake");
         },
+      },
+      {
+        id: "supply",
+        group: "Session",
+        label: "Supply missing files",
+        key: "",
+        blocked: missingAssets(store.getState().session).length > 0 ? null : "Nothing is missing in this session.",
+        run: () => choose("files", (files) => void store.getState().supply(files.map((f) => f.file))),
       },
       {
         id: "zoom-in",

@@ -93,6 +93,8 @@ export const api = {
   upload: (file: File) => call("POST /api/uploads", {}, file),
   bringIn: (id: string, files: readonly { readonly upload: string; readonly name: string }[], place: Placing) =>
     call("POST /api/sessions/{id}/imports", { id }, { files, ...place }),
+  supply: (id: string, files: RequestOf<"supply">["files"]) =>
+    call("POST /api/sessions/{id}/missing", { id }, { files }),
   job: (id: string) => call("GET /api/jobs/{id}", { id }, NOTHING),
   look: (files: RequestOf<"look">["files"]) => call("POST /api/intakes", {}, { files }),
   judge: (request: Omit<RequestOf<"judge">, "kind">) => call("POST /api/intakes/check", {}, request),

@@ -15,6 +15,13 @@ export function doneNotice({ result }: Job): string | null {
       return MARKS[result.mark];
     case "bring back":
       return `${result.files === 1 ? "1 file is" : `${result.files} files are`} back in the session, muted, where they came from.`;
+    case "supply": {
+      const { supplied, missing, left } = result;
+      const there =
+        supplied.length === 1 ? `${supplied[0] ?? ""} is there now.` : `${supplied.length} files are there now.`;
+      const aside = left.map(({ name, why }) => `${name}: ${why}.`);
+      return [there, ...(missing > 0 ? [`Still missing: ${missing}.`] : []), ...aside.slice(0, 2)].join(" ");
+    }
     default:
       return null;
   }

@@ -84,6 +84,8 @@ export interface SessionStore {
   prove(handoff: string): Promise<void>;
   /** Sends files and has them put on the timeline. */
   bringIn(files: readonly File[], place: Placing): Promise<void>;
+  /** Puts files in the place of those that are missing. */
+  supply(files: readonly File[]): Promise<void>;
   cancel(job: string): Promise<void>;
   select(tracks: readonly string[]): void;
   selectClip(clip: ClipRef | null): void;
@@ -305,6 +307,16 @@ export function createSessionStore(state: SessionState, notices: Notices) {
           const sent: { upload: string; name: string }[] = [];
           for (const file of files) sent.push({ upload: (await api.upload(file)).upload, name: file.name });
           onJob(await api.bringIn(id, sent, place));
+        } catch (error) {
+          report(error);
+        }
+      },
+      async supply(files) {
+        await settled();
+        try {
+          const sent: { upload: string; path: string }[] = [];
+          for (const file of files) sent.push({ upload: (await api.upload(file)).upload, path: file.name });
+          onJob(await api.supply(id, sent));
         } catch (error) {
           report(error);
         }

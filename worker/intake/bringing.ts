@@ -2,6 +2,7 @@ import { rm } from "node:fs/promises";
 import type { FoundMedia } from "../../core/interchange/from-timeline";
 import { mediaKey } from "../../core/interchange/from-timeline";
 import type { Asset } from "../../core/session/document";
+import { missingName } from "../../core/session/supply";
 import type { Timeline } from "../../core/timeline/timeline";
 import type { PieceOfFile } from "../../server/audio/file-bytes";
 import type { Connection } from "../../server/db/connect";
@@ -95,7 +96,7 @@ export class Bringing {
       const name = fact?.name || "Audio";
       const asset = (file: Pick<WrittenFile, "sha256" | "frames" | "format">, origin: Asset["origin"]): Asset => ({
         id: file.sha256,
-        name: (origin === "missing" ? (fact?.path ?? name) : name).slice(0, 200),
+        name: origin === "missing" ? missingName(fact?.path ?? name, one.channel) : name.slice(0, 200),
         frames: file.frames,
         rate: file.format.rate,
         channels: file.format.channels,
@@ -110,7 +111,7 @@ export class Bringing {
       const to = this.unfinished();
       const frames = Math.max(1, Math.ceil(((reach.get(key) ?? 1) * rate) / timeline.rate));
       const file = await pool.run<"stand in">(
-        { kind: "stand in", name: fact?.path ?? name, frames, rate, to },
+        { kind: "stand in", name: missingName(fact?.path ?? name, one.channel), frames, rate, to },
         { signal },
       );
       await this.keep(file, null);

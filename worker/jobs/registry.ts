@@ -14,6 +14,7 @@ import { mend } from "./mend";
 import { print } from "./print";
 import { prove } from "./prove";
 import { refresh } from "./refresh";
+import { supply } from "./supply";
 import { takeIn } from "./take-in";
 
 /** How each kind of job is carried out; what is said of it stands in its contract. */
@@ -29,6 +30,7 @@ const carriers: { readonly [K in JobKind]: CarryOut<K> } = {
   "bring back": bringBack,
   look,
   "take in": takeIn,
+  supply,
   judge,
   mend,
   differences,

@@ -22,8 +22,8 @@ const hashes: string[] = [];
 beforeAll(async () => {
   at = await fresh();
   for (const n of [1, 2, 3]) hashes.push((await keep(at, `${n}`, sounds[hashOf(n)]!)).id);
-  const { of: _of, pad: _pad, clips: _clips, moves: _moves, tracks: _tracks, ...dry } = plainSlip([]);
-  await saveRecipe(at.db, "Dry", recipeSlip.parse(dry));
+  const wanted = Object.entries(plainSlip([])).filter(([key]) => key in recipeSlip.shape);
+  await saveRecipe(at.db, "Dry", recipeSlip.parse(Object.fromEntries(wanted)));
 });
 afterAll(() => at.close());
 
