@@ -37,6 +37,8 @@ export function SessionFiles() {
               <input
                 id={`session-file-${kind}`}
                 type="checkbox"
+                aria-label={name}
+                aria-describedby={`session-file-${kind}-about`}
                 className="mt-0.5 size-4 accent-[var(--spot)]"
                 checked={on !== undefined}
                 onChange={(e) =>
@@ -51,7 +53,9 @@ export function SessionFiles() {
               <label htmlFor={`session-file-${kind}`} className="min-w-0">
                 <b className="font-medium">{name}</b>
                 {on && <span className="figure ml-2 text-xs text-soft">{endingOf(on)}</span>}
-                <span className="block text-xs leading-snug text-soft">{on ? summaryOf(on) : about}</span>
+                <span id={`session-file-${kind}-about`} className="block text-xs leading-snug text-soft">
+                  {on ? summaryOf(on) : about}
+                </span>
               </label>
               {on && sessionKinds[kind].options.length > 0 && (
                 <Floating

@@ -116,7 +116,8 @@ export class Arrived {
       for (const entry of entries) {
         goOn();
         const name = `${path.replace(/\.zip$/i, "")}/${clean(entry.name)}`;
-        if (isNoise(name)) continue;
+        // What tells the session is read with the whole.
+        if (isNoise(name) || (whole === "otioz" && entry.name === OTIOZ_CONTENT)) continue;
         if (entry.stored) await this.add(name, entry.stored, stored, depth + 1, goOn, whole !== "zip");
         else {
           const to = this.unfinished();
