@@ -24,7 +24,7 @@ export function MissingFiles() {
     <DropArea onFiles={take} className="flex items-center gap-3 border-b border-wrong bg-wrong-wash px-3 py-1.5">
       <p className="min-w-0 flex-1 truncate" title={names.join(", ")}>
         <b className="font-semibold text-wrong">
-          {missing.length === 1 ? "1 file is missing" : `${missing.length} files are missing`}
+          {missing.length === 1 ? "1 file is missing" : `${missing.length} files are missing`}.
         </b>
         <span className="text-soft">
           {" "}

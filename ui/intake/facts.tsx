@@ -25,7 +25,7 @@ export function Facts({ candidate, arrival }: { readonly candidate: Candidate; r
         >
           {missing.slice(0, MOST).map((m, i) => (
             <li key={i} className="truncate" title={m.note}>
-              <b className="font-medium">{m.name}</b>
+              <b className="font-medium">{m.state === "missing" ? m.note.replace(/^.*[/\\]/, "") || m.name : m.name}</b>
               {m.state === "not audio" && <span className="text-soft"> · {m.note}</span>}
             </li>
           ))}
