@@ -122,6 +122,41 @@ describe("a session whose files are not all there", () => {
   }, 120_000);
 });
 
+describe("what comes back to a session", () => {
+  test("a revised stem and a mix stand muted below what they answer, in line with what was sent", async () => {
+    const handoff = await exported(withFiles(small, []));
+    const folder = mkdtempSync(join(tmpdir(), "stemzo-back-"));
+    execFileSync("unzip", ["-q", at.store.packagePath(handoff.id), "-d", folder]);
+    const inside = (name: string) => join(folder, handoff.manifest.folder, name);
+    const surf = handoff.manifest.files.find((f) => f.title === "Surf")!;
+    const mix = handoff.manifest.files.find((f) => f.role === "reference mix")!;
+    const revised = join(folder, "Surf v2.wav");
+    const late = join(folder, "Song master.wav");
+    execFileSync("sox", ["-D", inside(surf.name), revised, "vol", "0.5"]);
+    execFileSync("sox", ["-D", inside(mix.name), late, "pad", "480s@0"]);
+    const files = () => [sent(revised, "Surf v2.wav"), sent(late, "Song master.wav")];
+    const [candidate] = (await looked(files())).candidates;
+    const back = await takenIn(files(), candidate!, { into: handoff.of, frame: 9999 });
+    const told = Object.fromEntries(back.answers.map((a) => [a.name, a]));
+    expect(told["Surf v2"]).toMatchObject({ title: "Surf", aligned: { shift: 0 } });
+    expect(told["Surf v2"]?.aligned?.gainDb).toBeCloseTo(-6.02, 1);
+    expect(told["Surf v2"]?.aligned?.alike).toBeGreaterThan(0.99);
+    expect(told["Song master"]).toMatchObject({ title: mix.title, aligned: { shift: -480 } });
+    const { tracks } = back.document;
+    const names = tracks.map((t) => t.name);
+    expect(names.indexOf("Surf v2")).toBe(names.indexOf("Surf") + 1);
+    expect(names.indexOf("Song master")).toBe(names.length - 2);
+    for (const [name, offset] of [
+      ["Surf v2", 0],
+      ["Song master", 480],
+    ] as const) {
+      const track = tracks.find((t) => t.name === name)!;
+      expect([name, track.mute, track.clips[0]]).toMatchObject([name, true, { start: 0, offset }]);
+    }
+    rmSync(folder, { recursive: true });
+  }, 120_000);
+});
+
 describe("a session that goes out as every kind of session file and comes in again", () => {
   test("each is recognised in the package, opened as a session of its own, and sounds as it was told", async () => {
     const handoff = await exported(withFiles(small, told()), "session files");

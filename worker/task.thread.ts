@@ -59,9 +59,9 @@ async function carryOut(task: Task): Promise<Answers[keyof Answers]> {
   if (task.kind === "join sides") return joinSides(task);
   if (task.kind === "stand in") return standIn(task);
   if (task.kind === "turn") return turned(task);
-  if (task.kind === "judge") {
-    const { judge } = await import("./intake/judge");
-    return judge(task, inThousandths());
+  if (task.kind === "judge" || task.kind === "align") {
+    const { alignFiles, judge } = await import("./intake/judge");
+    return task.kind === "judge" ? judge(task, inThousandths()) : alignFiles(task);
   }
   if (task.kind === "look" || task.kind === "open arrival") {
     const { lookAt, openArrival } = await import("./intake/look");

@@ -6,6 +6,7 @@ import type { Label } from "../core/formats/label";
 import type { Bext, WavChunk, WavFormat } from "../core/formats/wav/format";
 import type { Finding } from "../core/printing/findings";
 import type { PrintFile, PrintPlan } from "../core/printing/print";
+import type { Alignment } from "../core/interchange/answers";
 import type { Judged, SetFile } from "../core/mending/set";
 import type { Session } from "../core/session/document";
 import type { ExportPlan } from "../core/delivery/plan";
@@ -181,6 +182,13 @@ export interface TurnTask {
   readonly mono: boolean;
 }
 
+/** Measures how a file lies to another of the same rate that it should be like. */
+export interface AlignTask {
+  readonly kind: "align";
+  readonly file: string;
+  readonly sent: string;
+}
+
 /** Judges files of one rate as a set of stems. */
 export interface JudgeTask {
   readonly kind: "judge";
@@ -324,6 +332,7 @@ export type Task =
   | ImportTask
   | TurnTask
   | JudgeTask
+  | AlignTask
   | CompareTask
   | ComparePackagesTask
   | ListenTask
@@ -346,6 +355,7 @@ export interface Answers {
   readonly "stand in": WrittenFile;
   readonly turn: WrittenFile;
   readonly judge: Judged;
+  readonly align: Alignment | null;
   readonly "cut media": MediaFile;
   readonly "write aaf": WrittenAaf;
   readonly compare: Residue;

@@ -25,6 +25,16 @@ export const takeIn = jobKind({
     session: z.string(),
     made: madeSchema,
     missing: z.int(),
+    /** Files that came back: which of those that were sent each answers, and how it lies to it; moved so that it fits. */
+    answers: z.array(
+      z.strictObject({
+        name: z.string(),
+        title: z.string(),
+        sentAt: z.string(),
+        /** Null: it is not like what was sent, so nobody can tell. */
+        aligned: z.strictObject({ shift: z.int(), gainDb: z.number(), alike: z.number() }).nullable(),
+      }),
+    ),
     left: z.array(z.strictObject({ name: z.string(), why: z.string() })),
   },
   title: "Taking in",

@@ -56,7 +56,16 @@ const MOST_NOTES = 100_000;
 export function fromTimeline(
   timeline: Timeline,
   found: ReadonlyMap<string, FoundMedia>,
-  { newId, rate = sessionRateOf(timeline) }: { readonly newId: () => string; readonly rate?: number },
+  {
+    newId,
+    rate = sessionRateOf(timeline),
+    onTrack,
+  }: {
+    readonly newId: () => string;
+    readonly rate?: number;
+    /** Told which track of the session each of the timeline's becomes, by their ids. */
+    readonly onTrack?: (was: string, is: string) => void;
+  },
 ): OpenedTimeline {
   const losses = new Losses();
   const at = (frame: Frames): Frames => {
@@ -70,6 +79,7 @@ export function fromTimeline(
   const mixTrack = timeline.tracks.find((t) => t.kind === "mix");
   const mixId = newId();
   const ids = new Map(timeline.tracks.map((t) => [t.id, t === mixTrack ? mixId : newId()]));
+  for (const [was, is] of ids) onTrack?.(was, is);
   const kinds = new Map(timeline.tracks.map((t) => [t.id, t.kind]));
   const phrases = new Map<string, Phrase>();
   const tracks = timeline.tracks

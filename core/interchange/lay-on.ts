@@ -3,11 +3,13 @@ import type { Clip, Session, Track } from "../session/document";
 import { mixOf } from "../session/routing";
 import { tempoMap } from "../time/tempo";
 import type { Frames } from "../units";
+import type { Answering } from "./answers";
 
 /**
  * The tracks of an opened session laid on another one, above its mix, in one step. Recordings stand as far behind
  * `frame` as they stood behind their beginning; notes stand in bars. `withTempo`: tempo and meter are taken over, which
- * moves what is placed in bars. `muted`: nothing of it sounds until somebody wants it to.
+ * moves what is placed in bars. `muted`: nothing of it sounds until somebody wants it to. `answering`: tracks, by their
+ * ids in what was opened, that answer what was sent: each stands below that, muted, at a place of its own.
  */
 export function layOnStep(
   session: Session,
@@ -17,7 +19,14 @@ export function layOnStep(
     withTempo,
     muted,
     newId,
-  }: { readonly frame: Frames; readonly withTempo: boolean; readonly muted: boolean; readonly newId: () => string },
+    answering = new Map(),
+  }: {
+    readonly frame: Frames;
+    readonly withTempo: boolean;
+    readonly muted: boolean;
+    readonly newId: () => string;
+    readonly answering?: ReadonlyMap<string, Answering>;
+  },
 ): Step {
   const edits: Edit[] = [];
   const known = new Set(session.assets.map((a) => a.id));
@@ -47,18 +56,24 @@ export function layOnStep(
     .map((track): Track => ({
       ...track,
       output: track.output === otherMix ? mix : track.output,
-      clips: track.clips.map(placed),
+      clips: answering.has(track.id)
+        ? track.clips.flatMap((c) => movedTo(c, answering.get(track.id)?.at ?? 0))
+        : track.clips.map(placed),
       automation: track.automation.map((a) => ({
         ...a,
         points: a.points.map((p) => ({ ...p, tick: tickOf(p.tick) })),
       })),
-      mute: muted && track.kind !== "group" && track.kind !== "return" ? true : track.mute,
+      mute: answering.has(track.id) || (muted && track.kind !== "group" && track.kind !== "return") ? true : track.mute,
     }));
   // All are there before anything runs into anything.
-  const at = session.tracks.indexOf(mixOf(session));
-  tracks.forEach((track, i) => {
+  const order = session.tracks.map((t) => t.id);
+  tracks.forEach((track) => {
+    const below = answering.get(track.id)?.below ?? null;
+    const found = below === null ? -1 : order.indexOf(below);
+    const index = found < 0 ? order.indexOf(mix) : found + 1;
+    order.splice(index, 0, track.id);
     const bare = { ...track, output: mix, sends: [], automation: track.automation.filter((a) => a.target !== "send") };
-    edits.push({ do: "add", in: "tracks", item: { ...bare }, index: at + i });
+    edits.push({ do: "add", in: "tracks", item: { ...bare }, index });
   });
   for (const track of tracks) {
     if (track.output !== mix) edits.push({ do: "set", in: "tracks", id: track.id, patch: { output: track.output } });
@@ -80,4 +95,12 @@ export function layOnStep(
     }),
   );
   return { label: `Take in ${opened.name}`.slice(0, 200), edits };
+}
+
+/** A recording with its first frame at `at`; what would stand before the beginning is cut off. */
+function movedTo(clip: Clip, at: Frames): readonly Clip[] {
+  if (clip.kind !== "audio") return [clip];
+  const cut = Math.max(0, -at);
+  if (cut >= clip.frames) return [];
+  return [{ ...clip, start: at + cut, offset: clip.offset + cut, frames: clip.frames - cut }];
 }

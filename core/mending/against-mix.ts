@@ -2,6 +2,7 @@ import { dbToGain, gainToDb } from "../math";
 import type { Frames } from "../units";
 import type { AudioReader } from "../audio/audio-reader";
 import { Lags, MOST_LAG, WINDOW, strongest } from "./lags";
+import { loudestStretches, stretch } from "./stretch";
 import type { Mend, SetFile, SetFinding } from "./set";
 
 const BLOCK: Frames = 16384;
@@ -11,7 +12,6 @@ const ADDS_UP_DB = -55;
 const ADDS_UP_REL_DB = -50;
 /** Of a block that is heard in what is left. */
 const HEARD_DB = -60;
-const WINDOWS = 3;
 /** A file is where it is found if it explains at least so much of itself there. */
 const SURE = 0.5;
 /** A mend has to take away so much of what is left. */
@@ -185,20 +185,15 @@ function leftOver(files: readonly SetFile[], mends: readonly Mend[], mix: AudioR
   }
   const isQuiet =
     peak <= dbToGain(ADDS_UP_DB) || energy <= mixEnergy * dbToGain(ADDS_UP_REL_DB) * dbToGain(ADDS_UP_REL_DB);
-  return { peak, peaks, energy, addsUp: isQuiet, from: Math.max(0, from), to, windows: loudest(energies) };
-}
-
-/** The stretches of a window's length with most energy, apart from each other. */
-function loudest(energies: readonly number[]): readonly Frames[] {
-  const wide = Math.max(1, Math.round(WINDOW / BLOCK));
-  const sums = energies.map((_, i) => energies.slice(i, i + wide).reduce((a, b) => a + b, 0));
-  const windows: number[] = [];
-  const order = sums.map((_, i) => i).sort((a, b) => (sums[b] as number) - (sums[a] as number) || a - b);
-  for (const i of order) {
-    if (windows.length >= WINDOWS || sums[i] === 0) break;
-    if (windows.every((w) => Math.abs(w - i) >= wide)) windows.push(i);
-  }
-  return windows.map((i) => i * BLOCK);
+  return {
+    peak,
+    peaks,
+    energy,
+    addsUp: isQuiet,
+    from: Math.max(0, from),
+    to,
+    windows: loudestStretches(energies, BLOCK),
+  };
 }
 
 type Likely = { readonly file: number; readonly saves: number; readonly lag: Frames; readonly gain: number } & {
@@ -348,13 +343,4 @@ function mendedFile(
   if (gain !== 1)
     for (const side of [left, right]) for (let i = 0; i < count; i++) side[i] = (side[i] as number) * gain;
   return mend.swap ? [right, left] : [left, right];
-}
-
-/** Frames of a file wherever they are asked for: silence before it and behind it. */
-function stretch(audio: AudioReader, from: Frames, count: Frames): readonly [Float32Array, Float32Array] {
-  const [left, right] = [new Float32Array(count), new Float32Array(count)];
-  const begin = Math.max(0, from);
-  const end = Math.min(audio.frames, from + count);
-  if (end > begin) audio.read(begin, end - begin, left, right, begin - from);
-  return [left, right];
 }

@@ -3,6 +3,7 @@
 import Link from "next/link";
 import { useRouter } from "next/navigation";
 import { useState, useSyncExternalStore } from "react";
+import { toast } from "sonner";
 import type { Candidate } from "../../contract/intake";
 import { Button } from "../parts/button";
 import { ProgressBar } from "../parts/progress-bar";
@@ -14,7 +15,7 @@ import { Fault } from "./fault";
 import { LineUp } from "./line-up";
 import { SetCheck, isSet } from "./set-check";
 import { chosenOf, useIntake } from "./store";
-import { KIND_WORDS, contentsOf, missingOf } from "./words";
+import { KIND_WORDS, answersText, contentsOf, missingOf } from "./words";
 
 const never = () => () => undefined;
 
@@ -260,6 +261,8 @@ function Opening({ candidate }: { readonly candidate: Candidate }) {
   const open = async (target: string | null) => {
     const session = await takeIn({ name, into: target, joinPairs, withTempo, muted });
     if (session === null) return;
+    const said = answersText(useIntake.getState().answers);
+    if (said !== "") toast(said, { duration: 20_000 });
     router.push(`/s/${session}`);
     clear();
   };

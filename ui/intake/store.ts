@@ -20,6 +20,8 @@ interface IntakeState {
   readonly arrival: Arrival | null;
   readonly chosen: string | null;
   readonly fault: ServiceFault | null;
+  /** What came back to the session that it was laid on. */
+  readonly answers: ResultOf<"take in">["answers"];
   /** The session that it may be laid on. */
   readonly into: { readonly id: string; readonly name: string; readonly frame: number; readonly rate: number } | null;
   /** Begins anew, for a session or for none. */
@@ -44,6 +46,7 @@ const EMPTY = {
   arrival: null,
   chosen: null,
   fault: null,
+  answers: [],
   into: null,
 } as const;
 
@@ -115,7 +118,9 @@ export const useIntake = create<IntakeState>()((set, get) => {
         const frame = how.into === null ? 0 : (into?.frame ?? 0);
         const job = await follow(await api.takeIn({ ...how, files: sent, candidate: chosen, frame }), mine);
         if (!job) return null;
-        return (job.result as ResultOf<"take in">).session;
+        const { session, answers } = job.result as ResultOf<"take in">;
+        set({ answers });
+        return session;
       } catch (error) {
         refused(error);
         return null;

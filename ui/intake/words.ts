@@ -1,4 +1,7 @@
 import type { Candidate, CandidateKind } from "../../contract/intake";
+import type { ResultOf } from "../../contract/job-kinds";
+import { formatNumber } from "../../core/words/numbers";
+import { dayText } from "../parts/dates";
 
 /** What each kind of candidate is called, and what opening it gives. */
 export const KIND_WORDS: Readonly<Record<CandidateKind, { readonly name: string; readonly about: string }>> = {
@@ -37,3 +40,25 @@ export function contentsOf(candidate: Candidate): string {
 
 export const missingOf = (candidate: Candidate) =>
   candidate.media.filter((m) => m.state !== "found" && m.state !== "inside");
+
+/** What came back, and how it lies to what was sent. */
+export function answersText(answers: ResultOf<"take in">["answers"]): string {
+  return answers
+    .slice(0, 4)
+    .map(({ name, title, sentAt, aligned }) => {
+      const day = `"${title}" of ${dayText(sentAt)}`;
+      if (!aligned)
+        return `"${name}" stands where ${day} stood; it is not like it, so nobody can tell how they line up.`;
+      const by = Math.abs(aligned.shift);
+      const place =
+        by === 0
+          ? "to the sample"
+          : `${by.toLocaleString("en")} ${by === 1 ? "sample" : "samples"} ${aligned.shift > 0 ? "early" : "late"}, and was moved`;
+      const louder =
+        Math.abs(aligned.gainDb) < 0.1
+          ? "as loud"
+          : `${formatNumber(Math.abs(aligned.gainDb), 1)} dB ${aligned.gainDb > 0 ? "louder" : "quieter"}`;
+      return `"${name}" answers ${day}: ${by === 0 ? `in place ${place}` : place}; ${louder}. It is muted.`;
+    })
+    .join("\n");
+}

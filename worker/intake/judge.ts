@@ -1,9 +1,11 @@
 import { WavReader } from "../../core/formats/wav/read";
+import type { Alignment } from "../../core/interchange/answers";
+import { align } from "../../core/mending/align";
 import { judgeSet } from "../../core/mending/judge-set";
 import type { Judged, SetFile } from "../../core/mending/set";
 import { FileSource } from "../../server/audio/file-bytes";
 import { DecodeCancelled } from "../import/reader";
-import type { JudgeTask } from "../task";
+import type { AlignTask, JudgeTask } from "../task";
 
 /** Judges files that were brought to one rate as a set of stems. */
 export function judge({ files, mix, rate, hasTempo }: JudgeTask, progress: (part: number) => boolean): Judged {
@@ -25,6 +27,16 @@ export function judge({ files, mix, rate, hasTempo }: JudgeTask, progress: (part
         },
       },
     );
+  } finally {
+    for (const source of open) source.close();
+  }
+}
+
+/** How a file lies to what was sent, both WAV files of one rate. */
+export function alignFiles({ file, sent }: AlignTask): Alignment | null {
+  const open = [new FileSource(file), new FileSource(sent)] as const;
+  try {
+    return align(WavReader.open(open[0]), WavReader.open(open[1]));
   } finally {
     for (const source of open) source.close();
   }

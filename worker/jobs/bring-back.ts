@@ -2,17 +2,14 @@ import { randomUUID } from "node:crypto";
 import { rm } from "node:fs/promises";
 import { madeBy } from "../../core/printing/step";
 import { bringBackStep } from "../../core/session/bring-back";
-import type { ByteSource } from "../../core/formats/bytes/bytes";
-import { FileSink } from "../../server/audio/file-bytes";
 import { openPackage } from "../../server/packages/read";
 import { recordAudio } from "../../server/services/audio";
 import { readHandoff } from "../../server/services/handoffs";
 import { appendStep, readDocument } from "../../server/services/sessions";
+import { copyOut } from "../copy-out";
 import type { CarryOut } from "../job-context";
 import { done } from "../job-context";
 import type { ImportedFile } from "../task";
-
-const PIECE = 1 << 20;
 
 /** Lays the files of a package on the session at their stamps, in one step. */
 export const bringBack: CarryOut<"bring back"> = async (job, { handoff }, { db, store, pool, signal, report }) => {
@@ -76,15 +73,3 @@ export const bringBack: CarryOut<"bring back"> = async (job, { handoff }, { db, 
     await Promise.all(leftovers.map((path) => rm(path, { force: true })));
   }
 };
-
-/** A file of a package as a file of its own. */
-function copyOut(source: ByteSource, path: string): void {
-  const sink = new FileSink(path);
-  const bytes = new Uint8Array(PIECE);
-  for (let at = 0; at < source.size; at += PIECE) {
-    const piece = bytes.subarray(0, Math.min(PIECE, source.size - at));
-    source.read(at, piece);
-    sink.write(piece);
-  }
-  sink.close();
-}

@@ -1,4 +1,4 @@
-import { isMixName } from "../../core/mending/judge-set";
+import { isMixName } from "../../core/interchange/mix-name";
 import { membersOf } from "../../core/mending/mended";
 import { sessionRateOf } from "../../core/interchange/from-timeline";
 import { Bringing, STALL_MS } from "../intake/bringing";

@@ -8,6 +8,8 @@ import type { Session } from "../../core/session/document";
 import type { Timeline } from "../../core/timeline/timeline";
 import { insertBundle } from "../../server/services/bundles";
 import { appendStep, insertSession, readDocument } from "../../server/services/sessions";
+import type { Answering } from "../../core/interchange/answers";
+import { answersOf } from "../intake/answers";
 import { Bringing, STALL_MS } from "../intake/bringing";
 import type { UnpackedBundle } from "../intake/look";
 import type { CarryOut } from "../job-context";
@@ -32,14 +34,21 @@ export const takeIn: CarryOut<"take in"> = async (job, request, context) => {
         await taking.record(tx);
         await insertSession(tx, named(opened.bundle?.session as Session, request.name), id);
         await insertBundle(tx, id, (opened.bundle as UnpackedBundle).beside);
-        await done(tx, job, { kind: "take in", session: id, made: madeBy([]), missing: 0, left: [] });
+        await done(tx, job, { kind: "take in", session: id, made: madeBy([]), missing: 0, answers: [], left: [] });
       });
     } else {
       const document = request.into === null ? null : (await readDocument(db, request.into)).document;
       const timeline = request.joinPairs ? opened.timeline : apart(opened.timeline, opened.pairs);
       const rate = document?.rate ?? sessionRateOf(timeline);
       const found = await taking.media(timeline, opened, rate);
-      const made = fromTimeline(timeline, found, { newId: randomUUID, rate });
+      const ids = new Map<string, string>();
+      const made = fromTimeline(timeline, found, { newId: randomUUID, rate, onTrack: (was, is) => ids.set(was, is) });
+      const isFiles = /^(files|package)/.test(request.candidate);
+      const { told, byTrack } =
+        document !== null && request.into !== null && isFiles
+          ? await answersOf({ id: request.into, document }, timeline, found, context)
+          : { told: [], byTrack: new Map<string, Answering>() };
+      const answering = new Map([...byTrack].map(([track, answer]) => [ids.get(track) ?? track, answer]));
       const missing = [...found.values()].filter((f) => f.isMissing).length;
       const left = opened.left.map(({ path, why }) => ({ name: path, why }));
       await db.transaction(async (tx) => {
@@ -50,11 +59,11 @@ export const takeIn: CarryOut<"take in"> = async (job, request, context) => {
         else
           await appendStep(tx, id, job.id, (now) => {
             const { frame, withTempo, muted } = request;
-            const step = layOnStep(now, made.session, { frame, withTempo, muted, newId: randomUUID });
+            const step = layOnStep(now, made.session, { frame, withTempo, muted, newId: randomUUID, answering });
             put = madeBy(step.edits);
             return step.edits.length === 0 ? null : step;
           });
-        await done(tx, job, { kind: "take in", session: id, made: put, missing, left });
+        await done(tx, job, { kind: "take in", session: id, made: put, missing, answers: told, left });
       });
     }
     await Promise.all(sent.map((f) => rm(f.stored, { force: true })));
