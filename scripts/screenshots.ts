@@ -1,6 +1,13 @@
+import { mkdtempSync, writeFileSync } from "node:fs";
+import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { chromium } from "@playwright/test";
 import type { Page } from "@playwright/test";
+import type { Job } from "../contract/job";
+import { isOver } from "../contract/job";
+import { WavWriter } from "../core/formats/wav/write";
+import { noise } from "../core/testing/listen";
+import { FileSink } from "../server/audio/file-bytes";
 import { CHECKOUT } from "./build";
 import { CHROMIUM } from "./chromium";
 import { startDisposable } from "./disposable";
@@ -85,9 +92,6 @@ async function main(): Promise<void> {
     await shoot("notes");
     await page.keyboard.press("e");
     await page.keyboard.press("0");
-    await drop(page);
-    await shoot("import");
-    await page.keyboard.press("Escape");
 
     await track(page, "Glass pad").click();
     await page.keyboard.press("f");
@@ -124,31 +128,90 @@ async function main(): Promise<void> {
     const sheet = await page.getByRole("link", { name: /sheet\.html$/ }).getAttribute("href");
     await page.goto(`${stemzo.address}${sheet ?? ""}`);
     await shoot("sheet");
+
+    await arrive(page, stemzo.address, [await sessionFiles(stemzo.address)]);
+    await page.getByRole("button", { name: /^AAF/ }).click();
+    await shoot("intake");
+    await arrive(page, stemzo.address, damagedSet());
+    await page.getByRole("heading", { name: /wrong$/ }).waitFor({ timeout: 60_000 });
+    await shoot("check");
   } finally {
     await browser.close();
     await stemzo.stop();
   }
 }
 
+/** Gives files to the first page. */
+async function arrive(page: Page, address: string, files: readonly string[]): Promise<void> {
+  await page.goto(address);
+  await page.locator("[data-awake]").waitFor();
+  const [chooser] = await Promise.all([
+    page.waitForEvent("filechooser"),
+    page.getByRole("button", { name: "Choose files" }).click(),
+  ]);
+  await chooser.setFiles([...files]);
+  await page.getByRole("region", { name: "Open it as" }).waitFor({ timeout: 60_000 });
+}
+
+/** The demo as session files of three kinds in a package; answers with its path. */
+async function sessionFiles(address: string): Promise<string> {
+  const call = async <T>(path: string, body?: unknown): Promise<T> => {
+    const response = await fetch(
+      `${address}/api${path}`,
+      body === undefined
+        ? {}
+        : { method: "POST", headers: { "content-type": "application/json" }, body: JSON.stringify(body) },
+    );
+    return (await response.json()) as T;
+  };
+  const { revision } = await call<{ revision: number }>("/sessions/harbour-lamps");
+  const patch = { sessionFiles: [{ kind: "aaf" }, { kind: "dawproject" }, { kind: "midi" }] };
+  const step = { label: "Session files", edits: [{ do: "set sheet", patch }] };
+  await call("/sessions/harbour-lamps/edits", { base: revision, steps: [{ id: "session-files", step }] });
+  const { id } = await call<Job>("/sessions/harbour-lamps/exports", { only: "session files" });
+  for (let job = await call<Job>(`/jobs/${id}`); !isOver(job.status); job = await call<Job>(`/jobs/${id}`))
+    await new Promise((resolve) => setTimeout(resolve, 200));
+  const path = join(mkdtempSync(join(tmpdir(), "stemzo-pictures-")), "Harbour Lamps.zip");
+  writeFileSync(path, Buffer.from(await (await fetch(`${address}/api/handoffs/${id}/package`)).arrayBuffer()));
+  return path;
+}
+
+/** Stems as somebody sends them: one late, one with its sides changed over, one twice, and a mix. */
+function damagedSet(): readonly string[] {
+  const folder = mkdtempSync(join(tmpdir(), "stemzo-pictures-"));
+  const frames = 12 * 48000;
+  const names = ["Foghorn", "Bell buoy", "Glass", "Breath"];
+  const sounds = names.map((_, i) => noise(frames, 3 + i, 0.1));
+  const sum = (side: "left" | "right") =>
+    Float32Array.from({ length: frames }, (_, i) => sounds.reduce((n, s) => n + (s[side][i] ?? 0), 0));
+  const late = (side: Float32Array | undefined) =>
+    Float32Array.from({ length: frames }, (_, i) => side?.[i - 1234] ?? 0);
+  const [foghorn, buoy, glass, breath] = sounds;
+  const set = {
+    Foghorn: foghorn,
+    "Bell buoy": { left: late(buoy?.left), right: late(buoy?.right) },
+    Glass: glass && { left: glass.right, right: glass.left },
+    Breath: breath,
+    "Breath copy": breath,
+    "Rough mix": { left: sum("left"), right: sum("right") },
+  };
+  return Object.entries(set).flatMap(([name, sound]) => {
+    if (!sound) return [];
+    const path = join(folder, `${name}.wav`);
+    const sink = new FileSink(path);
+    const format = { rate: 48000, channels: 2, depth: "24" } as const;
+    const writer = new WavWriter(sink, { format, bext: null, ditherSeed: null });
+    writer.write(sound.left, sound.right, 0, frames);
+    writer.finish();
+    sink.close();
+    return [path];
+  });
+}
+
 /** Waits until a notice has come and gone. */
 async function passes(page: Page, notice: RegExp): Promise<void> {
   await page.getByText(notice).waitFor({ timeout: 30_000 });
   await page.getByText(notice).waitFor({ state: "hidden", timeout: 30_000 });
-}
-
-/** Lets two files go over the lanes, which is asked about before anything happens. */
-async function drop(page: Page): Promise<void> {
-  const lanes = page.getByRole("img", { name: /^Lanes/ });
-  const box = await lanes.boundingBox();
-  if (!box) throw new Error("the lanes are not drawn");
-  const dataTransfer = await page.evaluateHandle(() => {
-    const transfer = new DataTransfer();
-    for (const name of ["Winch on the north pier.wav", "Chain locker.flac"])
-      transfer.items.add(new File([new Uint8Array(4_000_000)], name));
-    return transfer;
-  });
-  await lanes.dispatchEvent("drop", { dataTransfer, clientX: box.x + 300, clientY: box.y + 60 });
-  await page.getByRole("dialog").waitFor();
 }
 
 const track = (page: Page, name: string) =>

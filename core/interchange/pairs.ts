@@ -11,7 +11,11 @@ export interface MediaPair {
 /** Names that say which side a file is: `Vox L`, `vox_right`, `Vox.L`, `Vox (R)`. */
 const SIDE = /^(.*?)[ ._-]*[([]?(l|r|left|right)[)\]]?$/i;
 
+/** A longer one is no name, and would keep the pattern busy. */
+const LONGEST_NAME = 200;
+
 function sideOf(name: string): { readonly base: string; readonly side: "left" | "right" } | null {
+  if (name.length > LONGEST_NAME) return null;
   const [, base, side] = SIDE.exec(name.trim()) ?? [];
   // One letter behind another is the end of a word.
   if (base === undefined || side === undefined || base === "") return null;
@@ -28,11 +32,12 @@ export function joinPairs(timeline: Timeline): { readonly timeline: Timeline; re
   const pairs = new Map<string, MediaPair>();
   const gone = new Set<TimelineTrack>();
   const joined = new Map<TimelineTrack, TimelineTrack>();
+  const sides = new Map(timeline.tracks.map((t) => [t, sideOf(t.name)]));
   for (const left of timeline.tracks) {
-    const side = sideOf(left.name);
+    const side = sides.get(left);
     if (side?.side !== "left" || gone.has(left)) continue;
     const right = timeline.tracks.find((t) => {
-      const other = sideOf(t.name);
+      const other = sides.get(t);
       return !gone.has(t) && other?.side === "right" && other.base === side.base && areSides(left, t, media);
     });
     if (!right) continue;

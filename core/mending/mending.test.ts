@@ -195,7 +195,7 @@ describe("a set of stems from anywhere", () => {
         if (fault !== "missing") expect(findings.map((f) => f.kind)).not.toContain("missing");
         if (["swapped", "turned over", "quieter"].includes(fault)) expect(residualDb ?? -200).toBeLessThan(-55);
       }),
-      { numRuns: 40 },
+      { numRuns: Number(process.env["STEMZO_SETS"] ?? 20) },
     );
   });
 });
