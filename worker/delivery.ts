@@ -202,22 +202,33 @@ async function packed(
       { session: document, id, revision, date, dataRoot, wanted: session.sheet.sessionFiles, bundle },
       { store, pool, threads, signal, report },
     );
-    const manifest = manifestOf(session, id, revision, asked, plan, {
-      files: included.map((i) => ({ file: plan.files[i] as StemFile, ready: ready[i] as Ready, key: keys[i] ?? "" })),
-      papers,
-      sessionFiles: told.facts,
-      frames: longest,
-      end: asked.ends === "equal" || asked.tail !== "measured" ? end : null,
-      since: changes,
-    });
+    const sessionFiles = told.facts;
+    const describe = async () =>
+      manifestOf(session, id, revision, asked, plan, {
+        files: included.map((i) => ({ file: plan.files[i] as StemFile, ready: ready[i] as Ready, key: keys[i] ?? "" })),
+        papers,
+        sessionFiles: await sessionFiles,
+        frames: longest,
+        end: asked.ends === "equal" || asked.tail !== "measured" ? end : null,
+        since: changes,
+      });
     const all = [...files.map((f) => f.packed), ...told.packed];
     const audioBytes = all.reduce((sum, f) => sum + f.bytes, 0);
     const speed = outputs.length === 0 ? 0 : (end - plan.from) / session.rate / spent;
-    await writePackage(zipPath, all, papers, manifest, {
-      date,
-      signal,
-      onBytes: (n) => report({ stage: "packing", done: 0.9 + (0.1 * n) / audioBytes, speed, secondsLeft: null }),
-    });
+    const described = describe();
+    described.catch(() => undefined);
+    await writePackage(
+      zipPath,
+      all,
+      papers,
+      { folder: plan.folder, late: described },
+      {
+        date,
+        signal,
+        onBytes: (n) => report({ stage: "packing", done: 0.9 + (0.1 * n) / audioBytes, speed, secondsLeft: null }),
+      },
+    );
+    const manifest = await described;
     isMade = true;
     const facts = files.map((f, i) => factsOf(manifest.files[i]?.name ?? "", f));
     return { zipPath, bytes: (await stat(zipPath)).size, manifest, facts, whole, speed };

@@ -6,7 +6,7 @@ import { RenderCancelled, TooLong } from "../core/engine/render";
 import type { Frames } from "../core/units";
 import { MalformedFile } from "../core/formats/bytes/bytes";
 import { prepareReshaped } from "../server/audio/reshaped";
-import { AudioStore } from "../server/audio/store";
+import { AudioStore, sha256OfFileNow } from "../server/audio/store";
 import { compareMixes, writeListening } from "./compare";
 import { DecodeCancelled } from "./import/reader";
 import { importFile } from "./import/import-file";
@@ -58,6 +58,7 @@ async function carryOut(task: Task): Promise<Answers[keyof Answers]> {
   if (task.kind === "cut media") return cutMedia(task);
   if (task.kind === "join sides") return joinSides(task);
   if (task.kind === "stand in") return standIn(task);
+  if (task.kind === "hash") return sha256OfFileNow(task.path);
   if (task.kind === "turn") return turned(task);
   if (task.kind === "judge" || task.kind === "align") {
     const { alignFiles, judge } = await import("./intake/judge");

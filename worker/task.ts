@@ -19,7 +19,6 @@ import type { Arrival } from "../contract/intake";
 import type { PieceOfFile } from "../server/audio/file-bytes";
 import type { SentFile } from "./intake/items";
 import type { OpenedArrival } from "./intake/look";
-import type { WrittenAaf } from "./tell/aaf";
 import type { MediaFile } from "./tell/media";
 import type { SharedSignalsMemory } from "./shared-signals";
 
@@ -285,6 +284,12 @@ export interface WriteAafTask {
   readonly date: number;
 }
 
+/** SHA-256 of a file. */
+export interface HashTask {
+  readonly kind: "hash";
+  readonly path: string;
+}
+
 /** Looks at files that were sent. */
 export interface LookTask {
   readonly kind: "look";
@@ -324,6 +329,7 @@ export type Task =
   | StandInTask
   | CutTask
   | WriteAafTask
+  | HashTask
   | RenderTask
   | HelpTask
   | LoadTask
@@ -357,7 +363,9 @@ export interface Answers {
   readonly judge: Judged;
   readonly align: Alignment | null;
   readonly "cut media": MediaFile;
-  readonly "write aaf": WrittenAaf;
+  /** Bytes of the file. */
+  readonly "write aaf": number;
+  readonly hash: string;
   readonly compare: Residue;
   readonly "compare packages": PackageDifferences;
   readonly listen: Listening;

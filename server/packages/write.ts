@@ -10,6 +10,12 @@ export interface PackedFile extends Stored {
   readonly name: string;
 }
 
+/** A manifest that is whole only when the files have been packed. */
+export interface LateManifest {
+  readonly folder: string;
+  readonly late: Promise<Manifest>;
+}
+
 /**
  * Streams files into one ZIP, stored as they are, and beside them the papers, the manifest and the list of hashes.
  * `onBytes` is told how many of the files' bytes are written. What it leaves when it fails is for the caller to remove.
@@ -18,7 +24,7 @@ export async function writePackage(
   zipPath: string,
   files: readonly PackedFile[],
   papers: readonly Pick<Paper, "name" | "bytes">[],
-  manifest: Manifest,
+  manifest: Manifest | LateManifest,
   {
     date,
     signal,
@@ -38,10 +44,11 @@ export async function writePackage(
     }
     signal.throwIfAborted();
     for (const { name, bytes } of papers) await zip.addBytes(within(name), bytes);
-    const text = Buffer.from(JSON.stringify(manifest, null, 2));
+    const whole = "late" in manifest ? await manifest.late : manifest;
+    const text = Buffer.from(JSON.stringify(whole, null, 2));
     const digest = createHash("sha256").update(text).digest("hex");
     await zip.addBytes(within(MANIFEST_NAME), text);
-    await zip.addBytes(within(HASH_LIST_NAME), Buffer.from(hashList(manifest, digest)));
+    await zip.addBytes(within(HASH_LIST_NAME), Buffer.from(hashList(whole, digest)));
     await zip.finish();
   } catch (error) {
     await zip.abandon();

@@ -41,7 +41,7 @@ export async function demoThroughDoors({ store, pool, dataRoot }: Workshop): Pro
         { session: demo, id: "demo", revision: 0, date: new Date(0), dataRoot, wanted: [how], bundle: null },
         { store, pool, threads: 2, signal, report: () => undefined },
       );
-      const [facts] = made.facts;
+      const [facts] = await made.facts;
       const files = made.packed
         .filter((p) => !p.name.endsWith(".txt"))
         .map((p) => ({ stored: p.path, path: p.name.replace(/^Session files\//, "") }));

@@ -4,17 +4,13 @@ import { plainHead } from "../../core/formats/wav/cut";
 import { WavReader } from "../../core/formats/wav/read";
 import { RenderCancelled } from "../../core/engine/render";
 import { FileSink, FileSource } from "../../server/audio/file-bytes";
-import { sha256OfFileNow } from "../../server/audio/store";
 import type { WriteAafTask } from "../task";
 
-/** An AAF file on disk. */
-export interface WrittenAaf {
-  readonly bytes: number;
-  readonly sha256: string;
-}
-
-/** Writes an AAF file, its media streaming in where they are to be inside. Nothing is left when it fails. */
-export function writeAafFile(task: WriteAafTask, progress: (part: number) => boolean): WrittenAaf {
+/**
+ * Writes an AAF file, its media streaming in where they are to be inside; answers with its bytes. Nothing is left when it
+ * fails.
+ */
+export function writeAafFile(task: WriteAafTask, progress: (part: number) => boolean): number {
   const { timeline, media, audio, to, name, date } = task;
   const opened = media.map((m) => ({ id: m.id, file: new FileSource(m.path) }));
   const total = Math.max(
@@ -44,7 +40,7 @@ export function writeAafFile(task: WriteAafTask, progress: (part: number) => boo
     const written = new FileSource(to);
     const bytes = written.size;
     written.close();
-    return { bytes, sha256: sha256OfFileNow(to) };
+    return bytes;
   } catch (error) {
     sink?.abandon();
     rmSync(to, { force: true });

@@ -23,7 +23,6 @@ import type { Loss } from "../../core/timeline/loss";
 import type { Timeline, TimelineMedia } from "../../core/timeline/timeline";
 import { FileSource } from "../../server/audio/file-bytes";
 import type { AudioStore } from "../../server/audio/store";
-import { sha256OfFile } from "../../server/audio/store";
 import type { PackedFile } from "../../server/packages/write";
 import { ZipWriter } from "../../server/packages/zip";
 import { TAIL_GUESS_S, orFail } from "../job-context";
@@ -56,7 +55,8 @@ interface Work {
 
 /** Session files on disk, ready to be packed; whoever packed them removes what they are made of. */
 export interface MadeSessionFiles {
-  readonly facts: readonly SessionFileFacts[];
+  /** Large files are hashed while they are packed. */
+  readonly facts: Promise<readonly SessionFileFacts[]>;
   readonly packed: readonly PackedFile[];
   readonly scratch: readonly string[];
 }
@@ -104,7 +104,7 @@ class SessionFileMaker {
     const bundled = wanted.find((how) => how.kind === "bundle");
     if (bundled) files.push(await this.bundle(bundled));
     return {
-      facts: files.map((f) => f.facts),
+      facts: held(Promise.all(files.map((f) => f.facts))),
       packed: files.flatMap((f) => f.packed),
       scratch: this.scratch,
     };
@@ -194,20 +194,21 @@ class SessionFileMaker {
         sha256: sha256Of(paper),
       },
     ];
+    const facts = async (): Promise<SessionFileFacts> => ({
+      name,
+      kind: how.kind,
+      how,
+      bytes: main.bytes,
+      sha256: await main.sha256,
+      tracks: timeline.tracks.length,
+      clips: timeline.tracks.reduce((n, t) => n + t.clips.length, 0),
+      notes: timeline.tracks.reduce((n, t) => n + t.notes.reduce((k, c) => k + c.notes.length, 0), 0),
+      beside: besideFiles.map(({ name: n, bytes, sha256 }) => ({ name: n, bytes, sha256 })),
+      prints: [...told].filter(([id]) => usedPrints.has(id)).map(([id, facts]) => ({ id, ...facts })),
+      losses,
+    });
     return {
-      facts: {
-        name,
-        kind: how.kind,
-        how,
-        bytes: main.bytes,
-        sha256: main.sha256,
-        tracks: timeline.tracks.length,
-        clips: timeline.tracks.reduce((n, t) => n + t.clips.length, 0),
-        notes: timeline.tracks.reduce((n, t) => n + t.notes.reduce((k, c) => k + c.notes.length, 0), 0),
-        beside: besideFiles.map(({ name: n, bytes, sha256 }) => ({ name: n, bytes, sha256 })),
-        prints: [...told].filter(([id]) => usedPrints.has(id)).map(([id, facts]) => ({ id, ...facts })),
-        losses,
-      },
+      facts: held(facts()),
       packed: [
         { name, path: main.path, start: 0, bytes: main.bytes },
         ...besideFiles.map((f) => ({ name: f.name, path: f.path, start: 0, bytes: f.bytes })),
@@ -223,20 +224,22 @@ class SessionFileMaker {
     const bytes = await writeBundle({ session, revision, date, beside: bundle }, { store, path, signal, report });
     const name = `${SESSION_FOLDER}/${this.song}${endingOf(how)}`;
     const clips = session.tracks.flatMap((t) => t.clips);
+    const hash = this.hash(path);
+    const facts = async (): Promise<SessionFileFacts> => ({
+      name,
+      kind: how.kind,
+      how,
+      bytes,
+      sha256: await hash,
+      tracks: session.tracks.length,
+      clips: clips.filter((c) => c.kind !== "notes").length,
+      notes: session.phrases.reduce((n, p) => n + p.notes.length, 0),
+      beside: [],
+      prints: [],
+      losses: [],
+    });
     return {
-      facts: {
-        name,
-        kind: how.kind,
-        how,
-        bytes,
-        sha256: await sha256OfFile(path),
-        tracks: session.tracks.length,
-        clips: clips.filter((c) => c.kind !== "notes").length,
-        notes: session.phrases.reduce((n, p) => n + p.notes.length, 0),
-        beside: [],
-        prints: [],
-        losses: [],
-      },
+      facts: held(facts()),
       packed: [{ name, path, start: 0, bytes }],
     };
   }
@@ -281,19 +284,19 @@ class SessionFileMaker {
     how: SessionFile,
     timeline: Timeline,
     media: readonly MediaFile[],
-  ): Promise<{ readonly path: string; readonly bytes: number; readonly sha256: string }> {
+  ): Promise<{ readonly path: string; readonly bytes: number; readonly sha256: Promise<string> }> {
     const { pool, signal, report } = this.work;
     const { id, revision, date } = this.order;
     const path = this.unfinished();
     const named = `${id} revision ${revision}`;
     const whole = async (bytes: Uint8Array) => {
       await writeFile(path, bytes);
-      return { path, bytes: bytes.length, sha256: sha256Of(bytes) };
+      return { path, bytes: bytes.length, sha256: Promise.resolve(sha256Of(bytes)) };
     };
     switch (how.kind) {
       case "aaf": {
         const files = timeline.media.map((m, i) => ({ id: m.id, path: media[i]?.path ?? "" }));
-        const written = await pool.run<"write aaf">(
+        const bytes = await pool.run<"write aaf">(
           {
             kind: "write aaf",
             timeline,
@@ -309,7 +312,7 @@ class SessionFileMaker {
               report({ stage: "writing the AAF file", done: thousandths / 1000, speed: null, secondsLeft: null }),
           },
         );
-        return { path, ...written };
+        return { path, bytes, sha256: this.hash(path) };
       }
       case "adl":
         return whole(Buffer.from(writeAdl(timeline, named)));
@@ -328,6 +331,12 @@ class SessionFileMaker {
       case "bundle":
         throw new Error("a bundle is not told through a timeline");
     }
+  }
+
+  /** By a thread, while what comes next is done. */
+  private hash(path: string): Promise<string> {
+    const { pool, signal } = this.work;
+    return held(pool.run<"hash">({ kind: "hash", path }, { signal }));
   }
 
   private async zipped(
@@ -355,12 +364,18 @@ class SessionFileMaker {
       await zip.abandon();
       throw error;
     }
-    return { path, bytes: (await stat(path)).size, sha256: await sha256OfFile(path) };
+    return { path, bytes: (await stat(path)).size, sha256: this.hash(path) };
   }
 }
 
+/** A promise whose failure is told to whoever waits for it, and to nobody before. */
+function held<T>(promise: Promise<T>): Promise<T> {
+  promise.catch(() => undefined);
+  return promise;
+}
+
 interface Made {
-  readonly facts: SessionFileFacts;
+  readonly facts: Promise<SessionFileFacts>;
   readonly packed: readonly PackedFile[];
 }
 
