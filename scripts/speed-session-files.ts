@@ -31,7 +31,9 @@ export interface SessionFileFigures {
   readonly clips: number;
   /** Copying the media with `cp`, until they are on the disk. */
   readonly copyS: number;
-  /** From the request of an export until its package is there: written, hashed, packed. */
+  /** From the request of an export until the session file is whole on the disk. */
+  readonly writeS: number;
+  /** And until its package is there: hashed with SHA-256, packed, made sure of. */
   readonly exportS: number;
   /** Until the proof has read it back. */
   readonly proofS: number;
@@ -58,11 +60,12 @@ export async function measureSessionFiles(tracks = 200, clipsOfEach = 50): Promi
     if (!response.ok) throw new Error(await response.text());
     return (await response.json()) as T;
   };
-  const over = async (job: Job): Promise<Job> => {
+  const over = async (job: Job, onStage?: (stage: string) => void): Promise<Job> => {
     let now = job;
     while (!isOver(now.status)) {
       await new Promise((resolve) => setTimeout(resolve, POLL_MS));
       now = await call<Job>(`/jobs/${job.id}`);
+      onStage?.(now.progress.stage);
     }
     if (now.status !== "done") throw new Error(JSON.stringify(now.fault));
     return now;
@@ -95,8 +98,15 @@ export async function measureSessionFiles(tracks = 200, clipsOfEach = 50): Promi
       const { id } = await call<{ id: string }>("/sessions", { document: session });
       const copyS = copied(assets.map((a) => store.path(a.id)));
       const watch = new Watch(stemzo.dataRoot);
+      const began = performance.now();
+      let writeS = NaN;
       const exported = await timed(async () =>
-        over(await call<Job>(`/sessions/${id}/exports`, { since: null, full: true, only: "session files" })),
+        over(
+          await call<Job>(`/sessions/${id}/exports`, { since: null, full: true, only: "session files" }),
+          (stage) => {
+            if (stage === "packing" && Number.isNaN(writeS)) writeS = (performance.now() - began) / 1000;
+          },
+        ),
       );
       const exportBytes = watch.most();
       const { handoff } = exported.value.result as ResultOf<"export">;
@@ -126,6 +136,7 @@ export async function measureSessionFiles(tracks = 200, clipsOfEach = 50): Promi
         bytes: facts?.bytes ?? 0,
         clips,
         copyS,
+        writeS,
         exportS: exported.seconds,
         proofS: proven.seconds,
         lookS: looked.seconds,

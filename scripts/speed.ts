@@ -38,7 +38,7 @@ const TRACKS = 48;
 const BUNDLE = "dist/speed";
 
 /** One comparison: ours over theirs; below 1 we are faster, or smaller. */
-type SessionFileMeasure = "export_s" | "proof_s" | "open_s" | "export_mb" | "open_mb";
+type SessionFileMeasure = "write_s" | "export_s" | "proof_s" | "open_s" | "export_mb" | "open_mb";
 
 interface Row {
   readonly work:
@@ -272,6 +272,7 @@ async function sessionFiles(): Promise<readonly Row[]> {
   for (const f of await measureSessionFiles()) {
     const row = (measure: Row["measure"], ours: number, against: Row["against"], theirs: number) =>
       rows.push(printRow({ work: `session file ${f.kind}`, measure, ours, against, theirs, ratio: ours / theirs }));
+    row("write_s", f.writeS, "cp", f.copyS);
     row("export_s", f.exportS, "cp", f.copyS);
     row("proof_s", f.proofS, "cp", f.copyS);
     row("open_s", f.lookS + f.openS, "target", OPEN_SESSION_FILE_S);

@@ -51,7 +51,7 @@ describe("AAF", () => {
         expect(alike(told(read, media))).toEqual(alike(told(written, media)));
         expect(embedded.size).toBe(media === "embedded" ? written.media.length : 0);
       }),
-      { numRuns: 60 },
+      { numRuns: 30 },
     );
   });
 });
