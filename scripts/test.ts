@@ -1,16 +1,24 @@
-import { spawnSync } from "node:child_process";
+import { spawn } from "node:child_process";
 import { mkdirSync, readFileSync, rmSync } from "node:fs";
 import { join } from "node:path";
 import { CHECKOUT } from "./build";
 
-/** Runs every check and every test, one after another, and ends with one line of counts. */
+interface Counts {
+  readonly passed: number;
+  readonly failed: number;
+}
+
+/**
+ * Runs every check and every test, and ends with one line of counts. Checks that only read run two at a time; tests one
+ * after another, since they wait for each other's processor.
+ */
 interface Part {
   readonly name: string;
   readonly command: readonly string[];
   /** A report to count tests in; without one the part itself is one check. */
   readonly report?: {
     readonly path: string;
-    readonly count: (json: never) => { readonly passed: number; readonly failed: number };
+    readonly count: (json: never) => Counts;
   };
 }
 
@@ -27,7 +35,7 @@ interface PlaywrightReport {
   readonly errors: readonly unknown[];
 }
 
-const parts: readonly Part[] = [
+const checks: readonly Part[] = [
   {
     name: "types of the core, without DOM and Node",
     command: [process.execPath, "node_modules/ts7/bin/tsc", "-p", "core", "--incremental", "false"],
@@ -40,6 +48,9 @@ const parts: readonly Part[] = [
     command: [bin("depcruise"), "core", "contract", "server", "worker", "player", "app", "ui", "demo", "scripts"],
   },
   { name: "unused code", command: [bin("knip")] },
+];
+
+const tests: readonly Part[] = [
   {
     name: "unit and property tests",
     command: [bin("vitest"), "run", "--reporter=default", "--reporter=json", `--outputFile.json=${RESULTS}/unit.json`],
@@ -67,38 +78,46 @@ const parts: readonly Part[] = [
 /** dependency-cruiser that cannot read TypeScript sees no files and finds no fault: a silence that must not count. */
 const LEAST_CRUISED = 150;
 
-function main(): void {
+async function main(): Promise<void> {
   rmSync(join(CHECKOUT, RESULTS), { recursive: true, force: true });
   mkdirSync(join(CHECKOUT, RESULTS));
-  let passed = 0;
-  let failed = 0;
-  for (const part of parts) {
-    const began = performance.now();
-    const [command = "", ...args] = part.command;
-    console.log(`\n== ${part.name}`);
-    const cruising = part.name === "boundaries";
-    const run = spawnSync(command, args, {
-      cwd: CHECKOUT,
-      stdio: ["ignore", cruising ? "pipe" : "inherit", "inherit"],
-      encoding: "utf8",
-      env: { ...process.env, NEXT_TELEMETRY_DISABLED: "1" },
-    });
-    let ok = run.status === 0;
-    if (cruising) {
-      process.stdout.write(run.stdout);
-      ok &&= Number(/\((\d+) modules/.exec(run.stdout)?.[1] ?? 0) >= LEAST_CRUISED;
-    }
-    const counts = part.report ? countOf(part.report) : { passed: ok ? 1 : 0, failed: ok ? 0 : 1 };
-    passed += counts.passed;
-    // A runner that fails without a failed test has failed all the same.
-    failed += counts.failed + (!ok && counts.failed === 0 ? 1 : 0);
-    console.log(`== ${part.name}: ${ok ? "passed" : "FAILED"} in ${((performance.now() - began) / 1000).toFixed(0)} s`);
-  }
-  console.log(`\n${passed} passed, ${failed} failed`);
-  process.exit(failed === 0 ? 0 : 1);
+  const left = [...checks];
+  const inTurn = async (): Promise<Counts[]> => {
+    const counts: Counts[] = [];
+    for (let part = left.shift(); part; part = left.shift()) counts.push(await runPart(part, "when it ends"));
+    return counts;
+  };
+  const all = (await Promise.all([inTurn(), inTurn()])).flat();
+  for (const part of tests) all.push(await runPart(part, "as it comes"));
+  const sum = (of: keyof Counts) => all.reduce((n, c) => n + c[of], 0);
+  console.log(`\n${sum("passed")} passed, ${sum("failed")} failed`);
+  process.exit(sum("failed") === 0 ? 0 : 1);
 }
 
-function countOf({ path, count }: NonNullable<Part["report"]>) {
+/** Runs a part; what it says is shown as it comes, or together once it ends, so that two at a time do not mix. */
+async function runPart(part: Part, shown: "as it comes" | "when it ends"): Promise<Counts> {
+  const began = performance.now();
+  const [command = "", ...args] = part.command;
+  if (shown === "as it comes") console.log(`\n== ${part.name}`);
+  const child = spawn(command, args, {
+    cwd: CHECKOUT,
+    stdio: ["ignore", ...(shown === "as it comes" ? (["inherit", "inherit"] as const) : (["pipe", "pipe"] as const))],
+    env: { ...process.env, NEXT_TELEMETRY_DISABLED: "1" },
+  });
+  let said = "";
+  for (const stream of [child.stdout, child.stderr])
+    stream?.setEncoding("utf8").on("data", (text: string) => void (said += text));
+  const status = await new Promise<number | null>((done, fail) => void child.on("error", fail).on("close", done));
+  let ok = status === 0;
+  if (part.name === "boundaries") ok &&= Number(/\((\d+) modules/.exec(said)?.[1] ?? 0) >= LEAST_CRUISED;
+  if (shown === "when it ends") process.stdout.write(`\n== ${part.name}\n${said}`);
+  const counts = part.report ? countOf(part.report) : { passed: ok ? 1 : 0, failed: ok ? 0 : 1 };
+  console.log(`== ${part.name}: ${ok ? "passed" : "FAILED"} in ${((performance.now() - began) / 1000).toFixed(0)} s`);
+  // A runner that fails without a failed test has failed all the same.
+  return { passed: counts.passed, failed: counts.failed + (!ok && counts.failed === 0 ? 1 : 0) };
+}
+
+function countOf({ path, count }: NonNullable<Part["report"]>): Counts {
   try {
     return count(JSON.parse(readFileSync(join(CHECKOUT, path), "utf8")) as never);
   } catch {
@@ -106,4 +125,4 @@ function countOf({ path, count }: NonNullable<Part["report"]>) {
   }
 }
 
-main();
+await main();

@@ -29,7 +29,8 @@ afterAll(async () => {
   await at.close();
 });
 
-const TRIES = 100;
+/** `STEMZO_TRIES` asks for more of them. */
+const TRIES = Number(process.env["STEMZO_TRIES"] ?? 40);
 const KILL_EVERY = 5;
 
 /** How long a print of the small session takes on this machine, from when it is asked for: the middle of three. */
@@ -55,7 +56,7 @@ async function takesMs(): Promise<number> {
 }
 
 describe("whatever happens to a print while it is made", () => {
-  test("cancelled or killed at a hundred random moments: the session is as it was or done, never between; nothing is left in the store or the queue", async () => {
+  test("cancelled or killed at random moments: the session is as it was or done, never between; nothing is left in the store or the queue", async () => {
     let cancelled = 0;
     let finished = 0;
     // Moments are spread over as long as it takes here, and a little more.
@@ -105,7 +106,7 @@ describe("whatever happens to a print while it is made", () => {
       for (const asset of document.assets) expect(existsSync(at.store.path(asset.id))).toBe(true);
     }
     // Both ends were really met.
-    expect(Math.min(cancelled, finished)).toBeGreaterThan(10);
+    expect(Math.min(cancelled, finished)).toBeGreaterThan(TRIES / 10);
     const deadline = Date.now() + 60_000;
     while (
       (

@@ -1,21 +1,22 @@
 import type { ChildProcess } from "node:child_process";
 import { randomUUID } from "node:crypto";
 import { execFileSync } from "node:child_process";
-import { copyFileSync, mkdirSync, mkdtempSync, rmSync } from "node:fs";
+import { copyFileSync, mkdirSync, mkdtempSync, readdirSync, rmSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { dirname, join } from "node:path";
 import { afterAll, beforeAll, describe, expect, test } from "vitest";
 import type { Arrival, Candidate } from "../contract/intake";
+import { isOver } from "../contract/job";
 import type { RequestOf, ResultOf } from "../contract/job-kinds";
 import type { Session, SessionFile } from "../core/session/document";
 import { sessionFileSchema } from "../core/session/document";
 import { differenceDb, listen, tapAt } from "../core/testing/listen";
 import { requestExport } from "../server/services/handoffs";
-import { requestJob } from "../server/services/jobs";
+import { cancelJob, requestJob } from "../server/services/jobs";
 import { createSession, readState } from "../server/services/sessions";
 import type { Fresh } from "../tests/setup/fresh";
 import { fresh } from "../tests/setup/fresh";
-import { ended, over, proven, startRenderProcess } from "../tests/setup/render-process";
+import { ended, over, proven, startRenderProcess, until } from "../tests/setup/render-process";
 import { smallSession } from "../tests/setup/small-session";
 
 let at: Fresh;
@@ -118,6 +119,32 @@ describe("a session whose files are not all there", () => {
       expect([track.name, differenceDb(was!, is!)]).toEqual([track.name, -Infinity]);
     }
     library.close();
+    rmSync(folder, { recursive: true });
+  }, 120_000);
+});
+
+describe("looking, checking and mending", () => {
+  test("stop when they are asked to, and leave nothing behind", async () => {
+    const folder = mkdtempSync(join(tmpdir(), "stemzo-cancel-"));
+    const paths = ["Kick", "Bass", "Song mix"].map((name) => join(folder, `${name}.wav`));
+    for (const path of paths)
+      execFileSync("sox", [
+        ...["-n", "-D", "-r", "48000", "-b", "24", "-c", "2", path, "synth", "90", "pinknoise", "gain", "-12"],
+      ]);
+    const files = paths.map((path) => sent(path, path.slice(folder.length + 1)));
+    for (const kind of ["look", "judge"] as const) {
+      const request = kind === "look" ? { kind, files } : { kind, files, candidate: "files", mix: null };
+      const { id } = await requestJob(at.db, null, request);
+      await until(at, id, (job) => (job.status === "running" && job.progress.stage !== "starting") || isOver(job.status));
+      const began = performance.now();
+      await cancelJob(at.db, id);
+      const ended = await over(at, id);
+      // One that was quicker than the wish is done.
+      expect([kind, ["cancelled", "done"].includes(ended.status)]).toEqual([kind, true]);
+      if (kind === "judge") expect(ended.status).toBe("cancelled");
+      expect(performance.now() - began).toBeLessThan(10_000);
+    }
+    expect(readdirSync(join(at.dataRoot, "unfinished"))).toEqual([]);
     rmSync(folder, { recursive: true });
   }, 120_000);
 });

@@ -82,7 +82,7 @@ test("and so by hand: begin, bring in, look at the stems, export, see that it is
 }) => {
   await page.goto(stemzo.address);
   await expect(page.locator("[data-awake]")).toBeVisible();
-  await page.getByRole("button", { name: "New session" }).click();
+  await page.getByRole("button", { name: "New session", exact: true }).click();
   await page.getByRole("button", { name: "Begin" }).click();
   await expect(page).toHaveURL(/\/s\//);
   const id = page.url().split("/s/")[1]!;

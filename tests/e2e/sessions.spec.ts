@@ -4,7 +4,7 @@ import type { SessionSummary } from "../../contract/session";
 test("a session is begun, named, copied, deleted and brought back from the list", async ({ page, stemzo }) => {
   await page.goto(stemzo.address);
   await expect(page.locator("[data-awake]")).toBeVisible();
-  await page.getByRole("button", { name: "New session" }).click();
+  await page.getByRole("button", { name: "New session", exact: true }).click();
   await page.getByRole("textbox", { name: "Name", exact: true }).fill("Night ferry");
   await page.getByLabel("Tempo, beats to the minute").fill("84");
   await page.getByRole("combobox", { name: "Meter" }).click();

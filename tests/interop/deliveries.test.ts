@@ -137,7 +137,8 @@ const orders = fc
     return { threads: order.threads, session: filled?.ok ? filled.value.session : dressed };
   });
 
-const PACKAGES = 44;
+/** Enough for every receiver and format to come up; more of them, and larger, in `npm run truth`. */
+const PACKAGES = 24;
 
 test(`${PACKAGES} packages are what they promise, as other tools read them`, async () => {
   const seen = { packages: 0, files: 0, formats: new Set<string>(), receivers: new Set<string>(), sums: 0, loud: 0 };
@@ -178,7 +179,7 @@ test(`${PACKAGES} packages are what they promise, as other tools read them`, asy
   expect(seen.packages).toBe(PACKAGES);
   expect([...seen.formats].sort()).toEqual(["aiff", "flac", "mp3", "wav"]);
   expect([...seen.receivers].sort()).toEqual(["", ...profiles.map((p) => p.name)].sort());
-  expect([seen.sums > 8, seen.loud > 3, seen.files > 120]).toEqual([true, true, true]);
+  expect([seen.sums > 4, seen.loud > 1, seen.files > 60]).toEqual([true, true, true]);
 }, 600_000);
 
 /** One file: codec, rate, channels, length, title, stamp, marks. Answers with its length in frames. */
