@@ -40,13 +40,22 @@ export interface SessionFileFigures {
   /** Until it is known what is in it, and until it is open as a session. */
   readonly lookS: number;
   readonly openS: number;
-  /** The most memory of the render process while exporting, and while opening. */
+  /** Memory of the render process before, and the most of it while exporting and while opening. */
+  readonly idleBytes: number;
   readonly exportBytes: number;
   readonly openBytes: number;
 }
 
-/** Writes and opens session files of a big session, through HTTP, on a Stemzo of its own. */
-export async function measureSessionFiles(tracks = 200, clipsOfEach = 50): Promise<readonly SessionFileFigures[]> {
+/** Writes and opens session files of a big session, through HTTP, each kind on a Stemzo of its own. */
+export async function measureSessionFiles(): Promise<readonly SessionFileFigures[]> {
+  return [await measureKind("aaf"), await measureKind("dawproject")];
+}
+
+async function measureKind(
+  kind: SessionFileFigures["kind"],
+  tracks = 200,
+  clipsOfEach = 50,
+): Promise<SessionFileFigures> {
   const stemzo = await startDisposable();
   const { db, pool } = connect(stemzo.databaseUrl, 2);
   const store = new AudioStore(stemzo.dataRoot);
@@ -92,60 +101,55 @@ export async function measureSessionFiles(tracks = 200, clipsOfEach = 50): Promi
       const { hash } = await recordAudio(db, await store.adopt(path), facts);
       assets.push({ id: hash, name: `Take ${i}`, frames: FRAMES, rate: RATE, channels: 2, origin: "imported" });
     }
-    const figures: SessionFileFigures[] = [];
-    for (const kind of ["aaf", "dawproject"] as const) {
-      const session = bigSession(assets, clipsOfEach, kind);
-      const { id } = await call<{ id: string }>("/sessions", { document: session });
-      const copyS = copied(assets.map((a) => store.path(a.id)));
-      const watch = new Watch(stemzo.dataRoot);
-      const began = performance.now();
-      let writeS = NaN;
-      const exported = await timed(async () =>
-        over(
-          await call<Job>(`/sessions/${id}/exports`, { since: null, full: true, only: "session files" }),
-          (stage) => {
-            if (stage === "packing" && Number.isNaN(writeS)) writeS = (performance.now() - began) / 1000;
-          },
-        ),
-      );
-      const exportBytes = watch.most();
-      const { handoff } = exported.value.result as ResultOf<"export">;
-      const proven = await timed(async () => {
-        for (;;) {
-          const made = await call<Handoff>(`/handoffs/${handoff}`);
-          if (made.proof) return made;
-          await new Promise((resolve) => setTimeout(resolve, POLL_MS));
-        }
-      });
-      if (proven.value.proof?.verdict.mark !== "right") throw new Error(JSON.stringify(proven.value.proof?.verdict));
-      const facts = proven.value.manifest.sessionFiles[0];
-      const upload = unpacked(store, store.packagePath(handoff), facts?.name ?? "");
-      const files = [{ upload, path: facts?.name ?? "" }];
-      const looking = new Watch(stemzo.dataRoot);
-      const looked = await timed(async () => over(await call<Job>("/intakes", { files })));
-      const [candidate] = (looked.value.result as ResultOf<"look">).arrival.candidates;
-      const opened = await timed(async () =>
-        over(await call<Job>("/intakes/take-in", { files, candidate: candidate?.id ?? "" })),
-      );
-      const taken = opened.value.result as ResultOf<"take in">;
-      const { document } = await call<{ document: Session }>(`/sessions/${taken.session}`);
-      const clips = document.tracks.reduce((n, t) => n + t.clips.length, 0);
-      if (clips !== tracks * clipsOfEach || taken.missing > 0) throw new Error(`${clips} clips came back`);
-      figures.push({
-        kind,
-        bytes: facts?.bytes ?? 0,
-        clips,
-        copyS,
-        writeS,
-        exportS: exported.seconds,
-        proofS: proven.seconds,
-        lookS: looked.seconds,
-        openS: opened.seconds,
-        exportBytes,
-        openBytes: looking.most(),
-      });
-    }
-    return figures;
+    const session = bigSession(assets, clipsOfEach, kind);
+    const { id } = await call<{ id: string }>("/sessions", { document: session });
+    const copyS = copied(assets.map((a) => store.path(a.id)));
+    const watch = new Watch(stemzo.dataRoot);
+    const idleBytes = watch.most();
+    const began = performance.now();
+    let writeS = NaN;
+    const exported = await timed(async () =>
+      over(await call<Job>(`/sessions/${id}/exports`, { since: null, full: true, only: "session files" }), (stage) => {
+        if (stage === "packing" && Number.isNaN(writeS)) writeS = (performance.now() - began) / 1000;
+      }),
+    );
+    const exportBytes = watch.most();
+    const { handoff } = exported.value.result as ResultOf<"export">;
+    const proven = await timed(async () => {
+      for (;;) {
+        const made = await call<Handoff>(`/handoffs/${handoff}`);
+        if (made.proof) return made;
+        await new Promise((resolve) => setTimeout(resolve, POLL_MS));
+      }
+    });
+    if (proven.value.proof?.verdict.mark !== "right") throw new Error(JSON.stringify(proven.value.proof?.verdict));
+    const facts = proven.value.manifest.sessionFiles[0];
+    const upload = unpacked(store, store.packagePath(handoff), facts?.name ?? "");
+    const files = [{ upload, path: facts?.name ?? "" }];
+    const looking = new Watch(stemzo.dataRoot);
+    const looked = await timed(async () => over(await call<Job>("/intakes", { files })));
+    const [candidate] = (looked.value.result as ResultOf<"look">).arrival.candidates;
+    const opened = await timed(async () =>
+      over(await call<Job>("/intakes/take-in", { files, candidate: candidate?.id ?? "" })),
+    );
+    const taken = opened.value.result as ResultOf<"take in">;
+    const { document } = await call<{ document: Session }>(`/sessions/${taken.session}`);
+    const clips = document.tracks.reduce((n, t) => n + t.clips.length, 0);
+    if (clips !== tracks * clipsOfEach || taken.missing > 0) throw new Error(`${clips} clips came back`);
+    return {
+      kind,
+      bytes: facts?.bytes ?? 0,
+      clips,
+      copyS,
+      writeS,
+      exportS: exported.seconds,
+      proofS: proven.seconds,
+      lookS: looked.seconds,
+      openS: opened.seconds,
+      idleBytes,
+      exportBytes,
+      openBytes: looking.most(),
+    };
   } finally {
     await pool.end();
     await stemzo.stop();

@@ -135,7 +135,11 @@ describe("looking, checking and mending", () => {
     for (const kind of ["look", "judge"] as const) {
       const request = kind === "look" ? { kind, files } : { kind, files, candidate: "files", mix: null };
       const { id } = await requestJob(at.db, null, request);
-      await until(at, id, (job) => (job.status === "running" && job.progress.stage !== "starting") || isOver(job.status));
+      await until(
+        at,
+        id,
+        (job) => (job.status === "running" && job.progress.stage !== "starting") || isOver(job.status),
+      );
       const began = performance.now();
       await cancelJob(at.db, id);
       const ended = await over(at, id);
