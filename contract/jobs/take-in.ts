@@ -25,7 +25,7 @@ export const takeIn = jobKind({
     session: z.string(),
     made: madeSchema,
     missing: z.int(),
-    /** Files that came back: which of those that were sent each answers, and how it lies to it; moved so that it fits. */
+    /** Files that came back: which of those that were sent each answers, and how far it was moved to fit. */
     answers: z.array(
       z.strictObject({
         name: z.string(),

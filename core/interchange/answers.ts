@@ -1,4 +1,3 @@
-import type { Manifest } from "../delivery/manifest";
 import { isMixName } from "./mix-name";
 import { plainName } from "../session/import";
 import type { Session, Track } from "../session/document";
@@ -19,8 +18,15 @@ function core(name: string): string {
   }
 }
 
+/** What is known of a file that was sent, by its package's manifest. */
+interface SentFile {
+  readonly name: string;
+  readonly title: string;
+  readonly role: string;
+}
+
 /** The file of a package that a file which came back answers, by its name; of mixes the whole. Null: none. */
-export function answeredFile(name: string, { files }: Pick<Manifest, "files">): Manifest["files"][number] | null {
+export function answeredFile<F extends SentFile>(name: string, { files }: { readonly files: readonly F[] }): F | null {
   const wanted = core(name);
   const same = files.find((f) => [f.title, f.name].some((n) => core(n) === wanted));
   if (same) return same;

@@ -8,7 +8,7 @@ import { Lags, MOST_LAG, WINDOW, strongest } from "./lags";
 const BLOCK: Frames = 16384;
 
 /**
- * How a file lies to another of the same rate that it should be like: held against it in the stretches where that one is
+ * How a file lies to another of the same rate that it should be like, held against it where that one is
  * loudest, at every shift of up to `MOST_LAG` frames. Null where one of them is silent.
  */
 export function align(file: AudioReader, sent: AudioReader): Alignment | null {

@@ -17,7 +17,7 @@ export function stretch(
   return [left, right];
 }
 
-/** First frames of the stretches of a window's length with most energy, apart from each other. `energies`: by blocks. */
+/** First frames of stretches of a window's length with most energy, apart from each other. `energies`: of blocks. */
 export function loudestStretches(energies: readonly number[], block: Frames): readonly Frames[] {
   const wide = Math.max(1, Math.round(WINDOW / block));
   const sums = energies.map((_, i) => energies.slice(i, i + wide).reduce((a, b) => a + b, 0));

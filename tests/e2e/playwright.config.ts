@@ -14,7 +14,9 @@ export default defineConfig({
   reporter: [["list"], ["json", { outputFile: "../../test-results/e2e.json" }]],
   use: {
     viewport: { width: 1280, height: 800 },
-    trace: "retain-on-failure",
+    // Tracing draws every step anew, which takes a third of the time: asked for where something fails.
+    trace: process.env["STEMZO_TRACE"] ? "retain-on-failure" : "off",
+    screenshot: "only-on-failure",
     actionTimeout: 20_000,
     launchOptions: CHROMIUM,
   },

@@ -7,8 +7,8 @@ import { FileSink, FileSource } from "../../server/audio/file-bytes";
 import type { WriteAafTask } from "../task";
 
 /**
- * Writes an AAF file, its media streaming in where they are to be inside; answers with its bytes. Nothing is left when it
- * fails.
+ * Writes an AAF file, its media streaming in where they are to be inside; answers with its bytes. Nothing is left when
+ * it fails.
  */
 export function writeAafFile(task: WriteAafTask, progress: (part: number) => boolean): number {
   const { timeline, media, audio, to, name, date } = task;
