@@ -3,7 +3,7 @@ import { bytesToHex, utf8ToBytes } from "@noble/hashes/utils.js";
 import { convertedFrame } from "../analysis/resample";
 import type { RenderRequest } from "../engine/render";
 import { sessionEnd } from "../engine/render";
-import type { Tap } from "../engine/tap";
+import type { StemTap, Tap } from "../engine/tap";
 import { MIX_AFTER, MIX_BEFORE } from "../engine/tap";
 import { tooLong } from "../limits";
 import { fingerprints } from "../printing/fingerprint";
@@ -31,7 +31,7 @@ export interface StemFile {
   readonly title: string;
   readonly role: "stem" | "reference mix" | "mix before its chain";
   readonly sources: readonly string[];
-  readonly tap: Tap;
+  readonly tap: StemTap;
   /** Of the tap's sound. */
   readonly fingerprint: string;
   readonly silence: Silence;

@@ -115,7 +115,7 @@ class Compiler {
     return node;
   }
 
-  private arrival({ from, port, send }: Wire): Arrival {
+  private arrival({ from, port, device, send }: Wire): Arrival {
     const node = this.nodeOf(from);
     const at = send
       ? {
@@ -128,6 +128,12 @@ class Compiler {
       case "input":
         node.input ??= new Signal(this.arena, this.options.maxFrames);
         return { signal: node.input, latency: node.latencyIn, ...at };
+      case "device": {
+        const slot = node.slots.find((s) => s.device === device);
+        if (!slot) throw new RangeError(`"${from.track.name}" does not run device ${device ?? ""}`);
+        slot.before ??= new Signal(this.arena, this.options.maxFrames);
+        return { signal: slot.before, latency: slot.latency, ...at };
+      }
       case "body":
         return { signal: node.body, latency: node.latencyOut, ...at };
       case "out":
@@ -214,6 +220,7 @@ class Compiler {
       key: keyNode ? this.inflow({ signal: keyNode.body, latency: keyNode.latencyOut, gain: 1 }, latency) : null,
       pad: own % QUANTUM === 0 ? null : new Delay(wholeQuanta(own) - own, arena, options.maxFrames),
       awake: false,
+      before: null,
       processor: this.processor(device, declaration, controls, track, notes, leading?.processor ?? null),
     };
   }

@@ -52,6 +52,8 @@ export interface DeviceSlot {
   readonly controls: Controls;
   /** May not be skipped while it rests: another processor reads its gains. */
   awake: boolean;
+  /** A copy of what runs into the device, where a tap listens to it. */
+  before: Signal | null;
 }
 
 /** The beginning of a sum, in double precision. */
@@ -194,11 +196,7 @@ export class PathNode {
     const { body, out } = this;
     if (this.source) body.silent = this.source.fill(body.left, body.right, frames, clock);
     else this.sums.into(body, this.inflows, clock, frames, this.begun);
-    if (this.input) {
-      this.input.left.set(body.left.subarray(0, frames));
-      this.input.right.set(body.right.subarray(0, frames));
-      this.input.silent = body.silent;
-    }
+    if (this.input) this.copyTo(this.input, frames);
     for (const slot of this.slots) this.run(slot, clock, frames);
     out.silent = this.channel.process(
       body.left,
@@ -219,8 +217,16 @@ export class PathNode {
 
   private run(slot: DeviceSlot, clock: Frames, frames: Frames): void {
     this.hold(slot.wait, frames);
+    if (slot.before) this.copyTo(slot.before, frames);
     this.process(slot, clock, frames);
     this.hold(slot.pad, frames);
+  }
+
+  private copyTo(copy: Signal, frames: Frames): void {
+    const { body } = this;
+    copy.left.set(body.left.subarray(0, frames));
+    copy.right.set(body.right.subarray(0, frames));
+    copy.silent = body.silent;
   }
 
   private hold(delay: Delay | null, frames: Frames): void {

@@ -200,7 +200,7 @@ const wholePaths = ({ paths }: Wiring): Set<string> => new Set(paths.flatMap((p)
  * dynamics.
  */
 const innerPaths = ({ paths, outlets }: Wiring): readonly string[] => [
-  ...outlets.flat().flatMap((w) => (w.port === "input" ? [w.from.track.id] : [])),
+  ...outlets.flat().flatMap((w) => (w.port === "input" || w.port === "device" ? [w.from.track.id] : [])),
   ...paths.flatMap((p) => (p.leader ? [p.leader.track.id] : [])),
 ];
 

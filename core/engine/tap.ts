@@ -3,7 +3,8 @@
  * (`devices`), after their own fader, pan and mute (`channel`), after every group on the way to the mix (`group`), or
  * through the mix and its chain as well (`mix`). With `returns`, what their sends produce is added, through an instance
  * of each return that hears only them. With `linked`, dynamics on those groups, returns and the mix apply the gain they
- * find for the whole signal, so that shares of it add up to it.
+ * find for the whole signal, so that shares of it add up to it. A device tap listens to one path right in front of one
+ * of its devices: the mix's before any of its chain, say.
  */
 export type Tap =
   | {
@@ -13,7 +14,11 @@ export type Tap =
       readonly returns: boolean;
       readonly linked: boolean;
     }
+  | { readonly kind: "device"; readonly track: string; readonly device: string }
   | { readonly kind: "mix"; readonly at: "before its chain" | "after its chain" };
 
-export const MIX_BEFORE: Tap = { kind: "mix", at: "before its chain" };
-export const MIX_AFTER: Tap = { kind: "mix", at: "after its chain" };
+/** Where a delivered file is taken. */
+export type StemTap = Exclude<Tap, { readonly kind: "device" }>;
+
+export const MIX_BEFORE: StemTap = { kind: "mix", at: "before its chain" };
+export const MIX_AFTER: StemTap = { kind: "mix", at: "after its chain" };

@@ -3,13 +3,17 @@ import type { Send, Session, Track } from "../session/document";
 import { isInside, mixOf, routedInto, summedIn, trackOf } from "../session/routing";
 import type { Tap } from "./tap";
 
-/** A point of a path: what runs into its devices, what leaves them, what leaves its channel. */
-export type Port = "input" | "body" | "out";
+/**
+ * A point of a path: what runs into its devices, what runs into one of them, what leaves them, what leaves its channel.
+ */
+export type Port = "input" | "device" | "body" | "out";
 
 /** A signal on its way from one path to another, or to a tap. */
 export interface Wire {
   readonly from: WiredPath;
   readonly port: Port;
+  /** Into which device, where it is the signal in front of one. */
+  readonly device: string | null;
   /** The send that it is, where it is one. */
   readonly send: Send | null;
 }
@@ -74,6 +78,7 @@ class Wirer {
   private outlet(tap: Tap, id: string): readonly Wire[] {
     const mix = mixOf(this.session);
     if (tap.kind === "mix") return [from(this.whole(mix), tap.at === "after its chain" ? "out" : "input")];
+    if (tap.kind === "device") return [this.before(this.track(tap.track), tap.device)];
     const chosen = new Set(tap.sources);
     // A track inside a chosen group is in that group's sound already. What is named twice is there once.
     const sources = [...chosen]
@@ -88,6 +93,18 @@ class Wirer {
     if (tap.at === "group") return heard(routedInto(this.session, mix.id).filter((t) => !t.parked));
     const returns = tap.returns ? this.active.filter((t) => t.kind === "return" && !share.sources.has(t.id)) : [];
     return [...sources.map((t) => from(this.whole(t), "out")), ...heard(returns)];
+  }
+
+  /** In front of a device; of one that is not running, in front of the next that is. */
+  private before(track: Track, device: string): Wire {
+    const path = this.whole(track);
+    const running = (d: Track["devices"][number]) => d.on && declarationOf(d.type) !== undefined;
+    const at = track.devices.findIndex((d) => d.id === device);
+    if (at < 0) throw new RangeError(`"${track.name}" has no device ${device}`);
+    const next = track.devices.slice(at).find(running);
+    if (!next || track.frozen) return from(path, "body");
+    const first = track.devices.find(running) === next && track.kind !== "instrument";
+    return first ? from(path, "input") : { ...from(path, "device"), device: next.id };
   }
 
   private track(id: string): Track {
@@ -156,4 +173,9 @@ class Wirer {
   }
 }
 
-const from = (path: WiredPath, port: Port, send: Send | null = null): Wire => ({ from: path, port, send });
+const from = (path: WiredPath, port: Port, send: Send | null = null): Wire => ({
+  from: path,
+  port,
+  device: null,
+  send,
+});

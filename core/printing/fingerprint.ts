@@ -71,10 +71,18 @@ class Upstream {
     return digest({ engine: ENGINE_VERSION, rate: this.session.rate, wires });
   }
 
-  private wire({ from, port, send }: Wire): Canonical {
+  private wire({ from, port, device, send }: Wire): Canonical {
     return {
-      port,
-      of: port === "input" ? digest(this.start(from)) : port === "body" ? this.body(from) : this.out(from),
+      // In front of a device is behind the ones before it.
+      port: port === "device" ? "body" : port,
+      of:
+        port === "input"
+          ? digest(this.start(from))
+          : port === "device"
+            ? this.upTo(from, device)
+            : port === "body"
+              ? this.body(from)
+              : this.out(from),
       send: send && {
         gain: send.gainDb,
         ride: from.track.automation
@@ -104,6 +112,16 @@ class Upstream {
     });
     this.known.set(path, hash);
     return hash;
+  }
+
+  private upTo(path: WiredPath, device: string | null): string {
+    const { track } = path;
+    const at = track.devices.findIndex((d) => d.id === device);
+    return digest({
+      source: this.start(path),
+      devices: this.devices(track.devices.slice(0, at), path),
+      leader: null,
+    });
   }
 
   private start({ track, inflows }: WiredPath): Canonical {

@@ -9,6 +9,7 @@ import type { TempoMap } from "../time/tempo";
 import type { Frames, Ticks } from "../units";
 import type { Reason } from "./reasons";
 import type { Slip } from "./slip";
+import { leavesOut, parted } from "./slip";
 
 type Lane = Automation;
 
@@ -26,9 +27,16 @@ export function withMoves(session: Session, moves: Slip["moves"]): Session {
   };
 }
 
-/** Whether a lane moves something that is inside a print at that tap. */
-const isBaked = (lane: Lane, tap: Slip["tap"]): boolean =>
-  lane.target === "param" ? tap !== "clip" : lane.target !== "send" && (tap === "channel" || tap === "group");
+/** Whether a lane moves something that is inside a print of its track. */
+function isBaked(lane: Lane, track: Track, slip: Slip): boolean {
+  if (lane.target === "param") return parted(track, slip).baked.some((d) => d.id === lane.of);
+  const behind = slip.tap === "channel" || slip.tap === "group" || slip.tap === "mix";
+  return behind && (lane.target !== "send" || slip.returns);
+}
+
+/** Whether a lane is inside a print and left out of it. */
+const isLeftOut = (lane: Lane, track: Track, slip: Slip): boolean =>
+  leavesOut(slip, lane.target) && isBaked(lane, track, slip);
 
 /**
  * The session with the automation of some tracks out of the way of a print: what a lane moves rests at its value at
@@ -41,7 +49,7 @@ export function withoutAutomation(session: Session, slip: Slip, start: Frames, t
     ...session,
     tracks: session.tracks.map((t) => {
       if (!slip.tracks.includes(t.id)) return t;
-      const out = t.automation.filter((a) => isBaked(a, slip.tap));
+      const out = t.automation.filter((a) => isLeftOut(a, t, slip));
       return out.reduce<Track>((track, lane) => rested(track, lane, start, tempo), {
         ...t,
         automation: t.automation.filter((a) => !out.includes(a)),
@@ -62,7 +70,7 @@ function rested(track: Track, lane: Lane, start: Frames, tempo: TempoMap): Track
     case "mute":
       return { ...track, mute: value >= 0.5 };
     case "send":
-      return track;
+      return { ...track, sends: track.sends.map((s) => (s.id === lane.of ? { ...s, gainDb: value } : s)) };
     case "param":
       return {
         ...track,
@@ -84,7 +92,7 @@ const carries = (slip: Slip): boolean =>
 export function movedOn(track: Track, slip: Slip, start: Frames, tempo: TempoMap): readonly Lane[] {
   if (slip.automation === "in" || !carries(slip)) return [];
   return track.automation
-    .filter((a) => isBaked(a, slip.tap))
+    .filter((a) => isLeftOut(a, track, slip))
     .flatMap((lane): Lane[] => {
       if (lane.target === "fader") {
         const at = curveOf(lane, tempo)(start);
@@ -115,7 +123,7 @@ export function lostMoves(
   if (slip.automation === "in") return null;
   for (const track of tracks) {
     const all = track.automation.filter(
-      (a) => isBaked(a, slip.tap) && movesWhile(a, track, start, tempo) && !canMoveOn(a, slip, start, tempo),
+      (a) => isLeftOut(a, track, slip) && movesWhile(a, track, start, tempo) && !canMoveOn(a, slip, start, tempo),
     );
     const lost = all.find((a) => a.target !== "param") ?? all[0];
     if (!lost) continue;
@@ -172,7 +180,7 @@ export function bakedChannel(track: Track, slip: Slip, start: Frames, tempo: Tem
   const of = (target: Lane["target"], rest: number, isOpen: (value: number) => boolean): boolean => {
     const lane = track.automation.find((a) => a.target === target);
     if (!lane) return isOpen(rest);
-    return slip.automation === "out"
+    return leavesOut(slip, target)
       ? isOpen(curveOf(lane, tempo)(start))
       : !moves(lane) && isOpen(lane.points[0]?.value ?? rest);
   };

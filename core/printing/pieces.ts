@@ -65,7 +65,7 @@ export function piecesOf(session: Session, track: Track, slip: Slip, tempo: Temp
     const own = !all && slip.range.by !== "zero";
     return [{ sources: [track.id], from, to, alone: whole(chosen), own, ...PLAIN }];
   }
-  const rings = slip.tail === "measured" && slip.tap !== "clip";
+  const rings = slip.tail !== "none" && slip.tap !== "clip";
   const runs: { from: Frames; to: Frames; clips: Clip[] }[] = [];
   for (const { clip, from, to } of spans) {
     const last = runs.at(-1);

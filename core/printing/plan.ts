@@ -3,9 +3,12 @@ import type { Tap } from "../engine/tap";
 import { MIX_AFTER } from "../engine/tap";
 import type { Session, Track } from "../session/document";
 import type { Checked, Problem } from "../session/problem";
-import { trackOf } from "../session/routing";
+import { mixOf, trackOf } from "../session/routing";
 import { tooLong } from "../limits";
+import type { TempoMap } from "../time/tempo";
 import { tempoMap } from "../time/tempo";
+import type { Frames } from "../units";
+import { TICKS_PER_QUARTER } from "../units";
 import { bakedIn, staysLive } from "./baked";
 import { fingerprints } from "./fingerprint";
 import { withMoves, withoutAutomation } from "./moves";
@@ -17,13 +20,17 @@ import type { Piece } from "./pieces";
 import { earlyFrames, stretchOf } from "./pieces";
 import type { PrintFile, PrintPlan } from "./print";
 import { sameness } from "./sameness";
-import type { PrintTap, Slip } from "./slip";
+import { namesOf } from "./print-name";
+import type { Slip } from "./slip";
 import { warningsOf } from "./warnings";
 
 const NOTHING = { pieces: [], phrases: [] } as const;
 
-/** Decides everything about a print, or says why it cannot be made. Pure: nothing is rendered. */
-export function planPrint(session: Session, slip: Slip): Checked<PrintPlan> {
+/**
+ * Decides everything about a print, or says why it cannot be made. Pure: nothing is rendered. `day`: of the print, as
+ * its name may tell it (2026-11-28).
+ */
+export function planPrint(session: Session, slip: Slip, day = ""): Checked<PrintPlan> {
   const tempo = tempoMap(session.tempo, session.rate);
   const tracks = slip.tracks.flatMap((id) => session.tracks.find((t) => t.id === id) ?? []);
   const stretch = stretchOf(session, slip, tempo);
@@ -32,43 +39,23 @@ export function planPrint(session: Session, slip: Slip): Checked<PrintPlan> {
   if (problems.length > 0) return { ok: false, problems };
 
   const start = stretch?.from ?? 0;
-  const ridden = withoutAutomation(withMoves(session, slip.moves), slip, start, tempo);
+  const cuts = cutsOf(slip);
+  const ridden = cuts.reduce((now, cut) => withoutAutomation(now, cut, start, tempo), withMoves(session, slip.moves));
   const sources = slip.tracks.map((id) => trackOf(ridden, id));
-  const { pieces, phrases } = subjectOf(slip).pieces?.({ ...asked, session: ridden, tracks: sources }) ?? NOTHING;
-  const files: PrintFile[] = [];
-  const copies: { readonly after: string; readonly track: Track }[] = [];
-  pieces.forEach((piece, i) => {
-    const early = slip.tap === "clip" || slip.of.what === "pad" ? 0 : earlyFrames(ridden, piece.sources);
-    const from = stretch
-      ? Math.max(stretch.from, piece.own ? piece.from : 0)
-      : slip.range.by === "own" || piece.own
-        ? Math.max(0, piece.from - early)
-        : 0;
-    const to = stretch ? Math.min(stretch.to, piece.own && slip.seam.by === "none" ? piece.to : Infinity) : piece.to;
-    if (to <= from || (stretch && (piece.to <= stretch.from || piece.from >= stretch.to))) return;
-    const copy = piece.alone && { ...piece.alone, id: `piece-${i}` };
-    if (copy) copies.push({ after: piece.alone?.id ?? "", track: copy });
-    const first = stretch && (!piece.own || slip.seam.by !== "none") ? stretch.from : from;
-    const file: PrintFile = {
-      name: nameOf(ridden, slip, piece, pieces),
-      sources: piece.sources,
-      tap: tapOf(slip, copy ? [copy.id] : piece.sources),
-      from: first,
-      // A loop is as long as its stretch, whatever is in it.
-      to: stretch && slip.seam.by !== "none" ? stretch.to : to,
-      at: piece.at ?? [first],
-      layered: piece.layered,
-      velocities: piece.velocities,
-      side: null,
-      fingerprint: "",
-    };
-    if (slip.channels === "two mono")
-      files.push(
-        { ...file, name: `${file.name} left`, side: "left" },
-        { ...file, name: `${file.name} right`, side: "right" },
-      );
-    else files.push(file);
-  });
+  const asRidden: Asked = { ...asked, session: ridden, tracks: sources };
+  const main = subjectOf(slip).pieces?.(asRidden) ?? NOTHING;
+  const cut = cuts.map((c, k) =>
+    k === 0
+      ? filesOf({ ...asRidden, day }, main.pieces, "piece")
+      : filesOf(
+          { ...asRidden, slip: c, day },
+          subjectOf(c).pieces?.({ ...asRidden, slip: c }).pieces ?? [],
+          `cut-${k}`,
+        ),
+  );
+  const files = cut.flatMap((c, k) => c.files.map((f) => ({ ...f, apart: k > 0 })));
+  const copies = cut.flatMap((c) => c.copies);
+  const { pieces, phrases } = main;
   if (files.length === 0)
     return {
       ok: false,
@@ -91,7 +78,7 @@ export function planPrint(session: Session, slip: Slip): Checked<PrintPlan> {
   );
   const outcome = sameness(asked, pieces);
   const tail =
-    slip.of.what === "pad" || slip.seam.by === "crossfade" || (slip.tail === "none" && slip.seam.by === "none")
+    slip.of.what === "pad" || slip.seam.by === "crossfade" || (slip.tail !== "measured" && slip.seam.by === "none")
       ? "none"
       : "whole";
   return {
@@ -100,7 +87,8 @@ export function planPrint(session: Session, slip: Slip): Checked<PrintPlan> {
       slip,
       session: rendered,
       tail,
-      endAt: stretch && tail !== "none" ? stretch.to : null,
+      // Behind a stretch only what rings is heard.
+      endAt: stretch && (tail !== "none" || isExact(slip.tail)) ? stretch.to : null,
       ...outcome,
       files: files.map((f, i) => ({ ...f, fingerprint: prints[i] ?? "" })),
       baked: bakedIn(session, tracks, slip),
@@ -108,6 +96,70 @@ export function planPrint(session: Session, slip: Slip): Checked<PrintPlan> {
       warnings: warningsOf(session, tracks, slip, files, outcome, tempo),
     },
   };
+}
+
+/** The slip itself, and the same at every other tap that is asked for. */
+const cutsOf = (slip: Slip): readonly Slip[] => [
+  { ...slip, also: [] },
+  ...slip.also.map(({ tap, before }): Slip => ({
+    ...slip,
+    tap,
+    before,
+    returns: slip.returns && tap !== "clip" && tap !== "devices",
+    tail: tap === "clip" ? "none" : slip.tail,
+    placed: "shelf",
+    name: slip.name.includes("{tap}") ? slip.name : `${slip.name} {tap}`,
+    also: [],
+  })),
+];
+
+interface Cut {
+  readonly files: readonly Omit<PrintFile, "apart">[];
+  readonly copies: readonly { readonly after: string; readonly track: Track }[];
+}
+
+/** The files of one cut, and a copy of a track for each piece that sounds alone, called `mark` and its number. */
+function filesOf(
+  { session, slip, tempo, stretch, day }: Asked & { readonly day: string },
+  pieces: readonly Piece[],
+  mark: string,
+): Cut {
+  const files: Omit<PrintFile, "apart">[] = [];
+  const copies: Cut["copies"][number][] = [];
+  const names = namesOf({ session, slip, day, tempo }, pieces);
+  pieces.forEach((piece, i) => {
+    const early = slip.tap === "clip" || slip.of.what === "pad" ? 0 : earlyFrames(session, piece.sources);
+    const from = stretch
+      ? Math.max(stretch.from, piece.own ? piece.from : 0)
+      : slip.range.by === "own" || piece.own
+        ? Math.max(0, piece.from - early)
+        : 0;
+    const to = stretch ? Math.min(stretch.to, piece.own && slip.seam.by === "none" ? piece.to : Infinity) : piece.to;
+    if (to <= from || (stretch && (piece.to <= stretch.from || piece.from >= stretch.to))) return;
+    const copy = piece.alone && { ...piece.alone, id: `${mark}-${i}` };
+    if (copy) copies.push({ after: piece.alone?.id ?? "", track: copy });
+    const first = stretch && (!piece.own || slip.seam.by !== "none") ? stretch.from : from;
+    const file: Cut["files"][number] = {
+      name: names[i] ?? "Print",
+      sources: piece.sources,
+      tap: tapOf(session, slip, copy ? [copy.id] : piece.sources),
+      from: first,
+      // A loop is as long as its stretch, whatever is in it.
+      to: stretch && slip.seam.by !== "none" ? stretch.to : tailEnd(session, slip, to, tempo),
+      at: piece.at ?? [first],
+      layered: piece.layered,
+      velocities: piece.velocities,
+      side: null,
+      fingerprint: "",
+    };
+    if (slip.channels === "two mono")
+      files.push(
+        { ...file, name: `${file.name} left`, side: "left" },
+        { ...file, name: `${file.name} right`, side: "right" },
+      );
+    else files.push(file);
+  });
+  return { files, copies };
 }
 
 function problemsOf(asked: Asked): readonly Problem[] {
@@ -146,8 +198,7 @@ function cannotPrint(asked: Asked, track: Track): string | null {
   const { slip } = asked;
   if (slip.of.what === "pad") return subjectOf(slip).refusesTrack?.(asked, track) ?? null;
   if (track.parked) return "the track is parked: unpark it first";
-  if (track.kind === "mix" && slip.tap !== "mix") return "the mix is printed at its end";
-  if (track.kind !== "mix" && slip.tap === "mix") return "only the mix is printed at the end of the mix";
+  if (track.kind === "mix" && slip.tap !== "mix") return "the mix is printed at its end, or in front of its chain";
   const refused = subjectOf(slip).refusesTrack?.(asked, track);
   if (refused) return refused;
   const instrument = track.kind === "instrument" ? track.devices[0] : undefined;
@@ -160,23 +211,19 @@ function cannotPrint(asked: Asked, track: Track): string | null {
   return null;
 }
 
-function tapOf(slip: Slip, sources: readonly string[]): Tap {
-  return slip.tap === "mix" ? MIX_AFTER : { kind: "path", sources, at: slip.tap, returns: slip.returns, linked: false };
+function tapOf(session: Session, { tap, before, returns, linked }: Slip, sources: readonly string[]): Tap {
+  const [track = ""] = sources;
+  if (before !== null) return { kind: "device", track, device: before };
+  if (tap === "mix" && track === mixOf(session).id) return MIX_AFTER;
+  return { kind: "path", sources, at: tap, returns, linked };
 }
 
-const TAP_WORDS: Record<PrintTap, string> = {
-  clip: "clips",
-  devices: "devices",
-  channel: "channel",
-  group: "groups",
-  mix: "mix",
-};
+const isExact = (tail: Slip["tail"]): tail is Exclude<Slip["tail"], string> => typeof tail !== "string";
 
-function nameOf(session: Session, slip: Slip, piece: Piece, pieces: readonly Piece[]): string {
-  const names = piece.sources.map((id) => trackOf(session, id).name || "unnamed");
-  const track = names.length <= 2 ? names.join(" and ") : `${names[0] ?? ""} and ${names.length - 1} more`;
-  const mates = pieces.filter((p) => p.sources[0] === piece.sources[0]);
-  const base =
-    slip.name.replaceAll("{track}", track).replaceAll("{tap}", TAP_WORDS[slip.tap]).trim() || `${track} print`;
-  return (mates.length > 1 ? `${base} ${mates.indexOf(piece) + 1}` : base).slice(0, 200);
+/** Where a file ends whose tail has a length of its own. */
+function tailEnd({ rate }: Session, { tail, tap }: Slip, to: Frames, tempo: TempoMap): Frames {
+  if (!isExact(tail) || tap === "clip") return to;
+  return tail.by === "seconds"
+    ? to + Math.round(tail.length * rate)
+    : to + tempo.toFrames(tempo.toTicks(to) + tail.length * TICKS_PER_QUARTER) - tempo.toFrames(tempo.toTicks(to));
 }

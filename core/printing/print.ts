@@ -25,6 +25,8 @@ export interface PrintFile {
   /** Only one of both channels, for two mono files. */
   readonly side: "left" | "right" | null;
   readonly fingerprint: string;
+  /** Another cut of the same, which lies on the shelf whatever the slip says of its place. */
+  readonly apart: boolean;
 }
 
 export interface PrintPlan extends Sameness {
@@ -54,7 +56,10 @@ export interface Mend {
 export type PrintWarning = { readonly mend: Mend | null } & (
   | { readonly kind: "muted"; readonly track: string }
   | { readonly kind: "absent"; readonly device: string; readonly track: string }
-  | { readonly kind: "mix chain" | "both would sound" | "parks the rest" }
+  | { readonly kind: "mix chain" | "passes twice" | "both would sound" | "parks the rest" }
+  /** Run into what is printed, and are not heard in it. */
+  | { readonly kind: "muted inside"; readonly tracks: readonly string[] }
+  | { readonly kind: "parked inside"; readonly tracks: readonly string[] }
   | { readonly kind: "stale freezes"; readonly tracks: readonly string[] }
   | { readonly kind: "in both prints"; readonly track: string; readonly group: string }
   | { readonly kind: "stray"; readonly clip: string }

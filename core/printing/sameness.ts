@@ -16,7 +16,7 @@ import type { Piece } from "./pieces";
 import { ringsBeforeZero, stretchOf } from "./pieces";
 import type { Reason } from "./reasons";
 import type { Slip } from "./slip";
-import { isPart } from "./slip";
+import { isPart, parted } from "./slip";
 
 /** What a plan knows beforehand of how the session sounds with the print in its source's place. */
 export interface Sameness {
@@ -109,12 +109,13 @@ function whyDifferent(asked: Asked, pieces: readonly Piece[], open: Reason[]): R
   for (const t of tracks) {
     const own = pieces.filter((p) => p.sources[0] === t.id);
     const chosen = slip.clips === null || t.clips.every((c) => slip.clips?.includes(c.id));
+    const { baked, live } = parted(t, slip);
     if (!slip.together && !chosen && slip.tap !== "clip") return { kind: "not chosen, parked", track: name(t) };
     if (!chosen && slip.placed !== "same track") return { kind: "not chosen, parked", track: name(t) };
     if (slip.pieces === "each clip" && t.clips.some((c) => c.kind !== "notes" && c.crossfade))
       open.push({ kind: "crossfades in one piece", track: name(t) });
     if (own.length > 1 && slip.tap !== "clip") {
-      const follows = t.devices.find((d) => d.on && declarationOf(d.type) && !declarationOf(d.type)?.linear);
+      const follows = baked.find((d) => d.on && declarationOf(d.type) && !declarationOf(d.type)?.linear);
       if (follows)
         open.push({
           kind: "pieces through a device",
@@ -132,7 +133,7 @@ function whyDifferent(asked: Asked, pieces: readonly Piece[], open: Reason[]): R
       return { kind: "lies over what is not chosen", track: name(t) };
     if (slip.placed === "new track" && isPart(slip, t) && keyed(session, t.id).length > 0)
       return { kind: "steers others", track: name(t), steered: keyed(session, t.id).map(name) };
-    if (slip.tap === "clip" && slip.placed === "new track" && isPart(slip, t) && isNonlinear(t))
+    if (live.length > 0 && slip.placed === "new track" && isPart(slip, t) && isNonlinear({ devices: live }))
       open.push({ kind: "devices twice", track: name(t) });
     const channel = bakedChannel(t, slip, start, tempo);
     if (slip.tap === "group" || (slip.tap === "channel" && channel !== "open")) {
@@ -187,13 +188,13 @@ function whyPerhaps(asked: Asked): Reason | null {
       (t) =>
         isSum(t) ||
         t.kind === "instrument" ||
-        t.devices.some((d) => tailOf(session, d) > 0) ||
+        parted(t, slip).baked.some((d) => tailOf(session, d) > 0) ||
         (slip.tap === "group" && groupsAbove(session, t).some((g) => g.devices.some((d) => tailOf(session, d) > 0))) ||
         (slip.returns && reached(session, t).length > 0),
     );
   if (rings && stretchOf(session, slip, tempo)) return { kind: "rings over the edges" };
-  if (rings && slip.tail === "none") return { kind: "no tail" };
-  if (slip.channels === "mono" && !tracks.every((t) => isMono(session, t, slip.tap))) return { kind: "mono" };
+  if (rings && slip.tail !== "measured") return { kind: "no tail" };
+  if (slip.channels === "mono" && !tracks.every((t) => isMono(session, t, slip))) return { kind: "mono" };
   if (slip.of.what === "phrase") return subjectOf(slip).mayDiffer?.(asked) ?? null;
   if (
     slip.tap !== "clip" &&
@@ -217,7 +218,8 @@ const tailOf = (session: Session, device: Device): Frames => {
 const KEEPS_MONO = new Set(["eq", "filter", "compressor", "gate", "limiter", "saturator", "utility"]);
 
 /** Whether both channels of a track are certainly the same at a tap. */
-function isMono(session: Session, track: Track, tap: Slip["tap"]): boolean {
+function isMono(session: Session, track: Track, slip: Slip): boolean {
+  const { tap } = slip;
   if (track.kind !== "audio" || tap === "group") return false;
   const recorded = (clips: Track["clips"]): boolean =>
     clips.every((c) =>
@@ -229,17 +231,22 @@ function isMono(session: Session, track: Track, tap: Slip["tap"]): boolean {
     );
   return (
     recorded(track.clips) &&
-    (tap === "clip" || track.devices.every((d) => !d.on || !declarationOf(d.type) || KEEPS_MONO.has(d.type))) &&
+    parted(track, slip).baked.every((d) => !d.on || !declarationOf(d.type) || KEEPS_MONO.has(d.type)) &&
     (tap !== "channel" || (track.pan === 0 && !track.automation.some((a) => a.target === "pan")))
   );
 }
 
 /** Whether anything a print runs through afterwards still has in it what came before the timeline's zero. */
 function isRemembered(session: Session, track: Track, slip: Slip): boolean {
-  const behind =
+  const behind: readonly Pick<Track, "devices">[] =
     slip.tap === "group"
       ? [mixOf(session)]
-      : [...groupsAbove(session, track), mixOf(session), ...(slip.returns ? [] : reached(session, track))];
+      : [
+          { devices: parted(track, slip).live },
+          ...groupsAbove(session, track),
+          mixOf(session),
+          ...(slip.returns ? [] : reached(session, track)),
+        ];
   return behind.some((t) => t.devices.some((d) => tailOf(session, d) > 0 && !declarationOf(d.type)?.dynamics));
 }
 
@@ -249,7 +256,7 @@ const hasProcess = (clip: Track["clips"][number]): boolean =>
   clip.kind === "nest" ? clip.children.some(hasProcess) : clip.kind === "audio" && clip.process.some((d) => d.on);
 
 /** Something on it works on all that sounds at once. */
-const isNonlinear = (track: Track): boolean =>
+const isNonlinear = (track: Pick<Track, "devices">): boolean =>
   track.devices.some((d) => d.on && declarationOf(d.type)?.linear === false);
 
 /** Whether a group hears anything beside what is printed of it. */

@@ -52,7 +52,9 @@ test("what a print says it made is what is new in the session: its tracks, and t
       t.clips.flatMap((c) => (c.kind === "audio" && files.has(c.asset) ? [`${t.id}/${c.id}`] : [])),
     );
     for (const place of playing) expect(made.clips.map((c) => `${c.track}/${c.clip}`)).toContain(place);
-    expect(playing.length).toBe(plan.files.reduce((n, f) => n + f.at.length, 0));
+    expect(playing.length).toBe(plan.files.reduce((n, f) => n + (f.apart ? 0 : f.at.length), 0));
+    // Other cuts of the same lie on the shelf.
+    for (const [i] of plan.files.entries()) expect(after.assets.map((a) => a.id)).toContain(hashOf(900 + i));
   });
 });
 

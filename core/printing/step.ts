@@ -11,7 +11,7 @@ import { layerOf, padHasRoom } from "./members/pad";
 import { placementsOf } from "./members/phrase";
 import { stretchOf } from "./pieces";
 import type { PrintPlan, Printed } from "./print";
-import { isPart } from "./slip";
+import { isPart, parted } from "./slip";
 import type { Slip } from "./slip";
 
 /**
@@ -32,18 +32,19 @@ export function printStep(
     edits.push({ do: "add", in: "assets", item: { ...asset }, index: known.size });
     known.add(asset.id);
   }
+  const placed = printed.filter((p) => !p.file.apart);
   const name = printed.length === 1 ? (printed[0]?.asset.name ?? "") : `${printed.length} files`;
   const asked = { session, slip, tracks: [], tempo: tempoMap(session.tempo, session.rate), stretch: null };
-  const own = subjectOf(slip).step?.(asked, printed, newId);
+  const own = subjectOf(slip).step?.(asked, placed, newId);
   if (own)
     return {
       label: `Merge a pad of ${session.tracks.find((t) => t.id === slip.tracks[0])?.name || "a kit"}`,
       edits: [...edits, ...own],
     };
-  if (slip.placed === "pad") edits.push(...ontoPad(session, slip, printed, newId));
+  if (slip.placed === "pad") edits.push(...ontoPad(session, slip, placed, newId));
   if (slip.placed === "shelf" || slip.placed === "pad") return { label: `Print ${name}`, edits };
   const groups = new Map<string, Printed[]>();
-  for (const p of printed) {
+  for (const p of placed) {
     const key = p.file.sources.join("/");
     groups.set(key, [...(groups.get(key) ?? []), p]);
   }
@@ -185,6 +186,7 @@ function newTrack(
         ...movedOn(source, slip, stretchOf(session, slip, tempo)?.from ?? 0, tempo).map((a) => ({ ...a, id: newId() })),
       ],
     };
+  const { live } = parted(source, slip);
   return {
     ...plain,
     output: into,
@@ -192,9 +194,9 @@ function newTrack(
     faderDb: source.faderDb,
     pan: source.pan,
     mute: plain.mute || source.mute,
-    devices: slip.tap === "clip" ? source.devices : [],
-    automation: lanes(
-      slip.tap === "clip" ? ["fader", "pan", "mute", "send", "param"] : ["fader", "pan", "mute", "send"],
+    devices: live,
+    automation: lanes(["fader", "pan", "mute", "send", "param"]).filter(
+      (a) => a.target !== "param" || live.some((d) => d.id === a.of),
     ),
   };
 }
@@ -205,6 +207,7 @@ function printOf(sources: readonly Track[], slip: Slip, list: readonly Printed[]
   const [print, more] = list;
   const isWhole =
     slip.tap === "devices" &&
+    slip.before === null &&
     slip.of.what === "clips" &&
     slip.clips === null &&
     (slip.range.by === "zero" || slip.range.by === "own") &&

@@ -2,7 +2,7 @@ import { declarationOf } from "../devices/catalogue";
 import { clipSpan } from "../session/clips";
 import type { Session, Track } from "../session/document";
 import type { Edit } from "../session/edits";
-import { mixOf } from "../session/routing";
+import { membersOf, mixOf } from "../session/routing";
 import type { TempoMap } from "../time/tempo";
 import type { Frames } from "../units";
 import { isStale } from "./fingerprint";
@@ -10,6 +10,7 @@ import type { PrintFile, PrintWarning } from "./print";
 import type { Sameness } from "./sameness";
 import { insideChosen } from "./sameness";
 import type { Slip } from "./slip";
+import { parted } from "./slip";
 
 const name = (t: Track): string => t.name || "unnamed";
 
@@ -24,34 +25,30 @@ export function warningsOf(
 ): readonly PrintWarning[] {
   const warnings: PrintWarning[] = [];
   for (const t of tracks) {
-    if (t.mute && (slip.tap === "channel" || slip.tap === "group"))
+    if (t.mute && t.kind !== "mix" && (slip.tap === "channel" || slip.tap === "group" || slip.tap === "mix"))
       warnings.push({
         kind: "muted",
         track: name(t),
         mend: { edits: [{ do: "set", in: "tracks", id: t.id, patch: { mute: false } }] },
       });
-    if (slip.tap !== "clip")
-      for (const d of t.devices)
-        if (d.on && !declarationOf(d.type))
-          warnings.push({
-            kind: "absent",
-            device: d.type,
-            track: name(t),
-            mend: {
-              edits: [{ do: "set", in: "devices", track: t.id, id: d.id, patch: { on: false } }],
-            },
-          });
+    for (const d of parted(t, slip).baked)
+      if (d.on && !declarationOf(d.type))
+        warnings.push({
+          kind: "absent",
+          device: d.type,
+          track: name(t),
+          mend: {
+            edits: [{ do: "set", in: "devices", track: t.id, id: d.id, patch: { on: false } }],
+          },
+        });
   }
-  if (slip.tap === "mix" && mixOf(session).devices.some((d) => d.on))
-    warnings.push({
-      kind: "mix chain",
-      mend: {
-        edits: mixOf(session)
-          .devices.filter((d) => d.on)
-          .map((d): Edit => ({ do: "set", in: "devices", track: mixOf(session).id, id: d.id, patch: { on: false } })),
-      },
-    });
-  if (slip.afterwards === "keep live" && slip.placed === "new track")
+  const mix = mixOf(session);
+  const ofMix = tracks.some((t) => t.kind === "mix");
+  if (ofMix && parted(mix, slip).baked.some((d) => d.on))
+    warnings.push({ kind: "mix chain", mend: { slip: { before: mix.devices[0]?.id ?? null } } });
+  if (slip.tap === "mix" && !ofMix && slip.placed === "new track") warnings.push({ kind: "passes twice", mend: null });
+  if (ofMix || tracks.some((t) => t.kind === "group")) warnings.push(...restingBelow(session, tracks));
+  if (slip.afterwards === "keep live" && slip.placed === "new track" && slip.tap !== "mix")
     warnings.push({
       kind: "both would sound",
       mend: { slip: { afterwards: "park" } },
@@ -103,6 +100,39 @@ export function warningsOf(
   }
   if (differs && slip.seam.by === "none") warnings.push({ kind: "differs", reason: differs, certain, mend: null });
   return warnings;
+}
+
+/**
+ * Tracks that run into what is printed and are not heard in it: muted, or resting without a print in their place.
+ */
+function restingBelow(session: Session, tracks: readonly Track[]): readonly PrintWarning[] {
+  const into = new Set(tracks.flatMap((t) => (t.kind === "mix" ? session.tracks : membersOf(session, t))));
+  const inside = session.tracks.filter(
+    (t) => into.has(t) && t.kind !== "mix" && (t.kind !== "audio" || t.clips.length > 0),
+  );
+  const muted = inside.filter((t) => t.mute && !t.parked);
+  const printed = new Set(session.tracks.flatMap((t) => t.printOf?.track ?? []));
+  const parked = inside.filter((t) => t.parked && !t.hidden && !printed.has(t.id));
+  return [
+    ...(muted.length > 0
+      ? [
+          {
+            kind: "muted inside",
+            tracks: muted.map(name),
+            mend: { edits: muted.map((t): Edit => ({ do: "set", in: "tracks", id: t.id, patch: { mute: false } })) },
+          } as const,
+        ]
+      : []),
+    ...(parked.length > 0
+      ? [
+          {
+            kind: "parked inside",
+            tracks: parked.map(name),
+            mend: { edits: parked.map((t): Edit => ({ do: "set", in: "tracks", id: t.id, patch: { parked: false } })) },
+          } as const,
+        ]
+      : []),
+  ];
 }
 
 /** A gap of so many bars before the last clip looks like a clip that strayed. */

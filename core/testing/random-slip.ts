@@ -9,13 +9,23 @@ import { MIX_OUT, differenceDb, listen } from "./listen";
 import { after } from "./print";
 import { recordings } from "./random-session";
 
-type SlipParts = Partial<Slip> & { readonly picks: readonly number[]; readonly chosen: number | null };
+type SlipParts = Omit<Partial<Slip>, "before"> & {
+  readonly picks: readonly number[];
+  readonly chosen: number | null;
+  /** In front of which device of any track, if any: then of that track alone. */
+  readonly before: number | null;
+};
 
 /** Parts of slips of every shape whose print takes its source's place. */
 export const randomSlips: fc.Arbitrary<SlipParts> = fc.record({
-  tap: fc.constantFrom("clip" as const, "devices" as const, "channel" as const, "group" as const),
+  tap: fc.constantFrom("clip" as const, "devices" as const, "channel" as const, "group" as const, "group" as const),
+  before: fc.oneof({ weight: 5, arbitrary: fc.constant(null) }, { weight: 1, arbitrary: fc.nat(20) }),
+  linked: fc.boolean(),
   returns: fc.boolean(),
-  automation: fc.constantFrom("in" as const, "in" as const, "out" as const),
+  automation: fc.oneof(
+    fc.constantFrom("in" as const, "in" as const, "out" as const),
+    fc.subarray(["fader" as const, "pan" as const, "mute" as const, "send" as const, "param" as const]),
+  ),
   pieces: fc.constantFrom("one piece" as const, "one piece" as const, "each run" as const, "each clip" as const),
   together: fc.boolean(),
   placed: fc.constantFrom("new track" as const, "new track" as const, "same track" as const),
@@ -29,7 +39,38 @@ export const randomSlips: fc.Arbitrary<SlipParts> = fc.record({
         .map(([from, frames]): Slip["range"] => ({ by: "stretch", from, to: from + frames })),
     },
   ),
-  tail: fc.constantFrom("measured" as const, "measured" as const, "measured" as const, "none" as const),
+  tail: fc.oneof(
+    {
+      weight: 6,
+      arbitrary: fc.constantFrom("measured" as const, "measured" as const, "measured" as const, "none" as const),
+    },
+    {
+      weight: 1,
+      arbitrary: fc.record({
+        by: fc.constantFrom("beats" as const, "seconds" as const),
+        length: fc.double({ min: 0.01, max: 2, noNaN: true }),
+      }),
+    },
+  ),
+  also: fc.oneof(
+    { weight: 3, arbitrary: fc.constant([]) },
+    {
+      weight: 1,
+      arbitrary: fc.array(
+        fc.record({
+          tap: fc.constantFrom(
+            "clip" as const,
+            "devices" as const,
+            "channel" as const,
+            "group" as const,
+            "mix" as const,
+          ),
+          before: fc.constant(null),
+        }),
+        { maxLength: 2 },
+      ),
+    },
+  ),
   depth: fc.constantFrom("32f" as const, "32f" as const, "32f" as const, "24" as const),
   channels: fc.constantFrom(
     "as the source" as const,
@@ -59,15 +100,29 @@ export type SlipOutcome =
     };
 
 /** The slip that some parts make of a session; null where it has nothing to print. */
-export function slipFrom(session: Session, { picks, chosen, ...parts }: SlipParts): Slip | null {
+export function slipFrom(session: Session, { picks, chosen, before, ...parts }: SlipParts): Slip | null {
   const able = session.tracks.filter(
     (t) => t.kind === "audio" || (parts.tap !== "clip" && (t.kind === "instrument" || t.kind === "group")),
   );
   if (able.length === 0) return null;
-  const tracks = [...new Set(picks.map((p) => able[p % able.length]?.id ?? ""))];
+  const places = session.tracks.flatMap((t) =>
+    t.kind === "audio" || t.kind === "instrument" || t.kind === "group"
+      ? t.devices.slice(t.kind === "group" ? 0 : 1).map((d) => ({ track: t.id, device: d.id }))
+      : [],
+  );
+  const place = before === null ? undefined : places[before % Math.max(1, places.length)];
+  const tracks = place ? [place.track] : [...new Set(picks.map((p) => able[p % able.length]?.id ?? ""))];
   const clips = session.tracks.find((t) => t.id === tracks[0])?.clips ?? [];
   const clip = chosen === null || tracks.length > 1 ? undefined : clips[chosen % Math.max(1, clips.length)];
-  const slip = fitted({ ...plainSlip(tracks), ...parts, clips: clip ? [clip.id] : null }, session);
+  const slip = fitted(
+    {
+      ...plainSlip(tracks),
+      ...parts,
+      ...(place ? { tap: "devices" as const, before: place.device } : {}),
+      clips: clip ? [clip.id] : null,
+    },
+    session,
+  );
   return slip.placed === "same track" ? { ...slip, afterwards: "replace", together: false } : slip;
 }
 

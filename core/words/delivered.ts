@@ -1,7 +1,7 @@
-import type { Tap } from "../engine/tap";
+import type { StemTap } from "../engine/tap";
 import type { Depth } from "../units";
 
-const places: { readonly [at in (Tap & { readonly kind: "path" })["at"]]: string } = {
+const places: { readonly [at in (StemTap & { readonly kind: "path" })["at"]]: string } = {
   clip: "the clips alone, before devices",
   devices: "after devices, before fader and pan",
   channel: "after fader and pan, before groups",
@@ -13,7 +13,7 @@ const places: { readonly [at in (Tap & { readonly kind: "path" })["at"]]: string
  * What a receiver gets in one file, by where it was taken: for the sheet of a delivery. `isReturn`: of nothing but
  * returns.
  */
-export const formatTap = (tap: Tap, isReturn: boolean): string =>
+export const formatTap = (tap: StemTap, isReturn: boolean): string =>
   tap.kind === "mix"
     ? `the whole mix ${tap.at}`
     : [

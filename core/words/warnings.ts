@@ -16,7 +16,19 @@ const sentences: { readonly [K in Kind]: (warning: Of<K>) => Said } = {
     what: `${device} on ${track} is not installed: the print will not have it.`,
     fix: "Switch it off",
   }),
-  "mix chain": () => ({ what: "The mix chain is printed into it.", fix: "Pass it by" }),
+  "mix chain": () => ({ what: "The mix chain is printed into it.", fix: "Tap before the chain" }),
+  "passes twice": () => ({
+    what: "It has passed the mix chain: played there again it would pass it twice. The print is placed muted.",
+    fix: null,
+  }),
+  "parked inside": ({ tracks }) => ({
+    what: `${tracks.join(", ")} ${tracks.length === 1 ? "is parked, and is" : "are parked, and are"} not in it.`,
+    fix: tracks.length === 1 ? "Unpark it" : "Unpark them",
+  }),
+  "muted inside": ({ tracks }) => ({
+    what: `${tracks.join(", ")} ${tracks.length === 1 ? "is muted, and is" : "are muted, and are"} not in it.`,
+    fix: tracks.length === 1 ? "Open its valve" : "Open their valves",
+  }),
   "both would sound": () => ({
     what: "Both would sound: the print is placed muted.",
     fix: "Park the source instead",

@@ -66,8 +66,8 @@ export function Bench() {
   const ink = useMemo(
     (): Ink =>
       mode === "print"
-        ? { tracks: new Set(slip.tracks), tap: slip.tap }
-        : { tracks: new Set(sortSelection(session, selected).toFreeze.map((t) => t.id)), tap: "devices" },
+        ? { tracks: new Set(slip.tracks), tap: slip.tap, before: slip.before }
+        : { tracks: new Set(sortSelection(session, selected).toFreeze.map((t) => t.id)), tap: "devices", before: null },
     [mode, slip, session, selected],
   );
   const zoom = useBenchView((v) => v.zoom);

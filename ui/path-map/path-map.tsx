@@ -4,6 +4,7 @@ import { useMemo } from "react";
 import type { PatchOf } from "../../core/session/records";
 import type { Session, Track } from "../../core/session/document";
 import type { PrintTap } from "../../core/printing/slip";
+import { parted } from "../../core/printing/slip";
 import { moveDevice } from "../../core/session/track-edits";
 import { usePlaybackStore } from "../playback/provider";
 import { useSession, useSessionParts } from "../session/provider";
@@ -16,16 +17,18 @@ import { DevicePanel } from "../devices/device-panel";
 import { Fader, Pan } from "./fader";
 import type { PathRow } from "./path-layout";
 import { OutputHandle } from "./output-handle";
-import { COLUMN, TAP_X, layoutPaths, rowHeights } from "./path-layout";
+import { COLUMN, layoutPaths, rowHeights } from "./path-layout";
 import { MAP_WIDTH } from "../timeline/view";
 import type { RowWindow } from "../timeline/visible-rows";
 import { Sends } from "./path-sends";
-import { bakedStreams, tapRow, TapHandle } from "./tap-handle";
+import { bakedStreams, tapRow, tapX, TapHandle } from "./tap-handle";
 
 /** What the slip would print: of which tracks, and up to which tap. */
 export interface Ink {
   readonly tracks: ReadonlySet<string>;
   readonly tap: PrintTap;
+  /** In front of this device, where the tap stands between two. */
+  readonly before: string | null;
 }
 
 /**
@@ -64,7 +67,13 @@ export function PathMap({ ink, rowHeight, first, end }: RowWindow & { readonly i
             if (parked.has(s.track)) return null;
             const upTo = i >= layout.after.length;
             if (!upTo && closed.has(s.track)) return null;
-            if (upTo && ((inked.has(s.track) && ink.tap !== "clip") || states.get(s.track) === "printed")) return null;
+            if (upTo && states.get(s.track) === "printed") return null;
+            if (upTo && inked.has(s.track) && ink.tap !== "clip") {
+              const row = layout.rows.find((r) => r.track.id === s.track);
+              if (!row || ink.before === null) return null;
+              const d = `M${tapX(row, ink)} ${heights.middle(row.row)}H${COLUMN.tap}`;
+              return <path key={i} d={d} stroke="var(--paper-lift)" strokeWidth="2.4" />;
+            }
             return <path key={i} d={s.d} stroke="var(--paper-lift)" strokeWidth="2.4" />;
           })}
           {layout.upTo.map((s) =>
@@ -89,13 +98,15 @@ export function PathMap({ ink, rowHeight, first, end }: RowWindow & { readonly i
             <path key={d} d={d} />
           ))}
         </g>
-        {layout.rows.map(({ track }) => {
+        {layout.rows.map((row) => {
+          const { track } = row;
           if (!inked.has(track.id)) return null;
           const y = heights.middle(tapRow(session, track, ink.tap));
+          const x = tapX(row, ink);
           return (
             <g key={track.id}>
-              <path d={`M${TAP_X[ink.tap] - 5} ${y - 17}h10l-5 7z`} fill="var(--signal)" />
-              <path d={`M${TAP_X[ink.tap]} ${y - 11}v26`} stroke="var(--signal)" strokeWidth="1.6" />
+              <path d={`M${x - 5} ${y - 17}h10l-5 7z`} fill="var(--signal)" />
+              <path d={`M${x} ${y - 11}v26`} stroke="var(--signal)" strokeWidth="1.6" />
             </g>
           );
         })}
@@ -111,19 +122,19 @@ export function PathMap({ ink, rowHeight, first, end }: RowWindow & { readonly i
           rowHeight={rowHeight}
           session={session}
           state={states.get(r.track.id) ?? "live"}
-          inked={inked.has(r.track.id) && ink.tap !== "clip"}
+          baked={inked.has(r.track.id) ? parted(r.track, ink).baked.length : 0}
         />
       ))}
       {layout.rows
         .slice(first, end)
         .map(
-          ({ track }) =>
-            inked.has(track.id) && (
+          (row) =>
+            inked.has(row.track.id) && (
               <TapHandle
-                key={track.id}
-                track={track}
-                tap={ink.tap}
-                top={heights.middle(tapRow(session, track, ink.tap)) - 20}
+                key={row.track.id}
+                row={row}
+                ink={ink}
+                top={heights.middle(tapRow(session, row.track, ink.tap)) - 20}
               />
             ),
         )}
@@ -135,10 +146,11 @@ interface RowProps extends PathRow {
   readonly session: Session;
   readonly rowHeight: number;
   readonly state: TrackState;
-  readonly inked: boolean;
+  /** So many of its devices are in the print. */
+  readonly baked: number;
 }
 
-function PathControls({ row, track, beads, plus, session, rowHeight, state, inked }: RowProps) {
+function PathControls({ row, track, beads, plus, session, rowHeight, state, baked }: RowProps) {
   const { edit, riding } = useSessionParts((s) => ({ edit: s.edit, riding: s.riding !== null }));
   const name = trackName(track);
   const playback = usePlaybackStore();
@@ -147,7 +159,7 @@ function PathControls({ row, track, beads, plus, session, rowHeight, state, inke
   const tryOut = (patch: PatchOf<"tracks"> | null) =>
     playback.getState().tryOut(patch && [{ do: "set", in: "tracks", id: track.id, patch }]);
   const resting = state === "frozen" || state === "stale" || state === "parked";
-  const look = (installed: boolean, on: boolean) =>
+  const look = (installed: boolean, on: boolean, inked: boolean) =>
     !installed
       ? "border-dotted border-caution text-caution bg-lift"
       : !on
@@ -175,7 +187,7 @@ function PathControls({ row, track, beads, plus, session, rowHeight, state, inke
           key={bead.device.id}
           bead={bead}
           name={name}
-          look={look(bead.installed, bead.device.on)}
+          look={look(bead.installed, bead.device.on, i < baked)}
           panel={<DevicePanel track={track} device={bead.device} />}
           onCarry={(edge) => {
             const edits = moveDevice(

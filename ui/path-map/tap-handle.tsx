@@ -6,8 +6,10 @@ import type { Session, Track } from "../../core/session/document";
 import { groupsAbove } from "../../core/session/routing";
 import type { PrintTap } from "../../core/printing/slip";
 import { trackName } from "../session/track-state";
-import type { PathLayout, RowHeights } from "./path-layout";
+import { useSession } from "../session/provider";
+import type { PathLayout, PathRow, RowHeights } from "./path-layout";
 import { useSlip } from "../slip/slip-store";
+import { tapOf, tapOptions } from "../slip/slip-taps";
 import { COLUMN, TAP_X } from "./path-layout";
 import type { Ink } from "./path-map";
 import { onward } from "../../core/session/routing";
@@ -35,47 +37,39 @@ export function bakedStreams(
 export const tapRow = (session: Session, track: Track, tap: PrintTap): number =>
   session.tracks.indexOf((tap === "group" ? groupsAbove(session, track).at(-1) : undefined) ?? track);
 
-const TAP_NAMES: Record<PrintTap, string> = {
-  clip: "at its clips",
-  devices: "after its devices",
-  channel: "after its fader",
-  group: "after its groups",
-  mix: "at the end of the mix",
-};
+/** Where a tap stands on a track's path. */
+export function tapX({ beads }: Pick<PathRow, "beads">, { tap, before }: Pick<Ink, "tap" | "before">): number {
+  const bead = beads.find((b) => b.device.id === before);
+  return bead ? Math.max(TAP_X.clip, bead.x - 3) : TAP_X[tap];
+}
 
-/** The tap on a path: dragged along it, or moved by arrow keys, it says how much is baked. */
-export function TapHandle({
-  track,
-  tap,
-  top,
-}: {
-  readonly track: Track;
-  readonly tap: PrintTap;
-  readonly top: number;
-}) {
+type Stop = Pick<Ink, "tap" | "before">;
+
+/** The tap on a path: dragged along it, past the beads, or moved by arrow keys, it says how much is baked. */
+export function TapHandle({ row, ink, top }: { readonly row: PathRow; readonly ink: Ink; readonly top: number }) {
   const { want, show } = useSlip();
+  const session = useSession((s) => s.session);
   const press = useRef(0);
-  const sums = track.kind === "group" || track.kind === "return";
-  const stops: readonly PrintTap[] =
-    track.kind === "mix"
-      ? ["mix"]
-      : sums || track.kind === "instrument"
-        ? ["devices", "channel", "group"]
-        : ["clip", "devices", "channel", "group"];
-  const put = (next: PrintTap | undefined) => {
-    if (!next || next === tap) return;
-    want({ tap: next });
+  const { track } = row;
+  const one = ink.tracks.size === 1;
+  const options = tapOptions(session, one ? [track] : session.tracks.filter((t) => ink.tracks.has(t.id)));
+  const stops: readonly Stop[] = options.map((o) => tapOf(o.value));
+  const at = stops.findIndex((s) => s.tap === ink.tap && s.before === ink.before);
+  const said = options[at]?.label ?? "";
+  const put = (next: Stop | undefined) => {
+    if (!next || (next.tap === ink.tap && next.before === ink.before)) return;
+    want(next);
     show("print");
   };
   const pull = usePull<HTMLButtonElement>({
     begin(e) {
-      press.current = e.clientX - TAP_X[tap];
+      press.current = e.clientX - tapX(row, ink);
       return true;
     },
     move(e) {
       const x = e.clientX - press.current;
-      const nearest = (best: PrintTap, s: PrintTap) => (Math.abs(TAP_X[s] - x) < Math.abs(TAP_X[best] - x) ? s : best);
-      put(stops.reduce(nearest, stops[0] ?? tap));
+      const away = (s: Stop) => Math.abs(tapX(row, s) - x);
+      put(stops.reduce((best, s) => (away(s) < away(best) ? s : best), stops[0] ?? ink));
     },
     end: () => undefined,
     cancel: () => undefined,
@@ -83,15 +77,15 @@ export function TapHandle({
   return (
     <button
       type="button"
-      aria-label={`Tap of ${trackName(track)}: ${TAP_NAMES[tap]}. Left and right move it along the path`}
-      title={`Tapped ${TAP_NAMES[tap]}. Drag along the path to bake more or less`}
+      aria-label={`Tap of ${trackName(track)}: ${said}. Left and right move it along the path`}
+      title={`Tapped ${said}. Drag along the path to bake more or less`}
       className="absolute z-10 size-6 cursor-ew-resize touch-none rounded-full focus-visible:outline-2 focus-visible:outline-spot"
-      style={{ left: TAP_X[tap] - 12, top }}
+      style={{ left: tapX(row, ink) - 12, top }}
       {...pull}
       onKeyDown={(e) => {
         if (e.key !== "ArrowLeft" && e.key !== "ArrowRight") return;
         e.preventDefault();
-        put(stops[stops.indexOf(tap) + (e.key === "ArrowRight" ? 1 : -1)]);
+        put(stops[at + (e.key === "ArrowRight" ? 1 : -1)]);
       }}
     />
   );

@@ -3,7 +3,7 @@
 import { useMemo } from "react";
 import { declarationOf } from "../../core/devices/catalogue";
 import { planPrint } from "../../core/printing/plan";
-import type { PrintTap, Slip } from "../../core/printing/slip";
+import type { Slip } from "../../core/printing/slip";
 import { Editable } from "../parts/editable";
 import { usePlayback } from "../playback/provider";
 import { barText, clockOf } from "../session/clock";
@@ -12,21 +12,12 @@ import { Facts } from "./slip-facts";
 import type { Option } from "../parts/option-list";
 import { Pick } from "./slip-pick";
 import { rangeKey, rangeOf, rangeOptions, rangeText } from "./slip-ranges";
+import { AlsoCuts, Length, Moving, NameChips, TailPick } from "./slip-parts";
 import { riddenIn, slipFor, useSlip } from "./slip-store";
+import { behindDynamics, tapKey, tapOf, tapOptions } from "./slip-taps";
 import { padKey, padOptions, padOf, firstRoom } from "./slip-pads";
 import { What } from "./slip-what";
 
-const TAPS: readonly Option<PrintTap>[] = [
-  { value: "clip", label: "at its clips", about: "fades, gain and stretching are baked; every device goes on living" },
-  {
-    value: "devices",
-    label: "after its devices",
-    about: "the sound itself is baked; fader, pan and sends go on living",
-  },
-  { value: "channel", label: "after its fader", about: "fader, pan and mute are baked, too" },
-  { value: "group", label: "after its groups", about: "with every group on the way; it runs straight into the mix" },
-  { value: "mix", label: "at the end of the mix", about: "everything up to the output" },
-];
 const CHANNELS: readonly Option<Slip["channels"]>[] = [
   {
     value: "as the source",
@@ -63,6 +54,9 @@ const AFTERWARDS: readonly Option<Slip["afterwards"]>[] = [
 /** A crossfade at a loop's seam, in seconds. */
 const SEAM_S = 0.05;
 
+/** As a name tells it. */
+const today = (): string => new Date().toISOString().slice(0, 10);
+
 /** The slip for what is selected. */
 export function usePrintSlip(): Slip {
   const { id, session, selected, selectedClips } = useSessionParts((s) => ({
@@ -87,7 +81,7 @@ export function usePrintPlan(): { readonly slip: Slip; readonly plan: ReturnType
   const mode = useSlip((s) => s.mode);
   const slip = usePrintSlip();
   return useMemo(
-    () => ({ slip, plan: mode !== "print" || slip.tracks.length === 0 ? null : planPrint(session, slip) }),
+    () => ({ slip, plan: mode !== "print" || slip.tracks.length === 0 ? null : planPrint(session, slip, today()) }),
     [session, slip, mode],
   );
 }
@@ -113,20 +107,11 @@ export function PrintSlip({
   const phrase = slip.of.what === "phrase";
   const clock = clockOf(session);
   const bar = (frame: number) => barText(clock, frame);
-  const taps = TAPS.filter((t) =>
-    mix ? t.value === "mix" : t.value !== "mix" && (t.value !== "clip" || (!sums && !notes)),
-  );
+  const taps = tapOptions(session, tracks);
   const ranges = rangeOptions(session.ranges, selectedRange, stretch, bar);
   const rangeValue = rangeKey(slip.range);
   const ranged = slip.range.by === "stretch" || slip.range.by === "saved";
   const away = slip.placed === "shelf" || slip.placed === "pad";
-  const moves = tracks.some((t) =>
-    t.automation.some((a) =>
-      a.target === "param"
-        ? slip.tap !== "clip"
-        : a.target !== "send" && (slip.tap === "channel" || slip.tap === "group"),
-    ),
-  );
   const realTime = (sums || mix ? session.tracks.filter((t) => !t.parked && !t.frozen) : tracks).some((t) =>
     t.devices.some((d) => d.on && declarationOf(d.type)?.realTime),
   );
@@ -151,18 +136,20 @@ export function PrintSlip({
             , tapped{" "}
             <Pick
               label="Tap"
-              value={slip.tap}
+              value={tapKey(slip)}
               options={taps}
-              onChange={(tap) =>
+              onChange={(key) => {
+                const at = tapOf(key);
                 want({
-                  tap,
-                  ...(tap === "clip" ? {} : slip.placed === "same track" ? { placed: "new track" as const } : {}),
-                })
-              }
+                  ...at,
+                  ...(at.tap === "clip" ? {} : slip.placed === "same track" ? { placed: "new track" as const } : {}),
+                });
+              }}
             />
+            <AlsoCuts slip={slip} options={taps} />
           </>
         )}
-        {(slip.tap === "channel" || slip.tap === "group") && (
+        {(slip.tap === "channel" || slip.tap === "group" || (slip.tap === "mix" && !mix)) && (
           <>
             {" "}
             <Pick
@@ -176,24 +163,26 @@ export function PrintSlip({
             />
           </>
         )}
-        {(moves || slip.automation === "out") && (
+        {((slip.tap === "group" || slip.tap === "mix") && !mix && behindDynamics(session, tracks, slip.tap)) ||
+        slip.linked ? (
           <>
             {" "}
             <Pick
-              label="Automation"
-              value={slip.automation}
+              label="Dynamics on the way"
+              value={slip.linked ? "linked" : "own"}
               options={[
-                { value: "in", label: "as it moves", about: "automation is in the print" },
+                { value: "own", label: "as if alone", about: "compressors on the way hear nothing but this" },
                 {
-                  value: "out",
-                  label: "without its automation",
-                  about: "first values are printed; what can, moves on to the new track",
+                  value: "linked",
+                  label: "held by the whole",
+                  about: "they hold it back as far as they do with all that sounds; shares add up to the whole",
                 },
               ]}
-              onChange={(automation) => want({ automation })}
+              onChange={(v) => want({ linked: v === "linked" })}
             />
           </>
-        )}
+        ) : null}
+        <Moving slip={slip} tracks={tracks} />
         {!phrase && (
           <>
             , as{" "}
@@ -212,13 +201,28 @@ export function PrintSlip({
                     {
                       value: "crossfade",
                       label: "a loop with a crossfade",
-                      about: "its last 50 ms fade into what came before it",
+                      about: "its end fades into what came before it",
                     },
                   ]}
                   onChange={(by) =>
                     want({ seam: by === "crossfade" ? { by, frames: Math.round(SEAM_S * session.rate) } : { by } })
                   }
                 />
+                {slip.seam.by === "crossfade" && (
+                  <>
+                    {" of "}
+                    <Length
+                      label="Length of the crossfade in milliseconds"
+                      value={(slip.seam.frames / session.rate) * 1000}
+                      min={1}
+                      max={60_000}
+                      unit="ms"
+                      onCommit={(ms) =>
+                        want({ seam: { by: "crossfade", frames: Math.round((ms / 1000) * session.rate) } })
+                      }
+                    />
+                  </>
+                )}
                 {slip.seam.by === "none" ? ", " : ""}
               </>
             )}
@@ -251,15 +255,7 @@ export function PrintSlip({
             {slip.tap !== "clip" && slip.seam.by === "none" && (
               <>
                 {" "}
-                <Pick
-                  label="Tail"
-                  value={slip.tail}
-                  options={[
-                    { value: "measured", label: "with its tail", about: "until it has been quiet for half a second" },
-                    { value: "none", label: "without a tail" },
-                  ]}
-                  onChange={(tail) => want({ tail })}
-                />
+                <TailPick tail={slip.tail} />
               </>
             )}
           </>
@@ -315,7 +311,7 @@ export function PrintSlip({
             className="font-semibold text-spot underline decoration-2 underline-offset-[5px]"
           />
         </span>
-        , on{" "}
+        <NameChips name={slip.name} />, on{" "}
         <Pick
           label="Placed"
           value={slip.placed}

@@ -7,6 +7,7 @@ import { earlyFrames } from "../pieces";
 import type { Piece } from "../pieces";
 import type { Member } from "./member";
 import type { Reason } from "../reasons";
+import { leavesOut } from "../slip";
 
 /** The clips of a track that play a phrase. */
 export const placementsOf = (track: Track, phrase: string): readonly NoteClip[] =>
@@ -52,11 +53,10 @@ function pieces(session: Session, track: Track, phrase: string, tempo: TempoMap)
 }
 
 /** Why a phrase's print cannot stand in for its placements at all; null: it can. */
-function refusal(track: Track, phrase: string, automation: "in" | "out"): string | null {
+function refusal(track: Track, phrase: string, still: boolean): string | null {
   const placed = placementsOf(track, phrase);
   if (placed.length === 0) return "the phrase is not placed on it";
-  const moving =
-    automation === "in" && placed.length > 1 ? track.automation.find((a) => a.target === "param") : undefined;
+  const moving = !still && placed.length > 1 ? track.automation.find((a) => a.target === "param") : undefined;
   if (!moving) return null;
   const device = track.devices.find((d) => d.id === moving.of);
   const declaration = device && declarationOf(device.type);
@@ -116,7 +116,7 @@ export const phrase: Member = {
     if (track.clips.length === 0) return "there is nothing on the track";
     if (slip.tap !== "devices")
       return "a phrase is printed after its devices, so that every placement keeps its fader and sends";
-    return refusal(track, slip.of.phrase, slip.automation);
+    return refusal(track, slip.of.phrase, leavesOut(slip, "param"));
   },
   pieces({ session, tracks, slip: { of }, tempo }) {
     const own = of.what === "phrase" ? tracks.flatMap((t) => pieces(session, t, of.phrase, tempo)) : [];
