@@ -18,13 +18,16 @@ type SlipParts = Omit<Partial<Slip>, "before"> & {
 
 /** Parts of slips of every shape whose print takes its source's place. */
 export const randomSlips: fc.Arbitrary<SlipParts> = fc.record({
-  tap: fc.constantFrom("clip" as const, "devices" as const, "channel" as const, "group" as const, "group" as const),
+  tap: fc.constantFrom("clip" as const, "devices" as const, "devices" as const, "channel" as const, "group" as const),
   before: fc.oneof({ weight: 5, arbitrary: fc.constant(null) }, { weight: 1, arbitrary: fc.nat(20) }),
   linked: fc.boolean(),
   returns: fc.boolean(),
   automation: fc.oneof(
-    fc.constantFrom("in" as const, "in" as const, "out" as const),
-    fc.subarray(["fader" as const, "pan" as const, "mute" as const, "send" as const, "param" as const]),
+    { weight: 3, arbitrary: fc.constantFrom("in" as const, "in" as const, "out" as const) },
+    {
+      weight: 1,
+      arbitrary: fc.subarray(["fader" as const, "pan" as const, "mute" as const, "send" as const, "param" as const]),
+    },
   ),
   pieces: fc.constantFrom("one piece" as const, "one piece" as const, "each run" as const, "each clip" as const),
   together: fc.boolean(),
@@ -41,7 +44,7 @@ export const randomSlips: fc.Arbitrary<SlipParts> = fc.record({
   ),
   tail: fc.oneof(
     {
-      weight: 6,
+      weight: 9,
       arbitrary: fc.constantFrom("measured" as const, "measured" as const, "measured" as const, "none" as const),
     },
     {
