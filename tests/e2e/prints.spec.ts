@@ -1,7 +1,9 @@
 import type { Page } from "@playwright/test";
 import type { PrintRecord } from "../../contract/print";
 import type { AudioClip, Session } from "../../core/session/document";
-import { choose, expect, head, slip, test } from "./stemzo";
+import { clipSpan } from "../../core/session/clips";
+import { tempoMap } from "../../core/time/tempo";
+import { choose, expect, few, head, slip, test } from "./stemzo";
 import type { Stemzo } from "./stemzo";
 
 const done = { timeout: 60_000 };
@@ -105,6 +107,50 @@ test("the tap is dragged along the path, the part up to it is inked, and the pri
   await page.keyboard.press("ArrowRight");
   await expect(tap).toHaveAttribute("aria-label", /after its groups/);
   await expect(slip(page)).toContainText("Quay with its fader");
+});
+
+test("a print is tapped between two devices, in several cuts, with a tail of seconds and a name of chips; the mix before its chain", async ({
+  page,
+  stemzo,
+}) => {
+  const id = await stemzo.demo((d) => few(d, ["lamps"]));
+  await stemzo.open(page, id);
+  await head(page, "Lamp bells").click();
+  await page.keyboard.press("Shift+P");
+  const tap = page.getByRole("button", { name: /^Tap of Lamp bells/ });
+  await tap.focus();
+  await page.keyboard.press("ArrowLeft");
+  await expect(tap).toHaveAttribute("aria-label", /before its Tremolo/);
+  await expect(slip(page)).toContainText("FM · Chorus");
+  await choose(page, "Tail", /with a tail of seconds/);
+  await slip(page).getByRole("textbox", { name: "Length of the tail in seconds" }).fill("1.5");
+  await page.keyboard.press("Enter");
+  await slip(page).getByRole("button", { name: "Add to the name" }).click();
+  await page.getByRole("menuitem", { name: "tempo" }).click();
+  await slip(page).getByRole("button", { name: "Other cuts" }).click();
+  await page.getByRole("checkbox", { name: "after its fader" }).click();
+  await page.keyboard.press("Escape");
+  await page.keyboard.press("Control+Enter");
+  await expect(head(page, "Lamp bells print 96 bpm")).toBeVisible(done);
+  const { document } = await stemzo.state(id);
+  const source = document.tracks.find((t) => t.id === "lamps")!;
+  const made = document.tracks.find((t) => t.name === "Lamp bells print 96 bpm")!;
+  expect(made.devices.map((d) => d.type)).toEqual(source.devices.slice(2).map((d) => d.type));
+  const named = (name: string) => document.assets.find((a) => a.name === name)!;
+  const tempo = tempoMap(document.tempo, document.rate);
+  const end = Math.max(...source.clips.map((c) => clipSpan(c, tempo).to));
+  expect(named("Lamp bells print 96 bpm").frames).toBe(end + 1.5 * document.rate);
+  expect(named("Lamp bells print 96 bpm channel").frames).toBe(end + 1.5 * document.rate);
+
+  await head(page, "Mix").click();
+  await choose(page, "Tap", /before the mix's chain/);
+  await choose(page, "Tail", "without a tail");
+  await expect(slip(page)).toContainText("everything that runs into the mix");
+  await choose(page, "Placed", /the shelf only/);
+  await page.keyboard.press("Control+Enter");
+  await expect
+    .poll(async () => (await stemzo.state(id)).document.assets.some((a) => a.name.startsWith("Mix print")), done)
+    .toBe(true);
 });
 
 test("clips are consolidated by one key, several tracks are printed together, and the last print is done again on something else", async ({
