@@ -178,8 +178,26 @@ describe("plan", () => {
 describe("preflight", () => {
   const find = (s: Session, id: string) => preflight(s, () => "new-row").find((f) => f.id.startsWith(id));
 
-  test("a clean sheet has nothing to say", () => {
-    expect(preflight(session, () => "n")).toEqual([]);
+  test("a clean sheet has nothing to say but what is muted", () => {
+    expect(preflight(session, () => "n")).toMatchObject([{ kind: "muted", tracks: ["Mute me"] }]);
+  });
+
+  test("what is muted, or rests without a print of it, is named, and opened by one press", () => {
+    const shut: Session = {
+      ...session,
+      tracks: session.tracks.map((t) =>
+        t.id === "a" ? { ...t, mute: true } : t.id === "b" ? { ...t, parked: true } : t,
+      ),
+    };
+    for (const kind of ["muted", "parked"] as const) {
+      const finding = preflight(shut, () => "n").find((f) => f.kind === kind);
+      expect(finding).toMatchObject({
+        weight: "know",
+        tracks: expect.arrayContaining([expect.any(String)]) as unknown,
+      });
+      const opened = applyStep(shut, finding!.fix!);
+      expect(opened.ok && preflight(opened.value.session, () => "n").some((f) => f.kind === kind)).toBe(false);
+    }
   });
 
   test("a fix does away with its finding", () => {

@@ -5,6 +5,7 @@ import { clipSpan, devicesOf } from "../session/clips";
 import { tempoMap } from "../time/tempo";
 import type { Seconds } from "../units";
 import type { Session, Track } from "../session/document";
+import type { PatchOf } from "../session/records";
 import { byId } from "../by-id";
 import type { Edit, Step } from "../session/edits";
 import { within } from "../session/routing";
@@ -45,6 +46,9 @@ export type Finding = {
   | { readonly kind: "wrong rate"; readonly rate: number; readonly wanted: number; readonly receiver: string }
   | { readonly kind: "no float in FLAC" | "too long for AIFF" }
   | { readonly kind: "solo"; readonly tracks: readonly string[] }
+  /** Heard neither in a stem nor in the mix. */
+  | { readonly kind: "muted"; readonly tracks: readonly string[] }
+  | { readonly kind: "parked"; readonly tracks: readonly string[] }
 );
 
 /** What is known beside the session: who is heard alone at the moment, and what the last export's files were like. */
@@ -151,6 +155,7 @@ export function preflight(
     findings.push({ id: "missing", weight: "stop", kind: "missing files", files: absent, fix: null });
   findings.push(...strays(session));
   findings.push(...preflightSheet(session, last));
+  findings.push(...unheard(session));
   const alone = session.tracks.filter((t) => soloed.has(t.id)).map(called);
   if (alone.length > 0) findings.push({ id: "solo", weight: "know", kind: "solo", tracks: alone, fix: null });
   for (const reason of new Set(coverage(session))) {
@@ -164,6 +169,39 @@ export function preflight(
     });
   }
   return findings;
+}
+
+/** Tracks that would sound if they were not muted, or did not rest without a print in their place. */
+function unheard(session: Session): readonly Finding[] {
+  const printed = new Set(session.tracks.flatMap((t) => t.printOf?.track ?? []));
+  const sounding = session.tracks.filter((t) => (t.kind === "audio" || t.kind === "instrument") && t.clips.length > 0);
+  const found = (kind: "muted" | "parked", tracks: readonly Track[], open: PatchOf<"tracks">): readonly Finding[] =>
+    tracks.length === 0
+      ? []
+      : [
+          {
+            id: `${kind}-tracks`,
+            weight: "know",
+            kind,
+            tracks: tracks.map((t) => t.name || "unnamed track"),
+            fix: {
+              label: kind === "muted" ? "Open the valves" : "Unpark",
+              edits: tracks.map((t): Edit => ({ do: "set", in: "tracks", id: t.id, patch: open })),
+            },
+          },
+        ];
+  return [
+    ...found(
+      "muted",
+      sounding.filter((t) => t.mute && !t.parked),
+      { mute: false },
+    ),
+    ...found(
+      "parked",
+      sounding.filter((t) => t.parked && !t.hidden && !printed.has(t.id)),
+      { parked: false },
+    ),
+  ];
 }
 
 /** This much silence before a few last clips means that they were forgotten there. */

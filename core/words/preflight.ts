@@ -23,6 +23,16 @@ const sentences: { readonly [K in Kind]: (finding: Of<K>) => Said } = {
     what: `${plural(files.length, `"${files[0] ?? ""}" is`, `${files.length} files are`)} missing.`,
     means: "Silence stands in their place: supply them on the Bench, or the receiver gets holes.",
   }),
+  muted: ({ tracks }) => ({
+    what: `${tracks.join(", ")} ${plural(tracks.length, "is", "are")} muted.`,
+    means: `${plural(tracks.length, "It is", "They are")} in no stem's sound and not in the mix.`,
+    fix: plural(tracks.length, "Open it", "Open them"),
+  }),
+  parked: ({ tracks }) => ({
+    what: `${tracks.join(", ")} ${plural(tracks.length, "is", "are")} parked.`,
+    means: `${plural(tracks.length, "It rests", "They rest")} and no print of the whole stands in ${plural(tracks.length, "its", "their")} place.`,
+    fix: plural(tracks.length, "Unpark it", "Unpark them"),
+  }),
   "silent stem": ({ stem, why }) => ({
     what: `"${stem}" will be silent: ${why}.`,
     means: "The receiver gets a file with nothing in it.",

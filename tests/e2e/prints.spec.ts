@@ -151,6 +151,11 @@ test("a print is tapped between two devices, in several cuts, with a tail of sec
   await expect
     .poll(async () => (await stemzo.state(id)).document.assets.some((a) => a.name.startsWith("Mix print")), done)
     .toBe(true);
+  // The whole mix has a key of its own.
+  await page.keyboard.press("Control+Shift+Enter");
+  await expect
+    .poll(async () => (await stemzo.state(id)).document.assets.some((a) => a.name === `${document.name} mix`), done)
+    .toBe(true);
 });
 
 test("clips are consolidated by one key, several tracks are printed together, and the last print is done again on something else", async ({

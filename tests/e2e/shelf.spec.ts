@@ -1,3 +1,5 @@
+import { createHash } from "node:crypto";
+import { readFileSync } from "node:fs";
 import type { Session } from "../../core/session/document";
 import { expect, head, test } from "./stemzo";
 
@@ -27,6 +29,19 @@ test("the shelf: what lies on it, where it came from and where it is used; searc
   await expect(list.getByRole("listitem").filter({ hasText: "Rigging in the wind" })).toContainText(
     "on Rigging, 6 times",
   );
+
+  // It is saved as the file that it is.
+  const [saved] = await Promise.all([
+    page.waitForEvent("download"),
+    print.getByRole("link", { name: "Save Rigging print as a WAV file" }).click(),
+  ]);
+  expect(saved.suggestedFilename()).toBe("Rigging print.wav");
+  const asset = (await stemzo.state(id)).document.assets.find((a) => a.name === "Rigging print")!;
+  expect(
+    createHash("sha256")
+      .update(readFileSync(await saved.path()))
+      .digest("hex"),
+  ).toBe(asset.id);
 
   await page.getByRole("searchbox", { name: "Search the shelf" }).fill("printed today");
   await expect(list.getByRole("listitem")).toHaveCount(1);

@@ -38,7 +38,7 @@ export function NewSession({ trigger, taken, onCreate }: Props) {
     );
   };
   return (
-    <Floating label="New session" side="bottom" width={300} trigger={trigger}>
+    <Floating label="New session" side="bottom" align="end" width={300} trigger={trigger}>
       <form
         className="grid grid-cols-[64px_1fr] items-center gap-2"
         onSubmit={(e) => {

@@ -7,6 +7,7 @@ import { useState, useSyncExternalStore } from "react";
 import { toast } from "sonner";
 import type { SessionSummary } from "../../contract/session";
 import { Button } from "../parts/button";
+import { whenText } from "../parts/dates";
 import { Editable } from "../parts/editable";
 import { showFault } from "../session/provider";
 import { Refused, api } from "../session/api";
@@ -111,7 +112,7 @@ export function SessionList({ initial }: { readonly initial: readonly SessionSum
                   {s.tracks} {s.tracks === 1 ? "track" : "tracks"}
                 </span>
                 <time dateTime={s.changedAt} title="Changed last" className="figure w-44 text-right text-xs text-soft">
-                  {s.changedAt.slice(0, 16).replace("T", " ")} UTC
+                  {awake ? whenText(s.changedAt) : ""}
                 </time>
               </Link>
             )}

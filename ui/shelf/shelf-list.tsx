@@ -1,6 +1,6 @@
 "use client";
 
-import { GripVertical, ListPlus, RefreshCw, RotateCcw } from "lucide-react";
+import { Download, GripVertical, ListPlus, RefreshCw, RotateCcw } from "lucide-react";
 import { useDeferredValue, useEffect, useMemo, useState } from "react";
 import type { PrintRecord } from "../../contract/print";
 import { freshness } from "../../core/printing/refresh";
@@ -8,11 +8,13 @@ import type { Asset, Session } from "../../core/session/document";
 import { importStep } from "../../core/session/import";
 import type { Use } from "../../core/session/usage";
 import { usesOf } from "../../core/session/usage";
+import { safeName } from "../../core/delivery/naming";
 import { formatClock } from "../../core/time/clock";
 import { Editable } from "../parts/editable";
 import { Floating } from "../parts/floating";
 import { usePlaybackStore } from "../playback/provider";
-import { api } from "../session/api";
+import { whenText } from "../parts/dates";
+import { api, audioAddress } from "../session/api";
 import { useSessionParts } from "../session/provider";
 import { trackName } from "../session/track-state";
 import { ASSET_DRAG, Hear, Tool, Wave } from "./piece";
@@ -101,7 +103,7 @@ export function ShelfRow({ item, session }: { readonly item: ShelfItem; readonly
   const fits = asset.rate === session.rate;
   return (
     <li
-      className="grid grid-cols-[20px_132px_minmax(0,1.2fr)_minmax(0,1fr)_118px] items-center gap-x-3 border-b border-rule px-2 py-1 hover:bg-shade"
+      className="grid grid-cols-[20px_132px_minmax(0,1.2fr)_minmax(0,1fr)_148px] items-center gap-x-3 border-b border-rule px-2 py-1 hover:bg-shade"
       draggable={fits}
       onDragStart={(e) => {
         e.dataTransfer.setData(ASSET_DRAG, asset.id);
@@ -128,7 +130,7 @@ export function ShelfRow({ item, session }: { readonly item: ShelfItem; readonly
             <>
               {" "}
               <time dateTime={print.madeAt} className="figure">
-                {print.madeAt.slice(0, 16).replace("T", " ")}
+                {whenText(print.madeAt)}
               </time>
             </>
           )}
@@ -137,7 +139,7 @@ export function ShelfRow({ item, session }: { readonly item: ShelfItem; readonly
       <p className="min-w-0 text-[11.5px] leading-[15px] text-soft">
         {print && (
           <span className="block truncate">
-            of {print.sources.join(", ")}, tapped {TAPS[print.slip.tap]}, at revision{" "}
+            of {print.sources.join(", ")}, tapped {tapText(print.slip)}, at revision{" "}
             <span className="figure">{print.revisionBefore}</span>
             {print.checked && (
               <>
@@ -166,6 +168,23 @@ export function ShelfRow({ item, session }: { readonly item: ShelfItem; readonly
         >
           <ListPlus size={15} aria-hidden />
         </Tool>
+        <a
+          href={audioAddress(asset.id)}
+          download={fileNameOf(asset)}
+          aria-label={`Save ${asset.name} as a WAV file`}
+          title={`Save ${asset.name} as a WAV file; or drag it to the desktop`}
+          draggable
+          onDragStart={(e) => {
+            e.stopPropagation();
+            e.dataTransfer.setData(
+              "DownloadURL",
+              `audio/wav:${fileNameOf(asset)}:${new URL(audioAddress(asset.id), location.href).href}`,
+            );
+          }}
+          className="grid size-7 place-items-center rounded-sm text-soft hover:bg-rule hover:text-ink"
+        >
+          <Download size={14} aria-hidden />
+        </a>
         {print && (
           <Tool
             label={`Print ${asset.name} again from its source`}
@@ -192,13 +211,18 @@ export function ShelfRow({ item, session }: { readonly item: ShelfItem; readonly
   );
 }
 
+const tapText = ({ tap, before }: PrintRecord["slip"]): string =>
+  before === null ? TAPS[tap] : tap === "mix" ? "in front of the mix's chain, or inside it" : "between its devices";
+
 const TAPS: Record<PrintRecord["slip"]["tap"], string> = {
   clip: "at its clips",
   devices: "after its devices",
   channel: "after its fader",
   group: "after its groups",
-  mix: "at the end of the mix",
+  mix: "through the mix",
 };
+
+const fileNameOf = ({ name }: Asset): string => `${safeName(name)}.wav`;
 
 function useText(session: Session, uses: readonly Use[]): string {
   if (uses.length === 0) return "not used";

@@ -2,6 +2,7 @@ import { planPrint } from "../../core/printing/plan";
 import type { Slip } from "../../core/printing/slip";
 import { plainSlip } from "../../core/printing/slip";
 import { consolidateNotes } from "../../core/session/nest-edits";
+import { mixOf } from "../../core/session/routing";
 import type { Action } from "../session/actions";
 import type { SessionStoreApi } from "../session/store";
 import { trackName } from "../session/track-state";
@@ -79,6 +80,21 @@ export function printActions(store: SessionStoreApi, problem: (text: string) => 
       run: () => {
         if (last) go(of(last));
       },
+    },
+    {
+      id: "print-mix",
+      group: "Print",
+      label: "Print the mix onto the shelf, whole and through its chain",
+      key: "Ctrl+Shift+Enter",
+      blocked: session.tracks.some((t) => t.clips.length > 0 && !t.parked) ? null : "Nothing is placed yet",
+      run: () =>
+        go({
+          ...plainSlip([mixOf(session).id]),
+          tap: "mix",
+          placed: "shelf",
+          afterwards: "keep live",
+          name: "{session} mix",
+        }),
     },
     {
       id: "consolidate",
