@@ -1,5 +1,6 @@
 import type { Page } from "@playwright/test";
-import type { AudioClip } from "../../core/session/document";
+import type { AudioClip, Session } from "../../core/session/document";
+import { tempoMap } from "../../core/time/tempo";
 import { clipBox, expect, head, test } from "./stemzo";
 
 const audio = (clips: readonly { readonly kind: string }[]) => clips as readonly AudioClip[];
@@ -377,6 +378,21 @@ test("tempo and meter are changed where they stand and at the playhead, and take
       return { tempo, meter };
     })
     .toEqual({ tempo: before.tempo, meter: before.meter });
+
+  // The whole session a bar later, and again earlier: refused where something stands in the bar that would go.
+  await page.keyboard.press("Escape");
+  await page.keyboard.press("Control+Shift+ArrowRight");
+  const bar = tempoMap([before.tempo[0]!], before.rate).toFrames(3840);
+  const starts = (d: Session) =>
+    d.tracks.flatMap((t) => t.clips.map((c) => c.start - (c.kind === "notes" ? 3840 : bar)));
+  await expect
+    .poll(async () => starts((await stemzo.state(id)).document))
+    .toEqual(before.tracks.flatMap((t) => t.clips.map((c) => c.start)));
+  expect((await stemzo.state(id)).document.tempo[1]?.tick).toBe(before.tempo[1]!.tick + 3840);
+  await page.keyboard.press("Control+Shift+ArrowLeft");
+  await expect.poll(async () => (await stemzo.state(id)).document).toEqual(before);
+  await page.keyboard.press("Control+Shift+ArrowLeft");
+  await expect(page.getByText("a clip stands in the bars that would go")).toBeVisible();
 });
 
 test("the Bench follows the window, wider and narrower", async ({ page, stemzo }) => {

@@ -1,6 +1,7 @@
 import { commitStep, unfreezeStep } from "../../core/printing/freeze";
 import type { Session } from "../../core/session/document";
 import { refill, stemRows } from "../../core/delivery/sheet";
+import { moveSession } from "../../core/session/move-session";
 import type { SessionStore, SessionStoreApi } from "./store";
 import { trackName, trackStates } from "./track-state";
 
@@ -47,6 +48,11 @@ export function sessionActions(store: SessionStoreApi, problem: (text: string) =
     const at = order.indexOf(s.selected.at(-1) ?? "");
     const next = order[at < 0 ? 0 : Math.max(0, Math.min(order.length - 1, at + by))];
     if (next !== undefined) s.select(extend ? [...new Set([...s.selected.filter((i) => i !== next), next])] : [next]);
+  };
+  const moveAll = (bars: number) => {
+    const made = moveSession(s.session, bars);
+    if (made.ok) s.edit(bars > 0 ? "Move everything a bar later" : "Move everything a bar earlier", made.value);
+    else problem(`It cannot be moved earlier: ${made.problems[0]?.what ?? "there is no room"}.`);
   };
   return [
     {
@@ -156,6 +162,22 @@ export function sessionActions(store: SessionStoreApi, problem: (text: string) =
       key: "Shift+ArrowUp",
       blocked: null,
       run: () => step(-1, true),
+    },
+    {
+      id: "session-later",
+      group: "Session",
+      label: "Move everything a bar later, with markers, automation and tempo",
+      key: "Ctrl+Shift+ArrowRight",
+      blocked: null,
+      run: () => moveAll(1),
+    },
+    {
+      id: "session-earlier",
+      group: "Session",
+      label: "Move everything a bar earlier",
+      key: "Ctrl+Shift+ArrowLeft",
+      blocked: null,
+      run: () => moveAll(-1),
     },
     {
       id: "undo",
