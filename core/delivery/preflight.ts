@@ -1,5 +1,6 @@
 import { missingAssets } from "../session/supply";
 import { declarationOf } from "../devices/catalogue";
+import { forgotten } from "../printing/forgotten";
 import { isStale } from "../printing/fingerprint";
 import { clipSpan, devicesOf } from "../session/clips";
 import { tempoMap } from "../time/tempo";
@@ -173,7 +174,6 @@ export function preflight(
 
 /** Tracks that would sound if they were not muted, or did not rest without a print in their place. */
 function unheard(session: Session): readonly Finding[] {
-  const printed = new Set(session.tracks.flatMap((t) => t.printOf?.track ?? []));
   const sounding = session.tracks.filter((t) => (t.kind === "audio" || t.kind === "instrument") && t.clips.length > 0);
   const found = (kind: "muted" | "parked", tracks: readonly Track[], open: PatchOf<"tracks">): readonly Finding[] =>
     tracks.length === 0
@@ -196,11 +196,7 @@ function unheard(session: Session): readonly Finding[] {
       sounding.filter((t) => t.mute && !t.parked),
       { mute: false },
     ),
-    ...found(
-      "parked",
-      sounding.filter((t) => t.parked && !t.hidden && !printed.has(t.id)),
-      { parked: false },
-    ),
+    ...found("parked", forgotten(session), { parked: false }),
   ];
 }
 

@@ -9,6 +9,7 @@ import { isStale } from "./fingerprint";
 import type { PrintFile, PrintWarning } from "./print";
 import type { Sameness } from "./sameness";
 import { insideChosen } from "./sameness";
+import { forgotten } from "./forgotten";
 import type { Slip } from "./slip";
 import { parted } from "./slip";
 
@@ -111,8 +112,7 @@ function restingBelow(session: Session, tracks: readonly Track[]): readonly Prin
     (t) => into.has(t) && t.kind !== "mix" && (t.kind !== "audio" || t.clips.length > 0),
   );
   const muted = inside.filter((t) => t.mute && !t.parked);
-  const printed = new Set(session.tracks.flatMap((t) => t.printOf?.track ?? []));
-  const parked = inside.filter((t) => t.parked && !t.hidden && !printed.has(t.id));
+  const parked = forgotten(session).filter((t) => inside.includes(t));
   return [
     ...(muted.length > 0
       ? [

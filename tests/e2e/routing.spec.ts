@@ -24,7 +24,9 @@ test("devices come, move, take a key and go; sends come and go; a path is run el
   await page.getByRole("menuitem", { name: /^Comp/ }).click();
   await expect.poll(types).toEqual(["eq", "compressor"]);
   await page.getByRole("button", { name: "Add a device to Rigging" }).press("Enter");
+  await expect(page.getByRole("menuitem").first()).toBeFocused();
   await page.keyboard.type("war");
+  await expect(page.getByRole("menuitem", { name: /^Warmth/ })).toBeFocused();
   await page.keyboard.press("Enter");
   await expect.poll(types).toEqual(["eq", "compressor", "saturator"]);
 

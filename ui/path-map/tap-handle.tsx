@@ -18,10 +18,10 @@ import { onward } from "../../core/session/routing";
 export function bakedStreams(
   session: Session,
   layout: PathLayout,
-  { tracks, tap }: Ink,
+  { tracks, tap, before }: Ink,
   heights: RowHeights,
 ): readonly string[] {
-  if (tap === "clip" || tap === "devices") return [];
+  if (tap === "clip" || tap === "devices" || before !== null) return [];
   if (tap === "channel")
     return layout.rows
       .filter((r) => tracks.has(r.track.id))

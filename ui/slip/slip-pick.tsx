@@ -27,10 +27,10 @@ export function Pick<T extends string>({
         aria-label={label}
         // Enter alone opens the list; with Ctrl it prints, as everywhere, and as a trigger it would open all the same.
         onKeyDown={(e) => {
-          if (e.key !== "Enter" || e.shiftKey || !(e.ctrlKey || e.metaKey)) return;
+          if (e.key !== "Enter" || !(e.ctrlKey || e.metaKey)) return;
           e.preventDefault();
           printActions(store, (text) => toast.error(text))
-            .find((a) => a.id === "print")
+            .find((a) => a.id === (e.shiftKey ? "print-mix" : "print"))
             ?.run();
         }}
         className="inline-flex items-baseline gap-0.5 font-semibold text-spot underline decoration-2 underline-offset-[5px] hover:bg-spot-wash"
