@@ -108,6 +108,13 @@ test("plan stems by mouse, export, download, measure, see the proof; again at 24
     await page.mouse.down();
     await page.mouse.move(from.x + 6, from.y + 6, { steps: 3 });
     await page.mouse.move(to.x, to.y, { steps: 12 });
+    // Near an edge the sheet scrolls while something is carried: what it is dropped on is where it comes to rest.
+    const scrolled = () => page.locator("[data-sheet]").evaluate((sheet) => sheet.scrollTop);
+    for (let last = -1, now = await scrolled(); now !== last; now = await scrolled()) {
+      last = now;
+      await page.waitForTimeout(250);
+    }
+    await page.mouse.move(to.x, to.y + 1);
     await page.mouse.up();
   };
   const middle = async (of: ReturnType<Page["getByRole"]>) => {
