@@ -221,6 +221,11 @@ describe("what is said before", () => {
     expect(refused({ tracks: ["g"], tap: "clip" })).toContain("Quay: there are no clips on it");
     expect(refused({ tracks: ["mix"] })).toContain("the mix is printed at its end");
     expect(refused({ tracks: ["gone"] })).toContain("not in the session any more");
+    expect(refused({ before: "gone" })).toContain("is not on it any more");
+    expect(refused({ before: "e", tap: "channel" })).toContain("only a tap at its devices");
+    expect(refused({ before: "e", tracks: ["a", "k"] })).toContain("one track is tapped at a time");
+    expect(refused({ also: [{ tap: "devices", before: "gone" }] })).toContain("is not on it any more");
+    expect(refused({ tracks: ["g"], also: [{ tap: "clip", before: null }] })).toContain("there are no clips on it");
     expect(refused({ range: { by: "stretch", from: 900_000, to: 990_000 } })).toContain(
       "there is nothing in the stretch",
     );
@@ -287,6 +292,22 @@ describe("a stretch", () => {
       returns: false,
     });
   });
+});
+
+test("names say what their chips stand for, and are numbered where two would be one", () => {
+  const names = (slip: Partial<Slip>) => {
+    const plan = planPrint(plain, { ...plainSlip(["a"]), tap: "clip", tail: "none", ...slip }, "2026-11-28");
+    return plan.ok ? plan.value.files.map((f) => f.name) : [];
+  };
+  expect(names({ name: "{number} {track} {tap} {date}" })).toEqual(["01 Rope clips 2026-11-28"]);
+  expect(names({ name: "{track} {unknown}", pieces: "each run" })).toEqual(["Rope {unknown} 1", "Rope {unknown} 2"]);
+  expect(names({ name: "{bar} {tempo}" })).toEqual(["bar 1 120 bpm"]);
+});
+
+test("what passed the mix is placed muted, and its source sounds on, whatever was to become of it", () => {
+  const { session } = after(plain, planned(plain, { ...plainSlip(["a"]), tap: "mix", afterwards: "park" }));
+  expect(session.tracks.find((t) => t.id === "a")?.parked).toBe(false);
+  expect(session.tracks.find((t) => t.name === "Rope print")?.mute).toBe(true);
 });
 
 test("a send that is ridden from the bottom of its travel is a send: a print without it says so", () => {

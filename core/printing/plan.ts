@@ -168,10 +168,11 @@ function problemsOf(asked: Asked): readonly Problem[] {
   const say = (track: Track | null, what: string) =>
     void problems.push({ where: track ? track.name || "unnamed" : "slip", what });
   if (tracks.length < slip.tracks.length) say(null, "a track of the slip is not in the session any more");
-  for (const track of tracks) {
-    const reason = cannotPrint(asked, track);
-    if (reason) say(track, reason);
-  }
+  for (const cut of cutsOf(slip))
+    for (const track of tracks) {
+      const reason = noSuchDevice(cut, track) ?? cannotPrint({ ...asked, slip: cut }, track);
+      if (reason) say(track, reason);
+    }
   const away = slip.placed === "shelf" || slip.placed === "pad";
   for (const member of membersOfFamily(slip)) for (const why of member.refuses?.(asked) ?? []) say(null, why);
   if (slip.placed === "same track" && slip.together)
@@ -191,6 +192,16 @@ function problemsOf(asked: Asked): readonly Problem[] {
   }
   if (stretch && stretch.to <= stretch.from) say(null, "the stretch ends before it begins");
   return problems;
+}
+
+/** Why a slip's tap cannot stand in front of the device that it names; null: it can, or names none. */
+function noSuchDevice({ tap, before, tracks }: Slip, track: Track): string | null {
+  if (before === null) return null;
+  if (tracks.length > 1) return "between devices one track is tapped at a time";
+  if (tap !== (track.kind === "mix" ? "mix" : "devices")) return "only a tap at its devices stands in front of one";
+  const at = track.devices.findIndex((d) => d.id === before);
+  if (at < 0) return "the device that it should be tapped before is not on it any more";
+  return at === 0 && track.kind === "instrument" ? "in front of its instrument there is nothing to hear" : null;
 }
 
 /** Why a track cannot be printed by a slip; null: it can. */

@@ -30,9 +30,11 @@ const LONGEST = 200;
 /** Names of a slip's files, one for each piece. Where two would be called the same, they are numbered. */
 export function namesOf(naming: Naming, pieces: readonly Piece[]): readonly string[] {
   const said = pieces.map((piece, i) => oneName(naming, piece, i));
+  const times = new Map<string, number>();
+  for (const name of said) times.set(name, (times.get(name) ?? 0) + 1);
   const seen = new Map<string, number>();
   return said.map((name) => {
-    if (said.filter((other) => other === name).length === 1) return name.slice(0, LONGEST);
+    if (times.get(name) === 1) return name.slice(0, LONGEST);
     const n = (seen.get(name) ?? 0) + 1;
     seen.set(name, n);
     return `${name.slice(0, LONGEST - 6)} ${n}`;

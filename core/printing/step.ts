@@ -82,7 +82,7 @@ export function printStep(
     edits.push({ do: "add", in: "tracks", item: { ...track }, index: order.indexOf(track.id) });
     for (const s of sources) {
       edits.push(...afterwardsOf(session, s, slip, tempo, newId));
-      if (slip.afterwards !== "keep live" && s.kind !== "mix" && !isPart(slip, s))
+      if (slip.afterwards !== "keep live" && slip.tap !== "mix" && !isPart(slip, s))
         replaced.set(s.id, { track: track.id, beside: soundsOn(s, slip) });
     }
   }
@@ -235,7 +235,8 @@ function afterwardsOf(
   tempo: TempoMap,
   newId: () => string,
 ): readonly Edit[] {
-  if (slip.afterwards === "keep live" || source.kind === "mix") return [];
+  // What passed the mix is placed muted, and its source sounds on.
+  if (slip.afterwards === "keep live" || slip.tap === "mix") return [];
   const parks = slip.afterwards === "park" || slip.afterwards === "park and hide";
   const phrase = slip.of.what === "phrase" ? slip.of.phrase : null;
   if (phrase !== null && (soundsOn(source, slip) || !parks))

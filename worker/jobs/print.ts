@@ -14,7 +14,7 @@ export const print: CarryOut<"print"> = async (job, request, context) => {
   // One that waited while Stemzo was brought to a later version lacks what came since.
   const slip = slipSchema.parse(request.slip);
   const { document, revision } = await readDocument(context.db, job.session);
-  const plan = orFail(planPrint(document, slip));
+  const plan = orFail(planPrint(document, slip, new Date().toISOString().slice(0, 10)));
   // The same job begun again after a crash is the same pass.
   const pass = slip.pass === "real time" ? seedFrom(job.id) : null;
   const ready = pass === null ? { session: plan.session, edits: [] } : pinged(plan.session, pass);
