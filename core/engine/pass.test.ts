@@ -1,6 +1,7 @@
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
 import { makeAudioClip, makeDevice, makeSession, makeTrack } from "../session/build";
+import { isWhole } from "../testing/in-parts";
 import { MIX_IN, MIX_OUT, differenceDb, hashOf, listen, memoryLibrary, sumOf, tapAt } from "../testing/listen";
 import { randomSessions, recordedAssets, recordings } from "../testing/random-session";
 import { measureLoad } from "./load";
@@ -8,6 +9,7 @@ import type { Agreement } from "./render";
 import { PLAYBACK_BLOCK, RenderCancelled } from "./render";
 import { splitTaps } from "./split";
 import { TailWatch } from "./tail";
+import type { Session } from "../session/document";
 import type { Tap } from "./tap";
 
 describe("sums of random sessions", () => {
@@ -235,4 +237,49 @@ describe("load", () => {
     expect(report.tracks["a"]).toBeCloseTo(report.frames / PLAYBACK_BLOCK / ((report.frames / 48000) * 1000), 9);
     expect(report.total).toBeCloseTo(2 * report.tracks["a"]!, 9);
   });
+});
+
+describe("a tap in front of a device", () => {
+  const places = (s: Session) =>
+    s.tracks.flatMap((t) =>
+      t.parked || t.frozen
+        ? []
+        : t.devices.flatMap((d, i) => (i === 0 && t.kind === "instrument" ? [] : [{ track: t, device: d.id, i }])),
+    );
+
+  test("hears what its path would give if it ended there, and is the same bits however the pass is divided", () => {
+    let heard = 0;
+    let divided = 0;
+    fc.assert(
+      fc.property(randomSessions(), fc.nat(20), fc.constantFrom(2, 3, 4), (s, pick, threads) => {
+        const all = places(s);
+        const place = all[pick % Math.max(1, all.length)];
+        if (!place) return;
+        const { track, device, i } = place;
+        const tap: Tap = { kind: "device", track: track.id, device };
+        const ended: Session = {
+          ...s,
+          tracks: s.tracks.map((t) =>
+            t.id === track.id
+              ? {
+                  ...t,
+                  devices: t.devices.slice(0, i),
+                  automation: t.automation.filter((a) => t.devices.slice(i).every((d) => d.id !== a.of)),
+                }
+              : t,
+          ),
+        };
+        const to = 60_000;
+        const [is] = listen(s, [tap], { library: recordings, to, tail: "none" });
+        const [was] = listen(ended, [tapAt("devices", track.id)], { library: recordings, to, tail: "none" });
+        expect(differenceDb(is!, was!)).toBe(-Infinity);
+        if (is!.left.some((v) => v !== 0)) heard++;
+        const whole = isWhole(s, [MIX_OUT, tap], "none", 1, threads);
+        expect(whole.different).toEqual([]);
+        if (whole.divided) divided++;
+      }),
+      { numRuns: 24, seed: 29 },
+    );
+    expect([heard > 8, divided > 4]).toEqual([true, true]);
+  }, 120_000);
 });
