@@ -86,7 +86,7 @@ test("and so by hand: begin, bring in, look at the stems, export, see that it is
   await page.getByRole("button", { name: "Begin" }).click();
   await expect(page).toHaveURL(/\/s\//);
   const id = page.url().split("/s/")[1]!;
-  await expect(page.locator("[data-awake]")).toBeVisible();
+  await expect(page.getByText("Drop audio or MIDI files here")).toBeVisible();
   const chooser = page.waitForEvent("filechooser");
   await page.keyboard.press("Control+i");
   const overlong = Buffer.from("4d546864000000060001000100604d54726b0000000800ff018fffffff78", "hex");

@@ -3,7 +3,7 @@
 import { HelpCircle, MoonStar, Redo2, Search, Undo2 } from "lucide-react";
 import Link from "next/link";
 import { usePathname, useRouter } from "next/navigation";
-import { useEffect, useMemo, useState, useSyncExternalStore, type ReactNode } from "react";
+import { useLayoutEffect, useMemo, useState, useSyncExternalStore, type ReactNode } from "react";
 import { toast } from "sonner";
 import { useBenchView } from "../timeline/view";
 import { Editable } from "../parts/editable";
@@ -160,7 +160,8 @@ export function Frame({ children }: { readonly children: ReactNode }) {
     [store, playback, router, base, id],
   );
 
-  useEffect(() => {
+  // Before the page is painted: what can be seen can be reached by its key.
+  useLayoutEffect(() => {
     const press = (event: KeyboardEvent) => {
       const target = event.target as HTMLElement;
       if (
