@@ -17,6 +17,7 @@ import {
   revisionSchema,
   sessionStateSchema,
   sessionSummarySchema,
+  sketchSchema,
   tracksBody,
   traveledSchema,
 } from "./session";
@@ -83,6 +84,10 @@ export const operations = {
   "GET /api/sessions/{id}": {
     summary: "A session: document, revision, load",
     answers: { 200: json("The session", sessionStateSchema), ...refusals },
+  },
+  "GET /api/sessions/{id}/sketch": {
+    summary: "A session at a glance: length, tempo, meter, and where there is something on its tracks",
+    answers: { 200: json("The sketch", sketchSchema), ...refusals },
   },
   "POST /api/sessions/{id}/duplicate": {
     summary: "A session of its own with the same document",

@@ -2,6 +2,7 @@ import { z } from "zod";
 import type { LoadReport } from "../core/engine/load";
 import type { Frozen, Session } from "../core/session/document";
 import { sessionSchema } from "../core/session/document";
+import type { Sketch } from "../core/session/sketch";
 import { stepSchema } from "../core/session/edits";
 import type { StoredStep } from "../core/session/sync";
 
@@ -52,6 +53,18 @@ export const sessionSummarySchema = z.strictObject({
   deletedAt: z.string().nullable(),
 });
 export type SessionSummary = Frozen<z.infer<typeof sessionSummarySchema>>;
+
+/** A session at a glance: what its small picture shows. */
+export const sketchSchema = z.strictObject({
+  frames: z.int(),
+  rate: z.int(),
+  bpm: z.number(),
+  tempoMoves: z.boolean(),
+  meter: z.string(),
+  rows: z.array(
+    z.strictObject({ kind: z.enum(["audio", "notes"]), spans: z.array(z.tuple([z.int(), z.int()]).readonly()) }),
+  ),
+}) satisfies z.ZodType<Sketch>;
 
 export const revisionSchema = z.strictObject({ revision: z.int() });
 export const traveledSchema = z.strictObject({ revision: z.int(), label: z.string() });

@@ -69,6 +69,7 @@ async function takenIn(
     name: "",
     frame: 0,
     withTempo: false,
+    bpm: null,
     joinPairs: true,
     muted: false,
     ...more,

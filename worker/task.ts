@@ -7,6 +7,7 @@ import type { Bext, WavChunk, WavFormat } from "../core/formats/wav/format";
 import type { Finding } from "../core/printing/findings";
 import type { PrintFile, PrintPlan } from "../core/printing/print";
 import type { Alignment } from "../core/interchange/answers";
+import type { StatedTempo } from "../core/mending/judge-set";
 import type { Judged, SetFile } from "../core/mending/set";
 import type { Session } from "../core/session/document";
 import type { ExportPlan } from "../core/delivery/plan";
@@ -194,7 +195,7 @@ export interface JudgeTask {
   readonly files: readonly (Omit<SetFile, "audio"> & { readonly stored: string })[];
   readonly mix: string | null;
   readonly rate: number;
-  readonly hasTempo: boolean;
+  readonly tempo: StatedTempo;
 }
 
 /** Writes the mix of two sessions and their difference over a stretch. */

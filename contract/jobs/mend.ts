@@ -10,6 +10,8 @@ export const mend = jobKind({
     candidate: z.string(),
     /** Of the session; empty: as the set is called. */
     name: z.string().max(200).default(""),
+    /** Beats to the minute, where a person knows better than the files; null: as they say. */
+    bpm: z.number().min(10).max(500).nullable().default(null),
     /** As it was judged; its mends may have been changed. */
     judged: judgedSchema,
     /** Hands the mended set on: an export, and its proof, follow. */

@@ -16,6 +16,8 @@ export const takeIn = jobKind({
     frame: z.int().min(0).default(0),
     /** A session that is there takes tempo and meter over. */
     withTempo: z.boolean().default(false),
+    /** Beats to the minute of the timeline, where a person knows better than the files; null: as they say. */
+    bpm: z.number().min(10).max(500).nullable().default(null),
     /** Left and right sides become one. */
     joinPairs: z.boolean().default(true),
     /** Laid muted beside what is there. */

@@ -13,7 +13,7 @@ import type {
   TimelineTrack,
 } from "../timeline/timeline";
 import { tempoMap } from "../time/tempo";
-import type { Frames } from "../units";
+import type { Bpm, Frames } from "../units";
 import { RATES } from "../units";
 
 /**
@@ -48,6 +48,10 @@ export function sessionRateOf({ rate, media }: Timeline): number {
 
 const LONGEST: Frames = 1099511627776;
 const MOST_NOTES = 100_000;
+
+/** A timeline at a tempo that a person states, from its beginning to its end; null: at its own. */
+export const atTempo = (timeline: Timeline, bpm: Bpm | null): Timeline =>
+  bpm === null ? timeline : { ...timeline, tempo: [{ tick: 0, bpm, shape: "hold" }] };
 
 /**
  * A session of its own from a timeline. `found`: its media by `mediaKey`; clips of what is not there are left out.

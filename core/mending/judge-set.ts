@@ -3,6 +3,7 @@ import { dbToGain } from "../math";
 import type { Frames } from "../units";
 import type { Damage } from "./against-mix";
 import { againstMix } from "./against-mix";
+import { beginningsOf, dulledFirstHit, heardTempo } from "./heard";
 import type { Judged, Mend, SetFile, SetFinding } from "./set";
 import { unmended } from "./set";
 
@@ -13,6 +14,9 @@ const SILENT_DB = -90;
 /** Two files that differ by no more are one. */
 const SAME_DB = -80;
 
+/** Beats to the minute where they are the same throughout. */
+export type StatedTempo = number | "changing" | "nowhere";
+
 /**
  * Judges a set of stems by itself: one rate, depth, length and start; what is silent, clipped, doubled, mono stored as
  * stereo; and against a mix, where there is one, what is shifted, swapped, missing. `rate`: the set's; files are opened
@@ -21,11 +25,7 @@ const SAME_DB = -80;
 export function judgeSet(
   files: readonly SetFile[],
   mix: SetFile | null,
-  {
-    rate,
-    hasTempo,
-    goOn,
-  }: { readonly rate: number; readonly hasTempo: boolean; readonly goOn: (part: number) => void },
+  { rate, tempo, goOn }: { readonly rate: number; readonly tempo: StatedTempo; readonly goOn: (part: number) => void },
 ): Judged {
   const all = mix ? [...files, mix] : files;
   const findings: SetFinding[] = [];
@@ -57,7 +57,16 @@ export function judgeSet(
     findings.push({ kind: "doubled", weight: "wrong", file: files[i]?.path ?? "", of });
     mends[i] = { ...(mends[i] as Mend), leaveOut: true };
   });
-  goOn(0.15);
+  goOn(0.1);
+  const beginnings = beginningsOf(
+    files.map((f) => f.audio),
+    rate,
+    (part) => goOn(0.1 + 0.1 * part),
+  );
+  files.forEach((f, i) => {
+    const dulled = dulledFirstHit(f.audio, beginnings[i] ?? [], rate);
+    if (dulled) findings.push({ kind: "dulled first hit", weight: "know", file: f.path, ...dulled });
+  });
   const stamps = starts(all);
   let judged = mends as readonly Mend[];
   let residualDb: number | null = null;
@@ -69,7 +78,7 @@ export function judgeSet(
     // What was converted or compressed is not what the mix was made of, here and there.
     for (const f of files) if (f.rate !== rate || f.codec !== null) damaged.set(f.path, "converted");
     for (const f of files) if (common !== null && f.frames < common && !damaged.has(f.path)) damaged.set(f.path, "cut");
-    const held = againstMix(files, mix.audio, mends, damaged, (part) => goOn(0.15 + 0.8 * part));
+    const held = againstMix(files, mix.audio, mends, damaged, (part) => goOn(0.2 + 0.75 * part));
     judged = held.mends;
     residualDb = held.residualDb;
     for (const f of held.findings) {
@@ -97,7 +106,12 @@ export function judgeSet(
   }
   findings.push(...names(files));
   if (!mix && files.length > 1) findings.push({ kind: "no mix", weight: "know" });
-  if (!hasTempo) findings.push({ kind: "no tempo", weight: "know" });
+  if (tempo !== "changing") {
+    const stated = tempo === "nowhere" ? null : tempo;
+    const heard = heardTempo(beginnings, rate, stated);
+    if (stated === null) findings.push({ kind: "no tempo", weight: "know", heard });
+    else if (heard !== null) findings.push({ kind: "other tempo", weight: "look", stated, heard });
+  }
   const rank = { wrong: 0, look: 1, know: 2 } as const;
   const reach = files.map((f, i) => f.frames + (judged[i]?.shift ?? 0));
   const common = commonLength(all);

@@ -54,7 +54,12 @@ export const setFindingSchema = z.discriminatedUnion("kind", [
   finding("no mix", {}),
   finding("says nothing", { file }),
   finding("same name", { file, of: z.string() }),
-  finding("no tempo", {}),
+  /** `heard`: the tempo that its beginnings keep to; null: none can be told. */
+  finding("no tempo", { heard: z.number().nullable() }),
+  /** Beats to the minute. */
+  finding("other tempo", { stated: z.number(), heard: z.number() }),
+  /** Seconds that its first hit takes to rise, and that its others take at most. */
+  finding("dulled first hit", { file, riseS: z.number(), othersS: z.number() }),
 ]);
 export type SetFinding = Frozen<z.infer<typeof setFindingSchema>>;
 

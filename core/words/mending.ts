@@ -165,13 +165,31 @@ export function sayFinding(finding: SetFinding, rate: number): SaidFinding {
     case "no tempo":
       return {
         what: "No tempo is stated",
-        means: "Neither a MIDI file, nor tags, nor names say it; a grid has to be found by ear.",
-        fix: "",
+        means:
+          "Neither a MIDI file, nor tags, nor names say it." +
+          (finding.heard === null
+            ? " A grid has to be found by ear."
+            : ` What is heard keeps to ${bpm(finding.heard)} beats to the minute.`),
+        fix: "State it above the list of files",
+      };
+    case "other tempo":
+      return {
+        what: `What is heard keeps to ${bpm(finding.heard)} beats to the minute, not to ${bpm(finding.stated)}`,
+        means: "Bars and beats of a session at the stated tempo would run away from the sound.",
+        fix: "State another above the list of files",
+      };
+    case "dulled first hit":
+      return {
+        what: `Its first hit takes ${sayMs(finding.riseS)} to rise; all others take ${sayMs(finding.othersS)} at most`,
+        means: "A fade, or a file that begins too late, took its attack. It cannot be put back.",
+        fix: "Ask for it once more, begun a bar earlier",
       };
   }
 }
 
 const base = (path: string): string => path.replace(/^.*\//, "");
+const bpm = (value: number): string => String(Number(value.toFixed(2)));
+const sayMs = (seconds: number): string => `${formatNumber(1000 * seconds, 1)} ms`;
 const kHz = (rate: number): string => `${rate / 1000} kHz`;
 export const sayDepth = (depth: string): string => (depth === "32f" ? "32-bit float" : `${depth} bits`);
 

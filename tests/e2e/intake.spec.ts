@@ -107,6 +107,14 @@ test("stems from anywhere are checked in one drop, and handed on mended and prov
   await expect(page.getByRole("heading", { name: "2 things are wrong" })).toBeVisible({ timeout: 60_000 });
   await expect(page.getByText("Begins 777 samples (16.2 ms) late, held against the mix")).toBeVisible();
   await expect(page.getByText("Left and right are changed over")).toBeVisible();
+  await page.getByLabel("Tempo, beats to the minute").fill("97.5");
+  await page.keyboard.press("Enter");
+  await expect(page.getByText("as you state it")).toBeVisible();
+  await page.getByLabel("All names as").fill("{number} {name}");
+  await page.getByRole("button", { name: "Name them so" }).click();
+  await expect(page.getByLabel("Name of Voice.wav in the mended set")).toHaveValue(/^0[123] Voice$/);
+  await page.getByLabel("All names as").fill("{name}");
+  await page.getByRole("button", { name: "Name them so" }).click();
   await page.getByLabel("Name of Kick.wav in the mended set").fill("Kick drum");
   await page.getByRole("textbox", { name: "Name of the mended set" }).fill("Night stems");
   await page.getByRole("button", { name: "Mend and hand on" }).click();
@@ -115,6 +123,7 @@ test("stems from anywhere are checked in one drop, and handed on mended and prov
   const id = /\/s\/([^/]+)\//.exec(page.url())?.[1] ?? "";
   const { document } = await stemzo.state(id);
   expect(document.name).toBe("Night stems");
+  expect(document.tempo).toEqual([{ tick: 0, bpm: 97.5, shape: "hold" }]);
   expect(document.tracks.map((t) => t.name)).toEqual(
     expect.arrayContaining(["Kick drum", "Bass", "Voice", "Rough mix", "Mix"]),
   );

@@ -1,24 +1,23 @@
 "use client";
 
-import { useState, type ReactNode } from "react";
+import { useState } from "react";
 import type { Session } from "../../core/session/document";
 import { newSession } from "../../core/session/starter";
 import { RATES } from "../../core/units";
 import { Button } from "../parts/button";
 import { Choice } from "../parts/choice";
-import { Floating } from "../parts/floating";
 import { NumberField } from "../parts/number-field";
 
 const METERS = ["4/4", "3/4", "2/4", "5/4", "6/8", "7/8", "12/8"] as const;
 
 interface Props {
-  readonly trigger: ReactNode;
   readonly taken: readonly string[];
   readonly onCreate: (document: Session) => void;
+  readonly onLeave: () => void;
 }
 
 /** What has to be known before a session begins; tempo and meter can change later, the rate stays. */
-export function NewSession({ trigger, taken, onCreate }: Props) {
+export function NewSession({ taken, onCreate, onLeave }: Props) {
   let n = 1;
   while (taken.includes(`Session ${n}`)) n++;
   const [name, setName] = useState<string | null>(null);
@@ -38,35 +37,38 @@ export function NewSession({ trigger, taken, onCreate }: Props) {
     );
   };
   return (
-    <Floating label="New session" side="bottom" align="end" width={300} trigger={trigger}>
-      <form
-        className="grid grid-cols-[64px_1fr] items-center gap-2"
-        onSubmit={(e) => {
-          e.preventDefault();
-          create();
-        }}
-      >
-        <label htmlFor="new-name" className="text-soft">
-          Name
+    <form
+      aria-label="New session"
+      className="border-b border-ink bg-lift px-3 pt-3 pb-2.5"
+      onSubmit={(e) => {
+        e.preventDefault();
+        create();
+      }}
+      onKeyDown={(e) => e.key === "Escape" && onLeave()}
+    >
+      <div className="flex flex-wrap items-end gap-x-4 gap-y-2">
+        <label className="min-w-40 flex-1">
+          <span className="eyebrow block">Name</span>
+          <input
+            autoFocus
+            value={name ?? `Session ${n}`}
+            maxLength={200}
+            onFocus={(e) => e.target.select()}
+            onChange={(e) => setName(e.target.value)}
+            className="min-h-8 w-full rounded-sm border border-rule bg-paper px-2 hover:border-ink"
+          />
         </label>
-        <input
-          id="new-name"
-          autoFocus
-          value={name ?? `Session ${n}`}
-          maxLength={200}
-          onFocus={(e) => e.target.select()}
-          onChange={(e) => setName(e.target.value)}
-          className="min-h-7 w-full rounded-sm border border-rule bg-lift px-2 hover:border-ink"
-        />
-        <span className="text-soft">Rate</span>
-        <Choice
-          label="Sample rate"
-          value={String(rate)}
-          onChange={(v) => setRate(Number(v) as Session["rate"])}
-          options={RATES.map((r) => ({ value: String(r), label: `${r / 1000} kHz` }))}
-        />
-        <span className="text-soft">Tempo</span>
-        <span className="flex items-center gap-2">
+        <span>
+          <span className="eyebrow block">Rate</span>
+          <Choice
+            label="Sample rate"
+            value={String(rate)}
+            onChange={(v) => setRate(Number(v) as Session["rate"])}
+            options={RATES.map((r) => ({ value: String(r), label: `${r / 1000} kHz` }))}
+          />
+        </span>
+        <span>
+          <span className="eyebrow block">Tempo</span>
           <NumberField
             label="Tempo, beats to the minute"
             value={bpm}
@@ -74,19 +76,25 @@ export function NewSession({ trigger, taken, onCreate }: Props) {
             max={500}
             digits={2}
             onCommit={setBpm}
-            className="min-h-7 w-20"
-          />{" "}
-          to the minute
+            className="min-h-8 w-20"
+          />
         </span>
-        <span className="text-soft">Meter</span>
-        <Choice label="Meter" value={meter} onChange={setMeter} options={METERS.map((m) => ({ value: m, label: m }))} />
-        <p className="col-span-2 text-xs text-soft">
-          Audio of other rates is converted when it comes in. Tempo and meter can change along the timeline.
-        </p>
-        <Button kind="main" type="submit" className="col-span-2 min-h-8">
+        <span>
+          <span className="eyebrow block">Meter</span>
+          <Choice
+            label="Meter"
+            value={meter}
+            onChange={setMeter}
+            options={METERS.map((m) => ({ value: m, label: m }))}
+          />
+        </span>
+        <Button kind="main" type="submit" className="min-h-8">
           Begin
         </Button>
-      </form>
-    </Floating>
+      </div>
+      <p className="mt-2 text-xs text-soft">
+        Audio of other rates is converted when it comes in. Tempo and meter can change along the timeline.
+      </p>
+    </form>
   );
 }

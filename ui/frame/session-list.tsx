@@ -13,14 +13,21 @@ import { showFault } from "../session/provider";
 import { Refused, api } from "../session/api";
 import { Invitation } from "../intake/drop-area";
 import { useIntake } from "../intake/store";
+import type { Sketch } from "../../core/session/sketch";
 import { NewSession } from "./new-session";
+import { SketchPicture, sayLength, useSketches } from "./sketch";
 
 const never = () => () => undefined;
+
+/** A shorter list is seen at one glance. */
+const SEARCHED_FROM = 9;
 
 /** The first page: every session, the one worked on last on top; new ones, copies, names, and what was deleted. */
 export function SessionList({ initial }: { readonly initial: readonly SessionSummary[] }) {
   const router = useRouter();
   const [sessions, setSessions] = useState(initial);
+  const [search, setSearch] = useState("");
+  const [isBeginning, setBeginning] = useState(false);
   const [renaming, setRenaming] = useState<string | null>(null);
   const awake = useSyncExternalStore(
     never,
@@ -28,6 +35,8 @@ export function SessionList({ initial }: { readonly initial: readonly SessionSum
     () => false,
   );
   const here = sessions.filter((s) => s.deletedAt === null);
+  const shown = here.filter((s) => s.name.toLowerCase().includes(search.trim().toLowerCase()));
+  const sketches = useSketches(shown);
   const deleted = sessions.filter((s) => s.deletedAt !== null);
 
   /** Does something to the sessions and shows what there is then; a refusal is said in words. */
@@ -77,23 +86,36 @@ export function SessionList({ initial }: { readonly initial: readonly SessionSum
       </div>
       <div className="mt-8 flex items-end justify-between border-b border-ink pb-1.5">
         <h2 className="text-lg font-semibold">Sessions</h2>
-        <NewSession
-          trigger={
-            <Button kind="main">
-              <Plus size={14} aria-hidden /> New session
-            </Button>
-          }
-          taken={here.map((s) => s.name)}
-          onCreate={(document) => then(async () => router.push(`/s/${(await api.createSession(document)).id}`))}
-        />
+        <span className="flex items-center gap-3">
+          {here.length >= SEARCHED_FROM && (
+            <input
+              type="search"
+              value={search}
+              aria-label="Search sessions by name"
+              placeholder="search"
+              onChange={(e) => setSearch(e.target.value)}
+              className="h-7 w-44 rounded-sm border border-rule bg-lift px-2 text-[13px] hover:border-ink"
+            />
+          )}
+          <Button kind="main" aria-expanded={isBeginning} onClick={() => setBeginning(!isBeginning)}>
+            <Plus size={14} aria-hidden /> New session
+          </Button>
+        </span>
       </div>
+      {isBeginning && (
+        <NewSession
+          taken={here.map((s) => s.name)}
+          onCreate={(document) => void then(async () => router.push(`/s/${(await api.createSession(document)).id}`))}
+          onLeave={() => setBeginning(false)}
+        />
+      )}
       {here.length === 0 && (
         <p className="mt-4 text-soft">
           There are none. Begin a new one: then add tracks, or drop audio and MIDI files on it.
         </p>
       )}
       <ul aria-label="Sessions">
-        {here.map((s) => (
+        {shown.map((s) => (
           <li key={s.id} className="flex items-center gap-1 border-b border-rule hover:bg-shade">
             {renaming === s.id ? (
               <div className="flex-1 px-1 py-2.5 text-base">
@@ -106,12 +128,16 @@ export function SessionList({ initial }: { readonly initial: readonly SessionSum
                 />
               </div>
             ) : (
-              <Link href={`/s/${s.id}`} className="flex min-w-0 flex-1 items-baseline gap-4 px-1 py-3">
-                <span className="min-w-0 flex-1 truncate text-base font-medium">{s.name}</span>
-                <span className="w-20 text-right text-soft">
-                  {s.tracks} {s.tracks === 1 ? "track" : "tracks"}
+              <Link href={`/s/${s.id}`} className="flex min-w-0 flex-1 items-center gap-4 px-1 py-2">
+                <SketchPicture sketch={sketches.get(s.id)} />
+                <span className="min-w-0 flex-1">
+                  <span className="block truncate text-base font-medium">{s.name}</span>
+                  <span className="figure block truncate text-xs text-soft">
+                    {sketches.has(s.id) && `${sayLength(sketches.get(s.id) as Sketch)} · `}
+                    {s.tracks} {s.tracks === 1 ? "track" : "tracks"}
+                  </span>
                 </span>
-                <time dateTime={s.changedAt} title="Changed last" className="figure w-44 text-right text-xs text-soft">
+                <time dateTime={s.changedAt} title="Changed last" className="figure w-32 text-right text-xs text-soft">
                   {awake ? whenText(s.changedAt) : ""}
                 </time>
               </Link>

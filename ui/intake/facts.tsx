@@ -6,6 +6,7 @@ import type { Loss } from "../../core/timeline/loss";
 import type { ReportLine } from "../../core/timeline/report";
 import { FATES, reportOf } from "../../core/timeline/report";
 import { FATE_HEADINGS, sayLoss } from "../../core/words/losses";
+import { TempoField } from "./tempo-field";
 import { missingOf } from "./words";
 
 /** What a person has to know before it is opened: what is missing, converted, joined, kept once, lost. */
@@ -38,9 +39,7 @@ export function Facts({ candidate, arrival }: { readonly candidate: Candidate; r
           {candidate.rate !== candidate.sessionRate && `, from ${kHz(candidate.rate)}`}
         </Row>
         <Row term="Tempo">
-          {candidate.tempo
-            ? `${Math.round(candidate.tempo.bpm * 100) / 100} bpm${candidate.tempo.changes > 0 ? ` and ${candidate.tempo.changes} changes` : ""}, from ${candidate.tempo.from}`
-            : "stated nowhere; 120 bpm is assumed"}
+          <TempoField candidate={candidate} />
         </Row>
         {candidate.markers > 0 && <Row term="Markers">{candidate.markers}</Row>}
         {candidate.startFrames > 0 && (

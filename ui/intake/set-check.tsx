@@ -11,7 +11,9 @@ import { Choice } from "../parts/choice";
 import { ProgressBar } from "../parts/progress-bar";
 import { useCheck } from "./check-store";
 import { Fault } from "./fault";
+import { NamePattern } from "./name-pattern";
 import { useIntake } from "./store";
+import { TempoField } from "./tempo-field";
 import { shortClock } from "./words";
 
 const HEADINGS = { wrong: "Wrong", look: "Worth a look", know: "Good to know" } as const;
@@ -35,10 +37,15 @@ export function SetCheck({ candidate }: { readonly candidate: Candidate }) {
         <ProgressBar label="Checking the set" done={under?.done ?? 0} className="mt-2 w-full" />
       </div>
     );
-  return <Judged result={result} />;
+  return <Judged result={result} candidate={candidate} />;
 }
 
-function Judged({ result: { judged, files } }: { readonly result: ResultOf<"judge"> }) {
+interface JudgedProps {
+  readonly result: ResultOf<"judge">;
+  readonly candidate: Candidate;
+}
+
+function Judged({ result: { judged, files }, candidate }: JudgedProps) {
   const { findings, rate } = judged;
   const wrong = findings.filter((f) => f.weight === "wrong").length;
   const look = findings.filter((f) => f.weight === "look").length;
@@ -66,7 +73,7 @@ function Judged({ result: { judged, files } }: { readonly result: ResultOf<"judg
           </section>
         );
       })}
-      <Files judged={judged} files={files} />
+      <Files judged={judged} files={files} candidate={candidate} />
     </div>
   );
 }
@@ -124,14 +131,24 @@ function Finding({
 
 const NO_MIX = "none";
 
-function Files({ judged, files }: Pick<ResultOf<"judge">, "judged" | "files">) {
+const heardIn = ({ findings }: ResultOf<"judge">["judged"]): number | null =>
+  findings.flatMap((f) => (f.kind === "no tempo" || f.kind === "other tempo" ? [f.heard] : []))[0] ?? null;
+
+type FilesProps = Pick<ResultOf<"judge">, "judged" | "files"> & Pick<JudgedProps, "candidate">;
+
+function Files({ judged, files, candidate }: FilesProps) {
+  const bpm = useIntake((s) => s.bpm);
   const sent = useIntake((s) => s.sent);
   const { of, names, rename, check } = useCheck();
   const left = new Set(judged.mends.filter((m) => m.leaveOut).map((m) => m.path));
   return (
     <section className="mt-6">
-      <div className="flex items-end gap-4">
-        <h3 className="eyebrow flex-1">Files</h3>
+      <div className="flex flex-wrap items-center gap-x-5 gap-y-1">
+        <h3 className="eyebrow">Files</h3>
+        <span className="flex-1">
+          <span className="mr-2 text-soft">Tempo</span>
+          <TempoField candidate={candidate} heard={heardIn(judged)} />
+        </span>
         <Choice
           label="The mix that they are held against"
           value={judged.mix ?? NO_MIX}
@@ -142,6 +159,11 @@ function Files({ judged, files }: Pick<ResultOf<"judge">, "judged" | "files">) {
           onChange={(mix) => of && void check(of.candidate, sent, mix === NO_MIX ? "" : mix)}
         />
       </div>
+      <NamePattern
+        files={files.filter((f) => f.path !== judged.mix)}
+        set={candidate.name}
+        bpm={bpm ?? candidate.tempo?.bpm ?? null}
+      />
       <table className="mt-1 w-full border-y border-rule text-left">
         <thead>
           <tr className="border-b border-rule text-xs text-soft">

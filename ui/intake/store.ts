@@ -20,6 +20,8 @@ interface IntakeState {
   readonly arrival: Arrival | null;
   readonly chosen: string | null;
   readonly fault: ServiceFault | null;
+  /** Beats to the minute as a person states them; null: as the files say. */
+  readonly bpm: number | null;
   /** What came back to the session that it was laid on. */
   readonly answers: ResultOf<"take in">["answers"];
   /** The session that it may be laid on. */
@@ -29,6 +31,7 @@ interface IntakeState {
   /** Takes more files; what was there before stays. */
   add(files: readonly Gathered[], into?: IntakeState["into"]): Promise<void>;
   choose(candidate: string): void;
+  stateTempo(bpm: number | null): void;
   takeIn(
     how: Pick<RequestOf<"take in">, "name" | "into" | "withTempo" | "joinPairs" | "muted">,
   ): Promise<string | null>;
@@ -46,6 +49,7 @@ const EMPTY = {
   arrival: null,
   chosen: null,
   fault: null,
+  bpm: null,
   answers: [],
   into: null,
 } as const;
@@ -108,15 +112,16 @@ export const useIntake = create<IntakeState>()((set, get) => {
         refused(error);
       }
     },
-    choose: (chosen) => set({ chosen }),
+    choose: (chosen) => set({ chosen, bpm: null }),
+    stateTempo: (bpm) => set({ bpm }),
     async takeIn(how) {
-      const { chosen, sent, into } = get();
+      const { chosen, sent, into, bpm } = get();
       if (chosen === null) return null;
       const mine = ++turn;
       set({ stage: "taking in", done: 0, says: "", fault: null });
       try {
         const frame = how.into === null ? 0 : (into?.frame ?? 0);
-        const job = await follow(await api.takeIn({ ...how, files: sent, candidate: chosen, frame }), mine);
+        const job = await follow(await api.takeIn({ ...how, bpm, files: sent, candidate: chosen, frame }), mine);
         if (!job) return null;
         const { session, answers } = job.result as ResultOf<"take in">;
         set({ answers });
@@ -127,12 +132,12 @@ export const useIntake = create<IntakeState>()((set, get) => {
       }
     },
     async mend(how) {
-      const { chosen, sent } = get();
+      const { chosen, sent, bpm } = get();
       if (chosen === null) return null;
       const mine = ++turn;
       set({ stage: "taking in", done: 0, says: "", fault: null });
       try {
-        const job = await follow(await api.mend({ ...how, files: sent, candidate: chosen }), mine);
+        const job = await follow(await api.mend({ ...how, bpm, files: sent, candidate: chosen }), mine);
         return job ? (job.result as ResultOf<"mend">).session : null;
       } catch (error) {
         refused(error);

@@ -79,6 +79,7 @@ export const api = {
   deleteSession: (id: string) => call("POST /api/sessions/{id}/delete", { id }, NOTHING),
   restoreSession: (id: string) => call("POST /api/sessions/{id}/restore", { id }, NOTHING),
   session: (id: string) => call("GET /api/sessions/{id}", { id }, NOTHING),
+  sketch: (id: string) => call("GET /api/sessions/{id}/sketch", { id }, NOTHING),
   /** Steps the server stored, or the ones it had before ours. */
   async postSteps(id: string, base: number, steps: readonly NamedStep[]): Promise<Posted> {
     const name: Edits = "POST /api/sessions/{id}/edits";

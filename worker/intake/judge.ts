@@ -8,7 +8,7 @@ import { DecodeCancelled } from "../import/reader";
 import type { AlignTask, JudgeTask } from "../task";
 
 /** Judges files that were brought to one rate as a set of stems. */
-export function judge({ files, mix, rate, hasTempo }: JudgeTask, progress: (part: number) => boolean): Judged {
+export function judge({ files, mix, rate, tempo }: JudgeTask, progress: (part: number) => boolean): Judged {
   const open: FileSource[] = [];
   try {
     const set = files.map(({ stored, ...facts }): SetFile => {
@@ -21,7 +21,7 @@ export function judge({ files, mix, rate, hasTempo }: JudgeTask, progress: (part
       set.find((f) => f.path === mix) ?? null,
       {
         rate,
-        hasTempo,
+        tempo,
         goOn: (part) => {
           if (!progress(part)) throw new DecodeCancelled("Checking was cancelled.");
         },

@@ -1,6 +1,8 @@
 import { isMixName } from "../../core/interchange/mix-name";
 import { membersOf } from "../../core/mending/mended";
 import { sessionRateOf } from "../../core/interchange/from-timeline";
+import type { StatedTempo } from "../../core/mending/judge-set";
+import type { Timeline } from "../../core/timeline/timeline";
 import { Bringing, STALL_MS } from "../intake/bringing";
 import type { Brought } from "../intake/bringing";
 import type { CarryOut } from "../job-context";
@@ -43,7 +45,7 @@ export const judge: CarryOut<"judge"> = async (job, request, context) => {
         files: files.map(({ format: _format, ...f }) => f),
         mix,
         rate,
-        hasTempo: opened.timeline.tempo !== null,
+        tempo: statedTempo(opened.timeline),
       },
       { signal, onProgress: (thousandths) => say("holding the files against each other", thousandths / 1000) },
     );
@@ -70,6 +72,11 @@ export const judge: CarryOut<"judge"> = async (job, request, context) => {
     await bringing.tidy(opened.scratch);
   }
 };
+
+function statedTempo({ tempo }: Timeline): StatedTempo {
+  const [first, ...more] = tempo ?? [];
+  return first === undefined ? "nowhere" : more.length > 0 ? "changing" : first.bpm;
+}
 
 /** The file that is called the mix; of several the one before its chain, which stems add up to. */
 function mixAmong(files: readonly { readonly path: string; readonly name: string }[]): string | null {

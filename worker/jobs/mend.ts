@@ -1,6 +1,6 @@
 import { randomUUID } from "node:crypto";
 import { rm } from "node:fs/promises";
-import { fromTimeline, mediaKey } from "../../core/interchange/from-timeline";
+import { atTempo, fromTimeline, mediaKey } from "../../core/interchange/from-timeline";
 import { measuredFirstSound, membersOf, mendedSheet, mendedTimeline } from "../../core/mending/mended";
 import { requestJob } from "../../server/services/jobs";
 import { insertSession } from "../../server/services/sessions";
@@ -32,12 +32,14 @@ export const mend: CarryOut<"mend"> = async (job, request, context) => {
     });
     const frames = new Map([...found].map(([key, { asset }]) => [key, asset.frames]));
     const timeline = mendedTimeline(
-      { ...opened.timeline, name: request.name.trim() || opened.timeline.name },
+      { ...atTempo(opened.timeline, request.bpm), name: request.name.trim() || opened.timeline.name },
       judged.mends,
       { mix: judged.mix, rate: judged.rate, frames: judged.frames, lengths: frames, firstSound },
     );
     const { session } = fromTimeline(timeline, found, { newId: randomUUID, rate: judged.rate });
-    const sheet = mendedSheet(session, judged, randomUUID);
+    // What a person states is stated from now on.
+    const findings = judged.findings.filter((f) => request.bpm === null || f.kind !== "no tempo");
+    const sheet = mendedSheet(session, { ...judged, findings }, randomUUID);
     await db.transaction(async (tx) => {
       await bringing.record(tx);
       const id = randomUUID();

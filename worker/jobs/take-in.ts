@@ -1,6 +1,6 @@
 import { randomUUID } from "node:crypto";
 import { rm } from "node:fs/promises";
-import { fromTimeline, sessionRateOf } from "../../core/interchange/from-timeline";
+import { atTempo, fromTimeline, sessionRateOf } from "../../core/interchange/from-timeline";
 import { layOnStep } from "../../core/interchange/lay-on";
 import type { MediaPair } from "../../core/interchange/pairs";
 import { madeBy } from "../../core/printing/step";
@@ -38,7 +38,8 @@ export const takeIn: CarryOut<"take in"> = async (job, request, context) => {
       });
     } else {
       const document = request.into === null ? null : (await readDocument(db, request.into)).document;
-      const timeline = request.joinPairs ? opened.timeline : apart(opened.timeline, opened.pairs);
+      const joined = request.joinPairs ? opened.timeline : apart(opened.timeline, opened.pairs);
+      const timeline = atTempo(joined, request.bpm);
       const rate = document?.rate ?? sessionRateOf(timeline);
       const found = await taking.media(timeline, opened, rate);
       const ids = new Map<string, string>();
