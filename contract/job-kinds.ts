@@ -10,10 +10,12 @@ import type { Impossible, JobKindDeclaration } from "./jobs/kind";
 import { listen } from "./jobs/listen";
 import { load } from "./jobs/load";
 import { look } from "./jobs/look";
+import { compareVersions } from "./jobs/compare-versions";
 import { mend } from "./jobs/mend";
 import { print } from "./jobs/print";
 import { prove } from "./jobs/prove";
 import { refresh } from "./jobs/refresh";
+import { saveAudio } from "./jobs/save-audio";
 import { supply } from "./jobs/supply";
 import { takeIn } from "./jobs/take-in";
 import type { Frozen, Session } from "../core/session/document";
@@ -35,6 +37,8 @@ export const jobKinds = {
   judge,
   mend,
   differences,
+  "compare versions": compareVersions,
+  "save audio": saveAudio,
   load,
 } as const;
 

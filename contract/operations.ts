@@ -4,6 +4,7 @@ import { slipSchema } from "../core/printing/slip";
 import { audioSchema, samplesQuery, uploadSchema } from "./audio";
 import { handoffSchema, handoffSummarySchema } from "./handoff";
 import { faultSchema, jobSchema } from "./job";
+import { historyQuery, historySchema, pointSchema, returnBody, versionBody } from "./history";
 import { bodyOf } from "./job-kinds";
 import { deliverySchema, linkSchema, madeLinkSchema, newLinkBody } from "./link";
 import { newProfileBody, profileSchema } from "./profile";
@@ -88,6 +89,35 @@ export const operations = {
   "GET /api/sessions/{id}/sketch": {
     summary: "A session at a glance: length, tempo, meter, and where there is something on its tracks",
     answers: { 200: json("The sketch", sketchSchema), ...refusals },
+  },
+  "POST /api/sessions/{id}/saved": {
+    summary: "Write a piece of the session's audio as a WAV, AIFF, FLAC or MP3 file",
+    body: bodyOf("save audio"),
+    answers: { 202: json("The job; its file is kept for a day", jobSchema), ...refusals },
+  },
+  "GET /api/jobs/{id}/file": {
+    summary: "The file that a job of saving has made",
+    answers: { 200: bytes("The file", "application/octet-stream"), ...refusals },
+  },
+  "GET /api/sessions/{id}/history": {
+    summary: "What was done, the newest first, and the points that were given a name",
+    query: historyQuery,
+    answers: { 200: json("The history", historySchema), ...refusals },
+  },
+  "POST /api/sessions/{id}/history/versions": {
+    summary: "Name a point of the history as a version; an empty name takes the name away",
+    body: versionBody,
+    answers: { 200: json("Named", pointSchema), ...refusals },
+  },
+  "POST /api/sessions/{id}/history/return": {
+    summary: "Go back to a point of the history, in one step that can be undone",
+    body: returnBody,
+    answers: { 200: json("The session is as it was then", traveledSchema), ...refusals, ...inTheWay },
+  },
+  "POST /api/sessions/{id}/history/compare": {
+    summary: "Compare two points of the history by what sounds different, track by track",
+    body: bodyOf("compare versions"),
+    answers: { 202: json("The job", jobSchema), ...refusals },
   },
   "POST /api/sessions/{id}/duplicate": {
     summary: "A session of its own with the same document",

@@ -23,6 +23,8 @@ export const packageFolder = (root: string): string => join(root, "packages");
  * Files still being written; emptied at every start. On the same file system as the store, so that a rename is atomic.
  */
 export const unfinishedFolder = (root: string): string => join(root, "unfinished");
+/** Files that were asked for to be taken away; kept for a day. */
+export const savedFolder = (root: string): string => join(root, "saved");
 /** Files that were sent and are still to be brought in. */
 export const uploadFolder = (root: string): string => join(root, "uploads");
 /** Audio as clips reshape it: made from the store, and made again where it is missing. */

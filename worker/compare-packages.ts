@@ -1,7 +1,7 @@
 import type { ResultOf } from "../contract/job-kinds";
 import type { AudioReader } from "../core/audio/audio-reader";
 import { RenderCancelled } from "../core/engine/render";
-import { dbToGain, gainToDb } from "../core/math";
+import { DifferenceFinder } from "../core/analysis/difference";
 import type { Manifest } from "../core/delivery/manifest";
 import { AudioStore } from "../server/audio/store";
 import type { PackageReader } from "../server/packages/read";
@@ -13,10 +13,6 @@ export type PackageDifferences = Omit<ResultOf<"differences">, "kind" | "earlier
 type FileOf = Manifest["files"][number];
 
 const BLOCK = 16384;
-/** What is told as one place: changes closer together than this are one. */
-const STEP_S = 0.25;
-/** Less than this is not told: dither, and the last step of a rounded sample. */
-const HEARD = dbToGain(-96);
 
 /** Which file of an earlier package each of a later one is: by its name, its title, or its sound under another name. */
 export function pairs(earlier: Manifest, later: Manifest) {
@@ -105,8 +101,7 @@ async function withBoth<T>(
 /** Where two files differ. Where one is longer, the other is silent. */
 function differing(a: AudioReader, b: AudioReader, rate: number) {
   const frames = Math.max(a.frames, b.frames);
-  const step = Math.round(STEP_S * rate);
-  const peaks = new Float64Array(Math.ceil(frames / step));
+  const finder = new DifferenceFinder(rate);
   const x = [new Float32Array(BLOCK), new Float32Array(BLOCK)] as const;
   const y = [new Float32Array(BLOCK), new Float32Array(BLOCK)] as const;
   for (let from = 0; from < frames; from += BLOCK) {
@@ -119,24 +114,7 @@ function differing(a: AudioReader, b: AudioReader, rate: number) {
       if (there > 0) file.read(from, there, into[0], into[1], 0);
       for (const channel of into) channel.fill(0, there, n);
     }
-    for (let i = 0; i < n; i++) {
-      const d = Math.max(
-        Math.abs((x[0][i] as number) - (y[0][i] as number)),
-        Math.abs((x[1][i] as number) - (y[1][i] as number)),
-      );
-      const k = Math.floor((from + i) / step);
-      if (d > (peaks[k] as number)) peaks[k] = d;
-    }
+    finder.push(x, y, 0, n);
   }
-  const spans: { fromS: number; toS: number }[] = [];
-  let most = 0;
-  peaks.forEach((peak, k) => {
-    most = Math.max(most, peak);
-    if (peak <= HEARD) return;
-    const last = spans.at(-1);
-    const [fromS, toS] = [(k * step) / rate, Math.min(frames, (k + 1) * step) / rate];
-    if (last && last.toS >= fromS) last.toS = toS;
-    else spans.push({ fromS, toS });
-  });
-  return { peakDb: most > 0 ? gainToDb(most) : null, spans };
+  return finder.finish();
 }

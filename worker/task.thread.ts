@@ -7,6 +7,8 @@ import type { Frames } from "../core/units";
 import { MalformedFile } from "../core/formats/bytes/bytes";
 import { prepareReshaped } from "../server/audio/reshaped";
 import { AudioStore, sha256OfFileNow } from "../server/audio/store";
+import { saveAudio } from "./save-audio";
+import { compareVersions } from "./compare-versions";
 import { compareMixes, writeListening } from "./compare";
 import { DecodeCancelled } from "./import/reader";
 import { importFile } from "./import/import-file";
@@ -88,6 +90,13 @@ async function carryOut(task: Task): Promise<Answers[keyof Answers]> {
     await prepareReshaped(task.after, store);
     return task.kind === "compare" ? compareMixes(task, progress()) : writeListening(task, progress());
   }
+  if (task.kind === "compare versions") {
+    const store = new AudioStore(task.dataRoot);
+    await prepareReshaped(task.before, store);
+    await prepareReshaped(task.after, store);
+    return compareVersions(task, progress());
+  }
+  if (task.kind === "save audio") return saveAudio(task, progress());
   // The threads of a pass find it made; see `ThreadPool.render`.
   if (task.kind !== "help") await prepareReshaped(task.session, new AudioStore(task.dataRoot));
   switch (task.kind) {

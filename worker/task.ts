@@ -1,3 +1,4 @@
+import type { Differing } from "../core/analysis/difference";
 import type { Measures } from "../core/analysis/measure";
 import type { LoadReport } from "../core/engine/load";
 import type { Tail } from "../core/engine/tail";
@@ -259,6 +260,32 @@ export interface CompareTask {
   readonly scratch: string;
 }
 
+/** Writes a stored file as another one; see its job. */
+export interface SaveAudioTask {
+  readonly kind: "save audio";
+  readonly from: string;
+  readonly to: string;
+  readonly title: string;
+  readonly song: string;
+  readonly bpm: number;
+  readonly date: string;
+  readonly format: "wav" | "aiff" | "flac" | "mp3";
+  readonly rate: number | null;
+  readonly depth: "16" | "24" | "32f";
+  readonly dither: boolean;
+  readonly channels: "as it is" | "mono" | "stereo";
+}
+
+/** Plays taps of two versions of a session against each other; one scratch file a tap. */
+export interface CompareVersionsTask {
+  readonly kind: "compare versions";
+  readonly before: Session;
+  readonly after: Session;
+  readonly taps: readonly Tap[];
+  readonly dataRoot: string;
+  readonly scratch: readonly string[];
+}
+
 /** What is left when one mix is taken from the other: its peak, and where; null: nothing at all. */
 export interface Residue {
   readonly peakDb: number | null;
@@ -341,6 +368,8 @@ export type Task =
   | JudgeTask
   | AlignTask
   | CompareTask
+  | CompareVersionsTask
+  | SaveAudioTask
   | ComparePackagesTask
   | ListenTask
   | ListenToPrintsTask
@@ -369,6 +398,8 @@ export interface Answers {
   readonly hash: string;
   readonly compare: Residue;
   readonly "compare packages": PackageDifferences;
+  readonly "compare versions": readonly Differing[];
+  readonly "save audio": WrittenFile;
   readonly listen: Listening;
   readonly "listen to prints": readonly HeardPrint[];
   readonly reshape: null;

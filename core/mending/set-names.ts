@@ -1,3 +1,4 @@
+import { filledIn } from "../chips";
 import type { Bpm } from "../units";
 
 /** What a pattern for the names of a set can say of each file, in braces. */
@@ -25,8 +26,7 @@ export function namesByPattern(
       set,
       tempo: bpm === null ? "" : `${Number(bpm.toFixed(2))} bpm`,
     };
-    const made = pattern.replaceAll(/\{(number|name|set|tempo)\}/g, (_, chip: SetChip) => chips[chip]);
-    return made.replaceAll(/\s+/g, " ").trim().slice(0, LONGEST) || name;
+    return filledIn(pattern, chips).slice(0, LONGEST) || name;
   });
   const seen = new Map<string, number>();
   return said.map((name) => {

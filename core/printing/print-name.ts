@@ -1,3 +1,4 @@
+import { filledIn } from "../chips";
 import type { Session } from "../session/document";
 import { trackOf } from "../session/routing";
 import { meterMap } from "../time/meter";
@@ -48,19 +49,16 @@ function oneName({ session, slip, day, tempo }: Naming, piece: Piece, index: num
   const notes = clips.find((c) => c.kind === "notes");
   const phrase = slip.of.what === "phrase" ? slip.of.phrase : notes?.kind === "notes" ? notes.phrase : null;
   const tick = tempo.toTicks(piece.from);
-  const say: Record<PrintChip, () => string> = {
-    track: () => track,
-    clip: () => clips[0]?.name || track,
-    phrase: () => session.phrases.find((p) => p.id === phrase)?.name || track,
-    tap: () => (slip.before === null ? TAP_WORDS[slip.tap] : "raw"),
-    session: () => session.name,
-    tempo: () => `${Number(tempo.bpmAt(tick).toFixed(2))} bpm`,
-    bar: () => `bar ${meterMap(session.meter, session.leadIn).position(tick).bar}`,
-    date: () => day,
-    number: () => String(index + 1).padStart(2, "0"),
+  const chips: Record<PrintChip, string> = {
+    track: track,
+    clip: clips[0]?.name || track,
+    phrase: session.phrases.find((p) => p.id === phrase)?.name || track,
+    tap: slip.before === null ? TAP_WORDS[slip.tap] : "raw",
+    session: session.name,
+    tempo: `${Number(tempo.bpmAt(tick).toFixed(2))} bpm`,
+    bar: `bar ${meterMap(session.meter, session.leadIn).position(tick).bar}`,
+    date: day,
+    number: String(index + 1).padStart(2, "0"),
   };
-  const name = slip.name.replaceAll(/\{(\w+)\}/g, (all, chip: string) =>
-    (PRINT_CHIPS as readonly string[]).includes(chip) ? say[chip as PrintChip]() : all,
-  );
-  return name.replaceAll(/\s+/g, " ").trim() || `${track} print`;
+  return filledIn(slip.name, chips) || `${track} print`;
 }

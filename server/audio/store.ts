@@ -9,7 +9,7 @@ import { WavReader } from "../../core/formats/wav/read";
 import type { Reshape } from "../../core/session/clips";
 import { reshapeKey } from "../../core/session/clips";
 import { STRETCH_VERSION } from "../../core/stretch/stretcher";
-import { audioFolder, packageFolder, reshapedFolder, unfinishedFolder, uploadFolder } from "../paths";
+import { audioFolder, packageFolder, reshapedFolder, savedFolder, unfinishedFolder, uploadFolder } from "../paths";
 import { FileSource } from "./file-bytes";
 
 function isAlive(pid: number): boolean {
@@ -21,7 +21,15 @@ function isAlive(pid: number): boolean {
   }
 }
 
-const UPLOAD_KEPT_MS = 24 * 3600 * 1000;
+const KEPT_MS = 24 * 3600 * 1000;
+
+async function sweepOld(folder: string): Promise<void> {
+  for (const name of await readdir(folder)) {
+    const path = join(folder, name);
+    const found = await stat(path).catch(() => null);
+    if (found && Date.now() - found.mtimeMs > KEPT_MS) await rm(path, { force: true });
+  }
+}
 
 /** Audio files by SHA-256 of their bytes, and finished packages by id. A file is either whole or not there. */
 export class AudioStore {
@@ -37,20 +45,19 @@ export class AudioStore {
       audioFolder(this.root),
       packageFolder(this.root),
       reshapedFolder(this.root),
+      savedFolder(this.root),
       unfinishedFolder(this.root),
       uploadFolder(this.root),
     ])
       await mkdir(folder, { recursive: true });
-    if (sweep) await this.sweepUploads();
+    // Files that were sent and never brought in: kept for a day, in case their job still waits.
+    if (sweep) await sweepOld(uploadFolder(this.root));
+    if (sweep) await this.sweepSaved();
   }
 
-  /** Files that were sent and never brought in: kept for a day, in case their job still waits. */
-  private async sweepUploads(): Promise<void> {
-    const folder = uploadFolder(this.root);
-    for (const name of await readdir(folder)) {
-      const path = join(folder, name);
-      if (Date.now() - (await stat(path)).mtimeMs > UPLOAD_KEPT_MS) await rm(path, { force: true });
-    }
+  /** Files that were saved more than a day ago. */
+  async sweepSaved(): Promise<void> {
+    await sweepOld(savedFolder(this.root));
   }
 
   /**
@@ -100,6 +107,22 @@ export class AudioStore {
 
   async adoptPackage(unfinished: string, id: string): Promise<void> {
     await settle(unfinished, this.packagePath(id));
+  }
+
+  /** Where the file stands that a job of saving has made. */
+  savedPath(job: string): string {
+    return join(savedFolder(this.root), job);
+  }
+
+  hasSaved(job: string): Promise<boolean> {
+    return stat(this.savedPath(job)).then(
+      () => true,
+      () => false,
+    );
+  }
+
+  async adoptSaved(unfinished: string, job: string): Promise<void> {
+    await settle(unfinished, this.savedPath(job));
   }
 
   /** Opens assets for a render; `close` lets go of the files. */

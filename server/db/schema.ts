@@ -63,6 +63,8 @@ export const steps = pgTable(
     /** Chosen by whoever made the step: the same id is stored once. */
     stepId: text("step_id").notNull(),
     label: text("label").notNull(),
+    /** Whether it was done anew, or takes another step back or brings it forth. */
+    how: text("how").$type<"edit" | "undo" | "redo">().notNull().default("edit"),
     step: jsonb("step").$type<Step>().notNull(),
     /** Revision of the step below this one on the stack it was put on: of undo, or of redo. */
     below: integer("below"),
@@ -70,6 +72,20 @@ export const steps = pgTable(
     madeAt,
   },
   (t) => [primaryKey({ columns: [t.sessionId, t.revision] }), uniqueIndex("steps_id").on(t.sessionId, t.stepId)],
+);
+
+/** Points of a session's history that somebody gave a name. */
+export const versions = pgTable(
+  "versions",
+  {
+    sessionId: text("session_id")
+      .notNull()
+      .references(() => sessions.id, { onDelete: "cascade" }),
+    revision: integer("revision").notNull(),
+    name: text("name").notNull(),
+    madeAt,
+  },
+  (t) => [primaryKey({ columns: [t.sessionId, t.revision] })],
 );
 
 /** Facts of a file in the audio store. */

@@ -215,6 +215,29 @@ export async function travel(
   return { revision: at.revision, label };
 }
 
+/** Makes a session what it was at a revision, as a step of its own. */
+export async function returnTo(db: Db, id: string, revision: number, label: string, stepId: string): Promise<number> {
+  const at = await db.transaction(async (tx) => {
+    const now = await lock(tx, id);
+    const later = await tx
+      .select({ inverse: steps.inverse })
+      .from(steps)
+      .where(and(eq(steps.sessionId, id), gt(steps.revision, revision)))
+      .orderBy(desc(steps.revision));
+    const edits = later.flatMap((s) => s.inverse.edits);
+    if (edits.length === 0)
+      throw new Refusal(409, {
+        what: "The session is at that point already.",
+        kept: "Nothing was changed.",
+        todo: "Choose an earlier one.",
+        problems: [],
+      });
+    return append(tx, { ...now, document: await documentOf(tx, now) }, stepId, { label, edits }, "edit");
+  });
+  keepDocument(id, at);
+  return at.revision;
+}
+
 /** A session as a transaction that holds its row sees it. */
 type Current = Head & { readonly document: Session };
 
@@ -253,6 +276,7 @@ async function append(
     revision,
     stepId,
     label: step.label,
+    how,
     step,
     inverse,
     below: how === "undo" ? now.redoStep : now.undoStep,

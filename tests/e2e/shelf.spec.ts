@@ -1,5 +1,4 @@
-import { createHash } from "node:crypto";
-import { readFileSync } from "node:fs";
+import { execFileSync } from "node:child_process";
 import type { Session } from "../../core/session/document";
 import { expect, head, test } from "./stemzo";
 
@@ -30,18 +29,25 @@ test("the shelf: what lies on it, where it came from and where it is used; searc
     "on Rigging, 6 times",
   );
 
-  // It is saved as the file that it is.
+  // It is saved as a file of whatever format; the name is made of chips.
+  await print.getByRole("button", { name: "Save Rigging print as a file" }).click();
+  const form = page.getByRole("dialog", { name: "Save Rigging print as a file" });
+  await form.getByRole("combobox", { name: "Format" }).click();
+  await page.getByRole("option", { name: /^FLAC/ }).click();
+  await form.getByRole("combobox", { name: "Depth" }).click();
+  await page.getByRole("option", { name: "16 bits" }).click();
+  await form.getByRole("button", { name: "Add tempo to the name" }).click();
   const [saved] = await Promise.all([
     page.waitForEvent("download"),
-    print.getByRole("link", { name: "Save Rigging print as a WAV file" }).click(),
+    form.getByRole("button", { name: "Save", exact: true }).click(),
   ]);
-  expect(saved.suggestedFilename()).toBe("Rigging print.wav");
+  expect(saved.suggestedFilename()).toMatch(/^Rigging print [\d.]+ bpm\.flac$/);
   const asset = (await stemzo.state(id)).document.assets.find((a) => a.name === "Rigging print")!;
-  expect(
-    createHash("sha256")
-      .update(readFileSync(await saved.path()))
-      .digest("hex"),
-  ).toBe(asset.id);
+  const info = execFileSync("soxi", ["-t", await saved.path()]).toString();
+  expect(info.trim()).toBe("flac");
+  expect(Number(execFileSync("soxi", ["-s", await saved.path()]).toString())).toBe(asset.frames);
+  await expect(form).toContainText("It is kept here for a day.");
+  await page.keyboard.press("Escape");
 
   await page.getByRole("searchbox", { name: "Search the shelf" }).fill("printed today");
   await expect(list.getByRole("listitem")).toHaveCount(1);

@@ -1,6 +1,6 @@
 "use client";
 
-import { HelpCircle, MoonStar, Redo2, Search, Undo2 } from "lucide-react";
+import { HelpCircle, History, MoonStar, Redo2, Search, Undo2 } from "lucide-react";
 import Link from "next/link";
 import { usePathname, useRouter } from "next/navigation";
 import { useLayoutEffect, useMemo, useState, useSyncExternalStore, type ReactNode } from "react";
@@ -16,6 +16,8 @@ import { placeActions } from "../drawer/place-actions";
 import { useBenchSettings } from "../timeline/settings";
 import { printActions } from "../slip/print-actions";
 import { trackActions } from "../tracks/track-actions";
+import { SideSheet } from "../history/history";
+import { useSideSheet } from "../history/store";
 import { ImportDialog } from "../import/import-dialog";
 import { missingAssets } from "../../core/session/supply";
 import { choose } from "../intake/gather";
@@ -153,6 +155,30 @@ export function Frame({ children }: { readonly children: ReactNode }) {
           s.change({ rows: s.rows === "low" ? "middle" : s.rows === "middle" ? "tall" : "low" });
         },
       },
+      {
+        id: "history",
+        group: "Session",
+        label: "History and versions",
+        key: "Y",
+        blocked: null,
+        run: () => useSideSheet.getState().open("history"),
+      },
+      {
+        id: "name-version",
+        group: "Session",
+        label: "Name this point as a version",
+        key: "Shift+Y",
+        blocked: null,
+        run: () => useSideSheet.getState().open("history", true),
+      },
+      {
+        id: "results",
+        group: "Session",
+        label: "What was printed and exported",
+        key: "U",
+        blocked: null,
+        run: () => useSideSheet.getState().open("results"),
+      },
       { id: "theme", group: "View", label: "Day or night theme", key: "N", blocked: null, run: toggleTheme },
       { id: "keys", group: "Help", label: "All keys", key: "?", blocked: null, run: () => setKeys(true) },
       { id: "palette", group: "Help", label: "Find an action", key: "/", blocked: null, run: () => setPalette(true) },
@@ -237,6 +263,9 @@ export function Frame({ children }: { readonly children: ReactNode }) {
         >
           <Redo2 size={16} aria-hidden />
         </StripButton>
+        <StripButton label="History and versions (Y)" onClick={() => useSideSheet.getState().open("history")}>
+          <History size={15} aria-hidden />
+        </StripButton>
         <StripButton label="Find an action ( / )" onClick={() => setPalette(true)}>
           <Search size={15} aria-hidden />
         </StripButton>
@@ -249,6 +278,7 @@ export function Frame({ children }: { readonly children: ReactNode }) {
       </header>
       <div className="min-h-0">{children}</div>
       <Palette open={palette} onOpenChange={setPalette} actions={actions} />
+      <SideSheet />
       <ImportDialog />
       <KeysPage open={keys} onOpenChange={setKeys} actions={actions} />
     </div>

@@ -1,12 +1,10 @@
 "use client";
 
 import { useState } from "react";
-import type { SetChip } from "../../core/mending/set-names";
 import { SET_CHIPS, namesByPattern } from "../../core/mending/set-names";
+import { ChipButtons } from "../parts/chip-buttons";
 import { Button } from "../parts/button";
 import { useCheck } from "./check-store";
-
-const WORDS: Readonly<Record<SetChip, string>> = { number: "number", name: "name", set: "set", tempo: "tempo" };
 
 interface Props {
   /** The files that get names, in order, as they are called now. */
@@ -42,16 +40,7 @@ export function NamePattern({ files, set, bpm }: Props) {
         onChange={(e) => setPattern(e.target.value)}
         className="h-7 w-52 rounded-sm border border-rule bg-paper px-1.5 hover:border-ink"
       />
-      {SET_CHIPS.filter((chip) => !pattern.includes(`{${chip}}`)).map((chip) => (
-        <button
-          key={chip}
-          type="button"
-          onClick={() => setPattern(`${pattern} {${chip}}`.trim())}
-          className="min-h-6 text-spot hover:underline"
-        >
-          + {WORDS[chip]}
-        </button>
-      ))}
+      <ChipButtons chips={SET_CHIPS} pattern={pattern} onChange={setPattern} />
       <span className="min-w-0 flex-1 truncate text-right text-soft">
         {made[0]}
         {made.length > 1 && ` … ${made.at(-1) ?? ""}`}

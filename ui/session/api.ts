@@ -40,8 +40,10 @@ async function fetched<N extends OperationName>(
   name: N,
   params: ParamsOf<N>,
   body: SentTo<N> | Blob,
+  query: Readonly<Record<string, string>> = {},
 ): Promise<{ readonly status: number; readonly ok: boolean; readonly answer: unknown }> {
-  const response = await fetch(filled(name, params), {
+  const asked = new URLSearchParams(query).toString();
+  const response = await fetch(filled(name, params) + (asked === "" ? "" : `?${asked}`), {
     method: name.slice(0, name.indexOf(" ")),
     ...(body instanceof Blob
       ? { body }
@@ -59,8 +61,9 @@ async function call<N extends OperationName>(
   name: N,
   params: ParamsOf<N>,
   body: SentTo<N> | Blob,
+  query?: Readonly<Record<string, string>>,
 ): Promise<AnswerOf<N>> {
-  const { ok, status, answer } = await fetched(name, params, body);
+  const { ok, status, answer } = await fetched(name, params, body, query);
   // What the server answers is held to its published schema by the tests.
   if (ok) return answer as AnswerOf<N>;
   const { fault } = answer as { fault?: ServiceFault };
@@ -79,6 +82,16 @@ export const api = {
   deleteSession: (id: string) => call("POST /api/sessions/{id}/delete", { id }, NOTHING),
   restoreSession: (id: string) => call("POST /api/sessions/{id}/restore", { id }, NOTHING),
   session: (id: string) => call("GET /api/sessions/{id}", { id }, NOTHING),
+  saveAudio: (id: string, how: Omit<SentTo<"POST /api/sessions/{id}/saved">, "kind">) =>
+    call("POST /api/sessions/{id}/saved", { id }, how),
+  /** Earlier than a revision; null: the newest. */
+  history: (id: string, before: number | null) =>
+    call("GET /api/sessions/{id}/history", { id }, NOTHING, before === null ? {} : { before: String(before) }),
+  nameVersion: (id: string, revision: number, name: string) =>
+    call("POST /api/sessions/{id}/history/versions", { id }, { revision, name }),
+  returnTo: (id: string, revision: number) => call("POST /api/sessions/{id}/history/return", { id }, { revision }),
+  compareVersions: (id: string, earlier: number, later: number) =>
+    call("POST /api/sessions/{id}/history/compare", { id }, { earlier, later }),
   sketch: (id: string) => call("GET /api/sessions/{id}/sketch", { id }, NOTHING),
   /** Steps the server stored, or the ones it had before ours. */
   async postSteps(id: string, base: number, steps: readonly NamedStep[]): Promise<Posted> {
@@ -136,5 +149,6 @@ export const api = {
 
 export const fileAddress = (handoff: string, name: string): string =>
   `/api/handoffs/${handoff}/files/${encodeURIComponent(name)}`;
+export const savedAddress = (job: string): string => `/api/jobs/${job}/file`;
 export const packageAddress = (handoff: string): string => `/api/handoffs/${handoff}/package`;
 export const audioAddress = (hash: string): string => `/api/audio/${hash}`;

@@ -26,3 +26,22 @@ export function doneNotice({ result }: Job): string | null {
       return null;
   }
 }
+
+/** What is said only where it cannot be seen: on the Bench its foot tells it. */
+export function doneElsewhere({ result }: Job, nameOf: (track: string) => string): string | null {
+  const count = (n: number, one: string, more: string) => (n === 1 ? one : `${n} ${more}`);
+  switch (result?.kind) {
+    case "print": {
+      const [first] = result.prints;
+      const what = count(result.prints.length, `${first?.name ?? "The print"} is`, "prints are");
+      const [track] = result.made.tracks;
+      return `${what} made, ${track === undefined ? "on the shelf" : `on ${nameOf(track) || "a new track"}`}.`;
+    }
+    case "freeze":
+      return `${count(result.prints.length, `${nameOf(result.prints[0]?.track ?? "") || "The track"} is`, "tracks are")} frozen.`;
+    case "refresh":
+      return `${count(result.prints.length, "The print is", "prints are")} as their sources are now.`;
+    default:
+      return null;
+  }
+}

@@ -26,7 +26,17 @@ export const showFault = ({ what, kept, todo, problems }: ServiceFault) =>
  */
 export function SessionProvider({ state, children }: { readonly state: string; readonly children: ReactNode }) {
   const [store] = useState(() =>
-    createSessionStore(JSON.parse(state) as SessionState, { fault: showFault, news: (text) => toast(text) }),
+    createSessionStore(JSON.parse(state) as SessionState, {
+      fault: showFault,
+      news: (text) => toast(text),
+      file: (address, name) => {
+        const link = document.createElement("a");
+        link.href = address;
+        link.download = name;
+        link.click();
+      },
+      onBench: () => /^\/s\/[^/]+\/?$/.test(location.pathname),
+    }),
   );
   useEffect(() => store.getState().connect(), [store]);
   return <Context.Provider value={store}>{children}</Context.Provider>;

@@ -51,7 +51,7 @@ afterEach(() => vi.unstubAllGlobals());
 const open = () => {
   const store = createSessionStore(
     { id: "s", revision: 0, document: session, undo: null, redo: null, load: null },
-    { fault: (f) => faults.push(f), news: (n) => news.push(n) },
+    { fault: (f) => faults.push(f), news: (n) => news.push(n), file: () => undefined, onBench: () => true },
   );
   return { store, close: store.getState().connect() };
 };

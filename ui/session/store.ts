@@ -1,4 +1,4 @@
-import { doneNotice } from "./done-notice";
+import { doneElsewhere, doneNotice } from "./done-notice";
 import { createStore } from "zustand/vanilla";
 import type { Job, ServiceFault } from "../../contract/job";
 import { isOver } from "../../contract/job";
@@ -16,7 +16,7 @@ import { propose, receive, startSync, withdraw } from "../../core/session/sync";
 import type { TempoMap } from "../../core/time/tempo";
 import { tempoMap } from "../../core/time/tempo";
 import type { Frames } from "../../core/units";
-import { Refused, api } from "./api";
+import { Refused, api, savedAddress } from "./api";
 import type { LoadNote } from "./load-history";
 import { noted } from "./load-history";
 
@@ -76,6 +76,12 @@ export interface SessionStore {
   bringBack(handoff: string): Promise<void>;
   /** Holds an export against an earlier one. */
   differences(handoff: string, earlier: string): Promise<void>;
+  /** Makes the session what it was at a point of its history; one step, which can be undone. */
+  returnTo(revision: number): Promise<void>;
+  /** Has a piece of audio written as a file, which the browser then saves; answers with the job. */
+  saveAudio(how: Parameters<typeof api.saveAudio>[1]): Promise<string | null>;
+  /** Finds what sounds different between two points of the history. */
+  compareVersions(earlier: number, later: number): Promise<void>;
   /** All of the sheet, or what changed since an earlier export. */
   exportStems(since?: string | null, full?: boolean): Promise<void>;
   /** The session files of the sheet alone. */
@@ -99,6 +105,10 @@ export interface SessionStore {
 export interface Notices {
   fault(fault: ServiceFault): void;
   news(text: string): void;
+  /** Hands a finished file to the browser, which saves it. */
+  file(address: string, name: string): void;
+  /** Whether the Bench is what is looked at. */
+  onBench(): boolean;
 }
 
 /** Changes that cost computing are measured anew once nobody has changed anything for this long. */
@@ -114,6 +124,8 @@ export function createSessionStore(state: SessionState, notices: Notices) {
     /** Prints asked for on this page, and the tracks made by those that ended, until they are there. */
     const asked = new Set<string>();
     let expected: readonly string[] = [];
+    /** Files asked for on this page: the browser saves them when they are made. */
+    const saving = new Set<string>();
     let pass: { readonly recorder: MoveRecorder; readonly tempo: TempoMap; readonly at: () => Frames } | null = null;
 
     /** A session as the screens show it: with what is ridden held where hands have put it. */
@@ -220,7 +232,11 @@ export function createSessionStore(state: SessionState, notices: Notices) {
       if (job.status === "done") {
         const told = doneNotice(job);
         if (told !== null) notices.news(told);
+        const aside = doneElsewhere(job, (id) => get().session.tracks.find((t) => t.id === id)?.name ?? "");
+        if (aside !== null && !notices.onBench()) notices.news(aside);
       }
+      if (job.result?.kind === "save audio" && saving.delete(job.id))
+        notices.file(savedAddress(job.id), job.result.fileName);
       if (job.status === "done" && job.result?.kind === "import") {
         const { files, left } = job.result;
         const converted = files.filter((f) => f.converted).length;
@@ -356,6 +372,25 @@ export function createSessionStore(state: SessionState, notices: Notices) {
       async bringBack(handoff) {
         await settled();
         await api.bringBack(handoff).then(onJob, report);
+      },
+      async returnTo(revision) {
+        await settled();
+        await api.returnTo(id, revision).then(({ label }) => notices.news(`${label}. Undo takes it back.`), report);
+      },
+      async saveAudio(how) {
+        try {
+          const job = await api.saveAudio(id, how);
+          saving.add(job.id);
+          onJob(job);
+          return job.id;
+        } catch (error) {
+          report(error);
+          return null;
+        }
+      },
+      async compareVersions(earlier, later) {
+        await settled();
+        await api.compareVersions(id, earlier, later).then(onJob, report);
       },
       differences: (handoff, earlier) => api.differences(handoff, earlier).then(onJob, report),
       prove: (handoff) => api.prove(handoff).then(onJob, report),

@@ -18,6 +18,7 @@ import { api, audioAddress } from "../session/api";
 import { useSessionParts } from "../session/provider";
 import { trackName } from "../session/track-state";
 import { ASSET_DRAG, Hear, Tool, Wave } from "./piece";
+import { SaveFile } from "./save-file";
 import { usePrints } from "./use-prints";
 
 const ORIGINS: Record<Asset["origin"], string> = {
@@ -168,23 +169,27 @@ export function ShelfRow({ item, session }: { readonly item: ShelfItem; readonly
         >
           <ListPlus size={15} aria-hidden />
         </Tool>
-        <a
-          href={audioAddress(asset.id)}
-          download={fileNameOf(asset)}
-          aria-label={`Save ${asset.name} as a WAV file`}
-          title={`Save ${asset.name} as a WAV file; or drag it to the desktop`}
-          draggable
-          onDragStart={(e) => {
-            e.stopPropagation();
-            e.dataTransfer.setData(
-              "DownloadURL",
-              `audio/wav:${fileNameOf(asset)}:${new URL(audioAddress(asset.id), location.href).href}`,
-            );
-          }}
-          className="grid size-7 place-items-center rounded-sm text-soft hover:bg-rule hover:text-ink"
-        >
-          <Download size={14} aria-hidden />
-        </a>
+        <SaveFile
+          asset={asset}
+          trigger={
+            <button
+              type="button"
+              aria-label={`Save ${asset.name} as a file`}
+              title={`Save ${asset.name} as a file; dragged to the desktop it is the WAV that it is`}
+              draggable
+              onDragStart={(e) => {
+                e.stopPropagation();
+                e.dataTransfer.setData(
+                  "DownloadURL",
+                  `audio/wav:${fileNameOf(asset)}:${new URL(audioAddress(asset.id), location.href).href}`,
+                );
+              }}
+              className="grid size-7 place-items-center rounded-sm text-soft hover:bg-rule hover:text-ink"
+            >
+              <Download size={14} aria-hidden />
+            </button>
+          }
+        />
         {print && (
           <Tool
             label={`Print ${asset.name} again from its source`}

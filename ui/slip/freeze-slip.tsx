@@ -8,6 +8,7 @@ import { byteText } from "../parts/bytes";
 import { Fact } from "../parts/fact";
 import { formatDb } from "../../core/words/numbers";
 import { barText, clockOf } from "../session/clock";
+import { SaveFile } from "../shelf/save-file";
 import { trackName, trackStates } from "../session/track-state";
 import { Sentence, Said, names, TrackPicker } from "./sentence";
 
@@ -96,7 +97,15 @@ export function FrozenSlip({ tracks, session }: { readonly tracks: readonly Trac
           <Fact term="Print">
             <span className="figure">{formatClock(print.frames / print.rate)}</span>, to bar{" "}
             <span className="figure">{barText(clock, print.frames)}</span> with its tail ·{" "}
-            {print.channels === 1 ? "mono" : "stereo"} · float
+            {print.channels === 1 ? "mono" : "stereo"} · float ·{" "}
+            <SaveFile
+              asset={print}
+              trigger={
+                <button type="button" className="font-semibold text-spot underline underline-offset-2">
+                  save as a file
+                </button>
+              }
+            />
           </Fact>
         )}
         <Fact term="Stays live">{one ? staysLive(session, first) : "faders, pans, sends and outputs"}</Fact>

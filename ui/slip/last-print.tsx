@@ -11,6 +11,7 @@ import { formatNumber } from "../../core/words/numbers";
 import { TWICE_LU } from "../../core/analysis/measure";
 import { useSession, useSessionParts } from "../session/provider";
 import { trackName } from "../session/track-state";
+import { SaveFile } from "../shelf/save-file";
 import { HearPrint } from "./hear-print";
 
 const level = (db: number | null): string => (db === null ? "none" : `${formatNumber(db, 1)} dBFS`);
@@ -33,6 +34,7 @@ export function LastPrint({ job, session }: { readonly job: Job; readonly sessio
   if (result?.kind !== "print" && result?.kind !== "refresh") return null;
   const [first] = result.prints;
   if (!first) return null;
+  const asset = session.assets.find((a) => a.id === first.asset);
   return (
     <>
       <Measures
@@ -40,13 +42,24 @@ export function LastPrint({ job, session }: { readonly job: Job; readonly sessio
         facts={result.prints.length === 1 ? first : null}
         speed={result.speed}
         brief={result.kind === "print"}
-        mono={session.assets.some((a) => a.id === first.asset && a.channels === 1)}
+        mono={asset?.channels === 1}
       />
       {result.kind === "print" && <Sameness job={job} />}
       {result.kind === "print" && first.print !== "" && (
         <span className="shrink-0">
           <HearPrint print={first.print} name={first.name} />
         </span>
+      )}
+      {asset && (
+        <SaveFile
+          asset={asset}
+          from={first.from}
+          trigger={
+            <button type="button" className="min-h-6 shrink-0 text-spot underline underline-offset-2">
+              save as a file
+            </button>
+          }
+        />
       )}
       <Findings prints={result.prints} session={session} />
     </>

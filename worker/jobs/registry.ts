@@ -2,6 +2,7 @@ import type { JobKind, RequestOf } from "../../contract/job-kinds";
 import type { CarryOut, JobContext, StartedJob } from "../job-context";
 import { bringBack } from "./bring-back";
 import { check } from "./check";
+import { compareVersions } from "./compare-versions";
 import { differences } from "./differences";
 import { exportStems } from "./export";
 import { freeze } from "./freeze";
@@ -14,6 +15,7 @@ import { mend } from "./mend";
 import { print } from "./print";
 import { prove } from "./prove";
 import { refresh } from "./refresh";
+import { saveAudio } from "./save-audio";
 import { supply } from "./supply";
 import { takeIn } from "./take-in";
 
@@ -34,6 +36,8 @@ const carriers: { readonly [K in JobKind]: CarryOut<K> } = {
   judge,
   mend,
   differences,
+  "compare versions": compareVersions,
+  "save audio": saveAudio,
   load,
 };
 

@@ -1,0 +1,79 @@
+import { expect, few, head, test } from "./stemzo";
+import type { Session } from "../../core/session/document";
+
+const quiet = (d: Session): Session => few(d, ["buoy", "hull"]);
+
+test("what was done is listed; a point is named, gone back to, undone, and compared by what sounds different", async ({
+  page,
+  stemzo,
+}) => {
+  const id = await stemzo.demo(quiet);
+  const begun = (await stemzo.state(id)).document;
+  const [first, second] = begun.tracks.filter((t) => t.kind === "audio");
+  await stemzo.open(page, id);
+  await page.keyboard.press("Shift+y");
+  await page.getByRole("textbox", { name: /^Name of the version after/ }).fill("As it came");
+  await page.keyboard.press("Enter");
+  const sheet = page.getByRole("complementary", { name: "History" });
+  await expect(sheet.getByRole("region", { name: "Versions" })).toContainText("As it came");
+  await page.keyboard.press("Escape");
+  await expect(sheet).toBeHidden();
+
+  await head(page, first!.name).click();
+  await page.keyboard.press("m");
+  await expect
+    .poll(async () => (await stemzo.state(id)).document.tracks.find((t) => t.id === first!.id)?.mute)
+    .toBe(true);
+  await head(page, second!.name).click();
+  await page.keyboard.press("m");
+  await page.keyboard.press("Control+z");
+  const after = async () => (await stemzo.state(id)).document;
+  await expect.poll(async () => (await stemzo.state(id)).revision).toBe(3);
+
+  await page.keyboard.press("y");
+  await expect(sheet.getByRole("region", { name: "What was done" }).getByRole("listitem")).toHaveCount(4);
+  await expect(sheet).toContainText(/Undone: /);
+  await sheet.getByRole("button", { name: "Compare with now: As it came" }).first().click();
+  const compared = sheet.getByRole("region", { name: "Two versions compared" });
+  await expect(compared).toContainText(first!.name, { timeout: 60_000 });
+  await expect(compared).toContainText("The mix");
+  await expect(compared).not.toContainText(second!.name);
+  const place = compared.getByRole("button", { name: `Go to ${first!.name}` }).first();
+  await place.click();
+
+  await sheet.getByRole("button", { name: "Go back to: As it came" }).first().click();
+  await expect.poll(after).toEqual(begun);
+  await page.keyboard.press("Control+z");
+  await expect.poll(async () => (await after()).tracks.find((t) => t.id === first!.id)?.mute).toBe(true);
+});
+
+test("what was printed and exported is one key away on every screen, said when it is done, and found by name, day and kind", async ({
+  page,
+  stemzo,
+}) => {
+  const id = await stemzo.demo(quiet);
+  const [first] = (await stemzo.state(id)).document.tracks.filter((t) => t.kind === "audio");
+  await stemzo.open(page, id);
+  await head(page, first!.name).click();
+  await page.keyboard.press("Shift+P");
+  await page.keyboard.press("Control+Enter");
+  await page.getByRole("link", { name: "Stems" }).click();
+  await expect(page.getByText(/print is made, on/)).toBeVisible({ timeout: 60_000 });
+  await stemzo.finished((await stemzo.post<{ id: string }>(`/api/sessions/${id}/exports`)).id);
+  await page.keyboard.press("u");
+  const sheet = page.getByRole("complementary", { name: "Results" });
+  await expect(sheet.getByRole("listitem")).toHaveCount(2);
+  const search = sheet.getByRole("searchbox", { name: "Search results" });
+  await search.fill("today export");
+  await expect(sheet.getByRole("listitem")).toHaveCount(1);
+  const [download] = await Promise.all([
+    page.waitForEvent("download"),
+    sheet.getByRole("link", { name: "download" }).click(),
+  ]);
+  expect(download.suggestedFilename()).toMatch(/\.zip$/);
+  await search.fill(`${first!.name} print`);
+  await expect(sheet.getByRole("listitem")).toHaveCount(1);
+  await expect(sheet.getByRole("listitem")).toContainText(`print, on ${first!.name} print`);
+  await search.fill("nothing of the kind");
+  await expect(sheet).toContainText("Nothing that was made fits that.");
+});
