@@ -52,7 +52,7 @@ const UI = [
   ["drawer", "slip"],
   ["lanes", "path-map"],
   ["hear"],
-  ["bench", "stems", "proof", "handoff", "receiver", "history"],
+  ["bench", "stems", "proof", "handoff", "receiver", "side"],
   ["frame"],
 ];
 

@@ -1,4 +1,5 @@
 import { describe, expect, test, vi } from "vitest";
+import { LoudnessMeter } from "../core/analysis/loudness";
 import { MemorySink } from "../core/formats/bytes/bytes";
 import { WavWriter } from "../core/formats/wav/write";
 import { makeAudioClip, makeDevice, makeSession, makeTrack } from "../core/session/build";
@@ -82,6 +83,35 @@ describe("an engine", () => {
     const [mix] = listen(session, [MIX_OUT], { library: recordings });
     expect(ring.position).toBe(0);
     expect(take(4096)).toEqual({ left: mix!.left.slice(0, 4096), right: mix!.right.slice(0, 4096) });
+  });
+
+  test("tells the loudness of the track that is metered, step by step, as it is measured in what is heard", async () => {
+    for (const track of ["mix", "a"]) {
+      const { made, said, start, take, ring } = engine();
+      made.measure(track);
+      await start(1, session);
+      const heard = { left: new Float32Array(0), right: new Float32Array(0) };
+      const joined = (a: Float32Array, b: Float32Array) => Float32Array.from([...a, ...b]);
+      while (heard.left.length < 24000) {
+        await vi.waitFor(() => expect(ring.ahead).toBeGreaterThanOrEqual(1024));
+        const { left, right } = take(1024);
+        heard.left = joined(heard.left, left);
+        heard.right = joined(heard.right, right);
+      }
+      const steps = said.flatMap((m) => (m.kind === "loudness" ? [m] : []));
+      expect(steps.length).toBeGreaterThanOrEqual(5);
+      const meter = new LoudnessMeter(session.rate);
+      meter.push(heard.left, heard.right, 0, heard.left.length);
+      // The mix is the one track here: both are the same sound.
+      for (let i = 0; i < 5; i++) expect(10 * Math.log10(steps[i]!.power / meter.power(i))).toBeCloseTo(0, 3);
+      expect(steps.map((s) => s.track)).toEqual(steps.map(() => track));
+      expect(steps[4]!.at).toBeGreaterThanOrEqual(24000);
+      expect(steps.at(-1)!.truePeak).toBeGreaterThanOrEqual(Math.max(...heard.left.map(Math.abs)));
+      made.measure(null);
+      const count = said.length;
+      take(1024);
+      expect(said.slice(count).filter((m) => m.kind === "loudness")).toEqual([]);
+    }
   });
 
   test("goes on from the session it has, with what was turned since, when it is told no other", async () => {

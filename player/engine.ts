@@ -1,4 +1,5 @@
 import { LoudnessMeter } from "../core/analysis/loudness";
+import { TruePeakMeter } from "../core/analysis/true-peak";
 import { BrokenDevice, MissingAudio } from "../core/engine/library";
 import type { LevelChange } from "../core/engine/levels";
 import { withLevels } from "../core/engine/levels";
@@ -40,6 +41,12 @@ const TURN_MS = 8;
 
 type Start = Extract<ToEngine, { kind: "start" }>;
 
+/** What measures the track that is metered. */
+interface Metering {
+  readonly loudness: LoudnessMeter;
+  readonly peaks: readonly [TruePeakMeter, TruePeakMeter];
+}
+
 export interface EngineHost {
   readonly ring: Ring;
   /** See `FIRST_LEVEL`. */
@@ -72,6 +79,8 @@ export class Engine {
   private measuredAt: Frames = 0;
   private spent: ReadonlyMap<string, number> = new Map();
   private watched: string | null = null;
+  private metered: string | null = null;
+  private meter: Metering | null = null;
 
   constructor(private readonly host: EngineHost) {}
 
@@ -112,6 +121,7 @@ export class Engine {
       mix.change(this.session, this.soloed);
       this.mix = mix;
       this.loudness = new LoudnessMeter(session.rate);
+      this.meter = null;
       this.peaks = new Float32Array(session.tracks.length);
       this.measuredAt = mix.at;
       this.spent = new Map();
@@ -157,6 +167,12 @@ export class Engine {
     this.host.levels[HELD_BACK] = 0;
   }
 
+  /** Tells this track's loudness from now on, every 100 ms. */
+  measure(track: string | null): void {
+    this.metered = track;
+    this.meter = null;
+  }
+
   rest(): void {
     this.ticket = 0;
     this.mix = null;
@@ -198,6 +214,7 @@ export class Engine {
           });
         if (to > this.fetchedTo) break;
         mix.render(this.take);
+        if (this.metered !== null) this.tellLoudness(mix, session, this.metered);
         this.report(mix, session);
         if (now() - turn < TURN_MS) continue;
         await pause();
@@ -215,6 +232,29 @@ export class Engine {
     this.host.ring.write(left, right, offset, count);
     this.loudness?.push(left, right, offset, count);
   };
+
+  private tellLoudness(mix: LiveMix, { rate }: Session, track: string): void {
+    const meter = (this.meter ??= {
+      loudness: new LoudnessMeter(rate),
+      peaks: [new TruePeakMeter(), new TruePeakMeter()],
+    });
+    const { loudness, peaks } = meter;
+    const told = loudness.count;
+    mix.hear(track, (left, right, offset, count) => {
+      loudness.push(left, right, offset, count);
+      peaks[0].push(left, offset, count);
+      peaks[1].push(right, offset, count);
+    });
+    for (let step = told; step < loudness.count; step++)
+      this.host.say({
+        kind: "loudness",
+        ticket: this.ticket,
+        track,
+        at: mix.at,
+        power: loudness.power(step),
+        truePeak: Math.max(peaks[0].peak, peaks[1].peak),
+      });
+  }
 
   private report(mix: LiveMix, session: Session): void {
     const { levels, say } = this.host;

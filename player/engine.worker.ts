@@ -41,6 +41,8 @@ addEventListener("message", ({ data }: MessageEvent<ToEngine>) => {
       return engine?.brace(data.on);
     case "watch":
       return engine?.watch(data.device);
+    case "meter":
+      return engine?.measure(data.track);
     case "rest":
       return engine?.rest();
   }

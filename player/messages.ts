@@ -49,12 +49,26 @@ export type ToEngine =
   /** The other engine is about to work hard: keep further ahead until that is over. */
   | { readonly kind: "brace"; readonly on: boolean }
   /** The device whose hold on the signal is told in `HELD_BACK`; null: none. */
+  /** The track whose loudness is told step by step; null: none is. */
+  | { readonly kind: "meter"; readonly track: string | null }
   | { readonly kind: "watch"; readonly device: string | null }
   | { readonly kind: "rest" };
+
+/** 100 ms of a track as it leaves its fader. */
+export interface LoudnessStep {
+  readonly track: string;
+  /** Timeline frame behind it. */
+  readonly at: Frames;
+  /** K-weighted mean square of both channels. */
+  readonly power: number;
+  /** Largest magnitude between and at the samples so far. */
+  readonly truePeak: number;
+}
 
 export type FromEngine =
   /** The ring is filled; playing can begin. */
   | { readonly kind: "ready"; readonly ticket: number }
+  | ({ readonly kind: "loudness"; readonly ticket: number } & LoudnessStep)
   | { readonly kind: "load"; readonly ticket: number; readonly tracks: Readonly<Record<string, number>> }
   | { readonly kind: "failed"; readonly ticket: number; readonly what: string; readonly todo: string };
 

@@ -75,6 +75,7 @@ describe("a player", () => {
       state: vi.fn(),
       ready: vi.fn(),
       load: vi.fn(),
+      loudness: vi.fn(),
       missed: vi.fn(),
       failed: vi.fn(),
     });

@@ -3,7 +3,7 @@
 import { levelChanges } from "../core/engine/levels";
 import type { Session } from "../core/session/document";
 import type { Frames } from "../core/units";
-import type { FromEngine, FromOutput, ToEngine, ToOutput } from "./messages";
+import type { FromEngine, FromOutput, LoudnessStep, ToEngine, ToOutput } from "./messages";
 import { FIRST_LEVEL, HELD_BACK, LOUDNESS, levelsMemory } from "./messages";
 import type { Takeover } from "./output";
 import { ringMemory } from "./ring";
@@ -22,6 +22,8 @@ export interface PlayerEvents {
   ready(): void;
   /** Computing time over playing time, by track, of the last half second. */
   load(tracks: Readonly<Record<string, number>>): void;
+  /** Of the track that is metered; see `Player.measure`. */
+  loudness(step: LoudnessStep): void;
   /** Sound was missing: the machine did not keep up. */
   missed(frames: Frames): void;
   failed(what: string, todo: string): void;
@@ -152,6 +154,11 @@ export class Player {
   /** Loudness of the mix over the last three seconds, in LUFS. */
   get loudness(): number {
     return this.decks[this.lead].levels[LOUDNESS] as number;
+  }
+
+  /** Chooses the track whose loudness is told; null: none. */
+  measure(track: string | null): void {
+    for (const deck of this.decks) this.tell(deck, { kind: "meter", track });
   }
 
   /** Chooses the device that `heldBackDb` is about. */
@@ -345,6 +352,9 @@ export class Player {
           this.tell(this.decks[this.lead], { kind: "brace", on: false });
           void this.output?.then((output) => this.send(output, { kind: "take over", how }));
         }
+        return;
+      case "loudness":
+        if (leads && this.state === "playing") this.events.loudness(message);
         return;
       case "load":
         if (leads && this.state === "playing") this.events.load(message.tracks);

@@ -15,36 +15,25 @@ const toLufs = (power: number): number => -0.691 + gainToDb(Math.sqrt(power));
 const toPower = (lufs: number): number => pow(10, (lufs + 0.691) / 10);
 
 /**
- * Programme loudness and loudness range. ITU-R BS.1770-4 (integrated, two gates over 400 ms blocks that overlap by 75
- * %) and EBU Tech 3342 (range over 3 s blocks, here every 100 ms). Feed blocks of any size in order.
+ * Loudness of what was measured in steps of 100 ms. ITU-R BS.1770-4 (integrated, two gates over 400 ms blocks that
+ * overlap by 75 %), EBU Tech 3342 (range over 3 s blocks, here every 100 ms).
  */
-export class LoudnessMeter {
-  private readonly weighting: KWeighting;
-  private readonly stepFrames: number;
-  private inStep = 0;
-  private stepEnergy = 0;
-  /** Mean-square power, both channels summed, of each 100 ms so far. */
-  private readonly steps: number[] = [];
+export class LoudnessSteps {
+  /** Mean-square power, K-weighted, both channels summed, of each 100 ms so far. */
+  protected readonly steps: number[] = [];
 
-  /** `memory`: where the audio lies already that it will be fed; it takes `LOUDNESS_BYTES` of it. */
-  constructor(rate: Hertz, memory?: KernelMemory) {
-    this.weighting = new KWeighting(rate, memory);
-    this.stepFrames = Math.round(rate / 10);
+  add(power: number): void {
+    this.steps.push(power);
   }
 
-  /** `silent`: that stretch holds nothing but zeros. */
-  push(left: Float32Array, right: Float32Array, offset: number, count: number, silent = false): void {
-    for (let done = 0; done < count;) {
-      const n = Math.min(count - done, this.stepFrames - this.inStep);
-      this.stepEnergy += silent && this.weighting.resting ? 0 : this.weighting.energy(left, right, offset + done, n);
-      this.inStep += n;
-      done += n;
-      if (this.inStep === this.stepFrames) {
-        this.steps.push(this.stepEnergy / this.stepFrames);
-        this.stepEnergy = 0;
-        this.inStep = 0;
-      }
-    }
+  /** How many steps there are. */
+  get count(): number {
+    return this.steps.length;
+  }
+
+  /** Power of one of them. */
+  power(step: number): number {
+    return this.steps[step] ?? 0;
   }
 
   /** Integrated loudness in LUFS; null when nothing passes the gates. */
@@ -94,8 +83,17 @@ export class LoudnessMeter {
 
   /** Short-term loudness (3 s, or all there is so far) at the last 100 ms; null before the first. */
   lastShortTerm(): number | null {
+    return this.last(SHORT_TERM_STEPS);
+  }
+
+  /** Momentary loudness (400 ms, or all there is so far) at the last 100 ms; null before the first. */
+  lastMomentary(): number | null {
+    return this.last(BLOCK_STEPS);
+  }
+
+  private last(length: number): number | null {
     const { steps } = this;
-    const n = Math.min(SHORT_TERM_STEPS, steps.length);
+    const n = Math.min(length, steps.length);
     let sum = 0;
     for (let k = steps.length - n; k < steps.length; k++) sum += steps[k] as number;
     return n === 0 ? null : toLufs(sum / n);
@@ -127,6 +125,36 @@ export class LoudnessMeter {
       count++;
     }
     return count === 0 ? null : sum / count;
+  }
+}
+
+/** Measures sound as it goes by, in blocks of any size, in order. */
+export class LoudnessMeter extends LoudnessSteps {
+  private readonly weighting: KWeighting;
+  private readonly stepFrames: number;
+  private inStep = 0;
+  private stepEnergy = 0;
+
+  /** `memory`: where the audio lies already that it will be fed; it takes `LOUDNESS_BYTES` of it. */
+  constructor(rate: Hertz, memory?: KernelMemory) {
+    super();
+    this.weighting = new KWeighting(rate, memory);
+    this.stepFrames = Math.round(rate / 10);
+  }
+
+  /** `silent`: that stretch holds nothing but zeros. */
+  push(left: Float32Array, right: Float32Array, offset: number, count: number, silent = false): void {
+    for (let done = 0; done < count;) {
+      const n = Math.min(count - done, this.stepFrames - this.inStep);
+      this.stepEnergy += silent && this.weighting.resting ? 0 : this.weighting.energy(left, right, offset + done, n);
+      this.inStep += n;
+      done += n;
+      if (this.inStep === this.stepFrames) {
+        this.steps.push(this.stepEnergy / this.stepFrames);
+        this.stepEnergy = 0;
+        this.inStep = 0;
+      }
+    }
   }
 }
 

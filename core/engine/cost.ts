@@ -48,7 +48,9 @@ export function trackCosts(session: Session): ReadonlyMap<string, Float64Array> 
     const sounding = new Float64Array(STRETCHES);
     // What sums others is taken to sound throughout.
     if (sums) sounding.fill(1);
-    else for (const clip of track.clips) spread(sounding, clipSpan(clip, tempo).from, clipSpan(clip, tempo).to, 1);
+    else
+      for (const clip of track.clips)
+        if (!clip.muted) spread(sounding, clipSpan(clip, tempo).from, clipSpan(clip, tempo).to, 1);
     sounding.forEach((part, k) => {
       all[k] = (all[k] as number) + effects * Math.min(1, part);
     });

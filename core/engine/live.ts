@@ -163,6 +163,12 @@ export class LiveMix {
     });
   }
 
+  /** Gives the last block of a track as it left its fader; nothing of one that has no path. */
+  hear(track: string, give: Sink): void {
+    const path = this.graph.nodes.find((n) => n.whole && n.track.id === track);
+    if (path) give(path.out.left, path.out.right, 0, this.block);
+  }
+
   /**
    * How far a device holds back what passes it, as of the last block; 0 for one that does not, or is not in any path
    * that sounds.

@@ -294,6 +294,7 @@ export function audibleStretches(
   clips: readonly PlacedClip[],
 ): readonly { readonly from: Frames; readonly to: Frames; readonly clip: PlacedClip }[] {
   const byStart = clips
+    .filter((clip) => !clip.muted)
     .map((clip, order) => ({ clip, order }))
     .sort((a, b) => a.clip.start - b.clip.start || a.order - b.order);
   const open: { from: Frames; to: Frames; clip: PlacedClip }[] = [];
@@ -343,7 +344,7 @@ export function playedNotes(
   const notes: PlayedNote[] = [];
   for (const clip of track.clips) {
     const phrase = clip.kind === "notes" ? phrases.get(clip.phrase) : undefined;
-    if (clip.kind !== "notes" || !phrase) continue;
+    if (clip.kind !== "notes" || !phrase || clip.muted) continue;
     for (const { start: startTick, end: endTick, pitch, velocity } of placedNotes(clip, phrase)) {
       const start = tempo.toFrames(startTick);
       const end = Math.min(endAt, tempo.toFrames(endTick));
@@ -360,5 +361,5 @@ export function contentEnd(session: Session, track: Track, tempo: TempoMap): Fra
     const asset = track.frozen.asset;
     return session.assets.find((a) => a.id === asset)?.frames ?? 0;
   }
-  return track.clips.reduce((end, c) => Math.max(end, clipSpan(c, tempo).to), 0);
+  return track.clips.reduce((end, c) => (c.muted ? end : Math.max(end, clipSpan(c, tempo).to)), 0);
 }

@@ -61,6 +61,7 @@ export function toTimeline(plan: TellingPlan, prints: ReadonlyMap<string, Told>)
       if (planned.why === "muted") losses.add("muted tracks", "left out", where);
       return planned.why === "empty" ? [channelOf(session, track, losses, below)] : [];
     }
+    losses.add("muted clips", "left out", where, below ? 0 : track.clips.filter((c) => c.muted).length);
     losses.add("takes", "left out", where, below ? 0 : track.takes.length);
     if (planned.how === "routing") return [routingOf(session, track, losses)];
     if (planned.how === "notes") return [notesOf(session, track, losses, below, carries.audio)];
@@ -357,7 +358,7 @@ function routingOf(session: Session, track: Track, losses: Losses): TimelineTrac
 
 function notesOf(session: Session, track: Track, losses: Losses, below: boolean, hasAudio: boolean): TimelineTrack {
   const phrases = new Map(session.phrases.map((p) => [p.id, p]));
-  const placed = track.clips.filter((c): c is NoteClip => c.kind === "notes");
+  const placed = track.clips.filter((c): c is NoteClip => c.kind === "notes" && !c.muted);
   const notes = placed.map((clip): TimelineNoteClip => {
     const phrase = phrases.get(clip.phrase);
     if (clip.loop) losses.add("looped phrases", "approximated", track.name);

@@ -187,6 +187,7 @@ export function commitStep(session: Session, trackIds: readonly string[], newId:
           fadeOut: { frames: 0, shape: "linear" },
           crossfade: false,
           layered: false,
+          muted: false,
           reverse: false,
           stretch: 1,
           transposeCents: 0,

@@ -43,7 +43,7 @@ const PLAIN = { at: null, layered: false, velocities: null } as const;
 /** First and last frame of what is placed on a track; of what sums others, of all that runs into it. */
 function extent(session: Session, track: Track, tempo: TempoMap): { readonly from: Frames; readonly to: Frames } {
   const sources = isSum(track) ? wire(session, [], [track.id]).paths.map((p) => p.track) : [track];
-  const clips = sources.flatMap((t) => t.clips.map((c) => clipSpan(c, tempo)));
+  const clips = sources.flatMap((t) => t.clips.filter((c) => !c.muted).map((c) => clipSpan(c, tempo)));
   const to = isSum(track)
     ? Math.max(0, ...sources.map((t) => contentEnd(session, t, tempo)))
     : Math.max(0, ...clips.map((c) => c.to));
@@ -52,8 +52,10 @@ function extent(session: Session, track: Track, tempo: TempoMap): { readonly fro
 
 /** How a slip cuts one track into files. */
 export function piecesOf(session: Session, track: Track, slip: Slip, tempo: TempoMap): readonly Piece[] {
-  const chosen = slip.clips === null ? track.clips : track.clips.filter((c) => slip.clips?.includes(c.id));
-  const all = chosen.length === track.clips.length;
+  // What is muted makes no piece of its own; among others it is silent anyway.
+  const heard = track.clips.some((c) => !c.muted) ? track.clips.filter((c) => !c.muted) : track.clips;
+  const chosen = slip.clips === null ? heard : heard.filter((c) => slip.clips?.includes(c.id));
+  const all = chosen.length === heard.length;
   const spans = chosen.map((clip) => ({ clip, ...clipSpan(clip, tempo) })).sort((a, b) => a.from - b.from);
   const whole = (clips: readonly Clip[]): Track | null =>
     all && slip.pieces === "one piece" ? null : { ...track, clips, takes: [] };

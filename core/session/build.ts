@@ -72,6 +72,7 @@ export const makeAudioClip = (
   fadeOut: noFade,
   crossfade: false,
   layered: false,
+  muted: false,
   reverse: false,
   stretch: 1,
   transposeCents: 0,
@@ -90,6 +91,7 @@ export const makeNest = (
   fadeOut: noFade,
   crossfade: false,
   layered: false,
+  muted: false,
   ...clip,
 });
 
@@ -102,6 +104,7 @@ export const makeNoteClip = (id: string, phrase: Phrase, start: number, ticks = 
   offset: 0,
   ticks,
   loop: ticks > phrase.ticks,
+  muted: false,
 });
 
 export const emptySheet: Sheet = {

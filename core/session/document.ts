@@ -5,7 +5,7 @@ import { RATES } from "../units";
  * The version this code reads and writes; older documents pass through the migrations of `read.ts`. Fields that came
  * later have defaults, so that steps of a session's history that were made before them can still be undone.
  */
-export const SESSION_VERSION = 5;
+export const SESSION_VERSION = 6;
 
 const id = z.string().regex(/^[A-Za-z0-9_-]{1,64}$/, "an id is 1 to 64 letters, digits, - or _");
 const name = z.string().max(200);
@@ -59,6 +59,9 @@ export const deviceSchema = z.strictObject({
   layers: z.array(layerSchema).max(64).default([]),
 });
 
+/** It stays where it is and is not heard; what lies under it is. */
+const muted = z.boolean().default(false);
+
 /** What clips placed in frames have in common. */
 const placed = {
   id,
@@ -72,6 +75,7 @@ const placed = {
   crossfade: z.boolean().default(false),
   /** What lies under this clip sounds on, and both are heard: for pieces whose tails ring into each other. */
   layered: z.boolean().default(false),
+  muted,
 };
 
 /** A window on an audio asset. Order of edits: source, reverse, stretch and transpose, process, gain, fades. */
@@ -120,6 +124,7 @@ export const noteClipSchema = z.strictObject({
   ticks: ticks.min(1),
   /** Plays the phrase over and over while the clip lasts. */
   loop: z.boolean().default(false),
+  muted,
 });
 
 export const clipSchema = z.discriminatedUnion("kind", [audioClipSchema, noteClipSchema, nestClipSchema]);

@@ -35,6 +35,7 @@ export function nestClips(
     fadeOut: NO_FADE,
     crossfade: false,
     layered: false,
+    muted: false,
     children: chosen.map((c) => ({ ...c, start: c.start - start })),
   };
   const index = Math.min(...chosen.map((c) => track.clips.indexOf(c)));
@@ -107,8 +108,8 @@ export function consolidateNotes(
   ids: readonly string[],
   newId: () => string,
 ): Checked<{ readonly clip: string; readonly edits: readonly Edit[] }> {
-  const chosen = track.clips.filter((c): c is NoteClip => c.kind === "notes" && ids.includes(c.id));
-  if (chosen.length === 0) return refuse("clips", "there are no clips of notes among them");
+  const chosen = track.clips.filter((c): c is NoteClip => c.kind === "notes" && ids.includes(c.id) && !c.muted);
+  if (chosen.length === 0) return refuse("clips", "there are no clips of notes that sound among them");
   const start = Math.min(...chosen.map((c) => c.start));
   const end = Math.max(...chosen.map((c) => c.start + c.ticks));
   const notes = chosen
@@ -143,7 +144,17 @@ export function consolidateNotes(
           do: "add",
           in: "clips",
           track: track.id,
-          item: { kind: "notes", id: clip, name, phrase, start, offset: 0, ticks: end - start, loop: false },
+          item: {
+            kind: "notes",
+            id: clip,
+            name,
+            phrase,
+            start,
+            offset: 0,
+            ticks: end - start,
+            loop: false,
+            muted: false,
+          },
           index,
         },
       ],

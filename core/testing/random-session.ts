@@ -126,7 +126,7 @@ export const randomSessions = ({ above = "any" }: RandomSessionOptions = {}): fc
           fader: db(-20, 3),
           pan: db(-1, 1),
           start: fc.nat(9000),
-          clips: fc.constantFrom("plain", "crossfade", "reverse", "processed", "nest"),
+          clips: fc.constantFrom("plain", "crossfade", "reverse", "processed", "nest", "muted"),
           loop: fc.boolean(),
           send: fc.option(
             fc.record({
@@ -299,6 +299,8 @@ function audioClipsOf(kind: string, i: number, start: number): readonly Clip[] {
           gainDb: -3,
         },
       ];
+    case "muted":
+      return [clip, { ...clip, id: `c${i}m`, start: start + 9000, frames: 12000, muted: true }];
     case "reverse":
       return [{ ...clip, reverse: true }];
     case "processed":

@@ -9,6 +9,7 @@ export type Part =
   | "curved fades"
   | "crossfades"
   | "layered clips"
+  | "muted clips"
   | "cut fades"
   | "stretched clips"
   | "reversed clips"

@@ -9,6 +9,7 @@ const NAMES: Readonly<Record<Part, readonly [one: string, many: string]>> = {
   "curved fades": ["curved fade", "curved fades"],
   crossfades: ["crossfade", "crossfades"],
   "layered clips": ["clip that lies over another", "clips that lie over others"],
+  "muted clips": ["muted clip", "muted clips"],
   "cut fades": ["fade that another clip cuts", "fades that other clips cut"],
   "stretched clips": ["stretched or transposed clip", "stretched or transposed clips"],
   "reversed clips": ["reversed clip", "reversed clips"],

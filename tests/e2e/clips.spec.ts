@@ -110,3 +110,27 @@ test("takes: clips are put aside, kept and silent; one is let sound in place of 
   }
   expect(await buoy()).toMatchObject({ clips: before, takes: [] });
 });
+
+test("clips are silenced where they lie and let sound again, and repeated as often as asked", async ({
+  page,
+  stemzo,
+}) => {
+  const id = await stemzo.demo();
+  await stemzo.open(page, id);
+  const clips = async () => (await stemzo.track(id, "water")).clips;
+  const before = await clips();
+  await page.keyboard.press("]");
+  await page.keyboard.press("q");
+  await expect.poll(async () => (await clips())[0]!.muted).toBe(true);
+  await page.keyboard.press("q");
+  await expect.poll(async () => (await clips())[0]!.muted).toBe(false);
+  await page.keyboard.press("Shift+D");
+  await page.getByRole("spinbutton", { name: "How often" }).fill("3");
+  await page.keyboard.press("Enter");
+  await expect.poll(async () => (await clips()).length).toBe(before.length + 3);
+  const [first] = before;
+  const { start, frames } = first as { start: number; frames: number };
+  expect((await clips()).slice(before.length).map((c) => c.start)).toEqual([1, 2, 3].map((k) => start + k * frames));
+  await page.keyboard.press("Control+z");
+  await expect.poll(clips).toEqual(before);
+});

@@ -1,7 +1,7 @@
 import { expect, few, head, test } from "./stemzo";
 import type { Session } from "../../core/session/document";
 
-const quiet = (d: Session): Session => few(d, ["buoy", "hull"]);
+const quiet = (d: Session): Session => few(d, ["buoy", "rigging"]);
 
 test("what was done is listed; a point is named, gone back to, undone, and compared by what sounds different", async ({
   page,
@@ -76,4 +76,32 @@ test("what was printed and exported is one key away on every screen, said when i
   await expect(sheet.getByRole("listitem")).toContainText(`print, on ${first!.name} print`);
   await search.fill("nothing of the kind");
   await expect(sheet).toContainText("Nothing that was made fits that.");
+});
+
+test("a meter tells the loudness of the mix or a group while it plays, and draws it over the timeline", async ({
+  page,
+  stemzo,
+}) => {
+  const id = await stemzo.demo(quiet);
+  await stemzo.open(page, id);
+  await page.keyboard.press("j");
+  const sheet = page.getByRole("complementary", { name: "Loudness" });
+  const value = (key: string) => sheet.locator(`[data-loudness=${key}]`);
+  await expect(value("integrated")).toHaveText("–");
+  await page.keyboard.press("Space");
+  for (const key of ["momentary", "shortTerm", "integrated", "range", "truePeakDb"])
+    await expect(value(key)).toHaveText(/^−?\d+\.\d$/, { timeout: 30_000 });
+  const number = async (key: string) => Number((await value(key).textContent())!.replace("−", "-"));
+  await page.keyboard.press("Space");
+  // A peak is above what is loud for longer, and nothing here is at full scale.
+  expect(await number("truePeakDb")).toBeGreaterThan(await number("integrated"));
+  expect(await number("truePeakDb")).toBeLessThan(0);
+  const drawn = await sheet.getByRole("img").evaluate((canvas: HTMLCanvasElement) => {
+    const { data, width } = canvas.getContext("2d")!.getImageData(0, canvas.height - 4, canvas.width, 1);
+    return Array.from({ length: width }, (_, x) => data[4 * x + 3]! > 0).filter(Boolean).length;
+  });
+  expect(drawn).toBeGreaterThan(1);
+  await sheet.getByRole("combobox", { name: "Whose loudness" }).click();
+  await page.getByRole("option").nth(1).click();
+  await expect(value("integrated")).toHaveText("–");
 });

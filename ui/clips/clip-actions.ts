@@ -15,6 +15,7 @@ import type { SessionStoreApi } from "../session/store";
 import type { Grip } from "./gestures";
 import { dragEdit, dragged } from "./gestures";
 import { stepped } from "../timeline/step";
+import { askRepeat } from "./repeat";
 
 /** A clip that was copied, and how many rows below the first one it stood. */
 interface Copied {
@@ -122,6 +123,27 @@ export function clipActions(
   const target = session.tracks.findIndex(
     (t) => t.id === (selected.find((id) => session.tracks.some((t) => t.id === id)) ?? selectedClip?.track),
   );
+  /** Copies of what is chosen behind itself, each where the one before ends; of notes by the grid, not by time. */
+  const repeat = (times: number) => {
+    const { tempo } = clock;
+    const byTicks = chosen.every(({ clip }) => clip.kind === "notes");
+    const spans = chosen.map(({ clip }) => {
+      const { from, to } = clipSpan(clip, tempo);
+      return byTicks ? { from: Math.round(tempo.toTicks(from)), to: Math.round(tempo.toTicks(to)) } : { from, to };
+    });
+    const [first, end] = [Math.min(...spans.map((s) => s.from)), Math.max(...spans.map((s) => s.to))];
+    const copies = Array.from({ length: times }, (_, k) =>
+      chosen.map(({ track, clip }, i) => {
+        const at = (spans[i]?.from ?? 0) + (k + 1) * (end - first);
+        return { clip, track: track.id, from: byTicks ? tempo.toFrames(at) : at };
+      }),
+    ).flat();
+    place(
+      copies,
+      Math.min(...copies.map((c) => c.from)),
+      times === 1 ? `Duplicate ${name}` : `Repeat ${name} ${times} times`,
+    );
+  };
   const cutHere = () => {
     const at = playhead();
     const edits: Edit[] = [];
@@ -177,14 +199,21 @@ export function clipActions(
     action("clip-cut-here", "Cut the clips in two at the playhead", "K", cutHere),
     action("range-cut", "Cut at both ends of the chosen stretch", "Shift+K", () => cutRange(false), rangeBlocked),
     action("range-clear", "Clear the chosen stretch", "Backspace", () => cutRange(true), rangeBlocked),
-    action("clip-duplicate", "Duplicate the clips behind themselves", "Ctrl+D", () => {
-      const spans = chosen.map(({ clip }) => clipSpan(clip, clock.tempo));
-      place(
-        chosen.map(({ track, clip }, i) => ({ clip, track: track.id, from: spans[i]?.from ?? 0 })),
-        Math.max(...spans.map((s) => s.to)),
-        `Duplicate ${name}`,
+    action("clip-duplicate", "Duplicate the clips behind themselves", "Ctrl+D", () => repeat(1)),
+    action("clip-mute", "Silence the clips where they lie, or let them sound again", "Q", () => {
+      const muted = !chosen.every(({ clip }) => clip.muted);
+      edit(
+        `${muted ? "Silence" : "Let sound"} ${name}`,
+        chosen.map(({ track, clip }): Edit => ({
+          do: "set",
+          in: "clips",
+          track: track.id,
+          id: clip.id,
+          patch: { muted },
+        })),
       );
     }),
+    action("clip-repeat", "Repeat the clips: say how often", "Shift+D", () => askRepeat(name, repeat)),
     action("clip-remove", "Remove the clips", "Delete", () => remove(`Remove ${name}`)),
     action("clip-aside", "Put the clips aside as a take, kept and silent", "T", () => {
       const byTrack = new Map(chosen.map(({ track }) => [track.id, track]));

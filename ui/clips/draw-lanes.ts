@@ -97,14 +97,23 @@ function drawTrack(c: CanvasRenderingContext2D, p: LanesPicture, track: Track, a
     const right = xOf(p.view, to);
     if (right < 0 || x > p.width) continue;
     if (!track.frozen) {
-      if (clip.kind === "notes") drawNotes(c, p, clip, x, right, y, state, inks);
-      else drawPlaced(c, p, clip, y, state, inks);
+      // A clip that is silenced is drawn as what is parked is.
+      const drawn = clip.muted ? "parked" : state;
+      if (clip.kind === "notes") drawNotes(c, p, clip, x, right, y, drawn, inks);
+      else drawPlaced(c, p, clip, y, drawn, inks);
     }
-    frame(c, p, x, right, y, state, p.chosen.has(clip.id), inks);
+    if (clip.muted && !track.frozen) silence(c, p, x, right, y, inks);
+    frame(c, p, x, right, y, clip.muted ? "parked" : state, p.chosen.has(clip.id), inks);
     if (clip.kind !== "notes" && !track.frozen && (p.chosen.has(clip.id) || p.hovered === clip.id))
       drawHandles(c, p, clip, x, y, inks);
   }
   if (track.frozen) drawFrozen(c, p, track.frozen.asset, above, state, inks);
+}
+
+/** A line through the middle: nothing of it is heard. */
+function silence(c: CanvasRenderingContext2D, p: LanesPicture, x: number, right: number, y: number, inks: Inks): void {
+  c.fillStyle = inks.soft;
+  c.fillRect(Math.max(0, x), Math.round(y + p.rowHeight / 2), Math.min(p.width, right) - Math.max(0, x), 1);
 }
 
 export function frame(

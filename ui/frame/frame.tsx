@@ -16,8 +16,9 @@ import { placeActions } from "../drawer/place-actions";
 import { useBenchSettings } from "../timeline/settings";
 import { printActions } from "../slip/print-actions";
 import { trackActions } from "../tracks/track-actions";
-import { SideSheet } from "../history/history";
-import { useSideSheet } from "../history/store";
+import { RepeatDialog } from "../clips/repeat";
+import { SideSheet } from "../side/side-sheet";
+import { useSideSheet } from "../side/store";
 import { ImportDialog } from "../import/import-dialog";
 import { missingAssets } from "../../core/session/supply";
 import { choose } from "../intake/gather";
@@ -179,6 +180,14 @@ export function Frame({ children }: { readonly children: ReactNode }) {
         blocked: null,
         run: () => useSideSheet.getState().open("results"),
       },
+      {
+        id: "loudness",
+        group: "Session",
+        label: "Loudness meter",
+        key: "J",
+        blocked: null,
+        run: () => useSideSheet.getState().open("loudness"),
+      },
       { id: "theme", group: "View", label: "Day or night theme", key: "N", blocked: null, run: toggleTheme },
       { id: "keys", group: "Help", label: "All keys", key: "?", blocked: null, run: () => setKeys(true) },
       { id: "palette", group: "Help", label: "Find an action", key: "/", blocked: null, run: () => setPalette(true) },
@@ -279,6 +288,7 @@ export function Frame({ children }: { readonly children: ReactNode }) {
       <div className="min-h-0">{children}</div>
       <Palette open={palette} onOpenChange={setPalette} actions={actions} />
       <SideSheet />
+      <RepeatDialog />
       <ImportDialog />
       <KeysPage open={keys} onOpenChange={setKeys} actions={actions} />
     </div>

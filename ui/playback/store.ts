@@ -8,6 +8,7 @@ import { Player } from "../../player/player";
 import { clockOf } from "../session/clock";
 import { sortSelection } from "../session/actions";
 import type { SessionStoreApi } from "../session/store";
+import { LoudnessLog } from "./loudness-log";
 
 /** Playing, as the screens show and steer it. Nothing of it is stored with the session. */
 export interface Playback {
@@ -43,6 +44,11 @@ export interface Playback {
   /** See `Player.watch`. */
   watch(device: string | null): void;
   heldBackDb(): number;
+  /** The track whose loudness is measured while it plays; null: none is. */
+  readonly metered: string | null;
+  /** What was measured of it since playing began. */
+  readonly log: LoudnessLog;
+  measure(track: string | null): void;
   connect(): () => void;
 }
 
@@ -113,7 +119,7 @@ export function createPlaybackStore(session: SessionStoreApi, notices: PlaybackN
       jumps: 0,
       toggle() {
         if (get().state !== "stopped") return player?.stop();
-        set({ relief: [], missed: 0 });
+        set({ relief: [], missed: 0, log: new LoudnessLog(session.getState().session.rate) });
         misses = [];
         reports = [];
         void player?.play();
@@ -164,6 +170,13 @@ export function createPlaybackStore(session: SessionStoreApi, notices: PlaybackN
       peaks: (into) => player?.peaks(into),
       loudness: () => player?.loudness ?? -Infinity,
       watch: (device) => player?.watch(device),
+      metered: null,
+      log: new LoudnessLog(session.getState().session.rate),
+      measure(track) {
+        if (track === get().metered) return;
+        set({ metered: track, log: new LoudnessLog(session.getState().session.rate) });
+        player?.measure(track);
+      },
       heldBackDb: () => player?.heldBackDb ?? 0,
       connect() {
         const made = new Player(session.getState().session, get().soloed, {
@@ -173,6 +186,9 @@ export function createPlaybackStore(session: SessionStoreApi, notices: PlaybackN
             reports = [...reports, loads].slice(-WEIGHED);
             weigh();
           },
+          loudness: (step) => {
+            if (step.track === get().metered) get().log.take(step);
+          },
           missed: (frames) => {
             misses.push({ at: performance.now(), frames });
             set({ missed: get().missed + frames });
@@ -181,6 +197,8 @@ export function createPlaybackStore(session: SessionStoreApi, notices: PlaybackN
           failed: notices.failed,
         });
         player = made;
+        const { metered } = get();
+        if (metered !== null) made.measure(metered);
         const leave = session.subscribe(({ session: doc }, before) => {
           if (doc === before.session) return;
           const here = new Set(doc.tracks.map((t) => t.id));

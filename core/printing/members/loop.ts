@@ -45,6 +45,7 @@ export function withinOnly(session: Session, from: Frames, to: Frames, tempo: Te
         fadeOut: { frames: 0, shape: "linear" },
         crossfade: false,
         layered: false,
+        muted: false,
         children: placed,
       };
       return { ...track, clips: placed.length > 0 ? [window, ...notes] : notes };

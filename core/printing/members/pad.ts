@@ -99,7 +99,17 @@ function pieces(
         takes: [],
         mute: false,
         clips: [
-          { kind: "notes", id: "strike", name: "", phrase: phrase.id, start: 0, offset: 0, ticks: 1, loop: false },
+          {
+            kind: "notes",
+            id: "strike",
+            name: "",
+            phrase: phrase.id,
+            start: 0,
+            offset: 0,
+            ticks: 1,
+            loop: false,
+            muted: false,
+          },
         ],
       },
     };

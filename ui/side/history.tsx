@@ -1,70 +1,18 @@
 "use client";
 
-import { Flag, X } from "lucide-react";
-import { useEffect, useState } from "react";
+import { Flag } from "lucide-react";
+import { useState } from "react";
 import type { Point } from "../../contract/history";
 import { Button } from "../parts/button";
 import { clockText, dayText } from "../parts/dates";
 import { Editable } from "../parts/editable";
 import { useSession, useSessionParts } from "../session/provider";
-import { Results } from "./results";
 import { useSideSheet } from "./store";
-import type { Leaf } from "./store";
 import { useHistory } from "./use-history";
 import { VersionCompare } from "./version-compare";
 
-const LEAVES: Readonly<Record<Leaf, string>> = { history: "History", results: "Results" };
-
-/** A sheet at the side of every screen: what was done, and what came of it. */
-export function SideSheet() {
-  const { leaf, open, close } = useSideSheet();
-  useEffect(() => {
-    if (leaf === null) return;
-    const press = (event: KeyboardEvent) => {
-      const { target } = event;
-      // Fields and dialogs have an Escape of their own.
-      if (event.key !== "Escape" || (target instanceof Element && target.closest("input, [role=dialog]"))) return;
-      event.preventDefault();
-      close();
-    };
-    addEventListener("keydown", press, true);
-    return () => removeEventListener("keydown", press, true);
-  }, [leaf, close]);
-  if (leaf === null) return null;
-  return (
-    <aside
-      aria-label={LEAVES[leaf]}
-      className="fixed top-[44px] right-0 bottom-0 z-40 grid w-[372px] grid-rows-[auto_minmax(0,1fr)] border-l border-ink bg-lift text-ink shadow-[-4px_0_0_var(--rule)]"
-    >
-      <header className="flex items-end gap-5 border-b border-ink px-4 pt-3">
-        {(["history", "results"] as const).map((l) => (
-          <button
-            key={l}
-            type="button"
-            aria-pressed={l === leaf}
-            onClick={() => l !== leaf && open(l)}
-            className={`-mb-px border-b-2 pb-1.5 text-lg font-semibold ${l === leaf ? "border-ink" : "border-transparent text-soft hover:text-ink"}`}
-          >
-            {LEAVES[l]}
-          </button>
-        ))}
-        <span className="flex-1" />
-        <button
-          type="button"
-          aria-label="Close"
-          title="Close (Esc)"
-          onClick={close}
-          className="mb-1.5 grid size-7 place-items-center rounded-sm text-soft hover:bg-shade hover:text-ink"
-        >
-          <X size={15} aria-hidden />
-        </button>
-      </header>
-      {leaf === "history" ? <HistoryLeaf /> : <Results />}
-    </aside>
-  );
-}
-
-function HistoryLeaf() {
+/** What was done, the newest first: to go back to, to be named, to be compared. */
+export function HistoryLeaf() {
   const { history, isRead, earlier, name } = useHistory();
   const { revision, undo } = useSessionParts((s) => ({ revision: s.sync.revision, undo: s.undo }));
   const isNamingFirst = useSideSheet((s) => s.naming);

@@ -1,6 +1,6 @@
 import { create } from "zustand";
 
-export type Leaf = "history" | "results";
+export type Leaf = "history" | "results" | "loudness";
 
 /** Which leaf of the side sheet is open; null: none is. */
 interface SideSheet {
