@@ -33,4 +33,5 @@ export const uploadSchema = z.strictObject({ upload: z.string(), bytes: z.int() 
 export const samplesQuery = z.strictObject({
   from: z.coerce.number().int().min(0).describe("first frame"),
   frames: z.coerce.number().int().min(1).max(96000).describe("how many, at most 96000"),
+  side: z.enum(["left", "right"]).default("left").describe("of a mono file both are the same"),
 });

@@ -1,5 +1,6 @@
 import { z } from "zod";
 import type { Frozen } from "../core/session/document";
+import { sessionSchema } from "../core/session/document";
 import { slipSchema } from "../core/printing/slip";
 import { audioSchema, samplesQuery, uploadSchema } from "./audio";
 import { handoffSchema, handoffSummarySchema } from "./handoff";
@@ -103,6 +104,10 @@ export const operations = {
     summary: "What was done, the newest first, and the points that were given a name",
     query: historyQuery,
     answers: { 200: json("The history", historySchema), ...refusals },
+  },
+  "GET /api/sessions/{id}/history/{revision}": {
+    summary: "The session's document as it was at a point of its history",
+    answers: { 200: json("The document", sessionSchema), ...refusals },
   },
   "POST /api/sessions/{id}/history/versions": {
     summary: "Name a point of the history as a version; an empty name takes the name away",

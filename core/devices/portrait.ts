@@ -113,10 +113,15 @@ function response(run: Run, rate: Hertz): Portrait {
   }
   new Fft(RESPONSE_FRAMES).forward(re, im);
   const hz = Float64Array.from({ length: POINTS }, (_, i) => 20 * pow(1000, i / (POINTS - 1)));
-  const db = hz.map((f) => {
-    const k = Math.min(RESPONSE_FRAMES / 2, Math.max(1, Math.round((f * RESPONSE_FRAMES) / rate)));
+  const binDb = (k: number) => {
     const [r, i] = [re[k] as number, im[k] as number];
     return gainToDb(Math.max(1e-6, Math.sqrt(r * r + i * i)));
+  };
+  // Low down several points lie between two bins: what is told is a line from one to the other, not a stair.
+  const db = hz.map((f) => {
+    const place = Math.min(RESPONSE_FRAMES / 2 - 1, Math.max(1, (f * RESPONSE_FRAMES) / rate));
+    const k = Math.floor(place);
+    return binDb(k) + (place - k) * (binDb(k + 1) - binDb(k));
   });
   return { kind: "response", hz, db };
 }

@@ -129,12 +129,15 @@ export async function readOverview(db: Db, hash: string): Promise<Uint8Array> {
 const BLOCK: Frames = 16384;
 
 /** Samples of a file's left channel, as 32-bit floats, least significant byte first; as many as there are. */
-export function readSamples(hash: string, from: Frames, count: Frames): Uint8Array<ArrayBuffer> {
+export function readSamples(
+  hash: string,
+  { from, frames: count, side }: { readonly from: Frames; readonly frames: Frames; readonly side: "left" | "right" },
+): Uint8Array<ArrayBuffer> {
   return opened(hash, (wav) => {
     const n = Math.max(0, Math.min(count, wav.frames - from));
-    const left = new Float32Array(n);
-    if (n > 0) wav.read(from, n, left, new Float32Array(n), 0);
-    return new Uint8Array(left.buffer);
+    const [left, right] = [new Float32Array(n), new Float32Array(n)];
+    if (n > 0) wav.read(from, n, left, right, 0);
+    return new Uint8Array((side === "left" ? left : right).buffer);
   });
 }
 

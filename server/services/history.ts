@@ -2,11 +2,12 @@ import { randomUUID } from "node:crypto";
 import { and, desc, eq, inArray, lt } from "drizzle-orm";
 import type { History, Point } from "../../contract/history";
 import type { Job } from "../../contract/job";
+import type { Session } from "../../core/session/document";
 import type { Db } from "../db/connect";
 import { sessions, steps, versions } from "../db/schema";
 import { Refusal, notFound } from "../fault";
 import { requestJob } from "./jobs";
-import { returnTo } from "./sessions";
+import { documentAt, readRevision, returnTo } from "./sessions";
 
 const BEGUN = "The session began";
 
@@ -84,8 +85,7 @@ export async function compareVersions(
   id: string,
   { earlier, later }: { readonly earlier: number; readonly later: number },
 ): Promise<Job> {
-  const { points } = await readHistory(db, id, { limit: 1 });
-  const last = points[0]?.revision ?? 0;
+  const last = await readRevision(db, id);
   if (Math.max(earlier, later) > last)
     throw new Refusal(404, {
       what: `The history of the session ends with point ${last}.`,
@@ -94,4 +94,11 @@ export async function compareVersions(
       problems: [],
     });
   return requestJob(db, id, { kind: "compare versions", earlier, later });
+}
+
+/** The document as it was at a point; `revision` as it stands in an address. */
+export async function documentOfPoint(db: Db, id: string, revision: string): Promise<Session> {
+  const point = /^\d{1,9}$/.test(revision) ? Number(revision) : null;
+  if (point === null || point > (await readRevision(db, id))) throw notFound("such point in its history");
+  return documentAt(db, id, point);
 }

@@ -1,7 +1,9 @@
+import { execFileSync } from "node:child_process";
+import { writeFileSync } from "node:fs";
 import type { Page } from "@playwright/test";
 import type { AudioClip, Session } from "../../core/session/document";
 import { tempoMap } from "../../core/time/tempo";
-import { clipBox, expect, head, test } from "./stemzo";
+import { clipBox, expect, few, head, test } from "./stemzo";
 
 const audio = (clips: readonly { readonly kind: string }[]) => clips as readonly AudioClip[];
 
@@ -177,6 +179,12 @@ test("markers and saved ranges are set, named, gone to, played and removed", asy
   await page.getByRole("button", { name: /^Saved range Range 1/ }).click();
   await page.getByRole("dialog").getByRole("button", { name: "Go there and mark it to play" }).click();
   await page.keyboard.press("Escape");
+  await expect(page.getByRole("img", { name: /^Marked: 1\.1\.000/ })).toBeVisible();
+  // Recalled by a key: marked, and chosen over the selected tracks.
+  await page.keyboard.press("Escape");
+  for (let bar = 0; bar < 9; bar++) await page.keyboard.press(".");
+  await page.keyboard.press("x");
+  await expect(page.getByRole("timer", { name: "Playhead" })).toContainText("1.1.000");
   await expect(page.getByRole("img", { name: /^Marked: 1\.1\.000/ })).toBeVisible();
   await page.getByRole("button", { name: /^Saved range Range 1/ }).click();
   await page.getByRole("dialog").getByRole("button", { name: "Remove" }).click();
@@ -407,4 +415,57 @@ test("the Bench follows the window, wider and narrower", async ({ page, stemzo }
     await expect.poll(edge).toBe(width);
     await expect(page.getByRole("button", { name: "Mute Water bed" })).toBeInViewport();
   }
+});
+
+test("zoomed in as far as it goes a single sample is seen, and the ruler still tells place and time", async ({
+  page,
+  stemzo,
+}, info) => {
+  // Every eighth sample stands out.
+  const raw = Buffer.alloc(2 * 48_000);
+  for (let i = 0; i < 48_000; i += 8) raw.writeInt16LE(29_000, 2 * i);
+  const wav = info.outputPath("ticks.wav");
+  writeFileSync(`${wav}.raw`, raw);
+  execFileSync("sox", ["-t", "raw", "-r", "48000", "-e", "signed", "-b", "16", "-c", "1", `${wav}.raw`, wav]);
+  const id = await stemzo.demo((d) => ({ ...few(d, []), assets: [] }));
+  await stemzo.open(page, id);
+  const chooser = page.waitForEvent("filechooser");
+  await page.keyboard.press("Control+i");
+  await (await chooser).setFiles([wav]);
+  await page.getByRole("dialog").getByRole("button", { name: "Bring in" }).click();
+  await expect(page.getByText("ticks.wav is in.")).toBeVisible({ timeout: 30_000 });
+  const row = (await stemzo.state(id)).document.tracks.findIndex((t) => t.clips.length > 0);
+  const lanes = page.locator("canvas[data-lanes]");
+  for (let k = 0; k < 60; k++) await page.keyboard.press("+");
+  await expect.poll(async () => Number(await lanes.getAttribute("data-frames-per-pixel"))).toBeCloseTo(1 / 24, 5);
+  const rowHeight = (await page.getByRole("list", { name: "Tracks" }).getByRole("listitem").first().boundingBox())!
+    .height;
+  // Columns with ink in the upper third of the row: what stands out. Eight samples are 192 pixels.
+  const gaps = () =>
+    lanes.evaluate(
+      (canvas: HTMLCanvasElement, [top, height]: readonly [number, number]) => {
+        const scale = devicePixelRatio;
+        const c = canvas.getContext("2d")!;
+        const { data, width } = c.getImageData(
+          0,
+          (top + 7) * scale,
+          canvas.width,
+          Math.round((height / 3 - 7) * scale),
+        );
+        const paper = [data[0], data[1], data[2]];
+        const tops: number[] = [];
+        for (let x = 0; x < width; x++) {
+          let has = false;
+          for (let y = 0; y < data.length / 4 / width; y++) {
+            const at = 4 * (y * width + x);
+            if (Math.abs(data[at]! - paper[0]!) + Math.abs(data[at + 1]! - paper[1]!) > 200) has = true;
+          }
+          if (has && (tops.length === 0 || x - tops.at(-1)! > 90 * scale)) tops.push(x);
+        }
+        return tops.slice(1).map((x, i) => Math.round((x - tops[i]!) / scale));
+      },
+      [row * rowHeight, rowHeight] as const,
+    );
+  await expect.poll(async () => (await gaps()).length).toBeGreaterThanOrEqual(2);
+  for (const gap of (await gaps()).slice(1)) expect(Math.abs(gap - 192)).toBeLessThanOrEqual(3);
 });

@@ -5,6 +5,7 @@ import { join } from "node:path";
 import type { Handoff } from "../../contract/handoff";
 import type { Job } from "../../contract/job";
 import { makeSession, makeTrack } from "../../core/session/build";
+import type { Locator } from "@playwright/test";
 import { expect, test } from "./stemzo";
 
 const FILES = ["Kick.wav", "Strings.wav", "Voice.wav"] as const;
@@ -120,6 +121,58 @@ test("and so by hand: begin, bring in, look at the stems, export, see that it is
   await page.getByRole("button", { name: "Let the sheet fill itself again" }).click();
   await expect.poll(async () => (await stemzo.state(id)).document.sheet.rows).toEqual([]);
   await expect(page.getByRole("button", { name: /^Stem 2: Strings/ })).toBeVisible();
+});
+
+test("from nothing to delivered stems of one's own six files: two ways, both in under two minutes and twelve presses", async ({
+  page,
+  stemzo,
+}) => {
+  const six = ["Kick", "Bass", "Keys", "Strings", "Voice", "Air"].map((name) => at(`${name} six.wav`));
+  six.forEach((path, i) =>
+    execFileSync("sox", [
+      ...["-R", "-n", "-r", "48000", "-b", "24", "-c", "2", path, "synth", String(20 + i), "pinknoise"],
+      ...["tremolo", String(0.5 + i / 3), "80", "gain", String(-14 - i)],
+    ]),
+  );
+  for (const way of ["handed on as they are", "through a session"] as const) {
+    let presses = 0;
+    const press = async (target: Locator) => {
+      presses++;
+      await target.click({ timeout: 60_000 });
+    };
+    const began = Date.now();
+    await page.goto(stemzo.address);
+    const [chooser] = await Promise.all([
+      page.waitForEvent("filechooser"),
+      press(page.getByRole("button", { name: "Choose files" })),
+    ]);
+    await chooser.setFiles(six);
+    if (way === "handed on as they are") await press(page.getByRole("button", { name: "Mend and hand on" }));
+    else {
+      await press(page.getByRole("tab", { name: "How it lines up" }));
+      await press(page.getByRole("button", { name: "Open as a new session" }));
+      await press(page.getByRole("link", { name: "Stems" }));
+      await press(page.getByRole("button", { name: "Export", exact: true }));
+      await press(page.getByRole("link", { name: "Handoff" }));
+    }
+    await expect(page.getByText(/proven right|right, with something/).first()).toBeVisible({ timeout: 90_000 });
+    const [download] = await Promise.all([
+      page.waitForEvent("download"),
+      press(page.getByRole("link", { name: "Download" }).first()),
+    ]);
+    const seconds = (Date.now() - began) / 1000;
+    const zip = join(folder, `${way}.zip`);
+    await download.saveAs(zip);
+    const listed = execFileSync("unzip", ["-Z1", zip], { encoding: "utf8" }).split("\n");
+    for (const path of six) {
+      const name = /([^/]+) six\.wav$/.exec(path)?.[1] ?? "";
+      expect(listed.some((l) => l.includes(name) && l.endsWith(".wav"))).toBe(true);
+    }
+    test.info().annotations.push({ type: way, description: `${presses} presses, ${seconds.toFixed(1)} s` });
+    console.log(`six files ${way}: ${presses} presses, ${seconds.toFixed(1)} s`);
+    expect(presses).toBeLessThanOrEqual(12);
+    expect(seconds).toBeLessThan(120);
+  }
 });
 
 test("under another site's name nothing is read, neither pages nor what they are made of", async ({ stemzo }) => {

@@ -83,6 +83,16 @@ test("devices come, move, take a key and go; sends come and go; a path is run el
   await carry(page, end, -30, height);
   await expect(page.getByText("Let it go on a group or on the mix.")).toBeVisible();
 
+  // Several that are chosen together go together, in one step.
+  await head(page, "Rigging").click();
+  await head(page, "Bell buoy").click({ modifiers: ["Control"] });
+  await end.press("Enter");
+  await page.getByRole("menuitem", { name: /^Mix/ }).press("Enter");
+  const outputs = async () =>
+    (await stemzo.state(id)).document.tracks.filter((t) => t.id === "rigging" || t.id === "buoy").map((t) => t.output);
+  await expect.poll(outputs).toEqual(["mix", "mix"]);
+  expect((await stemzo.state(id)).undo).toBe("Run 2 tracks into Mix");
+
   for (let i = 0; i < 30 && (await stemzo.state(id)).undo !== null; i++) {
     const { revision } = await stemzo.state(id);
     await page.keyboard.press("Control+z");

@@ -12,7 +12,10 @@ import type { Inks } from "../canvas/inks";
 import type { LaneView } from "../timeline/view";
 import { xOf } from "../timeline/view";
 import type { Wave } from "./waves";
-import { PAD, wave, shape, hollow } from "./waves";
+import { PAD, wave, shape, hollow, samples } from "./waves";
+import { PEAK_FRAMES } from "../../core/analysis/peaks";
+import type { CloseUp } from "../canvas/close-up";
+import { closeUpOf } from "../canvas/close-up";
 
 export interface LanesPicture {
   readonly session: Session;
@@ -219,13 +222,56 @@ function drawAudio(
       clip.fadeOut.frames > 0 && left < clip.fadeOut.frames ? fadeGain(clip.fadeOut, Math.max(0, left - 1)) : 1;
     return gain * up * down;
   };
-  const frames = p.session.assets.find((a) => a.id === clip.asset)?.frames ?? 0;
+  const asset = p.session.assets.find((a) => a.id === clip.asset);
+  const frames = asset?.frames ?? 0;
   const assetFrame = (at: number) => {
     const frame = (clip.offset + into(at)) / clip.stretch;
     return clip.reverse ? frames - frame : frame;
   };
-  const drawn = wave(p, clip.asset, x, right, y, assetFrame, level);
+  const sides = closeUpsOf(p, clip.asset, asset?.channels ?? 1, x, right, assetFrame);
+  // What is nearer than two samples to a pixel is drawn sample by sample.
+  if (sides.length > 0 && perPixel / clip.stretch <= 0.5) {
+    const [from, to] = [Math.max(0, x), Math.min(p.width, right)];
+    const edges = [assetFrame(from), assetFrame(to)] as const;
+    const seen = {
+      first: Math.max(0, Math.floor(Math.min(...edges)) - 1),
+      last: Math.min(frames - 1, Math.ceil(Math.max(...edges)) + 1),
+      y,
+      xOf: (frame: Frames) => x + ((clip.reverse ? frames - frame : frame) * clip.stretch - clip.offset) / perPixel,
+      level: (at: number) => level(Math.max(x, Math.min(right, at))),
+    };
+    c.save();
+    c.beginPath();
+    c.rect(from, y, to - from, p.rowHeight);
+    c.clip();
+    c.lineWidth = 1.2;
+    for (const [i, side] of sides.entries()) {
+      c.strokeStyle = c.fillStyle = i > 0 || state === "parked" ? inks.faint : inks.ink;
+      samples(c, p, side, seen);
+    }
+    c.restore();
+    return;
+  }
+  const drawn = wave(p, clip.asset, x, right, y, assetFrame, level, sides);
   if (drawn) ink(c, drawn, state, inks);
+}
+
+/** Samples of what is seen of a clip, where one looks closer than its overview; none as long as they come. */
+function closeUpsOf(
+  p: LanesPicture,
+  hash: string,
+  channels: number,
+  x: number,
+  right: number,
+  assetFrame: (at: number) => Frames,
+): readonly CloseUp[] {
+  const edges = [assetFrame(Math.max(0, x)), assetFrame(Math.min(p.width, right) + 1)] as const;
+  const [from, to] = [Math.min(...edges), Math.max(...edges)];
+  if ((to - from) / Math.max(1, Math.min(p.width, right) - Math.max(0, x)) > PEAK_FRAMES / 2) return [];
+  const sides = (channels === 1 ? (["left"] as const) : (["left", "right"] as const)).map((side) =>
+    closeUpOf(hash, side, from - 2, to + 2),
+  );
+  return sides.every((s) => s !== null) ? sides : [];
 }
 
 /** How thick the outline of an empty wave is. */

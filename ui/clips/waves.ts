@@ -1,4 +1,5 @@
 import type { Frames } from "../../core/units";
+import type { CloseUp } from "../canvas/close-up";
 import { extremes, overviewOf } from "../canvas/overviews";
 import type { LanesPicture } from "./draw-lanes";
 
@@ -30,9 +31,20 @@ export function wave(
   y: number,
   assetFrame: (x: number) => Frames,
   level: (x: number) => number,
+  closeUps: readonly CloseUp[] = [],
 ): Wave | null {
   const overview = overviewOf(hash);
   if (!overview) return null;
+  const between = (one: Frames, other: Frames): readonly [low: number, high: number] => {
+    if (closeUps.length === 0) return extremes(overview, one, other);
+    let [low, high] = [0, 0];
+    for (const side of closeUps) {
+      const [l, h] = side.extremes(one, other);
+      low = Math.min(low, 127 * l);
+      high = Math.max(high, 127 * h);
+    }
+    return [low, high];
+  };
   const middle = y + p.rowHeight / 2;
   const half = p.rowHeight / 2 - PAD - 1;
   const from = Math.max(-1, Math.floor(x));
@@ -42,7 +54,7 @@ export function wave(
   for (let i = 0; i < columns; i++) {
     const at = Math.max(x, Math.min(right, from + i));
     const [one, other] = [assetFrame(at), assetFrame(at + 1)];
-    const [low, high] = extremes(overview, Math.min(one, other), Math.max(one, other));
+    const [low, high] = between(Math.min(one, other), Math.max(one, other));
     const gain = level(at);
     tops[i] = middle - Math.max(0.6, shown(high * gain) * half);
     lows[i] = middle + Math.max(0.6, shown(-low * gain) * half);
@@ -82,3 +94,44 @@ export function hollow(c: CanvasRenderingContext2D, { x, right, from, columns, t
 
 /** Height of a magnitude of 0 to 127: a root, so that quiet audio can be seen at row height. */
 const shown = (magnitude: number) => Math.min(1, Math.sqrt(magnitude / 127));
+
+/** Single samples this many pixels apart get a dot each. */
+const DOT_FROM_PX = 5;
+
+/**
+ * Draws samples one by one, joined by a line: as they stand, above and below the middle. `xOf`: the pixel of a frame of
+ * the asset.
+ */
+export function samples(
+  c: CanvasRenderingContext2D,
+  p: LanesPicture,
+  { at }: CloseUp,
+  {
+    first,
+    last,
+    y,
+    xOf,
+    level,
+  }: {
+    readonly first: Frames;
+    readonly last: Frames;
+    readonly y: number;
+    readonly xOf: (frame: Frames) => number;
+    readonly level: (x: number) => number;
+  },
+): void {
+  const middle = y + p.rowHeight / 2;
+  const half = p.rowHeight / 2 - PAD - 1;
+  const height = (frame: Frames, x: number) => {
+    const value = at(frame) * level(x);
+    return middle - Math.sign(value) * shown(127 * Math.abs(value)) * half;
+  };
+  c.beginPath();
+  for (let frame = first; frame <= last; frame++) c.lineTo(xOf(frame), height(frame, xOf(frame)));
+  c.stroke();
+  if (Math.abs(xOf(first + 1) - xOf(first)) < DOT_FROM_PX) return;
+  for (let frame = first; frame <= last; frame++) {
+    const x = xOf(frame);
+    c.fillRect(x - 1.5, height(frame, x) - 1.5, 3, 3);
+  }
+}

@@ -35,7 +35,37 @@ export function placeActions(store: SessionStoreApi, playback: PlaybackStoreApi)
       useBenchView.getState().look(from, to);
     } else if (over) useBenchView.getState().look(over.from, over.to);
   };
+  /** Recalls a saved range: it is marked, chosen over the selected tracks, and the playhead put at its beginning. */
+  const ranges = [...session.ranges].sort((a, b) => a.from - b.from);
+  const recall = (by: 1 | -1) => {
+    const at = ranges.findIndex(
+      (r) => over && clock.tempo.toFrames(r.from) === over.from && clock.tempo.toFrames(r.to) === over.to,
+    );
+    const range = ranges[at < 0 ? (by > 0 ? 0 : ranges.length - 1) : (at + by + ranges.length) % ranges.length];
+    if (!range) return;
+    const [from, to] = [clock.tempo.toFrames(range.from), clock.tempo.toFrames(range.to)];
+    playback.getState().mark({ from, to });
+    playback.getState().seek(from);
+    selectRange(selected.length > 0 ? { from, to, tracks: selected } : null);
+  };
+  const noRanges = ranges.length > 0 ? null : "There are no saved ranges";
   return [
+    {
+      id: "range-next",
+      group: "Places",
+      label: "Recall the next saved range",
+      key: "X",
+      blocked: noRanges,
+      run: () => recall(1),
+    },
+    {
+      id: "range-before",
+      group: "Places",
+      label: "Recall the saved range before",
+      key: "Shift+X",
+      blocked: noRanges,
+      run: () => recall(-1),
+    },
     {
       id: "automation",
       group: "View",

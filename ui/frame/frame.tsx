@@ -3,7 +3,7 @@
 import { HelpCircle, History, MoonStar, Redo2, Search, Undo2 } from "lucide-react";
 import Link from "next/link";
 import { usePathname, useRouter } from "next/navigation";
-import { useLayoutEffect, useMemo, useState, useSyncExternalStore, type ReactNode } from "react";
+import { useEffect, useLayoutEffect, useMemo, useState, useSyncExternalStore, type ReactNode } from "react";
 import { toast } from "sonner";
 import { useBenchView } from "../timeline/view";
 import { Editable } from "../parts/editable";
@@ -11,6 +11,7 @@ import type { Action } from "../session/actions";
 import { keyOf, sessionActions } from "../session/actions";
 import { useSessionParts, useSessionStore } from "../session/provider";
 import { clipActions } from "../clips/clip-actions";
+import { useRecipes } from "../slip/recipe-store";
 import { livePassActions } from "../slip/live-pass";
 import { placeActions } from "../drawer/place-actions";
 import { useBenchSettings } from "../timeline/settings";
@@ -195,6 +196,15 @@ export function Frame({ children }: { readonly children: ReactNode }) {
     [store, playback, router, base, id],
   );
 
+  // Their keys work without anybody having looked at them; where they cannot be read, they have none.
+  useEffect(
+    () =>
+      void useRecipes
+        .getState()
+        .load()
+        .catch(() => undefined),
+    [],
+  );
   // Before the page is painted: what can be seen can be reached by its key.
   useLayoutEffect(() => {
     const press = (event: KeyboardEvent) => {
@@ -224,7 +234,7 @@ export function Frame({ children }: { readonly children: ReactNode }) {
         <Link href="/" className="text-[17px] font-extrabold tracking-tight" title="All sessions">
           Stemzo
         </Link>
-        <div className="ml-3 max-w-32 shrink-0 overflow-hidden text-on-strip-soft">
+        <div className="ml-3 max-w-32 min-w-12 shrink overflow-hidden text-on-strip-soft">
           <Editable
             value={name}
             label="Session"
@@ -240,7 +250,7 @@ export function Frame({ children }: { readonly children: ReactNode }) {
                 key={s.name}
                 href={`${base}${s.path}`}
                 aria-current={here ? "page" : undefined}
-                className={`flex h-full items-center px-3 text-[13.5px] ${here ? "mt-1.5 h-[38px] bg-paper font-bold text-ink" : "text-on-strip-soft hover:text-on-strip"}`}
+                className={`flex h-full items-center px-2.5 text-[13.5px] ${here ? "mt-1.5 h-[38px] bg-paper font-bold text-ink" : "text-on-strip-soft hover:text-on-strip"}`}
               >
                 {s.name}
               </Link>

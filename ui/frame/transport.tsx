@@ -36,7 +36,7 @@ export function Transport() {
     if (bars.current) bars.current.textContent = barText(clock, frame);
     if (time.current) time.current.textContent = formatClock(frame / session.rate);
     if (pace.current)
-      pace.current.textContent = `${Number(clock.tempo.bpmAt(tick).toFixed(1))} bpm  ${meter.numerator}/${meter.denominator}`;
+      pace.current.textContent = `${Number(clock.tempo.bpmAt(tick).toFixed(1))}  ${meter.numerator}/${meter.denominator}`;
   }, session);
   const playing = state !== "stopped";
   return (
@@ -92,12 +92,12 @@ export function Transport() {
           <button
             type="button"
             aria-label="Tempo and meter"
-            title="Tempo and meter, and where they change"
-            className="ml-2 h-7 min-w-0 shrink overflow-hidden rounded-sm px-1 hover:bg-on-strip/15"
+            title="Tempo in beats to the minute, and meter; and where they change"
+            className="ml-1 h-7 shrink-0 rounded-sm px-1 hover:bg-on-strip/15"
           >
             <span
               ref={pace}
-              className="figure block w-[104px] overflow-hidden text-left text-[11px] whitespace-pre text-on-strip-soft"
+              className="figure block w-[76px] text-left text-[12px] whitespace-pre text-on-strip-soft"
             />
           </button>
         }

@@ -327,6 +327,8 @@ export function Lanes({ width, height, rowHeight, scroller }: Props) {
         </span>
       )}
       <canvas
+        data-lanes
+        data-frames-per-pixel={view.framesPerPixel}
         ref={canvas}
         style={{ width, height, cursor: hold?.what === "clip" && hold.drag.grip === "move" ? "grabbing" : cursor }}
         className="sticky top-0 block touch-none"

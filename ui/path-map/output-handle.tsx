@@ -6,7 +6,7 @@ import { useRef, useState } from "react";
 import { toast } from "sonner";
 import type { Session, Track } from "../../core/session/document";
 import { Menu, MenuHeading, MenuItem } from "../parts/menu";
-import { useSession } from "../session/provider";
+import { useSessionParts } from "../session/provider";
 import { trackName } from "../session/track-state";
 import { COLUMN } from "./path-layout";
 import { MAP_WIDTH } from "../timeline/view";
@@ -25,17 +25,31 @@ const DRAG_PX = 4;
  * a list.
  */
 export function OutputHandle({ track, row, rowHeight, session }: Props) {
-  const edit = useSession((s) => s.edit);
+  const { edit, selected } = useSessionParts((s) => ({ edit: s.edit, selected: s.selected }));
   const [open, setOpen] = useState(false);
   const press = useRef({ x: 0, y: 0 });
   const [carried, setCarried] = useState<{ readonly dx: number; readonly dy: number } | null>(null);
   const name = trackName(track);
   const targets = session.tracks.filter((t) => (t.kind === "group" || t.kind === "mix") && t.id !== track.id);
   const output = targets.find((t) => t.id === track.output);
+  /** With others that are chosen together with it: what can run there does. */
+  const together = (to: Track): readonly Track[] =>
+    selected.includes(track.id)
+      ? session.tracks.filter(
+          (t) => selected.includes(t.id) && t.kind !== "mix" && t.id !== to.id && t.output !== to.id,
+        )
+      : [track].filter((t) => t.output !== to.id);
   const route = (to: Track | undefined) => {
-    if (!to || to.id === track.output) return;
-    edit(`Run ${name} into ${trackName(to)}`, [{ do: "set", in: "tracks", id: track.id, patch: { output: to.id } }]);
+    const moved = to ? together(to) : [];
+    if (!to || moved.length === 0) return;
+    edit(
+      `Run ${moved.length === 1 ? trackName(moved[0] as Track) : `${moved.length} tracks`} into ${trackName(to)}`,
+      moved.map((t) => ({ do: "set", in: "tracks", id: t.id, patch: { output: to.id } })),
+    );
   };
+  const others = selected.includes(track.id)
+    ? session.tracks.filter((t) => selected.includes(t.id) && t.kind !== "mix").length - 1
+    : 0;
   const under = carried && session.tracks[row + Math.round(carried.dy / rowHeight)];
   const landing = under && targets.includes(under) ? under : null;
   const pull = usePull<HTMLButtonElement>({
@@ -108,7 +122,7 @@ export function OutputHandle({ track, row, rowHeight, session }: Props) {
           </DropdownMenu.Trigger>
         }
       >
-        <MenuHeading>{name} runs into</MenuHeading>
+        <MenuHeading>{others > 0 ? `${name} and ${others} more run into` : `${name} runs into`}</MenuHeading>
         {targets.map((t) => (
           <MenuItem key={t.id} onSelect={() => route(t)}>
             {trackName(t)}

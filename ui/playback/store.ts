@@ -1,5 +1,6 @@
 import { createStore } from "zustand/vanilla";
 import { freezeUntilItPlays } from "../../core/printing/relief";
+import type { Session } from "../../core/session/document";
 import type { Edit } from "../../core/session/edits";
 import { applyStep } from "../../core/session/edits";
 import type { Frames } from "../../core/units";
@@ -44,6 +45,10 @@ export interface Playback {
   /** See `Player.watch`. */
   watch(device: string | null): void;
   heldBackDb(): number;
+  /** What is played in the session's place, as it was before or after something; null: the session itself. */
+  readonly audition: Session | null;
+  /** Plays another version of the session from now on, without a gap. */
+  hearInstead(version: Session | null): void;
   /** The track whose loudness is measured while it plays; null: none is. */
   readonly metered: string | null;
   /** What was measured of it since playing began. */
@@ -170,6 +175,12 @@ export function createPlaybackStore(session: SessionStoreApi, notices: PlaybackN
       peaks: (into) => player?.peaks(into),
       loudness: () => player?.loudness ?? -Infinity,
       watch: (device) => player?.watch(device),
+      audition: null,
+      hearInstead(audition) {
+        if (audition === get().audition) return;
+        set({ audition });
+        player?.take(audition ?? session.getState().session, get().soloed);
+      },
       metered: null,
       log: new LoudnessLog(session.getState().session.rate),
       measure(track) {
@@ -206,7 +217,7 @@ export function createPlaybackStore(session: SessionStoreApi, notices: PlaybackN
             ? get().soloed
             : new Set([...get().soloed].filter((id) => here.has(id)));
           if (soloed !== get().soloed) set({ soloed });
-          made.take(doc, soloed);
+          made.take(get().audition ?? doc, soloed);
         });
         // The page is drawn first; then an engine gets ready, and with the first touch the sound card, which browsers
         // do not open sooner.

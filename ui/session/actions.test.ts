@@ -12,8 +12,9 @@ test("keys are named as they are shown", () => {
     press("z", { ctrlKey: true }),
     press("?", { shiftKey: true }),
     press("ArrowLeft", { altKey: true }),
+    press("¡", { altKey: true, code: "Digit1" }),
     press("Z", { metaKey: true, shiftKey: true }),
-  ]).toEqual(["F", "Shift+F", "Ctrl+Z", "?", "Alt+ArrowLeft", "Ctrl+Shift+Z"]);
+  ]).toEqual(["F", "Shift+F", "Ctrl+Z", "?", "Alt+ArrowLeft", "Alt+1", "Ctrl+Shift+Z"]);
 });
 
 describe("what can be done with a selection", () => {

@@ -221,7 +221,9 @@ export const keyText = (key: string): string => key.replace("Arrow", "").replace
 
 /** The key of an event in the words of `Action.key`. */
 export function keyOf(event: KeyboardEvent): string {
-  const name = event.key === " " ? "Space" : event.key.length === 1 ? event.key.toUpperCase() : event.key;
+  // With Alt, some keyboards write another character than the digit on the key.
+  const digit = event.altKey ? /^Digit(\d)$/.exec(event.code)?.[1] : undefined;
+  const name = digit ?? (event.key === " " ? "Space" : event.key.length === 1 ? event.key.toUpperCase() : event.key);
   const shifted = event.shiftKey && (event.key.length > 1 || /[a-z]/i.test(event.key));
   return `${event.ctrlKey || event.metaKey ? "Ctrl+" : ""}${event.altKey ? "Alt+" : ""}${shifted ? "Shift+" : ""}${name}`;
 }

@@ -87,6 +87,8 @@ export const api = {
   /** Earlier than a revision; null: the newest. */
   history: (id: string, before: number | null) =>
     call("GET /api/sessions/{id}/history", { id }, NOTHING, before === null ? {} : { before: String(before) }),
+  documentAt: (id: string, revision: number) =>
+    call("GET /api/sessions/{id}/history/{revision}", { id, revision: String(revision) }, NOTHING),
   nameVersion: (id: string, revision: number, name: string) =>
     call("POST /api/sessions/{id}/history/versions", { id }, { revision, name }),
   returnTo: (id: string, revision: number) => call("POST /api/sessions/{id}/history/return", { id }, { revision }),

@@ -37,7 +37,7 @@ const OWN = "own";
 type Format = (typeof FORMATS)[number]["value"];
 type Depth = (typeof DEPTHS)[number]["value"];
 
-/** Saves a piece of audio as a file: format, rate, depth, channels and name are asked for, and kept for the next one. */
+/** How the last file was saved: the next one is offered the same. */
 let last: { format: Format; depth: Depth; rate: string; channels: (typeof CHANNELS)[number]["value"]; name: string } = {
   format: "wav",
   depth: "24",
@@ -46,7 +46,10 @@ let last: { format: Format; depth: Depth; rate: string; channels: (typeof CHANNE
   name: "{name}",
 };
 
-/** `from`: frame of the timeline that it begins at, where it lies on one. */
+/**
+ * Saves a piece of audio as a file: format, rate, depth, channels and name are asked for. `from`: frame of the timeline that it
+ * begins at, where it lies on one.
+ */
 export function SaveFile({
   asset,
   from,

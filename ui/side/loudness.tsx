@@ -87,6 +87,9 @@ export function Loudness() {
 }
 
 const [WIDTH, HEIGHT] = [340, 150];
+/** Below the picture stand the bars. */
+const BARS_PX = 13;
+const LEAST_BAR_PX = 34;
 const [TOP_LUFS, BOTTOM_LUFS] = [0, -48];
 const LINES = [-9, -14, -23, -36];
 const yOf = (lufs: number): number =>
@@ -98,13 +101,13 @@ function Chart() {
   const theme = useBenchView((v) => v.theme);
   const inksOf = useInks(theme);
   useEveryPicture((playback) => {
-    const c = canvas.current && prepare(canvas.current, WIDTH, HEIGHT);
+    const c = canvas.current && prepare(canvas.current, WIDTH, HEIGHT + BARS_PX);
     if (!c) return;
     const inks = inksOf(c);
     const clock = clockOf(session);
     const end = Math.max(clock.end, session.rate);
     const xOf = (frame: number) => (WIDTH * frame) / end;
-    c.clearRect(0, 0, WIDTH, HEIGHT);
+    c.clearRect(0, 0, WIDTH, HEIGHT + BARS_PX);
     c.font = inks.mono;
     c.strokeStyle = inks.rule;
     c.fillStyle = inks.soft;
@@ -116,6 +119,15 @@ function Chart() {
       c.lineTo(WIDTH, y);
       c.stroke();
       c.fillText(String(lufs).replace("-", "−"), 2, y - 3);
+    }
+    const bars = clock.meter.position(clock.tempo.toTicks(end)).bar;
+    const step = [1, 2, 4, 8, 16, 32, 64, 128].find((n) => (n * WIDTH) / bars >= LEAST_BAR_PX) ?? 256;
+    for (let bar = 1; bar <= bars; bar += step) {
+      const x = Math.round(xOf(clock.tempo.toFrames(clock.meter.barToTick(bar))));
+      c.fillStyle = inks.rule;
+      c.fillRect(x, 0, 1, HEIGHT);
+      c.fillStyle = inks.soft;
+      c.fillText(String(bar), x + 3, HEIGHT + BARS_PX - 3);
     }
     c.fillStyle = inks.ink;
     const { places } = playback.log;
@@ -132,7 +144,7 @@ function Chart() {
       ref={canvas}
       role="img"
       aria-label="Short-term loudness over the timeline, as far as it was played"
-      style={{ width: WIDTH, height: HEIGHT }}
+      style={{ width: WIDTH, height: HEIGHT + BARS_PX }}
       className="mt-1 border border-rule bg-paper"
     />
   );

@@ -6,6 +6,7 @@ import { mixOf } from "../../core/session/routing";
 import type { Action } from "../session/actions";
 import type { SessionStoreApi } from "../session/store";
 import { trackName } from "../session/track-state";
+import { recipeKey, useRecipes } from "./recipe-store";
 import type { Wanted } from "./slip-store";
 import { riddenIn, slipFor, useSlip, wantedOf } from "./slip-store";
 
@@ -81,6 +82,19 @@ export function printActions(store: SessionStoreApi, problem: (text: string) => 
         if (last) go(of(last));
       },
     },
+    ...(useRecipes.getState().list ?? []).map((recipe, place): Action => ({
+      id: `recipe-${recipe.id}`,
+      group: "Print",
+      label: `Print what is selected by the recipe “${recipe.name}”`,
+      key: recipeKey(place),
+      blocked: nothing,
+      run: () => {
+        useSlip.getState().want(recipe.slip);
+        const slip = of(useSlip.getState().wanted);
+        remember(slip);
+        go(slip);
+      },
+    })),
     {
       id: "print-mix",
       group: "Print",

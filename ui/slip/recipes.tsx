@@ -8,6 +8,7 @@ import { Button } from "../parts/button";
 import { Editable } from "../parts/editable";
 import { Floating } from "../parts/floating";
 import { Refused, api } from "../session/api";
+import { recipeKey, useRecipes } from "./recipe-store";
 import { useSlip } from "./slip-store";
 
 const failed = (error: unknown) =>
@@ -34,18 +35,10 @@ export function Recipes() {
 
 function RecipeList() {
   const { wanted, want } = useSlip();
-  const [recipes, setRecipes] = useState<readonly Recipe[] | null>(null);
+  const { list: recipes, load: read } = useRecipes();
   const [naming, setNaming] = useState(false);
-  const load = () => api.recipes().then(setRecipes, failed);
-  useEffect(() => {
-    let gone = false;
-    api.recipes().then((list) => {
-      if (!gone) setRecipes(list);
-    }, failed);
-    return () => {
-      gone = true;
-    };
-  }, []);
+  const load = () => read().catch(failed);
+  useEffect(() => void read().catch(failed), [read]);
   const save = (name: string) => {
     setNaming(false);
     if (name.trim() !== "") void api.saveRecipe(name, wanted).then(load, failed);
@@ -69,7 +62,7 @@ function RecipeList() {
         </p>
       )}
       <ul aria-label="Recipes">
-        {(recipes ?? []).map((recipe) => (
+        {(recipes ?? []).map((recipe, place) => (
           <li key={recipe.id} className="flex min-h-8 items-center gap-2 border-b border-rule">
             <div className="min-w-0 flex-1">
               <Editable
@@ -80,6 +73,11 @@ function RecipeList() {
                 className="w-full font-medium"
               />
             </div>
+            {recipeKey(place) !== null && (
+              <kbd className="figure text-[11px] text-soft" title="Prints what is selected by it">
+                {recipeKey(place)}
+              </kbd>
+            )}
             <button
               type="button"
               aria-label={`Use ${recipe.name}`}

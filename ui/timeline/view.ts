@@ -37,7 +37,8 @@ interface BenchView {
 }
 
 const FIT: LaneView = { start: 0, framesPerPixel: 0 };
-const MIN_FRAMES_PER_PIXEL = 4;
+/** A sample is two dozen pixels wide then. */
+const MIN_FRAMES_PER_PIXEL = 1 / 24;
 const fitted = (width: number, end: Frames) => (end * 1.04) / Math.max(1, width);
 
 /** Where the lanes look. Not part of the session: it is neither stored nor undone. */
