@@ -283,6 +283,11 @@ export function fadeGain(fade: Fade, into: Frames): number {
       return sin((PI / 2) * x);
     case "S":
       return 0.5 - 0.5 * cos(PI * x);
+    // Both bend as a square does: late out of silence, or early.
+    case "slow":
+      return x * x;
+    case "quick":
+      return 1 - (1 - x) * (1 - x);
   }
 }
 

@@ -27,6 +27,24 @@ export function withMoves(session: Session, moves: Slip["moves"]): Session {
   };
 }
 
+/** What was ridden becomes automation of its tracks, in place of automation of the same. */
+export function movesAsAutomation(session: Session, moves: Slip["moves"], newId: () => string): readonly Edit[] {
+  return session.tracks.flatMap((track): Edit[] => {
+    const ridden = moves.filter((m) => m.track === track.id).map((m) => m.lane);
+    const gone = track.automation.filter((a) => ridden.some((r) => sameTarget(a, r)));
+    return [
+      ...gone.map((a): Edit => ({ do: "remove", in: "automation", track: track.id, id: a.id })),
+      ...ridden.map((lane, i): Edit => ({
+        do: "add",
+        in: "automation",
+        track: track.id,
+        item: { ...lane, id: newId() },
+        index: track.automation.length - gone.length + i,
+      })),
+    ];
+  });
+}
+
 /** Whether a lane moves something that is inside a print of its track. */
 function isBaked(lane: Lane, track: Track, slip: Slip): boolean {
   if (lane.target === "param") return parted(track, slip).baked.some((d) => d.id === lane.of);

@@ -30,7 +30,7 @@ export const meterPointSchema = z.strictObject({
 
 const fadeSchema = z.strictObject({
   frames,
-  shape: z.enum(["linear", "equal power", "S"]),
+  shape: z.enum(["linear", "equal power", "S", "slow", "quick"]),
 });
 
 /** A piece of audio that a device plays or convolves with. */

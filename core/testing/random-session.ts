@@ -283,7 +283,7 @@ function audioClipsOf(kind: string, i: number, start: number): readonly Clip[] {
     start,
     frames: 30000,
     offset: 500 * i,
-    fadeOut: { frames: 4000, shape: "S" },
+    fadeOut: { frames: 4000, shape: (["S", "slow", "quick"] as const)[i % 3] ?? "S" },
   });
   switch (kind) {
     case "crossfade":

@@ -13,7 +13,7 @@ import { hashOf } from "./listen";
 
 /** Evenly spread in hundredths. */
 const hundredths = (min: number, max: number) => fc.integer({ min: min * 100, max: max * 100 }).map((v) => v / 100);
-const shapes = fc.constantFrom<FadeShape>("linear", "equal power", "S");
+const shapes = fc.constantFrom<FadeShape>("linear", "equal power", "S", "slow", "quick");
 const names = fc.oneof(
   fc.constantFrom(
     "Vox",

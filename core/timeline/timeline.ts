@@ -63,7 +63,7 @@ export interface TimelineMedia {
   readonly path: string | null;
 }
 
-export type FadeShape = "linear" | "equal power" | "S";
+export type FadeShape = "linear" | "equal power" | "S" | "slow" | "quick";
 export interface TimelineFade {
   readonly frames: Frames;
   readonly shape: FadeShape;

@@ -198,6 +198,39 @@ test("a live pass: what is ridden while it plays is in the print, the same bytes
   expect(again.result?.kind === "print" && again.result.prints[0]!.asset).toBe(first!.asset);
 });
 
+test("a live pass ends when playing stops; its moves are looked at, and kept as automation instead of being printed", async ({
+  page,
+  stemzo,
+}) => {
+  const id = await stemzo.demo((d) => few(d, ["buoy"]));
+  await stemzo.open(page, id);
+  await expect(page.locator("[data-ready]")).toBeVisible();
+  await page.keyboard.press("r");
+  await expect(page.getByRole("button", { name: "Stop (Space)" })).toHaveAttribute("data-state", "playing");
+  // What is ridden is a group's: it is in a print through it, too.
+  const group = (await stemzo.state(id)).document.tracks.find((t) => t.kind === "group")!;
+  const fader = page.getByRole("slider", { name: `Fader of ${group.name}` });
+  const box = (await fader.boundingBox())!;
+  await page.mouse.move(box.x + box.width * 0.6, box.y + box.height / 2);
+  await page.mouse.down();
+  for (let i = 1; i <= 6; i++) {
+    await page.mouse.move(box.x + box.width * (0.6 - i * 0.06), box.y + box.height / 2);
+    await page.waitForTimeout(120);
+  }
+  await page.mouse.up();
+  await page.keyboard.press("Space");
+  await slip(page).getByRole("button", { name: "look at it" }).click();
+  const moves = page.getByRole("dialog", { name: "What was ridden" });
+  await expect(moves).toContainText(`${group.name}: fader`);
+  await moves.getByRole("button", { name: "Keep as automation" }).click();
+  const lanes = async () =>
+    (await stemzo.track(id, group.id)).automation.map((a) => [a.target, a.points.length > 2] as const);
+  await expect.poll(lanes).toEqual([["fader", true]]);
+  await expect(slip(page)).not.toContainText("What was ridden");
+  await page.keyboard.press("Control+z");
+  await expect.poll(lanes).toEqual([]);
+});
+
 test("an outboard pass: in real time, pinged, lined up with the source; what works in real time only is refused otherwise", async ({
   page,
   stemzo,

@@ -115,6 +115,8 @@ function Shape({
         { value: "linear", label: "straight" },
         { value: "equal power", label: "equal power", about: "for what is not alike on both sides" },
         { value: "S", label: "S", about: "gentle at both ends" },
+        { value: "slow", label: "slow", about: "stays near silence for long" },
+        { value: "quick", label: "quick", about: "is loud soon, and gentle at the top" },
       ]}
       onChange={(shape) =>
         set("Shape of the fades", { fadeIn: { ...clip.fadeIn, shape }, fadeOut: { ...clip.fadeOut, shape } })

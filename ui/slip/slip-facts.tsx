@@ -9,6 +9,7 @@ import { Floating } from "../parts/floating";
 import { usePlayback } from "../playback/provider";
 import { barText, clockOf } from "../session/clock";
 import { useSessionParts } from "../session/provider";
+import { Ridden } from "./ridden";
 import { useSlip } from "./slip-store";
 
 /** What a print bakes and leaves live, how long and large it gets, and what to mind about it. */
@@ -54,6 +55,7 @@ export function Facts({ plan }: { readonly plan: PrintPlan }) {
       {warning && (
         <Fact term="Mind">
           <Warning warning={warning} mend={mend} />
+          {controls > 0 && <Ridden moves={plan.slip.moves} />}
           {more.length > 0 && (
             <Floating
               label="What else to mind"

@@ -330,7 +330,7 @@ class OtioReader {
 const isAudioRate = (rate: number): boolean => Number.isInteger(rate) && rate >= 8000 && rate <= 768000;
 
 const shapeIn = (value: unknown, otherwise: FadeShape): FadeShape =>
-  (["linear", "equal power", "S"] as const).find((s) => s === value) ?? otherwise;
+  (["linear", "equal power", "S", "slow", "quick"] as const).find((s) => s === value) ?? otherwise;
 
 function laneIn(lane: Loose): readonly TimelineLane[] {
   const target = (["fader", "pan", "mute", "send"] as const).find((t) => t === lane["target"]);
