@@ -8,7 +8,9 @@ import type { Floats } from "../kernels/kernels";
 const VOICES = 48;
 /** Frames of all sounds together that are kept read: a short sound is struck again and again. */
 const KEPT_FRAMES = 1 << 20;
-export const PADS = 16;
+export const PADS = 64;
+/** As many pads are seen at once. */
+export const PADS_A_BANK = 16;
 /** The note that strikes the first pad. */
 export const FIRST_PAD_NOTE = 36;
 export const LAYERS_A_PAD = 4;
@@ -32,13 +34,13 @@ function readWhole(sound: Sound): void {
 }
 
 /**
- * Drum kit: sixteen pads of up to four layers; a strike plays every layer of its pad whose velocities it lies in, from
+ * Drum kit: four banks of sixteen pads, each of up to four layers; a strike plays every layer of its pad whose velocities it lies in, from
  * start to end.
  */
 export const kit = instrument({
   type: "kit",
   name: "Kit",
-  about: "Sixteen pads of sounds, up to four layers each",
+  about: "Four banks of sixteen pads, up to four layers each",
   params: [
     fixed(centsParam("tuneCents", "Tune", -1200, 1200, 0)),
     secondsParam("ringS", "Ring", 0.02, 10, 10),

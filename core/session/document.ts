@@ -36,8 +36,8 @@ const fadeSchema = z.strictObject({
 /** A piece of audio that a device plays or convolves with. */
 export const layerSchema = z.strictObject({
   id,
-  /** Pad of a kit, 0 to 15; 0 for devices that hold one sound. */
-  pad: z.int().min(0).max(15),
+  /** Pad of a kit, from 0; 0 for devices that hold one sound. */
+  pad: z.int().min(0).max(63),
   asset: hash,
   gainDb,
   cents: z.number().min(-4800).max(4800),
@@ -56,7 +56,7 @@ export const deviceSchema = z.strictObject({
   /** The track whose signal steers this device, if it takes a key. */
   key: id.nullable(),
   /** Audio the device plays or convolves with, if it holds any. */
-  layers: z.array(layerSchema).max(64).default([]),
+  layers: z.array(layerSchema).max(256).default([]),
 });
 
 /** It stays where it is and is not heard; what lies under it is. */

@@ -1,4 +1,4 @@
-import { expect, test } from "./stemzo";
+import { expect, head, test } from "./stemzo";
 
 test("cut at the playhead, duplicate, copy, paste, remove, and the clip in numbers; every step is stored and undone", async ({
   page,
@@ -131,6 +131,23 @@ test("clips are silenced where they lie and let sound again, and repeated as oft
   const [first] = before;
   const { start, frames } = first as { start: number; frames: number };
   expect((await clips()).slice(before.length).map((c) => c.start)).toEqual([1, 2, 3].map((k) => start + k * frames));
+  await page.keyboard.press("Control+z");
+  await expect.poll(clips).toEqual(before);
+});
+
+test("a clip is cut wherever something begins in it, and sounds as before", async ({ page, stemzo }) => {
+  const id = await stemzo.demo();
+  await stemzo.open(page, id);
+  await head(page, "Rigging").click();
+  const clips = async () => (await stemzo.track(id, "rigging")).clips;
+  const before = await clips();
+  await page.keyboard.press("]");
+  while (!(await page.getByRole("group", { name: "Selected clip" }).textContent())?.includes("Rigging"))
+    await page.keyboard.press("]");
+  await page.keyboard.press("Shift+Q");
+  await expect.poll(async () => (await clips()).length).toBeGreaterThan(before.length);
+  const pieces = (await clips()).filter((c) => c.name === before[0]!.name);
+  expect(pieces.length).toBeGreaterThan(1);
   await page.keyboard.press("Control+z");
   await expect.poll(clips).toEqual(before);
 });

@@ -87,7 +87,20 @@ test("the kit: audio is carried onto a pad, leveled, tuned, its layers merged in
   await page.getByRole("menuitem", { name: /Into one sample/ }).click();
   await expect.poll(async () => (await layers(2)).length, done).toBe(1);
   await expect(slip(page)).toContainText(/sounds the same/, done);
+  // A pad is copied with all its layers, by carrying it and from the list; there are more than sixteen.
+  await kit.getByRole("button", { name: /^Pad 2,/ }).dragTo(kit.getByRole("button", { name: /^Pad 12,/ }));
+  await expect
+    .poll(async () => (await layers(11)).map((l) => [l.asset, l.softest, l.loudest, l.gainDb]))
+    .toEqual((await layers(1)).map((l) => [l.asset, l.softest, l.loudest, l.gainDb]));
+  await kit.getByRole("button", { name: /^Pads 17 to 32/ }).click();
+  await expect(kit.getByRole("button", { name: /^Pad 17,/ })).toBeVisible();
+  await kit.getByRole("button", { name: /^Pads 1 to 16/ }).click();
+  await kit.getByRole("button", { name: /^Pad 2,/ }).click();
+  await kit.getByRole("button", { name: "Copy", exact: true }).click();
+  await page.getByRole("menuitem", { name: /^pad 18 / }).click();
+  await expect.poll(async () => (await layers(17)).length).toBe((await layers(1)).length);
   // Layers that answer different strikes: it asks.
+  await kit.getByRole("button", { name: /^Pads 1 to 16/ }).click();
   await kit.getByRole("button", { name: /^Pad 1,/ }).click();
   await kit.getByRole("button", { name: "Merge layers" }).click();
   await expect(page.getByRole("menuitem")).toHaveCount(2);

@@ -97,7 +97,15 @@ const sent = (paths: readonly string[]) =>
 async function mended(paths: readonly string[], where: string) {
   const files = sent(paths);
   const { judged } = await asked<"judge">({ kind: "judge", files, candidate: "files", mix: null });
-  const made = await asked<"mend">({ kind: "mend", files, candidate: "files", name: "", bpm: null, judged, handOn: true });
+  const made = await asked<"mend">({
+    kind: "mend",
+    files,
+    candidate: "files",
+    name: "",
+    bpm: null,
+    judged,
+    handOn: true,
+  });
   await over(at, made.export ?? "");
   const handoff = await proven(at, made.export ?? "");
   const out = join(where, "out");

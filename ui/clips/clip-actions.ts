@@ -5,6 +5,7 @@ import type { Edit } from "../../core/session/edits";
 import type { ClipRef } from "../../core/session/move-clips";
 import { clipsOf, moveClips } from "../../core/session/move-clips";
 import { nestClips, unnestClip } from "../../core/session/nest-edits";
+import { onsetsInClip, sliceClip } from "../../core/session/slice";
 import { putAside } from "../../core/session/take-edits";
 import type { Checked } from "../../core/session/problem";
 import type { Frames } from "../../core/units";
@@ -14,6 +15,7 @@ import { clockOf } from "../session/clock";
 import type { SessionStoreApi } from "../session/store";
 import type { Grip } from "./gestures";
 import { dragEdit, dragged } from "./gestures";
+import { onsetsNow } from "../timeline/onsets";
 import { stepped } from "../timeline/step";
 import { askRepeat } from "./repeat";
 
@@ -144,6 +146,20 @@ export function clipActions(
       times === 1 ? `Duplicate ${name}` : `Repeat ${name} ${times} times`,
     );
   };
+  const slice = async () => {
+    if (main?.clip.kind !== "audio") return problem("Only clips of audio are cut at what begins in them.");
+    const { clip, track } = main;
+    const onsets = await onsetsNow(clip.asset);
+    if (onsets === null) return problem("The server cannot be reached: nothing was cut.");
+    const now = store.getState().session;
+    const frames = now.assets.find((a) => a.id === clip.asset)?.frames ?? 0;
+    const ref = { track: track.id, clip: clip.id };
+    const made = sliceClip(now, ref, onsetsInClip(clip, onsets, frames), clock.tempo, newId);
+    if (!made.ok) return refuse(made);
+    const { edits, pieces } = made.value;
+    if (edit(`Cut ${clip.name || "a clip"} into ${pieces.length} where sounds begin`, edits))
+      selectClips(pieces.map((id) => ({ track: track.id, clip: id })));
+  };
   const cutHere = () => {
     const at = playhead();
     const edits: Edit[] = [];
@@ -252,6 +268,7 @@ export function clipActions(
       if (made.ok) edit(`Crossfade into ${main.clip.name || "a clip"}`, made.value);
       else refuse(made);
     }),
+    action("clip-slice", "Cut the clip wherever something begins in it", "Shift+Q", () => void slice()),
     action("clip-nest", "Put the clips into a nest", "G", () => {
       if (!main) return;
       const made = nestClips(

@@ -1,11 +1,11 @@
 "use client";
 
-import { Play, Plus } from "lucide-react";
+import { Copy, Play, Plus } from "lucide-react";
 import { DropdownMenu } from "radix-ui";
 import { useState, type DragEvent, type ReactNode } from "react";
 import { toast } from "sonner";
 import { declarationOf } from "../../core/devices/catalogue";
-import { FIRST_PAD_NOTE, LAYERS_A_PAD, PADS, kit } from "../../core/devices/kit";
+import { FIRST_PAD_NOTE, LAYERS_A_PAD, PADS, PADS_A_BANK, kit } from "../../core/devices/kit";
 import { layersOf } from "../../core/printing/members/pad";
 import type { Device, Layer, Session, Track } from "../../core/session/document";
 import { Button } from "../parts/button";
@@ -30,6 +30,7 @@ export function KitEditor({ track, device }: { readonly track: Track; readonly d
   const { session, edit } = useSessionParts((s) => ({ session: s.session, edit: s.edit }));
   const padded = device.type === kit.type;
   const [chosen, setChosen] = useState(() => (padded ? (device.layers[0]?.pad ?? 0) : 0));
+  const [bank, setBank] = useState(() => Math.floor(chosen / PADS_A_BANK));
   const most = padded ? LAYERS_A_PAD : (declarationOf(device.type)?.layers ?? 0);
   const nameOf = (asset: string) => session.assets.find((a) => a.id === asset)?.name ?? "audio that is gone";
   const put = (label: string, layers: readonly Layer[]) =>
@@ -45,28 +46,51 @@ export function KitEditor({ track, device }: { readonly track: Track; readonly d
       { id: crypto.randomUUID(), pad, asset, gainDb: 0, cents: 0, softest: 1, loudest: 127 },
     ]);
   };
+  /** All layers of a pad, with their levels, tunings and velocities, onto another one. */
+  const copy = (from: number, to: number) => {
+    const own = layersOf(device, from);
+    if (from === to || own.length === 0) return;
+    if (layersOf(device, to).length + own.length > most)
+      return void toast.error(`Pad ${to + 1} has no room for ${own.length} more layers.`);
+    setChosen(to);
+    put(`Copy pad ${from + 1} onto pad ${to + 1}`, [
+      ...device.layers,
+      ...own.map((l) => ({ ...l, id: crypto.randomUUID(), pad: to })),
+    ]);
+  };
   const layers = layersOf(device, chosen);
   return (
     <div
       className={`grid h-full ${padded ? "grid-cols-[300px_minmax(0,1fr)_232px]" : "grid-cols-[minmax(0,1fr)_232px]"}`}
     >
       {padded && (
-        <div
-          role="group"
-          aria-label={`Pads of ${trackName(track)}`}
-          className="grid grid-cols-4 grid-rows-4 gap-1 border-r border-rule p-2"
-        >
-          {Array.from({ length: PADS }, (_, pad) => (
-            <Pad
-              key={pad}
-              pad={pad}
-              layers={layersOf(device, pad)}
-              name={nameOf}
-              chosen={pad === chosen}
-              onChoose={() => setChosen(pad)}
-              onDrop={(asset) => add(pad, asset)}
-            />
-          ))}
+        <div className="grid min-h-0 grid-rows-[auto_minmax(0,1fr)] border-r border-rule">
+          <Banks
+            bank={bank}
+            filled={new Set(device.layers.map((l) => Math.floor(l.pad / PADS_A_BANK)))}
+            onBank={(b) => {
+              setBank(b);
+              setChosen(b * PADS_A_BANK + (chosen % PADS_A_BANK));
+            }}
+          />
+          <div
+            role="group"
+            aria-label={`Pads of ${trackName(track)}`}
+            className="grid grid-cols-4 grid-rows-4 gap-1 p-2 pt-1"
+          >
+            {Array.from({ length: PADS_A_BANK }, (_, k) => bank * PADS_A_BANK + k).map((pad) => (
+              <Pad
+                key={pad}
+                pad={pad}
+                layers={layersOf(device, pad)}
+                name={nameOf}
+                chosen={pad === chosen}
+                onChoose={() => setChosen(pad)}
+                onDrop={(asset) => add(pad, asset)}
+                onCopy={(from) => copy(from, pad)}
+              />
+            ))}
+          </div>
         </div>
       )}
       <Dropped onDrop={(asset) => add(chosen, asset)} className="min-w-0 overflow-y-auto px-3 py-1.5">
@@ -93,6 +117,32 @@ export function KitEditor({ track, device }: { readonly track: Track; readonly d
           <Button kind="quiet" disabled={layers.length === 0} onClick={() => void strike(layers)}>
             <Play size={12} fill="currentColor" aria-hidden /> Hear {padded ? "the pad" : "it"}
           </Button>
+          {padded && layers.length > 0 && (
+            <Menu
+              label="Copy the pad onto"
+              trigger={
+                <DropdownMenu.Trigger asChild>
+                  <Button kind="quiet">
+                    <Copy size={12} aria-hidden /> Copy
+                  </Button>
+                </DropdownMenu.Trigger>
+              }
+            >
+              {Array.from({ length: PADS }, (_, pad) => pad)
+                .filter((pad) => pad !== chosen && layersOf(device, pad).length + layers.length <= most)
+                .slice(0, 2 * PADS_A_BANK)
+                .map((pad) => (
+                  <MenuItem key={pad} onSelect={() => copy(chosen, pad)}>
+                    pad {pad + 1}
+                    <span className="text-xs text-soft">
+                      {layersOf(device, pad)
+                        .map((l) => nameOf(l.asset))
+                        .join(", ") || "empty"}
+                    </span>
+                  </MenuItem>
+                ))}
+            </Menu>
+          )}
           {padded && <Merge track={track} device={device} pad={chosen} layers={layers} />}
           <Menu
             label="Add a layer"
@@ -206,15 +256,18 @@ function Pieces({
 /** A place that takes a piece of the shelf. */
 function Dropped({
   onDrop,
+  onPad,
   className,
   children,
 }: {
   readonly onDrop: (asset: string) => void;
+  readonly onPad?: (pad: number) => void;
   readonly className: string;
   readonly children: ReactNode;
 }) {
   const [over, setOver] = useState(false);
-  const takes = (e: DragEvent) => e.dataTransfer.types.includes(ASSET_DRAG);
+  const takes = (e: DragEvent) =>
+    e.dataTransfer.types.includes(ASSET_DRAG) || (onPad !== undefined && e.dataTransfer.types.includes(PAD_DRAG));
   return (
     <div
       className={`${className} ${over ? "bg-spot-wash outline-2 -outline-offset-2 outline-spot" : ""}`}
@@ -227,6 +280,11 @@ function Dropped({
       onDrop={(e) => {
         setOver(false);
         const asset = e.dataTransfer.getData(ASSET_DRAG);
+        const pad = e.dataTransfer.getData(PAD_DRAG);
+        if (pad !== "" && onPad) {
+          e.preventDefault();
+          return onPad(Number(pad));
+        }
         if (asset === "") return;
         e.preventDefault();
         e.stopPropagation();
@@ -238,6 +296,38 @@ function Dropped({
   );
 }
 
+/** The banks of pads; one that has sounds is marked. */
+function Banks({
+  bank,
+  filled,
+  onBank,
+}: {
+  readonly bank: number;
+  readonly filled: ReadonlySet<number>;
+  readonly onBank: (bank: number) => void;
+}) {
+  return (
+    <div role="group" aria-label="Banks of pads" className="flex gap-1 px-2 pt-1.5">
+      {Array.from({ length: PADS / PADS_A_BANK }, (_, b) => (
+        <button
+          key={b}
+          type="button"
+          aria-pressed={b === bank}
+          aria-label={`Pads ${b * PADS_A_BANK + 1} to ${(b + 1) * PADS_A_BANK}${filled.has(b) ? "" : ", empty"}`}
+          onClick={() => onBank(b)}
+          className={`figure min-h-6 flex-1 border-b-2 text-[11px] ${b === bank ? "border-ink font-semibold" : "border-rule text-soft hover:text-ink"}`}
+        >
+          {b * PADS_A_BANK + 1}–{(b + 1) * PADS_A_BANK}
+          {filled.has(b) && <span aria-hidden className="ml-1 inline-block size-[5px] bg-current align-middle" />}
+        </button>
+      ))}
+    </div>
+  );
+}
+
+/** What a carried pad is called. */
+const PAD_DRAG = "application/x-stemzo-pad";
+
 interface PadProps {
   readonly pad: number;
   readonly layers: readonly Layer[];
@@ -245,15 +335,27 @@ interface PadProps {
   readonly chosen: boolean;
   readonly onChoose: () => void;
   readonly onDrop: (asset: string) => void;
+  /** A pad was carried here. */
+  readonly onCopy: (from: number) => void;
 }
 
 /** One pad: its number, what it plays first, and a stroke for each layer. */
-function Pad({ pad, layers, name, chosen, onChoose, onDrop }: PadProps) {
+function Pad({ pad, layers, name, chosen, onChoose, onDrop, onCopy }: PadProps) {
   const [first] = layers;
   return (
-    <Dropped onDrop={onDrop} className="grid">
+    <Dropped onDrop={onDrop} onPad={onCopy} className="grid">
       <button
         type="button"
+        draggable={layers.length > 0}
+        onDragStart={(e) => {
+          e.dataTransfer.setData(PAD_DRAG, String(pad));
+          e.dataTransfer.effectAllowed = "copy";
+        }}
+        title={
+          layers.length > 0
+            ? `${layers.map((l) => name(l.asset)).join(", ")}. Carry it onto another pad to copy it`
+            : undefined
+        }
         aria-pressed={chosen}
         onClick={onChoose}
         aria-label={`Pad ${pad + 1}, ${layers.length === 0 ? "empty" : `${layers.length} ${layers.length === 1 ? "layer" : "layers"}: ${layers.map((l) => name(l.asset)).join(", ")}`}`}
