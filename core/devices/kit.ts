@@ -34,8 +34,8 @@ function readWhole(sound: Sound): void {
 }
 
 /**
- * Drum kit: four banks of sixteen pads, each of up to four layers; a strike plays every layer of its pad whose velocities it lies in, from
- * start to end.
+ * Drum kit: four banks of sixteen pads, each of up to four layers; a strike plays every layer of its pad whose
+ * velocities it lies in, from start to end.
  */
 export const kit = instrument({
   type: "kit",

@@ -87,6 +87,36 @@ export function moveClips(
   return { edits, refs: moved };
 }
 
+/** Copies of clips where moving would put them; the clips themselves stay. */
+export function copyClips(
+  session: Session,
+  refs: readonly ClipRef[],
+  by: Frames,
+  rows: number,
+  tempo: TempoMap,
+  newId: () => string,
+): { readonly edits: readonly Edit[]; readonly refs: readonly ClipRef[] } {
+  const clips = clipsOf(session, refs);
+  const shift = heldShift(
+    clips.map((c) => c.clip),
+    by,
+    tempo,
+  );
+  const across = rows !== 0 && rowsFit(session, refs, rows) ? rows : 0;
+  const added = new Map<string, number>();
+  const made: ClipRef[] = [];
+  const edits = clips.map(({ track, clip }): Edit => {
+    const onto = session.tracks[session.tracks.indexOf(track) + across] ?? track;
+    const count = added.get(onto.id) ?? 0;
+    added.set(onto.id, count + 1);
+    const id = newId();
+    made.push({ track: onto.id, clip: id });
+    const item = { ...shifted(clip, shift, tempo), id };
+    return { do: "add", in: "clips", track: onto.id, item, index: onto.clips.length + count };
+  });
+  return { edits, refs: made };
+}
+
 /** The clips that lie in a stretch of some tracks, be it only in part. */
 export const clipsWithin = (
   session: Session,

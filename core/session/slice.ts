@@ -22,9 +22,9 @@ export function onsetsInClip(clip: AudioClip, onsets: readonly Frames[], assetFr
 }
 
 /**
- * Cuts a clip of audio at every one of some frames, so that the track sounds as before: what cannot be cut without being
- * heard (inside a fade, under another clip) stays whole. Answers with the edits and the pieces, the clip itself first.
- * Refuses where nothing can be cut.
+ * Cuts a clip of audio at every one of some frames, so that the track sounds as before: what cannot be cut without
+ * being heard (inside a fade, under another clip) stays whole. Answers with the edits and the pieces, the clip itself
+ * first. Refuses where nothing can be cut.
  */
 export function sliceClip(
   session: Session,

@@ -1,4 +1,4 @@
-import { expect, head, test } from "./stemzo";
+import { clipBox, expect, head, test } from "./stemzo";
 
 test("cut at the playhead, duplicate, copy, paste, remove, and the clip in numbers; every step is stored and undone", async ({
   page,
@@ -141,13 +141,41 @@ test("a clip is cut wherever something begins in it, and sounds as before", asyn
   await head(page, "Rigging").click();
   const clips = async () => (await stemzo.track(id, "rigging")).clips;
   const before = await clips();
-  await page.keyboard.press("]");
-  while (!(await page.getByRole("group", { name: "Selected clip" }).textContent())?.includes("Rigging"))
-    await page.keyboard.press("]");
+  const { tracks } = (await stemzo.state(id)).document;
+  const above = tracks
+    .slice(
+      0,
+      tracks.findIndex((t) => t.id === "rigging"),
+    )
+    .flatMap((t) => t.clips).length;
+  for (let k = 0; k <= above; k++) await page.keyboard.press("]");
   await page.keyboard.press("Shift+Q");
   await expect.poll(async () => (await clips()).length).toBeGreaterThan(before.length);
   const pieces = (await clips()).filter((c) => c.name === before[0]!.name);
   expect(pieces.length).toBeGreaterThan(1);
   await page.keyboard.press("Control+z");
   await expect.poll(clips).toEqual(before);
+});
+
+test("a clip that is carried with Ctrl held leaves a copy where it is let go", async ({ page, stemzo }) => {
+  const id = await stemzo.demo();
+  await stemzo.open(page, id);
+  const clips = async () => (await stemzo.track(id, "buoy")).clips;
+  const before = await clips();
+  const state = await stemzo.state(id);
+  const row = state.document.tracks.findIndex((t) => t.id === "buoy");
+  const first = before[0] as { start: number; frames: number };
+  const box = await clipBox(page, state, row, first.start, first.start + first.frames);
+  const x = (box.x + box.right) / 2;
+  await page.mouse.move(x, box.y + 4);
+  await page.mouse.down();
+  await page.keyboard.down("Control");
+  await page.mouse.move(x + 60, box.y + 4, { steps: 4 });
+  await page.mouse.up();
+  await page.keyboard.up("Control");
+  await expect.poll(async () => (await clips()).length).toBe(before.length + 1);
+  const made = (await clips()).at(-1)!;
+  expect(made.start).toBeGreaterThan(before[0]!.start);
+  expect({ ...made, id: "", start: 0 }).toEqual({ ...before[0], id: "", start: 0 });
+  expect((await clips()).slice(0, before.length)).toEqual(before);
 });

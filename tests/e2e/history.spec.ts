@@ -108,3 +108,24 @@ test("a meter tells the loudness of the mix or a group while it plays, and draws
   await page.getByRole("option").nth(1).click();
   await expect(value("integrated")).toHaveText("–");
 });
+
+test("phrases are listed by name with where they are placed; a press goes there", async ({ page, stemzo }) => {
+  const id = await stemzo.demo((d) => few(d, ["harp"]));
+  await stemzo.open(page, id);
+  await page.keyboard.press("Shift+U");
+  const sheet = page.getByRole("complementary", { name: "Phrases" });
+  const { document } = await stemzo.state(id);
+  const clip = document.tracks.find((t) => t.id === "harp")!.clips.find((c) => c.kind === "notes")!;
+  const phrase = document.phrases.find((p) => clip.kind === "notes" && p.id === clip.phrase)!;
+  const row = sheet.getByRole("listitem").filter({ hasText: phrase.name });
+  await row
+    .getByRole("button", { name: /^Plucked line/ })
+    .nth(1)
+    .click();
+  await expect(page.getByRole("timer", { name: "Playhead" })).not.toContainText("1.1.000");
+  await expect(page.getByRole("group", { name: "Selected clip" })).toBeVisible();
+  await row.getByRole("button", { name: `Phrase ${phrase.name}: ${phrase.name}. Rename` }).dblclick();
+  await page.getByRole("textbox", { name: `Phrase ${phrase.name}` }).fill("Tide line");
+  await page.keyboard.press("Enter");
+  await expect.poll(async () => (await stemzo.state(id)).document.phrases.map((p) => p.name)).toContain("Tide line");
+});

@@ -182,6 +182,14 @@ export function Frame({ children }: { readonly children: ReactNode }) {
         run: () => useSideSheet.getState().open("results"),
       },
       {
+        id: "phrases",
+        group: "Session",
+        label: "Phrases, and where they are placed",
+        key: "Shift+U",
+        blocked: null,
+        run: () => useSideSheet.getState().open("phrases"),
+      },
+      {
         id: "loudness",
         group: "Session",
         label: "Loudness meter",

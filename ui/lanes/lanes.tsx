@@ -6,7 +6,7 @@ import { useRouter } from "next/navigation";
 import { toast } from "sonner";
 import { clipSpan } from "../../core/session/clips";
 import type { Clip } from "../../core/session/document";
-import { clipsOf, clipsWithin, heldShift, moveClips, rowsFit, shifted } from "../../core/session/move-clips";
+import { clipsOf, clipsWithin, heldShift, copyClips, moveClips, rowsFit, shifted } from "../../core/session/move-clips";
 import { takesAudio } from "../../core/session/import";
 import { ASSET_DRAG } from "../shelf/piece";
 import { useImport } from "../import/store";
@@ -243,7 +243,7 @@ export function Lanes({ width, height, rowHeight, scroller }: Props) {
         ...NOTHING,
         clips: new Map(clips.map((c) => [c.id, shifted(c, shift, clock.tempo)])),
         rows: rows !== 0 && rowsFit(session, hold.refs, rows) ? rows : 0,
-        says: barText(clock, clipSpan(after, clock.tempo).from),
+        says: `${barText(clock, clipSpan(after, clock.tempo).from)}${event.ctrlKey || event.metaKey ? ", a copy" : ""}`,
       });
     },
     end(event) {
@@ -293,8 +293,11 @@ export function Lanes({ width, height, rowHeight, scroller }: Props) {
       const { after, by, rows } = carried(hold, event);
       const name = hold.refs.length > 1 ? `${hold.refs.length} clips` : hold.drag.clip.name || "a clip";
       if (hold.drag.grip === "move") {
-        const made = moveClips(session, hold.refs, by, rows, clock.tempo);
-        if (edit(`Move ${name}`, made.edits)) selectClips(made.refs);
+        const copies = event.ctrlKey || event.metaKey;
+        const made = copies
+          ? copyClips(session, hold.refs, by, rows, clock.tempo, () => crypto.randomUUID())
+          : moveClips(session, hold.refs, by, rows, clock.tempo);
+        if (edit(`${copies ? "Copy" : "Move"} ${name}`, made.edits)) selectClips(made.refs);
         return;
       }
       const { grip, clip, track } = hold.drag;

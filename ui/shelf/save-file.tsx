@@ -47,8 +47,8 @@ let last: { format: Format; depth: Depth; rate: string; channels: (typeof CHANNE
 };
 
 /**
- * Saves a piece of audio as a file: format, rate, depth, channels and name are asked for. `from`: frame of the timeline that it
- * begins at, where it lies on one.
+ * Saves a piece of audio as a file: format, rate, depth, channels and name are asked for. `from`: frame of the timeline
+ * that it begins at, where it lies on one.
  */
 export function SaveFile({
   asset,

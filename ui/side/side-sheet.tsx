@@ -4,11 +4,17 @@ import { X } from "lucide-react";
 import { useEffect } from "react";
 import { HistoryLeaf } from "./history";
 import { Loudness } from "./loudness";
+import { Phrases } from "./phrases";
 import { Results } from "./results";
 import { useSideSheet } from "./store";
 import type { Leaf } from "./store";
 
-const LEAVES: Readonly<Record<Leaf, string>> = { history: "History", results: "Results", loudness: "Loudness" };
+const LEAVES: Readonly<Record<Leaf, string>> = {
+  history: "History",
+  results: "Results",
+  loudness: "Loudness",
+  phrases: "Phrases",
+};
 
 /** A sheet at the side of every screen: what was done, what came of it, and how loud it is. */
 export function SideSheet() {
@@ -31,14 +37,14 @@ export function SideSheet() {
       aria-label={LEAVES[leaf]}
       className="fixed top-[44px] right-0 bottom-0 z-40 grid w-[372px] grid-rows-[auto_minmax(0,1fr)] border-l border-ink bg-lift text-ink shadow-[-4px_0_0_var(--rule)]"
     >
-      <header className="flex items-end gap-5 border-b border-ink px-4 pt-3">
-        {(["history", "results", "loudness"] as const).map((l) => (
+      <header className="flex items-end gap-4 border-b border-ink px-4 pt-3">
+        {(["history", "results", "loudness", "phrases"] as const).map((l) => (
           <button
             key={l}
             type="button"
             aria-pressed={l === leaf}
             onClick={() => l !== leaf && open(l)}
-            className={`-mb-px border-b-2 pb-1.5 text-lg font-semibold ${l === leaf ? "border-ink" : "border-transparent text-soft hover:text-ink"}`}
+            className={`-mb-px border-b-2 pb-1.5 text-[15px] font-semibold ${l === leaf ? "border-ink" : "border-transparent text-soft hover:text-ink"}`}
           >
             {LEAVES[l]}
           </button>
@@ -54,7 +60,15 @@ export function SideSheet() {
           <X size={15} aria-hidden />
         </button>
       </header>
-      {leaf === "history" ? <HistoryLeaf /> : leaf === "results" ? <Results /> : <Loudness />}
+      {leaf === "history" ? (
+        <HistoryLeaf />
+      ) : leaf === "results" ? (
+        <Results />
+      ) : leaf === "loudness" ? (
+        <Loudness />
+      ) : (
+        <Phrases />
+      )}
     </aside>
   );
 }

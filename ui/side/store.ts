@@ -1,6 +1,6 @@
 import { create } from "zustand";
 
-export type Leaf = "history" | "results" | "loudness";
+export type Leaf = "history" | "results" | "loudness" | "phrases";
 
 /** Which leaf of the side sheet is open; null: none is. */
 interface SideSheet {
