@@ -216,6 +216,25 @@ test("inside a nest clips are moved and removed where they sound; frozen audio i
   await nest.getByRole("textbox", { name: "Gain of the clip, dB" }).fill("-4");
   await page.keyboard.press("Enter");
   await expect.poll(async () => (await children())[1]!.gainDb).toBe(-4);
+  // Silenced, cut, pasted, faded into the one before: inside as anywhere.
+  const silent = async () => (await children()).map((c) => c.muted);
+  await nest.getByRole("button", { name: "Silence it" }).click();
+  await expect.poll(silent).toEqual([false, true, false]);
+  await nest.getByRole("img", { name: /^What is in the nest/ }).focus();
+  await page.keyboard.press("q");
+  await expect.poll(silent).toEqual([false, false, false]);
+  const top = (await stemzo.track(id, "buoy")).clips[0] as { start: number; offset: number };
+  const second = (await children())[1] as { start: number; frames: number };
+  const rate = (await stemzo.state(id)).document.rate;
+  for (let s = 0; s * rate < top.start - top.offset + second.start + rate / 2; s += 0.625)
+    await page.keyboard.press(".");
+  await page.keyboard.press("Control+c");
+  await page.keyboard.press("Control+v");
+  await expect.poll(async () => (await children()).length).toBe(4);
+  await page.keyboard.press("v");
+  await page.keyboard.press("Control+z");
+  await expect.poll(async () => (await children()).length).toBe(3);
+  await list.getByRole("button").nth(1).click();
   await nest.getByRole("button", { name: /^Remove .* from the nest$/ }).click();
   await expect.poll(async () => (await children()).length).toBe(2);
   await page.keyboard.press("e");

@@ -2,11 +2,17 @@
 
 import { usePull } from "../parts/pull";
 import { ChevronLeft, Copy, Trash2 } from "lucide-react";
+import { create } from "zustand";
 import { useEffect, useMemo, useRef, useState, type KeyboardEvent, type MouseEvent, type PointerEvent } from "react";
 import type { PatchOf } from "../../core/session/records";
 import type { AudioClip, Clip, NestClip, Session, Track } from "../../core/session/document";
 import { isPlaced } from "../../core/session/clips";
-import { nestAt, withChildren } from "../../core/session/inside-nest";
+import { toast } from "sonner";
+import { crossfade, splitClip } from "../../core/session/clip-edits";
+import type { Edit } from "../../core/session/edits";
+import { childrenAfter, nestAt, trackInside, withChildren } from "../../core/session/inside-nest";
+import type { Checked } from "../../core/session/problem";
+import { usePlaybackStore } from "../playback/provider";
 import { Button } from "../parts/button";
 import { barText, clockOf } from "../session/clock";
 import { useSessionParts } from "../session/provider";
@@ -42,6 +48,8 @@ export function NestEditor({
   readonly width: number;
 }) {
   const { session, edit } = useSessionParts((s) => ({ session: s.session, edit: s.edit }));
+  const playback = usePlaybackStore();
+  const copiedChild = useCopied((s) => s.child);
   const [path, setPath] = useState<readonly string[]>([]);
   const [chosen, setChosen] = useState<string | null>(null);
   const found = nestAt(top, path) ?? nestAt(top, []);
@@ -77,6 +85,57 @@ export function NestEditor({
     setChosen(null);
   };
   const clock = clockOf(session);
+  const inner = trackInside(track, nest, shift);
+  const innerChild = inner.clips.find((c) => c.id === child?.id);
+  /** What is done to clips anywhere, done to those inside. */
+  const within = (label: string, made: Checked<readonly Edit[]>, choose: string | null = chosen) => {
+    if (!made.ok) return void toast.error(`${made.problems[0]?.what ?? "That is not possible"}.`);
+    if (put(label, childrenAfter(nest, shift, made.value))) setChosen(choose);
+  };
+  const tools: Readonly<Record<NestTool, { readonly label: string; readonly can: boolean; readonly run: () => void }>> =
+    {
+      k: {
+        label: "Cut at the playhead",
+        can: innerChild !== undefined,
+        run: () => {
+          if (!innerChild) return;
+          const id = crypto.randomUUID();
+          const at = Math.round(playback.getState().position());
+          within(`Cut ${innerChild.name || "a clip"} in two`, splitClip(inner, innerChild, at, clock.tempo, id), id);
+        },
+      },
+      v: {
+        label: "Crossfade with the one before",
+        can: innerChild !== undefined,
+        run: () => {
+          if (!innerChild) return;
+          const frames = Math.round(CROSSFADE_S * session.rate);
+          const made = crossfade({ ...session, tracks: [inner] }, inner, innerChild, frames);
+          within(`Crossfade into ${innerChild.name || "a clip"}`, made);
+        },
+      },
+      q: {
+        label: child?.muted ? "Let it sound again" : "Silence it",
+        can: child !== null,
+        run: () =>
+          child &&
+          change(`${child.muted ? "Let sound" : "Silence"} ${child.name || "a clip"}`, child.id, {
+            muted: !child.muted,
+          }),
+      },
+      c: { label: "Copy", can: child !== null, run: () => useCopied.setState({ child }) },
+      p: {
+        label: "Paste at the playhead",
+        can: copiedChild !== null,
+        run: () => {
+          if (!copiedChild) return;
+          const id = crypto.randomUUID();
+          const start = Math.max(0, Math.round(playback.getState().position()) - shift);
+          if (put(`Paste ${copiedChild.name || "a clip"}`, [...nest.children, { ...copiedChild, id, start }]))
+            setChosen(id);
+        },
+      },
+    };
   return (
     <Columns
       lanes={width}
@@ -132,6 +191,7 @@ export function NestEditor({
           onChange={change}
           onRemove={remove}
           onOpen={open}
+          onTool={(tool) => tools[tool].can && tools[tool].run()}
         />
       }
       right={
@@ -157,6 +217,7 @@ export function NestEditor({
                 <Trash2 size={13} aria-hidden />
               </Button>
             </div>
+            <Tools tools={tools} />
             <div className="flex flex-wrap items-center gap-x-3 gap-y-1.5">
               <ClipNumbers
                 clip={child}
@@ -166,14 +227,57 @@ export function NestEditor({
             </div>
           </div>
         ) : (
-          <p className="text-soft">
-            Drag a clip to move it, its edges to trim it, its corners to fade it. The nest itself stays where it is and
-            as long as it is.
-          </p>
+          <div className="grid gap-2">
+            <p className="text-soft">
+              Drag a clip to move it, its edges to trim it, its corners to fade it. The nest itself stays where it is
+              and as long as it is.
+            </p>
+            {copiedChild && <Tools tools={tools} />}
+          </div>
         )
       }
     />
   );
+}
+
+/** Keys of what can be done inside a nest; copying and pasting want Ctrl, as everywhere. */
+type NestTool = "k" | "v" | "q" | "c" | "p";
+const TOOL_KEYS: Readonly<Record<NestTool, string>> = { k: "K", v: "V", q: "Q", c: "Ctrl+C", p: "Ctrl+V" };
+/** How long a crossfade is where two clips only touch. */
+const CROSSFADE_S = 0.02;
+/** The clip that was copied out of a nest last, of this page alone. */
+const useCopied = create<{ readonly child: Child | null }>()(() => ({ child: null }));
+
+function Tools({
+  tools,
+}: {
+  readonly tools: Readonly<
+    Record<NestTool, { readonly label: string; readonly can: boolean; readonly run: () => void }>
+  >;
+}) {
+  return (
+    <div role="group" aria-label="What can be done inside" className="flex flex-wrap gap-1">
+      {(Object.keys(TOOL_KEYS) as NestTool[]).map((tool) => (
+        <Button
+          key={tool}
+          kind="plain"
+          disabled={!tools[tool].can}
+          title={`${tools[tool].label} (${TOOL_KEYS[tool]})`}
+          onClick={tools[tool].run}
+          className="!min-h-6 !px-1.5 !text-[11.5px]"
+        >
+          {tools[tool].label}
+        </Button>
+      ))}
+    </div>
+  );
+}
+
+/** Which tool a key stands for; null: none. */
+function toolOf(event: KeyboardEvent): NestTool | null {
+  const key = event.key.toLowerCase();
+  if (event.ctrlKey || event.metaKey) return key === "c" ? "c" : key === "v" ? "p" : null;
+  return key === "k" || key === "v" || key === "q" ? key : null;
 }
 
 interface PictureProps {
@@ -188,10 +292,23 @@ interface PictureProps {
   readonly onChange: (label: string, id: string, patch: PatchOf<"clips">) => void;
   readonly onRemove: (id: string) => void;
   readonly onOpen: (child: Child | undefined) => void;
+  readonly onTool: (tool: NestTool) => void;
 }
 
 /** The children drawn as a lane of their own; the same hands and handles as on the lanes. */
-function Picture({ session, track, nest, shift, width, chosen, onChoose, onChange, onRemove, onOpen }: PictureProps) {
+function Picture({
+  session,
+  track,
+  nest,
+  shift,
+  width,
+  chosen,
+  onChoose,
+  onChange,
+  onRemove,
+  onOpen,
+  onTool,
+}: PictureProps) {
   const canvas = useRef<HTMLCanvasElement>(null);
   const bench = useBenchView();
   const settings = useBenchSettings();
@@ -215,9 +332,7 @@ function Picture({ session, track, nest, shift, width, chosen, onChoose, onChang
   const inner = useMemo(
     (): Session => ({
       ...session,
-      tracks: [
-        { ...track, frozen: null, parked: false, clips: nest.children.map((c) => ({ ...c, start: c.start + shift })) },
-      ],
+      tracks: [trackInside(track, nest, shift)],
     }),
     [session, track, nest, shift],
   );
@@ -282,7 +397,9 @@ function Picture({ session, track, nest, shift, width, chosen, onChoose, onChang
   };
   const step = (event: KeyboardEvent) => {
     const child = nest.children.find((c) => c.id === chosen);
-    if (event.key === "Delete" && child) onRemove(child.id);
+    const tool = toolOf(event);
+    if (tool !== null) onTool(tool);
+    else if (event.key === "Delete" && child) onRemove(child.id);
     else if ((event.key === "ArrowLeft" || event.key === "ArrowRight") && child) {
       const to = stepped(clock, child.start + shift, event.key === "ArrowRight" ? 1 : -1);
       onChange(`Move ${child.name || "a clip"}`, child.id, { start: Math.max(0, to - shift) });

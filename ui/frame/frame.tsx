@@ -5,7 +5,8 @@ import Link from "next/link";
 import { usePathname, useRouter } from "next/navigation";
 import { useEffect, useLayoutEffect, useMemo, useState, useSyncExternalStore, type ReactNode } from "react";
 import { toast } from "sonner";
-import { useBenchView } from "../timeline/view";
+import { shownView, useBenchView, xOf } from "../timeline/view";
+import type { Frames } from "../../core/units";
 import { Editable } from "../parts/editable";
 import type { Action } from "../session/actions";
 import { keyOf, sessionActions } from "../session/actions";
@@ -49,6 +50,13 @@ export function toggleTheme(): void {
   document.documentElement.dataset["theme"] = next;
   localStorage.setItem("stemzo-theme", next);
   useBenchView.getState().inked();
+}
+
+/** Zooms around the playhead where it is seen, else around the middle of what is. */
+function zoomBy(factor: number, playhead: Frames): void {
+  const bench = useBenchView.getState();
+  const x = xOf(shownView(bench), playhead);
+  bench.zoom(factor, x >= 0 && x <= bench.width ? x : undefined);
 }
 
 /** The strip at the top, the screen below, and what can be reached from everywhere: palette, keys, jobs. */
@@ -128,7 +136,7 @@ export function Frame({ children }: { readonly children: ReactNode }) {
         label: "Zoom in",
         key: "+",
         blocked: null,
-        run: () => useBenchView.getState().zoom(1.5),
+        run: () => zoomBy(1.5, playback.getState().position()),
       },
       {
         id: "zoom-out",
@@ -136,7 +144,7 @@ export function Frame({ children }: { readonly children: ReactNode }) {
         label: "Zoom out",
         key: "-",
         blocked: null,
-        run: () => useBenchView.getState().zoom(1 / 1.5),
+        run: () => zoomBy(1 / 1.5, playback.getState().position()),
       },
       {
         id: "fit",

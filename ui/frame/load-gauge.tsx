@@ -35,7 +35,7 @@ export function LoadGauge() {
           title="Time the session takes to compute, in its busiest seconds, over the time it plays: 1.00 keeps one core busy"
         >
           <span className="text-on-strip-soft">load</span>
-          <span aria-hidden className="relative h-[7px] w-20 bg-on-strip/20">
+          <span aria-hidden className="relative h-[7px] w-10 bg-on-strip/20">
             <span className="absolute inset-y-0 left-0 bg-[#9fd3b9]" style={{ width: filled(total ?? 0) }} />
             {was !== null && (
               <span className="absolute -inset-y-[3px] w-px bg-on-strip" style={{ left: filled(was) }} />

@@ -44,7 +44,7 @@ export function Transport() {
       aria-label="Playing"
       data-ready={ready || undefined}
       data-missed={missed}
-      className="ml-4 flex min-w-0 items-center gap-0.5 overflow-clip"
+      className="ml-3 flex shrink-0 items-center gap-0.5"
     >
       <StripToggle label="Playhead to the beginning (Home)" onClick={() => seek(0)}>
         <SkipBack size={15} aria-hidden />
