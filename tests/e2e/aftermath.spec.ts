@@ -269,7 +269,15 @@ test("inside a nest clips are moved and removed where they sound; frozen audio i
   await page.mouse.up();
   await expect
     .poll(async () =>
-      (await stemzo.track(id, "gulls")).clips.map((c) => (c.kind === "audio" ? [c.asset, c.start] : [])).at(-1),
+      (await stemzo.track(id, "gulls")).clips
+        .map((c) => (c.kind === "audio" ? [c.asset, c.start, c.offset, c.frames] : []))
+        .at(-1),
     )
-    .toEqual([state.document.tracks[rope]!.frozen!.asset, 0]);
+    // Straight down it sounds where it sounds, cut to the clip that was dragged.
+    .toEqual([
+      state.document.tracks[rope]!.frozen!.asset,
+      clip.start,
+      clip.start,
+      clip.kind === "audio" ? clip.frames : 0,
+    ]);
 });

@@ -3,7 +3,7 @@ import { writeFileSync } from "node:fs";
 import type { Page } from "@playwright/test";
 import type { AudioClip, Session } from "../../core/session/document";
 import { tempoMap } from "../../core/time/tempo";
-import { clipBox, expect, few, head, test } from "./stemzo";
+import { chooserOf, clipBox, expect, few, head, test } from "./stemzo";
 
 const audio = (clips: readonly { readonly kind: string }[]) => clips as readonly AudioClip[];
 
@@ -429,9 +429,7 @@ test("zoomed in as far as it goes a single sample is seen, and the ruler still t
   execFileSync("sox", ["-t", "raw", "-r", "48000", "-e", "signed", "-b", "16", "-c", "1", `${wav}.raw`, wav]);
   const id = await stemzo.demo((d) => ({ ...few(d, []), assets: [] }));
   await stemzo.open(page, id);
-  const chooser = page.waitForEvent("filechooser");
-  await page.keyboard.press("Control+i");
-  await (await chooser).setFiles([wav]);
+  await (await chooserOf(page, () => page.keyboard.press("Control+i"))).setFiles([wav]);
   await page.getByRole("dialog").getByRole("button", { name: "Bring in" }).click();
   await expect(page.getByText("ticks.wav is in.")).toBeVisible({ timeout: 30_000 });
   const row = (await stemzo.state(id)).document.tracks.findIndex((t) => t.clips.length > 0);

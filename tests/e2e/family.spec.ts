@@ -126,6 +126,18 @@ test("a print becomes a layer of a pad", async ({ page, stemzo }) => {
     .poll(async () => (await stemzo.track(id, "hands")).devices[0]!.layers.filter((l) => l.pad === 8).length, done)
     .toBe(1);
   expect((await stemzo.track(id, "buoy")).parked).toBe(false);
+  // Or a track is carried straight onto a pad: it is printed first.
+  await head(page, "Hand percussion").click();
+  await page.keyboard.press("d");
+  const from = (await head(page, "Bell buoy").boundingBox())!;
+  const pad = (await page.getByRole("button", { name: /^Pad 11,/ }).boundingBox())!;
+  await page.mouse.move(from.x + 8, from.y + from.height / 2);
+  await page.mouse.down();
+  await page.mouse.move(pad.x + pad.width / 2, pad.y + pad.height / 2, { steps: 6 });
+  await page.mouse.up();
+  await expect
+    .poll(async () => (await stemzo.track(id, "hands")).devices[0]!.layers.filter((l) => l.pad === 10).length, done)
+    .toBe(1);
 });
 
 test("a seamless loop: as long as its range, its tail folded in, and a seam no larger than the sound's own steps, in the file itself", async ({

@@ -5,7 +5,7 @@ import { tmpdir } from "node:os";
 import { join } from "node:path";
 import type { Handoff } from "../../contract/handoff";
 import type { Session } from "../../core/session/document";
-import { expect, few, test } from "./stemzo";
+import { expect, few, test, chooserOf } from "./stemzo";
 
 test.setTimeout(170_000);
 
@@ -19,10 +19,7 @@ test.afterAll(() => rmSync(folder, { recursive: true, force: true }));
 async function give(page: Page, address: string, files: readonly string[]): Promise<void> {
   await page.goto(address);
   await expect(page.locator("[data-awake]")).toBeVisible();
-  const [chooser] = await Promise.all([
-    page.waitForEvent("filechooser"),
-    page.getByRole("button", { name: "Choose files" }).click(),
-  ]);
+  const chooser = await chooserOf(page, () => page.getByRole("button", { name: "Choose files" }).click());
   await chooser.setFiles([...files]);
   await expect(page).toHaveURL(/\/intake$/);
 }
@@ -163,10 +160,7 @@ test("what is missing is named, opened as silence, supplied later and undone; wh
   await expect(page.getByText(missing).first()).toBeVisible({ timeout: 60_000 });
   const opened = await openNew(page);
   await expect(page.getByText(missing)).toBeVisible();
-  const [chooser] = await Promise.all([
-    page.waitForEvent("filechooser"),
-    page.getByRole("button", { name: "Choose them" }).click(),
-  ]);
+  const chooser = await chooserOf(page, () => page.getByRole("button", { name: "Choose them" }).click());
   await chooser.setFiles(media);
   await expect(page.getByText(missing)).toBeHidden({ timeout: 60_000 });
   expect((await stemzo.state(opened)).document.assets.map((a) => a.origin)).toEqual(media.map(() => "imported"));

@@ -6,7 +6,7 @@ import type { Handoff } from "../../contract/handoff";
 import type { Job } from "../../contract/job";
 import { makeSession, makeTrack } from "../../core/session/build";
 import type { Locator } from "@playwright/test";
-import { expect, test } from "./stemzo";
+import { expect, test, chooserOf } from "./stemzo";
 
 const FILES = ["Kick.wav", "Strings.wav", "Voice.wav"] as const;
 let folder: string;
@@ -88,12 +88,9 @@ test("and so by hand: begin, bring in, look at the stems, export, see that it is
   await expect(page).toHaveURL(/\/s\//);
   const id = page.url().split("/s/")[1]!;
   await expect(page.getByText("Drop audio or MIDI files here")).toBeVisible();
-  const chooser = page.waitForEvent("filechooser");
-  await page.keyboard.press("Control+i");
+  const chooser = await chooserOf(page, () => page.keyboard.press("Control+i"));
   const overlong = Buffer.from("4d546864000000060001000100604d54726b0000000800ff018fffffff78", "hex");
-  await (
-    await chooser
-  ).setFiles([
+  await chooser.setFiles([
     ...FILES.map((name) => ({ name, mimeType: "audio/wav", buffer: readFileSync(at(name)) })),
     { name: "loop.mid", mimeType: "audio/midi", buffer: overlong },
   ]);
@@ -142,10 +139,7 @@ test("from nothing to delivered stems of one's own six files: two ways, both in 
     };
     const began = Date.now();
     await page.goto(stemzo.address);
-    const [chooser] = await Promise.all([
-      page.waitForEvent("filechooser"),
-      press(page.getByRole("button", { name: "Choose files" })),
-    ]);
+    const chooser = await chooserOf(page, () => press(page.getByRole("button", { name: "Choose files" })));
     await chooser.setFiles(six);
     if (way === "handed on as they are") await press(page.getByRole("button", { name: "Mend and hand on" }));
     else {

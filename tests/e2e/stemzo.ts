@@ -1,4 +1,4 @@
-import type { APIRequestContext, Page } from "@playwright/test";
+import type { APIRequestContext, Page, FileChooser } from "@playwright/test";
 import { test as base, expect } from "@playwright/test";
 import { randomUUID } from "node:crypto";
 import type { Job } from "../../contract/job";
@@ -120,4 +120,13 @@ export function few(document: Session, tracks: readonly string[]): Session {
         .filter((r) => r.sources.length > 0),
     },
   };
+}
+
+/** What a press asks for files with. */
+export async function chooserOf(page: Page, press: () => Promise<unknown>): Promise<FileChooser> {
+  const chooser = page.waitForEvent("filechooser");
+  // The browser is being told to hand its dialog over: a press before it has heard of that opens the real one.
+  await page.waitForTimeout(150);
+  await press();
+  return chooser;
 }

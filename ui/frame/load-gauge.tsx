@@ -34,7 +34,7 @@ export function LoadGauge() {
           className="mr-2 flex h-7 items-center gap-2 rounded-sm px-1.5 text-xs hover:bg-on-strip/15"
           title="Time the session takes to compute, in its busiest seconds, over the time it plays: 1.00 keeps one core busy"
         >
-          <span className="text-on-strip-soft">load</span>
+          <span className="text-on-strip-soft max-[1400px]:hidden">load</span>
           <span aria-hidden className="relative h-[7px] w-10 bg-on-strip/20">
             <span className="absolute inset-y-0 left-0 bg-[#9fd3b9]" style={{ width: filled(total ?? 0) }} />
             {was !== null && (
@@ -44,7 +44,7 @@ export function LoadGauge() {
           <span className="figure w-7 text-right font-medium" data-load>
             {total === null ? "–" : shown(total)}
           </span>
-          <span className="figure w-16 text-left text-on-strip-soft">{was === null ? "" : `was ${shown(was)}`}</span>
+          <span className="figure w-14 text-left text-on-strip-soft">{was === null ? "" : `was ${shown(was)}`}</span>
         </button>
       }
     >

@@ -88,6 +88,7 @@ export function KitEditor({ track, device }: { readonly track: Track; readonly d
                 onChoose={() => setChosen(pad)}
                 onDrop={(asset) => add(pad, asset)}
                 onCopy={(from) => copy(from, pad)}
+                home={{ track: track.id, device: device.id }}
               />
             ))}
           </div>
@@ -335,17 +336,22 @@ interface PadProps {
   readonly chosen: boolean;
   readonly onChoose: () => void;
   readonly onDrop: (asset: string) => void;
+  /** Where the pad is, for a track that is carried onto it. */
+  readonly home: { readonly track: string; readonly device: string };
   /** A pad was carried here. */
   readonly onCopy: (from: number) => void;
 }
 
 /** One pad: its number, what it plays first, and a stroke for each layer. */
-function Pad({ pad, layers, name, chosen, onChoose, onDrop, onCopy }: PadProps) {
+function Pad({ pad, layers, name, chosen, onChoose, onDrop, onCopy, home }: PadProps) {
   const [first] = layers;
   return (
     <Dropped onDrop={onDrop} onPad={onCopy} className="grid">
       <button
         type="button"
+        data-pad={pad}
+        data-pad-track={home.track}
+        data-pad-device={home.device}
         draggable={layers.length > 0}
         onDragStart={(e) => {
           e.dataTransfer.setData(PAD_DRAG, String(pad));

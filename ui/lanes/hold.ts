@@ -41,6 +41,8 @@ export type Hold =
   | {
       readonly what: "hand out";
       readonly track: Track;
+      /** The clip whose sound is handed out; null: all that the track plays. */
+      readonly clip: Clip | null;
       readonly snap: Snap;
       readonly row: number;
       readonly frame: Frames;

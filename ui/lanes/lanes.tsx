@@ -30,6 +30,7 @@ import { frameAt, shownView, useBenchView, xOf } from "../timeline/view";
 import { atZeroCrossing } from "../timeline/zero-crossing";
 import type { Hold, Shown } from "./hold";
 import { CURSORS, DOES, NOTHING, saysOf } from "./hold";
+import { frozenClipStep } from "../../core/session/frozen-copy";
 import { importStep } from "../../core/session/import";
 
 /** A press that moves less is no drag. */
@@ -172,10 +173,11 @@ export function Lanes({ width, height, rowHeight, scroller }: Props) {
   const handedTo = (held: Extract<Hold, { what: "hand out" }>, event: PointerEvent) => {
     const to = at(event);
     const under = session.tracks[to.row];
-    const moved = Math.max(0, to.frame - held.frame);
+    const own = held.clip ? clipSpan(held.clip, clock.tempo).from : 0;
+    const moved = Math.max(0, own + to.frame - held.frame);
     // Straight down it stays where it sounds.
     const start =
-      Math.abs(event.clientX - held.x) < DRAG_PX ? 0 : snapFrame(clock, moved, event.altKey ? null : held.snap);
+      Math.abs(event.clientX - held.x) < DRAG_PX ? own : snapFrame(clock, moved, event.altKey ? null : held.snap);
     return { target: under && (takesAudio(under) || under.id === held.track.id) ? under : null, start };
   };
   const isDrag = (held: Hold, event: PointerEvent) =>
@@ -206,7 +208,8 @@ export function Lanes({ width, height, rowHeight, scroller }: Props) {
       selectClips(refs);
       // A frozen track's clips stay where they are; what it plays can be handed to another track.
       if (track.frozen) {
-        setHold({ what: "hand out", track, snap: snapOf(new Set()), frame: pointer.frame, ...place });
+        const clip = event.shiftKey ? null : found.clip;
+        setHold({ what: "hand out", track, clip, snap: snapOf(new Set()), frame: pointer.frame, ...place });
         return true;
       }
       setHold({
@@ -227,7 +230,7 @@ export function Lanes({ width, height, rowHeight, scroller }: Props) {
         const { target, start } = handedTo(hold, event);
         return setShown({
           ...NOTHING,
-          says: `the frozen audio of ${trackName(hold.track)} ${target ? `onto ${trackName(target)}` : "onto a new track"}, ${barText(clock, start)}`,
+          says: `the frozen audio of ${hold.clip?.name || trackName(hold.track)} ${target ? `onto ${trackName(target)}` : "onto a new track"}, ${barText(clock, start)}`,
         });
       }
       const { after, by, rows } = carried(hold, event);
@@ -269,16 +272,17 @@ export function Lanes({ width, height, rowHeight, scroller }: Props) {
         const { target, start } = handedTo(hold, event);
         if (!moved || target?.id === hold.track.id)
           return void toast(
-            `${trackName(hold.track)} is frozen. Unfreeze it to edit its clips (Shift+F); drag from it to copy its audio onto another track.`,
+            `${trackName(hold.track)} is frozen. Unfreeze it to edit its clips (Shift+F); drag a clip of it to copy its sound onto another track, with Shift all it plays.`,
           );
-        if (asset)
+        const onto = target?.id ?? hold.track.id;
+        const newId = () => crypto.randomUUID();
+        if (asset && hold.clip) {
+          const step = frozenClipStep(whole, { asset, clip: hold.clip, track: onto }, start, clock.tempo, newId);
+          if (step) take(step);
+          else toast("Nothing of it is in the frozen audio.");
+        } else if (asset)
           take({
-            ...importStep(
-              whole,
-              [{ asset, timeReference: null }],
-              { by: "frame", frame: start, track: target?.id ?? hold.track.id },
-              () => crypto.randomUUID(),
-            ),
+            ...importStep(whole, [{ asset, timeReference: null }], { by: "frame", frame: start, track: onto }, newId),
             label: `Copy the frozen audio of ${trackName(hold.track)}`,
           });
         return;

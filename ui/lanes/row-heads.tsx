@@ -1,5 +1,9 @@
 "use client";
 
+import { toast } from "sonner";
+import { planPrint } from "../../core/printing/plan";
+import type { Slip } from "../../core/printing/slip";
+import { plainSlip } from "../../core/printing/slip";
 import { formatNumber } from "../../core/words/numbers";
 import { Headphones } from "lucide-react";
 import { useRef, type MouseEvent } from "react";
@@ -25,13 +29,14 @@ const meterPart = (peak: number): number =>
 /** Number, name, state and load of every track. Click selects, with Ctrl adds, with Shift takes all between. */
 export function RowHeads({ rowHeight, first, end }: RowWindow & { readonly rowHeight: number }) {
   const session = useRows();
-  const { arrived, whole, selected, load, select, edit } = useSessionParts((s) => ({
+  const { arrived, whole, selected, load, select, edit, print } = useSessionParts((s) => ({
     arrived: s.arrived,
     whole: s.session,
     selected: s.selected,
     load: s.load,
     select: s.select,
     edit: s.edit,
+    print: s.print,
   }));
   const { soloed, solo } = usePlayback((p) => ({ soloed: p.soloed, solo: p.solo }));
   const meters = useRef(new Map<string, HTMLSpanElement>());
@@ -59,18 +64,42 @@ export function RowHeads({ rowHeight, first, end }: RowWindow & { readonly rowHe
     });
   }, session);
   const states = trackStates(whole);
-  const carry = useCarry(rowHeight, session.tracks.length - 1, (from, to) => {
-    const track = session.tracks[from];
-    if (track)
-      edit(`Move ${trackName(track)}`, [
-        {
-          do: "move",
-          in: "tracks",
-          id: track.id,
-          index: whole.tracks.findIndex((t) => t.id === session.tracks[to]?.id),
-        },
-      ]);
-  });
+  const carry = useCarry(
+    rowHeight,
+    session.tracks.length - 1,
+    (from, to) => {
+      const track = session.tracks[from];
+      if (track)
+        edit(`Move ${trackName(track)}`, [
+          {
+            do: "move",
+            in: "tracks",
+            id: track.id,
+            index: whole.tracks.findIndex((t) => t.id === session.tracks[to]?.id),
+          },
+        ]);
+    },
+    (from, element) => {
+      const pad = element.closest<HTMLElement>("[data-pad]");
+      const track = session.tracks[from];
+      if (!pad || !track) return false;
+      const { pad: number, padTrack = "", padDevice = "" } = pad.dataset;
+      // Printed first: a pad plays audio.
+      const slip: Slip = {
+        ...plainSlip([track.id]),
+        placed: "pad",
+        pad: { track: padTrack, device: padDevice, pad: Number(number) },
+        afterwards: "keep live",
+        name: "{track}",
+      };
+      const plan = planPrint(whole, slip);
+      if (plan.ok) {
+        void print(slip);
+        toast(`${trackName(track)} is printed onto pad ${Number(number) + 1}.`);
+      } else toast.error(`${trackName(track)} cannot be put on a pad: ${plan.problems[0]?.what ?? ""}.`);
+      return true;
+    },
+  );
   const choose = (id: string, event: Pick<MouseEvent, "shiftKey" | "ctrlKey" | "metaKey">) => {
     const order = session.tracks.map((t) => t.id);
     const last = selected.at(-1);
