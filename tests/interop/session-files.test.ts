@@ -1,3 +1,4 @@
+import { execFileSync } from "node:child_process";
 import { mkdtempSync, rmSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
@@ -67,6 +68,36 @@ const counted: string[] = [];
 afterAll(() => console.log(counted.join("\n")));
 const count = (kind: string, all: readonly Timeline[]) =>
   counted.push(`${kind}: ${all.length} sessions, ${all.reduce((n, t) => n + clipsOf(t), 0)} clips, 0 mismatches`);
+
+describe("session files, taken apart by programs of the system", () => {
+  test("AAF is a compound file to gsf and 7z, every stream of it; DAWproject is a ZIP of well-formed XML", async () => {
+    const few = <T>(all: readonly T[]): readonly T[] => all.slice(0, 8);
+    for (const [i, timeline] of few(timelines(aafCarries, "aaf", { longest: 20_000 })).entries()) {
+      const path = join(folder, `own-${i}.aaf`);
+      const sink = new MemorySink();
+      const files = new Map(timeline.media.map((m) => [m.id, wavOf({ ...m, frames: Math.min(m.frames, 30_000) })]));
+      writeAaf(timeline, sink, { media: "embedded", files, name: `${i}`, date: new Date(0) });
+      writeFileSync(path, sink.bytes());
+      const run = (program: string, ...args: string[]) => execFileSync(program, args, { encoding: "utf8" });
+      const listed = run("gsf", "list", path).split("\n");
+      // A stream of its own for the media of each file, with all its bytes.
+      const essence = listed.filter((line) => /Data-2702/.test(line));
+      expect(essence.length).toBe(timeline.media.length);
+      expect(run("7z", "t", path)).toContain("Everything is Ok");
+    }
+    for (const [i, timeline] of few(timelines(dawprojectCarries, "dawproject")).entries()) {
+      const path = join(folder, `own-${i}.dawproject`);
+      const zip = await ZipWriter.create(path, new Date(0));
+      for (const { name, bytes } of writeDawproject(timeline)) await zip.addBytes(name, bytes);
+      await zip.finish();
+      expect(execFileSync("7z", ["t", path], { encoding: "utf8" })).toContain("Everything is Ok");
+      for (const name of ["project.xml", "metadata.xml"]) {
+        const xml = execFileSync("unzip", ["-p", path, name]);
+        execFileSync("xmllint", ["--noout", "--nonet", "-"], { input: xml });
+      }
+    }
+  }, 60_000);
+});
 
 describe.skipIf(why !== null)("session files, read by others", () => {
   test("AAF: tracks, clips, offsets, fades, gains, volumes, pans, markers and media", () => {
