@@ -229,4 +229,42 @@ describe("a session that goes out as every kind of session file and comes in aga
     const notes = await takenIn([sent(path, handoff.fileName)], midi!);
     expect(notes.document.tracks.filter((t) => t.kind === "instrument").map((t) => t.name)).toEqual(["Pad", "Bars"]);
   }, 120_000);
+
+  test("and so with other options: beside, as two mono files, cut with handles, at other frame rates, printed otherwise", async () => {
+    const options: readonly (readonly [Partial<SessionFile>, tap: "devices" | "channel"])[] = [
+      [
+        {
+          ...{ kind: "aaf", audio: "beside", stereo: "two mono", media: "what is played", handleSeconds: 0.25 },
+          ...{ frameRate: "29.97 drop", startPictureFrames: 107_892, print: "channels" },
+        },
+        "channel",
+      ],
+      [{ kind: "adl", frameRate: "24", startPictureFrames: 86_400, printDepth: "32f" }, "devices"],
+      [{ kind: "otio", print: "channels", media: "what is played", handleSeconds: 1 }, "channel"],
+      [{ kind: "dawproject", print: "both", printDepth: "32f" }, "devices"],
+    ];
+    const asked = options.map(([how]) => sessionFileSchema.parse(how));
+    const handoff = await exported(withFiles(small, asked), "session files");
+    expect(handoff.proof.verdict).toMatchObject({ mark: "right", beside: { mark: "right" } });
+    const path = at.store.packagePath(handoff.id);
+    const arrival = await looked([sent(path, handoff.fileName)]);
+    const library = at.store.library();
+    for (const [{ kind }, tap] of options) {
+      const candidate = arrival.candidates.find((c) => c.kind === kind);
+      expect([kind, candidate?.media.some((m) => m.state === "missing")]).toEqual([kind, false]);
+      const { document } = await takenIn([sent(path, handoff.fileName)], candidate!);
+      const [was] = listen(small, [tapAt(tap, "surf")], { library: library.find });
+      const sounding = document.tracks.filter((t) => /^Surf( L| R)?$/.test(t.name) && !t.mute && t.clips.length > 0);
+      expect([kind, sounding.length]).toEqual([kind, 1]);
+      const [is] = listen(document, [tapAt("clip", sounding[0]!.id)], { library: library.find });
+      const fitted = (side: Float32Array) => {
+        const made = new Float32Array(was!.left.length);
+        made.set(side.subarray(0, made.length));
+        return made;
+      };
+      const off = differenceDb(was!, { left: fitted(is!.left), right: fitted(is!.right) });
+      expect([kind, off < -130]).toEqual([kind, true]);
+    }
+    library.close();
+  }, 120_000);
 });

@@ -450,7 +450,9 @@ test("zoomed in as far as it goes a single sample is seen, and the ruler still t
           canvas.width,
           Math.round((height / 3 - 7) * scale),
         );
-        const paper = [data[0], data[1], data[2]];
+        // Between two of them there is paper.
+        const clear = 4 * Math.round(90 * scale);
+        const paper = [data[clear], data[clear + 1]];
         const tops: number[] = [];
         for (let x = 0; x < width; x++) {
           let has = false;

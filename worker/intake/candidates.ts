@@ -73,6 +73,8 @@ export class Looker {
   constructor(
     private readonly arrived: Arrived,
     private readonly goOn: () => void,
+    /** Whether two tracks that are the sides of one are told as one. */
+    private readonly joins = true,
   ) {
     for (const item of arrived.items) {
       if (!isAudio(item.kind)) continue;
@@ -267,7 +269,8 @@ export class Looker {
       if (inside) media.set(m.id, await this.inside(inside));
       else media.set(m.id, await this.found(m, folder));
     }
-    const joined = joinPairs(withFacts(timeline, media));
+    const whole = withFacts(timeline, media);
+    const joined = this.joins ? joinPairs(whole) : { timeline: whole, pairs: [] };
     return {
       id: idOf(kind, item.path),
       kind,

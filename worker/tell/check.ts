@@ -40,7 +40,8 @@ export async function sessionFileFaults(
   if (faults.length > 0) return faults;
   for (const [name, { source }] of entries) if (name.includes("/")) await arrived.add(name, source, "", 0, goOn);
   const pool = new PrintPool(session);
-  const looker = new Looker(arrived, goOn);
+  // What was told as two mono files is held to two mono files.
+  const looker = new Looker(arrived, goOn, false);
   const opened = await looker.all();
   for (const facts of manifest.sessionFiles) {
     goOn();
