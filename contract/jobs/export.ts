@@ -1,5 +1,7 @@
 import { z } from "zod";
 import { planExport, withoutStems } from "../../core/delivery/plan";
+import { sessionKinds } from "../../core/interchange/kinds";
+import { whyNotTold } from "../../core/interchange/plan";
 import { jobKind } from "./kind";
 
 /** Renders the stem sheet into one package; its proof follows as a job of its own. */
@@ -20,11 +22,17 @@ export const exportStems = jobKind({
   shown: true,
   impossible(session, { only }) {
     const plan = planExport(only === "session files" ? withoutStems(session) : session);
-    return plan.ok
+    const untold = session.sheet.sessionFiles.flatMap((file, i) => {
+      const { carries } = sessionKinds[file.kind];
+      const why = carries && whyNotTold(session, carries, file);
+      return why ? [{ ...why, where: `sheet.sessionFiles[${i}].${why.where}` }] : [];
+    });
+    const problems = [...(plan.ok ? [] : plan.problems), ...untold];
+    return problems.length === 0
       ? null
       : {
           what: "The stem sheet cannot be exported.",
-          problems: plan.problems,
+          problems,
           todo: "Mend the sheet and export again.",
         };
   },

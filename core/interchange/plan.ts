@@ -4,8 +4,8 @@ import { sessionEnd } from "../engine/render";
 import { tooLong } from "../limits";
 import { makeTrack } from "../session/build";
 import type { PlacedClip, Session, SessionFile, Track } from "../session/document";
-import type { Checked } from "../session/problem";
-import { refuse } from "../session/problem";
+import type { Checked, Problem } from "../session/problem";
+
 import { mixOf } from "../session/routing";
 import type { Carries } from "../timeline/carries";
 import { FRAME_RATES } from "../timeline/timeline";
@@ -97,6 +97,22 @@ export interface TellingPlan {
   readonly tracks: readonly (PlannedTrack & { readonly below: boolean })[];
 }
 
+/** Why a session cannot be told in a kind of file with these options; null where it can. */
+export function whyNotTold(
+  session: Session,
+  carries: Pick<Carries, "wholePictures">,
+  { frameRate }: Pick<TellingOptions, "frameRate">,
+): Problem | null {
+  const long = tooLong(sessionEnd(session), session.rate);
+  if (long) return { where: "session", what: long };
+  return carries.wholePictures && soundPerPicture(session.rate, FRAME_RATES[frameRate]) === null
+    ? {
+        where: "frameRate",
+        what: `at ${session.rate} Hz a frame of ${frameRate} pictures a second is no whole number of samples`,
+      }
+    : null;
+}
+
 /** Plans how a session is told in a kind of file; what has to be printed for that goes into the pool. */
 export function planTelling(
   session: Session,
@@ -105,13 +121,8 @@ export function planTelling(
   pool: PrintPool,
 ): Checked<TellingPlan> {
   const tempo = tempoMap(session.tempo, session.rate);
-  const long = tooLong(sessionEnd(session), session.rate);
-  if (long) return refuse("session", long);
-  if (carries.wholePictures && soundPerPicture(session.rate, FRAME_RATES[options.frameRate]) === null)
-    return refuse(
-      "frameRate",
-      `at ${session.rate} Hz a frame of ${options.frameRate} pictures a second is no whole number of samples`,
-    );
+  const why = whyNotTold(session, carries, options);
+  if (why) return { ok: false, problems: [why] };
   const planned: (PlannedTrack & { below: boolean })[] = [];
   const isKnown = (shape: Carries["fades"][number]) =>
     carries.fades.includes(shape) || (options.curvedFades === "straight" && carries.fades.includes("linear"));

@@ -73,8 +73,11 @@ export class Looker {
   constructor(
     private readonly arrived: Arrived,
     private readonly goOn: () => void,
-    /** Whether two tracks that are the sides of one are told as one. */
-    private readonly joins = true,
+    /**
+     * Whether it is to be opened: then two tracks that are the sides of one are told as one, and what holds nothing is
+     * not told of. Else everything is told as it stands in its file.
+     */
+    private readonly toOpen = true,
   ) {
     for (const item of arrived.items) {
       if (!isAudio(item.kind)) continue;
@@ -222,7 +225,7 @@ export class Looker {
     if (kind === "package") return this.package(item);
     const read = await this.read(kind, item, name);
     // A map of tempo alone is no session; it tells the files beside it how fast they are.
-    if (kind === "midi" && read.timeline.tracks.length === 0) return null;
+    if (kind === "midi" && read.timeline.tracks.length === 0 && this.toOpen) return null;
     const sound = soundTimeline(read.timeline);
     const timeline = sound.name.trim() === "" ? { ...sound, name } : sound;
     return this.resolved(kind, item, timeline, read.losses, read.embedded, "the session file");
@@ -270,7 +273,7 @@ export class Looker {
       else media.set(m.id, await this.found(m, folder));
     }
     const whole = withFacts(timeline, media);
-    const joined = this.joins ? joinPairs(whole) : { timeline: whole, pairs: [] };
+    const joined = this.toOpen ? joinPairs(whole) : { timeline: whole, pairs: [] };
     return {
       id: idOf(kind, item.path),
       kind,

@@ -9,6 +9,7 @@ import { PrintPool, planTelling } from "../../core/interchange/plan";
 import type { Told } from "../../core/interchange/to-timeline";
 import { toTimeline } from "../../core/interchange/to-timeline";
 import type { Session } from "../../core/session/document";
+import type { TimelineMedia } from "../../core/timeline/timeline";
 import type { PackageReader } from "../../server/packages/read";
 import { Looker } from "../intake/candidates";
 import { Arrived } from "../intake/items";
@@ -71,13 +72,11 @@ export async function sessionFileFaults(
     const order = facts.kind === "dawproject" ? inGroups : undefined;
     for (const what of compareTimelines(telling.timeline, found.timeline, order)) faults.push(`${facts.name}: ${what}`);
     for (const [id, medium] of found.media) {
-      const wanted = expectedHash(
-        telling.timeline.media,
-        found.timeline.media.findIndex((m) => m.id === id),
-      );
-      const name = found.timeline.media.find((m) => m.id === id)?.name ?? "a file";
+      const read = found.timeline.media.find((m) => m.id === id);
+      const name = read?.name ?? "a file";
+      const wanted = read ? hashesOf(telling.timeline.media, read) : [];
       if (!medium.source || !medium.facts) faults.push(`${facts.name} lacks "${name}"`);
-      else if (wanted !== null && hashOf(medium.source, goOn) !== wanted)
+      else if (!wanted.includes(null) && !wanted.includes(hashOf(medium.source, goOn)))
         faults.push(`"${name}" in ${facts.name} is another`);
     }
   }
@@ -92,6 +91,14 @@ const printsOf = (facts: SessionFileFacts): ReadonlyMap<string, Told> =>
     ]),
   );
 
-/** What the file at a place has to be; null where it was cut for this session file alone. */
-const expectedHash = (media: readonly { readonly sha256: string | null }[], index: number): string | null =>
-  media[index]?.sha256 ?? null;
+/**
+ * What a file that was read back may be: readers give files in an order of their own, so it is one of those of its name
+ * and length, else of its length. Null among them: one was cut for this session file alone, and has no hash to be held
+ * to.
+ */
+function hashesOf(told: readonly TimelineMedia[], read: TimelineMedia): readonly (string | null)[] {
+  const alike = told.filter((m) => m.frames === read.frames && m.rate === read.rate && m.channels === read.channels);
+  const named = alike.filter((m) => m.name === read.name);
+  const may = named.length > 0 ? named : alike.length > 0 ? alike : told;
+  return may.map((m) => m.sha256);
+}
