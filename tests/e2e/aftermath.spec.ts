@@ -33,6 +33,13 @@ test("found after a print, each mended by one press: a fade over the first hit, 
     return clip.kind === "audio" ? clip.frames : 0;
   };
   const short = await frames();
+  // The edge is heard as it is, and as it would be, before anything is done to it.
+  for (const how of ["as it is", "mended"]) {
+    await found.getByRole("button", { name: `hear it ${how}` }).click();
+    await expect(page.getByRole("button", { name: "Stop (Space)" })).toHaveAttribute("data-state", "playing");
+    await expect(page.getByRole("button", { name: "Play (Space)" })).toHaveAttribute("data-state", "stopped");
+  }
+  expect((await stemzo.state(id)).undo).not.toContain("Fade");
   await found.getByRole("button", { name: "Fade half a millisecond" }).click();
   await expect
     .poll(async () => {

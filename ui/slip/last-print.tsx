@@ -12,6 +12,7 @@ import { TWICE_LU } from "../../core/analysis/measure";
 import { useSession, useSessionParts } from "../session/provider";
 import { trackName } from "../session/track-state";
 import { SaveFile } from "../shelf/save-file";
+import { HearEdge } from "./hear-edge";
 import { HearPrint } from "./hear-print";
 
 const level = (db: number | null): string => (db === null ? "none" : `${formatNumber(db, 1)} dBFS`);
@@ -200,6 +201,9 @@ function Findings({ prints, session }: { readonly prints: readonly PrintedFacts[
                 >
                   {f.fix}
                 </button>
+              )}
+              {f.finding.kind === "edge" && f.edits.length > 0 && (
+                <HearEdge session={session} asset={f.print.asset} at={f.finding.at} edits={f.edits} />
               )}
             </li>
           ))}
