@@ -1,6 +1,10 @@
 import { z } from "zod";
 import type { Frozen } from "../core/session/document";
 
+/** As many as the database counts to, and room for one more. */
+const MOST_REVISIONS = 2_000_000_000;
+const revision = z.int().min(0).max(MOST_REVISIONS);
+
 /** A point of a session's history: what was done last, and what the point is called where somebody named it. */
 export const pointSchema = z.strictObject({
   revision: z.int(),
@@ -21,9 +25,15 @@ export const historySchema = z.strictObject({
 export type History = Frozen<z.infer<typeof historySchema>>;
 
 export const historyQuery = z.strictObject({
-  before: z.coerce.number().int().min(0).optional().describe("only points earlier than this revision"),
+  before: z.coerce
+    .number()
+    .int()
+    .min(0)
+    .max(MOST_REVISIONS)
+    .optional()
+    .describe("only points earlier than this revision"),
   limit: z.coerce.number().int().min(1).max(500).default(200).describe("how many points at most"),
 });
 /** An empty name takes it away. */
-export const versionBody = z.strictObject({ revision: z.int().min(0), name: z.string().trim().max(120) });
-export const returnBody = z.strictObject({ revision: z.int().min(0) });
+export const versionBody = z.strictObject({ revision, name: z.string().trim().max(120) });
+export const returnBody = z.strictObject({ revision });

@@ -334,6 +334,40 @@ describe("a pad's layers made one", () => {
     expect(refusal(both, { ...onto, pad: { track: "k", device: "gone", pad: 3 } })).toContain("choose a pad");
     expect(refusal(both, { ...onto, tracks: ["k"], afterwards: "park" })).toContain("the kit itself would be parked");
   });
+
+  test("slices of a clip go onto a pad each, from the chosen one on; too many for the kit are refused", () => {
+    const sliced: Session = {
+      ...session(layered),
+      tracks: [
+        makeTrack({
+          id: "a",
+          name: "Rope",
+          kind: "audio",
+          clips: [0, 1, 2].map((k) =>
+            makeAudioClip({ id: `s${k}`, asset: hashOf(1), start: 3000 * k, offset: 3000 * k, frames: 3000 }),
+          ),
+        }),
+        ...session(layered).tracks,
+      ],
+    };
+    const onto = (pad: number): Slip => ({
+      ...plainSlip(["a"]),
+      placed: "pad",
+      pad: { track: "k", device: "kit", pad },
+      pieces: "each clip",
+      tail: "none",
+      tap: "clip",
+      afterwards: "keep live",
+      range: { by: "own" },
+    });
+    const made = after(sliced, planned(sliced, onto(8))).session;
+    const pads = made.tracks
+      .find((t) => t.id === "k")!
+      .devices[0]!.layers.filter((l) => l.pad >= 8)
+      .map((l) => l.pad);
+    expect(pads).toEqual([8, 9, 10]);
+    expect(refusal(sliced, onto(62))).toContain("from there on 2 have room");
+  });
 });
 
 describe("a seamless loop", () => {

@@ -15,7 +15,7 @@ import { withMoves, withoutAutomation } from "./moves";
 import { membersOfFamily, subjectOf } from "./members/family";
 import { withinOnly } from "./members/loop";
 import type { Asked } from "./members/member";
-import { padHasRoom } from "./members/pad";
+import { padHasRoom, padsFrom } from "./members/pad";
 import type { Piece } from "./pieces";
 import { earlyFrames, stretchOf } from "./pieces";
 import type { PrintFile, PrintPlan } from "./print";
@@ -63,6 +63,8 @@ export function planPrint(session: Session, slip: Slip, day = ""): Checked<Print
     };
   const long = files.map((f) => tooLong(f.to, session.rate)).find((why) => why !== null);
   if (long) return { ok: false, problems: [{ where: "slip", what: long }] };
+  const crowded = noRoomOnPads(session, slip, files.filter((f) => !f.apart).length);
+  if (crowded) return { ok: false, problems: [{ where: "slip", what: crowded }] };
   const live: Session = {
     ...ridden,
     phrases: [...ridden.phrases, ...phrases],
@@ -192,6 +194,14 @@ function problemsOf(asked: Asked): readonly Problem[] {
   }
   if (stretch && stretch.to <= stretch.from) say(null, "the stretch ends before it begins");
   return problems;
+}
+
+/** Why so many files do not fit on a kit's pads; null: they do, or go elsewhere. */
+function noRoomOnPads(session: Session, { placed, pad, channels }: Slip, files: number): string | null {
+  const device = session.tracks.find((t) => t.id === pad?.track)?.devices.find((d) => d.id === pad?.device);
+  if (placed !== "pad" || !pad || !device) return null;
+  const room = padsFrom(device, pad, files, channels === "two mono").length;
+  return room < files ? `${files} files go onto a pad each, and from there on ${room} have room` : null;
 }
 
 /** Why a slip's tap cannot stand in front of the device that it names; null: it can, or names none. */

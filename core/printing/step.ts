@@ -7,7 +7,7 @@ import type { TempoMap } from "../time/tempo";
 import { tempoMap } from "../time/tempo";
 import { movedOn, withMoves } from "./moves";
 import { subjectOf } from "./members/family";
-import { layerOf, padHasRoom } from "./members/pad";
+import { layerOf, padHasRoom, padsFrom } from "./members/pad";
 import { placementsOf } from "./members/phrase";
 import { stretchOf } from "./pieces";
 import type { PrintPlan, Printed } from "./print";
@@ -118,14 +118,21 @@ const clipsOf = ({ file, asset }: Printed, newId: () => string): readonly Clip[]
     }),
   );
 
-/** Prints become further layers of a pad, as far as it has room. */
-function ontoPad(session: Session, { pad }: Slip, printed: readonly Printed[], newId: () => string): readonly Edit[] {
+/** Prints become layers of pads, from the chosen one on, one each. */
+function ontoPad(
+  session: Session,
+  { pad, channels }: Slip,
+  printed: readonly Printed[],
+  newId: () => string,
+): readonly Edit[] {
   const device = session.tracks.find((t) => t.id === pad?.track)?.devices.find((d) => d.id === pad?.device);
   if (!pad || !device) return [];
-  const filled = printed.reduce<Device>(
-    (d, p) => (padHasRoom(d, pad.pad) ? { ...d, layers: [...d.layers, layerOf(p, pad.pad, newId)] } : d),
-    device,
-  );
+  const pads = padsFrom(device, pad, printed.length, channels === "two mono");
+  // Somebody may have filled a pad while it was printed: what has no room lies on the shelf.
+  const filled = printed.reduce<Device>((d, p, i) => {
+    const onto = pads[i];
+    return onto !== undefined && padHasRoom(d, onto) ? { ...d, layers: [...d.layers, layerOf(p, onto, newId)] } : d;
+  }, device);
   return [{ do: "set", in: "devices", track: pad.track, id: device.id, patch: { layers: filled.layers } }];
 }
 

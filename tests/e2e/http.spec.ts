@@ -110,6 +110,29 @@ test("bad requests are answered with what is wrong and where, and change nothing
     status: 422,
     problems: [{ what: "This is not a WAV file (at byte 0)" }],
   });
+  // History, and files to be taken away.
+  const ofDemo = "/api/sessions/harbour-lamps";
+  for (const [path, data, status] of [
+    [`${ofDemo}/history/return`, { revision: 0 }, 409],
+    [`${ofDemo}/history/return`, { revision: 3_000_000_000 }, 422],
+    [`${ofDemo}/history/return`, { revision: 7 }, 404],
+    [`${ofDemo}/history/versions`, { revision: 0, name: "x".repeat(121) }, 422],
+    [`${ofDemo}/history/versions`, { revision: -1, name: "x" }, 422],
+    [`${ofDemo}/history/compare`, { earlier: 0, later: 99 }, 404],
+    [`${ofDemo}/saved`, { asset: "0".repeat(64), name: "x" }, 422],
+    ["/api/sessions/nobody/history/return", { revision: 0 }, 404],
+  ] as const)
+    expect([path, (await fault(path, JSON.stringify(data))).status]).toEqual([path, status]);
+  for (const [path, status] of [
+    [`${ofDemo}/history/abc`, 404],
+    [`${ofDemo}/history/99`, 404],
+    [`${ofDemo}/history?limit=0`, 422],
+    [`${ofDemo}/history?before=99999999999`, 422],
+    ["/api/sessions/nobody/history", 404],
+    ["/api/sessions/nobody/sketch", 404],
+    [`/api/jobs/${crypto.randomUUID()}/file`, 404],
+  ] as const)
+    expect([path, (await request.get(`${stemzo.address}${path}`)).status()]).toEqual([path, status]);
   expect((await stemzo.get<unknown[]>("/api/sessions")).length).toBe(before);
   expect((await stemzo.state("harbour-lamps")).revision).toBe(0);
   expect(

@@ -340,7 +340,13 @@ export function PrintSlip({
                       ]),
                   { value: "shelf", label: "the shelf only", about: "kept with the session, not placed" },
                   ...(firstRoom(session)
-                    ? [{ value: "pad" as const, label: "a pad of a kit", about: "as another layer of it" }]
+                    ? [
+                        {
+                          value: "pad" as const,
+                          label: "a pad of a kit",
+                          about: "as a layer of it; several files onto a pad each",
+                        },
+                      ]
                     : []),
                 ]
           }

@@ -1,6 +1,6 @@
 import { declarationOf } from "../../devices/catalogue";
 import { completeParams } from "../../devices/device";
-import { FIRST_PAD_NOTE, LAYERS_A_PAD, kit } from "../../devices/kit";
+import { FIRST_PAD_NOTE, LAYERS_A_PAD, PADS, kit } from "../../devices/kit";
 import { pow } from "../../math";
 import type { Device, Layer, Phrase, Session, Track } from "../../session/document";
 import type { Piece } from "../pieces";
@@ -126,6 +126,17 @@ function soundFrames(session: Session, layer: Layer): number {
 /** Whether a device is a kit that can take another layer on a pad. */
 export const padHasRoom = (device: Device, pad: number): boolean =>
   declarationOf(device.type) === kit && layersOf(device, pad).length < LAYERS_A_PAD;
+
+/**
+ * Which pads several prints go to, one each: from a pad on, those that have room. Both sides of two mono files go to
+ * one. Fewer than asked for where the kit has no more room.
+ */
+export function padsFrom(device: Device, { pad }: { readonly pad: number }, count: number, together: boolean) {
+  if (together) return Array.from({ length: count }, () => pad);
+  return Array.from({ length: PADS - pad }, (_, k) => pad + k)
+    .filter((p) => padHasRoom(device, p))
+    .slice(0, count);
+}
 
 /** A print as a layer of a pad. */
 export const layerOf = (printed: Printed, pad: number, newId: () => string): Layer => ({
