@@ -127,7 +127,7 @@ test("from nothing to delivered stems of one's own six files: two ways, both in 
   const six = ["Kick", "Bass", "Keys", "Strings", "Voice", "Air"].map((name) => at(`${name} six.wav`));
   six.forEach((path, i) =>
     execFileSync("sox", [
-      ...["-R", "-n", "-r", "48000", "-b", "24", "-c", "2", path, "synth", String(20 + i), "pinknoise"],
+      ...["-R", "-n", "-r", "48000", "-b", "24", "-c", "2", path, "synth", String(8 + i), "pinknoise"],
       ...["tremolo", String(0.5 + i / 3), "80", "gain", String(-14 - i)],
     ]),
   );
