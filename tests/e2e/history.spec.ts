@@ -1,3 +1,4 @@
+import { plainSlip } from "../../core/printing/slip";
 import { expect, few, head, test } from "./stemzo";
 import type { Session } from "../../core/session/document";
 
@@ -53,11 +54,9 @@ test("what was printed and exported is one key away on every screen, said when i
 }) => {
   const id = await stemzo.demo(quiet);
   const [first] = (await stemzo.state(id)).document.tracks.filter((t) => t.kind === "audio");
-  await stemzo.open(page, id);
-  await head(page, first!.name).click();
-  await page.keyboard.press("Shift+P");
-  await page.keyboard.press("Control+Enter");
-  await page.getByRole("link", { name: "Stems" }).click();
+  await stemzo.open(page, id, "/stems");
+  // Who waits elsewhere hears of it.
+  await stemzo.post(`/api/sessions/${id}/prints`, plainSlip([first!.id]));
   await expect(page.getByText(/print is made, on/)).toBeVisible({ timeout: 60_000 });
   await stemzo.finished((await stemzo.post<{ id: string }>(`/api/sessions/${id}/exports`)).id);
   await page.keyboard.press("u");
