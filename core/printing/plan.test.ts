@@ -32,7 +32,7 @@ describe("the promise that it sounds the same", () => {
         const at = before === null ? tap : "in front of a device";
         same.set(at, (same.get(at) ?? 0) + 1);
       }),
-      { numRuns: Number(process.env["STEMZO_SLIPS"] ?? 90) },
+      { numRuns: Number(process.env["STEMZO_SLIPS"] ?? 130) },
     );
     // Each tap was really put to the test, and what cannot be the same was really met.
     for (const tap of ["clip", "devices", "in front of a device", "channel", "group"])

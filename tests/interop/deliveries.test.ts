@@ -138,7 +138,7 @@ const orders = fc
   });
 
 /** Enough for every receiver and format to come up; more of them, and larger, in `npm run truth`. */
-const PACKAGES = 20;
+const PACKAGES = 30;
 
 test(`${PACKAGES} packages are what they promise, as other tools read them`, async () => {
   const seen = { packages: 0, files: 0, formats: new Set<string>(), receivers: new Set<string>(), sums: 0, loud: 0 };

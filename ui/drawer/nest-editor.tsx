@@ -92,50 +92,53 @@ export function NestEditor({
     if (!made.ok) return void toast.error(`${made.problems[0]?.what ?? "That is not possible"}.`);
     if (put(label, childrenAfter(nest, shift, made.value))) setChosen(choose);
   };
-  const tools: Readonly<Record<NestTool, { readonly label: string; readonly can: boolean; readonly run: () => void }>> =
-    {
-      k: {
-        label: "Cut at the playhead",
-        can: innerChild !== undefined,
-        run: () => {
-          if (!innerChild) return;
-          const id = crypto.randomUUID();
-          const at = Math.round(playback.getState().position());
-          within(`Cut ${innerChild.name || "a clip"} in two`, splitClip(inner, innerChild, at, clock.tempo, id), id);
-        },
+  const tools: Readonly<Record<NestTool, Tool>> = {
+    k: {
+      label: "Cut",
+      about: "Cut at the playhead",
+      can: innerChild !== undefined,
+      run: () => {
+        if (!innerChild) return;
+        const id = crypto.randomUUID();
+        const at = Math.round(playback.getState().position());
+        within(`Cut ${innerChild.name || "a clip"} in two`, splitClip(inner, innerChild, at, clock.tempo, id), id);
       },
-      v: {
-        label: "Crossfade with the one before",
-        can: innerChild !== undefined,
-        run: () => {
-          if (!innerChild) return;
-          const frames = Math.round(CROSSFADE_S * session.rate);
-          const made = crossfade({ ...session, tracks: [inner] }, inner, innerChild, frames);
-          within(`Crossfade into ${innerChild.name || "a clip"}`, made);
-        },
+    },
+    v: {
+      label: "Crossfade",
+      about: "Crossfade with the one before",
+      can: innerChild !== undefined,
+      run: () => {
+        if (!innerChild) return;
+        const frames = Math.round(CROSSFADE_S * session.rate);
+        const made = crossfade({ ...session, tracks: [inner] }, inner, innerChild, frames);
+        within(`Crossfade into ${innerChild.name || "a clip"}`, made);
       },
-      q: {
-        label: child?.muted ? "Let it sound again" : "Silence it",
-        can: child !== null,
-        run: () =>
-          child &&
-          change(`${child.muted ? "Let sound" : "Silence"} ${child.name || "a clip"}`, child.id, {
-            muted: !child.muted,
-          }),
+    },
+    q: {
+      label: child?.muted ? "Let sound" : "Silence",
+      about: child?.muted ? "Let it sound again" : "Silence it where it lies",
+      can: child !== null,
+      run: () =>
+        child &&
+        change(`${child.muted ? "Let sound" : "Silence"} ${child.name || "a clip"}`, child.id, {
+          muted: !child.muted,
+        }),
+    },
+    c: { label: "Copy", about: "Copy it", can: child !== null, run: () => useCopied.setState({ child }) },
+    p: {
+      label: "Paste",
+      about: "Paste at the playhead",
+      can: copiedChild !== null,
+      run: () => {
+        if (!copiedChild) return;
+        const id = crypto.randomUUID();
+        const start = Math.max(0, Math.round(playback.getState().position()) - shift);
+        if (put(`Paste ${copiedChild.name || "a clip"}`, [...nest.children, { ...copiedChild, id, start }]))
+          setChosen(id);
       },
-      c: { label: "Copy", can: child !== null, run: () => useCopied.setState({ child }) },
-      p: {
-        label: "Paste at the playhead",
-        can: copiedChild !== null,
-        run: () => {
-          if (!copiedChild) return;
-          const id = crypto.randomUUID();
-          const start = Math.max(0, Math.round(playback.getState().position()) - shift);
-          if (put(`Paste ${copiedChild.name || "a clip"}`, [...nest.children, { ...copiedChild, id, start }]))
-            setChosen(id);
-        },
-      },
-    };
+    },
+  };
   return (
     <Columns
       lanes={width}
@@ -242,19 +245,19 @@ export function NestEditor({
 
 /** Keys of what can be done inside a nest; copying and pasting want Ctrl, as everywhere. */
 type NestTool = "k" | "v" | "q" | "c" | "p";
+interface Tool {
+  readonly label: string;
+  readonly about: string;
+  readonly can: boolean;
+  readonly run: () => void;
+}
 const TOOL_KEYS: Readonly<Record<NestTool, string>> = { k: "K", v: "V", q: "Q", c: "Ctrl+C", p: "Ctrl+V" };
 /** How long a crossfade is where two clips only touch. */
 const CROSSFADE_S = 0.02;
 /** The clip that was copied out of a nest last, of this page alone. */
 const useCopied = create<{ readonly child: Child | null }>()(() => ({ child: null }));
 
-function Tools({
-  tools,
-}: {
-  readonly tools: Readonly<
-    Record<NestTool, { readonly label: string; readonly can: boolean; readonly run: () => void }>
-  >;
-}) {
+function Tools({ tools }: { readonly tools: Readonly<Record<NestTool, Tool>> }) {
   return (
     <div role="group" aria-label="What can be done inside" className="flex flex-wrap gap-1">
       {(Object.keys(TOOL_KEYS) as NestTool[]).map((tool) => (
@@ -262,7 +265,7 @@ function Tools({
           key={tool}
           kind="plain"
           disabled={!tools[tool].can}
-          title={`${tools[tool].label} (${TOOL_KEYS[tool]})`}
+          title={`${tools[tool].about} (${TOOL_KEYS[tool]})`}
           onClick={tools[tool].run}
           className="!min-h-6 !px-1.5 !text-[11.5px]"
         >

@@ -62,6 +62,7 @@ export function NewSession({ taken, onCreate, onLeave }: Props) {
           <span className="eyebrow block">Rate</span>
           <Choice
             label="Sample rate"
+            className="min-h-8"
             value={String(rate)}
             onChange={(v) => setRate(Number(v) as Session["rate"])}
             options={RATES.map((r) => ({ value: String(r), label: `${r / 1000} kHz` }))}
@@ -83,6 +84,7 @@ export function NewSession({ taken, onCreate, onLeave }: Props) {
           <span className="eyebrow block">Meter</span>
           <Choice
             label="Meter"
+            className="min-h-8"
             value={meter}
             onChange={setMeter}
             options={METERS.map((m) => ({ value: m, label: m }))}

@@ -367,8 +367,9 @@ function Pad({ pad, layers, name, chosen, onChoose, onDrop, onCopy, home }: PadP
         aria-label={`Pad ${pad + 1}, ${layers.length === 0 ? "empty" : `${layers.length} ${layers.length === 1 ? "layer" : "layers"}: ${layers.map((l) => name(l.asset)).join(", ")}`}`}
         className={`relative min-w-0 overflow-hidden rounded-[2px] border px-1 text-left text-[10.5px] leading-[13px] ${chosen ? "border-spot bg-spot-wash outline-1 outline-spot" : first ? "border-ink bg-lift" : "border-dashed border-faint bg-paper text-soft"}`}
       >
-        <span className="figure text-[9.5px] text-soft">{pad + 1}</span>
-        <span className="line-clamp-2 leading-[11px] wrap-anywhere hyphens-auto">{first ? name(first.asset) : ""}</span>
+        <span className="line-clamp-2 pr-3 leading-[13px] wrap-anywhere hyphens-auto">
+          <span className="figure text-[9.5px] text-soft">{pad + 1}</span> {first ? name(first.asset) : ""}
+        </span>
         <span aria-hidden className="absolute top-1 right-1 flex gap-[2px]">
           {layers.map((l) => (
             <span key={l.id} className="h-2 w-[3px] bg-ink" />
