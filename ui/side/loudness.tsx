@@ -118,7 +118,7 @@ function Chart() {
       c.moveTo(0, y);
       c.lineTo(WIDTH, y);
       c.stroke();
-      c.fillText(String(lufs).replace("-", "−"), 2, y - 3);
+      c.fillText(String(lufs).replace("-", "−"), WIDTH - 24, y - 3);
     }
     const bars = clock.meter.position(clock.tempo.toTicks(end)).bar;
     const step = [1, 2, 4, 8, 16, 32, 64, 128].find((n) => (n * WIDTH) / bars >= LEAST_BAR_PX) ?? 256;
