@@ -53,6 +53,17 @@ it("hears a tempo that the stated one contradicts, wherever each file begins", (
   );
 }, 120_000);
 
+it("takes no longer for thousands of files than for as many as it weighs", () => {
+  const many = Array.from({ length: 5000 }, (_, f) => Array.from({ length: 60 }, (_, i) => 6000 * i + f));
+  let looked = 0;
+  const counting = many.map(
+    (frames) => new Proxy(frames, { get: (t, k, r) => (looked++, Reflect.get(t, k, r)) as unknown }),
+  );
+  heardTempo(counting as unknown as readonly (readonly number[])[], RATE, null);
+  // Once for each file at most, and what is weighed of a few.
+  expect(looked).toBeLessThan(3 * many.length);
+});
+
 it("contradicts no tempo that is kept, in sixteenths, triplets or fifths, nor where hits fall anywhere", () => {
   fc.assert(
     fc.property(

@@ -70,7 +70,8 @@ export function heardTempo(beginnings: readonly (readonly Frames[])[], rate: Her
 
 /** As many of each file as there is room for, the first ones. */
 function thinned(beginnings: readonly (readonly Frames[])[]): readonly (readonly Frames[])[] {
-  const files = beginnings.filter((f) => f.length >= LEAST_HITS);
+  // A set of thousands of files takes no longer than one of as many as there is room for.
+  const files = beginnings.filter((f) => f.length >= LEAST_HITS).slice(0, Math.floor(MOST_BEGINNINGS / LEAST_HITS));
   const each = Math.floor(MOST_BEGINNINGS / Math.max(1, files.length));
   return files.map((f) => f.slice(0, Math.max(LEAST_HITS, each)));
 }

@@ -4,8 +4,11 @@ import { tellDrawn } from "./overviews";
 
 /** The samples themselves, where one looks so close that an overview is too coarse. Fetched by the block. */
 const BLOCK: Frames = 32768;
-/** Blocks that are kept: 16 MB. */
-const MOST_BLOCKS = 128;
+/**
+ * Blocks that are kept, 64 MB: more than fifty rows of two sides show at once as wide as screens are. Fewer than one
+ * picture needs, and each block that came would push out one that the same picture asks for again.
+ */
+const MOST_BLOCKS = 512;
 
 type Side = "left" | "right";
 type Block = Float32Array | "on its way" | "not to be had";

@@ -256,6 +256,9 @@ function drawAudio(
   if (drawn) ink(c, drawn, state, inks);
 }
 
+/** Frames of a pixel from which on samples are fetched: an overview's steps are eight pixels wide there. */
+const CLOSE_FRAMES = PEAK_FRAMES / 8;
+
 /** Samples of what is seen of a clip, where one looks closer than its overview; none as long as they come. */
 function closeUpsOf(
   p: LanesPicture,
@@ -267,7 +270,7 @@ function closeUpsOf(
 ): readonly CloseUp[] {
   const edges = [assetFrame(Math.max(0, x)), assetFrame(Math.min(p.width, right) + 1)] as const;
   const [from, to] = [Math.min(...edges), Math.max(...edges)];
-  if ((to - from) / Math.max(1, Math.min(p.width, right) - Math.max(0, x)) > PEAK_FRAMES / 2) return [];
+  if ((to - from) / Math.max(1, Math.min(p.width, right) - Math.max(0, x)) > CLOSE_FRAMES) return [];
   const sides = (channels === 1 ? (["left"] as const) : (["left", "right"] as const)).map((side) =>
     closeUpOf(hash, side, from - 2, to + 2),
   );

@@ -28,6 +28,7 @@ export function HearEdge({
   const watch = useRef<ReturnType<typeof setInterval> | undefined>(undefined);
   const end = () => {
     clearInterval(watch.current);
+    watch.current = undefined;
     playback.getState().stop();
     playback.getState().hearInstead(null);
     setHeard(null);

@@ -64,6 +64,17 @@ function Listening({ print }: { readonly print: string }) {
   );
 }
 
+const PlayOrStop = ({ playing }: { readonly playing: boolean }) =>
+  playing ? (
+    <>
+      <Square size={12} fill="currentColor" aria-hidden /> Stop
+    </>
+  ) : (
+    <>
+      <Play size={13} fill="currentColor" aria-hidden /> Play
+    </>
+  );
+
 const BOTH = ["before", "after"] as const;
 const PRE_ROLL_S = 1;
 
@@ -108,15 +119,7 @@ function LiveSwitch({ print, onPlaying }: { readonly print: string; readonly onP
     <>
       <div className="flex items-center gap-2">
         <Button disabled={!versions} onClick={() => playback.getState().toggle()} className="min-h-8">
-          {playing ? (
-            <>
-              <Square size={12} fill="currentColor" aria-hidden /> Stop
-            </>
-          ) : (
-            <>
-              <Play size={13} fill="currentColor" aria-hidden /> Play
-            </>
-          )}
+          <PlayOrStop playing={playing} />
         </Button>
         <div role="group" aria-label="What is heard" className="grid flex-1 grid-cols-2">
           {BOTH.map((name, i) => (
@@ -186,15 +189,7 @@ function Switch({ heard }: { readonly heard: Extract<JobResult, { kind: "listen"
       </p>
       <div className="flex items-center gap-2">
         <Button onClick={toggle} className="min-h-8">
-          {state === "playing" ? (
-            <>
-              <Square size={12} fill="currentColor" aria-hidden /> Stop
-            </>
-          ) : (
-            <>
-              <Play size={13} fill="currentColor" aria-hidden /> Play
-            </>
-          )}
+          <PlayOrStop playing={state === "playing"} />
         </Button>
         <div role="group" aria-label="What is heard" className="grid flex-1 grid-cols-3">
           {SIDES.map((name, i) => (
