@@ -32,6 +32,7 @@ const RESTART_AFTER_MS = 500;
 const KEEP_ALIVE_MS = 75_000;
 /** The render process makes few short-lived objects outside its threads: less room for them, 25 MB less held (MB). */
 const YOUNG = "--max-semi-space-size=4";
+const OLD = "--max-old-space-size=768";
 
 /** Runs web server and render process and starts either again when it ends by itself. Resolves when both are up. */
 export async function serve({
@@ -87,7 +88,7 @@ export async function serve({
     String(port),
     ...(dev ? [] : ["--keepAliveTimeout", String(KEEP_ALIVE_MS)]),
   ]);
-  const worker = kept("render", [YOUNG, "--enable-source-maps", join(CHECKOUT, build.worker, "main.mjs")]);
+  const worker = kept("render", [YOUNG, OLD, "--enable-source-maps", join(CHECKOUT, build.worker, "main.mjs")]);
   const named = host.includes(":") ? `[${host}]` : host;
   const address = `http://${/^(0\.0\.0\.0|::)$/.test(host) ? "127.0.0.1" : named}:${port}`;
   await until(async () => [200, 401].includes((await fetch(`${address}/api/health`)).status), 60_000, "the web server");

@@ -10,7 +10,7 @@ import { isOver } from "../contract/job";
 import type { RequestOf, ResultOf } from "../contract/job-kinds";
 import type { Session, SessionFile } from "../core/session/document";
 import { sessionFileSchema } from "../core/session/document";
-import { differenceDb, listen, tapAt } from "../core/testing/listen";
+import { MIX_OUT, differenceDb, listen, tapAt } from "../core/testing/listen";
 import { requestExport } from "../server/services/handoffs";
 import { cancelJob, requestJob } from "../server/services/jobs";
 import { createSession, readState } from "../server/services/sessions";
@@ -119,6 +119,39 @@ describe("a session whose files are not all there", () => {
       const [is] = listen(supplied.document, [tapAt("clip", track.id)], { library: library.find });
       expect([track.name, differenceDb(was!, is!)]).toEqual([track.name, -Infinity]);
     }
+    library.close();
+    rmSync(folder, { recursive: true });
+  }, 120_000);
+});
+
+describe("a pair of which one side is missing", () => {
+  test("stays two tracks; the side is supplied under its own name, and both sound as the joined one", async () => {
+    const how = { kind: "aaf", audio: "beside", stereo: "two mono" } as const;
+    const handoff = await exported(withFiles(small, [sessionFileSchema.parse(how)]), "session files");
+    const [facts] = handoff.manifest.sessionFiles;
+    const folder = mkdtempSync(join(tmpdir(), "stemzo-side-"));
+    execFileSync("unzip", ["-q", at.store.packagePath(handoff.id), "-d", folder]);
+    const inside = (name: string) => join(folder, handoff.manifest.folder, name);
+    const media = facts!.beside.filter((b) => b.name.endsWith(".wav")).map((b) => b.name);
+    const rights = media.filter((name) => / R\.wav$/.test(name));
+    expect(rights.length).toBeGreaterThan(0);
+    const bring = (names: readonly string[]) => names.map((name) => sent(inside(name), name));
+    const taken = async (names: readonly string[]) => {
+      const candidate = (await looked(bring(names))).candidates.find((c) => c.kind === "aaf");
+      return takenIn(bring(names), candidate!);
+    };
+    const whole = await taken([facts!.name, ...media]);
+    const half = await taken([facts!.name, ...media.filter((name) => !rights.includes(name))]);
+    expect([whole.missing, half.missing]).toEqual([0, rights.length]);
+    const files = rights.map((name) => sent(inside(name), name.replace(/^.*\//, "")));
+    const job = await over(at, (await requestJob(at.db, half.session, { kind: "supply", files })).id);
+    expect((job.result as ResultOf<"supply"> | null)?.missing).toBe(0);
+    const { document } = await readState(at.db, half.session);
+    expect(document.tracks.length).toBe(whole.document.tracks.length + rights.length);
+    const library = at.store.library();
+    const [was] = listen(whole.document, [MIX_OUT], { library: library.find });
+    const [is] = listen(document, [MIX_OUT], { library: library.find });
+    expect(differenceDb(was!, is!)).toBeLessThan(-140);
     library.close();
     rmSync(folder, { recursive: true });
   }, 120_000);

@@ -33,6 +33,12 @@ const CANCEL_WITHIN_MS = 1000;
 const YOUNG_MB = 6;
 
 /**
+ * The most that a thread may hold of long-lived objects; what needs more fails with its thread and takes nothing else
+ * along. The nearer a bound is, the less V8 lets its heap grow between two sweeps.
+ */
+const OLD_MB = 512;
+
+/**
  * Threads that carry out tasks. They are started when first needed and kept: starting one takes longer than a short
  * print.
  */
@@ -222,7 +228,7 @@ export class ThreadPool {
     const memory = new TaskMemory();
     const worker = new Worker(this.entry, {
       workerData: { buffer: memory.buffer },
-      resourceLimits: { maxYoungGenerationSizeMb: YOUNG_MB },
+      resourceLimits: { maxYoungGenerationSizeMb: YOUNG_MB, maxOldGenerationSizeMb: OLD_MB },
     });
     const thread = { worker, memory };
     this.all.add(thread);

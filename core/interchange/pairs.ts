@@ -1,10 +1,12 @@
+import { panGains } from "../engine/channel";
+import { gainToDb } from "../math";
 import type { Timeline, TimelineClip, TimelineMedia, TimelineTrack } from "../timeline/timeline";
 
 /** Two mono files that are the sides of one. */
 export interface MediaPair {
   readonly id: string;
-  readonly left: string;
-  readonly right: string;
+  readonly left: TimelineMedia;
+  readonly right: TimelineMedia;
   readonly name: string;
 }
 
@@ -46,7 +48,8 @@ export function joinPairs(timeline: Timeline): { readonly timeline: Timeline; re
       const other = right.clips[i] as TimelineClip;
       const id = `${clip.media}|${other.media}`;
       const name = sideOf(clip.name)?.base ?? side.base;
-      pairs.set(id, { id, left: clip.media, right: other.media, name });
+      const of = (c: TimelineClip) => media.get(c.media) as TimelineMedia;
+      pairs.set(id, { id, left: of(clip), right: of(other), name });
       return { ...clip, media: id, name };
     });
     joined.set(left, { ...left, name: side.base, channels: 2, pan: 0, clips });
@@ -54,14 +57,46 @@ export function joinPairs(timeline: Timeline): { readonly timeline: Timeline; re
   const used = new Set<string>();
   const tracks = timeline.tracks.flatMap((t) => (gone.has(t) ? [] : [joined.get(t) ?? t]));
   for (const t of tracks) for (const c of t.clips) used.add(c.media);
-  const made = [...pairs.values()].map((p): TimelineMedia => {
-    const left = media.get(p.left) as TimelineMedia;
-    return { ...left, id: p.id, name: p.name, channels: 2, sha256: null, path: null };
-  });
+  const made = [...pairs.values()].map(({ id, left, name }): TimelineMedia => ({
+    ...{ ...left, id, name, channels: 2, sha256: null, path: null },
+  }));
   return {
     timeline: { ...timeline, tracks, media: [...timeline.media, ...made].filter((m) => used.has(m.id)) },
     pairs: [...pairs.values()],
   };
+}
+
+/** What a channel turned fully to one side adds there: the law of constant power, which is 0 dB at the centre. */
+const SIDE_DB = gainToDb(panGains(-1)[0]);
+
+/**
+ * The tracks of joined pairs as the two that they were: one fully to the left and one to the right, so much quieter that
+ * together they sound as the joined one.
+ */
+export function splitPairs(timeline: Timeline, pairs: readonly MediaPair[]): Timeline {
+  if (pairs.length === 0) return timeline;
+  const byId = new Map(pairs.map((p) => [p.id, p]));
+  const media = new Map(timeline.media.map((m) => [m.id, m]));
+  for (const { id, left, right } of pairs) {
+    media.delete(id);
+    media.set(left.id, left).set(right.id, right);
+  }
+  const tracks = timeline.tracks.flatMap((track): readonly TimelineTrack[] => {
+    if (!track.clips.some((c) => byId.has(c.media))) return [track];
+    return (["left", "right"] as const).map((side) => ({
+      ...track,
+      id: `${track.id} ${side}`,
+      name: `${track.name} ${side === "left" ? "L" : "R"}`,
+      channels: 1,
+      pan: side === "left" ? -1 : 1,
+      clips: track.clips.map((c) => ({
+        ...c,
+        media: byId.get(c.media)?.[side].id ?? c.media,
+        gainDb: c.gainDb - SIDE_DB,
+      })),
+    }));
+  });
+  return { ...timeline, tracks, media: [...media.values()] };
 }
 
 function areSides(a: TimelineTrack, b: TimelineTrack, media: ReadonlyMap<string, TimelineMedia>): boolean {

@@ -23,7 +23,8 @@ const EXTRA_64 = 0x0001;
 /** Seconds since 1970. 4.6.1, Info-ZIP's "UT". */
 const EXTRA_TIME = 0x5455;
 
-const PIECE_BYTES = 1 << 22;
+/** Two such pieces: one is read while the other is written. */
+const PIECE_BYTES = 1 << 20;
 
 /** So many bytes of a file, from `start` on; their checksum where it is known already. */
 export interface Stored {
@@ -46,6 +47,7 @@ interface Entry {
  */
 export class ZipWriter {
   private readonly entries: Entry[] = [];
+  private readonly pieces: Buffer[] = [];
   private at = 0;
 
   private constructor(
@@ -64,17 +66,26 @@ export class ZipWriter {
     const source = await open(stored.path);
     try {
       await this.add(name, stored.bytes, stored.crc32, async (place) => {
-        const buffer = Buffer.allocUnsafe(Math.max(1, Math.min(PIECE_BYTES, stored.bytes)));
         let crc = 0;
-        for (let done = 0; done < stored.bytes;) {
-          const wanted = Math.min(buffer.length, stored.bytes - done);
-          const { bytesRead } = await source.read(buffer, 0, wanted, stored.start + done);
-          if (bytesRead === 0) throw new Error(`"${name}" ends before its ${stored.bytes} bytes`);
-          const piece = buffer.subarray(0, bytesRead);
-          if (stored.crc32 === undefined) crc = crc32(piece, crc);
-          await this.write(piece, place + done);
-          done += bytesRead;
-          onBytes(bytesRead);
+        let writing: Promise<void> = Promise.resolve();
+        try {
+          for (let [done, turn] = [0, 0]; done < stored.bytes; turn = 1 - turn) {
+            const buffer = (this.pieces[turn] ??= Buffer.allocUnsafe(PIECE_BYTES));
+            const wanted = Math.min(buffer.length, stored.bytes - done);
+            const { bytesRead } = await source.read(buffer, 0, wanted, stored.start + done);
+            if (bytesRead === 0) throw new Error(`"${name}" ends before its ${stored.bytes} bytes`);
+            const piece = buffer.subarray(0, bytesRead);
+            if (stored.crc32 === undefined) crc = crc32(piece, crc);
+            await writing;
+            writing = this.write(piece, place + done);
+            // Its failure is met when the next piece waits for it.
+            writing.catch(() => undefined);
+            done += bytesRead;
+            onBytes(bytesRead);
+          }
+        } finally {
+          // Nothing may be under way when the file is closed.
+          await writing;
         }
         return crc;
       });
@@ -105,13 +116,13 @@ export class ZipWriter {
     this.at = place + bytes;
   }
 
-  /** Writes the table of contents and makes sure that all is on the disk. */
-  async finish(): Promise<void> {
+  /** Writes the table of contents; `kept`: and makes sure that all is on the disk. */
+  async finish({ kept }: { readonly kept: boolean } = { kept: true }): Promise<void> {
     const start = this.at;
     const central = Buffer.concat(this.entries.map((e) => this.centralHeader(e)));
     await this.write(central, start);
     await this.write(this.end(start, central.length), start + central.length);
-    await this.file.sync();
+    if (kept) await this.file.sync();
     await this.file.close();
   }
 

@@ -131,7 +131,7 @@ export class Bringing {
     const { pool, signal } = this.context;
     const where = this.placesOf(pieces);
     const pair = pairs.find((p) => p.id === media);
-    const sources = (pair ? [pair.left, pair.right] : [media]).map((m) => where.get(m) ?? null);
+    const sources = (pair ? [pair.left.id, pair.right.id] : [media]).map((m) => where.get(m) ?? null);
     const imported: ImportedFile[] = [];
     for (const from of sources) {
       if (from === null) return null;

@@ -20,7 +20,7 @@ import { filesTimeline, tempoOfFiles } from "../../core/interchange/from-files";
 import { sessionRateOf } from "../../core/interchange/from-timeline";
 import { soundTimeline } from "../../core/interchange/sound-timeline";
 import type { MediaPair } from "../../core/interchange/pairs";
-import { joinPairs } from "../../core/interchange/pairs";
+import { joinPairs, splitPairs } from "../../core/interchange/pairs";
 import { sessionEnd } from "../../core/engine/render";
 import { plainName } from "../../core/session/import";
 import { readSession } from "../../core/session/read";
@@ -122,11 +122,6 @@ export class Looker {
     const missing = new Set(
       [...opened.media].filter(([, m]) => m.source === null || m.facts === null).map(([media]) => media),
     );
-    const sides = new Map(pairs.map((p) => [p.id, p]));
-    const lacks = (media: string) => {
-      const pair = sides.get(media);
-      return pair ? missing.has(pair.left) || missing.has(pair.right) : missing.has(media);
-    };
     const [first] = timeline.tempo ?? [];
     const meter = timeline.meter?.[0];
     const all = this.mediaOf(opened);
@@ -150,7 +145,7 @@ export class Looker {
         channels: t.channels,
         clips: t.clips.length,
         notes: t.notes.reduce((n, c) => n + c.notes.length, 0),
-        missing: t.clips.filter((c) => lacks(c.media)).length,
+        missing: t.clips.filter((c) => missing.has(c.media)).length,
         spans: t.clips.slice(0, MOST_SPANS).map((c) => ({ from: c.start, to: c.start + c.frames })),
       })),
       media: all.map((m) => {
@@ -171,10 +166,7 @@ export class Looker {
           note: found?.note ?? "",
         };
       }),
-      pairs: pairs.map((p) => {
-        const nameOf = (media: string) => all.find((m) => m.id === media)?.name ?? media;
-        return { name: p.name, left: nameOf(p.left), right: nameOf(p.right) };
-      }),
+      pairs: pairs.map((p) => ({ name: p.name, left: p.left.name, right: p.right.name })),
       losses: [...losses],
     };
   }
@@ -191,31 +183,11 @@ export class Looker {
     return new Set([...groups.values()].filter((g) => g.length > 1).flat());
   }
 
-  private mediaOf({ timeline, pairs, media }: Opened): readonly TimelineMedia[] {
+  /** What came or was told of, the sides of pairs as the files that they are. */
+  private mediaOf({ timeline, pairs }: Opened): readonly TimelineMedia[] {
     const joined = new Set(pairs.map((p) => p.id));
-    const sides = pairs.flatMap((p) => [p.left, p.right]);
-    const plain = timeline.media.filter((m) => !joined.has(m.id));
-    const known = new Map(plain.map((m) => [m.id, m]));
-    return [
-      ...plain,
-      ...sides.flatMap((id) => {
-        const found = media.get(id);
-        if (known.has(id) || !found) return [];
-        const name = found.item ? plainName(found.item.path) : id;
-        const made: TimelineMedia = {
-          id,
-          name,
-          frames: found.facts?.frames ?? 0,
-          rate: found.facts?.rate ?? timeline.rate,
-          channels: 1,
-          sha256: null,
-          timeReference: null,
-          path: found.item?.path ?? null,
-        };
-        known.set(id, made);
-        return [made];
-      }),
-    ];
+    const files = [...timeline.media.filter((m) => !joined.has(m.id)), ...pairs.flatMap((p) => [p.left, p.right])];
+    return [...new Map(files.map((m) => [m.id, m])).values()];
   }
 
   private async open(kind: CandidateKind, item: Item): Promise<Opened | null> {
@@ -273,7 +245,7 @@ export class Looker {
       else media.set(m.id, await this.found(m, folder));
     }
     const whole = withFacts(timeline, media);
-    const joined = this.toOpen ? joinPairs(whole) : { timeline: whole, pairs: [] };
+    const joined = this.toOpen ? joinedWhereThere(whole, media) : { timeline: whole, pairs: [] };
     return {
       id: idOf(kind, item.path),
       kind,
@@ -470,7 +442,7 @@ export class Looker {
         note: "",
       });
     }
-    const joined = joinPairs(soundTimeline(made));
+    const joined = joinedWhereThere(soundTimeline(made), media);
     return {
       id: FILES_ID,
       kind: "files",
@@ -492,6 +464,14 @@ export class Looker {
 /** What a session file is called without folders and ending. */
 const sessionName = (path: string): string =>
   plainName(path.replace(/\.(stemzo\.zip|dawproject|otioz)$/i, "")) || "Session";
+
+/** Joins pairs of which both sides have come; a side that is missing is supplied later, under its own name. */
+function joinedWhereThere(timeline: Timeline, media: ReadonlyMap<string, FoundMedium>): ReturnType<typeof joinPairs> {
+  const { timeline: joined, pairs } = joinPairs(timeline);
+  const isThere = ({ id }: TimelineMedia) => media.get(id)?.source != null && media.get(id)?.facts !== null;
+  const [whole, lacking] = [true, false].map((is) => pairs.filter((p) => (isThere(p.left) && isThere(p.right)) === is));
+  return { timeline: splitPairs(joined, lacking ?? []), pairs: whole ?? [] };
+}
 
 const FILES_ID = "files";
 const MOST_SPANS = 400;

@@ -49,7 +49,7 @@ export const judge: CarryOut<"judge"> = async (job, request, context) => {
       },
       { signal, onProgress: (thousandths) => say("holding the files against each other", thousandths / 1000) },
     );
-    const sides = opened.pairs.map(({ id, left, right }) => {
+    const sides = opened.pairs.map(({ id, left: { id: left }, right: { id: right } }) => {
       const path = members.find((m) => m.media === id)?.path ?? left;
       return { kind: "sides", weight: "look", file: path, of: right } as const;
     });

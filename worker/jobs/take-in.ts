@@ -2,10 +2,9 @@ import { randomUUID } from "node:crypto";
 import { rm } from "node:fs/promises";
 import { atTempo, fromTimeline, sessionRateOf } from "../../core/interchange/from-timeline";
 import { layOnStep } from "../../core/interchange/lay-on";
-import type { MediaPair } from "../../core/interchange/pairs";
+import { splitPairs } from "../../core/interchange/pairs";
 import { madeBy } from "../../core/printing/step";
 import type { Session } from "../../core/session/document";
-import type { Timeline } from "../../core/timeline/timeline";
 import { insertBundle } from "../../server/services/bundles";
 import { appendStep, insertSession, readDocument } from "../../server/services/sessions";
 import type { Answering } from "../../core/interchange/answers";
@@ -38,7 +37,7 @@ export const takeIn: CarryOut<"take in"> = async (job, request, context) => {
       });
     } else {
       const document = request.into === null ? null : (await readDocument(db, request.into)).document;
-      const joined = request.joinPairs ? opened.timeline : apart(opened.timeline, opened.pairs);
+      const joined = request.joinPairs ? opened.timeline : splitPairs(opened.timeline, opened.pairs);
       const timeline = atTempo(joined, request.bpm);
       const rate = document?.rate ?? sessionRateOf(timeline);
       const found = await taking.media(timeline, opened, rate);
@@ -77,22 +76,3 @@ const stage = (text: string, part: number) => ({ stage: text, done: part, speed:
 
 const named = (session: Session, name: string): Session =>
   name.trim() === "" ? session : { ...session, name: name.trim().slice(0, 200) };
-
-/** A timeline whose pairs are left as the two files that they are. */
-function apart(timeline: Timeline, pairs: readonly MediaPair[]): Timeline {
-  const sides = new Map(pairs.map((p) => [p.id, p]));
-  return {
-    ...timeline,
-    tracks: timeline.tracks.flatMap((track) => {
-      if (!track.clips.some((c) => sides.has(c.media))) return [track];
-      return (["left", "right"] as const).map((side) => ({
-        ...track,
-        id: `${track.id} ${side}`,
-        name: `${track.name} ${side === "left" ? "L" : "R"}`,
-        channels: 1 as const,
-        pan: side === "left" ? -1 : 1,
-        clips: track.clips.map((c) => ({ ...c, media: sides.get(c.media)?.[side] ?? c.media })),
-      }));
-    }),
-  };
-}

@@ -359,7 +359,8 @@ class SessionFileMaker {
           report({ stage: "writing session files", done: done / total, speed: null, secondsLeft: null });
         });
       }
-      await zip.finish();
+      // It is packed at once, and made sure of there.
+      await zip.finish({ kept: false });
     } catch (error) {
       await zip.abandon();
       throw error;

@@ -15,10 +15,15 @@ export interface AafObject {
 export type Value =
   | Uint8Array
   | { readonly object: AafObject }
-  | { readonly objects: readonly AafObject[] }
+  | { readonly objects: readonly (AafObject | MadeWhenWritten)[] }
   | { readonly names: Uint8Array }
   | { readonly namesAll: readonly Uint8Array[] }
   | { readonly stream: { readonly bytes: number; write(to: ByteSink["write"]): void } };
+
+/** An object that stands in memory only while it is written: of thousands of clips that is what counts. */
+export type MadeWhenWritten = () => AafObject;
+
+const made = (object: AafObject | MadeWhenWritten): AafObject => (typeof object === "function" ? object() : object);
 
 /** Forms in which properties are stored. AAF low-level container specification, stored forms. */
 export const FORM = {
@@ -147,13 +152,15 @@ export class ObjectWriter {
       file.stream(at, `${name} index`, list);
       return { form: type.kind === "array" ? FORM.weakVector : FORM.weakSet, data: utf16(name) };
     }
-    value.objects.forEach((object, i) =>
-      this.put(file.storage(at, `${name}{${i.toString(16)}}`, auidBytes(idOf(object))), object),
-    );
+    const put = (object: AafObject, i: number) =>
+      this.put(file.storage(at, `${name}{${i.toString(16)}}`, auidBytes(idOf(object))), object);
     if (type.kind === "set") {
-      file.stream(at, `${name} index`, setIndex(value.objects));
+      const objects = value.objects.map(made);
+      objects.forEach(put);
+      file.stream(at, `${name} index`, setIndex(objects));
       return { form: FORM.set, data: utf16(name) };
     }
+    value.objects.forEach((object, i) => put(made(object), i));
     const list = new Uint8Array(12 + 4 * value.objects.length);
     const view = new DataView(list.buffer);
     [value.objects.length, value.objects.length, LAST_KEY].forEach((n, i) => view.setUint32(4 * i, n, true));
@@ -263,11 +270,19 @@ function propertyStream(
   return bytes;
 }
 
-/** A property's name with its number behind, no longer than a directory takes. */
-export const mangled = (name: string, pid: number, longest: number): string => {
-  const number = `-${pid.toString(16)}`;
-  return `${name.slice(0, longest - number.length)}${number}`;
-};
+/** A property's name with its number behind, no longer than a directory takes: one string, however often it is used. */
+export const mangled = (() => {
+  const known = new Map<string, string>();
+  return (name: string, pid: number, longest: number): string => {
+    const key = `${name} ${pid} ${longest}`;
+    let made = known.get(key);
+    if (made === undefined) {
+      const number = `-${pid.toString(16)}`;
+      known.set(key, (made = `${name.slice(0, longest - number.length)}${number}`));
+    }
+    return made;
+  };
+})();
 
 /** Text with the zero it ends with. */
 export function utf16(text: string): Uint8Array {

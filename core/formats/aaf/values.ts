@@ -1,7 +1,7 @@
 import type { Auid } from "./auid";
 import { auidBytes } from "./auid";
 import { types } from "./model";
-import type { AafObject, Value } from "./objects";
+import type { AafObject, MadeWhenWritten, Value } from "./objects";
 import { utf16 } from "./objects";
 
 const filled = (bytes: number, fill: (view: DataView) => void): Uint8Array => {
@@ -54,5 +54,5 @@ export function closestRational(value: number): Uint8Array {
 
 export const object = (of: string, values: AafObject["values"]): AafObject => ({ of, values });
 export const one = (o: AafObject): Value => ({ object: o });
-export const list = (objects: readonly AafObject[]): Value => ({ objects });
+export const list = (objects: readonly (AafObject | MadeWhenWritten)[]): Value => ({ objects });
 export const named = (id: Auid): Value => ({ names: auidBytes(id) });

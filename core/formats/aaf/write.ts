@@ -36,7 +36,7 @@ import {
   metaDictionary,
 } from "./dictionary";
 import { COMMENT, FILE_KIND, SMALL_SECTORS_UP_TO } from "./facts";
-import type { AafObject } from "./objects";
+import type { AafObject, MadeWhenWritten } from "./objects";
 import { ObjectWriter, ROOT_ID } from "./objects";
 import {
   auid,
@@ -251,16 +251,16 @@ class HeaderMaker {
   }
 
   private sequence(track: TimelineTrack): AafObject {
-    const components: AafObject[] = [];
+    const components: MadeWhenWritten[] = [];
     const filler = (frames: Frames) => {
-      if (frames > 0) components.push(object("Filler", { DataDefinition: named(SOUND), Length: int64(frames) }));
+      if (frames > 0) components.push(() => object("Filler", { DataDefinition: named(SOUND), Length: int64(frames) }));
     };
     let at = 0;
     for (const [i, clip] of track.clips.entries()) {
       const before = track.clips[i - 1];
-      if (clip.crossfade && before) components.push(transition(before.start + before.frames - clip.start, track));
+      if (clip.crossfade && before) components.push(() => transition(before.start + before.frames - clip.start, track));
       else filler(clip.start - at);
-      components.push(this.clip(clip, track.clips[i + 1], track));
+      components.push(() => this.clip(clip, track.clips[i + 1], track));
       at = clip.start + clip.frames;
     }
     filler(this.end - at);
@@ -309,11 +309,13 @@ class HeaderMaker {
       Definition: auid(parameter),
       Interpolation: named(holds ? CONSTANT : LINEAR),
       PointList: list(
-        points.map((p) =>
-          object("ControlPoint", {
-            Value: indirect("Rational", closestRational(valueOf(p.value))),
-            Time: part(p.frame, this.end),
-          }),
+        points.map(
+          (p): MadeWhenWritten =>
+            () =>
+              object("ControlPoint", {
+                Value: indirect("Rational", closestRational(valueOf(p.value))),
+                Time: part(p.frame, this.end),
+              }),
         ),
       ),
     });

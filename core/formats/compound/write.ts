@@ -24,7 +24,8 @@ interface Item {
   readonly name: string;
   readonly kind: typeof STORAGE | typeof STREAM | typeof ROOT;
   readonly classId: Uint8Array | null;
-  readonly children: Entry[];
+  /** Null in a stream. */
+  readonly children: Entry[] | null;
   start: number;
   bytes: number;
 }
@@ -74,7 +75,7 @@ export class CompoundWriter {
       return;
     }
     const start = bytes.length === 0 ? END_OF_CHAIN : this.miniBytes / MINI_BYTES;
-    this.add(parent, { name, kind: STREAM, classId: null, children: [], start, bytes: bytes.length });
+    this.add(parent, { name, kind: STREAM, classId: null, children: null, start, bytes: bytes.length });
     if (bytes.length === 0) return;
     const sectors = Math.ceil(bytes.length / MINI_BYTES);
     while (this.miniBytes + sectors * MINI_BYTES > this.mini.length) {
@@ -92,7 +93,7 @@ export class CompoundWriter {
     if (this.open) throw new Error("a stream is begun before another has ended");
     this.open = true;
     const start = this.sectors;
-    const item: Item = { name, kind: STREAM, classId: null, children: [], start, bytes: 0 };
+    const item: Item = { name, kind: STREAM, classId: null, children: null, start, bytes: 0 };
     this.add(parent, item);
     return {
       write: (bytes) => {
@@ -154,7 +155,7 @@ export class CompoundWriter {
     if (item.name.length > LONGEST_NAME || item.name === "")
       throw new RangeError(`"${item.name}" is no name of 1 to ${LONGEST_NAME} characters`);
     const entry = this.items.push(item) - 1;
-    (this.items[parent] as Item).children.push(entry);
+    (this.items[parent] as Item).children?.push(entry);
     return entry;
   }
 
@@ -268,6 +269,7 @@ export class CompoundWriter {
       view.setUint32(at + 124, Math.floor(item.bytes / 0x100000000), true);
     });
     this.items.forEach((item, entry) => {
+      if (!item.children) return;
       const sorted = [...item.children].sort((a, b) => compareNames(this.items[a] as Item, this.items[b] as Item));
       const levels = 31 - Math.clz32(sorted.length + 1);
       // All levels are full but for the last, which is red: every way down has as many black ones.
