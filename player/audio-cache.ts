@@ -5,7 +5,8 @@ import type { AudioNeed } from "../core/engine/needs";
 import type { ByteSource } from "../core/formats/bytes/bytes";
 import { WavReader } from "../core/formats/wav/read";
 import type { Reshape } from "../core/session/clips";
-import { reshapeKey, stretchedFrames } from "../core/session/clips";
+import { stretchedFrames } from "../core/session/bend";
+import { reshapeKey } from "../core/session/clips";
 import type { Frames, Hertz } from "../core/units";
 
 export const BLOCK_BYTES = 1 << 17;
@@ -50,7 +51,7 @@ export class AudioCache {
 
   readonly framesOf = (asset: string, reshape: Reshape | null): Frames => {
     const frames = this.files.get(asset)?.facts?.frames ?? 0;
-    return reshape ? stretchedFrames(frames, reshape.stretch) : frames;
+    return reshape ? stretchedFrames(frames, reshape) : frames;
   };
 
   /** Opens assets: afterwards their length is known and they can be read where they are loaded. */

@@ -267,10 +267,12 @@ class Compiler {
     const running = devices.flatMap((device) => {
       const declaration = declarationOf(device.type);
       if (!declaration || !device.on) return [];
-      const latency = declaration.latency(completeParams(declaration, device.params), session.rate);
+      const params = completeParams(declaration, device.params);
+      const latency = declaration.latency(params, session.rate);
       return [
         {
           latency,
+          tail: declaration.tail(params, session.rate),
           processor: this.processor(
             device,
             declaration,
@@ -286,6 +288,10 @@ class Compiler {
     });
     return {
       latency: running.reduce((sum, r) => sum + r.latency, 0),
+      tail: Math.min(
+        LONGEST_RING_S * session.rate,
+        running.reduce((sum, r) => sum + r.tail, 0),
+      ),
       left: arena.float32(QUANTUM),
       right: arena.float32(QUANTUM),
       run(left, right, at) {
@@ -313,4 +319,7 @@ class Compiler {
 }
 
 /** Latencies count in whole quanta, so that a quantum of the engine is a quantum of the timeline on every path. */
+/** As long as the longest tail of a pass is waited for. */
+const LONGEST_RING_S = 60;
+
 const wholeQuanta = (frames: Frames): Frames => Math.ceil(frames / QUANTUM) * QUANTUM;

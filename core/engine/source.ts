@@ -19,12 +19,15 @@ interface Material {
   read(from: Frames, count: Frames, left: Float32Array, right: Float32Array, offset: number): void;
   /** Nothing is read for a while. */
   rest(): void;
+  /** Frames behind the clip's end that may still sound. */
+  readonly rings: Frames;
 }
 
 /** A stretch of the timeline on which one clip sounds. */
 interface Part {
   readonly from: Frames;
-  readonly to: Frames;
+  /** Where it is silent again: the end of its audible part, later where its effects ring on. */
+  to: Frames;
   readonly clip: PlacedClip;
   readonly material: Material;
   readonly gain: number;
@@ -73,6 +76,9 @@ class ClipPlayer {
         material: materialOf(clip, options),
         gain: dbToGain(clip.gainDb),
       }));
+    for (const part of this.parts)
+      // What is cut off by another clip ends there, with all that rings.
+      if (part.to === part.clip.start + part.clip.frames) part.to = Math.min(endAt, part.to + part.material.rings);
     let reach = 0;
     let adds = false;
     for (const { from, to } of this.parts) {
@@ -147,6 +153,7 @@ function materialOf(clip: PlacedClip, options: ClipSourceOptions): Material {
     return {
       read: (from, count, left, right, offset) => void player.fill(left, right, offset, count, clip.offset + from),
       rest: () => player.rest(),
+      rings: 0,
     };
   }
   const window = windowOf(clip, options.library);
@@ -168,10 +175,12 @@ function windowOf(clip: AudioClip, library: AudioLibrary): Material {
   if (reshape || !clip.reverse)
     return {
       rest,
+      rings: 0,
       read: (from, count, left, right, offset) => audio.read(clip.offset + from, count, left, right, offset),
     };
   return {
     rest,
+    rings: 0,
     read(from, count, left, right, offset) {
       audio.read(audio.frames - clip.offset - from - count, count, left, right, offset);
       left.subarray(offset, offset + count).reverse();
@@ -183,6 +192,8 @@ function windowOf(clip: AudioClip, library: AudioLibrary): Material {
 /** Effects of one clip, run a quantum at a time. */
 export interface ClipChain {
   readonly latency: Frames;
+  /** How long they may ring after the clip. */
+  readonly tail: Frames;
   /** Processes one quantum in place; `at` is the timeline frame of its first frame as it enters. */
   run(left: Floats, right: Floats, at: Frames): void;
   /** Buffers of one quantum that the devices can work on. */
@@ -210,6 +221,10 @@ class ProcessedMaterial implements Material {
     private readonly origin: Frames,
   ) {
     this.fed = Math.max(0, Math.floor(first / QUANTUM) * QUANTUM);
+  }
+
+  get rings(): Frames {
+    return this.clip.ringsOn ? this.chain.tail : 0;
   }
 
   rest(): void {
@@ -241,6 +256,7 @@ class ProcessedMaterial implements Material {
     if (n > 0) this.window.read(this.fed, n, chain.left, chain.right, 0);
     chain.left.fill(0, n);
     chain.right.fill(0, n);
+    if (clip.ringsOn) fade(clip, chain.left, chain.right, this.fed, this.fed + n, -this.fed);
     chain.run(chain.left, chain.right, origin + clip.start + this.fed);
     this.fed += QUANTUM;
   }
@@ -261,11 +277,27 @@ function shape(
       right[i] = (right[i] as number) * gain;
     }
   }
-  const fadeInEnd = Math.min(to, clip.start + clip.fadeIn.frames);
-  for (let f = from; f < fadeInEnd; f++) scale(left, right, base + f, fadeGain(clip.fadeIn, f - clip.start));
-  const end = clip.start + clip.frames;
-  for (let f = Math.max(from, end - clip.fadeOut.frames); f < to; f++)
-    scale(left, right, base + f, fadeGain(clip.fadeOut, end - 1 - f));
+  // What rings on has been faded in front of its effects.
+  if (clip.kind === "audio" && ringsOn(clip)) return;
+  fade(clip, left, right, from - clip.start, to - clip.start, base + clip.start);
+}
+
+/** Whether a clip's effects sound on behind its end; without any that is on, nothing does. */
+const ringsOn = (clip: AudioClip): boolean => clip.ringsOn && clip.process.some((d) => d.on);
+
+/** Fades of a clip on its frames `from` to `to`; its frame f stands at `base + f`. */
+function fade(
+  { fadeIn, fadeOut, frames }: Pick<PlacedClip, "fadeIn" | "fadeOut" | "frames">,
+  left: Float32Array,
+  right: Float32Array,
+  from: Frames,
+  to: Frames,
+  base: number,
+): void {
+  const fadeInEnd = Math.min(to, fadeIn.frames);
+  for (let f = from; f < fadeInEnd; f++) scale(left, right, base + f, fadeGain(fadeIn, f));
+  for (let f = Math.max(from, frames - fadeOut.frames); f < to; f++)
+    scale(left, right, base + f, fadeGain(fadeOut, frames - 1 - f));
 }
 
 function scale(left: Float32Array, right: Float32Array, i: number, gain: number): void {

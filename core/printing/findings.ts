@@ -2,6 +2,7 @@ import { OnsetFinder } from "../analysis/onsets";
 import type { Measures } from "../analysis/measure";
 import { dbToGain, gainToDb } from "../math";
 import { fadeGain } from "../engine/source";
+import { reshapeOf } from "../session/clips";
 import type { AudioClip, Session } from "../session/document";
 import type { Edit } from "../session/edits";
 import type { Db, Frames, Hertz } from "../units";
@@ -100,7 +101,7 @@ export function attackFindings(
     const track = session.tracks.find((t) => t.id === id);
     return (track?.clips ?? []).flatMap((clip): Finding[] => {
       if (chosen && !chosen.includes(clip.id)) return [];
-      if (clip.kind !== "audio" || clip.reverse || clip.stretch !== 1 || clip.transposeCents !== 0) return [];
+      if (clip.kind !== "audio" || clip.reverse || reshapeOf(clip)) return [];
       if (clip.fadeIn.frames <= SHORT_FADE_S * session.rate) return [];
       const found = dulled(clip, session.rate, listen);
       return found

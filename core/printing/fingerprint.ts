@@ -9,7 +9,7 @@ import { audibleStretches, playedNotes } from "../engine/source";
 import { ENGINE_VERSION } from "../engine/version";
 import type { Wire, WiredPath } from "../engine/wiring";
 import { wire } from "../engine/wiring";
-import { isPlaced } from "../session/clips";
+import { bendKey, isBent, isPlaced } from "../session/clips";
 import type { Automation, Clip, Device, Session, Track } from "../session/document";
 import type { TempoMap } from "../time/tempo";
 import { tempoMap } from "../time/tempo";
@@ -190,10 +190,13 @@ class Upstream {
         ? { nest: this.clips(clip.children) }
         : {
             asset: clip.asset,
-            shape: [clip.reverse, clip.stretch, clip.transposeCents],
+            shape: [clip.reverse, clip.stretch, clip.transposeCents, ...(isBent(clip) ? [bendKey(clip)] : [])],
             // Effects hear the clip from its own first frame to its last.
             process: clip.process.some((d) => d.on)
-              ? [clip.start, clip.frames, clip.offset, this.devices(clip.process, null)]
+              ? [
+                  ...[clip.start, clip.frames, clip.offset, this.devices(clip.process, null)],
+                  ...(clip.ringsOn ? ["rings on"] : []),
+                ]
               : null,
           }),
     }));

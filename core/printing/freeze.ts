@@ -1,7 +1,7 @@
 import type { Tap } from "../engine/tap";
 import { contentEnd } from "../engine/source";
 import { declarationOf } from "../devices/catalogue";
-import { devicesOf } from "../session/clips";
+import { devicesOf, reshapeOf } from "../session/clips";
 import type { Asset, Session, Track } from "../session/document";
 import type { Edit, Step } from "../session/edits";
 import type { Checked, Problem } from "../session/problem";
@@ -101,8 +101,7 @@ function liveInPlace(session: Session, track: Track): Track | null {
     clip.fadeIn.frames === 0 &&
     clip.fadeOut.frames === 0 &&
     !clip.reverse &&
-    clip.stretch === 1 &&
-    clip.transposeCents === 0 &&
+    reshapeOf(clip) === null &&
     clip.process.length === 0 &&
     clip.frames === session.assets.find((a) => a.id === clip.asset)?.frames;
   if (!isUntouched || sourceFingerprint(session, source.id) !== printOf.fingerprint) return null;
@@ -191,7 +190,10 @@ export function commitStep(session: Session, trackIds: readonly string[], newId:
           reverse: false,
           stretch: 1,
           transposeCents: 0,
+          timeMarks: [],
+          pitchLine: [],
           process: [],
+          ringsOn: false,
         },
       ],
     };

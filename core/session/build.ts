@@ -76,7 +76,10 @@ export const makeAudioClip = (
   reverse: false,
   stretch: 1,
   transposeCents: 0,
+  timeMarks: [],
+  pitchLine: [],
   process: [],
+  ringsOn: false,
   ...clip,
 });
 

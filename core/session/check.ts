@@ -1,7 +1,7 @@
 import { byId } from "../by-id";
 import { declarationOf } from "../devices/catalogue";
-import { stretchedFrames } from "./clips";
-import type { Asset, Automation, Clip, Device, Session, Track } from "./document";
+import { LEAST_STRETCH, MOST_STRETCH, stretchedFrames } from "./bend";
+import type { AudioClip, Asset, Automation, Clip, Device, Session, Track } from "./document";
 import type { Problem } from "./problem";
 import { findCycle } from "./routing";
 
@@ -190,10 +190,11 @@ function checkClip(clip: Clip, kind: Track["kind"], at: string, around: Around) 
   else {
     if (asset.rate !== session.rate)
       say(`${at}.asset`, `"${asset.name}" is at ${asset.rate} Hz, the session at ${session.rate} Hz`);
-    const frames = stretchedFrames(asset.frames, clip.stretch);
+    const frames = stretchedFrames(asset.frames, clip);
     if (clip.offset + clip.frames > frames)
       say(`${at}.frames`, `reads to frame ${clip.offset + clip.frames}, the audio has ${frames}`);
   }
+  checkBend(clip, at, say);
   unique(clip.process, `${at}.process`, say);
   clip.process.forEach((device, d) => {
     checkDevice(device, false, `${at}.process[${d}]`, around);
@@ -264,6 +265,23 @@ function laneLimits(
       return param ?? null;
     }
   }
+}
+
+/** Marks and points rise, lie in the audio, and no stretch between two is squeezed or drawn out too far. */
+function checkBend(clip: AudioClip, at: string, say: Say): void {
+  const { timeMarks, pitchLine } = clip;
+  rising(pitchLine, (p) => p.at, `${at}.pitchLine`, "at", say);
+  rising(timeMarks, (m) => m.at, `${at}.timeMarks`, "at", say);
+  timeMarks.forEach((mark, i) => {
+    const before = timeMarks[i - 1] ?? { at: 0, to: 0 };
+    const [own, made] = [mark.at - before.at, mark.to - before.to];
+    if (mark.at === 0) say(`${at}.timeMarks[${i}].at`, "the beginning of the audio is held by itself");
+    else if (made + 1 < own * LEAST_STRETCH || made - 1 > own * MOST_STRETCH)
+      say(
+        `${at}.timeMarks[${i}].to`,
+        `stretches ${own} frames to ${made}: from a quarter to four times as long is possible`,
+      );
+  });
 }
 
 function unique(items: readonly { readonly id: string }[], where: string, say: Say) {

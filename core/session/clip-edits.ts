@@ -1,6 +1,7 @@
 import type { TempoMap } from "../time/tempo";
 import type { Frames } from "../units";
-import { clipSpan, stretchedFrames } from "./clips";
+import { stretchedFrames } from "./bend";
+import { clipSpan } from "./clips";
 import type { Clip, Fade, PlacedClip, Session, Track } from "./document";
 import type { PatchOf } from "./records";
 import type { Edit } from "./edits";
@@ -185,5 +186,5 @@ export function materialFrames(session: Session, clip: PlacedClip): Frames {
   if (clip.kind === "nest")
     return Math.max(clip.offset + clip.frames, ...clip.children.map((child) => child.start + child.frames));
   const asset = session.assets.find((a) => a.id === clip.asset);
-  return asset ? stretchedFrames(asset.frames, clip.stretch) : clip.offset + clip.frames;
+  return asset ? stretchedFrames(asset.frames, clip) : clip.offset + clip.frames;
 }

@@ -14,16 +14,23 @@ export interface Reshape {
   readonly reverse: boolean;
   readonly stretch: number;
   readonly transposeCents: number;
+  readonly timeMarks: AudioClip["timeMarks"];
+  readonly pitchLine: AudioClip["pitchLine"];
 }
 
 /**
  * How a clip reshapes its asset, or null when it plays it as it is (be it backwards), which needs no audio of its own.
  */
-export const reshapeOf = ({ asset, reverse, stretch, transposeCents }: AudioClip): Reshape | null =>
-  stretch === 1 && transposeCents === 0 ? null : { asset, reverse, stretch, transposeCents };
+export const reshapeOf = (clip: AudioClip): Reshape | null => {
+  const { asset, reverse, stretch, transposeCents, timeMarks, pitchLine } = clip;
+  return stretch === 1 && transposeCents === 0 && !isBent(clip)
+    ? null
+    : { asset, reverse, stretch, transposeCents, timeMarks, pitchLine };
+};
 
-/** Frames an asset has once it is stretched. */
-export const stretchedFrames = (frames: Frames, stretch: number): Frames => Math.max(1, Math.round(frames * stretch));
+/** Whether time or pitch moves inside of a clip. */
+export const isBent = ({ timeMarks, pitchLine }: Pick<AudioClip, "timeMarks" | "pitchLine">): boolean =>
+  timeMarks.length > 0 || pitchLine.length > 0;
 
 /** Every audio clip on a list, those inside nests included. */
 export function audioClips(clips: readonly Clip[]): readonly AudioClip[] {
@@ -52,8 +59,15 @@ export function reshapes(session: Session): readonly Reshape[] {
 }
 
 /** Names a reshaped asset; two that are equal sound the same. */
-export const reshapeKey = ({ asset, reverse, stretch, transposeCents }: Reshape): string =>
-  `${asset}-${reverse ? "r" : "f"}-${stretch}-${transposeCents}`;
+export const reshapeKey = (reshape: Reshape): string => {
+  const { asset, reverse, stretch, transposeCents } = reshape;
+  const plain = `${asset}-${reverse ? "r" : "f"}-${stretch}-${transposeCents}`;
+  return isBent(reshape) ? `${plain}-${bendKey(reshape)}` : plain;
+};
+
+/** What is bent inside of a clip, in short. */
+export const bendKey = ({ timeMarks, pitchLine }: Pick<AudioClip, "timeMarks" | "pitchLine">): string =>
+  `${timeMarks.map((m) => `${m.at}:${m.to}`).join()}-${pitchLine.map((p) => `${p.at}:${p.cents}`).join()}`;
 
 /** A note as a clip places it, in ticks of the timeline, cut at the clip's end. */
 export interface PlacedNote {

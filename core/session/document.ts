@@ -5,7 +5,7 @@ import { RATES } from "../units";
  * The version this code reads and writes; older documents pass through the migrations of `read.ts`. Fields that came
  * later have defaults, so that steps of a session's history that were made before them can still be undone.
  */
-export const SESSION_VERSION = 6;
+export const SESSION_VERSION = 7;
 
 const id = z.string().regex(/^[A-Za-z0-9_-]{1,64}$/, "an id is 1 to 64 letters, digits, - or _");
 const name = z.string().max(200);
@@ -89,8 +89,20 @@ export const audioClipSchema = z.strictObject({
   /** Length over the asset's own: 2 is twice as long. */
   stretch: z.number().min(0.25).max(4).default(1),
   transposeCents: z.number().min(-2400).max(2400).default(0),
-  /** Effects on this clip alone, ending with it. */
+  /** Places of the asset, as reversed, that are held at places of the stretched audio: between two, time is even. */
+  timeMarks: z
+    .array(z.strictObject({ at: frames, to: frames }))
+    .max(1000)
+    .default([]),
+  /** Cents over the asset, as reversed, that are added to the transposition: straight between points. */
+  pitchLine: z
+    .array(z.strictObject({ at: frames, cents: z.number().min(-2400).max(2400) }))
+    .max(1000)
+    .default([]),
+  /** Effects on this clip alone, ending with it unless they ring on. */
   process: z.array(deviceSchema).max(8).default([]),
+  /** What rings in the effects sounds on behind the clip's end; then the clip fades in front of them. */
+  ringsOn: z.boolean().default(false),
 });
 
 interface NestShape extends z.infer<z.ZodObject<typeof placed>> {

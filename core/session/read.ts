@@ -6,12 +6,13 @@ import { refuse, schemaProblems } from "./problem";
 
 /** Steps from one document version to the next, by the version they start from. */
 const migrations: Record<number, (document: Loose) => Loose> = {
-  // What versions 2 to 6 added has defaults that mean what was meant without it.
+  // What versions 2 to 7 added has defaults that mean what was meant without it.
   1: (document) => ({ ...document, version: 2 }),
   2: (document) => ({ ...document, version: 3 }),
   3: (document) => ({ ...document, version: 4 }),
   4: (document) => ({ ...document, version: 5 }),
   5: (document) => ({ ...document, version: 6 }),
+  6: (document) => ({ ...document, version: 7 }),
 };
 
 /** A record of a document whose version has not been checked yet. */

@@ -1,5 +1,6 @@
 import type { TempoMap } from "../time/tempo";
 import type { Frames } from "../units";
+import { TimeMap } from "./bend";
 import { splitClip } from "./clip-edits";
 import type { AudioClip, Session } from "./document";
 import type { Edit } from "./edits";
@@ -14,9 +15,10 @@ const MOST_SLICES = 1000;
 
 /** Frames of the timeline at which beginnings of an asset are heard in a clip, in order. `assetFrames`: its length. */
 export function onsetsInClip(clip: AudioClip, onsets: readonly Frames[], assetFrames: Frames): readonly Frames[] {
+  const map = new TimeMap(assetFrames, clip);
   return onsets
     .map((onset) => (clip.reverse ? assetFrames - onset : onset))
-    .map((frame) => clip.start + Math.round(frame * clip.stretch) - clip.offset)
+    .map((frame) => clip.start + Math.round(map.toStretched(frame)) - clip.offset)
     .filter((at) => at > clip.start && at < clip.start + clip.frames)
     .sort((a, b) => a - b);
 }

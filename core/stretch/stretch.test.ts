@@ -3,13 +3,18 @@ import type { Reshape } from "../session/clips";
 import { hashOf, joined, memoryLibrary, noise, type Heard } from "../testing/listen";
 import { sine, spectrumDb } from "../testing/process";
 import { fraction, reshapeAudio } from "./reshape";
+import { TimeMap } from "../session/bend";
 import { makeStretcher } from "./stretcher";
+import { VaryingSpeed } from "./varying-speed";
 
 async function reshaped(audio: Heard, change: Partial<Reshape>): Promise<Heard> {
   const parts: { left: Float32Array[]; right: Float32Array[] } = { left: [], right: [] };
   reshapeAudio(
     memoryLibrary({ [hashOf(1)]: audio })(hashOf(1)),
-    { asset: hashOf(1), reverse: false, stretch: 1, transposeCents: 0, ...change },
+    {
+      ...{ asset: hashOf(1), reverse: false, stretch: 1, transposeCents: 0, timeMarks: [], pitchLine: [] },
+      ...change,
+    },
     await makeStretcher(48000),
     (l, r, offset, n) => {
       parts.left.push(l.slice(offset, offset + n));
@@ -74,6 +79,81 @@ describe("stretch and transpose", async () => {
     // From one run of the program to the next, too: a change here needs a new STRETCH_VERSION.
     const digest = [...first.left].reduce((h, v) => (Math.imul(h, 31) + Math.round(v * 1048576)) | 0, 7);
     expect(digest).toBe(stretch === 1.37 ? -1110175411 : -653400641);
+  });
+
+  test("what sounds at a time marker is heard where the marker was moved to, and everything else between", async () => {
+    const clicks = { left: new Float32Array(144000), right: new Float32Array(144000) };
+    const places = [20000, 60000, 100000];
+    for (const p of places) for (let i = 0; i < 400; i++) clicks.left[p + i] = Math.exp(-i / 60) * Math.sin(i * 0.4);
+    clicks.right.set(clicks.left);
+    const timeMarks = [
+      { at: 40000, to: 40000 },
+      { at: 60000, to: 72000 },
+      { at: 80000, to: 80000 },
+    ];
+    for (const stretch of [1, 1.2]) {
+      const bend = { stretch, timeMarks };
+      const out = (await reshaped(clicks, bend)).left;
+      const map = new TimeMap(144000, bend);
+      expect(out.length).toBe(map.frames);
+      for (const p of places) {
+        const from = Math.round(map.toStretched(p)) - 2000;
+        const near = out.subarray(from, from + 4800);
+        const centre = near.reduce((s, v, i) => s + v * v * i, 0) / near.reduce((s, v) => s + v * v, 0);
+        expect([p, Math.abs(from + centre - map.toStretched(p)) < 480]).toEqual([p, true]);
+      }
+    }
+  });
+
+  test("a pitch line is met along the way, at every place, without another length", async () => {
+    const pitchLine = [
+      { at: 48000, cents: 0 },
+      { at: 144000, cents: 600 },
+    ];
+    const out = await reshaped(sine(440, 192000, 0.5), { pitchLine, transposeCents: -100 });
+    expect(out.left.length).toBe(192000);
+    // Zero crossings of a tone that glides tell its pitch.
+    for (const [middle, cents] of [
+      [24000, -100],
+      [72000, 50],
+      [96000, 200],
+      [120000, 350],
+      [168000, 500],
+    ] as const) {
+      const part = out.left.subarray(middle - 6000, middle + 6000);
+      const crossings: number[] = [];
+      for (let i = 1; i < part.length; i++) {
+        const [a, b] = [part[i - 1]!, part[i]!];
+        if (a < 0 && b >= 0) crossings.push(i - 1 + a / (a - b));
+      }
+      const hertz = (48000 * (crossings.length - 1)) / (crossings.at(-1)! - crossings[0]!);
+      expect([middle, Math.abs(1200 * Math.log2(hertz / 440) - cents) < 3]).toEqual([middle, true]);
+    }
+  });
+
+  test("audio that is read at another speed is that audio at other places, without what would fold over", () => {
+    const tone = sine(997, 48000, 0.5).left;
+    const heard: number[] = [];
+    const speed = new VaryingSpeed(
+      (m) => 1.5 * m + 0.25,
+      20000,
+      (l, _, offset, n) => heard.push(...l.subarray(offset, offset + n)),
+    );
+    for (let at = 0; at < 48000; at += 1000) speed.push(tone, tone, at, 1000);
+    speed.finish();
+    expect(heard.length).toBe(20000);
+    for (let m = 500; m < 19000; m += 37)
+      expect(heard[m]).toBeCloseTo(0.5 * Math.sin((2 * Math.PI * 997 * (1.5 * m + 0.25)) / 48000), 4);
+    const high = sine(20000, 48000, 0.5).left;
+    let power = 0;
+    const fast = new VaryingSpeed(
+      (m) => 2 * m,
+      20000,
+      (l, _, offset, n) => l.subarray(offset + (offset === 0 ? 200 : 0), offset + n).forEach((v) => (power += v * v)),
+    );
+    fast.push(high, high, 0, 48000);
+    fast.finish();
+    expect(10 * Math.log10(power / 20000)).toBeLessThan(-60);
   });
 
   test("a stretcher is used once", async () => {

@@ -9,16 +9,26 @@ export const STRETCH_VERSION = 1;
  */
 export interface Stretcher {
   /**
-   * Stretches `frames` frames by `stretch` into round(frames * stretch) frames. `read` fills both channels with `count`
-   * frames from frame `from` on, which lie inside the audio; `emit` gets the result in order. The same input gives the
-   * same output. Throws `RangeError` the second time.
+   * Stretches `frames` frames by one factor into round(frames * stretch) frames, or as a course says. `read` fills both
+   * channels with `count` frames from frame `from` on, which lie inside the audio; `emit` gets the result in order. The
+   * same input gives the same output. Throws `RangeError` the second time.
    */
   run(
     frames: Frames,
-    stretch: number,
+    stretch: number | Course,
     read: (from: Frames, count: Frames, left: Float32Array, right: Float32Array) => void,
     emit: (left: Float32Array, right: Float32Array, offset: number, count: Frames) => void,
   ): void;
+}
+
+/** Where time goes while it is stretched. */
+export interface Course {
+  /** Frames that come out. */
+  readonly frames: Frames;
+  /** The place in the audio that is heard at a frame of the result; rises. It may be asked for before 0. */
+  sourceOf(frame: number): number;
+  /** Frames of the result at which it bends, rising: between two it is nearly straight. */
+  readonly turns: readonly Frames[];
 }
 
 /** The functions of the library's WebAssembly module that are used here. */
@@ -102,6 +112,41 @@ export async function makeStretcher(rate: Hertz): Promise<Stretcher> {
   return stretcherOf(await made);
 }
 
+/** How a run goes on: the factor it begins with, how much is made at once, and what has been taken in by then. */
+interface Pace {
+  readonly rate: number;
+  readonly total: Frames;
+  outChunk(made: Frames): Frames;
+  takenBy(made: Frames): Frames;
+}
+
+function even(frames: Frames, stretch: number): Pace {
+  const rate = 1 / stretch;
+  const chunk = Math.max(1, Math.floor(Math.min(CHUNK, CHUNK * stretch)));
+  return {
+    rate,
+    total: Math.round(frames * stretch),
+    outChunk: () => chunk,
+    takenBy: (made) => Math.round(made * rate),
+  };
+}
+
+/** Of a course, so short a piece at a time that it is straight enough, and none over a turn. */
+const BENT_CHUNK = 256;
+
+function bent({ frames, sourceOf, turns }: Course): Pace {
+  let next = 0;
+  return {
+    rate: Math.max(0.01, sourceOf(BENT_CHUNK) / BENT_CHUNK),
+    total: frames,
+    outChunk(made) {
+      while (next < turns.length && (turns[next] as number) <= made) next++;
+      return Math.max(1, Math.min(BENT_CHUNK, (turns[next] ?? Infinity) - made));
+    },
+    takenBy: (made) => Math.round(sourceOf(made)),
+  };
+}
+
 function stretcherOf(module: StretchModule): Stretcher {
   const ahead = module._inputLatency();
   const late = module._outputLatency();
@@ -126,17 +171,15 @@ function stretcherOf(module: StretchModule): Stretcher {
         const inside = Math.max(0, Math.min(count, frames - from));
         if (inside > 0) read(from, inside, left.subarray(at, at + inside), right.subarray(at, at + inside));
       };
-      const rate = 1 / stretch;
-      const total = Math.round(frames * stretch);
+      const { rate, total, outChunk, takenBy } = typeof stretch === "number" ? even(frames, stretch) : bent(stretch);
       // What comes out first belongs to the time `late` frames before the audio, and needs the first `ahead` frames.
       fill(0, ahead, late);
       for (const view of views(0)) view.fill(0, 0, late);
       module._seek(ahead + late, rate);
-      const outChunk = Math.max(1, Math.floor(Math.min(CHUNK, CHUNK * stretch)));
       let taken = 0;
       for (let made = 0; made < total + late;) {
-        const n = Math.min(outChunk, total + late - made);
-        const input = Math.round((made + n) * rate) - taken;
+        const n = Math.min(outChunk(made), total + late - made);
+        const input = takenBy(made + n) - taken;
         fill(ahead + taken, input, 0);
         module._process(input, n);
         const skip = Math.max(0, Math.min(n, late - made));

@@ -126,7 +126,7 @@ export const randomSessions = ({ above = "any" }: RandomSessionOptions = {}): fc
           fader: db(-20, 3),
           pan: db(-1, 1),
           start: fc.nat(9000),
-          clips: fc.constantFrom("plain", "crossfade", "reverse", "processed", "nest", "muted"),
+          clips: fc.constantFrom("plain", "crossfade", "reverse", "processed", "ringing", "nest", "muted"),
           loop: fc.boolean(),
           send: fc.option(
             fc.record({
@@ -312,6 +312,10 @@ function audioClipsOf(kind: string, i: number, start: number): readonly Clip[] {
             makeDevice("p2", "delay", { beats: 0.125, feedback: 20, wet: 50 }),
           ],
         },
+      ];
+    case "ringing":
+      return [
+        { ...clip, frames: 24000, ringsOn: true, process: [makeDevice("p1", "delay", { beats: 0.25, feedback: 45 })] },
       ];
     case "nest":
       return [

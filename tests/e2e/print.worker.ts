@@ -4,7 +4,8 @@ import { MemorySource } from "../../core/formats/bytes/bytes";
 import { render } from "../../core/engine/render";
 import type { AudioReader } from "../../core/audio/audio-reader";
 import { MissingAudio } from "../../core/engine/library";
-import { reshapeKey, reshapes, stretchedFrames } from "../../core/session/clips";
+import { stretchedFrames } from "../../core/session/bend";
+import { reshapeKey, reshapes } from "../../core/session/clips";
 import type { Session } from "../../core/session/document";
 import { passOf, planExport } from "../../core/delivery/plan";
 import { reshapeAudio } from "../../core/stretch/reshape";
@@ -27,7 +28,7 @@ async function print({ session, audio }: Wanted): Promise<readonly string[]> {
   };
   const reshaped = new Map<string, AudioReader>();
   for (const reshape of reshapes(session)) {
-    const frames = stretchedFrames(open(reshape.asset).frames, reshape.stretch);
+    const frames = stretchedFrames(open(reshape.asset).frames, reshape);
     const made = { left: new Float32Array(frames), right: new Float32Array(frames) };
     let at = 0;
     reshapeAudio(open(reshape.asset), reshape, await makeStretcher(session.rate), (left, right, offset, count) => {

@@ -1,6 +1,7 @@
 "use client";
 
-import { clipSpan, stretchedFrames } from "../../core/session/clips";
+import { reversed } from "../../core/session/bend-edits";
+import { clipSpan } from "../../core/session/clips";
 import type { PatchOf } from "../../core/session/records";
 import type { AudioClip, Clip, PlacedClip, Session } from "../../core/session/document";
 import { formatClock } from "../../core/time/clock";
@@ -135,18 +136,13 @@ function Reshaping({
   readonly set: ControlsProps["set"];
 }) {
   const audio = session.assets.find((a) => a.id === clip.asset)?.frames ?? 0;
-  /** The same audio of the asset, played backwards: what was at its end is now at its beginning. */
-  const reversed = () => ({
-    reverse: !clip.reverse,
-    offset: stretchedFrames(audio, clip.stretch) - clip.offset - clip.frames,
-  });
   return (
     <>
       <ClipProcess clip={clip} set={set} />
       <Toggle
         label="backwards"
         on={clip.reverse}
-        onChange={() => set(clip.reverse ? "Play forwards" : "Play backwards", reversed())}
+        onChange={() => set(clip.reverse ? "Play forwards" : "Play backwards", { ...reversed(clip, audio) })}
       />
       <Field label="stretch" unit="%">
         <NumberField

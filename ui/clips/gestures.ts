@@ -1,5 +1,6 @@
 import { roundDb } from "../../core/words/numbers";
-import { clipSpan, stretchedFrames } from "../../core/session/clips";
+import { stretchedFrames } from "../../core/session/bend";
+import { clipSpan } from "../../core/session/clips";
 import { materialFrames } from "../../core/session/clip-edits";
 import type { AudioClip, Clip, PlacedClip, Session } from "../../core/session/document";
 import type { Edit } from "../../core/session/edits";
@@ -162,7 +163,8 @@ function cut(clip: PlacedClip, start: Frames, end: Frames): Clip {
 /** The same audio over another length, as far as stretching goes. */
 function stretchTo(clip: AudioClip, session: Session, frames: Frames): Clip {
   const audio =
-    session.assets.find((a) => a.id === clip.asset)?.frames ?? stretchedFrames(clip.frames, 1 / clip.stretch);
+    session.assets.find((a) => a.id === clip.asset)?.frames ??
+    stretchedFrames(clip.frames, { stretch: 1 / clip.stretch, timeMarks: [] });
   const stretch = Math.max(0.25, Math.min(4, (clip.stretch * frames) / clip.frames));
   return { ...clip, ...stretchedClip(clip, Math.round(stretch * 10000) / 10000, audio) };
 }

@@ -1,3 +1,4 @@
+import { onsetsInClip } from "../../core/session/slice";
 import { clipSpan } from "../../core/session/clips";
 import type { Session } from "../../core/session/document";
 import type { Frames, Ticks } from "../../core/units";
@@ -76,9 +77,9 @@ export function snapTargets(
       if (leaveOut.has(clip.id)) continue;
       const { from, to } = clipSpan(clip, clock.tempo);
       if (settings.toClips) places.push(from, to);
-      if (!settings.toOnsets || clip.kind !== "audio" || clip.reverse || clip.stretch !== 1) continue;
-      for (const onset of onsets(clip.asset))
-        if (onset >= clip.offset && onset < clip.offset + clip.frames) places.push(clip.start + onset - clip.offset);
+      if (!settings.toOnsets || clip.kind !== "audio") continue;
+      const frames = session.assets.find((a) => a.id === clip.asset)?.frames ?? 0;
+      places.push(...onsetsInClip(clip, onsets(clip.asset), frames));
     }
   }
   return places.sort((a, b) => a - b);

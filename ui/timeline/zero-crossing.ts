@@ -1,3 +1,4 @@
+import { reshapeOf } from "../../core/session/clips";
 import type { Clip, Session } from "../../core/session/document";
 import type { Frames } from "../../core/units";
 import { audioAddress } from "../session/api";
@@ -11,14 +12,7 @@ const WITHIN_S = 0.005;
  * Throws where the samples cannot be had.
  */
 export async function atZeroCrossing(before: Clip, after: Clip, session: Session): Promise<Clip> {
-  if (
-    before.kind !== "audio" ||
-    after.kind !== "audio" ||
-    after.reverse ||
-    after.stretch !== 1 ||
-    after.transposeCents !== 0
-  )
-    return after;
+  if (before.kind !== "audio" || after.kind !== "audio" || after.reverse || reshapeOf(after)) return after;
   const start = after.start !== before.start;
   const edge = start ? after.offset : after.offset + after.frames;
   const within = Math.round(WITHIN_S * session.rate);
