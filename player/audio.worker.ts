@@ -6,7 +6,8 @@ import { reshapeAudio } from "../core/stretch/reshape";
 import { makeStretcher } from "../core/stretch/stretcher";
 import type { Frames, Hertz } from "../core/units";
 import type { AudioOrigin } from "./audio-cache";
-import { AudioCache, BLOCK_BYTES } from "./audio-cache";
+import { AudioCache } from "./audio-cache";
+import { blocksFromNetwork } from "./network-audio";
 import type { FromAudio, ToAudio } from "./messages";
 
 /** The worker that fetches and reshapes audio for all engines, into memory they share. */
@@ -18,21 +19,7 @@ interface Stereo {
 const shared = (frames: Frames): Float32Array => new Float32Array(new SharedArrayBuffer(frames * 4));
 
 const network: AudioOrigin = {
-  async blocks(asset, first, end) {
-    const answer = await fetch(`/api/audio/${asset}`, {
-      headers: { Range: `bytes=${first * BLOCK_BYTES}-${end * BLOCK_BYTES - 1}` },
-    });
-    if (answer.status === 404) throw new MissingAudio(asset);
-    if (!answer.ok) throw new Error(`the server answered ${answer.status}`);
-    const bytes = new Uint8Array(await answer.arrayBuffer());
-    const blocks: Uint8Array[] = [];
-    for (let at = 0; at < bytes.length; at += BLOCK_BYTES) {
-      const block = new Uint8Array(new SharedArrayBuffer(Math.min(BLOCK_BYTES, bytes.length - at)));
-      block.set(bytes.subarray(at, at + block.length));
-      blocks.push(block);
-    }
-    return { blocks, size: Number(answer.headers.get("Content-Range")?.split("/")[1] ?? bytes.length) };
-  },
+  blocks: blocksFromNetwork((bytes) => new SharedArrayBuffer(bytes)),
   async reshaped(reshape, rate) {
     await cache.open([reshape.asset]);
     await cache.loadWhole([reshape.asset]);

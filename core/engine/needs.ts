@@ -1,5 +1,5 @@
 import type { Reshape } from "../session/clips";
-import { reshapeOf } from "../session/clips";
+import { devicesOf, reshapeOf } from "../session/clips";
 import type { PlacedClip, Session, Track } from "../session/document";
 import type { Frames } from "../units";
 
@@ -14,11 +14,11 @@ export interface AudioNeed {
 /** How far effects on clips may read ahead of what they give: more than the longest latency of any. */
 const READ_AHEAD: Frames = 16384;
 
-/** Audio that devices hold, which they read whole, as soon as they are made. */
+/** Audio that devices hold, those on clips as well, which they read whole, as soon as they are made. */
 export function heldAudio(session: Session): readonly string[] {
   const found = new Set<string>();
   for (const track of live(session))
-    for (const device of track.frozen ? [] : track.devices)
+    for (const device of track.frozen ? [] : devicesOf(track))
       if (device.on) for (const layer of device.layers) found.add(layer.asset);
   return [...found];
 }

@@ -50,7 +50,7 @@ export function holdTimes(clip: AudioClip, audio: Frames, into: readonly Frames[
   return now.timeMarks;
 }
 
-/** The place nearest to `to` that a mark can be moved to: between its neighbours, neither squeezed nor drawn too far. */
+/** The place nearest to `to` that a mark can go to: between its neighbours, neither squeezed nor drawn too far. */
 export function reachOfMark(clip: AudioClip, index: number, to: Frames): Frames {
   const mark = clip.timeMarks[index];
   if (!mark) return to;

@@ -18,7 +18,7 @@ const NEAR = 1.2e-5;
 const CHUNK: Frames = 4096;
 
 /**
- * Reverses, stretches and transposes an asset into exactly stretchedFrames(frames, …) frames, bent where its time or its
+ * Reverses, stretches and transposes an asset into exactly stretchedFrames(frames, …) frames, bent where its time or
  * pitch moves. Transposing is stretching by the interval and converting back by it, which is far nearer to the pitch
  * asked for than shifting a spectrum.
  */

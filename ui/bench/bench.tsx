@@ -56,6 +56,9 @@ function FirstSteps({ left, width }: { readonly left: number; readonly width: nu
   );
 }
 
+/** What is enlarged does not scroll. */
+const NO_SCROLLER = { current: null };
+
 /** The main screen: lanes, path map, print slip. */
 export function Bench() {
   const scroller = useRef<HTMLDivElement>(null);
@@ -175,7 +178,19 @@ export function Bench() {
         {session.tracks.every((t) => t.clips.length === 0) && <FirstSteps left={HEAD_WIDTH} width={lanes} />}
         <Clips first={first} end={end} />
       </div>
-      <Drawer lanes={lanes} />
+      <Drawer
+        lanes={lanes}
+        enlarged={(track, height) => (
+          <Lanes
+            key={track.id}
+            only={track.id}
+            width={lanes}
+            height={height}
+            rowHeight={height}
+            scroller={NO_SCROLLER}
+          />
+        )}
+      />
       <Slip />
     </main>
   );

@@ -11,7 +11,7 @@ import { Floating } from "../parts/floating";
 import { Menu, MenuItem } from "../parts/menu";
 import { DeviceControls } from "../devices/device-panel";
 
-/** Effects on one clip alone, in order; they end with it. */
+/** Effects on one clip alone, in order; they end with it, or ring on. */
 export function ClipProcess({
   clip,
   set,
@@ -120,6 +120,24 @@ export function ClipProcess({
         <p className="mt-2 text-xs text-soft">
           None yet. They work on this clip alone, before its gain and fades, and end where it ends.
         </p>
+      )}
+      {clip.process.length > 0 && (
+        <label className="mt-3 flex items-start gap-1.5 border-t border-rule pt-2 text-xs">
+          <input
+            type="checkbox"
+            className="size-4 accent-[var(--spot)]"
+            checked={clip.ringsOn}
+            onChange={(e) =>
+              set(e.target.checked ? "Let the effects ring on" : "End the effects with the clip", {
+                ringsOn: e.target.checked,
+              })
+            }
+          />
+          <span>
+            ring on behind the clip&rsquo;s end
+            <span className="block text-soft">Its fades then lie in front of the effects.</span>
+          </span>
+        </label>
       )}
     </Floating>
   );

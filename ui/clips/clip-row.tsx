@@ -111,7 +111,7 @@ function Shape({
     <Choice
       label={label}
       value={clip.fadeIn.frames > 0 || clip.fadeOut.frames === 0 ? clip.fadeIn.shape : clip.fadeOut.shape}
-      className="text-xs"
+      className="text-xs whitespace-nowrap"
       options={[
         { value: "linear", label: "straight" },
         { value: "equal power", label: "equal power", about: "for what is not alike on both sides" },

@@ -1,6 +1,7 @@
 import { dbToGain } from "../../core/math";
 import { fadeGain } from "../../core/engine/source";
-import { clipSpan, placedNotes } from "../../core/session/clips";
+import { TimeMap, centsAt } from "../../core/session/bend";
+import { clipSpan, isBent, placedNotes } from "../../core/session/clips";
 import { routedInto, summedIn } from "../../core/session/routing";
 import type { AudioClip, Clip, NoteClip, PlacedClip, Session, Track } from "../../core/session/document";
 import type { Frames } from "../../core/units";
@@ -16,6 +17,8 @@ import { PAD, wave, shape, hollow, samples } from "./waves";
 import { PEAK_FRAMES } from "../../core/analysis/peaks";
 import type { CloseUp } from "../canvas/close-up";
 import { closeUpOf } from "../canvas/close-up";
+import { overviewOf } from "../canvas/overviews";
+import { processedOf } from "../canvas/processed";
 
 export interface LanesPicture {
   readonly session: Session;
@@ -36,6 +39,8 @@ export interface LanesPicture {
   readonly rowHeight: number;
   readonly width: number;
   readonly height: number;
+  /** Time markers and lines of pitch are drawn by whoever shows this. */
+  readonly plain?: boolean;
 }
 
 /** Draws every visible row. A pure function of the picture: nothing is remembered between two drawings. */
@@ -224,10 +229,23 @@ function drawAudio(
   };
   const asset = p.session.assets.find((a) => a.id === clip.asset);
   const frames = asset?.frames ?? 0;
+  const map = clip.timeMarks.length > 0 ? new TimeMap(frames, clip) : null;
   const assetFrame = (at: number) => {
-    const frame = (clip.offset + into(at)) / clip.stretch;
+    const stretched = clip.offset + into(at);
+    const frame = map ? map.toRecording(stretched) : stretched / clip.stretch;
     return clip.reverse ? frames - frame : frame;
   };
+  const processed = processedOf(p.session, clip);
+  if (processed) {
+    const rings = clip.ringsOn ? (processed.overview.length / 2) * PEAK_FRAMES - clip.frames : 0;
+    const drawn = wave(p, processed.overview, x, right + Math.max(0, rings) / perPixel, y, {
+      frameOf: (at) => into(at) + clip.offset - processed.offset,
+      level: clip.ringsOn ? () => gain : level,
+    });
+    if (drawn) ink(c, drawn, state, inks);
+    if (!p.plain && isBent(clip)) drawBend(c, p, clip, map ?? new TimeMap(frames, clip), { x, right, y }, inks);
+    return;
+  }
   const sides = closeUpsOf(p, clip.asset, asset?.channels ?? 1, x, right, assetFrame);
   // What is nearer than two samples to a pixel is drawn sample by sample.
   if (sides.length > 0 && perPixel / clip.stretch <= 0.5) {
@@ -237,7 +255,10 @@ function drawAudio(
       first: Math.max(0, Math.floor(Math.min(...edges)) - 1),
       last: Math.min(frames - 1, Math.ceil(Math.max(...edges)) + 1),
       y,
-      xOf: (frame: Frames) => x + ((clip.reverse ? frames - frame : frame) * clip.stretch - clip.offset) / perPixel,
+      xOf: (frame: Frames) => {
+        const own = clip.reverse ? frames - frame : frame;
+        return x + ((map ? map.toStretched(own) : own * clip.stretch) - clip.offset) / perPixel;
+      },
       level: (at: number) => level(Math.max(x, Math.min(right, at))),
     };
     c.save();
@@ -252,8 +273,45 @@ function drawAudio(
     c.restore();
     return;
   }
-  const drawn = wave(p, clip.asset, x, right, y, assetFrame, level, sides);
+  const drawn = wave(p, overviewOf(clip.asset), x, right, y, { frameOf: assetFrame, level, closeUps: sides });
   if (drawn) ink(c, drawn, state, inks);
+  if (!p.plain && isBent(clip)) drawBend(c, p, clip, map ?? new TimeMap(frames, clip), { x, right, y }, inks);
+}
+
+/** The widest that a line of pitch goes up and down in a row. */
+const PITCH_RANGE = 1200;
+
+/** Where a clip's time is held, as notches in its lower edge, and its line of pitch. */
+function drawBend(
+  c: CanvasRenderingContext2D,
+  p: LanesPicture,
+  clip: AudioClip,
+  map: TimeMap,
+  { x, right, y }: { readonly x: number; readonly right: number; readonly y: number },
+  inks: Inks,
+): void {
+  const perPixel = p.view.framesPerPixel;
+  const bottom = y + p.rowHeight - PAD;
+  c.fillStyle = inks.spot;
+  for (const { to } of clip.timeMarks) {
+    const at = x + (to - clip.offset) / perPixel;
+    if (at < Math.max(0, x) || at > Math.min(p.width, right)) continue;
+    c.beginPath();
+    c.moveTo(at - 4, bottom);
+    c.lineTo(at + 4, bottom);
+    c.lineTo(at, bottom - 6);
+    c.fill();
+  }
+  if (clip.pitchLine.length === 0) return;
+  const half = p.rowHeight / 2 - PAD - 2;
+  c.strokeStyle = inks.spot;
+  c.lineWidth = 1.5;
+  c.beginPath();
+  for (let at = Math.max(0, x); at <= Math.min(p.width, right); at += 2) {
+    const cents = centsAt(clip.pitchLine, map.toRecording(clip.offset + (at - x) * perPixel));
+    c.lineTo(at, y + p.rowHeight / 2 - Math.max(-1, Math.min(1, cents / PITCH_RANGE)) * half);
+  }
+  c.stroke();
 }
 
 /** Frames of a pixel from which on samples are fetched: an overview's steps are eight pixels wide there. */
@@ -357,15 +415,10 @@ function drawFrozen(
   if (!asset) return;
   const x = xOf(p.view, 0);
   const right = xOf(p.view, asset.frames);
-  const drawn = wave(
-    p,
-    hash,
-    x,
-    right,
-    y,
-    (at) => (at - x) * p.view.framesPerPixel,
-    () => 1,
-  );
+  const drawn = wave(p, overviewOf(hash), x, right, y, {
+    frameOf: (at) => (at - x) * p.view.framesPerPixel,
+    level: () => 1,
+  });
   if (drawn) ink(c, drawn, state, inks);
   if (state !== "stale") return;
   // The folded corner that says: this is not what the track would sound like now.

@@ -1,6 +1,6 @@
 import type { Frames } from "../../core/units";
 import type { CloseUp } from "../canvas/close-up";
-import { extremes, overviewOf } from "../canvas/overviews";
+import { extremes } from "../canvas/overviews";
 import type { LanesPicture } from "./draw-lanes";
 
 export const PAD = 4;
@@ -22,18 +22,25 @@ export interface Wave {
 /** Reused from wave to wave: there are hundreds in a picture. */
 let edges = { tops: new Float32Array(0), lows: new Float32Array(0) };
 
-/** `level` scales each frame of the timeline. */
+/** What is drawn where. */
+interface Shown {
+  /** Frame of the overview at a pixel. */
+  readonly frameOf: (x: number) => Frames;
+  /** Scales what stands at a pixel. */
+  readonly level: (x: number) => number;
+  /** Samples, where one looks closer than the overview. */
+  readonly closeUps?: readonly CloseUp[];
+}
+
+/** The wave of an overview between two pixels; null as long as that has not come. */
 export function wave(
   p: LanesPicture,
-  hash: string,
+  overview: Int8Array | null,
   x: number,
   right: number,
   y: number,
-  assetFrame: (x: number) => Frames,
-  level: (x: number) => number,
-  closeUps: readonly CloseUp[] = [],
+  { frameOf, level, closeUps = [] }: Shown,
 ): Wave | null {
-  const overview = overviewOf(hash);
   if (!overview) return null;
   const between = (one: Frames, other: Frames): readonly [low: number, high: number] => {
     if (closeUps.length === 0) return extremes(overview, one, other);
@@ -53,7 +60,7 @@ export function wave(
   const { tops, lows } = edges;
   for (let i = 0; i < columns; i++) {
     const at = Math.max(x, Math.min(right, from + i));
-    const [one, other] = [assetFrame(at), assetFrame(at + 1)];
+    const [one, other] = [frameOf(at), frameOf(at + 1)];
     const [low, high] = between(Math.min(one, other), Math.max(one, other));
     const gain = level(at);
     tops[i] = middle - Math.max(0.6, shown(high * gain) * half);

@@ -2,21 +2,30 @@
 
 import { X } from "lucide-react";
 import type { ReactNode } from "react";
+import type { Track } from "../../core/session/document";
 import { KitEditor, holderOf } from "../kit/kit-editor";
 import { ShelfDrawer } from "../shelf/shelf-drawer";
 import { useSessionParts } from "../session/provider";
 import { trackName } from "../session/track-state";
 import { AutomationLanes } from "./automation-lanes";
+import { BendEditor } from "./bend-editor";
 import { useDrawer } from "./drawer-store";
 import { NestEditor } from "./nest-editor";
 import { NoteEditor } from "./note-editor";
-import { DRAWER_HEIGHT } from "./drawer-columns";
+import { Columns, DRAWER_HEIGHT } from "./drawer-columns";
 
 /**
  * A sheet under the lanes, on the same time: the automation of the selected track, the notes of the selected clip, the
  * pads of its kit; or the shelf.
  */
-export function Drawer({ lanes }: { readonly lanes: number }) {
+export function Drawer({
+  lanes,
+  enlarged,
+}: {
+  readonly lanes: number;
+  /** A track's row, so high. */
+  readonly enlarged: (track: Track, height: number) => ReactNode;
+}) {
   const { open, show } = useDrawer();
   const { session, selected, selectedClip } = useSessionParts((s) => ({
     session: s.session,
@@ -26,13 +35,26 @@ export function Drawer({ lanes }: { readonly lanes: number }) {
   if (open === null) return null;
   const track = session.tracks.find(
     (t) =>
-      t.id === (open === "notes" || open === "nest" ? selectedClip?.track : (selectedClip?.track ?? selected.at(-1))),
+      t.id ===
+      (open === "notes" || open === "nest" || open === "bend"
+        ? selectedClip?.track
+        : (selectedClip?.track ?? selected.at(-1))),
   );
   const holder = track ? holderOf(track) : null;
   const clip = track?.clips.find((c) => c.id === selectedClip?.clip);
   return (
     <section
-      aria-label={{ notes: "Notes", automation: "Automation", shelf: "Shelf", kit: "Kit", nest: "Nest" }[open]}
+      aria-label={
+        {
+          notes: "Notes",
+          automation: "Automation",
+          shelf: "Shelf",
+          kit: "Kit",
+          nest: "Nest",
+          bend: "Time and pitch",
+          row: "Row",
+        }[open]
+      }
       className="relative border-t border-ink bg-paper"
       style={{ height: DRAWER_HEIGHT }}
     >
@@ -58,6 +80,35 @@ export function Drawer({ lanes }: { readonly lanes: number }) {
         ) : (
           <Empty>Select a nest to change what is in it.</Empty>
         ))}
+      {open === "row" &&
+        (track && ROWS.has(track.kind) ? (
+          <Columns
+            lanes={lanes}
+            left={
+              <div className="grid gap-1 px-2 text-xs">
+                <b className="truncate text-[13px]">{trackName(track)}</b>
+                <span className="text-soft">
+                  {track.clips.length} {track.clips.length === 1 ? "clip" : "clips"}
+                </span>
+              </div>
+            }
+            middle={enlarged(track, DRAWER_HEIGHT)}
+            right={
+              <p className="text-soft">
+                The row of the selected track, larger: everything is done here as on the lanes. Another track that is
+                selected takes its place.
+              </p>
+            }
+          />
+        ) : (
+          <Empty>Select a track that holds clips to see its row enlarged.</Empty>
+        ))}
+      {open === "bend" &&
+        (track && clip?.kind === "audio" && !track.frozen ? (
+          <BendEditor key={clip.id} track={track} clip={clip} width={lanes} />
+        ) : (
+          <Empty>Select a clip of audio to bend its time and its pitch.</Empty>
+        ))}
       {open === "automation" &&
         (track ? (
           <AutomationLanes key={track.id} track={track} width={lanes} />
@@ -76,5 +127,8 @@ export function Drawer({ lanes }: { readonly lanes: number }) {
     </section>
   );
 }
+
+/** Kinds of tracks that hold clips. */
+const ROWS: ReadonlySet<Track["kind"]> = new Set(["audio", "instrument"]);
 
 const Empty = ({ children }: { readonly children: ReactNode }) => <p className="px-5 py-6 text-soft">{children}</p>;

@@ -7,7 +7,7 @@ import type { Action } from "../session/actions";
 import { barText, clockOf } from "../session/clock";
 import type { SessionStoreApi } from "../session/store";
 import { trackName } from "../session/track-state";
-import { useDrawer } from "./drawer-store";
+import { INSIDE, useDrawer } from "./drawer-store";
 import { useBenchView } from "../timeline/view";
 
 /** Places and stretches with names: set where the playhead is, or over what is chosen or marked. */
@@ -25,7 +25,7 @@ export function placeActions(store: SessionStoreApi, playback: PlaybackStoreApi)
   };
   const none = marks.length > 0 ? null : "There are no markers";
   const drawer = useDrawer.getState();
-  const inside = drawer.open === "notes" || drawer.open === "nest";
+  const inside = drawer.open === "notes" || drawer.open === "nest" || drawer.open === "bend";
   const main = clipsOf(session, selectedClip ? [selectedClip] : [])[0];
   const lastTrack = session.tracks.find((t) => t.id === (selectedClip?.track ?? selected.at(-1)));
   const writable = lastTrack?.kind === "instrument";
@@ -77,16 +77,15 @@ export function placeActions(store: SessionStoreApi, playback: PlaybackStoreApi)
     {
       id: "notes",
       group: "View",
-      label: inside ? "Close what is inside the clip" : "Open the selected clip: its notes, or what is in its nest",
+      label: inside
+        ? "Close what is inside the clip"
+        : "Open the selected clip: its notes, its nest, or its time and pitch",
       key: "E",
-      blocked:
-        inside || main?.clip.kind === "notes" || main?.clip.kind === "nest"
-          ? null
-          : "Select a clip of notes or a nest first",
+      blocked: inside || main ? null : "Select a clip first",
       run: () => {
         if (inside) return drawer.show(null);
         look();
-        drawer.show(main?.clip.kind === "nest" ? "nest" : "notes");
+        if (main) drawer.show(INSIDE[main.clip.kind]);
       },
     },
     {
@@ -106,6 +105,14 @@ export function placeActions(store: SessionStoreApi, playback: PlaybackStoreApi)
         store.getState().selectClip({ track: lastTrack.id, clip: made.clip });
         drawer.show("notes");
       },
+    },
+    {
+      id: "row",
+      group: "View",
+      label: drawer.open === "row" ? "Close the enlarged row" : "The selected track's row, enlarged",
+      key: "B",
+      blocked: drawer.open === "row" || lastTrack ? null : "Select a track first",
+      run: () => drawer.show(drawer.open === "row" ? null : "row"),
     },
     {
       id: "shelf",

@@ -1,7 +1,7 @@
 "use client";
 
 import { usePull } from "../parts/pull";
-import { useEffect, useRef, useState, type MouseEvent, type PointerEvent, type RefObject } from "react";
+import { useEffect, useMemo, useRef, useState, type MouseEvent, type PointerEvent, type RefObject } from "react";
 import { useRouter } from "next/navigation";
 import { toast } from "sonner";
 import { clipSpan } from "../../core/session/clips";
@@ -17,7 +17,7 @@ import { useSessionParts } from "../session/provider";
 import type { SelectedRange } from "../session/store";
 import { trackName, trackStates } from "../session/track-state";
 import { prepare, useInks, useRedraw } from "../canvas/canvas";
-import { useDrawer } from "../drawer/drawer-store";
+import { INSIDE, useDrawer } from "../drawer/drawer-store";
 import { drawLanes } from "../clips/draw-lanes";
 import { dragEdit, dragged, grab } from "../clips/gestures";
 import { onsetsOf } from "../timeline/onsets";
@@ -44,12 +44,18 @@ interface Props {
   readonly height: number;
   readonly rowHeight: number;
   readonly scroller: RefObject<HTMLDivElement | null>;
+  /** The one track that is shown, larger; else all. */
+  readonly only?: string;
 }
 
-/** All clips of all tracks on one canvas that stays in view while the rows scroll past. */
-export function Lanes({ width, height, rowHeight, scroller }: Props) {
+/** All clips of all tracks on one canvas that stays in view while the rows scroll past; or those of one. */
+export function Lanes({ width, height, rowHeight, scroller, only }: Props) {
   const canvas = useRef<HTMLCanvasElement>(null);
-  const session = useRows();
+  const rows = useRows();
+  const session = useMemo(
+    () => (only === undefined ? rows : { ...rows, tracks: rows.tracks.filter((t) => t.id === only) }),
+    [rows, only],
+  );
   const router = useRouter();
   const { id, whole, selected, selectedClips, selectedRange, select, selectClips, selectRange, edit, take } =
     useSessionParts((s) => ({
@@ -73,13 +79,13 @@ export function Lanes({ width, height, rowHeight, scroller }: Props) {
   const [shown, setShown] = useState<Shown>(NOTHING);
   const [cursor, setCursor] = useState("default");
   const [hovered, setHovered] = useState<string | null>(null);
-  const clock = clockOf(session);
+  const clock = clockOf(rows);
   const view = shownView(bench);
 
-  useEffect(
-    () => bench.measure(width, Math.max(clock.end, clock.tempo.toFrames(clock.meter.barToTick(FEWEST_BARS + 1)))),
-    [bench, width, clock],
-  );
+  useEffect(() => {
+    if (only === undefined)
+      bench.measure(width, Math.max(clock.end, clock.tempo.toFrames(clock.meter.barToTick(FEWEST_BARS + 1))));
+  }, [bench, width, clock, only]);
   useEffect(() => {
     const box = scroller.current;
     if (!box) return;
@@ -167,7 +173,7 @@ export function Lanes({ width, height, rowHeight, scroller }: Props) {
     const snap = event.altKey ? null : held.snap;
     const after = dragged(held.drag, session, clock, to.frame, snap, held.y - event.clientY);
     const by = clipSpan(after, clock.tempo).from - clipSpan(held.drag.clip, clock.tempo).from;
-    return { after, by, rows: held.drag.grip === "move" ? to.row - held.row : 0 };
+    return { after, by, down: held.drag.grip === "move" && only === undefined ? to.row - held.row : 0 };
   };
   /** Where frozen audio would go: an audio track under the pointer, or a new one, and where it would begin. */
   const handedTo = (held: Extract<Hold, { what: "hand out" }>, event: PointerEvent) => {
@@ -233,19 +239,19 @@ export function Lanes({ width, height, rowHeight, scroller }: Props) {
           says: `the frozen audio of ${hold.clip?.name || trackName(hold.track)} ${target ? `onto ${trackName(target)}` : "onto a new track"}, ${barText(clock, start)}`,
         });
       }
-      const { after, by, rows } = carried(hold, event);
+      const { after, by, down } = carried(hold, event);
       if (hold.drag.grip !== "move")
         return setShown({
           ...NOTHING,
           clips: new Map([[after.id, after]]),
           says: saysOf(hold.drag.grip, after, session.rate),
         });
-      const clips = clipsOf(session, hold.refs).map((c) => c.clip);
+      const clips = clipsOf(rows, hold.refs).map((c) => c.clip);
       const shift = heldShift(clips, by, clock.tempo);
       setShown({
         ...NOTHING,
         clips: new Map(clips.map((c) => [c.id, shifted(c, shift, clock.tempo)])),
-        rows: rows !== 0 && rowsFit(session, hold.refs, rows) ? rows : 0,
+        rows: down !== 0 && rowsFit(rows, hold.refs, down) ? down : 0,
         says: `${barText(clock, clipSpan(after, clock.tempo).from)}${event.ctrlKey || event.metaKey ? ", a copy" : ""}`,
       });
     },
@@ -294,13 +300,13 @@ export function Lanes({ width, height, rowHeight, scroller }: Props) {
           : hold.adding
             ? undefined
             : selectClips([ref]);
-      const { after, by, rows } = carried(hold, event);
+      const { after, by, down } = carried(hold, event);
       const name = hold.refs.length > 1 ? `${hold.refs.length} clips` : hold.drag.clip.name || "a clip";
       if (hold.drag.grip === "move") {
         const copies = event.ctrlKey || event.metaKey;
         const made = copies
-          ? copyClips(session, hold.refs, by, rows, clock.tempo, () => crypto.randomUUID())
-          : moveClips(session, hold.refs, by, rows, clock.tempo);
+          ? copyClips(rows, hold.refs, by, down, clock.tempo, () => crypto.randomUUID())
+          : moveClips(rows, hold.refs, by, down, clock.tempo);
         if (edit(`${copies ? "Copy" : "Move"} ${name}`, made.edits)) selectClips(made.refs);
         return;
       }
@@ -334,13 +340,13 @@ export function Lanes({ width, height, rowHeight, scroller }: Props) {
         </span>
       )}
       <canvas
-        data-lanes
+        {...(only === undefined ? { "data-lanes": true } : { "data-row": only })}
         data-frames-per-pixel={view.framesPerPixel}
         ref={canvas}
         style={{ width, height, cursor: hold?.what === "clip" && hold.drag.grip === "move" ? "grabbing" : cursor }}
         className="sticky top-0 block touch-none"
         role="img"
-        aria-label="Lanes. The list of clips says the same in words."
+        aria-label={`${only === undefined ? "Lanes" : "The row, enlarged"}. The list of clips says the same in words.`}
         onDragOver={(event) => {
           if (event.dataTransfer.types.includes("Files") || event.dataTransfer.types.includes(ASSET_DRAG))
             event.preventDefault();
@@ -378,8 +384,7 @@ export function Lanes({ width, height, rowHeight, scroller }: Props) {
         {...pull}
         onDoubleClick={(event) => {
           const found = grab(session, clock, at(event), view.framesPerPixel);
-          if (found && found.clip.kind !== "audio")
-            useDrawer.getState().show(found.clip.kind === "nest" ? "nest" : "notes");
+          if (found) useDrawer.getState().show(INSIDE[found.clip.kind]);
         }}
         onPointerLeave={() => setHovered(null)}
       />
