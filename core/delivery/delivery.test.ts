@@ -360,6 +360,9 @@ describe("lead-in, tail and ticks", () => {
   });
 
   test("a fixed tail is so many seconds, rendered whatever rings", () => {
+    // At 120 beats a minute three of them are the same as a second and a half.
+    const beats = plan({ tail: "beats", tailBeats: 3 });
+    expect([beats.tail, beats.tailFrames]).toEqual(["fixed", plan({ tail: "fixed", tailSeconds: 1.5 }).tailFrames]);
     const made = plan({ tail: "fixed", tailSeconds: 1.5 });
     expect(made.tailFrames).toBe(72000);
     expect(passOf(session, made)).toMatchObject({ from: 0, to: made.to + 72000, tail: "none" });

@@ -13,7 +13,8 @@ import type { Session, Sheet, StemRow } from "../session/document";
 import type { Checked } from "../session/problem";
 import { refuse } from "../session/problem";
 import { meterMap } from "../time/meter";
-import { tempoMap } from "../time/tempo";
+import type { TempoMap } from "../time/tempo";
+import { framesOfBeats, tempoMap } from "../time/tempo";
 import type { Depth, Frames, Ticks } from "../units";
 import { NamesTaken, folderName, mixName, stemName } from "./naming";
 import type { Manifest } from "./manifest";
@@ -57,7 +58,7 @@ export interface ExportPlan {
   /** At the session's rate. */
   readonly from: Frames;
   readonly to: Frames;
-  readonly tail: Sheet["tail"];
+  readonly tail: Exclude<Sheet["tail"], "beats">;
   /** How much follows `to` where that is known beforehand, at the session's rate. */
   readonly tailFrames: Frames;
   /** Where the range ends inside the session; null when it goes to the last sound. */
@@ -120,6 +121,13 @@ export function endOf({ from, rate }: Pick<ExportPlan, "from" | "rate">, frames:
   return Math.floor((last * sessionRate) / rate);
 }
 
+/** Frames behind the end that a sheet asks for; of a tail that is measured, and of none, 0. */
+function tailFramesOf({ sheet, rate }: Session, to: Frames, tempo: TempoMap): Frames {
+  if (sheet.tail === "fixed") return Math.round(sheet.tailSeconds * rate);
+  if (sheet.tail !== "beats") return 0;
+  return framesOfBeats(tempo, to, sheet.tailBeats);
+}
+
 /** Plans the export of a session's stem sheet. `date` is the revision's, for names that tell it. */
 export function planExport(session: Session, date: Date | null = null): Checked<ExportPlan> {
   const { sheet } = session;
@@ -138,7 +146,7 @@ export function planExport(session: Session, date: Date | null = null): Checked<
   const to = sheet.to === null ? sessionEnd(session) : tempo.toFrames(sheet.to);
   if (to <= from && (ticked.length > 0 || sheet.mixes.length > 0))
     return refuse("sheet", "there is nothing to render in the range");
-  const tailFrames = sheet.tail === "fixed" ? Math.round(sheet.tailSeconds * session.rate) : 0;
+  const tailFrames = tailFramesOf(session, to, tempo);
   const long = tooLong(to + tailFrames, session.rate);
   if (long) return refuse("sheet", long);
   const rate = sheet.rate ?? session.rate;
@@ -167,7 +175,7 @@ export function planExport(session: Session, date: Date | null = null): Checked<
       hasMix: sheet.mixes.length > 0,
       from,
       to,
-      tail: sheet.tail,
+      tail: sheet.tail === "beats" ? "fixed" : sheet.tail,
       tailFrames,
       endAt: sheet.to === null ? null : to,
       ends: sheet.ends,

@@ -11,6 +11,7 @@ export const profileBodySchema = z.strictObject({
   sheet: sheetSchema.pick({
     tail: true,
     tailSeconds: true,
+    tailBeats: true,
     ends: true,
     leadInBars: true,
     rate: true,
@@ -41,6 +42,7 @@ const folder = (what: string, ...more: readonly ReturnType<typeof chip>[]) => [
 const plain: ProfileBody["sheet"] = {
   tail: "measured",
   tailSeconds: 2,
+  tailBeats: 4,
   ends: "equal",
   leadInBars: 0,
   rate: null,

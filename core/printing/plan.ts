@@ -6,9 +6,8 @@ import type { Checked, Problem } from "../session/problem";
 import { mixOf, trackOf } from "../session/routing";
 import { tooLong } from "../limits";
 import type { TempoMap } from "../time/tempo";
-import { tempoMap } from "../time/tempo";
+import { framesOfBeats, tempoMap } from "../time/tempo";
 import type { Frames } from "../units";
-import { TICKS_PER_QUARTER } from "../units";
 import { bakedIn, staysLive } from "./baked";
 import { fingerprints } from "./fingerprint";
 import { withMoves, withoutAutomation } from "./moves";
@@ -244,7 +243,5 @@ const isExact = (tail: Slip["tail"]): tail is Exclude<Slip["tail"], string> => t
 /** Where a file ends whose tail has a length of its own. */
 function tailEnd({ rate }: Session, { tail, tap }: Slip, to: Frames, tempo: TempoMap): Frames {
   if (!isExact(tail) || tap === "clip") return to;
-  return tail.by === "seconds"
-    ? to + Math.round(tail.length * rate)
-    : to + tempo.toFrames(tempo.toTicks(to) + tail.length * TICKS_PER_QUARTER) - tempo.toFrames(tempo.toTicks(to));
+  return tail.by === "seconds" ? to + Math.round(tail.length * rate) : to + framesOfBeats(tempo, to, tail.length);
 }

@@ -119,6 +119,7 @@ export const emptySheet: Sheet = {
   depth: "24",
   dither: true,
   tailSeconds: 2,
+  tailBeats: 4,
   ends: "equal",
   leadInBars: 0,
   format: "wav",

@@ -301,8 +301,10 @@ export const sheetSchema = z.strictObject({
   from: ticks.nullable(),
   to: ticks.nullable(),
   /** `measured`: until every file is quiet; `fixed`: so many seconds. */
-  tail: z.enum(["measured", "fixed", "none"]),
+  /** `fixed`: so many seconds; `beats`: so many quarters from the end on. */
+  tail: z.enum(["measured", "fixed", "beats", "none"]),
   tailSeconds: z.number().min(0).max(600).default(2),
+  tailBeats: z.number().min(0).max(4096).default(4),
   /** `trimmed`: every file ends with its own last sound; they still begin together. */
   ends: z.enum(["equal", "trimmed"]).default("equal"),
   /** Silent bars in front of every file. */

@@ -113,3 +113,7 @@ const log1pOver = (x: number): number =>
 /** (e^x - 1) / x. */
 const expm1Over = (x: number): number =>
   Math.abs(x) < SMALL ? 1 + (x / 2) * (1 + (x / 3) * (1 + (x / 4) * (1 + (x / 5) * (1 + x / 6)))) : (exp(x) - 1) / x;
+
+/** Frames that so many quarters last from a frame of the timeline on. */
+export const framesOfBeats = (tempo: TempoMap, from: Frames, quarters: number): Frames =>
+  tempo.toFrames(tempo.toTicks(from) + quarters * TICKS_PER_QUARTER) - tempo.toFrames(tempo.toTicks(from));

@@ -20,7 +20,8 @@ const DEPTHS = [
 
 const TAILS = [
   { value: "measured", label: "until silent", about: "Every file goes on until all of them have faded out." },
-  { value: "fixed", label: "so long", about: "So many seconds behind the end, whatever rings." },
+  { value: "fixed", label: "seconds", about: "So many seconds behind the end, whatever rings." },
+  { value: "beats", label: "beats", about: "So many beats behind the end, whatever rings." },
   {
     value: "none",
     label: "cut at the end",
@@ -104,6 +105,17 @@ export function SheetOptions() {
           options={TAILS}
           onChange={(tail) => set("Tail of the stems", { tail })}
         />
+        {sheet.tail === "beats" && (
+          <NumberField
+            label="Beats of tail"
+            value={sheet.tailBeats}
+            min={0}
+            max={4096}
+            digits={2}
+            className="ml-1 h-7 w-12"
+            onCommit={(tailBeats) => set("Tail of the stems", { tailBeats })}
+          />
+        )}
         {sheet.tail === "fixed" && (
           <NumberField
             label="Seconds of tail"
