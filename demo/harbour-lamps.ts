@@ -188,6 +188,7 @@ export function harbourLamps(audio: DemoAudio): Session {
       frames: Math.round((toS - fromS) * RATE),
       ...more,
     });
+  const seconds = (s: number) => Math.round(s * RATE);
   const fade = (s: number, shape: AudioClip["fadeIn"]["shape"] = "equal power") => ({
     frames: Math.round(s * RATE),
     shape,
@@ -269,11 +270,22 @@ export function harbourLamps(audio: DemoAudio): Session {
           cut(audio.buoy, "buoy-2", "Bell, slower", atBar(13), 0, 11, {
             stretch: 1.25,
             transposeCents: -200,
+            // The second stroke comes a little late, and the last ones sink.
+            timeMarks: [
+              { at: seconds(1.5), to: seconds(1.875) },
+              { at: seconds(3.6), to: seconds(4.6) },
+              { at: seconds(8.8), to: seconds(11) },
+            ],
+            pitchLine: [
+              { at: seconds(5), cents: 0 },
+              { at: seconds(8.8), cents: -60 },
+            ],
             fadeOut: fade(1.4),
             gainDb: -3,
           }),
           cut(audio.buoy, "buoy-3", "Bell, under way", atBar(21), 2.1, 9.4, {
             process: [makeDevice("buoy-space", "convolution", { kind: 1, decayS: 1.4, toneHz: 3800, wet: 45 })],
+            ringsOn: true,
             fadeOut: fade(1.2),
           }),
         ],
