@@ -4,7 +4,11 @@ import { defineConfig } from "vitest/config";
 export default defineConfig({
   resolve: { alias: { "@": fileURLToPath(new URL(".", import.meta.url)) } },
   test: {
-    include: ["{core,contract,server,player,worker,demo,ui,scripts}/**/*.test.ts", "tests/interop/**/*.test.ts"],
+    include: [
+      "{core,contract,server,player,worker,demo,ui,scripts}/**/*.test.ts",
+      "tests/interop/**/*.test.ts",
+      "tests/trust/**/*.test.ts",
+    ],
     globalSetup: "tests/setup/global.ts",
     setupFiles: ["tests/setup/properties.ts"],
     testTimeout: 60_000,

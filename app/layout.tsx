@@ -1,6 +1,7 @@
 import type { Metadata } from "next";
 import type { ReactNode } from "react";
 import "@/ui/theme/theme.css";
+import { isOpenToOthers } from "@/server/access/hosts";
 import { Notices } from "@/ui/parts/notices";
 
 export const metadata: Metadata = {
@@ -13,7 +14,7 @@ const themeScript = `try{document.documentElement.dataset.theme=localStorage.get
 
 export default function RootLayout({ children }: { readonly children: ReactNode }) {
   return (
-    <html lang="en" data-theme="day" suppressHydrationWarning>
+    <html lang="en" data-theme="day" {...(isOpenToOthers() ? { "data-door": true } : {})} suppressHydrationWarning>
       <head>
         <script dangerouslySetInnerHTML={{ __html: themeScript }} />
       </head>

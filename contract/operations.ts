@@ -3,6 +3,8 @@ import type { Frozen } from "../core/session/document";
 import { sessionSchema } from "../core/session/document";
 import { slipSchema } from "../core/printing/slip";
 import { audioSchema, samplesQuery, uploadSchema } from "./audio";
+import { healthSchema } from "./health";
+import { surveyQuery, surveySchema, tidySchema } from "./tidy";
 import { handoffSchema, handoffSummarySchema } from "./handoff";
 import { faultSchema, jobSchema } from "./job";
 import { historyQuery, historySchema, pointSchema, returnBody, versionBody } from "./history";
@@ -67,8 +69,21 @@ const closed = {
  */
 export const operations = {
   "GET /api/health": {
-    summary: "Whether web server and database are up",
-    answers: { 200: json("Up", z.strictObject({ ok: z.literal(true) })) },
+    summary: "Database, store, queue and workers, told apart; within two seconds, whatever hangs",
+    answers: { 200: json("All stands", healthSchema), 503: json("Something does not", healthSchema) },
+  },
+  "GET /api/tidy": {
+    summary: "What would be tidied away: what nothing refers to, and what has had its time",
+    answers: { 200: json("Nothing of it has been removed", tidySchema) },
+  },
+  "POST /api/tidy": {
+    summary: "Tidies away what nothing refers to, and what has had its time",
+    answers: { 200: json("What was removed", tidySchema) },
+  },
+  "GET /api/survey": {
+    summary: "Whether what is stored and what the database says of it agree",
+    query: surveyQuery,
+    answers: { 200: json("What is missing, unknown or damaged", surveySchema) },
   },
   "GET /api/openapi.json": {
     summary: "This description",
@@ -264,6 +279,10 @@ export const operations = {
     open: true,
     body: z.strictObject({ password: z.string().min(1).max(1000) }),
     answers: { 200: json("In", z.strictObject({ ok: z.literal(true) })), ...refusals, ...closed },
+  },
+  "POST /api/logout": {
+    summary: "Sign out: every cookie that lets in is worth nothing from now on, wherever it is",
+    answers: { 200: json("Out", z.strictObject({ ok: z.literal(true) })), ...refusals, 401: closed[401] },
   },
   "GET /api/r/{secret}": {
     summary: "What a private link leads to",

@@ -1,4 +1,4 @@
-import type { ChildProcess } from "node:child_process";
+import type { ChildProcess, StdioOptions } from "node:child_process";
 import { spawn } from "node:child_process";
 import { join } from "node:path";
 import { CHECKOUT, type Build } from "./build";
@@ -28,6 +28,11 @@ export interface ServeOptions {
 }
 
 const RESTART_AFTER_MS = 500;
+/** What every process that is started loads first. */
+const TIED = join(CHECKOUT, "scripts/tied.cjs");
+/** A process that has not told for so long that it lives is ended, and started again. */
+const SILENT_MS = 20_000;
+const LOOK_EVERY_MS = 1000;
 /** Longer than any client keeps an idle connection, so that none is closed under a request. */
 const KEEP_ALIVE_MS = 75_000;
 /** The render process makes few short-lived objects outside its threads: less room for them, 25 MB less held (MB). */
@@ -58,18 +63,35 @@ export async function serve({
   // Whoever has the hash needs no password.
   delete env["STEMZO_PASSWORD"];
   let stopping = false;
+  const keepers: { readonly name: string; readonly keeper: { child: ChildProcess; heardMs: number } }[] = [];
+  // One that is stopped, or turns in a circle, does not end by itself.
+  const watch = setInterval(() => {
+    for (const { name, keeper } of keepers) {
+      const silentMs = performance.now() - keeper.heardMs;
+      if (silentMs < SILENT_MS) continue;
+      log(`${name}: has not told for ${Math.round(silentMs / 1000)} s that it lives, ending it`);
+      keeper.heardMs = performance.now();
+      keeper.child.kill("SIGKILL");
+    }
+  }, LOOK_EVERY_MS);
   const kept = (name: string, args: readonly string[]) => {
-    const keeper = { child: null as unknown as ChildProcess };
+    const keeper = { child: null as unknown as ChildProcess, heardMs: 0 };
     const start = () => {
-      const child = spawn(process.execPath, [...args], { cwd: CHECKOUT, env, stdio: ["ignore", "pipe", "pipe"] });
+      const stdio: StdioOptions = ["ignore", "pipe", "pipe", "ipc"];
+      const child = spawn(process.execPath, ["-r", TIED, ...args], { cwd: CHECKOUT, env, stdio });
+      keeper.heardMs = performance.now();
+      child.on("message", () => {
+        keeper.heardMs = performance.now();
+      });
       for (const stream of [child.stdout, child.stderr]) {
+        if (!stream) continue;
         stream.setEncoding("utf8");
         stream.on("data", (text: string) => {
           for (const line of text.split("\n")) if (line.trim()) log(`${name}: ${line}`);
         });
       }
       child.once("exit", (code, signal) => {
-        if (stopping) return;
+        if (stopping || keeper.child !== child) return;
         log(`${name}: ended (${signal ?? code ?? "?"}), starting again`);
         setTimeout(start, RESTART_AFTER_MS);
       });
@@ -77,6 +99,7 @@ export async function serve({
       if (child.pid !== undefined) onChild?.(child.pid);
     };
     start();
+    keepers.push({ name, keeper });
     return keeper;
   };
   const web = kept("web", [
@@ -91,13 +114,18 @@ export async function serve({
   const worker = kept("render", [YOUNG, OLD, "--enable-source-maps", join(CHECKOUT, build.worker, "main.mjs")]);
   const named = host.includes(":") ? `[${host}]` : host;
   const address = `http://${/^(0\.0\.0\.0|::)$/.test(host) ? "127.0.0.1" : named}:${port}`;
-  await until(async () => [200, 401].includes((await fetch(`${address}/api/health`)).status), 60_000, "the web server");
+  await until(
+    async () => [200, 401, 503].includes((await fetch(`${address}/api/health`)).status),
+    60_000,
+    "the web server",
+  );
   return {
     address,
     webPid: web.child.pid ?? 0,
     renewWorker: () => void worker.child.kill(),
     stop: async () => {
       stopping = true;
+      clearInterval(watch);
       await Promise.all(
         [web.child, worker.child].map(
           (child) =>
@@ -105,6 +133,7 @@ export async function serve({
               if (child.exitCode !== null || child.signalCode !== null) return resolve();
               child.once("exit", () => resolve());
               child.kill("SIGTERM");
+              child.kill("SIGCONT");
               setTimeout(() => child.kill("SIGKILL"), 8000).unref();
             }),
         ),

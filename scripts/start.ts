@@ -1,5 +1,6 @@
-import { existsSync, mkdirSync, readFileSync, readlinkSync, rmSync, writeFileSync } from "node:fs";
+import { existsSync, mkdirSync, readFileSync, renameSync, rmSync, writeFileSync } from "node:fs";
 import { join } from "node:path";
+import { z } from "zod";
 import { seedDemo } from "../demo/seed";
 import { AudioStore } from "../server/audio/store";
 import { connect } from "../server/db/connect";
@@ -11,6 +12,8 @@ import { defaultDataRoot } from "../server/paths";
 import { CHECKOUT, buildAll, watchAll } from "./build";
 import type { Served } from "./serve";
 import { freePort, startDatabase } from "./database";
+import type { ProcessId } from "./processes";
+import { ancestor, endNow, identityOf, isStopped, isThere } from "./processes";
 import { serve } from "./serve";
 
 const WANTED_PORT = 4870;
@@ -24,20 +27,28 @@ async function main(): Promise<void> {
   mkdirSync(dataRoot, { recursive: true });
   const path = join(dataRoot, "running.json");
   const last = readNote(path);
-  if (last && isOurs(last.pid)) {
-    console.log(`Stemzo is running already: ${last.address}`);
+  if (last && isThere(last.main)) {
+    console.log(
+      isStopped(last.main)
+        ? `Stemzo is running already and was stopped: let process ${last.main.pid} go on, or end it.`
+        : `Stemzo is running already: ${last.address}`,
+    );
     return;
   }
-  // A start that was killed could not stop what it had started.
-  for (const pid of last?.children ?? []) if (isOurs(pid)) process.kill(pid, "SIGKILL");
+  // A start that was killed could not stop what it had started; until that is gone its port is taken.
+  await endNow(last?.children ?? []);
+  const startedBy = process.env["npm_lifecycle_event"] ? ancestor((command) => command.includes("npm")) : null;
   const host = process.env["STEMZO_HOST"] ?? "127.0.0.1";
   const settings = isOpenToOthers() ? { STEMZO_PASSWORD_HASH: await hashPassword(passwordFor(host)) } : {};
   const port = await freePort(Number(process.env["STEMZO_PORT"] ?? WANTED_PORT));
-  const note: Note = { pid: process.pid, address: `http://127.0.0.1:${port}`, children: [] };
-  writeFileSync(path, JSON.stringify(note));
+  const main = identityOf(process.pid);
+  if (!main) throw new Error("Stemzo needs /proc to tell its own processes from others");
+  const note: Note = { main, address: `http://127.0.0.1:${port}`, children: [] };
+  writeNote(path, note);
   const onChild = (pid: number) => {
-    note.children.push(pid);
-    writeFileSync(path, JSON.stringify(note));
+    const child = identityOf(pid);
+    note.children = [...note.children.filter(isThere), ...(child ? [child] : [])];
+    writeNote(path, note);
   };
 
   const database = await startDatabase(join(dataRoot, "database"));
@@ -78,6 +89,8 @@ async function main(): Promise<void> {
       process.once("SIGINT", () => resolve());
       process.once("SIGTERM", () => resolve());
       process.once("SIGHUP", () => resolve());
+      // Whoever started this through npm means all of it when npm is ended, however that is done.
+      setInterval(() => startedBy && !isThere(startedBy) && resolve(), 1000).unref();
     });
     await served.stop();
   } finally {
@@ -99,29 +112,27 @@ function passwordFor(host: string): string {
 
 /** Who runs on this data, for whoever starts next. */
 interface Note {
-  readonly pid: number;
+  readonly main: ProcessId;
   readonly address: string;
-  readonly children: number[];
+  children: readonly ProcessId[];
 }
+
+/** Whole or not at all: a note that is cut off would leave processes that nobody knows. */
+function writeNote(path: string, note: Note): void {
+  writeFileSync(`${path}.new`, JSON.stringify(note));
+  renameSync(`${path}.new`, path);
+}
+
+const idSchema = z.strictObject({ pid: z.int().positive(), since: z.string() });
+const noteSchema = z.strictObject({ main: idSchema, address: z.string(), children: z.array(idSchema) });
 
 function readNote(path: string): Note | null {
   if (!existsSync(path)) return null;
   try {
-    return JSON.parse(readFileSync(path, "utf8")) as Note;
+    return noteSchema.parse(JSON.parse(readFileSync(path, "utf8")));
   } catch {
-    // Cut off in the middle of writing: it tells nothing.
+    // Of another version, or damaged: it tells nothing that could be believed.
     return null;
-  }
-}
-
-/** Whether a process number is one of this checkout's; it may have been given to another program since. */
-function isOurs(pid: number): boolean {
-  try {
-    return (
-      readFileSync(`/proc/${pid}/cmdline`, "utf8").includes(CHECKOUT) || readlinkSync(`/proc/${pid}/cwd`) === CHECKOUT
-    );
-  } catch {
-    return false;
   }
 }
 

@@ -10,6 +10,7 @@ import type { JobProgress, ServiceFault } from "../contract/job";
 import { declarationOfJob } from "../contract/job-kinds";
 import { beginJob, cancelIsWanted, endJob, reportProgress } from "../server/services/jobs";
 import { dataRoot } from "../server/paths";
+import { planTidy, tidy } from "../server/services/tidy";
 import type { StartedJob } from "./job-context";
 import { NothingReadable, SilentPrint } from "./job-context";
 import { carryOut } from "./jobs/registry";
@@ -56,7 +57,14 @@ async function main(): Promise<void> {
     concurrency: 2,
     pollInterval: 1000,
     logger: quiet,
+    // Every night at four, by the machine's clock in UTC; what was missed within a day is made up for.
+    crontab: "0 4 * * * tidy ?fill=1d&max=3",
     taskList: {
+      tidy: async () => {
+        const planned = new Date();
+        const done = await tidy(db, store, dataRoot(), await planTidy(db, store, dataRoot(), planned), planned);
+        console.log(`tidied: ${done.items.length} things, ${(done.bytes / 2 ** 20).toFixed(1)} MB`);
+      },
       render: async (payload, { abortSignal }) => {
         const id = (payload as { job: string }).job;
         const job = await beginJob(db, id);

@@ -70,6 +70,8 @@ export async function runPass(job: StartedJob, order: PassOrder, context: JobCon
       p.asset,
     ]),
   );
+  // What is used again is not tidied away meanwhile; what is gone is rendered again.
+  for (const [key, asset] of known) if (!(await store.touch(asset))) known.delete(key);
   const fresh = files.filter((f) => !known.has(f.key));
   const began = performance.now();
   const outputs = fresh.map((f): OutputFile => ({ ...f.output, path: store.unfinished() }));

@@ -8,6 +8,9 @@ import { endJob } from "../server/services/jobs";
 /** Advisory locks of render processes live in a space of their own. */
 const LOCK_SPACE = 0x57e3;
 
+/** How often a render process tells that it lives. */
+const HEARTBEAT_MS = 4000;
+
 /**
  * Announces a render process: it holds an advisory lock for as long as its connection lives, so that anyone can tell
  * a process that died, however it died, from one that is busy. Resolves when the lock is held.
@@ -29,8 +32,15 @@ export async function announceProcess(poolId: string, lost: (error: Error) => vo
   );
   await client.query("select pg_advisory_lock($1, $2)", [LOCK_SPACE, rows[0]?.lock]);
   await client.query("commit");
+  // Over the connection that holds the lock: who cannot be heard there is lost.
+  const heart = setInterval(() => {
+    void client
+      .query("update render_processes set seen_at = now() where pool_id = $1", [poolId])
+      .catch(() => undefined);
+  }, HEARTBEAT_MS);
   return async () => {
     leaving = true;
+    clearInterval(heart);
     await client.query("delete from render_processes where pool_id = $1", [poolId]).catch(() => undefined);
     await client.end().catch(() => undefined);
   };

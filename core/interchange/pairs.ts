@@ -70,8 +70,8 @@ export function joinPairs(timeline: Timeline): { readonly timeline: Timeline; re
 const SIDE_DB = gainToDb(panGains(-1)[0]);
 
 /**
- * The tracks of joined pairs as the two that they were: one fully to the left and one to the right, so much quieter that
- * together they sound as the joined one.
+ * The tracks of joined pairs as the two that they were: one fully to the left and one to the right, so much quieter
+ * that together they sound as the joined one.
  */
 export function splitPairs(timeline: Timeline, pairs: readonly MediaPair[]): Timeline {
   if (pairs.length === 0) return timeline;

@@ -60,7 +60,8 @@ function between(from: readonly number[], to: readonly number[], x: number): num
 }
 
 /** Frames that a recording has once it is stretched. */
-export const stretchedFrames = (frames: Frames, bend: Bend): Frames => new TimeMap(frames, bend).frames;
+export const stretchedFrames = (frames: Frames, bend: Bend): Frames =>
+  bend.timeMarks.length === 0 ? Math.max(1, Math.round(frames * bend.stretch)) : new TimeMap(frames, bend).frames;
 
 /** What a line of pitch says at a place of the recording, in cents: straight between its points, level beyond them. */
 export function centsAt(line: AudioClip["pitchLine"], at: number): number {

@@ -1,14 +1,18 @@
 import { Refusal } from "../fault";
 import { passwordTries } from "./limits";
 import { isOpenToOthers, isSecure } from "./hosts";
-import { isPassword, isSigned, sign } from "./secrets";
+import { isPassword, isSigned, loginRound, nextLoginRound, sign } from "./secrets";
 
 const COOKIE = "stemzo-login";
 const DAYS = 30;
 const DAY_MS = 24 * 3600 * 1000;
 
 /** Whether whoever asks may see everything: on the machine's own address everybody, else who has the password. */
-export const isIn = (headers: Headers): boolean => !isOpenToOthers() || isSigned("login", cookieOf(headers, COOKIE));
+export const isIn = (headers: Headers): boolean =>
+  !isOpenToOthers() || isSigned(statement(), cookieOf(headers, COOKIE));
+
+/** What the cookie states: that its holder came in, in this round. */
+const statement = (): string => `login ${loginRound()}`;
 
 /** Answers with the cookie that lets in. Throws where the password is wrong, or was tried too often. */
 export async function login(request: Request, password: string): Promise<string> {
@@ -22,7 +26,13 @@ export async function login(request: Request, password: string): Promise<string>
       problems: [],
     });
   const until = new Date(Date.now() + DAYS * DAY_MS);
-  return setCookie(request, COOKIE, sign("login", until), until);
+  return setCookie(request, COOKIE, sign(statement(), until), until);
+}
+
+/** Lets everybody out who is in, with whatever copies there are of their cookies; answers with an empty one. */
+export function logout(request: Request): string {
+  nextLoginRound();
+  return setCookie(request, COOKIE, "", new Date(0));
 }
 
 export const setCookie = (request: Request, name: string, value: string, until: Date): string =>

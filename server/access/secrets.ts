@@ -1,5 +1,5 @@
 import { createHmac, randomBytes, scrypt, timingSafeEqual } from "node:crypto";
-import { existsSync, linkSync, mkdirSync, readFileSync, rmSync, writeFileSync } from "node:fs";
+import { existsSync, linkSync, mkdirSync, readFileSync, renameSync, rmSync, writeFileSync } from "node:fs";
 import { dirname, join } from "node:path";
 import { promisify } from "node:util";
 import { dataRoot } from "../paths";
@@ -56,6 +56,25 @@ function signingKey(): Buffer {
     key = found;
   }
   return key;
+}
+
+const roundPath = (): string => join(dataRoot(), "login-round");
+
+/** Who came in in an earlier round is out: a number that goes up when somebody signs out. */
+export function loginRound(): number {
+  try {
+    return Number(readFileSync(roundPath(), "utf8")) || 0;
+  } catch (error) {
+    if ((error as NodeJS.ErrnoException).code === "ENOENT") return 0;
+    throw error;
+  }
+}
+
+/** Begins another round. On the disk before this returns. */
+export function nextLoginRound(): void {
+  const unfinished = `${roundPath()}.${randomBytes(8).toString("hex")}`;
+  writeFileSync(unfinished, String(loginRound() + 1), { mode: 0o600, flush: true });
+  renameSync(unfinished, roundPath());
 }
 
 /** A statement that holds until a time, as nobody else can make it. */

@@ -1,6 +1,6 @@
 import { createHash, randomUUID } from "node:crypto";
 import { createReadStream } from "node:fs";
-import { mkdir, open, readdir, rename, rm, stat } from "node:fs/promises";
+import { mkdir, open, readdir, rename, rm, stat, utimes } from "node:fs/promises";
 import { join } from "node:path";
 import { pipeline } from "node:stream/promises";
 import type { AudioLibrary } from "../../core/engine/library";
@@ -72,6 +72,10 @@ export class AudioStore {
     }
   }
 
+  get unfinishedFolder(): string {
+    return unfinishedFolder(this.root);
+  }
+
   /** A path for a file that is still being written. */
   unfinished(): string {
     return join(unfinishedFolder(this.root), `${process.pid}-${randomUUID()}`);
@@ -96,11 +100,23 @@ export class AudioStore {
     );
   }
 
+  /**
+   * Says that a file is about to be referred to: what is touched is not tidied away for days. Answers with whether it is
+   * there.
+   */
+  async touch(hash: string): Promise<boolean> {
+    const now = new Date();
+    return utimes(this.path(hash), now, now).then(
+      () => true,
+      () => false,
+    );
+  }
+
   /** Takes a finished file over under its hash, which is found when it is not given; returns the hash. */
   async adopt(unfinished: string, sha256?: string): Promise<string> {
     const hash = sha256 ?? (await sha256OfFile(unfinished));
     const target = this.path(hash);
-    if (await this.has(hash)) await rm(unfinished, { force: true });
+    if (await this.touch(hash)) await rm(unfinished, { force: true });
     else await settle(unfinished, target);
     return hash;
   }

@@ -227,4 +227,6 @@ export const handoffs = pgTable("handoffs", {
 export const renderProcesses = pgTable("render_processes", {
   poolId: text("pool_id").primaryKey(),
   lock: integer("lock").generatedAlwaysAsIdentity().notNull(),
+  /** When it told last that it lives, which it does every few seconds. */
+  seenAt: timestamp("seen_at", { withTimezone: true }).notNull().defaultNow(),
 });

@@ -1,6 +1,8 @@
-import { readFileSync } from "node:fs";
+import { existsSync, readFileSync, readdirSync } from "node:fs";
 import { join } from "node:path";
-import { expect, head, test } from "./stemzo";
+import type { Health } from "../../contract/health";
+import type { Job } from "../../contract/job";
+import { expect, few, head, test } from "./stemzo";
 
 test("the database killed while somebody works: edits are kept and saved, and prints go on, without anybody doing anything", async ({
   page,
@@ -67,4 +69,62 @@ test("the web server killed while somebody works: the page says so, keeps the ed
   });
   await expect(head(page, "Renamed elsewhere")).toBeVisible({ timeout: 30_000 });
   await expect(page.getByRole("status").filter({ hasText: "not connected" })).toHaveCount(0);
+});
+
+test("stopped, not ended: render process, web server and database are found at a loss within half a minute, and what was acknowledged is there", async ({
+  stemzo,
+}) => {
+  test.setTimeout(240_000);
+  const id = await stemzo.demo((d) => few(d, ["buoy"]));
+  const edited = await stemzo.post<{ revision: number }>(`/api/sessions/${id}/edits`, {
+    base: 0,
+    steps: [
+      {
+        id: "before",
+        step: { label: "Fader", edits: [{ do: "set", in: "tracks", id: "buoy", patch: { faderDb: -7.5 } }] },
+      },
+    ],
+  });
+  expect(edited.revision).toBe(1);
+  const ofRun = (command: string) =>
+    readdirSync("/proc").flatMap((pid) => {
+      try {
+        const isOne =
+          /^\d+$/.test(pid) &&
+          readFileSync(`/proc/${pid}/cmdline`, "utf8").includes(command) &&
+          readFileSync(`/proc/${pid}/environ`, "utf8")
+            .split("\0")
+            .includes(`STEMZO_DATA=${process.env["STEMZO_DATA_ROOT"] ?? ""}`);
+        return isOne ? [Number(pid)] : [];
+      } catch {
+        return [];
+      }
+    });
+  const postmaster = Number(
+    readFileSync(join(process.env["STEMZO_DATABASE_FOLDER"]!, "cluster/postmaster.pid"), "utf8").split("\n")[0],
+  );
+  const [render, web] = [ofRun("main.mjs"), ofRun("next")];
+  expect([render.length, web.length > 0]).toEqual([1, true]);
+  for (const pid of [...render, ...web, postmaster]) process.kill(pid, "SIGSTOP");
+  const began = Date.now();
+  const health = async () =>
+    (await fetch(`${stemzo.address}/api/health`, { signal: AbortSignal.timeout(2000) }).then((r) =>
+      r.json(),
+    )) as Health;
+  // The web server is ended and comes back; then it tells of the others, each time within two seconds.
+  await expect
+    .poll(
+      () =>
+        health().then(
+          (h) => h.ok,
+          () => false,
+        ),
+      { timeout: 90_000, intervals: [500] },
+    )
+    .toBe(true);
+  expect(Date.now() - began).toBeLessThan(75_000);
+  for (const pid of [...render, postmaster]) expect(existsSync(`/proc/${pid}`)).toBe(false);
+  expect((await stemzo.track(id, "buoy")).faderDb).toBe(-7.5);
+  const { id: job } = await stemzo.post<Job>(`/api/sessions/${id}/freeze`, { tracks: ["buoy"] });
+  expect((await stemzo.finished(job)).status).toBe("done");
 });

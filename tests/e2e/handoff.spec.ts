@@ -213,6 +213,16 @@ test("open to others, nothing but a link is served without the password", async 
     // A cookie that somebody has made up, or made to last, is none.
     for (const made of [`${Date.now() + 1e9}.AAAA`, `9${cookie!.value}`])
       expect(await status(stranger, `${address}/api/sessions`, { Cookie: `stemzo-login=${made}` })).toBe(401);
+
+    // Whoever signs out takes every copy of the cookie along, and is led to the door.
+    const stolen = { Cookie: `stemzo-login=${cookie!.value}` };
+    expect(await status(stranger, `${address}/api/sessions`, stolen)).toBe(200);
+    await page.keyboard.press("/");
+    await page.getByRole("combobox").fill("sign out");
+    await page.getByRole("option", { name: /Sign out/ }).click();
+    await expect(page.getByLabel("Password")).toBeVisible();
+    expect(await status(stranger, `${address}/api/sessions`, stolen)).toBe(401);
+    expect(await status(stranger, `${address}/s/${id}`, stolen)).toBe(307);
     await context.close();
 
     const tries: number[] = [];

@@ -10,6 +10,7 @@ import type { Frames } from "../../core/units";
 import { Editable } from "../parts/editable";
 import type { Action } from "../session/actions";
 import { keyOf, sessionActions } from "../session/actions";
+import { api } from "../session/api";
 import { useSessionParts, useSessionStore } from "../session/provider";
 import { clipActions } from "../clips/clip-actions";
 import { useRecipes } from "../slip/recipe-store";
@@ -34,6 +35,10 @@ import { LoadGauge } from "./load-gauge";
 import { Relief } from "./relief";
 import { Transport } from "./transport";
 import { Palette } from "./palette";
+
+/** Whether one comes in with a password here. */
+const hasDoor = (): boolean =>
+  typeof document !== "undefined" && document.documentElement.dataset["door"] !== undefined;
 
 const SCREENS = [
   { path: "", name: "Bench", key: "1" },
@@ -206,6 +211,22 @@ export function Frame({ children }: { readonly children: ReactNode }) {
         run: () => useSideSheet.getState().open("loudness"),
       },
       { id: "theme", group: "View", label: "Day or night theme", key: "N", blocked: null, run: toggleTheme },
+      ...(hasDoor()
+        ? [
+            {
+              id: "sign-out",
+              group: "Session",
+              label: "Sign out, here and wherever else somebody came in",
+              key: null,
+              blocked: null,
+              run: () =>
+                void api.logout().then(
+                  () => router.push("/login"),
+                  () => toast.error("The server cannot be reached: you are still signed in."),
+                ),
+            } as const,
+          ]
+        : []),
       { id: "keys", group: "Help", label: "All keys", key: "?", blocked: null, run: () => setKeys(true) },
       { id: "palette", group: "Help", label: "Find an action", key: "/", blocked: null, run: () => setPalette(true) },
     ],

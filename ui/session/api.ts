@@ -129,6 +129,7 @@ export const api = {
   prints: (id: string) => call("GET /api/sessions/{id}/prints", { id }, NOTHING),
   measureLoad: (id: string) => call("POST /api/sessions/{id}/load", { id }, NOTHING),
   login: (password: string) => call("POST /api/login", {}, { password }),
+  logout: () => call("POST /api/logout", {}, NOTHING),
   delivery: (secret: string) => call("GET /api/r/{secret}", { secret }, NOTHING),
   enterLink: (secret: string, passphrase: string) => call("POST /api/r/{secret}/enter", { secret }, { passphrase }),
   profiles: () => call("GET /api/profiles", {}, NOTHING),

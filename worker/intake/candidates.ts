@@ -468,7 +468,10 @@ const sessionName = (path: string): string =>
 /** Joins pairs of which both sides have come; a side that is missing is supplied later, under its own name. */
 function joinedWhereThere(timeline: Timeline, media: ReadonlyMap<string, FoundMedium>): ReturnType<typeof joinPairs> {
   const { timeline: joined, pairs } = joinPairs(timeline);
-  const isThere = ({ id }: TimelineMedia) => media.get(id)?.source != null && media.get(id)?.facts !== null;
+  const isThere = ({ id }: TimelineMedia) => {
+    const found = media.get(id);
+    return found ? found.source !== null && found.facts !== null : false;
+  };
   const [whole, lacking] = [true, false].map((is) => pairs.filter((p) => (isThere(p.left) && isThere(p.right)) === is));
   return { timeline: splitPairs(joined, lacking ?? []), pairs: whole ?? [] };
 }

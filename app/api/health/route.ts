@@ -1,10 +1,9 @@
-import { sql } from "drizzle-orm";
-import { database } from "@/server/db/connect";
-import { route } from "@/server/http/operation";
+import { health } from "@/server/services/health";
+import { reply, route } from "@/server/http/operation";
 
 export const dynamic = "force-dynamic";
 
 export const GET = route("GET /api/health", async () => {
-  await database().db.execute(sql`select 1`);
-  return { ok: true as const };
+  const found = await health();
+  return reply("GET /api/health", found.ok ? 200 : 503, found);
 });

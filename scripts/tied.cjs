@@ -1,0 +1,16 @@
+"use strict";
+
+/**
+ * Loaded into a process before anything else: tells whoever started it that it lives, and ends with them. The channel
+ * is closed by the kernel, however they end.
+ */
+if (process.send) {
+  const tell = setInterval(() => process.send("alive", () => undefined), 2000);
+  tell.unref();
+  process.send("alive", () => undefined);
+  process.once("disconnect", () => {
+    setTimeout(() => process.exit(1), 8000).unref();
+    process.kill(process.pid, "SIGTERM");
+  });
+  process.channel?.unref();
+}

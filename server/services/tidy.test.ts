@@ -1,0 +1,177 @@
+import { existsSync, mkdirSync, utimesSync, writeFileSync } from "node:fs";
+import { randomUUID } from "node:crypto";
+import { dirname, join } from "node:path";
+import { eq, sql } from "drizzle-orm";
+import fc from "fast-check";
+import { afterAll, beforeAll, describe, expect, test } from "vitest";
+import { WAITING } from "../../contract/job";
+import { plainSlip } from "../../core/printing/slip";
+import { makeAudioClip, makeSession, makeTrack } from "../../core/session/build";
+import type { Asset } from "../../core/session/document";
+import { noise } from "../../core/testing/listen";
+import type { Fresh } from "../../tests/setup/fresh";
+import { fresh, keep } from "../../tests/setup/fresh";
+import { assets, jobs, lineage, prints } from "../db/schema";
+import { createSession, postSteps } from "./sessions";
+import { planTidy, survey, tidy } from "./tidy";
+
+let at: Fresh;
+beforeAll(async () => {
+  at = await fresh();
+});
+afterAll(async () => {
+  await at.close();
+});
+
+const LONG_AGO = new Date(Date.now() - 40 * 24 * 3600 * 1000);
+let made = 0;
+
+/** A piece of audio in the store, as if it had been there for long or had just come. */
+async function audio(isOld: boolean): Promise<Asset> {
+  const asset = await keep(at, `piece ${++made}`, noise(64, 1000 + made, 0.5));
+  if (!isOld) return asset;
+  utimesSync(at.store.path(asset.id), LONG_AGO, LONG_AGO);
+  await at.db.update(assets).set({ madeAt: LONG_AGO }).where(eq(assets.hash, asset.id));
+  return asset;
+}
+
+/** Where a piece may be referred to from; `nothing` and `only the cache` are none. */
+const places = [
+  "a session",
+  "a nest",
+  "what was undone",
+  "a deleted session",
+  "a print",
+  "a waiting job",
+  "only the cache",
+  "nothing",
+] as const;
+
+async function refer(asset: Asset, from: (typeof places)[number]): Promise<void> {
+  const clip = makeAudioClip({ id: "c", asset: asset.id, start: 0, frames: 64 });
+  const mix = makeTrack({ id: "mix", name: "Mix", kind: "mix" });
+  const track = makeTrack({ id: "t", name: "T", kind: "audio", output: "mix", clips: [clip] });
+  const whole = makeSession({ name: from, assets: [asset], tracks: [track, mix] });
+  const nested = { ...clip, id: "n", kind: "nest" as const, children: [clip] };
+  switch (from) {
+    case "a session":
+      await createSession(at.db, whole);
+      return;
+    case "a nest": {
+      const { asset: _asset, reverse: _r, stretch: _s, transposeCents: _c, process: _p, ...rest } = nested;
+      const { timeMarks: _t, pitchLine: _l, ringsOn: _o, ...nest } = rest;
+      await createSession(at.db, { ...whole, tracks: [{ ...track, clips: [nest] }, mix] });
+      return;
+    }
+    case "what was undone": {
+      const { id } = await createSession(at.db, whole);
+      const edits = [
+        { do: "remove" as const, in: "clips" as const, track: "t", id: "c" },
+        { do: "remove" as const, in: "assets" as const, id: asset.id },
+      ];
+      await postSteps(at.db, id, 0, [{ id: randomUUID(), step: { label: "Gone", edits } }]);
+      return;
+    }
+    case "a deleted session": {
+      const { id } = await createSession(at.db, whole);
+      await at.db.execute(sql`update sessions set deleted_at = now() where id = ${id}`);
+      return;
+    }
+    case "a print": {
+      const { id } = await createSession(at.db, makeSession({ name: from, tracks: [mix] }));
+      await at.db.insert(lineage).values({
+        ...{ id: randomUUID(), sessionId: id, job: randomUUID(), asset: asset.id, name: "p", slip: plainSlip(["t"]) },
+        ...{ sources: ["T"], fingerprint: "f".repeat(64), revisionBefore: 0, revisionAfter: 1 },
+      });
+      return;
+    }
+    case "a waiting job": {
+      const request = { kind: "save audio", asset: asset.id } as never;
+      await at.db.insert(jobs).values({ id: randomUUID(), sessionId: null, request, progress: WAITING });
+      return;
+    }
+    case "only the cache":
+      await at.db.insert(prints).values({
+        ...{ fingerprint: asset.id.split("").reverse().join(""), asset: asset.id, sessionId: "gone", revision: 3 },
+        source: "t",
+      });
+      return;
+    case "nothing":
+      return;
+  }
+}
+
+const isNeeded = (from: (typeof places)[number]): boolean => from !== "nothing" && from !== "only the cache";
+
+describe("tidying", () => {
+  test("lists exactly what it removes, and never what a session, its history, a print or a job refers to", async () => {
+    await fc.assert(
+      fc.asyncProperty(
+        fc.array(fc.record({ from: fc.constantFrom(...places), isOld: fc.boolean() }), { minLength: 1, maxLength: 12 }),
+        async (pieces) => {
+          const all: { readonly asset: Asset; readonly from: (typeof places)[number]; readonly isOld: boolean }[] = [];
+          for (const { from, isOld } of pieces) {
+            const asset = await audio(isOld);
+            await refer(asset, from);
+            all.push({ asset, from, isOld });
+          }
+          const planned = new Date();
+          const plan = await planTidy(at.db, at.store, at.dataRoot, planned);
+          const idle = all.filter((a) => a.isOld && !isNeeded(a.from)).map((a) => a.asset.id);
+          expect(new Set(plan.items.map((i) => i.name))).toEqual(new Set(idle));
+          for (const { asset } of all) expect(existsSync(at.store.path(asset.id))).toBe(true);
+          const done = await tidy(at.db, at.store, at.dataRoot, plan, planned);
+          expect(done.items).toEqual(plan.items);
+          for (const { asset } of all)
+            expect([asset.id, existsSync(at.store.path(asset.id))]).toEqual([asset.id, !idle.includes(asset.id)]);
+          const found = await survey(at.db, at.dataRoot, true);
+          expect([found.lost, found.unknown, found.damaged]).toEqual([[], [], []]);
+          // What was young grows old here, so that the next round begins with nothing to do.
+          for (const { asset, from, isOld } of all) if (!isOld && !isNeeded(from)) await refer(asset, "a session");
+        },
+      ),
+      { numRuns: 12 },
+    );
+  }, 120_000);
+
+  test("spares what somebody touched or began to refer to after it was listed", async () => {
+    const [touched, placed, idle] = [await audio(true), await audio(true), await audio(true)];
+    const planned = new Date();
+    const plan = await planTidy(at.db, at.store, at.dataRoot, planned);
+    expect(plan.items.length).toBe(3);
+    expect(await at.store.touch(touched.id)).toBe(true);
+    await refer(placed, "a session");
+    const done = await tidy(at.db, at.store, at.dataRoot, plan, planned);
+    expect(done.items.map((i) => i.name)).toEqual([idle.id]);
+    expect([touched, placed, idle].map((a) => existsSync(at.store.path(a.id)))).toEqual([true, true, false]);
+    await refer(touched, "a session");
+  });
+
+  test("removes files that nobody knows, what was sent and left, what was to be taken away, and packages of no handoff", async () => {
+    const stray = join(at.dataRoot, "audio", "ab", `ab${"0".repeat(62)}.wav`);
+    const left = [stray, at.store.uploadPath("left"), at.store.savedPath("taken"), at.store.packagePath("none")];
+    for (const path of left) {
+      mkdirSync(dirname(path), { recursive: true });
+      writeFileSync(path, "abc");
+      utimesSync(path, LONG_AGO, LONG_AGO);
+    }
+    const young = at.store.uploadPath("young");
+    writeFileSync(young, "abc");
+    const planned = new Date();
+    const plan = await planTidy(at.db, at.store, at.dataRoot, planned);
+    expect(plan.items.map((i) => i.kind).sort()).toEqual(["audio", "package", "saved", "upload"]);
+    expect(plan.bytes).toBe(12);
+    await tidy(at.db, at.store, at.dataRoot, plan, planned);
+    expect([...left, young].map((p) => existsSync(p))).toEqual([false, false, false, false, true]);
+  });
+
+  test("a survey names what is lost, unknown and damaged", async () => {
+    const [lost, damaged] = [await audio(false), await audio(false)];
+    const { rmSync } = await import("node:fs");
+    rmSync(at.store.path(lost.id));
+    writeFileSync(at.store.path(damaged.id), "other bytes");
+    const found = await survey(at.db, at.dataRoot, true);
+    expect([found.lost, found.damaged, found.unknown]).toEqual([[lost.id], [damaged.id], []]);
+    expect((await survey(at.db, at.dataRoot, false)).damaged).toEqual([]);
+  });
+});
