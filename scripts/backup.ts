@@ -81,7 +81,7 @@ function run(program: string, args: readonly string[]): void {
   if (status !== 0) throw new Error(`${program} failed: ${stderr}`);
 }
 
-/** Copies files that are not there yet. Of those that are named by their hash, the hash is compared as they are copied. */
+/** Copies files that are not there. Where the name is the hash, it is compared with the bytes as they are copied. */
 async function copyNew(from: string, to: string): Promise<void> {
   await mkdir(to, { recursive: true, mode: 0o700 });
   for (const entry of await readdir(from, { withFileTypes: true }).catch(() => [])) {

@@ -1,6 +1,6 @@
 import { readFileSync, readdirSync } from "node:fs";
 
-/** A process as no other can be taken for it: its number may be given to another one, its beginning is its own. */
+/** A process as no other can be taken for it: its number may be given to another, its beginning is its own. */
 export interface ProcessId {
   readonly pid: number;
   /** Clock ticks since the machine started, as the kernel tells them. */
@@ -13,7 +13,7 @@ interface Stat {
   readonly since: string;
 }
 
-/** What the kernel says of a process; null: there is none. proc(5), /proc/pid/stat: its second field may hold spaces. */
+/** What the kernel says of a process; null: none. proc(5), /proc/pid/stat: the second field may hold spaces. */
 function statOf(pid: number): Stat | null {
   try {
     const fields = readFileSync(`/proc/${pid}/stat`, "utf8")
@@ -56,7 +56,7 @@ export function ancestor(isMeant: (command: string) => boolean): ProcessId | nul
   return null;
 }
 
-/** Ends processes at once, be they stopped, and resolves when they are gone. Those that are not the same any more stay. */
+/** Ends processes at once, be they stopped, and resolves when they are gone. What has their number since stays. */
 export async function endNow(ids: readonly ProcessId[]): Promise<void> {
   for (const id of ids.filter(isThere)) {
     try {

@@ -101,8 +101,8 @@ export class AudioStore {
   }
 
   /**
-   * Says that a file is about to be referred to: what is touched is not tidied away for days. Answers with whether it is
-   * there.
+   * Says that a file is about to be referred to: what is touched is not tidied away for days. Answers with whether it
+   * is there.
    */
   async touch(hash: string): Promise<boolean> {
     const now = new Date();

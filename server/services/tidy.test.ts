@@ -1,4 +1,4 @@
-import { existsSync, mkdirSync, utimesSync, writeFileSync } from "node:fs";
+import { existsSync, mkdirSync, rmSync, utimesSync, writeFileSync } from "node:fs";
 import { randomUUID } from "node:crypto";
 import { dirname, join } from "node:path";
 import { eq, sql } from "drizzle-orm";
@@ -6,7 +6,7 @@ import fc from "fast-check";
 import { afterAll, beforeAll, describe, expect, test } from "vitest";
 import { WAITING } from "../../contract/job";
 import { plainSlip } from "../../core/printing/slip";
-import { makeAudioClip, makeSession, makeTrack } from "../../core/session/build";
+import { makeAudioClip, makeNest, makeSession, makeTrack } from "../../core/session/build";
 import type { Asset } from "../../core/session/document";
 import { noise } from "../../core/testing/listen";
 import type { Fresh } from "../../tests/setup/fresh";
@@ -52,14 +52,12 @@ async function refer(asset: Asset, from: (typeof places)[number]): Promise<void>
   const mix = makeTrack({ id: "mix", name: "Mix", kind: "mix" });
   const track = makeTrack({ id: "t", name: "T", kind: "audio", output: "mix", clips: [clip] });
   const whole = makeSession({ name: from, assets: [asset], tracks: [track, mix] });
-  const nested = { ...clip, id: "n", kind: "nest" as const, children: [clip] };
   switch (from) {
     case "a session":
       await createSession(at.db, whole);
       return;
     case "a nest": {
-      const { asset: _asset, reverse: _r, stretch: _s, transposeCents: _c, process: _p, ...rest } = nested;
-      const { timeMarks: _t, pitchLine: _l, ringsOn: _o, ...nest } = rest;
+      const nest = makeNest({ id: "n", start: 0, frames: 64, children: [clip] });
       await createSession(at.db, { ...whole, tracks: [{ ...track, clips: [nest] }, mix] });
       return;
     }
@@ -167,7 +165,6 @@ describe("tidying", () => {
 
   test("a survey names what is lost, unknown and damaged", async () => {
     const [lost, damaged] = [await audio(false), await audio(false)];
-    const { rmSync } = await import("node:fs");
     rmSync(at.store.path(lost.id));
     writeFileSync(at.store.path(damaged.id), "other bytes");
     const found = await survey(at.db, at.dataRoot, true);
