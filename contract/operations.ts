@@ -22,6 +22,7 @@ import {
   sessionStateSchema,
   sessionSummarySchema,
   sketchSchema,
+  storedSchema,
   tracksBody,
   traveledSchema,
 } from "./session";
@@ -157,10 +158,10 @@ export const operations = {
     answers: { 200: bytes("Server-sent events `steps`, `job`, `load`", "text/event-stream"), ...refusals },
   },
   "POST /api/sessions/{id}/edits": {
-    summary: "Store steps made on revision `base`, all or none",
+    summary: "Store steps made on revision `base`, all or none; with `rebase` on top of what others did since",
     body: editsBody,
     answers: {
-      200: json("Stored", revisionSchema),
+      200: json("Stored", storedSchema),
       409: json("Others were first: apply what is missing and send again", behindSchema),
       ...refusals,
     },

@@ -15,10 +15,17 @@ export const newSessionBody = z.strictObject({
     .optional(),
   document: z.unknown(),
 });
-export const editsBody = z.strictObject({ base: z.int().min(0), steps: z.array(namedStep).min(1).max(200) });
+/** As many revisions as the database counts. */
+const revisionNumber = z.int().min(0).max(2147483647);
+/** `rebase`: where others were first, the steps go on top of theirs, as whoever is behind would put them. */
+export const editsBody = z.strictObject({
+  base: revisionNumber,
+  steps: z.array(namedStep).min(1).max(200),
+  rebase: z.boolean().default(false),
+});
 export const tracksBody = z.strictObject({ tracks: z.array(z.string()).min(1).max(1000) });
 export const eventsQuery = z.strictObject({
-  after: z.coerce.number().int().min(0).optional().describe("last revision known"),
+  after: z.coerce.number().int().min(0).max(2147483647).optional().describe("last revision known"),
 });
 
 /** The load of every track as it was measured at a revision. */
@@ -68,6 +75,11 @@ export const sketchSchema = z.strictObject({
 
 export const revisionSchema = z.strictObject({ revision: z.int() });
 export const traveledSchema = z.strictObject({ revision: z.int(), label: z.string() });
+/** `missing`: what others did since the base, where the steps were put on top of it. */
+export const storedSchema = z.strictObject({
+  revision: z.int(),
+  missing: z.array(namedStep.extend({ revision: z.int() })).exactOptional(),
+});
 /** Others were first: what they did. */
 export const behindSchema = z.strictObject({
   revision: z.int(),

@@ -20,6 +20,16 @@ export interface OwnDatabase {
   stop(): void;
 }
 
+/** A file a day of the month, with times: the next month begins each anew, so that a log never fills a disk. */
+const LOGGING = [
+  "-c logging_collector=on",
+  "-c log_filename=day-%d.log",
+  "-c log_rotation_age=1d",
+  "-c log_rotation_size=0",
+  "-c log_truncate_on_rotation=on",
+  "-c log_line_prefix='%m [%p] '",
+];
+
 const LOOK_EVERY_MS = 1000;
 /** How long an answer is waited for, and how long it may be without one before it is taken for hanging. */
 const ANSWER_MS = 3000;
@@ -80,7 +90,7 @@ export async function startDatabase(folder: string, { disposable = false }: Opti
       `-p ${at}`,
       "-c listen_addresses=127.0.0.1",
       "-c unix_socket_directories=''",
-      ...(disposable ? ["-c fsync=off", "-c full_page_writes=off"] : []),
+      ...(disposable ? ["-c fsync=off", "-c full_page_writes=off"] : LOGGING),
     ];
     // Its output goes to the log: a server that inherited our pipes would keep them open for as long as it lives.
     return (

@@ -1,4 +1,4 @@
-import { existsSync, mkdirSync, readFileSync, renameSync, rmSync, writeFileSync } from "node:fs";
+import { chmodSync, existsSync, mkdirSync, readFileSync, renameSync, rmSync, writeFileSync } from "node:fs";
 import { join } from "node:path";
 import { z } from "zod";
 import { seedDemo } from "../demo/seed";
@@ -25,6 +25,8 @@ const WANTED_PORT = 4870;
 async function main(): Promise<void> {
   const dataRoot = process.env["STEMZO_DATA"] ?? defaultDataRoot(CHECKOUT, process.getuid?.() === 0);
   mkdirSync(dataRoot, { recursive: true });
+  // Of root's data the database's own user has to come through to its part.
+  chmodSync(dataRoot, process.getuid?.() === 0 ? 0o711 : 0o700);
   const path = join(dataRoot, "running.json");
   const last = readNote(path);
   if (last && isThere(last.main)) {
@@ -52,7 +54,7 @@ async function main(): Promise<void> {
   };
 
   const database = await startDatabase(join(dataRoot, "database"));
-  database.keepAlive((line) => console.log(line));
+  database.keepAlive((line) => console.log(`${new Date().toISOString()} ${line}`));
   try {
     const connected = connect(database.url, 2);
     await migrateDatabase(connected);
@@ -82,7 +84,7 @@ async function main(): Promise<void> {
       databaseUrl: database.url,
       dataRoot,
       onChild,
-      log: (line) => console.log(line),
+      log: (line) => console.log(`${new Date().toISOString()} ${line}`),
     });
     console.log(`\nStemzo is ready: ${served.address}\nCtrl+C stops it.\n`);
     await new Promise<void>((resolve) => {

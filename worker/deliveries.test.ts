@@ -226,7 +226,7 @@ test("whatever one fader moves in a random session, what is taken over is what a
   await workshop.prepare();
   let [carried, compared] = [0, 0];
   try {
-    for (const [n, order] of fc.sample(randomOrders, { numRuns: 7, seed: 1512 }).entries()) {
+    for (const [n, order] of fc.sample(randomOrders, { numRuns: 7, seed: 99 }).entries()) {
       const session = workshop.real(n % 2 === 0 ? order.session : inPlainFiles(order.session));
       const first = await deliver(workshop, session, order.threads);
       if (!first) continue;

@@ -1,6 +1,6 @@
 import { createHash, randomUUID } from "node:crypto";
 import { createReadStream } from "node:fs";
-import { mkdir, open, readdir, rename, rm, stat, utimes } from "node:fs/promises";
+import { chmod, mkdir, open, readdir, rename, rm, stat, utimes } from "node:fs/promises";
 import { join } from "node:path";
 import { pipeline } from "node:stream/promises";
 import type { AudioLibrary } from "../../core/engine/library";
@@ -20,6 +20,9 @@ function isAlive(pid: number): boolean {
     return (error as NodeJS.ErrnoException).code === "EPERM";
   }
 }
+
+/** Nobody but whoever runs this reads what is kept. */
+const PRIVATE = 0o700;
 
 const KEPT_MS = 24 * 3600 * 1000;
 
@@ -48,8 +51,10 @@ export class AudioStore {
       savedFolder(this.root),
       unfinishedFolder(this.root),
       uploadFolder(this.root),
-    ])
-      await mkdir(folder, { recursive: true });
+    ]) {
+      await mkdir(folder, { recursive: true, mode: PRIVATE });
+      await chmod(folder, PRIVATE);
+    }
     // Files that were sent and never brought in: kept for a day, in case their job still waits.
     if (sweep) await sweepOld(uploadFolder(this.root));
     if (sweep) await this.sweepSaved();

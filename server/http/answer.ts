@@ -11,6 +11,13 @@ import { isIn } from "../access/login";
 /** Larger than any session document; audio is streamed and not held to it. */
 const MAX_JSON_BYTES = 64 << 20;
 
+/** How deep a body may be nested: far deeper than any session, and not so deep that reading it runs out of stack. */
+const MOST_DEEP = 300;
+/** Characters that no name has: those that control devices, and halves of characters. */
+const UNPRINTABLE = /[\u0000-\u001f\u007f]|\p{Surrogate}/u;
+/** Escapes of what cannot be stored: a zero, and halves of characters, which may be whole pairs. */
+const SUSPICIOUS = /\\u(0000|d[89a-f])/i;
+
 type Params = Record<string, string>;
 type Handler = (request: Request, context: { params: Promise<Params> }) => Promise<Response>;
 
@@ -23,7 +30,10 @@ export function answer(
     try {
       refuseForeign(request);
       if (!open) refuseStranger(request);
-      return await work(request, await params);
+      const given = await params;
+      // What cannot be anybody's name is not looked up.
+      if (Object.values(given).some((p) => UNPRINTABLE.test(p))) throw notFound("such thing");
+      return await work(request, given);
     } catch (error) {
       if (error instanceof Refusal) return Response.json({ fault: error.fault }, { status: error.status });
       console.error(error);
@@ -64,16 +74,58 @@ function refuseStranger(request: Request): void {
 /** Reads and checks a JSON body. None at all is an empty object: what it could say has a plain value. */
 export async function bodyOf<T extends z.ZodType>(request: Request, schema: T): Promise<z.infer<T>> {
   const text = await limitedText(request);
-  const parsed = schema.safeParse(text === "" ? {} : parseJson(text));
+  refuseDeep(text);
+  const value = text === "" ? {} : parseJson(text);
+  if (SUSPICIOUS.test(text)) refuseUnstorable(value);
+  const parsed = schema.safeParse(value);
   if (!parsed.success) throw invalid("The request is not what this address takes.", schemaProblems(parsed.error));
   return parsed.data;
 }
 
 /** Reads and checks what stands behind the question mark of an address. */
 export function queryOf<T extends z.ZodType>(request: Request, schema: T): z.infer<T> {
-  const parsed = schema.safeParse(Object.fromEntries(new URL(request.url).searchParams));
+  const asked = Object.fromEntries(new URL(request.url).searchParams);
+  refuseUnstorable(asked);
+  const parsed = schema.safeParse(asked);
   if (!parsed.success) throw invalid("The request is not what this address takes.", schemaProblems(parsed.error));
   return parsed.data;
+}
+
+/** Throws where brackets stand in more brackets than anything here has. */
+function refuseDeep(text: string): void {
+  let depth = 0;
+  let isText = false;
+  for (let i = 0; i < text.length; i++) {
+    const c = text.charCodeAt(i);
+    if (isText) {
+      if (c === BACKSLASH) i++;
+      else if (c === QUOTE) isText = false;
+    } else if (c === QUOTE) isText = true;
+    else if (c === OPEN_BRACE || c === OPEN_BRACKET) {
+      if (++depth > MOST_DEEP)
+        throw invalid("The request is nested too deeply.", [
+          { where: `character ${i}`, what: `is inside of more than ${MOST_DEEP} others` },
+        ]);
+    } else if (c === CLOSE_BRACE || c === CLOSE_BRACKET) depth--;
+  }
+}
+const [QUOTE, BACKSLASH] = [0x22, 0x5c];
+const [OPEN_BRACE, CLOSE_BRACE, OPEN_BRACKET, CLOSE_BRACKET] = [0x7b, 0x7d, 0x5b, 0x5d];
+
+/** Throws where a text holds what the database cannot keep: the character U+0000, or half of a character. */
+function refuseUnstorable(value: unknown, where = ""): void {
+  if (typeof value === "string") {
+    if (!value.includes("\0") && !/\p{Surrogate}/u.test(value)) return;
+    throw invalid("The request holds what cannot be stored.", [
+      { where, what: "has the character U+0000, or half of a character, in it" },
+    ]);
+  }
+  if (typeof value !== "object" || value === null) return;
+  for (const [key, part] of Object.entries(value)) {
+    const at = Array.isArray(value) ? `${where}[${key}]` : where === "" ? key : `${where}.${key}`;
+    refuseUnstorable(key, where === "" ? "a field's name" : `a field's name in ${where}`);
+    refuseUnstorable(part, at);
+  }
 }
 
 function parseJson(text: string): unknown {

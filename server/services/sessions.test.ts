@@ -57,6 +57,44 @@ describe("sessions", () => {
     });
   });
 
+  test("thirty-two writers at once, each on what it knew last: with rebase every edit is stored once, and all agree", async () => {
+    const id = await made();
+    const [writers, each] = [32, 8];
+    const acknowledged = new Set<number>();
+    await Promise.all(
+      Array.from({ length: writers }, async (_, w) => {
+        let known = 0;
+        for (let n = 0; n < each; n++) {
+          const posted = await postSteps(at.db, id, known, [rename(`writer ${w}, edit ${n}`)], true);
+          expect(posted.outcome).toBe("stored");
+          // What others did since is told, up to one's own.
+          const others = (posted.outcome === "stored" ? posted.missing : null) ?? [];
+          expect(others.map((s) => s.revision)).toEqual(others.map((_s, i) => known + 1 + i));
+          expect(posted.revision).toBe(known + others.length + 1);
+          expect(acknowledged.has(posted.revision)).toBe(false);
+          acknowledged.add(posted.revision);
+          known = posted.revision;
+        }
+      }),
+    );
+    expect(acknowledged.size).toBe(writers * each);
+    const state = await readState(at.db, id);
+    expect(state.revision).toBe(writers * each);
+    const last = (await stepsAfter(at.db, id, state.revision - 1))[0]!;
+    const { name } = state.document.tracks.find((t) => t.id === "pad")!;
+    expect(last.step.label).toBe(`Rename to ${name}`);
+    // What does not apply any more is refused as it is, and a base that is not there yet is behind.
+    const gone: NamedStep = {
+      id: "gone",
+      step: { label: "x", edits: [{ do: "set", in: "tracks", id: "nobody", patch: {} }] },
+    };
+    expect((await refusal(postSteps(at.db, id, 0, [gone], true))).status).toBe(422);
+    expect((await postSteps(at.db, id, 10_000, [rename("ahead")], true)).outcome).toBe("behind");
+    expect((await refusal(postSteps(at.db, id, state.revision, [{ ...rename("again"), id: last.id }]))).status).toBe(
+      422,
+    );
+  });
+
   test("a wrong document is refused with every problem and its place, and nothing is stored", async () => {
     const before = (await listSessions(at.db)).length;
     const wrong = {

@@ -137,22 +137,34 @@ export async function stepsAfter(db: Connection, id: string, revision: number): 
 }
 
 export type Posted =
-  | { readonly outcome: "stored"; readonly revision: number }
+  /** On top of what others did since, where there is something and it was allowed. */
+  | { readonly outcome: "stored"; readonly revision: number; readonly missing?: readonly StoredStep[] }
   /** Others were first: here is what they did; apply it and send again. */
   | { readonly outcome: "behind"; readonly revision: number; readonly missing: readonly StoredStep[] };
 
-/** Stores steps made on revision `base`, all or none. */
-export async function postSteps(db: Db, id: string, base: number, named: readonly NamedStep[]): Promise<Posted> {
+/** Stores steps made on revision `base`, all or none; `rebase`: on top of what others did since, where it applies. */
+export async function postSteps(
+  db: Db,
+  id: string,
+  base: number,
+  named: readonly NamedStep[],
+  rebase = false,
+): Promise<Posted> {
+  const twice = named.findIndex((s, i) => named.slice(0, i).some((t) => t.id === s.id));
+  if (twice >= 0)
+    throw invalid("A step is sent twice.", [{ where: `steps[${twice}].id`, what: "is the id of a step before it" }]);
   const posted = await db.transaction(async (tx) => {
     const now = await lock(tx, id);
-    if (base !== now.revision) return { behind: now.revision, missing: await stepsAfter(tx, id, base) };
+    const missing = base === now.revision ? [] : await stepsAfter(tx, id, base);
+    if (base !== now.revision && (!rebase || base > now.revision)) return { behind: now.revision, missing };
     let at: Current = { ...now, document: await documentOf(tx, now) };
     for (const { id: stepId, step } of named) at = await append(tx, at, stepId, step, "edit");
-    return { at };
+    return { at, missing };
   });
   if (!("at" in posted)) return { outcome: "behind", revision: posted.behind, missing: posted.missing };
   keepDocument(id, posted.at);
-  return { outcome: "stored", revision: posted.at.revision };
+  const { at, missing } = posted;
+  return { outcome: "stored", revision: at.revision, ...(missing.length > 0 ? { missing } : {}) };
 }
 
 /** Stores a step made by the server on whatever the session is now; null when `make` finds nothing to do. */
@@ -271,16 +283,24 @@ async function append(
     redoStep: how === "undo" ? revision : how === "redo" ? now.redoStep : null,
     documentRevision: revision - now.documentRevision >= SNAPSHOT_EVERY ? revision : now.documentRevision,
   };
-  await tx.insert(steps).values({
-    sessionId: id,
-    revision,
-    stepId,
-    label: step.label,
-    how,
-    step,
-    inverse,
-    below: how === "undo" ? now.redoStep : now.undoStep,
-  });
+  const [stored] = await tx
+    .insert(steps)
+    .values({
+      sessionId: id,
+      revision,
+      stepId,
+      label: step.label,
+      how,
+      step,
+      inverse,
+      below: how === "undo" ? now.redoStep : now.undoStep,
+    })
+    .onConflictDoNothing({ target: [steps.sessionId, steps.stepId] })
+    .returning({ revision: steps.revision });
+  if (!stored)
+    throw invalid(`"${step.label}" is stored already.`, [
+      { where: "steps", what: `there is a step with the id "${stepId}" in the session's history` },
+    ]);
   await tx
     .update(sessions)
     .set({

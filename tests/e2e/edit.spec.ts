@@ -469,3 +469,32 @@ test("zoomed in as far as it goes a single sample is seen, and the ruler still t
   await expect.poll(async () => (await gaps()).length).toBeGreaterThanOrEqual(2);
   for (const gap of (await gaps()).slice(1)) expect(Math.abs(gap - 192)).toBeLessThanOrEqual(3);
 });
+
+test("everything is moved by bars, with markers, automation, tempo and meter; several tracks are run elsewhere at once", async ({
+  page,
+  stemzo,
+}) => {
+  const id = await stemzo.demo();
+  await stemzo.open(page, id);
+  const before = (await stemzo.state(id)).document;
+  await page.keyboard.press("Control+Shift+ArrowRight");
+  await expect.poll(async () => (await stemzo.state(id)).revision).toBe(1);
+  const after = (await stemzo.state(id)).document;
+  // The first bar is 4/4 at 96: 2.5 seconds, and 3,840 ticks.
+  const [was, is] = [before, after].map((d) => d.tracks.find((t) => t.id === "gulls")!.clips[0]!);
+  expect(is!.start - was!.start).toBe(2.5 * 48000);
+  const [notes, moved] = [before, after].map((d) => d.tracks.find((t) => t.id === "harp")!.clips[0]!);
+  expect(moved!.start - notes!.start).toBe(3840);
+  expect(after.markers.map((m) => m.tick)).toEqual(before.markers.map((m) => m.tick + 3840));
+  expect(after.meter.slice(1).map((m) => m.bar)).toEqual(before.meter.slice(1).map((m) => m.bar + 1));
+  await page.keyboard.press("Control+Shift+ArrowLeft");
+  await expect.poll(async () => (await stemzo.state(id)).revision).toBe(2);
+  expect((await stemzo.state(id)).document.markers).toEqual(before.markers);
+
+  await head(page, "Plucked line").click();
+  await head(page, "Lamp bells").click({ modifiers: ["Shift"] });
+  await page.getByRole("button", { name: /^Plucked line runs into/ }).click();
+  await page.getByRole("menuitem", { name: /^Air/ }).click();
+  for (const track of ["harp", "lamps"])
+    await expect.poll(async () => (await stemzo.track(id, track)).output).toBe("air");
+});

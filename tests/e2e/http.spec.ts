@@ -110,6 +110,33 @@ test("bad requests are answered with what is wrong and where, and change nothing
     status: 422,
     problems: [{ what: "This is not a WAV file (at byte 0)" }],
   });
+  // What no name is, what is deeper than anything, numbers beyond what is counted, and the same step twice.
+  const fader = (id: string) => ({
+    id,
+    step: { label: "Fader", edits: [{ do: "set", in: "tracks", id: "buoy", patch: { faderDb: -3 } }] },
+  });
+  const edits = "/api/sessions/harbour-lamps/edits";
+  const named = (name: string) =>
+    `{"base":0,"steps":[{"id":"n","step":{"label":"${name}","edits":[{"do":"set","in":"tracks","id":"buoy","patch":{}}]}}]}`;
+  expect(await fault(edits, named("a\\u0000b"))).toMatchObject({
+    status: 422,
+    problems: [{ where: "steps[0].step.label" }],
+  });
+  expect(await fault(edits, named("half \\ud83d of one"))).toMatchObject({ status: 422 });
+  expect(await fault(edits, "[".repeat(5000) + "]".repeat(5000))).toMatchObject({
+    status: 422,
+    problems: [{ where: "character 300" }],
+  });
+  expect(await fault(edits, JSON.stringify({ base: 2 ** 31, steps: [fader("a")] }))).toMatchObject({
+    status: 422,
+    problems: [{ where: "base" }],
+  });
+  expect(await fault(edits, JSON.stringify({ base: 0, steps: [fader("a"), fader("a")] }))).toMatchObject({
+    status: 422,
+    problems: [{ where: "steps[1].id" }],
+  });
+  for (const path of ["/api/sessions/a%00b", "/api/jobs/%01", "/api/sessions/harbour-lamps/events?after=99999999999"])
+    expect([path, [404, 422].includes((await request.get(`${stemzo.address}${path}`)).status())]).toEqual([path, true]);
   // History, and files to be taken away.
   const ofDemo = "/api/sessions/harbour-lamps";
   for (const [path, data, status] of [

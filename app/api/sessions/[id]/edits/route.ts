@@ -4,10 +4,10 @@ import { postSteps } from "@/server/services/sessions";
 
 export const dynamic = "force-dynamic";
 
-export const POST = route("POST /api/sessions/{id}/edits", async ({ params, body: { base, steps } }) => {
-  const posted = await postSteps(database().db, params.id, base, steps);
+export const POST = route("POST /api/sessions/{id}/edits", async ({ params, body: { base, steps, rebase } }) => {
+  const posted = await postSteps(database().db, params.id, base, steps, rebase);
   const { revision } = posted;
   return posted.outcome === "stored"
-    ? { revision }
+    ? { revision, ...(posted.missing ? { missing: [...posted.missing] } : {}) }
     : reply("POST /api/sessions/{id}/edits", 409, { revision, missing: posted.missing });
 });
