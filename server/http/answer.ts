@@ -30,7 +30,8 @@ export function answer(
     try {
       refuseForeign(request);
       if (!open) refuseStranger(request);
-      const given = await params;
+      // A route without any is given none at all.
+      const given: Params = ((await params) as Params | undefined) ?? {};
       // What cannot be anybody's name is not looked up.
       if (Object.values(given).some((p) => UNPRINTABLE.test(p))) throw notFound("such thing");
       return await work(request, given);

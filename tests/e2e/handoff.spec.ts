@@ -32,7 +32,9 @@ test("a sheet is filled for a receiver, exported, and heard, taken and checked b
   await page.getByRole("button", { name: /^Remix/ }).click();
   await expect(page.getByRole("button", { name: /^Remix/ })).toHaveAttribute("aria-pressed", "true");
   await expect(page.getByText(/^Bell buoy 84 to 96 bpm.wav/)).toBeVisible();
-  expect((await stemzo.state(id)).document.sheet).toMatchObject({ receiver: "Remix", leadInBars: 2 });
+  await expect
+    .poll(async () => (await stemzo.state(id)).document.sheet)
+    .toMatchObject({ receiver: "Remix", leadInBars: 2 });
   await page.getByRole("button", { name: "Export", exact: true }).click();
   // Told wherever one is.
   await page.getByRole("link", { name: "Bench" }).click();
