@@ -220,7 +220,7 @@ test("open to others, nothing but a link is served without the password", async 
     const stolen = { Cookie: `stemzo-login=${cookie!.value}` };
     expect(await status(stranger, `${address}/api/sessions`, stolen)).toBe(200);
     await page.keyboard.press("/");
-    await page.getByRole("dialog").getByRole("combobox").fill("sign out");
+    await page.getByPlaceholder("What do you want to do?").fill("sign out");
     await page.getByRole("option", { name: /Sign out/ }).click();
     await expect(page.getByLabel("Password")).toBeVisible();
     expect(await status(stranger, `${address}/api/sessions`, stolen)).toBe(401);
