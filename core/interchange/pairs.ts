@@ -92,7 +92,7 @@ export function splitPairs(timeline: Timeline, pairs: readonly MediaPair[]): Tim
       clips: track.clips.map((c) => ({
         ...c,
         media: byId.get(c.media)?.[side].id ?? c.media,
-        gainDb: c.gainDb - SIDE_DB,
+        gainDb: Math.max(-144, c.gainDb - SIDE_DB),
       })),
     }));
   });

@@ -131,6 +131,14 @@ describe("stretch and transpose", async () => {
     }
   });
 
+  test("as short and as low as it goes, more goes in at once than comes out, and it is as long as it should be", async () => {
+    const bend = { stretch: 0.25, transposeCents: -2400, pitchLine: [{ at: 0, cents: -2400 }] };
+    const out = await reshaped(sine(2000, 96000, 0.5), bend);
+    expect(out.left.length).toBe(24000);
+    // Sixty-four times shorter than it was before it is read back: what is left of it is no more than it was.
+    expect(out.left.every((v) => Math.abs(v) < 1)).toBe(true);
+  });
+
   test("audio that is read at another speed is that audio at other places, without what would fold over", () => {
     const tone = sine(997, 48000, 0.5).left;
     const heard: number[] = [];

@@ -141,7 +141,10 @@ function bent({ frames, sourceOf, turns }: Course): Pace {
     total: frames,
     outChunk(made) {
       while (next < turns.length && (turns[next] as number) <= made) next++;
-      return Math.max(1, Math.min(BENT_CHUNK, (turns[next] ?? Infinity) - made));
+      let n = Math.max(1, Math.min(BENT_CHUNK, (turns[next] ?? Infinity) - made));
+      // Where the result is far shorter than the audio, a piece of it takes more in than there is room for.
+      while (n > 1 && sourceOf(made + n) - sourceOf(made) > CHUNK - 2) n >>= 1;
+      return n;
     },
     takenBy: (made) => Math.round(sourceOf(made)),
   };

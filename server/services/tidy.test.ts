@@ -145,6 +145,21 @@ describe("tidying", () => {
     await refer(touched, "a session");
   });
 
+  test("puts everything back where the database does not let go of it", async () => {
+    const [held, idle] = [await audio(true), await audio(true)];
+    const planned = new Date();
+    const plan = await planTidy(at.db, at.store, at.dataRoot, planned);
+    // Referred to by a row that says it is older than the plan: the database itself refuses to forget it.
+    await refer(held, "a print");
+    await at.db.update(lineage).set({ madeAt: LONG_AGO }).where(eq(lineage.asset, held.id));
+    await expect(tidy(at.db, at.store, at.dataRoot, plan, planned)).rejects.toThrow();
+    expect([held, idle].map((a) => existsSync(at.store.path(a.id)))).toEqual([true, true]);
+    expect((await survey(at.db, at.dataRoot, true)).lost).toEqual([]);
+    const again = await planTidy(at.db, at.store, at.dataRoot);
+    expect(again.items.map((i) => i.name)).toEqual([idle.id]);
+    await tidy(at.db, at.store, at.dataRoot, again, new Date());
+  });
+
   test("removes files that nobody knows, what was sent and left, what was to be taken away, and packages of no handoff", async () => {
     const stray = join(at.dataRoot, "audio", "ab", `ab${"0".repeat(62)}.wav`);
     const left = [stray, at.store.uploadPath("left"), at.store.savedPath("taken"), at.store.packagePath("none")];

@@ -9,6 +9,9 @@ import type { Connection, Db } from "../db/connect";
 import { assets, handoffs, jobs, prints } from "../db/schema";
 import { audioFolder, packageFolder, reshapedFolder, savedFolder, uploadFolder } from "../paths";
 
+/** A row's time is that of its transaction's beginning: longer than any takes. */
+const SINCE_MS = 3600 * 1000;
+
 /** Held, shared, by whoever needs that no file goes. */
 export const TIDY_LOCK = 0x7d1;
 
@@ -63,16 +66,21 @@ export async function planTidy(db: Db, store: AudioStore, root: string, now = ne
  */
 export async function tidy(db: Db, store: AudioStore, root: string, plan: Tidied, planned: Date): Promise<Tidied> {
   const done: TidyItem[] = [];
+  const moved: TidyItem[] = [];
   const of = (kind: TidyItem["kind"]) => plan.items.filter((i) => i.kind === kind);
   const names = (items: readonly TidyItem[]) => items.map((i) => i.name);
-  await db.transaction(async (tx) => {
+  const forgotten = db.transaction(async (tx) => {
     // A backup that is under way copies what its dump speaks of.
     await tx.execute(sql`select pg_advisory_xact_lock(${TIDY_LOCK})`);
     // Nobody may begin to refer to it while this looks and removes.
     await tx.execute(sql`lock table sessions, steps, lineage, handoffs, jobs, prints in share row exclusive mode`);
-    const fresh = await referred(tx, new Date(planned.getTime() - 60_000));
+    const fresh = await referred(tx, new Date(planned.getTime() - SINCE_MS));
     const audio: TidyItem[] = [];
-    for (const item of of("audio")) if (!fresh.has(item.name) && (await aside(store, item, planned))) audio.push(item);
+    for (const item of of("audio")) {
+      if (fresh.has(item.name) || !(await aside(store, item, planned))) continue;
+      moved.push(item);
+      audio.push(item);
+    }
     if (audio.length > 0) {
       await tx.delete(prints).where(inArray(prints.asset, names(audio)));
       await tx.delete(assets).where(inArray(assets.hash, names(audio)));
@@ -81,6 +89,13 @@ export async function tidy(db: Db, store: AudioStore, root: string, plan: Tidied
     if (gone.length > 0) await tx.delete(jobs).where(inArray(jobs.id, names(gone)));
     done.push(...audio, ...gone);
   });
+  try {
+    await forgotten;
+  } catch (error) {
+    // The database still speaks of them, or something there refers to one after all: everything is as it was.
+    for (const item of moved) await rename(asidePath(store, item), store.path(item.name)).catch(() => undefined);
+    throw error;
+  }
   for (const item of plan.items) {
     if (item.kind === "job" || item.kind === "audio") continue;
     await rm(pathOf(root, item), { force: true });
