@@ -70,9 +70,9 @@ async function carryOut(task: Task): Promise<Answers[keyof Answers]> {
     const { lookAt, openArrival } = await import("./intake/look");
     return task.kind === "look" ? lookAt(task, inThousandths()) : openArrival(task, inThousandths());
   }
-  if (task.kind === "write aaf") {
-    const { writeAafFile } = await import("./tell/aaf");
-    return writeAafFile(task, inThousandths());
+  if (task.kind === "write timeline") {
+    const { writeTimelineFile } = await import("./tell/timeline-file");
+    return writeTimelineFile(task, inThousandths());
   }
   if (task.kind === "listen to prints") return listenToPrints(task);
   if (task.kind === "listen to package") {

@@ -301,11 +301,15 @@ export interface CutTask {
   readonly channel: 0 | 1 | null;
 }
 
-/** Writes an AAF file. `date`: in milliseconds, as it stands in it. */
-export interface WriteAafTask {
-  readonly kind: "write aaf";
+/**
+ * Writes a timeline as a session file with its audio inside; AAF files are also written without. `media`: where the
+ * timeline's lie, in its order. `date`: in milliseconds, as it stands in the file.
+ */
+export interface WriteTimelineTask {
+  readonly kind: "write timeline";
+  readonly as: "aaf" | "dawproject" | "otio";
   readonly timeline: Timeline;
-  readonly media: readonly { readonly id: string; readonly path: string }[];
+  readonly media: readonly { readonly path: string; readonly bytes: number }[];
   readonly audio: "inside" | "beside";
   readonly to: string;
   readonly name: string;
@@ -356,7 +360,7 @@ export type Task =
   | JoinTask
   | StandInTask
   | CutTask
-  | WriteAafTask
+  | WriteTimelineTask
   | HashTask
   | RenderTask
   | HelpTask
@@ -394,7 +398,7 @@ export interface Answers {
   readonly align: Alignment | null;
   readonly "cut media": MediaFile;
   /** Bytes of the file. */
-  readonly "write aaf": number;
+  readonly "write timeline": number;
   readonly hash: string;
   readonly compare: Residue;
   readonly "compare packages": PackageDifferences;

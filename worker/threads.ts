@@ -38,6 +38,9 @@ const YOUNG_MB = 6;
  */
 const OLD_MB = 512;
 
+/** Tasks that build large models of what they read or write: their threads end with them, and the memory is given back. */
+const HEAVY: ReadonlySet<Task["kind"]> = new Set(["look", "open arrival", "write timeline", "listen to package"]);
+
 /**
  * Threads that carry out tasks. They are started when first needed and kept: starting one takes longer than a short
  * print.
@@ -187,7 +190,7 @@ export class ThreadPool {
         signal.removeEventListener("abort", cancel);
         worker.off("message", onMessage).off("error", onError).off("exit", onExit);
         // A cancelled thread's flag stays raised; a new one is cheaper than reasoning about when to lower it.
-        if (usable && !memory.cancelled) this.idle.push(thread);
+        if (usable && !memory.cancelled && !HEAVY.has(task.kind)) this.idle.push(thread);
         else {
           this.all.delete(thread);
           void worker.terminate();

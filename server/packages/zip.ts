@@ -1,4 +1,5 @@
 import type { FileHandle } from "node:fs/promises";
+import { closeSync, openSync, readSync, writeSync } from "node:fs";
 import { open } from "node:fs/promises";
 import { crc32 } from "node:zlib";
 
@@ -92,6 +93,34 @@ export class ZipWriter {
     } finally {
       await source.close();
     }
+  }
+
+  /**
+   * As `addFile`, and the thread does nothing else meanwhile: a third faster, for one that has nothing else to do.
+   * Pieces are small enough to be in the processor's cache from being read until they are written.
+   */
+  async addFileAtOnce(name: string, stored: Stored, onBytes: (more: number) => void): Promise<void> {
+    await this.add(name, stored.bytes, stored.crc32, (place) => {
+      const source = openSync(stored.path, "r");
+      try {
+        const buffer = (this.pieces[0] ??= Buffer.allocUnsafe(PIECE_BYTES));
+        let crc = 0;
+        for (let done = 0; done < stored.bytes;) {
+          const wanted = Math.min(buffer.length, stored.bytes - done);
+          const bytesRead = readSync(source, buffer, 0, wanted, stored.start + done);
+          if (bytesRead === 0) throw new Error(`"${name}" ends before its ${stored.bytes} bytes`);
+          const piece = buffer.subarray(0, bytesRead);
+          if (stored.crc32 === undefined) crc = crc32(piece, crc);
+          for (let put = 0; put < bytesRead;)
+            put += writeSync(this.file.fd, piece, put, bytesRead - put, place + done + put);
+          done += bytesRead;
+          onBytes(bytesRead);
+        }
+        return Promise.resolve(crc);
+      } finally {
+        closeSync(source);
+      }
+    });
   }
 
   async addBytes(name: string, bytes: Uint8Array): Promise<void> {

@@ -4,15 +4,15 @@ import { plainHead } from "../../core/formats/wav/cut";
 import { WavReader } from "../../core/formats/wav/read";
 import { RenderCancelled } from "../../core/engine/render";
 import { FileSink, FileSource } from "../../server/audio/file-bytes";
-import type { WriteAafTask } from "../task";
+import type { WriteTimelineTask } from "../task";
 
 /**
  * Writes an AAF file, its media streaming in where they are to be inside; answers with its bytes. Nothing is left when
  * it fails.
  */
-export function writeAafFile(task: WriteAafTask, progress: (part: number) => boolean): number {
+export function writeAafFile(task: WriteTimelineTask, progress: (part: number) => boolean): number {
   const { timeline, media, audio, to, name, date } = task;
-  const opened = media.map((m) => ({ id: m.id, file: new FileSource(m.path) }));
+  const opened = timeline.media.map(({ id }, i) => ({ id, file: new FileSource(media[i]?.path ?? "") }));
   const total = Math.max(
     1,
     opened.reduce((n, o) => n + o.file.size, 0),

@@ -1,4 +1,4 @@
-import { rm, stat, writeFile } from "node:fs/promises";
+import { rm, writeFile } from "node:fs/promises";
 import type { JobProgress } from "../../contract/job";
 import { passProgress } from "../../contract/job";
 import type { BundleBeside } from "../../contract/bundle";
@@ -7,9 +7,8 @@ import type { SessionFileFacts } from "../../core/delivery/manifest";
 import { sessionEnd } from "../../core/engine/render";
 import { writeAdl } from "../../core/formats/adl/write";
 import { AUDIO_FOLDER } from "../../core/formats/dawproject/facts";
-import { writeDawproject } from "../../core/formats/dawproject/write";
 import { writeMidiTimeline } from "../../core/formats/midi/timeline";
-import { OTIOZ_CONTENT, OTIOZ_MEDIA, OTIOZ_VERSION } from "../../core/formats/otio/facts";
+import { OTIOZ_MEDIA } from "../../core/formats/otio/facts";
 import { writeOtio } from "../../core/formats/otio/write";
 import { WavReader } from "../../core/formats/wav/read";
 import { endingOf, isBeside, sessionKinds } from "../../core/interchange/kinds";
@@ -24,9 +23,8 @@ import type { Timeline, TimelineMedia } from "../../core/timeline/timeline";
 import { FileSource } from "../../server/audio/file-bytes";
 import type { AudioStore } from "../../server/audio/store";
 import type { PackedFile } from "../../server/packages/write";
-import { ZipWriter } from "../../server/packages/zip";
 import { TAIL_GUESS_S, orFail } from "../job-context";
-import type { OutputFile, WrittenFile } from "../task";
+import type { OutputFile, WriteTimelineTask, WrittenFile } from "../task";
 import type { ThreadPool } from "../threads";
 import { writeBundle } from "./bundle";
 import type { MediaFile } from "./media";
@@ -293,41 +291,36 @@ class SessionFileMaker {
       await writeFile(path, bytes);
       return { path, bytes: bytes.length, sha256: Promise.resolve(sha256Of(bytes)) };
     };
+    const byThread = async (as: WriteTimelineTask["as"]) => {
+      const bytes = await pool.run<"write timeline">(
+        {
+          kind: "write timeline",
+          as,
+          timeline,
+          media: media.map(({ path: from, bytes }) => ({ path: from, bytes })),
+          audio: how.audio === "beside" ? "beside" : "inside",
+          to: path,
+          name: named,
+          date: date.getTime(),
+        },
+        {
+          signal,
+          onProgress: (thousandths) =>
+            report({ stage: "writing session files", done: thousandths / 1000, speed: null, secondsLeft: null }),
+        },
+      );
+      return { path, bytes, sha256: this.hash(path) };
+    };
     switch (how.kind) {
-      case "aaf": {
-        const files = timeline.media.map((m, i) => ({ id: m.id, path: media[i]?.path ?? "" }));
-        const bytes = await pool.run<"write aaf">(
-          {
-            kind: "write aaf",
-            timeline,
-            media: files,
-            audio: how.audio,
-            to: path,
-            name: named,
-            date: date.getTime(),
-          },
-          {
-            signal,
-            onProgress: (thousandths) =>
-              report({ stage: "writing the AAF file", done: thousandths / 1000, speed: null, secondsLeft: null }),
-          },
-        );
-        return { path, bytes, sha256: this.hash(path) };
-      }
+      case "aaf":
+      case "dawproject":
+        return byThread(how.kind);
       case "adl":
         return whole(Buffer.from(writeAdl(timeline, named)));
       case "midi":
         return whole(writeMidiTimeline(timeline));
-      case "otio": {
-        const text = Buffer.from(writeOtio(timeline));
-        if (how.audio === "beside") return whole(text);
-        return this.zipped(path, timeline, media, [
-          { name: OTIOZ_VERSION.name, bytes: Buffer.from(OTIOZ_VERSION.text) },
-          { name: OTIOZ_CONTENT, bytes: text },
-        ]);
-      }
-      case "dawproject":
-        return this.zipped(path, timeline, media, writeDawproject(timeline));
+      case "otio":
+        return how.audio === "beside" ? whole(Buffer.from(writeOtio(timeline))) : byThread(how.kind);
       case "bundle":
         throw new Error("a bundle is not told through a timeline");
     }
@@ -337,35 +330,6 @@ class SessionFileMaker {
   private hash(path: string): Promise<string> {
     const { pool, signal } = this.work;
     return held(pool.run<"hash">({ kind: "hash", path }, { signal }));
-  }
-
-  private async zipped(
-    path: string,
-    timeline: Timeline,
-    media: readonly MediaFile[],
-    parts: readonly { readonly name: string; readonly bytes: Uint8Array }[],
-  ) {
-    const { signal, report } = this.work;
-    const total = media.reduce((n, m) => n + m.bytes, 1);
-    let done = 0;
-    const zip = await ZipWriter.create(path, this.order.date);
-    try {
-      for (const part of parts) await zip.addBytes(part.name, part.bytes);
-      for (const [i, m] of timeline.media.entries()) {
-        const file = media[i] as MediaFile;
-        await zip.addFile(m.path ?? m.name, { path: file.path, start: 0, bytes: file.bytes }, (more) => {
-          signal.throwIfAborted();
-          done += more;
-          report({ stage: "writing session files", done: done / total, speed: null, secondsLeft: null });
-        });
-      }
-      // It is packed at once, and made sure of there.
-      await zip.finish({ kept: false });
-    } catch (error) {
-      await zip.abandon();
-      throw error;
-    }
-    return { path, bytes: (await stat(path)).size, sha256: this.hash(path) };
   }
 }
 
