@@ -1,7 +1,8 @@
 /// <reference lib="webworker" />
-import { clipOverview, soloOf } from "../core/engine/clip-overview";
+import { clipOverview, clipSamples, soloOf } from "../core/engine/clip-overview";
 import { heldAudio, playedAssets } from "../core/engine/needs";
 import { reshapeOf } from "../core/session/clips";
+import type { Frames } from "../core/units";
 import type { AudioClip, Session } from "../core/session/document";
 import { reshapeAudio } from "../core/stretch/reshape";
 import { makeStretcher } from "../core/stretch/stretcher";
@@ -9,17 +10,26 @@ import type { AudioOrigin } from "./audio-cache";
 import { AudioCache } from "./audio-cache";
 import { blocksFromNetwork } from "./network-audio";
 
-/** A clip whose effects are to be seen; `of`: what of the session they depend on. */
+/**
+ * A clip whose effects are to be seen; `of`: what of the session they depend on. `samples`: these are wanted, and no
+ * overview, from a frame of the clip on.
+ */
 export interface ToOverview {
-  readonly key: string;
+  readonly id: number;
   readonly clip: AudioClip;
   readonly of: Pick<Session, "rate" | "tempo" | "meter">;
+  readonly samples: { readonly from: Frames; readonly count: Frames } | null;
 }
 
-/** Its overview; null where it cannot be had. */
-export interface FromOverview {
-  readonly key: string;
-  readonly overview: Int8Array<ArrayBuffer> | null;
+export interface Seen {
+  readonly overview?: Int8Array<ArrayBuffer>;
+  readonly left?: Float32Array<ArrayBuffer>;
+  readonly right?: Float32Array<ArrayBuffer>;
+}
+
+/** What there is to see; nothing where it cannot be had. */
+export interface FromOverview extends Seen {
+  readonly id: number;
 }
 
 const network: AudioOrigin = {
@@ -46,14 +56,16 @@ function joined(parts: readonly Float32Array[]): Float32Array {
   return all;
 }
 
-async function overviewOf({ clip, of }: ToOverview): Promise<Int8Array<ArrayBuffer>> {
+async function seenOf({ clip, of, samples }: ToOverview): Promise<Seen> {
   const session = soloOf(of, clip);
   await cache.open(playedAssets(session));
   await cache.loadWhole(heldAudio(session));
   const reshape = reshapeOf(clip);
   if (reshape) await cache.reshape([reshape], of.rate);
   else await cache.loadWhole([clip.asset]);
-  return clipOverview(of, clip, cache.library);
+  return samples
+    ? clipSamples(of, clip, cache.library, samples.from, samples.count)
+    : { overview: clipOverview(of, clip, cache.library) };
 }
 
 /** One after the other: each may take a processor for a while. */
@@ -61,9 +73,13 @@ let before: Promise<unknown> = Promise.resolve();
 
 addEventListener("message", ({ data }: MessageEvent<ToOverview>) => {
   before = before
-    .then(() => overviewOf(data))
+    .then(() => seenOf(data))
     .then(
-      (overview) => postMessage({ key: data.key, overview } satisfies FromOverview, [overview.buffer]),
-      () => postMessage({ key: data.key, overview: null } satisfies FromOverview),
+      (seen) =>
+        postMessage(
+          { id: data.id, ...seen } satisfies FromOverview,
+          [seen.overview, seen.left, seen.right].flatMap((part) => (part ? [part.buffer] : [])),
+        ),
+      () => postMessage({ id: data.id } satisfies FromOverview),
     );
 });

@@ -30,8 +30,11 @@ export interface ServeOptions {
 const RESTART_AFTER_MS = 500;
 /** What every process that is started loads first. */
 const TIED = join(CHECKOUT, "scripts/tied.cjs");
-/** A process that has not told for so long that it lives is ended, and started again. */
-const SILENT_MS = 20_000;
+/**
+ * A process that has not told through so many looks that it lives is ended, and started again. Looks are counted and
+ * not the clock: after this process has been held up itself, it looks before it reads what it was told meanwhile.
+ */
+const SILENT_LOOKS = 20;
 const LOOK_EVERY_MS = 1000;
 /** Longer than any client keeps an idle connection, so that none is closed under a request. */
 const KEEP_ALIVE_MS = 75_000;
@@ -63,25 +66,24 @@ export async function serve({
   // Whoever has the hash needs no password.
   delete env["STEMZO_PASSWORD"];
   let stopping = false;
-  const keepers: { readonly name: string; readonly keeper: { child: ChildProcess; heardMs: number } }[] = [];
+  const keepers: { readonly name: string; readonly keeper: { child: ChildProcess; silentLooks: number } }[] = [];
   // One that is stopped, or turns in a circle, does not end by itself.
   const watch = setInterval(() => {
     for (const { name, keeper } of keepers) {
-      const silentMs = performance.now() - keeper.heardMs;
-      if (silentMs < SILENT_MS) continue;
-      log(`${name}: has not told for ${Math.round(silentMs / 1000)} s that it lives, ending it`);
-      keeper.heardMs = performance.now();
+      if (++keeper.silentLooks < SILENT_LOOKS) continue;
+      log(`${name}: has not told for ${(SILENT_LOOKS * LOOK_EVERY_MS) / 1000} s that it lives, ending it`);
+      keeper.silentLooks = 0;
       keeper.child.kill("SIGKILL");
     }
   }, LOOK_EVERY_MS);
   const kept = (name: string, args: readonly string[]) => {
-    const keeper = { child: null as unknown as ChildProcess, heardMs: 0 };
+    const keeper = { child: null as unknown as ChildProcess, silentLooks: 0 };
     const start = () => {
       const stdio: StdioOptions = ["ignore", "pipe", "pipe", "ipc"];
       const child = spawn(process.execPath, ["-r", TIED, ...args], { cwd: CHECKOUT, env, stdio });
-      keeper.heardMs = performance.now();
+      keeper.silentLooks = 0;
       child.on("message", () => {
-        keeper.heardMs = performance.now();
+        keeper.silentLooks = 0;
       });
       for (const stream of [child.stdout, child.stderr]) {
         if (!stream) continue;

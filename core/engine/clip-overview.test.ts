@@ -2,7 +2,7 @@ import { describe, expect, test } from "vitest";
 import { PEAK_FRAMES } from "../analysis/peaks";
 import { makeAudioClip, makeDevice } from "../session/build";
 import { hashOf, listen, memoryLibrary, noise, tapAt } from "../testing/listen";
-import { clipOverview, soloOf } from "./clip-overview";
+import { clipOverview, clipSamples, soloOf } from "./clip-overview";
 import { heldAudio, playedAssets } from "./needs";
 
 const sound = noise(40_000, 8, 0.3);
@@ -32,6 +32,29 @@ describe("a clip as its effects leave it", () => {
       ];
       expect(overview[2 * k]).toBe(Math.max(-127, Math.floor(127 * Math.min(0, ...part))));
       expect(overview[2 * k + 1]).toBe(Math.min(127, Math.ceil(127 * Math.max(0, ...part))));
+    }
+  });
+
+  test.each([false, true])("single samples are those that are heard (rings on: %s)", (ringsOn) => {
+    const bare = ringsOn ? { fadeIn: clip.fadeIn, fadeOut: clip.fadeOut } : {};
+    const noFade = { frames: 0, shape: "linear" as const };
+    const plain = { ...clip, gainDb: 0, fadeIn: noFade, fadeOut: noFade, ...bare, ringsOn };
+    const [heard] = listen(soloOf(of, plain), [tapAt("clip", "clip")], { library });
+    for (const [from, count] of [
+      [0, 100],
+      [12_345, 3000],
+      // Over the clip's end, where it rings on or is silent.
+      [29_000, 2500],
+    ] as const) {
+      const seen = clipSamples(of, { ...clip, ringsOn }, library, from, count);
+      const stretch = (side: Float32Array) => {
+        const part = new Float32Array(count);
+        part.set(side.subarray(4321 + from, 4321 + from + count));
+        return part;
+      };
+      expect(seen.left).toEqual(stretch(heard!.left));
+      expect(seen.right).toEqual(stretch(heard!.right));
+      expect(seen.left.some((v) => v !== 0)).toBe(true);
     }
   });
 

@@ -4,7 +4,7 @@ import type { PrintedFacts } from "../../contract/jobs/kind";
 import { WavReader } from "../../core/formats/wav/read";
 import { makeDevice, makeLane } from "../../core/session/build";
 import type { Session, Track } from "../../core/session/document";
-import { choose, expect, few, head, slip, test } from "./stemzo";
+import { choose, clipBox, expect, few, head, slip, test } from "./stemzo";
 
 const done = { timeout: 60_000 };
 const printed = async (page: Page) => expect(slip(page)).toContainText(/Last print: /, done);
@@ -113,7 +113,7 @@ test("the kit: audio is carried onto a pad, leveled, tuned, its layers merged in
   await expect.poll(async () => (await layers(2)).length).toBe(2);
 });
 
-test("a print becomes a layer of a pad", async ({ page, stemzo }) => {
+test("a print becomes a layer of a pad", async ({ page, stemzo, request }) => {
   const id = await stemzo.demo((d) => few(d, ["hands", "buoy"]));
   await stemzo.open(page, id);
   await head(page, "Bell buoy").click();
@@ -138,6 +138,39 @@ test("a print becomes a layer of a pad", async ({ page, stemzo }) => {
   await expect
     .poll(async () => (await stemzo.track(id, "hands")).devices[0]!.layers.filter((l) => l.pad === 10).length, done)
     .toBe(1);
+  // A clip of a frozen track too: what the track plays there, to the frame.
+  await stemzo.finished((await stemzo.post<{ id: string }>(`/api/sessions/${id}/freeze`, { tracks: ["buoy"] })).id);
+  await expect(head(page, "Bell buoy")).toContainText("frozen");
+  const state = await stemzo.state(id);
+  const row = state.document.tracks.findIndex((t) => t.id === "buoy");
+  const { clips, frozen } = state.document.tracks[row]!;
+  const clip = clips.find((c) => c.kind === "audio")!;
+  if (clip.kind !== "audio") throw new Error("the bell has no audio");
+  const box = await clipBox(page, state, row, clip.start, clip.start + clip.frames);
+  const other = (await page.getByRole("button", { name: /^Pad 12,/ }).boundingBox())!;
+  await page.mouse.move((box.x + box.right) / 2, box.y);
+  await page.mouse.down();
+  await page.mouse.move(other.x + other.width / 2, other.y + other.height / 2, { steps: 6 });
+  await expect(page.getByText("printed onto pad 12")).toBeVisible();
+  await page.mouse.up();
+  const onPad = async () =>
+    (await stemzo.track(id, "hands")).devices[0]!.layers.filter((l) => l.pad === 11).map((l) => l.asset);
+  await expect.poll(onPad, done).toHaveLength(1);
+  const [asset = ""] = await onPad();
+  const samples = async (hash: string, from: number, side: string) =>
+    new Float32Array(
+      (
+        await (
+          await request.get(`${stemzo.address}/api/audio/${hash}/samples?from=${from}&frames=20000&side=${side}`)
+        ).body()
+      ).buffer.slice(0, 4 * 20_000),
+    );
+  expect((await stemzo.state(id)).document.assets.find((a) => a.id === asset)?.frames).toBe(clip.frames);
+  for (const side of ["left", "right"]) {
+    const copied = await samples(asset, 0, side);
+    expect(copied).toEqual(await samples(frozen!.asset, clip.start, side));
+    expect(Math.max(...copied.map(Math.abs))).toBeGreaterThan(0.001);
+  }
 });
 
 test("a seamless loop: as long as its range, its tail folded in, and a seam no larger than the sound's own steps, in the file itself", async ({

@@ -103,6 +103,19 @@ test("a meter tells the loudness of the mix or a group while it plays, and draws
   expect(await number("truePeakDb")).toBeGreaterThan(await number("integrated"));
   expect(await number("truePeakDb")).toBeLessThan(0);
   expect(await drawn()).toBeGreaterThan(blank + 2);
+  // And in the lanes, in the row of the mix, where it stays when the sheet is closed.
+  const trace = page.getByRole("img", { name: /^Short-term loudness of Mix over the timeline/ });
+  const inked = () =>
+    trace.evaluate((canvas: HTMLCanvasElement) => {
+      const { data } = canvas.getContext("2d")!.getImageData(0, 0, canvas.width, canvas.height);
+      return data.filter((v, i) => i % 4 === 3 && v > 0).length;
+    });
+  expect(await inked()).toBeGreaterThan(20);
+  await page.keyboard.press("j");
+  await expect(sheet).toBeHidden();
+  expect(await inked()).toBeGreaterThan(20);
+  await page.keyboard.press("j");
+  await expect(value("integrated")).toHaveText(/^−?\d+\.\d$/);
   await sheet.getByRole("combobox", { name: "Whose loudness" }).click();
   await page.getByRole("option").nth(1).click();
   await expect(value("integrated")).toHaveText("–");

@@ -3,7 +3,7 @@ import { audioAddress } from "../session/api";
 import { tellDrawn } from "./overviews";
 
 /** The samples themselves, where one looks so close that an overview is too coarse. Fetched by the block. */
-const BLOCK: Frames = 32768;
+export const BLOCK: Frames = 32768;
 /**
  * Blocks that are kept, 64 MB: more than fifty rows of two sides show at once as wide as screens are. Fewer than one
  * picture needs, and each block that came would push out one that the same picture asks for again.
@@ -16,8 +16,11 @@ type Block = Float32Array | "on its way" | "not to be had";
 /** The one looked at last comes last. */
 const kept = new Map<string, Block>();
 
-function blockOf(hash: string, side: Side, index: number): Float32Array | null {
-  const key = `${hash} ${side} ${index}`;
+/** Gets a block; null: it is not to be had. */
+type Getting = (index: number) => Promise<Float32Array | null>;
+
+function blockOf(name: string, index: number, get: Getting): Float32Array | null {
+  const key = `${name} ${index}`;
   const known = kept.get(key);
   if (known !== undefined) {
     kept.delete(key);
@@ -29,9 +32,9 @@ function blockOf(hash: string, side: Side, index: number): Float32Array | null {
     if (kept.size <= MOST_BLOCKS) break;
     kept.delete(oldest);
   }
-  void fetch(`${audioAddress(hash)}/samples?from=${index * BLOCK}&frames=${BLOCK}&side=${side}`)
-    .then(async (response) => {
-      kept.set(key, response.ok ? new Float32Array(await response.arrayBuffer()) : "not to be had");
+  void get(index)
+    .then((block) => {
+      kept.set(key, block ?? "not to be had");
       tellDrawn();
     })
     // The overview stands in for it; asked for again when it is looked at anew.
@@ -48,7 +51,20 @@ export interface CloseUp {
 }
 
 /** Samples of an asset between two frames; null as long as they are not here. */
-export function closeUpOf(hash: string, side: Side, from: number, to: number): CloseUp | null {
+export const closeUpOf = (hash: string, side: Side, from: number, to: number): CloseUp | null =>
+  closeUp(
+    `${hash} ${side}`,
+    async (index) => {
+      const where = `from=${index * BLOCK}&frames=${BLOCK}&side=${side}`;
+      const response = await fetch(`${audioAddress(hash)}/samples?${where}`);
+      return response.ok ? new Float32Array(await response.arrayBuffer()) : null;
+    },
+    from,
+    to,
+  );
+
+/** The same of samples that are got otherwise; `name` tells them from all others. */
+export function closeUp(name: string, get: Getting, from: number, to: number): CloseUp | null {
   const first = Math.max(0, Math.floor(from / BLOCK));
   const last = Math.max(first, Math.floor(to / BLOCK));
   // More than a few blocks are no close-up.
@@ -56,7 +72,7 @@ export function closeUpOf(hash: string, side: Side, from: number, to: number): C
   const blocks: Float32Array[] = [];
   let missing = false;
   for (let k = first; k <= last; k++) {
-    const block = blockOf(hash, side, k);
+    const block = blockOf(name, k, get);
     if (block) blocks.push(block);
     else missing = true;
   }

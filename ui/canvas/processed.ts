@@ -1,7 +1,9 @@
 import { bendKey } from "../../core/session/clips";
 import type { AudioClip, Session } from "../../core/session/document";
 import type { Frames } from "../../core/units";
-import type { FromOverview, ToOverview } from "../../player/overview.worker";
+import type { FromOverview, Seen, ToOverview } from "../../player/overview.worker";
+import type { CloseUp } from "./close-up";
+import { BLOCK, closeUp } from "./close-up";
 import { tellDrawn } from "./overviews";
 
 /** A clip as its effects leave it: pairs of an overview from its first frame on. */
@@ -20,24 +22,37 @@ const asked = new Map<string, { readonly key: string; readonly timer: ReturnType
 /** What cannot be had is not asked for again. */
 const failed = new Set<string>();
 let worker: Worker | null = null;
+const waiting = new Map<number, (seen: Seen) => void>();
+let asking = 0;
 
-function workerNow(): Worker {
-  if (worker) return worker;
-  worker = new Worker(new URL("../../player/overview.worker.ts", import.meta.url), {
-    type: "module",
-    name: "overview",
+/** Asks the worker; it answers one after the other. */
+function ask(wanted: Omit<ToOverview, "id">): Promise<Seen> {
+  if (!worker) {
+    worker = new Worker(new URL("../../player/overview.worker.ts", import.meta.url), {
+      type: "module",
+      name: "overview",
+    });
+    worker.onmessage = ({ data: { id, ...seen } }: MessageEvent<FromOverview>) => {
+      waiting.get(id)?.(seen);
+      waiting.delete(id);
+    };
+  }
+  const to = worker;
+  const id = asking++;
+  return new Promise((resolve) => {
+    waiting.set(id, resolve);
+    to.postMessage({ ...wanted, id } satisfies ToOverview);
   });
-  worker.onmessage = ({ data }: MessageEvent<FromOverview>) => {
-    const [id = "", offset = "0"] = data.key.split("|");
-    if (asked.get(id)?.key === data.key) asked.delete(id);
-    if (!data.overview) return void failed.add(data.key);
-    made.delete(id);
-    made.set(id, { key: data.key, overview: data.overview, offset: Number(offset) });
-    const [oldest] = made.keys();
-    if (made.size > MOST_KEPT && oldest !== undefined) made.delete(oldest);
-    tellDrawn();
-  };
-  return worker;
+}
+
+function come(key: string, { id, offset }: AudioClip, overview: Seen["overview"]): void {
+  if (asked.get(id)?.key === key) asked.delete(id);
+  if (!overview) return void failed.add(key);
+  made.delete(id);
+  made.set(id, { key, overview, offset });
+  const [oldest] = made.keys();
+  if (made.size > MOST_KEPT && oldest !== undefined) made.delete(oldest);
+  tellDrawn();
 }
 
 /** How a clip looks behind its own effects; null where it has none that is on, and until the first one has come. */
@@ -47,10 +62,35 @@ export function processedOf(session: Session, clip: AudioClip): Processed | null
   const known = made.get(clip.id) ?? null;
   if (known?.key === key || failed.has(key) || asked.get(clip.id)?.key === key) return known;
   clearTimeout(asked.get(clip.id)?.timer);
-  const { rate, tempo, meter } = session;
-  const message: ToOverview = { key, clip, of: { rate, tempo, meter } };
-  asked.set(clip.id, { key, timer: setTimeout(() => workerNow().postMessage(message), REST_MS) });
+  const timer = setTimeout(() => {
+    void ask({ clip, of: partOf(session), samples: null }).then(({ overview }) => come(key, clip, overview));
+  }, REST_MS);
+  asked.set(clip.id, { key, timer });
   return known;
+}
+
+const partOf = ({ rate, tempo, meter }: Session): ToOverview["of"] => ({ rate, tempo, meter });
+
+/** Both sides of a block come together, and are asked for apart. */
+const blocks = new Map<string, Promise<Seen>>();
+
+/** Samples of a clip behind its effects, between two of its frames; null as long as they are not here. */
+export function processedCloseUp(session: Session, clip: AudioClip, from: number, to: number): readonly CloseUp[] {
+  const key = keyOf(session, clip);
+  // While the overview is on its way, a hand may still be dragging.
+  if (made.get(clip.id)?.key !== key) return [];
+  const both = (index: number): Promise<Seen> => {
+    const block = `${key} ${index}`;
+    const wanted =
+      blocks.get(block) ?? ask({ clip, of: partOf(session), samples: { from: index * BLOCK, count: BLOCK } });
+    blocks.set(block, wanted);
+    void wanted.then(() => blocks.delete(block));
+    return wanted;
+  };
+  const sides = (["left", "right"] as const).map((side) =>
+    closeUp(`${key} ${side}`, async (index) => (await both(index))[side] ?? null, from, to),
+  );
+  return sides.every((s) => s !== null) ? sides : [];
 }
 
 /** Everything that the picture depends on; the clip and its offset first. */

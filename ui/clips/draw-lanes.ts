@@ -18,7 +18,7 @@ import { PEAK_FRAMES } from "../../core/analysis/peaks";
 import type { CloseUp } from "../canvas/close-up";
 import { closeUpOf } from "../canvas/close-up";
 import { overviewOf } from "../canvas/overviews";
-import { processedOf } from "../canvas/processed";
+import { processedCloseUp, processedOf } from "../canvas/processed";
 
 export interface LanesPicture {
   readonly session: Session;
@@ -235,47 +235,94 @@ function drawAudio(
     const frame = map ? map.toRecording(stretched) : stretched / clip.stretch;
     return clip.reverse ? frames - frame : frame;
   };
+  const bend = () => {
+    if (!p.plain && isBent(clip)) drawBend(c, p, clip, map ?? new TimeMap(frames, clip), { x, right, y }, inks);
+  };
   const processed = processedOf(p.session, clip);
   if (processed) {
     const rings = clip.ringsOn ? (processed.overview.length / 2) * PEAK_FRAMES - clip.frames : 0;
-    const drawn = wave(p, processed.overview, x, right + Math.max(0, rings) / perPixel, y, {
-      frameOf: (at) => into(at) + clip.offset - processed.offset,
+    const end = right + Math.max(0, rings) / perPixel;
+    const place = {
+      ...{ x, right: end, y },
+      frameOf: (at: number) => into(at) + clip.offset - processed.offset,
       level: clip.ringsOn ? () => gain : level,
-    });
-    if (drawn) ink(c, drawn, state, inks);
-    if (!p.plain && isBent(clip)) drawBend(c, p, clip, map ?? new TimeMap(frames, clip), { x, right, y }, inks);
-    return;
-  }
-  const sides = closeUpsOf(p, clip.asset, asset?.channels ?? 1, x, right, assetFrame);
-  // What is nearer than two samples to a pixel is drawn sample by sample.
-  if (sides.length > 0 && perPixel / clip.stretch <= 0.5) {
-    const [from, to] = [Math.max(0, x), Math.min(p.width, right)];
-    const edges = [assetFrame(from), assetFrame(to)] as const;
-    const seen = {
-      first: Math.max(0, Math.floor(Math.min(...edges)) - 1),
-      last: Math.min(frames - 1, Math.ceil(Math.max(...edges)) + 1),
-      y,
-      xOf: (frame: Frames) => {
-        const own = clip.reverse ? frames - frame : frame;
-        return x + ((map ? map.toStretched(own) : own * clip.stretch) - clip.offset) / perPixel;
-      },
-      level: (at: number) => level(Math.max(x, Math.min(right, at))),
     };
-    c.save();
-    c.beginPath();
-    c.rect(from, y, to - from, p.rowHeight);
-    c.clip();
-    c.lineWidth = 1.2;
-    for (const [i, side] of sides.entries()) {
-      c.strokeStyle = c.fillStyle = i > 0 || state === "parked" ? inks.faint : inks.ink;
-      samples(c, p, side, seen);
+    const sides = nearby(p, place, (from, to) => processedCloseUp(p.session, clip, from, to));
+    if (sides.length > 0 && perPixel <= SINGLE_FRAMES)
+      drawSamples(c, p, sides, { ...place, frames: Infinity, xOf: (frame) => x + frame / perPixel, state, inks });
+    else {
+      const drawn = wave(p, processed.overview, x, end, y, { ...place, closeUps: sides });
+      if (drawn) ink(c, drawn, state, inks);
     }
-    c.restore();
-    return;
+    return bend();
   }
-  const drawn = wave(p, overviewOf(clip.asset), x, right, y, { frameOf: assetFrame, level, closeUps: sides });
+  const place = { x, right, y, frameOf: assetFrame, level };
+  const sides = nearby(p, place, assetSides(clip.asset, asset?.channels ?? 1));
+  if (sides.length > 0 && perPixel / clip.stretch <= SINGLE_FRAMES) {
+    const onPixel = (frame: Frames) => {
+      const own = clip.reverse ? frames - frame : frame;
+      return x + ((map ? map.toStretched(own) : own * clip.stretch) - clip.offset) / perPixel;
+    };
+    return drawSamples(c, p, sides, { ...place, frames, xOf: onPixel, state, inks });
+  }
+  const drawn = wave(p, overviewOf(clip.asset), x, right, y, { ...place, closeUps: sides });
   if (drawn) ink(c, drawn, state, inks);
-  if (!p.plain && isBent(clip)) drawBend(c, p, clip, map ?? new TimeMap(frames, clip), { x, right, y }, inks);
+  bend();
+}
+
+/** Between two pixels of a row: which frame of the audio stands at a pixel, and what scales it there. */
+interface AudioPlace {
+  readonly x: number;
+  readonly right: number;
+  readonly y: number;
+  readonly frameOf: (x: number) => Frames;
+  readonly level: (x: number) => number;
+}
+
+/** What is nearer than two samples to a pixel is drawn sample by sample. */
+const SINGLE_FRAMES = 0.5;
+
+function drawSamples(
+  c: CanvasRenderingContext2D,
+  p: LanesPicture,
+  sides: readonly CloseUp[],
+  {
+    x,
+    right,
+    y,
+    frameOf,
+    level,
+    xOf,
+    frames,
+    state,
+    inks,
+  }: AudioPlace & {
+    readonly xOf: (frame: Frames) => number;
+    /** Of the audio. */
+    readonly frames: Frames;
+    readonly state: TrackState;
+    readonly inks: Inks;
+  },
+): void {
+  const [from, to] = [Math.max(0, x), Math.min(p.width, right)];
+  const edges = [frameOf(from), frameOf(to)] as const;
+  const seen = {
+    first: Math.max(0, Math.floor(Math.min(...edges)) - 1),
+    last: Math.min(frames - 1, Math.ceil(Math.max(...edges)) + 1),
+    y,
+    xOf,
+    level: (at: number) => level(Math.max(x, Math.min(right, at))),
+  };
+  c.save();
+  c.beginPath();
+  c.rect(from, y, to - from, p.rowHeight);
+  c.clip();
+  c.lineWidth = 1.2;
+  for (const [i, side] of sides.entries()) {
+    c.strokeStyle = c.fillStyle = i > 0 || state === "parked" ? inks.faint : inks.ink;
+    samples(c, p, side, seen);
+  }
+  c.restore();
 }
 
 /** The widest that a line of pitch goes up and down in a row. */
@@ -317,23 +364,26 @@ function drawBend(
 /** Frames of a pixel from which on samples are fetched: an overview's steps are eight pixels wide there. */
 const CLOSE_FRAMES = PEAK_FRAMES / 8;
 
-/** Samples of what is seen of a clip, where one looks closer than its overview; none as long as they come. */
-function closeUpsOf(
+/** Samples of what is seen of some audio, where one looks closer than its overview; none as long as they come. */
+function nearby(
   p: LanesPicture,
-  hash: string,
-  channels: number,
-  x: number,
-  right: number,
-  assetFrame: (at: number) => Frames,
+  { x, right, frameOf }: Pick<AudioPlace, "x" | "right" | "frameOf">,
+  sidesOf: (from: Frames, to: Frames) => readonly CloseUp[],
 ): readonly CloseUp[] {
-  const edges = [assetFrame(Math.max(0, x)), assetFrame(Math.min(p.width, right) + 1)] as const;
+  const edges = [frameOf(Math.max(0, x)), frameOf(Math.min(p.width, right) + 1)] as const;
   const [from, to] = [Math.min(...edges), Math.max(...edges)];
   if ((to - from) / Math.max(1, Math.min(p.width, right) - Math.max(0, x)) > CLOSE_FRAMES) return [];
-  const sides = (channels === 1 ? (["left"] as const) : (["left", "right"] as const)).map((side) =>
-    closeUpOf(hash, side, from - 2, to + 2),
-  );
-  return sides.every((s) => s !== null) ? sides : [];
+  return sidesOf(from - 2, to + 2);
 }
+
+const assetSides =
+  (hash: string, channels: number) =>
+  (from: Frames, to: Frames): readonly CloseUp[] => {
+    const sides = (channels === 1 ? (["left"] as const) : (["left", "right"] as const)).map((side) =>
+      closeUpOf(hash, side, from, to),
+    );
+    return sides.every((s) => s !== null) ? sides : [];
+  };
 
 /** How thick the outline of an empty wave is. */
 const RIM = 0.9;
@@ -415,11 +465,15 @@ function drawFrozen(
   if (!asset) return;
   const x = xOf(p.view, 0);
   const right = xOf(p.view, asset.frames);
-  const drawn = wave(p, overviewOf(hash), x, right, y, {
-    frameOf: (at) => (at - x) * p.view.framesPerPixel,
-    level: () => 1,
-  });
-  if (drawn) ink(c, drawn, state, inks);
+  const perPixel = p.view.framesPerPixel;
+  const place = { x, right, y, frameOf: (at: number) => (at - x) * perPixel, level: () => 1 };
+  const sides = nearby(p, place, assetSides(hash, asset.channels));
+  if (sides.length > 0 && perPixel <= SINGLE_FRAMES)
+    drawSamples(c, p, sides, { ...place, frames: asset.frames, xOf: (f) => x + f / perPixel, state, inks });
+  else {
+    const drawn = wave(p, overviewOf(hash), x, right, y, { ...place, closeUps: sides });
+    if (drawn) ink(c, drawn, state, inks);
+  }
   if (state !== "stale") return;
   // The folded corner that says: this is not what the track would sound like now.
   const corner = Math.min(right, p.width) - 62;

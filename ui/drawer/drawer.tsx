@@ -1,7 +1,7 @@
 "use client";
 
 import { X } from "lucide-react";
-import type { ReactNode } from "react";
+import { useState, type ReactNode } from "react";
 import type { Track } from "../../core/session/document";
 import { KitEditor, holderOf } from "../kit/kit-editor";
 import { ShelfDrawer } from "../shelf/shelf-drawer";
@@ -27,20 +27,22 @@ export function Drawer({
   readonly enlarged: (track: Track, height: number) => ReactNode;
 }) {
   const { open, show } = useDrawer();
+  const [kept, setKept] = useState<string | null>(null);
   const { session, selected, selectedClip } = useSessionParts((s) => ({
     session: s.session,
     selected: s.selected,
     selectedClip: s.selectedClip,
   }));
+  const chosen = session.tracks.find((t) => t.id === (selectedClip?.track ?? selected.at(-1)));
+  // A kit stays while something of a track without one is carried to it.
+  const kitTrack = chosen && holderOf(chosen) ? chosen : session.tracks.find((t) => t.id === kept);
+  if (open === "kit" && kitTrack && kitTrack.id !== kept) setKept(kitTrack.id);
   if (open === null) return null;
-  const track = session.tracks.find(
-    (t) =>
-      t.id ===
-      (open === "notes" || open === "nest" || open === "bend"
-        ? selectedClip?.track
-        : (selectedClip?.track ?? selected.at(-1))),
-  );
-  const holder = track ? holderOf(track) : null;
+  const track =
+    open === "notes" || open === "nest" || open === "bend"
+      ? session.tracks.find((t) => t.id === selectedClip?.track)
+      : chosen;
+  const holder = kitTrack ? holderOf(kitTrack) : null;
   const clip = track?.clips.find((c) => c.id === selectedClip?.clip);
   return (
     <section
@@ -69,8 +71,8 @@ export function Drawer({
       </button>
       {open === "shelf" && <ShelfDrawer />}
       {open === "kit" &&
-        (track && holder ? (
-          <KitEditor key={holder.id} track={track} device={holder} />
+        (kitTrack && holder ? (
+          <KitEditor key={holder.id} track={kitTrack} device={holder} />
         ) : (
           <Empty>Select a track with a kit or a sampler to see what it plays.</Empty>
         ))}

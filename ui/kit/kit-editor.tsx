@@ -103,7 +103,8 @@ export function KitEditor({ track, device }: { readonly track: Track; readonly d
               </>
             ) : (
               "Layers"
-            )}
+            )}{" "}
+            <span className="font-normal">of {trackName(track)}</span>
           </b>
           <span className="text-xs text-soft">
             {padded ? (

@@ -9,6 +9,7 @@ import type { Clip } from "../../core/session/document";
 import { clipsOf, clipsWithin, heldShift, copyClips, moveClips, rowsFit, shifted } from "../../core/session/move-clips";
 import { takesAudio } from "../../core/session/import";
 import { ASSET_DRAG } from "../shelf/piece";
+import { padAt, printOntoPad } from "../kit/onto-pad";
 import { useImport } from "../import/store";
 import { filesOfDrop, isSessionDrop } from "../intake/gather";
 import { useIntake } from "../intake/store";
@@ -29,6 +30,7 @@ import { snapFrame, snapTargets } from "../timeline/snap";
 import { frameAt, shownView, useBenchView, xOf } from "../timeline/view";
 import { atZeroCrossing } from "../timeline/zero-crossing";
 import type { Hold, Shown } from "./hold";
+import { LoudnessTrace } from "./loudness-trace";
 import { CURSORS, DOES, NOTHING, saysOf } from "./hold";
 import { frozenClipStep } from "../../core/session/frozen-copy";
 import { importStep } from "../../core/session/import";
@@ -57,7 +59,7 @@ export function Lanes({ width, height, rowHeight, scroller, only }: Props) {
     [rows, only],
   );
   const router = useRouter();
-  const { id, whole, selected, selectedClips, selectedRange, select, selectClips, selectRange, edit, take } =
+  const { id, whole, selected, selectedClips, selectedRange, select, selectClips, selectRange, edit, take, print } =
     useSessionParts((s) => ({
       id: s.id,
       whole: s.session,
@@ -69,6 +71,7 @@ export function Lanes({ width, height, rowHeight, scroller, only }: Props) {
       selectRange: s.selectRange,
       edit: s.edit,
       take: s.take,
+      print: s.print,
     }));
   const bench = useBenchView();
   const settings = useBenchSettings();
@@ -186,6 +189,30 @@ export function Lanes({ width, height, rowHeight, scroller, only }: Props) {
       Math.abs(event.clientX - held.x) < DRAG_PX ? own : snapFrame(clock, moved, event.altKey ? null : held.snap);
     return { target: under && (takesAudio(under) || under.id === held.track.id) ? under : null, start };
   };
+  /** Where audio dragged off the lanes would be printed. */
+  const padUnder = (held: Hold, event: PointerEvent) =>
+    held.what === "hand out" || (held.what === "clip" && held.drag.grip === "move") ? padAt(event) : null;
+  const ontoPad = (held: Hold, pad: NonNullable<ReturnType<typeof padAt>>) => {
+    if (held.what === "hand out") {
+      const { track, clip } = held;
+      const span = clip && clipSpan(clip, clock.tempo);
+      return printOntoPad({ session: whole, print }, pad, clip?.name || trackName(track), {
+        tracks: [track.id],
+        // A trimmed copy of what the track plays there.
+        ...(span ? { range: { by: "stretch", ...span }, tail: "none", name: clip.name || "{track}" } : {}),
+      });
+    }
+    if (held.what === "clip")
+      printOntoPad({ session: whole, print }, pad, namesOfHeld(held), {
+        tracks: [...new Set(held.refs.map((r) => r.track))],
+        clips: held.refs.map((r) => r.clip),
+        range: { by: "own" },
+        pieces: held.refs.length > 1 ? "each clip" : "one piece",
+        name: "{clip}",
+      });
+  };
+  const namesOfHeld = ({ refs, drag }: Extract<Hold, { what: "clip" }>) =>
+    refs.length > 1 ? `${refs.length} clips` : drag.clip.name || "a clip";
   const isDrag = (held: Hold, event: PointerEvent) =>
     Math.hypot(event.clientX - held.x, event.clientY - held.y) >= DRAG_PX;
   const letGo = () => {
@@ -232,6 +259,8 @@ export function Lanes({ width, height, rowHeight, scroller, only }: Props) {
       if (!hold) return;
       if (shown === NOTHING && !isDrag(hold, event)) return;
       if (hold.what === "range") return setShown({ ...NOTHING, range: rangeTo(hold, event) });
+      const pad = padUnder(hold, event);
+      if (pad) return setShown({ ...NOTHING, says: `printed onto pad ${pad.pad + 1}` });
       if (hold.what === "hand out") {
         const { target, start } = handedTo(hold, event);
         return setShown({
@@ -260,6 +289,8 @@ export function Lanes({ width, height, rowHeight, scroller, only }: Props) {
       // From the event itself: what was shown last may lag behind the pointer.
       const moved = isDrag(hold, event);
       letGo();
+      const pad = moved ? padUnder(hold, event) : null;
+      if (pad) return ontoPad(hold, pad);
       if (hold.what === "range") {
         const range = moved ? rangeTo(hold, event) : null;
         if (!range) {
@@ -278,7 +309,7 @@ export function Lanes({ width, height, rowHeight, scroller, only }: Props) {
         const { target, start } = handedTo(hold, event);
         if (!moved || target?.id === hold.track.id)
           return void toast(
-            `${trackName(hold.track)} is frozen. Unfreeze it to edit its clips (Shift+F); drag a clip of it to copy its sound onto another track, with Shift all it plays.`,
+            `${trackName(hold.track)} is frozen. Unfreeze it to edit its clips (Shift+F); drag a clip of it to copy its sound onto another track or a pad, with Shift all it plays.`,
           );
         const onto = target?.id ?? hold.track.id;
         const newId = () => crypto.randomUUID();
@@ -301,7 +332,7 @@ export function Lanes({ width, height, rowHeight, scroller, only }: Props) {
             ? undefined
             : selectClips([ref]);
       const { after, by, down } = carried(hold, event);
-      const name = hold.refs.length > 1 ? `${hold.refs.length} clips` : hold.drag.clip.name || "a clip";
+      const name = namesOfHeld(hold);
       if (hold.drag.grip === "move") {
         const copies = event.ctrlKey || event.metaKey;
         const made = copies
@@ -334,6 +365,7 @@ export function Lanes({ width, height, rowHeight, scroller, only }: Props) {
   return (
     <>
       <Playhead view={view} />
+      {only === undefined && <LoudnessTrace width={width} rowHeight={rowHeight} />}
       {shown.says && hold && (
         <span className="figure pointer-events-none sticky top-1 left-1 z-20 float-left rounded-sm bg-ink px-1.5 text-[11px] text-paper">
           {shown.says}

@@ -1,12 +1,9 @@
 "use client";
 
-import { toast } from "sonner";
-import { planPrint } from "../../core/printing/plan";
-import type { Slip } from "../../core/printing/slip";
-import { plainSlip } from "../../core/printing/slip";
 import { formatNumber } from "../../core/words/numbers";
 import { Headphones } from "lucide-react";
 import { useRef, type MouseEvent } from "react";
+import { padAt, printOntoPad } from "../kit/onto-pad";
 import { Editable } from "../parts/editable";
 import { useEveryPicture, usePlayback } from "../playback/provider";
 import { useSessionParts } from "../session/provider";
@@ -79,24 +76,11 @@ export function RowHeads({ rowHeight, first, end }: RowWindow & { readonly rowHe
           },
         ]);
     },
-    (from, element) => {
-      const pad = element.closest<HTMLElement>("[data-pad]");
+    (from, point) => {
+      const pad = padAt(point);
       const track = session.tracks[from];
       if (!pad || !track) return false;
-      const { pad: number, padTrack = "", padDevice = "" } = pad.dataset;
-      // Printed first: a pad plays audio.
-      const slip: Slip = {
-        ...plainSlip([track.id]),
-        placed: "pad",
-        pad: { track: padTrack, device: padDevice, pad: Number(number) },
-        afterwards: "keep live",
-        name: "{track}",
-      };
-      const plan = planPrint(whole, slip);
-      if (plan.ok) {
-        void print(slip);
-        toast(`${trackName(track)} is printed onto pad ${Number(number) + 1}.`);
-      } else toast.error(`${trackName(track)} cannot be put on a pad: ${plan.problems[0]?.what ?? ""}.`);
+      printOntoPad({ session: whole, print }, pad, trackName(track), { tracks: [track.id] });
       return true;
     },
   );

@@ -13,7 +13,7 @@ export function useCarry(
   rows: number,
   drop: (from: number, to: number) => void,
   /** It was let go on something else on the page; answers whether that took it. */
-  dropOn: (from: number, element: Element) => boolean = () => false,
+  dropOn: (from: number, point: PointerEvent) => boolean = () => false,
 ): { readonly gap: number | null; readonly gripOf: (row: number) => DOMAttributes<HTMLElement> } {
   const [held, setHeld] = useState<{ readonly from: number; readonly y: number; readonly gap: number | null } | null>(
     null,
@@ -33,8 +33,7 @@ export function useCarry(
     },
     end(event) {
       const gap = held && gapAt(event, held.from, held.y);
-      const under = document.elementFromPoint(event.clientX, event.clientY);
-      if (held && gap !== null && !(under && dropOn(held.from, under))) {
+      if (held && gap !== null && !dropOn(held.from, event)) {
         const to = gap > held.from ? gap - 1 : gap;
         if (to !== held.from) drop(held.from, to);
       }

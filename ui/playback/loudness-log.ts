@@ -28,6 +28,11 @@ export class LoudnessLog {
 
   constructor(private readonly rate: Hertz) {}
 
+  /** Steps taken so far. */
+  get count(): number {
+    return this.steps.count;
+  }
+
   take({ at, power, truePeak }: LoudnessStep): void {
     this.steps.add(power);
     this.truePeak = Math.max(this.truePeak, truePeak);

@@ -51,8 +51,9 @@ export interface Playback {
   hearInstead(version: Session | null): void;
   /** The track whose loudness is measured while it plays; null: none is. */
   readonly metered: string | null;
-  /** What was measured of it since playing began. */
+  /** What was measured since playing began, and of which track: it stays when nobody measures any more. */
   readonly log: LoudnessLog;
+  readonly loggedOf: string | null;
   measure(track: string | null): void;
   connect(): () => void;
 }
@@ -124,7 +125,7 @@ export function createPlaybackStore(session: SessionStoreApi, notices: PlaybackN
       jumps: 0,
       toggle() {
         if (get().state !== "stopped") return player?.stop();
-        set({ relief: [], missed: 0, log: new LoudnessLog(session.getState().session.rate) });
+        set({ relief: [], missed: 0, loggedOf: get().metered, log: new LoudnessLog(session.getState().session.rate) });
         misses = [];
         reports = [];
         void player?.play();
@@ -182,10 +183,13 @@ export function createPlaybackStore(session: SessionStoreApi, notices: PlaybackN
         player?.take(audition ?? session.getState().session, get().soloed);
       },
       metered: null,
+      loggedOf: null,
       log: new LoudnessLog(session.getState().session.rate),
       measure(track) {
         if (track === get().metered) return;
-        set({ metered: track, log: new LoudnessLog(session.getState().session.rate) });
+        set({ metered: track });
+        if (track !== null && track !== get().loggedOf)
+          set({ loggedOf: track, log: new LoudnessLog(session.getState().session.rate) });
         player?.measure(track);
       },
       heldBackDb: () => player?.heldBackDb ?? 0,
