@@ -20,7 +20,7 @@ const config: NextConfig = {
   agentRules: false,
   experimental: { agentUpgrade: false },
   poweredByHeader: false,
-  serverExternalPackages: ["graphile-worker", "pg", "yauzl"],
+  serverExternalPackages: ["graphile-worker", "pg", "pino", "prom-client", "yauzl"],
   turbopack: { root: import.meta.dirname },
   outputFileTracingRoot: import.meta.dirname,
   typescript: { ignoreBuildErrors: true },

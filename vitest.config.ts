@@ -11,6 +11,8 @@ export default defineConfig({
     ],
     globalSetup: "tests/setup/global.ts",
     setupFiles: ["tests/setup/properties.ts"],
+    // What fails says so itself.
+    env: { STEMZO_LOG: "silent" },
     testTimeout: 60_000,
     hookTimeout: 60_000,
     pool: "threads",

@@ -4,6 +4,7 @@ import { sessionSchema } from "../core/session/document";
 import { slipSchema } from "../core/printing/slip";
 import { audioSchema, samplesQuery, uploadSchema } from "./audio";
 import { healthSchema } from "./health";
+import { runningSchema } from "./running";
 import { surveyQuery, surveySchema, tidySchema } from "./tidy";
 import { handoffSchema, handoffSummarySchema } from "./handoff";
 import { faultSchema, jobSchema } from "./job";
@@ -28,7 +29,13 @@ import {
 } from "./session";
 
 type Media =
-  "audio/*" | "application/json" | "audio/wav" | "application/zip" | "application/octet-stream" | "text/event-stream";
+  | "audio/*"
+  | "application/json"
+  | "audio/wav"
+  | "application/zip"
+  | "application/octet-stream"
+  | "text/event-stream"
+  | "text/plain";
 
 export interface Answer {
   readonly means: string;
@@ -84,7 +91,15 @@ export const operations = {
   "GET /api/survey": {
     summary: "Whether what is stored and what the database says of it agree",
     query: surveyQuery,
-    answers: { 200: json("What is missing, unknown or damaged", surveySchema) },
+    answers: { 200: json("What is missing, unknown or damaged", surveySchema), ...refusals },
+  },
+  "GET /api/running": {
+    summary: "How everything runs: jobs, workers, disk, what failed last",
+    answers: { 200: json("As it is now", runningSchema) },
+  },
+  "GET /api/metrics": {
+    summary: "What is measured, in the text format that Prometheus reads",
+    answers: { 200: bytes("Metrics", "text/plain") },
   },
   "GET /api/openapi.json": {
     summary: "This description",

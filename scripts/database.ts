@@ -113,14 +113,14 @@ export async function startDatabase(folder: string, { disposable = false }: Opti
   /** Starts it where it is gone, and ends it first where it is there and has not answered for long. */
   const look = async (tell: (line: string) => void): Promise<void> => {
     if (!processLives(data)) {
-      tell(`database: ended, starting again: ${startAt(kept) ? "up" : "failed"}`);
+      tell(`ended, starting again: ${startAt(kept) ? "up" : "failed"}`);
       answeredMs = performance.now();
       return;
     }
     if (await answers(urlOf("postgres"))) answeredMs = performance.now();
     if (performance.now() - answeredMs < SILENT_MS) return;
     const all = processesOf(data);
-    tell(`database: has not answered for ${SILENT_MS / 1000} s, ending it`);
+    tell(`has not answered for ${SILENT_MS / 1000} s, ending it`);
     // What was acknowledged is on the disk: it recovers as after a loss of power.
     await endNow(all);
     answeredMs = performance.now();
@@ -136,7 +136,7 @@ export async function startDatabase(folder: string, { disposable = false }: Opti
         if (isLooking) return;
         isLooking = true;
         void look(tell)
-          .catch((error: unknown) => tell(`database: ${error instanceof Error ? error.message : String(error)}`))
+          .catch((error: unknown) => tell(`${error instanceof Error ? error.message : String(error)}`))
           .finally(() => {
             isLooking = false;
           });

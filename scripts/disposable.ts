@@ -27,6 +27,8 @@ export async function startDisposable(): Promise<Disposable> {
   chmodSync(folder, 0o755);
   const databaseFolder = join(folder, "database");
   const database = await startDatabase(databaseFolder, { disposable: true });
+  // What goes wrong is enough: there are thousands of requests.
+  process.env["STEMZO_LOG"] ??= "warn";
   const log: string[] = [];
   database.keepAlive((line) => log.push(line));
   const connected = connect(database.url, 2);
@@ -40,7 +42,7 @@ export async function startDisposable(): Promise<Disposable> {
     port: await freePort(),
     databaseUrl: database.url,
     dataRoot: folder,
-    log: (line) => log.push(line),
+    log: (line, part) => log.push(`${part}: ${line}`),
   });
   return {
     address: served.address,

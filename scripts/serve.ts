@@ -17,7 +17,8 @@ export interface ServeOptions {
   readonly port: number;
   readonly databaseUrl: string;
   readonly dataRoot: string;
-  readonly log: (line: string) => void;
+  /** What one of the processes says, or what is said of it; `part`: which. */
+  readonly log: (line: string, part: string) => void;
   readonly onChild?: (pid: number) => void;
   /** The address that the web server listens on; this machine's own where nothing is said. */
   readonly host?: string;
@@ -30,6 +31,7 @@ export interface ServeOptions {
 const RESTART_AFTER_MS = 500;
 /** What every process that is started loads first. */
 const TIED = join(CHECKOUT, "scripts/tied.cjs");
+const KNOWN_METHODS = join(CHECKOUT, "scripts/known-methods.cjs");
 /**
  * A process that has not told through so many looks that it lives is ended, and started again. Looks are counted and
  * not the clock: after this process has been held up itself, it looks before it reads what it was told meanwhile.
@@ -71,7 +73,7 @@ export async function serve({
   const watch = setInterval(() => {
     for (const { name, keeper } of keepers) {
       if (++keeper.silentLooks < SILENT_LOOKS) continue;
-      log(`${name}: has not told for ${(SILENT_LOOKS * LOOK_EVERY_MS) / 1000} s that it lives, ending it`);
+      log(`has not told for ${(SILENT_LOOKS * LOOK_EVERY_MS) / 1000} s that it lives, ending it`, name);
       keeper.silentLooks = 0;
       keeper.child.kill("SIGKILL");
     }
@@ -80,7 +82,8 @@ export async function serve({
     const keeper = { child: null as unknown as ChildProcess, silentLooks: 0 };
     const start = () => {
       const stdio: StdioOptions = ["ignore", "pipe", "pipe", "ipc"];
-      const child = spawn(process.execPath, ["-r", TIED, ...args], { cwd: CHECKOUT, env, stdio });
+      const own = { ...env, STEMZO_PART: name };
+      const child = spawn(process.execPath, ["-r", TIED, ...args], { cwd: CHECKOUT, env: own, stdio });
       keeper.silentLooks = 0;
       child.on("message", () => {
         keeper.silentLooks = 0;
@@ -89,12 +92,12 @@ export async function serve({
         if (!stream) continue;
         stream.setEncoding("utf8");
         stream.on("data", (text: string) => {
-          for (const line of text.split("\n")) if (line.trim()) log(`${name}: ${line}`);
+          for (const line of text.split("\n")) if (line.trim()) log(line, name);
         });
       }
       child.once("exit", (code, signal) => {
         if (stopping || keeper.child !== child) return;
-        log(`${name}: ended (${signal ?? code ?? "?"}), starting again`);
+        log(`ended (${signal ?? code ?? "?"}), starting again`, name);
         setTimeout(start, RESTART_AFTER_MS);
       });
       keeper.child = child;
@@ -105,6 +108,8 @@ export async function serve({
     return keeper;
   };
   const web = kept("web", [
+    "-r",
+    KNOWN_METHODS,
     join(CHECKOUT, "node_modules/next/dist/bin/next"),
     dev ? "dev" : "start",
     "-H",

@@ -14,6 +14,7 @@ import type { Served } from "./serve";
 import { freePort, startDatabase } from "./database";
 import type { ProcessId } from "./processes";
 import { ancestor, endNow, identityOf, isStopped, isThere } from "./processes";
+import { keepLogs } from "./log-files";
 import { serve } from "./serve";
 
 const WANTED_PORT = 4870;
@@ -53,8 +54,12 @@ async function main(): Promise<void> {
     writeNote(path, note);
   };
 
+  const keep = keepLogs(join(dataRoot, "logs"));
+  const say = (line: string, part: string) => {
+    if (keep(part, line)) console.log(`${new Date().toISOString()} ${part}: ${line}`);
+  };
   const database = await startDatabase(join(dataRoot, "database"));
-  database.keepAlive((line) => console.log(`${new Date().toISOString()} ${line}`));
+  database.keepAlive((line) => say(line, "database"));
   try {
     const connected = connect(database.url, 2);
     await migrateDatabase(connected);
@@ -84,7 +89,7 @@ async function main(): Promise<void> {
       databaseUrl: database.url,
       dataRoot,
       onChild,
-      log: (line) => console.log(`${new Date().toISOString()} ${line}`),
+      log: say,
     });
     console.log(`\nStemzo is ready: ${served.address}\nCtrl+C stops it.\n`);
     await new Promise<void>((resolve) => {

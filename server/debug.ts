@@ -1,7 +1,5 @@
-/** What can be told while it works, on the error output: `STEMZO_DEBUG=jobs,engine` switches it on. */
+/** What can be told while it works, on the error output: `STEMZO_DEBUG=documents,engine` switches it on. */
 export type DebugTopic =
-  /** Jobs that begin and end. */
-  | "jobs"
   /** How passes are divided between threads. */
   | "engine"
   /** Documents that are read anew, and snapshots that are written. */

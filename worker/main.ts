@@ -6,7 +6,7 @@ import { AudioStore } from "../server/audio/store";
 import { database } from "../server/db/connect";
 import { subscribe } from "../server/events";
 import { readableFormats } from "../core/formats/registry";
-import type { JobProgress, ServiceFault } from "../contract/job";
+import type { JobProgress, JobStatus, ServiceFault } from "../contract/job";
 import { declarationOfJob } from "../contract/job-kinds";
 import { beginJob, cancelIsWanted, endJob, reportProgress } from "../server/services/jobs";
 import { dataRoot } from "../server/paths";
@@ -14,7 +14,7 @@ import { planTidy, tidy } from "../server/services/tidy";
 import type { StartedJob } from "./job-context";
 import { NothingReadable, SilentPrint } from "./job-context";
 import { carryOut } from "./jobs/registry";
-import { debug } from "../server/debug";
+import { log } from "../server/log";
 import { announceProcess, releaseDead } from "./recovery";
 import { TaskFailed } from "./task";
 import { ThreadPool } from "./threads";
@@ -23,7 +23,7 @@ const RELEASE_EVERY_MS = 2000;
 const REPORT_EVERY_MS = 150;
 /** The queue's own chatter is left out; what goes wrong is said. */
 const quiet = new Logger(() => (level, message) => {
-  if (level === "error" || level === "warning") console.error(message);
+  if (level === "error" || level === "warning") log[level === "error" ? "error" : "warn"](message);
 });
 
 /** The render process: takes jobs from the queue and carries them out in threads. */
@@ -42,7 +42,7 @@ async function main(): Promise<void> {
     (event) => {
       if (event.about === "cancel") running.get(event.job)?.abort();
     },
-    () => void hearAgain().catch((error: Error) => console.error(`cancels could not be looked up: ${error.message}`)),
+    () => void hearAgain().catch((error: Error) => log.error(`cancels could not be looked up: ${error.message}`)),
   );
 
   const events: WorkerEvents = new EventEmitter();
@@ -63,7 +63,7 @@ async function main(): Promise<void> {
       tidy: async () => {
         const planned = new Date();
         const done = await tidy(db, store, dataRoot(), await planTidy(db, store, dataRoot(), planned), planned);
-        console.log(`tidied: ${done.items.length} things, ${(done.bytes / 2 ** 20).toFixed(1)} MB`);
+        log.info({ things: done.items.length, bytes: done.bytes }, "tidied");
       },
       render: async (payload, { abortSignal }) => {
         const id = (payload as { job: string }).job;
@@ -74,7 +74,9 @@ async function main(): Promise<void> {
         if (declarationOfJob(job.request.kind).disturbs !== false) working.add(id);
         const report = reporter(db, id);
         const began = performance.now();
-        debug("jobs", () => `${job.request.kind} ${id} begins, attempt ${job.attempts}`);
+        let status: JobStatus = "done";
+        const { kind } = job.request;
+        log.info({ job: id, kind, session: job.session, attempt: job.attempts }, "job begins");
         try {
           // A cancel that came between the job's start and this line was announced to nobody.
           if (await cancelIsWanted(db, id)) controller.abort();
@@ -92,7 +94,11 @@ async function main(): Promise<void> {
         } catch (error) {
           await report.quiet();
           // Shutting down is not the job's fault: thrown, it goes back to the queue for the next process.
-          if (abortSignal?.aborted && !controller.signal.aborted) throw error;
+          if (abortSignal?.aborted && !controller.signal.aborted) {
+            status = "waiting";
+            throw error;
+          }
+          status = controller.signal.aborted ? "cancelled" : "failed";
           await endJob(
             db,
             id,
@@ -100,7 +106,8 @@ async function main(): Promise<void> {
           );
         } finally {
           await report.quiet();
-          debug("jobs", () => `${job.request.kind} ${id} ends after ${Math.round(performance.now() - began)} ms`);
+          const ms = Math.round(performance.now() - began);
+          log.info({ job: id, kind, session: job.session, ms, status }, "job ends");
           running.delete(id);
           working.delete(id);
         }
@@ -108,11 +115,11 @@ async function main(): Promise<void> {
     },
   });
   leave = await announceProcess(await poolId, (error) => {
-    console.error(`render process: ${error.message}; ending, to be started again`);
+    log.error(`${error.message}; ending, to be started again`);
     process.exit(1);
   });
   const release = setInterval(
-    () => void releaseDead(db).catch((e: Error) => console.error(`recovery: ${e.message}`)),
+    () => void releaseDead(db).catch((e: Error) => log.error(`recovery: ${e.message}`)),
     RELEASE_EVERY_MS,
   );
   await releaseDead(db);
@@ -126,7 +133,7 @@ async function main(): Promise<void> {
   };
   process.once("SIGTERM", () => void stop());
   process.once("SIGINT", () => void stop());
-  console.log("render process ready");
+  log.info("render process ready");
 }
 
 /** Passes progress on at a bearable rate, and never after it was told to be quiet. */
@@ -185,7 +192,7 @@ function explain(job: StartedJob, error: unknown): ServiceFault {
     if (kind === "malformed file")
       return { what: message, kept, todo: "Try again; if it happens again, the disk may be failing.", problems: [] };
   }
-  console.error(error);
+  log.error({ err: error, job: job.id }, "unforeseen");
   const code = (error as NodeJS.ErrnoException).code;
   if (code === "ENOSPC")
     return {
@@ -203,6 +210,6 @@ function explain(job: StartedJob, error: unknown): ServiceFault {
 }
 
 main().catch((error: unknown) => {
-  console.error(error);
+  log.fatal({ err: error }, "render process");
   process.exit(1);
 });

@@ -1,3 +1,4 @@
+import { hostname } from "node:os";
 import { inArray, sql } from "drizzle-orm";
 import pg from "pg";
 import type { Connection, Db } from "../server/db/connect";
@@ -27,8 +28,8 @@ export async function announceProcess(poolId: string, lost: (error: Error) => vo
   // One transaction: nobody sees the row before the lock is held, so nobody takes a starting process for a dead one.
   await client.query("begin");
   const { rows } = await client.query<{ lock: number }>(
-    "insert into render_processes (pool_id) values ($1) returning lock",
-    [poolId],
+    "insert into render_processes (pool_id, host) values ($1, $2) returning lock",
+    [poolId, hostname()],
   );
   await client.query("select pg_advisory_lock($1, $2)", [LOCK_SPACE, rows[0]?.lock]);
   await client.query("commit");

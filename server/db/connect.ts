@@ -1,6 +1,7 @@
 import { drizzle } from "drizzle-orm/node-postgres";
 import type { NodePgDatabase } from "drizzle-orm/node-postgres";
 import pg from "pg";
+import { log } from "../log";
 import * as schema from "./schema";
 
 export type Db = NodePgDatabase<typeof schema>;
@@ -22,7 +23,7 @@ export function connect(url: string, size = 10): Connected {
   const pool = new pg.Pool({ connectionString: url, max: size });
   // An idle connection lost to a database restart is replaced at the next query; without a handler it would end the
   // process.
-  const lost = (error: Error) => console.error(`database connection lost: ${error.message}`);
+  const lost = (error: Error) => log.error(`database connection lost: ${error.message}`);
   pool.on("error", lost);
   pool.on("connect", (client) => client.on("error", lost));
   return { db: drizzle(pool, { schema }), pool };

@@ -227,6 +227,8 @@ export const handoffs = pgTable("handoffs", {
 export const renderProcesses = pgTable("render_processes", {
   poolId: text("pool_id").primaryKey(),
   lock: integer("lock").generatedAlwaysAsIdentity().notNull(),
+  /** The machine that it runs on, as that calls itself. */
+  host: text("host").notNull().default(""),
   /** When it told last that it lives, which it does every few seconds. */
   seenAt: timestamp("seen_at", { withTimezone: true }).notNull().defaultNow(),
 });

@@ -1,9 +1,11 @@
 import { mkdtempSync, readdirSync, readlinkSync, rmSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
-import { afterAll, beforeAll, describe, expect, test } from "vitest";
+import { afterAll, beforeAll, describe, expect, test, vi } from "vitest";
 import { z } from "zod";
 import { notFound } from "../fault";
+import { log } from "../log";
+import { countedText } from "../metrics";
 import { answer, attachment, bodyOf, fileAnswer } from "./answer";
 
 let folder: string;
@@ -23,6 +25,12 @@ const call = (handler: ReturnType<typeof answer>, headers: Record<string, string
     { params: Promise.resolve({}) },
   );
 
+const metricsOf = async (name: string) =>
+  (await countedText())
+    .split("\n")
+    .filter((line) => line.startsWith(name))
+    .join("\n");
+
 describe("answers", () => {
   test("a refusal keeps its status and its three sentences; anything else gives nothing away", async () => {
     const refused = await call(
@@ -41,6 +49,33 @@ describe("answers", () => {
     );
     expect(broken.status).toBe(500);
     expect(await broken.text()).not.toContain("hunter2");
+  });
+
+  test("every request leaves a line under the id of its answer, and no secret in it", async () => {
+    const said = vi.spyOn(log, "info").mockImplementation(() => undefined);
+    try {
+      const handler = answer(async () => Response.json({}, { status: 201 }));
+      const request = new Request("http://127.0.0.1:4870/api/r/hush%20hush/files/7", {
+        headers: { host: "127.0.0.1:4870" },
+      });
+      const answered = await handler(request, { params: Promise.resolve({ secret: "hush hush", name: "7" }) });
+      const [line] = said.mock.calls[0] as unknown as [Record<string, unknown>];
+      expect(line).toMatchObject({ method: "GET", path: "/api/r/{secret}/files/{name}", name: "7", status: 201 });
+      expect(line["request"]).toBe(answered.headers.get("X-Request-Id"));
+      expect(JSON.stringify(line)).not.toContain("hush");
+      expect(await metricsOf("stemzo_request_seconds_count")).toContain(
+        'path="/api/r/{secret}/files/{name}",status="201"',
+      );
+    } finally {
+      said.mockRestore();
+    }
+  });
+
+  test("an answer whose headers are sealed gets the id as well", async () => {
+    const answered = await call(answer(async () => Response.redirect("http://127.0.0.1:4870/login")));
+    expect(answered.status).toBe(302);
+    expect(answered.headers.get("X-Request-Id")).toMatch(/^[0-9a-f-]{36}$/);
+    expect(answered.headers.get("Location")).toBe("http://127.0.0.1:4870/login");
   });
 
   test.each([

@@ -1,3 +1,4 @@
+import { randomUUID } from "node:crypto";
 import type { FileHandle } from "node:fs/promises";
 import { open, stat } from "node:fs/promises";
 import { Readable } from "node:stream";
@@ -7,6 +8,8 @@ import { Refusal, invalid, notFound } from "../fault";
 import type { ServiceFault } from "../../contract/job";
 import { isKnownHost, isOwnOrigin } from "../access/hosts";
 import { isIn } from "../access/login";
+import { log } from "../log";
+import { countRequest } from "../metrics";
 
 /** Larger than any session document; audio is streamed and not held to it. */
 const MAX_JSON_BYTES = 64 << 20;
@@ -21,32 +24,92 @@ const SUSPICIOUS = /\\u(0000|d[89a-f])/i;
 type Params = Record<string, string>;
 type Handler = (request: Request, context: { params: Promise<Params> }) => Promise<Response>;
 
-/** Wraps a route's work: refusals become their answer, anything unforeseen becomes a 500 that gives nothing away. */
+/**
+ * Wraps a route's work: refusals become their answer, anything unforeseen becomes a 500 that gives nothing away. Every
+ * request is counted and leaves a line in the log, under the id that its answer carries.
+ */
 export function answer(
   work: (request: Request, params: Params) => Promise<Response>,
   { open = false }: { readonly open?: boolean } = {},
 ): Handler {
-  return async (request, { params }) => {
-    try {
-      refuseForeign(request);
-      if (!open) refuseStranger(request);
-      // A route without any is given none at all.
-      const given: Params = ((await params) as Params | undefined) ?? {};
-      // What cannot be anybody's name is not looked up.
-      if (Object.values(given).some((p) => UNPRINTABLE.test(p))) throw notFound("such thing");
-      return await work(request, given);
-    } catch (error) {
-      if (error instanceof Refusal) return Response.json({ fault: error.fault }, { status: error.status });
-      console.error(error);
-      const fault: ServiceFault = {
-        what: "Something went wrong on the server.",
-        kept: "What was stored before is untouched.",
-        todo: "Try again.",
-        problems: [],
-      };
-      return Response.json({ fault }, { status: 500 });
-    }
+  return async (request, context) => {
+    const id = randomUUID();
+    const began = performance.now();
+    // A route without any is given none at all.
+    const params: Params = ((await context.params) as Params | undefined) ?? {};
+    const response = await answerTo(request, params, { work, open, id });
+    const ms = performance.now() - began;
+    const { method } = request;
+    const path = published(new URL(request.url).pathname, params);
+    countRequest(method, path, response.status, ms / 1000);
+    // The secret of a link opens it: it stands in no log.
+    const { secret: _hidden, ...named } = params;
+    log.info({ request: id, method, path, ...named, status: response.status, ms: Math.round(10 * ms) / 10 }, "request");
+    return identified(response, id);
   };
+}
+
+/** An answer's headers may be sealed: then it is made anew around the same body. */
+function identified(response: Response, id: string): Response {
+  try {
+    response.headers.set("X-Request-Id", id);
+    return response;
+  } catch {
+    const { status, headers } = response;
+    return new Response(response.body, { status, headers: { ...Object.fromEntries(headers), "X-Request-Id": id } });
+  }
+}
+
+/** An address as it is published: its parts that are somebody's names in braces. */
+function published(path: string, params: Params): string {
+  const names = new Map(Object.entries(params).map(([name, value]) => [value, name]));
+  return path
+    .split("/")
+    .map((part) => {
+      const name = names.get(part) ?? names.get(safelyDecoded(part));
+      return name === undefined ? part : `{${name}}`;
+    })
+    .join("/");
+}
+
+function safelyDecoded(part: string): string {
+  try {
+    return decodeURIComponent(part);
+  } catch {
+    return part;
+  }
+}
+
+async function answerTo(
+  request: Request,
+  params: Params,
+  {
+    work,
+    open,
+    id,
+  }: {
+    readonly work: (request: Request, params: Params) => Promise<Response>;
+    readonly open: boolean;
+    readonly id: string;
+  },
+): Promise<Response> {
+  try {
+    refuseForeign(request);
+    if (!open) refuseStranger(request);
+    // What cannot be anybody's name is not looked up.
+    if (Object.values(params).some((p) => UNPRINTABLE.test(p))) throw notFound("such thing");
+    return await work(request, params);
+  } catch (error) {
+    if (error instanceof Refusal) return Response.json({ fault: error.fault }, { status: error.status });
+    log.error({ request: id, err: error }, "unforeseen");
+    const fault: ServiceFault = {
+      what: "Something went wrong on the server.",
+      kept: "What was stored before is untouched.",
+      todo: `Try again. The server's log says more of request ${id}.`,
+      problems: [],
+    };
+    return Response.json({ fault }, { status: 500 });
+  }
 }
 
 /** Another site's page in the same browser must not be able to change or read anything here. */

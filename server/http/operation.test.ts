@@ -1,4 +1,5 @@
 import { afterEach, beforeEach, expect, test, vi } from "vitest";
+import { log } from "../log";
 import { reply, route } from "./operation";
 
 type Handler = ReturnType<typeof route>;
@@ -41,11 +42,11 @@ test("another status is answered where it is published", async () => {
 });
 
 test("an answer that is not what is published is an error while answers are checked", async () => {
-  const silent = vi.spyOn(console, "error").mockImplementation(() => undefined);
+  const said = vi.spyOn(log, "error").mockImplementation(() => undefined);
   const wrong = route("GET /api/health", async () => ({ ok: "yes" }) as never);
   expect((await call(wrong, {})).status).toBe(500);
-  expect(String(silent.mock.calls[0]?.[0])).toContain("otherwise than published: ok");
+  expect(String((said.mock.calls[0]?.[0] as { err: Error }).err)).toContain("otherwise than published: ok");
   vi.stubEnv("STEMZO_CHECK_ANSWERS", "");
   expect((await call(wrong, {})).status).toBe(200);
-  silent.mockRestore();
+  said.mockRestore();
 });

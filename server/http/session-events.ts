@@ -1,3 +1,4 @@
+import { log } from "../log";
 import { database } from "../db/connect";
 import { subscribe } from "../events";
 import { activeJobs, readJob } from "../services/jobs";
@@ -27,7 +28,7 @@ export function sessionEvents(session: string, after: number, signal: AbortSigna
       let turn: Promise<void> = Promise.resolve();
       const next = (work: () => Promise<void>) => {
         turn = turn.then(work).catch((error: unknown) => {
-          console.error(error);
+          log.error({ err: error }, "events");
           stop();
         });
       };

@@ -211,6 +211,14 @@ export function Frame({ children }: { readonly children: ReactNode }) {
         run: () => useSideSheet.getState().open("loudness"),
       },
       { id: "theme", group: "View", label: "Day or night theme", key: "N", blocked: null, run: toggleTheme },
+      {
+        id: "running",
+        group: "Session",
+        label: "How it runs: jobs, disk, what failed last",
+        key: null,
+        blocked: null,
+        run: () => router.push("/running"),
+      },
       ...(hasDoor()
         ? [
             {

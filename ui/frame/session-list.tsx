@@ -174,6 +174,11 @@ export function SessionList({ initial }: { readonly initial: readonly SessionSum
           </ul>
         </details>
       )}
+      <p className="mt-10 text-xs">
+        <Link href="/running" className="text-soft underline underline-offset-4 hover:text-ink">
+          How it runs
+        </Link>
+      </p>
     </main>
   );
 }

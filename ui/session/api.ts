@@ -77,6 +77,7 @@ const NOTHING = undefined;
 
 export const api = {
   sessions: () => call("GET /api/sessions", {}, NOTHING),
+  running: () => call("GET /api/running", {}, NOTHING),
   createSession: (document: Session) => call("POST /api/sessions", {}, { document }),
   duplicateSession: (id: string) => call("POST /api/sessions/{id}/duplicate", { id }, NOTHING),
   deleteSession: (id: string) => call("POST /api/sessions/{id}/delete", { id }, NOTHING),

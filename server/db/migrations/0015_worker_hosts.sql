@@ -1,0 +1,1 @@
+ALTER TABLE "render_processes" ADD COLUMN "host" text DEFAULT '' NOT NULL;
