@@ -173,7 +173,7 @@ export const operations = {
     answers: { 200: bytes("Server-sent events `steps`, `job`, `load`", "text/event-stream"), ...refusals },
   },
   "POST /api/sessions/{id}/edits": {
-    summary: "Store steps made on revision `base`, all or none; with `rebase` on top of what others did since",
+    summary: "Store steps made on revision `base`, all or none, on top of what others did since",
     body: editsBody,
     answers: {
       200: json("Stored", storedSchema),

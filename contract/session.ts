@@ -17,11 +17,13 @@ export const newSessionBody = z.strictObject({
 });
 /** As many revisions as the database counts. */
 const revisionNumber = z.int().min(0).max(2147483647);
-/** `rebase`: where others were first, the steps go on top of theirs, as whoever is behind would put them. */
+/**
+ * `rebase`: where others were first, the steps go on top of theirs, if they still apply. False: then nothing is stored.
+ */
 export const editsBody = z.strictObject({
   base: revisionNumber,
   steps: z.array(namedStep).min(1).max(200),
-  rebase: z.boolean().default(false),
+  rebase: z.boolean().default(true),
 });
 export const tracksBody = z.strictObject({ tracks: z.array(z.string()).min(1).max(1000) });
 export const eventsQuery = z.strictObject({

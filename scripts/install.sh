@@ -48,7 +48,7 @@ need_packages() {
 
 # Readers and writers of session files that are not ours, from PyPI, in a folder of the tests' own. Where pip reaches
 # nothing the tests that need them say so and are skipped; the product never needs Python.
-READERS='pyaaf2==1.7.1 opentimelineio==0.18.1 mido==1.3.3'
+READERS='pyaaf2==1.7.1 opentimelineio==0.18.1 mido==1.3.3 schemathesis==4.32.5'
 need_readers() {
   [ "$(cat .readers/what.txt 2>/dev/null)" = "$READERS" ] && return 0
   rm -rf .readers

@@ -90,6 +90,14 @@ describe("sessions", () => {
     };
     expect((await refusal(postSteps(at.db, id, 0, [gone], true))).status).toBe(422);
     expect((await postSteps(at.db, id, 10_000, [rename("ahead")], true)).outcome).toBe("behind");
+    // An answer that was lost: sent again it is there already, and what comes with it is stored once.
+    const [lost, next] = [rename("lost"), rename("next")];
+    await postSteps(at.db, id, state.revision, [lost], true);
+    const again = await postSteps(at.db, id, state.revision, [lost, next], true);
+    expect(again).toMatchObject({ outcome: "stored", revision: state.revision + 2, missing: [{ id: lost.id }] });
+    expect(await postSteps(at.db, id, state.revision, [lost, next], true)).toMatchObject({
+      ...{ outcome: "stored", revision: state.revision + 2, missing: [{ id: lost.id }, { id: next.id }] },
+    });
     expect((await refusal(postSteps(at.db, id, state.revision, [{ ...rename("again"), id: last.id }]))).status).toBe(
       422,
     );

@@ -142,7 +142,10 @@ export type Posted =
   /** Others were first: here is what they did; apply it and send again. */
   | { readonly outcome: "behind"; readonly revision: number; readonly missing: readonly StoredStep[] };
 
-/** Stores steps made on revision `base`, all or none; `rebase`: on top of what others did since, where it applies. */
+/**
+ * Stores steps made on revision `base`, all or none; `rebase`: on top of what others did since, where it applies. Steps
+ * that are stored already, since the answer to them was lost, stand among what was done since and are not stored again.
+ */
 export async function postSteps(
   db: Db,
   id: string,
@@ -158,7 +161,8 @@ export async function postSteps(
     const missing = base === now.revision ? [] : await stepsAfter(tx, id, base);
     if (base !== now.revision && (!rebase || base > now.revision)) return { behind: now.revision, missing };
     let at: Current = { ...now, document: await documentOf(tx, now) };
-    for (const { id: stepId, step } of named) at = await append(tx, at, stepId, step, "edit");
+    const stored = new Set(missing.map((m) => m.id));
+    for (const { id: stepId, step } of named) if (!stored.has(stepId)) at = await append(tx, at, stepId, step, "edit");
     return { at, missing };
   });
   if (!("at" in posted)) return { outcome: "behind", revision: posted.behind, missing: posted.missing };

@@ -1,7 +1,8 @@
-import { existsSync, readFileSync, readdirSync } from "node:fs";
+import { existsSync, readFileSync } from "node:fs";
 import { join } from "node:path";
 import type { Health } from "../../contract/health";
 import type { Job } from "../../contract/job";
+import { processesOf } from "../trust/processes";
 import { expect, few, head, test } from "./stemzo";
 
 test("the database killed while somebody works: edits are kept and saved, and prints go on, without anybody doing anything", async ({
@@ -86,24 +87,12 @@ test("stopped, not ended: render process, web server and database are found at a
     ],
   });
   expect(edited.revision).toBe(1);
-  const ofRun = (command: string) =>
-    readdirSync("/proc").flatMap((pid) => {
-      try {
-        const isOne =
-          /^\d+$/.test(pid) &&
-          readFileSync(`/proc/${pid}/cmdline`, "utf8").includes(command) &&
-          readFileSync(`/proc/${pid}/environ`, "utf8")
-            .split("\0")
-            .includes(`STEMZO_DATA=${process.env["STEMZO_DATA_ROOT"] ?? ""}`);
-        return isOne ? [Number(pid)] : [];
-      } catch {
-        return [];
-      }
-    });
-  const postmaster = Number(
-    readFileSync(join(process.env["STEMZO_DATABASE_FOLDER"]!, "cluster/postmaster.pid"), "utf8").split("\n")[0],
-  );
-  const [render, web] = [ofRun("main.mjs"), ofRun("next")];
+  const at = {
+    dataRoot: process.env["STEMZO_DATA_ROOT"] ?? "",
+    databaseFolder: process.env["STEMZO_DATABASE_FOLDER"] ?? "",
+  };
+  const [render, web] = [processesOf("render process", at), processesOf("web server", at)];
+  const [postmaster = 0] = processesOf("database", at);
   expect([render.length, web.length > 0]).toEqual([1, true]);
   for (const pid of [...render, ...web, postmaster]) process.kill(pid, "SIGSTOP");
   const began = Date.now();

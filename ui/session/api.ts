@@ -99,7 +99,8 @@ export const api = {
   /** Steps the server stored, or the ones it had before ours. */
   async postSteps(id: string, base: number, steps: readonly NamedStep[]): Promise<Posted> {
     const name: Edits = "POST /api/sessions/{id}/edits";
-    const { ok, status, answer } = await fetched(name, { id }, { base, steps });
+    // The page puts its own steps on top of others' itself: so it knows which of them do not apply any more.
+    const { ok, status, answer } = await fetched(name, { id }, { base, steps, rebase: false });
     if (ok || status === 409) return answer as Posted;
     const { fault = unreachable } = answer as { fault?: ServiceFault };
     throw new Refused(fault, status >= 500 ? 0 : status);

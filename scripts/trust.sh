@@ -1,0 +1,8 @@
+#!/usr/bin/env bash
+# Tries at random what is promised of keeping, of hostile bytes and of not hanging. Takes an hour as a whole; a share of it is in the tests.
+source "$(dirname "${BASH_SOURCE[0]}")/install.sh"
+need_node
+need_debian 'postgresql=/usr/lib/postgresql/*/bin/initdb' 'ffmpeg=/usr/bin/ffmpeg'
+need_packages
+need_readers
+exec node_modules/.bin/tsx tests/trust/report.ts "$@"

@@ -1,0 +1,148 @@
+import { mkdtempSync, rmSync } from "node:fs";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
+import { pathToFileURL } from "node:url";
+import { parseArgs } from "node:util";
+import type { Handoff } from "../../contract/handoff";
+import type { Job } from "../../contract/job";
+import { isOver } from "../../contract/job";
+import type { ResultOf } from "../../contract/job-kinds";
+import type { SessionState } from "../../contract/session";
+import { buildAll, CHECKOUT } from "../../scripts/build";
+import type { Disposable } from "../../scripts/disposable";
+import { startDisposable } from "../../scripts/disposable";
+import { ThreadPool } from "../../worker/threads";
+import type { Endured, Victim } from "../truth/mutations";
+import { endure, victims } from "../truth/mutations";
+import { editsWhileExporting, manyWriters } from "./busy";
+import { fuzz, fuzzMissing } from "./fuzz";
+import { killAtRandom } from "./kills";
+import { audioVictims, documentVictims } from "./victims";
+
+/** Bounds that `trust.md` of the design and its issue state. */
+const LONGEST_READ_MS = 5000;
+const MOST_READ_BYTES = 256 << 20;
+
+const { values } = parseArgs({
+  options: {
+    kills: { type: "string", default: "110" },
+    mutations: { type: "string", default: "10000" },
+    fuzz: { type: "string", default: "300" },
+    writers: { type: "string", default: "32" },
+    seed: { type: "string", default: "18" },
+    only: { type: "string", multiple: true },
+  },
+});
+const SEED = Number(values.seed);
+const faults: string[] = [];
+const fault = (text: string): void => {
+  faults.push(text);
+  console.log(`  FAULT ${text}`);
+};
+const isWanted = (part: string): boolean => values.only === undefined || values.only.includes(part);
+
+async function busy(stemzo: Disposable): Promise<void> {
+  const { document } = (await (await fetch(`${stemzo.address}/api/sessions/harbour-lamps`)).json()) as SessionState;
+  const made = async () => {
+    const response = await fetch(`${stemzo.address}/api/sessions`, {
+      method: "POST",
+      headers: { "content-type": "application/json" },
+      body: JSON.stringify({ document }),
+    });
+    return ((await response.json()) as SessionState).id;
+  };
+  const tracks = document.tracks.map((t) => t.id);
+  const writers = Number(values.writers);
+  const many = await manyWriters(stemzo.address, await made(), tracks, { writers, seconds: 20, rebase: true });
+  console.log(
+    `busy: ${writers} writers on one session: ${many.perSecond.toFixed(0)} edits a second, p95 ${many.p95Ms.toFixed(0)} ms; none of ${many.edits} lost`,
+  );
+  const during = await editsWhileExporting(stemzo.address, await made(), tracks[0] ?? "");
+  console.log(`  while an export runs: p95 of ${during.edits} edits ${during.p95Ms.toFixed(0)} ms`);
+}
+
+async function kills(stemzo: Disposable): Promise<void> {
+  const found = await killAtRandom(stemzo, { rounds: Number(values.kills), stopEvery: 8, seed: SEED }, (line) =>
+    console.log(`  ${line}`),
+  );
+  console.log(
+    `kills: ${found.kills} killed, ${found.stops} stopped (found within ${found.slowestNoticedS.toFixed(1)} s); ${found.edits} acknowledged edits, ${found.jobs} jobs (${found.jobsFailed} failed, with a reason)`,
+  );
+  found.faults.forEach(fault);
+}
+
+async function fuzzed(stemzo: Disposable): Promise<void> {
+  const why = fuzzMissing();
+  if (why !== null) return console.log(`fuzz: SKIPPED, ${why}`);
+  const { requests, wrong } = await fuzz(stemzo.address, {
+    examples: Number(values.fuzz),
+    phases: "coverage,fuzzing,stateful",
+    seed: SEED,
+  });
+  console.log(`fuzz: ${requests} requests made from the published description`);
+  if (wrong !== null) fault(wrong);
+}
+
+async function mutations(stemzo: Disposable): Promise<void> {
+  const folder = mkdtempSync(join(tmpdir(), "stemzo-trust-"));
+  const { worker } = await buildAll("test");
+  const pool = new ThreadPool(pathToFileURL(join(CHECKOUT, worker, "task.thread.mjs")));
+  try {
+    const manifest = await someManifest(stemzo);
+    const all: readonly Victim[] = [
+      ...(await victims(folder)),
+      ...audioVictims(folder, pool),
+      ...documentVictims(manifest),
+    ];
+    for (const victim of all) told(victim, await endure(victim, Number(values.mutations), SEED));
+  } finally {
+    await pool.close();
+    rmSync(folder, { recursive: true, force: true });
+  }
+}
+
+function told(victim: Victim, found: Endured): void {
+  const { read, refused, slowestMs, mostBytes } = found;
+  console.log(
+    `  ${victim.name}: ${read} read, ${refused} refused, slowest ${slowestMs.toFixed(0)} ms, ${(mostBytes / 2 ** 20).toFixed(0)} MB more`,
+  );
+  for (const f of found.faults.slice(0, 3)) fault(`${victim.name}, seed ${f.seed}: ${f.what}`);
+  if (slowestMs > LONGEST_READ_MS) fault(`${victim.name} took ${(slowestMs / 1000).toFixed(1)} s`);
+  if (mostBytes > MOST_READ_BYTES) fault(`${victim.name} took ${(mostBytes / 2 ** 20).toFixed(0)} MB`);
+}
+
+/** The manifest of an export of the demo. */
+async function someManifest({ address }: Disposable): Promise<Handoff["manifest"]> {
+  const asked = await fetch(`${address}/api/sessions/harbour-lamps/exports`, {
+    method: "POST",
+    headers: { "content-type": "application/json" },
+    body: JSON.stringify({ since: null, full: true }),
+  });
+  let job = (await asked.json()) as Job;
+  while (!isOver(job.status)) {
+    await new Promise((r) => setTimeout(r, 200));
+    job = (await (await fetch(`${address}/api/jobs/${job.id}`)).json()) as Job;
+  }
+  const { handoff } = job.result as ResultOf<"export">;
+  return ((await (await fetch(`${address}/api/handoffs/${handoff}`)).json()) as Handoff).manifest;
+}
+
+/** What is promised of keeping, of reading with suspicion and of not hanging, tried at random; prints the figures. */
+async function main(): Promise<void> {
+  const stemzo = await startDisposable();
+  try {
+    if (isWanted("busy")) await busy(stemzo);
+    if (isWanted("kills")) await kills(stemzo);
+    if (isWanted("fuzz")) await fuzzed(stemzo);
+    if (isWanted("mutations")) await mutations(stemzo);
+  } finally {
+    await stemzo.stop();
+  }
+  console.log(faults.length === 0 ? "Nothing was found." : `${faults.length} faults.`);
+  process.exitCode = faults.length === 0 ? 0 : 1;
+}
+
+main().catch((error: unknown) => {
+  console.error(error);
+  process.exitCode = 1;
+});
