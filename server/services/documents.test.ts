@@ -101,8 +101,9 @@ describe("documents", () => {
     await post(0, SNAPSHOT_EVERY - 1);
     expect((await stored()).documentRevision).toBe(0);
     expect((await stored()).document).toEqual(document);
+    // Three at once: the snapshot is of what they lead to.
     await post(SNAPSHOT_EVERY - 1, 3);
-    expect((await stored()).documentRevision).toBe(SNAPSHOT_EVERY);
+    expect((await stored()).documentRevision).toBe(SNAPSHOT_EVERY + 2);
     forgetDocuments();
     const { document: now, revision } = await readState(at.db, id);
     expect([revision, now.tracks.find((t) => t.id === "pad")!.faderDb]).toEqual([

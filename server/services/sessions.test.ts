@@ -98,9 +98,16 @@ describe("sessions", () => {
     expect(await postSteps(at.db, id, state.revision, [lost, next], true)).toMatchObject({
       ...{ outcome: "stored", revision: state.revision + 2, missing: [{ id: lost.id }, { id: next.id }] },
     });
-    expect((await refusal(postSteps(at.db, id, state.revision, [{ ...rename("again"), id: last.id }]))).status).toBe(
-      422,
-    );
+    const twice = { ...rename("again"), id: last.id };
+    expect((await refusal(postSteps(at.db, id, state.revision + 2, [twice]))).status).toBe(422);
+    // Whoever is refused takes nobody along who is stored in the same breath.
+    const [good, bad, alsoGood] = await Promise.allSettled([
+      postSteps(at.db, id, state.revision + 2, [rename("good")], true),
+      postSteps(at.db, id, state.revision + 2, [twice], true),
+      postSteps(at.db, id, state.revision + 2, [rename("also good")], true),
+    ]);
+    expect([good.status, bad.status, alsoGood.status]).toEqual(["fulfilled", "rejected", "fulfilled"]);
+    expect((await readState(at.db, id)).revision).toBe(state.revision + 4);
   });
 
   test("a wrong document is refused with every problem and its place, and nothing is stored", async () => {

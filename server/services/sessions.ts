@@ -142,9 +142,26 @@ export type Posted =
   /** Others were first: here is what they did; apply it and send again. */
   | { readonly outcome: "behind"; readonly revision: number; readonly missing: readonly StoredStep[] };
 
+/** Steps that somebody sent, and who waits for what becomes of them. */
+interface Post {
+  readonly base: number;
+  readonly named: readonly NamedStep[];
+  readonly rebase: boolean;
+  readonly resolve: (posted: Posted) => void;
+  readonly reject: (error: unknown) => void;
+}
+
+/** So many are stored in one transaction: those who are first do not wait for very many others. */
+const MOST_AT_ONCE = 64;
+
+// Pages and routes may load this module each for itself: one queue a process.
+const holder = globalThis as { stemzoPosts?: WeakMap<Db, Map<string, Post[]>> };
+const waiting = (holder.stemzoPosts ??= new WeakMap());
+
 /**
  * Stores steps made on revision `base`, all or none; `rebase`: on top of what others did since, where it applies. Steps
  * that are stored already, since the answer to them was lost, stand among what was done since and are not stored again.
+ * What comes while a transaction of the same session is under way is stored by the next, all of it in one.
  */
 export async function postSteps(
   db: Db,
@@ -156,19 +173,80 @@ export async function postSteps(
   const twice = named.findIndex((s, i) => named.slice(0, i).some((t) => t.id === s.id));
   if (twice >= 0)
     throw invalid("A step is sent twice.", [{ where: `steps[${twice}].id`, what: "is the id of a step before it" }]);
-  const posted = await db.transaction(async (tx) => {
-    const now = await lock(tx, id);
-    const missing = base === now.revision ? [] : await stepsAfter(tx, id, base);
-    if (base !== now.revision && (!rebase || base > now.revision)) return { behind: now.revision, missing };
-    let at: Current = { ...now, document: await documentOf(tx, now) };
-    const stored = new Set(missing.map((m) => m.id));
-    for (const { id: stepId, step } of named) if (!stored.has(stepId)) at = await append(tx, at, stepId, step, "edit");
-    return { at, missing };
+  const queues = waiting.get(db) ?? new Map<string, Post[]>();
+  waiting.set(db, queues);
+  return new Promise((resolve, reject) => {
+    const post: Post = { base, named, rebase, resolve, reject };
+    const queue = queues.get(id);
+    if (queue) return void queue.push(post);
+    const own = [post];
+    queues.set(id, own);
+    void storeInTurn(db, id, own, () => queues.delete(id));
   });
-  if (!("at" in posted)) return { outcome: "behind", revision: posted.behind, missing: posted.missing };
-  keepDocument(id, posted.at);
-  const { at, missing } = posted;
-  return { outcome: "stored", revision: at.revision, ...(missing.length > 0 ? { missing } : {}) };
+}
+
+/** `leave` is called in the same breath in which the queue is found empty: what comes later begins another. */
+async function storeInTurn(db: Db, id: string, queue: Post[], leave: () => void): Promise<void> {
+  while (queue.length > 0) {
+    const posts = queue.splice(0, MOST_AT_ONCE);
+    try {
+      await storeTogether(db, id, posts);
+    } catch (error) {
+      // Whoever it was that cannot be stored takes nobody along.
+      if (posts.length === 1) posts[0]?.reject(error);
+      else for (const post of posts) await storeTogether(db, id, [post]).catch(post.reject);
+    }
+  }
+  leave();
+}
+
+/** Stores what several sent, one after the other; each is stored as a whole, refused, or told that it is behind. */
+async function storeTogether(db: Db, id: string, posts: readonly Post[]): Promise<void> {
+  const outcomes = new Map<Post, Posted | Refusal>();
+  const at = await db.transaction(async (tx) => {
+    const now = await lock(tx, id);
+    let at: Current = { ...now, document: await documentOf(tx, now) };
+    const oldest = Math.min(...posts.map((p) => p.base));
+    const since = oldest < now.revision ? [...(await stepsAfter(tx, id, oldest))] : [];
+    const made: StepRow[] = [];
+    for (const post of posts) {
+      const { base, named, rebase } = post;
+      const missing = since.filter((s) => s.revision > base);
+      if (base !== at.revision && (!rebase || base > at.revision)) {
+        outcomes.set(post, { outcome: "behind", revision: at.revision, missing });
+        continue;
+      }
+      const there = new Set(missing.map((m) => m.id));
+      try {
+        let next = at;
+        const own: StepRow[] = [];
+        for (const { id: stepId, step } of named) {
+          if (there.has(stepId)) continue;
+          const { after, row } = await applied(tx, next, stepId, step, "edit");
+          if (since.some((s) => s.id === stepId)) throw storedAlready(step, stepId);
+          own.push(row);
+          next = after;
+        }
+        at = next;
+        made.push(...own);
+        since.push(...own.map(({ revision, stepId, step }) => ({ revision, id: stepId, step })));
+        outcomes.set(post, {
+          ...{ outcome: "stored", revision: at.revision },
+          ...(missing.length > 0 ? { missing } : {}),
+        });
+      } catch (error) {
+        if (!(error instanceof Refusal)) throw error;
+        outcomes.set(post, error);
+      }
+    }
+    return made.length === 0 ? at : write(tx, at, made);
+  });
+  keepDocument(id, at);
+  for (const post of posts) {
+    const outcome = outcomes.get(post);
+    if (outcome instanceof Refusal) post.reject(outcome);
+    else if (outcome) post.resolve(outcome);
+  }
 }
 
 /** Stores a step made by the server on whatever the session is now; null when `make` finds nothing to do. */
@@ -274,50 +352,72 @@ async function append(
   step: Step,
   how: "edit" | "undo" | "redo",
 ): Promise<Current> {
-  const { id } = now;
-  const applied = applyStep(now.document, step);
-  if (!applied.ok) throw invalid(`"${step.label}" cannot be applied.`, applied.problems);
-  const { session: document, inverse } = applied.value;
+  const { after, row } = await applied(tx, now, stepId, step, how);
+  return write(tx, after, [row]);
+}
+
+type StepRow = Required<Omit<typeof steps.$inferInsert, "madeAt">>;
+
+/** What a step makes of a session, and the row that is to be stored of it. Refused where it does not apply. */
+async function applied(
+  tx: Connection,
+  now: Current,
+  stepId: string,
+  step: Step,
+  how: "edit" | "undo" | "redo",
+): Promise<{ readonly after: Current; readonly row: StepRow }> {
+  const made = applyStep(now.document, step);
+  if (!made.ok) throw invalid(`"${step.label}" cannot be applied.`, made.problems);
+  const { session: document, inverse } = made.value;
   if (document.assets !== now.document.assets) await refuseUnknownAudio(tx, document.assets, now.document.assets);
   const revision = now.revision + 1;
-  const next = {
-    revision,
-    head: stepId,
-    undoStep: how === "undo" ? now.undoStep : revision,
-    redoStep: how === "undo" ? revision : how === "redo" ? now.redoStep : null,
-    documentRevision: revision - now.documentRevision >= SNAPSHOT_EVERY ? revision : now.documentRevision,
-  };
-  const [stored] = await tx
-    .insert(steps)
-    .values({
-      sessionId: id,
+  return {
+    after: {
+      ...now,
+      document,
       revision,
-      stepId,
-      label: step.label,
-      how,
-      step,
-      inverse,
+      head: stepId,
+      undoStep: how === "undo" ? now.undoStep : revision,
+      redoStep: how === "undo" ? revision : how === "redo" ? now.redoStep : null,
+    },
+    row: {
+      ...{ sessionId: now.id, revision, stepId, label: step.label, how, step, inverse },
       below: how === "undo" ? now.redoStep : now.undoStep,
-    })
+    },
+  };
+}
+
+/** Stores rows of steps, and the session as it is after the last of them. */
+async function write(tx: Connection, at: Current, rows: readonly StepRow[]): Promise<Current> {
+  const { id, revision, document } = at;
+  const stored = await tx
+    .insert(steps)
+    .values([...rows])
     .onConflictDoNothing({ target: [steps.sessionId, steps.stepId] })
     .returning({ revision: steps.revision });
-  if (!stored)
-    throw invalid(`"${step.label}" is stored already.`, [
-      { where: "steps", what: `there is a step with the id "${stepId}" in the session's history` },
-    ]);
+  if (stored.length < rows.length) {
+    const there = new Set(stored.map((s) => s.revision));
+    const [twice] = rows.filter((r) => !there.has(r.revision));
+    if (twice) throw storedAlready(twice.step, twice.stepId);
+  }
+  const isSnapshot = revision - at.documentRevision >= SNAPSHOT_EVERY;
+  const documentRevision = isSnapshot ? revision : at.documentRevision;
   await tx
     .update(sessions)
     .set({
-      ...next,
-      name: document.name,
-      tracks: document.tracks.length,
-      changedAt: sql`now()`,
-      ...(next.documentRevision === revision ? { document } : {}),
+      ...{ revision, head: at.head, undoStep: at.undoStep, redoStep: at.redoStep, documentRevision },
+      ...{ name: document.name, tracks: document.tracks.length, changedAt: sql`now()` },
+      ...(isSnapshot ? { document } : {}),
     })
     .where(eq(sessions.id, id));
   await announce(tx, { about: "revision", session: id, revision });
-  return { ...now, ...next, document };
+  return { ...at, documentRevision };
 }
+
+const storedAlready = (step: Step, stepId: string) =>
+  invalid(`"${step.label}" is stored already.`, [
+    { where: "steps", what: `there is a step with the id "${stepId}" in the session's history` },
+  ]);
 
 /** Every asset a list newly names has to be in the store, and be what the document says it is. */
 async function refuseUnknownAudio(db: Connection, list: Session["assets"], before: Session["assets"]): Promise<void> {
