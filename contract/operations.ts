@@ -49,6 +49,8 @@ export interface Operation {
   readonly open?: true;
   readonly query?: z.ZodObject;
   readonly body?: z.ZodType | "audio/wav";
+  /** How much of it is taken; the usual where nothing is said. */
+  readonly takes?: "steps" | "document";
   readonly answers: Readonly<Record<number, Answer>>;
 }
 
@@ -57,7 +59,9 @@ const bytes = <M extends Media>(means: string, media: M) => ({ means, media }) a
 const refusals = {
   400: json("The request cannot be read", z.strictObject({ fault: faultSchema })),
   404: json("There is no such thing", z.strictObject({ fault: faultSchema })),
+  413: json("More than is taken", z.strictObject({ fault: faultSchema })),
   422: json("What was sent is wrong; every problem is listed with its place", z.strictObject({ fault: faultSchema })),
+  507: json("The disk is full", z.strictObject({ fault: faultSchema })),
 } as const;
 
 const inTheWay = {
@@ -112,6 +116,7 @@ export const operations = {
   "POST /api/sessions": {
     summary: "Create a session from a document; its audio has to be uploaded before",
     body: newSessionBody,
+    takes: "document",
     answers: { 201: json("Created", sessionStateSchema), ...refusals, ...inTheWay },
   },
   "GET /api/sessions/{id}": {
@@ -175,6 +180,7 @@ export const operations = {
   "POST /api/sessions/{id}/edits": {
     summary: "Store steps made on revision `base`, all or none, on top of what others did since",
     body: editsBody,
+    takes: "steps",
     answers: {
       200: json("Stored", storedSchema),
       409: json("Others were first: apply what is missing and send again", behindSchema),

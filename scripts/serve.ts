@@ -63,6 +63,7 @@ export async function serve({
     STEMZO_DATABASE: databaseUrl,
     STEMZO_DATA: dataRoot,
     STEMZO_BUILD: build.web,
+    STEMZO_THREADS: join(CHECKOUT, build.worker),
     ...settings,
   };
   // Whoever has the hash needs no password.

@@ -5,7 +5,7 @@ import type { ServiceFault } from "../contract/job";
 export class Refusal extends Error {
   override readonly name = "Refusal";
   constructor(
-    readonly status: 400 | 401 | 403 | 404 | 409 | 410 | 413 | 422 | 429,
+    readonly status: 400 | 401 | 403 | 404 | 409 | 410 | 413 | 422 | 429 | 507,
     readonly fault: ServiceFault,
   ) {
     super(fault.what);
@@ -22,3 +22,21 @@ export const invalid = (
   problems: readonly Problem[],
   todo = "Correct what is listed and send it again.",
 ): Refusal => new Refusal(422, { what, kept: UNCHANGED, todo, problems: [...problems] });
+
+/** Whether something failed because the disk, or the database's part of it, is full. */
+export function isDiskFull(error: unknown): boolean {
+  for (let at = error, depth = 0; at instanceof Error && depth < 5; at = at.cause, depth++) {
+    const { code } = at as NodeJS.ErrnoException;
+    // PostgreSQL, Appendix A: 53100, disk_full; POSIX: ENOSPC, EDQUOT.
+    if (code === "53100" || code === "ENOSPC" || code === "EDQUOT") return true;
+  }
+  return false;
+}
+
+export const diskFull = (): Refusal =>
+  new Refusal(507, {
+    what: "The disk is full.",
+    kept: "Nothing of this was stored; what was stored before is untouched.",
+    todo: "Make room where Stemzo keeps its data, and try again.",
+    problems: [],
+  });

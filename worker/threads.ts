@@ -6,6 +6,7 @@ import { dearestFirst, dividePass, splitTaps } from "../core/engine/split";
 import { reshapes } from "../core/session/clips";
 import type { Frames } from "../core/units";
 import type { Answers, FromThread, OutputFile, RenderTask, RenderedFile, Task, TaskFault, WrittenFile } from "./task";
+import { ROOM_KEPT_BYTES } from "../server/limits";
 import { debug } from "../server/debug";
 import { sharedSignalsMemory } from "./shared-signals";
 import { TaskFailed, TaskMemory, sealed, sealing } from "./task";
@@ -239,9 +240,6 @@ export class ThreadPool {
   }
 }
 
-/** Bytes that stay free on the disk, for the database and whatever else lives there. */
-const ROOM_KEPT = 512 << 20;
-
 /** A pass that cannot end because the disk would be full first is not begun. */
 function refuseWithoutRoom({ files, from, to, session, dataRoot }: RenderTask): void {
   const bytes = files.reduce(
@@ -250,7 +248,7 @@ function refuseWithoutRoom({ files, from, to, session, dataRoot }: RenderTask): 
     0,
   );
   const { bavail, bsize } = statfsSync(dataRoot);
-  const free = bavail * bsize - ROOM_KEPT;
+  const free = bavail * bsize - ROOM_KEPT_BYTES;
   const gigabytes = (n: number) =>
     n >= 1e12 ? `${(n / 1e12).toFixed(1)} TB` : `${(Math.max(0, n) / 1e9).toFixed(1)} GB`;
   if (bytes > free)

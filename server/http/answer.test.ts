@@ -6,7 +6,8 @@ import { z } from "zod";
 import { notFound } from "../fault";
 import { log } from "../log";
 import { countedText } from "../metrics";
-import { answer, attachment, bodyOf, fileAnswer } from "./answer";
+import { answer, attachment, fileAnswer } from "./answer";
+import { limitedText, parseBody } from "./body";
 
 let folder: string;
 beforeAll(() => {
@@ -71,6 +72,18 @@ describe("answers", () => {
     }
   });
 
+  test.each([
+    Object.assign(new Error("no space left"), { code: "ENOSPC" }),
+    new Error("failed query", { cause: Object.assign(new Error("could not extend file"), { code: "53100" }) }),
+  ])("a full disk is told as one, whoever met it: %s", async (error) => {
+    const handler = answer(async () => {
+      throw error;
+    });
+    const full = await call(handler);
+    expect(full.status).toBe(507);
+    expect(((await full.json()) as { fault: { what: string } }).fault.what).toBe("The disk is full.");
+  });
+
   test("an answer whose headers are sealed gets the id as well", async () => {
     const answered = await call(answer(async () => Response.redirect("http://127.0.0.1:4870/login")));
     expect(answered.status).toBe(302);
@@ -98,7 +111,7 @@ describe("answers", () => {
 
   test("a body is checked against its schema, and the place of a fault is named", async () => {
     const handler = answer(async (request) =>
-      Response.json(await bodyOf(request, z.strictObject({ list: z.array(z.number()) }))),
+      Response.json(parseBody(await limitedText(request, 1000), z.strictObject({ list: z.array(z.number()) }))),
     );
     expect(await (await call(handler, {}, '{"list": [1, 2]}')).json()).toEqual({ list: [1, 2] });
     const wrong = await call(handler, {}, '{"list": [1, "two"]}');

@@ -1,26 +1,15 @@
 import { randomUUID } from "node:crypto";
 import type { FileHandle } from "node:fs/promises";
 import { open, stat } from "node:fs/promises";
-import { Readable } from "node:stream";
-import type { z } from "zod";
-import { schemaProblems } from "../../core/session/problem";
-import { Refusal, invalid, notFound } from "../fault";
+import { Refusal, diskFull, isDiskFull, notFound } from "../fault";
 import type { ServiceFault } from "../../contract/job";
 import { isKnownHost, isOwnOrigin } from "../access/hosts";
 import { isIn } from "../access/login";
 import { log } from "../log";
 import { countRequest } from "../metrics";
 
-/** Larger than any session document; audio is streamed and not held to it. */
-const MAX_JSON_BYTES = 64 << 20;
-
-/** How deep a body may be nested: far deeper than any session, and not so deep that reading it runs out of stack. */
-const MOST_DEEP = 300;
 /** Characters that no name has: those that control devices, and halves of characters. */
 const UNPRINTABLE = /[\u0000-\u001f\u007f]|\p{Surrogate}/u;
-/** Escapes of what cannot be stored: a zero, and halves of characters, which may be whole pairs. */
-const SUSPICIOUS = /\\u(0000|d[89a-f])/i;
-
 type Params = Record<string, string>;
 type Handler = (request: Request, context: { params: Promise<Params> }) => Promise<Response>;
 
@@ -100,7 +89,8 @@ async function answerTo(
     if (Object.values(params).some((p) => UNPRINTABLE.test(p))) throw notFound("such thing");
     return await work(request, params);
   } catch (error) {
-    if (error instanceof Refusal) return Response.json({ fault: error.fault }, { status: error.status });
+    const refusal = isDiskFull(error) ? diskFull() : error;
+    if (refusal instanceof Refusal) return Response.json({ fault: refusal.fault }, { status: refusal.status });
     log.error({ request: id, err: error }, "unforeseen");
     const fault: ServiceFault = {
       what: "Something went wrong on the server.",
@@ -134,102 +124,6 @@ function refuseStranger(request: Request): void {
     problems: [],
   });
 }
-
-/** Reads and checks a JSON body. None at all is an empty object: what it could say has a plain value. */
-export async function bodyOf<T extends z.ZodType>(request: Request, schema: T): Promise<z.infer<T>> {
-  const text = await limitedText(request);
-  refuseDeep(text);
-  const value = text === "" ? {} : parseJson(text);
-  if (SUSPICIOUS.test(text)) refuseUnstorable(value);
-  const parsed = schema.safeParse(value);
-  if (!parsed.success) throw invalid("The request is not what this address takes.", schemaProblems(parsed.error));
-  return parsed.data;
-}
-
-/** Reads and checks what stands behind the question mark of an address. */
-export function queryOf<T extends z.ZodType>(request: Request, schema: T): z.infer<T> {
-  const asked = Object.fromEntries(new URL(request.url).searchParams);
-  refuseUnstorable(asked);
-  const parsed = schema.safeParse(asked);
-  if (!parsed.success) throw invalid("The request is not what this address takes.", schemaProblems(parsed.error));
-  return parsed.data;
-}
-
-/** Throws where brackets stand in more brackets than anything here has. */
-function refuseDeep(text: string): void {
-  let depth = 0;
-  let isText = false;
-  for (let i = 0; i < text.length; i++) {
-    const c = text.charCodeAt(i);
-    if (isText) {
-      if (c === BACKSLASH) i++;
-      else if (c === QUOTE) isText = false;
-    } else if (c === QUOTE) isText = true;
-    else if (c === OPEN_BRACE || c === OPEN_BRACKET) {
-      if (++depth > MOST_DEEP)
-        throw invalid("The request is nested too deeply.", [
-          { where: `character ${i}`, what: `is inside of more than ${MOST_DEEP} others` },
-        ]);
-    } else if (c === CLOSE_BRACE || c === CLOSE_BRACKET) depth--;
-  }
-}
-const [QUOTE, BACKSLASH] = [0x22, 0x5c];
-const [OPEN_BRACE, CLOSE_BRACE, OPEN_BRACKET, CLOSE_BRACKET] = [0x7b, 0x7d, 0x5b, 0x5d];
-
-/** Throws where a text holds what the database cannot keep: the character U+0000, or half of a character. */
-function refuseUnstorable(value: unknown, where = ""): void {
-  if (typeof value === "string") {
-    if (!value.includes("\0") && !/\p{Surrogate}/u.test(value)) return;
-    throw invalid("The request holds what cannot be stored.", [
-      { where, what: "has the character U+0000, or half of a character, in it" },
-    ]);
-  }
-  if (typeof value !== "object" || value === null) return;
-  for (const [key, part] of Object.entries(value)) {
-    const at = Array.isArray(value) ? `${where}[${key}]` : where === "" ? key : `${where}.${key}`;
-    refuseUnstorable(key, where === "" ? "a field's name" : `a field's name in ${where}`);
-    refuseUnstorable(part, at);
-  }
-}
-
-function parseJson(text: string): unknown {
-  try {
-    return JSON.parse(text);
-  } catch (error) {
-    const where = /position (\d+)/.exec(error instanceof Error ? error.message : "")?.[1];
-    throw new Refusal(400, {
-      what: "The request is not valid JSON.",
-      kept: "Nothing was changed.",
-      todo: "Correct it and send it again.",
-      problems: [
-        {
-          where: where === undefined ? "body" : `character ${where}`,
-          what: error instanceof Error ? error.message : "cannot be read",
-        },
-      ],
-    });
-  }
-}
-
-async function limitedText(request: Request): Promise<string> {
-  const parts: Uint8Array[] = [];
-  let size = 0;
-  for await (const part of bodyStream(request)) {
-    size += (part as Buffer).length;
-    if (size > MAX_JSON_BYTES)
-      throw new Refusal(413, {
-        what: `The request is larger than ${MAX_JSON_BYTES >> 20} MB.`,
-        kept: "Nothing was changed.",
-        todo: "Send audio to /api/audio.",
-        problems: [],
-      });
-    parts.push(part as Buffer);
-  }
-  return Buffer.concat(parts).toString("utf8");
-}
-
-export const bodyStream = (request: Request): Readable =>
-  request.body ? Readable.fromWeb(request.body as Parameters<typeof Readable.fromWeb>[0]) : Readable.from([]);
 
 /** A file, or a part of one that stands for a file. */
 export interface Served {

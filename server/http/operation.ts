@@ -9,7 +9,10 @@ import type {
   QueryOf,
 } from "../../contract/operations";
 import { operations } from "../../contract/operations";
-import { answer, bodyOf, queryOf } from "./answer";
+import { JSON_BYTES, LARGE_JSON_BYTES } from "../limits";
+import { answer } from "./answer";
+import { limitedText, parseBody, queryOf } from "./body";
+import { carryOutLarge } from "./large";
 
 /** What a route is given: everything in it has been checked. */
 interface Given<N extends OperationName> {
@@ -48,11 +51,14 @@ export function route<N extends OperationName>(
   const usual = Number(Object.keys(operation.answers).find((status) => status.startsWith("2")));
   return answer(
     async (request, params) => {
-      const { body, query } = operation;
+      const { body, query, takes = "usual" } = operation;
+      const takesJson = body !== undefined && body !== "audio/wav";
+      const text = takesJson ? await limitedText(request, JSON_BYTES[takes]) : "";
+      if (takes === "document" && text.length > LARGE_JSON_BYTES) return carryOutLarge(name, text);
       const made = await work({
         request,
         params: params as ParamsOf<N>,
-        body: (body && body !== "audio/wav" ? await bodyOf(request, body) : undefined) as BodyOf<N>,
+        body: (takesJson ? parseBody(text, body) : undefined) as BodyOf<N>,
         query: (query ? queryOf(request, query) : undefined) as QueryOf<N>,
       });
       if (made instanceof Response) return made;

@@ -1,4 +1,4 @@
-import { readFileSync, readdirSync, utimesSync } from "node:fs";
+import { readFileSync, readdirSync, statfsSync, utimesSync } from "node:fs";
 import { Readable } from "node:stream";
 import { afterAll, beforeAll, describe, expect, test } from "vitest";
 import { noise } from "../../core/testing/listen";
@@ -6,6 +6,7 @@ import { fresh, writeWav } from "../../tests/setup/fresh";
 import type { Fresh } from "../../tests/setup/fresh";
 import { sha256OfFile } from "../audio/store";
 import { Refusal } from "../fault";
+import { UPLOAD_BYTES } from "../limits";
 import { keepUpload, readOnsets, readOverview, readSamples, refuseUnknownUploads, takeUpload } from "./audio";
 
 let at: Fresh;
@@ -51,6 +52,26 @@ describe("uploads", () => {
     expect(refusal).toBeInstanceOf(Refusal);
     expect((refusal as Refusal).status).toBe(422);
     expect((refusal as Refusal).fault.problems[0]!.what.length).toBeGreaterThan(10);
+    expect(unfinished()).toEqual([]);
+  });
+
+  test("what does not fit, or is more than may be sent, is refused before its first byte is read", async () => {
+    let read = 0;
+    const body = () =>
+      Readable.from(
+        (async function* () {
+          read++;
+          yield Buffer.alloc(1);
+        })(),
+      );
+    const { bavail, bsize } = statfsSync(at.dataRoot);
+    const tooMuch = Math.min(bavail * bsize, UPLOAD_BYTES);
+    const full = (await keepUpload(body(), tooMuch).catch((e: unknown) => e)) as Refusal;
+    expect(full.status).toBe(507);
+    expect(full.fault.what).toMatch(/^There is no room for this file: [\d.]+ [GM]B can be written, and it has/);
+    const most = (await keepUpload(body(), UPLOAD_BYTES + 1).catch((e: unknown) => e)) as Refusal;
+    expect([most.status, most.fault.what]).toEqual([413, "A file may have 274.9 GB at most."]);
+    expect(read).toBe(0);
     expect(unfinished()).toEqual([]);
   });
 

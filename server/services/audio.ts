@@ -1,8 +1,9 @@
 import { randomUUID } from "node:crypto";
 import { eq } from "drizzle-orm";
 import { createWriteStream } from "node:fs";
-import { rename, rm, stat } from "node:fs/promises";
+import { rename, rm, stat, statfs } from "node:fs/promises";
 import type { Readable } from "node:stream";
+import { Transform } from "node:stream";
 import { pipeline } from "node:stream/promises";
 import { OnsetFinder } from "../../core/analysis/onsets";
 import { WavReader } from "../../core/formats/wav/read";
@@ -14,7 +15,8 @@ import { inspectWav } from "../audio/facts";
 import { AudioStore } from "../audio/store";
 import type { Connection, Db } from "../db/connect";
 import { assets } from "../db/schema";
-import { invalid, notFound } from "../fault";
+import { Refusal, invalid, notFound } from "../fault";
+import { ROOM_KEPT_BYTES, UPLOAD_BYTES } from "../limits";
 import { dataRoot } from "../paths";
 
 export type StoredAudio = Omit<typeof assets.$inferSelect, "overview" | "madeAt">;
@@ -22,12 +24,12 @@ export type StoredAudio = Omit<typeof assets.$inferSelect, "overview" | "madeAt"
 export const audioStore = (): AudioStore => new AudioStore(dataRoot());
 
 /** Streams an upload into the store. A file that cannot be read as WAV is refused, and nothing of it stays. */
-export async function takeUpload(db: Db, body: Readable): Promise<StoredAudio> {
+export async function takeUpload(db: Db, body: Readable, size: number | null = null): Promise<StoredAudio> {
   const store = audioStore();
   await store.prepare(false);
   const unfinished = store.unfinished();
   try {
-    await pipeline(body, createWriteStream(unfinished, { flags: "wx", flush: true }));
+    await receive(body, size, unfinished);
     const facts = await inspectWav(unfinished).catch((error: unknown) => {
       throw error instanceof MalformedFile
         ? invalid(
@@ -45,22 +47,69 @@ export async function takeUpload(db: Db, body: Readable): Promise<StoredAudio> {
 }
 
 /** Keeps a file as it was sent, until a session brings it in. Whether it is audio is found out then. */
-export async function keepUpload(body: Readable): Promise<{ readonly upload: string; readonly bytes: number }> {
+export async function keepUpload(
+  body: Readable,
+  size: number | null = null,
+): Promise<{ readonly upload: string; readonly bytes: number }> {
   const store = audioStore();
   await store.prepare(false);
   const upload = randomUUID();
   const unfinished = store.unfinished();
   try {
-    await pipeline(body, createWriteStream(unfinished, { flags: "wx", flush: true }));
-    const { size } = await stat(unfinished);
-    if (size === 0)
+    await receive(body, size, unfinished);
+    const { size: bytes } = await stat(unfinished);
+    if (bytes === 0)
       throw invalid("The file is empty.", [{ where: "file", what: "has no bytes" }], "Send a file with audio in it.");
     await rename(unfinished, store.uploadPath(upload));
-    return { upload, bytes: size };
+    return { upload, bytes };
   } finally {
     await rm(unfinished, { force: true });
   }
 }
+
+/** Looked after every so many bytes that came. */
+const LOOK_EVERY_BYTES = 64 << 20;
+
+/** Writes what is sent to a new file. Refused where it is too much, or there is no room: before it begins, if it says. */
+async function receive(body: Readable, size: number | null, path: string): Promise<void> {
+  await refuseTooMuch(size ?? 0);
+  let [came, lookedAt] = [0, 0];
+  const counted = new Transform({
+    transform(part: Buffer, _encoding, done) {
+      came += part.length;
+      if (came - lookedAt < LOOK_EVERY_BYTES) return done(null, part);
+      lookedAt = came;
+      refuseTooMuch(0, came).then(
+        () => done(null, part),
+        (error: unknown) => done(error as Error),
+      );
+    },
+  });
+  await pipeline(body, counted, createWriteStream(path, { flags: "wx", flush: true }));
+}
+
+/** Throws where `more` bytes do not fit on the disk, or where more than may be sent has come or is to come. */
+async function refuseTooMuch(more: number, came = more): Promise<void> {
+  if (came > UPLOAD_BYTES)
+    throw new Refusal(413, {
+      what: `A file may have ${byteText(UPLOAD_BYTES)} at most.`,
+      kept: "Nothing of it was kept.",
+      todo: "Send it in parts.",
+      problems: [],
+    });
+  const { bavail, bsize } = await statfs(dataRoot());
+  const room = bavail * bsize - ROOM_KEPT_BYTES;
+  if (more <= room) return;
+  throw new Refusal(507, {
+    what: `There is no room for this file: ${byteText(Math.max(0, room))} can be written${more > 0 ? `, and it has ${byteText(more)}` : ""}.`,
+    kept: "Nothing of it was kept; what was stored before is untouched.",
+    todo: "Make room where Stemzo keeps its data, and send it again.",
+    problems: [],
+  });
+}
+
+const byteText = (bytes: number): string =>
+  bytes >= 1e9 ? `${(bytes / 1e9).toFixed(1)} GB` : `${(bytes / 1e6).toFixed(1)} MB`;
 
 /** Refuses uploads that are not there. */
 export async function refuseUnknownUploads(

@@ -4,14 +4,13 @@ import { join } from "node:path";
 import pg from "pg";
 import type { Health, HealthPart } from "../../contract/health";
 import { databaseUrl } from "../db/connect";
+import { ROOM_KEPT_BYTES } from "../limits";
 import { dataRoot, unfinishedFolder } from "../paths";
 
 /** Nobody waits longer for an answer, whatever hangs. */
 const WITHIN_MS = 1500;
 /** A worker tells that it lives every few seconds; one that has not for so long is at a loss. */
 export const WORKER_SILENT_S = 20;
-/** With less than this on the disk nothing larger is begun. */
-export const LEAST_FREE_BYTES = 512 * 2 ** 20;
 
 /** A connection of its own: where all others hang or are taken, it still tells. */
 const holder = globalThis as { stemzoHealth?: pg.Pool };
@@ -81,7 +80,10 @@ function workerHealth({ workers, heardS }: Seen): HealthPart {
 }
 
 function queueHealth({ waiting, running, oldestS }: Seen): HealthPart {
-  const since = oldestS === null ? "" : `, the oldest for ${Math.round(oldestS)} s`;
+  const since =
+    oldestS === null
+      ? ""
+      : `, the oldest for ${oldestS < 120 ? `${Math.round(oldestS)} s` : `${Math.round(oldestS / 60)} min`}`;
   return fine(`${running} under way, ${waiting} waiting${since}`);
 }
 
@@ -89,8 +91,8 @@ async function storeHealth(): Promise<HealthPart> {
   const folder = unfinishedFolder(dataRoot());
   const { bavail, bsize } = await statfs(folder);
   const free = bavail * bsize;
-  const gigabytes = `${(free / 2 ** 30).toFixed(1)} GB free`;
-  if (free < LEAST_FREE_BYTES) return failing(`the disk is nearly full: ${gigabytes}`);
+  const gigabytes = `${(free / 1e9).toFixed(1)} GB free`;
+  if (free < ROOM_KEPT_BYTES) return failing(`the disk is nearly full: ${gigabytes}`);
   const path = join(folder, `${process.pid}-${randomUUID()}`);
   try {
     await writeFile(path, "");

@@ -65,3 +65,50 @@ test("metrics can be read by a machine, and tell the database's own numbers", as
   expect(value("stemzo_store_bytes ")).toBeGreaterThan(1e6);
   expect(value('stemzo_request_seconds_count{method="GET",path="/api/sessions",status="200"}')).toBeGreaterThan(0);
 });
+
+test("a document of thirty thousand clips is taken while others are answered at once; one that is too large is refused", async ({
+  stemzo,
+}) => {
+  const { document } = await stemzo.state("harbour-lamps");
+  const one = document.tracks.find((t) => t.id === "water")!;
+  const [clip] = one.clips;
+  const large = {
+    ...few(document, ["water", "rigging"]),
+    tracks: few(document, ["water", "rigging"]).tracks.map((t) =>
+      t.kind === "audio"
+        ? {
+            ...t,
+            clips: Array.from({ length: 15_000 }, (_, i) => ({ ...clip, id: `${t.id}-${i}`, start: i * 1000 })),
+          }
+        : t,
+    ),
+  };
+  const post = (body: string) =>
+    fetch(`${stemzo.address}/api/sessions`, {
+      method: "POST",
+      headers: { "content-type": "application/json" },
+      body,
+    });
+  const text = JSON.stringify({ document: large });
+  expect(text.length).toBeGreaterThan(5e6);
+  const waits: number[] = [];
+  let isOver = false;
+  const asked = post(text).finally(() => (isOver = true));
+  while (!isOver) {
+    const began = performance.now();
+    await stemzo.get("/api/recipes");
+    waits.push(performance.now() - began);
+  }
+  const made = await asked;
+  expect(made.status).toBe(201);
+  const { id } = (await made.json()) as { id: string };
+  expect((await stemzo.track(id, "rigging")).clips).toHaveLength(15_000);
+  expect(waits.length).toBeGreaterThan(3);
+  expect(Math.max(...waits)).toBeLessThan(1000);
+  // Wrong ones are told with their place by the thread as well.
+  const wrong = await post(text.replace('"faderDb":', '"faderDb":"loud","was":'));
+  expect(wrong.status).toBe(422);
+  expect(await wrong.text()).toContain("faderDb");
+  const tooLarge = await post(JSON.stringify({ document: "x".repeat(65 << 20) }));
+  expect(tooLarge.status).toBe(413);
+});

@@ -75,6 +75,9 @@ export type Posted = AnswerAt<Edits, 200> | AnswerAt<Edits, 409>;
 
 const NOTHING = undefined;
 
+/** HTTP, RFC 4918, 11.5: what was sent cannot be stored. */
+export const DISK_FULL = 507;
+
 export const api = {
   sessions: () => call("GET /api/sessions", {}, NOTHING),
   running: () => call("GET /api/running", {}, NOTHING),
@@ -103,7 +106,8 @@ export const api = {
     const { ok, status, answer } = await fetched(name, { id }, { base, steps, rebase: false });
     if (ok || status === 409) return answer as Posted;
     const { fault = unreachable } = answer as { fault?: ServiceFault };
-    throw new Refused(fault, status >= 500 ? 0 : status);
+    // A full disk is said; anything else that fails in there may pass by itself.
+    throw new Refused(fault, status >= 500 && status !== DISK_FULL ? 0 : status);
   },
   travel: (id: string, direction: "undo" | "redo") =>
     call(direction === "undo" ? "POST /api/sessions/{id}/undo" : "POST /api/sessions/{id}/redo", { id }, NOTHING),

@@ -105,6 +105,18 @@ describe("edits", () => {
     close();
   });
 
+  test("are kept while the server's disk is full, which is said once, and stored when there is room", async () => {
+    const { store, close } = open();
+    const fault = { what: "The disk is full.", kept: "Nothing of this.", todo: "Make room.", problems: [] };
+    for (let i = 0; i < 2; i++) replies.push(() => ({ status: 507, body: { fault } }));
+    store.getState().edit("Mute", mute("a"));
+    await vi.waitFor(() => expect(store.getState().sync.revision).toBe(1), { timeout: 8000 });
+    expect(muted(store)).toEqual(["a"]);
+    expect(faults).toEqual([fault]);
+    expect(store.getState().online).toBe(true);
+    close();
+  });
+
   test("that make no sense here never leave the page", () => {
     const { store, close } = open();
     store.getState().edit("Delete the mix", [{ do: "remove", in: "tracks", id: "mix" }]);

@@ -16,7 +16,7 @@ import { propose, receive, startSync, withdraw } from "../../core/session/sync";
 import type { TempoMap } from "../../core/time/tempo";
 import { tempoMap } from "../../core/time/tempo";
 import type { Frames } from "../../core/units";
-import { Refused, api, savedAddress } from "./api";
+import { DISK_FULL, Refused, api, savedAddress } from "./api";
 import type { LoadNote } from "./load-history";
 import { noted } from "./load-history";
 
@@ -185,7 +185,9 @@ export function createSessionStore(state: SessionState, notices: Notices) {
           } catch (error) {
             if (!(error instanceof Refused)) throw error;
             const [first] = batch;
-            if (error.status === 0 || !first) {
+            if (error.status === 0 || error.status === DISK_FULL || !first) {
+              // What was done stays here and is sent again: there may be room by then.
+              if (error.status === DISK_FULL && get().online) notices.fault(error.fault);
               set({ online: false });
               await new Promise((resolve) => setTimeout(resolve, RETRY_MS));
             } else {

@@ -1,7 +1,7 @@
-import { bodyStream } from "@/server/http/answer";
+import { bodyStream, sizeOf } from "@/server/http/body";
 import { route } from "@/server/http/operation";
 import { keepUpload } from "@/server/services/audio";
 
 export const dynamic = "force-dynamic";
 
-export const POST = route("POST /api/uploads", ({ request }) => keepUpload(bodyStream(request)));
+export const POST = route("POST /api/uploads", ({ request }) => keepUpload(bodyStream(request), sizeOf(request)));

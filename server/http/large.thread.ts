@@ -1,0 +1,39 @@
+import { parentPort, workerData } from "node:worker_threads";
+import { newSessionBody } from "../../contract/session";
+import { connect, databaseUrl } from "../db/connect";
+import { Refusal, diskFull, isDiskFull } from "../fault";
+import { log } from "../log";
+import { createSession } from "../services/sessions";
+import { parseBody } from "./body";
+import type { Large, LargeAnswer } from "./large";
+
+/** The one operation whose bodies are large: see `contract/operations.ts`, `takes: "document"`. */
+async function carryOut({ name, text }: Large): Promise<{ readonly status: number; readonly value: unknown }> {
+  if (name !== "POST /api/sessions") throw new Error(`${name} is not carried out by a thread`);
+  const { document, id } = parseBody(text, newSessionBody);
+  const { db, pool } = connect(databaseUrl(), 1);
+  try {
+    return { status: 201, value: await createSession(db, document, id) };
+  } finally {
+    await pool.end();
+  }
+}
+
+async function main(): Promise<void> {
+  let answer: { readonly status: number; readonly value: unknown };
+  try {
+    answer = await carryOut(workerData as Large);
+  } catch (error) {
+    const refusal = isDiskFull(error) ? diskFull() : error;
+    if (!(refusal instanceof Refusal)) throw error;
+    answer = { status: refusal.status, value: { fault: refusal.fault } };
+  }
+  // A copy of its own: pieces of a pool cannot be handed over.
+  const body = new Uint8Array(Buffer.from(JSON.stringify(answer.value)));
+  parentPort?.postMessage({ status: answer.status, body } satisfies LargeAnswer, [body.buffer]);
+}
+
+main().catch((error: unknown) => {
+  log.error({ err: error }, "large request");
+  process.exit(1);
+});

@@ -1,0 +1,72 @@
+import { join } from "node:path";
+import type { OperationName } from "../../contract/operations";
+import { Refusal } from "../fault";
+
+/** What a thread is asked: an operation, and its body as it was sent. */
+export interface Large {
+  readonly name: OperationName;
+  readonly text: string;
+}
+
+/** The whole answer, as bytes. */
+export interface LargeAnswer {
+  readonly status: number;
+  readonly body: Uint8Array<ArrayBuffer>;
+}
+
+/** So many at once: each may take a gigabyte of memory. */
+const MOST_AT_ONCE = 2;
+const MEMORY_MB = 1536;
+const LONGEST_MS = 60_000;
+
+// The built server loads modules more than once: one line of waiting a process.
+const holder = globalThis as { stemzoLarge?: { running: number; readonly waiting: (() => void)[] } };
+const line = (holder.stemzoLarge ??= { running: 0, waiting: [] });
+
+/**
+ * Carries a request with a large document out in a thread of its own, from its text to the text of its answer, so that
+ * nobody else waits. The thread ends with it, or when it takes too long.
+ */
+export async function carryOutLarge(name: OperationName, text: string): Promise<Response> {
+  if (line.running >= MOST_AT_ONCE) await new Promise<void>((resolve) => line.waiting.push(resolve));
+  else line.running++;
+  try {
+    const { status, body } = await inThread({ name, text });
+    return new Response(body, { status, headers: { "Content-Type": "application/json" } });
+  } finally {
+    const next = line.waiting.shift();
+    // Whoever is next takes the place.
+    if (next) next();
+    else line.running--;
+  }
+}
+
+function inThread(large: Large): Promise<LargeAnswer> {
+  const folder = process.env["STEMZO_THREADS"];
+  if (!folder) throw new Error("STEMZO_THREADS is not set: start Stemzo with its own script.");
+  return new Promise((resolve, reject) => {
+    // It is bundled with the render process: the web server's bundler, which looks for files of threads, must not see it.
+    const { Worker } = process.getBuiltinModule("node:worker_threads");
+    const thread = new Worker(join(folder, "large.thread.mjs"), {
+      workerData: large,
+      resourceLimits: { maxOldGenerationSizeMb: MEMORY_MB },
+    });
+    const timer = setTimeout(() => {
+      void thread.terminate();
+      reject(
+        new Refusal(413, {
+          what: `The document took longer than ${LONGEST_MS / 1000} s to read.`,
+          kept: "Nothing was changed.",
+          todo: "Send it in smaller parts: a session first, then steps.",
+          problems: [],
+        }),
+      );
+    }, LONGEST_MS);
+    thread.once("message", (answer: LargeAnswer) => resolve(answer));
+    thread.once("error", reject);
+    thread.once("exit", (code) => {
+      clearTimeout(timer);
+      reject(new Error(`the thread ended with ${code}`));
+    });
+  });
+}
