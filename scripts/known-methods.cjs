@@ -4,7 +4,7 @@
  * Loaded into the web server before anything else: methods that no address takes are refused before the framework makes
  * a request of them, where it would fail (Fetch Standard, 2.2.1: CONNECT, TRACE and TRACK are forbidden).
  */
-const { Server } = require("node:http");
+const { Server } = process.getBuiltinModule("node:http");
 
 const KNOWN = new Set(["GET", "HEAD", "POST", "PUT", "PATCH", "DELETE", "OPTIONS"]);
 const emit = Server.prototype.emit;

@@ -39,7 +39,7 @@ const YOUNG_MB = 6;
  */
 const OLD_MB = 512;
 
-/** Tasks that build large models of what they read or write: their threads end with them, and the memory is given back. */
+/** Tasks that build large models of what they read or write: their threads end with them and give the memory back. */
 const HEAVY: ReadonlySet<Task["kind"]> = new Set(["look", "open arrival", "write timeline", "listen to package"]);
 
 /**

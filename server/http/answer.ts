@@ -32,7 +32,7 @@ export function answer(
     const path = published(new URL(request.url).pathname, params);
     countRequest(method, path, response.status, ms / 1000);
     // The secret of a link opens it: it stands in no log.
-    const { secret: _hidden, ...named } = params;
+    const named = Object.fromEntries(Object.entries(params).filter(([name]) => name !== "secret"));
     log.info({ request: id, method, path, ...named, status: response.status, ms: Math.round(10 * ms) / 10 }, "request");
     return identified(response, id);
   };

@@ -45,7 +45,7 @@ function inThread(large: Large): Promise<LargeAnswer> {
   const folder = process.env["STEMZO_THREADS"];
   if (!folder) throw new Error("STEMZO_THREADS is not set: start Stemzo with its own script.");
   return new Promise((resolve, reject) => {
-    // It is bundled with the render process: the web server's bundler, which looks for files of threads, must not see it.
+    // It is bundled with the render process: the web server's bundler looks for files of threads, and must not see it.
     const { Worker } = process.getBuiltinModule("node:worker_threads");
     const thread = new Worker(join(folder, "large.thread.mjs"), {
       workerData: large,

@@ -70,7 +70,7 @@ export async function keepUpload(
 /** Looked after every so many bytes that came. */
 const LOOK_EVERY_BYTES = 64 << 20;
 
-/** Writes what is sent to a new file. Refused where it is too much, or there is no room: before it begins, if it says. */
+/** Writes what is sent to a new file. Refused where it is too much or does not fit: before it begins, if it says so. */
 async function receive(body: Readable, size: number | null, path: string): Promise<void> {
   await refuseTooMuch(size ?? 0);
   let [came, lookedAt] = [0, 0];
@@ -100,8 +100,9 @@ async function refuseTooMuch(more: number, came = more): Promise<void> {
   const { bavail, bsize } = await statfs(dataRoot());
   const room = bavail * bsize - ROOM_KEPT_BYTES;
   if (more <= room) return;
+  const has = more > 0 ? `, and it has ${byteText(more)}` : "";
   throw new Refusal(507, {
-    what: `There is no room for this file: ${byteText(Math.max(0, room))} can be written${more > 0 ? `, and it has ${byteText(more)}` : ""}.`,
+    what: `There is no room for this file: ${byteText(Math.max(0, room))} can be written${has}.`,
     kept: "Nothing of it was kept; what was stored before is untouched.",
     todo: "Make room where Stemzo keeps its data, and send it again.",
     problems: [],

@@ -96,13 +96,15 @@ class Refused extends Error {}
 
 /** Ends or stops a process at a random moment, so many times, while clients work; then looks at what is there. */
 export async function killAtRandom(
-  stemzo: Disposable,
+  stemzo: Pick<Disposable, "address" | "dataRoot" | "databaseFolder" | "databaseUrl">,
   { rounds, stopEvery, seed }: { readonly rounds: number; readonly stopEvery: number; readonly seed: number },
   tell: (line: string) => void = () => undefined,
 ): Promise<KillFigures> {
   const { address } = stemzo;
   const faults: string[] = [];
-  const demo = (await (await fetch(`${address}/api/sessions/harbour-lamps`)).json()) as SessionState;
+  // A connection kept from before may be gone: asked again.
+  const ask = () => fetch(`${address}/api/sessions/harbour-lamps`);
+  const demo = (await (await ask().catch(ask)).json()) as SessionState;
   const kept = new Set(["buoy", "quay", "hall", "echo", "air", "mix"]);
   const document = {
     ...demo.document,

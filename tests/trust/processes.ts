@@ -6,7 +6,7 @@ export const VICTIMS: readonly Victim[] = ["web server", "render process", "data
 
 const COMMANDS = { "web server": "next", "render process": "main.mjs" } as const;
 
-/** Numbers of the processes of a Stemzo that runs on some data; those of the web server may be two. Linux alone tells. */
+/** Numbers of the processes of a Stemzo on some data; the web server may have two. Linux alone tells. */
 export function processesOf(
   victim: Victim,
   at: { readonly dataRoot: string; readonly databaseFolder: string },

@@ -3,9 +3,7 @@
 import { Dialog, RadioGroup } from "radix-ui";
 import { useEffect, useState } from "react";
 import { toast } from "sonner";
-import { MalformedFile } from "../../core/formats/bytes/bytes";
 import type { MidiFile } from "../../core/formats/midi/read";
-import { readMidi } from "../../core/formats/midi/read";
 import { midiStep, plainName, takesAudio } from "../../core/session/import";
 import { Button } from "../parts/button";
 import { byteText } from "../parts/bytes";
@@ -14,6 +12,7 @@ import { barText, clockOf } from "../session/clock";
 import { useSessionParts } from "../session/provider";
 import { trackName } from "../session/track-state";
 import type { Waiting } from "./store";
+import { readScore } from "./read-score";
 import { isMidi, useImport } from "./store";
 
 /** What is about to come in, and where it shall stand. */
@@ -66,14 +65,7 @@ function Contents({ midi }: { readonly midi: MidiFile }) {
 
 const readScores = (files: readonly File[]): Promise<readonly Score[]> =>
   Promise.all(
-    files.filter(isMidi).map(async (file): Promise<Score> => {
-      try {
-        return { name: file.name, midi: readMidi(new Uint8Array(await file.arrayBuffer())) };
-      } catch (error) {
-        if (error instanceof MalformedFile) return { name: file.name, why: error.message };
-        throw error;
-      }
-    }),
+    files.filter(isMidi).map(async (file): Promise<Score> => ({ name: file.name, ...(await readScore(file)) })),
   );
 
 function Offer({ waiting, close }: { readonly waiting: Waiting; readonly close: () => void }) {
