@@ -28,6 +28,7 @@ const ENGINE_DEPENDENT = [
 export default tseslint.config(
   {
     ignores: [
+      ".readers/",
       "node_modules/**",
       ".next*/**",
       "dist/**",

@@ -62,7 +62,7 @@ export function clipSamples(
   return seen;
 }
 
-/** Renders so many frames of a clip alone, without its gain, and without its fades where they lie behind the effects. */
+/** Renders frames of a clip alone, without its gain, and without its fades where they lie behind the effects. */
 function renderAlone(
   session: Pick<Session, "rate" | "tempo" | "meter">,
   clip: AudioClip,

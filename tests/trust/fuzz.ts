@@ -1,5 +1,6 @@
 import { spawn } from "node:child_process";
-import { existsSync } from "node:fs";
+import { existsSync, mkdtempSync, rmSync } from "node:fs";
+import { tmpdir } from "node:os";
 import { join } from "node:path";
 
 const READERS = join(import.meta.dirname, "../../.readers");
@@ -33,7 +34,10 @@ export async function fuzz(
   ];
   const { code, text } = await new Promise<{ readonly code: number | null; readonly text: string }>(
     (resolve, reject) => {
-      const child = spawn("python3", args, { env: { ...process.env, PYTHONPATH: READERS } });
+      // It keeps what it found where it runs.
+      const cwd = mkdtempSync(join(tmpdir(), "stemzo-fuzz-"));
+      const child = spawn("python3", args, { cwd, env: { ...process.env, PYTHONPATH: READERS } });
+      child.once("close", () => rmSync(cwd, { recursive: true, force: true }));
       let said = "";
       for (const stream of [child.stdout, child.stderr])
         stream.setEncoding("utf8").on("data", (t: string) => (said += t));
