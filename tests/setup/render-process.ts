@@ -19,7 +19,8 @@ export const crowded: string[] = [];
 /** Starts a real render process on a fresh database. Resolves when it says it is ready. */
 export function startRenderProcess({ url, dataRoot }: Fresh): Promise<ChildProcess> {
   const child = spawn(process.execPath, ["--enable-source-maps", join(inject("workerFolder"), "main.mjs")], {
-    env: { ...process.env, STEMZO_DATABASE: url, STEMZO_DATA: dataRoot },
+    // It says in its log that it is ready.
+    env: { ...process.env, STEMZO_DATABASE: url, STEMZO_DATA: dataRoot, STEMZO_LOG: "info" },
     stdio: ["ignore", "pipe", "pipe"],
   });
   child.stderr.on("data", (text: Buffer) => {
@@ -28,7 +29,8 @@ export function startRenderProcess({ url, dataRoot }: Fresh): Promise<ChildProce
   });
   return new Promise((resolve, reject) => {
     child.stdout.on("data", (text: Buffer) => {
-      if (text.toString().includes("ready")) resolve(child);
+      if (text.toString().includes("render process ready")) resolve(child);
+      if (text.toString().includes('"level":"error"')) process.stderr.write(text);
     });
     child.once("exit", (code) => reject(new Error(`the render process ended with ${code}`)));
   });

@@ -8,6 +8,7 @@ import { isOver } from "../../contract/job";
 import type { SessionState } from "../../contract/session";
 import type { Survey } from "../../contract/tidy";
 import type { Disposable } from "../../scripts/disposable";
+import { randomOf } from "../truth/mutations";
 import type { Victim } from "./processes";
 import { VICTIMS, processesOf } from "./processes";
 
@@ -135,16 +136,7 @@ export async function killAtRandom(
   let goesOn = true;
   const working = Promise.all(clients.map((c) => c.work(() => goesOn)));
   working.catch(() => undefined);
-  // xorshift32 (Marsaglia 2003).
-  let state = (seed * 2654435761 + 97) >>> 0;
-  const random = (below: number): number => {
-    state ^= state << 13;
-    state >>>= 0;
-    state ^= state >>> 17;
-    state ^= state << 5;
-    state >>>= 0;
-    return state % below;
-  };
+  const random = randomOf(seed);
   let [kills, stops, slowestNoticedS] = [0, 0, 0];
   for (let round = 1; round <= rounds; round++) {
     await new Promise((r) => setTimeout(r, 200 + random(2500)));

@@ -189,11 +189,10 @@ const NUMBERS = [
 ];
 const BYTES = [0, 1, 0x7f, 0x80, 0xfe, 0xff];
 
-/** Damages bytes in one to four ways; the same for the same seed. */
-export function damaged(victim: Victim, seed: number): Uint8Array {
+/** Whole numbers from 0 below what is asked for, the same for the same seed. xorshift32 (Marsaglia 2003). */
+export function randomOf(seed: number): (below: number) => number {
   let state = (seed * 2654435761 + 97) >>> 0;
   const random = (below: number): number => {
-    // xorshift32 (Marsaglia 2003).
     state ^= state << 13;
     state >>>= 0;
     state ^= state >>> 17;
@@ -202,6 +201,12 @@ export function damaged(victim: Victim, seed: number): Uint8Array {
     return below <= 0 ? 0 : state % below;
   };
   for (let i = 0; i < 4; i++) random(2);
+  return random;
+}
+
+/** Damages bytes in one to four ways; the same for the same seed. */
+export function damaged(victim: Victim, seed: number): Uint8Array {
+  const random = randomOf(seed);
   let bytes: Uint8Array = Uint8Array.from(victim.corpus[random(victim.corpus.length)] as Uint8Array);
   for (let n = 1 + random(4); n > 0; n--) {
     const at = random(bytes.length);
