@@ -30,7 +30,7 @@ afterAll(async () => {
 });
 
 /** `STEMZO_TRIES` asks for more of them. */
-const TRIES = Number(process.env["STEMZO_TRIES"] ?? 40);
+const TRIES = Number(process.env["STEMZO_TRIES"] ?? 20);
 const KILL_EVERY = 5;
 
 /** How long a print of the small session takes on this machine, from when it is asked for: the middle of three. */

@@ -19,6 +19,8 @@ const LONGEST_BACK_MS = 120_000;
 /** What is stopped is found by then. */
 const LONGEST_NOTICED_S = 30;
 const CLIENTS = 4;
+/** After so many edits of its own a client asks for an export or a freeze. */
+const JOB_EVERY = 60;
 
 export interface KillFigures {
   readonly kills: number;
@@ -58,9 +60,11 @@ class Client {
       if (!stored) return;
       this.acknowledged.push(id);
       base = (stored as { revision: number }).revision;
-      if (this.n % 25 !== 0) continue;
+      if (this.n % JOB_EVERY !== 0) continue;
       const [path, body] =
-        this.n % 50 === 0 ? ["freeze", { tracks: this.tracks.slice(0, 1) }] : ["exports", { since: null, full: true }];
+        this.n % (2 * JOB_EVERY) === 0
+          ? ["freeze", { tracks: this.tracks.slice(0, 1) }]
+          : ["exports", { since: null, full: true }];
       const job = (await this.once(path as string, body)) as Job | null;
       if (job) this.jobs.push(job.id);
     }

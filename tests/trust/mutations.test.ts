@@ -17,7 +17,7 @@ afterAll(async () => {
 /** A share of what `npm run trust` does ten thousand times a reader. */
 test("no damaged file of sound does more than be refused as malformed, in time", async () => {
   for (const victim of audioVictims(folder, pool)) {
-    const { faults, read, refused, slowestMs } = await endure(victim, 80);
+    const { faults, read, refused, slowestMs } = await endure(victim, 40);
     expect([victim.name, faults]).toEqual([victim.name, []]);
     expect([victim.name, read > 0, refused > 0, slowestMs < 5000]).toEqual([victim.name, true, true, true]);
   }
