@@ -16,7 +16,19 @@ const PAD = 3;
 const A_SECOND = 10;
 
 /** The short-term loudness that was measured, in the row of the track whose it is, where on the timeline it was. */
-export function LoudnessTrace({ width, rowHeight }: { readonly width: number; readonly rowHeight: number }) {
+export function LoudnessTrace(size: { readonly width: number; readonly rowHeight: number }) {
+  const logged = usePlayback((p) => ({ of: p.loggedOf })).of;
+  // Nothing was measured: nothing is looked after with every picture.
+  return logged === null ? null : <Trace {...size} logged={logged} />;
+}
+
+interface TraceProps {
+  readonly width: number;
+  readonly rowHeight: number;
+  readonly logged: string;
+}
+
+function Trace({ width, rowHeight, logged }: TraceProps) {
   const canvas = useRef<HTMLCanvasElement>(null);
   const drawn = useRef("");
   const rows = useRows();
@@ -24,7 +36,6 @@ export function LoudnessTrace({ width, rowHeight }: { readonly width: number; re
   const bench = useBenchView();
   const view = shownView(bench);
   const inksOf = useInks(bench.theme);
-  const logged = usePlayback((p) => ({ of: p.loggedOf })).of;
   const row = rows.tracks.findIndex((t) => t.id === logged);
   useEveryPicture(({ log }) => {
     const { places } = log;
