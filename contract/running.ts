@@ -5,9 +5,8 @@ import { faultSchema, jobStatusSchema } from "./job";
 
 const time = z.string();
 
-/** How everything runs, for whoever runs it. Times are of the database, as ISO 8601 texts. */
-export const runningSchema = z.strictObject({
-  health: healthSchema,
+/** Times are of the database, as ISO 8601 texts. */
+const nowSchema = z.strictObject({
   /** How many jobs are in which state. */
   jobs: z.record(jobStatusSchema, z.int().min(0)),
   /** Seconds since the oldest that waits was asked for; null: none waits. */
@@ -29,5 +28,8 @@ export const runningSchema = z.strictObject({
   disk: z.strictObject({ freeBytes: z.int(), bytes: z.int() }),
   storeBytes: z.int(),
 });
+
+/** How everything runs, for whoever runs it; `now`: null while the database does not answer. */
+export const runningSchema = z.strictObject({ health: healthSchema, now: nowSchema.nullable() });
 
 export type Running = Frozen<z.infer<typeof runningSchema>>;

@@ -1,6 +1,7 @@
 import { sql } from "drizzle-orm";
 import { Gauge, Histogram, Registry, collectDefaultMetrics } from "prom-client";
 import { database } from "./db/connect";
+import { health } from "./services/health";
 import { runningState } from "./services/running";
 
 interface Metrics {
@@ -43,6 +44,10 @@ export async function metricsText(): Promise<string> {
   const shared = new Registry();
   const gauge = (name: string, help: string, value: number) =>
     new Gauge({ name, help, registers: [shared] }).set(value);
+  const isUp = (await health()).database.ok;
+  gauge("stemzo_database_up", "Whether the database answers", isUp ? 1 : 0);
+  // What this process has counted is told all the same.
+  if (!isUp) return `${await countedText()}\n${await shared.metrics()}`;
   const { db } = database();
   const state = await runningState(db);
   const jobs = new Gauge({ name: "stemzo_jobs", help: "Jobs by state", labelNames: ["state"], registers: [shared] });

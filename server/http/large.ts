@@ -53,20 +53,23 @@ function inThread(large: Large): Promise<LargeAnswer> {
     });
     const timer = setTimeout(() => {
       void thread.terminate();
-      reject(
-        new Refusal(413, {
-          what: `The document took longer than ${LONGEST_MS / 1000} s to read.`,
-          kept: "Nothing was changed.",
-          todo: "Send it in smaller parts: a session first, then steps.",
-          problems: [],
-        }),
-      );
+      reject(tooMuch(`takes longer than ${LONGEST_MS / 1000} s to read`));
     }, LONGEST_MS);
     thread.once("message", (answer: LargeAnswer) => resolve(answer));
-    thread.once("error", reject);
+    thread.once("error", (error: NodeJS.ErrnoException) =>
+      reject(error.code === "ERR_WORKER_OUT_OF_MEMORY" ? tooMuch("needs more memory than it is given") : error),
+    );
     thread.once("exit", (code) => {
       clearTimeout(timer);
       reject(new Error(`the thread ended with ${code}`));
     });
   });
 }
+
+const tooMuch = (why: string): Refusal =>
+  new Refusal(413, {
+    what: `The document ${why}.`,
+    kept: "Nothing was changed.",
+    todo: "Send it in smaller parts: a session first, then steps.",
+    problems: [],
+  });

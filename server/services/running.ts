@@ -10,8 +10,8 @@ const MOST_FAILURES = 20;
 /** The speed of so many exports says how fast this machine is. */
 const MOST_SPEEDS = 21;
 
-/** How everything runs, apart from `health`, which is asked otherwise: it answers even when the database does not. */
-export async function runningState(db: Db): Promise<Omit<Running, "health">> {
+/** How everything runs, as the database has it: waits for as long as that does not answer. */
+export async function runningState(db: Db): Promise<NonNullable<Running["now"]>> {
   const [counts, failures, workers, speeds, stored, { bavail, blocks, bsize }] = await Promise.all([
     db
       .select({
@@ -22,8 +22,12 @@ export async function runningState(db: Db): Promise<Omit<Running, "health">> {
       .from(jobs)
       .groupBy(jobs.status),
     db
-      .select({ job: jobs.id, request: jobs.request, session: jobs.sessionId, fault: jobs.fault, at: jobs.endedAt })
+      .select({
+        ...{ job: jobs.id, request: jobs.request, session: jobs.sessionId, fault: jobs.fault, at: jobs.endedAt },
+        sessionName: sessions.name,
+      })
       .from(jobs)
+      .leftJoin(sessions, eq(sessions.id, jobs.sessionId))
       .where(eq(jobs.status, "failed"))
       .orderBy(desc(jobs.endedAt))
       .limit(MOST_FAILURES),
@@ -39,9 +43,6 @@ export async function runningState(db: Db): Promise<Omit<Running, "health">> {
     db.execute<{ bytes: string }>(sql`select coalesce(sum(bytes), 0) as bytes from assets`),
     statfs(dataRoot()),
   ]);
-  const names = new Map(
-    (await db.select({ id: sessions.id, name: sessions.name }).from(sessions)).map((s) => [s.id, s.name]),
-  );
   const sorted = speeds.map((s) => s.speed).sort((a, b) => a - b);
   return {
     jobs: {
@@ -51,16 +52,8 @@ export async function runningState(db: Db): Promise<Omit<Running, "health">> {
     oldestS: counts.find((c) => c.status === "waiting")?.oldestS ?? null,
     speed: sorted[Math.floor(sorted.length / 2)] ?? null,
     workers: workers.map((w) => ({ ...w, seenAt: w.seenAt.toISOString() })),
-    failures: failures.flatMap(({ job, request, session, fault, at }) =>
-      fault && at
-        ? [
-            {
-              ...{ job, kind: request.kind, session, fault },
-              sessionName: session === null ? null : (names.get(session) ?? null),
-              at: at.toISOString(),
-            },
-          ]
-        : [],
+    failures: failures.flatMap(({ job, request, session, sessionName, fault, at }) =>
+      fault && at ? [{ job, kind: request.kind, session, sessionName, fault, at: at.toISOString() }] : [],
     ),
     disk: { freeBytes: bavail * bsize, bytes: blocks * bsize },
     storeBytes: Number(stored.rows[0]?.bytes ?? 0),

@@ -110,6 +110,22 @@ describe("sessions", () => {
     expect((await readState(at.db, id)).revision).toBe(state.revision + 4);
   });
 
+  test("many who send many steps at once are stored in several transactions, none lost, each where it was told", async () => {
+    const id = await made();
+    const posts = Array.from({ length: 9 }, (_, w) =>
+      Array.from({ length: 200 }, (_s, n) => rename(`writer ${w}, edit ${n}`)),
+    );
+    const posted = await Promise.all(posts.map((steps) => postSteps(at.db, id, 0, steps, true)));
+    expect(posted.map((p) => p.revision).sort((a, b) => a - b)).toEqual(posts.map((_, w) => 200 * (w + 1)));
+    const stored = await stepsAfter(at.db, id, 0);
+    expect(stored.map((s) => s.id)).toEqual(
+      posted
+        .flatMap((p, w) => [{ p, w }])
+        .sort((a, b) => a.p.revision - b.p.revision)
+        .flatMap(({ w }) => posts[w]!.map((s) => s.id)),
+    );
+  });
+
   test("a wrong document is refused with every problem and its place, and nothing is stored", async () => {
     const before = (await listSessions(at.db)).length;
     const wrong = {

@@ -151,8 +151,11 @@ interface Post {
   readonly reject: (error: unknown) => void;
 }
 
-/** So many are stored in one transaction: those who are first do not wait for very many others. */
-const MOST_AT_ONCE = 64;
+/**
+ * So many steps are stored in one transaction, those of the first post in any case: who is first does not wait for very
+ * many others, and a statement takes 65,535 parameters, nine a step.
+ */
+const MOST_AT_ONCE = 1000;
 
 // Pages and routes may load this module each for itself: one queue a process.
 const holder = globalThis as { stemzoPosts?: WeakMap<Db, Map<string, Post[]>> };
@@ -188,7 +191,12 @@ export async function postSteps(
 /** `leave` is called in the same breath in which the queue is found empty: what comes later begins another. */
 async function storeInTurn(db: Db, id: string, queue: Post[], leave: () => void): Promise<void> {
   while (queue.length > 0) {
-    const posts = queue.splice(0, MOST_AT_ONCE);
+    let [count, stepCount] = [1, queue[0]?.named.length ?? 0];
+    for (let next = queue[count]; next && stepCount + next.named.length <= MOST_AT_ONCE; next = queue[count]) {
+      stepCount += next.named.length;
+      count++;
+    }
+    const posts = queue.splice(0, count);
     try {
       await storeTogether(db, id, posts);
     } catch (error) {

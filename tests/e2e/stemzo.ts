@@ -5,6 +5,7 @@ import type { Job } from "../../contract/job";
 import { isOver } from "../../contract/job";
 import type { SessionState } from "../../contract/session";
 import type { Session, Track } from "../../core/session/document";
+import { few } from "../setup/few";
 
 /** What a test does with Stemzo beside the page: its own sessions, and a look at what is stored. */
 export class Stemzo {
@@ -69,7 +70,7 @@ export const test = base.extend<{ stemzo: Stemzo }>({
   },
 });
 
-export { expect };
+export { expect, few };
 
 /** A row's head in the list of tracks. */
 export const head = (page: Page, name: string) =>
@@ -99,27 +100,6 @@ export const slip = (page: Page) => page.getByRole("region", { name: "Print slip
 export async function choose(page: Page, what: string, option: string | RegExp): Promise<void> {
   await slip(page).getByRole("combobox", { name: what, exact: true }).click();
   await page.getByRole("option", { name: option }).click();
-}
-
-/** The demo with only some of its tracks, their groups and returns, and the mix: quick to compute. */
-export function few(document: Session, tracks: readonly string[]): Session {
-  const kept = document.tracks.filter(
-    (t) => tracks.includes(t.id) || t.kind === "group" || t.kind === "return" || t.kind === "mix",
-  );
-  const ids = new Set(kept.map((t) => t.id));
-  return {
-    ...document,
-    tracks: kept.map((t) => ({
-      ...t,
-      devices: t.devices.map((d) => ({ ...d, key: d.key !== null && ids.has(d.key) ? d.key : null })),
-    })),
-    sheet: {
-      ...document.sheet,
-      rows: document.sheet.rows
-        .map((r) => ({ ...r, sources: r.sources.filter((s) => ids.has(s)) }))
-        .filter((r) => r.sources.length > 0),
-    },
-  };
 }
 
 /** What a press asks for files with. */

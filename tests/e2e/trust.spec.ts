@@ -99,6 +99,7 @@ test("a document of thirty thousand clips is taken while others are answered at 
   expect(text.length).toBeGreaterThan(5e6);
   const waits: number[] = [];
   let isOver = false;
+  const beganMs = performance.now();
   const asked = post(text).finally(() => (isOver = true));
   while (!isOver) {
     const began = performance.now();
@@ -106,11 +107,13 @@ test("a document of thirty thousand clips is taken while others are answered at 
     waits.push(performance.now() - began);
   }
   const made = await asked;
+  const tookMs = performance.now() - beganMs;
   expect(made.status).toBe(201);
   const { id } = (await made.json()) as { id: string };
   expect((await stemzo.track(id, "rigging")).clips).toHaveLength(15_000);
   expect(waits.length).toBeGreaterThan(3);
-  expect(Math.max(...waits)).toBeLessThan(1000);
+  // Nobody waits for as long as it takes, however slow the machine is.
+  expect(Math.max(...waits)).toBeLessThan(tookMs / 2);
   // Wrong ones are told with their place by the thread as well.
   const wrong = await post(text.replace('"faderDb":', '"faderDb":"loud","was":'));
   expect(wrong.status).toBe(422);

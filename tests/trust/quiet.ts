@@ -2,7 +2,7 @@ import pg from "pg";
 
 const LONGEST_MS = 60_000;
 
-/** Cancels whatever jobs are left and waits until none is under way, so that the next test has the machine to itself. */
+/** Cancels whatever jobs are left and waits until none is under way: the next test has the machine to itself. */
 export async function quieten(address: string, databaseUrl: string): Promise<void> {
   const client = new pg.Client({ connectionString: databaseUrl });
   await client.connect();

@@ -19,7 +19,9 @@ import { fuzz, fuzzMissing } from "./fuzz";
 import { killAtRandom } from "./kills";
 import { audioVictims, documentVictims } from "./victims";
 
-/** Bounds that `trust.md` of the design and its issue state. */
+/** What is promised. */
+const LEAST_EDITS_A_SECOND = 150;
+const LONGEST_EDIT_MS = { crowded: 500, exporting: 50 };
 const LONGEST_READ_MS = 5000;
 const MOST_READ_BYTES = 256 << 20;
 
@@ -57,8 +59,12 @@ async function busy(stemzo: Disposable): Promise<void> {
   console.log(
     `busy: ${writers} writers on one session: ${many.perSecond.toFixed(0)} edits a second, p95 ${many.p95Ms.toFixed(0)} ms; none of ${many.edits} lost`,
   );
+  if (many.perSecond < LEAST_EDITS_A_SECOND) fault(`fewer than ${LEAST_EDITS_A_SECOND} edits a second`);
+  if (many.p95Ms > LONGEST_EDIT_MS.crowded) fault(`edits of many take longer than ${LONGEST_EDIT_MS.crowded} ms`);
   const during = await editsWhileExporting(stemzo.address, await made(), tracks[0] ?? "");
   console.log(`  while an export runs: p95 of ${during.edits} edits ${during.p95Ms.toFixed(0)} ms`);
+  if (during.p95Ms > LONGEST_EDIT_MS.exporting)
+    fault(`edits take longer than ${LONGEST_EDIT_MS.exporting} ms while an export runs`);
 }
 
 async function kills(stemzo: Disposable): Promise<void> {

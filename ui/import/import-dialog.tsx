@@ -63,10 +63,12 @@ function Contents({ midi }: { readonly midi: MidiFile }) {
   );
 }
 
-const readScores = (files: readonly File[]): Promise<readonly Score[]> =>
-  Promise.all(
-    files.filter(isMidi).map(async (file): Promise<Score> => ({ name: file.name, ...(await readScore(file)) })),
-  );
+/** One after the other: a worker each, and there may be hundreds. */
+async function readScores(files: readonly File[]): Promise<readonly Score[]> {
+  const scores: Score[] = [];
+  for (const file of files.filter(isMidi)) scores.push({ name: file.name, ...(await readScore(file)) });
+  return scores;
+}
 
 function Offer({ waiting, close }: { readonly waiting: Waiting; readonly close: () => void }) {
   const { session, take, bringIn } = useSessionParts((s) => ({ session: s.session, take: s.take, bringIn: s.bringIn }));

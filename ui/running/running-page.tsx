@@ -67,22 +67,27 @@ export function RunningPage() {
               ? "What is below is as it was last. It is asked again every few seconds."
               : "Asked anew every three seconds. The same is at /api/running, for machines at /api/metrics."}
           </p>
-          {state && <Facts state={state} />}
+          {state && <Health health={state.health} />}
+          {state?.now && <Facts state={state.now} isRoomy={state.health.store.ok} />}
         </div>
       </main>
     </div>
   );
 }
 
-function Facts({ state }: { readonly state: Running }) {
+const Health = ({ health }: Pick<Running, "health">) => (
+  <dl className="mt-6 grid grid-cols-4 border-t-2 border-ink">
+    {PARTS.map(({ key, name }) => (
+      <Part key={key} name={name} part={health[key]} />
+    ))}
+  </dl>
+);
+
+/** `isRoomy`: there is room on the disk for what may come. */
+function Facts({ state, isRoomy }: { readonly state: NonNullable<Running["now"]>; readonly isRoomy: boolean }) {
   const { jobs, disk, failures } = state;
   return (
     <>
-      <dl className="mt-6 grid grid-cols-4 border-t-2 border-ink">
-        {PARTS.map(({ key, name }) => (
-          <Part key={key} name={name} part={state.health[key]} />
-        ))}
-      </dl>
       <dl className="mt-8 grid grid-cols-6 gap-y-5 border-t border-rule pt-4">
         <Figure name="under way">{jobs.running}</Figure>
         <Figure name="waiting">{jobs.waiting}</Figure>
@@ -95,7 +100,7 @@ function Facts({ state }: { readonly state: Running }) {
           {state.speed === null ? "–" : `${formatNumber(state.speed, state.speed < 10 ? 1 : 0)}x`}
         </Figure>
         <Figure name="audio kept">{byteText(state.storeBytes)}</Figure>
-        <Figure name="free on the disk" isBad={!state.health.store.ok}>
+        <Figure name="free on the disk" isBad={!isRoomy}>
           {byteText(disk.freeBytes)}
         </Figure>
         <Figure name="size of the disk">{byteText(disk.bytes)}</Figure>

@@ -5,7 +5,7 @@ import { runningState } from "@/server/services/running";
 
 export const dynamic = "force-dynamic";
 
-export const GET = route("GET /api/running", async () => ({
-  health: await health(),
-  ...(await runningState(database().db)),
-}));
+export const GET = route("GET /api/running", async () => {
+  const found = await health();
+  return { health: found, now: found.database.ok ? await runningState(database().db) : null };
+});
