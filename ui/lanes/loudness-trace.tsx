@@ -64,7 +64,8 @@ function Trace({ width, rowHeight, logged }: TraceProps) {
     c.textBaseline = "middle";
     const left = Math.min(x + 6, width - c.measureText(says).width - 8);
     c.fillStyle = inks.paper;
-    c.fillRect(left - 3, rowHeight / 2 - 8, c.measureText(says).width + 6, 16);
+    // From the last column on: nothing of what stands below looks out between them.
+    c.fillRect(x, rowHeight / 2 - 8, left + c.measureText(says).width + 3 - x, 16);
     c.fillStyle = inks.soft;
     c.fillText(says, left, rowHeight / 2);
   }, `${view.start} ${view.framesPerPixel} ${width} ${rowHeight} ${bench.theme} ${row}`);

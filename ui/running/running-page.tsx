@@ -65,7 +65,10 @@ export function RunningPage() {
           <p className="mt-1 text-soft">
             {isAway
               ? "What is below is as it was last. It is asked again every few seconds."
-              : "Asked anew every three seconds. The same is at /api/running, for machines at /api/metrics."}
+              : state === null || state.health.ok
+                ? "Asked anew every three seconds. The same is at /api/running, for machines at /api/metrics."
+                : "What has not answered for 20 seconds is ended and started again by itself; what was acknowledged is " +
+                  "on the disk. If it stays like this, see the logs, and make room where the disk is full."}
           </p>
           {state && <Health health={state.health} />}
           {state?.now && <Facts state={state.now} isRoomy={state.health.store.ok} />}
