@@ -18,6 +18,7 @@ import { AudioStore } from "../server/audio/store";
 import { connect } from "../server/db/connect";
 import { recordAudio } from "../server/services/audio";
 import { startDisposable } from "./disposable";
+import { watchStolen } from "./stolen";
 
 const RATE = 48000;
 /** Of each file: 10.4 MB in 24 bits, so that two hundred are 2 GB. */
@@ -44,6 +45,8 @@ export interface SessionFileFigures {
   readonly idleBytes: number;
   readonly exportBytes: number;
   readonly openBytes: number;
+  /** Of this machine's processors that others had while it was opened, in percent: what they take, opening waits for. */
+  readonly stolenPercent: number;
 }
 
 /** Writes and opens session files of a big session, through HTTP, each kind on a Stemzo of its own. */
@@ -127,17 +130,20 @@ async function measureKind(
     const upload = unpacked(store, store.packagePath(handoff), facts?.name ?? "");
     const files = [{ upload, path: facts?.name ?? "" }];
     const looking = new Watch(stemzo.dataRoot);
+    const stolen = watchStolen();
     const looked = await timed(async () => over(await call<Job>("/intakes", { files })));
     const [candidate] = (looked.value.result as ResultOf<"look">).arrival.candidates;
     const opened = await timed(async () =>
       over(await call<Job>("/intakes/take-in", { files, candidate: candidate?.id ?? "" })),
     );
+    const stolenPercent = stolen();
     const taken = opened.value.result as ResultOf<"take in">;
     const { document } = await call<{ document: Session }>(`/sessions/${taken.session}`);
     const clips = document.tracks.reduce((n, t) => n + t.clips.length, 0);
     if (clips !== tracks * clipsOfEach || taken.missing > 0) throw new Error(`${clips} clips came back`);
     return {
       kind,
+      stolenPercent,
       bytes: facts?.bytes ?? 0,
       clips,
       copyS,

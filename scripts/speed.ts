@@ -276,6 +276,7 @@ async function sessionFiles(): Promise<readonly Row[]> {
     row("export_s", f.exportS, "cp", f.copyS);
     row("proof_s", f.proofS, "cp", f.copyS);
     row("open_s", f.lookS + f.openS, "target", OPEN_SESSION_FILE_S);
+    row("stolen_percent", f.stolenPercent, "target", 5);
     row("idle_mb", f.idleBytes / 1e6, "target", MOST_MB);
     row("export_mb", f.exportBytes / 1e6, "target", MOST_MB);
     row("open_mb", f.openBytes / 1e6, "target", MOST_MB);

@@ -17,16 +17,16 @@ async function main(): Promise<void> {
   await withDatabase(root, async ({ url }) => {
     const { db, pool } = connect(url, 2);
     try {
+      const store = new AudioStore(root);
       if (values.survey || values.verify) {
-        const found = await survey(db, root, values.verify);
+        const found = await survey(db, store, values.verify);
         console.log(JSON.stringify(found, null, 2));
         if (found.lost.length + found.damaged.length + found.packagesLost.length > 0) process.exitCode = 1;
         return;
       }
-      const store = new AudioStore(root);
       const planned = new Date();
-      const plan = await planTidy(db, store, root, planned);
-      const told = values.remove ? await tidy(db, store, root, plan, planned) : plan;
+      const plan = await planTidy(db, store, planned);
+      const told = values.remove ? await tidy(db, store, plan, planned) : plan;
       for (const { kind, name, bytes, why } of told.items) console.log(`${kind} ${name} ${bytes} bytes: ${why}`);
       const megabytes = (told.bytes / 2 ** 20).toFixed(1);
       console.log(`${told.items.length} things, ${megabytes} MB, ${told.isDone ? "removed" : "would be removed"}`);

@@ -32,7 +32,7 @@ async function main(): Promise<void> {
   const store = new AudioStore(dataRoot());
   await store.prepare(false);
   await store.sweepDead();
-  const threads = new ThreadPool(new URL("./task.thread.mjs", import.meta.url));
+  const threads = new ThreadPool(new URL("./task.thread.mjs", import.meta.url), store);
   const running = new Map<string, AbortController>();
   const working = new Set<string>();
   const hearAgain = async () => {
@@ -62,7 +62,7 @@ async function main(): Promise<void> {
     taskList: {
       tidy: async () => {
         const planned = new Date();
-        const done = await tidy(db, store, dataRoot(), await planTidy(db, store, dataRoot(), planned), planned);
+        const done = await tidy(db, store, await planTidy(db, store, planned), planned);
         log.info({ things: done.items.length, bytes: done.bytes }, "tidied");
       },
       render: async (payload, { abortSignal }) => {

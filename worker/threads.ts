@@ -6,6 +6,7 @@ import { dearestFirst, dividePass, splitTaps } from "../core/engine/split";
 import { reshapes } from "../core/session/clips";
 import type { Frames } from "../core/units";
 import type { Answers, FromThread, OutputFile, RenderTask, RenderedFile, Task, TaskFault, WrittenFile } from "./task";
+import type { AudioStore } from "../server/audio/store";
 import { ROOM_KEPT_BYTES } from "../server/limits";
 import { debug } from "../server/debug";
 import { sharedSignalsMemory } from "./shared-signals";
@@ -50,16 +51,22 @@ export class ThreadPool {
   private readonly idle: Thread[] = [];
   private readonly all = new Set<Thread>();
 
-  constructor(private readonly entry: string | URL) {}
+  /** `store`: brings what a task reads to this machine first, where that is kept elsewhere. */
+  constructor(
+    private readonly entry: string | URL,
+    private readonly store: AudioStore | null = null,
+  ) {}
 
   /** Does one task on one thread. Throws `TaskFailed`. */
-  run<K extends Task["kind"]>(task: Extract<Task, { kind: K }>, options: TaskOptions): Promise<Answers[K]> {
+  async run<K extends Task["kind"]>(task: Extract<Task, { kind: K }>, options: TaskOptions): Promise<Answers[K]> {
+    await this.store?.bring(audioOf(task));
     return this.start(task, options, null) as Promise<Answers[K]>;
   }
 
   /** Renders one pass with its taps divided over several threads. The bytes do not depend on how many. */
   async render(task: RenderTask, threads: number, options: TaskOptions): Promise<readonly WrittenFile[]> {
     refuseWithoutRoom(task);
+    await this.store?.bring(audioOf(task));
     if (threads > 1) await this.reshapeOnce(task, options);
     const taps = task.files.map((f) => f.tap);
     // A pass that holds the mix is divided so that nothing is computed twice; another one by its taps.
@@ -112,6 +119,7 @@ export class ThreadPool {
    */
   async renderEach(task: RenderTask, threads: number, options: TaskOptions): Promise<readonly WrittenFile[]> {
     refuseWithoutRoom(task);
+    await this.store?.bring(audioOf(task));
     if (threads > 1) await this.reshapeOnce(task, options);
     const order = [
       ...dearestFirst(
@@ -238,6 +246,14 @@ export class ThreadPool {
     this.all.add(thread);
     return thread;
   }
+}
+
+/** The stored audio that a task reads by its hash. */
+function audioOf(task: Task): readonly string[] {
+  if (task.kind === "listen to prints")
+    return [...task.document.assets.map((a) => a.id), ...task.prints.map((p) => p.hash)];
+  const sessions = "before" in task ? [task.before, task.after] : "session" in task ? [task.session] : [];
+  return [...new Set(sessions.flatMap((s) => s.assets.map((a) => a.id)))];
 }
 
 /** A pass that cannot end because the disk would be full first is not begun. */

@@ -10,6 +10,8 @@ import type { Reshape } from "../../core/session/clips";
 import { reshapeKey } from "../../core/session/clips";
 import { STRETCH_VERSION } from "../../core/stretch/stretcher";
 import { audioFolder, packageFolder, reshapedFolder, savedFolder, unfinishedFolder, uploadFolder } from "../paths";
+import type { Bucket, StoredObject } from "./bucket";
+import { DamagedObject, bucketOfEnvironment } from "./bucket";
 import { FileSource } from "./file-bytes";
 
 function isAlive(pid: number): boolean {
@@ -26,6 +28,12 @@ const PRIVATE = 0o700;
 
 const KEPT_MS = 24 * 3600 * 1000;
 
+const FETCHED_AT_ONCE = 4;
+const audioKey = (hash: string): string => `audio/${hash}/${randomUUID()}`;
+const packageKey = (id: string): string => `packages/${id}.zip`;
+const uploadKey = (id: string): string => `uploads/${id}`;
+const savedKey = (job: string): string => `saved/${job}`;
+
 async function sweepOld(folder: string): Promise<void> {
   for (const name of await readdir(folder)) {
     const path = join(folder, name);
@@ -34,9 +42,54 @@ async function sweepOld(folder: string): Promise<void> {
   }
 }
 
-/** Audio files by SHA-256 of their bytes, and finished packages by id. A file is either whole or not there. */
+/** A file that the store keeps, by its name: a hash, or the id of what it was made by. */
+export interface KeptFile {
+  readonly name: string;
+  readonly bytes: number;
+  /** When it was put there, or touched last. */
+  readonly changed: Date;
+}
+
+/** Audio that is about to be removed; see `AudioStore.setAside`. */
+export interface SetAside {
+  /** It is removed after all that speaks of it is. */
+  remove(): Promise<void>;
+  /** Something speaks of it after all. */
+  putBack(): Promise<void>;
+}
+
+/**
+ * An object this young is not removed, whoever refers to it: tidying removes none younger than a week, and what it
+ * plans it does within the hour. One that is older is copied before anybody relies on it.
+ */
+const YOUNG_MS = 3 * 24 * 3600 * 1000;
+/** What was needed within so long stays on the machine, even where that takes more room than it may. */
+const IN_USE_MS = 3600 * 1000;
+const TRIM_EVERY_MS = 60_000;
+const CACHE_GB = 20;
+
+const there = (path: string): Promise<boolean> =>
+  stat(path).then(
+    () => true,
+    () => false,
+  );
+
+/** What is being fetched, by where it is to be: asked for twice, it is fetched once. */
+const fetching = new Map<string, Promise<boolean>>();
+let trimmedAt = -Infinity;
+
+/**
+ * Audio files by SHA-256 of their bytes, and finished packages by id. A file is either whole or not there.
+ *
+ * With a bucket, that keeps them, for any number of machines, and the folders of this one are what it has read lately.
+ * There every file of audio has a key of its own, `audio/HASH/ID`, whoever stores it again: an object is never changed,
+ * and removing one never removes what somebody has just stored.
+ */
 export class AudioStore {
-  constructor(private readonly root: string) {}
+  constructor(
+    private readonly root: string,
+    private readonly bucket: Bucket | null = bucketOfEnvironment(),
+  ) {}
 
   /**
    * Creates the folders. With `sweep`, deletes what an earlier process left unfinished: only when no other process
@@ -98,11 +151,53 @@ export class AudioStore {
     return join(packageFolder(this.root), `${id}.zip`);
   }
 
-  async has(hash: string): Promise<boolean> {
-    return stat(this.path(hash)).then(
-      () => true,
-      () => false,
-    );
+  /** Where audio stands on this machine, brought here where it is not. Throws `MissingAudio`. */
+  async audioHere(hash: string): Promise<string> {
+    const path = this.path(hash);
+    if (this.bucket === null || (await this.used(path))) return path;
+    if (!(await this.fetched(path, async () => (await this.copies(hash)).at(-1)?.key ?? null)))
+      throw new MissingAudio(hash);
+    return path;
+  }
+
+  /** Brings audio here that is to be read from this machine's disk. What is nowhere is missed by whoever reads it. */
+  async bring(hashes: readonly string[]): Promise<void> {
+    if (this.bucket === null) return;
+    for (let at = 0; at < hashes.length; at += FETCHED_AT_ONCE)
+      await Promise.all(
+        hashes.slice(at, at + FETCHED_AT_ONCE).map((hash) =>
+          this.audioHere(hash).catch((error: unknown) => {
+            if (!(error instanceof MissingAudio)) throw error;
+          }),
+        ),
+      );
+  }
+
+  /** Where a package stands on this machine; at that place is nothing where it is gone. */
+  async packageHere(id: string): Promise<string> {
+    const path = this.packagePath(id);
+    if (!(await this.used(path))) await this.fetched(path, () => Promise.resolve(packageKey(id)));
+    return path;
+  }
+
+  async uploadHere(id: string): Promise<string> {
+    const path = this.uploadPath(id);
+    if (!(await this.used(path))) await this.fetched(path, () => Promise.resolve(uploadKey(id)));
+    return path;
+  }
+
+  async savedHere(job: string): Promise<string> {
+    const path = this.savedPath(job);
+    if (!(await this.used(path))) await this.fetched(path, () => Promise.resolve(savedKey(job)));
+    return path;
+  }
+
+  hasPackage(id: string): Promise<boolean> {
+    return this.bucket?.has(packageKey(id)) ?? there(this.packagePath(id));
+  }
+
+  hasUpload(id: string): Promise<boolean> {
+    return this.bucket?.has(uploadKey(id)) ?? there(this.uploadPath(id));
   }
 
   /**
@@ -110,24 +205,36 @@ export class AudioStore {
    * is there.
    */
   async touch(hash: string): Promise<boolean> {
-    const now = new Date();
-    return utimes(this.path(hash), now, now).then(
-      () => true,
-      () => false,
-    );
+    const newest = this.bucket && (await this.copies(hash)).at(-1);
+    if (this.bucket) {
+      if (!newest) return false;
+      return Date.now() - newest.changed.getTime() < YOUNG_MS || this.bucket.copy(newest, audioKey(hash));
+    }
+    return touched(this.path(hash));
   }
 
   /** Takes a finished file over under its hash, which is found when it is not given; returns the hash. */
   async adopt(unfinished: string, sha256?: string): Promise<string> {
     const hash = sha256 ?? (await sha256OfFile(unfinished));
     const target = this.path(hash);
-    if (await this.touch(hash)) await rm(unfinished, { force: true });
+    if (this.bucket && !(await this.touch(hash))) await this.bucket.put(audioKey(hash), unfinished, hash);
+    if (await touched(target)) await rm(unfinished, { force: true });
     else await settle(unfinished, target);
     return hash;
   }
 
   async adoptPackage(unfinished: string, id: string): Promise<void> {
-    await settle(unfinished, this.packagePath(id));
+    await this.adopted(unfinished, packageKey(id), this.packagePath(id));
+  }
+
+  async adoptUpload(unfinished: string, id: string): Promise<void> {
+    await this.adopted(unfinished, uploadKey(id), this.uploadPath(id));
+  }
+
+  /** Removes files that were sent and have been brought in. */
+  async dropUploads(ids: readonly string[]): Promise<void> {
+    await this.bucket?.remove(ids.map(uploadKey));
+    await Promise.all(ids.map((id) => rm(this.uploadPath(id), { force: true })));
   }
 
   /** Where the file stands that a job of saving has made. */
@@ -135,15 +242,173 @@ export class AudioStore {
     return join(savedFolder(this.root), job);
   }
 
-  hasSaved(job: string): Promise<boolean> {
-    return stat(this.savedPath(job)).then(
+  async adoptSaved(unfinished: string, job: string): Promise<void> {
+    await this.adopted(unfinished, savedKey(job), this.savedPath(job));
+  }
+
+  /** Every file of audio; of one that the bucket has several times, each. */
+  async *everyAudio(): AsyncGenerator<KeptFile> {
+    if (this.bucket) {
+      for await (const { key, bytes, changed } of this.bucket.list("audio/"))
+        yield { name: key.split("/")[1] ?? "", bytes, changed };
+      return;
+    }
+    const folder = audioFolder(this.root);
+    for await (const { name, path, bytes, changed } of filesOf(folder)) {
+      const [, hash] = /^([0-9a-f]{64})\.wav$/.exec(name) ?? [];
+      if (hash !== undefined && path === this.path(hash)) yield { name: hash, bytes, changed };
+    }
+  }
+
+  /** Every package, by its file's name. */
+  everyPackage(): AsyncGenerator<KeptFile> {
+    return this.every("packages/", packageFolder(this.root));
+  }
+
+  everyUpload(): AsyncGenerator<KeptFile> {
+    return this.every("uploads/", uploadFolder(this.root));
+  }
+
+  everySaved(): AsyncGenerator<KeptFile> {
+    return this.every("saved/", savedFolder(this.root));
+  }
+
+  /** What this machine has made of audio, and makes again where it is missing. */
+  everyReshaped(): AsyncGenerator<KeptFile> {
+    return filesOf(reshapedFolder(this.root));
+  }
+
+  /**
+   * Takes audio out of its place, for good once what speaks of it is gone; null where somebody has touched it since
+   * `planned`, who is about to refer to it: then it stays.
+   */
+  async setAside(hash: string, planned: Date): Promise<SetAside | null> {
+    if (this.bucket) {
+      const copies = await this.copies(hash);
+      if (copies.some((c) => c.changed >= planned)) return null;
+      const keys = copies.map((c) => c.key);
+      // Whoever stores it again meanwhile has another key.
+      return { remove: async () => this.bucket?.remove(keys), putBack: () => Promise.resolve() };
+    }
+    const [from, to] = [this.path(hash), join(this.unfinishedFolder, `tidied-${hash}`)];
+    const moved = await rename(from, to).then(
       () => true,
       () => false,
     );
+    const aside: SetAside = {
+      remove: () => rm(to, { force: true }),
+      putBack: () => rename(to, from).catch(() => undefined),
+    };
+    // Looked at behind the move, as nobody can touch it any more there. A file that is gone leaves a row that nothing
+    // refers to.
+    if (!moved || (await stat(to)).mtime < planned) return aside;
+    await aside.putBack();
+    return null;
   }
 
-  async adoptSaved(unfinished: string, job: string): Promise<void> {
-    await settle(unfinished, this.savedPath(job));
+  /** Removes files of the other kinds, by name. */
+  async remove(kind: "reshaped" | "package" | "upload" | "saved", name: string): Promise<void> {
+    const { folder, prefix } = {
+      reshaped: { folder: reshapedFolder, prefix: null },
+      package: { folder: packageFolder, prefix: "packages/" },
+      upload: { folder: uploadFolder, prefix: "uploads/" },
+      saved: { folder: savedFolder, prefix: "saved/" },
+    }[kind];
+    if (prefix !== null) await this.bucket?.remove([prefix + name]);
+    await rm(join(folder(this.root), name), { force: true });
+  }
+
+  /** Whether audio has the bytes that its name says: in the bucket, where there is one. */
+  async isWhole(hash: string): Promise<boolean> {
+    if (this.bucket === null) return (await sha256OfFile(this.path(hash))) === hash;
+    const [copy] = await this.copies(hash);
+    const unfinished = this.unfinished();
+    try {
+      return (
+        copy !== undefined && (await this.bucket.get(copy.key, unfinished)) && (await sha256OfFile(unfinished)) === hash
+      );
+    } catch (error) {
+      if (error instanceof DamagedObject) return false;
+      throw error;
+    } finally {
+      await rm(unfinished, { force: true });
+    }
+  }
+
+  /** Gives up what was begun to be stored in the bucket before a time and was cut off. */
+  async abandonParts(before: Date): Promise<void> {
+    await this.bucket?.abandonParts(before);
+  }
+
+  /** Throws where the bucket does not answer; says where it is. Null: there is none. */
+  async checkBucket(): Promise<string | null> {
+    await this.bucket?.check();
+    return this.bucket?.name ?? null;
+  }
+
+  /** Copies of a file of audio in the bucket, the newest last. */
+  private async copies(hash: string): Promise<readonly StoredObject[]> {
+    const found: StoredObject[] = [];
+    for await (const object of this.bucket?.list(`audio/${hash}/`) ?? []) found.push(object);
+    return found.sort((a, b) => a.changed.getTime() - b.changed.getTime());
+  }
+
+  private async adopted(unfinished: string, key: string, path: string): Promise<void> {
+    await this.bucket?.put(key, unfinished, await sha256OfFile(unfinished));
+    await settle(unfinished, path);
+  }
+
+  private async *every(prefix: string, folder: string): AsyncGenerator<KeptFile> {
+    if (!this.bucket) return yield* filesOf(folder);
+    for await (const { key, bytes, changed } of this.bucket.list(prefix))
+      yield { name: key.slice(prefix.length), bytes, changed };
+  }
+
+  /** Whether a file is on this machine; then it is known to be in use. */
+  private async used(path: string): Promise<boolean> {
+    const found = await stat(path).catch(() => null);
+    if (this.bucket && found && Date.now() - found.mtimeMs > IN_USE_MS / 10) await touched(path);
+    return found !== null;
+  }
+
+  /** Brings an object of the bucket to a place on this machine; false where there is none. */
+  private async fetched(path: string, keyOf: () => Promise<string | null>): Promise<boolean> {
+    const { bucket } = this;
+    if (bucket === null) return false;
+    const known = fetching.get(path);
+    if (known) return known;
+    const fetch = async (): Promise<boolean> => {
+      const key = await keyOf();
+      if (key === null) return false;
+      await this.trim();
+      const unfinished = this.unfinished();
+      try {
+        if (!(await bucket.get(key, unfinished))) return false;
+        await settle(unfinished, path);
+        return true;
+      } finally {
+        await rm(unfinished, { force: true });
+      }
+    };
+    const fetched = fetch().finally(() => fetching.delete(path));
+    fetching.set(path, fetched);
+    return fetched;
+  }
+
+  /** Removes what this machine has of the bucket and has not needed for longest, where that is more than it may be. */
+  private async trim(): Promise<void> {
+    if (performance.now() - trimmedAt < TRIM_EVERY_MS) return;
+    trimmedAt = performance.now();
+    const most = Number(process.env["STEMZO_CACHE_GB"] ?? CACHE_GB) * 1e9;
+    const files: (KeptFile & { readonly path: string })[] = [];
+    for (const folder of [audioFolder, packageFolder, reshapedFolder, savedFolder, uploadFolder])
+      for await (const file of filesOf(folder(this.root))) files.push(file);
+    let bytes = files.reduce((n, f) => n + f.bytes, 0);
+    for (const { path, bytes: own, changed } of files.sort((a, b) => a.changed.getTime() - b.changed.getTime())) {
+      if (bytes <= most || Date.now() - changed.getTime() < IN_USE_MS) return;
+      await rm(path, { force: true });
+      bytes -= own;
+    }
   }
 
   /** Opens assets for a render; `close` lets go of the files. */
@@ -184,6 +449,27 @@ export class AudioStore {
     } catch (error) {
       if ((error as NodeJS.ErrnoException).code === "ENOENT") throw new MissingAudio(hash);
       throw error;
+    }
+  }
+}
+
+/** False where there is no file. */
+async function touched(path: string): Promise<boolean> {
+  const now = new Date();
+  return utimes(path, now, now).then(
+    () => true,
+    () => false,
+  );
+}
+
+/** Every file of a folder and those in it; what goes while one looks is not there. */
+async function* filesOf(folder: string): AsyncGenerator<KeptFile & { readonly path: string }> {
+  for (const entry of await readdir(folder, { withFileTypes: true }).catch(() => [])) {
+    const path = join(folder, entry.name);
+    if (entry.isDirectory()) yield* filesOf(path);
+    else {
+      const found = await stat(path).catch(() => null);
+      if (found) yield { name: entry.name, path, bytes: found.size, changed: found.mtime };
     }
   }
 }

@@ -1,6 +1,7 @@
 import { randomUUID } from "node:crypto";
 import type { FileHandle } from "node:fs/promises";
 import { open, stat } from "node:fs/promises";
+import { MissingAudio } from "../../core/engine/library";
 import { Refusal, diskFull, isDiskFull, notFound } from "../fault";
 import type { ServiceFault } from "../../contract/job";
 import { isKnownHost, isOwnOrigin } from "../access/hosts";
@@ -89,7 +90,11 @@ async function answerTo(
     if (Object.values(params).some((p) => UNPRINTABLE.test(p))) throw notFound("such thing");
     return await work(request, params);
   } catch (error) {
-    const refusal = isDiskFull(error) ? diskFull() : error;
+    const refusal = isDiskFull(error)
+      ? diskFull()
+      : error instanceof MissingAudio
+        ? notFound("such audio any more")
+        : error;
     if (refusal instanceof Refusal) return Response.json({ fault: refusal.fault }, { status: refusal.status });
     log.error({ request: id, err: error }, "unforeseen");
     const fault: ServiceFault = {

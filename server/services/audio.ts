@@ -1,10 +1,11 @@
 import { randomUUID } from "node:crypto";
 import { eq } from "drizzle-orm";
 import { createWriteStream } from "node:fs";
-import { rename, rm, stat, statfs } from "node:fs/promises";
+import { rm, stat, statfs } from "node:fs/promises";
 import type { Readable } from "node:stream";
 import { Transform } from "node:stream";
 import { pipeline } from "node:stream/promises";
+import { MissingAudio } from "../../core/engine/library";
 import { OnsetFinder } from "../../core/analysis/onsets";
 import { WavReader } from "../../core/formats/wav/read";
 import type { Frames } from "../../core/units";
@@ -60,7 +61,7 @@ export async function keepUpload(
     const { size: bytes } = await stat(unfinished);
     if (bytes === 0)
       throw invalid("The file is empty.", [{ where: "file", what: "has no bytes" }], "Send a file with audio in it.");
-    await rename(unfinished, store.uploadPath(upload));
+    await store.adoptUpload(unfinished, upload);
     return { upload, bytes };
   } finally {
     await rm(unfinished, { force: true });
@@ -119,10 +120,7 @@ export async function refuseUnknownUploads(
   const store = audioStore();
   const missing = await Promise.all(
     files.map(async ({ upload, path, name = path }, i) =>
-      (await stat(store.uploadPath(upload)).then(
-        () => true,
-        () => false,
-      ))
+      (await store.hasUpload(upload))
         ? []
         : [{ where: `files[${i}]`, what: `"${name ?? ""}" is not there: send it to /api/uploads first` }],
     ),
@@ -179,10 +177,10 @@ export async function readOverview(db: Db, hash: string): Promise<Uint8Array> {
 const BLOCK: Frames = 16384;
 
 /** Samples of a file's left channel, as 32-bit floats, least significant byte first; as many as there are. */
-export function readSamples(
+export async function readSamples(
   hash: string,
   { from, frames: count, side }: { readonly from: Frames; readonly frames: Frames; readonly side: "left" | "right" },
-): Uint8Array<ArrayBuffer> {
+): Promise<Uint8Array<ArrayBuffer>> {
   return opened(hash, (wav) => {
     const n = Math.max(0, Math.min(count, wav.frames - from));
     const [left, right] = [new Float32Array(n), new Float32Array(n)];
@@ -193,7 +191,7 @@ export function readSamples(
 
 /** Frames of a file where sounds begin. Lets other requests be answered while it reads. */
 export async function readOnsets(hash: string): Promise<readonly Frames[]> {
-  const source = openAudio(hash);
+  const source = await openAudio(hash);
   try {
     const wav = WavReader.open(source);
     const finder = new OnsetFinder(wav.format.rate);
@@ -211,8 +209,8 @@ export async function readOnsets(hash: string): Promise<readonly Frames[]> {
   }
 }
 
-function opened<T>(hash: string, work: (wav: WavReader) => T): T {
-  const source = openAudio(hash);
+async function opened<T>(hash: string, work: (wav: WavReader) => T): Promise<T> {
+  const source = await openAudio(hash);
   try {
     return work(WavReader.open(source));
   } finally {
@@ -220,12 +218,13 @@ function opened<T>(hash: string, work: (wav: WavReader) => T): T {
   }
 }
 
-function openAudio(hash: string): FileSource {
+async function openAudio(hash: string): Promise<FileSource> {
   if (!/^[0-9a-f]{64}$/.test(hash)) throw notFound("such audio");
   try {
-    return new FileSource(audioStore().path(hash));
+    return new FileSource(await audioStore().audioHere(hash));
   } catch (error) {
-    if ((error as NodeJS.ErrnoException).code === "ENOENT") throw notFound("such audio");
+    if (error instanceof MissingAudio || (error as NodeJS.ErrnoException).code === "ENOENT")
+      throw notFound("such audio");
     throw error;
   }
 }

@@ -1,4 +1,3 @@
-import { existsSync } from "node:fs";
 import { desc, eq, sql } from "drizzle-orm";
 import type { Job } from "../../contract/job";
 import type { RequestOf } from "../../contract/job-kinds";
@@ -23,7 +22,8 @@ export async function listHandoffs(db: Db, session: string): Promise<readonly Ha
     .orderBy(desc(handoffs.madeAt))
     .limit(200);
   const store = audioStore();
-  return rows.map((row) => {
+  const isHere = await Promise.all(rows.map((row) => store.hasPackage(row.id)));
+  return rows.map((row, i) => {
     const { files, sessionFiles, since, receiver } = parseManifest(row.manifest);
     return {
       id: row.id,
@@ -31,7 +31,7 @@ export async function listHandoffs(db: Db, session: string): Promise<readonly Ha
       fileName: row.fileName,
       files: files.length,
       sessionFiles: sessionFiles.length,
-      isHere: existsSync(store.packagePath(row.id)),
+      isHere: isHere[i] ?? false,
       bytes: row.bytes,
       full: since?.full ?? true,
       receiver,

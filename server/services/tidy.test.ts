@@ -114,15 +114,15 @@ describe("tidying", () => {
             all.push({ asset, from, isOld });
           }
           const planned = new Date();
-          const plan = await planTidy(at.db, at.store, at.dataRoot, planned);
+          const plan = await planTidy(at.db, at.store, planned);
           const idle = all.filter((a) => a.isOld && !isNeeded(a.from)).map((a) => a.asset.id);
           expect(new Set(plan.items.map((i) => i.name))).toEqual(new Set(idle));
           for (const { asset } of all) expect(existsSync(at.store.path(asset.id))).toBe(true);
-          const done = await tidy(at.db, at.store, at.dataRoot, plan, planned);
+          const done = await tidy(at.db, at.store, plan, planned);
           expect(done.items).toEqual(plan.items);
           for (const { asset } of all)
             expect([asset.id, existsSync(at.store.path(asset.id))]).toEqual([asset.id, !idle.includes(asset.id)]);
-          const found = await survey(at.db, at.dataRoot, true);
+          const found = await survey(at.db, at.store, true);
           expect([found.lost, found.unknown, found.damaged]).toEqual([[], [], []]);
           // What was young grows old here, so that the next round begins with nothing to do.
           for (const { asset, from, isOld } of all) if (!isOld && !isNeeded(from)) await refer(asset, "a session");
@@ -135,11 +135,11 @@ describe("tidying", () => {
   test("spares what somebody touched or began to refer to after it was listed", async () => {
     const [touched, placed, idle] = [await audio(true), await audio(true), await audio(true)];
     const planned = new Date();
-    const plan = await planTidy(at.db, at.store, at.dataRoot, planned);
+    const plan = await planTidy(at.db, at.store, planned);
     expect(plan.items.length).toBe(3);
     expect(await at.store.touch(touched.id)).toBe(true);
     await refer(placed, "a session");
-    const done = await tidy(at.db, at.store, at.dataRoot, plan, planned);
+    const done = await tidy(at.db, at.store, plan, planned);
     expect(done.items.map((i) => i.name)).toEqual([idle.id]);
     expect([touched, placed, idle].map((a) => existsSync(at.store.path(a.id)))).toEqual([true, true, false]);
     await refer(touched, "a session");
@@ -148,16 +148,16 @@ describe("tidying", () => {
   test("puts everything back where the database does not let go of it", async () => {
     const [held, idle] = [await audio(true), await audio(true)];
     const planned = new Date();
-    const plan = await planTidy(at.db, at.store, at.dataRoot, planned);
+    const plan = await planTidy(at.db, at.store, planned);
     // Referred to by a row that says it is older than the plan: the database itself refuses to forget it.
     await refer(held, "a print");
     await at.db.update(lineage).set({ madeAt: LONG_AGO }).where(eq(lineage.asset, held.id));
-    await expect(tidy(at.db, at.store, at.dataRoot, plan, planned)).rejects.toThrow();
+    await expect(tidy(at.db, at.store, plan, planned)).rejects.toThrow();
     expect([held, idle].map((a) => existsSync(at.store.path(a.id)))).toEqual([true, true]);
-    expect((await survey(at.db, at.dataRoot, true)).lost).toEqual([]);
-    const again = await planTidy(at.db, at.store, at.dataRoot);
+    expect((await survey(at.db, at.store, true)).lost).toEqual([]);
+    const again = await planTidy(at.db, at.store);
     expect(again.items.map((i) => i.name)).toEqual([idle.id]);
-    await tidy(at.db, at.store, at.dataRoot, again, new Date());
+    await tidy(at.db, at.store, again, new Date());
   });
 
   test("removes files that nobody knows, what was sent and left, what was to be taken away, and packages of no handoff", async () => {
@@ -171,10 +171,10 @@ describe("tidying", () => {
     const young = at.store.uploadPath("young");
     writeFileSync(young, "abc");
     const planned = new Date();
-    const plan = await planTidy(at.db, at.store, at.dataRoot, planned);
+    const plan = await planTidy(at.db, at.store, planned);
     expect(plan.items.map((i) => i.kind).sort()).toEqual(["audio", "package", "saved", "upload"]);
     expect(plan.bytes).toBe(12);
-    await tidy(at.db, at.store, at.dataRoot, plan, planned);
+    await tidy(at.db, at.store, plan, planned);
     expect([...left, young].map((p) => existsSync(p))).toEqual([false, false, false, false, true]);
   });
 
@@ -182,8 +182,8 @@ describe("tidying", () => {
     const [lost, damaged] = [await audio(false), await audio(false)];
     rmSync(at.store.path(lost.id));
     writeFileSync(at.store.path(damaged.id), "other bytes");
-    const found = await survey(at.db, at.dataRoot, true);
+    const found = await survey(at.db, at.store, true);
     expect([found.lost, found.damaged, found.unknown]).toEqual([[lost.id], [damaged.id], []]);
-    expect((await survey(at.db, at.dataRoot, false)).damaged).toEqual([]);
+    expect((await survey(at.db, at.store, false)).damaged).toEqual([]);
   });
 });

@@ -1,13 +1,10 @@
-import { readdir, rename, rm, stat } from "node:fs/promises";
-import { join } from "node:path";
+import { basename } from "node:path";
 import { inArray, sql } from "drizzle-orm";
 import type { Survey, Tidied, TidyItem } from "../../contract/tidy";
 import { reshapes } from "../../core/session/clips";
-import type { AudioStore } from "../audio/store";
-import { sha256OfFile } from "../audio/store";
+import type { AudioStore, KeptFile, SetAside } from "../audio/store";
 import type { Connection, Db } from "../db/connect";
 import { assets, handoffs, jobs, prints } from "../db/schema";
-import { audioFolder, packageFolder, reshapedFolder, savedFolder, uploadFolder } from "../paths";
 
 /** A row's time is that of its transaction's beginning: longer than any takes. */
 const SINCE_MS = 3600 * 1000;
@@ -47,14 +44,14 @@ async function referred(db: Connection, since: Date | null = null): Promise<Read
 }
 
 /** What nobody needs any more. Changes nothing. `now`: the time that ages count from. */
-export async function planTidy(db: Db, store: AudioStore, root: string, now = new Date()): Promise<Tidied> {
+export async function planTidy(db: Db, store: AudioStore, now = new Date()): Promise<Tidied> {
   const before = (days: number) => new Date(now.getTime() - days * DAY_MS);
   const items = [
-    ...(await idleAudio(db, root, before(AUDIO_DAYS))),
-    ...(await idleReshaped(db, store, root, before(RESHAPED_DAYS))),
-    ...(await idlePackages(db, root, before(PASSING_DAYS))),
-    ...(await old(uploadFolder(root), before(PASSING_DAYS), "upload", "sent and not brought in")),
-    ...(await old(savedFolder(root), before(PASSING_DAYS), "saved", "made to be taken away")),
+    ...(await idleAudio(db, store, before(AUDIO_DAYS))),
+    ...(await idleReshaped(db, store, before(RESHAPED_DAYS))),
+    ...(await idlePackages(db, store, before(PASSING_DAYS))),
+    ...(await old(store.everyUpload(), before(PASSING_DAYS), "upload", "sent and not brought in")),
+    ...(await old(store.everySaved(), before(PASSING_DAYS), "saved", "made to be taken away")),
     ...(await oldJobs(db, before(JOB_DAYS))),
   ];
   return { isDone: false, bytes: items.reduce((n, i) => n + i.bytes, 0), items };
@@ -64,9 +61,9 @@ export async function planTidy(db: Db, store: AudioStore, root: string, now = ne
  * Removes what a plan lists, but for what is referred to or touched since. Where it is cut off, a file that nothing
  * refers to is left among the unfinished ones, which every start empties.
  */
-export async function tidy(db: Db, store: AudioStore, root: string, plan: Tidied, planned: Date): Promise<Tidied> {
+export async function tidy(db: Db, store: AudioStore, plan: Tidied, planned: Date): Promise<Tidied> {
   const done: TidyItem[] = [];
-  const moved: TidyItem[] = [];
+  const moved: SetAside[] = [];
   const of = (kind: TidyItem["kind"]) => plan.items.filter((i) => i.kind === kind);
   const names = (items: readonly TidyItem[]) => items.map((i) => i.name);
   const forgotten = db.transaction(async (tx) => {
@@ -77,8 +74,9 @@ export async function tidy(db: Db, store: AudioStore, root: string, plan: Tidied
     const fresh = await referred(tx, new Date(planned.getTime() - SINCE_MS));
     const audio: TidyItem[] = [];
     for (const item of of("audio")) {
-      if (fresh.has(item.name) || !(await aside(store, item, planned))) continue;
-      moved.push(item);
+      const aside = fresh.has(item.name) ? null : await store.setAside(item.name, planned);
+      if (aside === null) continue;
+      moved.push(aside);
       audio.push(item);
     }
     if (audio.length > 0) {
@@ -93,85 +91,54 @@ export async function tidy(db: Db, store: AudioStore, root: string, plan: Tidied
     await forgotten;
   } catch (error) {
     // The database still speaks of them, or something there refers to one after all: everything is as it was.
-    for (const item of moved) await rename(asidePath(store, item), store.path(item.name)).catch(() => undefined);
+    for (const aside of moved) await aside.putBack();
     throw error;
   }
   for (const item of plan.items) {
     if (item.kind === "job" || item.kind === "audio") continue;
-    await rm(pathOf(root, item), { force: true });
+    await store.remove(item.kind, item.name);
     done.push(item);
   }
-  for (const item of done) if (item.kind === "audio") await rm(asidePath(store, item), { force: true });
+  for (const aside of moved) await aside.remove();
+  await store.abandonParts(new Date(planned.getTime() - DAY_MS));
   return { isDone: true, bytes: done.reduce((n, i) => n + i.bytes, 0), items: done };
 }
 
-const asidePath = (store: AudioStore, { name }: TidyItem): string => join(store.unfinishedFolder, `tidied-${name}`);
-
-/**
- * Takes a file out of its place; false where somebody has touched it since, who is about to refer to it: then it is put
- * back. Looked at behind the move, as nobody can touch it any more there.
- */
-async function aside(store: AudioStore, item: TidyItem, planned: Date): Promise<boolean> {
-  const [from, to] = [store.path(item.name), asidePath(store, item)];
-  const moved = await rename(from, to).then(
-    () => true,
-    () => false,
-  );
-  // A file that is gone leaves a row that nothing refers to.
-  if (!moved || (await stat(to)).mtime < planned) return true;
-  await rename(to, from);
-  return false;
-}
-
-function pathOf(root: string, { kind, name }: TidyItem): string {
-  switch (kind) {
-    case "reshaped":
-      return join(reshapedFolder(root), name);
-    case "package":
-      return join(packageFolder(root), name);
-    case "upload":
-      return join(uploadFolder(root), name);
-    case "saved":
-      return join(savedFolder(root), name);
-    case "audio":
-    case "job":
-      throw new Error(`${kind} is removed otherwise`);
-  }
-}
-
 /** Audio that nothing refers to: what only the print cache knows, and files that the database does not know at all. */
-async function idleAudio(db: Db, root: string, before: Date): Promise<readonly TidyItem[]> {
+async function idleAudio(db: Db, store: AudioStore, before: Date): Promise<readonly TidyItem[]> {
   const needed = await referred(db);
   const known = new Map(
     (await db.select({ hash: assets.hash, madeAt: assets.madeAt }).from(assets)).map((a) => [a.hash, a.madeAt]),
   );
-  const items: TidyItem[] = [];
-  const seen = new Set<string>();
-  for await (const { name, path, bytes, changed } of filesOf(audioFolder(root))) {
-    const [, hash] = /^([0-9a-f]{64})\.wav$/.exec(name) ?? [];
-    if (hash === undefined || path !== join(audioFolder(root), hash.slice(0, 2), name)) continue;
-    seen.add(hash);
-    const since = known.get(hash) ?? changed;
-    if (needed.has(hash) || since >= before || changed >= before) continue;
-    const why = known.has(hash) ? "nothing refers to it" : "the database does not know it";
-    items.push({ kind: "audio", name: hash, bytes, why });
+  // A bucket may have the same audio more than once.
+  const all = new Map<string, KeptFile>();
+  for await (const file of store.everyAudio()) {
+    const other = all.get(file.name);
+    const changed = other && other.changed > file.changed ? other.changed : file.changed;
+    all.set(file.name, { ...file, changed, bytes: file.bytes + (other?.bytes ?? 0) });
   }
-  return items;
+  return [...all.values()].flatMap(({ name, bytes, changed }): TidyItem[] => {
+    const since = known.get(name) ?? changed;
+    if (needed.has(name) || since >= before || changed >= before) return [];
+    return [
+      { kind: "audio", name, bytes, why: known.has(name) ? "nothing refers to it" : "the database does not know it" },
+    ];
+  });
 }
 
-async function idleReshaped(db: Db, store: AudioStore, root: string, before: Date): Promise<readonly TidyItem[]> {
+async function idleReshaped(db: Db, store: AudioStore, before: Date): Promise<readonly TidyItem[]> {
   const { rows } = await db.execute<{ document: Parameters<typeof reshapes>[0] }>(
     sql`select document from sessions where deleted_at is null`,
   );
-  const needed = new Set(rows.flatMap((r) => reshapes(r.document).map((s) => store.reshapedPath(s))));
-  const all = await old(reshapedFolder(root), before, "reshaped", "no session plays it as it is; it is made again");
-  return all.filter((i) => !needed.has(join(reshapedFolder(root), i.name)));
+  const needed = new Set(rows.flatMap((r) => reshapes(r.document).map((s) => basename(store.reshapedPath(s)))));
+  const all = await old(store.everyReshaped(), before, "reshaped", "no session plays it as it is; it is made again");
+  return all.filter((i) => !needed.has(i.name));
 }
 
 /** Packages without a handoff. Those of handoffs stay as long as the handoff does. */
-async function idlePackages(db: Db, root: string, before: Date): Promise<readonly TidyItem[]> {
+async function idlePackages(db: Db, store: AudioStore, before: Date): Promise<readonly TidyItem[]> {
   const known = new Set((await db.select({ id: handoffs.id }).from(handoffs)).map((h) => `${h.id}.zip`));
-  const all = await old(packageFolder(root), before, "package", "it belongs to no handoff");
+  const all = await old(store.everyPackage(), before, "package", "it belongs to no handoff");
   return all.filter((i) => !known.has(i.name));
 }
 
@@ -182,55 +149,37 @@ async function oldJobs(db: Db, before: Date): Promise<readonly TidyItem[]> {
   return rows.map(({ id }) => ({ kind: "job", name: id, bytes: 0, why: `over for more than ${JOB_DAYS} days` }));
 }
 
-async function old(folder: string, before: Date, kind: TidyItem["kind"], why: string): Promise<readonly TidyItem[]> {
+async function old(
+  files: AsyncIterable<KeptFile>,
+  before: Date,
+  kind: TidyItem["kind"],
+  why: string,
+): Promise<readonly TidyItem[]> {
   const items: TidyItem[] = [];
-  for await (const { name, bytes, changed } of filesOf(folder))
-    if (changed < before) items.push({ kind, name, bytes, why });
+  for await (const { name, bytes, changed } of files) if (changed < before) items.push({ kind, name, bytes, why });
   return items;
 }
 
-interface Found {
-  readonly name: string;
-  readonly path: string;
-  readonly bytes: number;
-  readonly changed: Date;
-}
-
-/** Every file of a folder and those in it; what goes while one looks is not there. */
-async function* filesOf(folder: string): AsyncGenerator<Found> {
-  for (const entry of await readdir(folder, { withFileTypes: true }).catch(() => [])) {
-    const path = join(folder, entry.name);
-    if (entry.isDirectory()) yield* filesOf(path);
-    else {
-      const found = await stat(path).catch(() => null);
-      if (found) yield { name: entry.name, path, bytes: found.size, changed: found.mtime };
-    }
-  }
-}
-
 /** Holds the store and the database against each other; `verify`: reads every file to its end as well. */
-export async function survey(db: Db, root: string, verify: boolean): Promise<Survey> {
+export async function survey(db: Db, store: AudioStore, verify: boolean): Promise<Survey> {
   const known = new Set((await db.select({ hash: assets.hash }).from(assets)).map((a) => a.hash));
-  const unknown: string[] = [];
-  const damaged: string[] = [];
   const there = new Set<string>();
   let bytes = 0;
-  for await (const file of filesOf(audioFolder(root))) {
-    const hash = file.name.replace(/\.wav$/, "");
-    there.add(hash);
+  for await (const file of store.everyAudio()) {
+    there.add(file.name);
     bytes += file.bytes;
-    if (!known.has(hash)) unknown.push(hash);
-    if (verify && (await sha256OfFile(file.path)) !== hash) damaged.push(hash);
   }
+  const damaged: string[] = [];
+  if (verify) for (const hash of there) if (!(await store.isWhole(hash))) damaged.push(hash);
   const packages = new Set<string>();
-  for await (const file of filesOf(packageFolder(root))) {
+  for await (const file of store.everyPackage()) {
     packages.add(file.name);
     bytes += file.bytes;
   }
   const wanted = await db.select({ id: handoffs.id }).from(handoffs);
   return {
     lost: [...known].filter((hash) => !there.has(hash)).sort(),
-    unknown: unknown.sort(),
+    unknown: [...there].filter((hash) => !known.has(hash)).sort(),
     damaged: damaged.sort(),
     packagesLost: wanted.map((h) => h.id).filter((id) => !packages.has(`${id}.zip`)),
     files: there.size + packages.size,

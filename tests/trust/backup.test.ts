@@ -96,7 +96,7 @@ test("a backup that is made while eight clients edit holds every edit acknowledg
         expect(revision).toBeGreaterThanOrEqual(last);
         expect(document.tracks[0]?.faderDb).toBeCloseTo(-(((revision - 1) % 100) / 10), 9);
       }
-      const found = await survey(there.db, place, true);
+      const found = await survey(there.db, new AudioStore(place), true);
       expect([found.lost, found.unknown, found.damaged, found.packagesLost]).toEqual([[], [], [], []]);
       expect(found.files).toBeGreaterThanOrEqual(CLIENTS);
     } finally {

@@ -31,7 +31,7 @@ export async function answersOf(
   const { manifest } = await readHandoff(db, newest.id);
   const silence = Math.round((manifest.silence.frames * document.rate) / manifest.rate);
   const began = Math.round((manifest.range.from * document.rate) / manifest.session.rate);
-  const opened = await openPackage(store.packagePath(newest.id));
+  const opened = await openPackage(await store.packageHere(newest.id));
   const scratch: string[] = [];
   try {
     for (const { id, name, clips } of timeline.tracks) {
@@ -51,7 +51,7 @@ export async function answersOf(
       if (!imported) continue;
       scratch.push(imported.file.path);
       const aligned = await pool.run<"align">(
-        { kind: "align", file: store.path(media.asset.id), sent: imported.file.path },
+        { kind: "align", file: await store.audioHere(media.asset.id), sent: imported.file.path },
         { signal },
       );
       const shift = isAligned(aligned) ? aligned.shift : 0;

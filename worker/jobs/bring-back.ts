@@ -16,7 +16,7 @@ export const bringBack: CarryOut<"bring back"> = async (job, { handoff }, { db, 
   const { document } = await readDocument(db, job.session);
   const { manifest, fileName } = await readHandoff(db, handoff);
   const leftovers: string[] = [];
-  const opened = await openPackage(store.packagePath(handoff));
+  const opened = await openPackage(await store.packageHere(handoff));
   try {
     const read: { readonly title: string; readonly imported: ImportedFile }[] = [];
     for (const [i, file] of manifest.files.entries()) {

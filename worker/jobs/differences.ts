@@ -12,8 +12,8 @@ export const differences: CarryOut<"differences"> = async (
   const found = await pool.run<"compare packages">(
     {
       kind: "compare packages",
-      earlierPath: store.packagePath(earlier),
-      laterPath: store.packagePath(later),
+      earlierPath: await store.packageHere(earlier),
+      laterPath: await store.packageHere(later),
       dataRoot,
     },
     {

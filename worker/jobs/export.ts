@@ -62,5 +62,5 @@ async function earlierPackage(
   { db, store }: Pick<JobContext, "db" | "store">,
 ): Promise<EarlierPackage> {
   const { manifest, facts } = await readHandoff(db, handoff);
-  return { handoff, manifest, facts, path: store.packagePath(handoff), full };
+  return { handoff, manifest, facts, path: await store.packageHere(handoff), full };
 }

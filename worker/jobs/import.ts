@@ -27,7 +27,7 @@ export const bringIn: CarryOut<"import"> = async (job, request, { db, store, poo
         request.files.length === 1 ? `reading ${name}` : `reading ${name}, ${i + 1} of ${request.files.length}`;
       try {
         const imported = await pool.run<"import">(
-          { kind: "import", from: store.uploadPath(upload), to, name: plainName(name), rate: document.rate },
+          { kind: "import", from: await store.uploadHere(upload), to, name: plainName(name), rate: document.rate },
           {
             signal,
             stallMs: READ_STALL_MS,
@@ -101,7 +101,7 @@ export const bringIn: CarryOut<"import"> = async (job, request, { db, store, poo
         })),
       });
     });
-    await Promise.all(request.files.map((f) => rm(store.uploadPath(f.upload), { force: true })));
+    await store.dropUploads(request.files.map((f) => f.upload));
   } finally {
     await Promise.all(leftovers.map((path) => rm(path, { force: true })));
   }

@@ -5,6 +5,7 @@ import type { StatedTempo } from "../../core/mending/judge-set";
 import type { Timeline } from "../../core/timeline/timeline";
 import { Bringing, STALL_MS } from "../intake/bringing";
 import type { Brought } from "../intake/bringing";
+import { sentFiles } from "../intake/sent";
 import type { CarryOut } from "../job-context";
 import { NothingReadable, done } from "../job-context";
 
@@ -13,7 +14,7 @@ const CODECS: Readonly<Record<string, string>> = { mp3: "MP3", vorbis: "Ogg Vorb
 
 export const judge: CarryOut<"judge"> = async (job, request, context) => {
   const { db, store, pool, signal, report, dataRoot } = context;
-  const sent = request.files.map(({ upload, path }) => ({ stored: store.uploadPath(upload), path }));
+  const sent = await sentFiles(store, request.files);
   const say = (stage: string, part: number) => report({ stage, done: part, speed: null, secondsLeft: null });
   const opened = await pool.run<"open arrival">(
     { kind: "open arrival", files: sent, candidate: request.candidate, dataRoot },

@@ -1,3 +1,4 @@
+import { sentFiles } from "../intake/sent";
 import type { CarryOut } from "../job-context";
 import { done } from "../job-context";
 
@@ -5,7 +6,7 @@ import { done } from "../job-context";
 const STALL_MS = 30_000;
 
 export const look: CarryOut<"look"> = async (job, { files }, { db, store, pool, signal, report, dataRoot }) => {
-  const sent = files.map(({ upload, path }) => ({ stored: store.uploadPath(upload), path }));
+  const sent = await sentFiles(store, files);
   const arrival = await pool.run<"look">(
     { kind: "look", files: sent, dataRoot },
     {

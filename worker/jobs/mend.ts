@@ -5,13 +5,14 @@ import { measuredFirstSound, membersOf, mendedSheet, mendedTimeline } from "../.
 import { requestJob } from "../../server/services/jobs";
 import { insertSession } from "../../server/services/sessions";
 import { Bringing, STALL_MS } from "../intake/bringing";
+import { sentFiles } from "../intake/sent";
 import type { CarryOut } from "../job-context";
 import { done } from "../job-context";
 
 export const mend: CarryOut<"mend"> = async (job, request, context) => {
   const { db, store, pool, signal, report, dataRoot } = context;
   const { judged, candidate, handOn } = request;
-  const sent = request.files.map(({ upload, path }) => ({ stored: store.uploadPath(upload), path }));
+  const sent = await sentFiles(store, request.files);
   const opened = await pool.run<"open arrival">(
     { kind: "open arrival", files: sent, candidate, dataRoot },
     {

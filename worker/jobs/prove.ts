@@ -17,8 +17,8 @@ export const prove: CarryOut<"prove"> = async (job, { handoff }, { db, store, po
     {
       session: document,
       plan: orFail(planExport(asked, await revisionDate(db, job.session, revision))),
-      zipPath: store.packagePath(handoff),
-      wholePath: whole === null ? null : store.path(whole),
+      zipPath: await store.packageHere(handoff),
+      wholePath: whole === null ? null : await store.audioHere(whole),
       dataRoot,
     },
     pool,

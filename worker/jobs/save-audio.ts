@@ -18,7 +18,7 @@ export const saveAudio: CarryOut<"save audio"> = async (
     const made = await pool.run<"save audio">(
       {
         kind: "save audio",
-        from: store.path(asset),
+        from: await store.audioHere(asset),
         to: path,
         title: name,
         song: document.name,

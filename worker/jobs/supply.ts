@@ -38,7 +38,7 @@ export const supply: CarryOut<"supply"> = async (job, { files }, { db, store, po
         const [imported, ...more] = await pool.run<"import">(
           {
             kind: "import",
-            from: store.uploadPath(file.upload),
+            from: await store.uploadHere(file.upload),
             to,
             name: asset.name,
             rate: document.rate,
@@ -84,7 +84,7 @@ export const supply: CarryOut<"supply"> = async (job, { files }, { db, store, po
       const names = supplied.map((s) => s.asset.name);
       await done(tx, job, { kind: "supply", made: put, supplied: names, missing: still, left });
     });
-    await Promise.all(files.map((f) => rm(store.uploadPath(f.upload), { force: true })));
+    await store.dropUploads(files.map((f) => f.upload));
   } finally {
     await Promise.all(scratch.map((path) => rm(path, { force: true })));
   }

@@ -1,5 +1,4 @@
 import { randomUUID } from "node:crypto";
-import { rm } from "node:fs/promises";
 import { atTempo, fromTimeline, sessionRateOf } from "../../core/interchange/from-timeline";
 import { layOnStep } from "../../core/interchange/lay-on";
 import { splitPairs } from "../../core/interchange/pairs";
@@ -11,13 +10,14 @@ import type { Answering } from "../../core/interchange/answers";
 import { answersOf } from "../intake/answers";
 import { Bringing, STALL_MS } from "../intake/bringing";
 import type { UnpackedBundle } from "../intake/look";
+import { sentFiles } from "../intake/sent";
 import type { CarryOut } from "../job-context";
 import { NothingReadable, done } from "../job-context";
 
 /** Opens what arrived: as a session of its own, or on one that is there. */
 export const takeIn: CarryOut<"take in"> = async (job, request, context) => {
   const { db, store, pool, signal, report, dataRoot } = context;
-  const sent = request.files.map(({ upload, path }) => ({ stored: store.uploadPath(upload), path }));
+  const sent = await sentFiles(store, request.files);
   const opened = await pool.run<"open arrival">(
     { kind: "open arrival", files: sent, candidate: request.candidate, dataRoot },
     { signal, stallMs: STALL_MS, onProgress: () => report(stage("reading the session", 0)) },
@@ -66,7 +66,7 @@ export const takeIn: CarryOut<"take in"> = async (job, request, context) => {
         await done(tx, job, { kind: "take in", session: id, made: put, missing, answers: told, left });
       });
     }
-    await Promise.all(sent.map((f) => rm(f.stored, { force: true })));
+    await store.dropUploads(request.files.map((f) => f.upload));
   } finally {
     await taking.tidy(opened.scratch);
   }

@@ -36,11 +36,12 @@ export async function writeBundle(
     { name: BUNDLE_PARTS.handoffs, value: beside.handoffs },
   ].map(({ name, value }) => ({ name, bytes: Buffer.from(`${JSON.stringify(value, null, 1)}\n`) }));
   const hashes = [...new Set([...session.assets.map((a) => a.id), ...beside.prints.map((p) => p.asset)])];
+  await store.bring(hashes);
   const audio = await Promise.all(
     hashes.map(async (hash) => ({
       name: `${BUNDLE_PARTS.audio}/${hash}.wav`,
       hash,
-      bytes: (await stat(store.path(hash))).size,
+      bytes: (await stat(await store.audioHere(hash))).size,
     })),
   );
   const index: BundleIndex = {
@@ -61,7 +62,7 @@ export async function writeBundle(
     await zip.addBytes(BUNDLE_PARTS.index, Buffer.from(`${JSON.stringify(index, null, 1)}\n`));
     for (const { name, bytes } of parts) await zip.addBytes(name, bytes);
     for (const { name, hash, bytes } of audio)
-      await zip.addFile(name, { path: store.path(hash), start: 0, bytes }, (more) => {
+      await zip.addFile(name, { path: await store.audioHere(hash), start: 0, bytes }, (more) => {
         signal.throwIfAborted();
         done += more;
         report({ stage: "writing the bundle", done: done / total, speed: null, secondsLeft: null });

@@ -262,19 +262,17 @@ class SessionFileMaker {
   ): Promise<MediaFile> {
     const { store, pool, signal } = this.work;
     const print = "print" in from ? written[prints.findIndex((p) => p.id === from.print)] : undefined;
-    const path = "asset" in from ? store.path(from.asset) : (print?.path ?? "");
-    const key = JSON.stringify([path, window, channel]);
-    let made = this.cut.get(key);
-    if (!made) {
-      made =
-        window === null && channel === null
-          ? wholeFile(path, "asset" in from ? from.asset : (print?.sha256 ?? ""))
-          : pool.run<"cut media">(
-              { kind: "cut media", from: path, to: this.unfinished(), window, channel },
-              { signal },
-            );
-      this.cut.set(key, made);
-    }
+    const key = JSON.stringify([from, window, channel]);
+    const known = this.cut.get(key);
+    if (known) return known;
+    const cut = async (): Promise<MediaFile> => {
+      const path = "asset" in from ? await store.audioHere(from.asset) : (print?.path ?? "");
+      return window === null && channel === null
+        ? wholeFile(path, "asset" in from ? from.asset : (print?.sha256 ?? ""))
+        : pool.run<"cut media">({ kind: "cut media", from: path, to: this.unfinished(), window, channel }, { signal });
+    };
+    const made = cut();
+    this.cut.set(key, made);
     return made;
   }
 

@@ -1,10 +1,10 @@
 import { database } from "@/server/db/connect";
 import { route } from "@/server/http/operation";
-import { dataRoot } from "@/server/paths";
+import { audioStore } from "@/server/services/audio";
 import { survey } from "@/server/services/tidy";
 
 export const dynamic = "force-dynamic";
 
 export const GET = route("GET /api/survey", async ({ query }) =>
-  survey(database().db, dataRoot(), query.verify === "yes"),
+  survey(database().db, audioStore(), query.verify === "yes"),
 );

@@ -7,5 +7,5 @@ export const dynamic = "force-dynamic";
 
 export const GET = route("GET /api/audio/{hash}", async ({ request, params: { hash } }) => {
   await readAudio(database().db, hash);
-  return fileAnswer(request, audioStore().path(hash), { "Content-Type": "audio/wav" });
+  return fileAnswer(request, await audioStore().audioHere(hash), { "Content-Type": "audio/wav" });
 });

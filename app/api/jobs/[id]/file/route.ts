@@ -9,10 +9,9 @@ export const dynamic = "force-dynamic";
 
 export const GET = route("GET /api/jobs/{id}/file", async ({ request, params: { id } }) => {
   const { result } = await readJob(database().db, id);
-  const store = audioStore();
   // Files are kept for a day: the job is told of for longer.
-  if (result?.kind !== "save audio" || !(await store.hasSaved(id))) throw notFound("such file any more");
-  return fileAnswer(request, store.savedPath(id), {
+  if (result?.kind !== "save audio") throw notFound("such file any more");
+  return fileAnswer(request, await audioStore().savedHere(id), {
     "Content-Type": "application/octet-stream",
     "Content-Disposition": attachment(result.fileName),
   });
