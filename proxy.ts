@@ -10,14 +10,14 @@ const OPEN = /^\/(login$|r\/|_next\/|icon\.svg$)/;
  * Every page and every file of a page is for those who are let in, under this server's own name. Routes under /api
  * check it themselves, with their origin; bodies that pass here would be cut at 10 MB.
  */
-export function proxy(request: NextRequest): NextResponse {
+export async function proxy(request: NextRequest): Promise<NextResponse> {
   const { pathname, search } = request.nextUrl;
   if (!isKnownHost(request.headers.get("host")))
     return new NextResponse("Stemzo answers under its own address only: open it at localhost.\n", {
       status: 400,
       headers: { "Content-Type": "text/plain; charset=utf-8" },
     });
-  if (OPEN.test(pathname) || isIn(request.headers)) return NextResponse.next();
+  if (OPEN.test(pathname) || (await isIn(request.headers))) return NextResponse.next();
   const door = new URL("/login", request.url);
   if (pathname !== "/") door.searchParams.set("to", pathname + search);
   return NextResponse.redirect(door);

@@ -39,8 +39,6 @@ export async function backup(dataRoot: string, to: string): Promise<Backup> {
       run("pg_dump", ["--format=custom", `--file=${path}.unfinished`, `--dbname=${url}`]);
       await settled(`${path}.unfinished`, path);
       for (const folder of KEPT) await copyNew(folder(dataRoot), folder(to));
-      const key = join(dataRoot, "signing-key");
-      if (existsSync(key)) await writeFile(join(to, "signing-key"), await readFile(key), { mode: 0o600 });
       const { bytes, sha256 } = await digestOf(path);
       const made: Backup = { format: "stemzo-backup", version: 1, begun, dump: { name, bytes, sha256 } };
       await writeFile(join(to, `${FILE_LIST}.new`), JSON.stringify(made, null, 2));
@@ -62,8 +60,6 @@ export async function restore(from: string, dataRoot: string): Promise<Backup> {
   await mkdir(join(dataRoot, "database"), { recursive: true });
   try {
     for (const folder of KEPT) await copyNew(folder(from), folder(dataRoot));
-    if (existsSync(join(from, "signing-key")))
-      await writeFile(join(dataRoot, "signing-key"), await readFile(join(from, "signing-key")), { mode: 0o600 });
     await withDatabase(dataRoot, async ({ url }) => {
       run("pg_restore", ["--exit-on-error", "--no-owner", "--single-transaction", `--dbname=${url}`, dump]);
     });

@@ -6,8 +6,8 @@ import { join } from "node:path";
 import pg from "pg";
 import { TIDY_LOCK } from "../server/services/tidy";
 import { WORKING_ROLE, settleRole, workingPassword } from "./database-role";
-import type { ProcessId } from "./processes";
-import { childrenOf, endNow, identityOf } from "./processes";
+import type { ProcessId } from "../server/processes";
+import { childrenOf, endNow, identityOf } from "../server/processes";
 
 /** A PostgreSQL of our own: loopback only, own data directory, free port, a password nobody types. */
 export interface OwnDatabase {

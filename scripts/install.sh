@@ -46,23 +46,32 @@ need_packages() {
   exec 9>&-
 }
 
-# Readers and writers of session files that are not ours, from PyPI, in a folder of the tests' own. Where pip reaches
-# nothing the tests that need them say so and are skipped; the product never needs Python.
-READERS='pyaaf2==1.7.1 opentimelineio==0.18.1 mido==1.3.3 schemathesis==4.32.5'
+# What tests hold us against that is written in Python, from PyPI, each kind in a folder of its own. Where pip reaches
+# nothing the tests that need it say so and are skipped; the product never needs Python.
 need_readers() {
-  [ "$(cat .readers/what.txt 2>/dev/null)" = "$READERS" ] && return 0
-  rm -rf .readers
-  mkdir -p .readers
-  if ! command -v python3 >/dev/null; then echo 'there is no python3 here' > .readers/why-not.txt
+  # Readers and writers of session files.
+  need_python sessions pyaaf2==1.7.1 opentimelineio==0.18.1 mido==1.3.3
+  # Requests made from a published description.
+  need_python requests schemathesis==4.32.5
+  # A stand-in for a store of buckets, and what it is served with.
+  need_python bucket 'moto[s3]==5.2.5' flask==3.1.3 flask-cors==6.0.2
+}
+
+# need_python FOLDER PACKAGE ...
+need_python() {
+  local folder=".readers/$1"; shift
+  [ "$(cat "$folder/what.txt" 2>/dev/null)" = "$*" ] && return 0
+  rm -rf "$folder"
+  mkdir -p "$folder"
+  if ! command -v python3 >/dev/null; then echo 'there is no python3 here' > "$folder/why-not.txt"
   elif ! python3 -m pip --version >/dev/null 2>&1 && ! { [ "$(id -u)" -eq 0 ] && need_debian 'python3-pip=/usr/lib/python3/dist-packages/pip'; }; then
-    echo 'there is no pip for python3 here' > .readers/why-not.txt
+    echo 'there is no pip for python3 here' > "$folder/why-not.txt"
   else
-    say 'Installing readers of session files by others ...'
-    # Unquoted: a word a package.
-    if python3 -m pip install --quiet --disable-pip-version-check --no-input --root-user-action=ignore --target .readers $READERS >.readers/pip.log 2>&1
-    then printf '%s' "$READERS" > .readers/what.txt
-    else { echo "pip could not install $READERS:"; tail -2 .readers/pip.log; } > .readers/why-not.txt
+    say "Installing $* for tests ..."
+    if python3 -m pip install --quiet --disable-pip-version-check --no-input --root-user-action=ignore --target "$folder" "$@" >"$folder/pip.log" 2>&1
+    then printf '%s' "$*" > "$folder/what.txt"
+    else { echo "pip could not install $*:"; tail -2 "$folder/pip.log"; } > "$folder/why-not.txt"
     fi
   fi
-  [ ! -e .readers/why-not.txt ] || say "Tests with readers of others will be skipped: $(head -c 300 .readers/why-not.txt)"
+  [ ! -e "$folder/why-not.txt" ] || say "Tests will be skipped: $(head -c 300 "$folder/why-not.txt")"
 }

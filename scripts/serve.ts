@@ -4,16 +4,22 @@ import { join } from "node:path";
 import { CHECKOUT, type Build } from "./build";
 
 export interface Served {
+  /** Of the web server; empty where none runs here. */
   readonly address: string;
-  /** Number of the web server's process as it was started first. */
+  /** Number of the web server's process as it was started first; 0 where none runs here. */
   readonly webPid: number;
   /** Ends the render process, which starts again as it has been built since. */
   renewWorker(): void;
   stop(): Promise<void>;
 }
 
+/** The processes that do the work: of the pages and the interface, and of what is computed. */
+export type Part = "web" | "render";
+
 export interface ServeOptions {
   readonly build: Build;
+  /** Both where nothing is said. */
+  readonly parts?: readonly Part[];
   readonly port: number;
   readonly databaseUrl: string;
   readonly dataRoot: string;
@@ -44,7 +50,7 @@ const KEEP_ALIVE_MS = 75_000;
 const YOUNG = "--max-semi-space-size=4";
 const OLD = "--max-old-space-size=768";
 
-/** Runs web server and render process and starts either again when it ends by itself. Resolves when both are up. */
+/** Runs web server and render process, or one of them, and starts each again when it ends by itself. Resolves when all are up. */
 export async function serve({
   build,
   port,
@@ -53,6 +59,7 @@ export async function serve({
   log,
   onChild,
   dev = false,
+  parts = ["web", "render"],
   host = "127.0.0.1",
   settings = {},
 }: ServeOptions): Promise<Served> {
@@ -79,8 +86,8 @@ export async function serve({
       keeper.child.kill("SIGKILL");
     }
   }, LOOK_EVERY_MS);
-  const kept = (name: string, args: readonly string[]) => {
-    const keeper = { child: null as unknown as ChildProcess, silentLooks: 0 };
+  const kept = (name: Part, args: readonly string[]) => {
+    const keeper = { child: null as unknown as ChildProcess, silentLooks: 0, told: false };
     const start = () => {
       const stdio: StdioOptions = ["ignore", "pipe", "pipe", "ipc"];
       const own = { ...env, STEMZO_PART: name };
@@ -88,6 +95,7 @@ export async function serve({
       keeper.silentLooks = 0;
       child.on("message", () => {
         keeper.silentLooks = 0;
+        keeper.told = true;
       });
       for (const stream of [child.stdout, child.stderr]) {
         if (!stream) continue;
@@ -108,46 +116,49 @@ export async function serve({
     keepers.push({ name, keeper });
     return keeper;
   };
-  const web = kept("web", [
-    "-r",
-    KNOWN_METHODS,
-    join(CHECKOUT, "node_modules/next/dist/bin/next"),
-    dev ? "dev" : "start",
-    "-H",
-    host,
-    "-p",
-    String(port),
-    ...(dev ? [] : ["--keepAliveTimeout", String(KEEP_ALIVE_MS)]),
-  ]);
-  const worker = kept("render", [YOUNG, OLD, "--enable-source-maps", join(CHECKOUT, build.worker, "main.mjs")]);
+  const isHere = (part: Part) => parts.includes(part);
+  const web = !isHere("web")
+    ? null
+    : kept("web", [
+        "-r",
+        KNOWN_METHODS,
+        join(CHECKOUT, "node_modules/next/dist/bin/next"),
+        dev ? "dev" : "start",
+        "-H",
+        host,
+        "-p",
+        String(port),
+        ...(dev ? [] : ["--keepAliveTimeout", String(KEEP_ALIVE_MS)]),
+      ]);
+  const worker = !isHere("render")
+    ? null
+    : kept("render", [YOUNG, OLD, "--enable-source-maps", join(CHECKOUT, build.worker, "main.mjs")]);
   const named = host.includes(":") ? `[${host}]` : host;
-  const address = `http://${/^(0\.0\.0\.0|::)$/.test(host) ? "127.0.0.1" : named}:${port}`;
-  await until(
-    async () => [200, 401, 503].includes((await fetch(`${address}/api/health`)).status),
-    60_000,
-    "the web server",
-  );
+  const address = web ? `http://${/^(0\.0\.0\.0|::)$/.test(host) ? "127.0.0.1" : named}:${port}` : "";
+  const isUp = async () =>
+    web ? [200, 401, 503].includes((await fetch(`${address}/api/health`)).status) : worker?.told === true;
+  await until(isUp, 60_000, web ? "the web server" : "the render process");
   return {
     address,
-    webPid: web.child.pid ?? 0,
-    renewWorker: () => void worker.child.kill(),
+    webPid: web?.child.pid ?? 0,
+    renewWorker: () => void worker?.child.kill(),
     stop: async () => {
       stopping = true;
       clearInterval(watch);
-      await Promise.all(
-        [web.child, worker.child].map(
-          (child) =>
-            new Promise<void>((resolve) => {
-              if (child.exitCode !== null || child.signalCode !== null) return resolve();
-              child.once("exit", () => resolve());
-              child.kill("SIGTERM");
-              child.kill("SIGCONT");
-              setTimeout(() => child.kill("SIGKILL"), 8000).unref();
-            }),
-        ),
-      );
+      await Promise.all(keepers.map(({ keeper: { child } }) => endSoon(child)));
     },
   };
+}
+
+/** Asks a process to end, and ends it where it does not. */
+function endSoon(child: ChildProcess): Promise<void> {
+  return new Promise((resolve) => {
+    if (child.exitCode !== null || child.signalCode !== null) return resolve();
+    child.once("exit", () => resolve());
+    child.kill("SIGTERM");
+    child.kill("SIGCONT");
+    setTimeout(() => child.kill("SIGKILL"), 8000).unref();
+  });
 }
 
 async function until(ready: () => Promise<boolean>, withinMs: number, what: string): Promise<void> {

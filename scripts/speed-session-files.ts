@@ -45,7 +45,7 @@ export interface SessionFileFigures {
   readonly idleBytes: number;
   readonly exportBytes: number;
   readonly openBytes: number;
-  /** Of this machine's processors that others had while it was opened, in percent: what they take, opening waits for. */
+  /** Of this machine's processors that others had while it was opened, in percent: opening waits for them. */
   readonly stolenPercent: number;
 }
 

@@ -1,19 +1,22 @@
+import { parseArgs } from "node:util";
 import { chmodSync, existsSync, mkdirSync, readFileSync, renameSync, rmSync, writeFileSync } from "node:fs";
 import { join } from "node:path";
 import { z } from "zod";
 import { seedDemo } from "../demo/seed";
 import { AudioStore } from "../server/audio/store";
 import { connect } from "../server/db/connect";
-import { migrateDatabase } from "../server/db/migrate";
+import { sessions } from "../server/db/schema";
+import { alone, migrateDatabase } from "../server/db/migrate";
 import { upgradeDocuments } from "../server/services/upgrade";
 import { isOpenToOthers } from "../server/access/hosts";
 import { hashPassword } from "../server/access/secrets";
 import { defaultDataRoot } from "../server/paths";
 import { CHECKOUT, buildAll, watchAll } from "./build";
-import type { Served } from "./serve";
+import type { Part, Served } from "./serve";
+import type { OwnDatabase } from "./database";
 import { freePort, startDatabase } from "./database";
-import type { ProcessId } from "./processes";
-import { ancestor, endNow, identityOf, isStopped, isThere } from "./processes";
+import type { ProcessId } from "../server/processes";
+import { ancestor, endNow, identityOf, isStopped, isThere } from "../server/processes";
 import { keepLogs } from "./log-files";
 import { serve } from "./serve";
 
@@ -21,20 +24,29 @@ const WANTED_PORT = 4870;
 
 /**
  * Starts everything and keeps it running until it is told to stop. With `--dev`, pages and render process are built
- * anew whenever their sources change.
+ * anew whenever their sources change. With `--part web` or `--part render` one of the two, of any number on any number of
+ * machines that share a database and a bucket.
  */
 async function main(): Promise<void> {
+  const { values } = parseArgs({ options: { dev: { type: "boolean", default: false }, part: { type: "string" } } });
+  const part = partOf(values.part);
+  const external = process.env["STEMZO_DATABASE_URL"] ?? "";
+  if (part !== null && (external === "" || !process.env["STEMZO_STORE"]))
+    throw new Error(
+      "Machines that share their work need one database and one bucket: set STEMZO_DATABASE_URL and STEMZO_STORE, " +
+        "as docs/running.md tells.",
+    );
   const dataRoot = process.env["STEMZO_DATA"] ?? defaultDataRoot(CHECKOUT, process.getuid?.() === 0);
   mkdirSync(dataRoot, { recursive: true });
   // Of root's data the database's own user has to come through to its part.
   chmodSync(dataRoot, process.getuid?.() === 0 ? 0o711 : 0o700);
-  const path = join(dataRoot, "running.json");
+  const path = join(dataRoot, part === null ? "running.json" : `running-${part}.json`);
   const last = readNote(path);
   if (last && isThere(last.main)) {
     console.log(
       isStopped(last.main)
         ? `Stemzo is running already and was stopped: let process ${last.main.pid} go on, or end it.`
-        : `Stemzo is running already: ${last.address}`,
+        : `Stemzo is running already${last.address === "" ? "" : `: ${last.address}`}`,
     );
     return;
   }
@@ -42,11 +54,12 @@ async function main(): Promise<void> {
   await endNow(last?.children ?? []);
   const startedBy = process.env["npm_lifecycle_event"] ? ancestor((command) => command.includes("npm")) : null;
   const host = process.env["STEMZO_HOST"] ?? "127.0.0.1";
-  const settings = isOpenToOthers() ? { STEMZO_PASSWORD_HASH: await hashPassword(passwordFor(host)) } : {};
+  const settings =
+    part !== "render" && isOpenToOthers() ? { STEMZO_PASSWORD_HASH: await hashPassword(passwordFor(host)) } : {};
   const port = await freePort(Number(process.env["STEMZO_PORT"] ?? WANTED_PORT));
   const main = identityOf(process.pid);
   if (!main) throw new Error("Stemzo needs /proc to tell its own processes from others");
-  const note: Note = { main, address: `http://127.0.0.1:${port}`, children: [] };
+  const note: Note = { main, address: part === "render" ? "" : `http://127.0.0.1:${port}`, children: [] };
   writeNote(path, note);
   const onChild = (pid: number) => {
     const child = identityOf(pid);
@@ -58,31 +71,26 @@ async function main(): Promise<void> {
   const say = (line: string, part: string) => {
     if (keep(part, line)) console.log(`${new Date().toISOString()} ${part}: ${line}`);
   };
-  const database = await startDatabase(join(dataRoot, "database"));
+  const database = external === "" ? await startDatabase(join(dataRoot, "database")) : elsewhere(external);
   database.keepAlive((line) => say(line, "database"));
   try {
-    const connected = connect(database.url, 2);
-    await migrateDatabase(connected);
-    const left = await upgradeDocuments(connected.db);
-    if (left.length > 0)
-      console.error(
-        `These sessions could not be brought to today's version and are left as they were: ${left.join(", ")}`,
-      );
-    await new AudioStore(dataRoot).prepare(true);
-    const seeded = join(dataRoot, "seeded");
-    if (!existsSync(seeded)) {
-      console.log("Making the demo session Harbour Lamps ...");
-      await seedDemo(connected.db, dataRoot);
-      writeFileSync(seeded, "");
-    }
-    await connected.pool.end();
+    const store = new AudioStore(dataRoot);
+    const bucket = await store.checkBucket().catch((error: Error) => {
+      throw new Error(`The bucket of STEMZO_STORE cannot be used: ${error.message || error.name}`);
+    });
+    if (bucket !== null) console.log(`Audio and packages are kept in the bucket ${bucket}.`);
+    // Beside another of our processes on this data only what the dead left is removed.
+    await store.prepare(part === null);
+    if (part !== null) await store.sweepDead();
+    await alone(database.url, () => settle(database.url, dataRoot, external !== ""));
     console.log("Building ...");
-    const dev = process.argv.includes("--dev");
+    const { dev } = values;
     let served: Served | null = null;
     const build = dev ? await watchAll("dev", () => served?.renewWorker()) : await buildAll("app");
     served = await serve({
       build,
       dev,
+      ...(part === null ? {} : { parts: [part] }),
       port,
       host,
       settings,
@@ -91,7 +99,8 @@ async function main(): Promise<void> {
       onChild,
       log: say,
     });
-    console.log(`\nStemzo is ready: ${served.address}\nCtrl+C stops it.\n`);
+    const ready = part === "render" ? "Stemzo renders here." : `Stemzo is ready: ${served.address}`;
+    console.log(`\n${ready}\nCtrl+C stops it.\n`);
     await new Promise<void>((resolve) => {
       process.once("SIGINT", () => resolve());
       process.once("SIGTERM", () => resolve());
@@ -103,6 +112,38 @@ async function main(): Promise<void> {
   } finally {
     database.stop();
     rmSync(path, { force: true });
+  }
+}
+
+function partOf(name: string | undefined): Part | null {
+  if (name === undefined || name === "web" || name === "render") return name ?? null;
+  throw new Error(`There is no part "${name}": web and render are.`);
+}
+
+/** A database that somebody else runs. */
+const elsewhere = (url: string): Pick<OwnDatabase, "url" | "keepAlive" | "stop"> => ({
+  url,
+  keepAlive: () => undefined,
+  stop: () => undefined,
+});
+
+/** Brings the database to today's state, and makes the demo where there has never been a session. */
+async function settle(url: string, dataRoot: string, isShared: boolean): Promise<void> {
+  const connected = connect(url, 2);
+  try {
+    await migrateDatabase(connected);
+    const left = await upgradeDocuments(connected.db);
+    if (left.length > 0)
+      console.error(
+        `These sessions could not be brought to today's version and are left as they were: ${left.join(", ")}`,
+      );
+    const seeded = join(dataRoot, "seeded");
+    if (isShared ? (await connected.db.$count(sessions)) > 0 : existsSync(seeded)) return;
+    console.log("Making the demo session Harbour Lamps ...");
+    await seedDemo(connected.db, dataRoot);
+    writeFileSync(seeded, "");
+  } finally {
+    await connected.pool.end();
   }
 }
 

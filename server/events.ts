@@ -2,7 +2,7 @@ import { EventEmitter } from "node:events";
 import { sql } from "drizzle-orm";
 import pg from "pg";
 import type { Connection } from "./db/connect";
-import { databaseUrl } from "./db/connect";
+import { NOTICED, databaseUrl } from "./db/connect";
 
 /** What everyone who looks at a session is told, the moment it is committed. */
 export type SessionEvent =
@@ -29,7 +29,7 @@ class Listener extends EventEmitter {
   private client: pg.Client | null = null;
 
   async start(): Promise<void> {
-    const client = new pg.Client({ connectionString: databaseUrl() });
+    const client = new pg.Client({ ...NOTICED, connectionString: databaseUrl() });
     client.on("error", () => this.lost(client));
     client.on("end", () => this.lost(client));
     client.on("notification", ({ payload }) => {

@@ -5,7 +5,7 @@ import type { ServiceFault } from "../contract/job";
 export class Refusal extends Error {
   override readonly name = "Refusal";
   constructor(
-    readonly status: 400 | 401 | 403 | 404 | 409 | 410 | 413 | 422 | 429 | 507,
+    readonly status: 400 | 401 | 403 | 404 | 409 | 410 | 413 | 422 | 429 | 503 | 507,
     readonly fault: ServiceFault,
   ) {
     super(fault.what);
@@ -22,6 +22,14 @@ export const invalid = (
   problems: readonly Problem[],
   todo = "Correct what is listed and send it again.",
 ): Refusal => new Refusal(422, { what, kept: UNCHANGED, todo, problems: [...problems] });
+
+export const databaseAway = (): Refusal =>
+  new Refusal(503, {
+    what: "The database does not answer.",
+    kept: "What was stored before is untouched.",
+    todo: "Try again in a moment.",
+    problems: [],
+  });
 
 /** Whether something failed because the disk, or the database's part of it, is full. */
 export function isDiskFull(error: unknown): boolean {

@@ -39,7 +39,8 @@ export function orFail<T>(plan: Checked<T>): T {
 }
 
 /** Ends a job with its result, in the transaction that keeps what it made. */
-export const done = (tx: Connection, job: Job, result: JobResult) => endJob(tx, job.id, { status: "done", result });
+export const done = (tx: Connection, job: Job, result: JobResult) =>
+  endJob(tx, job.id, { status: "done", result }, job.attempts);
 
 /** Guess of what a tail adds, for progress only. */
 export const TAIL_GUESS_S = 2;

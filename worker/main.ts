@@ -8,7 +8,7 @@ import { subscribe } from "../server/events";
 import { readableFormats } from "../core/formats/registry";
 import type { JobProgress, JobStatus, ServiceFault } from "../contract/job";
 import { declarationOfJob } from "../contract/job-kinds";
-import { beginJob, cancelIsWanted, endJob, reportProgress } from "../server/services/jobs";
+import { Superseded, beginJob, cancelIsWanted, endJob, reportProgress } from "../server/services/jobs";
 import { dataRoot } from "../server/paths";
 import { planTidy, tidy } from "../server/services/tidy";
 import type { StartedJob } from "./job-context";
@@ -98,11 +98,13 @@ async function main(): Promise<void> {
             status = "waiting";
             throw error;
           }
+          if (error instanceof Superseded) return log.warn({ job: id }, error.message);
           status = controller.signal.aborted ? "cancelled" : "failed";
           await endJob(
             db,
             id,
             controller.signal.aborted ? { status: "cancelled" } : { status: "failed", fault: explain(job, error) },
+            job.attempts,
           );
         } finally {
           await report.quiet();

@@ -2,7 +2,7 @@ import { hostname } from "node:os";
 import { inArray, sql } from "drizzle-orm";
 import pg from "pg";
 import type { Connection, Db } from "../server/db/connect";
-import { databaseUrl } from "../server/db/connect";
+import { NOTICED, databaseUrl } from "../server/db/connect";
 import { renderProcesses } from "../server/db/schema";
 import { endJob } from "../server/services/jobs";
 
@@ -11,13 +11,15 @@ const LOCK_SPACE = 0x57e3;
 
 /** How often a render process tells that it lives. */
 const HEARTBEAT_MS = 4000;
+/** A database that says nothing for so long has lost us, or we it. */
+const SILENT_MS = 25_000;
 
 /**
  * Announces a render process: it holds an advisory lock for as long as its connection lives, so that anyone can tell
  * a process that died, however it died, from one that is busy. Resolves when the lock is held.
  */
 export async function announceProcess(poolId: string, lost: (error: Error) => void): Promise<() => Promise<void>> {
-  const client = new pg.Client({ connectionString: databaseUrl() });
+  const client = new pg.Client({ ...NOTICED, connectionString: databaseUrl(), query_timeout: SILENT_MS });
   let leaving = false;
   const onLost = (error?: Error) => {
     if (!leaving) lost(error ?? new Error("the connection ended"));
@@ -37,7 +39,7 @@ export async function announceProcess(poolId: string, lost: (error: Error) => vo
   const heart = setInterval(() => {
     void client
       .query("update render_processes set seen_at = now() where pool_id = $1", [poolId])
-      .catch(() => undefined);
+      .catch((error: Error) => onLost(error));
   }, HEARTBEAT_MS);
   return async () => {
     leaving = true;

@@ -1,18 +1,21 @@
 import { Refusal } from "../fault";
 import { passwordTries } from "./limits";
 import { isOpenToOthers, isSecure } from "./hosts";
-import { isPassword, isSigned, loginRound, nextLoginRound, sign } from "./secrets";
+import { isPassword, isSigned, nextLoginRound, sign } from "./secrets";
 
 const COOKIE = "stemzo-login";
 const DAYS = 30;
 const DAY_MS = 24 * 3600 * 1000;
 
 /** Whether whoever asks may see everything: on the machine's own address everybody, else who has the password. */
-export const isIn = (headers: Headers): boolean =>
-  !isOpenToOthers() || isSigned(statement(), cookieOf(headers, COOKIE));
+export async function isIn(headers: Headers): Promise<boolean> {
+  if (!isOpenToOthers()) return true;
+  const cookie = cookieOf(headers, COOKIE);
+  return cookie !== undefined && isSigned(statement, cookie);
+}
 
 /** What the cookie states: that its holder came in, in this round. */
-const statement = (): string => `login ${loginRound()}`;
+const statement = (round: number): string => `login ${round}`;
 
 /** Answers with the cookie that lets in. Throws where the password is wrong, or was tried too often. */
 export async function login(request: Request, password: string): Promise<string> {
@@ -26,12 +29,12 @@ export async function login(request: Request, password: string): Promise<string>
       problems: [],
     });
   const until = new Date(Date.now() + DAYS * DAY_MS);
-  return setCookie(request, COOKIE, sign(statement(), until), until);
+  return setCookie(request, COOKIE, await sign(statement, until), until);
 }
 
 /** Lets everybody out who is in, with whatever copies there are of their cookies; answers with an empty one. */
-export function logout(request: Request): string {
-  nextLoginRound();
+export async function logout(request: Request): Promise<string> {
+  await nextLoginRound();
   return setCookie(request, COOKIE, "", new Date(0));
 }
 

@@ -1,8 +1,9 @@
 import { createHmac, randomBytes, scrypt, timingSafeEqual } from "node:crypto";
-import { existsSync, linkSync, mkdirSync, readFileSync, renameSync, rmSync, writeFileSync } from "node:fs";
-import { dirname, join } from "node:path";
 import { promisify } from "node:util";
-import { dataRoot } from "../paths";
+import { eq, sql } from "drizzle-orm";
+import { database } from "../db/connect";
+import { installations } from "../db/schema";
+import { databaseAway } from "../fault";
 
 /** Cost as OWASP's Password Storage Cheat Sheet has it for scrypt; 32 MB and some tens of milliseconds a try. */
 const COST = { N: 1 << 15, r: 8, p: 3, maxmem: 1 << 27 } as const;
@@ -29,64 +30,67 @@ export async function isPassword(password: string, hashed: string): Promise<bool
 }
 
 const KEY_BYTES = 32;
-let key: Buffer | null = null;
+/** Nobody waits longer to be told whether they may come in. */
+const WITHIN_MS = 1500;
+const ONE = 1;
 
-/** Puts a new key in its place, whole or not at all. Whoever comes second finds what the first has put there. */
-function makeKey(path: string): void {
-  mkdirSync(dirname(path), { recursive: true });
-  const unfinished = `${path}.${randomBytes(8).toString("hex")}`;
-  writeFileSync(unfinished, randomBytes(KEY_BYTES), { mode: 0o600, flush: true });
-  try {
-    linkSync(unfinished, path);
-  } catch (error) {
-    if ((error as NodeJS.ErrnoException).code !== "EEXIST") throw error;
-  } finally {
-    rmSync(unfinished, { force: true });
-  }
+/** What this installation signs with, made when it is first needed; and the round of logins. */
+interface Installation {
+  readonly key: Buffer;
+  /** Who came in in an earlier round is out: it goes up when somebody signs out. */
+  readonly round: number;
 }
 
-/** The key that this installation signs with, made when it is first needed. Without its file everybody is out. */
-function signingKey(): Buffer {
-  const path = join(dataRoot(), "signing-key");
-  if (key === null) {
-    if (!existsSync(path)) makeKey(path);
-    const found = readFileSync(path);
+/** The same for all web servers of a database. Throws a `Refusal` where that does not answer in time. */
+async function installation(): Promise<Installation> {
+  const { db } = database();
+  const read = async (): Promise<Installation> => {
+    const [row] = await db.select().from(installations).where(eq(installations.id, ONE));
+    if (!row) {
+      const signingKey = randomBytes(KEY_BYTES).toString("base64url");
+      // Whoever comes second finds what the first has put there.
+      await db.insert(installations).values({ id: ONE, signingKey }).onConflictDoNothing();
+      return read();
+    }
+    const key = Buffer.from(row.signingKey, "base64url");
     // Anybody can sign with an empty key.
-    if (found.length !== KEY_BYTES) throw new Error(`${path} is damaged: remove it, and everybody logs in again`);
-    key = found;
-  }
-  return key;
-}
-
-const roundPath = (): string => join(dataRoot(), "login-round");
-
-/** Who came in in an earlier round is out: a number that goes up when somebody signs out. */
-export function loginRound(): number {
-  try {
-    return Number(readFileSync(roundPath(), "utf8")) || 0;
-  } catch (error) {
-    if ((error as NodeJS.ErrnoException).code === "ENOENT") return 0;
-    throw error;
-  }
+    if (key.length !== KEY_BYTES)
+      throw new Error("the signing key is damaged: remove its row, and everybody logs in again");
+    return { key, round: row.loginRound };
+  };
+  let timer: NodeJS.Timeout | undefined;
+  const late = new Promise<never>((_, reject) => {
+    timer = setTimeout(() => reject(databaseAway()), WITHIN_MS);
+  });
+  return Promise.race([read(), late]).finally(() => clearTimeout(timer));
 }
 
 /** Begins another round. On the disk before this returns. */
-export function nextLoginRound(): void {
-  const unfinished = `${roundPath()}.${randomBytes(8).toString("hex")}`;
-  writeFileSync(unfinished, String(loginRound() + 1), { mode: 0o600, flush: true });
-  renameSync(unfinished, roundPath());
+export async function nextLoginRound(): Promise<void> {
+  await installation();
+  await database()
+    .db.update(installations)
+    .set({ loginRound: sql`${installations.loginRound} + 1` })
+    .where(eq(installations.id, ONE));
 }
+
+/** What is stated, in a round of logins. */
+type Statement = (round: number) => string;
 
 /** A statement that holds until a time, as nobody else can make it. */
-export function sign(what: string, until: Date): string {
-  const text = `${what}.${until.getTime()}`;
-  return `${until.getTime()}.${createHmac("sha256", signingKey()).update(text).digest("base64url")}`;
+export async function sign(what: Statement, until: Date): Promise<string> {
+  const { key, round } = await installation();
+  const text = `${what(round)}.${until.getTime()}`;
+  return `${until.getTime()}.${createHmac("sha256", key).update(text).digest("base64url")}`;
 }
 
-export function isSigned(what: string, token: string | undefined, now = Date.now()): boolean {
+export async function isSigned(what: Statement, token: string | undefined, now = Date.now()): Promise<boolean> {
   const [until = "", mac = ""] = (token ?? "").split(".");
   if (!/^\d{1,16}$/.test(until) || Number(until) <= now) return false;
-  const wanted = createHmac("sha256", signingKey()).update(`${what}.${until}`).digest();
+  const { key, round } = await installation();
+  const wanted = createHmac("sha256", key)
+    .update(`${what(round)}.${until}`)
+    .digest();
   const found = Buffer.from(mac, "base64url");
   return found.length === wanted.length && timingSafeEqual(found, wanted);
 }

@@ -9,19 +9,17 @@ import { WavReader } from "../../core/formats/wav/read";
 import type { Reshape } from "../../core/session/clips";
 import { reshapeKey } from "../../core/session/clips";
 import { STRETCH_VERSION } from "../../core/stretch/stretcher";
+import { identityOf, isThere } from "../processes";
 import { audioFolder, packageFolder, reshapedFolder, savedFolder, unfinishedFolder, uploadFolder } from "../paths";
 import type { Bucket, StoredObject } from "./bucket";
 import { DamagedObject, bucketOfEnvironment } from "./bucket";
 import { FileSource } from "./file-bytes";
 
-function isAlive(pid: number): boolean {
-  try {
-    return process.kill(pid, 0);
-  } catch (error) {
-    // Somebody else's process is alive, too.
-    return (error as NodeJS.ErrnoException).code === "EPERM";
-  }
-}
+/** Who writes, in the names of what is not finished: a process of this machine, as no other can be taken for it. */
+const writer = ((): string => {
+  const own = identityOf(process.pid);
+  return `${process.pid}-${own?.since ?? "0"}`;
+})();
 
 /** Nobody but whoever runs this reads what is kept. */
 const PRIVATE = 0o700;
@@ -125,8 +123,9 @@ export class AudioStore {
   async sweepDead(): Promise<void> {
     const folder = unfinishedFolder(this.root);
     for (const name of await readdir(folder)) {
-      const pid = Number.parseInt(name, 10);
-      if (Number.isInteger(pid) && !isAlive(pid)) await rm(join(folder, name), { force: true });
+      const [, pid, since] = /^(\d+)-(\d+)-/.exec(name) ?? [];
+      if (pid === undefined || since === undefined || isThere({ pid: Number(pid), since })) continue;
+      await rm(join(folder, name), { force: true });
     }
   }
 
@@ -136,7 +135,7 @@ export class AudioStore {
 
   /** A path for a file that is still being written. */
   unfinished(): string {
-    return join(unfinishedFolder(this.root), `${process.pid}-${randomUUID()}`);
+    return join(unfinishedFolder(this.root), `${writer}-${randomUUID()}`);
   }
 
   uploadPath(id: string): string {
@@ -380,7 +379,10 @@ export class AudioStore {
     const fetch = async (): Promise<boolean> => {
       const key = await keyOf();
       if (key === null) return false;
-      await this.trim();
+      if (performance.now() - trimmedAt > TRIM_EVERY_MS) {
+        trimmedAt = performance.now();
+        await this.trim();
+      }
       const unfinished = this.unfinished();
       try {
         if (!(await bucket.get(key, unfinished))) return false;
@@ -396,9 +398,7 @@ export class AudioStore {
   }
 
   /** Removes what this machine has of the bucket and has not needed for longest, where that is more than it may be. */
-  private async trim(): Promise<void> {
-    if (performance.now() - trimmedAt < TRIM_EVERY_MS) return;
-    trimmedAt = performance.now();
+  async trim(): Promise<void> {
     const most = Number(process.env["STEMZO_CACHE_GB"] ?? CACHE_GB) * 1e9;
     const files: (KeptFile & { readonly path: string })[] = [];
     for (const folder of [audioFolder, packageFolder, reshapedFolder, savedFolder, uploadFolder])

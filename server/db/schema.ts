@@ -232,3 +232,11 @@ export const renderProcesses = pgTable("render_processes", {
   /** When it told last that it lives, which it does every few seconds. */
   seenAt: timestamp("seen_at", { withTimezone: true }).notNull().defaultNow(),
 });
+
+/** One row: what all web servers of this database share. */
+export const installations = pgTable("installations", {
+  id: integer("id").primaryKey(),
+  /** base64url; what logins and passphrases that were told are signed with. */
+  signingKey: text("signing_key").notNull(),
+  loginRound: integer("login_round").notNull().default(0),
+});

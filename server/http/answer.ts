@@ -85,7 +85,7 @@ async function answerTo(
 ): Promise<Response> {
   try {
     refuseForeign(request);
-    if (!open) refuseStranger(request);
+    if (!open) await refuseStranger(request);
     // What cannot be anybody's name is not looked up.
     if (Object.values(params).some((p) => UNPRINTABLE.test(p))) throw notFound("such thing");
     return await work(request, params);
@@ -120,8 +120,8 @@ function refuseForeign(request: Request): void {
 }
 
 /** Where others can come in, only those do who have the password; doors for everybody say so. */
-function refuseStranger(request: Request): void {
-  if (isIn(request.headers)) return;
+async function refuseStranger(request: Request): Promise<void> {
+  if (await isIn(request.headers)) return;
   throw new Refusal(401, {
     what: "The password is needed here.",
     kept: "Nothing was changed.",

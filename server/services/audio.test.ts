@@ -121,11 +121,11 @@ describe("a stored file, looked into", () => {
     const found = await readOnsets(hash);
     expect(found.length).toBe(2);
     [9600, 24_000].forEach((start, i) => expect(Math.abs(found[i]! - start)).toBeLessThanOrEqual(48));
-    const bytes = readSamples(hash, { from: 9600, frames: 4, side: "left" });
+    const bytes = await readSamples(hash, { from: 9600, frames: 4, side: "left" });
     expect([...new Float32Array(bytes.buffer)]).toEqual([...heard.left.subarray(9600, 9604)]);
-    expect(readSamples(hash, { from: 47_998, frames: 100, side: "left" }).length).toBe(8);
-    expect(readSamples(hash, { from: 99_999, frames: 100, side: "left" }).length).toBe(0);
-    expect(() => readSamples("../../etc/passwd", { from: 0, frames: 1, side: "left" })).toThrow(Refusal);
+    expect((await readSamples(hash, { from: 47_998, frames: 100, side: "left" })).length).toBe(8);
+    expect((await readSamples(hash, { from: 99_999, frames: 100, side: "left" })).length).toBe(0);
+    await expect(readSamples("../../etc/passwd", { from: 0, frames: 1, side: "left" })).rejects.toThrow(Refusal);
     await expect(readOnsets("0".repeat(64))).rejects.toBeInstanceOf(Refusal);
   });
 });

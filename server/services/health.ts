@@ -1,8 +1,7 @@
-import { randomUUID } from "node:crypto";
 import { rm, statfs, writeFile } from "node:fs/promises";
-import { join } from "node:path";
 import pg from "pg";
 import type { Health, HealthPart } from "../../contract/health";
+import { AudioStore } from "../audio/store";
 import { databaseUrl } from "../db/connect";
 import { ROOM_KEPT_BYTES } from "../limits";
 import { dataRoot, unfinishedFolder } from "../paths";
@@ -88,12 +87,15 @@ function queueHealth({ waiting, running, oldestS }: Seen): HealthPart {
 }
 
 async function storeHealth(): Promise<HealthPart> {
+  const store = new AudioStore(dataRoot());
+  const bucket = await store.checkBucket().catch(() => undefined);
+  if (bucket === undefined) return failing("the bucket does not answer");
   const folder = unfinishedFolder(dataRoot());
   const { bavail, bsize } = await statfs(folder);
   const free = bavail * bsize;
   const gigabytes = `${(free / 1e9).toFixed(1)} GB free`;
   if (free < ROOM_KEPT_BYTES) return failing(`the disk is nearly full: ${gigabytes}`);
-  const path = join(folder, `${process.pid}-${randomUUID()}`);
+  const path = store.unfinished();
   try {
     await writeFile(path, "");
   } catch {
@@ -101,7 +103,7 @@ async function storeHealth(): Promise<HealthPart> {
   } finally {
     await rm(path, { force: true }).catch(() => undefined);
   }
-  return fine(gigabytes);
+  return fine(bucket === null ? gigabytes : `the bucket ${bucket} answers; ${gigabytes} here`);
 }
 
 const fine = (says: string): HealthPart => ({ ok: true, says });

@@ -138,8 +138,19 @@ export type JobEnd =
   | { readonly status: "failed"; readonly fault: ServiceFault }
   | { readonly status: "cancelled" };
 
-/** Ends a job, together with whatever else its transaction changes. */
-export async function endJob(tx: Connection, id: string, end: JobEnd): Promise<Job> {
+/** Somebody else has begun the job since, because whoever had was cut off: what they made does not count. */
+export class Superseded extends Error {
+  override readonly name = "Superseded";
+  constructor(id: string) {
+    super(`Job ${id} is carried out by another process by now.`);
+  }
+}
+
+/**
+ * Ends a job, together with whatever else its transaction changes. `attempt`: by whoever began it so manieth. Throws
+ * `Superseded`.
+ */
+export async function endJob(tx: Connection, id: string, end: JobEnd, attempt?: number): Promise<Job> {
   const [row] = await tx
     .update(jobs)
     .set({
@@ -149,9 +160,13 @@ export async function endJob(tx: Connection, id: string, end: JobEnd): Promise<J
       progress: { stage: end.status, done: end.status === "done" ? 1 : 0, speed: null, secondsLeft: null },
       endedAt: sql`now()`,
     })
-    .where(eq(jobs.id, id))
+    .where(
+      attempt === undefined
+        ? eq(jobs.id, id)
+        : and(eq(jobs.id, id), eq(jobs.attempts, attempt), eq(jobs.status, "running")),
+    )
     .returning();
-  if (!row) throw notFound("such job");
+  if (!row) throw attempt === undefined ? notFound("such job") : new Superseded(id);
   await announce(tx, { about: "job", session: row.sessionId ?? "", job: id });
   return toJob(row);
 }

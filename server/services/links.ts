@@ -127,12 +127,13 @@ async function openLink(db: Db, request: Request, secret: string): Promise<Row> 
 }
 
 const cookieName = (id: string): string => `stemzo-link-${id}`;
-const statement = (id: string): string => `link ${id}`;
+const statement = (id: string) => (): string => `link ${id}`;
 
 /** The same, for whoever has told the passphrase, where there is one. */
 async function enteredLink(db: Db, request: Request, secret: string): Promise<Row> {
   const row = await openLink(db, request, secret);
-  if (row.passphrase === null || isSigned(statement(row.id), cookieOf(request.headers, cookieName(row.id)))) return row;
+  if (row.passphrase === null || (await isSigned(statement(row.id), cookieOf(request.headers, cookieName(row.id)))))
+    return row;
   throw new Refusal(401, {
     what: "The passphrase is needed here.",
     kept: "Nothing was sent.",
@@ -153,7 +154,7 @@ export async function enterLink(db: Db, request: Request, secret: string, passph
       problems: [],
     });
   const until = new Date(Math.min(row.expiresAt.getTime(), Date.now() + PASSPHRASE_MS));
-  return setCookie(request, cookieName(row.id), sign(statement(row.id), until), until);
+  return setCookie(request, cookieName(row.id), await sign(statement(row.id), until), until);
 }
 
 /** What a receiver gets to know. */

@@ -1,9 +1,8 @@
 import { spawn } from "node:child_process";
-import { existsSync, mkdtempSync, rmSync } from "node:fs";
+import { mkdtempSync, rmSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
-
-const READERS = join(import.meta.dirname, "../../.readers");
+import { folderOf, pythonEnvironment, toolsMissing } from "../setup/python-tools";
 
 /** Requests made from the published description, by schemathesis: what it sent and what was wrong with the answers. */
 export interface Fuzzed {
@@ -13,8 +12,7 @@ export interface Fuzzed {
 }
 
 /** Why it cannot be done here; null: it can. */
-export const fuzzMissing = (): string | null =>
-  existsSync(join(READERS, "bin/st")) ? null : "schemathesis is not here: pip reached nothing";
+export const fuzzMissing = (): string | null => toolsMissing("requests");
 
 /**
  * Sends what the description allows and what it does not, valid and broken, to every operation but the stream of
@@ -26,7 +24,7 @@ export async function fuzz(
   { examples, phases, seed }: { readonly examples: number; readonly phases: string; readonly seed: number },
 ): Promise<Fuzzed> {
   const args = [
-    ...[join(READERS, "bin/st"), "run", `${address}/api/openapi.json`, "--exclude-path-regex", "/events$"],
+    ...[join(folderOf("requests"), "bin/st"), "run", `${address}/api/openapi.json`, "--exclude-path-regex", "/events$"],
     "--checks",
     "not_a_server_error,status_code_conformance,content_type_conformance,response_schema_conformance",
     ...["--phases", phases, "-n", String(examples), "--workers", "2", "--seed", String(seed)],
@@ -36,7 +34,7 @@ export async function fuzz(
     (resolve, reject) => {
       // It keeps what it found where it runs.
       const cwd = mkdtempSync(join(tmpdir(), "stemzo-fuzz-"));
-      const child = spawn("python3", args, { cwd, env: { ...process.env, PYTHONPATH: READERS } });
+      const child = spawn("python3", args, { cwd, env: pythonEnvironment("requests") });
       child.once("close", () => rmSync(cwd, { recursive: true, force: true }));
       let said = "";
       for (const stream of [child.stdout, child.stderr])

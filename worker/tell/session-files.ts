@@ -154,6 +154,7 @@ class SessionFileMaker {
   ): Promise<Made> {
     const telling = toTimeline(plan, told);
     const media: MediaFile[] = [];
+    await this.work.store.bring(telling.sources.flatMap((s) => ("asset" in s.from ? [s.from.asset] : [])));
     for (const source of telling.sources) media.push(await this.mediaOf(source, prints, written));
     const base = `${SESSION_FOLDER}/${this.song}`;
     const name = `${base}${endingOf(how)}`;

@@ -6,7 +6,7 @@ export const dynamic = "force-dynamic";
 export const GET = route(
   "GET /api/audio/{hash}/samples",
   async ({ params, query }) =>
-    new Response(readSamples(params.hash, query), {
+    new Response(await readSamples(params.hash, query), {
       headers: { "Content-Type": "application/octet-stream", "Cache-Control": "private, max-age=31536000, immutable" },
     }),
 );
