@@ -6,6 +6,7 @@ import { dirname, join } from "node:path";
 import { Transform } from "node:stream";
 import { pipeline } from "node:stream/promises";
 import { z } from "zod";
+import { AudioStore } from "../server/audio/store";
 import { audioFolder, packageFolder } from "../server/paths";
 import { databaseProgram } from "./database";
 import { placeOfData, withDatabase } from "./place";
@@ -38,7 +39,9 @@ export async function backup(dataRoot: string, to: string): Promise<Backup> {
       const path = join(to, name);
       run("pg_dump", ["--format=custom", `--file=${path}.unfinished`, `--dbname=${url}`]);
       await settled(`${path}.unfinished`, path);
-      for (const folder of KEPT) await copyNew(folder(dataRoot), folder(to));
+      const store = new AudioStore(dataRoot);
+      await store.prepare(false);
+      await bringMissing(store, to);
       const { bytes, sha256 } = await digestOf(path);
       const made: Backup = { format: "stemzo-backup", version: 1, begun, dump: { name, bytes, sha256 } };
       await writeFile(join(to, `${FILE_LIST}.new`), JSON.stringify(made, null, 2));
@@ -60,6 +63,7 @@ export async function restore(from: string, dataRoot: string): Promise<Backup> {
   await mkdir(join(dataRoot, "database"), { recursive: true });
   try {
     for (const folder of KEPT) await copyNew(folder(from), folder(dataRoot));
+    await new AudioStore(dataRoot).fillBucket();
     await withDatabase(dataRoot, async ({ url }) => {
       run("pg_restore", ["--exit-on-error", "--no-owner", "--single-transaction", `--dbname=${url}`, dump]);
     });
@@ -75,6 +79,33 @@ export async function restore(from: string, dataRoot: string): Promise<Backup> {
 function run(program: string, args: readonly string[]): void {
   const { status, stderr } = spawnSync(databaseProgram(program), [...args], { encoding: "utf8" });
   if (status !== 0) throw new Error(`${program} failed: ${stderr}`);
+}
+
+/** Copies what the store has and a backup has not, out of the bucket where it is kept in one. */
+async function bringMissing(store: AudioStore, to: string): Promise<void> {
+  for await (const { name, bytes } of store.everyAudio()) {
+    const target = join(audioFolder(to), name.slice(0, 2), `${name}.wav`);
+    await bringOne(target, bytes, () => store.audioHere(name), name);
+  }
+  for await (const { name, bytes } of store.everyPackage())
+    await bringOne(join(packageFolder(to), name), bytes, () => store.packageHere(name.replace(/\.zip$/, "")), null);
+}
+
+async function bringOne(
+  target: string,
+  bytes: number,
+  from: () => Promise<string>,
+  wanted: string | null,
+): Promise<void> {
+  if ((await stat(target).catch(() => null))?.size === bytes) return;
+  await mkdir(dirname(target), { recursive: true, mode: 0o700 });
+  const source = await from();
+  const { sha256 } = await copied(source, `${target}.unfinished`);
+  if (wanted !== null && wanted !== sha256) {
+    await rm(`${target}.unfinished`);
+    throw new Error(`${source} is damaged: its bytes are not those that its name says`);
+  }
+  await settled(`${target}.unfinished`, target);
 }
 
 /** Copies files that are not there. Where the name is the hash, it is compared with the bytes as they are copied. */

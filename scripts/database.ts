@@ -1,6 +1,15 @@
 import { execFileSync, spawnSync } from "node:child_process";
 import { randomBytes } from "node:crypto";
-import { chmodSync, existsSync, mkdirSync, readFileSync, readdirSync, rmSync, writeFileSync } from "node:fs";
+import {
+  appendFileSync,
+  chmodSync,
+  existsSync,
+  mkdirSync,
+  readFileSync,
+  readdirSync,
+  rmSync,
+  writeFileSync,
+} from "node:fs";
 import { createServer } from "node:net";
 import { join } from "node:path";
 import pg from "pg";
@@ -39,6 +48,8 @@ const SILENT_MS = 20_000;
 interface Options {
   /** Trades safety for speed: only for data that tests throw away. */
   readonly disposable?: boolean;
+  /** Another address of this machine that it listens on, and lets in from its neighbours with the password. */
+  readonly alsoOn?: string;
 }
 
 const isRoot = process.getuid?.() === 0;
@@ -48,7 +59,10 @@ const as = (command: string, args: readonly string[]): readonly [string, readonl
   isRoot ? ["setpriv", ["--reuid=postgres", "--regid=postgres", "--init-groups", command, ...args]] : [command, args];
 
 /** Starts the database in `folder`, creating it the first time; one that is running already is used as it is. */
-export async function startDatabase(folder: string, { disposable = false }: Options = {}): Promise<OwnDatabase> {
+export async function startDatabase(
+  folder: string,
+  { disposable = false, alsoOn }: Options = {},
+): Promise<OwnDatabase> {
   const bin = binFolder();
   const data = join(folder, "cluster");
   const secret = join(folder, "password");
@@ -81,6 +95,7 @@ export async function startDatabase(folder: string, { disposable = false }: Opti
     if (made.status !== 0) throw new Error(`The database could not be created: ${made.stderr}`);
     writeFileSync(secret, password, { mode: 0o600 });
     rmSync(draft);
+    if (alsoOn !== undefined) appendFileSync(join(data, "pg_hba.conf"), `host all all ${alsoOn}/24 scram-sha-256\n`);
   }
   chmodSync(secret, 0o600);
   const password = readFileSync(secret, "utf8");
@@ -89,7 +104,7 @@ export async function startDatabase(folder: string, { disposable = false }: Opti
   const startAt = (at: number): boolean => {
     const settings = [
       `-p ${at}`,
-      "-c listen_addresses=127.0.0.1",
+      `-c listen_addresses=127.0.0.1${alsoOn === undefined ? "" : `,${alsoOn}`}`,
       "-c unix_socket_directories=''",
       ...(disposable ? ["-c fsync=off", "-c full_page_writes=off"] : LOGGING),
     ];
@@ -171,7 +186,8 @@ function processesOf(data: string): readonly ProcessId[] {
   return first ? [first, ...childrenOf(first.pid)] : [];
 }
 
-async function holdTidying(url: string): Promise<() => Promise<void>> {
+/** Nothing is tidied away until the answer is called. */
+export async function holdTidying(url: string): Promise<() => Promise<void>> {
   const client = new pg.Client({ connectionString: url });
   await client.connect();
   await client.query("select pg_advisory_lock_shared($1)", [TIDY_LOCK]);

@@ -50,7 +50,7 @@ const KEEP_ALIVE_MS = 75_000;
 const YOUNG = "--max-semi-space-size=4";
 const OLD = "--max-old-space-size=768";
 
-/** Runs web server and render process, or one of them, and starts each again when it ends by itself. Resolves when all are up. */
+/** Runs web server and render process, or one of them, and starts each again when it ends. Resolves when all are up. */
 export async function serve({
   build,
   port,

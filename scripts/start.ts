@@ -24,8 +24,8 @@ const WANTED_PORT = 4870;
 
 /**
  * Starts everything and keeps it running until it is told to stop. With `--dev`, pages and render process are built
- * anew whenever their sources change. With `--part web` or `--part render` one of the two, of any number on any number of
- * machines that share a database and a bucket.
+ * anew whenever their sources change. With `--part web` or `--part render` it is one of the two, of any number on any
+ * number of machines that share a database and a bucket.
  */
 async function main(): Promise<void> {
   const { values } = parseArgs({ options: { dev: { type: "boolean", default: false }, part: { type: "string" } } });

@@ -3,6 +3,7 @@ import { availableParallelism } from "node:os";
 import type { WorkerEvents } from "graphile-worker";
 import { Logger, run } from "graphile-worker";
 import { AudioStore } from "../server/audio/store";
+import type { Connected } from "../server/db/connect";
 import { database } from "../server/db/connect";
 import { subscribe } from "../server/events";
 import { readableFormats } from "../core/formats/registry";
@@ -29,6 +30,7 @@ const quiet = new Logger(() => (level, message) => {
 /** The render process: takes jobs from the queue and carries them out in threads. */
 async function main(): Promise<void> {
   const { db, pool } = database();
+  await databaseAnswers(pool);
   const store = new AudioStore(dataRoot());
   await store.prepare(false);
   await store.sweepDead();
@@ -136,6 +138,20 @@ async function main(): Promise<void> {
   process.once("SIGTERM", () => void stop());
   process.once("SIGINT", () => void stop());
   log.info("render process ready");
+}
+
+/** Waits for a database that is away, as one is while its machine is started or a cable is out. */
+async function databaseAnswers(pool: Connected["pool"]): Promise<void> {
+  for (let tries = 0; ; tries++) {
+    try {
+      await pool.query("select 1");
+      if (tries > 0) log.info("the database answers");
+      return;
+    } catch (error) {
+      if (tries === 0) log.warn(`waiting for the database: ${(error as Error).message}`);
+      await new Promise((resolve) => setTimeout(resolve, RELEASE_EVERY_MS));
+    }
+  }
 }
 
 /** Passes progress on at a bearable rate, and never after it was told to be quiet. */

@@ -74,6 +74,10 @@ async function carryOut(task: Task): Promise<Answers[keyof Answers]> {
     const { writeTimelineFile } = await import("./tell/timeline-file");
     return writeTimelineFile(task, inThousandths());
   }
+  if (task.kind === "place media") {
+    const { placeMedia } = await import("./tell/aaf");
+    return placeMedia(task, inThousandths());
+  }
   if (task.kind === "listen to prints") return listenToPrints(task);
   if (task.kind === "listen to package") {
     // Reads packages, which takes longer to load than everything that renders; few threads ever do.

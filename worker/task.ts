@@ -314,6 +314,15 @@ export interface WriteTimelineTask {
   readonly to: string;
   readonly name: string;
   readonly date: number;
+  /** The file is there, empty, and somebody else puts media into the places that are left for them. */
+  readonly leavesMedia?: boolean;
+}
+
+/** Puts files into places that were left for them in another. */
+export interface PlaceMediaTask {
+  readonly kind: "place media";
+  readonly to: string;
+  readonly pieces: readonly { readonly path: string; readonly bytes: number; readonly at: number }[];
 }
 
 /** SHA-256 of a file. */
@@ -361,6 +370,7 @@ export type Task =
   | StandInTask
   | CutTask
   | WriteTimelineTask
+  | PlaceMediaTask
   | HashTask
   | RenderTask
   | HelpTask
@@ -399,6 +409,7 @@ export interface Answers {
   readonly "cut media": MediaFile;
   /** Bytes of the file. */
   readonly "write timeline": number;
+  readonly "place media": number;
   readonly hash: string;
   readonly compare: Residue;
   readonly "compare packages": PackageDifferences;

@@ -274,21 +274,30 @@ function refuseWithoutRoom({ files, from, to, session, dataRoot }: RenderTask): 
     });
 }
 
-/**
- * Waits for all. One that fails takes the others with it; they are waited for, so that no thread still writes
- * afterwards, and none of the files is left.
- */
+/** Waits for all, and leaves none of the files where one fails. */
 async function allOrNothing(
   runs: readonly Promise<void>[],
   stop: AbortController,
   files: readonly OutputFile[],
 ): Promise<void> {
+  try {
+    await together(stop, runs);
+  } catch (error) {
+    for (const { path } of files) for (const left of [path, sealing(path)]) rmSync(left, { force: true });
+    throw error;
+  }
+}
+
+/**
+ * Waits for all that listens to `stop`. One that fails takes the others with it; they are waited for, so that no thread
+ * still writes afterwards, and what is thrown is why it failed and not that the others were cancelled.
+ */
+export async function together(stop: AbortController, runs: readonly Promise<unknown>[]): Promise<void> {
   for (const run of runs) run.catch(() => stop.abort());
   const failures = (await Promise.allSettled(runs)).flatMap((r) =>
     r.status === "rejected" ? [r.reason as unknown] : [],
   );
   if (failures.length === 0) return;
-  for (const { path } of files) for (const left of [path, sealing(path)]) rmSync(left, { force: true });
   throw failures.find((f) => !(f instanceof TaskFailed && f.fault.kind === "cancelled")) ?? failures[0];
 }
 

@@ -179,11 +179,12 @@ export class Bucket {
   }
 }
 
-const holder = globalThis as { stemzoBucket?: Bucket | null };
+const holder = globalThis as { stemzoBucket?: { readonly address: string; readonly bucket: Bucket | null } };
 
 /** The bucket that STEMZO_STORE names; null: files are kept on this machine's disk. */
 export function bucketOfEnvironment(): Bucket | null {
-  if (holder.stemzoBucket !== undefined) return holder.stemzoBucket;
   const address = process.env["STEMZO_STORE"] ?? "";
-  return (holder.stemzoBucket = address === "" ? null : Bucket.at(address));
+  if (holder.stemzoBucket?.address !== address)
+    holder.stemzoBucket = { address, bucket: address === "" ? null : Bucket.at(address) };
+  return holder.stemzoBucket.bucket;
 }

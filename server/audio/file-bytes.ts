@@ -1,5 +1,5 @@
 import { closeSync, fstatSync, openSync, readSync, writeSync } from "node:fs";
-import type { ByteRange, ByteSink, ByteSource } from "../../core/formats/bytes/bytes";
+import type { ByteRange, ByteSource, SkippingSink } from "../../core/formats/bytes/bytes";
 import { HeadedSource, MalformedFile } from "../../core/formats/bytes/bytes";
 
 /** A file on disk as a source of bytes; close it when done. */
@@ -97,13 +97,16 @@ const BUFFER_BYTES = 1 << 17;
  * A new file as a sink of bytes, written in large pieces. What is to be kept is made sure of when it takes its place:
  * see `AudioStore.adopt`.
  */
-export class FileSink implements ByteSink {
+export class FileSink implements SkippingSink {
   private readonly descriptor: number;
   private readonly buffer = new Uint8Array(BUFFER_BYTES);
   private held = 0;
+  /** Where in the file the next piece goes. */
+  private at = 0;
 
-  constructor(path: string) {
-    this.descriptor = openSync(path, "wx");
+  /** `isMade`: the file is there already, empty, because others write to it as well. */
+  constructor(path: string, { isMade = false }: { readonly isMade?: boolean } = {}) {
+    this.descriptor = openSync(path, isMade ? "r+" : "wx");
   }
 
   write(bytes: Uint8Array): void {
@@ -121,7 +124,13 @@ export class FileSink implements ByteSink {
   }
 
   private put(bytes: Uint8Array, length: number): void {
-    for (let done = 0; done < length;) done += writeSync(this.descriptor, bytes, done, length - done);
+    for (let done = 0; done < length;) done += writeSync(this.descriptor, bytes, done, length - done, this.at + done);
+    this.at += length;
+  }
+
+  skip(bytes: number): void {
+    this.flush();
+    this.at += bytes;
   }
 
   /** Overwrites what was written before, wherever it is. */

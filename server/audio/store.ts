@@ -339,6 +339,20 @@ export class AudioStore {
     await this.bucket?.abandonParts(before);
   }
 
+  /** Stores what this machine has of audio and packages in the bucket, where that has not. */
+  async fillBucket(): Promise<void> {
+    const { bucket } = this;
+    if (bucket === null) return;
+    for await (const { name, path } of filesOf(audioFolder(this.root))) {
+      const hash = name.replace(/\.wav$/, "");
+      if (!(await this.touch(hash))) await bucket.put(audioKey(hash), path, hash);
+    }
+    for await (const { name, path } of filesOf(packageFolder(this.root))) {
+      const key = packageKey(name.replace(/\.zip$/, ""));
+      if (!(await bucket.has(key))) await bucket.put(key, path, await sha256OfFile(path));
+    }
+  }
+
   /** Throws where the bucket does not answer; says where it is. Null: there is none. */
   async checkBucket(): Promise<string | null> {
     await this.bucket?.check();

@@ -1,4 +1,6 @@
 import { parentPort, workerData } from "node:worker_threads";
+import type { Operation } from "../../contract/operations";
+import { operations } from "../../contract/operations";
 import { newSessionBody } from "../../contract/session";
 import { connect, databaseUrl } from "../db/connect";
 import { Refusal, diskFull, isDiskFull } from "../fault";
@@ -7,8 +9,11 @@ import { createSession } from "../services/sessions";
 import { parseBody } from "./body";
 import type { Large, LargeAnswer } from "./large";
 
-/** The one operation whose bodies are large: see `contract/operations.ts`, `takes: "document"`. */
-async function carryOut({ name, text }: Large): Promise<{ readonly status: number; readonly value: unknown }> {
+/** The one operation whose whole work is large: see `contract/operations.ts`, `takes: "document"`. */
+async function carryOut({
+  name,
+  text,
+}: Pick<Large, "name" | "text">): Promise<{ readonly status: number; readonly value: unknown }> {
   if (name !== "POST /api/sessions") throw new Error(`${name} is not carried out by a thread`);
   const { document, id } = parseBody(text, newSessionBody);
   const { db, pool } = connect(databaseUrl(), 1);
@@ -21,8 +26,14 @@ async function carryOut({ name, text }: Large): Promise<{ readonly status: numbe
 
 async function main(): Promise<void> {
   let answer: { readonly status: number; readonly value: unknown };
+  const { name, text, only } = workerData as Large;
   try {
-    answer = await carryOut(workerData as Large);
+    if (only === "read") {
+      const { body } = operations[name] as Operation;
+      if (body === undefined || body === "audio/wav") throw new Error(`${name} takes no JSON`);
+      return parentPort?.postMessage({ read: parseBody(text, body) } satisfies LargeAnswer);
+    }
+    answer = await carryOut({ name, text });
   } catch (error) {
     const refusal = isDiskFull(error) ? diskFull() : error;
     if (!(refusal instanceof Refusal)) throw error;

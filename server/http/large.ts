@@ -1,18 +1,18 @@
 import { join } from "node:path";
+import type { ServiceFault } from "../../contract/job";
 import type { OperationName } from "../../contract/operations";
 import { Refusal } from "../fault";
 
-/** What a thread is asked: an operation, and its body as it was sent. */
+/** What a thread is asked: to read and check an operation's body as it was sent, or to carry the operation out. */
 export interface Large {
   readonly name: OperationName;
   readonly text: string;
+  readonly only: "read" | null;
 }
 
-/** The whole answer, as bytes. */
-export interface LargeAnswer {
-  readonly status: number;
-  readonly body: Uint8Array<ArrayBuffer>;
-}
+/** The body as it was read; or the whole answer, as bytes. */
+export type LargeAnswer =
+  { readonly read: unknown } | { readonly status: number; readonly body: Uint8Array<ArrayBuffer> };
 
 /** So many at once: each may take a gigabyte of memory. */
 const MOST_AT_ONCE = 2;
@@ -28,11 +28,24 @@ const line = (holder.stemzoLarge ??= { running: 0, waiting: [] });
  * nobody else waits. The thread ends with it, or when it takes too long.
  */
 export async function carryOutLarge(name: OperationName, text: string): Promise<Response> {
+  const answer = await inLine({ name, text, only: null });
+  if (!("body" in answer)) throw new Error(`${name} was read and not carried out`);
+  return new Response(answer.body, { status: answer.status, headers: { "Content-Type": "application/json" } });
+}
+
+/** Reads and checks a large body in such a thread. Throws `Refusal`. */
+export async function readLarge(name: OperationName, text: string): Promise<unknown> {
+  const answer = await inLine({ name, text, only: "read" });
+  if ("read" in answer) return answer.read;
+  const { fault } = JSON.parse(Buffer.from(answer.body).toString()) as { readonly fault: ServiceFault };
+  throw new Refusal(answer.status as Refusal["status"], fault);
+}
+
+async function inLine(large: Large): Promise<LargeAnswer> {
   if (line.running >= MOST_AT_ONCE) await new Promise<void>((resolve) => line.waiting.push(resolve));
   else line.running++;
   try {
-    const { status, body } = await inThread({ name, text });
-    return new Response(body, { status, headers: { "Content-Type": "application/json" } });
+    return await inThread(large);
   } finally {
     const next = line.waiting.shift();
     // Whoever is next takes the place.

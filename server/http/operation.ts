@@ -12,7 +12,7 @@ import { operations } from "../../contract/operations";
 import { JSON_BYTES, LARGE_JSON_BYTES } from "../limits";
 import { answer } from "./answer";
 import { limitedText, parseBody, queryOf } from "./body";
-import { carryOutLarge } from "./large";
+import { carryOutLarge, readLarge } from "./large";
 
 /** What a route is given: everything in it has been checked. */
 interface Given<N extends OperationName> {
@@ -58,7 +58,11 @@ export function route<N extends OperationName>(
       const made = await work({
         request,
         params: params as ParamsOf<N>,
-        body: (takesJson ? parseBody(text, body) : undefined) as BodyOf<N>,
+        body: (takesJson
+          ? text.length > LARGE_JSON_BYTES
+            ? await readLarge(name, text)
+            : parseBody(text, body)
+          : undefined) as BodyOf<N>,
         query: (query ? queryOf(request, query) : undefined) as QueryOf<N>,
       });
       if (made instanceof Response) return made;

@@ -9,7 +9,8 @@ export interface Heard {
 /** A quantum of the sound card, and when it was computed, in milliseconds of the page's clock. */
 type Part = readonly [left: Float32Array, right: Float32Array, at: number];
 
-const RECORDER = `
+/** What stands between a page and its sound card. */
+export const RECORDER = `
 registerProcessor("recorder", class extends AudioWorkletProcessor {
   constructor() { super(); this.parts = []; }
   process([input]) {
@@ -23,41 +24,46 @@ registerProcessor("recorder", class extends AudioWorkletProcessor {
  * Has a page write down what it sends to the sound card. Before the page is opened, and in a context that bypasses its
  * content policy.
  */
-export async function listenTo(page: Page): Promise<void> {
-  await page.addInitScript((recorder) => {
-    const heard: Part[] = [];
-    Object.assign(window, { heard });
-    const addModule = AudioWorklet.prototype.addModule;
-    AudioWorklet.prototype.addModule = async function (url, options) {
-      await addModule.call(this, URL.createObjectURL(new Blob([recorder], { type: "text/javascript" })));
-      return addModule.call(this, url, options);
-    };
-    const connect = AudioNode.prototype.connect as (this: AudioNode, to: AudioNode) => AudioNode;
-    AudioNode.prototype.connect = function (this: AudioNode, to: AudioNode) {
-      if (to instanceof AudioDestinationNode) {
-        const recorder = new AudioWorkletNode(this.context, "recorder", { numberOfOutputs: 0 });
-        recorder.port.onmessage = ({ data }: MessageEvent<Part[]>) => heard.push(...data);
-        connect.call(this, recorder);
-      }
-      return connect.call(this, to);
-    } as typeof AudioNode.prototype.connect;
-  }, RECORDER);
+export const listenTo = (page: Page): Promise<unknown> => page.addInitScript(recordOutput, RECORDER);
+
+/** In the page, before anything else: has everything that it sends to the sound card written down. */
+export function recordOutput(recorder: string): void {
+  const heard: Part[] = [];
+  Object.assign(window, { heard });
+  const addModule = AudioWorklet.prototype.addModule;
+  AudioWorklet.prototype.addModule = async function (url, options) {
+    await addModule.call(this, URL.createObjectURL(new Blob([recorder], { type: "text/javascript" })));
+    return addModule.call(this, url, options);
+  };
+  const connect = AudioNode.prototype.connect as (this: AudioNode, to: AudioNode) => AudioNode;
+  AudioNode.prototype.connect = function (this: AudioNode, to: AudioNode) {
+    if (to instanceof AudioDestinationNode) {
+      const node = new AudioWorkletNode(this.context, "recorder", { numberOfOutputs: 0 });
+      node.port.onmessage = ({ data }: MessageEvent<Part[]>) => heard.push(...data);
+      connect.call(this, node);
+    }
+    return connect.call(this, to);
+  } as typeof AudioNode.prototype.connect;
 }
 
 /** What was heard so far, from the first sample that is not silent on. */
-export async function heard(page: Page): Promise<Heard> {
-  const text = await page.evaluate(() => {
-    const parts = (window as never as { heard: Part[] }).heard;
-    const all = new Float32Array(parts.length * 256);
-    parts.forEach(([left, right], i) => {
-      all.set(left, i * 256);
-      all.set(right, i * 256 + 128);
-    });
-    const bytes = new Uint8Array(all.buffer);
-    let out = "";
-    for (let i = 0; i < bytes.length; i += 32768) out += String.fromCharCode(...bytes.subarray(i, i + 32768));
-    return btoa(out);
+export const heard = async (page: Page): Promise<Heard> => decodeHeard(await page.evaluate(heardText));
+
+/** In the page: what was written down, in base64. */
+export function heardText(): string {
+  const parts = (window as never as { heard: Part[] }).heard;
+  const all = new Float32Array(parts.length * 256);
+  parts.forEach(([left, right], i) => {
+    all.set(left, i * 256);
+    all.set(right, i * 256 + 128);
   });
+  const bytes = new Uint8Array(all.buffer);
+  let out = "";
+  for (let i = 0; i < bytes.length; i += 32768) out += String.fromCharCode(...bytes.subarray(i, i + 32768));
+  return btoa(out);
+}
+
+export function decodeHeard(text: string): Heard {
   const buffer = Buffer.from(text, "base64");
   const all = new Float32Array(buffer.buffer.slice(buffer.byteOffset, buffer.byteOffset + buffer.length));
   const frames = all.length / 2;

@@ -1,11 +1,8 @@
-import { writeFileSync } from "node:fs";
-import type { Page, TestInfo } from "@playwright/test";
-import { WavReader } from "../../core/formats/wav/read";
-import type { Session } from "../../core/session/document";
+import type { Page } from "@playwright/test";
 import { tempoMap } from "../../core/time/tempo";
-import { openPackage } from "../../server/packages/read";
 import type { Heard } from "./hear";
 import { find, hearAnew, heard, listenTo, longestGap, peakOf } from "./hear";
+import { BAR, RATE, light, printOf } from "./printed";
 import type { Stemzo } from "./stemzo";
 import { expect, head, test } from "./stemzo";
 
@@ -13,55 +10,12 @@ import { expect, head, test } from "./stemzo";
 // Drawing without a graphics card takes more than playing: less motion leaves the machine to what is measured.
 test.use({ bypassCSP: true, trace: "off", contextOptions: { reducedMotion: "reduce" } });
 
-const RATE = 48000;
-const BAR = 3840;
-
-/** The server's print of a session's mix, after its chain, in floats. */
-async function printOf(stemzo: Stemzo, id: string, info: TestInfo, toTick: number): Promise<Heard> {
-  const { document } = await stemzo.state(id);
-  const copy = await stemzo.create({
-    ...document,
-    sheet: { ...document.sheet, from: 0, to: toTick, tail: "none", depth: "32f", rate: null },
-  });
-  const job = await stemzo.finished((await stemzo.post<{ id: string }>(`/api/sessions/${copy}/exports`)).id);
-  expect(job.fault).toBeNull();
-  const zip = info.outputPath(`${copy}.zip`);
-  writeFileSync(
-    zip,
-    Buffer.from(await (await fetch(`${stemzo.address}/api/handoffs/${job.id}/package`)).arrayBuffer()),
-  );
-  const delivered = await openPackage(zip);
-  const mix = delivered.manifest.files.find((f) => f.role === "reference mix");
-  const wav = WavReader.open(delivered.entries.get(mix!.name)!.source);
-  const print = { left: new Float32Array(wav.frames), right: new Float32Array(wav.frames) };
-  wav.read(0, wav.frames, print.left, print.right, 0);
-  delivered.close();
-  return print;
-}
-
 /** Where the page says the playhead is, in seconds. */
 async function playhead(page: Page): Promise<number> {
   const text = (await page.getByRole("timer", { name: "Playhead" }).textContent()) ?? "";
   const [, minutes, seconds] = /^\d+\.\d+\.\d{3}(\d+):(\d\d\.\d{3})$/.exec(text) ?? [];
   return Number(minutes) * 60 + Number(seconds);
 }
-
-/**
- * A part of the demo that every machine can play: recordings with an absent device, a group, a synthesiser, FM with a
- * chorus, the hall, the mix's chain.
- */
-const LIGHT = ["water", "buoy", "lamps", "horn", "gulls"];
-const light = (d: Session): Session => {
-  const tracks = d.tracks.filter((t) => (t.kind !== "audio" && t.kind !== "instrument") || LIGHT.includes(t.id));
-  const here = new Set(tracks.map((t) => t.id));
-  const devices = (t: Session["tracks"][number]) =>
-    t.devices.map((x) => (x.key !== null && !here.has(x.key) ? { ...x, key: null } : x));
-  return {
-    ...d,
-    tracks: tracks.map((t) => ({ ...t, devices: devices(t) })),
-    sheet: { ...d.sheet, rows: d.sheet.rows.filter((r) => r.sources.every((s) => here.has(s))) },
-  };
-};
 
 async function ready(page: Page, stemzo: Stemzo): Promise<string> {
   const id = await stemzo.demo(light);

@@ -118,6 +118,31 @@ test("a document of thirty thousand clips is taken while others are answered at 
   const wrong = await post(text.replace('"faderDb":', '"faderDb":"loud","was":'));
   expect(wrong.status).toBe(422);
   expect(await wrong.text()).toContain("faderDb");
+  // Many steps are read there, too, and stored as they are.
+  const steps = Array.from({ length: 20 }, (_, i) => ({
+    id: `many-${i}`,
+    step: {
+      label: "Fader",
+      edits: Array.from({ length: 1000 }, (_e, k) => ({
+        do: "set",
+        in: "tracks",
+        id: "rigging",
+        patch: { faderDb: -((i + k) % 60), name: "Rigging, and all that hangs in it" },
+      })),
+    },
+  }));
+  const send = (body: string) =>
+    fetch(`${stemzo.address}/api/sessions/${id}/edits`, {
+      method: "POST",
+      headers: { "content-type": "application/json" },
+      body,
+    });
+  const many = JSON.stringify({ base: 0, steps });
+  expect(many.length).toBeGreaterThan(1 << 20);
+  const unsound = await send(many.replace(/"do":"set"(?!.*"do":"set")/, '"do":"sat"'));
+  expect([unsound.status, await unsound.text()]).toEqual([422, expect.stringContaining("steps.19.step.edits.999")]);
+  expect((await send(many)).status).toBe(200);
+  expect((await stemzo.track(id, "rigging")).faderDb).toBe(-((19 + 999) % 60));
   const tooLarge = await post(JSON.stringify({ document: "x".repeat(65 << 20) }));
   expect(tooLarge.status).toBe(413);
 });

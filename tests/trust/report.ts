@@ -16,12 +16,14 @@ import type { Endured, Victim } from "../truth/mutations";
 import { endure, victims } from "../truth/mutations";
 import { editsWhileExporting, manyWriters } from "./busy";
 import { fuzz, fuzzMissing } from "./fuzz";
+import { hostsMissing, tryHosts } from "./hosts";
 import { killAtRandom } from "./kills";
 import { audioVictims, documentVictims } from "./victims";
 
 /** What is promised. */
 const LEAST_EDITS_A_SECOND = 150;
 const LONGEST_EDIT_MS = { crowded: 500, exporting: 50 };
+const LEAST_TIMES_OF_TWO = 1.6;
 const LONGEST_READ_MS = 5000;
 const MOST_READ_BYTES = 256 << 20;
 
@@ -30,6 +32,7 @@ const { values } = parseArgs({
     kills: { type: "string", default: "110" },
     mutations: { type: "string", default: "10000" },
     fuzz: { type: "string", default: "300" },
+    exports: { type: "string", default: "6" },
     writers: { type: "string", default: "32" },
     seed: { type: "string", default: "18" },
     only: { type: "string", multiple: true },
@@ -133,6 +136,25 @@ async function someManifest({ address }: Disposable): Promise<Handoff["manifest"
   return ((await (await fetch(`${address}/api/handoffs/${handoff}`)).json()) as Handoff).manifest;
 }
 
+async function severalHosts(): Promise<void> {
+  const why = hostsMissing();
+  if (why !== null) return console.log(`hosts: SKIPPED, ${why}`);
+  const found = await tryHosts(Number(values.exports));
+  const { takenOverS, backS, exports, oneS, twoS } = found;
+  console.log(
+    `hosts: two machines, one database, one bucket (a stand-in); an export was done by the other ${takenOverS.toFixed(0)} s after the cable of the one that had it was pulled, which was back ${backS.toFixed(1)} s after it was put in again`,
+  );
+  if (oneS !== null && twoS !== null) {
+    const times = oneS / twoS;
+    console.log(
+      `  ${exports} exports and proofs: one render process ${oneS.toFixed(1)} s, two ${twoS.toFixed(1)} s: ${times.toFixed(2)} times as fast`,
+    );
+    if (times < LEAST_TIMES_OF_TWO)
+      fault(`two render processes are less than ${LEAST_TIMES_OF_TWO} times as fast as one`);
+  }
+  found.faults.forEach(fault);
+}
+
 /** What is promised of keeping, of reading with suspicion and of not hanging, tried at random; prints the figures. */
 async function main(): Promise<void> {
   const stemzo = await startDisposable();
@@ -144,6 +166,7 @@ async function main(): Promise<void> {
   } finally {
     await stemzo.stop();
   }
+  if (isWanted("hosts")) await severalHosts();
   console.log(faults.length === 0 ? "Nothing was found." : `${faults.length} faults.`);
   process.exitCode = faults.length === 0 ? 0 : 1;
 }

@@ -1,10 +1,11 @@
-import { rm, writeFile } from "node:fs/promises";
+import { rm, stat, writeFile } from "node:fs/promises";
 import type { JobProgress } from "../../contract/job";
 import { passProgress } from "../../contract/job";
 import type { BundleBeside } from "../../contract/bundle";
 import { NamesTaken, safeName } from "../../core/delivery/naming";
 import type { SessionFileFacts } from "../../core/delivery/manifest";
 import { sessionEnd } from "../../core/engine/render";
+import { aafPlaces } from "../../core/formats/aaf/write";
 import { writeAdl } from "../../core/formats/adl/write";
 import { AUDIO_FOLDER } from "../../core/formats/dawproject/facts";
 import { writeMidiTimeline } from "../../core/formats/midi/timeline";
@@ -26,6 +27,7 @@ import type { PackedFile } from "../../server/packages/write";
 import { TAIL_GUESS_S, orFail } from "../job-context";
 import type { OutputFile, WriteTimelineTask, WrittenFile } from "../task";
 import type { ThreadPool } from "../threads";
+import { together } from "../threads";
 import { writeBundle } from "./bundle";
 import type { MediaFile } from "./media";
 import { sha256Of } from "./media";
@@ -290,25 +292,35 @@ class SessionFileMaker {
       await writeFile(path, bytes);
       return { path, bytes: bytes.length, sha256: Promise.resolve(sha256Of(bytes)) };
     };
+    const onProgress = (thousandths: number) =>
+      report({ stage: "writing session files", done: thousandths / 1000, speed: null, secondsLeft: null });
     const byThread = async (as: WriteTimelineTask["as"]) => {
-      const bytes = await pool.run<"write timeline">(
-        {
-          kind: "write timeline",
-          as,
-          timeline,
-          media: media.map(({ path: from, bytes }) => ({ path: from, bytes })),
-          audio: how.audio === "beside" ? "beside" : "inside",
-          to: path,
-          name: named,
-          date: date.getTime(),
-        },
-        {
-          signal,
-          onProgress: (thousandths) =>
-            report({ stage: "writing session files", done: thousandths / 1000, speed: null, secondsLeft: null }),
-        },
-      );
-      return { path, bytes, sha256: this.hash(path) };
+      const files = media.map(({ path: from, bytes }) => ({ path: from, bytes }));
+      const isInside = how.audio !== "beside";
+      const task = {
+        ...{ kind: "write timeline" as const, as, timeline, media: files },
+        ...{ audio: isInside ? ("inside" as const) : ("beside" as const), to: path, name: named },
+        date: date.getTime(),
+      };
+      if (as !== "aaf" || !isInside) {
+        const bytes = await pool.run<"write timeline">(task, { signal, onProgress });
+        return { path, bytes, sha256: this.hash(path) };
+      }
+      // Where media stand in the file is known before it is written: one thread puts them there while another makes
+      // what speaks of them.
+      await writeFile(path, "", { flag: "wx" });
+      const stop = new AbortController();
+      const both = { signal: AbortSignal.any([signal, stop.signal]) };
+      const places = aafPlaces(files.map((f) => f.bytes));
+      const pieces = files.flatMap((f, i) => {
+        const at = places[i] ?? null;
+        return at === null ? [] : [{ ...f, at }];
+      });
+      await together(stop, [
+        pool.run<"write timeline">({ ...task, leavesMedia: true }, both),
+        pool.run<"place media">({ kind: "place media", to: path, pieces }, { ...both, onProgress }),
+      ]);
+      return { path, bytes: (await stat(path)).size, sha256: this.hash(path) };
     };
     switch (how.kind) {
       case "aaf":

@@ -4,11 +4,11 @@ import { randomTimelines } from "../../testing/random-timeline";
 import { alike } from "../../testing/same-timeline";
 import { fit } from "../../timeline/fit";
 import type { Timeline } from "../../timeline/timeline";
-import { MemorySink, MemorySource } from "../bytes/bytes";
+import { MemorySink, MemorySource, bytesAt } from "../bytes/bytes";
 import { aafCarries } from "./facts";
 import { readAaf } from "./read";
 import { wavOf } from "../../testing/wav-of";
-import { writeAaf } from "./write";
+import { aafPlaces, writeAaf } from "./write";
 
 /** What the file does not tell of a timeline that it carries. */
 const told = (timeline: Timeline, media: "embedded" | "beside"): Timeline => ({
@@ -50,6 +50,27 @@ describe("AAF", () => {
         const { timeline: read, embedded } = readAaf(new MemorySource(sink.bytes()));
         expect(alike(told(read, media))).toEqual(alike(told(written, media)));
         expect(embedded.size).toBe(media === "embedded" ? written.media.length : 0);
+      }),
+      { numRuns: 30 },
+    );
+  });
+
+  it("is the same file when somebody else puts its media into the places that are left for them", () => {
+    fc.assert(
+      fc.property(randomTimelines(), (timeline) => {
+        const { timeline: written } = fit(timeline, aafCarries);
+        const files = new Map(written.media.map((m) => [m.id, wavOf(m)]));
+        const options = { media: "embedded", files, name: "test", date: new Date(0) } as const;
+        const [whole, left] = [new MemorySink(), new MemorySink()];
+        writeAaf(written, whole, options);
+        writeAaf(written, left, { ...options, leavesMedia: true });
+        const sources = written.media.flatMap((m) => files.get(m.id)?.file ?? []);
+        const places = aafPlaces(sources.map((s) => s.size));
+        for (const [i, source] of sources.entries()) {
+          const place = places[i] ?? null;
+          if (place !== null) left.patch(place, bytesAt(source, 0, source.size));
+        }
+        expect(Buffer.from(left.bytes()).equals(Buffer.from(whole.bytes()))).toBe(true);
       }),
       { numRuns: 30 },
     );

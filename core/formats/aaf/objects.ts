@@ -1,5 +1,5 @@
 import type { ByteSink } from "../bytes/bytes";
-import type { CompoundWriter, Entry } from "../compound/write";
+import type { CompoundWriter, Entry, Reserved } from "../compound/write";
 import { MINI_CUTOFF } from "../compound/facts";
 import { auidBytes } from "./auid";
 import type { PropertyModel, TypeModel } from "./model";
@@ -18,7 +18,8 @@ export type Value =
   | { readonly objects: readonly (AafObject | MadeWhenWritten)[] }
   | { readonly names: Uint8Array }
   | { readonly namesAll: readonly Uint8Array[] }
-  | { readonly stream: { readonly bytes: number; write(to: ByteSink["write"]): void } };
+  | { readonly stream: { readonly bytes: number; write(to: ByteSink["write"]): void } }
+  | { readonly reserved: Reserved };
 
 /** An object that stands in memory only while it is written: of thousands of clips that is what counts. */
 export type MadeWhenWritten = () => AafObject;
@@ -135,6 +136,11 @@ export class ObjectWriter {
     if ("stream" in value) {
       const name = mangled(property.name, property.pid, 31);
       this.putStream(at, name, value.stream);
+      return { form: FORM.stream, data: Uint8Array.of(NO_ORDER, ...utf16(name)) };
+    }
+    if ("reserved" in value) {
+      const name = mangled(property.name, property.pid, 31);
+      file.reserved(at, name, value.reserved);
       return { form: FORM.stream, data: Uint8Array.of(NO_ORDER, ...utf16(name)) };
     }
     if ("names" in value) return { form: FORM.weak, data: this.weak(type, value.names) };

@@ -9,7 +9,9 @@ import type {
 } from "../../timeline/timeline";
 import { FRAME_RATES } from "../../timeline/timeline";
 import type { Frames } from "../../units";
-import type { ByteSink, ByteSource } from "../bytes/bytes";
+import type { ByteSource, SkippingSink } from "../bytes/bytes";
+import { MINI_CUTOFF } from "../compound/facts";
+import type { Reserved } from "../compound/write";
 import { CompoundWriter } from "../compound/write";
 import { urlOfPath } from "../paths/url";
 import type { Auid } from "./auid";
@@ -72,6 +74,8 @@ export interface AafOptions {
   /** What tells this file from others: the same makes the same bytes. */
   readonly name: string;
   readonly date: Date;
+  /** Media inside are left out: somebody else puts them where `aafPlaces` tells. */
+  readonly leavesMedia?: boolean;
   /** Told how many bytes of media are written; throws to stop. */
   readonly onBytes?: (bytes: number) => void;
 }
@@ -85,13 +89,62 @@ const LINEAR_AMPLITUDE = 1;
  * file a master and a source. Media stream through; memory grows with the number of clips. AAF Object Specification
  * 1.1; AAF Edit Protocol 1.1.
  */
-export function writeAaf(timeline: Timeline, sink: ByteSink, options: AafOptions): void {
-  const bytes = options.media === "embedded" ? [...options.files.values()].reduce((n, f) => n + f.file.size, 0) : 0;
-  const sectorBytes = bytes <= SMALL_SECTORS_UP_TO ? 512 : 4096;
+export function writeAaf(timeline: Timeline, sink: SkippingSink, options: AafOptions): void {
+  const inside =
+    options.media === "beside"
+      ? []
+      : timeline.media.flatMap(({ id }) => {
+          const source = options.files.get(id)?.file;
+          return source ? [{ id, source }] : [];
+        });
+  const sizes = inside.map((m) => m.source.size);
+  const sectorBytes = sectorBytesFor(sizes);
   const file = new CompoundWriter(sink, sectorBytes, auidBytes(FILE_KIND[sectorBytes]), auidBytes(ROOT_ID));
-  const header = new HeaderMaker(timeline, options).header();
+  // In front of all else, where others can tell where they are without having written it.
+  const places = new Map(sizes.map((n, i) => [inside[i]?.id ?? "", isPlaced(n) ? file.reserve(n) : null]));
+  const header = new HeaderMaker(timeline, options, places).header();
   new ObjectWriter(file).write({ MetaDictionary: metaDictionary, Header: header });
   file.finish();
+  if (options.leavesMedia) return;
+  let done = 0;
+  for (const { id, source } of inside) {
+    const place = places.get(id);
+    if (place)
+      inPieces(source, (part, at) => {
+        sink.patch(place.at + at, part);
+        done += part.length;
+        options.onBytes?.(done);
+      });
+  }
+}
+
+const sectorBytesFor = (sizes: readonly number[]): 512 | 4096 =>
+  sizes.reduce((n, size) => n + size, 0) <= SMALL_SECTORS_UP_TO ? 512 : 4096;
+
+const isPlaced = (bytes: number): boolean => bytes >= MINI_CUTOFF;
+
+/**
+ * Where media of so many bytes each stand inside an AAF file, by its first byte: right behind its header, in their order.
+ * Null for one so short that it stands among the objects.
+ */
+export function aafPlaces(sizes: readonly number[]): readonly (number | null)[] {
+  const sectorBytes = sectorBytesFor(sizes);
+  let at: number = sectorBytes;
+  return sizes.map((bytes) => {
+    if (!isPlaced(bytes)) return null;
+    const place = at;
+    at += Math.ceil(bytes / sectorBytes) * sectorBytes;
+    return place;
+  });
+}
+
+function inPieces(source: ByteSource, take: (part: Uint8Array, at: number) => void): void {
+  const piece = new Uint8Array(Math.min(PIECE, source.size));
+  for (let at = 0; at < source.size; at += PIECE) {
+    const part = piece.subarray(0, Math.min(PIECE, source.size - at));
+    source.read(at, part);
+    take(part, at);
+  }
 }
 
 const NO_MOB = new Uint8Array(32);
@@ -103,6 +156,7 @@ class HeaderMaker {
   constructor(
     private readonly timeline: Timeline,
     private readonly options: AafOptions,
+    private readonly places: ReadonlyMap<string, Reserved | null>,
   ) {
     this.byId = new Map(timeline.media.map((m) => [m.id, m]));
     this.end = timeline.tracks.reduce((end, { clips, lanes }) => {
@@ -112,26 +166,16 @@ class HeaderMaker {
   }
 
   header(): AafObject {
-    const { date, name, files, media, onBytes } = this.options;
+    const { date, name, files } = this.options;
     const stamp = timeStamp(date);
-    let done = 0;
     const essence = this.timeline.media.flatMap((m): AafObject[] => {
-      const source = files.get(m.id)?.file;
-      if (media === "beside" || !source) return [];
-      const copy = (to: ByteSink["write"]) => {
-        const piece = new Uint8Array(Math.min(PIECE, source.size));
-        for (let at = 0; at < source.size; at += PIECE) {
-          const part = piece.subarray(0, Math.min(PIECE, source.size - at));
-          source.read(at, part);
-          to(part);
-          done += part.length;
-          onBytes?.(done);
-        }
-      };
+      const file = files.get(m.id)?.file;
+      const place = this.places.get(m.id);
+      if (!file || place === undefined) return [];
       return [
         object("EssenceData", {
           MobID: this.mobId("source", m),
-          Data: { stream: { bytes: source.size, write: copy } },
+          Data: place ? { reserved: place } : { stream: { bytes: file.size, write: (to) => inPieces(file, to) } },
         }),
       ];
     });

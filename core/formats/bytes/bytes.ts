@@ -21,6 +21,11 @@ export interface ByteSink {
   patch(at: number, bytes: Uint8Array): void;
 }
 
+/** One in which places can be left for somebody else to fill in. */
+export interface SkippingSink extends ByteSink {
+  skip(bytes: number): void;
+}
+
 /** A file that is not what it claims to be: which fault, and where in it. */
 export class MalformedFile extends Error {
   override readonly name = "MalformedFile";
@@ -46,7 +51,7 @@ export class MemorySource implements ByteSource {
   }
 }
 
-export class MemorySink implements ByteSink {
+export class MemorySink implements SkippingSink {
   private buffer = new Uint8Array(1 << 16);
   private length = 0;
 
@@ -58,6 +63,10 @@ export class MemorySink implements ByteSink {
     }
     this.buffer.set(bytes, this.length);
     this.length += bytes.length;
+  }
+
+  skip(bytes: number): void {
+    this.write(new Uint8Array(bytes));
   }
 
   patch(at: number, bytes: Uint8Array): void {

@@ -1,4 +1,4 @@
-import type { ByteSink } from "../bytes/bytes";
+import type { SkippingSink } from "../bytes/bytes";
 import {
   DIFAT_SECTOR,
   END_OF_CHAIN,
@@ -20,14 +20,83 @@ import {
 /** A storage or a stream, by its number in the directory. */
 export type Entry = number;
 
+/** A place that was left for a stream. */
+export interface Reserved {
+  readonly start: number;
+  readonly bytes: number;
+  /** First byte in the file. */
+  readonly at: number;
+}
+
 interface Item {
   readonly name: string;
   readonly kind: typeof STORAGE | typeof STREAM | typeof ROOT;
   readonly classId: Uint8Array | null;
-  /** Null in a stream. */
-  readonly children: Entry[] | null;
-  start: number;
-  bytes: number;
+  readonly start: number;
+  readonly bytes: number;
+}
+
+/**
+ * Storages and streams in the order they were made, a column for each of what is said of them: of hundreds of thousands,
+ * few objects for the memory to be swept of.
+ */
+class Directory {
+  readonly names: string[] = [];
+  readonly classIds: (Uint8Array | null)[] = [];
+  private kinds = new Uint8Array(1024);
+  private starts = new Float64Array(1024);
+  private sizes = new Float64Array(1024);
+  /** The last child of a storage, and of a child the one before it; -1: none. */
+  private lastChildren = new Int32Array(1024);
+  private siblings = new Int32Array(1024);
+
+  get length(): number {
+    return this.names.length;
+  }
+
+  /** `parent`: null of the root. */
+  add(parent: Entry | null, { name, kind, classId, start, bytes }: Item): Entry {
+    const entry = this.names.push(name) - 1;
+    if (entry === this.kinds.length) this.grow();
+    this.classIds.push(classId);
+    this.kinds[entry] = kind;
+    this.lastChildren[entry] = -1;
+    this.place(entry, start, bytes);
+    if (parent !== null) {
+      this.siblings[entry] = this.lastChildren[parent] as number;
+      this.lastChildren[parent] = entry;
+    }
+    return entry;
+  }
+
+  place(entry: Entry, start: number, bytes: number): void {
+    this.starts[entry] = start;
+    this.sizes[entry] = bytes;
+  }
+
+  kindOf = (entry: Entry): number => this.kinds[entry] as number;
+  startOf = (entry: Entry): number => this.starts[entry] as number;
+  bytesOf = (entry: Entry): number => this.sizes[entry] as number;
+
+  childrenOf(entry: Entry): Entry[] {
+    const children: Entry[] = [];
+    for (let child = this.lastChildren[entry] as number; child >= 0; child = this.siblings[child] as number)
+      children.push(child);
+    return children;
+  }
+
+  private grow(): void {
+    const longer = <T extends Uint8Array | Int32Array | Float64Array>(made: T, from: T): T => {
+      made.set(from);
+      return made;
+    };
+    const length = 2 * this.kinds.length;
+    this.kinds = longer(new Uint8Array(length), this.kinds);
+    this.starts = longer(new Float64Array(length), this.starts);
+    this.sizes = longer(new Float64Array(length), this.sizes);
+    this.lastChildren = longer(new Int32Array(length), this.lastChildren);
+    this.siblings = longer(new Int32Array(length), this.siblings);
+  }
 }
 
 /**
@@ -36,7 +105,7 @@ interface Item {
  * never with a large stream. MS-CFB, version 4 for sectors of 4,096 bytes, 3 for those of 512.
  */
 export class CompoundWriter {
-  private readonly items: Item[] = [];
+  private readonly items = new Directory();
   /** What each run of sectors is: how many there are, and whether each leads to the next. */
   private readonly runs: { readonly sectors: number; readonly kind: "chain" | "fat" | "difat" }[] = [];
   private sectors = 0;
@@ -48,12 +117,12 @@ export class CompoundWriter {
 
   /** `classId`: 16 bytes that say in the header what the file is; `rootId`: those of its root. */
   constructor(
-    private readonly sink: ByteSink,
+    private readonly sink: SkippingSink,
     private readonly sectorBytes: 512 | 4096,
     private readonly classId: Uint8Array,
     rootId: Uint8Array,
   ) {
-    this.items.push({ name: "Root Entry", kind: ROOT, classId: rootId, children: [], start: END_OF_CHAIN, bytes: 0 });
+    this.items.add(null, { name: "Root Entry", kind: ROOT, classId: rootId, start: END_OF_CHAIN, bytes: 0 });
     // The header takes the place of a whole sector.
     sink.write(new Uint8Array(sectorBytes));
   }
@@ -63,7 +132,7 @@ export class CompoundWriter {
   }
 
   storage(parent: Entry, name: string, classId: Uint8Array): Entry {
-    return this.add(parent, { name, kind: STORAGE, classId, children: [], start: 0, bytes: 0 });
+    return this.add(parent, { name, kind: STORAGE, classId, start: 0, bytes: 0 });
   }
 
   /** A stream whose bytes are at hand. */
@@ -75,7 +144,7 @@ export class CompoundWriter {
       return;
     }
     const start = bytes.length === 0 ? END_OF_CHAIN : this.miniBytes / MINI_BYTES;
-    this.add(parent, { name, kind: STREAM, classId: null, children: null, start, bytes: bytes.length });
+    this.add(parent, { name, kind: STREAM, classId: null, start, bytes: bytes.length });
     if (bytes.length === 0) return;
     const sectors = Math.ceil(bytes.length / MINI_BYTES);
     while (this.miniBytes + sectors * MINI_BYTES > this.mini.length) {
@@ -93,27 +162,45 @@ export class CompoundWriter {
     if (this.open) throw new Error("a stream is begun before another has ended");
     this.open = true;
     const start = this.sectors;
-    const item: Item = { name, kind: STREAM, classId: null, children: null, start, bytes: 0 };
-    this.add(parent, item);
+    const entry = this.add(parent, { name, kind: STREAM, classId: null, start, bytes: 0 });
+    let written = 0;
     return {
       write: (bytes) => {
         this.sink.write(bytes);
-        item.bytes += bytes.length;
+        written += bytes.length;
       },
       end: () => {
-        if (item.bytes < MINI_CUTOFF) throw new RangeError(`"${name}" has ${item.bytes} bytes, too few to stand alone`);
+        if (written < MINI_CUTOFF) throw new RangeError(`"${name}" has ${written} bytes, too few to stand alone`);
         this.open = false;
-        this.pad(item.bytes);
-        this.take(Math.ceil(item.bytes / this.sectorBytes), "chain");
+        this.items.place(entry, start, written);
+        this.pad(written);
+        this.take(Math.ceil(written / this.sectorBytes), "chain");
       },
     };
   }
 
+  /**
+   * Leaves a place for a stream of at least 4,096 bytes that somebody else puts there, and answers with where it is in the
+   * file; before anything else is added, so that all know it.
+   */
+  reserve(bytes: number): Reserved {
+    if (bytes < MINI_CUTOFF) throw new RangeError(`${bytes} bytes are too few to stand alone`);
+    if (this.open) throw new Error("a place is left before a stream has ended");
+    const start = this.sectors;
+    const sectors = Math.ceil(bytes / this.sectorBytes);
+    this.sink.skip(sectors * this.sectorBytes);
+    this.take(sectors, "chain");
+    return { start, bytes, at: (start + 1) * this.sectorBytes };
+  }
+
+  /** A stream whose bytes stand in a place that was left for them. */
+  reserved(parent: Entry, name: string, { start, bytes }: Reserved): void {
+    this.add(parent, { name, kind: STREAM, classId: null, start, bytes });
+  }
+
   /** Writes all that is left, and fills the header in. Nothing can be added afterwards. */
   finish(): void {
-    const root = this.items[0] as Item;
-    root.bytes = this.miniBytes;
-    root.start = this.miniBytes === 0 ? END_OF_CHAIN : this.sectors;
+    this.items.place(this.root, this.miniBytes === 0 ? END_OF_CHAIN : this.sectors, this.miniBytes);
     if (this.miniBytes > 0) this.sink.write(this.mini.subarray(0, this.miniBytes));
     this.pad(this.miniBytes);
     this.take(Math.ceil(this.miniBytes / this.sectorBytes), "chain");
@@ -154,9 +241,7 @@ export class CompoundWriter {
   private add(parent: Entry, item: Item): Entry {
     if (item.name.length > LONGEST_NAME || item.name === "")
       throw new RangeError(`"${item.name}" is no name of 1 to ${LONGEST_NAME} characters`);
-    const entry = this.items.push(item) - 1;
-    (this.items[parent] as Item).children?.push(entry);
-    return entry;
+    return this.items.add(parent, item);
   }
 
   private take(sectors: number, kind: "chain" | "fat" | "difat"): void {
@@ -257,20 +342,26 @@ export class CompoundWriter {
     const view = new DataView(bytes.buffer);
     for (let at = 0; at < size; at += ENTRY_BYTES)
       for (const field of [68, 72, 76]) view.setUint32(at + field, NO_ENTRY, true);
-    this.items.forEach((item, entry) => {
+    const { items } = this;
+    for (let entry = 0; entry < items.length; entry++) {
       const at = entry * ENTRY_BYTES;
-      for (let i = 0; i < item.name.length; i++) view.setUint16(at + 2 * i, item.name.charCodeAt(i), true);
-      view.setUint16(at + 64, 2 * (item.name.length + 1), true);
-      view.setUint8(at + 66, item.kind);
+      const name = items.names[entry] as string;
+      const classId = items.classIds[entry];
+      const length = items.bytesOf(entry);
+      for (let i = 0; i < name.length; i++) view.setUint16(at + 2 * i, name.charCodeAt(i), true);
+      view.setUint16(at + 64, 2 * (name.length + 1), true);
+      view.setUint8(at + 66, items.kindOf(entry));
       view.setUint8(at + 67, BLACK);
-      if (item.classId) bytes.set(item.classId, at + 80);
-      view.setUint32(at + 116, item.start, true);
-      view.setUint32(at + 120, item.bytes >>> 0, true);
-      view.setUint32(at + 124, Math.floor(item.bytes / 0x100000000), true);
-    });
-    this.items.forEach((item, entry) => {
-      if (!item.children) return;
-      const sorted = [...item.children].sort((a, b) => compareNames(this.items[a] as Item, this.items[b] as Item));
+      if (classId) bytes.set(classId, at + 80);
+      view.setUint32(at + 116, items.startOf(entry), true);
+      view.setUint32(at + 120, length >>> 0, true);
+      view.setUint32(at + 124, Math.floor(length / 0x100000000), true);
+    }
+    for (let entry = 0; entry < items.length; entry++) {
+      if (items.kindOf(entry) === STREAM) continue;
+      const sorted = items
+        .childrenOf(entry)
+        .sort((a, b) => compareNames(items.names[a] as string, items.names[b] as string));
       const levels = 31 - Math.clz32(sorted.length + 1);
       // All levels are full but for the last, which is red: every way down has as many black ones.
       const build = (from: number, to: number, level: number): Entry => {
@@ -284,7 +375,7 @@ export class CompoundWriter {
         return child;
       };
       view.setUint32(entry * ENTRY_BYTES + 76, build(0, sorted.length, 0), true);
-    });
+    }
     return bytes;
   }
 }
@@ -293,8 +384,8 @@ const RED = 0;
 const BLACK = 1;
 
 /** Shorter names come first, then capital letters decide. MS-CFB 2.6.4. */
-function compareNames(a: Pick<Item, "name">, b: Pick<Item, "name">): number {
-  if (a.name.length !== b.name.length) return a.name.length - b.name.length;
-  const [x, y] = [a.name.toUpperCase(), b.name.toUpperCase()];
+function compareNames(a: string, b: string): number {
+  if (a.length !== b.length) return a.length - b.length;
+  const [x, y] = [a.toUpperCase(), b.toUpperCase()];
   return x < y ? -1 : x > y ? 1 : 0;
 }
