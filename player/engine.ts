@@ -24,6 +24,8 @@ const AHEAD_S = 0.026;
  */
 const AHEAD_FACTOR = 1.6;
 const AHEAD_LONGEST_S = 0.25;
+/** The same for a sound card that takes more than half of that at once, in what it takes. */
+const BURSTS_AHEAD = 3;
 /** While the other engine works hard. */
 const BRACED_S = 0.15;
 const STEP_EVERY_MS = 150;
@@ -73,6 +75,7 @@ export class Engine {
   /** The one that is being rendered right now. */
   private pumping: LiveMix | null = null;
   private aheadS = AHEAD_S;
+  private burst: Frames = 0;
   private braced = false;
   private stretchedAt = -Infinity;
   private practised = false;
@@ -193,9 +196,15 @@ export class Engine {
     void this.pump();
   }
 
-  /** The ring was read from. */
-  drained(): void {
+  /** The ring was read from, by a sound card that takes so many frames at once. */
+  drained(burst: Frames = 0): void {
+    this.burst = burst;
     void this.pump();
+  }
+
+  /** Of a sound card that takes much at once: what it takes next, and two more for when it is late. */
+  private leastAhead(rate: number): Frames {
+    return this.burst > (AHEAD_S * rate) / 2 ? BURSTS_AHEAD * this.burst : 0;
   }
 
   /** Fills the ring as far as it shall be ahead, as long as there is audio to do it with. */
@@ -205,7 +214,7 @@ export class Engine {
     const { ring, now, pause } = this.host;
     this.pumping = mix;
     try {
-      const wanted = aheadS * session.rate;
+      const wanted = Math.max(aheadS * session.rate, this.leastAhead(session.rate));
       for (let turn = now(); ring.ahead < wanted && this.mix === mix;) {
         const { from, to } = mix.reads;
         if (this.askedTo - to < (FETCH_S - FETCH_EVERY_S) * session.rate)

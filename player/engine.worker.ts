@@ -29,7 +29,7 @@ addEventListener("message", ({ data }: MessageEvent<ToEngine>) => {
         now: () => performance.now(),
         say: (message: FromEngine) => postMessage(message),
       });
-      data.output.onmessage = () => engine?.drained();
+      data.output.onmessage = ({ data: burst }: MessageEvent<number>) => engine?.drained(burst);
       return;
     case "start":
       return void engine?.start(data);

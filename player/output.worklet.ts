@@ -1,4 +1,5 @@
 import type { FromOutput, ToOutput } from "./messages";
+import { Bursts } from "./bursts";
 import { Output } from "./output";
 import { Ring } from "./ring";
 
@@ -10,6 +11,7 @@ registerProcessor(
   "stemzo-output",
   class extends AudioWorkletProcessor {
     private output: Output | null = null;
+    private readonly bursts = new Bursts(() => Date.now());
     private clock: Int32Array | null = null;
 
     constructor() {
@@ -30,7 +32,7 @@ registerProcessor(
             missed: (frames) => this.say({ kind: "missed", frames }),
             tookOver: (ring) => this.say({ kind: "took over", ring }),
             stopped: () => this.say({ kind: "stopped" }),
-            drained: (ring) => engines[ring as 0 | 1].postMessage(0),
+            drained: (ring) => engines[ring as 0 | 1].postMessage(this.bursts.usual),
           });
           return;
         }
@@ -48,6 +50,7 @@ registerProcessor(
     process(_inputs: unknown, [out]: readonly (readonly Float32Array[])[]): boolean {
       const [left, right] = out ?? [];
       if (!this.output || !this.clock || !left || !right) return true;
+      this.bursts.count(left.length);
       this.output.process(left, right);
       if (this.output.isPlaying) Atomics.store(this.clock, 0, this.output.position);
       return true;

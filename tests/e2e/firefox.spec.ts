@@ -26,13 +26,13 @@ test("Debian's Firefox draws, plays, freezes and exports, to the same samples an
     await fox.screenshot({ path: info.outputPath("firefox.png") });
 
     // What is heard is the server's print of the mix: the same samples as in Chromium, which is held to it elsewhere.
-    await fox.waitForFunction(() => /0\.\d\d/.test(document.querySelector("[data-load]")?.textContent ?? ""), {
-      timeout: 90_000,
-    });
+    await expect
+      .poll(() => fox.evaluate(() => document.querySelector("[data-load]")?.textContent ?? ""), { timeout: 90_000 })
+      .toMatch(/0\.\d\d/);
     await fox.keyboard.press("Home");
-    await fox.keyboard.press("Space");
+    await fox.keyboard.press(" ");
     await new Promise((r) => setTimeout(r, 6000));
-    await fox.keyboard.press("Space");
+    await fox.keyboard.press(" ");
     const all: Heard = decodeHeard(await fox.evaluate(heardText));
     const print = await printOf(stemzo, id, info, 4 * BAR);
     const first = print.left.findIndex((x, i) => x !== 0 || print.right[i] !== 0);
@@ -46,7 +46,7 @@ test("Debian's Firefox draws, plays, freezes and exports, to the same samples an
 
     // Printing by hand: the first track is frozen.
     const [track] = (await stemzo.state(id)).document.tracks;
-    await fox.locator(`::-p-aria([name="Tracks"][role="list"]) [role="listitem"], ul[aria-label="Tracks"] li`).click();
+    await fox.locator(`ul[aria-label="Tracks"] li, [role="list"][aria-label="Tracks"] [role="listitem"]`).click();
     await fox.keyboard.press("f");
     await expect.poll(async () => (await stemzo.track(id, track?.id ?? "")).frozen, { timeout: 90_000 }).not.toBeNull();
 

@@ -30,6 +30,8 @@ export const listenTo = (page: Page): Promise<unknown> => page.addInitScript(rec
 export function recordOutput(recorder: string): void {
   const heard: Part[] = [];
   Object.assign(window, { heard });
+  // An empty page has no sound.
+  if (!("AudioWorklet" in window)) return;
   const addModule = AudioWorklet.prototype.addModule;
   AudioWorklet.prototype.addModule = async function (url, options) {
     await addModule.call(this, URL.createObjectURL(new Blob([recorder], { type: "text/javascript" })));
