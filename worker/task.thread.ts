@@ -17,6 +17,7 @@ import { renderFiles } from "./render-files";
 import { seal } from "./seal";
 import { joinSides, standIn, turned } from "./intake/make";
 import { cutMedia } from "./tell/media";
+import { placeMedia } from "./tell/place-media";
 import type { Answers, FromThread, Task, TaskFault } from "./task";
 import { TaskMemory } from "./task";
 
@@ -75,7 +76,6 @@ async function carryOut(task: Task): Promise<Answers[keyof Answers]> {
     return writeTimelineFile(task, inThousandths());
   }
   if (task.kind === "place media") {
-    const { placeMedia } = await import("./tell/aaf");
     return placeMedia(task, inThousandths());
   }
   if (task.kind === "listen to prints") return listenToPrints(task);

@@ -314,14 +314,17 @@ export interface WriteTimelineTask {
   readonly to: string;
   readonly name: string;
   readonly date: number;
-  /** The file is there, empty, and somebody else puts media into the places that are left for them. */
+  /** The file is there, and somebody else puts media into the places that are left for them. */
   readonly leavesMedia?: boolean;
+  /** Of media that stand in a ZIP already: the CRC-32 of each. */
+  readonly sums?: readonly number[];
 }
 
-/** Puts files into places that were left for them in another. */
+/** Puts files into places that were left for them in another; `sums`: and answers with the CRC-32 of each. */
 export interface PlaceMediaTask {
   readonly kind: "place media";
   readonly to: string;
+  readonly sums: boolean;
   readonly pieces: readonly { readonly path: string; readonly bytes: number; readonly at: number }[];
 }
 
@@ -409,7 +412,7 @@ export interface Answers {
   readonly "cut media": MediaFile;
   /** Bytes of the file. */
   readonly "write timeline": number;
-  readonly "place media": number;
+  readonly "place media": readonly number[];
   readonly hash: string;
   readonly compare: Residue;
   readonly "compare packages": PackageDifferences;

@@ -5,6 +5,7 @@ import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { pipeline } from "node:stream/promises";
 import type { Readable } from "node:stream";
+import { crc32 } from "node:zlib";
 import { afterAll, beforeAll, describe, expect, test } from "vitest";
 import { ZipFile } from "yazl";
 import { MalformedFile } from "../../core/formats/bytes/bytes";
@@ -237,4 +238,30 @@ describe("packages that are not right", () => {
       await expect(openPackage(text)).rejects.toThrow();
     }
   });
+});
+
+test("an archive whose files somebody else puts into their places is the same to the byte", async () => {
+  const date = new Date("2026-11-24T10:00:02Z");
+  // Of what is larger than this the sizes stand where those of large files do.
+  for (const largeFrom of [2 ** 32 - 1, 3000]) {
+    const entries = [1, 4000, 70_000].map((bytes, i) => {
+      const path = join(folder, `placed-${i}`);
+      writeFileSync(path, Buffer.alloc(bytes, i + 1));
+      return { name: `Größe/${i} größer.wav`, bytes, path, sum: crc32(readFileSync(path)) };
+    });
+    const [whole, around] = [join(folder, `whole-${largeFrom}.zip`), join(folder, `around-${largeFrom}.zip`)];
+    const one = await ZipWriter.create(whole, date, largeFrom);
+    for (const { name, path, bytes } of entries) await one.addFile(name, { path, start: 0, bytes }, () => undefined);
+    await one.addBytes("last.txt", Buffer.from("last"));
+    await one.finish();
+    const places = ZipWriter.placesOf(entries, largeFrom);
+    const empty = Buffer.alloc((places.at(-1) ?? 0) + 70_000);
+    for (const [i, { path }] of entries.entries()) readFileSync(path).copy(empty, places[i]);
+    writeFileSync(around, empty);
+    const other = await ZipWriter.around(around, date, largeFrom);
+    for (const { name, bytes, sum } of entries) await other.addPlaced(name, bytes, sum);
+    await other.addBytes("last.txt", Buffer.from("last"));
+    await other.finish();
+    expect(readFileSync(around).equals(readFileSync(whole))).toBe(true);
+  }
 });

@@ -1,5 +1,4 @@
 import type { FileHandle } from "node:fs/promises";
-import { closeSync, openSync, readSync, writeSync } from "node:fs";
 import { open } from "node:fs/promises";
 import { crc32 } from "node:zlib";
 
@@ -23,6 +22,10 @@ const FULL_16 = 0xffff;
 const EXTRA_64 = 0x0001;
 /** Seconds since 1970. 4.6.1, Info-ZIP's "UT". */
 const EXTRA_TIME = 0x5455;
+
+const HEAD_BYTES = 30;
+const TIME_BYTES = 9;
+const EXTRA_64_BYTES = 20;
 
 /** Two such pieces: one is read while the other is written. */
 const PIECE_BYTES = 1 << 20;
@@ -62,6 +65,29 @@ export class ZipWriter {
     return new ZipWriter(await open(path, "wx"), date, largeFrom);
   }
 
+  /** Of a file that is there, because others put entries into it: see `placesOf`. */
+  static async around(path: string, date: Date, largeFrom = FULL_32): Promise<ZipWriter> {
+    return new ZipWriter(await open(path, "r+"), date, largeFrom);
+  }
+
+  /** Where the bytes of each of the first entries of an archive stand in its file: it follows from names and sizes. */
+  static placesOf(
+    entries: readonly { readonly name: string; readonly bytes: number }[],
+    largeFrom = FULL_32,
+  ): number[] {
+    let at = 0;
+    return entries.map(({ name, bytes }) => {
+      const place = at + HEAD_BYTES + Buffer.byteLength(name) + TIME_BYTES + (bytes >= largeFrom ? EXTRA_64_BYTES : 0);
+      at = place + bytes;
+      return place;
+    });
+  }
+
+  /** An entry whose bytes somebody else puts into their place, in front of all that are added otherwise. */
+  async addPlaced(name: string, bytes: number, crc: number): Promise<void> {
+    await this.add(name, bytes, crc, () => Promise.resolve(crc));
+  }
+
   /** `onBytes` is told how many more were written; throwing in it ends the whole. */
   async addFile(name: string, stored: Stored, onBytes: (more: number) => void): Promise<void> {
     const source = await open(stored.path);
@@ -93,34 +119,6 @@ export class ZipWriter {
     } finally {
       await source.close();
     }
-  }
-
-  /**
-   * As `addFile`, and the thread does nothing else meanwhile: a third faster, for one that has nothing else to do.
-   * Pieces are small enough to be in the processor's cache from being read until they are written.
-   */
-  async addFileAtOnce(name: string, stored: Stored, onBytes: (more: number) => void): Promise<void> {
-    await this.add(name, stored.bytes, stored.crc32, (place) => {
-      const source = openSync(stored.path, "r");
-      try {
-        const buffer = (this.pieces[0] ??= Buffer.allocUnsafe(PIECE_BYTES));
-        let crc = 0;
-        for (let done = 0; done < stored.bytes;) {
-          const wanted = Math.min(buffer.length, stored.bytes - done);
-          const bytesRead = readSync(source, buffer, 0, wanted, stored.start + done);
-          if (bytesRead === 0) throw new Error(`"${name}" ends before its ${stored.bytes} bytes`);
-          const piece = buffer.subarray(0, bytesRead);
-          if (stored.crc32 === undefined) crc = crc32(piece, crc);
-          for (let put = 0; put < bytesRead;)
-            put += writeSync(this.file.fd, piece, put, bytesRead - put, place + done + put);
-          done += bytesRead;
-          onBytes(bytesRead);
-        }
-        return Promise.resolve(crc);
-      } finally {
-        closeSync(source);
-      }
-    });
   }
 
   async addBytes(name: string, bytes: Uint8Array): Promise<void> {
@@ -168,7 +166,7 @@ export class ZipWriter {
   private localHeader({ name, bytes, crc }: Entry): Buffer {
     const large = bytes >= this.largeFrom;
     const extra = Buffer.concat([...(large ? [extraField(EXTRA_64, u64(bytes), u64(bytes))] : []), this.timeField()]);
-    const head = Buffer.alloc(30);
+    const head = Buffer.alloc(HEAD_BYTES);
     head.writeUInt32LE(LOCAL_HEADER, 0);
     head.writeUInt16LE(large ? VERSION_64 : VERSION, 4);
     this.common(head, 6, crc, large ? FULL_32 : bytes, name.length, extra.length);

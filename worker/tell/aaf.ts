@@ -1,45 +1,10 @@
-import { closeSync, openSync, rmSync, writeSync } from "node:fs";
+import { rmSync } from "node:fs";
 import { writeAaf } from "../../core/formats/aaf/write";
 import { plainHead } from "../../core/formats/wav/cut";
 import { WavReader } from "../../core/formats/wav/read";
 import { RenderCancelled } from "../../core/engine/render";
 import { FileSink, FileSource } from "../../server/audio/file-bytes";
-import type { PlaceMediaTask, WriteTimelineTask } from "../task";
-
-const PIECE = 1 << 20;
-
-/**
- * Puts files into places that were left for them in another, which is there; answers with their bytes. `progress` is told
- * 0 to 1; false cancels.
- */
-export function placeMedia({ to, pieces }: PlaceMediaTask, progress: (part: number) => boolean): number {
-  const total = Math.max(
-    1,
-    pieces.reduce((n, p) => n + p.bytes, 0),
-  );
-  const buffer = new Uint8Array(PIECE);
-  const target = openSync(to, "r+");
-  let done = 0;
-  try {
-    for (const { path, at } of pieces) {
-      const file = new FileSource(path);
-      try {
-        for (let from = 0; from < file.size; from += PIECE) {
-          const part = buffer.subarray(0, Math.min(PIECE, file.size - from));
-          file.read(from, part);
-          for (let put = 0; put < part.length;) put += writeSync(target, part, put, part.length - put, at + from + put);
-          done += part.length;
-          if (!progress(done / total)) throw new RenderCancelled("Writing the session file was cancelled.");
-        }
-      } finally {
-        file.close();
-      }
-    }
-    return done;
-  } finally {
-    closeSync(target);
-  }
-}
+import type { WriteTimelineTask } from "../task";
 
 /**
  * Writes an AAF file, its media streaming in where they are to be inside; answers with its bytes. Nothing is left when

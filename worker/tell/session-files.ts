@@ -25,11 +25,13 @@ import { FileSource } from "../../server/audio/file-bytes";
 import type { AudioStore } from "../../server/audio/store";
 import type { PackedFile } from "../../server/packages/write";
 import { TAIL_GUESS_S, orFail } from "../job-context";
-import type { OutputFile, WriteTimelineTask, WrittenFile } from "../task";
+import type { OutputFile, WrittenFile } from "../task";
 import type { ThreadPool } from "../threads";
 import { together } from "../threads";
+import { ZipWriter } from "../../server/packages/zip";
 import { writeBundle } from "./bundle";
 import type { MediaFile } from "./media";
+import { mediaNames } from "./timeline-file";
 import { sha256Of } from "./media";
 
 /** Where session files lie in a package. */
@@ -294,44 +296,66 @@ class SessionFileMaker {
     };
     const onProgress = (thousandths: number) =>
       report({ stage: "writing session files", done: thousandths / 1000, speed: null, secondsLeft: null });
-    const byThread = async (as: WriteTimelineTask["as"]) => {
-      const files = media.map(({ path: from, bytes }) => ({ path: from, bytes }));
-      const isInside = how.audio !== "beside";
-      const task = {
-        ...{ kind: "write timeline" as const, as, timeline, media: files },
-        ...{ audio: isInside ? ("inside" as const) : ("beside" as const), to: path, name: named },
-        date: date.getTime(),
-      };
-      if (as !== "aaf" || !isInside) {
-        const bytes = await pool.run<"write timeline">(task, { signal, onProgress });
-        return { path, bytes, sha256: this.hash(path) };
-      }
-      // Where media stand in the file is known before it is written: one thread puts them there while another makes
-      // what speaks of them.
-      await writeFile(path, "", { flag: "wx" });
-      const stop = new AbortController();
-      const both = { signal: AbortSignal.any([signal, stop.signal]) };
-      const places = aafPlaces(files.map((f) => f.bytes));
+    const files = media.map(({ path: from, bytes }) => ({ path: from, bytes }));
+    const task = {
+      ...{ kind: "write timeline" as const, timeline, media: files, to: path, name: named, date: date.getTime() },
+      audio: how.audio === "beside" ? ("beside" as const) : ("inside" as const),
+    };
+    const stop = new AbortController();
+    const both = { signal: AbortSignal.any([signal, stop.signal]) };
+    const made = async () => ({ path, bytes: (await stat(path)).size, sha256: this.hash(path) });
+    /** Puts media into the places where they are known to stand, with several threads; answers with their sums. */
+    const place = (places: readonly (number | null)[], threads: number, sums: boolean) => {
       const pieces = files.flatMap((f, i) => {
         const at = places[i] ?? null;
         return at === null ? [] : [{ ...f, at }];
       });
+      const done: number[] = [];
+      return inShares(pieces, threads).map((share, n) =>
+        pool.run<"place media">(
+          { kind: "place media", to: path, pieces: share, sums },
+          {
+            ...both,
+            onProgress: (thousandths) => {
+              done[n] = thousandths;
+              onProgress(done.reduce((sum, d) => sum + d, 0) / threads);
+            },
+          },
+        ),
+      );
+    };
+    const aaf = async () => {
+      await writeFile(path, "", { flag: "wx" });
+      const leavesMedia = task.audio === "inside";
+      const places = leavesMedia ? aafPlaces(files.map((f) => f.bytes)) : [];
+      // One thread makes what speaks of the media meanwhile.
       await together(stop, [
-        pool.run<"write timeline">({ ...task, leavesMedia: true }, both),
-        pool.run<"place media">({ kind: "place media", to: path, pieces }, { ...both, onProgress }),
+        pool.run<"write timeline">({ ...task, as: "aaf", leavesMedia: true }, both),
+        ...place(places, 1, false),
       ]);
-      return { path, bytes: (await stat(path)).size, sha256: this.hash(path) };
+      return made();
+    };
+    const zip = async (as: "dawproject" | "otio") => {
+      await writeFile(path, "", { flag: "wx" });
+      const names = mediaNames(timeline);
+      const places = ZipWriter.placesOf(files.map(({ bytes }, i) => ({ name: names[i] ?? "", bytes })));
+      const placed = place(places, this.work.threads, true);
+      await together(stop, placed);
+      const sums = (await Promise.all(placed)).flat();
+      await pool.run<"write timeline">({ ...task, as, sums }, { signal });
+      return made();
     };
     switch (how.kind) {
       case "aaf":
+        return aaf();
       case "dawproject":
-        return byThread(how.kind);
+        return zip(how.kind);
       case "adl":
         return whole(Buffer.from(writeAdl(timeline, named)));
       case "midi":
         return whole(writeMidiTimeline(timeline));
       case "otio":
-        return how.audio === "beside" ? whole(Buffer.from(writeOtio(timeline))) : byThread(how.kind);
+        return how.audio === "beside" ? whole(Buffer.from(writeOtio(timeline))) : zip(how.kind);
       case "bundle":
         throw new Error("a bundle is not told through a timeline");
     }
@@ -374,3 +398,18 @@ const bextOf = (print: Printing, date: Date): OutputFile["bext"] => ({
   timeReference: print.from,
   loudness: null,
 });
+
+/** Divides files into shares of about as many bytes, each of files that follow each other. */
+function inShares<T extends { readonly bytes: number }>(
+  files: readonly T[],
+  shares: number,
+): readonly (readonly T[])[] {
+  const total = files.reduce((n, f) => n + f.bytes, 0);
+  const made: T[][] = Array.from({ length: shares }, () => []);
+  let before = 0;
+  for (const file of files) {
+    made[Math.min(shares - 1, Math.floor((before / Math.max(1, total)) * shares))]?.push(file);
+    before += file.bytes;
+  }
+  return made.filter((share) => share.length > 0);
+}

@@ -1,5 +1,4 @@
 import { rmSync, statSync } from "node:fs";
-import { RenderCancelled } from "../../core/engine/render";
 import { writeDawproject } from "../../core/formats/dawproject/write";
 import { OTIOZ_CONTENT, OTIOZ_VERSION } from "../../core/formats/otio/facts";
 import { writeOtio } from "../../core/formats/otio/write";
@@ -13,7 +12,7 @@ interface Part {
   readonly bytes: Uint8Array;
 }
 
-/** What lies in the ZIP in front of the audio. */
+/** What lies in the ZIP behind the audio. */
 const zipped = {
   dawproject: (timeline: Timeline): readonly Part[] => writeDawproject(timeline),
   otio: (timeline: Timeline): readonly Part[] => [
@@ -22,23 +21,24 @@ const zipped = {
   ],
 };
 
-/** Writes a session file; answers with its bytes. Nothing is left when it fails. */
+/** What media are called inside a ZIP. */
+export const mediaNames = ({ media }: Timeline): readonly string[] => media.map(({ path, name }) => path ?? name);
+
+/**
+ * Writes a session file; answers with its bytes. Media of a ZIP are in their places already: see `placeMedia`. Nothing
+ * is left when it fails.
+ */
 export async function writeTimelineFile(task: WriteTimelineTask, progress: (part: number) => boolean): Promise<number> {
   if (task.as === "aaf") return writeAafFile(task, progress);
-  const { timeline, media, to, date } = task;
-  const total = media.reduce((n, m) => n + m.bytes, 1);
-  let done = 0;
-  const zip = await ZipWriter.create(to, new Date(date));
+  const { timeline, media, to, date, sums = [] } = task;
+  const zip = await ZipWriter.around(to, new Date(date));
   try {
-    for (const part of zipped[task.as](timeline)) await zip.addBytes(part.name, part.bytes);
-    for (const [i, { path, name }] of timeline.media.entries()) {
-      const file = media[i];
-      if (!file) throw new Error(`no file was given for "${name}"`);
-      await zip.addFileAtOnce(path ?? name, { ...file, start: 0 }, (more) => {
-        done += more;
-        if (!progress(done / total)) throw new RenderCancelled("Writing the session file was cancelled.");
-      });
+    for (const [i, name] of mediaNames(timeline).entries()) {
+      const [file, sum] = [media[i], sums[i]];
+      if (!file || sum === undefined) throw new Error(`no file was given for "${name}"`);
+      await zip.addPlaced(name, file.bytes, sum);
     }
+    for (const part of zipped[task.as](timeline)) await zip.addBytes(part.name, part.bytes);
     // It is packed at once, and made sure of there.
     await zip.finish({ kept: false });
   } catch (error) {

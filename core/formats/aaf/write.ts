@@ -124,8 +124,8 @@ const sectorBytesFor = (sizes: readonly number[]): 512 | 4096 =>
 const isPlaced = (bytes: number): boolean => bytes >= MINI_CUTOFF;
 
 /**
- * Where media of so many bytes each stand inside an AAF file, by its first byte: right behind its header, in their order.
- * Null for one so short that it stands among the objects.
+ * Where media of so many bytes each stand inside an AAF file, by its first byte: right behind its header, in their
+ * order. Null for one so short that it stands among the objects.
  */
 export function aafPlaces(sizes: readonly number[]): readonly (number | null)[] {
   const sectorBytes = sectorBytesFor(sizes);

@@ -37,8 +37,8 @@ interface Item {
 }
 
 /**
- * Storages and streams in the order they were made, a column for each of what is said of them: of hundreds of thousands,
- * few objects for the memory to be swept of.
+ * Storages and streams in the order they were made, a column for each of what is said of them: of hundreds of
+ * thousands, few objects for the memory to be swept of.
  */
 class Directory {
   readonly names: string[] = [];
@@ -180,8 +180,8 @@ export class CompoundWriter {
   }
 
   /**
-   * Leaves a place for a stream of at least 4,096 bytes that somebody else puts there, and answers with where it is in the
-   * file; before anything else is added, so that all know it.
+   * Leaves a place for a stream of at least 4,096 bytes that somebody else puts there, and answers with where it is in
+   * the file; before anything else is added, so that all know it.
    */
   reserve(bytes: number): Reserved {
     if (bytes < MINI_CUTOFF) throw new RangeError(`${bytes} bytes are too few to stand alone`);
