@@ -15,6 +15,7 @@ interface Counts {
 interface Part {
   readonly name: string;
   readonly command: readonly string[];
+  readonly environment?: Readonly<Record<string, string>>;
   /** A report to count tests in; without one the part itself is one check. */
   readonly report?: {
     readonly path: string;
@@ -62,18 +63,19 @@ const tests: readonly Part[] = [
       }),
     },
   },
-  {
-    name: "end to end in Chromium",
-    command: [bin("playwright"), "test", "-c", "tests/e2e/playwright.config.ts"],
+  ...(["together", "alone"] as const).map((project): Part => ({
+    name: `end to end in browsers, ${project === "together" ? "two at a time" : "one at a time"}`,
+    command: [bin("playwright"), "test", "-c", "tests/e2e/playwright.config.ts", "--project", project],
+    environment: { STEMZO_RESULTS: project },
     report: {
-      path: `${RESULTS}/e2e.json`,
+      path: `${RESULTS}/${project}.json`,
       count: (r: PlaywrightReport) => ({
         // What passed only when tried again is listed by the runner as flaky, by name.
         passed: r.stats.expected + r.stats.flaky,
         failed: r.stats.unexpected + r.errors.length,
       }),
     },
-  },
+  })),
 ];
 
 /** dependency-cruiser that cannot read TypeScript sees no files and finds no fault: a silence that must not count. */
@@ -103,7 +105,7 @@ async function runPart(part: Part, shown: "as it comes" | "when it ends"): Promi
   const child = spawn(command, args, {
     cwd: CHECKOUT,
     stdio: ["ignore", ...(shown === "as it comes" ? (["inherit", "inherit"] as const) : (["pipe", "pipe"] as const))],
-    env: { ...process.env, NEXT_TELEMETRY_DISABLED: "1" },
+    env: { ...process.env, NEXT_TELEMETRY_DISABLED: "1", ...part.environment },
   });
   let said = "";
   for (const stream of [child.stdout, child.stderr])

@@ -11,8 +11,8 @@ export async function withoutPolicy(address: string): Promise<{ readonly address
     const { method, url, headers } = asked;
     const own = { hostname, port, method, path: url, headers };
     const passed = request(own, (got) => {
-      const { "content-security-policy": _left, ...rest } = got.headers;
-      answer.writeHead(got.statusCode ?? 502, rest);
+      const kept = Object.entries(got.headers).filter(([name]) => name !== "content-security-policy");
+      answer.writeHead(got.statusCode ?? 502, Object.fromEntries(kept));
       got.pipe(answer);
     });
     passed.on("error", () => answer.destroy());

@@ -2,7 +2,7 @@ import { existsSync, readFileSync } from "node:fs";
 import { join } from "node:path";
 import { CHECKOUT } from "../../scripts/build";
 
-/** What `npm test` installs from PyPI: readers of session files, a maker of requests, a stand-in for a bucket's store. */
+/** What `npm test` installs from PyPI: readers of session files, a maker of requests, a stand-in for a bucket. */
 export type PythonTools = "sessions" | "requests" | "bucket";
 
 export const folderOf = (tools: PythonTools): string => join(CHECKOUT, ".readers", tools);

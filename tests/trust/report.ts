@@ -32,7 +32,7 @@ const { values } = parseArgs({
     kills: { type: "string", default: "110" },
     mutations: { type: "string", default: "10000" },
     fuzz: { type: "string", default: "300" },
-    exports: { type: "string", default: "6" },
+    exports: { type: "string", default: "4" },
     writers: { type: "string", default: "32" },
     seed: { type: "string", default: "18" },
     only: { type: "string", multiple: true },
