@@ -61,6 +61,7 @@ const refusals = {
   404: json("There is no such thing", z.strictObject({ fault: faultSchema })),
   413: json("More than is taken", z.strictObject({ fault: faultSchema })),
   422: json("What was sent is wrong; every problem is listed with its place", z.strictObject({ fault: faultSchema })),
+  503: json("The database does not answer", z.strictObject({ fault: faultSchema })),
   507: json("The disk is full", z.strictObject({ fault: faultSchema })),
 } as const;
 
