@@ -63,6 +63,11 @@ export class Stemzo {
 }
 
 export const test = base.extend<{ stemzo: Stemzo }>({
+  page: async ({ page }, give) => {
+    // From the first listener on the browser hands its dialogs over: told when a test presses, it may hear too late.
+    page.on("filechooser", () => undefined);
+    await give(page);
+  },
   stemzo: async ({ request }, give) => {
     const address = process.env["STEMZO_ADDRESS"];
     if (!address) throw new Error("the servers were not started");
@@ -104,9 +109,6 @@ export async function choose(page: Page, what: string, option: string | RegExp):
 
 /** What a press asks for files with. */
 export async function chooserOf(page: Page, press: () => Promise<unknown>): Promise<FileChooser> {
-  const chooser = page.waitForEvent("filechooser");
-  // The browser is being told to hand its dialog over: a press before it has heard of that opens the real one.
-  await page.waitForTimeout(150);
-  await press();
+  const [chooser] = await Promise.all([page.waitForEvent("filechooser"), press()]);
   return chooser;
 }
