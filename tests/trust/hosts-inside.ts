@@ -2,7 +2,7 @@ import type { ChildProcess } from "node:child_process";
 import { spawn } from "node:child_process";
 import { createHash } from "node:crypto";
 import { chmodSync, mkdtempSync, rmSync } from "node:fs";
-import { tmpdir } from "node:os";
+import { availableParallelism, tmpdir } from "node:os";
 import { join } from "node:path";
 import pg from "pg";
 import type { Job } from "../../contract/job";
@@ -19,12 +19,8 @@ import { bucketEnvironment, startBucketServer } from "../setup/bucket-server";
 import type { HostFigures } from "./hosts";
 import type { Host } from "./namespaces";
 import { HUB_ADDRESS, hosts } from "./namespaces";
-import type { ProcessorShare } from "./processor-share";
-import { shareOfProcessor } from "./processor-share";
 
 const PASSWORD = "a word that passes";
-/** Of this machine's processors, each of the two has so much. */
-const PROCESSORS_EACH = 0.7;
 const POLL_MS = 100;
 const LONGEST_JOB_MS = 240_000;
 /** The demo is as old in both places, so that what is exported of it says the same dates. */
@@ -94,16 +90,16 @@ interface OnMachine {
   readonly child: ChildProcess;
 }
 
-/** Starts parts on a machine; `share`: of this machine's processors that it has. */
+/** Starts parts on a machine; `core`: the only processor that they have, where the machine is to have but one. */
 async function startOn(
   host: Host,
   parts: readonly string[],
   environment: Readonly<Record<string, string>>,
-  share: ProcessorShare | null,
+  core: number | null,
 ): Promise<OnMachine> {
   const [program = "", ...args] = [
     ...host.through,
-    ...(share?.through ?? []),
+    ...(core === null ? [] : ["taskset", "-c", String(core)]),
     join(CHECKOUT, "node_modules/.bin/tsx"),
     join(CHECKOUT, "tests/trust/host-part.ts"),
     ...parts,
@@ -127,7 +123,7 @@ async function startOn(
 
 const stop = ({ child }: OnMachine): Promise<void> =>
   new Promise((resolve) => {
-    if (child.exitCode !== null) return resolve();
+    if (child.exitCode !== null || child.signalCode !== null) return resolve();
     child.once("exit", () => resolve());
     child.kill("SIGTERM");
   });
@@ -181,11 +177,10 @@ async function main(): Promise<void> {
     (await query<{ pool_id: string }>("select pool_id from render_processes")).map((r) => r.pool_id);
 
   const [one, two] = hosts() as [Host, Host];
-  // So small that the database, the bucket and what asks have their own beside both.
-  const shares = [one, two].map((host) => shareOfProcessor(host.name, PROCESSORS_EACH));
+  const cores = availableParallelism() > 1 ? ([0, 1] as const) : ([null, null] as const);
   const running: OnMachine[] = [];
   try {
-    const first = await startOn(one, ["web", "render"], environment, shares[0] ?? null);
+    const first = await startOn(one, ["web", "render"], environment, cores[0]);
     running.push(first);
     const at = new Address(first.address);
     await at.login();
@@ -200,7 +195,7 @@ async function main(): Promise<void> {
     const oneS = exports > 0 ? await throughput(at, exports) : null;
 
     const known = new Set(await pools());
-    const second = await startOn(two, ["render"], environment, shares[1] ?? null);
+    const second = await startOn(two, ["render"], environment, cores[1]);
     running.push(second);
     for (let tries = 0; (await pools()).length < 2; tries++) {
       if (tries > 300) throw new Error("the second machine does not announce itself");
@@ -257,7 +252,6 @@ async function main(): Promise<void> {
   } finally {
     await watching.end().catch(() => undefined);
     for (const part of running) await stop(part);
-    for (const share of shares) share?.remove();
     database.stop();
     await bucket.stop();
     rmSync(folder, { recursive: true, force: true });

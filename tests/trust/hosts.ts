@@ -22,7 +22,7 @@ export const hostsMissing = (): string | null => namespacesMissing() ?? toolsMis
 
 /**
  * Runs web servers and render processes on two machines that are namespaces of this one's network, with one database
- * and one bucket between them, and pulls a cable. Each machine has a part of one processor.
+ * and one bucket between them, and pulls a cable. Each machine has one processor, where there are two.
  */
 export const tryHosts = (exports: number): Promise<HostFigures> =>
   inTheMiddle(async (through) => {
