@@ -114,6 +114,20 @@ describe("an engine", () => {
     }
   });
 
+  test("keeps further ahead of a sound card that takes much at once, and never further than the ring is long", async () => {
+    for (const [burst, least] of [
+      [896, 3 * 896],
+      [1_000_000, 0.25 * 48_000],
+    ] as const) {
+      const { made, start, take, ring } = engine();
+      await start(1, session);
+      take(4800);
+      made.drained(burst);
+      await vi.waitFor(() => expect(ring.ahead).toBeGreaterThanOrEqual(least));
+      expect(ring.ahead).toBeLessThan(0.25 * 48_000 + 1024);
+    }
+  });
+
   test("goes on from the session it has, with what was turned since, when it is told no other", async () => {
     const { made, start, take } = engine();
     await start(1, session);

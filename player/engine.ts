@@ -204,7 +204,8 @@ export class Engine {
 
   /** Of a sound card that takes much at once: what it takes next, and two more for when it is late. */
   private leastAhead(rate: number): Frames {
-    return this.burst > (AHEAD_S * rate) / 2 ? BURSTS_AHEAD * this.burst : 0;
+    const frames = this.burst > (AHEAD_S * rate) / 2 ? BURSTS_AHEAD * this.burst : 0;
+    return Math.min(frames, AHEAD_LONGEST_S * rate);
   }
 
   /** Fills the ring as far as it shall be ahead, as long as there is audio to do it with. */

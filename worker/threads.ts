@@ -59,14 +59,14 @@ export class ThreadPool {
 
   /** Does one task on one thread. Throws `TaskFailed`. */
   async run<K extends Task["kind"]>(task: Extract<Task, { kind: K }>, options: TaskOptions): Promise<Answers[K]> {
-    await this.store?.bring(audioOf(task));
+    await this.bring(task, options);
     return this.start(task, options, null) as Promise<Answers[K]>;
   }
 
   /** Renders one pass with its taps divided over several threads. The bytes do not depend on how many. */
   async render(task: RenderTask, threads: number, options: TaskOptions): Promise<readonly WrittenFile[]> {
     refuseWithoutRoom(task);
-    await this.store?.bring(audioOf(task));
+    await this.bring(task, options);
     if (threads > 1) await this.reshapeOnce(task, options);
     const taps = task.files.map((f) => f.tap);
     // A pass that holds the mix is divided so that nothing is computed twice; another one by its taps.
@@ -119,7 +119,7 @@ export class ThreadPool {
    */
   async renderEach(task: RenderTask, threads: number, options: TaskOptions): Promise<readonly WrittenFile[]> {
     refuseWithoutRoom(task);
-    await this.store?.bring(audioOf(task));
+    await this.bring(task, options);
     if (threads > 1) await this.reshapeOnce(task, options);
     const order = [
       ...dearestFirst(
@@ -153,6 +153,21 @@ export class ThreadPool {
   /** What clips need of stretched audio is made once, not by every thread of a pass that begins with it. */
   private async reshapeOnce({ session, dataRoot }: RenderTask, { signal }: TaskOptions): Promise<void> {
     if (reshapes(session).length > 0) await this.run<"reshape">({ kind: "reshape", session, dataRoot }, { signal });
+  }
+
+  /** Brings here what a task reads; a cancel is not kept waiting for what is on its way. */
+  private async bring(task: Task, { signal }: TaskOptions): Promise<void> {
+    if (!this.store?.isShared) return;
+    let cancel: () => void = () => undefined;
+    const cancelled = new Promise<never>((_, reject) => {
+      cancel = () => reject(new TaskFailed({ kind: "cancelled", message: "The work was cancelled." }));
+    });
+    signal.addEventListener("abort", cancel, { once: true });
+    try {
+      await Promise.race([this.store.bring(audioOf(task)), cancelled]);
+    } finally {
+      signal.removeEventListener("abort", cancel);
+    }
   }
 
   async close(): Promise<void> {

@@ -72,6 +72,9 @@ describe.skipIf(missing !== null)("a store in a bucket, from two machines", () =
     const nowhere = sha256(Buffer.from("nowhere"));
     await expect(b.audioHere(nowhere)).rejects.toThrow(MissingAudio);
     await b.bring([nowhere]);
+    for (const hostile of ["", "../../../etc/passwd", "A".repeat(64), `${nowhere}/..`])
+      for (const store of [b, new AudioStore(roots[0] ?? "", null)])
+        await expect(store.audioHere(hostile)).rejects.toThrow(MissingAudio);
     expect(await b.touch(nowhere)).toBe(false);
     const hash = await keep(a, randomBytes(5000));
     const [key = ""] = await copiesOf(hash);

@@ -152,11 +152,18 @@ export class AudioStore {
 
   /** Where audio stands on this machine, brought here where it is not. Throws `MissingAudio`. */
   async audioHere(hash: string): Promise<string> {
+    // It may come from outside: nothing else is the name of a file here.
+    if (!/^[0-9a-f]{64}$/.test(hash)) throw new MissingAudio(hash);
     const path = this.path(hash);
     if (this.bucket === null || (await this.used(path))) return path;
     if (!(await this.fetched(path, async () => (await this.copies(hash)).at(-1)?.key ?? null)))
       throw new MissingAudio(hash);
     return path;
+  }
+
+  /** Whether files are kept in a bucket, and brought from there. */
+  get isShared(): boolean {
+    return this.bucket !== null;
   }
 
   /** Brings audio here that is to be read from this machine's disk. What is nowhere is missed by whoever reads it. */
