@@ -2,7 +2,8 @@ import { spawn } from "node:child_process";
 import { join } from "node:path";
 import { CHECKOUT } from "../../scripts/build";
 import { toolsMissing } from "../setup/python-tools";
-import { inTheMiddle, namespacesMissing } from "./namespaces";
+import { HOSTS, inTheMiddle, namespacesMissing } from "./namespaces";
+import { sharesMissing, shareOfProcessors } from "./processor-share";
 
 /** What two machines with one database and one bucket did. */
 export interface HostFigures {
@@ -21,16 +22,24 @@ export interface HostFigures {
 export const hostsMissing = (): string | null => namespacesMissing() ?? toolsMissing("bucket");
 
 /**
+ * So much of a processor has each machine. What is left of two is for what stands between them, the database and the
+ * bucket, and for whatever else this machine does: they would have machines of their own.
+ */
+const PROCESSORS_EACH = 0.65;
+
+/**
  * Runs web servers and render processes on two machines that are namespaces of this one's network, with one database
- * and one bucket between them, and pulls a cable. Each machine has one processor, where there are two.
+ * and one bucket between them, and pulls a cable.
  */
 export const tryHosts = (exports: number): Promise<HostFigures> =>
   inTheMiddle(async (through) => {
+    const shares = sharesMissing() === null ? HOSTS.map((name) => shareOfProcessors(name, PROCESSORS_EACH)) : [];
     const [program = "", ...args] = [
       ...through,
       join(CHECKOUT, "node_modules/.bin/tsx"),
       join(CHECKOUT, "tests/trust/hosts-inside.ts"),
       String(exports),
+      JSON.stringify(shares.map((s) => s.through)),
     ];
     const child = spawn(program, args, { cwd: CHECKOUT, stdio: ["ignore", "pipe", "inherit"] });
     let said = "";
@@ -40,6 +49,7 @@ export const tryHosts = (exports: number): Promise<HostFigures> =>
       child.once("close", resolve);
     });
     const [, figures] = /^FIGURES (.*)$/m.exec(said) ?? [];
+    for (const share of shares) share.remove();
     if (code !== 0 || figures === undefined) throw new Error(`the machines ended with ${code ?? "a signal"}`);
     return JSON.parse(figures) as HostFigures;
   });

@@ -12,7 +12,8 @@ export interface Host {
 }
 
 const HUB = "stemzo-hub";
-const HOSTS = ["stemzo-one", "stemzo-two"];
+/** Names of the two machines. */
+export const HOSTS = ["stemzo-one", "stemzo-two"];
 const BRIDGE = "stemzo-bridge";
 const addressOf = (n: number): string => `10.87.0.${n}`;
 const ip = (...args: readonly string[]) => execFileSync("ip", [...args], { stdio: ["ignore", "ignore", "pipe"] });
