@@ -31,7 +31,8 @@ const { values } = parseArgs({
   options: {
     kills: { type: "string", default: "110" },
     mutations: { type: "string", default: "10000" },
-    fuzz: { type: "string", default: "300" },
+    reader: { type: "string", multiple: true },
+    fuzz: { type: "string", default: "700" },
     exports: { type: "string", default: "4" },
     writers: { type: "string", default: "32" },
     seed: { type: "string", default: "18" },
@@ -103,7 +104,9 @@ async function mutations(stemzo: Disposable): Promise<void> {
       ...audioVictims(folder, pool),
       ...documentVictims(manifest),
     ];
-    for (const victim of all) told(victim, await endure(victim, Number(values.mutations), SEED));
+    const wanted = all.filter(({ name }) => values.reader?.includes(name) ?? true);
+    if (wanted.length === 0) throw new Error(`The readers are ${all.map((v) => v.name).join(", ")}.`);
+    for (const victim of wanted) told(victim, await endure(victim, Number(values.mutations), SEED));
   } finally {
     await pool.close();
     rmSync(folder, { recursive: true, force: true });

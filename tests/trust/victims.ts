@@ -79,8 +79,10 @@ export function audioVictims(folder: string, pool: ThreadPool): readonly Victim[
     name,
     corpus: sounds(folder, ending, as),
     isText: false,
+    atOnce: 2,
     async read(bytes: Uint8Array) {
-      const from = join(folder, `${n++}.${ending}`);
+      const own = `${n++}.`;
+      const from = join(folder, own + ending);
       const to = `${from}.made`;
       writeFileSync(from, bytes);
       try {
@@ -94,7 +96,7 @@ export function audioVictims(folder: string, pool: ThreadPool): readonly Victim[
           throw new MalformedFile(error.fault.message);
         throw error;
       } finally {
-        for (const left of readdirSync(folder)) if (left.startsWith(`${n - 1}.`)) rmSync(join(folder, left));
+        for (const left of readdirSync(folder)) if (left.startsWith(own)) rmSync(join(folder, left));
       }
     },
   }));

@@ -44,6 +44,8 @@ export interface Victim {
   /** Sound files of its kind, to be damaged. */
   readonly corpus: readonly Uint8Array[];
   readonly isText: boolean;
+  /** So many are read at the same time, where that is done in threads; one otherwise. */
+  readonly atOnce?: number;
   read(bytes: Uint8Array): Promise<void> | void;
 }
 
@@ -260,21 +262,24 @@ export interface Endured {
 
 /** Reads `count` damaged files, the first damaged by `seed`. */
 export async function endure(victim: Victim, count: number, seed = 1): Promise<Endured> {
-  let [read, refused, slowestMs, mostBytes] = [0, 0, 0, 0];
+  let [read, refused, slowestMs, mostBytes, next] = [0, 0, 0, 0, seed];
   const faults: { seed: number; what: string }[] = [];
   const before = process.memoryUsage().rss;
-  for (let i = seed; i < seed + count; i++) {
-    const bytes = damaged(victim, i);
-    const began = performance.now();
-    try {
-      await victim.read(bytes);
-      read++;
-    } catch (error) {
-      if (error instanceof MalformedFile) refused++;
-      else faults.push({ seed: i, what: error instanceof Error ? (error.stack ?? error.message) : String(error) });
+  const oneAfterTheOther = async (): Promise<void> => {
+    for (let i = next++; i < seed + count; i = next++) {
+      const bytes = damaged(victim, i);
+      const began = performance.now();
+      try {
+        await victim.read(bytes);
+        read++;
+      } catch (error) {
+        if (error instanceof MalformedFile) refused++;
+        else faults.push({ seed: i, what: error instanceof Error ? (error.stack ?? error.message) : String(error) });
+      }
+      slowestMs = Math.max(slowestMs, performance.now() - began);
+      if (i % 64 === 0) mostBytes = Math.max(mostBytes, process.memoryUsage().rss - before);
     }
-    slowestMs = Math.max(slowestMs, performance.now() - began);
-    if (i % 64 === 0) mostBytes = Math.max(mostBytes, process.memoryUsage().rss - before);
-  }
+  };
+  await Promise.all(Array.from({ length: victim.atOnce ?? 1 }, oneAfterTheOther));
   return { read, refused, slowestMs, mostBytes, faults };
 }
