@@ -85,7 +85,7 @@ async function main(): Promise<void> {
           const signal = abortSignal ? AbortSignal.any([controller.signal, abortSignal]) : controller.signal;
           await carryOut(job, {
             db,
-            store,
+            store: store.waitingUntil(signal),
             dataRoot: dataRoot(),
             pool: threads,
             threads: Math.min(4, availableParallelism()),

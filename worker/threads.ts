@@ -158,15 +158,10 @@ export class ThreadPool {
   /** Brings here what a task reads; a cancel is not kept waiting for what is on its way. */
   private async bring(task: Task, { signal }: TaskOptions): Promise<void> {
     if (!this.store?.isShared) return;
-    let cancel: () => void = () => undefined;
-    const cancelled = new Promise<never>((_, reject) => {
-      cancel = () => reject(new TaskFailed({ kind: "cancelled", message: "The work was cancelled." }));
-    });
-    signal.addEventListener("abort", cancel, { once: true });
     try {
-      await Promise.race([this.store.bring(audioOf(task)), cancelled]);
-    } finally {
-      signal.removeEventListener("abort", cancel);
+      await this.store.waitingUntil(signal).bring(audioOf(task));
+    } catch (error) {
+      throw signal.aborted ? new TaskFailed({ kind: "cancelled", message: "The work was cancelled." }) : error;
     }
   }
 

@@ -68,6 +68,32 @@ describe.skipIf(missing !== null)("a store in a bucket, from two machines", () =
     expect(await copiesOf(hash)).toHaveLength(1);
   });
 
+  it("does not keep somebody waiting who is called off; what was on its way comes, for whoever else waits", async () => {
+    let letGo: () => void = () => undefined;
+    const held = new Promise<void>((resolve) => (letGo = resolve));
+    class SlowBucket extends Bucket {
+      override async get(key: string, path: string): Promise<boolean> {
+        await held;
+        return super.get(key, path);
+      }
+    }
+    const bytes = randomBytes(3000);
+    const hash = await keep(a, bytes);
+    const slow = new AudioStore(roots[1] ?? "", new SlowBucket("stemzo", "studio/"));
+    const off = new AbortController();
+    const first = slow.waitingUntil(off.signal).audioHere(hash);
+    const second = slow.audioHere(hash);
+    const third = slow.waitingUntil(off.signal).packageHere("none");
+    off.abort(new Error("called off"));
+    await expect(first).rejects.toThrow("called off");
+    await expect(third).rejects.toThrow("called off");
+    await expect(slow.waitingUntil(off.signal).uploadHere("none")).rejects.toThrow("called off");
+    letGo();
+    expect(readFileSync(await second).equals(bytes)).toBe(true);
+    // What is here already is nobody's wait.
+    expect(await slow.waitingUntil(off.signal).audioHere(hash)).toBe(b.path(hash));
+  });
+
   it("says what is missing, and what is damaged, and keeps nothing of that", async () => {
     const nowhere = sha256(Buffer.from("nowhere"));
     await expect(b.audioHere(nowhere)).rejects.toThrow(MissingAudio);

@@ -1,4 +1,4 @@
-import { rm, stat } from "node:fs/promises";
+import { rm } from "node:fs/promises";
 import { WavWriter } from "../../core/formats/wav/write";
 import type { Session } from "../../core/session/document";
 import { reshapes } from "../../core/session/clips";
@@ -6,7 +6,7 @@ import { reshapeAudio } from "../../core/stretch/reshape";
 import { makeStretcher } from "../../core/stretch/stretcher";
 import { FileSink } from "./file-bytes";
 import type { AudioStore } from "./store";
-import { settle } from "./store";
+import { settle, touched } from "./store";
 
 /** Makes what a session's clips need of stretched and transposed audio and is not there yet. Throws `MissingAudio`. */
 export async function prepareReshaped(session: Session, store: AudioStore): Promise<void> {
@@ -16,13 +16,7 @@ export async function prepareReshaped(session: Session, store: AudioStore): Prom
   try {
     for (const reshape of wanted) {
       const path = store.reshapedPath(reshape);
-      if (
-        await stat(path).then(
-          () => true,
-          () => false,
-        )
-      )
-        continue;
+      if (await touched(path)) continue;
       const audio = library.find(reshape.asset);
       const rate = session.assets.find((a) => a.id === reshape.asset)?.rate ?? session.rate;
       const unfinished = store.unfinished();

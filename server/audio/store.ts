@@ -87,7 +87,16 @@ export class AudioStore {
   constructor(
     private readonly root: string,
     private readonly bucket: Bucket | null = bucketOfEnvironment(),
+    private readonly patience: AbortSignal | null = null,
   ) {}
+
+  /**
+   * The same store for somebody who may be called off: then nobody waits any more for what is on its way here, which
+   * comes to its end by itself. What was waited for throws the signal's reason.
+   */
+  waitingUntil(signal: AbortSignal): AudioStore {
+    return new AudioStore(this.root, this.bucket, signal);
+  }
 
   /**
    * Creates the folders. With `sweep`, deletes what an earlier process left unfinished: only when no other process
@@ -396,7 +405,7 @@ export class AudioStore {
     const { bucket } = this;
     if (bucket === null) return false;
     const known = fetching.get(path);
-    if (known) return known;
+    if (known) return this.orCalledOff(known);
     const fetch = async (): Promise<boolean> => {
       const key = await keyOf();
       if (key === null) return false;
@@ -415,7 +424,25 @@ export class AudioStore {
     };
     const fetched = fetch().finally(() => fetching.delete(path));
     fetching.set(path, fetched);
-    return fetched;
+    return this.orCalledOff(fetched);
+  }
+
+  private async orCalledOff<T>(coming: Promise<T>): Promise<T> {
+    const signal = this.patience;
+    if (signal === null) return coming;
+    let give: () => void = () => undefined;
+    const calledOff = new Promise<never>((_, reject) => {
+      give = () => reject(signal.reason as Error);
+      if (signal.aborted) give();
+      else signal.addEventListener("abort", give, { once: true });
+    });
+    // Whoever else waits for it hears how it ended.
+    coming.catch(() => undefined);
+    try {
+      return await Promise.race([coming, calledOff]);
+    } finally {
+      signal.removeEventListener("abort", give);
+    }
   }
 
   /** Removes what this machine has of the bucket and has not needed for longest, where that is more than it may be. */
@@ -474,8 +501,8 @@ export class AudioStore {
   }
 }
 
-/** False where there is no file. */
-async function touched(path: string): Promise<boolean> {
+/** Says that a file is in use, so that it is not tidied away; false where there is no file. */
+export async function touched(path: string): Promise<boolean> {
   const now = new Date();
   return utimes(path, now, now).then(
     () => true,
