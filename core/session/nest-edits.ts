@@ -1,4 +1,4 @@
-import type { AudioClip, Clip, NestClip, Note, NoteClip, Session, Track } from "./document";
+import type { AudioClip, Clip, NestClip, Note, NoteClip, PlacedClip, Session, Track } from "./document";
 import { placedNotes } from "./clips";
 import type { Edit } from "./edits";
 import type { Checked } from "./problem";
@@ -6,9 +6,12 @@ import { refuse } from "./problem";
 
 const NO_FADE = { frames: 0, shape: "linear" } as const;
 
+/** Whether effects of a clip sound on behind its end. A nest ends with all that is in it. */
+const ringsOn = (clip: PlacedClip): boolean => clip.kind === "audio" && clip.ringsOn && clip.process.some((d) => d.on);
+
 /**
  * Puts clips of audio into one container clip, as they stand; nothing of the sound changes. Refused where another clip
- * lies among them.
+ * lies among them, and where the nest's end would cut off what rings on.
  */
 export function nestClips(
   track: Track,
@@ -23,6 +26,12 @@ export function nestClips(
     (c) => c.kind !== "notes" && !chosen.includes(c) && c.start < end && c.start + c.frames > start,
   );
   if (among) return refuse("clips", `"${among.name || "Another clip"}" lies among them: choose it, too, or move it`);
+  const ringing = chosen.find(ringsOn);
+  if (ringing)
+    return refuse(
+      "clips",
+      `the effects of "${ringing.name || "a clip"}" ring on behind its end, and a nest would cut them off: end them with the clip, or print it first`,
+    );
   const nest: NestClip = {
     kind: "nest",
     id: newId(),
@@ -53,8 +62,8 @@ export function nestClips(
 
 /**
  * Takes what is in a nest out again, where it stands. The nest's gain goes to its clips, and what its window hides is
- * trimmed off; a nest whose fades lie over more than one clip cannot be taken apart without being heard, and is
- * refused.
+ * trimmed off. Refused where that cannot be done without being heard: a nest with fades of its own, and one whose end
+ * cuts off what rings on.
  */
 export function unnestClip(
   track: Track,
@@ -73,6 +82,11 @@ export function unnestClip(
     const start = Math.max(child.start, from);
     const end = Math.min(child.start + child.frames, to);
     if (end <= start) continue;
+    if (ringsOn(child))
+      return refuse(
+        "clip",
+        `the effects of "${child.name || "a clip"}" would ring on: here the nest's end cuts them off`,
+      );
     const [early, late] = [start - child.start, child.start + child.frames - end];
     if ((early > 0 && child.fadeIn.frames > 0) || (late > 0 && child.fadeOut.frames > 0))
       return refuse("clip", `a fade of "${child.name || "a clip"}" lies over the nest's edge`);

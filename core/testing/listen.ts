@@ -1,9 +1,10 @@
 import type { AudioReader } from "../audio/audio-reader";
 import type { AudioLibrary } from "../engine/library";
 import { MissingAudio } from "../engine/library";
-import type { RenderRequest } from "../engine/render";
+import type { RenderRequest, Sink } from "../engine/render";
 import { render, sessionEnd } from "../engine/render";
 import type { Tap } from "../engine/tap";
+import type { Reshape } from "../session/clips";
 import type { Session } from "../session/document";
 import { gainToDb } from "../math";
 import { randomBipolar } from "../random";
@@ -58,10 +59,25 @@ export function joined(parts: readonly Float32Array[]): Float32Array {
   return whole;
 }
 
-/** Assets that live in memory, by hash. */
-export function memoryLibrary(assets: Readonly<Record<string, Heard>>): AudioLibrary {
-  return (hash): AudioReader => {
-    const heard = assets[hash];
+/** All that is put into a sink. */
+export function collected(fill: (sink: Sink) => void): Heard {
+  const [left, right]: [Float32Array[], Float32Array[]] = [[], []];
+  fill((l, r, offset, count) => {
+    left.push(l.slice(offset, offset + count));
+    right.push(r.slice(offset, offset + count));
+  });
+  return { left: joined(left), right: joined(right) };
+}
+
+/** Assets that live in memory, by hash; `reshaped` knows what they are as clips reshape them. */
+export function memoryLibrary(
+  assets: Readonly<Record<string, Heard>>,
+  reshaped: (reshape: Reshape) => Heard = ({ asset }) => {
+    throw new MissingAudio(asset);
+  },
+): AudioLibrary {
+  return (hash, reshape = null): AudioReader => {
+    const heard = reshape ? reshaped(reshape) : assets[hash];
     if (!heard) throw new MissingAudio(hash);
     return {
       frames: heard.left.length,

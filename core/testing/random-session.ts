@@ -10,18 +10,60 @@ import {
   makeSession,
   makeTrack,
 } from "../session/build";
-import type { Automation, Clip, Layer, Phrase, Session, Track } from "../session/document";
-import { hashOf, memoryLibrary, noise } from "./listen";
+import type { AudioClip, Automation, Clip, Layer, Phrase, Session, Track } from "../session/document";
+import { MissingAudio } from "../engine/library";
+import type { Reshape } from "../session/clips";
+import { reshapeKey, reshapeOf } from "../session/clips";
+import { stretchedFrames } from "../session/bend";
+import { reshapeAudio } from "../stretch/reshape";
+import { makeStretcher } from "../stretch/stretcher";
+import type { Heard } from "./listen";
+import { collected, hashOf, memoryLibrary, noise } from "./listen";
 
 const SECOND = 48000;
 
-/** Three recordings of a second of noise, and the library that finds them. */
+/** Three recordings of a second of noise. */
 export const sounds = {
   [hashOf(1)]: noise(SECOND, 1),
   [hashOf(2)]: noise(SECOND, 5),
   [hashOf(3)]: noise(SECOND, 9, 0.9),
 };
-export const recordings = memoryLibrary(sounds);
+
+/** How clips bend each of the recordings, where they do: stretched, transposed, or with marks and a line of pitch. */
+const bends: readonly Partial<AudioClip>[] = [
+  { stretch: 1.25 },
+  { stretch: 0.9, transposeCents: 300 },
+  {
+    timeMarks: [
+      { at: 12_000, to: 15_000 },
+      { at: 30_000, to: 29_000 },
+    ],
+    pitchLine: [
+      { at: 5000, cents: -100 },
+      { at: 25_000, cents: 400 },
+    ],
+  },
+];
+const bentClip = (n: number): AudioClip =>
+  makeAudioClip({ id: "bent", asset: hashOf(n), start: 0, frames: 1, ...bends[n - 1] });
+
+/** Stretching is made ready beforehand, as that cannot be waited for where audio is looked for, and done when asked. */
+const stretchers = await Promise.all(bends.map(() => makeStretcher(SECOND)));
+const bentSounds: (Heard | undefined)[] = [];
+
+function bentSound(reshape: Reshape): Heard {
+  const n = Number.parseInt(reshape.asset, 16);
+  const stretcher = stretchers[n - 1];
+  const own = reshapeOf(bentClip(n));
+  if (!stretcher || !own || reshapeKey(own) !== reshapeKey(reshape)) throw new MissingAudio(reshape.asset);
+  return (bentSounds[n - 1] ??= collected((sink) =>
+    reshapeAudio(memoryLibrary(sounds)(reshape.asset), reshape, stretcher, sink),
+  ));
+}
+
+/** The library that finds the recordings, as they are and as clips bend them. */
+export const recordings = memoryLibrary(sounds, bentSound);
+
 export const recordedAssets: Session["assets"] = [1, 2, 3].map((n) => ({
   id: hashOf(n),
   name: `noise ${n}`,
@@ -54,6 +96,11 @@ const effects: Readonly<Record<string, Params>> = {
   tremolo: { rateHz: 7 },
   pitch: { semitones: 3 },
 };
+/** What lies on a track of audio. */
+const CLIPS = [
+  ...["plain", "crossfade", "reverse", "processed", "ringing", "nest", "muted"],
+  ...["layered", "bent", "bent in a nest"],
+];
 const LINEAR = ["eq", "utility", "filter", "tremolo", "chorus"];
 const DYNAMIC = ["compressor", "limiter", "gate"];
 const instruments: Readonly<Record<string, Params>> = {
@@ -126,7 +173,7 @@ export const randomSessions = ({ above = "any" }: RandomSessionOptions = {}): fc
           fader: db(-20, 3),
           pan: db(-1, 1),
           start: fc.nat(9000),
-          clips: fc.constantFrom("plain", "crossfade", "reverse", "processed", "ringing", "nest", "muted"),
+          clips: fc.constantFrom(...CLIPS),
           loop: fc.boolean(),
           send: fc.option(
             fc.record({
@@ -276,6 +323,12 @@ const layer = (id: string, pad: number, asset: number): Layer => ({
   loudest: id === "a" ? 127 : 100,
 });
 
+/** A clip of a recording as it is bent, with a beginning and an end inside of that. */
+function bent(clip: AudioClip): AudioClip {
+  const own = { ...clip, ...bends[Number.parseInt(clip.asset, 16) - 1] };
+  return { ...own, frames: Math.min(30_000, stretchedFrames(SECOND, own) - clip.offset) };
+}
+
 function audioClipsOf(kind: string, i: number, start: number): readonly Clip[] {
   const clip = makeAudioClip({
     id: `c${i}`,
@@ -298,6 +351,26 @@ function audioClipsOf(kind: string, i: number, start: number): readonly Clip[] {
           crossfade: true,
           gainDb: -3,
         },
+      ];
+    case "layered":
+      return [
+        { ...clip, frames: 20000 },
+        { ...clip, id: `c${i}l`, start: start + 8000, frames: 18000, layered: true, gainDb: -2 },
+      ];
+    case "bent":
+      return [bent(clip)];
+    case "bent in a nest":
+      return [
+        makeNest({
+          id: `x${i}`,
+          start,
+          offset: 300,
+          frames: 28000,
+          children: [
+            { ...bent(clip), start: 0 },
+            { ...clip, id: "above", start: 22000, frames: 8000 },
+          ],
+        }),
       ];
     case "muted":
       return [clip, { ...clip, id: `c${i}m`, start: start + 9000, frames: 12000, muted: true }];
