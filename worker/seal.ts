@@ -11,7 +11,7 @@ import { WavReader } from "../core/formats/wav/read";
 import { WavWriter } from "../core/formats/wav/write";
 import type { Frames } from "../core/units";
 import { FileSink, FileSource } from "../server/audio/file-bytes";
-import { sha256OfFileNow } from "../server/audio/store";
+import { sha256OfFileNow } from "../server/audio/files";
 import type { Seal, SealTask } from "./task";
 import { sealing } from "./task";
 

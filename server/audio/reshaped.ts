@@ -5,8 +5,8 @@ import { reshapes } from "../../core/session/clips";
 import { reshapeAudio } from "../../core/stretch/reshape";
 import { makeStretcher } from "../../core/stretch/stretcher";
 import { FileSink } from "./file-bytes";
+import { settle, touched } from "./files";
 import type { AudioStore } from "./store";
-import { settle, touched } from "./store";
 
 /** Makes what a session's clips need of stretched and transposed audio and is not there yet. Throws `MissingAudio`. */
 export async function prepareReshaped(session: Session, store: AudioStore): Promise<void> {

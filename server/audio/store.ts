@@ -1,8 +1,6 @@
 import { createHash, randomUUID } from "node:crypto";
-import { createReadStream } from "node:fs";
-import { chmod, mkdir, open, readdir, rename, rm, stat, utimes } from "node:fs/promises";
+import { chmod, mkdir, readdir, rename, rm, stat } from "node:fs/promises";
 import { join } from "node:path";
-import { pipeline } from "node:stream/promises";
 import type { AudioLibrary } from "../../core/engine/library";
 import { MissingAudio } from "../../core/engine/library";
 import { WavReader } from "../../core/formats/wav/read";
@@ -14,6 +12,8 @@ import { audioFolder, packageFolder, reshapedFolder, savedFolder, unfinishedFold
 import type { Bucket, StoredObject } from "./bucket";
 import { DamagedObject, bucketOfEnvironment } from "./bucket";
 import { FileSource } from "./file-bytes";
+import type { KeptFile } from "./files";
+import { filesOf, isFile, removeOlderThan, settle, sha256OfFile, touched } from "./files";
 
 /** Who writes, in the names of what is not finished: a process of this machine, as no other can be taken for it. */
 const writer = ((): string => {
@@ -24,29 +24,13 @@ const writer = ((): string => {
 /** Nobody but whoever runs this reads what is kept. */
 const PRIVATE = 0o700;
 
+/** Files that were sent and never brought in, and those made to be taken away: in case their job still waits. */
 const KEPT_MS = 24 * 3600 * 1000;
-
 const FETCHED_AT_ONCE = 4;
 const audioKey = (hash: string): string => `audio/${hash}/${randomUUID()}`;
 const packageKey = (id: string): string => `packages/${id}.zip`;
 const uploadKey = (id: string): string => `uploads/${id}`;
 const savedKey = (job: string): string => `saved/${job}`;
-
-async function sweepOld(folder: string): Promise<void> {
-  for (const name of await readdir(folder)) {
-    const path = join(folder, name);
-    const found = await stat(path).catch(() => null);
-    if (found && Date.now() - found.mtimeMs > KEPT_MS) await rm(path, { force: true });
-  }
-}
-
-/** A file that the store keeps, by its name: a hash, or the id of what it was made by. */
-export interface KeptFile {
-  readonly name: string;
-  readonly bytes: number;
-  /** When it was put there, or touched last. */
-  readonly changed: Date;
-}
 
 /** Audio that is about to be removed; see `AudioStore.setAside`. */
 export interface SetAside {
@@ -65,12 +49,6 @@ const YOUNG_MS = 3 * 24 * 3600 * 1000;
 const IN_USE_MS = 3600 * 1000;
 const TRIM_EVERY_MS = 60_000;
 const CACHE_GB = 20;
-
-const there = (path: string): Promise<boolean> =>
-  stat(path).then(
-    () => true,
-    () => false,
-  );
 
 /** What is being fetched, by where it is to be: asked for twice, it is fetched once. */
 const fetching = new Map<string, Promise<boolean>>();
@@ -116,13 +94,13 @@ export class AudioStore {
       await chmod(folder, PRIVATE);
     }
     // Files that were sent and never brought in: kept for a day, in case their job still waits.
-    if (sweep) await sweepOld(uploadFolder(this.root));
+    if (sweep) await removeOlderThan(KEPT_MS, uploadFolder(this.root));
     if (sweep) await this.sweepSaved();
   }
 
   /** Files that were saved more than a day ago. */
   async sweepSaved(): Promise<void> {
-    await sweepOld(savedFolder(this.root));
+    await removeOlderThan(KEPT_MS, savedFolder(this.root));
   }
 
   /**
@@ -208,11 +186,11 @@ export class AudioStore {
   }
 
   hasPackage(id: string): Promise<boolean> {
-    return this.bucket?.has(packageKey(id)) ?? there(this.packagePath(id));
+    return this.bucket?.has(packageKey(id)) ?? isFile(this.packagePath(id));
   }
 
   hasUpload(id: string): Promise<boolean> {
-    return this.bucket?.has(uploadKey(id)) ?? there(this.uploadPath(id));
+    return this.bucket?.has(uploadKey(id)) ?? isFile(this.uploadPath(id));
   }
 
   /**
@@ -498,73 +476,5 @@ export class AudioStore {
       if ((error as NodeJS.ErrnoException).code === "ENOENT") throw new MissingAudio(hash);
       throw error;
     }
-  }
-}
-
-/** Says that a file is in use, so that it is not tidied away; false where there is no file. */
-export async function touched(path: string): Promise<boolean> {
-  const now = new Date();
-  return utimes(path, now, now).then(
-    () => true,
-    () => false,
-  );
-}
-
-/** Every file of a folder and those in it; what goes while one looks is not there. */
-async function* filesOf(folder: string): AsyncGenerator<KeptFile & { readonly path: string }> {
-  for (const entry of await readdir(folder, { withFileTypes: true }).catch(() => [])) {
-    const path = join(folder, entry.name);
-    if (entry.isDirectory()) yield* filesOf(path);
-    else {
-      const found = await stat(path).catch(() => null);
-      if (found) yield { name: entry.name, path, bytes: found.size, changed: found.mtime };
-    }
-  }
-}
-
-const HASH_BYTES = 1 << 20;
-/** So few that they are still in the processor's cache when they are hashed. */
-const HASH_BYTES_NOW = 1 << 17;
-
-export async function sha256OfFile(path: string): Promise<string> {
-  const hash = createHash("sha256");
-  await pipeline(createReadStream(path, { highWaterMark: HASH_BYTES }), hash);
-  return hash.digest("hex");
-}
-
-/** The same, holding up the thread: for those that have nothing else to do. */
-export function sha256OfFileNow(path: string): string {
-  const hash = createHash("sha256");
-  const source = new FileSource(path);
-  try {
-    const part = new Uint8Array(HASH_BYTES_NOW);
-    for (let at = 0; at < source.size; at += part.length) {
-      const bytes = part.subarray(0, Math.min(part.length, source.size - at));
-      source.read(at, bytes);
-      hash.update(bytes);
-    }
-    return hash.digest("hex");
-  } finally {
-    source.close();
-  }
-}
-
-/**
- * Puts a finished file in its place: its bytes are on the disk before its name is, and its name is when this returns.
- */
-export async function settle(from: string, to: string): Promise<void> {
-  const folder = join(to, "..");
-  await mkdir(folder, { recursive: true });
-  await synced(from);
-  await rename(from, to);
-  await synced(folder);
-}
-
-async function synced(path: string): Promise<void> {
-  const handle = await open(path, "r");
-  try {
-    await handle.sync();
-  } finally {
-    await handle.close();
   }
 }

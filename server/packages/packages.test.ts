@@ -13,7 +13,7 @@ import { WavReader } from "../../core/formats/wav/read";
 import type { Manifest } from "../../core/delivery/manifest";
 import { noise } from "../../core/testing/listen";
 import { writeWav } from "../../tests/setup/fresh";
-import { sha256OfFile } from "../audio/store";
+import { sha256OfFile } from "../audio/files";
 import { openPackage } from "./read";
 import { writePackage } from "./write";
 import { ZipWriter } from "./zip";

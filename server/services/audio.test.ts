@@ -4,7 +4,7 @@ import { afterAll, beforeAll, describe, expect, test } from "vitest";
 import { noise } from "../../core/testing/listen";
 import { fresh, writeWav } from "../../tests/setup/fresh";
 import type { Fresh } from "../../tests/setup/fresh";
-import { sha256OfFile } from "../audio/store";
+import { sha256OfFile } from "../audio/files";
 import { Refusal } from "../fault";
 import { UPLOAD_BYTES } from "../limits";
 import { keepUpload, readOnsets, readOverview, readSamples, refuseUnknownUploads, takeUpload } from "./audio";

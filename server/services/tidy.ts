@@ -2,7 +2,8 @@ import { basename } from "node:path";
 import { inArray, sql } from "drizzle-orm";
 import type { Survey, Tidied, TidyItem } from "../../contract/tidy";
 import { reshapes } from "../../core/session/clips";
-import type { AudioStore, KeptFile, SetAside } from "../audio/store";
+import type { KeptFile } from "../audio/files";
+import type { AudioStore, SetAside } from "../audio/store";
 import type { Connection, Db } from "../db/connect";
 import { assets, handoffs, jobs, prints } from "../db/schema";
 

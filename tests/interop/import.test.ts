@@ -9,7 +9,7 @@ import { MalformedFile, MemorySource } from "../../core/formats/bytes/bytes";
 import { WavReader } from "../../core/formats/wav/read";
 import { WavWriter } from "../../core/formats/wav/write";
 import { FileSink, FileSource } from "../../server/audio/file-bytes";
-import { sha256OfFileNow } from "../../server/audio/store";
+import { sha256OfFileNow } from "../../server/audio/files";
 import { decode, sniff } from "../../worker/import/decode";
 import { ManyChannels } from "../../worker/import/reader";
 import { importFile } from "../../worker/import/import-file";

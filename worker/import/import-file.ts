@@ -5,7 +5,7 @@ import { WavReader } from "../../core/formats/wav/read";
 import type { Bext } from "../../core/formats/wav/format";
 import type { Frames } from "../../core/units";
 import { FileSink, FileSource, PieceSource } from "../../server/audio/file-bytes";
-import { sha256OfFileNow } from "../../server/audio/store";
+import { sha256OfFileNow } from "../../server/audio/files";
 import { Recorder } from "../render-files";
 import type { ImportTask, ImportedFile } from "../task";
 import type { ByteSource } from "../../core/formats/bytes/bytes";

@@ -7,7 +7,7 @@ import { frameBytes } from "../../core/formats/wav/format";
 import { plainHead } from "../../core/formats/wav/cut";
 import type { Frames } from "../../core/units";
 import { FileSource } from "../../server/audio/file-bytes";
-import { sha256OfFileNow } from "../../server/audio/store";
+import { sha256OfFileNow } from "../../server/audio/files";
 import { Recorder } from "../render-files";
 import type { JoinTask, StandInTask, TurnTask, WrittenFile } from "../task";
 

@@ -4,7 +4,7 @@ import { cutWav } from "../../core/formats/wav/cut";
 import { WavReader } from "../../core/formats/wav/read";
 import type { WavFormat } from "../../core/formats/wav/format";
 import { FileSink, FileSource } from "../../server/audio/file-bytes";
-import { sha256OfFileNow } from "../../server/audio/store";
+import { sha256OfFileNow } from "../../server/audio/files";
 import type { CutTask } from "../task";
 
 /** A file of sound that a session file plays, as it lies on disk. */
