@@ -1,3 +1,4 @@
+import { DEMO_ID } from "../contract/session";
 import type { Asset } from "../core/session/document";
 import { WavWriter } from "../core/formats/wav/write";
 import type { AudioFacts } from "../server/audio/facts";
@@ -11,8 +12,6 @@ import type { Recording } from "./field-recordings";
 import { RECORDING_RATE } from "./field-recordings";
 import type { DemoAudio } from "./harbour-lamps";
 import { demoRecordings, harbourLamps } from "./harbour-lamps";
-
-export const DEMO_ID = "harbour-lamps";
 
 /** Makes the demo's recordings, stores them and creates the session. */
 export async function seedDemo(db: Db, dataRoot: string): Promise<void> {

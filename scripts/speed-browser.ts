@@ -1,11 +1,11 @@
 import type { Page } from "@playwright/test";
 import { chromium } from "@playwright/test";
 import type { SessionState } from "../contract/session";
+import { DEMO_ID } from "../contract/session";
 import { isOver } from "../contract/job";
 import type { Job } from "../contract/job";
 import { makeAudioClip, makeSession, makeTrack } from "../core/session/build";
 import type { Session } from "../core/session/document";
-import { DEMO_ID } from "../demo/seed";
 import { largeSession } from "../demo/large-session";
 import { heardWhen, hearAnew, listenTo } from "../tests/e2e/hear";
 import { CHROMIUM } from "./chromium";

@@ -1,7 +1,7 @@
 import type { SessionState } from "../contract/session";
+import { DEMO_ID } from "../contract/session";
 import type { Edit } from "../core/session/edits";
 import type { Session, Track } from "../core/session/document";
-import { DEMO_ID } from "../demo/seed";
 import { largeSession } from "../demo/large-session";
 import { connect } from "../server/db/connect";
 import { startDisposable } from "./disposable";

@@ -6,6 +6,7 @@ import { useRouter } from "next/navigation";
 import { useState, useSyncExternalStore } from "react";
 import { toast } from "sonner";
 import type { SessionSummary } from "../../contract/session";
+import { DEMO_ID } from "../../contract/session";
 import { Button } from "../parts/button";
 import { whenText } from "../parts/dates";
 import { Editable } from "../parts/editable";
@@ -135,6 +136,7 @@ export function SessionList({ initial }: { readonly initial: readonly SessionSum
                   <span className="figure block truncate text-xs text-soft">
                     {sketches.has(s.id) && `${sayLength(sketches.get(s.id) as Sketch)} · `}
                     {s.tracks} {s.tracks === 1 ? "track" : "tracks"}
+                    {s.id === DEMO_ID && " · a demo to try things on"}
                   </span>
                 </span>
                 <time dateTime={s.changedAt} title="Changed last" className="figure w-32 text-right text-xs text-soft">
