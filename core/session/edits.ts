@@ -1,6 +1,8 @@
 import { z } from "zod";
 import { checkChange } from "./check";
 import type { Frozen, Session } from "./document";
+import type { Identified } from "./draft";
+import { Draft } from "./draft";
 import type { Checked } from "./problem";
 import { refuse, schemaProblems } from "./problem";
 import type {
@@ -76,8 +78,14 @@ type WireEdit = z.infer<typeof wireSchema>;
 // Whatever travels is an edit; `applyStep` refuses what is not one that fits.
 export const editSchema = wireSchema as unknown as z.ZodType<Edit>;
 
+/** So many edits may be one step. */
+export const MOST_EDITS = 50_000;
+
 /** Edits that happen, and are undone, together. */
-export const stepSchema = z.strictObject({ label: z.string().max(200), edits: z.array(editSchema).min(1).max(50000) });
+export const stepSchema = z.strictObject({
+  label: z.string().max(200),
+  edits: z.array(editSchema).min(1).max(MOST_EDITS),
+});
 export type Step = Frozen<z.infer<typeof stepSchema>>;
 
 interface Applied {
@@ -98,62 +106,60 @@ export function applyStep(session: Session, step: Step): Checked<Applied> {
 
 /** Applies a step's edits one by one; every record fits its schema then, the session as a whole is not checked yet. */
 export function applyEdits(session: Session, step: Step): Checked<Applied> {
-  let current = session;
+  const draft = new Draft(session);
   const inverses: Edit[] = [];
   for (const [i, edit] of step.edits.entries()) {
-    const result = apply(current, edit as WireEdit);
-    if (!result.ok)
-      return { ok: false, problems: result.problems.map((p) => ({ ...p, where: `edits[${i}].${p.where}` })) };
-    current = result.value.session;
-    inverses.push(result.value.inverse);
+    const inverse = apply(draft, edit as WireEdit);
+    if (!inverse.ok)
+      return { ok: false, problems: inverse.problems.map((p) => ({ ...p, where: `edits[${i}].${p.where}` })) };
+    inverses.push(inverse.value);
   }
-  return { ok: true, value: { session: current, inverse: { label: step.label, edits: inverses.reverse() } } };
+  return { ok: true, value: { session: draft.session(), inverse: { label: step.label, edits: inverses.reverse() } } };
 }
 
-type One = { readonly session: Session; readonly inverse: Edit };
-
-function apply(session: Session, edit: WireEdit): Checked<One> {
+/** Applies one edit to a draft; gives the edit that takes it back. */
+function apply(draft: Draft, edit: WireEdit): Checked<Edit> {
   if (edit.do === "set session") {
     const parsed = sessionPatchSchema.safeParse(edit.patch);
     if (!parsed.success) return { ok: false, problems: schemaProblems(parsed.error, "patch") };
-    return done(
-      { ...session, ...parsed.data },
-      { do: "set session", patch: previous(session, parsed.data) as SessionPatch },
-    );
+    const before = draft.fields;
+    draft.fields = { ...before, ...parsed.data };
+    return done({ do: "set session", patch: previous(before, parsed.data) as SessionPatch });
   }
   if (edit.do === "set sheet") {
     const parsed = sheetPatchSchema.safeParse(edit.patch);
     if (!parsed.success) return { ok: false, problems: schemaProblems(parsed.error, "patch") };
-    return done(
-      { ...session, sheet: { ...session.sheet, ...parsed.data } },
-      { do: "set sheet", patch: previous(session.sheet, parsed.data) as SheetPatch },
-    );
+    const before = draft.fields;
+    draft.fields = { ...before, sheet: { ...before.sheet, ...parsed.data } };
+    return done({ do: "set sheet", patch: previous(before.sheet, parsed.data) as SheetPatch });
   }
-  const list = listOf(session, edit.in, edit.track);
+  const list = draft.list(edit.in, edit.track);
   if (!list) return refuse("track", `there is no track "${edit.track ?? ""}"`);
-  const put = (items: readonly Identified[]) => replaceList(session, edit.in, edit.track, items);
   const where = { in: edit.in, ...(edit.track === undefined ? {} : { track: edit.track }) };
   /** The edit that takes this one back: it is at the same place, whose type cannot be followed here. */
-  const back = (inverse: object) => ({ ...inverse, ...where }) as Edit;
+  const back = (inverse: object) => done({ ...inverse, ...where } as Edit);
 
   if (edit.do === "add") {
     const parsed = records[edit.in].safeParse(edit.item);
     if (!parsed.success) return { ok: false, problems: schemaProblems(parsed.error, "item") };
     if (edit.index > list.length) return refuse("index", `${edit.index} is beyond the ${list.length} there are`);
-    return done(put(list.toSpliced(edit.index, 0, parsed.data)), back({ do: "remove", id: parsed.data.id }));
+    list.insert(edit.index, parsed.data);
+    return back({ do: "remove", id: parsed.data.id });
   }
-  const index = list.findIndex((item) => item.id === edit.id);
-  const item = list[index];
+  // A track is looked at with what is in its lists by now, where those are meant.
+  if (edit.in === "tracks" && (edit.do === "remove" || (edit.do === "set" && speaksOfLists(edit.patch))))
+    draft.gather(edit.id);
+  const index = list.find(edit.id);
+  const item = list.at(index);
   if (!item) return refuse("id", `there is no "${edit.id}" in ${edit.in}`);
   switch (edit.do) {
     case "remove":
-      return done(put(list.toSpliced(index, 1)), back({ do: "add", item, index }));
+      list.remove(index);
+      return back({ do: "add", item, index });
     case "move": {
       if (edit.index >= list.length) return refuse("index", `${edit.index} is beyond the ${list.length} there are`);
-      return done(
-        put(list.toSpliced(index, 1).toSpliced(edit.index, 0, item)),
-        back({ do: "move", id: edit.id, index }),
-      );
+      list.move(index, edit.index);
+      return back({ do: "move", id: edit.id, index });
     }
     case "set": {
       for (const fixed of ["id", ...(edit.in === "clips" ? ["kind"] : [])] as const)
@@ -161,10 +167,8 @@ function apply(session: Session, edit: WireEdit): Checked<One> {
           return refuse(`patch.${fixed}`, fixed === "id" ? "an id never changes" : "a clip stays what it is");
       const parsed = patchSchema(edit.in, item).safeParse(edit.patch);
       if (!parsed.success) return { ok: false, problems: schemaProblems(parsed.error, "patch") };
-      return done(
-        put(list.with(index, merged(item, parsed.data))),
-        back({ do: "set", id: edit.id, patch: previous(item, parsed.data) }),
-      );
+      list.replace(index, merged(item, parsed.data));
+      return back({ do: "set", id: edit.id, patch: previous(item, parsed.data) });
     }
     case "replace": {
       const { field, schema, least, most } = valueLists[edit.in];
@@ -177,61 +181,21 @@ function apply(session: Session, edit: WireEdit): Checked<One> {
       if (!after) return refuse("remove", `not all of these ${field} are there any more`);
       if (after.length < least || after.length > most)
         return refuse("add", `there would be ${after.length} ${field}; ${least} to ${most} can be`);
-      return done(
-        put(list.with(index, merged(item, { [field]: after }))),
-        back(
-          isInOrder(before)
-            ? { do: "replace", id: edit.id, remove: add.data, add: remove.data }
-            : // Exactly what was there, in the order it was in.
-              { do: "set", id: edit.id, patch: { [field]: before } },
-        ),
+      list.replace(index, merged(item, { [field]: after }));
+      return back(
+        isInOrder(before)
+          ? { do: "replace", id: edit.id, remove: add.data, add: remove.data }
+          : // Exactly what was there, in the order it was in.
+            { do: "set", id: edit.id, patch: { [field]: before } },
       );
     }
   }
 }
 
-const done = (session: Session, inverse: Edit): Checked<One> => ({ ok: true, value: { session, inverse } });
+const done = (inverse: Edit): Checked<Edit> => ({ ok: true, value: inverse });
 
-type Identified = { readonly id: string };
-
-function listOf(session: Session, name: CollectionName, trackId: string | undefined): readonly Identified[] | null {
-  switch (name) {
-    case "tracks":
-    case "phrases":
-    case "assets":
-    case "markers":
-    case "ranges":
-      return session[name];
-    case "rows":
-      return session.sheet.rows;
-    default:
-      return session.tracks.find((t) => t.id === trackId)?.[name] ?? null;
-  }
-}
-
-// The items put back have passed the collection's own schema, which the shared element type cannot express.
-function replaceList(
-  session: Session,
-  name: CollectionName,
-  trackId: string | undefined,
-  items: readonly Identified[],
-): Session {
-  switch (name) {
-    case "tracks":
-    case "phrases":
-    case "assets":
-    case "markers":
-    case "ranges":
-      return { ...session, [name]: items } as Session;
-    case "rows":
-      return { ...session, sheet: { ...session.sheet, rows: items } } as Session;
-    default:
-      return {
-        ...session,
-        tracks: session.tracks.map((t) => (t.id === trackId ? ({ ...t, [name]: items } as typeof t) : t)),
-      };
-  }
-}
+const OF_TRACK = ["clips", "devices", "sends", "automation", "takes"] as const satisfies readonly OfTrack[];
+const speaksOfLists = (patch: Readonly<Record<string, unknown>>): boolean => OF_TRACK.some((name) => name in patch);
 
 /**
  * Device parameters merge key by key, so two people turning two knobs of one device never undo each other;

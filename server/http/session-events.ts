@@ -33,10 +33,14 @@ export function sessionEvents(session: string, after: number, signal: AbortSigna
         });
       };
       const steps = async () => {
-        const missing = await stepsAfter(db, session, known);
+        let missing = await stepsAfter(db, session, known);
         const labels = await readLabels(db, session);
-        known = missing.at(-1)?.revision ?? known;
-        send("steps", { steps: missing, ...labels }, known);
+        do {
+          known = missing.at(-1)?.revision ?? known;
+          send("steps", { steps: missing, ...labels }, known);
+          // All there are may be more than are told at once.
+          missing = missing.length > 0 && listening ? await stepsAfter(db, session, known) : [];
+        } while (missing.length > 0);
       };
       const load = async () => send("load", await readLoad(db, session));
       const everything = async () => {

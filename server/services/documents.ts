@@ -1,6 +1,7 @@
-import { and, asc, eq, gt, lte } from "drizzle-orm";
+import { setImmediate } from "node:timers/promises";
+import { and, asc, desc, eq, gt, lte } from "drizzle-orm";
 import type { Session } from "../../core/session/document";
-import { applyStep } from "../../core/session/edits";
+import { applyEdits, applyStep } from "../../core/session/edits";
 import type { Connection } from "../db/connect";
 import { sessions, steps } from "../db/schema";
 import { debug } from "../debug";
@@ -120,7 +121,14 @@ function applied(id: string, from: Session, at: number, later: readonly Stored[]
   }, from);
 }
 
-/** What a document was at an earlier revision: everything later taken back. */
+/** So many steps are read at once, and work on them holds the process up for no longer than this. */
+const STEPS_AT_ONCE = 500;
+const LONGEST_TURN_MS = 20;
+
+/**
+ * What a document was at an earlier revision: everything later taken back. It was sound then, as the history says, so
+ * it is not looked at as a whole again.
+ */
 export async function documentBefore(
   db: Connection,
   id: string,
@@ -128,16 +136,26 @@ export async function documentBefore(
   at: number,
   revision: number,
 ): Promise<Session> {
-  const later = await db
-    .select({ revision: steps.revision, inverse: steps.inverse })
-    .from(steps)
-    .where(and(eq(steps.sessionId, id), gt(steps.revision, revision), lte(steps.revision, at)))
-    .orderBy(asc(steps.revision));
-  if (later.length !== at - revision)
-    throw new Error(`the history of session ${id} has holes after revision ${revision}`);
-  return later.reduceRight((session, step) => {
-    const back = applyStep(session, step.inverse);
-    if (!back.ok) throw new Error(`revision ${step.revision} of session ${id} cannot be taken back`);
-    return back.value.session;
-  }, document);
+  let session = document;
+  let turn = performance.now();
+  for (let upTo = at; upTo > revision;) {
+    const later = await db
+      .select({ revision: steps.revision, inverse: steps.inverse })
+      .from(steps)
+      .where(and(eq(steps.sessionId, id), gt(steps.revision, revision), lte(steps.revision, upTo)))
+      .orderBy(desc(steps.revision))
+      .limit(STEPS_AT_ONCE);
+    if (later.length === 0) throw new Error(`the history of session ${id} has holes before revision ${upTo}`);
+    for (const step of later) {
+      if (step.revision !== upTo) throw new Error(`the history of session ${id} has holes before revision ${upTo}`);
+      const back = applyEdits(session, step.inverse);
+      if (!back.ok) throw new Error(`revision ${step.revision} of session ${id} cannot be taken back`);
+      session = back.value.session;
+      upTo--;
+      if (performance.now() - turn < LONGEST_TURN_MS) continue;
+      await setImmediate();
+      turn = performance.now();
+    }
+  }
+  return session;
 }

@@ -118,8 +118,13 @@ export async function changesSince(db: Db, session: string, id: string): Promise
         (edit.track !== undefined
           ? through.has(edit.track)
           : edit.in === "tracks" && edit.do !== "add" && through.has(edit.id))));
-  const later = (await stepsAfter(db, session, row.revisionAfter)).filter(({ step }) => step.edits.some(touches));
-  return [...new Set(later.map(({ step }) => step.label))];
+  const labels = new Set<string>();
+  for (let known = row.revisionAfter, steps = await stepsAfter(db, session, known); steps.length > 0;) {
+    for (const { step } of steps) if (step.edits.some(touches)) labels.add(step.label);
+    known = steps.at(-1)?.revision ?? known;
+    steps = await stepsAfter(db, session, known);
+  }
+  return [...labels];
 }
 
 const documentStep = (

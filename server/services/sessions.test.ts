@@ -1,5 +1,7 @@
+import { randomBytes, randomUUID } from "node:crypto";
 import { afterAll, beforeAll, describe, expect, test } from "vitest";
 import type { Session } from "../../core/session/document";
+import type { Edit } from "../../core/session/edits";
 import type { NamedStep } from "../../core/session/sync";
 import { hashOf } from "../../core/testing/listen";
 import { fresh } from "../../tests/setup/fresh";
@@ -16,6 +18,7 @@ import {
   listSessions,
   postSteps,
   readState,
+  returnTo,
   setDeleted,
   stepsAfter,
   travel,
@@ -124,6 +127,81 @@ describe("sessions", () => {
         .sort((a, b) => a.p.revision - b.p.revision)
         .flatMap(({ w }) => posts[w]!.map((s) => s.id)),
     );
+  });
+
+  test("whoever is far behind is told the first of it, however large it is, and is stored once at the end", async () => {
+    const id = await made();
+    let now = 0;
+    for (let n = 0; n < 12; n++) {
+      const posted = await postSteps(
+        at.db,
+        id,
+        now,
+        Array.from({ length: 200 }, (_, k) => rename(`${n}-${k}`)),
+      );
+      now = posted.revision;
+    }
+    // Of letters that cannot be packed.
+    const large = (n: number): NamedStep => ({
+      ...rename("x"),
+      step: { label: randomBytes(60).toString("hex"), edits: Array.from({ length: 1 + n }, () => pointless()) },
+    });
+    const pointless = (): Edit => ({
+      do: "set",
+      in: "tracks",
+      id: "pad",
+      patch: { name: randomBytes(90).toString("base64") },
+    });
+    for (let n = 0; n < 3; n++) now = (await postSteps(at.db, id, now, [large(20_000)])).revision;
+    const mine = rename("mine");
+    let [base, asked] = [0, 0];
+    const told: number[] = [];
+    for (;;) {
+      const posted = await postSteps(at.db, id, base, [mine], asked % 2 === 0);
+      if (++asked > 20) throw new Error("never");
+      if (posted.outcome === "stored") break;
+      expect(posted.missing.map((s) => s.revision)).toEqual(posted.missing.map((_, i) => base + 1 + i));
+      told.push(posted.missing.length);
+      base += posted.missing.length;
+    }
+    // So many at once; then of the large ones two, which are more than enough; the last came with the answer.
+    expect(told).toEqual([2000, 402]);
+    const last = await stepsAfter(at.db, id, now);
+    expect(last.map((s) => s.id)).toEqual([mine.id]);
+    // Sent again from the very beginning, since the answer was lost: it is there once.
+    for (let from = 0, tries = 0; ; tries++) {
+      if (tries > 20) throw new Error("never");
+      const again = await postSteps(at.db, id, from, [mine], true);
+      if (again.outcome === "stored") break;
+      from += again.missing.length;
+    }
+    expect((await readState(at.db, id)).revision).toBe(now + 1);
+  });
+
+  test("going back is as large as what is different then, however much was done, and however often one does", async () => {
+    const id = await made();
+    const before = await readState(at.db, id);
+    let now = 0;
+    for (let n = 0; n < 6; n++)
+      now = (
+        await postSteps(
+          at.db,
+          id,
+          now,
+          Array.from({ length: 200 }, (_, k) => rename(`${n}-${k}`)),
+        )
+      ).revision;
+    const then = await documentAt(at.db, id, 700);
+    for (const revision of [0, 700, 0, 700]) {
+      now = await returnTo(at.db, id, revision, "Go back", randomUUID());
+      const [step] = await stepsAfter(at.db, id, now - 1);
+      expect(step?.step.edits).toHaveLength(1);
+      expect((await readState(at.db, id)).document).toEqual(revision === 0 ? before.document : then);
+      expect(await documentAt(at.db, id, 700)).toEqual(then);
+    }
+    await travel(at.db, id, "undo");
+    expect((await readState(at.db, id)).document).toEqual(before.document);
+    expect((await refusal(returnTo(at.db, id, 0, "Go back", randomUUID()))).status).toBe(409);
   });
 
   test("a wrong document is refused with every problem and its place, and nothing is stored", async () => {

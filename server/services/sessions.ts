@@ -1,8 +1,9 @@
 import { randomUUID } from "node:crypto";
-import { and, asc, desc, eq, gt, inArray, sql } from "drizzle-orm";
+import { and, asc, desc, eq, gt, inArray, lt, sql } from "drizzle-orm";
 import type { Session } from "../../core/session/document";
 import type { Step } from "../../core/session/edits";
 import { applyStep } from "../../core/session/edits";
+import { editsBetween } from "../../core/session/edits-between";
 import type { Problem } from "../../core/session/problem";
 import { readSession } from "../../core/session/read";
 import type { NamedStep, StoredStep } from "../../core/session/sync";
@@ -127,19 +128,40 @@ export async function listSessions(db: Db): Promise<readonly SessionSummary[]> {
   }));
 }
 
+/**
+ * So many steps are told at once, and so many bytes of them as the database keeps them (which is a tenth of their JSON,
+ * or more): whoever is further behind asks again from the last of them on.
+ */
+const MOST_TOLD = 2000;
+const MOST_TOLD_BYTES = 4 << 20;
+
+/** Steps after a revision, in order: all there are, or the first of them. */
 export async function stepsAfter(db: Connection, id: string, revision: number): Promise<readonly StoredStep[]> {
-  const rows = await db
-    .select({ revision: steps.revision, stepId: steps.stepId, step: steps.step })
+  const size = sql`pg_column_size(${steps.step})`;
+  const first = db
+    .select({
+      revision: steps.revision,
+      stepId: steps.stepId,
+      step: steps.step,
+      before: sql<number>`sum(${size}) over (order by ${steps.revision}) - ${size}`.as("before"),
+    })
     .from(steps)
     .where(and(eq(steps.sessionId, id), gt(steps.revision, revision)))
-    .orderBy(asc(steps.revision));
+    .orderBy(asc(steps.revision))
+    .limit(MOST_TOLD)
+    .as("first");
+  const rows = await db
+    .select({ revision: first.revision, stepId: first.stepId, step: first.step })
+    .from(first)
+    .where(lt(first.before, MOST_TOLD_BYTES))
+    .orderBy(asc(first.revision));
   return rows.map((r) => ({ revision: r.revision, id: r.stepId, step: r.step }));
 }
 
 export type Posted =
   /** On top of what others did since, where there is something and it was allowed. */
   | { readonly outcome: "stored"; readonly revision: number; readonly missing?: readonly StoredStep[] }
-  /** Others were first: here is what they did; apply it and send again. */
+  /** Others were first: here is what they did, or the first of it; apply it and send again. */
   | { readonly outcome: "behind"; readonly revision: number; readonly missing: readonly StoredStep[] };
 
 /** Steps that somebody sent, and who waits for what becomes of them. */
@@ -214,13 +236,15 @@ async function storeTogether(db: Db, id: string, posts: readonly Post[]): Promis
   const at = await db.transaction(async (tx) => {
     const now = await lock(tx, id);
     let at: Current = { ...now, document: await documentOf(tx, now) };
-    const oldest = Math.min(...posts.map((p) => p.base));
-    const since = oldest < now.revision ? [...(await stepsAfter(tx, id, oldest))] : [];
+    const told = await toldTo(tx, now, posts);
+    const added: StoredStep[] = [];
     const made: StepRow[] = [];
     for (const post of posts) {
       const { base, named, rebase } = post;
-      const missing = since.filter((s) => s.revision > base);
-      if (base !== at.revision && (!rebase || base > at.revision)) {
+      const before = await told(base);
+      const isAll = (before.at(-1)?.revision ?? now.revision) === now.revision;
+      const missing = isAll ? [...before, ...added.filter((s) => s.revision > base)] : before;
+      if (base !== at.revision && (!rebase || base > at.revision || !isAll)) {
         outcomes.set(post, { outcome: "behind", revision: at.revision, missing });
         continue;
       }
@@ -231,13 +255,13 @@ async function storeTogether(db: Db, id: string, posts: readonly Post[]): Promis
         for (const { id: stepId, step } of named) {
           if (there.has(stepId)) continue;
           const { after, row } = await applied(tx, next, stepId, step, "edit");
-          if (since.some((s) => s.id === stepId)) throw storedAlready(step, stepId);
+          if (added.some((s) => s.id === stepId)) throw storedAlready(step, stepId);
           own.push(row);
           next = after;
         }
         at = next;
         made.push(...own);
-        since.push(...own.map(({ revision, stepId, step }) => ({ revision, id: stepId, step })));
+        added.push(...own.map(({ revision, stepId, step }) => ({ revision, id: stepId, step })));
         outcomes.set(post, {
           ...{ outcome: "stored", revision: at.revision },
           ...(missing.length > 0 ? { missing } : {}),
@@ -255,6 +279,21 @@ async function storeTogether(db: Db, id: string, posts: readonly Post[]): Promis
     if (outcome instanceof Refusal) post.reject(outcome);
     else if (outcome) post.resolve(outcome);
   }
+}
+
+/** What others did since each post was made, as far as it is told at once; read once where that is enough for all. */
+async function toldTo(
+  tx: Connection,
+  { id, revision }: Head,
+  posts: readonly Post[],
+): Promise<(base: number) => Promise<readonly StoredStep[]>> {
+  const oldest = Math.min(...posts.map((p) => p.base));
+  const since = oldest < revision ? await stepsAfter(tx, id, oldest) : [];
+  const isAll = (since.at(-1)?.revision ?? revision) === revision;
+  return async (base) => {
+    if (base >= revision) return [];
+    return isAll || base === oldest ? since.filter((s) => s.revision > base) : stepsAfter(tx, id, base);
+  };
 }
 
 /** Stores a step made by the server on whatever the session is now; null when `make` finds nothing to do. */
@@ -317,24 +356,28 @@ export async function travel(
   return { revision: at.revision, label };
 }
 
-/** Makes a session what it was at a revision, as a step of its own. */
+/**
+ * Makes a session what it was at a revision, as a step of its own: what is different between now and then, however much
+ * was done meanwhile.
+ */
 export async function returnTo(db: Db, id: string, revision: number, label: string, stepId: string): Promise<number> {
   const at = await db.transaction(async (tx) => {
     const now = await lock(tx, id);
-    const later = await tx
-      .select({ inverse: steps.inverse })
-      .from(steps)
-      .where(and(eq(steps.sessionId, id), gt(steps.revision, revision)))
-      .orderBy(desc(steps.revision));
-    const edits = later.flatMap((s) => s.inverse.edits);
+    const document = await documentOf(tx, now);
+    const then = await documentBefore(tx, id, document, now.revision, revision);
+    const edits = editsBetween(document, then);
+    if (edits === null)
+      throw invalid("The session cannot go back that far in one step.", [
+        { where: "revision", what: "more is different than one step can hold" },
+      ]);
     if (edits.length === 0)
       throw new Refusal(409, {
-        what: "The session is at that point already.",
+        what: "The session is as it was at that point already.",
         kept: "Nothing was changed.",
-        todo: "Choose an earlier one.",
+        todo: "Choose another one.",
         problems: [],
       });
-    return append(tx, { ...now, document: await documentOf(tx, now) }, stepId, { label, edits }, "edit");
+    return append(tx, { ...now, document }, stepId, { label, edits }, "edit");
   });
   keepDocument(id, at);
   return at.revision;
