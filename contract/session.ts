@@ -85,7 +85,7 @@ export const storedSchema = z.strictObject({
   revision: z.int(),
   missing: z.array(namedStep.extend({ revision: z.int() })).exactOptional(),
 });
-/** Others were first: what they did. */
+/** Others were first: what they did, or the first of it, where that is very much. */
 export const behindSchema = z.strictObject({
   revision: z.int(),
   missing: z.array(namedStep.extend({ revision: z.int() })),
