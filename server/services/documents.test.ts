@@ -16,7 +16,7 @@ import { smallSession } from "../../tests/setup/small-session";
 import { connect } from "../db/connect";
 import { migrateDatabase } from "../db/migrate";
 import { sessions, steps } from "../db/schema";
-import { SNAPSHOT_EVERY, forgetDocuments } from "./documents";
+import { SNAPSHOT_EDITS, SNAPSHOT_EVERY, forgetDocuments } from "./documents";
 import { createSession, documentAt, listSessions, postSteps, readState, stepsAfter, travel } from "./sessions";
 
 let at: Fresh;
@@ -110,6 +110,10 @@ describe("documents", () => {
       SNAPSHOT_EVERY + 2,
       -((SNAPSHOT_EVERY + 1) % 50),
     ]);
+    // One of very many edits, which would be long to do again.
+    const many = Array.from({ length: SNAPSHOT_EDITS }, (_, i) => fader(-(i % 50)).edits).flat();
+    await postSteps(at.db, id, revision, [named({ label: "Many", edits: many })]);
+    expect((await stored()).documentRevision).toBe(revision + 1);
   });
 
   test("another history of the same length, as a restored database has, is not taken for the one in memory", async () => {

@@ -31,6 +31,8 @@ export const headColumns = {
 
 /** A snapshot is written when so many steps have come since the last. */
 export const SNAPSHOT_EVERY = 200;
+/** And behind a step with so many edits, so that what has to be done again is bounded. */
+export const SNAPSHOT_EDITS = 1000;
 /** Records that are kept in memory, of all sessions together: a clip or a note is about a hundred bytes. */
 const MOST_RECORDS = 500_000;
 

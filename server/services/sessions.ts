@@ -13,7 +13,7 @@ import { assets, sessions, steps } from "../db/schema";
 import { announce } from "../events";
 import { Refusal, invalid, notFound } from "../fault";
 import type { Head } from "./documents";
-import { SNAPSHOT_EVERY, documentBefore, documentOf, headColumns, keepDocument } from "./documents";
+import { SNAPSHOT_EDITS, SNAPSHOT_EVERY, documentBefore, documentOf, headColumns, keepDocument } from "./documents";
 
 /** Stores a new session. Refused with every problem when the document is not valid or its audio is not in the store. */
 export async function createSession(db: Db, document: unknown, id: string = randomUUID()): Promise<SessionState> {
@@ -451,7 +451,8 @@ async function write(tx: Connection, at: Current, rows: readonly StepRow[]): Pro
     const [twice] = rows.filter((r) => !there.has(r.revision));
     if (twice) throw storedAlready(twice.step, twice.stepId);
   }
-  const isSnapshot = revision - at.documentRevision >= SNAPSHOT_EVERY;
+  const isSnapshot =
+    revision - at.documentRevision >= SNAPSHOT_EVERY || rows.some((r) => r.step.edits.length >= SNAPSHOT_EDITS);
   const documentRevision = isSnapshot ? revision : at.documentRevision;
   await tx
     .update(sessions)

@@ -13,18 +13,16 @@ const QUOTA = "cpu.cfs_quota_us";
 const PERIOD_US = 100_000;
 
 /** Why no such part can be given here; null: it can. */
-export const sharesMissing = (): string | null =>
-  existsSync(`${GROUPS}/${QUOTA}`) || existsSync(`${GROUPS}/tasks`)
-    ? existsSync("/usr/bin/nsenter")
-      ? null
-      : "nsenter is not installed"
-    : "there are no control groups for processor time";
+export function sharesMissing(): string | null {
+  if (!existsSync(`${GROUPS}/tasks`)) return "there are no control groups for processor time";
+  return existsSync("/usr/bin/nsenter") ? null : "nsenter is not installed";
+}
 
 /**
  * Sets `processors` (1: the whole of one) aside for what is run through it.
  *
- * A process in a namespace of the network does not see control groups, since `ip netns exec` mounts /sys anew: a command
- * comes back to where this process sees them, enters its group, and goes wherever the rest of the command leads.
+ * A process in a namespace of the network does not see control groups, since `ip netns exec` mounts /sys anew. So a
+ * command comes back to where this process sees them, enters its group, and goes wherever the rest of it leads.
  */
 export function shareOfProcessors(name: string, processors: number): ProcessorShare {
   const group = `${GROUPS}/${name}`;
