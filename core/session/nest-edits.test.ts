@@ -1,8 +1,9 @@
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
-import { MIX_OUT, differenceDb, listen } from "../testing/listen";
+import { MIX_OUT, differenceDb, hashOf, listen } from "../testing/listen";
 import { randomSessions, recordings } from "../testing/random-session";
-import type { NestClip, Session } from "./document";
+import { makeAudioClip, makeDevice, makeNest, makeTrack } from "./build";
+import type { Clip, NestClip, Session } from "./document";
 import type { Edit } from "./edits";
 import { applyStep } from "./edits";
 import { consolidateNotes, nestClips, unnestClip } from "./nest-edits";
@@ -81,6 +82,23 @@ describe("nests", () => {
     expect(refused).toBeGreaterThan(0);
     expect(apart + refused).toBeGreaterThan(5);
   });
+});
+
+test("what rings on behind its end neither goes into a nest nor comes out of one: either would be heard", () => {
+  const ringing = makeAudioClip({
+    ...{ id: "r", name: "Ping", asset: hashOf(1), start: 0, frames: 20_000, ringsOn: true },
+    process: [makeDevice("d", "delay", { beats: 0.25, feedback: 45 })],
+  });
+  const dry = { ...ringing, id: "dry", process: ringing.process.map((d) => ({ ...d, on: false })) };
+  const track = (clips: readonly Clip[]) => makeTrack({ id: "a", name: "A", kind: "audio", clips });
+  const into = nestClips(track([ringing]), ["r"], counter());
+  expect(into.ok ? [] : into.problems.map((p) => p.what)).toEqual([expect.stringContaining('"Ping" ring on')]);
+  const nest = makeNest({ id: "n", start: 0, offset: 0, frames: 20_000, children: [ringing] });
+  const out = unnestClip(track([nest]), nest);
+  expect(out.ok ? [] : out.problems.map((p) => p.what)).toEqual([expect.stringContaining('"Ping" would ring on')]);
+  // With its effects off nothing rings.
+  expect(nestClips(track([dry]), ["dry"], counter()).ok).toBe(true);
+  expect(unnestClip(track([nest]), { ...nest, children: [dry] }).ok).toBe(true);
 });
 
 test("notes that are made one play as they did", () => {
