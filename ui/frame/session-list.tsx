@@ -132,11 +132,13 @@ export function SessionList({ initial }: { readonly initial: readonly SessionSum
               <Link href={`/s/${s.id}`} className="flex min-w-0 flex-1 items-center gap-4 px-1 py-2">
                 <SketchPicture sketch={sketches.get(s.id)} />
                 <span className="min-w-0 flex-1">
-                  <span className="block truncate text-base font-medium">{s.name}</span>
+                  <span className="flex items-baseline gap-2">
+                    <span className="truncate text-base font-medium">{s.name}</span>
+                    {s.id === DEMO_ID && <span className="shrink-0 text-xs text-soft">a demo to try things on</span>}
+                  </span>
                   <span className="figure block truncate text-xs text-soft">
                     {sketches.has(s.id) && `${sayLength(sketches.get(s.id) as Sketch)} · `}
                     {s.tracks} {s.tracks === 1 ? "track" : "tracks"}
-                    {s.id === DEMO_ID && " · a demo to try things on"}
                   </span>
                 </span>
                 <time dateTime={s.changedAt} title="Changed last" className="figure w-32 text-right text-xs text-soft">
