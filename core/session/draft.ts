@@ -1,5 +1,6 @@
 import type { Session, Track } from "./document";
 import type { CollectionName, OfTrack } from "./records";
+import { OF_TRACK } from "./records";
 
 export interface Identified {
   readonly id: string;
@@ -150,10 +151,8 @@ export class Draft {
   }
 }
 
-const OF_SESSION: ReadonlySet<CollectionName> = new Set([
-  ...(["tracks", "phrases", "assets", "markers", "ranges", "rows"] as const),
-]);
-const isOfSession = (name: CollectionName): name is Exclude<CollectionName, OfTrack> => OF_SESSION.has(name);
+const isOfSession = (name: CollectionName): name is Exclude<CollectionName, OfTrack> =>
+  !(OF_TRACK as readonly CollectionName[]).includes(name);
 
 const withLists = (track: Identified, lists: ReadonlyMap<OfTrack, WorkingList>): Identified => ({
   ...track,

@@ -2,8 +2,8 @@ import isEqual from "fast-deep-equal";
 import type { Session, Track } from "./document";
 import type { Edit } from "./edits";
 import { MOST_EDITS } from "./edits";
-import type { CollectionName, ListName, OfTrack, SessionPatch } from "./records";
-import { valueLists } from "./records";
+import type { CollectionName, ListName, SessionPatch } from "./records";
+import { OF_TRACK, valueLists } from "./records";
 import { difference, isInOrder } from "./values";
 
 /** A record, as an edit speaks of it. */
@@ -16,7 +16,6 @@ interface Place {
 
 const FIELDS = ["name", "leadIn", "tempo", "meter"] as const satisfies readonly (keyof SessionPatch)[];
 const OF_SESSION = ["assets", "phrases", "markers", "ranges", "tracks"] as const;
-const OF_TRACK = ["clips", "takes", "devices", "sends", "automation"] as const satisfies readonly OfTrack[];
 /** A collection of a track that would take more edits than this is set as a whole. */
 const MOST_OF_A_LIST = 500;
 

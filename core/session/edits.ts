@@ -15,7 +15,7 @@ import type {
   SheetPatch,
   ValueOf,
 } from "./records";
-import { patchSchema, records, sessionPatchSchema, sheetPatchSchema, valueLists } from "./records";
+import { OF_TRACK, patchSchema, records, sessionPatchSchema, sheetPatchSchema, valueLists } from "./records";
 import { replacedIn, isInOrder } from "./values";
 
 /** Where a record is: in a collection of the session, or in one that a track has of its own. */
@@ -194,7 +194,6 @@ function apply(draft: Draft, edit: WireEdit): Checked<Edit> {
 
 const done = (inverse: Edit): Checked<Edit> => ({ ok: true, value: inverse });
 
-const OF_TRACK = ["clips", "devices", "sends", "automation", "takes"] as const satisfies readonly OfTrack[];
 const speaksOfLists = (patch: Readonly<Record<string, unknown>>): boolean => OF_TRACK.some((name) => name in patch);
 
 /**

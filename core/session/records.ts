@@ -38,7 +38,8 @@ export const records = {
 
 export type CollectionName = keyof typeof records;
 /** Collections that every track has of its own. */
-export type OfTrack = "clips" | "devices" | "sends" | "automation" | "takes";
+export const OF_TRACK = ["clips", "takes", "devices", "sends", "automation"] as const;
+export type OfTrack = (typeof OF_TRACK)[number];
 export type RecordOf<C extends CollectionName> = Frozen<z.infer<(typeof records)[C]>>;
 
 /** Some fields of one kind of record; never its id, nor what kind it is. */
