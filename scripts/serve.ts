@@ -132,7 +132,7 @@ export async function serve({
       ]);
   const worker = !isHere("render")
     ? null
-    : kept("render", [YOUNG, OLD, "--enable-source-maps", join(CHECKOUT, build.worker, "main.mjs")]);
+    : kept("render", [YOUNG, OLD, "--expose-gc", "--enable-source-maps", join(CHECKOUT, build.worker, "main.mjs")]);
   const named = host.includes(":") ? `[${host}]` : host;
   const address = web ? `http://${/^(0\.0\.0\.0|::)$/.test(host) ? "127.0.0.1" : named}:${port}` : "";
   const isUp = async () =>

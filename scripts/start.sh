@@ -5,4 +5,4 @@ need_node
 # A database that somebody else runs needs none here.
 [ -n "${STEMZO_DATABASE_URL:-}" ] || need_debian 'postgresql=/usr/lib/postgresql/*/bin/initdb'
 need_packages
-exec node_modules/.bin/tsx scripts/start.ts "$@"
+exec node --import tsx scripts/start.ts "$@"

@@ -52,7 +52,7 @@ async function main(): Promise<void> {
   }
   // A start that was killed could not stop what it had started; until that is gone its port is taken.
   await endNow(last?.children ?? []);
-  const startedBy = process.env["npm_lifecycle_event"] ? ancestor((command) => command.includes("npm")) : null;
+  const told = toldToStop();
   const host = process.env["STEMZO_HOST"] ?? "127.0.0.1";
   const settings =
     part !== "render" && isOpenToOthers() ? { STEMZO_PASSWORD_HASH: await hashPassword(passwordFor(host)) } : {};
@@ -73,7 +73,8 @@ async function main(): Promise<void> {
   };
   const database = external === "" ? await startDatabase(join(dataRoot, "database")) : elsewhere(external);
   database.keepAlive((line) => say(line, "database"));
-  try {
+  let served: Served | null = null as Served | null;
+  const up = async () => {
     const store = new AudioStore(dataRoot);
     const bucket = await store.checkBucket().catch((error: Error) => {
       throw new Error(`The bucket of STEMZO_STORE cannot be used: ${error.message || error.name}`);
@@ -85,7 +86,6 @@ async function main(): Promise<void> {
     await alone(database.url, () => settle(database.url, dataRoot, external !== ""));
     console.log("Building ...");
     const { dev } = values;
-    let served: Served | null = null;
     const build = dev ? await watchAll("dev", () => served?.renewWorker()) : await buildAll("app");
     served = await serve({
       build,
@@ -101,18 +101,28 @@ async function main(): Promise<void> {
     });
     const ready = part === "render" ? "Stemzo renders here." : `Stemzo is ready: ${served.address}`;
     console.log(`\n${ready}\nCtrl+C stops it.\n`);
-    await new Promise<void>((resolve) => {
-      process.once("SIGINT", () => resolve());
-      process.once("SIGTERM", () => resolve());
-      process.once("SIGHUP", () => resolve());
-      // Whoever started this through npm means all of it when npm is ended, however that is done.
-      setInterval(() => startedBy && !isThere(startedBy) && resolve(), 1000).unref();
-    });
-    await served.stop();
+  };
+  try {
+    await Promise.race([up(), told]);
+    await told;
+    await served?.stop();
   } finally {
     database.stop();
     rmSync(path, { force: true });
   }
+}
+
+/**
+ * Until somebody wants all of it to end, from now on: what has been started by then is stopped, and however often it is
+ * said, and by how many (a terminal and npm, say), nothing is left halfway.
+ */
+function toldToStop(): Promise<void> {
+  // Whoever started this through npm means all of it when npm is ended, however that is done.
+  const startedBy = process.env["npm_lifecycle_event"] ? ancestor((command) => command.includes("npm")) : null;
+  return new Promise((resolve) => {
+    for (const signal of ["SIGINT", "SIGTERM", "SIGHUP"] as const) process.on(signal, () => resolve());
+    setInterval(() => startedBy && !isThere(startedBy) && resolve(), 1000).unref();
+  });
 }
 
 function partOf(name: string | undefined): Part | null {
@@ -184,7 +194,11 @@ function readNote(path: string): Note | null {
   }
 }
 
-main().catch((error: unknown) => {
-  console.error(error instanceof Error ? error.message : error);
-  process.exit(1);
-});
+main().then(
+  // What it was about to build or start when it was told to stop is of no use any more.
+  () => process.exit(0),
+  (error: unknown) => {
+    console.error(error instanceof Error ? error.message : error);
+    process.exit(1);
+  },
+);

@@ -3,6 +3,7 @@ import { BrokenDevice, MissingAudio, RealTimeOnly } from "../core/engine/library
 import { measureLoad } from "../core/engine/load";
 import type { Agreement } from "../core/engine/render";
 import { RenderCancelled, TooLong } from "../core/engine/render";
+import { kernelBytesMade } from "../core/kernels/kernels";
 import type { Frames } from "../core/units";
 import { MalformedFile } from "../core/formats/bytes/bytes";
 import { prepareReshaped } from "../server/audio/reshaped";
@@ -144,9 +145,23 @@ function toFault(error: unknown): TaskFault {
   return { kind: "other", message: error instanceof Error ? (error.stack ?? message) : message };
 }
 
+/** A thread that has let go of so much memory of kernels is swept; see `kernelBytesMade`. */
+const SWEPT_EVERY_BYTES = 64 << 20;
+let sweptAt = 0;
+
+function sweep(): void {
+  const made = kernelBytesMade();
+  if (made - sweptAt < SWEPT_EVERY_BYTES) return;
+  sweptAt = made;
+  // There where the process was started with --expose-gc.
+  globalThis.gc?.();
+}
+
 port.on("message", (task: Task) => {
-  carryOut(task).then(
-    (answer) => say({ say: "done", answer }),
-    (error: unknown) => say({ say: "failed", fault: toFault(error) }),
-  );
+  carryOut(task)
+    .then(
+      (answer) => say({ say: "done", answer }),
+      (error: unknown) => say({ say: "failed", fault: toFault(error) }),
+    )
+    .finally(sweep);
 });

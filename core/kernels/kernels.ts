@@ -155,12 +155,21 @@ interface Slab {
 
 let compiled: object | null = null;
 let slab: Slab | null = null;
+let bytesMade = 0;
+
+/**
+ * Bytes of memory that this thread has asked of the machine for kernels, all in all. Who lets go of such memory gives
+ * it back when the thread is swept, which the engine that runs the code does not do because of them: they are not in
+ * its heap.
+ */
+export const kernelBytesMade = (): number => bytesMade;
 
 function makeSlab(bytes: number): Slab {
   const wasm = (globalThis as unknown as { readonly WebAssembly: Wasm }).WebAssembly;
   compiled ??= new wasm.Module(fromBase64(KERNELS));
   const pages = Math.ceil(bytes / PAGE_BYTES);
   const memory = new wasm.Memory({ initial: pages, maximum: pages });
+  bytesMade += pages * PAGE_BYTES;
   return {
     buffer: memory.buffer,
     run: new wasm.Instance(compiled, { env: { memory } }).exports as Kernels,
