@@ -145,23 +145,33 @@ function toFault(error: unknown): TaskFault {
   return { kind: "other", message: error instanceof Error ? (error.stack ?? message) : message };
 }
 
-/** A thread that has let go of so much memory of kernels is swept; see `kernelBytesMade`. */
-const SWEPT_EVERY_BYTES = 64 << 20;
+/**
+ * A thread is swept of the memory of kernels that it has let go of (see `kernelBytesMade`) when it has nothing to do,
+ * and at once where it may be this much.
+ */
+const SWEPT_AT_ONCE_BYTES = 256 << 20;
+const IDLE_MS = 500;
 let sweptAt = 0;
+let idle: NodeJS.Timeout | undefined;
 
 function sweep(): void {
-  const made = kernelBytesMade();
-  if (made - sweptAt < SWEPT_EVERY_BYTES) return;
-  sweptAt = made;
+  if (kernelBytesMade() === sweptAt) return;
+  sweptAt = kernelBytesMade();
   // There where the process was started with --expose-gc.
   globalThis.gc?.();
 }
 
+function rest(): void {
+  if (kernelBytesMade() - sweptAt >= SWEPT_AT_ONCE_BYTES) sweep();
+  else idle = setTimeout(sweep, IDLE_MS).unref();
+}
+
 port.on("message", (task: Task) => {
+  clearTimeout(idle);
   carryOut(task)
     .then(
       (answer) => say({ say: "done", answer }),
       (error: unknown) => say({ say: "failed", fault: toFault(error) }),
     )
-    .finally(sweep);
+    .finally(rest);
 });

@@ -32,7 +32,7 @@ const { values } = parseArgs({
     kills: { type: "string", default: "110" },
     mutations: { type: "string", default: "10000" },
     reader: { type: "string", multiple: true },
-    fuzz: { type: "string", default: "700" },
+    fuzz: { type: "string", default: "500" },
     exports: { type: "string", default: "4" },
     writers: { type: "string", default: "32" },
     seed: { type: "string", default: "18" },
