@@ -1,0 +1,57 @@
+import { spawn } from "node:child_process";
+import { existsSync, mkdtempSync, readFileSync, rmSync } from "node:fs";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
+import { describe, expect, it } from "vitest";
+import { CHECKOUT } from "../../scripts/build";
+import { freePort } from "../../scripts/database";
+import { identityOf, isThere } from "../../server/processes";
+
+const LONGEST_MS = 60_000;
+const pause = (ms: number) => new Promise((resolve) => setTimeout(resolve, ms));
+
+/** What stands in a file that may go at any moment. */
+function textOf(path: string): string {
+  try {
+    return readFileSync(path, "utf8");
+  } catch {
+    return "";
+  }
+}
+
+describe("the start script", () => {
+  it(
+    "stops all it has started, however often it is told to while it starts",
+    async () => {
+      const data = mkdtempSync(join(tmpdir(), "stemzo-start-"));
+      const note = join(data, "database/cluster/postmaster.pid");
+      const child = spawn(process.execPath, ["--import", "tsx", join(CHECKOUT, "scripts/start.ts")], {
+        cwd: CHECKOUT,
+        env: { ...process.env, STEMZO_DATA: data, STEMZO_PORT: String(await freePort()) },
+        stdio: "ignore",
+      });
+      try {
+        const ended = new Promise<number | null>((resolve) => child.once("exit", resolve));
+        // The last line of its note; while it is made there is another note for a moment.
+        const isUp = () => textOf(note).includes("ready");
+        for (const until = Date.now() + LONGEST_MS; !isUp(); await pause(20))
+          if (Date.now() > until) throw new Error("the database does not start");
+        await pause(400);
+        const database = identityOf(Number(readFileSync(note, "utf8").split("\n")[0]));
+        if (!database) throw new Error("the database is gone already");
+        // As a terminal and whoever passes it on would, and an impatient hand.
+        for (const signal of ["SIGINT", "SIGTERM", "SIGTERM"] as const) {
+          child.kill(signal);
+          await pause(50);
+        }
+        expect(await ended).toBe(0);
+        expect(isThere(database)).toBe(false);
+        expect(existsSync(join(data, "running.json"))).toBe(false);
+      } finally {
+        child.kill("SIGKILL");
+        rmSync(data, { recursive: true, force: true });
+      }
+    },
+    2 * LONGEST_MS,
+  );
+});
