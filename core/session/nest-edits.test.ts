@@ -38,7 +38,8 @@ describe("nests", () => {
         const inside = applied(session, made.value.edits);
         const there = inside.tracks.find((t) => t.id === track.id)!;
         expect(there.clips.length).toBe(1);
-        expect(differenceDb(heard(session), heard(inside))).toBeLessThanOrEqual(-140);
+        if (made.value.ringing.length === 0)
+          expect(differenceDb(heard(session), heard(inside))).toBeLessThanOrEqual(-140);
         const out = unnestClip(there, there.clips[0] as NestClip);
         if (!out.ok) throw new Error("refused");
         const again = applied(inside, out.value.edits);
@@ -75,7 +76,8 @@ describe("nests", () => {
           return;
         }
         apart++;
-        expect(differenceDb(heard(bare), heard(applied(bare, out.value.edits)))).toBeLessThanOrEqual(-140);
+        if (out.value.ringing.length === 0)
+          expect(differenceDb(heard(bare), heard(applied(bare, out.value.edits)))).toBeLessThanOrEqual(-140);
       }),
       { numRuns: 12 },
     );
@@ -84,21 +86,21 @@ describe("nests", () => {
   });
 });
 
-test("what rings on behind its end neither goes into a nest nor comes out of one: either would be heard", () => {
+test("what rings on behind its end is named, where a nest's end cuts it off, or does so no more", () => {
   const ringing = makeAudioClip({
     ...{ id: "r", name: "Ping", asset: hashOf(1), start: 0, frames: 20_000, ringsOn: true },
     process: [makeDevice("d", "delay", { beats: 0.25, feedback: 45 })],
   });
+  // With its effects off nothing rings.
   const dry = { ...ringing, id: "dry", process: ringing.process.map((d) => ({ ...d, on: false })) };
   const track = (clips: readonly Clip[]) => makeTrack({ id: "a", name: "A", kind: "audio", clips });
-  const into = nestClips(track([ringing]), ["r"], counter());
-  expect(into.ok ? [] : into.problems.map((p) => p.what)).toEqual([expect.stringContaining('"Ping" ring on')]);
   const nest = makeNest({ id: "n", start: 0, offset: 0, frames: 20_000, children: [ringing] });
-  const out = unnestClip(track([nest]), nest);
-  expect(out.ok ? [] : out.problems.map((p) => p.what)).toEqual([expect.stringContaining('"Ping" would ring on')]);
-  // With its effects off nothing rings.
-  expect(nestClips(track([dry]), ["dry"], counter()).ok).toBe(true);
-  expect(unnestClip(track([nest]), { ...nest, children: [dry] }).ok).toBe(true);
+  const named = (made: ReturnType<typeof nestClips> | ReturnType<typeof unnestClip>) =>
+    made.ok ? made.value.ringing : null;
+  expect(named(nestClips(track([ringing]), ["r"], counter()))).toEqual(["Ping"]);
+  expect(named(nestClips(track([dry]), ["dry"], counter()))).toEqual([]);
+  expect(named(unnestClip(track([nest]), nest))).toEqual(["Ping"]);
+  expect(named(unnestClip(track([nest]), { ...nest, children: [dry] }))).toEqual([]);
 });
 
 test("notes that are made one play as they did", () => {

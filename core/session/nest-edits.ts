@@ -6,18 +6,20 @@ import { refuse } from "./problem";
 
 const NO_FADE = { frames: 0, shape: "linear" } as const;
 
+const namesOf = (clips: readonly Clip[]): readonly string[] => clips.map((c) => c.name || "a clip");
+
 /** Whether effects of a clip sound on behind its end. A nest ends with all that is in it. */
 const ringsOn = (clip: PlacedClip): boolean => clip.kind === "audio" && clip.ringsOn && clip.process.some((d) => d.on);
 
 /**
- * Puts clips of audio into one container clip, as they stand; nothing of the sound changes. Refused where another clip
- * lies among them, and where the nest's end would cut off what rings on.
+ * Puts clips of audio into one container clip, as they stand; nothing of the sound changes, but that the nest's end
+ * cuts off what rings on: `ringing` names those clips. Refused where another clip lies among them.
  */
 export function nestClips(
   track: Track,
   ids: readonly string[],
   newId: () => string,
-): Checked<{ readonly clip: string; readonly edits: readonly Edit[] }> {
+): Checked<{ readonly clip: string; readonly edits: readonly Edit[]; readonly ringing: readonly string[] }> {
   const chosen = track.clips.filter((c): c is AudioClip | NestClip => c.kind !== "notes" && ids.includes(c.id));
   if (chosen.length === 0) return refuse("clips", "only clips of audio go into a nest");
   const start = Math.min(...chosen.map((c) => c.start));
@@ -26,12 +28,6 @@ export function nestClips(
     (c) => c.kind !== "notes" && !chosen.includes(c) && c.start < end && c.start + c.frames > start,
   );
   if (among) return refuse("clips", `"${among.name || "Another clip"}" lies among them: choose it, too, or move it`);
-  const ringing = chosen.find(ringsOn);
-  if (ringing)
-    return refuse(
-      "clips",
-      `the effects of "${ringing.name || "a clip"}" ring on behind its end, and a nest would cut them off: end them with the clip, or print it first`,
-    );
   const nest: NestClip = {
     kind: "nest",
     id: newId(),
@@ -52,6 +48,7 @@ export function nestClips(
     ok: true,
     value: {
       clip: nest.id,
+      ringing: namesOf(chosen.filter(ringsOn)),
       edits: [
         ...chosen.map((c): Edit => ({ do: "remove", in: "clips", track: track.id, id: c.id })),
         { do: "add", in: "clips", track: track.id, item: { ...nest }, index },
@@ -62,13 +59,17 @@ export function nestClips(
 
 /**
  * Takes what is in a nest out again, where it stands. The nest's gain goes to its clips, and what its window hides is
- * trimmed off. Refused where that cannot be done without being heard: a nest with fades of its own, and one whose end
- * cuts off what rings on.
+ * trimmed off; `ringing` names clips that ring on behind the nest's end now. A nest whose fades lie over more than one
+ * clip cannot be taken apart without being heard, and is refused.
  */
 export function unnestClip(
   track: Track,
   nest: NestClip,
-): Checked<{ readonly clips: readonly string[]; readonly edits: readonly Edit[] }> {
+): Checked<{
+  readonly clips: readonly string[];
+  readonly edits: readonly Edit[];
+  readonly ringing: readonly string[];
+}> {
   if (nest.fadeIn.frames > 0 || nest.fadeOut.frames > 0 || nest.crossfade || nest.layered)
     return refuse(
       "clip",
@@ -82,11 +83,6 @@ export function unnestClip(
     const start = Math.max(child.start, from);
     const end = Math.min(child.start + child.frames, to);
     if (end <= start) continue;
-    if (ringsOn(child))
-      return refuse(
-        "clip",
-        `the effects of "${child.name || "a clip"}" would ring on: here the nest's end cuts them off`,
-      );
     const [early, late] = [start - child.start, child.start + child.frames - end];
     if ((early > 0 && child.fadeIn.frames > 0) || (late > 0 && child.fadeOut.frames > 0))
       return refuse("clip", `a fade of "${child.name || "a clip"}" lies over the nest's edge`);
@@ -107,6 +103,7 @@ export function unnestClip(
     ok: true,
     value: {
       clips: out.map((c) => c.id),
+      ringing: namesOf(out.filter((c) => c.kind !== "notes" && ringsOn(c))),
       edits: [
         { do: "remove", in: "clips", track: track.id, id: nest.id },
         ...out.map((c, i): Edit => ({ do: "add", in: "clips", track: track.id, item: { ...c }, index: index + i })),

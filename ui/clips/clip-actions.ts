@@ -277,7 +277,12 @@ export function clipActions(
         newId,
       );
       if (!made.ok) refuse(made);
-      else if (edit(`Nest ${name}`, made.value.edits)) selectClip({ track: main.track.id, clip: made.value.clip });
+      else if (edit(`Nest ${name}`, made.value.edits)) {
+        selectClip({ track: main.track.id, clip: made.value.clip });
+        const { ringing } = made.value;
+        if (ringing.length > 0)
+          problem(`What rings on of ${ringing.join(", ")} ends with the nest now. Undo takes it back.`);
+      }
     }),
     action(
       "clip-unnest",
@@ -287,8 +292,14 @@ export function clipActions(
         if (main?.clip.kind !== "nest") return problem("Select a nest first.");
         const made = unnestClip(main.track, main.clip);
         if (!made.ok) refuse(made);
-        else if (edit(`Unnest ${name}`, made.value.edits))
+        else if (edit(`Unnest ${name}`, made.value.edits)) {
           selectClips(made.value.clips.map((clip) => ({ track: main.track.id, clip })));
+          const { ringing } = made.value;
+          if (ringing.length > 0)
+            problem(
+              `What rings on of ${ringing.join(", ")} ended with the nest, and is heard again. Undo takes it back.`,
+            );
+        }
       },
       blocked ?? (main?.clip.kind === "nest" ? null : "Select a nest first"),
     ),
