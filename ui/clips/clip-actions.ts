@@ -33,6 +33,8 @@ const newId = () => crypto.randomUUID();
 /** How long a crossfade is where two clips only touch. */
 const CROSSFADE_S = 0.02;
 
+const quoted = (names: readonly string[]): string => names.map((n) => `“${n}”`).join(" and ");
+
 /**
  * What can be done to the selected clips from the keyboard: the same edits as by dragging, a step at a time; and
  * cutting, copying, removing.
@@ -281,7 +283,7 @@ export function clipActions(
         selectClip({ track: main.track.id, clip: made.value.clip });
         const { ringing } = made.value;
         if (ringing.length > 0)
-          problem(`What rings on of ${ringing.join(", ")} ends with the nest now. Undo takes it back.`);
+          problem(`The nest ends with its clips, and cuts off the tail of ${quoted(ringing)}. Undo takes it back.`);
       }
     }),
     action(
@@ -296,9 +298,7 @@ export function clipActions(
           selectClips(made.value.clips.map((clip) => ({ track: main.track.id, clip })));
           const { ringing } = made.value;
           if (ringing.length > 0)
-            problem(
-              `What rings on of ${ringing.join(", ")} ended with the nest, and is heard again. Undo takes it back.`,
-            );
+            problem(`The tail of ${quoted(ringing)}, which the nest cut off, is heard now. Undo takes it back.`);
         }
       },
       blocked ?? (main?.clip.kind === "nest" ? null : "Select a nest first"),
