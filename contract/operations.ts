@@ -26,6 +26,7 @@ import {
   storedSchema,
   tracksBody,
   traveledSchema,
+  wentBackSchema,
 } from "./session";
 
 type Media =
@@ -154,7 +155,7 @@ export const operations = {
   "POST /api/sessions/{id}/history/return": {
     summary: "Go back to a point of the history, in one step that can be undone",
     body: returnBody,
-    answers: { 200: json("The session is as it was then", traveledSchema), ...refusals, ...inTheWay },
+    answers: { 200: json("The session is as it was then", wentBackSchema), ...refusals, ...inTheWay },
   },
   "POST /api/sessions/{id}/history/compare": {
     summary: "Compare two points of the history by what sounds different, track by track",

@@ -79,7 +79,10 @@ export const sketchSchema = z.strictObject({
 }) satisfies z.ZodType<Sketch>;
 
 export const revisionSchema = z.strictObject({ revision: z.int() });
-export const traveledSchema = z.strictObject({ revision: z.int(), label: z.string() });
+export const wentBackSchema = z.strictObject({ revision: z.int(), label: z.string() });
+/** What was taken back or brought forth, and what the next undo and redo would. */
+export const traveledSchema = wentBackSchema.extend({ undo: z.string().nullable(), redo: z.string().nullable() });
+export type Traveled = Frozen<z.infer<typeof traveledSchema>>;
 /** `missing`: what others did since the base, where the steps were put on top of it. */
 export const storedSchema = z.strictObject({
   revision: z.int(),

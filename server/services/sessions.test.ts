@@ -300,11 +300,14 @@ describe("steps", () => {
     const id = await made();
     await postSteps(at.db, id, 0, [rename("One"), rename("Two")]);
     const two = (await readState(at.db, id)).document;
-    expect((await travel(at.db, id, "undo")).label).toBe("Rename to Two");
-    expect((await travel(at.db, id, "undo")).label).toBe("Rename to One");
+    const first = await travel(at.db, id, "undo");
+    expect(first).toEqual({ revision: 3, label: "Rename to Two", undo: "Rename to One", redo: "Rename to Two" });
+    const second = await travel(at.db, id, "undo");
+    expect(second).toEqual({ revision: 4, label: "Rename to One", undo: null, redo: "Rename to One" });
     expect((await readState(at.db, id)).document).toEqual(document);
     await travel(at.db, id, "redo");
-    await travel(at.db, id, "redo");
+    const last = await travel(at.db, id, "redo");
+    expect(last).toEqual({ revision: 6, label: "Rename to Two", undo: "Rename to Two", redo: null });
     const state = await readState(at.db, id);
     expect(state.document).toEqual(two);
     expect([state.revision, state.undo, state.redo]).toEqual([6, "Rename to Two", null]);

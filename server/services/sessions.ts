@@ -7,7 +7,7 @@ import { editsBetween } from "../../core/session/edits-between";
 import type { Problem } from "../../core/session/problem";
 import { readSession } from "../../core/session/read";
 import type { NamedStep, StoredStep } from "../../core/session/sync";
-import type { MeasuredLoad, SessionState, SessionSummary } from "../../contract/session";
+import type { MeasuredLoad, SessionState, SessionSummary, Traveled } from "../../contract/session";
 import type { Connection, Db } from "../db/connect";
 import { assets, sessions, steps } from "../db/schema";
 import { announce } from "../events";
@@ -327,13 +327,9 @@ export async function revisionDate(db: Connection, id: string, revision: number)
   return session.madeAt;
 }
 
-/** Takes the newest step back, or brings the newest undone one forth. Returns its label. */
-export async function travel(
-  db: Db,
-  id: string,
-  direction: "undo" | "redo",
-): Promise<{ revision: number; label: string }> {
-  const { at, label } = await db.transaction(async (tx) => {
+/** Takes the newest step back, or brings the newest undone one forth; answers with its label and what comes next. */
+export async function travel(db: Db, id: string, direction: "undo" | "redo"): Promise<Traveled> {
+  const { at, label, labels } = await db.transaction(async (tx) => {
     const now = await lock(tx, id);
     const top = direction === "undo" ? now.undoStep : now.redoStep;
     if (top === null)
@@ -350,10 +346,11 @@ export async function travel(
     if (!made) throw new Error(`step ${top} of session ${id} is missing from its history`);
     const document = await documentOf(tx, now);
     const popped = direction === "undo" ? { ...now, undoStep: made.below } : { ...now, redoStep: made.below };
-    return { at: await append(tx, { ...popped, document }, randomUUID(), made.inverse, direction), label: made.label };
+    const at = await append(tx, { ...popped, document }, randomUUID(), made.inverse, direction);
+    return { at, label: made.label, labels: await labelsOf(tx, at) };
   });
   keepDocument(id, at);
-  return { revision: at.revision, label };
+  return { revision: at.revision, label, ...labels };
 }
 
 /**

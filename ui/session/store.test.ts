@@ -1,5 +1,6 @@
 import { afterEach, beforeEach, describe, expect, test, vi } from "vitest";
 import type { Job, ServiceFault } from "../../contract/job";
+import type { Traveled } from "../../contract/session";
 import { makeSession, makeTrack } from "../../core/session/build";
 import type { NamedStep, StoredStep } from "../../core/session/sync";
 import { createSessionStore } from "./store";
@@ -31,14 +32,21 @@ class Line extends EventTarget {
 
 type Reply = (posted: { base: number; steps: NamedStep[] }) => { status: number; body: unknown } | "no answer";
 let replies: Reply[];
+/** What undo and redo answer, in turn, and which was asked for. */
+let traveled: Traveled[];
+let travels: string[];
 let posts: { base: number; steps: NamedStep[] }[];
 let faults: ServiceFault[];
 let news: string[];
 beforeEach(() => {
   [replies, posts, faults, news] = [[], [], [], []];
+  [traveled, travels] = [[], []];
   vi.stubGlobal("EventSource", Line);
   vi.stubGlobal("fetch", async (path: string, init?: { body?: string }) => {
-    if (!path.endsWith("/edits")) return new Response(JSON.stringify({ label: "Step" }));
+    if (/\/(undo|redo)$/.test(path)) {
+      travels.push(path.split("/").at(-1)!);
+      return new Response(JSON.stringify(traveled.shift()));
+    }
     const posted = JSON.parse(init?.body ?? "") as { base: number; steps: NamedStep[] };
     posts.push(posted);
     const reply = replies.shift()?.(posted) ?? { status: 200, body: { revision: posted.base + posted.steps.length } };
@@ -122,6 +130,57 @@ describe("edits", () => {
     store.getState().edit("Delete the mix", [{ do: "remove", in: "tracks", id: "mix" }]);
     expect(posts).toEqual([]);
     expect(faults[0]!.what).toContain("Delete the mix");
+    close();
+  });
+});
+
+describe("undo", () => {
+  test("is there from the moment that something was done, whenever the server's event comes", async () => {
+    const { store, close } = open();
+    store.getState().edit("Mute A", mute("a"));
+    expect(store.getState()).toMatchObject({ undo: "Mute A", redo: null });
+    await vi.waitFor(() => expect(store.getState().sync.pending).toEqual([]));
+    expect(store.getState()).toMatchObject({ undo: "Mute A", redo: null });
+    const [first] = posts[0]!.steps;
+    Line.last.say("steps", { steps: [{ ...first!, revision: 1 }], undo: "As the server has it", redo: null });
+    expect(store.getState().undo).toBe("As the server has it");
+    close();
+  });
+
+  test("an event of what was before is no news of what comes next", async () => {
+    const { store, close } = open();
+    store.getState().edit("Mute A", mute("a"));
+    store.getState().edit("Mute B", mute("b"));
+    await vi.waitFor(() => expect(store.getState().sync.revision).toBe(2));
+    const [first] = posts[0]!.steps;
+    Line.last.say("steps", { steps: [{ ...first!, revision: 1 }], undo: "Mute A", redo: null });
+    expect(store.getState().undo).toBe("Mute B");
+    close();
+  });
+
+  test("and redo are told with the answer, before its event", async () => {
+    const { store, close } = open();
+    store.getState().edit("Mute A", mute("a"));
+    traveled.push({ revision: 2, label: "Mute A", undo: null, redo: "Mute A" });
+    await store.getState().travel("undo");
+    expect(store.getState()).toMatchObject({ undo: null, redo: "Mute A" });
+    expect(news).toEqual(["Undone: Mute A"]);
+    const [step] = posts[0]!.steps;
+    Line.last.say("steps", { steps: [{ ...step!, revision: 1 }], undo: "Mute A", redo: null });
+    expect(store.getState()).toMatchObject({ undo: null, redo: "Mute A" });
+    close();
+  });
+
+  test("of what the server refuses takes nothing else back", async () => {
+    const { store, close } = open();
+    const fault = { what: "No.", kept: "All else.", todo: "Look.", problems: [] };
+    replies.push(() => ({ status: 422, body: { fault } }));
+    store.getState().edit("Mute A", mute("a"));
+    await store.getState().travel("undo");
+    expect([travels, faults]).toEqual([[], [fault]]);
+    traveled.push({ revision: 1, label: "Earlier", undo: null, redo: "Earlier" });
+    await store.getState().travel("undo");
+    expect([travels, news]).toEqual([["undo"], ["Undone: Earlier"]]);
     close();
   });
 });

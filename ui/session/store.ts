@@ -137,11 +137,30 @@ export function createSessionStore(state: SessionState, notices: Notices) {
     const rides = (edits: readonly Edit[]): boolean =>
       pass?.recorder.ride(edits, pass.tempo.toTicks(pass.at())) ?? false;
 
+    /** What undo and redo would do, as the server told it last, and the revision that was of. */
+    let told = { revision: state.revision, undo: state.undo, redo: state.redo };
+    /** The newest step made here that the server has taken: its event may come a while later. */
+    let taken: { readonly revision: number; readonly label: string } | null = null;
+    /** Steps made here that were refused: undo has nothing to take back of them. */
+    const gone = new Set<string>();
+    const tell = (news: typeof told) => {
+      if (news.revision >= told.revision) told = news;
+    };
+    /** Undo is there from the moment that something was done, not from when the server has heard of it. */
+    const labels = ({ pending }: Sync): Pick<SessionStore, "undo" | "redo"> => {
+      const last = pending.at(-1)?.step.label ?? (taken && taken.revision > told.revision ? taken.label : null);
+      return last === null ? { undo: told.undo, redo: told.redo } : { undo: last, redo: null };
+    };
+
     const put = ({ sync, refused }: Outcome) => {
       const session = ridden(sync.shown);
       const selected = get().selected.filter((track) => session.tracks.some((t) => t.id === track));
-      set({ sync, session, selected: selected.length === get().selected.length ? get().selected : selected });
-      for (const { step, problems } of refused) {
+      set({
+        ...{ sync, session, ...labels(sync) },
+        selected: selected.length === get().selected.length ? get().selected : selected,
+      });
+      for (const { id, step, problems } of refused) {
+        gone.add(id);
         notices.fault({
           what: `"${step.label}" does not fit any more.`,
           kept: "Everything else is kept.",
@@ -174,13 +193,16 @@ export function createSessionStore(state: SessionState, notices: Notices) {
           try {
             const posted = await api.postSteps(id, sync.revision, batch);
             if ("missing" in posted) put(receive(get().sync, posted.missing));
-            else
+            else {
+              const last = batch.at(-1);
+              if (last) taken = { revision: sync.revision + batch.length, label: last.step.label };
               put(
                 receive(
                   get().sync,
                   batch.map((named, i) => ({ ...named, revision: sync.revision + 1 + i })),
                 ),
               );
+            }
             set({ online: true });
           } catch (error) {
             if (!(error instanceof Refused)) throw error;
@@ -191,6 +213,7 @@ export function createSessionStore(state: SessionState, notices: Notices) {
               set({ online: false });
               await new Promise((resolve) => setTimeout(resolve, RETRY_MS));
             } else {
+              gone.add(first.id);
               put(withdraw(get().sync, first.id));
               notices.fault(error.fault);
             }
@@ -310,10 +333,15 @@ export function createSessionStore(state: SessionState, notices: Notices) {
       edit: (label, edits) => take({ label, edits: [...edits] }),
       take,
       async travel(direction) {
+        const meant = get().sync.pending.at(-1)?.id;
         await settled();
-        await api
-          .travel(id, direction)
-          .then(({ label }) => notices.news(`${direction === "undo" ? "Undone" : "Redone"}: ${label}`), report);
+        // What was to be taken back was refused, which has been said: the step below it is not what was meant.
+        if (direction === "undo" && meant !== undefined && gone.delete(meant)) return;
+        await api.travel(id, direction).then(({ label, ...now }) => {
+          tell(now);
+          set(labels(get().sync));
+          notices.news(`${direction === "undo" ? "Undone" : "Redone"}: ${label}`);
+        }, report);
       },
       async freeze(tracks) {
         await settled();
@@ -415,10 +443,11 @@ export function createSessionStore(state: SessionState, notices: Notices) {
           source = new EventSource(`/api/sessions/${id}/events?after=${get().sync.revision}`);
           source.addEventListener("steps", (event) => {
             const { steps, undo, redo } = JSON.parse((event as MessageEvent<string>).data) as StepsEvent;
-            set({ undo, redo });
+            tell({ revision: steps.at(-1)?.revision ?? told.revision, undo, redo });
             const news = steps.filter((s) => s.revision > get().sync.revision);
             done.push(...steps.filter((s) => s.revision > (get().load?.revision ?? -1)).map((s) => s.step.label));
             if (news.length > 0) put(receive(get().sync, news));
+            else set(labels(get().sync));
             welcome();
             scheduleMeasure();
           });
