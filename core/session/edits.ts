@@ -1,7 +1,6 @@
 import { z } from "zod";
 import { checkChange } from "./check";
 import type { Frozen, Session } from "./document";
-import type { Identified } from "./draft";
 import { Draft } from "./draft";
 import type { Checked } from "./problem";
 import { refuse, schemaProblems } from "./problem";
@@ -17,6 +16,7 @@ import type {
 } from "./records";
 import { OF_TRACK, patchSchema, records, sessionPatchSchema, sheetPatchSchema, valueLists } from "./records";
 import { replacedIn, isInOrder } from "./values";
+import type { Identified } from "./working-list";
 
 /** Where a record is: in a collection of the session, or in one that a track has of its own. */
 type Place<C extends CollectionName> = C extends OfTrack
