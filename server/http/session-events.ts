@@ -5,10 +5,24 @@ import { activeJobs, readJob } from "../services/jobs";
 import { readLabels, readLoad, stepsAfter } from "../services/sessions";
 
 const KEEP_ALIVE_MS = 15_000;
+/** What is kept for a reader that has not taken it yet: nothing more is looked up until there is room for it. */
+const AHEAD_BYTES = 1 << 20;
+
+/** What a reader is still to be told. */
+interface Due {
+  readonly steps: boolean;
+  readonly load: boolean;
+  /** Every job that is going on, whatever was told of it. */
+  readonly active: boolean;
+  readonly jobs: ReadonlySet<string>;
+}
+const NOTHING: Due = { steps: false, load: false, active: false, jobs: new Set() };
+const EVERYTHING: Due = { ...NOTHING, steps: true, load: true, active: true };
 
 /**
  * Server-sent events about one session: `steps` (all after the revision the reader knows), `job`, `load`. What happened
- * while nobody listened is caught up with, so a reader that reconnects misses nothing.
+ * while nobody listened is caught up with, so a reader that reconnects misses nothing. One that is slow is told what
+ * stands when its turn comes, every step of it; what waits for it here is bounded, however much happens.
  */
 export function sessionEvents(session: string, after: number, signal: AbortSignal): ReadableStream<Uint8Array> {
   const { db } = database();
@@ -17,63 +31,97 @@ export function sessionEvents(session: string, after: number, signal: AbortSigna
   let stop = () => {};
   /** A reader that has left must not be written to. */
   let listening = true;
-  return new ReadableStream({
-    async start(controller) {
-      const put = (text: string) => {
-        if (listening) controller.enqueue(encoder.encode(text));
-      };
-      const send = (event: string, data: unknown, id?: number) =>
-        put(`${id === undefined ? "" : `id: ${id}\n`}event: ${event}\ndata: ${JSON.stringify(data)}\n\n`);
-      // One at a time and in order, whatever order the database answers in.
-      let turn: Promise<void> = Promise.resolve();
-      const next = (work: () => Promise<void>) => {
-        turn = turn.then(work).catch((error: unknown) => {
-          log.error({ err: error }, "events");
-          stop();
-        });
-      };
-      const steps = async () => {
-        let missing = await stepsAfter(db, session, known);
-        const labels = await readLabels(db, session);
-        do {
-          known = missing.at(-1)?.revision ?? known;
-          send("steps", { steps: missing, ...labels }, known);
-          // All there are may be more than are told at once.
-          missing = missing.length > 0 && listening ? await stepsAfter(db, session, known) : [];
-        } while (missing.length > 0);
-      };
-      const load = async () => send("load", await readLoad(db, session));
-      const everything = async () => {
-        await steps();
-        await load();
-        for (const job of await activeJobs(db, session)) send("job", job);
-      };
-      const unsubscribe = subscribe(
-        (event) => {
-          if (event.session !== session) return;
-          if (event.about === "revision") next(steps);
-          if (event.about === "load") next(load);
-          if (event.about === "job") next(async () => send("job", await readJob(db, event.job)));
-        },
-        () => next(everything),
-      );
-      const alive = setInterval(() => put(": still here\n\n"), KEEP_ALIVE_MS);
-      stop = () => {
-        stop = () => {};
-        listening = false;
-        clearInterval(alive);
-        unsubscribe();
-        try {
-          controller.close();
-        } catch {
-          // The reader has gone already.
-        }
-      };
-      signal.addEventListener("abort", () => stop(), { once: true });
-      next(everything);
+  let hasTaken = () => {};
+  return new ReadableStream<Uint8Array>(
+    {
+      start(controller) {
+        const put = (text: string) => {
+          if (listening) controller.enqueue(encoder.encode(text));
+        };
+        const send = (event: string, data: unknown, id?: number) =>
+          put(`${id === undefined ? "" : `id: ${id}\n`}event: ${event}\ndata: ${JSON.stringify(data)}\n\n`);
+        const hasRoom = () => (controller.desiredSize ?? 0) > 0;
+        const room = async () => {
+          while (listening && !hasRoom()) await new Promise<void>((go) => (hasTaken = go));
+        };
+
+        const steps = async () => {
+          let missing = await stepsAfter(db, session, known);
+          do {
+            const labels = await readLabels(db, session);
+            known = missing.at(-1)?.revision ?? known;
+            send("steps", { steps: missing, ...labels }, known);
+            await room();
+            // All there are may be more than are told at once.
+            missing = missing.length > 0 && listening ? await stepsAfter(db, session, known) : [];
+          } while (missing.length > 0);
+        };
+        const tell = async (due: Due) => {
+          if (due.steps) await steps();
+          if (due.load) send("load", await readLoad(db, session));
+          if (due.active) for (const job of await activeJobs(db, session)) send("job", job);
+          for (const job of due.jobs) {
+            await room();
+            if (listening) send("job", await readJob(db, job));
+          }
+          await room();
+        };
+
+        // One thing at a time and in order, whatever order the database answers in.
+        let due = NOTHING;
+        let isTelling = false;
+        const tellAll = async () => {
+          isTelling = true;
+          while (listening && due !== NOTHING) {
+            const now = due;
+            due = NOTHING;
+            await tell(now);
+          }
+          isTelling = false;
+        };
+        const add = (more: Partial<Due>) => {
+          due = { ...due, ...more };
+          if (isTelling) return;
+          tellAll().catch((error: unknown) => {
+            log.error({ err: error }, "events");
+            stop();
+          });
+        };
+
+        const unsubscribe = subscribe(
+          (event) => {
+            if (event.session !== session) return;
+            if (event.about === "revision") add({ steps: true });
+            if (event.about === "load") add({ load: true });
+            if (event.about === "job") add({ jobs: new Set([...due.jobs, event.job]) });
+          },
+          () => add(EVERYTHING),
+        );
+        const alive = setInterval(() => {
+          if (hasRoom()) put(": still here\n\n");
+        }, KEEP_ALIVE_MS);
+        stop = () => {
+          stop = () => {};
+          listening = false;
+          clearInterval(alive);
+          unsubscribe();
+          hasTaken();
+          try {
+            controller.close();
+          } catch {
+            // The reader has gone already.
+          }
+        };
+        signal.addEventListener("abort", () => stop(), { once: true });
+        add(EVERYTHING);
+      },
+      pull() {
+        hasTaken();
+      },
+      cancel() {
+        stop();
+      },
     },
-    cancel() {
-      stop();
-    },
-  });
+    { highWaterMark: AHEAD_BYTES, size: (chunk) => chunk.byteLength },
+  );
 }
