@@ -7,10 +7,11 @@ export default defineConfig({
     include: [
       "{core,contract,server,player,worker,demo,ui,scripts}/**/*.test.ts",
       "tests/interop/**/*.test.ts",
+      "tests/setup/**/*.test.ts",
       "tests/trust/**/*.test.ts",
     ],
     globalSetup: "tests/setup/global.ts",
-    setupFiles: ["tests/setup/properties.ts"],
+    setupFiles: ["tests/setup/properties.ts", "tests/setup/samples.ts"],
     // What fails says so itself.
     env: { STEMZO_LOG: "silent" },
     testTimeout: 60_000,
