@@ -30,7 +30,7 @@ import {
 } from "./session";
 
 type Media =
-  | "audio/*"
+  | "*/*"
   | "application/json"
   | "audio/wav"
   | "application/zip"
@@ -296,7 +296,7 @@ export const operations = {
   },
   "GET /api/handoffs/{id}/files/{name}": {
     summary: "One audio file or paper of a package; ranges are answered",
-    answers: { 200: bytes("The file", "audio/*"), 206: bytes("A range of it", "audio/*"), ...refusals },
+    answers: { 200: bytes("The file", "*/*"), 206: bytes("A range of it", "*/*"), ...refusals },
   },
   "POST /api/login": {
     summary: "Come in with the password, where this server is open to others; the answer sets a cookie",
@@ -333,7 +333,7 @@ export const operations = {
     summary: "One file of it, to be kept with `save=1`, else to be heard; ranges are answered",
     open: true,
     query: z.strictObject({ save: z.literal("1").exactOptional() }),
-    answers: { 200: bytes("The file", "audio/*"), 206: bytes("A range of it", "audio/*"), ...refusals, ...closed },
+    answers: { 200: bytes("The file", "*/*"), 206: bytes("A range of it", "*/*"), ...refusals, ...closed },
   },
   "POST /api/sessions/{id}/load": {
     summary: "Measure the load of every track",

@@ -9,6 +9,7 @@ import type { Job } from "../contract/job";
 import type { ResultOf } from "../contract/job-kinds";
 import { applyProfile, profiles } from "../core/delivery/profiles";
 import type { Session, Sheet } from "../core/session/document";
+import { MOST_OF } from "../core/session/limits";
 import type { Step } from "../core/session/edits";
 import { openPackage } from "../server/packages/read";
 import type { EarlierPackage } from "./delivery";
@@ -186,6 +187,27 @@ describe("what was handed on", () => {
     await travel(at.db, id, "undo");
     expect((await readState(at.db, id)).document.tracks).toEqual(before.tracks);
     expect(readdirSync(join(at.dataRoot, "unfinished"))).toEqual([]);
+  }, 60_000);
+
+  test("does not come back into a session that is full: it says so, and nothing is changed", async () => {
+    const { id } = await createSession(at.db, small);
+    const made = await exported(id);
+    const { document } = await readState(at.db, id);
+    const empty = { ...document.tracks[0]!, clips: [], takes: [], frozen: null };
+    await edit(id, {
+      label: "Fill",
+      edits: Array.from({ length: MOST_OF.tracks - document.tracks.length }, (_, n) => ({
+        ...{ do: "add" as const, in: "tracks" as const, index: 0 },
+        item: { ...empty, id: `more-${n}` },
+      })),
+    });
+    const full = await readState(at.db, id);
+    const job = await over(at, (await requestBringBack(at.db, made.id)).id);
+    expect([job.status, job.fault?.problems]).toEqual([
+      "failed",
+      [{ where: "tracks", what: `there would be ${MOST_OF.tracks + 5}: at most ${MOST_OF.tracks} can be` }],
+    ]);
+    expect(await readState(at.db, id)).toMatchObject({ revision: full.revision, document: full.document });
   }, 60_000);
 
   test("two packages are told apart file by file, and where they differ", async () => {

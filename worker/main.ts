@@ -6,6 +6,7 @@ import { AudioStore } from "../server/audio/store";
 import type { Connected } from "../server/db/connect";
 import { database } from "../server/db/connect";
 import { subscribe } from "../server/events";
+import { Refusal } from "../server/fault";
 import { readableFormats } from "../core/formats/registry";
 import type { JobProgress, JobStatus, ServiceFault } from "../contract/job";
 import { declarationOfJob } from "../contract/job-kinds";
@@ -185,6 +186,9 @@ function explain(job: StartedJob, error: unknown): ServiceFault {
       todo: `${readableFormats()} are read.`,
       problems: error.left.map((l) => ({ where: l.name, what: l.why })),
     };
+  // The session does not take what the job ends with: it has been changed meanwhile, or is full.
+  if (error instanceof Refusal)
+    return { ...error.fault, kept, todo: "Change what is listed in the session, then try again." };
   if (error instanceof TaskFailed) {
     const { kind, message } = error.fault;
     if (kind === "missing audio")

@@ -149,7 +149,7 @@ function toFault(error: unknown): TaskFault {
  * A thread is swept of the memory of kernels that it has let go of (see `kernelBytesMade`) when it has nothing to do,
  * and at once where it may be this much.
  */
-const SWEPT_AT_ONCE_BYTES = 256 << 20;
+const SWEPT_AT_ONCE_BYTES = 64 << 20;
 const IDLE_MS = 500;
 let sweptAt = 0;
 let idle: NodeJS.Timeout | undefined;

@@ -2,8 +2,10 @@ import { byId } from "../by-id";
 import { declarationOf } from "../devices/catalogue";
 import { LEAST_STRETCH, MOST_STRETCH, stretchedFrames } from "./bend";
 import type { AudioClip, Asset, Automation, Clip, Device, Session, Track } from "./document";
+import { MOST_CLIPS, MOST_OF, MOST_PARAMS, MOST_VALUES } from "./limits";
 import type { Problem } from "./problem";
 import { findCycle } from "./routing";
+import { sizeOf } from "./size";
 
 /** What a schema cannot say: references that exist, one mix, rising maps, parameters in range, no cycles. */
 export const checkSession = (session: Session): readonly Problem[] => problemsOf(session, null);
@@ -29,13 +31,20 @@ function problemsOf(session: Session, before: Session | null): readonly Problem[
     rising(session.meter, (p) => p.bar, "meter", "bar", say);
   }
   for (const list of ["tracks", "phrases", "assets", "markers", "ranges"] as const)
-    if (fresh(list)) unique(session[list], list, say);
+    if (fresh(list)) {
+      unique(session[list], list, say);
+      bounded(session[list], before?.[list], MOST_OF[list], list, say);
+    }
+  if (fresh("tracks") || fresh("phrases")) checkSize(session, before, say);
   if (fresh("ranges"))
     session.ranges.forEach((r, i) => {
       if (r.to <= r.from) say(`ranges[${i}].to`, "the range ends before it starts");
     });
   const { sheet } = session;
-  if (before?.sheet.rows !== sheet.rows) unique(sheet.rows, "sheet.rows", say);
+  if (before?.sheet.rows !== sheet.rows) {
+    unique(sheet.rows, "sheet.rows", say);
+    bounded(sheet.rows, before?.sheet.rows, MOST_OF.rows, "sheet.rows", say);
+  }
 
   const tracks = byId(session.tracks);
   /** Something that others may refer to is not there any more as it was. */
@@ -106,19 +115,28 @@ function checkTrack(track: Track, was: Track | undefined, at: string, lost: Lost
 
   const sameKind = was?.kind === track.kind;
   for (const list of ["devices", "sends", "automation"] as const)
-    if (was?.[list] !== track[list]) unique(track[list], `${at}.${list}`, say);
+    if (was?.[list] !== track[list]) {
+      unique(track[list], `${at}.${list}`, say);
+      bounded(track[list], was?.[list], MOST_OF[list], `${at}.${list}`, say);
+    }
 
   const clips = (list: readonly Clip[], before: readonly Clip[] | undefined, where: string) => {
     const all = !sameKind || lost.assets || lost.phrases;
     if (list === before && !all) return;
-    if (list !== before) unique(list, where, say);
+    if (list !== before) {
+      unique(list, where, say);
+      bounded(list, before, MOST_OF.clips, where, say);
+    }
     const known = all ? null : new Set(before);
     list.forEach((clip, c) => {
       if (!known?.has(clip)) checkClip(clip, track.kind, `${where}[${c}]`, around);
     });
   };
   clips(track.clips, was?.clips, `${at}.clips`);
-  if (was?.takes !== track.takes) unique(track.takes, `${at}.takes`, say);
+  if (was?.takes !== track.takes) {
+    unique(track.takes, `${at}.takes`, say);
+    bounded(track.takes, was?.takes, MOST_OF.takes, `${at}.takes`, say);
+  }
   const takes = byId(was?.takes ?? NOTHING);
   track.takes.forEach((take, k) => clips(take.clips, takes.get(take.id)?.clips, `${at}.takes[${k}].clips`));
   if (!sameKind || was.devices !== track.devices || lost.tracks || lost.assets)
@@ -208,6 +226,9 @@ function checkDevice(device: Device, first: boolean, at: string, { session, trac
     if (!byId(session.assets).has(layer.asset)) say(`${at}.layers[${l}].asset`, "no such audio in the session");
     if (layer.softest > layer.loudest) say(`${at}.layers[${l}].softest`, "is above the loudest");
   });
+  // Nobody knows the parameters of an absent device.
+  if (Object.keys(device.params).length > MOST_PARAMS)
+    say(`${at}.params`, `a device is set by at most ${MOST_PARAMS} parameters`);
   const declaration = declarationOf(device.type);
   if (!declaration) return;
   if (device.layers.length > declaration.layers)
@@ -282,6 +303,27 @@ function checkBend(clip: AudioClip, at: string, say: Say): void {
         `stretches ${own} frames to ${made}: from a quarter to four times as long is possible`,
       );
   });
+}
+
+/** What is beyond a bound already, as old sessions may be, may stay so and become less. */
+function bounded(
+  items: readonly unknown[],
+  before: readonly unknown[] | undefined,
+  most: number,
+  where: string,
+  say: Say,
+): void {
+  if (items.length > most && items.length > (before?.length ?? 0))
+    say(where, `there would be ${items.length}: at most ${most} can be`);
+}
+
+/** The session as a whole: lists within their bounds may together be more than anybody can hold. */
+function checkSize(session: Session, before: Session | null, say: Say): void {
+  const [now, was] = [sizeOf(session), before && sizeOf(before)];
+  if (now.clips > MOST_CLIPS && now.clips > (was?.clips ?? 0))
+    say("tracks", `there would be ${now.clips} clips: a session holds at most ${MOST_CLIPS}`);
+  if (now.values > MOST_VALUES && now.values > (was?.values ?? 0))
+    say("tracks", `there would be ${now.values} notes and points: a session holds at most ${MOST_VALUES}`);
 }
 
 function unique(items: readonly { readonly id: string }[], where: string, say: Say) {

@@ -1,5 +1,6 @@
 import { z } from "zod";
 import { RATES } from "../units";
+import { MOST_OF } from "./limits";
 
 /**
  * The version this code reads and writes; older documents pass through the migrations of `read.ts`. Fields that came
@@ -142,7 +143,7 @@ export const noteClipSchema = z.strictObject({
 export const clipSchema = z.discriminatedUnion("kind", [audioClipSchema, noteClipSchema, nestClipSchema]);
 
 /** Clips that are kept and do not sound. */
-export const takeSchema = z.strictObject({ id, name, clips: z.array(clipSchema).max(20000) });
+export const takeSchema = z.strictObject({ id, name, clips: z.array(clipSchema).max(MOST_OF.clips) });
 
 export const noteSchema = z.strictObject({
   tick: ticks,
@@ -204,12 +205,12 @@ export const trackSchema = z.strictObject({
   kind: z.enum(["audio", "instrument", "group", "return", "mix"]),
   /** A group or the mix; null only for the mix itself. */
   output: id.nullable(),
-  clips: z.array(clipSchema).max(20000),
-  takes: z.array(takeSchema).max(200).default([]),
+  clips: z.array(clipSchema).max(MOST_OF.clips),
+  takes: z.array(takeSchema).max(MOST_OF.takes).default([]),
   /** In signal order; an instrument track's first device is its instrument. */
-  devices: z.array(deviceSchema).max(64),
-  sends: z.array(sendSchema).max(32),
-  automation: z.array(automationSchema).max(64),
+  devices: z.array(deviceSchema).max(MOST_OF.devices),
+  sends: z.array(sendSchema).max(MOST_OF.sends),
+  automation: z.array(automationSchema).max(MOST_OF.automation),
   faderDb: gainDb,
   /** -1 left, 0 centre, 1 right. */
   pan: z.number().min(-1).max(1),
@@ -296,7 +297,7 @@ export const sessionFileSchema = z.strictObject({
 });
 
 export const sheetSchema = z.strictObject({
-  rows: z.array(stemRowSchema).max(500),
+  rows: z.array(stemRowSchema).max(MOST_OF.rows),
   /** From tick to tick; null is the session's zero, or the last sound. */
   from: ticks.nullable(),
   to: ticks.nullable(),
@@ -340,11 +341,11 @@ export const sessionSchema = z.strictObject({
   leadIn: ticks.max(1000000).default(0),
   tempo: z.array(tempoPointSchema).min(1).max(10000),
   meter: z.array(meterPointSchema).min(1).max(10000),
-  markers: z.array(markerSchema).max(5000).default([]),
-  ranges: z.array(rangeSchema).max(5000).default([]),
-  tracks: z.array(trackSchema).min(1).max(1000),
-  phrases: z.array(phraseSchema).max(10000),
-  assets: z.array(assetSchema).max(20000),
+  markers: z.array(markerSchema).max(MOST_OF.markers).default([]),
+  ranges: z.array(rangeSchema).max(MOST_OF.ranges).default([]),
+  tracks: z.array(trackSchema).min(1).max(MOST_OF.tracks),
+  phrases: z.array(phraseSchema).max(MOST_OF.phrases),
+  assets: z.array(assetSchema).max(MOST_OF.assets),
   sheet: sheetSchema,
 });
 
