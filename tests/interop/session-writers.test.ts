@@ -26,7 +26,7 @@ const written = (kind: string, count: number): any[] =>
 describe.skipIf(why !== null)("session files by others", () => {
   test("AAF: embedded and linked media, mono pairs of a stereo file, other edit rates, nested effects, missing media", () => {
     let clips = 0;
-    for (const told of written("aaf", 100)) {
+    for (const told of written("aaf", 50)) {
       const { timeline, losses, embedded } = readAaf(new MemorySource(readFileSync(told.path)));
       expect(timeline.rate).toBe(48000);
       const media = new Map(timeline.media.map((m) => [m.id, m]));

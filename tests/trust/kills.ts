@@ -20,7 +20,7 @@ const LONGEST_BACK_MS = 120_000;
 /** What is stopped is found by then. */
 const LONGEST_NOTICED_S = 30;
 const CLIENTS = 4;
-/** After so many edits of its own a client asks for an export or a freeze. */
+/** After so many edits of its own a client asks for an export or a freeze, where nothing else is said. */
 const JOB_EVERY = 60;
 
 export interface KillFigures {
@@ -29,6 +29,8 @@ export interface KillFigures {
   readonly edits: number;
   readonly jobs: number;
   readonly jobsFailed: number;
+  /** Why they failed. */
+  readonly reasons: readonly string[];
   /** Seconds until a stopped process was found at a loss and ended, at most. */
   readonly slowestNoticedS: number;
   /** Acknowledged and gone, ended without a reason, left over. */
@@ -45,6 +47,7 @@ class Client {
     private readonly address: string,
     readonly session: string,
     private readonly tracks: readonly string[],
+    private readonly jobEvery: number,
   ) {}
 
   async work(goesOn: () => boolean): Promise<void> {
@@ -61,9 +64,9 @@ class Client {
       if (!stored) return;
       this.acknowledged.push(id);
       base = (stored as { revision: number }).revision;
-      if (this.n % JOB_EVERY !== 0) continue;
+      if (this.n % this.jobEvery !== 0) continue;
       const [path, body] =
-        this.n % (2 * JOB_EVERY) === 0
+        this.n % (2 * this.jobEvery) === 0
           ? ["freeze", { tracks: this.tracks.slice(0, 1) }]
           : ["exports", { since: null, full: true }];
       const job = (await this.once(path as string, body)) as Job | null;
@@ -103,7 +106,12 @@ class Refused extends Error {}
 /** Ends or stops a process at a random moment, so many times, while clients work; then looks at what is there. */
 export async function killAtRandom(
   stemzo: Pick<Disposable, "address" | "dataRoot" | "databaseFolder" | "databaseUrl">,
-  { rounds, stopEvery, seed }: { readonly rounds: number; readonly stopEvery: number; readonly seed: number },
+  {
+    rounds,
+    stopEvery,
+    seed,
+    jobEvery = JOB_EVERY,
+  }: { readonly rounds: number; readonly stopEvery: number; readonly seed: number; readonly jobEvery?: number },
   tell: (line: string) => void = () => undefined,
 ): Promise<KillFigures> {
   const { address } = stemzo;
@@ -120,7 +128,7 @@ export async function killAtRandom(
       body: JSON.stringify({ id: `kill-${randomUUID()}`, document: small }),
     });
     if (!made.ok) throw new Error(await made.text());
-    clients.push(new Client(address, ((await made.json()) as SessionState).id, ["buoy", "quay", "mix"]));
+    clients.push(new Client(address, ((await made.json()) as SessionState).id, ["buoy", "quay", "mix"], jobEvery));
   }
   let goesOn = true;
   const working = Promise.all(clients.map((c) => c.work(() => goesOn)));
@@ -167,12 +175,14 @@ export async function killAtRandom(
   await working;
   const jobs = clients.flatMap((c) => c.jobs);
   let jobsFailed = 0;
+  const reasons = new Set<string>();
   for (const id of jobs) {
     const job = await over(address, id);
     if (!job) faults.push(`job ${id} does not end`);
     else if (job.status === "failed") {
       jobsFailed++;
-      if (!job.fault?.what) faults.push(`job ${id} failed without a reason`);
+      if (job.fault?.what) reasons.add(job.fault.what);
+      else faults.push(`job ${id} failed without a reason`);
     }
   }
   const client = new pg.Client({ connectionString: stemzo.databaseUrl });
@@ -198,7 +208,7 @@ export async function killAtRandom(
   const unfinished = readdirSync(join(stemzo.dataRoot, "unfinished")).length;
   if (unfinished > 0) faults.push(`${unfinished} unfinished files are left`);
   return {
-    ...{ kills, stops, slowestNoticedS, jobsFailed, faults },
+    ...{ kills, stops, slowestNoticedS, jobsFailed, faults, reasons: [...reasons] },
     edits: clients.reduce((n, c) => n + c.acknowledged.length, 0),
     jobs: jobs.length,
   };

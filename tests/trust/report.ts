@@ -78,6 +78,7 @@ async function kills(stemzo: Disposable): Promise<void> {
   console.log(
     `kills: ${found.kills} killed, ${found.stops} stopped (found within ${found.slowestNoticedS.toFixed(1)} s); ${found.edits} acknowledged edits, ${found.jobs} jobs (${found.jobsFailed} failed, with a reason)`,
   );
+  for (const reason of found.reasons) console.log(`  failed: ${reason}`);
   found.faults.forEach(fault);
 }
 
