@@ -186,9 +186,12 @@ function explain(job: StartedJob, error: unknown): ServiceFault {
       todo: `${readableFormats()} are read.`,
       problems: error.left.map((l) => ({ where: l.name, what: l.why })),
     };
-  // The session does not take what the job ends with: it has been changed meanwhile, or is full.
-  if (error instanceof Refusal)
-    return { ...error.fault, kept, todo: "Change what is listed in the session, then try again." };
+  // With problems the session does not take what the job ends with: it has been changed meanwhile, or is full.
+  if (error instanceof Refusal) {
+    const { problems, todo } = error.fault;
+    const change = "Change what is listed in the session, then try again.";
+    return { ...error.fault, kept, todo: problems.length > 0 ? change : todo };
+  }
   if (error instanceof TaskFailed) {
     const { kind, message } = error.fault;
     if (kind === "missing audio")

@@ -17,7 +17,8 @@ interface Due {
   readonly jobs: ReadonlySet<string>;
 }
 const NOTHING: Due = { steps: false, load: false, active: false, jobs: new Set() };
-const EVERYTHING: Due = { ...NOTHING, steps: true, load: true, active: true };
+/** Added to what is due, whose jobs stay: one of them may be over, and is told nowhere else. */
+const EVERYTHING = { steps: true, load: true, active: true };
 
 /**
  * Server-sent events about one session: `steps` (all after the revision the reader knows), `job`, `load`. What happened
