@@ -1,11 +1,13 @@
 import { spawn } from "node:child_process";
 import { mkdirSync, readFileSync, rmSync } from "node:fs";
-import { join } from "node:path";
+import { join, relative } from "node:path";
 import { CHECKOUT } from "./build";
 
 interface Counts {
   readonly passed: number;
   readonly failed: number;
+  /** What failed, by name and with the first line of why: repeated at the end, where nothing hides it. */
+  readonly failures: readonly string[];
 }
 
 /**
@@ -28,12 +30,62 @@ const RESULTS = "test-results";
 interface VitestReport {
   readonly numPassedTests: number;
   readonly numFailedTests: number;
-  readonly numFailedTestSuites: number;
+  readonly testResults: readonly {
+    readonly name: string;
+    readonly status: string;
+    readonly message: string;
+    readonly assertionResults: readonly {
+      readonly status: string;
+      readonly fullName: string;
+      readonly failureMessages: readonly string[];
+    }[];
+  }[];
+}
+interface PlaywrightSuite {
+  readonly specs: readonly {
+    readonly title: string;
+    readonly file: string;
+    readonly line: number;
+    readonly tests: readonly {
+      readonly status: "expected" | "unexpected" | "flaky" | "skipped";
+      readonly results: readonly { readonly error?: { readonly message?: string } }[];
+    }[];
+  }[];
+  readonly suites?: readonly PlaywrightSuite[];
 }
 interface PlaywrightReport {
   readonly stats: { readonly expected: number; readonly unexpected: number; readonly flaky: number };
-  readonly errors: readonly unknown[];
+  readonly errors: readonly { readonly message?: string }[];
+  readonly suites: readonly PlaywrightSuite[];
 }
+
+// Colours of a terminal (ECMA-48, SGR) that runners put into what they report.
+const withoutColours = (text: string) => text.replace(/\u001b\[[\d;]*m/g, "");
+/** As much of why something failed as tells what it was. */
+const brief = (name: string, why = "") =>
+  [name, ...withoutColours(why).split("\n").filter(Boolean).slice(0, 8)].join("\n    ");
+
+const failuresOfVitest = ({ testResults }: VitestReport): string[] =>
+  testResults.flatMap(({ name, status, message, assertionResults }) => {
+    const file = relative(CHECKOUT, name);
+    const failed = assertionResults
+      .filter((a) => a.status === "failed")
+      .map((a) => brief(`${file}: ${a.fullName}`, a.failureMessages[0]));
+    // A file may fail without any test of it: it cannot be loaded, or something before or after its tests throws.
+    return failed.length > 0 || status === "passed" ? failed : [brief(file, message)];
+  });
+
+const failuresOfPlaywright = ({ specs, suites = [] }: PlaywrightSuite): string[] => [
+  ...specs.flatMap(({ title, file, line, tests }) =>
+    tests
+      .filter((t) => t.status === "unexpected" || t.status === "flaky")
+      .map((t) => {
+        const why = t.results.find((r) => r.error)?.error?.message;
+        return brief(`${file}:${line}: ${title}${t.status === "flaky" ? " (passed when tried again)" : ""}`, why);
+      }),
+  ),
+  ...suites.flatMap(failuresOfPlaywright),
+];
 
 const checks: readonly Part[] = [
   {
@@ -58,7 +110,9 @@ const tests: readonly Part[] = [
       path: `${RESULTS}/unit.json`,
       count: (r: VitestReport) => ({
         passed: r.numPassedTests,
-        failed: r.numFailedTests + (r.numFailedTests === 0 ? r.numFailedTestSuites : 0),
+        // Failed files of which no test has failed count too.
+        failed: Math.max(r.numFailedTests, failuresOfVitest(r).length),
+        failures: failuresOfVitest(r),
       }),
     },
   },
@@ -71,6 +125,10 @@ const tests: readonly Part[] = [
         // What passed only when tried again is listed by the runner as flaky, by name.
         passed: r.stats.expected + r.stats.flaky,
         failed: r.stats.unexpected + r.errors.length,
+        failures: [
+          ...r.errors.map(({ message }) => brief("outside of any test", message)),
+          ...r.suites.flatMap(failuresOfPlaywright),
+        ],
       }),
     },
   },
@@ -90,7 +148,9 @@ async function main(): Promise<void> {
   };
   const all = (await Promise.all([inTurn(), inTurn()])).flat();
   for (const part of tests) all.push(await runPart(part, "as it comes"));
-  const sum = (of: keyof Counts) => all.reduce((n, c) => n + c[of], 0);
+  const failures = all.flatMap((c) => c.failures);
+  if (failures.length > 0) console.log(`\n== what did not go as it should\n${failures.join("\n")}`);
+  const sum = (of: "passed" | "failed") => all.reduce((n, c) => n + c[of], 0);
   console.log(`\n${sum("passed")} passed, ${sum("failed")} failed`);
   process.exit(sum("failed") === 0 ? 0 : 1);
 }
@@ -112,17 +172,20 @@ async function runPart(part: Part, shown: "as it comes" | "when it ends"): Promi
   let ok = status === 0;
   if (part.name === "boundaries") ok &&= Number(/\((\d+) modules/.exec(said)?.[1] ?? 0) >= LEAST_CRUISED;
   if (shown === "when it ends") process.stdout.write(`\n== ${part.name}\n${said}`);
-  const counts = part.report ? countOf(part.report) : { passed: ok ? 1 : 0, failed: ok ? 0 : 1 };
+  const counts = part.report
+    ? countOf(part.report)
+    : { passed: ok ? 1 : 0, failed: ok ? 0 : 1, failures: ok ? [] : [part.name] };
   console.log(`== ${part.name}: ${ok ? "passed" : "FAILED"} in ${((performance.now() - began) / 1000).toFixed(0)} s`);
   // A runner that fails without a failed test has failed all the same.
-  return { passed: counts.passed, failed: counts.failed + (!ok && counts.failed === 0 ? 1 : 0) };
+  if (ok || counts.failed > 0) return counts;
+  return { ...counts, failed: 1, failures: [...counts.failures, `${part.name}: the runner failed`] };
 }
 
 function countOf({ path, count }: NonNullable<Part["report"]>): Counts {
   try {
     return count(JSON.parse(readFileSync(join(CHECKOUT, path), "utf8")) as never);
-  } catch {
-    return { passed: 0, failed: 1 };
+  } catch (error) {
+    return { passed: 0, failed: 1, failures: [brief(path, String(error))] };
   }
 }
 

@@ -1,13 +1,13 @@
 import { randomUUID } from "node:crypto";
 import type { FileHandle } from "node:fs/promises";
 import { open, stat } from "node:fs/promises";
-import { MissingAudio } from "../../core/engine/library";
-import { Refusal, diskFull, isDiskFull, notFound } from "../fault";
+import { Refusal, notFound } from "../fault";
 import type { ServiceFault } from "../../contract/job";
 import { isKnownHost, isOwnOrigin } from "../access/hosts";
 import { isIn } from "../access/login";
 import { log } from "../log";
 import { countRequest } from "../metrics";
+import { refusalOf } from "./refusal";
 
 /** Characters that no name has: those that control devices, and halves of characters. */
 const UNPRINTABLE = /[\u0000-\u001f\u007f]|\p{Surrogate}/u;
@@ -90,12 +90,13 @@ async function answerTo(
     if (Object.values(params).some((p) => UNPRINTABLE.test(p))) throw notFound("such thing");
     return await work(request, params);
   } catch (error) {
-    const refusal = isDiskFull(error)
-      ? diskFull()
-      : error instanceof MissingAudio
-        ? notFound("such audio any more")
-        : error;
-    if (refusal instanceof Refusal) return Response.json({ fault: refusal.fault }, { status: refusal.status });
+    const refusal = refusalOf(error);
+    if (refusal) {
+      // Reasons outside of the request are for whoever runs the server as well.
+      if (refusal.status >= 500 && refusal !== error)
+        log.warn({ request: id, because: reason(error) }, refusal.message);
+      return Response.json({ fault: refusal.fault }, { status: refusal.status });
+    }
     log.error({ request: id, err: error }, "unforeseen");
     const fault: ServiceFault = {
       what: "Something went wrong on the server.",
@@ -105,6 +106,13 @@ async function answerTo(
     };
     return Response.json({ fault }, { status: 500 });
   }
+}
+
+/** What lies behind an error, in its own words. */
+function reason(error: unknown): string {
+  let at = error;
+  while (at instanceof Error && at.cause instanceof Error) at = at.cause;
+  return at instanceof Error ? at.message : String(at);
 }
 
 /** Another site's page in the same browser must not be able to change or read anything here. */

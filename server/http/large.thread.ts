@@ -3,11 +3,11 @@ import type { Operation } from "../../contract/operations";
 import { operations } from "../../contract/operations";
 import { newSessionBody } from "../../contract/session";
 import { connect, databaseUrl } from "../db/connect";
-import { Refusal, diskFull, isDiskFull } from "../fault";
 import { log } from "../log";
 import { createSession } from "../services/sessions";
 import { parseBody } from "./body";
 import type { Large, LargeAnswer } from "./large";
+import { refusalOf } from "./refusal";
 
 /** The one operation whose whole work is large: see `contract/operations.ts`, `takes: "document"`. */
 async function carryOut({
@@ -35,8 +35,8 @@ async function main(): Promise<void> {
     }
     answer = await carryOut({ name, text });
   } catch (error) {
-    const refusal = isDiskFull(error) ? diskFull() : error;
-    if (!(refusal instanceof Refusal)) throw error;
+    const refusal = refusalOf(error);
+    if (!refusal) throw error;
     answer = { status: refusal.status, value: { fault: refusal.fault } };
   }
   // A copy of its own: pieces of a pool cannot be handed over.

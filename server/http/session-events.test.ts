@@ -101,6 +101,10 @@ test("a reader that keeps up is told everything as it happens, and nothing once 
     await read(reader, told, () => revisions(told).includes(12 + n));
   }
   expect(revisions(told)).toEqual(Array.from({ length: 20 }, (_, n) => 12 + n));
+  // Nothing is told again but what stood when the line was opened: no step, and what undo would take back.
+  expect(told.filter((t) => t.event === "steps" && (t.data as StepsEvent).steps.length === 0).length).toBe(1);
   gone.abort();
-  expect(await reader.read()).toMatchObject({ done: true });
+  await postSteps(at.db, id, 31, [{ id: "late", step: { label: "Late", edits: large(0).step.edits.slice(0, 1) } }]);
+  const isLate = () => revisions(told).includes(32);
+  await expect(read(reader, told, isLate)).rejects.toThrow("it ended");
 });

@@ -46,16 +46,19 @@ export function sessionEvents(session: string, after: number, signal: AbortSigna
           while (listening && !hasRoom()) await new Promise<void>((go) => (hasTaken = go));
         };
 
+        /** What undo would take back is told once even where no step is missing. */
+        let areLabelsTold = false;
         const steps = async () => {
-          let missing = await stepsAfter(db, session, known);
-          do {
+          // All there are may be more than are told at once.
+          while (listening) {
+            const missing = await stepsAfter(db, session, known);
+            if (missing.length === 0 && areLabelsTold) return;
             const labels = await readLabels(db, session);
             known = missing.at(-1)?.revision ?? known;
             send("steps", { steps: missing, ...labels }, known);
+            areLabelsTold = true;
             await room();
-            // All there are may be more than are told at once.
-            missing = missing.length > 0 && listening ? await stepsAfter(db, session, known) : [];
-          } while (missing.length > 0);
+          }
         };
         const tell = async (due: Due) => {
           if (due.steps) await steps();
