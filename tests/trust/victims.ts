@@ -67,7 +67,9 @@ function sounds(folder: string, ending: string, as: readonly (readonly string[])
   return as.map((args, i) => {
     const path = join(made, `${i}.${ending}`);
     const source = `sine=frequency=${300 + 100 * i}:sample_rate=${RATE}:duration=0.2`;
-    execFileSync("ffmpeg", ["-v", "error", "-y", "-f", "lavfi", "-i", source, "-ac", "2", ...args, path]);
+    // The same bytes every time: a stream in Ogg is given a number at random otherwise.
+    const exact = ["-fflags", "+bitexact", "-flags:a", "+bitexact"];
+    execFileSync("ffmpeg", ["-v", "error", "-y", "-f", "lavfi", "-i", source, "-ac", "2", ...exact, ...args, path]);
     return readFileSync(path);
   });
 }
