@@ -6,6 +6,7 @@ import { ZodError } from "zod";
 import type { Manifest } from "../../core/delivery/manifest";
 import { parseManifest } from "../../core/delivery/manifest";
 import { MalformedFile } from "../../core/formats/bytes/bytes";
+import { checksum } from "../../core/formats/ogg/pages";
 import { readSession } from "../../core/session/read";
 import { randomSessions } from "../../core/testing/random-session";
 import { TaskFailed } from "../../worker/task";
@@ -21,6 +22,8 @@ const KINDS: readonly {
   readonly name: string;
   readonly ending: string;
   readonly as: readonly (readonly string[])[];
+  /** Makes good what a damaged file would be refused for already: who means harm does. */
+  readonly sealed?: (bytes: Uint8Array) => Uint8Array;
 }[] = [
   {
     name: "WAV",
@@ -57,9 +60,22 @@ const KINDS: readonly {
       ["-q:a", "4", "-ac", "1"],
     ],
   },
-  { name: "Ogg Vorbis", ending: "ogg", as: [["-c:a", "libvorbis", "-q:a", "4"]] },
-  { name: "Opus", ending: "opus", as: [["-c:a", "libopus", "-b:a", "96k"]] },
+  { name: "Ogg Vorbis", ending: "ogg", as: [["-c:a", "libvorbis", "-q:a", "4"]], sealed: withChecksums },
+  { name: "Opus", ending: "opus", as: [["-c:a", "libopus", "-b:a", "96k"]], sealed: withChecksums },
 ];
+
+/** An Ogg file whose pages say the checksums that they have, as far as pages can be told. */
+function withChecksums(bytes: Uint8Array): Uint8Array {
+  const made = Uint8Array.from(bytes);
+  const view = new DataView(made.buffer);
+  for (let at = 0; at + 27 < made.length;) {
+    const table = made.subarray(at + 27, at + 27 + (made[at + 26] ?? 0));
+    const page = made.subarray(at, at + 27 + table.length + table.reduce((sum, n) => sum + n, 0));
+    view.setUint32(at + 22, checksum(page), true);
+    at += page.length;
+  }
+  return made;
+}
 
 function sounds(folder: string, ending: string, as: readonly (readonly string[])[]): readonly Uint8Array[] {
   const made = join(folder, "sounds");
@@ -77,7 +93,7 @@ function sounds(folder: string, ending: string, as: readonly (readonly string[])
 /** Readers of sound, each in a thread that can be ended, as when somebody brings a file in. */
 export function audioVictims(folder: string, pool: ThreadPool): readonly Victim[] {
   let n = 0;
-  return KINDS.map(({ name, ending, as }) => ({
+  return KINDS.map(({ name, ending, as, sealed = (bytes) => bytes }) => ({
     name,
     corpus: sounds(folder, ending, as),
     isText: false,
@@ -86,7 +102,7 @@ export function audioVictims(folder: string, pool: ThreadPool): readonly Victim[
       const own = `${n++}.`;
       const from = join(folder, own + ending);
       const to = `${from}.made`;
-      writeFileSync(from, bytes);
+      writeFileSync(from, sealed(bytes));
       try {
         await pool.run<"import">(
           { kind: "import", from, to, name: "it", rate: RATE },
