@@ -23,6 +23,8 @@ export const packageFolder = (root: string): string => join(root, "packages");
  * Files still being written; emptied at every start. On the same file system as the store, so that a rename is atomic.
  */
 export const unfinishedFolder = (root: string): string => join(root, "unfinished");
+/** Notes of audio that is in its place and that the database may not speak of yet: see `server/audio/adopting.ts`. */
+export const adoptingFolder = (root: string): string => join(root, "adopting");
 /** Files that were asked for to be taken away; kept for a day. */
 export const savedFolder = (root: string): string => join(root, "saved");
 /** Files that were sent and are still to be brought in. */

@@ -10,6 +10,7 @@ import { jobs } from "../server/db/schema";
 import { cancelJob, requestJob } from "../server/services/jobs";
 import { listPrints, requestRefresh } from "../server/services/prints";
 import { createSession, postSteps, readState } from "../server/services/sessions";
+import { survey } from "../server/services/tidy";
 import { fresh } from "../tests/setup/fresh";
 import type { Fresh } from "../tests/setup/fresh";
 import { ended, startRenderProcess, until } from "../tests/setup/render-process";
@@ -125,6 +126,7 @@ describe("whatever happens to a print while it is made", () => {
         .where(inArray(jobs.status, ["waiting", "running"])),
     ).toEqual([]);
     expect(readdirSync(`${at.dataRoot}/unfinished`)).toEqual([]);
+    expect((await survey(at.db, at.store, false)).unknown).toEqual([]);
   }, 300_000);
 
   test("a refresh that is cancelled leaves the old prints where they were", async () => {

@@ -12,6 +12,7 @@ import type { JobProgress, JobStatus, ServiceFault } from "../contract/job";
 import { declarationOfJob } from "../contract/job-kinds";
 import { Superseded, beginJob, cancelIsWanted, endJob, reportProgress } from "../server/services/jobs";
 import { dataRoot } from "../server/paths";
+import { knownAudio, settleAudio } from "../server/services/audio";
 import { planTidy, tidy } from "../server/services/tidy";
 import type { StartedJob } from "./job-context";
 import { NothingReadable, SilentPrint } from "./job-context";
@@ -35,6 +36,7 @@ async function main(): Promise<void> {
   const store = new AudioStore(dataRoot());
   await store.prepare(false);
   await store.sweepDead();
+  await store.settleDead(knownAudio(db));
   const threads = new ThreadPool(new URL("./task.thread.mjs", import.meta.url), store);
   const running = new Map<string, AbortController>();
   const working = new Set<string>();
@@ -76,6 +78,8 @@ async function main(): Promise<void> {
         running.set(id, controller);
         if (declarationOfJob(job.request.kind).disturbs !== false) working.add(id);
         const report = reporter(db, id);
+        const signal = abortSignal ? AbortSignal.any([controller.signal, abortSignal]) : controller.signal;
+        const own = store.waitingUntil(signal);
         const began = performance.now();
         let status: JobStatus = "done";
         const { kind } = job.request;
@@ -83,10 +87,9 @@ async function main(): Promise<void> {
         try {
           // A cancel that came between the job's start and this line was announced to nobody.
           if (await cancelIsWanted(db, id)) controller.abort();
-          const signal = abortSignal ? AbortSignal.any([controller.signal, abortSignal]) : controller.signal;
           await carryOut(job, {
             db,
-            store: store.waitingUntil(signal),
+            store: own,
             dataRoot: dataRoot(),
             pool: threads,
             threads: Math.min(4, availableParallelism()),
@@ -111,6 +114,7 @@ async function main(): Promise<void> {
           );
         } finally {
           await report.quiet();
+          await settleAudio(db, own);
           const ms = Math.round(performance.now() - began);
           log.info({ job: id, kind, session: job.session, ms, status }, "job ends");
           running.delete(id);
@@ -124,7 +128,10 @@ async function main(): Promise<void> {
     process.exit(1);
   });
   const release = setInterval(
-    () => void releaseDead(db).catch((e: Error) => log.error(`recovery: ${e.message}`)),
+    () =>
+      void Promise.all([releaseDead(db), store.settleDead(knownAudio(db))]).catch((e: Error) =>
+        log.error(`recovery: ${e.message}`),
+      ),
     RELEASE_EVERY_MS,
   );
   await releaseDead(db);

@@ -8,7 +8,17 @@ import type { Reshape } from "../../core/session/clips";
 import { reshapeKey } from "../../core/session/clips";
 import { STRETCH_VERSION } from "../../core/stretch/stretcher";
 import { identityOf, isThere } from "../processes";
-import { audioFolder, packageFolder, reshapedFolder, savedFolder, unfinishedFolder, uploadFolder } from "../paths";
+import {
+  adoptingFolder,
+  audioFolder,
+  packageFolder,
+  reshapedFolder,
+  savedFolder,
+  unfinishedFolder,
+  uploadFolder,
+} from "../paths";
+import type { KnownOf, Note } from "./adopting";
+import { asideOf, note, notesOf } from "./adopting";
 import type { Bucket, StoredObject } from "./bucket";
 import { DamagedObject, bucketOfEnvironment } from "./bucket";
 import { FileSource } from "./file-bytes";
@@ -27,6 +37,8 @@ const PRIVATE = 0o700;
 /** Files that were sent and never brought in, and those made to be taken away: in case their job still waits. */
 const KEPT_MS = 24 * 3600 * 1000;
 const FETCHED_AT_ONCE = 4;
+/** How often audio that two give up at the same time is looked at again. */
+const GIVE_UP_TRIES = 8;
 const audioKey = (hash: string): string => `audio/${hash}/${randomUUID()}`;
 const packageKey = (id: string): string => `packages/${id}.zip`;
 const uploadKey = (id: string): string => `uploads/${id}`;
@@ -62,6 +74,9 @@ let trimmedAt = -Infinity;
  * and removing one never removes what somebody has just stored.
  */
 export class AudioStore {
+  /** Of what was stored through this, and is not settled. */
+  private notes: Note[] = [];
+
   constructor(
     private readonly root: string,
     private readonly bucket: Bucket | null = bucketOfEnvironment(),
@@ -83,6 +98,7 @@ export class AudioStore {
   async prepare(sweep: boolean): Promise<void> {
     if (sweep) await rm(unfinishedFolder(this.root), { recursive: true, force: true });
     for (const folder of [
+      adoptingFolder(this.root),
       audioFolder(this.root),
       packageFolder(this.root),
       reshapedFolder(this.root),
@@ -206,14 +222,39 @@ export class AudioStore {
     return touched(this.path(hash));
   }
 
-  /** Takes a finished file over under its hash, which is found when it is not given; returns the hash. */
+  /**
+   * Takes a finished file over under its hash, which is found when it is not given; returns the hash. Whoever does so
+   * calls `settle` after the database speaks of it, or will not.
+   */
   async adopt(unfinished: string, sha256?: string): Promise<string> {
     const hash = sha256 ?? (await sha256OfFile(unfinished));
+    // Before anything is found to be there: whoever would remove that looks for notes first.
+    this.notes.push(await note(adoptingFolder(this.root), writer, hash));
     const target = this.path(hash);
     if (this.bucket && !(await this.touch(hash))) await this.bucket.put(audioKey(hash), unfinished, hash);
     if (await touched(target)) await rm(unfinished, { force: true });
     else await settle(unfinished, target);
     return hash;
+  }
+
+  /** Removes what was stored through this and came to nothing: the database does not speak of it. */
+  async settle(knownOf: KnownOf): Promise<void> {
+    const notes = this.notes;
+    this.notes = [];
+    await this.settled(notes, knownOf);
+  }
+
+  /** The same for what processes have left that are no longer alive. */
+  async settleDead(knownOf: KnownOf): Promise<void> {
+    await this.settled(
+      (await notesOf(adoptingFolder(this.root))).filter((n) => n.isDead),
+      knownOf,
+    );
+  }
+
+  /** Audio that somebody puts, or has put, into its place; the database may not speak of it yet. */
+  async beingAdopted(): Promise<ReadonlySet<string>> {
+    return new Set((await notesOf(adoptingFolder(this.root))).map((n) => n.hash));
   }
 
   async adoptPackage(unfinished: string, id: string): Promise<void> {
@@ -237,6 +278,10 @@ export class AudioStore {
 
   async adoptSaved(unfinished: string, job: string): Promise<void> {
     await this.adopted(unfinished, savedKey(job), this.savedPath(job));
+  }
+
+  async has(hash: string): Promise<boolean> {
+    return this.bucket ? (await this.copies(hash)).length > 0 : isFile(this.path(hash));
   }
 
   /** Every file of audio; of one that the bucket has several times, each. */
@@ -351,6 +396,51 @@ export class AudioStore {
   async checkBucket(): Promise<string | null> {
     await this.bucket?.check();
     return this.bucket?.name ?? null;
+  }
+
+  /**
+   * Ends with notes. What others note as well stays: they rely on it. Objects of a bucket stay, too, until they are
+   * tidied away, as somebody on another machine may rely on one.
+   */
+  private async settled(notes: readonly Note[], knownOf: KnownOf): Promise<void> {
+    if (notes.length === 0) return;
+    const known = await knownOf(notes.map((n) => n.hash));
+    for (const own of notes) {
+      const aside = asideOf(own);
+      // Somebody was cut off while settling it.
+      if (await isFile(aside)) await rename(aside, this.path(own.hash));
+      if (this.bucket === null && !known.has(own.hash)) await this.giveUp(own, knownOf);
+      else await rm(own.path, { force: true });
+    }
+  }
+
+  /** Removes audio that a note is of, and the note, where nobody else has one and the database does not know it. */
+  private async giveUp(first: Note, knownOf: KnownOf): Promise<void> {
+    const folder = adoptingFolder(this.root);
+    const { hash } = first;
+    const place = this.path(hash);
+    let own = first;
+    const isNoted = async () => (await notesOf(folder)).some((n) => n.hash === hash && n.path !== own.path);
+    const isNeeded = async () => (await isNoted()) || (await knownOf([hash])).has(hash);
+    for (let tries = 1; ; tries++) {
+      const aside = asideOf(own);
+      const isMoved =
+        !(await isNoted()) &&
+        (await rename(place, aside).then(
+          () => true,
+          () => false,
+        ));
+      // Whoever has relied on it before the move has a note still, or had one until the database knew: in this order.
+      const isOurs = isMoved && !(await isNeeded());
+      if (isOurs) await rm(aside, { force: true });
+      else if (isMoved) await rename(aside, place);
+      await rm(own.path, { force: true });
+      if (isOurs || tries === GIVE_UP_TRIES) return;
+      // Another may give it up in the same moment, and have seen this note: the last of them looks again.
+      await new Promise((resolve) => setTimeout(resolve, tries * (1 + 10 * Math.random())));
+      if ((await isNeeded()) || !(await isFile(place))) return;
+      own = await note(folder, writer, hash);
+    }
   }
 
   /** Copies of a file of audio in the bucket, the newest last. */

@@ -1,5 +1,5 @@
 import { randomUUID } from "node:crypto";
-import { eq } from "drizzle-orm";
+import { eq, inArray } from "drizzle-orm";
 import { createWriteStream } from "node:fs";
 import { rm, stat, statfs } from "node:fs/promises";
 import type { Readable } from "node:stream";
@@ -18,6 +18,7 @@ import type { Connection, Db } from "../db/connect";
 import { assets } from "../db/schema";
 import { Refusal, invalid, notFound } from "../fault";
 import { ROOM_KEPT_BYTES, UPLOAD_BYTES } from "../limits";
+import { log } from "../log";
 import { dataRoot } from "../paths";
 
 export type StoredAudio = Omit<typeof assets.$inferSelect, "overview" | "madeAt">;
@@ -44,7 +45,27 @@ export async function takeUpload(db: Db, body: Readable, size: number | null = n
     return await recordAudio(db, hash, facts);
   } finally {
     await rm(unfinished, { force: true });
+    await settleAudio(db, store);
   }
+}
+
+/** Of those hashes the ones that the database speaks of. */
+export const knownAudio =
+  (db: Connection) =>
+  async (hashes: readonly string[]): Promise<ReadonlySet<string>> => {
+    const rows = await db
+      .select({ hash: assets.hash })
+      .from(assets)
+      .where(inArray(assets.hash, [...hashes]));
+    return new Set(rows.map((r) => r.hash));
+  };
+
+/**
+ * Removes what was stored and came to nothing. Where that cannot be found out now, as the database is away, a render
+ * process does it that begins after this process has ended.
+ */
+export async function settleAudio(db: Connection, store: AudioStore): Promise<void> {
+  await store.settle(knownAudio(db)).catch((error: Error) => log.warn(`stored audio is not settled: ${error.message}`));
 }
 
 /** Keeps a file as it was sent, until a session brings it in. Whether it is audio is found out then. */

@@ -6,6 +6,7 @@ import type { KeptFile } from "../audio/files";
 import type { AudioStore, SetAside } from "../audio/store";
 import type { Connection, Db } from "../db/connect";
 import { assets, handoffs, jobs, prints } from "../db/schema";
+import { knownAudio } from "./audio";
 
 /** A row's time is that of its transaction's beginning: longer than any takes. */
 const SINCE_MS = 3600 * 1000;
@@ -178,9 +179,15 @@ export async function survey(db: Db, store: AudioStore, verify: boolean): Promis
     bytes += file.bytes;
   }
   const wanted = await db.select({ id: handoffs.id }).from(handoffs);
+  // Whatever was stored meanwhile: noted first, then known; or it came to nothing, and is gone.
+  const noted = await store.beingAdopted();
+  const strange = [...there].filter((hash) => !known.has(hash) && !noted.has(hash));
+  const knownNow = await knownAudio(db)(strange);
+  const unknown: string[] = [];
+  for (const hash of strange) if (!knownNow.has(hash) && (await store.has(hash))) unknown.push(hash);
   return {
     lost: [...known].filter((hash) => !there.has(hash)).sort(),
-    unknown: [...there].filter((hash) => !known.has(hash)).sort(),
+    unknown: unknown.sort(),
     damaged: damaged.sort(),
     packagesLost: wanted.map((h) => h.id).filter((id) => !packages.has(`${id}.zip`)),
     files: there.size + packages.size,

@@ -192,10 +192,10 @@ export async function killAtRandom(
       const { rows } = await client.query<{ step_id: string }>("select step_id from steps where session_id = $1", [
         c.session,
       ]);
-      const there = rows.map((r) => r.step_id);
-      const lost = c.acknowledged.filter((id) => !there.includes(id));
+      const there = new Set(rows.map((r) => r.step_id));
+      const lost = c.acknowledged.filter((id) => !there.has(id));
       if (lost.length > 0) faults.push(`${lost.length} acknowledged edits are gone, ${lost[0] ?? ""} the first`);
-      if (new Set(there).size !== there.length) faults.push("an edit is stored twice");
+      if (there.size !== rows.length) faults.push("an edit is stored twice");
       const read = await fetch(`${address}/api/sessions/${c.session}`);
       if (!read.ok) faults.push(`session ${c.session} cannot be read: ${read.status}`);
     }

@@ -1,0 +1,125 @@
+import { spawn } from "node:child_process";
+import { once } from "node:events";
+import { existsSync, readdirSync, renameSync } from "node:fs";
+import { afterAll, beforeAll, describe, expect, test } from "vitest";
+import { randomUnit } from "../../core/random";
+import { noise } from "../../core/testing/listen";
+import type { Fresh } from "../../tests/setup/fresh";
+import { fresh, writeWav } from "../../tests/setup/fresh";
+import { adoptingFolder } from "../paths";
+import { identityOf } from "../processes";
+import { knownAudio, recordAudio, settleAudio } from "../services/audio";
+import { survey } from "../services/tidy";
+import { asideOf, note, notesOf } from "./adopting";
+import { inspectWav } from "./facts";
+import { AudioStore } from "./store";
+
+let at: Fresh;
+beforeAll(async () => {
+  at = await fresh();
+});
+afterAll(() => at.close());
+
+let seed = 0;
+/** Somebody of this process, who stores things. */
+const somebody = () => new AudioStore(at.dataRoot);
+const isThere = (hash: string) => existsSync(at.store.path(hash));
+const notes = () => readdirSync(adoptingFolder(at.dataRoot));
+const pause = (ms: number) => new Promise((resolve) => setTimeout(resolve, ms));
+
+/** Stores a sound of its own, or the same as another by its seed; answers with how it is recorded. */
+async function adopted(store: AudioStore, sound = ++seed) {
+  const path = store.unfinished();
+  writeWav(path, noise(64, sound));
+  const facts = await inspectWav(path);
+  const hash = await store.adopt(path);
+  return { hash, sound, record: () => recordAudio(at.db, hash, facts) };
+}
+
+/** The number and the beginning of a process that was killed. */
+async function dead(): Promise<string> {
+  const child = spawn("sleep", ["60"]);
+  const id = identityOf(child.pid!)!;
+  child.kill("SIGKILL");
+  await once(child, "exit");
+  return `${id.pid}-${id.since}`;
+}
+
+describe("stored audio that the database does not speak of", () => {
+  test("goes when it came to nothing, and stays when it was recorded", async () => {
+    const store = somebody();
+    const [kept, gone] = [await adopted(store), await adopted(store)];
+    await kept.record();
+    expect(notes().length).toBe(2);
+    // What is on its way is not strange.
+    expect((await survey(at.db, at.store, false)).unknown).toEqual([]);
+    await settleAudio(at.db, store);
+    expect([isThere(kept.hash), isThere(gone.hash), notes()]).toEqual([true, false, []]);
+  });
+
+  test("stays while somebody else stores the same, who may have found it there", async () => {
+    const [one, other] = [somebody(), somebody()];
+    const first = await adopted(one);
+    const second = await adopted(other, first.sound);
+    await settleAudio(at.db, one);
+    expect(isThere(first.hash)).toBe(true);
+    await second.record();
+    await settleAudio(at.db, other);
+    expect([isThere(first.hash), notes()]).toEqual([true, []]);
+  });
+
+  test("is kept with its note where the database cannot be asked", async () => {
+    const store = somebody();
+    const { hash } = await adopted(store);
+    await expect(store.settle(() => Promise.reject(new Error("away")))).rejects.toThrow("away");
+    expect([isThere(hash), notes().length]).toEqual([true, 1]);
+    // Its writer lives: nobody else ends with it.
+    await at.store.settleDead(knownAudio(at.db));
+    expect([isThere(hash), notes().length]).toEqual([true, 1]);
+    for (const { path } of await notesOf(adoptingFolder(at.dataRoot)))
+      renameSync(path, path.replace(/\d+-\d+/, await dead()));
+    await at.store.settleDead(knownAudio(at.db));
+    expect([isThere(hash), notes()]).toEqual([false, []]);
+  });
+
+  test("of a process that was killed goes, however often it had stored it; what was recorded stays, wherever it was cut off", async () => {
+    const writer = await dead();
+    const store = somebody();
+    const [gone, kept, cut] = [await adopted(store), await adopted(store), await adopted(store)];
+    await kept.record();
+    await cut.record();
+    await settleAudio(at.db, somebody());
+    const folder = adoptingFolder(at.dataRoot);
+    for (const { path } of await notesOf(folder)) renameSync(path, path.replace(/\d+-\d+/, writer));
+    await note(folder, writer, gone.hash);
+    // It never came to storing this.
+    await note(folder, writer, "0".repeat(64));
+    const [left] = (await notesOf(folder)).filter((n) => n.hash === cut.hash);
+    renameSync(at.store.path(cut.hash), asideOf(left!));
+    await at.store.settleDead(knownAudio(at.db));
+    expect([gone, kept, cut].map((a) => isThere(a.hash))).toEqual([false, true, true]);
+    expect(notes()).toEqual([]);
+  });
+
+  test("whoever stores the same at the same time, and however it ends: what is recorded is there, and nothing else is", async () => {
+    const ROUNDS = 40;
+    const ends = await Promise.all(
+      Array.from({ length: 3 * ROUNDS }, async (_, n) => {
+        const store = somebody();
+        const wait = (k: number) => pause(12 * randomUnit(29, 4 * n + k));
+        await wait(0);
+        const one = await adopted(store, 1000 + Math.floor(n / 3));
+        await wait(1);
+        const isKept = n % 3 === 0 && Math.floor(n / 3) % 4 !== 0;
+        if (isKept) await one.record();
+        await wait(2);
+        await settleAudio(at.db, store);
+        return { ...one, isKept };
+      }),
+    );
+    const kept = new Set(ends.filter((e) => e.isKept).map((e) => e.hash));
+    expect(kept.size).toBe((3 * ROUNDS) / 4);
+    for (const { hash } of ends) expect([hash, isThere(hash)]).toEqual([hash, kept.has(hash)]);
+    expect(notes()).toEqual([]);
+  });
+});
