@@ -121,6 +121,33 @@ describe("answers", () => {
     ]).toEqual([422, "list[1]"]);
     expect((await call(handler, {}, "[1, 2")).status).toBe(400);
   });
+
+  test.each([
+    ["refused as too long", 413, (request: Request) => limitedText(request, 1000)],
+    ["refused unseen", 404, () => Promise.reject(notFound("such lamp"))],
+    ["not needed", 200, () => Promise.resolve("")],
+  ] as const)(
+    "a body that is %s is read to its end all the same, so that nothing waits behind it",
+    async (_, status, work) => {
+      let [asked, isOver] = [0, false];
+      const body = new ReadableStream<Uint8Array>({
+        pull(controller) {
+          if (asked++ < 100) return controller.enqueue(new Uint8Array(70_000));
+          isOver = true;
+          controller.close();
+        },
+      });
+      const response = await answer(async (request) => Response.json(await work(request)))(
+        new Request("http://127.0.0.1:4870/x", {
+          ...{ method: "POST", headers: { host: "127.0.0.1:4870" }, body },
+          ...{ duplex: "half" },
+        }),
+        { params: Promise.resolve({}) },
+      );
+      expect(response.status).toBe(status);
+      await vi.waitFor(() => expect(isOver).toBe(true));
+    },
+  );
 });
 
 describe("files", () => {

@@ -7,8 +7,44 @@ import { MOST_DEEP } from "../limits";
 /** Escapes of what cannot be stored: a zero, and halves of characters, which may be whole pairs. */
 const SUSPICIOUS = /\\u(0000|d[89a-f])/i;
 
-export const bodyStream = (request: Request): Readable =>
-  request.body ? Readable.fromWeb(request.body as Parameters<typeof Readable.fromWeb>[0]) : Readable.from([]);
+/** What is sent although it was refused is read for so long, and so much of it. */
+const DISCARD_MS = 60_000;
+const DISCARD_BYTES = 1 << 30;
+
+/**
+ * A request's body. Whoever stops reading it early need not think of the rest, which is read and forgotten: a body that
+ * is not read to its end holds up whatever is asked behind it over the same connection, until that is cut off.
+ */
+export function bodyStream(request: Request): Readable {
+  const reader = request.body?.getReader();
+  if (!reader) return Readable.from([]);
+  return new Readable({
+    read() {
+      reader.read().then(
+        ({ done, value }) => this.push(done ? null : value),
+        (error: unknown) => this.destroy(error as Error),
+      );
+    },
+    destroy(error, done) {
+      void discard(reader);
+      done(error);
+    },
+  });
+}
+
+async function discard(reader: ReadableStreamDefaultReader<Uint8Array>): Promise<void> {
+  const until = performance.now() + DISCARD_MS;
+  try {
+    for (let bytes = 0; bytes < DISCARD_BYTES && performance.now() < until;) {
+      const { done, value } = await reader.read();
+      if (done) return;
+      bytes += value.length;
+    }
+    await reader.cancel();
+  } catch {
+    // Whoever sent it has left: nobody waits behind it.
+  }
+}
 
 /** How many bytes a request says that it has; null where it does not. */
 export function sizeOf(request: Request): number | null {
