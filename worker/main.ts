@@ -12,7 +12,7 @@ import type { JobProgress, JobStatus, ServiceFault } from "../contract/job";
 import { declarationOfJob } from "../contract/job-kinds";
 import { Superseded, beginJob, cancelIsWanted, endJob, reportProgress } from "../server/services/jobs";
 import { dataRoot } from "../server/paths";
-import { knownAudio, settleAudio } from "../server/services/audio";
+import { settleAudio, settledAudio } from "../server/services/audio";
 import { planTidy, tidy } from "../server/services/tidy";
 import type { StartedJob } from "./job-context";
 import { NothingReadable, SilentPrint } from "./job-context";
@@ -36,7 +36,7 @@ async function main(): Promise<void> {
   const store = new AudioStore(dataRoot());
   await store.prepare(false);
   await store.sweepDead();
-  await store.settleDead(knownAudio(db));
+  await store.settleDead(settledAudio(db));
   const threads = new ThreadPool(new URL("./task.thread.mjs", import.meta.url), store);
   const running = new Map<string, AbortController>();
   const working = new Set<string>();
@@ -129,7 +129,7 @@ async function main(): Promise<void> {
   });
   const release = setInterval(
     () =>
-      void Promise.all([releaseDead(db), store.settleDead(knownAudio(db))]).catch((e: Error) =>
+      void Promise.all([releaseDead(db), store.settleDead(settledAudio(db))]).catch((e: Error) =>
         log.error(`recovery: ${e.message}`),
       ),
     RELEASE_EVERY_MS,

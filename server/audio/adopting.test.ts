@@ -1,14 +1,16 @@
 import { spawn } from "node:child_process";
 import { once } from "node:events";
-import { existsSync, readdirSync, renameSync } from "node:fs";
+import { existsSync, readdirSync, renameSync, rmSync } from "node:fs";
+import { join } from "node:path";
 import { afterAll, beforeAll, describe, expect, test } from "vitest";
 import { randomUnit } from "../../core/random";
 import { noise } from "../../core/testing/listen";
 import type { Fresh } from "../../tests/setup/fresh";
 import { fresh, writeWav } from "../../tests/setup/fresh";
+import type { Connection } from "../db/connect";
 import { adoptingFolder } from "../paths";
 import { identityOf } from "../processes";
-import { knownAudio, recordAudio, settleAudio } from "../services/audio";
+import { recordAudio, settleAudio, settledAudio } from "../services/audio";
 import { survey } from "../services/tidy";
 import { asideOf, note, notesOf } from "./adopting";
 import { inspectWav } from "./facts";
@@ -33,7 +35,7 @@ async function adopted(store: AudioStore, sound = ++seed) {
   writeWav(path, noise(64, sound));
   const facts = await inspectWav(path);
   const hash = await store.adopt(path);
-  return { hash, sound, record: () => recordAudio(at.db, hash, facts) };
+  return { hash, sound, record: (db: Connection = at.db) => recordAudio(db, hash, facts) };
 }
 
 /** The number and the beginning of a process that was killed. */
@@ -74,11 +76,11 @@ describe("stored audio that the database does not speak of", () => {
     await expect(store.settle(() => Promise.reject(new Error("away")))).rejects.toThrow("away");
     expect([isThere(hash), notes().length]).toEqual([true, 1]);
     // Its writer lives: nobody else ends with it.
-    await at.store.settleDead(knownAudio(at.db));
+    await at.store.settleDead(settledAudio(at.db));
     expect([isThere(hash), notes().length]).toEqual([true, 1]);
     for (const { path } of await notesOf(adoptingFolder(at.dataRoot)))
       renameSync(path, path.replace(/\d+-\d+/, await dead()));
-    await at.store.settleDead(knownAudio(at.db));
+    await at.store.settleDead(settledAudio(at.db));
     expect([isThere(hash), notes()]).toEqual([false, []]);
   });
 
@@ -96,9 +98,34 @@ describe("stored audio that the database does not speak of", () => {
     await note(folder, writer, "0".repeat(64));
     const [left] = (await notesOf(folder)).filter((n) => n.hash === cut.hash);
     renameSync(at.store.path(cut.hash), asideOf(left!));
-    await at.store.settleDead(knownAudio(at.db));
+    await at.store.settleDead(settledAudio(at.db));
     expect([gone, kept, cut].map((a) => isThere(a.hash))).toEqual([false, true, true]);
     expect(notes()).toEqual([]);
+  });
+
+  test("stays where a process was killed after its last word, and the database has not done it yet", async () => {
+    const stored = await adopted(somebody());
+    const writer = await dead();
+    for (const { path } of await notesOf(adoptingFolder(at.dataRoot)))
+      renameSync(path, path.replace(/\d+-\d+/, writer));
+    let settling: Promise<void> = Promise.resolve();
+    await at.db.transaction(async (tx) => {
+      await stored.record(tx);
+      settling = at.store.settleDead(settledAudio(at.db));
+      await pause(300);
+    });
+    await settling;
+    expect([isThere(stored.hash), notes()]).toEqual([true, []]);
+  });
+
+  test("is put back where the database goes away while it is given up", async () => {
+    const store = somebody();
+    const { hash } = await adopted(store);
+    let asked = 0;
+    const goes = () => (asked++ === 0 ? Promise.resolve(new Set<string>()) : Promise.reject(new Error("away")));
+    await expect(store.settle(goes)).rejects.toThrow("away");
+    expect([asked, isThere(hash), notes().length]).toEqual([2, true, 1]);
+    rmSync(join(adoptingFolder(at.dataRoot), notes()[0]!));
   });
 
   test("whoever stores the same at the same time, and however it ends: what is recorded is there, and nothing else is", async () => {

@@ -14,7 +14,7 @@ export interface Note {
   readonly isDead: boolean;
 }
 
-/** Of those hashes the ones that the database speaks of. */
+/** Of those hashes the ones that the database speaks of; whoever was just entering one has done so, or will not. */
 export type KnownOf = (hashes: readonly string[]) => Promise<ReadonlySet<string>>;
 
 /** Writes a note. `writer`: the process's number and beginning, as `PID-SINCE`. */

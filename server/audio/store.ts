@@ -430,10 +430,14 @@ export class AudioStore {
           () => true,
           () => false,
         ));
-      // Whoever has relied on it before the move has a note still, or had one until the database knew: in this order.
-      const isOurs = isMoved && !(await isNeeded());
+      let isOurs = false;
+      try {
+        // Whoever has relied on it before the move has a note still, or had one until the database knew: in this order.
+        isOurs = isMoved && !(await isNeeded());
+      } finally {
+        if (isMoved && !isOurs) await rename(aside, place);
+      }
       if (isOurs) await rm(aside, { force: true });
-      else if (isMoved) await rename(aside, place);
       await rm(own.path, { force: true });
       if (isOurs || tries === GIVE_UP_TRIES) return;
       // Another may give it up in the same moment, and have seen this note: the last of them looks again.

@@ -1,5 +1,5 @@
 import { randomUUID } from "node:crypto";
-import { eq, inArray } from "drizzle-orm";
+import { eq, inArray, sql } from "drizzle-orm";
 import { createWriteStream } from "node:fs";
 import { rm, stat, statfs } from "node:fs/promises";
 import type { Readable } from "node:stream";
@@ -11,6 +11,7 @@ import { WavReader } from "../../core/formats/wav/read";
 import type { Frames } from "../../core/units";
 import { FileSource } from "../audio/file-bytes";
 import { MalformedFile } from "../../core/formats/bytes/bytes";
+import type { KnownOf } from "../audio/adopting";
 import type { AudioFacts } from "../audio/facts";
 import { inspectWav } from "../audio/facts";
 import { AudioStore } from "../audio/store";
@@ -50,22 +51,35 @@ export async function takeUpload(db: Db, body: Readable, size: number | null = n
 }
 
 /** Of those hashes the ones that the database speaks of. */
-export const knownAudio =
-  (db: Connection) =>
-  async (hashes: readonly string[]): Promise<ReadonlySet<string>> => {
-    const rows = await db
-      .select({ hash: assets.hash })
-      .from(assets)
-      .where(inArray(assets.hash, [...hashes]));
-    return new Set(rows.map((r) => r.hash));
+export async function knownAudio(db: Connection, hashes: readonly string[]): Promise<ReadonlySet<string>> {
+  const rows = await db
+    .select({ hash: assets.hash })
+    .from(assets)
+    .where(inArray(assets.hash, [...hashes]));
+  return new Set(rows.map((r) => r.hash));
+}
+
+/** The same, after everybody who was just entering audio has done so: a process is gone before its last word is. */
+export const settledAudio =
+  (db: Db): KnownOf =>
+  async (hashes) => {
+    const known = await knownAudio(db, hashes);
+    if (hashes.every((hash) => known.has(hash))) return known;
+    return db.transaction(async (tx) => {
+      await tx.execute(sql`set local lock_timeout = '5s'`);
+      await tx.execute(sql`lock table assets in share row exclusive mode`);
+      return knownAudio(tx, hashes);
+    });
   };
 
 /**
  * Removes what was stored and came to nothing. Where that cannot be found out now, as the database is away, a render
- * process does it that begins after this process has ended.
+ * process does it after this process has ended.
  */
-export async function settleAudio(db: Connection, store: AudioStore): Promise<void> {
-  await store.settle(knownAudio(db)).catch((error: Error) => log.warn(`stored audio is not settled: ${error.message}`));
+export async function settleAudio(db: Db, store: AudioStore): Promise<void> {
+  await store
+    .settle(settledAudio(db))
+    .catch((error: Error) => log.warn(`stored audio is not settled: ${error.message}`));
 }
 
 /** Keeps a file as it was sent, until a session brings it in. Whether it is audio is found out then. */

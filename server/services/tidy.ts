@@ -182,7 +182,7 @@ export async function survey(db: Db, store: AudioStore, verify: boolean): Promis
   // Whatever was stored meanwhile: noted first, then known; or it came to nothing, and is gone.
   const noted = await store.beingAdopted();
   const strange = [...there].filter((hash) => !known.has(hash) && !noted.has(hash));
-  const knownNow = await knownAudio(db)(strange);
+  const knownNow = await knownAudio(db, strange);
   const unknown: string[] = [];
   for (const hash of strange) if (!knownNow.has(hash) && (await store.has(hash))) unknown.push(hash);
   return {
