@@ -404,13 +404,14 @@ export class AudioStore {
    */
   private async settled(notes: readonly Note[], knownOf: KnownOf): Promise<void> {
     if (notes.length === 0) return;
-    const known = await knownOf(notes.map((n) => n.hash));
+    const isRelied = this.bucket !== null;
+    const known = isRelied ? new Set(notes.map((n) => n.hash)) : await knownOf(notes.map((n) => n.hash));
     for (const own of notes) {
       const aside = asideOf(own);
       // Somebody was cut off while settling it.
       if (await isFile(aside)) await rename(aside, this.path(own.hash));
-      if (this.bucket === null && !known.has(own.hash)) await this.giveUp(own, knownOf);
-      else await rm(own.path, { force: true });
+      if (known.has(own.hash)) await rm(own.path, { force: true });
+      else await this.giveUp(own, knownOf);
     }
   }
 
