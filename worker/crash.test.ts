@@ -60,9 +60,12 @@ describe("whatever happens to a print while it is made", () => {
   test("cancelled or killed at random moments: the session is as it was or done, never between; nothing is left in the store or the queue", async () => {
     let cancelled = 0;
     let finished = 0;
-    // Moments are spread over as long as it takes here, and a little more.
-    const withinMs = 1.3 * (await takesMs());
-    for (let n = 0; n < TRIES; n++) {
+    // Both ends are really to be met, however fast the machine is at the moment, which changes.
+    const isEnough = () => Math.min(cancelled, finished) > TRIES / 10;
+    // Moments are spread over as long as it takes here, and a little more; later ones after it was cut off, and sooner
+    // ones after it was not.
+    let withinMs = 1.3 * (await takesMs());
+    for (let n = 0; n < TRIES || (!isEnough() && n < 5 * TRIES); n++) {
       const { id } = await createSession(at.db, small);
       // Another gain each time, so that nothing is found in the cache.
       await postSteps(at.db, id, 0, [
@@ -96,18 +99,19 @@ describe("whatever happens to a print while it is made", () => {
       const { document, revision } = await readState(at.db, id);
       if (over.status === "cancelled") {
         cancelled++;
+        withinMs *= 1.15;
         expect([revision, document]).toEqual([1, before]);
         expect(await listPrints(at.db, id)).toEqual([]);
       } else {
         finished++;
+        withinMs /= 1.15;
         expect([over.status, revision]).toEqual(["done", 2]);
         expect(document.tracks.filter((t) => t.frozen !== null || t.name.endsWith(" print")).length).toBe(2);
         expect((await listPrints(at.db, id)).length).toBe(n % 3 === 0 ? 0 : 2);
       }
       for (const asset of document.assets) expect(existsSync(at.store.path(asset.id))).toBe(true);
     }
-    // Both ends were really met.
-    expect(Math.min(cancelled, finished)).toBeGreaterThan(TRIES / 10);
+    expect(isEnough()).toBe(true);
     const deadline = Date.now() + 60_000;
     while (
       (
