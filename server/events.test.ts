@@ -65,7 +65,7 @@ test("who has left hears nothing more; a line that was cut is taken up again, an
   await at.pool.query(
     "select pg_terminate_backend(pid) from pg_stat_activity where query like 'listen%' and datname = current_database()",
   );
-  await vi.waitFor(() => expect(resumed).toBeGreaterThan(0), { timeout: 10_000 });
+  await vi.waitFor(() => expect(resumed).toBeGreaterThan(0));
   await announce(at.db, { about: "load", session: "after" });
   await vi.waitFor(() => expect(heard.some((e) => e.session === "after")).toBe(true));
   expect(first.heard.length).toBe(count);

@@ -108,7 +108,7 @@ describe("edits", () => {
     store.getState().edit("Mute", mute("a"));
     await vi.waitFor(() => expect(store.getState().online).toBe(false));
     expect(muted(store)).toEqual(["a"]);
-    await vi.waitFor(() => expect(store.getState().sync.revision).toBe(1), { timeout: 4000 });
+    await vi.waitFor(() => expect(store.getState().sync.revision).toBe(1));
     expect(store.getState().online).toBe(true);
     close();
   });
@@ -118,7 +118,7 @@ describe("edits", () => {
     const fault = { what: "The disk is full.", kept: "Nothing of this.", todo: "Make room.", problems: [] };
     for (let i = 0; i < 2; i++) replies.push(() => ({ status: 507, body: { fault } }));
     store.getState().edit("Mute", mute("a"));
-    await vi.waitFor(() => expect(store.getState().sync.revision).toBe(1), { timeout: 8000 });
+    await vi.waitFor(() => expect(store.getState().sync.revision).toBe(1));
     expect(muted(store)).toEqual(["a"]);
     expect(faults).toEqual([fault]);
     expect(store.getState().online).toBe(true);
@@ -241,7 +241,7 @@ describe("events", () => {
     first.readyState = Line.CLOSED;
     first.dispatchEvent(new Event("error"));
     expect(store.getState().online).toBe(false);
-    await vi.waitFor(() => expect(Line.last).not.toBe(first), { timeout: 4000 });
+    await vi.waitFor(() => expect(Line.last).not.toBe(first));
     expect(Line.last.address).toContain("after=1");
     close();
   });
