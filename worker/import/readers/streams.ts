@@ -92,10 +92,10 @@ async function decodeStream(
         frames += samplesDecoded;
       }
       // Errors behind all audio are of what others have put there.
-      if (stumbled && (frames === 0 || frames > stumbled.frame))
+      if (stumbled && frames === 0) throw new MalformedFile(`The audio in it cannot be decoded: ${stumbled.why}`);
+      if (stumbled && frames > stumbled.frame)
         throw new MalformedFile(
-          `The audio in it cannot be decoded${rate > 0 ? ` from ${(stumbled.frame / rate).toFixed(3)} s on` : ""}: ` +
-            stumbled.why,
+          `The audio in it is damaged at ${(stumbled.frame / rate).toFixed(3)} s; what follows would sound too early`,
         );
     };
     let given = 0;
