@@ -190,7 +190,7 @@ function explain(job: StartedJob, error: unknown): ServiceFault {
     return {
       what: error.message,
       kept,
-      todo: `${readableFormats()} are read.`,
+      todo: `Bring in another copy, or another file: ${readableFormats()} are read.`,
       problems: error.left.map((l) => ({ where: l.name, what: l.why })),
     };
   // With problems the session does not take what the job ends with: it has been changed meanwhile, or is full.

@@ -41,12 +41,11 @@ export function* oggPages(source: ByteSource): Generator<Uint8Array> {
     source.read(at, head);
     if (String.fromCharCode(...head.subarray(0, 4)) !== "OggS" || head[4] !== 0) {
       if (at > 0 && next.size === 0) return;
-      throw new MalformedFile("The audio is damaged: a page of it does not begin where the one before ends", at);
+      throw new MalformedFile("The audio is damaged: bytes of it are missing, or there are too many", at);
     }
     const segments = head[26] ?? 0;
     const bytes = head.subarray(HEAD_BYTES, HEAD_BYTES + segments).reduce((sum, n) => sum + n, HEAD_BYTES + segments);
-    if (head.length < HEAD_BYTES || bytes > source.size - at)
-      throw new MalformedFile("The audio is cut off in the middle of a page", at);
+    if (head.length < HEAD_BYTES || bytes > source.size - at) throw new MalformedFile("The audio is cut off", at);
     const page = buffer.subarray(0, bytes);
     source.read(at, page);
     if (at > 0 && next.size === 0)
@@ -61,11 +60,11 @@ export function* oggPages(source: ByteSource): Generator<Uint8Array> {
 function follow(page: Uint8Array, at: number, next: Map<number, number | null>): void {
   const view = new DataView(page.buffer, page.byteOffset, page.length);
   if (view.getUint32(CHECKSUM_AT, true) !== checksum(page))
-    throw new MalformedFile("The audio is damaged: the checksum of a page is another", at);
+    throw new MalformedFile("The audio is damaged: its bytes are not those that were written", at);
   const [flags, stream, number] = [page[5] ?? 0, view.getUint32(14, true), view.getUint32(18, true)];
   const wanted = flags & BEGINS ? null : (next.get(stream) ?? null);
   if (wanted !== null && number !== wanted)
-    throw new MalformedFile(`The audio is damaged: page ${wanted} is missing`, at);
+    throw new MalformedFile(`The audio is damaged: a part of it, page ${wanted}, is missing`, at);
   if (flags & ENDS) next.delete(stream);
   // Whoever joined a broadcast has its headers, and then what was on air.
   else next.set(stream, view.getBigUint64(6, true) === 0n ? null : (number + 1) >>> 0);
