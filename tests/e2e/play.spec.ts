@@ -55,6 +55,8 @@ async function playing(
     await hearAnew(page);
     await page.keyboard.press("Space");
     await isPlaying(page);
+    // A sound card may take seconds to open.
+    await expect.poll(async () => (await heard(page)).left.length, { timeout: 30_000 }).toBeGreaterThan(0);
     await meanwhile();
     await page.waitForTimeout(seconds * 1000);
     const [all, gone] = [await heard(page), await missed(page)];
@@ -107,11 +109,14 @@ test("after a press on the ruler it plays from there, and lacks only what would 
   await page.mouse.click(lanes.x + frame / ((end * 1.04) / lanes.width), ruler.y + 15);
   await expect.poll(() => playhead(page)).toBeCloseTo(frame / RATE, 2);
   await page.waitForTimeout(2000);
-  const all = await playing(page, 3.5, {
+  // However long the sound card takes to open.
+  const all = await playing(page, 0.5, {
+    meanwhile: () => expect.poll(() => playhead(page), { timeout: 30_000 }).toBeGreaterThan(frame / RATE + 3),
     back: () => page.mouse.click(lanes.x + frame / ((end * 1.04) / lanes.width), ruler.y + 15),
   });
 
   const print = await printOf(stemzo, id, info, 9 * BAR);
+  expect(all.left.length).toBeGreaterThan(2.5 * RATE);
   let worst = 0;
   for (let i = 0; i < 2.5 * RATE; i++)
     worst = Math.max(
