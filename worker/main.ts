@@ -36,7 +36,6 @@ async function main(): Promise<void> {
   const store = new AudioStore(dataRoot());
   await store.prepare(false);
   await store.sweepDead();
-  await store.settleDead(settledAudio(db));
   const threads = new ThreadPool(new URL("./task.thread.mjs", import.meta.url), store);
   const running = new Map<string, AbortController>();
   const working = new Set<string>();
@@ -135,6 +134,9 @@ async function main(): Promise<void> {
     RELEASE_EVERY_MS,
   );
   await releaseDead(db);
+  await store
+    .settleDead(settledAudio(db))
+    .catch((e: Error) => log.warn(`what dead processes stored is not settled yet: ${e.message}`));
 
   const stop = async () => {
     clearInterval(release);

@@ -9,6 +9,7 @@ import type { Fresh } from "../../tests/setup/fresh";
 import { fresh, writeWav } from "../../tests/setup/fresh";
 import type { Connection } from "../db/connect";
 import { adoptingFolder } from "../paths";
+import type { ProcessId } from "../processes";
 import { identityOf } from "../processes";
 import { recordAudio, settleAudio, settledAudio } from "../services/audio";
 import { survey } from "../services/tidy";
@@ -38,13 +39,14 @@ async function adopted(store: AudioStore, sound = ++seed) {
   return { hash, sound, record: (db: Connection = at.db) => recordAudio(db, hash, facts) };
 }
 
+const nameOf = ({ pid, since }: ProcessId) => `${pid}-${since}`;
 /** The number and the beginning of a process that was killed. */
-async function dead(): Promise<string> {
+async function dead(): Promise<ProcessId> {
   const child = spawn("sleep", ["60"]);
   const id = identityOf(child.pid!)!;
   child.kill("SIGKILL");
   await once(child, "exit");
-  return `${id.pid}-${id.since}`;
+  return id;
 }
 
 describe("stored audio that the database does not speak of", () => {
@@ -79,7 +81,7 @@ describe("stored audio that the database does not speak of", () => {
     await at.store.settleDead(settledAudio(at.db));
     expect([isThere(hash), notes().length]).toEqual([true, 1]);
     for (const { path } of await notesOf(adoptingFolder(at.dataRoot)))
-      renameSync(path, path.replace(/\d+-\d+/, await dead()));
+      renameSync(path, path.replace(/\d+-\d+(?=-[0-9a-f]{64})/, nameOf(await dead())));
     await at.store.settleDead(settledAudio(at.db));
     expect([isThere(hash), notes()]).toEqual([false, []]);
   });
@@ -92,7 +94,8 @@ describe("stored audio that the database does not speak of", () => {
     await cut.record();
     await settleAudio(at.db, somebody());
     const folder = adoptingFolder(at.dataRoot);
-    for (const { path } of await notesOf(folder)) renameSync(path, path.replace(/\d+-\d+/, writer));
+    for (const { path } of await notesOf(folder))
+      renameSync(path, path.replace(/\d+-\d+(?=-[0-9a-f]{64})/, nameOf(writer)));
     await note(folder, writer, gone.hash);
     // It never came to storing this.
     await note(folder, writer, "0".repeat(64));
@@ -107,7 +110,7 @@ describe("stored audio that the database does not speak of", () => {
     const stored = await adopted(somebody());
     const writer = await dead();
     for (const { path } of await notesOf(adoptingFolder(at.dataRoot)))
-      renameSync(path, path.replace(/\d+-\d+/, writer));
+      renameSync(path, path.replace(/\d+-\d+(?=-[0-9a-f]{64})/, nameOf(writer)));
     let settling: Promise<void> = Promise.resolve();
     await at.db.transaction(async (tx) => {
       await stored.record(tx);
@@ -116,6 +119,20 @@ describe("stored audio that the database does not speak of", () => {
     });
     await settling;
     expect([isThere(stored.hash), notes()]).toEqual([true, []]);
+  });
+
+  test("of a job with many files is asked for together, however many there are", async () => {
+    const store = somebody();
+    const stored = await Promise.all(Array.from({ length: 300 }, () => adopted(store)));
+    for (const one of stored.slice(0, 100)) await one.record();
+    let asked = 0;
+    await store.settle((hashes) => {
+      asked++;
+      return settledAudio(at.db)(hashes);
+    });
+    expect(asked).toBe(2);
+    expect(stored.map((one) => isThere(one.hash))).toEqual(stored.map((_, n) => n < 100));
+    expect(notes()).toEqual([]);
   });
 
   test("is put back where the database goes away while it is given up", async () => {

@@ -11,18 +11,18 @@ import { isThere } from "../processes";
 export interface Note {
   readonly path: string;
   readonly hash: string;
-  readonly isDead: boolean;
+  readonly writer: ProcessId;
 }
 
 /** Of those hashes the ones that the database speaks of; whoever was just entering one has done so, or will not. */
 export type KnownOf = (hashes: readonly string[]) => Promise<ReadonlySet<string>>;
 
-/** Writes a note. `writer`: the process's number and beginning, as `PID-SINCE`. */
-export async function note(folder: string, writer: string, hash: string): Promise<Note> {
+/** Writes a note. */
+export async function note(folder: string, writer: ProcessId, hash: string): Promise<Note> {
   await mkdir(folder, { recursive: true });
-  const path = join(folder, `${writer}-${hash}-${randomUUID()}`);
+  const path = join(folder, `${writer.pid}-${writer.since}-${hash}-${randomUUID()}`);
   await writeFile(path, "");
-  return { path, hash, isDead: false };
+  return { path, hash, writer };
 }
 
 /** Every note that there is. */
@@ -30,8 +30,18 @@ export async function notesOf(folder: string): Promise<readonly Note[]> {
   return (await readdir(folder).catch(() => [])).flatMap((name): Note[] => {
     const [, pid, since, hash] = /^(\d+)-(\d+)-([0-9a-f]{64})-[0-9a-f-]{36}$/.exec(name) ?? [];
     if (pid === undefined || since === undefined || hash === undefined) return [];
-    const writer: ProcessId = { pid: Number(pid), since };
-    return [{ path: join(folder, name), hash, isDead: !isThere(writer) }];
+    return [{ path: join(folder, name), hash, writer: { pid: Number(pid), since } }];
+  });
+}
+
+/** Of notes those whose writers are no longer alive. */
+export function ofDead(notes: readonly Note[]): readonly Note[] {
+  const lives = new Map<string, boolean>();
+  return notes.filter(({ writer }) => {
+    const name = `${writer.pid}-${writer.since}`;
+    const isAlive = lives.get(name) ?? isThere(writer);
+    lives.set(name, isAlive);
+    return !isAlive;
   });
 }
 

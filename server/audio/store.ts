@@ -18,7 +18,7 @@ import {
   uploadFolder,
 } from "../paths";
 import type { KnownOf, Note } from "./adopting";
-import { asideOf, note, notesOf } from "./adopting";
+import { asideOf, note, notesOf, ofDead } from "./adopting";
 import type { Bucket, StoredObject } from "./bucket";
 import { DamagedObject, bucketOfEnvironment } from "./bucket";
 import { FileSource } from "./file-bytes";
@@ -26,10 +26,7 @@ import type { KeptFile } from "./files";
 import { filesOf, isFile, removeOlderThan, settle, sha256OfFile, touched } from "./files";
 
 /** Who writes, in the names of what is not finished: a process of this machine, as no other can be taken for it. */
-const writer = ((): string => {
-  const own = identityOf(process.pid);
-  return `${process.pid}-${own?.since ?? "0"}`;
-})();
+const WRITER = identityOf(process.pid) ?? { pid: process.pid, since: "0" };
 
 /** Nobody but whoever runs this reads what is kept. */
 const PRIVATE = 0o700;
@@ -61,6 +58,13 @@ const YOUNG_MS = 3 * 24 * 3600 * 1000;
 const IN_USE_MS = 3600 * 1000;
 const TRIM_EVERY_MS = 60_000;
 const CACHE_GB = 20;
+
+/** Moves a file; false: it is not there. */
+const moves = (from: string, to: string): Promise<boolean> =>
+  rename(from, to).then(
+    () => true,
+    () => false,
+  );
 
 /** What is being fetched, by where it is to be: asked for twice, it is fetched once. */
 const fetching = new Map<string, Promise<boolean>>();
@@ -138,7 +142,7 @@ export class AudioStore {
 
   /** A path for a file that is still being written. */
   unfinished(): string {
-    return join(unfinishedFolder(this.root), `${writer}-${randomUUID()}`);
+    return join(unfinishedFolder(this.root), `${WRITER.pid}-${WRITER.since}-${randomUUID()}`);
   }
 
   uploadPath(id: string): string {
@@ -229,7 +233,7 @@ export class AudioStore {
   async adopt(unfinished: string, sha256?: string): Promise<string> {
     const hash = sha256 ?? (await sha256OfFile(unfinished));
     // Before anything is found to be there: whoever would remove that looks for notes first.
-    this.notes.push(await note(adoptingFolder(this.root), writer, hash));
+    this.notes.push(await note(adoptingFolder(this.root), WRITER, hash));
     const target = this.path(hash);
     if (this.bucket && !(await this.touch(hash))) await this.bucket.put(audioKey(hash), unfinished, hash);
     if (await touched(target)) await rm(unfinished, { force: true });
@@ -246,10 +250,7 @@ export class AudioStore {
 
   /** The same for what processes have left that are no longer alive. */
   async settleDead(knownOf: KnownOf): Promise<void> {
-    await this.settled(
-      (await notesOf(adoptingFolder(this.root))).filter((n) => n.isDead),
-      knownOf,
-    );
+    await this.settled(ofDead(await notesOf(adoptingFolder(this.root))), knownOf);
   }
 
   /** Audio that somebody puts, or has put, into its place; the database may not speak of it yet. */
@@ -329,10 +330,7 @@ export class AudioStore {
       return { remove: async () => this.bucket?.remove(keys), putBack: () => Promise.resolve() };
     }
     const [from, to] = [this.path(hash), join(this.unfinishedFolder, `tidied-${hash}`)];
-    const moved = await rename(from, to).then(
-      () => true,
-      () => false,
-    );
+    const moved = await moves(from, to);
     const aside: SetAside = {
       remove: () => rm(to, { force: true }),
       putBack: () => rename(to, from).catch(() => undefined),
@@ -411,40 +409,45 @@ export class AudioStore {
       // Somebody was cut off while settling it.
       if (await isFile(aside)) await rename(aside, this.path(own.hash));
       if (known.has(own.hash)) await rm(own.path, { force: true });
-      else await this.giveUp(own, knownOf);
     }
+    await this.giveUp(
+      notes.filter((n) => !known.has(n.hash)),
+      knownOf,
+    );
   }
 
-  /** Removes audio that a note is of, and the note, where nobody else has one and the database does not know it. */
-  private async giveUp(first: Note, knownOf: KnownOf): Promise<void> {
+  /** Removes audio that notes are of, and the notes, where nobody else has one and the database does not know it. */
+  private async giveUp(notes: readonly Note[], knownOf: KnownOf): Promise<void> {
     const folder = adoptingFolder(this.root);
-    const { hash } = first;
-    const place = this.path(hash);
-    let own = first;
-    const isNoted = async () => (await notesOf(folder)).some((n) => n.hash === hash && n.path !== own.path);
-    const isNeeded = async () => (await isNoted()) || (await knownOf([hash])).has(hash);
-    for (let tries = 1; ; tries++) {
-      const aside = asideOf(own);
-      const isMoved =
-        !(await isNoted()) &&
-        (await rename(place, aside).then(
-          () => true,
-          () => false,
-        ));
-      let isOurs = false;
+    let left = notes;
+    for (let tries = 1; left.length > 0; tries++) {
+      const own = new Set(left.map((n) => n.path));
+      const ofOthers = async () => new Set((await notesOf(folder)).filter((n) => !own.has(n.path)).map((n) => n.hash));
+      const needed = new Set(await ofOthers());
+      const moved: Note[] = [];
+      for (const n of left) if (!needed.has(n.hash) && (await moves(this.path(n.hash), asideOf(n)))) moved.push(n);
+      let isSure = false;
       try {
         // Whoever has relied on it before the move has a note still, or had one until the database knew: in this order.
-        isOurs = isMoved && !(await isNeeded());
+        for (const hash of await ofOthers()) needed.add(hash);
+        if (moved.length > 0) for (const hash of await knownOf(moved.map((n) => n.hash))) needed.add(hash);
+        isSure = true;
       } finally {
-        if (isMoved && !isOurs) await rename(aside, place);
+        for (const n of moved) if (!isSure || needed.has(n.hash)) await rename(asideOf(n), this.path(n.hash));
       }
-      if (isOurs) await rm(aside, { force: true });
-      await rm(own.path, { force: true });
-      if (isOurs || tries === GIVE_UP_TRIES) return;
-      // Another may give it up in the same moment, and have seen this note: the last of them looks again.
+      for (const n of moved) if (!needed.has(n.hash)) await rm(asideOf(n), { force: true });
+      for (const n of left) await rm(n.path, { force: true });
+      const contended = [...new Set(left.map((n) => n.hash))].filter((hash) => needed.has(hash));
+      if (contended.length === 0 || tries === GIVE_UP_TRIES) return;
+      // Others may give it up in the same moment, and have seen these notes: the last of them looks again.
       await new Promise((resolve) => setTimeout(resolve, tries * (1 + 10 * Math.random())));
-      if ((await isNeeded()) || !(await isFile(place))) return;
-      own = await note(folder, writer, hash);
+      const relied = await ofOthers();
+      const known = await knownOf(contended);
+      const again: Note[] = [];
+      for (const hash of contended)
+        if (!relied.has(hash) && !known.has(hash) && (await isFile(this.path(hash))))
+          again.push(await note(folder, WRITER, hash));
+      left = again;
     }
   }
 

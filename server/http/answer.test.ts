@@ -7,7 +7,7 @@ import { notFound } from "../fault";
 import { log } from "../log";
 import { countedText } from "../metrics";
 import { answer, attachment, fileAnswer } from "./answer";
-import { limitedText, parseBody } from "./body";
+import { bodyStream, limitedText, parseBody } from "./body";
 
 let folder: string;
 beforeAll(() => {
@@ -125,6 +125,11 @@ describe("answers", () => {
   test.each([
     ["refused as too long", 413, (request: Request) => limitedText(request, 1000)],
     ["refused unseen", 404, () => Promise.reject(notFound("such lamp"))],
+    [
+      "taken and not looked into",
+      404,
+      (request: Request) => Promise.reject(bodyStream(request) && notFound("such lamp")),
+    ],
     ["not needed", 200, () => Promise.resolve("")],
   ] as const)(
     "a body that is %s is read to its end all the same, so that nothing waits behind it",

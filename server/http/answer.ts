@@ -7,7 +7,7 @@ import { isKnownHost, isOwnOrigin } from "../access/hosts";
 import { isIn } from "../access/login";
 import { log } from "../log";
 import { countRequest } from "../metrics";
-import { bodyStream } from "./body";
+import { letGoOfBody } from "./body";
 import { refusalOf } from "./refusal";
 
 /** Characters that no name has: those that control devices, and halves of characters. */
@@ -29,8 +29,7 @@ export function answer(
     // A route without any is given none at all.
     const params: Params = ((await context.params) as Params | undefined) ?? {};
     const response = await answerTo(request, params, { work, open, id });
-    // What was answered without a look at what was sent.
-    if (!request.bodyUsed) bodyStream(request).destroy();
+    letGoOfBody(request);
     const ms = performance.now() - began;
     const { method } = request;
     const path = published(new URL(request.url).pathname, params);

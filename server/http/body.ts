@@ -11,6 +11,9 @@ const SUSPICIOUS = /\\u(0000|d[89a-f])/i;
 const DISCARD_MS = 60_000;
 const DISCARD_BYTES = 1 << 30;
 
+/** Bodies that somebody reads, or was given to read. */
+const bodies = new WeakMap<Request, Readable>();
+
 /**
  * A request's body. Whoever stops reading it early need not think of the rest, which is read and forgotten: a body that
  * is not read to its end holds up whatever is asked behind it over the same connection, until that is cut off.
@@ -18,7 +21,7 @@ const DISCARD_BYTES = 1 << 30;
 export function bodyStream(request: Request): Readable {
   const reader = request.body?.getReader();
   if (!reader) return Readable.from([]);
-  return new Readable({
+  const body = new Readable({
     read() {
       reader.read().then(
         ({ done, value }) => this.push(done ? null : value),
@@ -30,6 +33,15 @@ export function bodyStream(request: Request): Readable {
       done(error);
     },
   });
+  bodies.set(request, body);
+  return body;
+}
+
+/** After an answer: whatever nobody has read of the body is read and forgotten. */
+export function letGoOfBody(request: Request): void {
+  const body = bodies.get(request);
+  if (body) body.destroy();
+  else if (request.body && !request.body.locked) bodyStream(request).destroy();
 }
 
 async function discard(reader: ReadableStreamDefaultReader<Uint8Array>): Promise<void> {

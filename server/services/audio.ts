@@ -1,5 +1,5 @@
 import { randomUUID } from "node:crypto";
-import { eq, inArray, sql } from "drizzle-orm";
+import { eq, sql } from "drizzle-orm";
 import { createWriteStream } from "node:fs";
 import { rm, stat, statfs } from "node:fs/promises";
 import type { Readable } from "node:stream";
@@ -55,7 +55,8 @@ export async function knownAudio(db: Connection, hashes: readonly string[]): Pro
   const rows = await db
     .select({ hash: assets.hash })
     .from(assets)
-    .where(inArray(assets.hash, [...hashes]));
+    // One array, as there may be more of them than a query takes values.
+    .where(sql`${assets.hash} = any(${sql.param([...hashes])}::text[])`);
   return new Set(rows.map((r) => r.hash));
 }
 

@@ -170,6 +170,9 @@ test("what is refused before all of it is read holds up nothing behind it on the
     expect([path, await ask("POST", path, headers, sent)]).toEqual([path, status]);
     expect(await ask("GET", "/api/recipes", {})).toBe(200);
   }
+  // Refused for what it says that it is going to send, before any of it is looked at.
+  const immense = { "content-type": "application/octet-stream", "content-length": "5000000000000" };
+  expect(await ask("POST", "/api/uploads?name=immense.wav", immense, "x")).toBe(413);
   agent.destroy();
 });
 

@@ -77,6 +77,11 @@ describe.each(["opus", "ogg"] as const)("an Ogg file (.%s)", (kind) => {
     await expect(framesOf(kind, Buffer.concat([whole(kind), whole(kind)]))).rejects.toThrow(
       `Another recording begins behind the first: each has to be a file of its own (at byte ${whole(kind).length})`,
     );
+    // Nor where the first does not say that it ends: without its last page.
+    const { at } = pagesOf(whole(kind)).at(-1)!;
+    await expect(framesOf(kind, Buffer.concat([whole(kind).subarray(0, at), whole(kind)]))).rejects.toThrow(
+      "Another recording begins",
+    );
   });
 
   test("of which any bit is another is refused", async () => {

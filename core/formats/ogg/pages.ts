@@ -48,8 +48,6 @@ export function* oggPages(source: ByteSource): Generator<Uint8Array> {
     if (head.length < HEAD_BYTES || bytes > source.size - at) throw new MalformedFile("The audio is cut off", at);
     const page = buffer.subarray(0, bytes);
     source.read(at, page);
-    if (at > 0 && next.size === 0)
-      throw new MalformedFile("Another recording begins behind the first: each has to be a file of its own", at);
     follow(page, at, next);
     yield page;
     at += bytes;
@@ -61,7 +59,11 @@ function follow(page: Uint8Array, at: number, next: Map<number, number | null>):
   const view = new DataView(page.buffer, page.byteOffset, page.length);
   if (view.getUint32(CHECKSUM_AT, true) !== checksum(page))
     throw new MalformedFile("The audio is damaged: its bytes are not those that were written", at);
-  const [flags, stream, number] = [page[5] ?? 0, view.getUint32(14, true), view.getUint32(18, true)];
+  // All streams of a recording begin before any goes on. RFC 3533, 4.
+  const flags = page[5] ?? 0;
+  if (at > 0 && (next.size === 0 || (flags & BEGINS && [...next.values()].some((number) => number !== null))))
+    throw new MalformedFile("Another recording begins behind the first: each has to be a file of its own", at);
+  const [stream, number] = [view.getUint32(14, true), view.getUint32(18, true)];
   const wanted = flags & BEGINS ? null : (next.get(stream) ?? null);
   if (wanted !== null && number !== wanted)
     throw new MalformedFile(`The audio is damaged: a part of it, page ${wanted}, is missing`, at);
