@@ -177,7 +177,7 @@ export async function fileAnswer(
     "Content-Length": String(to - from + 1),
   };
   if (range && from > to) return new Response(null, { status: 416, headers: { "Content-Range": `bytes */${size}` } });
-  const body = fileStream(path, start + from, start + to + 1, request.signal);
+  const body = fileStream(path, start + from, start + to + 1, request);
   return range
     ? new Response(body, { status: 206, headers: { ...all, "Content-Range": `bytes ${from}-${to}/${size}` } })
     : new Response(body, { headers: all });
@@ -202,15 +202,15 @@ const CHUNK_BYTES = 1 << 18;
 /**
  * Bytes of a file as they are asked for. It is opened with the first of them, so that an answer whose body nobody reads
  * leaves nothing open, and closed when all are out, or nobody wants more. Node's own bridge throws when a reader leaves
- * in the middle.
+ * in the middle. The request is held on to: its signal is not told any more once that is collected.
  */
-function fileStream(path: string, from: number, to: number, signal: AbortSignal): ReadableStream<Uint8Array> {
+function fileStream(path: string, from: number, to: number, request: Request): ReadableStream<Uint8Array> {
   let at = from;
   let file: Promise<FileHandle> | null = null;
   const close = async () => {
     const opened = file;
     file = null;
-    signal.removeEventListener("abort", left);
+    request.signal.removeEventListener("abort", left);
     await (await opened)?.close();
   };
   const left = () => void close().catch(() => undefined);
@@ -218,11 +218,11 @@ function fileStream(path: string, from: number, to: number, signal: AbortSignal)
     {
       async pull(controller) {
         try {
-          if (at >= to || signal.aborted) {
+          if (at >= to || request.signal.aborted) {
             controller.close();
             return await close();
           }
-          if (file === null) signal.addEventListener("abort", left);
+          if (file === null) request.signal.addEventListener("abort", left);
           const handle = await (file ??= open(path));
           const chunk = new Uint8Array(Math.min(CHUNK_BYTES, to - at));
           const { bytesRead } = await handle.read(chunk, 0, chunk.length, at);
