@@ -61,6 +61,8 @@ const exported = async (id: string, since: string | null = null, full = true) =>
   expect(job.fault).toBeNull();
   return proven(at, job.id);
 };
+const wrongIn = (made: Awaited<ReturnType<typeof exported>>) =>
+  made.proof.verdict.checks.flatMap((c) => c.cells.filter((cell) => cell.mark === "wrong"));
 const resultOf = <K extends Job["request"]["kind"]>(job: Job) => job.result as ResultOf<K>;
 
 describe("a package that carries an earlier one on", () => {
@@ -119,8 +121,42 @@ describe("a package that carries an earlier one on", () => {
     expect(third.proof.verdict.mark).not.toBe("wrong");
     await edit(id, sheet({ tail: "fixed", tailSeconds: 1 }));
     const fourth = await exported(id, third.id);
-    expect(fourth.manifest.since?.whyAll).toContain("another length");
+    expect(fourth.manifest.since?.whyAll).toContain("another tail");
     expect(new Set(fourth.manifest.files.map((f) => f.frames)).size).toBe(1);
+  }, 60_000);
+
+  test("with trimmed ends a file is taken over only where the pass goes as far as it did", async () => {
+    const { id } = await createSession(at.db, small);
+    await edit(id, sheet({ ends: "trimmed", tail: "none" }));
+    const first = await exported(id);
+    await edit(id, sheet({ tail: "measured" }));
+    const second = await exported(id, first.id);
+    expect(second.manifest.since?.whyAll).toContain("another tail was chosen");
+    expect(wrongIn(second)).toEqual([]);
+    // What rings went on for longer than the files of the first one.
+    const frames = (h: typeof first) => new Map(h.manifest.files.map((f) => [f.name, f.frames]));
+    expect(frames(second).get("04 Hall.wav") ?? 0).toBeGreaterThan(frames(first).get("04 Hall.wav") ?? Infinity);
+    // Another track's clip moves the session's end.
+    const moved = small.tracks.find((t) => t.id === "surf")?.clips[0];
+    await edit(id, {
+      label: "Move",
+      edits: [{ do: "set", in: "clips", track: "surf", id: moved?.id ?? "", patch: { start: 48_000 * 9 } }],
+    });
+    const third = await exported(id, second.id);
+    expect(third.manifest.since?.whyAll).not.toBeNull();
+    expect(wrongIn(third)).toEqual([]);
+    // The mix alone gets louder: the stems are as they were, and the proof goes as far as they do.
+    await edit(id, fader("mix", 3));
+    const fourth = await exported(id, third.id);
+    expect(fourth.manifest.since?.unchanged.length).toBe(4);
+    expect(wrongIn(fourth)).toEqual([]);
+  }, 90_000);
+
+  test("is refused as the changed files alone where nothing changed, and says so", async () => {
+    const { id } = await createSession(at.db, small);
+    const first = await exported(id);
+    const job = await over(at, (await requestExport(at.db, id, { since: first.id, full: false })).id);
+    expect(job.fault).toMatchObject({ what: expect.stringContaining("Nothing changed"), kept: "No package was made." });
   }, 60_000);
 
   test("at 16 bits the dither that a file ends with is not taken for a tail that is cut", async () => {

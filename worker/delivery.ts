@@ -101,6 +101,7 @@ export async function makePackage(order: PackageOrder, work: Work): Promise<Made
   const comparison = earlier && compareWithEarlier(plan, keys, earlier.manifest);
   let whyAll = earlier && whyNotCarriedOn(plan, earlier.manifest);
   if (comparison && whyAll === null) {
+    if (isNothingNew(comparison, order)) throw new NothingChanged();
     const made = await packed(order, work, stamps, keys, comparison, null);
     if (made) return made;
     whyAll = "what changed rings longer than it did before";
@@ -110,12 +111,27 @@ export async function makePackage(order: PackageOrder, work: Work): Promise<Made
   return made;
 }
 
+/** A package of the changed files alone would be empty: they are what they were, and nothing else is asked for. */
+const isNothingNew = ({ reused, changes }: Comparison, { earlier, session }: PackageOrder): boolean =>
+  earlier?.full === false &&
+  reused.every((f) => f !== null) &&
+  changes.removed.length === 0 &&
+  session.sheet.sessionFiles.length === 0;
+
+/** Every file of a delivery is as it was in the earlier package. */
+export class NothingChanged extends Error {
+  override readonly name = "NothingChanged";
+  constructor() {
+    super("Nothing changed since that package: every file is the same.");
+  }
+}
+
 /** Nothing is taken from the earlier package; what became of it is told all the same. */
 const anew = ({ changes, reused }: Comparison): Comparison => ({ changes, reused: reused.map(() => null) });
 
 /** Why no file of an earlier package can be used though its sound is the same; null where it can. */
 function whyNotCarriedOn(plan: ExportPlan, { range, since }: Manifest): string | null {
-  if (plan.ends === "trimmed") return null;
+  if (range.tail !== plan.tail) return "another tail was chosen";
   if (range.end === null) return "the earlier package does not say where its pass ended";
   if (since && !since.full) return "the earlier package holds only what had changed";
   if (plan.tail === "measured" ? plan.to > range.end : plan.to + plan.tailFrames !== range.end)
@@ -143,7 +159,7 @@ async function packed(
   whyAll: string | null,
 ): Promise<MadePackage | null> {
   const reused = comparison?.reused ?? asked.files.map(() => null);
-  const kept = reused.some((f) => f !== null) && asked.ends === "equal" ? (earlier?.manifest.range.end ?? null) : null;
+  const kept = reused.some((f) => f !== null) ? (earlier?.manifest.range.end ?? null) : null;
   // What is only there to be compared with is not worth all the tracks that it needs.
   const isSpared = !asked.hasMix && reused.some((f) => f !== null);
   const wanted = isSpared ? { ...asked, whole: null } : asked;
@@ -209,7 +225,8 @@ async function packed(
         papers,
         sessionFiles: await sessionFiles,
         frames: longest,
-        end: asked.ends === "equal" || asked.tail !== "measured" ? end : null,
+        // Trimmed files do not tell how far their pass went; the mix that they are held to does.
+        end: asked.ends === "equal" || asked.tail !== "measured" || kept !== null || whole ? end : null,
         since: changes,
       });
     const all = [...files.map((f) => f.packed), ...told.packed];

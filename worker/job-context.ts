@@ -1,7 +1,5 @@
-import { contentEnd } from "../core/engine/source";
 import type { Session } from "../core/session/document";
 import type { Checked } from "../core/session/problem";
-import { tempoMap } from "../core/time/tempo";
 import type { Job, JobProgress } from "../contract/job";
 import type { JobKind, JobResult, RequestOf } from "../contract/job-kinds";
 import type { AudioStore } from "../server/audio/store";
@@ -48,27 +46,24 @@ export const TAIL_GUESS_S = 2;
 /** A print that has no sound in it: done as asked, and surely not what was wanted. */
 export class SilentPrint extends Error {
   override readonly name = "SilentPrint";
-  constructor(
-    readonly track: string,
-    readonly reason: string,
-  ) {
-    super(`The print of "${track}" is silent: ${reason}.`);
+  constructor(silent: readonly LeftSilent[]) {
+    const [first] = silent;
+    super(
+      silent.length === 1 && first
+        ? `The print of "${first.name}" is silent: ${first.reason}.`
+        : `All ${silent.length} prints are silent: ${silent.map((s) => `"${s.name}", ${s.reason}`).join("; ")}.`,
+    );
   }
+}
+
+/** A file of a job that turned out silent: what it is of, by name, and why. */
+export interface LeftSilent {
+  readonly name: string;
+  readonly reason: string;
 }
 
 export const nameOf = (session: Session, track: string) =>
   session.tracks.find((t) => t.id === track)?.name || "unnamed";
-
-/** Why a track printed nothing but silence, as far as can be told. */
-export function whySilent(session: Session, id: string): string {
-  const track = session.tracks.find((t) => t.id === id);
-  if (!track) return "the track is gone";
-  const end = contentEnd(session, { ...track, frozen: null }, tempoMap(session.tempo, session.rate));
-  if (end === 0) return "there is nothing on it";
-  return track.kind === "instrument" && !track.devices[0]?.on
-    ? "its instrument is switched off"
-    : "nothing comes out of its devices";
-}
 
 /** None of the files that were to be brought in could be read. */
 export class NothingReadable extends Error {

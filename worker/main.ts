@@ -15,6 +15,7 @@ import { dataRoot } from "../server/paths";
 import { settleAudio, settledAudio } from "../server/services/audio";
 import { planTidy, tidy } from "../server/services/tidy";
 import type { StartedJob } from "./job-context";
+import { NothingChanged } from "./delivery";
 import { NothingReadable, SilentPrint } from "./job-context";
 import { carryOut } from "./jobs/registry";
 import { log } from "../server/log";
@@ -188,6 +189,8 @@ function explain(job: StartedJob, error: unknown): ServiceFault {
   const { subject } = declarationOfJob(job.request.kind);
   if (error instanceof SilentPrint)
     return { what: error.message, kept, todo: "Play the track, mend it, then try again.", problems: [] };
+  if (error instanceof NothingChanged)
+    return { what: error.message, kept: "No package was made.", todo: "Deliver the earlier package.", problems: [] };
   if (error instanceof NothingReadable)
     return {
       what: error.message,

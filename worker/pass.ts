@@ -2,13 +2,16 @@ import { rm } from "node:fs/promises";
 import { inArray } from "drizzle-orm";
 import type { Asset, Session } from "../core/session/document";
 import type { Frames } from "../core/units";
+import { silenceOf } from "../core/printing/silent";
+import { saySilence } from "../core/words/silent";
 import { passProgress } from "../contract/job";
 import type { Connection } from "../server/db/connect";
 import { prints } from "../server/db/schema";
 import type { StoredAudio } from "../server/services/audio";
 import { readAudio, recordAudio } from "../server/services/audio";
 import type { JobContext, StartedJob } from "./job-context";
-import { SilentPrint, TAIL_GUESS_S, whySilent } from "./job-context";
+import type { LeftSilent } from "./job-context";
+import { SilentPrint, TAIL_GUESS_S } from "./job-context";
 import type { OutputFile, RenderTask, WrittenFile } from "./task";
 
 /** One file of a pass, and what names its sound in the cache of prints. */
@@ -21,6 +24,8 @@ export interface PassFile {
   readonly sources: readonly string[];
   /** Where on the timeline it begins. */
   readonly at: Frames;
+  /** Where on the timeline its content ends; its tail may follow. */
+  readonly to: Frames;
   readonly output: Omit<OutputFile, "path">;
 }
 
@@ -33,6 +38,8 @@ export interface PassOrder {
   readonly passOf: (fresh: readonly PassFile[]) => Omit<RenderTask, "kind" | "files" | "dataRoot">;
   /** Every file in a pass of its own, which ends with its own tail: for files that have little in common. */
   readonly each?: boolean;
+  /** The files end together, so one that is missing in the cache means that all are rendered. */
+  readonly even?: boolean;
   readonly threads: number;
   /** In words, while it renders. */
   readonly stage: string;
@@ -44,11 +51,15 @@ export interface PassOrder {
 export interface FinishedPass {
   /** Times real time; null when nothing had to be rendered. */
   readonly speed: number | null;
+  /** Files that turned out silent beside others that sound: they are not kept. */
+  readonly silent: readonly LeftSilent[];
   /** Puts their facts into the database and says what each file is, in the order they were asked for. */
   keep(tx: Connection): Promise<readonly KeptFile[]>;
 }
 
 export interface KeptFile {
+  /** Which of the files that were asked for, from 0. */
+  readonly place: number;
   readonly audio: StoredAudio;
   /** As a session names it. */
   readonly asset: Asset;
@@ -58,7 +69,8 @@ export interface KeptFile {
 
 /**
  * What every job does that makes prints: looks them up in the cache, renders the others in one pass, seals them, takes
- * them into the store, and enters them. Nothing unfinished is left on any way out. Throws `TaskFailed`, `SilentPrint`.
+ * them into the store, and enters them. Nothing unfinished is left on any way out. A silent file is left out beside
+ * others. Throws `TaskFailed`, and `SilentPrint` where all are silent.
  */
 export async function runPass(job: StartedJob, order: PassOrder, context: JobContext): Promise<FinishedPass> {
   const { db, store, pool, signal } = context;
@@ -72,6 +84,7 @@ export async function runPass(job: StartedJob, order: PassOrder, context: JobCon
   );
   // What is used again is not tidied away meanwhile; what is gone is rendered again.
   for (const [key, asset] of known) if (!(await store.touch(asset))) known.delete(key);
+  if (order.even && files.some((f) => !known.has(f.key))) known.clear();
   const fresh = files.filter((f) => !known.has(f.key));
   const began = performance.now();
   const outputs = fresh.map((f): OutputFile => ({ ...f.output, path: store.unfinished() }));
@@ -91,16 +104,22 @@ export async function runPass(job: StartedJob, order: PassOrder, context: JobCon
     rendered = pass.to;
   }
   const speed = written.length > 0 ? rendered / document.rate / ((performance.now() - began) / 1000) : null;
+  const done = written.map((file, i) => ({ file, from: fresh[i] as PassFile }));
+  const silent = done
+    .filter(({ file }) => file.measures.peakDb === null)
+    .map(({ from }): LeftSilent => ({ name: from.of, reason: whySilent(document, from) }));
+  if (silent.length > 0 && silent.length === files.length) {
+    await Promise.all(outputs.map((f) => rm(f.path, { force: true })));
+    throw new SilentPrint(silent);
+  }
   const adopted = await Promise.all(
-    written.map(async (file, i) => {
-      const from = fresh[i] as PassFile;
-      if (file.measures.peakDb === null)
-        throw new SilentPrint(from.of, from.sources.map((s) => whySilent(document, s)).join("; "));
-      return { from, file, hash: await store.adopt(file.path, file.sha256) };
-    }),
+    done
+      .filter(({ file }) => file.measures.peakDb !== null)
+      .map(async ({ from, file }) => ({ from, file, hash: await store.adopt(file.path, file.sha256) })),
   ).finally(() => Promise.all(outputs.map((f) => rm(f.path, { force: true }))));
   return {
     speed,
+    silent,
     async keep(tx) {
       for (const { from, file, hash } of adopted) {
         await recordAudio(tx, hash, { ...file, timeReference: from.at });
@@ -118,10 +137,13 @@ export async function runPass(job: StartedJob, order: PassOrder, context: JobCon
       }
       // One after the other: a transaction is one connection, which answers one question at a time.
       const kept: KeptFile[] = [];
-      for (const { key, name } of files) {
-        const audio = await readAudio(tx, known.get(key) ?? "");
+      for (const [place, { key, name }] of files.entries()) {
+        const stored = known.get(key);
+        if (stored === undefined) continue;
+        const audio = await readAudio(tx, stored);
         const { hash: id, frames, rate, channels } = audio;
         kept.push({
+          place,
           audio,
           asset: { id, name, frames, rate, channels, origin: "printed" },
           reused: !adopted.some((a) => a.hash === id),
@@ -130,6 +152,17 @@ export async function runPass(job: StartedJob, order: PassOrder, context: JobCon
       return kept;
     },
   };
+}
+
+/** Why a file of a pass is silent, for each track that was to be heard in it. */
+function whySilent(document: Session, { sources, at, to, output: { tap } }: PassFile): string {
+  const passed =
+    tap.kind !== "path" || tap.at === "clip" || tap.at === "devices"
+      ? "devices"
+      : tap.at === "channel"
+        ? tap.at
+        : "group";
+  return sources.map((s) => saySilence(silenceOf(document, s, { passed, from: at, to }))).join("; ");
 }
 
 /** The head of a print's file. Nothing in it depends on names or dates, so that the same sound is the same file. */

@@ -36,6 +36,10 @@ const printKey = (plan: PrintPlan, file: PrintFile, pass: number | null): string
         slip.seam,
         file.side,
         pass,
+        // Dither is told by the file's name.
+        slip.depth === "32f" ? null : file.name,
+        // Files that end together depend on each other's tails.
+        file.even && plan.tail !== "none" ? plan.files.filter((f) => f.even).map((f) => f.fingerprint) : null,
       ]),
     )
     .digest("hex");
@@ -86,6 +90,7 @@ export async function printPass(
       document,
       revision,
       ofJob,
+      even: files.some((f) => f.even),
       threads: pass === null ? context.threads : 1,
       stage: pass === null ? "rendering" : "passing through the hardware, in real time",
       files: files.map((file) => ({
@@ -94,6 +99,7 @@ export async function printPass(
         of: file.name,
         sources: file.sources,
         at: file.from,
+        to: file.to,
         output: {
           tap: file.tap,
           ditherSeed: slip.depth === "32f" ? null : seedFrom(file.name),
@@ -101,14 +107,14 @@ export async function printPass(
           ...(slip.channels === "mono" ? { fold: "mono" as const } : file.side ? { fold: file.side } : {}),
           format: { rate, channels: 2, depth: slip.depth },
           bext: printBext(convertedFrame(file.from, document.rate, rate)),
-          cut: { from: file.from - lead, to: file.to },
+          ...(file.even ? {} : { cut: { from: file.from - lead, to: file.to } }),
           ...(slip.seam.by === "none" ? {} : { loop: { frames: file.to - file.from, lead } }),
         },
       })),
       passOf: (fresh) => ({
         session,
         from: Math.max(0, Math.min(...fresh.map((f) => f.at)) - lead),
-        to: Math.max(...fresh.map((f) => f.output.cut?.to ?? 0)),
+        to: Math.max(...fresh.map((f) => f.to)),
         tail: plan.tail,
         ...(plan.endAt === null ? {} : { endAt: plan.endAt }),
         ...(pass === null ? {} : { pass }),
@@ -118,8 +124,9 @@ export async function printPass(
   );
   return {
     speed: finished.speed,
+    silent: finished.silent,
     keep: async (tx) =>
-      (await finished.keep(tx)).map((kept, i): PrintedFile => ({ ...kept, file: files[i] as PrintFile })),
+      (await finished.keep(tx)).map((kept): PrintedFile => ({ ...kept, file: files[kept.place] as PrintFile })),
   };
 }
 
@@ -168,7 +175,7 @@ export async function record(
     readonly after: number;
   },
 ): Promise<PrintedFacts[]> {
-  const rows = printed.map(({ file, asset }, place) => ({
+  const rows = printed.map(({ file, asset, place }) => ({
     id: randomUUID(),
     sessionId: job.session,
     job: job.id,

@@ -188,7 +188,11 @@ export class Recorder {
     const kept = this.file.trims ? Math.max(this.soundEnd, Math.min(1, this.frames)) : this.frames;
     const fold = this.file.foldMono && this.writer.alike && format.channels === 2;
     const channels = fold ? 1 : format.channels;
-    const measures = { ...this.meter.finish(channels), mono: this.writer.alike, clippedSamples: this.writer.clipped };
+    const measures = {
+      ...this.meter.finish(channels, kept),
+      mono: this.writer.alike,
+      clippedSamples: this.writer.clipped,
+    };
     const { lufs, rangeLu, truePeakDb, maxMomentaryLufs = null, maxShortTermLufs = null } = measures;
     this.writer.finish({
       integratedLufs: lufs,

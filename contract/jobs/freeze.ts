@@ -1,6 +1,6 @@
 import { z } from "zod";
 import { planFreeze } from "../../core/printing/freeze";
-import { jobKind, passSpeed } from "./kind";
+import { jobKind, passSpeed, silentSchema } from "./kind";
 
 /** Renders tracks after their devices and lets them play that. */
 export const freeze = jobKind({
@@ -18,6 +18,7 @@ export const freeze = jobKind({
       }),
     ),
     speed: passSpeed,
+    silent: silentSchema,
   },
   title: "Freezing",
   subject: "freeze",

@@ -84,5 +84,8 @@ export const madeSchema = z
   })
   .default({ tracks: [], clips: [] });
 
+/** Files that turned out silent and were left out: what each is of, and why. Jobs of before failed as a whole. */
+export const silentSchema = z.array(z.strictObject({ name: z.string(), reason: z.string() })).default([]);
+
 /** Times real time of a pass; null when everything was reused. */
 export const passSpeed = z.number().nullable();

@@ -1,7 +1,7 @@
 import { z } from "zod";
 import { planPrint } from "../../core/printing/plan";
 import { slipSchema } from "../../core/printing/slip";
-import { jobKind, madeSchema, passSpeed, printedSchema } from "./kind";
+import { jobKind, madeSchema, passSpeed, printedSchema, silentSchema } from "./kind";
 
 /** Renders a slip and puts it where it says. */
 export const print = jobKind({
@@ -10,6 +10,7 @@ export const print = jobKind({
     prints: z.array(printedSchema),
     made: madeSchema,
     speed: passSpeed,
+    silent: silentSchema,
     /** Why it cannot sound the same; null: it is being checked that it does. */
     differs: z.string().nullable(),
     /** Whether the print takes its source's place; else it is muted beside it, on the shelf or on a pad. */

@@ -316,3 +316,26 @@ describe("converter", () => {
     expect(convert(input, 44100, 48000, 64)).toEqual(convert(input, 44100, 48000, 4096));
   });
 });
+
+test("what is measured of a trimmed file is what any meter says of the frames that are kept", () => {
+  fc.assert(
+    fc.property(fc.integer({ min: 20_000, max: 90_000 }), fc.integer({ min: 1, max: 70_000 }), (kept, more) => {
+      const left = Float32Array.from({ length: kept + more }, (_, i) => (i < kept ? 0.3 * Math.sin(i * 0.13) : 0));
+      const whole = new Meter(48000);
+      whole.push(left, left, 0, kept + more);
+      const trimmed = new Meter(48000);
+      trimmed.push(left, left, 0, kept);
+      const { lufs, rangeLu, maxMomentaryLufs, maxShortTermLufs, frames } = whole.finish(2, kept);
+      expect({ lufs, rangeLu, maxMomentaryLufs, maxShortTermLufs, frames }).toEqual(
+        (({ lufs, rangeLu, maxMomentaryLufs, maxShortTermLufs, frames }) => ({
+          lufs,
+          rangeLu,
+          maxMomentaryLufs,
+          maxShortTermLufs,
+          frames,
+        }))(trimmed.finish()),
+      );
+    }),
+    { numRuns: 20 },
+  );
+});

@@ -1,6 +1,6 @@
 import { PI, gainToDb, pow, tan } from "../math";
 import { KernelMemory } from "../kernels/kernels";
-import type { Hertz } from "../units";
+import type { Frames, Hertz } from "../units";
 import type { Doubles, Floats } from "../kernels/kernels";
 
 const ABSOLUTE_GATE_LUFS = -70;
@@ -155,6 +155,11 @@ export class LoudnessMeter extends LoudnessSteps {
         this.inStep = 0;
       }
     }
+  }
+
+  /** Forgets what was heard behind so many frames. */
+  endAt(frames: Frames): void {
+    this.steps.length = Math.min(this.steps.length, Math.floor(frames / this.stepFrames));
   }
 }
 

@@ -155,16 +155,17 @@ export class Meter {
 
   /**
    * `channels`: 1 where both are one and the same channel of a mono file, whose loudness counts once. ITU-R BS.1770-4,
-   * annex 1.
+   * annex 1. `frames`: of what was heard, so many are in the file; behind them is silence that was cut off.
    */
-  finish(channels: 1 | 2 = 2): Measures {
+  finish(channels: 1 | 2 = 2, frames: Frames = Infinity): Measures {
     if (this.held > 0) this.take();
+    this.loudness.endAt(frames);
     for (const p of this.peaks) p.finish();
     const level = (value: number) => (value > 0 ? gainToDb(value) : null);
     const loud = (lufs: number | null) => (lufs === null || channels === 2 ? lufs : lufs - TWICE_LU);
     const maxima = this.loudness.maxima();
     return {
-      frames: this.frames,
+      frames: Math.min(this.frames, frames),
       peakDb: level(this.peak),
       truePeakDb: level(Math.max(this.peaks[0].peak, this.peaks[1].peak)),
       lufs: loud(this.loudness.integrated()),

@@ -107,10 +107,10 @@ export const goingTo = (plan: ExportPlan, end: Frames): ExportPlan => ({
 });
 
 /** The plan that a package was made by: one that carries an earlier one on ends where that did. */
-export function planAsMade(asked: ExportPlan, { since, range, ends, whole }: Manifest): ExportPlan {
+export function planAsMade(asked: ExportPlan, { since, range, whole }: Manifest): ExportPlan {
   const plan = whole === null ? { ...asked, whole: null } : asked;
   const isCarriedOn = since !== null && since.whyAll === null && since.unchanged.length > 0;
-  return isCarriedOn && ends === "equal" && range.end !== null ? goingTo(plan, range.end) : plan;
+  return isCarriedOn && range.end !== null ? goingTo(plan, range.end) : plan;
 }
 
 /** Frame of the session that a pass went to whose files are so long; `frames` without the silence in front. */

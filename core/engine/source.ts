@@ -1,5 +1,5 @@
 import { PI, cos, dbToGain, sin } from "../math";
-import { clipSpan, isPlaced, placedNotes, reshapeOf } from "../session/clips";
+import { clipSpan, isPlaced, isRinging, placedNotes, reshapeOf } from "../session/clips";
 import type { AudioClip, Clip, Device, Fade, PlacedClip, Session, Track } from "../session/document";
 import type { TempoMap } from "../time/tempo";
 import type { Frames } from "../units";
@@ -77,8 +77,8 @@ class ClipPlayer {
         gain: dbToGain(clip.gainDb),
       }));
     for (const part of this.parts)
-      // What is cut off by another clip ends there, with all that rings.
-      if (part.to === part.clip.start + part.clip.frames) part.to = Math.min(endAt, part.to + part.material.rings);
+      // What is cut off by another clip, or by the end of a range, ends there with all that rings.
+      if (part.to === part.clip.start + part.clip.frames) part.to += part.material.rings;
     let reach = 0;
     let adds = false;
     for (const { from, to } of this.parts) {
@@ -278,12 +278,9 @@ function shape(
     }
   }
   // What rings on has been faded in front of its effects.
-  if (clip.kind === "audio" && ringsOn(clip)) return;
+  if (isRinging(clip)) return;
   fade(clip, left, right, from - clip.start, to - clip.start, base + clip.start);
 }
-
-/** Whether a clip's effects sound on behind its end; without any that is on, nothing does. */
-const ringsOn = (clip: AudioClip): boolean => clip.ringsOn && clip.process.some((d) => d.on);
 
 /** Fades of a clip on its frames `from` to `to`; its frame f stands at `base + f`. */
 function fade(

@@ -3,7 +3,7 @@ import { completeParams } from "../devices/device";
 import { contentEnd } from "../engine/source";
 import type { WiredPath } from "../engine/wiring";
 import { isSum, wire } from "../engine/wiring";
-import { clipSpan } from "../session/clips";
+import { clipSpan, isRinging } from "../session/clips";
 import type { Clip, Session, Track } from "../session/document";
 import type { TempoMap } from "../time/tempo";
 import type { Frames } from "../units";
@@ -63,11 +63,11 @@ export function piecesOf(session: Session, track: Track, slip: Slip, tempo: Temp
     const { from, to } = all
       ? extent(session, track, tempo)
       : { from: spans[0]?.from ?? 0, to: Math.max(0, ...spans.map((s) => s.to)) };
-    // From the timeline's zero is from there, whatever of the track is chosen.
-    const own = !all && slip.range.by !== "zero";
+    // A range is printed as it is said, whatever of the track is chosen.
+    const own = !all && slip.range.by === "own";
     return [{ sources: [track.id], from, to, alone: whole(chosen), own, ...PLAIN }];
   }
-  const rings = slip.tail !== "none" && slip.tap !== "clip";
+  const rings = slip.tap === "clip" ? chosen.some(isRinging) : slip.tail !== "none";
   const runs: { from: Frames; to: Frames; clips: Clip[] }[] = [];
   for (const { clip, from, to } of spans) {
     const last = runs.at(-1);

@@ -334,3 +334,118 @@ test("a send that is ridden from the bottom of its travel is a send: a print wit
     "sends along the way are not in the print: print it with the returns",
   ]);
 });
+
+describe("a range", () => {
+  const chosen = { tracks: ["a", "k"], clips: ["a1", "k1"], afterwards: "replace" as const };
+  const range = { by: "stretch" as const, from: 2400, to: 60_000 };
+
+  test("begins and ends as it is said, whichever clips are chosen in it, and what is beside them is silence", () => {
+    for (const tap of ["clip", "devices", "channel"] as const) {
+      const made = after(plain, planned(plain, { ...plainSlip([]), ...chosen, tap, range, tail: "none" }));
+      for (const h of made.heard) {
+        expect(h.left.length).toBe(range.to - range.from);
+        expect(peakDb({ left: h.left.subarray(0, 2400), right: h.right.subarray(0, 2400) })).toBe(-Infinity);
+        expect(peakDb({ left: h.left.subarray(2400, 4800), right: h.right.subarray(2400, 4800) })).toBeGreaterThan(-40);
+      }
+    }
+  });
+
+  test("whatever is chosen of whatever session: files of one range are equally long, with their tails or without", () => {
+    fc.assert(
+      fc.property(randomSessions({ above: "linkable" }), randomSlips, fc.boolean(), (session, parts, rings) => {
+        const slip = slipFrom(session, {
+          ...parts,
+          range: { by: "stretch", from: 3000, to: 33_000 },
+          pieces: "one piece",
+          tail: rings ? "measured" : "none",
+          before: null,
+          depth: "32f",
+        });
+        const plan = slip && planPrint(session, slip);
+        if (!plan?.ok) return;
+        expect(new Set(plan.value.files.map((f) => `${f.from}-${f.to}`))).toEqual(new Set(["3000-33000"]));
+        const lengths = new Set(after(session, plan.value).heard.map((h) => h.left.length));
+        expect(lengths.size).toBe(1);
+        if (!rings && slip?.tap !== "clip") expect([...lengths]).toEqual([30_000]);
+      }),
+      { numRuns: 25 },
+    );
+  }, 60_000);
+
+  test("tracks of which nothing lies in it get no file, and are named", () => {
+    const slip = { ...plainSlip(["a", "k"]), range: { by: "stretch" as const, from: 39_000, to: 45_000 } };
+    const plan = planned(plain, slip);
+    expect(plan.files.map((f) => f.sources)).toEqual([["a"]]);
+    expect(plan.warnings).toContainEqual({ kind: "nothing there", tracks: ["Ducked"], mend: null });
+  });
+
+  test("of several whole tracks from the timeline's zero is as long as the longest; each from its own clip is its own", () => {
+    const zero = after(plain, planned(plain, { ...plainSlip(["a", "k"]), tap: "clip" }));
+    expect(zero.heard.map((h) => h.left.length)).toEqual([49_600, 49_600]);
+    const own = after(plain, planned(plain, { ...plainSlip(["a", "k"]), tap: "clip", range: { by: "own" } }));
+    expect(own.heard.map((h) => h.left.length)).toEqual([49_600 - 4800, 9600]);
+  });
+});
+
+describe("clips whose effects ring on", () => {
+  const echo = makeDevice("p", "delay", { beats: 0.25, feedback: 45 });
+  const ringing = { ...tone, ringsOn: true, process: [echo] };
+  const one = makeSession({
+    assets: plain.assets,
+    tracks: [
+      makeTrack({ id: "a", name: "Rope", kind: "audio", clips: [ringing] }),
+      makeTrack({ id: "mix", name: "Mix", kind: "mix" }),
+    ],
+  });
+  const consolidated = {
+    ...plainSlip(["a"]),
+    tap: "clip" as const,
+    tail: "none" as const,
+    range: { by: "own" as const },
+    placed: "same track" as const,
+    afterwards: "replace" as const,
+  };
+
+  test("are consolidated with what rings: the clip grows by it, and the mix is the same", () => {
+    const plan = planned(one, consolidated);
+    const made = after(one, plan);
+    expect(made.heard[0]?.left.length).toBeGreaterThan(9600 + 24_000);
+    expect(plan.differs).toBeNull();
+    const play = (s: Session, library = recordings) => listen(s, [MIX_OUT], { library, to: 96_000, tail: "none" })[0];
+    const [before, now] = [play(one), play(made.session, made.library)];
+    if (!before || !now) throw new Error("nothing was rendered");
+    expect(differenceDb(before, now)).toBeLessThan(-120);
+  });
+
+  test("ring under a clip that stays: said before it is printed", () => {
+    const two: Session = {
+      ...one,
+      tracks: one.tracks.map((t) =>
+        t.id === "a" ? { ...t, clips: [ringing, { ...tone, id: "n", start: 20_000 }] } : t,
+      ),
+    };
+    expect(planned(two, { ...consolidated, clips: ["a1"] }).differs).toMatchObject({
+      kind: "rings into the next clip",
+    });
+  });
+});
+
+describe("one print of several tracks", () => {
+  const together = { ...plainSlip(["a", "k"]), together: true };
+
+  test("tapped in front of their faders is warned of, with the tap that keeps the balance", () => {
+    const warning = planned(plain, together).warnings.find((w) => w.kind === "differs");
+    expect(warning?.mend?.slip).toEqual({ before: null, tap: "group" });
+    const one: Session = {
+      ...plain,
+      tracks: plain.tracks.map((t) =>
+        t.id === "a" ? { ...t, output: "mix", sends: [] } : t.id === "k" ? { ...t, devices: [] } : t,
+      ),
+    };
+    const sameWay = planned(one, { ...together, tap: "devices" }).warnings.find((w) => w.kind === "differs");
+    expect(sameWay?.mend?.slip).toEqual({ before: null, tap: "channel" });
+    expect(planned(one, { ...together, ...sameWay?.mend?.slip }).warnings.filter((w) => w.kind === "differs")).toEqual(
+      [],
+    );
+  });
+});

@@ -1,4 +1,5 @@
 import { declarationOf } from "../devices/catalogue";
+import { isRinging } from "../session/clips";
 import type { Tap } from "../engine/tap";
 import { MIX_AFTER } from "../engine/tap";
 import type { Session, Track } from "../session/document";
@@ -52,7 +53,7 @@ export function planPrint(session: Session, slip: Slip, day = ""): Checked<Print
           `cut-${k}`,
         ),
   );
-  const files = cut.flatMap((c, k) => c.files.map((f) => ({ ...f, apart: k > 0 })));
+  const files = evened(cut.flatMap((c, k) => c.files.map((f) => ({ ...f, apart: k > 0 }))));
   const copies = cut.flatMap((c) => c.copies);
   const { pieces, phrases } = main;
   if (files.length === 0)
@@ -78,10 +79,7 @@ export function planPrint(session: Session, slip: Slip, day = ""): Checked<Print
     files.map((f) => f.tap),
   );
   const outcome = sameness(asked, pieces);
-  const tail =
-    slip.of.what === "pad" || slip.seam.by === "crossfade" || (slip.tail !== "measured" && slip.seam.by === "none")
-      ? "none"
-      : "whole";
+  const tail = tailOf(slip, pieces, sources);
   return {
     ok: true,
     value: {
@@ -94,9 +92,31 @@ export function planPrint(session: Session, slip: Slip, day = ""): Checked<Print
       files: files.map((f, i) => ({ ...f, fingerprint: prints[i] ?? "" })),
       baked: bakedIn(session, tracks, slip),
       live: staysLive(session, tracks, slip),
-      warnings: warningsOf(session, tracks, slip, files, outcome, tempo),
+      warnings: warningsOf(asked, files, outcome),
     },
   };
+}
+
+/** Whether a pass goes on until what rings is quiet. What rings of a clip's own effects belongs to the clip. */
+function tailOf(slip: Slip, pieces: readonly Piece[], sources: readonly Track[]): "none" | "whole" {
+  if (slip.of.what === "pad" || slip.seam.by === "crossfade") return "none";
+  if (slip.seam.by === "fold") return "whole";
+  const clips = pieces
+    .flatMap((p) => p.alone ?? sources.filter((s) => p.sources.includes(s.id)))
+    .flatMap((t) => t.clips);
+  const rings = slip.tap === "clip" ? clips.some(isRinging) : slip.tail === "measured";
+  return rings ? "whole" : "none";
+}
+
+/**
+ * Several files of one range are equally long: each is filled with silence to where the last of them ends. A file that
+ * is alone keeps its own end.
+ */
+function evened<F extends Pick<PrintFile, "even" | "to">>(files: readonly F[]): readonly F[] {
+  const even = files.filter((f) => f.even);
+  if (even.length < 2) return files.map((f) => ({ ...f, even: false }));
+  const to = Math.max(...even.map((f) => f.to));
+  return files.map((f) => (f.even ? { ...f, to } : f));
 }
 
 /** The slip itself, and the same at every other tap that is asked for. */
@@ -152,6 +172,7 @@ function filesOf(
       velocities: piece.velocities,
       side: null,
       fingerprint: "",
+      even: !piece.own && slip.seam.by === "none" && slip.range.by !== "own",
     };
     if (slip.channels === "two mono")
       files.push(

@@ -25,6 +25,8 @@ export interface PrintFile {
   /** Only one of both channels, for two mono files. */
   readonly side: "left" | "right" | null;
   readonly fingerprint: string;
+  /** It ends where all files of its plan end: the latest end of any of their tails. */
+  readonly even: boolean;
   /** Another cut of the same, which lies on the shelf whatever the slip says of its place. */
   readonly apart: boolean;
 }
@@ -63,6 +65,8 @@ export type PrintWarning = { readonly mend: Mend | null } & (
   | { readonly kind: "stale freezes"; readonly tracks: readonly string[] }
   | { readonly kind: "in both prints"; readonly track: string; readonly group: string }
   | { readonly kind: "stray"; readonly clip: string }
+  /** Nothing of these tracks lies in the range: they get no file. */
+  | { readonly kind: "nothing there"; readonly tracks: readonly string[] }
   /** So many controls were ridden in a live pass, and move in it. */
   | { readonly kind: "ridden"; readonly controls: number }
   /** Others are soloed, which is for listening. */

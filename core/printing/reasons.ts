@@ -22,6 +22,7 @@ interface Reasons {
   "crossfades in one piece": { readonly track: string };
   "pieces through a device": { readonly track: string; readonly device: string };
   "pieces moved apart": object;
+  "rings into the next clip": { readonly track: string };
   "clips on top of one another": { readonly track: string };
   "devices twice": { readonly track: string };
   "a member steers": { readonly member: string; readonly group: string; readonly steered: readonly string[] };

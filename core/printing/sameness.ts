@@ -2,8 +2,8 @@ import { declarationOf } from "../devices/catalogue";
 import { completeParams } from "../devices/device";
 import { isSum } from "../engine/wiring";
 import { splitClip } from "../session/clip-edits";
-import { clipSpan } from "../session/clips";
-import type { Device, Session, Track } from "../session/document";
+import { clipSpan, isPlaced, isRinging } from "../session/clips";
+import type { Clip, Device, Session, Track } from "../session/document";
 import { groupsAbove, keyedBy, membersOf, mixOf, sentOn } from "../session/routing";
 import type { Frames } from "../units";
 import { bakedChannel, lostMoves } from "./moves";
@@ -112,6 +112,8 @@ function whyDifferent(asked: Asked, pieces: readonly Piece[], open: Reason[]): R
     const { baked, live } = parted(t, slip);
     if (!slip.together && !chosen && slip.tap !== "clip") return { kind: "not chosen, parked", track: name(t) };
     if (!chosen && slip.placed !== "same track") return { kind: "not chosen, parked", track: name(t) };
+    if (slip.placed === "same track" && ringsIntoNext(t, slip.clips, stretch))
+      open.push({ kind: "rings into the next clip", track: name(t) });
     if (slip.pieces === "each clip" && t.clips.some((c) => c.kind !== "notes" && c.crossfade))
       open.push({ kind: "crossfades in one piece", track: name(t) });
     if (own.length > 1 && slip.tap !== "clip") {
@@ -320,6 +322,23 @@ const overlaps = (track: Track, chosen: readonly string[]): boolean =>
           b.kind !== "notes" && chosen.includes(b.id) && a.start < b.start + b.frames && a.start + a.frames > b.start,
       ),
   );
+
+/**
+ * Whether what rings behind a printed clip would be cut off by a clip that stays: a clip that lies over another one
+ * ends it.
+ */
+function ringsIntoNext(track: Track, chosen: Slip["clips"], range: Asked["stretch"]): boolean {
+  const placed = track.clips.filter(isPlaced);
+  const isPrinted = (c: Clip) => chosen === null || chosen.includes(c.id);
+  return placed.some(
+    (c) =>
+      isRinging(c) &&
+      isPrinted(c) &&
+      placed.some(
+        (d) => d.start + d.frames > c.start + c.frames && (!isPrinted(d) || (range && d.start + d.frames > range.to)),
+      ),
+  );
+}
 
 /** Whether clips that are not chosen begin before the last of the chosen ones ends. */
 function liesOver(track: Track, chosen: readonly string[]): boolean {

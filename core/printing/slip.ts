@@ -3,6 +3,7 @@ import { automationSchema } from "../session/document";
 import type { Automation, Device, Frozen, Session, Track } from "../session/document";
 import { PADS } from "../devices/kit";
 import { wire } from "../engine/wiring";
+import { groupsAbove } from "../session/routing";
 
 const id = z.string().min(1).max(64);
 const frames = z.int().min(0).max(1099511627776);
@@ -219,6 +220,12 @@ export function fitted(slip: Slip, session: Session): Slip {
       return at === one.tap ? [{ tap: at, before: beforeOf(one.before, at, chosen) }] : [];
     }),
   };
+}
+
+/** Where several tracks are summed in one print so that their faders and pans are in it, and with them the balance. */
+export function balancedTap(session: Session, tracks: readonly Track[]): { readonly tap: "channel" | "group" } {
+  const outermost = tracks.filter((t) => !groupsAbove(session, t).some((g) => tracks.includes(g)));
+  return { tap: new Set(outermost.map((t) => t.output)).size > 1 ? "group" : "channel" };
 }
 
 /** The tap that is meant where what was chosen has no such one. */

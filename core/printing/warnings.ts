@@ -6,23 +6,21 @@ import { membersOf, mixOf } from "../session/routing";
 import type { TempoMap } from "../time/tempo";
 import type { Frames } from "../units";
 import { isStale } from "./fingerprint";
-import type { PrintFile, PrintWarning } from "./print";
+import type { Mend, PrintFile, PrintWarning } from "./print";
+import type { Reason } from "./reasons";
 import type { Sameness } from "./sameness";
 import { insideChosen } from "./sameness";
+import type { Asked } from "./members/member";
 import { forgotten } from "./forgotten";
-import type { Slip } from "./slip";
-import { parted } from "./slip";
+import { balancedTap, parted } from "./slip";
 
 const name = (t: Track): string => t.name || "unnamed";
 
 /** What is probably not meant, each with what mends it. */
 export function warningsOf(
-  session: Session,
-  tracks: readonly Track[],
-  slip: Slip,
+  { session, tracks, slip, tempo, stretch }: Asked,
   files: readonly PrintFile[],
   { differs, certain }: Sameness,
-  tempo: TempoMap,
 ): readonly PrintWarning[] {
   const warnings: PrintWarning[] = [];
   for (const t of tracks) {
@@ -99,8 +97,28 @@ export function warningsOf(
       },
     });
   }
-  if (differs && slip.seam.by === "none") warnings.push({ kind: "differs", reason: differs, certain, mend: null });
+  const without = stretch ? tracks.filter((t) => !files.some((f) => f.sources.includes(t.id))) : [];
+  if (without.length > 0) warnings.push({ kind: "nothing there", tracks: without.map(name), mend: null });
+  if (differs && slip.seam.by === "none")
+    warnings.push({ kind: "differs", reason: differs, certain, mend: mendOf(differs, session, tracks) });
   return warnings;
+}
+
+/** Another slip by which the session does sound the same; null: there is none. */
+function mendOf({ kind }: Reason, session: Session, tracks: readonly Track[]): Mend | null {
+  switch (kind) {
+    case "faders after the tap":
+      return { slip: { before: null, ...balancedTap(session, tracks) } };
+    case "different groups":
+      return { slip: { before: null, tap: "group" } };
+    case "sends of the tracks":
+    case "sends along the way":
+      return { slip: { returns: true } };
+    case "no tail":
+      return { slip: { tail: "measured" } };
+    default:
+      return null;
+  }
 }
 
 /**

@@ -1,5 +1,5 @@
-import type { AudioClip, Clip, NestClip, Note, NoteClip, PlacedClip, Session, Track } from "./document";
-import { placedNotes } from "./clips";
+import type { AudioClip, Clip, NestClip, Note, NoteClip, Session, Track } from "./document";
+import { isRinging, placedNotes } from "./clips";
 import type { Edit } from "./edits";
 import type { Checked } from "./problem";
 import { refuse } from "./problem";
@@ -7,9 +7,6 @@ import { refuse } from "./problem";
 const NO_FADE = { frames: 0, shape: "linear" } as const;
 
 const namesOf = (clips: readonly Clip[]): readonly string[] => clips.map((c) => c.name || "a clip");
-
-/** Whether effects of a clip sound on behind its end. A nest ends with all that is in it. */
-const ringsOn = (clip: PlacedClip): boolean => clip.kind === "audio" && clip.ringsOn && clip.process.some((d) => d.on);
 
 /**
  * Puts clips of audio into one container clip, as they stand; nothing of the sound changes, but that the nest's end
@@ -48,7 +45,7 @@ export function nestClips(
     ok: true,
     value: {
       clip: nest.id,
-      ringing: namesOf(chosen.filter(ringsOn)),
+      ringing: namesOf(chosen.filter(isRinging)),
       edits: [
         ...chosen.map((c): Edit => ({ do: "remove", in: "clips", track: track.id, id: c.id })),
         { do: "add", in: "clips", track: track.id, item: { ...nest }, index },
@@ -103,7 +100,7 @@ export function unnestClip(
     ok: true,
     value: {
       clips: out.map((c) => c.id),
-      ringing: namesOf(out.filter((c) => c.kind !== "notes" && ringsOn(c))),
+      ringing: namesOf(out.filter(isRinging)),
       edits: [
         { do: "remove", in: "clips", track: track.id, id: nest.id },
         ...out.map((c, i): Edit => ({ do: "add", in: "clips", track: track.id, item: { ...c }, index: index + i })),

@@ -67,6 +67,12 @@ export function carryOut(
   );
   // In odd pieces, which must not matter.
   whole.forEach((h, i) => {
+    // What is as long as the others ends with the pass.
+    if (plan.files[i]?.even) {
+      parts[i]?.left.push(h.left);
+      parts[i]?.right.push(h.right);
+      return;
+    }
     for (let at = 0; at < h.left.length; at += 777)
       cutters[i]?.sink(h.left, h.right, at, Math.min(777, h.left.length - at));
   });

@@ -98,7 +98,7 @@ const effects: Readonly<Record<string, Params>> = {
 };
 /** What lies on a track of audio. */
 const CLIPS = [
-  ...["plain", "crossfade", "reverse", "processed", "ringing", "nest", "muted"],
+  ...["plain", "crossfade", "reverse", "processed", "ringing", "ringing before another", "nest", "muted"],
   ...["layered", "bent", "bent in a nest"],
 ];
 const LINEAR = ["eq", "utility", "filter", "tremolo", "chorus"];
@@ -389,6 +389,11 @@ function audioClipsOf(kind: string, i: number, start: number): readonly Clip[] {
     case "ringing":
       return [
         { ...clip, frames: 24000, ringsOn: true, process: [makeDevice("p1", "delay", { beats: 0.25, feedback: 45 })] },
+      ];
+    case "ringing before another":
+      return [
+        { ...clip, frames: 16000, ringsOn: true, process: [makeDevice("p1", "delay", { beats: 0.25, feedback: 45 })] },
+        { ...clip, id: `c${i}n`, start: start + 18000, frames: 9000 },
       ];
     case "nest":
       return [

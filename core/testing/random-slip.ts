@@ -85,7 +85,7 @@ export const randomSlips: fc.Arbitrary<SlipParts> = fc.record({
     { weight: 3, arbitrary: fc.array(fc.nat(7), { minLength: 1, maxLength: 1 }) },
     { weight: 2, arbitrary: fc.array(fc.nat(7), { minLength: 2, maxLength: 3 }) },
   ),
-  /** Only this clip of the first track, if any. */
+  /** Only this clip of each track, if any. */
   chosen: fc.oneof({ weight: 5, arbitrary: fc.constant(null) }, { weight: 1, arbitrary: fc.nat(3) }),
 });
 
@@ -115,14 +115,16 @@ export function slipFrom(session: Session, { picks, chosen, before, ...parts }: 
   );
   const place = before === null ? undefined : places[before % Math.max(1, places.length)];
   const tracks = place ? [place.track] : [...new Set(picks.map((p) => able[p % able.length]?.id ?? ""))];
-  const clips = session.tracks.find((t) => t.id === tracks[0])?.clips ?? [];
-  const clip = chosen === null || tracks.length > 1 ? undefined : clips[chosen % Math.max(1, clips.length)];
+  const clips = tracks.flatMap((id) => {
+    const own = session.tracks.find((t) => t.id === id)?.clips ?? [];
+    return chosen === null ? [] : (own[chosen % Math.max(1, own.length)]?.id ?? []);
+  });
   const slip = fitted(
     {
       ...plainSlip(tracks),
       ...parts,
       ...(place ? { tap: "devices" as const, before: place.device } : {}),
-      clips: clip ? [clip.id] : null,
+      clips: clips.length > 0 ? clips : null,
     },
     session,
   );

@@ -31,6 +31,8 @@ const sentences: { readonly [K in Reason["kind"]]: (reason: ReasonOf<K>) => stri
   "pieces through a device": ({ track, device }) =>
     `pieces of ${track} are printed each by itself, and ${device} works on all that sounds at once`,
   "pieces moved apart": () => "pieces are printed each by itself, so a fader or pan that moves would move them apart",
+  "rings into the next clip": ({ track }) =>
+    `a clip on ${track} that stays begins while the print still rings, and cuts it off`,
   "clips on top of one another": ({ track }) =>
     `clips on ${track} lie over one another, and what is covered would come to the top`,
   "devices twice": ({ track }) => `what is left on ${track} and the print go through its devices each by itself`,

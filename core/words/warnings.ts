@@ -1,4 +1,5 @@
 import type { PrintWarning } from "../printing/print";
+import type { Reason } from "../printing/reasons";
 import { sayReason } from "./reasons";
 
 type Kind = PrintWarning["kind"];
@@ -9,6 +10,14 @@ interface Said {
   /** On the button that mends it; null where nothing does. */
   readonly fix: string | null;
 }
+
+const FIXES: Partial<Record<Reason["kind"], string>> = {
+  "faders after the tap": "Tap after the faders",
+  "different groups": "Tap after the groups",
+  "sends of the tracks": "Print with its returns",
+  "sends along the way": "Print with its returns",
+  "no tail": "Keep the tail",
+};
 
 const sentences: { readonly [K in Kind]: (warning: Of<K>) => Said } = {
   muted: ({ track }) => ({ what: `${track} is muted: its print would be silent.`, fix: "Open its valve" }),
@@ -54,11 +63,15 @@ const sentences: { readonly [K in Kind]: (warning: Of<K>) => Said } = {
     fix: "Forget it",
   }),
   soloed: () => ({ what: "Solo is for listening only: it changes nothing of a print.", fix: null }),
+  "nothing there": ({ tracks }) => ({
+    what: `Nothing of ${tracks.join(", ")} lies in the range: ${tracks.length === 1 ? "it gets no file" : "they get no files"}.`,
+    fix: null,
+  }),
   differs: ({ reason, certain }) => ({
     what: certain
       ? `It will not sound exactly the same: ${sayReason(reason)}.`
       : `It may not sound exactly the same: ${sayReason(reason)}. The difference is measured.`,
-    fix: null,
+    fix: FIXES[reason.kind] ?? null,
   }),
 };
 

@@ -8,6 +8,8 @@ const MARKS = {
 
 /** What is said on every screen when work that somebody asked for is done; null where it shows by itself. */
 export function doneNotice({ result }: Job): string | null {
+  if (result && "silent" in result && result.silent.length > 0)
+    return result.silent.map(({ name, reason }) => `"${name}" is silent and was left out: ${reason}.`).join(" ");
   switch (result?.kind) {
     case "export":
       return "The package is made, and waits on Handoff. Its proof follows.";

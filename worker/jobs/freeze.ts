@@ -22,6 +22,7 @@ export const freeze: CarryOut<"freeze"> = async (job, { tracks }, context) => {
         of: nameOf(document, render.track),
         sources: [render.track],
         at: 0,
+        to: render.to,
         output: {
           tap: render.tap,
           ditherSeed: null,
@@ -34,7 +35,7 @@ export const freeze: CarryOut<"freeze"> = async (job, { tracks }, context) => {
       passOf: (fresh) => ({
         session: liveFor(document, tracks),
         from: 0,
-        to: Math.max(0, ...fresh.map((f) => f.output.cut?.to ?? 0)),
+        to: Math.max(0, ...fresh.map((f) => f.to)),
         tail: "whole",
       }),
     },
@@ -42,8 +43,8 @@ export const freeze: CarryOut<"freeze"> = async (job, { tracks }, context) => {
   );
   await context.db.transaction(async (tx) => {
     const kept = await pass.keep(tx);
-    const made = kept.map(({ asset, audio, reused }, i) => ({
-      ...(plan[i] as (typeof plan)[number]),
+    const made = kept.map(({ place, asset, audio, reused }) => ({
+      ...(plan[place] as (typeof plan)[number]),
       asset,
       audio,
       reused,
@@ -56,6 +57,7 @@ export const freeze: CarryOut<"freeze"> = async (job, { tracks }, context) => {
     await done(tx, job, {
       kind: "freeze",
       speed: pass.speed,
+      silent: [...pass.silent],
       prints: made.map(({ track, to, audio, reused }) => ({
         track,
         asset: audio.hash,

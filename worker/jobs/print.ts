@@ -42,7 +42,17 @@ export const print: CarryOut<"print"> = async (job, request, context) => {
     const prints = await record(tx, job, { document, slip, printed, heard, before, after });
     const { certain } = plan;
     const differs = plan.differs && sayReason(plan.differs);
-    await done(tx, job, { kind: "print", speed: rendered.speed, heard: plan.heard, differs, certain, prints, made });
+    const { speed, silent } = rendered;
+    await done(tx, job, {
+      kind: "print",
+      speed,
+      silent: [...silent],
+      heard: plan.heard,
+      differs,
+      certain,
+      prints,
+      made,
+    });
     // With the print or not at all: an error after its end would call a finished print failed.
     if (plan.heard && (differs === null || !certain)) await requestJob(tx, job.session, { kind: "check", job: job.id });
   });

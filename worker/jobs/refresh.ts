@@ -53,7 +53,7 @@ export const refresh: CarryOut<"refresh"> = async (job, request, context) => {
   for (const { group, slip, plan, rendered } of passes) {
     const printed = await db.transaction((tx) => rendered.keep(tx));
     const renewed = group.flatMap((row): Renewed[] => {
-      const now = printed[row.place];
+      const now = printed.find((p) => p.place === row.place);
       return now ? [{ old: row.asset, printed: now }] : [];
     });
     all.push({ slip, printed, renewed, heard: await listenTo(document, plan, printed, context) });
@@ -70,7 +70,8 @@ export const refresh: CarryOut<"refresh"> = async (job, request, context) => {
     const prints: PrintedFacts[] = [];
     for (const { slip, printed, heard } of all)
       prints.push(...(await record(tx, job, { document, slip, printed, heard, before, after })));
+    const silent = passes.flatMap((p) => p.rendered.silent);
     const speeds = passes.flatMap((p) => p.rendered.speed ?? []);
-    await done(tx, job, { kind: "refresh", prints, speed: speeds.length === 0 ? null : Math.min(...speeds) });
+    await done(tx, job, { kind: "refresh", prints, speed: speeds.length === 0 ? null : Math.min(...speeds), silent });
   });
 };
