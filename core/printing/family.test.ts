@@ -24,7 +24,8 @@ import { MoveRecorder } from "./moves";
 import { bandsOf } from "./members/pad";
 import { planPrint } from "./plan";
 import type { PrintPlan } from "./print";
-import { freshness, planAgain, refreshStep, reopenStep } from "./refresh";
+import { freshness, planAgain, refreshStep } from "./refresh";
+import { reopenStep } from "./reopen";
 import { seamOf } from "./seam";
 import type { Slip } from "./slip";
 import { plainSlip } from "./slip";
@@ -683,7 +684,11 @@ describe("afterwards", () => {
         afterwards === "park"
           ? made.session
           : { ...made.session, tracks: made.session.tracks.filter((t) => t.id !== "a") };
-      const step = reopenStep(now, session, plan.slip, hashOf(900), counter("back"));
+      const print = {
+        ...{ slip: plan.slip, place: 0, printed: session, before: session, after: made.session, later: [] },
+        files: [{ place: 0, asset: hashOf(900), name: plan.files[0]!.name }],
+      };
+      const step = reopenStep(now, print, counter("back"));
       if (!step.ok) throw new Error(step.problems[0]!.what);
       const open = applyStep(now, step.value.step);
       if (!open.ok) throw new Error(open.problems[0]!.what);
@@ -692,7 +697,8 @@ describe("afterwards", () => {
       ).toBe(-Infinity);
       expect(open.value.session.tracks.filter((t) => t.parked)).toHaveLength(1);
     }
-    expect(reopenStep(session, session, plainSlip(["a"]), hashOf(1), counter()).ok).toBe(false);
+    const same = { slip: plainSlip(["a"]), place: 0, printed: session, before: session, after: session };
+    expect(reopenStep(session, { ...same, files: [], later: [] }, counter()).ok).toBe(false);
     expect(
       planAgain(after(session, planned(session, { ...plainSlip(["a"]), afterwards: "replace" })).session, {
         ...plainSlip(["a"]),

@@ -1,16 +1,17 @@
 import { randomUUID } from "node:crypto";
 import { commitStep, unfreezeStep } from "../../core/printing/freeze";
-import { planAgain, reopenStep } from "../../core/printing/refresh";
+import { planAgain } from "../../core/printing/refresh";
+import { reopenStep } from "../../core/printing/reopen";
 import { slipSchema } from "../../core/printing/slip";
 import type { Session } from "../../core/session/document";
 import type { Edit, Step } from "../../core/session/edits";
 import type { Checked } from "../../core/session/problem";
 import { refuse } from "../../core/session/problem";
-import { and, asc, desc, eq } from "drizzle-orm";
+import { and, asc, desc, eq, gt, inArray } from "drizzle-orm";
 import type { Job } from "../../contract/job";
 import type { PrintRecord } from "../../contract/print";
 import type { Connection, Db } from "../db/connect";
-import { lineage } from "../db/schema";
+import { jobs, lineage } from "../db/schema";
 import { invalid, notFound } from "../fault";
 import { requestJob } from "./jobs";
 import { appendStep, documentAt, readDocument, stepsAfter } from "./sessions";
@@ -89,15 +90,49 @@ export async function reopen(
   id: string,
 ): Promise<{ readonly revision: number; readonly tracks: readonly string[] }> {
   const row = await printOf(db, session, id);
-  const before = await documentAt(db, session, row.revisionBefore);
+  const origin = await originOf(db, session, row);
+  const print = {
+    slip: row.slip,
+    place: row.place,
+    printed: await documentAt(db, session, row.revisionBefore),
+    before: await documentAt(db, session, origin.revisionBefore),
+    after: await documentAt(db, session, origin.revisionAfter),
+    files: await db
+      .select({ place: lineage.place, asset: lineage.asset, name: lineage.name })
+      .from(lineage)
+      .where(and(eq(lineage.sessionId, session), eq(lineage.job, origin.job))),
+    later: (
+      await db
+        .select({ name: lineage.name, slip: lineage.slip, asset: lineage.asset })
+        .from(lineage)
+        .where(and(eq(lineage.sessionId, session), gt(lineage.revisionAfter, origin.revisionAfter)))
+        .orderBy(asc(lineage.revisionAfter), asc(lineage.place))
+    ).map(({ name, slip, asset }) => ({ name, asset, tracks: slip.tracks })),
+  };
   let tracks: readonly string[] = [];
   const revision = await documentStep(db, session, "This print cannot be reopened.", (now) => {
-    const made = reopenStep(now, before, row.slip, row.asset, randomUUID);
+    const made = reopenStep(now, print, randomUUID);
     if (!made.ok) return made;
     tracks = made.value.tracks;
     return { ok: true, value: made.value.step };
   });
   return { revision, tracks };
+}
+
+/** The print that placed what a refreshed print plays by now: itself, where it was not refreshed. */
+async function originOf(
+  db: Db,
+  session: string,
+  row: typeof lineage.$inferSelect,
+): Promise<typeof lineage.$inferSelect> {
+  const [job] = await db.select({ request: jobs.request }).from(jobs).where(eq(jobs.id, row.job));
+  if (job?.request.kind !== "refresh") return row;
+  const refreshed = await db
+    .select()
+    .from(lineage)
+    .where(and(eq(lineage.sessionId, session), inArray(lineage.id, [...job.request.prints])));
+  const before = refreshed.find((r) => r.place === row.place && r.slip.tracks.join() === row.slip.tracks.join());
+  return before && before.id !== row.id ? originOf(db, session, before) : row;
 }
 
 /**
