@@ -3,7 +3,9 @@ import { convertedFrame } from "../analysis/resample";
 import { describe, expect, test } from "vitest";
 import { makeAudioClip, makeDevice, makeSend, makeSession, makeTrack } from "../session/build";
 import type { Session, Sheet, StemRow } from "../session/document";
+import type { Edit } from "../session/edits";
 import { applyStep } from "../session/edits";
+import { soundOf } from "../session/sound";
 import { hashOf } from "../testing/listen";
 import { recordedAssets } from "../testing/random-session";
 import { folderName, safeName } from "./naming";
@@ -12,7 +14,7 @@ import { sayFinding } from "../words/preflight";
 import type { Beside } from "./preflight";
 import { preflight } from "./preflight";
 import { applyProfile, profileOf, profiles } from "./profiles";
-import { coverage, fillSheet, onRows, refill, withRows } from "./sheet";
+import { coverage, fillSheet, isOutgrown, onRows, refill, rowFor, withRows } from "./sheet";
 
 const row = (id: string, name: string, ...sources: string[]): StemRow => ({
   id,
@@ -475,4 +477,64 @@ describe("a sheet that fills itself", () => {
     const back = applyStep(changed.value.session, changed.value.inverse);
     expect(back.ok && back.value.session).toEqual(own);
   });
+});
+
+describe("a sheet that came with a set of stems", () => {
+  const came = makeSession({
+    tracks: [
+      makeTrack({
+        id: "a",
+        name: "Kick",
+        kind: "audio",
+        clips: [makeAudioClip({ id: "c", asset: hashOf(1), start: 0, frames: 4800 })],
+      }),
+      makeTrack({ id: "mix", name: "Mix", kind: "mix" }),
+    ],
+    assets: [{ id: hashOf(1), name: "kick", frames: 4800, rate: 48000, channels: 2, origin: "imported" }],
+  });
+  const row = { ...rowFor(came.tracks[0]!, "r"), tap: "clip" as const, linked: false };
+  const session = { ...came, sheet: { ...came.sheet, rows: [row], dither: false, arrived: soundOf(came) } };
+  const changes: readonly [string, Edit][] = [
+    [
+      "an equaliser",
+      { do: "add", in: "devices", track: "a", item: { ...makeDevice("e", "eq", { lowDb: 3 }) }, index: 0 },
+    ],
+    ["a fader", { do: "set", in: "tracks", id: "a", patch: { faderDb: -3 } }],
+    ["a clip", { do: "set", in: "clips", track: "a", id: "c", patch: { gainDb: -2 } }],
+    ["the mix", { do: "set", in: "tracks", id: "mix", patch: { faderDb: -1 } }],
+  ];
+
+  test("delivers the files as they came until the sound is changed", () => {
+    const plan = planExport(session);
+    expect(plan.ok && [plan.value.files[0]?.tap, plan.value.dither]).toMatchObject([{ at: "clip" }, false]);
+    const named = applyStep(session, {
+      label: "",
+      edits: [{ do: "set", in: "tracks", id: "a", patch: { name: "Kick in" } }],
+    });
+    expect(named.ok && isOutgrown(named.value.session)).toBe(false);
+  });
+
+  test.each(changes)(
+    "follows the session after a change of %s, says so, and is itself again when that is undone",
+    (_, edit) => {
+      const done = applyStep(session, { label: "", edits: [edit] });
+      if (!done.ok) throw new Error(done.problems[0]?.what);
+      const changed = done.value.session;
+      const plan = planExport(changed);
+      expect(plan.ok && [plan.value.files[0]?.tap, plan.value.dither]).toMatchObject([
+        { at: "group", linked: true },
+        true,
+      ]);
+      expect(preflight(changed, () => "n").map((f) => f.kind)).toContain("outgrown sheet");
+      const back = applyStep(changed, done.value.inverse);
+      expect(back.ok && isOutgrown(back.value.session)).toBe(false);
+      // What is chosen on the sheet from then on holds, and what it has become is written down with it.
+      const chosen = applyStep(
+        changed,
+        onRows(changed, { label: "", edits: [{ do: "set", in: "rows", id: "r", patch: { tap: "clip" } }] }),
+      );
+      if (!chosen.ok) throw new Error(chosen.problems[0]?.what);
+      expect(chosen.value.session.sheet).toMatchObject({ arrived: null, dither: true, rows: [{ tap: "clip" }] });
+    },
+  );
 });

@@ -20,7 +20,7 @@ import { NamesTaken, folderName, mixName, stemName } from "./naming";
 import type { Manifest } from "./manifest";
 import type { Silence } from "./silence";
 import { silenceOf } from "./silence";
-import { stemRows, wholeOf } from "./sheet";
+import { sheetOf, stemRows, wholeOf } from "./sheet";
 
 export type FileFormat = Sheet["format"] | "mp3";
 /** How the names of files end, by what they are. */
@@ -130,8 +130,8 @@ function tailFramesOf({ sheet, rate }: Session, to: Frames, tempo: TempoMap): Fr
 
 /** Plans the export of a session's stem sheet. `date` is the revision's, for names that tell it. */
 export function planExport(session: Session, date: Date | null = null): Checked<ExportPlan> {
-  const { sheet } = session;
-  const rows = stemRows(session);
+  const sheet = sheetOf(session);
+  const { rows } = sheet;
   const hasOthers = sheet.sessionFiles.length > 0;
   if (rows.length === 0 && !hasOthers)
     return refuse("sheet.rows", "no track of the session sounds, so there is nothing to deliver");

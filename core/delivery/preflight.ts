@@ -13,7 +13,7 @@ import { within } from "../session/routing";
 import { unfreezeStep } from "../printing/freeze";
 import type { LastMeasured } from "./preflight-sheet";
 import { preflightSheet } from "./preflight-sheet";
-import { coverage, deliverable, onRows, rowFor, stemRows } from "./sheet";
+import { coverage, deliverable, isOutgrown, onRows, rowFor, stemRows } from "./sheet";
 
 /**
  * Something to know before an export, as data: what it is about, and the step that mends it. The sentences are in
@@ -50,6 +50,8 @@ export type Finding = {
   /** Heard neither in a stem nor in the mix. */
   | { readonly kind: "muted"; readonly tracks: readonly string[] }
   | { readonly kind: "parked"; readonly tracks: readonly string[] }
+  /** The sheet came with a set of stems whose sound was changed since. */
+  | { readonly kind: "outgrown sheet" }
 );
 
 /** What is known beside the session: who is heard alone at the moment, and what the last export's files were like. */
@@ -71,6 +73,7 @@ export function preflight(
   const inSheet = new Set(rows.flatMap((r) => r.sources.flatMap((s) => [s, ...within(session, s).map((t) => t.id)])));
   const called = (t: Track) => t.name || "unnamed track";
 
+  if (isOutgrown(session)) findings.push({ id: "outgrown", weight: "know", kind: "outgrown sheet", fix: null });
   if (rows.length === 0)
     findings.push({
       id: "empty",

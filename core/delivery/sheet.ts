@@ -1,6 +1,7 @@
 import { byId } from "../by-id";
 import { emptySheet } from "../session/build";
 import { membersOf, sentOn } from "../session/routing";
+import { soundOf } from "../session/sound";
 import type { Tap } from "../engine/tap";
 import { MIX_AFTER, MIX_BEFORE } from "../engine/tap";
 import { declarationOf, sharesAddUp } from "../devices/catalogue";
@@ -28,19 +29,44 @@ export function deliverable(session: Session): readonly Track[] {
  * The stems of a session. A sheet that nobody has written on fills itself: one stem for every track that sounds, and so
  * it follows tracks that come and go. As soon as it has rows of its own, those are it.
  */
-export const stemRows = (session: Session): readonly StemRow[] =>
-  isAutomatic(session) ? fillSheet(session).rows : session.sheet.rows;
+export const stemRows = (session: Session): readonly StemRow[] => sheetOf(session).rows;
 export const isAutomatic = (session: Session): boolean => session.sheet.rows.length === 0;
 
+/**
+ * Whether a sheet that came with a set of stems has become the session's own: somebody has changed the sound since, so
+ * the files are no longer what came.
+ */
+export const isOutgrown = (session: Session): boolean =>
+  session.sheet.arrived !== null && session.sheet.rows.length > 0 && session.sheet.arrived !== soundOf(session);
+
+/**
+ * The sheet as it is delivered by. One that came with stems takes them from their clips alone, without dither; as soon
+ * as the sound is changed it takes what was not chosen otherwise through the whole way, with dither.
+ */
+export function sheetOf(session: Session): Sheet {
+  const { sheet } = session;
+  if (isAutomatic(session)) return { ...sheet, rows: fillSheet(session).rows };
+  if (!isOutgrown(session)) return sheet;
+  const rows = sheet.rows.map((r): StemRow => (r.tap === "clip" ? { ...r, tap: "group", linked: true } : r));
+  return { ...sheet, rows, dither: true, arrived: null };
+}
+
 /** The session with the rows of its sheet written out: what edits of single rows are made on. */
-export const withRows = (session: Session): Session =>
-  isAutomatic(session) ? { ...session, sheet: { ...session.sheet, rows: stemRows(session) } } : session;
+export const withRows = (session: Session): Session => {
+  const sheet = sheetOf(session);
+  return sheet === session.sheet ? session : { ...session, sheet };
+};
 
 /**
  * A step that was made on written-out rows, for the session itself: the rows are written down first where the sheet
  * still fills itself.
  */
 export function onRows(session: Session, step: Step): Step {
+  if (isOutgrown(session)) {
+    const { rows, dither, arrived } = sheetOf(session);
+    const written = rows.map(({ id, tap, linked }): Edit => ({ do: "set", in: "rows", id, patch: { tap, linked } }));
+    return { ...step, edits: [{ do: "set sheet", patch: { dither, arrived } }, ...written, ...step.edits] };
+  }
   if (!isAutomatic(session) || !step.edits.some((e) => "in" in e && e.in === "rows")) return step;
   return {
     ...step,

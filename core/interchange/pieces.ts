@@ -1,5 +1,5 @@
 import { audibleStretches } from "../engine/source";
-import { isPlaced, reshapeOf } from "../session/clips";
+import { isPlaced, isRinging, reshapeOf } from "../session/clips";
 import type { AudioClip, Fade, NestClip, PlacedClip, Track } from "../session/document";
 import type { FadeShape } from "../timeline/timeline";
 import type { Part } from "../timeline/loss";
@@ -14,6 +14,8 @@ export interface Piece {
   readonly from: Frames;
   readonly to: Frames;
   readonly as: "file" | "material" | "sound";
+  /** Its effects sound on behind its end, over whatever follows. */
+  readonly rings: boolean;
   /** Why it is not the file itself. */
   readonly why: readonly Part[];
   readonly fadeIn: Fade;
@@ -34,8 +36,10 @@ export function piecesOf(track: Track, isKnown: (shape: FadeShape) => boolean): 
       ? ["curved fades"]
       : [];
     const made = clip.kind === "nest" ? nestWhy(clip) : clipWhy(clip);
-    const asSound = cut.length > 0 || curved.length > 0;
+    // Fades of a clip that rings on lie in front of its effects.
+    const asSound = cut.length > 0 || curved.length > 0 || isRinging(clip);
     return {
+      rings: isRinging(clip) && to === end,
       clip,
       from,
       to,

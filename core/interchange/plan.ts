@@ -26,6 +26,8 @@ export interface Printing {
   readonly from: Frames;
   /** Null: it ends with its own last sound. */
   readonly to: Frames | null;
+  /** What sounds on behind `to` is in it. */
+  readonly rings: boolean;
   readonly depth: SessionFile["printDepth"];
 }
 
@@ -52,7 +54,7 @@ export class PrintPool {
   track(track: Track, at: "devices" | "channel", depth: SessionFile["printDepth"]): string {
     return this.once([track.id, at, depth], (id) => {
       const tap: Tap = { kind: "path", sources: [track.id], at, returns: false, linked: false };
-      return { id, name: track.name || "Track", tap, from: 0, to: null, depth };
+      return { id, name: track.name || "Track", tap, from: 0, to: null, rings: false, depth };
     });
   }
 
@@ -64,7 +66,7 @@ export class PrintPool {
       const clips = [bared(piece)];
       this.extra.push(makeTrack({ id: made, name, kind: "audio", output: mixOf(this.session).id, clips }));
       const tap: Tap = { kind: "path", sources: [made], at: "clip", returns: false, linked: false };
-      return { id, name, tap, from: piece.from, to: piece.to, depth };
+      return { id, name, tap, from: piece.from, to: piece.to, rings: piece.rings, depth };
     });
   }
 

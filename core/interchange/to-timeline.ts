@@ -261,7 +261,7 @@ function clipsOf(
       media: id,
       channel: null,
       start: from,
-      frames: to - from,
+      frames: piece.rings ? library.frames(id) : to - from,
       offset: print !== null ? 0 : clip.offset + (from - clip.start),
       gainDb: as === "sound" ? 0 : clip.gainDb,
       fadeIn,

@@ -1,3 +1,4 @@
+import { soundOf } from "../session/sound";
 import { mediaKey } from "../interchange/from-timeline";
 import type { Sheet, Session } from "../session/document";
 import { PLAIN_FILE_NAME, PLAIN_FOLDER_NAME } from "../session/document";
@@ -123,6 +124,7 @@ export function mendedSheet(session: Session, { depth, mix, mends, findings }: J
     mixes: mix === null ? [] : ["after its chain"],
     folderName: hasTempo ? PLAIN_FOLDER_NAME : PLAIN_FOLDER_NAME.slice(0, -2),
     fileName: PLAIN_FILE_NAME,
+    arrived: soundOf(session),
     notes: hasTempo ? "" : "The tempo of these files is not known: 120 beats to the minute stands in its place.",
     sessionFiles: [],
   };

@@ -3,7 +3,7 @@ import type { Automation, Device, Session, Track } from "../session/document";
 import { mixOf } from "../session/routing";
 import { groupsAbove } from "../session/routing";
 import type { Slip } from "./slip";
-import { parted } from "./slip";
+import { leavesOut, parted } from "./slip";
 
 const TARGETS: { readonly [T in Automation["target"]]: string } = {
   fader: "faders",
@@ -37,11 +37,16 @@ export function bakedIn(session: Session, tracks: readonly Track[], slip: Slip):
   else if (slip.tap === "mix") list.push(`${mix.name || "the mix"} with its chain`);
   if (slip.moves.length > 0)
     list.push(`${slip.moves.length} ridden ${slip.moves.length === 1 ? "control" : "controls"}`);
-  if (slip.automation === "out") list.push("no automation");
-  else if (slip.automation !== "in" && slip.automation.length > 0)
-    list.push(`no automation of ${slip.automation.map((t) => TARGETS[t]).join(", ")}`);
+  const left = new Set(tracks.flatMap((t) => t.automation.map((a) => a.target)).filter((t) => isBefore(slip, t)));
+  const out = [...left].filter((target) => leavesOut(slip, target));
+  if (out.length > 0)
+    list.push(out.length === left.size ? "no automation" : `no automation of ${out.map((t) => TARGETS[t]).join(", ")}`);
   return list.length === 0 ? ["the sound as it runs in"] : list;
 }
+
+/** Whether automation of a kind of control lies in front of a slip's tap, so that it could be in the print. */
+const isBefore = ({ tap, returns }: Slip, target: Automation["target"]): boolean =>
+  target === "param" ? tap !== "clip" : target === "send" ? returns : tap !== "clip" && tap !== "devices";
 
 /** What goes on living on the track that plays it. */
 export function staysLive(session: Session, tracks: readonly Track[], slip: Slip): readonly string[] {

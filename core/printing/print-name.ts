@@ -43,7 +43,11 @@ export function namesOf(naming: Naming, pieces: readonly Piece[]): readonly stri
 }
 
 function oneName({ session, slip, day, tempo }: Naming, piece: Piece, index: number): string {
-  const names = piece.sources.map((id) => trackOf(session, id).name || "unnamed");
+  // A print of a print is not called "print print".
+  const isPrint = slip.name.startsWith("{track} print");
+  const names = piece.sources
+    .map((id) => trackOf(session, id).name || "unnamed")
+    .map((name) => (isPrint ? name.replace(/ print( \d+)?$/, "") : name));
   const track = names.length <= 2 ? names.join(" and ") : `${names[0] ?? ""} and ${names.length - 1} more`;
   const clips = (piece.alone ?? trackOf(session, piece.sources[0] ?? "")).clips;
   const notes = clips.find((c) => c.kind === "notes");

@@ -185,17 +185,19 @@ function whyDifferent(asked: Asked, pieces: readonly Piece[], open: Reason[]): R
 function whyPerhaps(asked: Asked): Reason | null {
   const { session, tracks, slip, tempo } = asked;
   const rings =
-    slip.tap !== "clip" &&
-    tracks.some(
-      (t) =>
-        isSum(t) ||
-        t.kind === "instrument" ||
-        parted(t, slip).baked.some((d) => tailOf(session, d) > 0) ||
-        (slip.tap === "group" && groupsAbove(session, t).some((g) => g.devices.some((d) => tailOf(session, d) > 0))) ||
-        (slip.returns && reached(session, t).length > 0),
-    );
+    tracks.some((t) => t.clips.some(isRinging)) ||
+    (slip.tap !== "clip" &&
+      tracks.some(
+        (t) =>
+          isSum(t) ||
+          t.kind === "instrument" ||
+          parted(t, slip).baked.some((d) => tailOf(session, d) > 0) ||
+          (slip.tap === "group" &&
+            groupsAbove(session, t).some((g) => g.devices.some((d) => tailOf(session, d) > 0))) ||
+          (slip.returns && reached(session, t).length > 0),
+      ));
   if (rings && stretchOf(session, slip, tempo)) return { kind: "rings over the edges" };
-  if (rings && slip.tail !== "measured") return { kind: "no tail" };
+  if (rings && slip.tap !== "clip" && slip.tail !== "measured") return { kind: "no tail" };
   if (slip.channels === "mono" && !tracks.every((t) => isMono(session, t, slip))) return { kind: "mono" };
   if (slip.of.what === "phrase") return subjectOf(slip).mayDiffer?.(asked) ?? null;
   if (

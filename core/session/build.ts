@@ -131,6 +131,7 @@ export const emptySheet: Sheet = {
   version: "1",
   notes: "",
   receiver: "",
+  arrived: null,
   sessionFiles: [],
 };
 

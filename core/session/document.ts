@@ -325,7 +325,12 @@ export const sheetSchema = z.strictObject({
   /** What chips of these kinds say. */
   key: z.string().max(20).default(""),
   version: z.string().max(20).default("1"),
-  /** To whoever gets the package; on its sheet. */
+  /**
+   * Of a sheet that came with a set of stems: what the tracks were then, as a hash. While they are the same, the files
+   * go on as they came; null: the sheet is the session's own.
+   */
+  arrived: z.string().max(64).nullable().default(null),
+  /** Notes for the receiver; on the package's sheet. */
   notes: z.string().max(10000).default(""),
   /** Whom the sheet was last filled for: a profile's name. */
   receiver: z.string().max(120).default(""),

@@ -27,13 +27,16 @@ export function tellInMemory(
       library,
       from: 0,
       to: sessionEnd(plan.session),
-      tail: "measured",
-      taps: pool.prints.map(({ tap, from, to }, i) => {
+      tail: "whole",
+      taps: pool.prints.map(({ tap, from, to, rings }, i) => {
         const keep = (left: Float32Array, right: Float32Array, offset: number, count: number) => {
           parts[i]?.left.push(left.slice(offset, offset + count));
           parts[i]?.right.push(right.slice(offset, offset + count));
         };
-        return { tap, sink: to === null ? keep : new PieceCutter(0, { from, to }, "none", rate, keep).sink };
+        return {
+          tap,
+          sink: to === null ? keep : new PieceCutter(0, { from, to }, rings ? "whole" : "none", rate, keep).sink,
+        };
       }),
     });
   const heard = new Map<string, Heard>();

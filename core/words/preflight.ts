@@ -66,6 +66,12 @@ const sentences: { readonly [K in Kind]: (finding: Of<K>) => Said } = {
     means: `Every stem gets ${formatClock(longerS)} longer, nearly all of it silence.`,
     fix: plural(clips, "Remove it", "Remove them"),
   }),
+  "outgrown sheet": () => ({
+    what: "The sound of the imported stems was changed.",
+    means:
+      "The stems now hold devices, faders and edits, with dither. Unchanged, they were copies of the imported files.",
+    fix: "",
+  }),
   "same name": ({ stem, better }) => ({
     what: `Two stems are called "${stem}".`,
     means: "Their files differ by a number alone; the receiver has to guess which is which.",

@@ -256,10 +256,14 @@ export function Frame({ children }: { readonly children: ReactNode }) {
       const target = event.target as HTMLElement;
       if (
         event.defaultPrevented ||
-        target.closest("input, textarea, [role=dialog], [role=listbox], [role=menu], [role=option]")
+        target.closest(
+          "input:not([type=checkbox]):not([type=radio]):not([type=range]), textarea, [role=dialog], [role=listbox], [role=menu], [role=option]",
+        )
       )
         return;
       const key = keyOf(event);
+      // Space and the arrows belong to a tick box or a slider that has the focus.
+      if (target.closest("input") && (key === "Space" || key.startsWith("Arrow"))) return;
       const action = actions().find((a) => a.key === key);
       if (!action) return;
       event.preventDefault();

@@ -58,6 +58,9 @@ function Entry({
   readonly newest: boolean;
 }) {
   const { id, jobs, bringBack } = useSessionParts((s) => ({ id: s.id, jobs: s.jobs, bringBack: s.bringBack }));
+  const placing = Object.values(jobs).find(
+    (j) => j.request.kind === "bring back" && j.request.handoff === handoff.id && !isOver(j.status),
+  );
   const [open, setOpen] = useState<"links" | "differences" | null>(newest ? "links" : null);
   const proving = Object.values(jobs).some(
     (j) => j.request.kind === "prove" && j.request.handoff === handoff.id && !isOver(j.status),
@@ -112,11 +115,19 @@ function Entry({
           <button
             type="button"
             title="Its files onto tracks of their own, muted, lined up by their stamps"
+            disabled={placing !== undefined}
             onClick={() => void bringBack(handoff.id)}
             className={LINK}
           >
             Bring back
           </button>
+        )}
+        {placing && (
+          <span role="status" className="figure text-soft">
+            {placing.status === "waiting"
+              ? "waits in the queue"
+              : `${placing.progress.stage || "placing"}, ${Math.round(placing.progress.done * 100)}%`}
+          </span>
         )}
       </p>
       {open === "links" && handoff.isHere && <Links handoff={handoff.id} />}

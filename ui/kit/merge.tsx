@@ -1,6 +1,7 @@
 "use client";
 
 import { DropdownMenu } from "radix-ui";
+import { useState } from "react";
 import { bandsOf } from "../../core/printing/members/pad";
 import { planPrint } from "../../core/printing/plan";
 import { sayReason } from "../../core/words/reasons";
@@ -27,10 +28,12 @@ export function Merge({
   readonly layers: readonly Layer[];
 }) {
   const bands = bandsOf(layers);
+  const [name, setName] = useState("");
+  const plainName = `{track} pad ${pad + 1}`;
   const slip = (velocities: "each" | "one"): Slip => ({
     ...plainSlip([track.id]),
     of: { what: "pad", device: device.id, pad, velocities },
-    name: `{track} pad ${pad + 1}`,
+    name: name.trim() || plainName,
     afterwards: "keep live",
   });
   const ways = bands.length > 1 ? (["each", "one"] as const) : (["one"] as const);
@@ -50,6 +53,18 @@ export function Merge({
         </DropdownMenu.Trigger>
       }
     >
+      <label className="flex items-center gap-2 px-2 pt-1 pb-2 text-xs text-soft">
+        Name
+        <input
+          value={name}
+          maxLength={120}
+          placeholder={`${track.name || "Kit"} pad ${pad + 1}`}
+          // A menu would take letters for the beginning of an entry.
+          onKeyDown={(e) => e.key !== "Escape" && e.stopPropagation()}
+          onChange={(e) => setName(e.target.value)}
+          className="h-7 min-w-0 flex-1 rounded-sm border border-rule bg-lift px-2 text-[13px] text-ink hover:border-ink"
+        />
+      </label>
       {ways.map((how) => (
         <MergeWay
           key={how}

@@ -27,7 +27,7 @@ export function Menu({ trigger, label, children, open, onOpenChange }: Props) {
           align="start"
           sideOffset={4}
           collisionPadding={12}
-          className="z-50 max-h-[60vh] min-w-52 overflow-auto rounded-sm border border-ink bg-lift p-1 text-[13px] text-ink shadow-[4px_4px_0_var(--rule)]"
+          className="z-50 max-h-[min(60vh,var(--radix-dropdown-menu-content-available-height))] min-w-52 overflow-auto rounded-sm border border-ink bg-lift p-1 text-[13px] text-ink shadow-[4px_4px_0_var(--rule)]"
         >
           {children}
         </DropdownMenu.Content>

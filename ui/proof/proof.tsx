@@ -141,7 +141,8 @@ function Verdict({
   readonly list: readonly HandoffSummary[];
 }) {
   const { manifest, zipBytes, verdict } = proof;
-  const cells = verdict.checks.flatMap((c) => c.cells);
+  // What stands beside the files counts, too: the sum, and what lies beside the audio.
+  const cells = [...verdict.checks.flatMap((c) => c.cells), verdict.sum, ...(verdict.beside ? [verdict.beside] : [])];
   const count = (mark: Mark) => cells.filter((c) => c.mark === mark).length;
   const depth = manifest.depth === "32f" ? "32-bit float" : `${manifest.depth}-bit`;
   return (

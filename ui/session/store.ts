@@ -169,14 +169,14 @@ export function createSessionStore(state: SessionState, notices: Notices) {
         });
       }
     };
-    /** A print's new tracks are chosen when they come: what comes next is mostly about them. */
+    /** A print's new tracks are shown when they come; the selection stays, so the slip stays about its sources. */
     const welcome = () => {
       if (expected.length === 0) return;
       const here = new Set(get().session.tracks.map((t) => t.id));
       if (!expected.every((id) => here.has(id))) return;
       const arrived = expected;
       expected = [];
-      set({ arrived, selected: arrived, selectedClips: [], selectedClip: null });
+      set({ arrived });
     };
     const report = (error: unknown) => {
       if (error instanceof Refused) notices.fault(error.fault);

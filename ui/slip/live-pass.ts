@@ -1,3 +1,4 @@
+import { mixOf } from "../../core/session/routing";
 import type { PlaybackStoreApi } from "../playback/store";
 import type { Action } from "../session/actions";
 import type { SessionStoreApi } from "../session/store";
@@ -9,15 +10,21 @@ import { useSlip } from "./slip-store";
  */
 export function startLivePass(store: SessionStoreApi, playback: PlaybackStoreApi, news: (text: string) => void): void {
   const { id, startRide } = store.getState();
-  const { stretch, seek, toggle, state, loop } = playback.getState();
+  const { stretch, seek, toggle, state, loop, position } = playback.getState();
   if (state !== "stopped") toggle();
   loop(false);
   if (stretch) seek(stretch.from);
   startRide(() => playback.getState().position());
   const watch = setInterval(() => {
+    if (playback.getState().state === "playing") {
+      end = playback.getState().position();
+      start = Math.min(start, end);
+    }
     if (stretch && playback.getState().position() >= stretch.to) playback.getState().stop();
   }, 30);
   let began = false;
+  let start = position();
+  let end = start;
   const leave = playback.subscribe((now) => {
     // Stopped before the first sound, it is over, too.
     if (now.state !== "stopped") began = true;
@@ -26,16 +33,23 @@ export function startLivePass(store: SessionStoreApi, playback: PlaybackStoreApi
     clearInterval(watch);
     const moves = store.getState().endRide();
     const slip = useSlip.getState();
-    if (moves.length === 0) return news("Nothing was ridden: the session is as it was.");
-    slip.ride({ session: id, moves });
-    slip.want({ tap: "channel", ...(stretch ? { range: { by: "stretch", ...stretch } } : {}) });
-    const touched = [...new Set(moves.map((m) => m.track))];
-    const { selected, select } = store.getState();
-    // What was ridden is what is printed, unless other tracks were chosen that it is among.
-    if (!touched.every((t) => selected.includes(t))) select(touched);
-    news(
-      `${moves.length === 1 ? "One control was" : `${moves.length} controls were`} ridden. The slip is ready to print it; the session itself is as it was.`,
-    );
+    const { selected, select, session } = store.getState();
+    // What was heard is what is printed: the mix, or the group that was chosen.
+    const sum = session.tracks.find((t) => selected.includes(t.id) && (t.kind === "group" || t.kind === "mix"));
+    const heard = sum ?? mixOf(session);
+    slip.ride(moves.length === 0 ? null : { session: id, moves });
+    const range = stretch ?? (end > start ? { from: Math.round(start), to: Math.round(end) } : null);
+    slip.want({
+      ...(heard.kind === "mix" ? { tap: "mix", placed: "shelf" } : { tap: "channel", returns: true }),
+      before: null,
+      ...(range ? { range: { by: "stretch", from: range.from, to: range.to } } : {}),
+    });
+    select([heard.id]);
+    const what =
+      moves.length === 0
+        ? "No control was moved."
+        : `${moves.length === 1 ? "One control was" : `${moves.length} controls were`} moved.`;
+    news(`${what} The slip prints ${heard.name || "the mix"} as it was played. The session itself is as it was.`);
   });
   playback.getState().toggle();
 }

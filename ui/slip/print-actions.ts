@@ -12,7 +12,7 @@ import { riddenIn, slipFor, useSlip, wantedOf } from "./slip-store";
 
 /** Printing, by key: what the slip says, the last print again on what is selected now, and clips made one. */
 export function printActions(store: SessionStoreApi, problem: (text: string) => void): readonly Action[] {
-  const { id, session, selected, selectedClips, print, edit, selectClip } = store.getState();
+  const { id, session, selected, selectedClips, selectedRange, print, edit, selectClip } = store.getState();
   const { mode, wanted, last, subject, pad, ridden, show, remember, ride } = useSlip.getState();
   const nothing = selected.length === 0 ? "Select tracks or clips first" : null;
   const go = (slip: Slip) => {
@@ -27,7 +27,7 @@ export function printActions(store: SessionStoreApi, problem: (text: string) => 
   const notes = session.tracks.find(
     (t) => selected.includes(t.id) && t.kind === "instrument" && !t.frozen && t.clips.length > 0,
   );
-  const consolidateAudio = () =>
+  const consolidateAudio = (range: Slip["range"]) =>
     go({
       ...slipFor(
         session,
@@ -35,13 +35,14 @@ export function printActions(store: SessionStoreApi, problem: (text: string) => 
           selected: selected.filter((id) =>
             session.tracks.some((t) => t.id === id && t.kind === "audio" && t.clips.length > 0),
           ),
-          selectedClips,
+          // From bar 1 it is the whole track: a file from there would lie over clips that stay.
+          selectedClips: range.by === "zero" ? [] : selectedClips,
         },
         {
           ...wantedOf(plainSlip([])),
           tap: "clip",
           tail: "none",
-          range: { by: "own" },
+          range,
           placed: "same track",
           afterwards: "replace",
           name: "{track}",
@@ -75,11 +76,14 @@ export function printActions(store: SessionStoreApi, problem: (text: string) => 
     {
       id: "print-again",
       group: "Print",
-      label: "The last print again, on what is selected now",
+      label: last ? "Repeat last print" : "Print",
       key: "P",
-      blocked: nothing ?? (last ? null : "Nothing was printed yet: write a slip with Shift+P"),
+      blocked: nothing,
+      // The first time there is nothing to repeat: what the slip says is printed.
       run: () => {
-        if (last) go(of(last));
+        const slip = of(last ?? wanted);
+        if (!last) remember(slip);
+        go(slip);
       },
     },
     ...(useRecipes.getState().list ?? []).map((recipe, place): Action => ({
@@ -89,8 +93,11 @@ export function printActions(store: SessionStoreApi, problem: (text: string) => 
       key: recipeKey(place),
       blocked: nothing,
       run: () => {
-        useSlip.getState().want(recipe.slip);
-        const slip = of(useSlip.getState().wanted);
+        useSlip.getState().use(recipe.slip);
+        const now = useSlip.getState();
+        const slip = slipFor(session, { selected, selectedClips }, now.wanted, {
+          ...{ subject: now.subject, pad, ridden: riddenIn(ridden, id) },
+        });
         remember(slip);
         go(slip);
       },
@@ -113,11 +120,15 @@ export function printActions(store: SessionStoreApi, problem: (text: string) => 
     {
       id: "consolidate",
       group: "Print",
-      label: "Consolidate the chosen clips, or all on the track, into one",
+      label: selectedRange ? "Consolidate the range" : "Consolidate clips",
       key: "O",
       blocked: nothing ?? (onAudio || notes ? null : "Select clips, or a track that has some"),
       run: () => {
-        if (onAudio) return consolidateAudio();
+        // A range sets both ends for all tracks; else each file begins with its own first clip.
+        if (onAudio)
+          return consolidateAudio(
+            selectedRange ? { by: "stretch", from: selectedRange.from, to: selectedRange.to } : { by: "own" },
+          );
         if (!notes) return;
         const made = consolidateNotes(
           session,
@@ -129,6 +140,14 @@ export function printActions(store: SessionStoreApi, problem: (text: string) => 
         else if (edit(`Consolidate the notes of ${trackName(notes)}`, made.value.edits))
           selectClip({ track: notes.id, clip: made.value.clip });
       },
+    },
+    {
+      id: "consolidate-zero",
+      group: "Print",
+      label: "Consolidate whole tracks from bar 1, all equally long",
+      key: null,
+      blocked: nothing ?? (onAudio ? null : "Select a track of audio"),
+      run: () => consolidateAudio({ by: "zero" }),
     },
   ];
 }

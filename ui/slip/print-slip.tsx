@@ -4,6 +4,7 @@ import { useMemo } from "react";
 import { declarationOf } from "../../core/devices/catalogue";
 import { planPrint } from "../../core/printing/plan";
 import type { Slip } from "../../core/printing/slip";
+import { balancedTap } from "../../core/printing/slip";
 import { Editable } from "../parts/editable";
 import { usePlayback } from "../playback/provider";
 import { barText, clockOf } from "../session/clock";
@@ -53,6 +54,10 @@ const AFTERWARDS: readonly Option<Slip["afterwards"]>[] = [
 ];
 /** A crossfade at a loop's seam, in seconds. */
 const SEAM_S = 0.05;
+
+/** The name of one file, or of the first of several. */
+const namesText = ([first = "", ...more]: readonly string[]): string =>
+  more.length === 0 ? first : `${first} and ${more.length} more`;
 
 /** As a name tells it. */
 const today = (): string => new Date().toISOString().slice(0, 10);
@@ -108,7 +113,7 @@ export function PrintSlip({
   const clock = clockOf(session);
   const bar = (frame: number) => barText(clock, frame);
   const taps = tapOptions(session, tracks);
-  const ranges = rangeOptions(session.ranges, selectedRange, stretch, bar);
+  const ranges = rangeOptions(session.ranges, selectedRange, stretch, bar, tracks.length > 1 && !slip.together);
   const rangeValue = rangeKey(slip.range);
   const ranged = slip.range.by === "stretch" || slip.range.by === "saved";
   const away = slip.placed === "shelf" || slip.placed === "pad";
@@ -232,9 +237,15 @@ export function PrintSlip({
                 value={slip.together ? "together" : "each"}
                 options={[
                   { value: "each", label: "one print each" },
-                  { value: "together", label: "one print of all", about: "summed at the tap" },
+                  { value: "together", label: "one print of all", about: "summed with their faders and pans" },
                 ]}
-                onChange={(v) => want({ together: v === "together" })}
+                onChange={(v) =>
+                  want(
+                    v === "together" && (slip.tap === "clip" || slip.tap === "devices")
+                      ? { together: true, before: null, ...balancedTap(session, tracks) }
+                      : { together: v === "together" },
+                  )
+                }
               />
             )}
             {slip.seam.by === "none" && !slip.together && (
@@ -305,7 +316,7 @@ export function PrintSlip({
         <span className="inline-block align-baseline">
           <Editable
             value={slip.name}
-            shown={plan.ok && plan.value.files.length === 1 ? (plan.value.files[0]?.name ?? slip.name) : slip.name}
+            shown={plan.ok ? namesText(plan.value.files.map((f) => f.name)) : slip.name}
             label="Name of the print"
             onCommit={(name) => want({ name: name || "{track} print" })}
             className="font-semibold text-spot underline decoration-2 underline-offset-[5px]"
@@ -326,7 +337,10 @@ export function PrintSlip({
           }
           options={
             phrase
-              ? [{ value: "new track", label: "a new track below, wherever it is placed" }]
+              ? [
+                  { value: "new track" as const, label: "a new track below, wherever it is placed" },
+                  { value: "shelf" as const, label: "the shelf only", about: "kept with the session, not placed" },
+                ]
               : [
                   { value: "new track", label: "a new track below" },
                   ...(sums || notes

@@ -34,14 +34,14 @@ export function Recipes() {
 }
 
 function RecipeList() {
-  const { wanted, want } = useSlip();
+  const { wanted, subject, use } = useSlip();
   const { list: recipes, load: read } = useRecipes();
   const [naming, setNaming] = useState(false);
   const load = () => read().catch(failed);
   useEffect(() => void read().catch(failed), [read]);
   const save = (name: string) => {
     setNaming(false);
-    if (name.trim() !== "") void api.saveRecipe(name, wanted).then(load, failed);
+    if (name.trim() !== "") void api.saveRecipe(name, { ...wanted, subject }).then(load, failed);
   };
   const remove = (recipe: Recipe) =>
     void api.deleteRecipe(recipe.id).then(() => {
@@ -81,7 +81,7 @@ function RecipeList() {
             <button
               type="button"
               aria-label={`Use ${recipe.name}`}
-              onClick={() => want(recipe.slip)}
+              onClick={() => use(recipe.slip)}
               className="min-h-6 rounded-sm px-2 font-semibold text-spot hover:bg-spot-wash"
             >
               use

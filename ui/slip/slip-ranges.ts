@@ -10,14 +10,21 @@ export function rangeOptions(
   chosen: Stretch,
   marked: Stretch,
   bar: (frame: number) => string,
+  several = false,
 ): readonly Option<string>[] {
   return [
     {
       value: "zero",
-      label: "the start to the last sound",
-      about: "from the timeline's zero, so that it lines up with everything",
+      label: several ? "bar 1 to the last sound of all" : "the start to the last sound",
+      about: several
+        ? "all files begin there and are equally long"
+        : "from the timeline's zero, so that it lines up with everything",
     },
-    { value: "own", label: "its first clip to its last sound" },
+    {
+      value: "own",
+      label: several ? "each track's first clip to its last sound" : "its first clip to its last sound",
+      ...(several ? { about: "every file has its own beginning and length" } : {}),
+    },
     ...(chosen
       ? [
           {

@@ -4,6 +4,7 @@ import { tracksOf } from "../../core/printing/members/phrase";
 import type { Session } from "../../core/session/document";
 import type { Slip } from "../../core/printing/slip";
 import { fitted, plainSlip } from "../../core/printing/slip";
+import type { Recipe } from "../../contract/recipe";
 import type { SessionStore } from "../session/store";
 
 /** What a slip says beside what of one session it is about. */
@@ -28,6 +29,8 @@ interface SlipState {
   show(mode: SlipState["mode"]): void;
   want(patch: Partial<Wanted>): void;
   about(subject: Subject): void;
+  /** Says what a recipe says. */
+  use(recipe: Recipe["slip"]): void;
   onto(pad: Slip["pad"]): void;
   ride(ridden: SlipState["ridden"]): void;
   remember(slip: Slip): void;
@@ -56,6 +59,7 @@ export const useSlip = create<SlipState>()(
       show: (mode) => set({ mode }),
       want: (patch) => set({ wanted: { ...get().wanted, ...patch }, mode: "print" }),
       about: (subject) => set({ subject }),
+      use: ({ subject, ...wanted }) => set({ wanted, subject, mode: "print" }),
       onto: (pad) =>
         set({
           pad,
@@ -117,7 +121,8 @@ export function slipFor(
         tap: "devices",
         range: { by: "zero" },
         together: false,
-        placed: "new track",
+        placed: wanted.placed === "shelf" ? "shelf" : "new track",
+        name: wanted.name === PLAIN.name ? "{phrase} print" : wanted.name,
       },
       session,
     );

@@ -51,7 +51,7 @@ export function Slip() {
   return (
     <section
       aria-label="Print slip"
-      className="grid h-[196px] grid-cols-[minmax(0,1fr)_212px] gap-x-8 border-t-2 border-dashed border-ink bg-lift px-5 pt-3.5 pb-3"
+      className="grid min-h-[196px] grid-cols-[minmax(0,1fr)_212px] gap-x-8 border-t-2 border-dashed border-ink bg-lift px-5 pt-3.5 pb-3"
     >
       <div className="flex min-w-0 flex-col">
         {printing ? (
@@ -82,9 +82,13 @@ export function Slip() {
             <HeavyHint session={session} />
           </>
         )}
-        <div className="mt-auto flex items-center gap-4 text-[11.5px] text-soft">
-          <ClipRow session={session} chosen={selectedClip} />
-          {last && !running && !selectedClip && <LastPrint job={last} session={session} />}
+        {selectedClip && (
+          <div className="mt-auto flex items-center gap-4 pt-1 text-[11.5px] text-soft">
+            <ClipRow session={session} chosen={selectedClip} />
+          </div>
+        )}
+        <div className={`${selectedClip ? "" : "mt-auto"} flex items-center gap-4 text-[11.5px] text-soft`}>
+          {last && !running && <LastPrint job={last} session={session} />}
           <span className="flex-1" />
           {!selectedClip && (
             <>

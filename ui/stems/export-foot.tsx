@@ -45,7 +45,7 @@ export function ExportFoot({ plan, last }: { readonly plan: Checked<ExportPlan>;
         <>
           <div className="min-w-0 flex-1">
             {plan.ok ? (
-              <PlanLine plan={plan.value} rate={session.rate} />
+              <PlanLine plan={plan.value} rate={session.rate} sessionFiles={session.sheet.sessionFiles.length} />
             ) : (
               <p className="font-medium text-wrong">{plan.problems.map((p) => p.what).join("; ")}</p>
             )}
@@ -80,13 +80,32 @@ export function ExportFoot({ plan, last }: { readonly plan: Checked<ExportPlan>;
   );
 }
 
-function PlanLine({ plan, rate }: { readonly plan: ExportPlan; readonly rate: number }) {
-  const stems = plan.files.length - 1;
+function PlanLine({
+  plan,
+  rate,
+  sessionFiles,
+}: {
+  readonly plan: ExportPlan;
+  readonly rate: number;
+  readonly sessionFiles: number;
+}) {
+  const stems = plan.files.filter((f) => f.role === "stem").length;
+  const mixes = plan.files.length - stems;
+  const what = [
+    ...(stems > 0 ? [`${stems} ${stems === 1 ? "stem" : "stems"}`] : []),
+    ...(mixes === 1
+      ? [plan.files.some((f) => f.role === "reference mix") ? "the reference mix" : "the mix before its chain"]
+      : mixes > 1
+        ? [`${mixes} mixes`]
+        : []),
+    ...(sessionFiles > 0 ? [`${sessionFiles} session ${sessionFiles === 1 ? "file" : "files"}`] : []),
+  ];
   const seconds = (plan.to - plan.from) / rate;
   const bytes = plan.files.length * seconds * plan.rate * 2 * bytesPerSample(plan.depth);
   return (
     <p className="text-base font-semibold">
-      {stems} {stems === 1 ? "stem" : "stems"} and the reference mix · same first frame ·{" "}
+      {what.join(" and ")}
+      {plan.files.length > 1 && " · same first frame"} ·{" "}
       <span className="figure font-medium">{formatClock(seconds)}</span>
       {plan.tail === "measured" && " and the tail"} · about{" "}
       <span className="figure font-medium">{byteText(bytes)}</span>

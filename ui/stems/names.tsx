@@ -2,6 +2,7 @@
 
 import { Plus, X } from "lucide-react";
 import { DropdownMenu } from "radix-ui";
+import { useRef } from "react";
 import { sayChip } from "../../core/delivery/naming";
 import { planExport } from "../../core/delivery/plan";
 import type { Chip, Session, Sheet } from "../../core/session/document";
@@ -101,17 +102,21 @@ function Chips({
   readonly session: Session;
   readonly onChange: (chips: Chip[]) => void;
 }) {
+  const list = useRef<HTMLUListElement>(null);
   const known = { date: new Date(), stem: session.sheet.rows[0]?.name ?? "stem", number: "01" };
   const without = (at: number) => chips.filter((_, i) => i !== at).map((c) => ({ ...c }));
   const moved = (at: number, by: number) => {
     const rest = without(at);
-    rest.splice(Math.max(0, Math.min(rest.length, at + by)), 0, { ...(chips[at] as Chip) });
+    const to = Math.max(0, Math.min(rest.length, at + by));
+    rest.splice(to, 0, { ...(chips[at] as Chip) });
     onChange(rest);
+    // The focus goes with the chip, so that the next press moves the same one on.
+    list.current?.querySelectorAll<HTMLElement>("[data-chip]")[to]?.focus();
   };
   return (
     <section aria-label={`Name of the ${title.toLowerCase()}`}>
       <h3 className="eyebrow">{title}</h3>
-      <ul className="mt-1 flex flex-wrap gap-1">
+      <ul ref={list} className="mt-1 flex flex-wrap gap-1">
         {chips.map((chip, i) => (
           <li
             key={i}
@@ -120,6 +125,7 @@ function Chips({
           >
             {chip.kind === "text" ? (
               <input
+                data-chip
                 aria-label={`Words in the name of the ${title.toLowerCase()}`}
                 value={chip.text}
                 maxLength={60}
@@ -133,6 +139,7 @@ function Chips({
             ) : (
               <button
                 type="button"
+                data-chip
                 aria-label={`${WORDS[chip.kind]}, arrow keys move it`}
                 onKeyDown={(e) => {
                   const by = e.key === "ArrowLeft" ? -1 : e.key === "ArrowRight" ? 1 : 0;

@@ -3,13 +3,15 @@
 import type { ReactNode } from "react";
 import type { Sheet } from "../../core/session/document";
 import type { SheetPatch } from "../../core/session/records";
+import { onRows, sheetOf } from "../../core/delivery/sheet";
 import { DropdownMenu } from "radix-ui";
 import { Button } from "../parts/button";
 import { Menu, MenuHeading, MenuItem } from "../parts/menu";
 import { RATES } from "../../core/units";
 import { Choice } from "../parts/choice";
 import { NumberField } from "../parts/number-field";
-import { clockOf } from "../session/clock";
+import { usePlayback } from "../playback/provider";
+import { barText, clockOf } from "../session/clock";
 import { useSessionParts } from "../session/provider";
 
 const DEPTHS = [
@@ -51,10 +53,11 @@ const MIX_FORMATS = [
 
 /** Range, tail and format: the same for all files of a delivery. */
 export function SheetOptions() {
-  const { session, edit } = useSessionParts((s) => ({ session: s.session, edit: s.edit }));
-  const { sheet } = session;
+  const { session, take } = useSessionParts((s) => ({ session: s.session, take: s.take }));
+  const sheet = sheetOf(session);
   const { meter } = clockOf(session);
-  const set = (label: string, patch: SheetPatch) => edit(label, [{ do: "set sheet", patch }]);
+  const set = (label: string, patch: SheetPatch) =>
+    take(onRows(session, { label, edits: [{ do: "set sheet", patch }] }));
   const barOf = (tick: number | null) => (tick === null ? 1 : meter.position(tick).bar);
   const tickOf = (bar: number) => meter.barToTick(Math.round(bar));
   const lastBar = Math.max(2, meter.position(clockOf(session).tempo.toTicks(clockOf(session).end)).bar + 1);
@@ -214,7 +217,11 @@ function TakeRange() {
     edit: s.edit,
     selectedRange: s.selectedRange,
   }));
-  const { tempo } = clockOf(session);
+  const stretch = usePlayback((p) => ({ stretch: p.stretch })).stretch;
+  const clock = clockOf(session);
+  const { tempo } = clock;
+  const spanText = (span: { readonly from: number; readonly to: number } | null) =>
+    span ? `${barText(clock, span.from)} to ${barText(clock, span.to)}` : "none";
   const take = (from: number | null, to: number | null) =>
     edit("Range of the stems", [{ do: "set sheet", patch: { from: from === 0 ? null : from, to } }]);
   return (
@@ -228,10 +235,16 @@ function TakeRange() {
     >
       <MenuItem onSelect={() => take(null, null)}>The whole session</MenuItem>
       <MenuItem
+        disabled={!stretch}
+        onSelect={() => stretch && take(tempo.toTicks(stretch.from), tempo.toTicks(stretch.to))}
+      >
+        The range on the ruler <span className="figure text-xs text-soft">{spanText(stretch)}</span>
+      </MenuItem>
+      <MenuItem
         disabled={!selectedRange}
         onSelect={() => selectedRange && take(tempo.toTicks(selectedRange.from), tempo.toTicks(selectedRange.to))}
       >
-        What is marked on the lanes
+        The range selected on the lanes <span className="figure text-xs text-soft">{spanText(selectedRange)}</span>
       </MenuItem>
       {session.ranges.length > 0 && <MenuHeading>Saved ranges</MenuHeading>}
       {session.ranges.map((r) => (

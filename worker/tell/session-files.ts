@@ -132,12 +132,14 @@ class SessionFileMaker {
       ditherSeed: null,
       foldMono: true,
       bext: bextOf(p, date),
-      ...(p.to === null ? { trims: true } : { cut: { from: p.from, to: p.to, exact: true } }),
+      ...(p.to === null
+        ? { trims: true }
+        : { cut: { from: p.from, to: p.to, ...(p.rings ? {} : { exact: true as const }) } }),
     }));
     const began = performance.now();
     const total = to + TAIL_GUESS_S * session.rate;
     return pool.render(
-      { kind: "render", session: prints.rendered, files, from: 0, to, tail: "measured", dataRoot },
+      { kind: "render", session: prints.rendered, files, from: 0, to, tail: "whole", dataRoot },
       threads,
       {
         signal,
