@@ -37,7 +37,7 @@ export async function backup(dataRoot: string, to: string): Promise<Backup> {
       const begun = new Date().toISOString();
       const name = `database-${begun.replaceAll(/[:.]/g, "-")}.dump`;
       const path = join(to, name);
-      run("pg_dump", ["--format=custom", `--file=${path}.unfinished`, `--dbname=${url}`]);
+      run("pg_dump", ["--format=custom", `--file=${path}.unfinished`], url);
       await settled(`${path}.unfinished`, path);
       const store = new AudioStore(dataRoot);
       await store.prepare(false);
@@ -65,7 +65,7 @@ export async function restore(from: string, dataRoot: string): Promise<Backup> {
     for (const folder of KEPT) await copyNew(folder(from), folder(dataRoot));
     await new AudioStore(dataRoot).fillBucket();
     await withDatabase(dataRoot, async ({ url }) => {
-      run("pg_restore", ["--exit-on-error", "--no-owner", "--single-transaction", `--dbname=${url}`, dump]);
+      run("pg_restore", ["--exit-on-error", "--no-owner", "--single-transaction", dump], url);
     });
     // The demo is made on first use; whoever restores has their own.
     await writeFile(join(dataRoot, "seeded"), "");
@@ -76,8 +76,13 @@ export async function restore(from: string, dataRoot: string): Promise<Backup> {
   return made;
 }
 
-function run(program: string, args: readonly string[]): void {
-  const { status, stderr } = spawnSync(databaseProgram(program), [...args], { encoding: "utf8" });
+/** The password goes by the environment: arguments are shown to everybody on the machine. */
+function run(program: string, args: readonly string[], database: string): void {
+  const url = new URL(database);
+  const env = { ...process.env, PGPASSWORD: decodeURIComponent(url.password) };
+  url.password = "";
+  const all = [...args, `--dbname=${url.href}`];
+  const { status, stderr } = spawnSync(databaseProgram(program), all, { encoding: "utf8", env });
   if (status !== 0) throw new Error(`${program} failed: ${stderr}`);
 }
 

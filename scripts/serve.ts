@@ -1,7 +1,9 @@
 import type { ChildProcess, StdioOptions } from "node:child_process";
 import { spawn } from "node:child_process";
 import { join } from "node:path";
+import { activityOf } from "../server/processes";
 import { CHECKOUT, type Build } from "./build";
+import { Watchdog } from "./watchdog";
 
 export interface Served {
   /** Of the web server; empty where none runs here. */
@@ -37,12 +39,7 @@ export interface ServeOptions {
 const RESTART_AFTER_MS = 500;
 /** What every process that is started loads first. */
 const TIED = join(CHECKOUT, "scripts/tied.cjs");
-const KNOWN_METHODS = join(CHECKOUT, "scripts/known-methods.cjs");
-/**
- * A process that has not told through so many looks that it lives is ended, and started again. Looks are counted and
- * not the clock: after this process has been held up itself, it looks before it reads what it was told meanwhile.
- */
-const SILENT_LOOKS = 20;
+const WEB_REQUESTS = join(CHECKOUT, "scripts/web-requests.cjs");
 const LOOK_EVERY_MS = 1000;
 /** Longer than any client keeps an idle connection, so that none is closed under a request. */
 const KEEP_ALIVE_MS = 75_000;
@@ -76,25 +73,25 @@ export async function serve({
   // Whoever has the hash needs no password.
   delete env["STEMZO_PASSWORD"];
   let stopping = false;
-  const keepers: { readonly name: string; readonly keeper: { child: ChildProcess; silentLooks: number } }[] = [];
+  const keepers: { readonly name: string; readonly keeper: { child: ChildProcess; watchdog: Watchdog } }[] = [];
   // One that is stopped, or turns in a circle, does not end by itself.
   const watch = setInterval(() => {
     for (const { name, keeper } of keepers) {
-      if (++keeper.silentLooks < SILENT_LOOKS) continue;
-      log(`has not told for ${(SILENT_LOOKS * LOOK_EVERY_MS) / 1000} s that it lives, ending it`, name);
-      keeper.silentLooks = 0;
+      const why = keeper.watchdog.look(activityOf(keeper.child.pid ?? 0));
+      if (why === null) continue;
+      log(`${why}, ending it`, name);
       keeper.child.kill("SIGKILL");
     }
   }, LOOK_EVERY_MS);
   const kept = (name: Part, args: readonly string[]) => {
-    const keeper = { child: null as unknown as ChildProcess, silentLooks: 0, told: false };
+    const keeper = { child: null as unknown as ChildProcess, watchdog: new Watchdog(), told: false };
     const start = () => {
       const stdio: StdioOptions = ["ignore", "pipe", "pipe", "ipc"];
       const own = { ...env, STEMZO_PART: name };
       const child = spawn(process.execPath, ["-r", TIED, ...args], { cwd: CHECKOUT, env: own, stdio });
-      keeper.silentLooks = 0;
+      keeper.watchdog.heard();
       child.on("message", () => {
-        keeper.silentLooks = 0;
+        keeper.watchdog.heard();
         keeper.told = true;
       });
       for (const stream of [child.stdout, child.stderr]) {
@@ -121,7 +118,7 @@ export async function serve({
     ? null
     : kept("web", [
         "-r",
-        KNOWN_METHODS,
+        WEB_REQUESTS,
         join(CHECKOUT, "node_modules/next/dist/bin/next"),
         dev ? "dev" : "start",
         "-H",

@@ -9,7 +9,7 @@ import { sessions } from "../server/db/schema";
 import { alone, migrateDatabase } from "../server/db/migrate";
 import { upgradeDocuments } from "../server/services/upgrade";
 import { isOpenToOthers } from "../server/access/hosts";
-import { hashPassword } from "../server/access/secrets";
+import { hashLogin } from "../server/access/secrets";
 import { defaultDataRoot } from "../server/paths";
 import { CHECKOUT, buildAll, watchAll } from "./build";
 import type { Part, Served } from "./serve";
@@ -55,7 +55,7 @@ async function main(): Promise<void> {
   const told = toldToStop();
   const host = process.env["STEMZO_HOST"] ?? "127.0.0.1";
   const settings =
-    part !== "render" && isOpenToOthers() ? { STEMZO_PASSWORD_HASH: await hashPassword(passwordFor(host)) } : {};
+    part !== "render" && isOpenToOthers() ? { STEMZO_PASSWORD_HASH: await hashLogin(passwordFor(host)) } : {};
   const port = await freePort(Number(process.env["STEMZO_PORT"] ?? WANTED_PORT));
   const main = identityOf(process.pid);
   if (!main) throw new Error("Stemzo needs /proc to tell its own processes from others");

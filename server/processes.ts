@@ -11,6 +11,8 @@ interface Stat {
   readonly state: string;
   readonly parent: number;
   readonly since: string;
+  /** Processor time it has used, its own and the kernel's for it, in clock ticks. */
+  readonly ticks: number;
 }
 
 /** What the kernel says of a process; null: none. proc(5), /proc/pid/stat: the second field may hold spaces. */
@@ -21,7 +23,9 @@ function statOf(pid: number): Stat | null {
       .split(" ");
     const [state = "", parent = "0"] = fields;
     // A process that has ended and is not waited for is none.
-    return state === "Z" ? null : { state, parent: Number(parent), since: fields[19] ?? "" };
+    return state === "Z"
+      ? null
+      : { state, parent: Number(parent), since: fields[19] ?? "", ticks: Number(fields[11]) + Number(fields[12]) };
   } catch {
     return null;
   }
@@ -43,6 +47,22 @@ export const childrenOf = (parent: number): readonly ProcessId[] =>
 
 /** Whether somebody has stopped it: it is there, and does nothing. */
 export const isStopped = (id: ProcessId): boolean => isThere(id) && /[Tt]/.test(statOf(id.pid)?.state ?? "");
+
+/** Clock ticks a second in /proc: USER_HZ, which is 100 on every Linux of today (proc(5), time(7)). */
+const TICKS_A_SECOND = 100;
+
+/**
+ * What a process does: whether it is stopped, waits (for anything but a processor), or runs or wants to; and how much
+ * processor time it has used, in seconds. Null: it is gone.
+ */
+export function activityOf(
+  pid: number,
+): { readonly state: "stopped" | "waits" | "runs"; readonly processorS: number } | null {
+  const stat = statOf(pid);
+  if (!stat) return null;
+  const state = /[Tt]/.test(stat.state) ? "stopped" : stat.state === "R" ? "runs" : "waits";
+  return { state, processorS: stat.ticks / TICKS_A_SECOND };
+}
 
 /** The nearest of the processes that have started this one whose command is meant; null: none. */
 export function ancestor(isMeant: (command: string) => boolean): ProcessId | null {

@@ -11,6 +11,11 @@ const LOCK_SPACE = 0x57e3;
 
 /** How often a render process tells that it lives. */
 const HEARTBEAT_MS = 4000;
+/**
+ * A render process that has not told for so long that it lives has lost its jobs, also where its connection stands, as
+ * that of a stopped process does. By the database's clock.
+ */
+const LEASE = "30 seconds";
 /** A database that says nothing for so long has lost us, or we it. */
 const SILENT_MS = 25_000;
 
@@ -35,11 +40,13 @@ export async function announceProcess(poolId: string, lost: (error: Error) => vo
   );
   await client.query("select pg_advisory_lock($1, $2)", [LOCK_SPACE, rows[0]?.lock]);
   await client.query("commit");
-  // Over the connection that holds the lock: who cannot be heard there is lost.
+  // Over the connection that holds the lock: who cannot be heard there is lost. So is one whose row is gone: it was
+  // held up for longer than its lease, and others have its jobs.
   const heart = setInterval(() => {
-    void client
-      .query("update render_processes set seen_at = now() where pool_id = $1", [poolId])
-      .catch((error: Error) => onLost(error));
+    void client.query("update render_processes set seen_at = now() where pool_id = $1", [poolId]).then(
+      ({ rowCount }) => rowCount === 0 && onLost(new Error("this process was held up, and its jobs went to others")),
+      (error: Error) => onLost(error),
+    );
   }, HEARTBEAT_MS);
   return async () => {
     leaving = true;
@@ -57,7 +64,9 @@ export async function releaseDead(db: Db): Promise<number> {
     const dead = await tx
       .select({ poolId: renderProcesses.poolId })
       .from(renderProcesses)
-      .where(sql`pg_try_advisory_xact_lock(${LOCK_SPACE}, ${renderProcesses.lock})`)
+      .where(
+        sql`${renderProcesses.seenAt} < now() - ${LEASE}::interval or pg_try_advisory_xact_lock(${LOCK_SPACE}, ${renderProcesses.lock})`,
+      )
       .for("update", { skipLocked: true });
     const ids = dead.map((d) => d.poolId);
     if (ids.length > 0) await tx.delete(renderProcesses).where(inArray(renderProcesses.poolId, ids));

@@ -8,6 +8,7 @@ import type { Frames } from "../core/units";
 import { MalformedFile } from "../core/formats/bytes/bytes";
 import { prepareReshaped } from "../server/audio/reshaped";
 import { sha256OfFileNow } from "../server/audio/files";
+import { NoRoom } from "../server/audio/room";
 import { AudioStore } from "../server/audio/store";
 import { saveAudio } from "./save-audio";
 import { compareVersions } from "./compare-versions";
@@ -141,6 +142,7 @@ function toFault(error: unknown): TaskFault {
   if (error instanceof BrokenDevice) return { kind: "broken device", message };
   if (error instanceof RealTimeOnly) return { kind: "real time only", message };
   if (error instanceof TooLong) return { kind: "too long", message };
+  if (error instanceof NoRoom) return { kind: "no room", message };
   if (error instanceof MalformedFile) return { kind: "malformed file", message };
   return { kind: "other", message: error instanceof Error ? (error.stack ?? message) : message };
 }

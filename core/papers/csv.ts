@@ -44,6 +44,11 @@ const rounded = (value: number | null, digits: number): number | null =>
 function quoted(cell: Cell): string {
   if (typeof cell !== "string") return cell === null ? "" : String(cell);
   // Text that begins like a formula would be computed where the table is opened; behind an apostrophe it stays text.
-  const text = /^[=+\-@\t\r]/.test(cell) ? `'${cell}` : cell;
+  // Spaces and signs that are not seen in front of it are skipped by programs, and wide forms of the signs are read.
+  const text =
+    /^[\s\p{Cf}\p{Z}\p{Cc}]*[=+\-@\t\r\uff1d\uff0b\uff0d\uff20\ufe62\ufe63\ufe66\u2212]/u.test(cell) ||
+    /^[\t\r]/.test(cell)
+      ? `'${cell}`
+      : cell;
   return /[",\r\n]/.test(text) ? `"${text.replaceAll('"', '""')}"` : text;
 }

@@ -145,3 +145,11 @@ test("the same delivery is the same papers, to the byte", () => {
   expect(papersOf(session, plan, [written, silent], made)).toEqual(once);
   expect(once.map((d) => d.name)).toEqual(["Cue sheet.html", "Cue sheet.csv", "Cue tempo map.mid"]);
 });
+
+test.each(["\ufeff=1+1", "\u00a0@A1", "\u200b+1", "\uff1d1+1", " -1", "\u2212" + "1"])(
+  "what some program reads as a formula behind what is not seen is text in the table: %j",
+  (name) => {
+    const [head = [], stem = []] = rowsOf(text(name, "table").slice(1));
+    expect(stem[head.indexOf("Title")]).toBe(`'${name}`);
+  },
+);

@@ -1,15 +1,20 @@
 import { isIP } from "node:net";
 
-/** Whether this server listens on another address than the machine's own: then nobody comes in without the password. */
+/**
+ * Whether a password is asked for: always where this server listens on another address than the machine's own, and
+ * there where one is set.
+ */
 export const isOpenToOthers = (): boolean => {
   const host = process.env["STEMZO_HOST"];
-  return host !== undefined && host !== "" && !/^(localhost|127(\.\d+){3}|::1)$/.test(host);
+  const isOwn = host === undefined || host === "" || /^(localhost|127(\.\d+){3}|::1)$/.test(host);
+  return !isOwn || isSet("STEMZO_PASSWORD") || isSet("STEMZO_PASSWORD_HASH");
 };
+const isSet = (name: string): boolean => (process.env[name] ?? "") !== "";
 
 /** Whether what a proxy in front says of the request's protocol is believed. */
 const trustsProxy = (): boolean => process.env["STEMZO_TRUST_PROXY"] === "1";
 
-const isLoopback = (host: string): boolean => /^(localhost|127\.0\.0\.1|\[::1\])(:\d+)?$/.test(host);
+const isLoopback = (host: string): boolean => /^(localhost|127(\.\d{1,3}){3}|\[::1\])(:\d+)?$/.test(host);
 
 /**
  * Whether a request was addressed to this machine as it is meant to be: another site's name that was made to point here

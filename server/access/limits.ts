@@ -1,25 +1,39 @@
+import { createHash } from "node:crypto";
+import { isIPv6 } from "node:net";
 import { RateLimiterMemory } from "rate-limiter-flexible";
 import { Refusal } from "../fault";
 
+/** So many counters a limit has: addresses share them, so that no number of addresses fills the memory. */
+const COUNTERS = 1 << 16;
+
 /**
- * How often something may be tried. By the address that a request says it comes from, which it can make up; so all
- * together are bounded as well.
+ * Where a request comes from, as one of `COUNTERS` numbers. The web server writes the address of the other end of the
+ * connection into this header, whatever the request says itself; behind a proxy that is trusted, the proxy does
+ * (`scripts/web-requests.cjs`). Of IPv6, one network of 64 bits counts as one (RFC 6177).
  */
+export function peerOf(headers: Headers): string {
+  const address = headers.get("x-forwarded-for")?.split(",").at(-1)?.trim() ?? "";
+  const network =
+    isIPv6(address) && !address.startsWith("::ffff:") ? address.split(":").slice(0, 4).join(":") : address;
+  const hash = createHash("sha256").update(network).digest();
+  return String(hash.readUInt32BE() % COUNTERS);
+}
+
+/** How often something may be tried in a minute, by one peer and by all together. */
 class Limit {
   private readonly each: RateLimiterMemory;
   private readonly all: RateLimiterMemory;
 
-  constructor(perMinute: number) {
+  constructor(perMinute: number, allPerMinute: number) {
     this.each = new RateLimiterMemory({ points: perMinute, duration: 60 });
-    this.all = new RateLimiterMemory({ points: perMinute * 10, duration: 60 });
+    this.all = new RateLimiterMemory({ points: allPerMinute, duration: 60 });
   }
 
-  /** Throws where it was tried too often. */
-  async count(request: Request): Promise<void> {
-    const from = request.headers.get("x-forwarded-for")?.split(",").at(-1)?.trim() ?? "";
+  /** `what`: all tries of one thing, of which there are not many. Throws where it was tried too often. */
+  async count(request: Request, what = ""): Promise<void> {
     try {
-      await this.each.consume(from);
-      await this.all.consume("all");
+      await this.each.consume(`${what}/${peerOf(request.headers)}`);
+      await this.all.consume(what);
     } catch (error) {
       if (error instanceof Error) throw error;
       throw new Refusal(429, {
@@ -32,6 +46,9 @@ class Limit {
   }
 }
 
-/** Tries of the password, of passphrases, and of addresses of links that there are not. */
-export const passwordTries = new Limit(10);
-export const linkTries = new Limit(30);
+/** Tries of the password. */
+export const passwordTries = new Limit(10, 300);
+/** Tries of one link's passphrase: counted for each link, so that its holder can lock no one else out. */
+export const passphraseTries = new Limit(10, 60);
+/** Requests for links that do not exist. */
+export const linkTries = new Limit(30, 600);

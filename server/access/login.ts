@@ -1,7 +1,7 @@
 import { Refusal } from "../fault";
 import { passwordTries } from "./limits";
 import { isOpenToOthers, isSecure } from "./hosts";
-import { isPassword, isSigned, nextLoginRound, sign } from "./secrets";
+import { isPassword, isSigned, nextLoginRound, passwordKey, sign } from "./secrets";
 
 const COOKIE = "stemzo-login";
 const DAYS = 30;
@@ -14,8 +14,8 @@ export async function isIn(headers: Headers): Promise<boolean> {
   return cookie !== undefined && isSigned(statement, cookie);
 }
 
-/** What the cookie states: that its holder came in, in this round. */
-const statement = (round: number): string => `login ${round}`;
+/** What the cookie states: that its holder came in, in this round, by the password of today. */
+const statement = (round: number): string => `login ${round} ${passwordKey(process.env["STEMZO_PASSWORD_HASH"])}`;
 
 /** Answers with the cookie that lets in. Throws where the password is wrong, or was tried too often. */
 export async function login(request: Request, password: string): Promise<string> {

@@ -15,12 +15,27 @@ const derive = promisify(scrypt) as (
   options: typeof COST,
 ) => Promise<Buffer>;
 
+/** The same in every installation: what it is derived for, not a secret. */
+const KEY_SALT = Buffer.from("stemzo: what logins are signed with");
+
 /** `salt.hash`, both in base64url. */
 export async function hashPassword(password: string): Promise<string> {
   const salt = randomBytes(16);
   const hash = await derive(password.normalize("NFC"), salt, HASH_BYTES, COST);
   return `${salt.toString("base64url")}.${hash.toString("base64url")}`;
 }
+
+/**
+ * A password's hash, and a key of it that is the same whenever and wherever it is derived: logins are signed with that,
+ * so that they end with the password.
+ */
+export async function hashLogin(password: string): Promise<string> {
+  const key = await derive(password.normalize("NFC"), KEY_SALT, HASH_BYTES, COST);
+  return `${await hashPassword(password)}.${key.toString("base64url")}`;
+}
+
+/** The key of a password that `hashLogin` has hashed. */
+export const passwordKey = (hashed: string | undefined): string => hashed?.split(".")[2] ?? "";
 
 export async function isPassword(password: string, hashed: string): Promise<boolean> {
   const [salt = "", hash = ""] = hashed.split(".");

@@ -63,7 +63,21 @@ export class Bucket {
   /** Throws where the bucket does not answer, or does not let in. */
   async check(): Promise<void> {
     const { HeadBucketCommand } = await sdk();
-    await (await this.connected()).send(new HeadBucketCommand({ Bucket: this.name }));
+    try {
+      await (await this.connected()).send(new HeadBucketCommand({ Bucket: this.name }));
+    } catch (error) {
+      // An answer to HEAD has no body, so it says no more than its status (RFC 9110, 9.3.2).
+      const status = (error as { $metadata?: { httpStatusCode?: number } }).$metadata?.httpStatusCode;
+      const why =
+        status === 404
+          ? `there is no bucket "${this.name}"`
+          : status === 403
+            ? `the keys do not open the bucket "${this.name}"`
+            : status === 301
+              ? `the bucket "${this.name}" is in another region`
+              : null;
+      throw why === null ? error : new Error(why, { cause: error });
+    }
   }
 
   /** Stores a file whole or not at all; the bucket compares what came with its checksum. */

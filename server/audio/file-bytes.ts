@@ -1,6 +1,7 @@
 import { closeSync, fstatSync, openSync, readSync, writeSync } from "node:fs";
 import type { ByteRange, ByteSource, SkippingSink } from "../../core/formats/bytes/bytes";
 import { HeadedSource, MalformedFile } from "../../core/formats/bytes/bytes";
+import { RoomWatch } from "./room";
 
 /** A file on disk as a source of bytes; close it when done. */
 export class FileSource implements ByteSource {
@@ -99,6 +100,7 @@ const BUFFER_BYTES = 1 << 17;
  */
 export class FileSink implements SkippingSink {
   private readonly descriptor: number;
+  private readonly room: RoomWatch;
   private readonly buffer = new Uint8Array(BUFFER_BYTES);
   private held = 0;
   /** Where in the file the next piece goes. */
@@ -107,6 +109,7 @@ export class FileSink implements SkippingSink {
   /** `isMade`: the file is there already, empty, because others write to it as well. */
   constructor(path: string, { isMade = false }: { readonly isMade?: boolean } = {}) {
     this.descriptor = openSync(path, isMade ? "r+" : "wx");
+    this.room = new RoomWatch(path);
   }
 
   write(bytes: Uint8Array): void {
@@ -124,6 +127,7 @@ export class FileSink implements SkippingSink {
   }
 
   private put(bytes: Uint8Array, length: number): void {
+    this.room.take(length);
     for (let done = 0; done < length;) done += writeSync(this.descriptor, bytes, done, length - done, this.at + done);
     this.at += length;
   }

@@ -2,6 +2,7 @@ import {
   bigint,
   boolean,
   customType,
+  doublePrecision,
   integer,
   jsonb,
   pgTable,
@@ -174,7 +175,9 @@ export const links = pgTable("links", {
   /** How often the package or a file of it may be fetched; null: as often as wanted. */
   mostDownloads: integer("most_downloads"),
   downloads: integer("downloads").notNull().default(0),
-  /** All that was asked for through it, to be kept or to be heard. */
+  /** Shares of what was fetched in parts or broke off, since a whole download was counted; 1 of them is a download. */
+  partial: doublePrecision("partial").notNull().default(0),
+  /** All that was sent through it, to be kept or to be heard. */
   sentBytes: bigint("sent_bytes", { mode: "number" }).notNull().default(0),
   madeAt,
 });

@@ -86,7 +86,7 @@ async function answerTo(
   },
 ): Promise<Response> {
   try {
-    refuseForeign(request);
+    refuseForeign(request, open);
     if (!open) await refuseStranger(request);
     // What cannot be anybody's name is not looked up.
     if (Object.values(params).some((p) => UNPRINTABLE.test(p))) throw notFound("such thing");
@@ -118,9 +118,12 @@ function reason(error: unknown): string {
 }
 
 /** Another site's page in the same browser must not be able to change or read anything here. */
-function refuseForeign(request: Request): void {
+function refuseForeign(request: Request, open: boolean): void {
   const host = request.headers.get("host");
-  if (isKnownHost(host) && isOwnOrigin(request.headers.get("origin"), host)) return;
+  // A page's pictures and scripts are asked for without an origin; browsers say where they come from all the same
+  // (Fetch Metadata Request Headers, 2.4). A private link may be followed from anywhere.
+  const isCrossSite = /^(cross|same)-site$/.test(request.headers.get("sec-fetch-site") ?? "");
+  if (isKnownHost(host) && isOwnOrigin(request.headers.get("origin"), host) && (open || !isCrossSite)) return;
   throw new Refusal(400, {
     what: "This request comes from another site.",
     kept: "Nothing was changed.",
@@ -161,11 +164,12 @@ export async function wholeFile(path: string): Promise<Served> {
 export const askedOf = (request: Request, size: number): { readonly from: number; readonly to: number } =>
   rangeOf(request.headers.get("range"), size) ?? { from: 0, to: size - 1 };
 
-/** Streams a file, or the range of bytes that is asked for. */
+/** Streams a file, or the range of bytes that is asked for. `onSent` is told once how many bytes went out. */
 export async function fileAnswer(
   request: Request,
   file: string | Served,
   headers: Record<string, string>,
+  onSent?: (bytes: number) => void,
 ): Promise<Response> {
   const { path, start, size } = typeof file === "string" ? await wholeFile(file) : file;
   const range = rangeOf(request.headers.get("range"), size);
@@ -177,7 +181,7 @@ export async function fileAnswer(
     "Content-Length": String(to - from + 1),
   };
   if (range && from > to) return new Response(null, { status: 416, headers: { "Content-Range": `bytes */${size}` } });
-  const body = fileStream(path, start + from, start + to + 1, request);
+  const body = fileStream(path, start + from, start + to + 1, request, onSent);
   return range
     ? new Response(body, { status: 206, headers: { ...all, "Content-Range": `bytes ${from}-${to}/${size}` } })
     : new Response(body, { headers: all });
@@ -204,10 +208,19 @@ const CHUNK_BYTES = 1 << 18;
  * leaves nothing open, and closed when all are out, or nobody wants more. Node's own bridge throws when a reader leaves
  * in the middle. The request is held on to: its signal is not told any more once that is collected.
  */
-function fileStream(path: string, from: number, to: number, request: Request): ReadableStream<Uint8Array> {
+function fileStream(
+  path: string,
+  from: number,
+  to: number,
+  request: Request,
+  onSent?: (bytes: number) => void,
+): ReadableStream<Uint8Array> {
   let at = from;
   let file: Promise<FileHandle> | null = null;
+  let tell = onSent;
   const close = async () => {
+    tell?.(at - from);
+    tell = undefined;
     const opened = file;
     file = null;
     request.signal.removeEventListener("abort", left);

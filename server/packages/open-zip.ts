@@ -5,6 +5,7 @@ import { promisify } from "node:util";
 import type { Entry, ZipFile } from "yauzl";
 import { RandomAccessReader, fromRandomAccessReader } from "yauzl";
 import type { ByteSource } from "../../core/formats/bytes/bytes";
+import { NoRoom, RoomWatch } from "../audio/room";
 import { MalformedFile, SliceSource } from "../../core/formats/bytes/bytes";
 
 const MOST_ENTRIES = 50_000;
@@ -13,6 +14,8 @@ const MOST_ENTRIES = 50_000;
  */
 const MOST_UNPACKED_BYTES = 64 * 2 ** 30;
 const PIECE = 1 << 16;
+const LEAST_BOMB_BYTES = 1 << 20;
+const MOST_RATIO = 150;
 
 /** One file of a ZIP. */
 export interface ZipEntry {
@@ -23,8 +26,8 @@ export interface ZipEntry {
   readonly stored: ByteSource | null;
   /** All of a small file. Throws `MalformedFile` where it is larger than `most`. */
   read(most: number): Promise<Uint8Array>;
-  /** Unpacks it to a new file. */
-  unpack(path: string, signal?: AbortSignal): Promise<void>;
+  /** Unpacks it to a new file; `onPiece` hears of every piece. Throws `NoRoom` where the disk has too little. */
+  unpack(path: string, onPiece?: () => void): Promise<void>;
 }
 
 /** Files of a ZIP that lies anywhere, be it in another ZIP. Throws `MalformedFile`. APPNOTE 6.3.10. */
@@ -67,6 +70,9 @@ async function entryOf(zip: ZipFile, entry: Entry, source: ByteSource): Promise<
     stored,
     async read(most) {
       if (entry.uncompressedSize > most) throw new MalformedFile(`"${entry.fileName}" is too large`);
+      // What a text of a session packs into is a tenth of it or so; what unpacks to far more was made to.
+      if (entry.uncompressedSize > LEAST_BOMB_BYTES && entry.uncompressedSize > MOST_RATIO * entry.compressedSize)
+        throw new MalformedFile(`"${entry.fileName}" would unpack to ${MOST_RATIO} times its size or more`);
       const parts: Buffer[] = [];
       await asMalformed(
         (async () => {
@@ -75,9 +81,17 @@ async function entryOf(zip: ZipFile, entry: Entry, source: ByteSource): Promise<
       );
       return Buffer.concat(parts);
     },
-    async unpack(path, signal) {
-      const to = createWriteStream(path, { flags: "wx" });
-      await asMalformed(pipeline(await stream(), to, signal ? { signal } : {}));
+    async unpack(path, onPiece) {
+      const room = new RoomWatch(path);
+      room.want(entry.uncompressedSize);
+      const watched = async function* (pieces: AsyncIterable<Buffer>) {
+        for await (const piece of pieces) {
+          room.take(piece.length);
+          onPiece?.();
+          yield piece;
+        }
+      };
+      await asMalformed(pipeline(await stream(), watched, createWriteStream(path, { flags: "wx" })));
     },
   };
 }
@@ -93,7 +107,7 @@ function dataStart(zip: ZipFile, entry: Entry): Promise<number> {
 
 /** Whatever the reader of the directory trips over is the file's fault, unless the disk's. */
 function malformed(error: unknown): Error {
-  if (error instanceof MalformedFile) return error;
+  if (error instanceof MalformedFile || error instanceof NoRoom) return error;
   if (!(error instanceof Error)) return new MalformedFile(String(error));
   if ((error as NodeJS.ErrnoException).code?.startsWith("E") || error.name === "AbortError") return error;
   return new MalformedFile(`The ZIP cannot be read: ${error.message}`);

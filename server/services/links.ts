@@ -3,7 +3,7 @@ import { and, desc, eq, inArray, sql } from "drizzle-orm";
 import type { z } from "zod";
 import type { Delivery, Link, newLinkBody } from "../../contract/link";
 import { sayChanges } from "../../core/words/changes";
-import { linkTries, passwordTries } from "../access/limits";
+import { linkTries, passphraseTries } from "../access/limits";
 import { cookieOf, setCookie } from "../access/login";
 import { hashPassword, isPassword, isSigned, sign } from "../access/secrets";
 import type { Served } from "../http/answer";
@@ -14,6 +14,7 @@ import { Refusal, notFound } from "../fault";
 import { audioStore } from "./audio";
 import { readHandoff } from "./handoffs";
 import { sessionKinds } from "../../core/interchange/kinds";
+import { log } from "../log";
 import { fileOfPackage } from "./package-files";
 
 type Row = typeof links.$inferSelect;
@@ -145,7 +146,7 @@ async function enteredLink(db: Db, request: Request, secret: string): Promise<Ro
 /** Checks a link's passphrase; answers with the cookie that remembers it. */
 export async function enterLink(db: Db, request: Request, secret: string, passphrase: string): Promise<string> {
   const row = await openLink(db, request, secret);
-  await passwordTries.count(request);
+  await passphraseTries.count(request, row.id);
   if (row.passphrase === null || !(await isPassword(passphrase, row.passphrase)))
     throw new Refusal(401, {
       what: "That is not the passphrase.",
@@ -210,11 +211,17 @@ export type Fetched = { readonly what: "package" } | { readonly what: "file"; re
 export interface Fetching {
   readonly file: Served;
   readonly fileName: string;
+  /** To be told how many bytes went out. */
+  readonly onSent: (bytes: number) => void;
 }
 
+/** So much of a file is as good as all of it: what is asked for beyond that was not left out by chance. */
+const WHOLE = 0.99;
+
 /**
- * The bytes that a receiver asks for. `saved`: to be kept, which counts as a download; else to be heard. What goes on
- * where a line broke is not counted again; the bytes are, so that nobody gets more by asking for parts.
+ * The bytes that a receiver asks for. `saved`: to be kept. A download is counted when its bytes have gone out, be it in
+ * parts; one that breaks off counts by its part. `onSent` has to be told how many did. What is only asked about (HEAD)
+ * counts nothing.
  */
 export async function fetchThrough(
   db: Db,
@@ -227,23 +234,29 @@ export async function fetchThrough(
   const handoff = await readHandoff(db, link.handoffId);
   const path = await audioStore().packageHere(link.handoffId);
   const file = await fileOfPackage(path, asked.what === "package" ? null : asked.name);
+  const fileName = asked.what === "package" ? handoff.fileName : asked.name;
   const { from, to } = askedOf(request, file.size);
-  const counts = saved && from === 0;
-  const most = handoff.bytes;
+  const bytes = Math.max(0, to + 1 - from);
+  if (request.method === "HEAD" || bytes === 0) return { file, fileName, onSent: () => undefined };
+  const share = saved ? bytes / file.size : 0;
+  const isWhole = share >= WHOLE;
+  // Reserved before the first byte, so that what is asked for at the same time does not pass the limit together.
+  const counts = isWhole ? sql`1` : sql`floor((${links.partial} + ${share}) / ${WHOLE}::float8)::int`;
   const [granted] = await db
     .update(links)
     .set({
-      ...(counts ? { downloads: sql`${links.downloads} + 1` } : {}),
-      sentBytes: sql`${links.sentBytes} + ${Math.max(0, to + 1 - from)}::bigint`,
+      downloads: sql`${links.downloads} + ${counts}`,
+      partial: isWhole ? links.partial : sql`${links.partial} + ${share} - ${counts} * ${WHOLE}::float8`,
+      sentBytes: sql`${links.sentBytes} + ${bytes}::bigint`,
     })
     .where(
       and(
         eq(links.id, link.id),
-        sql`(${links.mostDownloads} is null or (${links.downloads} + ${counts ? 1 : 0} <= ${links.mostDownloads}
-          and ${links.sentBytes} <= (${links.mostDownloads} + ${SPARE_TURNS})::bigint * ${most}::bigint))`,
+        sql`(${links.mostDownloads} is null or (${links.downloads} + ${counts} <= ${links.mostDownloads}
+          and ${links.sentBytes} <= (${links.mostDownloads} + ${SPARE_TURNS})::bigint * ${handoff.bytes}::bigint))`,
       ),
     )
-    .returning({ id: links.id });
+    .returning({ downloads: links.downloads });
   if (!granted)
     throw new Refusal(403, {
       what: "This link was used as often as its sender allowed.",
@@ -251,7 +264,49 @@ export async function fetchThrough(
       todo: "Ask whoever sent it for a new one.",
       problems: [],
     });
-  const fileName = asked.what === "package" ? handoff.fileName : asked.name;
-  if (counts) await db.insert(fetches).values({ linkId: link.id, what: fileName });
-  return { file, fileName };
+  const onSent = (sent: number) =>
+    void settleFetch(db, link.id, { fileName, sent, bytes, share, isWhole, saved, isLast: to === file.size - 1 }).catch(
+      (error: Error) => log.error({ link: link.id, err: error }, "a download could not be counted"),
+    );
+  return { file, fileName, onSent };
+}
+
+/** Gives back what was reserved and did not go out; enters a download that did. */
+async function settleFetch(
+  db: Db,
+  id: string,
+  {
+    fileName,
+    sent,
+    bytes,
+    share,
+    isWhole,
+    saved,
+    isLast,
+  }: {
+    readonly fileName: string;
+    readonly sent: number;
+    readonly bytes: number;
+    readonly share: number;
+    readonly isWhole: boolean;
+    readonly saved: boolean;
+    /** The end of the file is in it. */
+    readonly isLast: boolean;
+  },
+): Promise<void> {
+  const part = sent / bytes;
+  const isDone = part >= WHOLE;
+  if (!isDone)
+    await db
+      .update(links)
+      .set({
+        sentBytes: sql`greatest(0, ${links.sentBytes} - ${bytes - sent}::bigint)`,
+        ...(isWhole ? { downloads: sql`greatest(0, ${links.downloads} - 1)` } : {}),
+        partial: isWhole
+          ? sql`${links.partial} + ${share * part}`
+          : sql`greatest(0, ${links.partial} - ${share * (1 - part)})`,
+      })
+      .where(eq(links.id, id));
+  else if (isWhole) await db.update(links).set({ partial: 0 }).where(eq(links.id, id));
+  if (saved && isDone && isLast) await db.insert(fetches).values({ linkId: id, what: fileName });
 }

@@ -50,14 +50,17 @@ function usable(format: DecodedFormat): DecodedFormat {
   return format;
 }
 
-/** What is no number would be blamed on a device later. */
+/** No sound is a hundred thousand times louder than full scale: such samples are other data, or damaged. */
+const MOST = 1e5;
+
+/** What is no number, or no sound, would be blamed on a device later. */
 function finite(sink: Sink): Sink {
   let frame = 0;
   return (left, right, offset, count) => {
     for (let i = offset; i < offset + count; i++) {
-      // The sum of both is finite if they are; of two that are not it is not.
-      if (!Number.isFinite((left[i] as number) + (right[i] as number)))
-        throw new MalformedFile(`The sample at frame ${frame + i - offset} is not a number`);
+      // Comparisons with what is no number are false.
+      if (!(Math.abs(left[i] as number) <= MOST && Math.abs(right[i] as number) <= MOST))
+        throw new MalformedFile(`The sample at frame ${frame + i - offset} is not a number, or far beyond full scale`);
     }
     frame += count;
     sink(left, right, offset, count);

@@ -38,22 +38,34 @@ export interface Item {
 }
 
 const MOST_ITEMS = 50_000;
+/** Files of all ZIPs together, however deep they stand in one another. */
+const MOST_ENTRIES = 100_000;
+/** ZIPs that are opened, each of which costs a look at its directory. */
+const MOST_ZIPS = 500;
 /** How far a text is looked into to find out what it is. */
 const LOOK_BYTES = 4096;
 const DEEPEST_ZIP = 3;
+
+/** More than is looked into at all: the whole is refused, not one file of it. */
+class TooMuch extends MalformedFile {}
 
 /** Files that arrived, opened; `close` lets go of them and removes what was unpacked. */
 export class Arrived {
   readonly items: Item[] = [];
   /** What cannot be read at all, each with the reason. */
   readonly left: { readonly path: string; readonly why: string }[] = [];
+  private entries = 0;
+  private zips = 0;
   private readonly open: FileSource[] = [];
   private readonly scratch: string[] = [];
 
   /** `unfinished`: makes a path for what has to be unpacked. */
   constructor(private readonly unfinished: () => string) {}
 
+  private onPiece: () => void = () => undefined;
+
   async take(files: readonly SentFile[], goOn: () => void): Promise<void> {
+    this.onPiece = goOn;
     for (const { stored, path } of files) {
       goOn();
       const source = new FileSource(stored);
@@ -83,7 +95,7 @@ export class Arrived {
     if (entry.stored) return pieceOf(item.piece().path, entry.stored);
     const to = this.unfinished();
     this.scratch.push(to);
-    await entry.unpack(to);
+    await entry.unpack(to, this.onPiece);
     return { path: to, head: null, ranges: [{ at: 0, bytes: entry.bytes }] };
   }
 
@@ -96,14 +108,17 @@ export class Arrived {
     goOn: () => void,
     isPart = false,
   ): Promise<void> {
-    if (this.items.length >= MOST_ITEMS) throw new MalformedFile(`There are more than ${MOST_ITEMS} files`);
+    if (this.items.length >= MOST_ITEMS) throw new TooMuch(`There are more than ${MOST_ITEMS} files`);
     try {
       const kind = kindOf(source);
       if (kind !== "zip") {
         this.push({ path, kind, source, entries: [], isPart }, stored);
         return;
       }
+      if (++this.zips > MOST_ZIPS) throw new TooMuch(`There are more than ${MOST_ZIPS} ZIPs in it`);
       const entries = await openZip(source);
+      this.entries += entries.length;
+      if (this.entries > MOST_ENTRIES) throw new TooMuch(`There are more than ${MOST_ENTRIES} files in its ZIPs`);
       const whole = zipKind(entries);
       if (whole !== "zip") {
         this.push({ path, kind: whole, source, entries, isPart }, stored);
@@ -122,14 +137,14 @@ export class Arrived {
         else {
           const to = this.unfinished();
           this.scratch.push(to);
-          await entry.unpack(to);
+          await entry.unpack(to, goOn);
           const unpacked = new FileSource(to);
           this.open.push(unpacked);
           await this.add(name, unpacked, to, depth + 1, goOn, whole !== "zip");
         }
       }
     } catch (error) {
-      if (!(error instanceof MalformedFile)) throw error;
+      if (!(error instanceof MalformedFile) || error instanceof TooMuch) throw error;
       this.left.push({ path, why: error.message });
     }
   }

@@ -6,9 +6,7 @@ import { fetchThrough } from "@/server/services/links";
 export const dynamic = "force-dynamic";
 
 export const GET = route("GET /api/r/{secret}/package", async ({ request, params: { secret } }) => {
-  const { file, fileName } = await fetchThrough(database().db, request, secret, { what: "package" }, true);
-  return fileAnswer(request, file, {
-    "Content-Type": "application/zip",
-    "Content-Disposition": attachment(fileName),
-  });
+  const { file, fileName, onSent } = await fetchThrough(database().db, request, secret, { what: "package" }, true);
+  const headers = { "Content-Type": "application/zip", "Content-Disposition": attachment(fileName) };
+  return fileAnswer(request, file, headers, onSent);
 });

@@ -8,9 +8,10 @@ export const dynamic = "force-dynamic";
 
 export const GET = route("GET /api/r/{secret}/files/{name}", async ({ request, params: { secret, name }, query }) => {
   const saved = query.save === "1";
-  const { file, fileName } = await fetchThrough(database().db, request, secret, { what: "file", name }, saved);
-  return fileAnswer(request, file, {
+  const { file, fileName, onSent } = await fetchThrough(database().db, request, secret, { what: "file", name }, saved);
+  const headers = {
     "Content-Type": typeOf(fileName),
     ...(saved ? { "Content-Disposition": attachment(fileName) } : {}),
-  });
+  };
+  return fileAnswer(request, file, headers, onSent);
 });

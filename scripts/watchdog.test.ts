@@ -1,0 +1,31 @@
+import { expect, test } from "vitest";
+import { Watchdog } from "./watchdog";
+
+const looks = (watchdog: Watchdog, most: number, activity: (look: number) => Parameters<Watchdog["look"]>[0]) => {
+  for (let look = 1; look <= most; look++) {
+    const why = watchdog.look(activity(look));
+    if (why !== null) return { look, why };
+  }
+  return null;
+};
+
+test("a process that is stopped is ended after 20 looks, one that waits after 40, one that loops by its processor time", () => {
+  expect(looks(new Watchdog(), 100, () => ({ state: "stopped", processorS: 3 }))?.look).toBe(20);
+  expect(looks(new Watchdog(), 100, () => ({ state: "waits", processorS: 3 }))?.look).toBe(40);
+  expect(looks(new Watchdog(), 100, (n) => ({ state: "runs", processorS: n }))?.look).toBe(20);
+  // Half a processor is all that there is for it: a loop is found by what it used.
+  expect(looks(new Watchdog(), 100, (n) => ({ state: "runs", processorS: n / 4 }))?.look).toBe(41);
+});
+
+test("one that gets next to nothing of the processor is left alone for five minutes, and is well when it is heard", () => {
+  const starved = new Watchdog();
+  expect(looks(starved, 290, (n) => ({ state: "runs", processorS: n / 100 }))).toBeNull();
+  starved.heard();
+  expect(looks(starved, 290, (n) => ({ state: "runs", processorS: 2.9 + n / 100 }))).toBeNull();
+});
+
+test("one that hangs again and again is ended more seldom", () => {
+  const watchdog = new Watchdog();
+  const stopped = () => ({ state: "stopped" as const, processorS: 1 });
+  expect([1, 2, 3, 4, 5].map(() => looks(watchdog, 1000, stopped)?.look)).toEqual([20, 40, 80, 160, 160]);
+});

@@ -1,0 +1,1 @@
+ALTER TABLE "links" ADD COLUMN "partial" double precision DEFAULT 0 NOT NULL;
