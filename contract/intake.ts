@@ -8,7 +8,7 @@ export const sentFileSchema = z.strictObject({ upload: z.uuid(), path: z.string(
 export const candidateKinds = ["bundle", "dawproject", "aaf", "otio", "adl", "midi", "package", "files"] as const;
 export type CandidateKind = (typeof candidateKinds)[number];
 
-const lossSchema = z.strictObject({
+export const lossSchema = z.strictObject({
   part: z.string(),
   fate: z.enum(["kept", "printed to audio", "approximated", "left out"]),
   where: z.string(),

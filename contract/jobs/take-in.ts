@@ -1,5 +1,5 @@
 import { z } from "zod";
-import { sentFileSchema } from "../intake";
+import { lossSchema, sentFileSchema } from "../intake";
 import { jobKind, madeSchema } from "./kind";
 
 /** Opens what arrived as a new session, or lays it on one that is there, in one step. */
@@ -27,6 +27,8 @@ export const takeIn = jobKind({
     session: z.string(),
     made: madeSchema,
     missing: z.int(),
+    /** What of the file is not in the session, or not as it was there. Jobs of before did not say. */
+    losses: z.array(lossSchema).default([]),
     /** Files that came back: which of those that were sent each answers, and how far it was moved to fit. */
     answers: z.array(
       z.strictObject({

@@ -89,6 +89,9 @@ export function fromTimeline(
   const tracks = timeline.tracks
     .filter((t) => t !== mixTrack && t.kind !== "mix")
     .map((track): Track => {
+      if (track.output !== null && track.output !== mixTrack?.id && kinds.get(track.output) !== "group")
+        losses.add("groups", "left out", track.name, 1, "it runs into the mix");
+      if (track.name.length > LONGEST_NAME) losses.add("names", "approximated", track.name.slice(0, LONGEST_NAME));
       const output = track.output === null ? null : kinds.get(track.output) === "group" ? ids.get(track.output) : null;
       const sends = track.sends.flatMap((s) => {
         const to = kinds.get(s.to) === "return" ? ids.get(s.to) : undefined;
@@ -115,6 +118,8 @@ export function fromTimeline(
     pan: 0,
     mute: false,
   });
+  const leadIn = timeline.meter ? Math.min(timeline.leadIn, 1_000_000) : 0;
+  if (leadIn !== timeline.leadIn) losses.add("meter", "approximated", "", 1, "where bar 1 stands");
   const used = new Set(tracks.flatMap((t) => t.clips.flatMap((c) => (c.kind === "audio" ? [c.asset] : []))));
   const assets = new Map([...found.values()].map((f) => [f.asset.id, f.asset]));
   return {
@@ -122,7 +127,7 @@ export function fromTimeline(
     session: makeSession({
       name: timeline.name.trim().slice(0, 200) || "Untitled",
       rate: rate as Session["rate"],
-      leadIn: timeline.meter ? Math.min(timeline.leadIn, 1_000_000) : 0,
+      leadIn,
       tempo,
       ...(timeline.meter && timeline.meter.length > 0 ? { meter: timeline.meter } : {}),
       markers: timeline.markers.map((m) => ({
@@ -137,9 +142,13 @@ export function fromTimeline(
   };
 }
 
+const LONGEST_NAME = 200;
 const PLAIN_TEMPO = [{ tick: 0, bpm: 120, shape: "hold" }] as const;
 const clamped = (frame: Frames): Frames => Math.max(0, Math.min(LONGEST, frame));
-const gain = (db: number): number => Math.max(-144, Math.min(24, db));
+const [LEAST_DB, MOST_DB] = [-144, 24];
+const gain = (db: number): number => Math.max(LEAST_DB, Math.min(MOST_DB, db));
+/** What lies outside of what a session holds is held at its end, and told; below the bottom there is silence anyway. */
+const isHeld = (db: number): boolean => db > MOST_DB;
 
 function clipOf(
   clip: TimelineClip,
@@ -172,6 +181,7 @@ function clipOf(
   const fadeOut = fade(clip.fadeOut, frames - fadeIn.frames);
   if (fadeIn.frames < at(clip.fadeIn.frames) || fadeOut.frames < at(clip.fadeOut.frames))
     losses.add("fades", "approximated", track.name, 1, "they are longer than their clips");
+  if (isHeld(clip.gainDb)) losses.add("clip gain", "approximated", track.name, 1, `held at +${MOST_DB} dB`);
   losses.add("clips", "kept", track.name);
   return [
     makeAudioClip({
@@ -185,6 +195,7 @@ function clipOf(
       fadeIn,
       fadeOut,
       crossfade: clip.crossfade,
+      muted: clip.muted === true,
     }),
   ];
 }
@@ -213,7 +224,7 @@ function noteClipOf(
   const key = JSON.stringify([name, clip.ticks, notes]);
   let phrase = phrases.get(key);
   if (!phrase) phrases.set(key, (phrase = { id: newId(), name, ticks: clip.ticks, notes }));
-  return [makeNoteClip(newId(), phrase, clip.start, clip.ticks)];
+  return [{ ...makeNoteClip(newId(), phrase, clip.start, clip.ticks), muted: clip.muted === true }];
 }
 
 /** Fader, pan, mute, sends, devices and automation. */
@@ -224,6 +235,13 @@ function settingsOf(
   tickOf: (frame: Frames) => number,
   newId: () => string,
 ): Pick<Track, "faderDb" | "pan" | "mute" | "sends" | "devices" | "automation"> {
+  if (isHeld(track.faderDb)) losses.add("faders", "approximated", track.name, 1, `held at +${MOST_DB} dB`);
+  if (Math.abs(track.pan) > 1) losses.add("pans", "approximated", track.name, 1, "held at the side");
+  if (track.kind === "mix" && track.pan !== 0) losses.add("pans", "left out", track.name, 1, "the mix has no pan");
+  if (track.kind === "mix" && track.mute) losses.add("mutes", "left out", track.name, 1, "the mix is not muted");
+  if (track.kind === "mix" && track.sends.length > 0) losses.add("sends", "left out", track.name, track.sends.length);
+  for (const s of track.sends)
+    if (isHeld(s.gainDb)) losses.add("sends", "approximated", track.name, 1, `held at +${MOST_DB} dB`);
   const devices = track.devices.flatMap((d) => deviceOf(d, track, losses, newId));
   if (track.kind === "notes" && !track.devices.some((d) => d.isInstrument))
     devices.unshift(makeDevice(newId(), "synth"));
@@ -250,7 +268,8 @@ function deviceOf(device: TimelineDevice, track: TimelineTrack, losses: Losses, 
       return typeof value === "number" && value >= min && value <= max ? [[id, value]] : [];
     }),
   );
-  losses.add("devices", "kept", track.name, 1, device.name);
+  const lost = Object.keys(known.params).filter((id) => !(id in params)).length;
+  losses.add("devices", lost > 0 ? "approximated" : "kept", track.name, 1, device.name);
   return [{ ...makeDevice(newId(), known.type, params), on: device.isOn }];
 }
 
@@ -282,8 +301,18 @@ function laneOf(
   }
   const limit = (v: number) => (target === "pan" ? Math.max(-1, Math.min(1, v)) : target === "mute" ? v : gain(v));
   const byTick = new Map<number, Automation["points"][number]>();
+  if (points.some((p) => limit(p.value) < p.value || (target === "pan" && limit(p.value) > p.value)))
+    losses.add("automation", "approximated", track.name, 1, "held at the end of its range");
   for (const p of points)
     byTick.set(tickOf(p.frame), { tick: tickOf(p.frame), value: limit(p.value), shape: p.shape, bend: 0 });
+  if (byTick.size < points.length)
+    losses.add(
+      "places between ticks",
+      "approximated",
+      track.name,
+      points.length - byTick.size,
+      "points that fall onto one place",
+    );
   if (byTick.size === 0) return [];
   losses.add("automation", "kept", track.name);
   return [{ id: newId(), target, of, param: null, points: [...byTick.values()].sort((a, b) => a.tick - b.tick) }];

@@ -35,12 +35,14 @@ export function joinPairs(timeline: Timeline): { readonly timeline: Timeline; re
   const gone = new Set<TimelineTrack>();
   const joined = new Map<TimelineTrack, TimelineTrack>();
   const sides = new Map(timeline.tracks.map((t) => [t, sideOf(t.name)]));
+  // Where nothing is panned, the file does not tell pans: then the names say which side is which.
+  const isPanned = timeline.tracks.some((t) => t.pan !== 0);
   for (const left of timeline.tracks) {
     const side = sides.get(left);
     if (side?.side !== "left" || gone.has(left)) continue;
     const right = timeline.tracks.find((t) => {
       const other = sides.get(t);
-      return !gone.has(t) && other?.side === "right" && other.base === side.base && areSides(left, t, media);
+      return !gone.has(t) && other?.side === "right" && other.base === side.base && areSides(left, t, media, isPanned);
     });
     if (!right) continue;
     gone.add(right);
@@ -99,10 +101,19 @@ export function splitPairs(timeline: Timeline, pairs: readonly MediaPair[]): Tim
   return { ...timeline, tracks, media: [...media.values()] };
 }
 
-function areSides(a: TimelineTrack, b: TimelineTrack, media: ReadonlyMap<string, TimelineMedia>): boolean {
+/** Whether two tracks are the same in everything but the side: joined, nothing of either is lost. */
+function areSides(
+  a: TimelineTrack,
+  b: TimelineTrack,
+  media: ReadonlyMap<string, TimelineMedia>,
+  isPanned: boolean,
+): boolean {
   if (a.kind !== "audio" || b.kind !== "audio" || a.clips.length === 0 || a.clips.length !== b.clips.length)
     return false;
-  if (a.faderDb !== b.faderDb || a.mute !== b.mute || a.output !== b.output || a.pan !== -b.pan) return false;
+  if (a.faderDb !== b.faderDb || a.mute !== b.mute || a.output !== b.output) return false;
+  if (isPanned ? a.pan !== -1 || b.pan !== 1 : a.pan !== 0 || b.pan !== 0) return false;
+  const rest = ({ lanes, sends, devices }: TimelineTrack) => JSON.stringify([lanes, sends, devices]);
+  if (rest(a) !== rest(b) || a.lanes.some((l) => l.target === "pan")) return false;
   return a.clips.every((c, i) => {
     const d = b.clips[i] as TimelineClip;
     const [m, n] = [media.get(c.media), media.get(d.media)];
@@ -116,6 +127,7 @@ function areSides(a: TimelineTrack, b: TimelineTrack, media: ReadonlyMap<string,
       c.frames === d.frames &&
       c.offset === d.offset &&
       c.gainDb === d.gainDb &&
+      c.muted === d.muted &&
       JSON.stringify([c.fadeIn, c.fadeOut, c.crossfade]) === JSON.stringify([d.fadeIn, d.fadeOut, d.crossfade])
     );
   });

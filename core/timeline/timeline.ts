@@ -86,6 +86,8 @@ export interface TimelineClip {
   readonly fadeIn: TimelineFade;
   readonly fadeOut: TimelineFade;
   readonly crossfade: boolean;
+  /** It is there and does not sound. */
+  readonly muted?: true;
 }
 
 export interface TimelineNote {
@@ -101,6 +103,8 @@ export interface TimelineNoteClip {
   readonly start: Ticks;
   readonly ticks: Ticks;
   readonly notes: readonly TimelineNote[];
+  /** It is there and does not sound. */
+  readonly muted?: true;
 }
 
 export interface TimelinePoint {

@@ -265,9 +265,15 @@ export async function fetchThrough(
       problems: [],
     });
   const onSent = (sent: number) =>
-    void settleFetch(db, link.id, { fileName, sent, bytes, share, isWhole, saved, isLast: to === file.size - 1 }).catch(
-      (error: Error) => log.error({ link: link.id, err: error }, "a download could not be counted"),
-    );
+    void settleFetch(db, link.id, {
+      fileName,
+      sent,
+      bytes,
+      share,
+      isWhole,
+      saved,
+      isCounted: isWhole || link.partial + share >= WHOLE,
+    }).catch((error: Error) => log.error({ link: link.id, err: error }, "a download could not be counted"));
   return { file, fileName, onSent };
 }
 
@@ -282,7 +288,7 @@ async function settleFetch(
     share,
     isWhole,
     saved,
-    isLast,
+    isCounted,
   }: {
     readonly fileName: string;
     readonly sent: number;
@@ -290,8 +296,8 @@ async function settleFetch(
     readonly share: number;
     readonly isWhole: boolean;
     readonly saved: boolean;
-    /** The end of the file is in it. */
-    readonly isLast: boolean;
+    /** With it a download is complete. */
+    readonly isCounted: boolean;
   },
 ): Promise<void> {
   const part = sent / bytes;
@@ -308,5 +314,5 @@ async function settleFetch(
       })
       .where(eq(links.id, id));
   else if (isWhole) await db.update(links).set({ partial: 0 }).where(eq(links.id, id));
-  if (saved && isDone && isLast) await db.insert(fetches).values({ linkId: id, what: fileName });
+  if (saved && isDone && isCounted) await db.insert(fetches).values({ linkId: id, what: fileName });
 }

@@ -244,12 +244,14 @@ test("a live pass: what is ridden while it plays is in the print, the same bytes
   await page.keyboard.press("Control+Enter");
   await printed(page);
   const [first] = await stemzo.get<readonly PrintRecord[]>(`/api/sessions/${id}/prints`);
+  // What was heard is printed: the mix, onto the shelf.
+  expect([first!.slip.tap, first!.slip.placed]).toEqual(["mix", "shelf"]);
   expect(first!.slip.moves.map((m) => [m.track, m.lane.target])).toEqual([["buoy", "fader"]]);
   expect(first!.slip.moves[0]!.lane.points.length).toBeGreaterThan(2);
   // The same moves again, from what was kept with the print: the same file.
   await page.keyboard.press("Control+z");
   await expect
-    .poll(async () => (await stemzo.state(id)).document.tracks.some((t) => t.name === "Bell buoy print"))
+    .poll(async () => (await stemzo.state(id)).document.assets.some((a) => a.id === first!.asset))
     .toBe(false);
   const job = await stemzo.post<{ id: string }>(`/api/sessions/${id}/prints`, first!.slip);
   const again = await stemzo.finished(job.id);

@@ -15,7 +15,7 @@ import { Fault } from "./fault";
 import { LineUp } from "./line-up";
 import { SetCheck, isSet } from "./set-check";
 import { chosenOf, useIntake } from "./store";
-import { KIND_WORDS, answersText, contentsOf, missingOf } from "./words";
+import { KIND_WORDS, answersText, contentsOf, lossesText, missingOf } from "./words";
 
 const never = () => () => undefined;
 
@@ -263,6 +263,8 @@ function Opening({ candidate }: { readonly candidate: Candidate }) {
     if (session === null) return;
     const said = answersText(useIntake.getState().answers);
     if (said !== "") toast(said, { duration: 20_000 });
+    const lost = lossesText(useIntake.getState().losses);
+    if (lost !== "") toast(lost, { duration: 20_000 });
     router.push(`/s/${session}`);
     clear();
   };

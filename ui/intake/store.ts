@@ -24,6 +24,8 @@ interface IntakeState {
   readonly bpm: number | null;
   /** What came back to the session that it was laid on. */
   readonly answers: ResultOf<"take in">["answers"];
+  /** What of the opened file is not in the session, or not as it was there. */
+  readonly losses: ResultOf<"take in">["losses"];
   /** The session that it may be laid on. */
   readonly into: { readonly id: string; readonly name: string; readonly frame: number; readonly rate: number } | null;
   /** Begins anew, for a session or for none. */
@@ -51,6 +53,7 @@ const EMPTY = {
   fault: null,
   bpm: null,
   answers: [],
+  losses: [],
   into: null,
 } as const;
 
@@ -123,8 +126,8 @@ export const useIntake = create<IntakeState>()((set, get) => {
         const frame = how.into === null ? 0 : (into?.frame ?? 0);
         const job = await follow(await api.takeIn({ ...how, bpm, files: sent, candidate: chosen, frame }), mine);
         if (!job) return null;
-        const { session, answers } = job.result as ResultOf<"take in">;
-        set({ answers });
+        const { session, answers, losses } = job.result as ResultOf<"take in">;
+        set({ answers, losses });
         return session;
       } catch (error) {
         refused(error);

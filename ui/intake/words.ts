@@ -2,6 +2,9 @@ import type { Candidate, CandidateKind } from "../../contract/intake";
 import type { ResultOf } from "../../contract/job-kinds";
 import { formatNumber } from "../../core/words/numbers";
 import { dayText } from "../parts/dates";
+import type { Loss } from "../../core/timeline/loss";
+import { reportOf } from "../../core/timeline/report";
+import { FATE_HEADINGS, sayLoss } from "../../core/words/losses";
 
 /** What each kind of candidate is called, and what opening it gives. */
 export const KIND_WORDS: Readonly<Record<CandidateKind, { readonly name: string; readonly about: string }>> = {
@@ -61,4 +64,16 @@ export function answersText(answers: ResultOf<"take in">["answers"]): string {
       return `"${name}" answers ${day}: ${by === 0 ? `in place ${place}` : place}; ${louder}. It is muted.`;
     })
     .join("\n");
+}
+
+/** What of an opened file is not in the session as it was there; empty: nothing. */
+export function lossesText(losses: ResultOf<"take in">["losses"]): string {
+  const lines = reportOf(losses as readonly Loss[]);
+  if (lines.length === 0) return "";
+  const said = lines.slice(0, 5).map((line) => {
+    const { what, more } = sayLoss(line);
+    return `${FATE_HEADINGS[line.fate]}: ${what}${more === "" ? "" : ` (${more})`}`;
+  });
+  const rest = lines.length > said.length ? ` And ${lines.length - said.length} more.` : "";
+  return `Opened. Not as in the file: ${said.join(". ")}.${rest}`;
 }

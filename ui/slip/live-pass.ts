@@ -38,7 +38,9 @@ export function startLivePass(store: SessionStoreApi, playback: PlaybackStoreApi
     const sum = session.tracks.find((t) => selected.includes(t.id) && (t.kind === "group" || t.kind === "mix"));
     const heard = sum ?? mixOf(session);
     slip.ride(moves.length === 0 ? null : { session: id, moves });
-    const range = stretch ?? (end > start ? { from: Math.round(start), to: Math.round(end) } : null);
+    // Without moves it is what was played; with them all of it, as they hold on behind the last one.
+    const range =
+      stretch ?? (moves.length === 0 && end > start ? { from: Math.round(start), to: Math.round(end) } : null);
     slip.want({
       ...(heard.kind === "mix" ? { tap: "mix", placed: "shelf" } : { tap: "channel", returns: true }),
       before: null,

@@ -18,6 +18,7 @@ import { readOtio } from "../../core/formats/otio/read";
 import type { KnownTempo, ProbedFile } from "../../core/interchange/from-files";
 import { filesTimeline, tempoOfFiles } from "../../core/interchange/from-files";
 import { sessionRateOf } from "../../core/interchange/from-timeline";
+import { lossesOfOpening } from "../../core/interchange/opening";
 import { soundTimeline } from "../../core/interchange/sound-timeline";
 import type { MediaPair } from "../../core/interchange/pairs";
 import { joinPairs, splitPairs } from "../../core/interchange/pairs";
@@ -167,7 +168,10 @@ export class Looker {
         };
       }),
       pairs: pairs.map((p) => ({ name: p.name, left: p.left.name, right: p.right.name })),
-      losses: [...losses],
+      losses: [
+        ...losses,
+        ...(bundle ? [] : lossesOfOpening(timeline, (media) => opened.media.get(media)?.facts ?? null, sessionRate)),
+      ],
     };
   }
 

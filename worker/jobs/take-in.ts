@@ -1,6 +1,7 @@
 import { randomUUID } from "node:crypto";
 import { atTempo, fromTimeline, sessionRateOf } from "../../core/interchange/from-timeline";
 import { layOnStep } from "../../core/interchange/lay-on";
+import { lossesOfLayingOn, notKept } from "../../core/interchange/opening";
 import { splitPairs } from "../../core/interchange/pairs";
 import { madeBy } from "../../core/printing/step";
 import type { Session } from "../../core/session/document";
@@ -33,7 +34,7 @@ export const takeIn: CarryOut<"take in"> = async (job, request, context) => {
         await taking.record(tx);
         await insertSession(tx, named(opened.bundle?.session as Session, request.name), id);
         await insertBundle(tx, id, (opened.bundle as UnpackedBundle).beside);
-        await done(tx, job, { kind: "take in", session: id, made: madeBy([]), missing: 0, answers: [], left: [] });
+        await done(tx, job, { kind: "take in", session: id, made: madeBy([]), missing: 0, losses: [], answers: [], left: [] });
       });
     } else {
       const document = request.into === null ? null : (await readDocument(db, request.into)).document;
@@ -49,6 +50,10 @@ export const takeIn: CarryOut<"take in"> = async (job, request, context) => {
           ? await answersOf({ id: request.into, document }, timeline, found, context)
           : { told: [], byTrack: new Map<string, Answering>() };
       const answering = new Map([...byTrack].map(([track, answer]) => [ids.get(track) ?? track, answer]));
+      const losses = [
+        ...notKept([...opened.losses, ...made.losses]),
+        ...(request.into === null ? [] : lossesOfLayingOn(made.session, request.withTempo)),
+      ];
       const missing = [...found.values()].filter((f) => f.isMissing).length;
       const left = opened.left.map(({ path, why }) => ({ name: path, why }));
       await db.transaction(async (tx) => {
@@ -63,7 +68,7 @@ export const takeIn: CarryOut<"take in"> = async (job, request, context) => {
             put = madeBy(step.edits);
             return step.edits.length === 0 ? null : step;
           });
-        await done(tx, job, { kind: "take in", session: id, made: put, missing, answers: told, left });
+        await done(tx, job, { kind: "take in", session: id, made: put, missing, losses, answers: told, left });
       });
     }
     await store.dropUploads(request.files.map((f) => f.upload));

@@ -95,6 +95,7 @@ class ProjectReader {
     if (lanes) this.lanes(lanes, { unit: unitOf(lanes, "beats"), at: 0 }, null);
     for (const scene of childrenOf(childOf(root, "Scenes"), "Scene"))
       this.say("clips", "left out", "", scene.attributes["name"] ?? "a scene");
+    this.unread(root, "");
     const meter = this.meterOf(arrangement);
     const markers = childOf(arrangement, "Markers");
     const timeline: Timeline = {
@@ -127,12 +128,29 @@ class ProjectReader {
           lanes: placed?.lanes ?? [],
           sends: track.sends.flatMap((s) => {
             const send = channels.get(s.to);
+            if (send === undefined) this.say("sends", "left out", track.name, "to a channel that is not in the file");
             return send === undefined ? [] : [{ ...s, to: send }];
           }),
         };
       }),
     };
     return { timeline: { ...timeline, tracks: timeline.tracks.flatMap(oneKind) }, losses: losses.list, embedded: NONE };
+  }
+
+  /** Tells what the format knows of and this program does not. Project.xsd. */
+  private unread(element: XmlElement, where: string): void {
+    const { name, attributes, children } = element;
+    const here = name === "Track" || name === "Clip" ? attributes["name"] || where : where;
+    for (const mark of ["color", "comment"])
+      if (attributes[mark] !== undefined) this.say("colours and comments", "left out", here, mark);
+    if (name === "Channel" && attributes["solo"] === "true") this.say("solos", "left out", here);
+    if (name === "Note") {
+      const isReleased = attributes["rel"] !== undefined && attributes["rel"] !== attributes["vel"];
+      if (isReleased) this.say("note expressions", "left out", here, "release velocity");
+      if (children.length > 0) this.say("note expressions", "left out", here, "within notes");
+    }
+    if (name === "Video") this.say("what it holds beside sound", "left out", here, "a picture");
+    for (const child of children) this.unread(child, here);
   }
 
   private say(part: Part, fate: Fate, where: string, detail = ""): void {
@@ -296,10 +314,14 @@ class ProjectReader {
     const here = this.zeroIn(unitOf(element, zero.unit), zero, 0);
     for (const child of element.children) {
       if (child.name === "Lanes") this.lanes(child, here, track);
-      else if (track === null) continue;
-      else if (child.name === "Clips") {
+      else if (track === null) {
+        if (child.name === "Points") this.say("automation", "left out", "", "of no track");
+        else if (child.name === "Clips")
+          for (const clip of childrenOf(child, "Clip"))
+            this.say("clips", "left out", clip.attributes["name"] ?? "", "on no track");
+      } else if (child.name === "Clips") {
         const inside = this.zeroIn(unitOf(child, here.unit), here, 0);
-        for (const clip of childrenOf(child, "Clip")) this.clip(clip, inside, track, WIDE);
+        for (const clip of childrenOf(child, "Clip")) this.clip(clip, inside, track, WIDE, OPEN);
       } else if (child.name === "Points") this.points(child, here);
       else if (child.name === "Notes" || child.name === "Audio" || child.name === "Warps")
         this.say("clips", "left out", "", `${child.name} outside of a clip`);
@@ -307,7 +329,7 @@ class ProjectReader {
   }
 
   /** A clip, seen through a window of frames: what of it lies outside is not heard. */
-  private clip(element: XmlElement, zero: Zero, track: string, window: Window): void {
+  private clip(element: XmlElement, zero: Zero, track: string, window: Window, outer: Outer): void {
     if (++this.clips > MOST_CLIPS) throw new MalformedFile(`There are more than ${MOST_CLIPS} clips`);
     const time = numberOf(element, "time", 0);
     const unit = unitOf(element, zero.unit, "contentTimeUnit");
@@ -331,6 +353,8 @@ class ProjectReader {
       this.say("clips", "left out", element.attributes["name"] ?? "");
       return;
     }
+    const isMuted = outer.isMuted || element.attributes["enable"] === "false";
+    const around: Outer = { ...this.edges(content.what, element, zero, seen, outer), isMuted };
     const start = this.zeroIn(unit, zero, time);
     // Each round of a loop is the same content a little later, seen through its own window.
     for (let round = 0; round < MOST_ROUNDS; round++) {
@@ -346,9 +370,26 @@ class ProjectReader {
           track,
           window: { from: roundFrom, to: roundTo },
           isFirst: round === 0,
+          outer: around,
         });
       if (loops === null || loops <= 0) break;
     }
+    for (const edge of around.edges)
+      if (!edge.isUsed && !outer.edges.includes(edge))
+        this.say("fades", "left out", element.attributes["name"] ?? "", "around several clips");
+  }
+
+  /** Fades of a clip that holds others, at its own ends: for the clips in it that reach there. */
+  private edges(what: XmlElement, clip: XmlElement, zero: Zero, seen: Window, outer: Outer): Pick<Outer, "edges"> {
+    if (what.name !== "Clips") return { edges: outer.edges };
+    const unit = unitOf(clip, zero.unit, "fadeTimeUnit");
+    const fade = (attribute: string, frame: number, way: 1 | -1) => {
+      const length = numberOf(clip, attribute, 0);
+      if (length <= 0 || !Number.isFinite(frame)) return [];
+      const at = this.zeroIn(unit, { unit: "seconds", at: frame / this.grid.rate }, 0);
+      return [{ frame, way, fade: this.fade(length, at, way), isUsed: false }];
+    };
+    return { edges: [...outer.edges, ...fade("fadeInTime", seen.from, 1), ...fade("fadeOutTime", seen.to, -1)] };
   }
 
   /** The one thing in a clip, with its gain where it has one. */
@@ -368,16 +409,29 @@ class ProjectReader {
   private content(
     { what, gainDb }: { readonly what: XmlElement; readonly gainDb: number },
     clip: XmlElement,
-    { zero, track, window, isFirst }: { zero: Zero; track: string; window: Window; isFirst: boolean },
+    {
+      zero,
+      track,
+      window,
+      isFirst,
+      outer,
+    }: { zero: Zero; track: string; window: Window; isFirst: boolean; outer: Outer },
   ): void {
-    if (what.name === "Notes") this.notes(what, clip, zero, track, window);
+    if (what.name === "Notes") this.notes(what, clip, zero, track, window, outer.isMuted);
     else if (what.name === "Clips") {
       const inside = this.zeroIn(unitOf(what, zero.unit), zero, 0);
-      for (const child of childrenOf(what, "Clip")) this.clip(child, inside, track, window);
-    } else this.audio(what, clip, { zero, track, window, isFirst, gainDb });
+      for (const child of childrenOf(what, "Clip")) this.clip(child, inside, track, window, outer);
+    } else this.audio(what, clip, { zero, track, window, isFirst, gainDb, outer });
   }
 
-  private notes(element: XmlElement, clip: XmlElement, zero: Zero, track: string, window: Window): void {
+  private notes(
+    element: XmlElement,
+    clip: XmlElement,
+    zero: Zero,
+    track: string,
+    window: Window,
+    isMuted: boolean,
+  ): void {
     const name = clip.attributes["name"] ?? "";
     const here = this.zeroIn("beats", zero, 0);
     const unit = unitOf(element, zero.unit);
@@ -408,6 +462,7 @@ class ProjectReader {
       start,
       ticks: Math.max(1, end === null ? last : end - start),
       notes: notes.sort((a, b) => a.tick - b.tick || a.pitch - b.pitch),
+      ...(isMuted ? { muted: true as const } : {}),
     });
   }
 
@@ -420,7 +475,8 @@ class ProjectReader {
       window,
       isFirst,
       gainDb,
-    }: { zero: Zero; track: string; window: Window; isFirst: boolean; gainDb: number },
+      outer,
+    }: { zero: Zero; track: string; window: Window; isFirst: boolean; gainDb: number; outer: Outer },
   ): void {
     const name = clip.attributes["name"] ?? "";
     const audio = what.name === "Warps" ? childOf(what, "Audio") : what;
@@ -444,9 +500,15 @@ class ProjectReader {
     const start = window.from - Math.min(0, offset);
     if (to <= start) return;
     const from = this.zeroIn(unit, { unit: "seconds", at: start / this.grid.rate }, 0);
-    const fadeIn = isFirst ? this.fade(numberOf(clip, "fadeInTime", 0), from, 1) : NO_FADE;
+    const fadeIn = this.ownOr(
+      isFirst ? this.fade(numberOf(clip, "fadeInTime", 0), from, 1) : NO_FADE,
+      outer.edges.find((e) => e.way === 1 && e.frame === start && e.fade.frames <= to - start),
+    );
     const end = this.zeroIn(unit, { unit: "seconds", at: to / this.grid.rate }, 0);
-    const fadeOut = this.fade(numberOf(clip, "fadeOutTime", 0), end, -1);
+    const fadeOut = this.ownOr(
+      this.fade(numberOf(clip, "fadeOutTime", 0), end, -1),
+      outer.edges.find((e) => e.way === -1 && e.frame === to && e.fade.frames <= to - start - fadeIn.frames),
+    );
     const { clips } = this.of(track);
     clips.push({
       name: name || fileOfPath(path),
@@ -459,7 +521,15 @@ class ProjectReader {
       fadeIn,
       fadeOut,
       crossfade: false,
+      ...(outer.isMuted ? { muted: true as const } : {}),
     });
+  }
+
+  /** A clip's own fade; where it has none, that of the clip around it which ends there, too. */
+  private ownOr(own: TimelineFade, around: Edge | undefined): TimelineFade {
+    if (own.frames > 0 || !around) return own;
+    around.isUsed = true;
+    return around.fade;
   }
 
   /** Length of a fade that reaches from a place forwards or backwards. */
@@ -532,6 +602,19 @@ interface Window {
   readonly from: number;
   readonly to: number;
 }
+/** A fade at an end of a clip that holds others. */
+interface Edge {
+  readonly frame: number;
+  readonly way: 1 | -1;
+  readonly fade: TimelineFade;
+  isUsed: boolean;
+}
+/** What the clips around a clip do to it. */
+interface Outer {
+  readonly edges: readonly Edge[];
+  readonly isMuted: boolean;
+}
+const OPEN: Outer = { edges: [], isMuted: false };
 const WIDE: Window = { from: -Infinity, to: Infinity };
 const NOTHING: XmlElement = { name: "Channel", attributes: {}, children: [], text: "" };
 const NONE: ReadonlyMap<string, never> = new Map<string, never>();

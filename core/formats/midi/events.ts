@@ -25,9 +25,26 @@ export interface MidiEvents {
   readonly format: 0 | 1 | 2;
   readonly ticksPerQuarter: number;
   readonly tracks: readonly MidiTrack[];
+  /** Time is counted in seconds, by frames of film, and no tempo changes it: a quarter is half a second then. */
+  readonly isTimed: boolean;
+  /** What else is in it, by what it is: how many of each. */
+  readonly unread: ReadonlyMap<Unread, number>;
   /** The file ends in the middle of a track, whose events up to there are kept. */
   readonly isCutOff: boolean;
 }
+
+/** Events that nothing is made of, by what people call them. */
+export type Unread =
+  | "controller changes"
+  | "pitch bends"
+  | "program changes"
+  | "aftertouch"
+  | "release velocities"
+  | "system exclusive messages"
+  | "key signatures"
+  | "lyrics"
+  | "texts"
+  | "other events";
 
 /** More bytes than any score needs; what is read is gone through in time that grows with it. */
 const MOST_BYTES = 32 << 20;
@@ -55,9 +72,10 @@ export function readMidiEvents(file: Uint8Array): MidiEvents {
   if (format !== 0 && format !== 1 && format !== 2)
     throw new MalformedFile(`MIDI files of format ${format} are not known`, 8);
   const division = view.getUint16(12);
-  if (division >= 0x8000) throw new MalformedFile("The file counts in frames of film, not in ticks of a quarter", 12);
   if (division === 0) throw new MalformedFile("The file says that a quarter has no ticks", 12);
+  const ticksPerQuarter = division >= 0x8000 ? ticksOfHalfASecond(division) : division;
   const tracks: MidiTrack[] = [];
+  const unread = new Map<Unread, number>();
   let isCutOff = false;
   // Chunks of other kinds may stand anywhere and are passed over. RP-001, chunks.
   for (let at = 8 + headerBytes; at + 8 <= bytes.length && !isCutOff;) {
@@ -65,14 +83,29 @@ export function readMidiEvents(file: Uint8Array): MidiEvents {
     const end = Math.min(bytes.length, at + 8 + length);
     if (tag(at) === "MTrk") {
       if (tracks.length >= MOST_TRACKS) throw new MalformedFile(`The file has more than ${MOST_TRACKS} tracks`, at);
-      const track = new TrackReader(bytes, at + 8, end).read();
+      const track = new TrackReader(bytes, at + 8, end, unread).read();
       tracks.push(track);
       isCutOff = end < at + 8 + length || track.isCutOff;
     }
     at = end;
   }
   if (tracks.length === 0) throw new MalformedFile("There is no track in the file", bytes.length);
-  return { format, ticksPerQuarter: division, tracks, isCutOff };
+  return { format, ticksPerQuarter, isTimed: division >= 0x8000, unread, tracks, isCutOff };
+}
+
+/**
+ * Ticks in half a second of a file that counts in frames of film: the first byte is the number of frames a second,
+ * negative, 29 standing for 30000/1001; the second is ticks a frame. RP-001, MThd.
+ */
+function ticksOfHalfASecond(division: number): number {
+  const frames = 256 - (division >> 8);
+  const ticks = division & 0xff;
+  if (![24, 25, 29, 30].includes(frames) || ticks === 0)
+    throw new MalformedFile(
+      `The file counts in ${ticks} ticks of ${frames} frames a second, which no standard knows`,
+      12,
+    );
+  return ((frames === 29 ? 30000 / 1001 : frames) * ticks) / 2;
 }
 
 /** The MIDI file inside a RIFF file, or the bytes as they are. */
@@ -98,7 +131,12 @@ class TrackReader {
     private readonly bytes: Uint8Array,
     private at: number,
     private readonly end: number,
+    private readonly unread: Map<Unread, number>,
   ) {}
+
+  private leave(what: Unread): void {
+    this.unread.set(what, (this.unread.get(what) ?? 0) + 1);
+  }
 
   read(): MidiTrack & { readonly isCutOff: boolean } {
     let isCutOff = false;
@@ -119,6 +157,7 @@ class TrackReader {
     const first = this.byte();
     if (first === 0xff) return this.meta();
     if (first === 0xf0 || first === 0xf7) {
+      this.leave("system exclusive messages");
       this.skip(this.length());
       return true;
     }
@@ -138,8 +177,10 @@ class TrackReader {
     const { status, tick } = this;
     const channel = status & 0x0f;
     const kind = status & 0xf0;
-    if (kind === 0xc0 || kind === 0xd0) return;
+    if (kind === 0xc0 || kind === 0xd0) return this.leave(kind === 0xc0 ? "program changes" : "aftertouch");
     const second = this.data();
+    // 64 is written where nothing is known of how a key was let go, and 0 by many.
+    if (kind === 0x80 && second !== 64 && second !== 0) this.leave("release velocities");
     if (kind === 0x80 || kind === 0x90)
       this.events.push({
         kind: kind === 0x90 && second > 0 ? "note on" : "note off",
@@ -149,6 +190,7 @@ class TrackReader {
         velocity: second,
       });
     else if (kind === 0xb0 && first === SUSTAIN) this.events.push({ kind: "pedal", tick, channel, down: second >= 64 });
+    else this.leave(kind === 0xb0 ? "controller changes" : kind === 0xe0 ? "pitch bends" : "aftertouch");
   }
 
   private meta(): boolean {
@@ -162,7 +204,9 @@ class TrackReader {
     if (type === 0x03 || type === 0x06) {
       const text = textOf(bytes.subarray(from, from + Math.min(length, 400)));
       this.events.push({ kind: type === 0x03 ? "name" : "marker", tick, text });
-    }
+    } else if (META[type] !== undefined) this.leave(META[type]);
+    else if (type !== 0x51 && type !== 0x58 && type !== 0x00 && type !== 0x20 && type !== 0x21)
+      this.leave("other events");
     if (type === 0x51 && length === 3)
       this.events.push({ kind: "tempo", tick, microsecondsPerQuarter: (value(0) << 16) | (value(1) << 8) | value(2) });
     if (type === 0x58 && length >= 2 && value(1) < 16)
@@ -201,6 +245,16 @@ class TrackReader {
     throw new MalformedFile("A length has more than four bytes", from);
   }
 }
+
+/** RP-001, meta-events; RP-017, lyrics. */
+const META: Readonly<Record<number, Unread>> = {
+  0x01: "texts",
+  0x02: "texts",
+  0x04: "texts",
+  0x05: "lyrics",
+  0x07: "texts",
+  0x59: "key signatures",
+};
 
 /** The bytes of a track end inside an event. */
 class EndOfTrack extends Error {

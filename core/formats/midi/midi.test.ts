@@ -1,6 +1,7 @@
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
 import { MalformedFile } from "../bytes/bytes";
+import { readMidiTimeline } from "./timeline";
 import { readMidi } from "./read";
 
 const bytesOf = (hex: string) =>
@@ -138,7 +139,7 @@ describe("files", () => {
     ],
     ["no MIDI at all", bytesOf("52494646"), /not a MIDI file/],
     ["no track", Uint8Array.from(header(1, 0)), /no track/],
-    ["frames of film", Uint8Array.from(header(1, 1, 0xe728)), /frames of film/],
+    ["a rate of film that there is not", Uint8Array.from(header(1, 1, 0xe528)), /no standard knows/],
     ["a value above 127", song([0, 0x90, 60, 200, ...END]), /goes? to 127|go to 127/],
     ["an event without status", song([0, 60, 64, ...END]), /no status/],
   ])("%s: refused with the place", (_, bytes, why) => {
@@ -212,5 +213,49 @@ describe("files", () => {
       ),
       { numRuns: 10_000, seed: 1 },
     );
+  });
+});
+
+describe("what else is in a file", () => {
+  test("is counted by what it is, and told when the file is opened", () => {
+    const bytes = song([
+      ...[0, 0xb0, 7, 100, 0, 0xe0, 0, 64, 0, 0xc0, 5, 0, 0xd0, 40, 0, 0xa0, 60, 40],
+      ...[0, 0xf0, 2, 1, 0xf7, 0, 0xff, 0x59, 2, 0, 0, 0, 0xff, 0x05, 2, 0x6c, 0x61, 0, 0xff, 0x01, 1, 0x78],
+      ...[0, 0x90, 60, 100, 96, 0x80, 60, 30],
+      ...END,
+    ]);
+    expect(Object.fromEntries(readMidi(bytes).unread)).toEqual({
+      ...{ "controller changes": 1, "pitch bends": 1, "program changes": 1, aftertouch: 2 },
+      ...{ "system exclusive messages": 1, "key signatures": 1, lyrics: 1, texts: 1, "release velocities": 1 },
+    });
+    const told = readMidiTimeline(bytes, "song").losses.filter((l) => l.fate === "left out");
+    expect(told.reduce((sum, l) => sum + l.count, 0)).toBe(10);
+  });
+
+  test.each([
+    [24, 24],
+    [25, 25],
+    [29, 30000 / 1001],
+    [30, 30],
+  ])("a file that counts %d frames a second keeps the time of every note", (frames, rate) => {
+    const ticks = 40;
+    // One second of ticks, in two bytes of seven bits.
+    const second = Math.round(rate * ticks);
+    const delta = [0x80 | (second >> 7), second & 127];
+    const track = [0, 0x90, 60, 100, ...delta, 0x80, 60, 0, ...END];
+    const length = [0, 0, 0, track.length];
+    const bytes = Uint8Array.from([
+      ...header(1, 1, ((256 - frames) << 8) | ticks),
+      0x4d,
+      0x54,
+      0x72,
+      0x6b,
+      ...length,
+      ...track,
+    ]);
+    const { parts, tempo } = readMidi(bytes);
+    expect(tempo).toBeNull();
+    // 1,920 ticks are a second at 120 beats to the minute.
+    expect(parts[0]?.notes[0]?.ticks).toBe(Math.round((second / (rate * ticks)) * 1920));
   });
 });

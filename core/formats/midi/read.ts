@@ -1,7 +1,7 @@
 import type { MeterPoint } from "../../time/meter";
 import type { TempoPoint } from "../../time/tempo";
 import { MalformedFile } from "../bytes/bytes";
-import type { MidiEvent, MidiTrack } from "./events";
+import type { MidiEvent, MidiTrack, Unread } from "./events";
 import { readMidiEvents } from "./events";
 
 /** A note in ticks of 960 to the quarter; 69 is the A at 440 Hz. */
@@ -27,6 +27,8 @@ export interface MidiFile {
   readonly markers: readonly { readonly name: string; readonly tick: number }[];
   /** What was changed to make it fit, and what was left out: a sentence each. */
   readonly remarks: readonly string[];
+  /** What else is in it, and is left out: how many of each. */
+  readonly unread: ReadonlyMap<Unread, number>;
 }
 
 const QUARTER = 960;
@@ -52,11 +54,13 @@ export function readMidi(bytes: Uint8Array): MidiFile {
   const markers: { readonly name: string; readonly tick: number }[] = [];
   const remarks: string[] = [];
   let lengthened = 0;
+  let ignored = 0;
   let start = 0;
   for (const track of file.tracks) {
     const from = start;
     for (const event of track.events) {
-      if (event.kind === "tempo") tempo.set(from + scaled(event.tick), 60_000_000 / event.microsecondsPerQuarter);
+      if (event.kind === "tempo" && file.isTimed) ignored++;
+      else if (event.kind === "tempo") tempo.set(from + scaled(event.tick), 60_000_000 / event.microsecondsPerQuarter);
       if (event.kind === "meter") meters.set(from + scaled(event.tick), event);
       if (event.kind === "marker") markers.push({ name: event.text, tick: from + scaled(event.tick) });
     }
@@ -82,6 +86,10 @@ export function readMidi(bytes: Uint8Array): MidiFile {
     );
   if (file.format === 2 && file.tracks.length > 1)
     remarks.push(`Its ${file.tracks.length} patterns are independent of each other, so they lie one behind another.`);
+  if (file.isTimed)
+    remarks.push(
+      `It counts in seconds: every note keeps its time, at 120 beats a minute${ignored > 0 ? "; the tempo that it states is left out" : ""}.`,
+    );
   if (lengthened > 0)
     remarks.push(`${lengthened} ${lengthened === 1 ? "note is" : "notes are"} longer by the sustain pedal.`);
   if (tempo.size > MOST_TEMPI)
@@ -96,7 +104,14 @@ export function readMidi(bytes: Uint8Array): MidiFile {
     remarks.push(
       `${meterLeftOut} ${meterLeftOut === 1 ? "change of meter stands inside a bar or is" : "changes of meter stand inside a bar or are"} not usable, and left out.`,
     );
-  return { parts, tempo: map.points, meter, markers: markers.sort((a, b) => a.tick - b.tick), remarks };
+  return {
+    parts,
+    tempo: map.points,
+    meter,
+    markers: markers.sort((a, b) => a.tick - b.tick),
+    remarks,
+    unread: file.unread,
+  };
 }
 
 interface Struck {

@@ -1,4 +1,5 @@
 import type { Carries } from "../../timeline/carries";
+import type { Part } from "../../timeline/loss";
 import { Losses } from "../../timeline/loss";
 import type { ReadTimeline } from "../../timeline/places";
 import type { Timeline, TimelineTrack } from "../../timeline/timeline";
@@ -7,6 +8,7 @@ import { tempoMap } from "../../time/tempo";
 import type { Ticks } from "../../units";
 import { TICKS_PER_QUARTER } from "../../units";
 import { conductorEvents } from "./conductor";
+import type { Unread } from "./events";
 import type { MidiFile } from "./read";
 import { readMidi } from "./read";
 import type { PlayedEvent, WrittenTrack } from "./write";
@@ -79,8 +81,17 @@ export function readMidiTimeline(bytes: Uint8Array, name: string, rate = 48000):
   const file = readMidi(bytes);
   const losses = new Losses();
   for (const remark of file.remarks) losses.add("notes", "approximated", name, 1, remark);
+  for (const [what, count] of file.unread) losses.add(PART_OF[what] ?? "controllers", "left out", name, count, what);
   return { timeline: timelineOf(file, name, rate), losses: losses.list, embedded: new Map<string, never>() };
 }
+
+const PART_OF: Readonly<Partial<Record<Unread, Part>>> = {
+  "release velocities": "note expressions",
+  aftertouch: "note expressions",
+  "key signatures": "what it holds beside sound",
+  lyrics: "what it holds beside sound",
+  texts: "what it holds beside sound",
+};
 
 function timelineOf(file: MidiFile, name: string, rate: number): Timeline {
   const map = tempoMap(file.tempo ?? [{ tick: 0, bpm: 120, shape: "hold" }], rate);

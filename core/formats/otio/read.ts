@@ -51,6 +51,9 @@ class OtioReader {
     const own = ownOf(file);
     const stack = looseIn(file["tracks"]);
     const tracks: TimelineTrack[] = [];
+    const shown = this.range(stack["source_range"]);
+    this.beside(file);
+    this.beside(stack);
     for (const child of listIn(stack["children"])) {
       if (!isLoose(child)) throw new MalformedFile("A track of the timeline is no object");
       if (tracks.length > MOST_TRACKS) throw new MalformedFile(`There are more than ${MOST_TRACKS} tracks`);
@@ -58,7 +61,8 @@ class OtioReader {
         this.say("what it holds beside sound", "left out", textIn(child["name"]));
         continue;
       }
-      for (const track of this.tracksOf(child, tracks.length)) tracks.push(track);
+      for (const track of this.tracksOf(child, tracks.length))
+        tracks.push(shown ? { ...track, clips: windowOf([track.clips], shown)[0] ?? [] } : track);
     }
     for (const way of listIn(own["ways"])) {
       if (!isLoose(way)) continue;
@@ -78,7 +82,7 @@ class OtioReader {
         .filter(isLoose)
         .map((m) => ({
           name: textIn(m["name"]),
-          frame: Math.max(0, this.time(looseIn(looseIn(m["marked_range"])["start_time"]))),
+          frame: Math.max(0, this.time(looseIn(looseIn(m["marked_range"])["start_time"])) - (shown?.start ?? 0)),
         })),
       media: [...this.media.values()],
       tracks: unique(tracks),
@@ -105,7 +109,7 @@ class OtioReader {
   /** A child of the topmost stack: one track, or as many as a stack in its place needs. */
   private tracksOf(child: Loose, index: number): readonly TimelineTrack[] {
     const name = textIn(child["name"]) || `Track ${index + 1}`;
-    const rows = this.rowsOf(child, 0);
+    const rows = this.windowed(child, 0);
     const base = this.settings(ownOf(child), `track-${index}`, name, child["enabled"] !== false);
     return (rows.length === 0 ? [[]] : rows).map((row, i) => ({
       ...base,
@@ -120,6 +124,7 @@ class OtioReader {
     if (depth > DEEPEST) throw new MalformedFile(`Compositions are nested more than ${DEEPEST} deep`);
     if (++this.items > MOST_ITEMS) throw new MalformedFile(`There are more than ${MOST_ITEMS} items`);
     const schema = schemaOf(item);
+    if (depth > 0 || schema === "Track") this.beside(item);
     if (schema === "Clip") {
       const clip = this.clipOf(item);
       return clip ? [[clip]] : [];
@@ -127,7 +132,7 @@ class OtioReader {
     if (schema === "Stack")
       return listIn(item["children"])
         .filter(isLoose)
-        .flatMap((c) => this.rowsOf(c, depth + 1));
+        .flatMap((c) => (this.isOff(c) ? [] : this.windowed(c, depth + 1)));
     if (schema !== "Track") {
       if (schema !== "Gap") this.say("what it holds beside sound", "left out", textIn(item["name"]), schema);
       return [];
@@ -147,8 +152,7 @@ class OtioReader {
         continue;
       }
       const frames = this.lengthOf(child, depth + 1);
-      const inside = child["enabled"] === false ? [] : this.windowed(child, depth + 1);
-      if (child["enabled"] === false) this.say("clips", "left out", textIn(child["name"]), "switched off");
+      const inside = this.isOff(child) ? [] : this.windowed(child, depth + 1);
       inside.forEach((row, i) => {
         const to = (rows[i] ??= []);
         for (const clip of row) to.push({ ...clip, start: clip.start + at });
@@ -158,6 +162,7 @@ class OtioReader {
       at += frames;
       if (!Number.isSafeInteger(at)) throw new MalformedFile("A track is longer than anything can be");
     }
+    if (transition) this.crossfade(rows[0] ?? [], at, transition);
     return rows.filter((r) => r.length > 0);
   }
 
@@ -166,23 +171,40 @@ class OtioReader {
     const rows = this.rowsOf(item, depth);
     const range = schemaOf(item) === "Clip" ? null : this.range(item["source_range"]);
     if (!range) return rows;
-    return rows.map((row) =>
-      row.flatMap((clip) => {
-        const from = Math.max(clip.start, range.start);
-        const to = Math.min(clip.start + clip.frames, range.start + range.frames);
-        if (to <= from) return [];
-        const isWhole = from === clip.start && to === clip.start + clip.frames;
-        return [
-          {
-            ...clip,
-            start: from - range.start,
-            frames: to - from,
-            offset: clip.offset + from - clip.start,
-            ...(isWhole ? {} : { fadeIn: NO_FADE, fadeOut: NO_FADE }),
-          },
-        ];
-      }),
-    );
+    for (const clip of rows.flat()) {
+      const isCut = clip.start < range.start || clip.start + clip.frames > range.start + range.frames;
+      if (isCut && (clip.fadeIn.frames > 0 || clip.fadeOut.frames > 0)) this.say("fades", "left out", clip.name, "cut");
+    }
+    return windowOf(rows, range);
+  }
+
+  /** Whether an item is switched off, which is told. */
+  private isOff(item: Loose): boolean {
+    if (item["enabled"] !== false) return false;
+    this.say("clips", "left out", textIn(item["name"]), "switched off");
+    return true;
+  }
+
+  /** Tells what stands on an item that nothing is made of. */
+  private beside(item: Loose): void {
+    const name = textIn(item["name"]);
+    const schema = schemaOf(item);
+    const isTop = schema === "Timeline" || item === looseIn(this.file["tracks"]);
+    if (!isTop)
+      for (const marker of listIn(item["markers"]).filter(isLoose))
+        this.say("markers", "left out", name, textIn(marker["name"]));
+    // Those of clips are told where the clips are made.
+    if (schema !== "Clip")
+      for (const effect of listIn(item["effects"]).filter(isLoose))
+        this.say("devices", "left out", name, textIn(effect["name"]) || schemaOf(effect));
+    const foreign = Object.keys(looseIn(item["metadata"])).filter((key) => key !== OWN);
+    if (foreign.length > 0)
+      this.say(
+        "what it holds beside sound",
+        "left out",
+        name,
+        `notes of other programs (${foreign.slice(0, 3).join(", ")})`,
+      );
   }
 
   private lengthOf(item: Loose, depth: number): number {
@@ -217,8 +239,27 @@ class OtioReader {
     const shape = shapeIn(own["shape"], "linear");
     const shared = inFrames + outFrames;
     if (shared === 0) return;
+    // Beside a gap it is a fade: the clip reaches over the cut by itself.
+    if (a && !b) {
+      row[before] = {
+        ...a,
+        frames: a.frames + outFrames,
+        fadeOut: { frames: Math.min(shared, a.frames + outFrames), shape },
+      };
+      return;
+    }
+    if (b && !a) {
+      const earlier = Math.min(inFrames, b.offset, b.start);
+      if (earlier < inFrames) this.say("fades", "approximated", b.name, "there is too little in front of their clips");
+      const frames = b.frames + earlier;
+      row[after] = {
+        ...{ ...b, start: b.start - earlier, offset: b.offset - earlier, frames },
+        fadeIn: { frames: Math.min(earlier + outFrames, frames), shape },
+      };
+      return;
+    }
     if (!a || !b || b.offset < inFrames) {
-      this.say("crossfades", "left out", "", a || b ? "one of their clips is missing or too short" : "no clips");
+      this.say("crossfades", "left out", "", a && b ? "one of their clips is too short" : "no clips");
       return;
     }
     row[before] = { ...a, frames: a.frames + outFrames, fadeOut: { frames: shared, shape } };
@@ -326,6 +367,29 @@ class OtioReader {
     });
   }
 }
+
+/** What of rows of clips a range shows, from zero. */
+const windowOf = (
+  rows: readonly (readonly TimelineClip[])[],
+  range: { readonly start: number; readonly frames: number },
+): readonly (readonly TimelineClip[])[] =>
+  rows.map((row) =>
+    row.flatMap((clip) => {
+      const from = Math.max(clip.start, range.start);
+      const to = Math.min(clip.start + clip.frames, range.start + range.frames);
+      if (to <= from) return [];
+      const isWhole = from === clip.start && to === clip.start + clip.frames;
+      return [
+        {
+          ...clip,
+          start: from - range.start,
+          frames: to - from,
+          offset: clip.offset + from - clip.start,
+          ...(isWhole ? {} : { fadeIn: NO_FADE, fadeOut: NO_FADE }),
+        },
+      ];
+    }),
+  );
 
 const isAudioRate = (rate: number): boolean => Number.isInteger(rate) && rate >= 8000 && rate <= 768000;
 
