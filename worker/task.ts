@@ -299,6 +299,8 @@ export interface CutTask {
   readonly to: string;
   readonly window: { readonly from: Frames; readonly to: Frames } | null;
   readonly channel: 0 | 1 | null;
+  /** What stands in its broadcast extension; null: it has none. */
+  readonly bext: Bext | null;
 }
 
 /**

@@ -24,7 +24,7 @@ export const exportStems = jobKind({
     const plan = planExport(only === "session files" ? withoutStems(session) : session);
     const untold = session.sheet.sessionFiles.flatMap((file, i) => {
       const { carries } = sessionKinds[file.kind];
-      const why = carries && whyNotTold(session, carries, file);
+      const why = carries && whyNotTold(session);
       return why ? [{ ...why, where: `sheet.sessionFiles[${i}].${why.where}` }] : [];
     });
     const problems = [...(plan.ok ? [] : plan.problems), ...untold];

@@ -114,10 +114,9 @@ describe("an OpenTimelineIO file from elsewhere", () => {
       track([gap(10_000), transition(1000, 500), clip(2000, 9000), transition(300, 700), gap(5000)]),
       track([transition(0, 400), clip(0, 9000), transition(600, 0)]),
     ]);
-    expect(read.timeline.tracks.map((t) => t.clips.map((c) => [c.start, c.frames, c.fadeIn.frames, c.fadeOut.frames]))).toEqual([
-      [[9000, 10_700, 1500, 1000]],
-      [[0, 9000, 400, 600]],
-    ]);
+    expect(
+      read.timeline.tracks.map((t) => t.clips.map((c) => [c.start, c.frames, c.fadeIn.frames, c.fadeOut.frames])),
+    ).toEqual([[[9000, 10_700, 1500, 1000]], [[0, 9000, 400, 600]]]);
   });
 
   test("markers and effects on tracks and clips, and notes of other programs, are told", () => {

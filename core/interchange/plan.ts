@@ -8,8 +8,6 @@ import type { Checked, Problem } from "../session/problem";
 
 import { mixOf } from "../session/routing";
 import type { Carries } from "../timeline/carries";
-import { FRAME_RATES } from "../timeline/timeline";
-import { soundPerPicture } from "../timeline/timecode";
 import { tempoMap } from "../time/tempo";
 import type { Frames } from "../units";
 import type { Piece } from "./pieces";
@@ -99,20 +97,10 @@ export interface TellingPlan {
   readonly tracks: readonly (PlannedTrack & { readonly below: boolean })[];
 }
 
-/** Why a session cannot be told in a kind of file with these options; null where it can. */
-export function whyNotTold(
-  session: Session,
-  carries: Pick<Carries, "wholePictures">,
-  { frameRate }: Pick<TellingOptions, "frameRate">,
-): Problem | null {
+/** Why a session cannot be told in session files; null where it can. */
+export function whyNotTold(session: Session): Problem | null {
   const long = tooLong(sessionEnd(session), session.rate);
-  if (long) return { where: "session", what: long };
-  return carries.wholePictures && soundPerPicture(session.rate, FRAME_RATES[frameRate]) === null
-    ? {
-        where: "frameRate",
-        what: `at ${session.rate} Hz a frame of ${frameRate} pictures a second is no whole number of samples`,
-      }
-    : null;
+  return long === null ? null : { where: "session", what: long };
 }
 
 /** Plans how a session is told in a kind of file; what has to be printed for that goes into the pool. */
@@ -123,7 +111,7 @@ export function planTelling(
   pool: PrintPool,
 ): Checked<TellingPlan> {
   const tempo = tempoMap(session.tempo, session.rate);
-  const why = whyNotTold(session, carries, options);
+  const why = whyNotTold(session);
   if (why) return { ok: false, problems: [why] };
   const planned: (PlannedTrack & { below: boolean })[] = [];
   const isKnown = (shape: Carries["fades"][number]) =>

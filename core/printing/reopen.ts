@@ -1,3 +1,4 @@
+import isEqual from "fast-deep-equal";
 import { canonicalJson } from "../canonical";
 import type { Session, Track } from "../session/document";
 import type { Edit, Step } from "../session/edits";
@@ -60,7 +61,7 @@ export function reopenStep(now: Session, print: ReopenedPrint, newId: () => stri
       wakes || !today ? { parked: was.parked, hidden: was.hidden } : { parked: today.parked, hidden: today.hidden };
     if (!today) copies.push({ of: id, copy: { ...then, ...rest, frozen: null } });
     else if (content(today) === content(then)) restored.set(id, { ...today, ...rest });
-    else if (became && became.clips !== was.clips)
+    else if (became && !isEqual(became.clips, was.clips))
       restored.set(id, { ...today, ...rest, clips: clipsBack(today, was, became), frozen: was.frozen });
     else
       copies.push({

@@ -26,6 +26,4 @@ export interface Carries {
   readonly leadIn: boolean;
   readonly markers: boolean;
   readonly startTime: boolean;
-  /** Places are told in frames of picture and samples, so that a frame has to be a whole number of samples. */
-  readonly wholePictures?: true;
 }

@@ -1,11 +1,4 @@
-import type { Frames } from "../units";
 import type { FrameRate } from "./timeline";
-
-/** Frames of sound that a frame of picture lasts; null where that is no whole number. */
-export function soundPerPicture(rate: number, { numerator, denominator }: FrameRate): Frames | null {
-  const frames = (rate * denominator) / numerator;
-  return Number.isInteger(frames) ? frames : null;
-}
 
 const two = (n: number): string => String(n).padStart(2, "0");
 

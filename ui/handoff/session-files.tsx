@@ -66,7 +66,6 @@ export function SessionFiles() {
                 >
                   <Options
                     file={on}
-                    rate={session.rate}
                     onChange={(patch) =>
                       put(
                         `Options of ${name}`,
@@ -168,16 +167,13 @@ const PICTURES = ["24", "25", "29.97", "29.97 drop", "30"] as const;
 
 function Options({
   file,
-  rate,
   onChange,
 }: {
   readonly file: SessionFile;
-  readonly rate: number;
   readonly onChange: (patch: Partial<SessionFile>) => void;
 }) {
   const { options, carries } = sessionKinds[file.kind];
   const has = (option: keyof SessionFile) => options.includes(option);
-  const pictures = PICTURES.filter((p) => !carries?.wholePictures || isWhole(rate, p));
   return (
     <div className="grid gap-2.5">
       {has("print") && (
@@ -268,8 +264,8 @@ function Options({
         <Line name="Timecode">
           <Choice
             label="Frames of picture a second"
-            value={pictures.includes(file.frameRate) ? file.frameRate : (pictures[0] ?? "25")}
-            options={pictures.map((p) => ({ value: p, label: `${p} a second` }))}
+            value={file.frameRate}
+            options={PICTURES.map((p) => ({ value: p, label: `${p} a second` }))}
             onChange={(frameRate) => onChange({ frameRate })}
           />
           <span className="text-xs text-soft">from hour</span>
@@ -289,9 +285,6 @@ function Options({
     </div>
   );
 }
-
-const isWhole = (rate: number, pictures: (typeof PICTURES)[number]): boolean =>
-  !pictures.startsWith("29") && Number.isInteger(rate / Number(pictures));
 
 const Line = ({ name, children }: { readonly name: string; readonly children: React.ReactNode }) => (
   <div className="grid grid-cols-[96px_minmax(0,1fr)] items-center gap-2">

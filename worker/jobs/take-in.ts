@@ -34,7 +34,15 @@ export const takeIn: CarryOut<"take in"> = async (job, request, context) => {
         await taking.record(tx);
         await insertSession(tx, named(opened.bundle?.session as Session, request.name), id);
         await insertBundle(tx, id, (opened.bundle as UnpackedBundle).beside);
-        await done(tx, job, { kind: "take in", session: id, made: madeBy([]), missing: 0, losses: [], answers: [], left: [] });
+        await done(tx, job, {
+          kind: "take in",
+          session: id,
+          made: madeBy([]),
+          missing: 0,
+          losses: [],
+          answers: [],
+          left: [],
+        });
       });
     } else {
       const document = request.into === null ? null : (await readDocument(db, request.into)).document;

@@ -18,14 +18,14 @@ export interface MediaFile {
 }
 
 /** Writes a stretch of a stored file, or one channel of it, as a file of its own. Nothing is left when it fails. */
-export function cutMedia({ from, to, window, channel }: CutTask): MediaFile {
+export function cutMedia({ from, to, window, channel, bext }: CutTask): MediaFile {
   const source = new FileSource(from);
   let sink: FileSink | null = null;
   try {
     const { frames } = WavReader.open(source);
     const stretch = window ?? { from: 0, to: frames };
     const made = (sink = new FileSink(to));
-    const format = cutWav(source, stretch, channel, made);
+    const format = cutWav(source, stretch, channel, made, bext);
     made.close();
     sink = null;
     const written = new FileSource(to);
@@ -37,7 +37,7 @@ export function cutMedia({ from, to, window, channel }: CutTask): MediaFile {
       sha256: sha256OfFileNow(to),
       format,
       frames: stretch.to - stretch.from,
-      timeReference: null,
+      timeReference: bext?.timeReference ?? null,
     };
   } catch (error) {
     sink?.abandon();

@@ -161,7 +161,7 @@ class SessionFileMaker {
     const telling = toTimeline(plan, told);
     const media: MediaFile[] = [];
     await this.work.store.bring(telling.sources.flatMap((s) => ("asset" in s.from ? [s.from.asset] : [])));
-    for (const source of telling.sources) media.push(await this.mediaOf(source, prints, written));
+    for (const source of telling.sources) media.push(await this.mediaOf(source, prints, written, how.kind === "adl"));
     const base = `${SESSION_FOLDER}/${this.song}`;
     const name = `${base}${endingOf(how)}`;
     const beside = isBeside(how) ? `${this.song} ${how.kind} media` : null;
@@ -261,22 +261,29 @@ class SessionFileMaker {
     );
   }
 
-  /** The file that a timeline's media is: as it is stored, or cut from that. */
+  /** The file that a timeline's media is: as it is stored, or cut from that. `broadcast`: with a broadcast extension. */
   private mediaOf(
-    { from, window, channel }: MediaSource,
+    { from, window, channel, media }: MediaSource,
     prints: readonly Printing[],
     written: readonly WrittenFile[],
+    broadcast: boolean,
   ): Promise<MediaFile> {
     const { store, pool, signal } = this.work;
     const print = "print" in from ? written[prints.findIndex((p) => p.id === from.print)] : undefined;
-    const key = JSON.stringify([from, window, channel]);
+    const key = JSON.stringify([from, window, channel, broadcast]);
     const known = this.cut.get(key);
     if (known) return known;
     const cut = async (): Promise<MediaFile> => {
       const path = "asset" in from ? await store.audioHere(from.asset) : (print?.path ?? "");
-      return window === null && channel === null
-        ? wholeFile(path, "asset" in from ? from.asset : (print?.sha256 ?? ""))
-        : pool.run<"cut media">({ kind: "cut media", from: path, to: this.unfinished(), window, channel }, { signal });
+      if (window === null && channel === null) {
+        const whole = await wholeFile(path, "asset" in from ? from.asset : (print?.sha256 ?? ""));
+        if (!broadcast || whole.timeReference !== null) return whole;
+      }
+      const bext = broadcast
+        ? bextOf({ name: media.name, from: media.timeReference ?? window?.from ?? 0 }, this.order.date)
+        : null;
+      const to = this.unfinished();
+      return pool.run<"cut media">({ kind: "cut media", from: path, to, window, channel, bext }, { signal });
     };
     const made = cut();
     this.cut.set(key, made);
@@ -391,7 +398,7 @@ async function wholeFile(path: string, sha256: string): Promise<MediaFile> {
   }
 }
 
-const bextOf = (print: Printing, date: Date): OutputFile["bext"] => ({
+const bextOf = (print: Pick<Printing, "name" | "from">, date: Date): OutputFile["bext"] => ({
   description: print.name,
   originator: "Stemzo",
   originatorReference: "",

@@ -22,7 +22,6 @@ export const adlCarries: Carries = {
   leadIn: false,
   markers: false,
   startTime: true,
-  wholePictures: true,
 };
 
 export const ADL_ENDING = ".adl";

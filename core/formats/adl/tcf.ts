@@ -1,17 +1,19 @@
 import type { FrameRate } from "../../timeline/timeline";
 import { FRAME_RATES } from "../../timeline/timeline";
-import { picturesOf, soundPerPicture, timecodeText } from "../../timeline/timecode";
+import { picturesOf, timecodeText } from "../../timeline/timecode";
 import { MalformedFile } from "../bytes/bytes";
 
 /**
  * A place as the list tells it: timecode, and the samples from the beginning of its frame on, `00:00:00:00/0000`.
- * Throws `RangeError` where a frame of picture is no whole number of samples. AES31-3, time-code character format.
+ * Where a frame of picture is no whole number of samples it begins with the nearest one: at 48 kHz and 29.97 they last
+ * 1602, 1601, 1602, 1601 and 1602 samples in turn (SMPTE ST 299-1). AES31-3, time-code character format.
  */
 export function tcf(frames: number, rate: number, frameRate: FrameRate): string {
-  const each = soundPerPicture(rate, frameRate);
-  if (each === null) throw new RangeError(`at ${rate} Hz a frame of picture is no whole number of samples`);
-  const pictures = Math.floor(frames / each);
-  return `${timecodeText(pictures, frameRate)}/${String(frames - pictures * each).padStart(4, "0")}`;
+  const each = (rate * frameRate.denominator) / frameRate.numerator;
+  let pictures = Math.floor(frames / each);
+  if (Math.round((pictures + 1) * each) <= frames) pictures++;
+  else if (Math.round(pictures * each) > frames) pictures--;
+  return `${timecodeText(pictures, frameRate)}/${String(frames - Math.round(pictures * each)).padStart(4, "0")}`;
 }
 
 const TCF = /^(\d{1,3})[^\d](\d{1,2})[^\d](\d{1,2})[^\d](\d{1,2})(?:[^\d](\d{1,5}))?$/;

@@ -204,6 +204,13 @@ export class WavWriter {
 /** Chunks begin at even bytes. */
 const evened = (bytes: number): number => bytes + (bytes % 2);
 
+/** A broadcast extension with its name and length. */
+export function bextChunk(bext: Bext, loudness: BextLoudness | null): Uint8Array {
+  const bytes = new Uint8Array(8 + BEXT_BYTES);
+  writeBext(bytes, new DataView(bytes.buffer), 0, bext, loudness);
+  return bytes;
+}
+
 function writeBext(bytes: Uint8Array, view: DataView, at: number, bext: Bext, loudness: BextLoudness | null): void {
   ascii(bytes, at, "bext");
   view.setUint32(at + 4, BEXT_BYTES, true);
