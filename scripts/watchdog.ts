@@ -1,4 +1,4 @@
-import { activityOf } from "../server/processes";
+import type { activityOf } from "../server/processes";
 
 /**
  * Tells a process that hangs from one that only gets too little of the processor. Looks are counted and not the clock:
@@ -8,7 +8,7 @@ export class Watchdog {
   private silentLooks = 0;
   /** Processor time of the process when it was last heard, in seconds; null: not looked at since. */
   private used: number | null = null;
-  /** How much longer it is waited, after having ended one: what hangs again and again is not ended every few seconds. */
+  /** How much longer it waits after having ended one: what hangs again and again is ended more seldom. */
   private patience = 1;
 
   constructor(private readonly limits: WatchdogLimits = LIMITS) {}

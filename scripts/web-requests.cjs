@@ -1,11 +1,11 @@
 "use strict";
 
 /**
- * Loaded into the web server before anything else. Requests that the framework would fail on are refused before it makes
- * a request of them: methods that no address takes (Fetch Standard, 2.2.1: CONNECT, TRACE and TRACK are forbidden), and
- * addresses that are not UTF-8 in percent-encoding (RFC 3986, 2.1). The address of the other end of the connection is
- * written down where the rest of the server looks for it; what a request says of that itself is believed only of a proxy
- * that is trusted.
+ * Loaded into the web server before anything else. Requests that the framework would fail on are refused before it
+ * makes a request of them: methods that no address takes (Fetch Standard, 2.2.1: CONNECT, TRACE and TRACK are
+ * forbidden), and addresses that are not UTF-8 in percent-encoding (RFC 3986, 2.1). The address of the connection's
+ * other end is written down where the rest of the server looks for it; what a request says of that itself counts only
+ * behind a trusted proxy.
  */
 const { Server } = process.getBuiltinModule("node:http");
 

@@ -191,7 +191,8 @@ export class Recorder {
     const measures = {
       ...this.meter.finish(channels, kept),
       mono: this.writer.alike,
-      clippedSamples: this.writer.clipped,
+      // Of two channels that are one, each sample is counted once.
+      clippedSamples: fold ? this.writer.clipped / 2 : this.writer.clipped,
     };
     const { lufs, rangeLu, truePeakDb, maxMomentaryLufs = null, maxShortTermLufs = null } = measures;
     this.writer.finish({

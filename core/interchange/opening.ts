@@ -11,7 +11,7 @@ import { fromTimeline, mediaKey } from "./from-timeline";
 export type MediumFacts = { readonly frames: Frames; readonly rate: Hertz; readonly channels: number } | null;
 
 /** More than any clip reaches into: silence that stands for a missing file is as long as it has to be. */
-const ENDLESS: Frames = 2 ** 40;
+const ENDLESS: Frames = 1099511627776;
 
 /**
  * What a timeline loses when it is opened as a session, without opening it: all that `fromTimeline` does not keep.

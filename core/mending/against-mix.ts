@@ -1,15 +1,15 @@
 import { dbToGain, gainToDb } from "../math";
 import type { Frames } from "../units";
 import type { AudioReader } from "../audio/audio-reader";
-import { Lags, MOST_LAG, WINDOW, strongest } from "./lags";
+import { Lags, MOST_LAG, WINDOW, mostOpposed, strongest } from "./lags";
 import { loudestStretches, stretch } from "./stretch";
 import type { Mend, SetFile, SetFinding } from "./set";
 
 const BLOCK: Frames = 16384;
 /** What is left of a mix when all its files are taken away: dither and rounding of many files, and no more. */
-const ADDS_UP_DB = -55;
-/** Against the mix's own energy. */
-const ADDS_UP_REL_DB = -50;
+const ADDS_UP_DB = { rounded: -55, exact: -80 } as const;
+/** Against the mix's own energy. `rounded`: there is a file of 16 bits; `exact`: none is. */
+const ADDS_UP_REL_DB = { rounded: -60, exact: -80 } as const;
 /** Of a block that is heard in what is left. */
 const HEARD_DB = -60;
 /** A file is where it is found if it explains at least so much of itself there. */
@@ -37,7 +37,7 @@ export interface AgainstMix {
  */
 export function againstMix(
   files: readonly SetFile[],
-  mix: AudioReader,
+  { audio: mix, path: mixPath }: Pick<SetFile, "audio" | "path">,
   start: readonly Mend[],
   damaged: ReadonlyMap<string, Damage>,
   goOn: (part: number) => void,
@@ -65,6 +65,10 @@ export function againstMix(
       case "inverted":
         mend.invert = !mend.invert;
         break;
+      case "shifted and inverted":
+        mend.shift += best.lag;
+        mend.invert = !mend.invert;
+        break;
       case "gain":
         mend.gainDb += gainToDb(best.gain);
         break;
@@ -78,15 +82,22 @@ export function againstMix(
       break;
     }
     left = after;
+    if (kind === "shifted and inverted") findings.push({ kind: "inverted", weight: "wrong", file: path });
     findings.push(
-      kind === "shifted"
-        ? { kind, weight: "wrong", file: path, frames: -best.lag, by: "content" }
+      kind === "shifted" || kind === "shifted and inverted"
+        ? { kind: "shifted", weight: "wrong", file: path, frames: -best.lag, by: "content" }
         : kind === "gain"
           ? { kind, weight: "look", file: path, db: -gainToDb(best.gain) }
           : { kind, weight: "wrong", file: path },
     );
   }
   goOn(1);
+  const late = mixIsLate(files, mends, findings);
+  if (late !== 0) {
+    for (const mend of mends) mend.shift -= late;
+    const own = findings.filter((f) => f.kind !== "shifted");
+    findings.splice(0, findings.length, ...own, { kind: "mix shifted", weight: "wrong", file: mixPath, frames: late });
+  }
   const residualDb = left.peak > 0 ? gainToDb(left.peak) : null;
   const lost = lostByShifts(files, mends, left);
   if (!left.addsUp && lost.length > 0) findings.push(...lost);
@@ -97,6 +108,15 @@ export function againstMix(
     else findings.push({ kind: "missing", weight: "wrong", peakDb, from: left.from, to: left.to });
   }
   return { findings, mends, residualDb };
+}
+
+/** How many frames the mix begins later than all that sounds in the set, where that is the same for all; else 0. */
+function mixIsLate(files: readonly SetFile[], mends: readonly Mend[], findings: readonly SetFinding[]): Frames {
+  const moved = new Map(findings.flatMap((f) => (f.kind === "shifted" ? [[f.file, -f.frames] as const] : [])));
+  const sounding = files.filter((f, i) => f.measures.peakDb !== null && !mends[i]?.leaveOut);
+  const [first] = sounding;
+  const by = first ? (moved.get(first.path) ?? 0) : 0;
+  return sounding.length > 1 && sounding.every((f) => moved.get(f.path) === by) ? by : 0;
 }
 
 type Mutable = { -readonly [K in keyof Mend]: Mend[K] };
@@ -125,7 +145,8 @@ function lostByShifts(
 /** Whether what is left is heard only where damaged files lack something. */
 function isOfDamaged(files: readonly SetFile[], damaged: ReadonlyMap<string, Damage>, { peaks }: LeftOver): boolean {
   const hurt = files.filter((f) => damaged.has(f.path));
-  if (hurt.some((f) => ["silent", "converted"].includes(damaged.get(f.path) ?? ""))) return true;
+  // A silent file explains nothing: what it should sound like may be another's that is missing.
+  if (hurt.some((f) => damaged.get(f.path) === "converted")) return true;
   if (hurt.length === 0) return false;
   const heard = dbToGain(HEARD_DB);
   return peaks.every((p, block) => {
@@ -183,8 +204,9 @@ function leftOver(files: readonly SetFile[], mends: readonly Mend[], mix: AudioR
       to = at + n;
     }
   }
-  const isQuiet =
-    peak <= dbToGain(ADDS_UP_DB) || energy <= mixEnergy * dbToGain(ADDS_UP_REL_DB) * dbToGain(ADDS_UP_REL_DB);
+  const steps = files.some((f) => f.depth === "16" || f.codec !== null) ? "rounded" : "exact";
+  const share = dbToGain(ADDS_UP_REL_DB[steps]);
+  const isQuiet = peak <= dbToGain(ADDS_UP_DB[steps]) || energy <= mixEnergy * share * share;
   return {
     peak,
     peaks,
@@ -197,7 +219,7 @@ function leftOver(files: readonly SetFile[], mends: readonly Mend[], mix: AudioR
 }
 
 type Likely = { readonly file: number; readonly saves: number; readonly lag: Frames; readonly gain: number } & {
-  readonly kind: "shifted" | "swapped sides" | "inverted" | "gain" | "not in the mix";
+  readonly kind: "shifted" | "shifted and inverted" | "swapped sides" | "inverted" | "gain" | "not in the mix";
 };
 
 /** The file, and what is wrong with it, that explains most of what is left. */
@@ -244,11 +266,17 @@ function likeliest(
       );
     if (turned >= SURE && turned > here + 0.02)
       consider({ file, kind: "swapped sides", lag: 0, gain: 1, saves: 2 * (turned - here) * energy }, LEAST_GAIN);
+    const opposed = mostOpposed(straight);
+    if (opposed.lag !== 0 && -opposed.value / energy >= SURE && -opposed.value > moved.value)
+      consider(
+        { file, kind: "shifted and inverted", lag: opposed.lag, gain: 1, saves: 2 * (-opposed.value - here * energy) },
+        LEAST_GAIN,
+      );
     const saves = (here - 1) * (here - 1) * energy;
     if (here < -SURE) consider({ file, kind: "inverted", lag: 0, gain: 1, saves: -4 * here * energy }, LEAST_GAIN);
     // How loud a clipped file was nobody can tell any more.
     else if (damaged.get(files[file]?.path ?? "") === "clipped") continue;
-    else if (Math.abs(here) < 0.05 && moved.value / energy < SURE)
+    else if (Math.abs(here) < 0.05 && moved.value / energy < SURE && -opposed.value / energy < SURE)
       consider({ file, kind: "not in the mix", lag: 0, gain: 1, saves }, LEAST_LEVEL_GAIN);
     else if (here > 0.05 && Math.abs(here - 1) > 0.01)
       consider({ file, kind: "gain", lag: 0, gain: here, saves }, LEAST_LEVEL_GAIN);
@@ -267,7 +295,23 @@ function isRight(own: readonly [Float32Array, Float32Array], wanted: readonly [F
       energy += v * v;
       shared += v * (wanted[s][MOST_LAG + k] as number);
     }
-  return energy === 0 || Math.abs(shared / energy - 1) <= RIGHT;
+  if (energy === 0) return true;
+  if (Math.abs(shared / energy - 1) > RIGHT) return false;
+  // A low sound that is a few frames off is nearly as much itself as where it belongs.
+  return NEAR.every((lag) => sharedAt(own, wanted, lag) <= shared);
+}
+
+const NEAR = [-8, -4, -2, -1, 1, 2, 4, 8] as const;
+
+function sharedAt(
+  own: readonly [Float32Array, Float32Array],
+  wanted: readonly [Float32Array, Float32Array],
+  lag: Frames,
+): number {
+  let sum = 0;
+  for (const s of [0, 1] as const)
+    for (let k = 0; k < WINDOW; k++) sum += (own[s][k] as number) * (wanted[s][MOST_LAG + k + lag] as number);
+  return sum;
 }
 
 /** How much of what is left is made of the files themselves, 0 to 1. */

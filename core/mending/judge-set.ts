@@ -78,7 +78,7 @@ export function judgeSet(
     // What was converted or compressed is not what the mix was made of, here and there.
     for (const f of files) if (f.rate !== rate || f.codec !== null) damaged.set(f.path, "converted");
     for (const f of files) if (common !== null && f.frames < common && !damaged.has(f.path)) damaged.set(f.path, "cut");
-    const held = againstMix(files, mix.audio, mends, damaged, (part) => goOn(0.2 + 0.75 * part));
+    const held = againstMix(files, mix, mends, damaged, (part) => goOn(0.2 + 0.75 * part));
     judged = held.mends;
     residualDb = held.residualDb;
     for (const f of held.findings) {

@@ -76,6 +76,9 @@ const judged = (files: readonly SetFile[], mix: Sound | null) =>
   judgeSet(files, mix ? file("Song mix.wav", mix) : null, { rate: RATE, tempo: 133, goOn: () => undefined });
 const named = (findings: readonly SetFinding[]) => findings.filter((f) => f.weight !== "know");
 
+const victimOf = (fault: string, path: string): string =>
+  fault === "doubled" ? "Once again.wav" : fault === "the mix is late" ? "Song mix.wav" : path;
+
 const sets = fc.record({
   count: fc.integer({ min: 3, max: 7 }),
   frames: fc.integer({ min: 150_000, max: 260_000 }),
@@ -96,6 +99,9 @@ const sets = fc.record({
     "missing",
     "mono",
     "turned over",
+    "turned over and shifted",
+    "the mix is late",
+    "silent, and another is missing",
     "quieter",
   ),
   hasMix: fc.boolean(),
@@ -114,8 +120,11 @@ describe("a set of stems from anywhere", () => {
         const put = (sound: Sound, more: Partial<SetFile> = {}) => {
           files[v] = file(path, sound, more);
         };
-        const needsMix = ["shifted", "swapped", "missing", "turned over", "quieter"].includes(fault);
-        const result = () => judged(files, hasMix || needsMix ? mixed(sounds) : null);
+        const needsMix =
+          ["shifted", "swapped", "missing", "turned over", "quieter", "turned over and shifted"].includes(fault) ||
+          ["the mix is late", "silent, and another is missing"].includes(fault);
+        const whole = () => (fault === "the mix is late" ? shifted(mixed(sounds), by) : mixed(sounds));
+        const result = () => judged(files, hasMix || needsMix ? whole() : null);
         switch (fault) {
           case "none":
             expect(named(result().findings)).toEqual([]);
@@ -142,6 +151,15 @@ describe("a set of stems from anywhere", () => {
               return out;
             };
             put({ left: pad(victimSound.left), right: pad(victimSound.right) });
+            break;
+          }
+          case "silent, and another is missing":
+            put({ left: new Float32Array(frames), right: new Float32Array(frames) });
+            files.splice((v + 1) % count, 1);
+            break;
+          case "turned over and shifted": {
+            const moved = shifted(victimSound, by);
+            put({ left: moved.left.map((x) => -x), right: moved.right.map((x) => -x) });
             break;
           }
           case "silent":
@@ -187,15 +205,39 @@ describe("a set of stems from anywhere", () => {
         if (fault === "missing") has({ kind: "missing" });
         if (fault === "mono") has({ kind: "mono as stereo", file: path });
         if (fault === "turned over") has({ kind: "inverted", file: path });
+        if (fault === "turned over and shifted") {
+          has({ kind: "inverted", file: path });
+          has({ kind: "shifted", file: path, frames: by, by: "content" });
+        }
+        if (fault === "silent, and another is missing") has({ kind: "missing" });
+        if (fault === "the mix is late") has({ kind: "mix shifted", file: "Song mix.wav", frames: by });
         if (fault === "quieter") has({ kind: "gain", file: path });
         // Nothing else is blamed.
         for (const f of named(findings))
-          if ("file" in f)
-            expect([fault, f.kind, f.file]).toEqual([fault, f.kind, fault === "doubled" ? "Once again.wav" : path]);
-        if (fault !== "missing") expect(findings.map((f) => f.kind)).not.toContain("missing");
+          if ("file" in f) expect([fault, f.kind, f.file]).toEqual([fault, f.kind, victimOf(fault, path)]);
+        // What a silent file should sound like is in the mix and in no file.
+        if (!fault.includes("missing") && fault !== "silent")
+          expect(findings.map((f) => f.kind)).not.toContain("missing");
         if (["swapped", "turned over", "quieter"].includes(fault)) expect(residualDb ?? -200).toBeLessThan(-55);
       }),
       { numRuns: Number(process.env["STEMZO_SETS"] ?? 20) },
     );
   }, 600_000);
+});
+
+describe("a low stem", () => {
+  it("that is one frame off is found, though next to nothing is left of the mix", () => {
+    const low = (by: number): Sound => {
+      const left = Float32Array.from({ length: 200_000 }, (_, i) => {
+        const at = Math.max(0, i - by);
+        const hz = [41, 55, 49, 62, 46][Math.floor(at / 15_000) % 5] as number;
+        return 0.4 * Math.exp(-(at % 15_000) / 9000) * Math.sin((2 * Math.PI * hz * (at % 15_000)) / RATE);
+      });
+      return { left, right: left.map((v) => 0.9 * v) };
+    };
+    const [a, b] = [stem(5, 200_000), stem(36, 200_000)];
+    const files = [file("Kick.wav", a), file("Keys.wav", b), file("Bass.wav", low(1))];
+    const { findings } = judged(files, mixed([a, b, low(0)]));
+    expect(findings).toContainEqual({ kind: "shifted", weight: "wrong", file: "Bass.wav", frames: 1, by: "content" });
+  });
 });

@@ -37,6 +37,8 @@ export const setFindingSchema = z.discriminatedUnion("kind", [
   finding("sides", { file, of: z.string() }),
   /** Positive: it begins later than the others; `by`: what says so. */
   finding("shifted", { file, frames: z.int(), by: z.enum(["content", "stamp"]) }),
+  /** Every file begins so much earlier than the mix says: the mix itself begins late, or early. */
+  finding("mix shifted", { file, frames: z.int() }),
   finding("wrong stamp", { file, frames: z.int() }),
   /** Frames it lacks at its end; `endDb`: how loud it is where it breaks off. */
   finding("cut", { file, frames: z.int(), endDb: z.number().nullable() }),

@@ -46,7 +46,7 @@ function print({ session, library, prints }: Made, slip: Slip, first: number, ne
 }
 
 describe("reopening", () => {
-  test("whatever was printed, one after the other, and reopened in whatever order: the session sounds as before, to the bit", () => {
+  test("whatever was printed and reopened, in whatever order: the session sounds as before, to the bit", () => {
     let reopened = 0;
     let refused = 0;
     fc.assert(
@@ -59,7 +59,6 @@ describe("reopening", () => {
           let now: Made = { session, library: recordings, prints: [] };
           slips.forEach((parts, i) => {
             const slip = slipFrom(now.session, parts);
-            // On its own way past its group, or with it, a member is in two prints: that it sounds twice is said before.
             const next = slip && print(now, slip, 900 + 20 * i, newId);
             if (next) now = next;
           });

@@ -98,6 +98,6 @@ export function placedNotes(clip: NoteClip, phrase: Phrase): readonly PlacedNote
 
 export const isPlaced = (clip: Clip): clip is PlacedClip => clip.kind !== "notes";
 
-/** Whether effects of a clip sound on behind its end; without any that is on, nothing does. A nest ends with its content. */
+/** Whether effects of a clip sound on behind its end, which takes one that is on. A nest ends with its content. */
 export const isRinging = (clip: Clip): boolean =>
   clip.kind === "audio" && clip.ringsOn && clip.process.some((d) => d.on);

@@ -67,6 +67,12 @@ export function sayFinding(finding: SetFinding, rate: number): SaidFinding {
         fix: `Move it ${length(Math.abs(finding.frames))} ${late ? "earlier" : "later"}`,
       };
     }
+    case "mix shifted":
+      return {
+        what: `The mix starts ${length(Math.abs(finding.frames))} ${finding.frames > 0 ? "late" : "early"}`,
+        means: "All stems line up with each other, and with the mix once it is moved. The stems are not changed.",
+        fix: "",
+      };
     case "wrong stamp":
       return {
         what: `Its stamp is ${length(Math.abs(finding.frames))} ${finding.frames > 0 ? "later" : "earlier"} than the others'`,

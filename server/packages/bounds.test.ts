@@ -10,10 +10,10 @@ import { FileSink } from "../audio/file-bytes";
 import { openZip } from "./open-zip";
 
 const disk = vi.hoisted(() => ({ free: Infinity }));
-vi.mock("node:fs", async (original) => {
-  const fs = await original<typeof import("node:fs")>();
-  return { ...fs, statfsSync: () => ({ bavail: disk.free, bsize: 1 }) };
-});
+vi.mock("node:fs", async (original) => ({
+  ...(await original<object>()),
+  statfsSync: () => ({ bavail: disk.free, bsize: 1 }),
+}));
 
 const folder = mkdtempSync(join(tmpdir(), "stemzo-bounds-"));
 afterAll(() => rmSync(folder, { recursive: true, force: true }));

@@ -261,7 +261,7 @@ class SessionFileMaker {
     );
   }
 
-  /** The file that a timeline's media is: as it is stored, or cut from that. `broadcast`: with a broadcast extension. */
+  /** The file that a timeline's media is: as it is stored, or cut from that. `broadcast`: with a bext chunk. */
   private mediaOf(
     { from, window, channel, media }: MediaSource,
     prints: readonly Printing[],

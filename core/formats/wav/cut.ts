@@ -10,8 +10,8 @@ const FRAMES: Frames = 1 << 16;
 const MOST_BYTES = 0xffffffff - 36;
 
 /**
- * A range of a WAV file, or one channel of it, as a WAV of its own with the very same samples, and a broadcast extension
- * where one is given. Throws `RangeError`
+ * A range of a WAV file, or one channel of it, as a WAV of its own with the very same samples, and with a broadcast
+ * extension where one is given. Throws `RangeError`
  * where it would not fit into RIFF.
  */
 export function cutWav(
