@@ -67,6 +67,7 @@ const P = {
   inputs: 0x0b02,
   parameters: 0x0b03,
   selected: 0x0f01,
+  alternates: 0x0f02,
   scopeSlots: 0x0c01,
   choices: 0x0501,
   sourceId: 0x1101,
@@ -184,7 +185,11 @@ class AafReader {
         if (this.isSound(segment)) {
           if (tracks.length >= MOST_TRACKS) throw new MalformedFile(`There are more than ${MOST_TRACKS} tracks`);
           tracks.push(this.track(slot, segment, tracks.length));
-        } else timecode ??= this.timecodeOf(slot, segment) ?? this.leave(slot);
+        } else {
+          const found = this.timecodeOf(slot, segment);
+          if (found === null || timecode !== null) this.leave(slot);
+          else timecode = found;
+        }
       }
     }
     const timeline: Timeline = {
@@ -201,9 +206,8 @@ class AafReader {
     this.losses.add(part, fate, where, 1, detail);
   }
 
-  private leave(slot: StoredObject): null {
+  private leave(slot: StoredObject): void {
     this.say("what it holds beside sound", "left out", slot.text(P.slotName) ?? "");
-    return null;
   }
 
   private isSound(segment: StoredObject): boolean {
@@ -314,6 +318,8 @@ class AafReader {
       }
       case "Selector": {
         const selected = segment.object(P.selected);
+        for (const other of segment.list(P.alternates))
+          if (classOf(other) !== "Filler") this.say("takes", "left out", at.name);
         if (selected) this.walk(selected, deeper, track);
         return length;
       }
@@ -610,8 +616,7 @@ interface Resolved {
 
 const hex = (id: Uint8Array): string => [...id].map((b) => b.toString(16).padStart(2, "0")).join("");
 const isGain = (operation: Auid): boolean => operation === MONO_GAIN || operation === STEREO_GAIN;
-const dbOf = (gain: number): number =>
-  gain <= dbToGain(OFF_DB) ? OFF_DB : Math.min(24, Math.round(gainToDb(gain) * 1e5) / 1e5);
+const dbOf = (gain: number): number => (gain <= dbToGain(OFF_DB) ? OFF_DB : Math.round(gainToDb(gain) * 1e5) / 1e5);
 const panOf = (value: number): number => Math.max(-1, Math.min(1, Math.round((2 * value - 1) * 1e6) / 1e6));
 
 /** The one channel that a clip asks for, from 0. */

@@ -147,6 +147,10 @@ function inPieces(source: ByteSource, take: (part: Uint8Array, at: number) => vo
   }
 }
 
+/** The container of files of sound: RIFF with WAVE in it. AAF Object Specification 1.1, container definitions. */
+const RIFF_WAVE: Auid = "2311bd90-b5da-4285-aa3a-8552848779b3";
+/** 1.0.0.0, released: four numbers of 16 bits and one of 8. AAF Object Specification 1.1, ProductVersion. */
+const PRODUCT_VERSION = Uint8Array.of(1, 0, 0, 0, 0, 0, 0, 0, 1);
 const NO_MOB = new Uint8Array(32);
 
 class HeaderMaker {
@@ -185,6 +189,8 @@ class HeaderMaker {
       Version: Uint8Array.of(1, 1),
       ObjectModelVersion: uint32(1),
       OperationalPattern: auid(EDIT_PROTOCOL),
+      EssenceContainers: auid(RIFF_WAVE),
+      DescriptiveSchemes: new Uint8Array(0),
       Content: one(
         object("ContentStorage", {
           Mobs: list([
@@ -199,7 +205,10 @@ class HeaderMaker {
         object("Identification", {
           CompanyName: text("Stemzo"),
           ProductName: text("Stemzo"),
+          ProductVersion: PRODUCT_VERSION,
           ProductVersionString: text("1"),
+          ToolkitVersion: PRODUCT_VERSION,
+          Platform: text("Linux"),
           ProductID: auid(namedAuid("Stemzo")),
           Date: stamp,
           GenerationAUID: auid(namedAuid(`generation ${name}`)),
@@ -265,7 +274,7 @@ class HeaderMaker {
       FPS: uint16(Math.round(numerator / denominator)),
       Drop: bool(isDrop),
     });
-    return this.slot(1, "Timecode", rational(numerator, denominator), segment);
+    return this.slot(1, "Timecode", rational(numerator, denominator), segment, { PhysicalTrackNumber: uint32(1) });
   }
 
   private track(track: TimelineTrack, number: number): AafObject {
