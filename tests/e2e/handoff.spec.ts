@@ -6,7 +6,7 @@ import { Client } from "pg";
 import type { Handoff } from "../../contract/handoff";
 import type { Job } from "../../contract/job";
 import type { Link } from "../../contract/link";
-import { openDoor } from "./door";
+import { openDoor } from "../setup/door";
 import type { Stemzo } from "./stemzo";
 import { expect, few, test } from "./stemzo";
 

@@ -15,6 +15,7 @@ import { ThreadPool } from "../../worker/threads";
 import type { Endured, Victim } from "../truth/mutations";
 import { endure, victims } from "../truth/mutations";
 import { editsWhileExporting, manyWriters } from "./busy";
+import { tryDoors } from "./doors";
 import { fuzz, fuzzMissing } from "./fuzz";
 import { hostsMissing, tryHosts } from "./hosts";
 import { killAtRandom } from "./kills";
@@ -159,10 +160,20 @@ async function severalHosts(): Promise<void> {
   found.faults.forEach(fault);
 }
 
+async function doors(stemzo: Disposable): Promise<void> {
+  process.env["STEMZO_DATABASE_URL"] = stemzo.databaseUrl;
+  process.env["STEMZO_DATA_ROOT"] = stemzo.dataRoot;
+  process.env["STEMZO_WEB_BUILD"] = stemzo.web;
+  const wrong = await tryDoors(stemzo.address);
+  console.log(`doors: limits, links, redirects and malformed addresses: ${wrong.length} wrong`);
+  wrong.forEach(fault);
+}
+
 /** What is promised of keeping, of reading with suspicion and of not hanging, tried at random; prints the figures. */
 async function main(): Promise<void> {
   const stemzo = await startDisposable();
   try {
+    if (isWanted("doors")) await doors(stemzo);
     if (isWanted("busy")) await busy(stemzo);
     if (isWanted("kills")) await kills(stemzo);
     if (isWanted("fuzz")) await fuzzed(stemzo);

@@ -1,10 +1,11 @@
 import { spawn } from "node:child_process";
-import { existsSync, mkdtempSync, readFileSync, rmSync } from "node:fs";
+import { chmodSync, existsSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
+import { Client } from "pg";
 import { describe, expect, it } from "vitest";
 import { CHECKOUT } from "../../scripts/build";
-import { freePort } from "../../scripts/database";
+import { freePort, startDatabase } from "../../scripts/database";
 import { identityOf, isThere } from "../../server/processes";
 
 const LONGEST_MS = 60_000;
@@ -53,5 +54,59 @@ describe("the start script", () => {
       }
     },
     2 * LONGEST_MS,
+  );
+
+  it(
+    "takes the database with it when it is killed",
+    async () => {
+      const data = mkdtempSync(join(tmpdir(), "stemzo-start-"));
+      const note = join(data, "database/cluster/postmaster.pid");
+      const child = spawn(process.execPath, ["--import", "tsx", join(CHECKOUT, "scripts/start.ts")], {
+        cwd: CHECKOUT,
+        env: { ...process.env, STEMZO_DATA: data, STEMZO_PORT: String(await freePort()) },
+        stdio: "ignore",
+      });
+      try {
+        for (const until = Date.now() + LONGEST_MS; !textOf(note).includes("ready"); await pause(20))
+          if (Date.now() > until) throw new Error("the database does not start");
+        // The guard stands right behind it.
+        await pause(3000);
+        const database = identityOf(Number(readFileSync(note, "utf8").split("\n")[0]));
+        if (!database) throw new Error("the database is gone already");
+        child.kill("SIGKILL");
+        for (const until = Date.now() + LONGEST_MS; isThere(database) && Date.now() < until;) await pause(100);
+        expect(isThere(database)).toBe(false);
+      } finally {
+        child.kill("SIGKILL");
+        rmSync(data, { recursive: true, force: true });
+      }
+    },
+    3 * LONGEST_MS,
+  );
+});
+
+describe("a database", () => {
+  it(
+    "starts over a note that was left behind and names another program's process",
+    async () => {
+      const folder = mkdtempSync(join(tmpdir(), "stemzo-note-"));
+      chmodSync(folder, 0o755);
+      try {
+        const first = await startDatabase(join(folder, "database"), { disposable: true });
+        const path = join(folder, "database/cluster/postmaster.pid");
+        const lines = readFileSync(path, "utf8").split("\n");
+        first.stop();
+        writeFileSync(path, [String(process.pid), ...lines.slice(1)].join("\n"));
+        const second = await startDatabase(join(folder, "database"), { disposable: true });
+        const client = new Client({ connectionString: second.url });
+        await client.connect();
+        expect((await client.query("select 1 as one")).rows).toEqual([{ one: 1 }]);
+        await client.end();
+        second.stop();
+      } finally {
+        rmSync(folder, { recursive: true, force: true });
+      }
+    },
+    3 * LONGEST_MS,
   );
 });

@@ -1,6 +1,6 @@
 import { spawn } from "node:child_process";
 import { join } from "node:path";
-import { hashPassword } from "../../server/access/secrets";
+import { hashLogin } from "../../server/access/secrets";
 import { freePort } from "../../scripts/database";
 
 const ROOT = join(import.meta.dirname, "../..");
@@ -10,7 +10,16 @@ export async function openDoor(password: string): Promise<{ readonly port: numbe
   const port = await freePort();
   const child = spawn(
     process.execPath,
-    [join(ROOT, "node_modules/next/dist/bin/next"), "start", "-H", "0.0.0.0", "-p", String(port)],
+    [
+      "-r",
+      join(ROOT, "scripts/web-requests.cjs"),
+      join(ROOT, "node_modules/next/dist/bin/next"),
+      "start",
+      "-H",
+      "0.0.0.0",
+      "-p",
+      String(port),
+    ],
     {
       cwd: ROOT,
       stdio: "ignore",
@@ -19,7 +28,7 @@ export async function openDoor(password: string): Promise<{ readonly port: numbe
         NODE_ENV: "production",
         STEMZO_HOST: "0.0.0.0",
         STEMZO_NAMES: "studio.example",
-        STEMZO_PASSWORD_HASH: await hashPassword(password),
+        STEMZO_PASSWORD_HASH: await hashLogin(password),
         STEMZO_DATABASE: process.env["STEMZO_DATABASE_URL"],
         STEMZO_DATA: process.env["STEMZO_DATA_ROOT"],
         STEMZO_BUILD: process.env["STEMZO_WEB_BUILD"],
