@@ -2,7 +2,7 @@ import { rmSync } from "node:fs";
 import { Meter } from "../core/analysis/measure";
 import { Resampler, convertedFrame, converterReach } from "../core/analysis/resample";
 import type { Agreement, Sink } from "../core/engine/render";
-import { DEFAULT_BLOCK, RenderCancelled, render } from "../core/engine/render";
+import { RenderCancelled, render } from "../core/engine/render";
 import { TRIM_FLOOR } from "../core/engine/tail";
 import { PieceCutter } from "../core/printing/cut";
 import { writeLoop } from "../core/printing/seam";
@@ -165,9 +165,8 @@ export class Recorder {
             first: convertedFrame(span.from, fromRate, file.format.rate),
           });
     this.sink = this.resampler ? this.resampler.push.bind(this.resampler) : this.take;
-    const silence = new Float32Array(DEFAULT_BLOCK);
-    for (let left = file.leadFrames ?? 0; left > 0; left -= DEFAULT_BLOCK)
-      this.take(silence, silence, 0, Math.min(DEFAULT_BLOCK, left));
+    this.writer.silence(file.leadFrames ?? 0);
+    this.frames = file.leadFrames ?? 0;
   }
 
   private readonly take: Sink = (left, right, offset, count) => {

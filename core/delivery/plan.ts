@@ -255,6 +255,9 @@ const mixOf = (session: Session, which: Sheet["mixes"][number]): Wanted => ({
   number: 0,
 });
 
+/** Raised where files come out otherwise than before though nothing of the session or its sheet is different. */
+const FILE_VERSION = 2;
+
 /**
  * What decides the bytes of a file, beside how long the pass turned out: two files of the same key and length are the
  * same. `stamp` is what it says of the session beside its sound.
@@ -263,6 +266,7 @@ export function fileKey(plan: ExportPlan, file: StemFile, stamp: string): string
   const { from, endAt, ends, leadFrames, rate, depth, dither, timeReference } = plan;
   const { fileName, title, fingerprint, format, fold, keepsStereo } = file;
   const facts = [
+    FILE_VERSION,
     ...[from, endAt, ends, leadFrames, rate, depth, dither, timeReference],
     ...[fileName, title, fingerprint, format, fold, keepsStereo, stamp],
   ];

@@ -68,10 +68,26 @@ export function endFindings(
   const start = loudest(edges.first, (x) => x[0]);
   const end = loudest(edges.last, (x) => x.at(-1));
   if (start > JUMP && !beginsWithHit(edges, start)) found.push({ kind: "edge", at: "start", jumpDb: gainToDb(start) });
-  const cut = plan.slip.tap !== "clip" && measures.endDb !== null && measures.endDb > STILL_SOUNDS_DB;
+  const sounds = measures.endDb !== null && measures.endDb > STILL_SOUNDS_DB;
+  const cut = plan.slip.tap !== "clip" && sounds && !fadesOut(edges);
   if (cut) found.push({ kind: "cut tail", endDb: measures.endDb ?? 0 });
   if (end > JUMP) found.push({ kind: "edge", at: "end", jumpDb: gainToDb(end) });
   return found;
+}
+
+/**
+ * A file's last ten milliseconds go down to nothing, as a fade does: its last half millisecond is far quieter than
+ * their first half. A tail that is cut is as loud to the end.
+ */
+function fadesOut({ last }: Edges): boolean {
+  const peak = (from: number, to: number) =>
+    Math.max(
+      0,
+      ...last.map((x) =>
+        x.subarray(Math.floor(from * x.length), Math.ceil(to * x.length)).reduce((m, v) => Math.max(m, Math.abs(v)), 0),
+      ),
+    );
+  return peak(0.95, 1) < 0.15 * peak(0, 0.5);
 }
 
 /**

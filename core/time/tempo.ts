@@ -25,6 +25,8 @@ export interface TempoMap {
   toFrames(tick: Ticks): Frames;
   /** The tick nearest to a frame; `toTicks(toFrames(t)) === t` for every whole tick. */
   toTicks(frame: Frames): Ticks;
+  /** The place of a frame in ticks, between two whole ones where it lies there. */
+  placeOf(frame: Frames): Ticks;
   bpmAt(tick: Ticks): Bpm;
   /** The lowest tempo anywhere. */
   readonly slowest: Bpm;
@@ -78,6 +80,13 @@ export function tempoMap(points: readonly TempoPoint[], rate: number): TempoMap 
       }
       return best;
     },
+    placeOf(frame) {
+      const at = frame / rate;
+      return ticksWithin(
+        find((s) => s.seconds > at),
+        at,
+      );
+    },
     bpmAt(tick) {
       const segment = find((s) => s.tick > tick);
       return segment.bpm + segment.slope * (tick - segment.tick);
@@ -116,4 +125,4 @@ const expm1Over = (x: number): number =>
 
 /** Frames that so many quarters last from a frame of the timeline on. */
 export const framesOfBeats = (tempo: TempoMap, from: Frames, quarters: number): Frames =>
-  tempo.toFrames(tempo.toTicks(from) + quarters * TICKS_PER_QUARTER) - tempo.toFrames(tempo.toTicks(from));
+  tempo.toFrames(tempo.placeOf(from) + quarters * TICKS_PER_QUARTER) - from;

@@ -195,3 +195,26 @@ test("every depth has the size its samples have", () => {
     written(format, left.slice(0, 10), right.slice(0, 10)).length;
   expect(size({ rate: 48000, channels: 2, depth: "24" }) - size({ rate: 48000, channels: 2, depth: "16" })).toBe(20);
 });
+
+test("silence that is put in front is digital silence, whatever dither the rest has, which is as it would be anyway", () => {
+  for (const depth of ["16", "24"] as const) {
+    const write = (first: (writer: WavWriter) => void) => {
+      const sink = new MemorySink();
+      const writer = new WavWriter(sink, { format: { rate: 48000, channels: 2, depth }, bext: null, ditherSeed: 7 });
+      first(writer);
+      const tone = Float32Array.from({ length: 1000 }, (_, i) => 0.1 * Math.sin(i / 9));
+      writer.write(tone, tone, 0, 1000);
+      writer.finish();
+      return sink.bytes();
+    };
+    const zeros = new Float32Array(5000);
+    const made = write((writer) => writer.silence(5000));
+    const dithered = write((writer) => writer.write(zeros, zeros, 0, 5000));
+    const lead = 5000 * 2 * (depth === "16" ? 2 : 3);
+    // The samples stand at the end of the file.
+    const from = made.length - (lead * 6) / 5;
+    expect(made.subarray(from, from + lead).every((b) => b === 0)).toBe(true);
+    expect(dithered.subarray(from, from + lead).every((b) => b === 0)).toBe(false);
+    expect(made.subarray(from + lead)).toEqual(dithered.subarray(from + lead));
+  }
+});

@@ -78,6 +78,18 @@ export class WavWriter {
     }
   }
 
+  /** Appends `count` frames of digital silence: there is nothing in it that dither could keep smooth. */
+  silence(count: Frames): void {
+    const zeros = new Uint8Array(CHUNK_FRAMES * frameBytes(this.options.format));
+    const none = new Float32Array(CHUNK_FRAMES);
+    for (let left = count; left > 0; left -= CHUNK_FRAMES) {
+      const n = Math.min(CHUNK_FRAMES, left);
+      this.options.asWritten?.(none, none, 0, n);
+      this.sink.write(zeros.subarray(0, n * frameBytes(this.options.format)));
+      this.written += n;
+    }
+  }
+
   /** Fills in the sizes, and the loudness if it is known only now. Returns the file's length in bytes. */
   finish(loudness: BextLoudness | null = this.options.bext?.loudness ?? null): number {
     const dataBytes = this.written * frameBytes(this.options.format);
