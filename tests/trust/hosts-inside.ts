@@ -16,6 +16,7 @@ import { startDisposable } from "../../scripts/disposable";
 import { AudioStore } from "../../server/audio/store";
 import { connect } from "../../server/db/connect";
 import { migrateDatabase } from "../../server/db/migrate";
+import { childrenOf } from "../../server/processes";
 import { bucketEnvironment, startBucketServer } from "../setup/bucket-server";
 import type { HostFigures } from "./hosts";
 import type { Host } from "./namespaces";
@@ -122,6 +123,9 @@ async function startOn(
   return { address, child };
 }
 
+/** A process and all that it has started, and they. */
+const allOf = (pid: number): readonly number[] => [pid, ...childrenOf(pid).flatMap((c) => allOf(c.pid))];
+
 const stop = ({ child }: OnMachine): Promise<void> =>
   new Promise((resolve) => {
     if (child.exitCode !== null || child.signalCode !== null) return resolve();
@@ -202,46 +206,57 @@ async function main(): Promise<void> {
       if (tries > 300) throw new Error("the second machine does not announce itself");
       await pause(POLL_MS);
     }
-    const poolsOfTwo = (await pools()).filter((p) => !known.has(p));
     // The first has done work before it is timed; so has the second.
     if (exports > 0) await throughput(at, 2);
     const twoS = exports > 0 ? await throughput(at, exports) : null;
 
-    // Until the second machine has one; then its cable is pulled, while it renders.
-    let cut: { readonly job: Job; readonly at: number } | null = null;
-    const others: Job[] = [];
-    for (let tries = 0; cut === null; tries++) {
-      if (tries > 20) throw new Error("the second machine takes no job");
-      const job = await at.export();
-      others.push(job);
-      for (let looks = 0; looks < 20 && cut === null; looks++) {
+    /** Takes the second machine away while it renders, and gives it back when its job was done by the other. */
+    const without = async (what: string, away: () => void, back: () => void) => {
+      const poolsOfTwo = (await pools()).filter((p) => !known.has(p));
+      let job: Job | null = null;
+      const others: Job[] = [];
+      for (let tries = 0; job === null; tries++) {
+        if (tries > 20) throw new Error("the second machine takes no job");
+        others.push(await at.export());
+        for (let looks = 0; looks < 20 && job === null; looks++) {
+          await pause(POLL_MS);
+          const [held] = await query<{ id: string }>(
+            `select j.id from jobs j join graphile_worker._private_jobs p on p.key = j.id
+             where j.status = 'running' and j.request->>'kind' = 'export' and (j.progress->>'done')::float8 > 0.1
+               and p.locked_by = any($1)`,
+            poolsOfTwo,
+          );
+          if (held) job = await at.json<Job>(`/api/jobs/${held.id}`);
+        }
+      }
+      away();
+      const gone = performance.now();
+      const finished = await at.over(job);
+      const overS = (performance.now() - gone) / 1000;
+      if (finished.attempts < 2) fault(`the job of the machine that was ${what} was not begun again`);
+      if ((await at.digest(finished)) !== wanted) fault("what was taken over differs from what a single machine makes");
+      for (const other of others) if ((await at.digest(await at.over(other))) !== wanted) fault("an export differs");
+      back();
+      const healed = performance.now();
+      const isBack = async () => (await pools()).some((p) => !known.has(p) && !poolsOfTwo.includes(p));
+      for (let tries = 0; !(await isBack()); tries++) {
+        if (tries > 600) {
+          fault(`the machine that was ${what} did not come back`);
+          break;
+        }
         await pause(POLL_MS);
-        const [held] = await query<{ id: string }>(
-          `select j.id from jobs j join graphile_worker._private_jobs p on p.key = j.id
-           where j.status = 'running' and j.request->>'kind' = 'export' and (j.progress->>'done')::float8 > 0.1
-             and p.locked_by = any($1)`,
-          poolsOfTwo,
-        );
-        if (held) cut = { job: await at.json<Job>(`/api/jobs/${held.id}`), at: performance.now() };
       }
-    }
-    two.cutOff(true);
-    const cutOff = cut;
-    const finished = await at.over(cutOff.job);
-    const takenOverS = (performance.now() - cutOff.at) / 1000;
-    if (finished.attempts < 2) fault("the job of the machine that was cut off was not begun again");
-    if ((await at.digest(finished)) !== wanted) fault("what was taken over differs from what a single machine makes");
-    for (const job of others) if ((await at.digest(await at.over(job))) !== wanted) fault("an export differs");
-    two.cutOff(false);
-    const healed = performance.now();
-    for (let tries = 0; (await pools()).length < 2; tries++) {
-      if (tries > 600) {
-        fault("the machine that was cut off did not come back");
-        break;
-      }
-      await pause(POLL_MS);
-    }
-    const backS = (performance.now() - healed) / 1000;
+      return { overS, backS: (performance.now() - healed) / 1000 };
+    };
+    const { overS: takenOverS, backS } = await without(
+      "cut off",
+      () => two.cutOff(true),
+      () => two.cutOff(false),
+    );
+    const signalled = (signal: NodeJS.Signals) => () => {
+      for (const pid of allOf(second.child.pid ?? 0)) process.kill(pid, signal);
+    };
+    const stopped = await without("stopped", signalled("SIGSTOP"), signalled("SIGCONT"));
     const again = await at.over(await at.export());
     if ((await beside.digest(again)) !== wanted) fault("an export behind the cut differs");
     const [left] = await query<{ n: string }>("select count(*) as n from jobs where status = 'failed'");
@@ -250,7 +265,10 @@ async function main(): Promise<void> {
     if ((await beside.ask("/api/logout", {})).status !== 200) fault("nobody can sign out");
     for (const place of [at, beside])
       if ((await place.ask("/api/sessions")).status !== 401) fault("a cookie is good after somebody signed out");
-    const figures: HostFigures = { takenOverS, backS, oneS, twoS, exports, faults };
+    const figures: HostFigures = {
+      ...{ takenOverS, backS, stoppedOverS: stopped.overS, stoppedBackS: stopped.backS },
+      ...{ oneS, twoS, exports, faults },
+    };
     console.log(`FIGURES ${JSON.stringify(figures)}`);
   } finally {
     await watching.end().catch(() => undefined);

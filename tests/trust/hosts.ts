@@ -11,6 +11,9 @@ export interface HostFigures {
   readonly takenOverS: number;
   /** Until that machine works again once the cable is back. */
   readonly backS: number;
+  /** The same of a machine whose processes were stopped: their connections stand, and say nothing. */
+  readonly stoppedOverS: number;
+  readonly stoppedBackS: number;
   /** So many exports with their proofs, by one render process and by two; null where none were asked for. */
   readonly exports: number;
   readonly oneS: number | null;

@@ -145,9 +145,12 @@ async function severalHosts(): Promise<void> {
   const why = hostsMissing();
   if (why !== null) return console.log(`hosts: SKIPPED, ${why}`);
   const found = await tryHosts(Number(values.exports));
-  const { takenOverS, backS, exports, oneS, twoS } = found;
+  const { takenOverS, backS, stoppedOverS, stoppedBackS, exports, oneS, twoS } = found;
   console.log(
     `hosts: two machines, one database, one bucket (a stand-in); an export was done by the other ${takenOverS.toFixed(0)} s after the cable of the one that had it was pulled, which was back ${backS.toFixed(1)} s after it was put in again`,
+  );
+  console.log(
+    `  of one whose processes were stopped it was done by the other after ${stoppedOverS.toFixed(0)} s; let go on, it was back after ${stoppedBackS.toFixed(1)} s`,
   );
   if (oneS !== null && twoS !== null) {
     const times = oneS / twoS;
