@@ -34,8 +34,8 @@ export function ClipRow({
   const set = (label: string, patch: PatchOf<"clips">) =>
     edit(`${label} of ${name}`, [{ do: "set", in: "clips", track: track.id, id: clip.id, patch }]);
   return (
-    <div role="group" aria-label="Selected clip" className="flex min-w-0 items-center gap-3">
-      <span className="max-w-52 shrink-0 truncate">
+    <div role="group" aria-label="Selected clip" className="flex min-w-0 items-center gap-2">
+      <span className="max-w-44 shrink-0 truncate">
         <b className="text-ink">{more > 0 ? `${name} and ${more} more` : name}</b>{" "}
         <span className="figure">
           {barText(clock, from)} · {formatClock((to - from) / session.rate)}

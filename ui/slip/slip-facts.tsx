@@ -48,7 +48,7 @@ export function Facts({ plan }: { readonly plan: PrintPlan }) {
           </>
         )}
         <span className="figure">{formatClock(frames / session.rate)}</span>
-        {plan.tail === "measured" ? " and the measured tail" : ""}, to bar{" "}
+        {plan.tail === "none" ? "" : " and the measured tail"}, to bar{" "}
         <span className="figure">{barText(clock, end)}</span> · about{" "}
         <span className="figure">{byteText(frames * 2 * width)}</span>
       </Fact>
