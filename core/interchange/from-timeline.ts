@@ -110,6 +110,11 @@ export function fromTimeline(
         ],
       });
     });
+  for (const other of timeline.tracks)
+    if (other.kind === "mix" && other !== mixTrack)
+      losses.add("what it holds beside sound", "left out", other.name, 1, "another mix");
+  if (mixTrack) losses.add("clips", "left out", mixTrack.name, mixTrack.clips.length, "on the mix");
+  if (mixTrack) losses.add("notes", "left out", mixTrack.name, mixTrack.notes.length, "on the mix");
   const mix = makeTrack({
     id: mixId,
     name: mixTrack?.name ?? "Mix",
@@ -159,7 +164,8 @@ function clipOf(
   newId: () => string,
 ): readonly Clip[] {
   const media = found.get(mediaKey(clip.media, clip.channel));
-  if (!media || track.kind === "notes") {
+  // Only tracks of audio play clips of it.
+  if (!media || track.kind !== "audio") {
     losses.add("clips", "left out", track.name);
     return [];
   }
