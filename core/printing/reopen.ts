@@ -22,7 +22,7 @@ export interface ReopenedPrint {
   readonly after: Session;
   /** All files that this step placed: their place in the job, audio and name. */
   readonly files: readonly { readonly place: number; readonly asset: string; readonly name: string }[];
-  /** Later prints of this session, oldest first: of which tracks, and what plays them. */
+  /** Later prints that took their sources' place, oldest first: of which tracks, and what plays them. */
   readonly later: readonly { readonly name: string; readonly tracks: readonly string[]; readonly asset: string }[];
 }
 

@@ -2,6 +2,7 @@ import { randomUUID } from "node:crypto";
 import { commitStep, unfreezeStep } from "../../core/printing/freeze";
 import { planAgain } from "../../core/printing/refresh";
 import { reopenStep } from "../../core/printing/reopen";
+import type { Slip } from "../../core/printing/slip";
 import { slipSchema } from "../../core/printing/slip";
 import type { Session } from "../../core/session/document";
 import type { Edit, Step } from "../../core/session/edits";
@@ -107,7 +108,7 @@ export async function reopen(
         .from(lineage)
         .where(and(eq(lineage.sessionId, session), gt(lineage.revisionAfter, origin.revisionAfter)))
         .orderBy(asc(lineage.revisionAfter), asc(lineage.place))
-    ).map(({ name, slip, asset }) => ({ name, asset, tracks: slip.tracks })),
+    ).flatMap(({ name, slip, asset }) => (tookPlace(slip) ? [{ name, asset, tracks: slip.tracks }] : [])),
   };
   let tracks: readonly string[] = [];
   const revision = await documentStep(db, session, "This print cannot be reopened.", (now) => {
@@ -118,6 +119,10 @@ export async function reopen(
   });
   return { revision, tracks };
 }
+
+/** Whether a print took its sources' place; on the shelf, on a pad or muted beside them it did not. */
+const tookPlace = ({ placed, afterwards, tap }: Slip): boolean =>
+  (placed === "new track" || placed === "same track") && afterwards !== "keep live" && tap !== "mix";
 
 /** The print that placed what a refreshed print plays by now: itself, where it was not refreshed. */
 async function originOf(
