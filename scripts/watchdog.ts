@@ -52,11 +52,11 @@ export class Watchdog {
 export interface WatchdogLimits {
   /** From here on it is looked at more closely. */
   readonly silent: number;
-  /** One that waits and is silent is ended after so many. */
+  /** A process that waits and reports nothing is ended after this number of looks. */
   readonly asleep: number;
   /** Seconds of its own processor time in which one that is well has told that it lives. */
   readonly loopS: number;
-  /** However little of the processor it gets. */
+  /** The limit for every process, also one that gets little processor time. */
   readonly most: number;
 }
 

@@ -36,7 +36,7 @@ const printKey = (plan: PrintPlan, file: PrintFile, pass: number | null): string
         slip.seam,
         file.side,
         pass,
-        // Dither is told by the file's name.
+        // The dither's seed comes from the file's name.
         slip.depth === "32f" ? null : file.name,
         // Files that end together depend on each other's tails.
         file.even && plan.tail !== "none" ? plan.files.filter((f) => f.even).map((f) => f.fingerprint) : null,

@@ -9,14 +9,14 @@ import { endJob } from "../server/services/jobs";
 /** Advisory locks of render processes live in a space of their own. */
 const LOCK_SPACE = 0x57e3;
 
-/** How often a render process tells that it lives. */
+/** How often a render process sends a heartbeat. */
 const HEARTBEAT_MS = 4000;
 /**
- * A render process that has not told for so long that it lives has lost its jobs, also where its connection stands, as
- * that of a stopped process does. By the database's clock.
+ * A render process that sends no heartbeat for this time loses its jobs. Its connection may still be open, as that of a
+ * stopped process is. By the database's clock.
  */
 const LEASE = "30 seconds";
-/** A database that says nothing for so long has lost us, or we it. */
+/** After this time without an answer the connection to the database is given up. */
 const SILENT_MS = 25_000;
 
 /**

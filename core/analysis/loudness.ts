@@ -157,7 +157,7 @@ export class LoudnessMeter extends LoudnessSteps {
     }
   }
 
-  /** Forgets what was heard behind so many frames. */
+  /** Drops the loudness steps behind `frames`. */
   endAt(frames: Frames): void {
     this.steps.length = Math.min(this.steps.length, Math.floor(frames / this.stepFrames));
   }

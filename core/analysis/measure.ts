@@ -155,7 +155,7 @@ export class Meter {
 
   /**
    * `channels`: 1 where both are one and the same channel of a mono file, whose loudness counts once. ITU-R BS.1770-4,
-   * annex 1. `frames`: of what was heard, so many are in the file; behind them is silence that was cut off.
+   * annex 1. `frames`: the file's length, where silence behind it was measured and then cut off.
    */
   finish(channels: 1 | 2 = 2, frames: Frames = Infinity): Measures {
     if (this.held > 0) this.take();

@@ -33,8 +33,8 @@ export const stemRows = (session: Session): readonly StemRow[] => sheetOf(sessio
 export const isAutomatic = (session: Session): boolean => session.sheet.rows.length === 0;
 
 /**
- * Whether a sheet that came with a set of stems has become the session's own: somebody has changed the sound since, so
- * the files are no longer what came.
+ * Whether a sheet that came with a set of stems has become the session's own: its sound was changed since, so the files
+ * differ from those that came.
  */
 export const isOutgrown = (session: Session): boolean =>
   session.sheet.arrived !== null && session.sheet.rows.length > 0 && session.sheet.arrived !== soundOf(session);

@@ -46,7 +46,7 @@ describe("a DAWproject from elsewhere", () => {
     expect(left(gap.losses, "fades")).toBe(2);
   });
 
-  test("what the format holds and a session does not is told: solo, note expressions, colours, comments, pictures", () => {
+  test("losses name what a session cannot hold: solo, note expressions, colours, comments, pictures", () => {
     const read = project(
       `<Clip time="0" duration="1" color="#fff" comment="x">${audio}</Clip>
        <Clip time="2" duration="1"><Notes><Note time="0" duration="1" key="60" vel="0.5" rel="0.1"><Points/></Note></Notes></Clip>`,

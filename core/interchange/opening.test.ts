@@ -78,7 +78,7 @@ const timelines = fc.array(tracks, { minLength: 1, maxLength: 4 }).map((list): T
 const facts = (media: string) => (media === "a" ? { frames: 48_000, rate: RATE, channels: 2 } : null);
 
 describe("what opening a session file loses", () => {
-  test("whatever is in the timeline: every difference between it and the session is told, and foretold", () => {
+  test("random timelines: every difference between one and its session is reported, and announced before opening", () => {
     fc.assert(
       fc.property(timelines, (timeline) => {
         const found = new Map(

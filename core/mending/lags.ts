@@ -67,14 +67,14 @@ function transformed(fft: Fft, [left, right]: readonly [Float32Array, Float32Arr
   return { re, im };
 }
 
-/** The largest value, and the lag that it stands at. */
-/** The lag at which two signals are most each other's opposite, and how much; `value` is negative there. */
+/** The smallest value, and the lag that it stands at: where two signals are most opposite, it is negative. */
 export function mostOpposed(of: Float64Array): { readonly lag: Frames; readonly value: number } {
   let best = 0;
   for (let i = 1; i < of.length; i++) if ((of[i] as number) < (of[best] as number)) best = i;
   return { lag: best - MOST_LAG, value: of[best] as number };
 }
 
+/** The largest value, and the lag that it stands at. */
 export function strongest(of: Float64Array): { readonly lag: Frames; readonly value: number } {
   let best = 0;
   for (let i = 1; i < of.length; i++) if ((of[i] as number) > (of[best] as number)) best = i;

@@ -101,8 +101,8 @@ export function reopenStep(now: Session, print: ReopenedPrint, newId: () => stri
 }
 
 /**
- * The last of the later prints that some tracks' sound went into, be it through their groups or other prints, and that
- * sounds now; undefined: there is none.
+ * The last later print that contains the sound of some tracks, also through their groups or other prints, and that
+ * sounds now. Undefined: there is none.
  */
 function printedOver(
   now: Session,

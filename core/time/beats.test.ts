@@ -1,7 +1,7 @@
 import { expect, test } from "vitest";
 import { framesOfBeats, tempoMap } from "./tempo";
 
-test("so many beats from any frame on end where the integral of the tempo says, also on a ramp", () => {
+test("a number of beats from any frame ends where the integral of the tempo says, also on a ramp", () => {
   const map = tempoMap(
     [
       { tick: 0, bpm: 60, shape: "ramp" },

@@ -3,7 +3,7 @@ import { isIPv6 } from "node:net";
 import { RateLimiterMemory } from "rate-limiter-flexible";
 import { Refusal } from "../fault";
 
-/** So many counters a limit has: addresses share them, so that no number of addresses fills the memory. */
+/** Counters of one limit. Addresses share them, so that many addresses cannot fill the memory. */
 const COUNTERS = 1 << 16;
 
 /**

@@ -15,7 +15,7 @@ export function roomIn(folder: string): number {
   return bavail * bsize - ROOM_KEPT_BYTES;
 }
 
-/** After so many bytes it is looked again. */
+/** Bytes written between two looks at the disk. */
 const LOOK_EVERY_BYTES = 32 << 20;
 
 /**
@@ -30,15 +30,15 @@ export class RoomWatch {
     this.folder = dirname(path);
   }
 
-  /** So many bytes are written next. Throws `NoRoom`. */
+  /** Call before `bytes` are written. Throws `NoRoom`. */
   take(bytes: number): void {
     this.since += bytes;
     if (this.since < LOOK_EVERY_BYTES) return;
     this.since = 0;
-    this.want(Math.max(bytes, 0));
+    this.want(bytes);
   }
 
-  /** So many bytes will be written. Throws `NoRoom` where they do not fit. */
+  /** Throws `NoRoom` where `bytes` do not fit. */
   want(bytes: number): void {
     const room = roomIn(this.folder);
     if (bytes > room)

@@ -164,7 +164,7 @@ export async function wholeFile(path: string): Promise<Served> {
 export const askedOf = (request: Request, size: number): { readonly from: number; readonly to: number } =>
   rangeOf(request.headers.get("range"), size) ?? { from: 0, to: size - 1 };
 
-/** Streams a file, or the range of bytes that is asked for. `onSent` is told once how many bytes went out. */
+/** Streams a file, or the range of bytes that is asked for. `onSent` is called once, with the bytes that went out. */
 export async function fileAnswer(
   request: Request,
   file: string | Served,

@@ -215,11 +215,11 @@ export interface Fetching {
   readonly onSent: (bytes: number) => void;
 }
 
-/** So much of a file is as good as all of it: what is asked for beyond that was not left out by chance. */
+/** Share of a file that counts as the whole: a receiver cannot avoid the count by leaving out a few bytes. */
 const WHOLE = 0.99;
 
 /**
- * The bytes that a receiver asks for. `saved`: to be kept. A download is counted when its bytes have gone out, be it in
+ * The bytes that a receiver asks for. `saved`: to be kept. A download is counted when its bytes have gone out, also in
  * parts; one that breaks off counts by its part. `onSent` has to be told how many did. What is only asked about (HEAD)
  * counts nothing.
  */
@@ -264,41 +264,33 @@ export async function fetchThrough(
       todo: "Ask whoever sent it for a new one.",
       problems: [],
     });
+  const isCounted = isWhole || link.partial + share >= WHOLE;
+  const reserved: Reserved = { fileName, bytes, share, isWhole, saved, isCounted };
   const onSent = (sent: number) =>
-    void settleFetch(db, link.id, {
-      fileName,
-      sent,
-      bytes,
-      share,
-      isWhole,
-      saved,
-      isCounted: isWhole || link.partial + share >= WHOLE,
-    }).catch((error: Error) => log.error({ link: link.id, err: error }, "a download could not be counted"));
+    void settleFetch(db, link.id, reserved, sent).catch((error: Error) =>
+      log.error({ link: link.id, err: error }, "a download could not be counted"),
+    );
   return { file, fileName, onSent };
+}
+
+/** What one request took of a link's limit before its first byte went out. */
+interface Reserved {
+  readonly fileName: string;
+  readonly bytes: number;
+  /** Of the file, 0 to 1; 0 where it is only heard. */
+  readonly share: number;
+  readonly isWhole: boolean;
+  readonly saved: boolean;
+  /** With it a download is complete. */
+  readonly isCounted: boolean;
 }
 
 /** Gives back what was reserved and did not go out; enters a download that did. */
 async function settleFetch(
   db: Db,
   id: string,
-  {
-    fileName,
-    sent,
-    bytes,
-    share,
-    isWhole,
-    saved,
-    isCounted,
-  }: {
-    readonly fileName: string;
-    readonly sent: number;
-    readonly bytes: number;
-    readonly share: number;
-    readonly isWhole: boolean;
-    readonly saved: boolean;
-    /** With it a download is complete. */
-    readonly isCounted: boolean;
-  },
+  { fileName, bytes, share, isWhole, saved, isCounted }: Reserved,
+  sent: number,
 ): Promise<void> {
   const part = sent / bytes;
   const isDone = part >= WHOLE;

@@ -20,26 +20,37 @@ function textOf(path: string): string {
   }
 }
 
+/** The start script with a folder of its own, up to where its database is ready. */
+async function started() {
+  const data = mkdtempSync(join(tmpdir(), "stemzo-start-"));
+  const note = join(data, "database/cluster/postmaster.pid");
+  const child = spawn(process.execPath, ["--import", "tsx", join(CHECKOUT, "scripts/start.ts")], {
+    cwd: CHECKOUT,
+    env: { ...process.env, STEMZO_DATA: data, STEMZO_PORT: String(await freePort()) },
+    stdio: "ignore",
+  });
+  try {
+    // The last line of its note; while it is made there is another note for a moment.
+    for (const until = Date.now() + LONGEST_MS; !textOf(note).includes("ready"); await pause(20))
+      if (Date.now() > until) throw new Error("the database does not start");
+    const database = identityOf(Number(readFileSync(note, "utf8").split("\n")[0]));
+    if (!database) throw new Error("the database is gone already");
+    return { data, child, database };
+  } catch (error) {
+    child.kill("SIGKILL");
+    rmSync(data, { recursive: true, force: true });
+    throw error;
+  }
+}
+
 describe("the start script", () => {
   it(
     "stops all it has started, however often it is told to while it starts",
     async () => {
-      const data = mkdtempSync(join(tmpdir(), "stemzo-start-"));
-      const note = join(data, "database/cluster/postmaster.pid");
-      const child = spawn(process.execPath, ["--import", "tsx", join(CHECKOUT, "scripts/start.ts")], {
-        cwd: CHECKOUT,
-        env: { ...process.env, STEMZO_DATA: data, STEMZO_PORT: String(await freePort()) },
-        stdio: "ignore",
-      });
+      const { data, child, database } = await started();
       try {
         const ended = new Promise<number | null>((resolve) => child.once("exit", resolve));
-        // The last line of its note; while it is made there is another note for a moment.
-        const isUp = () => textOf(note).includes("ready");
-        for (const until = Date.now() + LONGEST_MS; !isUp(); await pause(20))
-          if (Date.now() > until) throw new Error("the database does not start");
         await pause(400);
-        const database = identityOf(Number(readFileSync(note, "utf8").split("\n")[0]));
-        if (!database) throw new Error("the database is gone already");
         // As a terminal and whoever passes it on would, and an impatient hand.
         for (const signal of ["SIGINT", "SIGTERM", "SIGTERM"] as const) {
           child.kill(signal);
@@ -59,20 +70,10 @@ describe("the start script", () => {
   it(
     "takes the database with it when it is killed",
     async () => {
-      const data = mkdtempSync(join(tmpdir(), "stemzo-start-"));
-      const note = join(data, "database/cluster/postmaster.pid");
-      const child = spawn(process.execPath, ["--import", "tsx", join(CHECKOUT, "scripts/start.ts")], {
-        cwd: CHECKOUT,
-        env: { ...process.env, STEMZO_DATA: data, STEMZO_PORT: String(await freePort()) },
-        stdio: "ignore",
-      });
+      const { data, child, database } = await started();
       try {
-        for (const until = Date.now() + LONGEST_MS; !textOf(note).includes("ready"); await pause(20))
-          if (Date.now() > until) throw new Error("the database does not start");
-        // The guard stands right behind it.
+        // The guard starts right after it.
         await pause(3000);
-        const database = identityOf(Number(readFileSync(note, "utf8").split("\n")[0]));
-        if (!database) throw new Error("the database is gone already");
         child.kill("SIGKILL");
         for (const until = Date.now() + LONGEST_MS; isThere(database) && Date.now() < until;) await pause(100);
         expect(isThere(database)).toBe(false);

@@ -178,7 +178,7 @@ class OtioReader {
     return windowOf(rows, range);
   }
 
-  /** Whether an item is switched off, which is told. */
+  /** Whether an item is switched off. Reports it as a loss. */
   private isOff(item: Loose): boolean {
     if (item["enabled"] !== false) return false;
     this.say("clips", "left out", textIn(item["name"]), "switched off");
