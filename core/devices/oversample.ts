@@ -1,3 +1,5 @@
+import type { Arena } from "../kernels/arena";
+import type { Floats } from "../kernels/kernels";
 import { PI, TAU, besselI0, sin } from "../math";
 import type { Frames } from "../units";
 
@@ -45,5 +47,52 @@ export function designRows(rows: Float32Array, over: number): void {
       sum += value;
     }
     for (let k = 0; k <= 2 * FILTER_HALF; k++) rows[p * ROW_TAPS + k] = (rows[p * ROW_TAPS + k] as number) / sum;
+  }
+}
+
+/** Stereo at `over` times the rate on its way back to it: voices add to it, `into` adds it, filtered, to the output. */
+export class FastBus {
+  readonly left: Floats;
+  readonly right: Floats;
+  /** Steps in front of a block that the filter still needs: a voice's first step of the block goes there. */
+  readonly keep: Frames;
+  private readonly kernel: Floats;
+  private readonly taps: number;
+  /** Steps since a voice was added last; after `keep` of them nothing is left. */
+  private quietRun: Frames;
+
+  constructor(
+    private readonly arena: Arena,
+    private readonly over: number,
+    maxFrames: Frames,
+  ) {
+    this.keep = over > 1 ? 2 * FILTER_HALF * over : 0;
+    this.taps = over > 1 ? filterTaps(over) : 4;
+    this.kernel = arena.float32(this.taps);
+    if (over > 1) designLowPass(this.kernel, over);
+    else this.kernel[0] = 1;
+    this.left = arena.float32(this.keep + maxFrames * over + 4);
+    this.right = arena.float32(this.keep + maxFrames * over + 4);
+    this.quietRun = this.keep;
+  }
+
+  get quiet(): boolean {
+    return this.quietRun >= this.keep;
+  }
+
+  /** Adds `frames` frames, late by FILTER_HALF, to two channels from `offset` on. `active`: a voice was added. */
+  into(outLeft: Floats, outRight: Floats, offset: Frames, frames: Frames, active: boolean): void {
+    const { left, right, keep, over, kernel, taps } = this;
+    const done = !active && this.quiet;
+    const steps = frames * over;
+    this.quietRun = active ? 0 : this.quietRun + steps;
+    if (done) return;
+    const { decimate } = this.arena.kernels;
+    decimate(outLeft.address + 4 * offset, left.address, frames, over, kernel.address, taps);
+    decimate(outRight.address + 4 * offset, right.address, frames, over, kernel.address, taps);
+    for (const side of [left, right]) {
+      side.copyWithin(0, steps, keep + steps);
+      side.fill(0, keep, keep + steps);
+    }
   }
 }

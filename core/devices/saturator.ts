@@ -4,17 +4,27 @@ import { Glide, QUANTUM, dbParam, effect, overQuanta, percentParam, valueOf } fr
 import { FILTER_HALF, ROW_TAPS, designLowPass, designRows, filterTaps } from "./oversample";
 import type { Floats } from "../kernels/kernels";
 
-const OVER = 4;
-const TAPS = filterTaps(OVER);
+/** Times the rate while the curve is passed slowly, and while it is passed fast. */
+const OVER = 4,
+  FINE = 16;
 /** Both filters delay by half their length. */
 const LATENCY = 2 * FILTER_HALF;
-const IN_KEEP = ROW_TAPS - 1;
-const FAST_KEEP = 2 * FILTER_HALF * OVER;
+const IN_KEEP = 2 * FILTER_HALF;
+/**
+ * Steps at OVER times the rate up to this, in units of the curve (which goes from -3 to 3), fold nothing back above
+ * -80 dB: measured with sines from 440 Hz to 17 kHz at 0 to 36 dB of drive.
+ */
+const SLOW_STEP = 0.75;
+/** The same of the places between two steps at FINE times the rate; and the most of them. */
+const FINE_STEP = 1.3,
+  MOST_POINTS = 32;
 
 /**
- * Soft saturation at four times the rate, so that its harmonics do not fold back: a rational tanh with a bias that
- * brings even harmonics in, between linear-phase filters of 80 dB. What it adds at rest is taken off, so silence stays
- * silence.
+ * Soft saturation by a rational tanh, with a bias that brings even harmonics in, between linear-phase filters of 80 dB.
+ * What it adds at rest is taken off, so silence stays silence. It runs at four times the rate; where the signal goes
+ * through the curve so fast that harmonics would fold back from there, at sixteen times, and the curve is averaged
+ * along the straight lines between the steps (J. Parker, V. Zavalishin, E. Le Bivic, DAFx 2016, with their integral
+ * taken as a sum). Each quantum of 64 frames chooses for itself, and fades from one rate to the other over its length.
  */
 export const saturator = effect({
   type: "saturator",
@@ -43,37 +53,115 @@ export const saturator = effect({
       out.aim(dbToGain(valueOf(params, "outputDb")));
       wet.aim(valueOf(params, "wet") / 100);
     };
-    const rows = arena.float32(OVER * ROW_TAPS);
-    designRows(rows, OVER);
-    const low = arena.float32(TAPS);
-    designLowPass(low, OVER);
+    const filters = (over: number, late: number) => {
+      const rows = arena.float32(over * ROW_TAPS);
+      designRows(rows, over);
+      const low = arena.float32(filterTaps(over));
+      const plain = new Float32Array(low.length);
+      designLowPass(plain, over);
+      low.set(plain.subarray(0, low.length - late), late);
+      return { rows, low, taps: filterTaps(over), keep: 2 * FILTER_HALF * over };
+    };
+    const slow = filters(OVER, 0);
+    // At the fine rate everything comes one step late, and so does the filter.
+    const fine = filters(FINE, 1);
     const sides = [0, 1].map(() => ({
       input: arena.float32(IN_KEEP + QUANTUM + 4),
-      fast: arena.float32(FAST_KEEP + QUANTUM * OVER + 4),
+      slow: arena.float32(slow.keep + QUANTUM * OVER + 4),
+      fine: arena.float32(fine.keep + QUANTUM * FINE + 4),
+      /** Steps at the fine rate before the curve, behind the last of the quantum before. */
+      steps: arena.float32(1 + QUANTUM * FINE),
       out: arena.float32(QUANTUM),
       /** The plain signal, held back as long as the driven one. */
       dry: arena.float32(LATENCY + QUANTUM),
+      /** Whether the last quantum was made at the fine rate; frames since one was, and since one was not. */
+      wasFine: false,
+      sinceFine: LATENCY + QUANTUM,
+      sinceSlow: 0,
+      carry: 0,
     }));
     let silentRun = 3 * LATENCY + 2 * QUANTUM;
 
+    /** The longest step of a quantum at OVER times the rate, in units of the curve. */
+    const longestStep = (x: Float32Array): number => {
+      const end = slow.keep + QUANTUM * OVER;
+      let last = x[slow.keep] as number,
+        longest = 0;
+      for (let i = slow.keep + 1; i < end; i++) {
+        const now = x[i] as number;
+        const step = Math.abs(now - last);
+        if (step > longest) longest = step;
+        last = now;
+      }
+      return longest * Math.max(drive.from, drive.to);
+    };
+    /** Multiplies part of a buffer by a straight line from `from` to `to`. */
+    const fade = (x: Float32Array, first: number, count: number, from: number, to: number) => {
+      for (let i = 0; i < count; i++)
+        x[first + i] = (x[first + i] as number) * (from + ((to - from) * (i + 1)) / count);
+    };
+    /** Puts a quantum at the fine rate through the curve. */
+    const driveFinely = (side: (typeof sides)[number], points: number) => {
+      const { input, steps, fine: x } = side;
+      const { interpolate, driveFine } = arena.kernels;
+      const first = x.address + 4 * fine.keep;
+      steps.copyWithin(0, QUANTUM * FINE);
+      interpolate(steps.address + 4, input.address, QUANTUM, FINE, fine.rows.address, ROW_TAPS);
+      if (!side.wasFine) {
+        // What came before is not known at this rate; it stands as the first step, of which next to nothing is heard.
+        steps[0] = steps[1] as number;
+        side.carry = driveFine(first, steps.address, 1, points, drive.from, 0, bias.from, 0, 0, 1);
+      }
+      side.carry = driveFine(
+        first,
+        steps.address,
+        QUANTUM * FINE,
+        points,
+        drive.from,
+        drive.step / FINE,
+        bias.from,
+        bias.step / FINE,
+        side.carry,
+        1,
+      );
+    };
+
     const run = (x: Float32Array, side: (typeof sides)[number], from: number) => {
       const { interpolate, decimate } = arena.kernels;
-      const { input, fast, dry } = side;
+      const { input, dry } = side;
       const quantum = x.subarray(from, from + QUANTUM);
       input.set(quantum, IN_KEEP);
       dry.set(quantum, LATENCY);
-      interpolate(fast.address + 4 * FAST_KEEP, input.address, QUANTUM, OVER, rows.address, ROW_TAPS);
-      arena.kernels.drive(
-        fast.address + 4 * FAST_KEEP,
-        QUANTUM * OVER,
-        drive.from,
-        drive.step / OVER,
-        bias.from,
-        bias.step / OVER,
-        1,
-      );
+      const first = side.slow.address + 4 * slow.keep;
+      interpolate(first, input.address, QUANTUM, OVER, slow.rows.address, ROW_TAPS);
+      const step = longestStep(side.slow);
+      const isFine = step > SLOW_STEP;
+      const changes = isFine !== side.wasFine;
+      if (!isFine || changes) {
+        const { from: gain, step: gainStep } = drive;
+        arena.kernels.drive(first, QUANTUM * OVER, gain, gainStep / OVER, bias.from, bias.step / OVER, 1);
+        if (changes) fade(side.slow, slow.keep, QUANTUM * OVER, isFine ? 1 : 0, isFine ? 0 : 1);
+        side.sinceSlow = 0;
+      } else {
+        side.slow.fill(0, slow.keep);
+        side.sinceSlow += QUANTUM;
+      }
+      if (isFine || changes) {
+        let points = 4;
+        while (points < MOST_POINTS && (step * OVER) / FINE > FINE_STEP * points) points *= 2;
+        driveFinely(side, points);
+        if (changes) fade(side.fine, fine.keep, QUANTUM * FINE, isFine ? 0 : 1, isFine ? 1 : 0);
+        side.sinceFine = 0;
+      } else if (side.sinceFine < LATENCY + QUANTUM) {
+        side.fine.fill(0, fine.keep);
+        side.sinceFine += QUANTUM;
+      }
+      side.wasFine = isFine;
       side.out.fill(0);
-      decimate(side.out.address, fast.address, QUANTUM, OVER, low.address, TAPS);
+      if (side.sinceSlow < LATENCY + QUANTUM)
+        decimate(side.out.address, side.slow.address, QUANTUM, OVER, slow.low.address, slow.taps);
+      if (side.sinceFine < LATENCY + QUANTUM)
+        decimate(side.out.address, side.fine.address, QUANTUM, FINE, fine.low.address, fine.taps);
       const outStep = out.step,
         wetStep = wet.step;
       let o = out.from,
@@ -85,7 +173,8 @@ export const saturator = effect({
         x[from + i] = plain + w * ((side.out[i] as number) * o - plain);
       }
       input.copyWithin(0, QUANTUM, QUANTUM + IN_KEEP);
-      fast.copyWithin(0, QUANTUM * OVER, QUANTUM * OVER + FAST_KEEP);
+      side.slow.copyWithin(0, QUANTUM * OVER, QUANTUM * OVER + slow.keep);
+      side.fine.copyWithin(0, QUANTUM * FINE, QUANTUM * FINE + fine.keep);
       dry.copyWithin(0, QUANTUM);
     };
     const silent = (x: Float32Array, from: number) => {

@@ -14,7 +14,8 @@ import {
   stepsParam,
   valueOf,
 } from "./device";
-import { FILTER_HALF, designLowPass, filterTaps } from "./oversample";
+import { BUFFER_FLOATS, EDGE_HALF, edgeBytes, edgeTable } from "./edges";
+import { FILTER_HALF, FastBus } from "./oversample";
 import type { Floats } from "../kernels/kernels";
 
 const VOICES = 16;
@@ -32,25 +33,31 @@ const OSCILLATOR_WORDS = 3;
 const PHASE = 0,
   LEFT = 1,
   RIGHT = 2;
-const VOICE_DOUBLES = 20;
+const VOICE_DOUBLES = 26;
 const LEVEL = 0,
   A = 2,
   P = 4,
   Q = 6,
   POST = 8;
 
-const oversampling = (params: Params) => {
-  const wanted = valueOf(params, "oversample");
-  return wanted >= 4 ? 4 : wanted >= 2 ? 2 : 1;
-};
+/**
+ * Cycles a step up to which a voice is driven as asked, and from which it is not: there the curve is next to straight.
+ * Of the notes at twice the rate, the highest octave and a half.
+ */
+const FULL_DRIVE = 0.06,
+  NO_DRIVE = 0.09,
+  LEAST_DRIVE = 0.3;
 
-/** Of taking a voice back to the rate; shared by all that sound, of which there are a few. */
+/** At the plain rate the highest notes would fold. */
+const oversampling = (params: Params) => (valueOf(params, "oversample") >= 4 ? 4 : 2);
+
+/** Of taking voices back to the rate; shared by all that sound, of which there are a few. */
 const OVERSAMPLED_COST = 3;
 
 /**
- * Subtractive synthesiser: up to nine detuned band-limited saws or pulses a voice, soft drive, state-variable low-pass
- * with its own envelope, run at up to four times the rate. Band-limited steps: Valimaki & Huovilainen, IEEE SPM 24(2),
- * 2007 (polynomial residual). Filter: trapezoidal state-variable, V. Zavalishin, The Art of VA Filter Design, ch. 4.
+ * Subtractive synthesiser: up to nine detuned saws or pulses a voice, soft drive with band-limited edges behind it (see
+ * the kernels), state-variable low-pass with its own envelope, run at two or four times the rate. Filter: trapezoidal
+ * state-variable, V. Zavalishin, The Art of VA Filter Design, ch. 4.
  */
 export const synth = instrument({
   type: "synth",
@@ -77,13 +84,13 @@ export const synth = instrument({
     percentParam("level", "Level", 60),
   ],
   ringsAhead: true,
-  latency: (params) => (oversampling(params) > 1 ? FILTER_HALF : 0),
+  latency: (params) => FILTER_HALF + EDGE_HALF / oversampling(params),
   // The release is aimed below zero and gets there after 1.5 times its 99 %.
   wanders: true,
-  tail: (params, rate) => Math.ceil(valueOf(params, "releaseS") * rate * 1.6) + 2 * FILTER_HALF + 2 * QUANTUM,
+  tail: (params, rate) =>
+    Math.ceil(valueOf(params, "releaseS") * rate * 1.6) + CONTROL + 2 * FILTER_HALF + EDGE_HALF + 2 * QUANTUM,
   cost(params) {
-    const over = Math.max(1, params["oversample"] ?? 2);
-    return over * (6.8 + 0.3 * (params["unison"] ?? 5)) + (over > 1 ? OVERSAMPLED_COST : 0);
+    return oversampling(params) * (6.8 + 0.3 * (params["unison"] ?? 5)) + OVERSAMPLED_COST;
   },
   create({ rate, arena, controls, seed, notes, maxFrames }): Processor {
     const { params } = controls;
@@ -124,13 +131,18 @@ export const synth = instrument({
       level = ((get("level") / 100) * 0.4) / Math.sqrt(unison);
     };
     read();
+    /** Saw to pulse, in a straight line over the quantum that begins at a frame. */
+    let pulseFrom = pulse,
+      pulseStart = 0;
+    const pulseAt = (frame: number) => pulseFrom + ((pulse - pulseFrom) * (frame - pulseStart)) / QUANTUM;
 
     const words = arena.int32(VOICES * MAX_UNISON * OSCILLATOR_WORDS);
     const floats = new Float32Array(words.buffer, words.byteOffset, words.length);
     const states = arena.float64(VOICES * VOICE_DOUBLES);
-    const jumpDoubles = 2 * (CONTROL * over + 2);
-    const scratch = arena.float32(2 * (CONTROL * over + 1));
-    const jumps = arena.float64(VOICES * jumpDoubles);
+    const edgeDoubles = edgeBytes(unison) / 8;
+    const edges = arena.float64(VOICES * edgeDoubles);
+    const buffers = arena.float32(VOICES * BUFFER_FLOATS);
+    const table = edgeTable(arena);
     const oscillator = (voice: number, u: number) => (voice * MAX_UNISON + u) * OSCILLATOR_WORDS;
     /** Where an oscillator stands among its fellows, from -1 to 1. */
     const where = (u: number) => (unison === 1 ? 0 : (2 * u) / (unison - 1) - 1);
@@ -145,21 +157,21 @@ export const synth = instrument({
       bend = arena.float64(VOICES);
     /** What a voice's level has come to at the end of its stretch. */
     const loudness = arena.float64(VOICES);
-    /** 0 free, 1 attack, 2 decay and sustain, 3 release. */
+    /** How far from saw to pulse a voice has come. */
+    const pulses = arena.float64(VOICES);
+    /** 0 free, 1 attack, 2 decay and sustain, 3 release, 4 silent: what is late is still to come. */
     const stage = arena.int32(VOICES);
     const born = arena.float64(VOICES),
       released = arena.float64(VOICES);
 
-    const taps = over > 1 ? filterTaps(over) : 4;
-    const kernel = arena.float32(taps);
-    if (over > 1) designLowPass(kernel, over);
-    else kernel[0] = 1;
-    const keep = over > 1 ? 2 * FILTER_HALF * over : 0;
-    const fastLeft = arena.float32(keep + maxFrames * over + 4);
-    const fastRight = arena.float32(keep + maxFrames * over + 4);
+    const fast = new FastBus(arena, over, maxFrames);
     let next = 0;
-    /** Steps since a voice sounded last; after `keep` of them nothing is left between the rates. */
-    let quietRun = keep;
+
+    /** Drive of a voice: held back where the curve would be passed within a few steps. */
+    const drivenAt = (voice: number) => {
+      const cycles = (hz[voice] as number) / fastRate;
+      return drive + Math.max(0, Math.min(1, (cycles - FULL_DRIVE) / (NO_DRIVE - FULL_DRIVE))) * (LEAST_DRIVE - drive);
+    };
 
     const start = (note: PlayedNote) => {
       const own = noteSeed(seed, note);
@@ -173,7 +185,7 @@ export const synth = instrument({
         if (voice < 0) voice = v;
         else {
           const better =
-            (stage[v] === 3 && stage[voice] !== 3) ||
+            ((stage[v] as number) >= 3 && (stage[voice] as number) < 3) ||
             (stage[v] === stage[voice] && (born[v] as number) < (born[voice] as number));
           if (better) voice = v;
         }
@@ -194,7 +206,9 @@ export const synth = instrument({
         floats[o + RIGHT] = Math.SQRT2 * sin(angle);
       }
       states.fill(0, voice * VOICE_DOUBLES, (voice + 1) * VOICE_DOUBLES);
-      states[voice * VOICE_DOUBLES + POST] = 0.5 / drive;
+      buffers.fill(0, voice * BUFFER_FLOATS, (voice + 1) * BUFFER_FLOATS);
+      pulses[voice] = pulseAt(note.start);
+      states[voice * VOICE_DOUBLES + POST] = 0.5 / drivenAt(voice);
     };
 
     /** Aims one of the lines: at its goal after so many steps, or there already when the voice begins. */
@@ -207,7 +221,7 @@ export const synth = instrument({
     const control = (voice: number, at: number): boolean => {
       const state = voice * VOICE_DOUBLES;
       const first = at === born[voice];
-      if (stage[voice] !== 3 && at >= (released[voice] as number)) stage[voice] = 3;
+      if ((stage[voice] as number) < 3 && at >= (released[voice] as number)) stage[voice] = 3;
       let a = amp[voice] as number;
       if (stage[voice] === 1) {
         a += attackStep;
@@ -217,10 +231,11 @@ export const synth = instrument({
         }
       } else if (stage[voice] === 2) a = sustain + (a - sustain) * decayKeep;
       else {
-        if (a <= 0) {
+        if (stage[voice] === 4) {
           stage[voice] = 0;
           return false;
         }
+        if (a <= 0) stage[voice] = 4;
         // Aimed a little below zero, so the release ends in finite time and exactly at silence.
         a = Math.max(0, -0.001 + (a + 0.001) * releaseKeep);
       }
@@ -231,15 +246,18 @@ export const synth = instrument({
         sweepOctaves >= 0 ? (bend[voice] as number) * sweepOctaves : (1 - (bend[voice] as number)) * -sweepOctaves;
       const g = tan((PI * Math.min(cutoff * octaves(sweep), rate * 0.45)) / fastRate);
       const d = 1 / (1 + g * (g + damping));
+      const driven = drivenAt(voice);
       states[state + LEVEL] = loudness[voice] as number;
-      loudness[voice] = a * (force[voice] as number) * level * drive;
+      loudness[voice] = a * (force[voice] as number) * level * driven;
       aim(state + LEVEL, loudness[voice] as number, steps, false);
       aim(state + A, 2 * d - 1, steps, first);
       aim(state + P, 2 * g * d, steps, first);
       aim(state + Q, 2 * g * g * d, steps, first);
-      aim(state + POST, 0.5 / drive, steps, false);
+      aim(state + POST, 0.5 / driven, steps, false);
       const cents = vibrato === 0 ? 0 : vibrato * sin(TAU * fraction((vibratoHz * at) / rate));
       const cycles = ((hz[voice] as number) * (cents === 0 ? 1 : octaves(cents / 1200))) / fastRate;
+      // A stretch late, as what comes is not known before it is there.
+      const pulseNow = pulseAt(at);
       arena.kernels.synthLines(
         steps,
         unison,
@@ -247,9 +265,12 @@ export const synth = instrument({
         ratios.address,
         cycles,
         states.address + state * 8,
-        jumps.address + voice * jumpDoubles * 8,
-        pulse,
+        edges.address + voice * edgeDoubles * 8,
+        pulses[voice] as number,
+        (pulseNow - (pulses[voice] as number)) / steps,
+        sub * 2,
       );
+      pulses[voice] = pulseNow;
       return true;
     };
 
@@ -263,15 +284,16 @@ export const synth = instrument({
         const into = (at + i - (born[voice] as number)) % CONTROL;
         if (into === 0 && !control(voice, at + i)) return;
         const n = Math.min(to - i, CONTROL - into);
-        const offset = (keep + i * over) * 4;
+        const offset = (fast.keep + i * over) * 4;
         synthVoice(
-          fastLeft.address + offset,
-          fastRight.address + offset,
+          fast.left.address + offset,
+          fast.right.address + offset,
           n * over,
           into * over,
           states.address + voice * VOICE_DOUBLES * 8,
-          jumps.address + voice * jumpDoubles * 8,
-          scratch.address,
+          edges.address + voice * edgeDoubles * 8,
+          buffers.address + voice * BUFFER_FLOATS * 4,
+          table.address,
           sub * 2,
           1,
         );
@@ -300,29 +322,23 @@ export const synth = instrument({
         }
         from = to;
       }
-      const done = !active && quietRun >= keep;
-      quietRun = active ? 0 : quietRun + frames * over;
-      if (done) return;
-      const { decimate } = arena.kernels;
-      decimate(outLeft.address + 4 * offset, fastLeft.address, frames, over, kernel.address, taps);
-      decimate(outRight.address + 4 * offset, fastRight.address, frames, over, kernel.address, taps);
-      const steps = frames * over;
-      fastLeft.copyWithin(0, steps, keep + steps);
-      fastRight.copyWithin(0, steps, keep + steps);
-      fastLeft.fill(0, keep, keep + steps);
-      fastRight.fill(0, keep, keep + steps);
+      fast.into(outLeft, outRight, offset, frames, active);
     };
 
     const update = () => {
+      pulseFrom = pulse;
       read();
       spreadOut();
     };
     return {
       process(left, right, frames, at) {
-        overQuanta(controls, frames, at, update, (from, to) => stretch(left, right, from, to - from, at + from));
+        overQuanta(controls, frames, at, update, (from, to) => {
+          pulseStart = at + from;
+          stretch(left, right, from, to - from, at + from);
+        });
       },
       get resting() {
-        return quietRun >= keep;
+        return fast.quiet;
       },
     };
   },

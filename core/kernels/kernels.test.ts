@@ -5,6 +5,7 @@ import { describe, expect, test } from "vitest";
 import { compileKernels, readKernels } from "../../scripts/build-kernels";
 import { dbToGain } from "../math";
 import { noise } from "../testing/listen";
+import { BUFFER_FLOATS, edgeBytes } from "../devices/edges";
 import { KernelMemory } from "./kernels";
 import { randomUnit } from "../random";
 import * as reference from "./reference";
@@ -230,27 +231,50 @@ test("memory never hands out more than it has", () => {
   expect(() => memory.float64(10000)).toThrow(RangeError);
 });
 
+/** What a voice of the synthesiser begins with, in the reference. */
+const voiceOf = (oscillators: reference.SynthVoice["oscillators"], end = 0): reference.SynthVoice => ({
+  oscillators,
+  moving: Float64Array.from([0.4, 0.01, 0.7, 0.001, 0.2, 0.002, 0.04, 0.001, 0.45, -0.001]),
+  states: Float64Array.from([0.1, -0.1, 0.02, 0.3]),
+  line: new Float64Array(4),
+  jumps: new Float64Array(2 * (128 + 2)),
+  kinks: new Float64Array(2 * (128 + 2)),
+  edges: [],
+  began: new Float64Array(2),
+  slope: new Float64Array(2),
+  rise: new Float64Array(2),
+  jumped: new Float64Array(2),
+  kinked: new Float64Array(2),
+  kinkedWhen: new Float64Array(2),
+  buffer: new Float32Array(2 * (128 + 16)),
+  rounding: new Float32Array(2 * (128 + 16)),
+  sub: { step: 0, phase: 0, end, slope: 0 },
+});
+
 test("a synthesiser's voice, wherever its stretches are cut", () => {
   fc.assert(
     fc.property(
       seeds,
       fc.constantFrom(1, 5, 9),
-      fc.integer({ min: 1, max: 64 }),
-      fc.nat(64),
+      fc.integer({ min: 1, max: 128 }),
+      fc.nat(128),
       fc.constantFrom(0, 0.4),
+      fc.constantFrom(0, 0.003),
       fc.constantFrom(0, 0.3),
-      (seed, count, steps, cutAt, pulse, sub) => {
-        const memory = new KernelMemory(1 << 16);
+      (seed, count, steps, cutAt, pulse, pulseStep, sub) => {
+        const memory = new KernelMemory(1 << 17);
         const random = (index: number) => randomUnit(seed, index);
         const cut = Math.min(cutAt, steps);
-        const [l, r] = [memory.float32(64), memory.float32(64)];
+        const [l, r] = [memory.float32(128), memory.float32(128)];
         const at = memory.take(12 * count);
         const words = new Int32Array(memory.buffer, at, 3 * count),
           floats = new Float32Array(memory.buffer, at, 3 * count);
-        const voice = memory.float64(20);
+        const voice = memory.float64(26);
         const ratios = memory.float64(count);
-        const jumps = memory.float64(2 * (64 + 2));
-        const scratch = memory.float32(2 * 64 + 2);
+        const edges = memory.take(edgeBytes(count));
+        const buffer = memory.float32(BUFFER_FLOATS);
+        const table = memory.float32(129 * 48);
+        table.set(noise(129 * 48, seed + 5).left);
         const cycles = 0.001 + 0.4 * random(1000) ** 4;
         const oscillators = Array.from({ length: count }, (_, k) => {
           const o = {
@@ -264,61 +288,57 @@ test("a synthesiser's voice, wherever its stretches are cut", () => {
           floats.set([o.left, o.right], 3 * k + 1);
           return o;
         });
-        const moving = Float64Array.from([0.4, 0.01, 0.7, 0.001, 0.2, 0.002, 0.04, 0.001, 0.45, -0.001]);
-        const states = Float64Array.from([0.1, -0.1, 0.02, 0.3]);
-        voice.set(moving);
-        voice.set(states, 10);
-        const low = { step: 0, phase: 0, end: 12345678 };
+        const twin = voiceOf(oscillators, 12345678);
+        voice.set(twin.moving);
+        voice.set(twin.states, 10);
         const subs = new Int32Array(memory.buffer, voice.address + 144, 3);
-        subs[2] = low.end;
+        subs[2] = twin.sub.end;
         const expected = { left: l.slice(), right: r.slice() };
-        const twin = {
-          oscillators,
-          moving,
-          states,
-          line: new Float64Array(4),
-          jumps: new Float64Array(jumps.length),
-          sub: low,
-        };
-        for (let turn = 0; turn < 2; turn++) {
-          memory.run.synthLines(steps, count, at, ratios.address, cycles, voice.address, jumps.address, pulse);
-          memory.run.synthVoice(l.address, r.address, cut, 0, voice.address, jumps.address, scratch.address, sub, 1);
+        const play = (from: number, to: number) =>
           memory.run.synthVoice(
-            l.address + 4 * cut,
-            r.address + 4 * cut,
-            steps - cut,
-            cut,
+            l.address + 4 * from,
+            r.address + 4 * from,
+            to - from,
+            from,
             voice.address,
-            jumps.address,
-            scratch.address,
+            edges,
+            buffer.address,
+            table.address,
             sub,
             1,
           );
-          reference.synthLines(steps, cycles, twin, pulse);
-          reference.synthVoice(expected.left, expected.right, steps, 0, twin, sub);
+        for (let turn = 0; turn < 2; turn++) {
+          const places = [ratios.address, cycles, voice.address, edges] as const;
+          memory.run.synthLines(steps, count, at, ...places, pulse, pulseStep, Math.fround(sub));
+          play(0, cut);
+          play(cut, steps);
+          reference.synthLines(steps, cycles, twin, pulse, pulseStep, Math.fround(sub));
+          reference.synthVoice(expected.left, expected.right, steps, 0, twin, table, sub);
         }
         same(l, expected.left);
         same(r, expected.right);
-        same(voice.slice(0, 10), moving);
-        same(voice.slice(10, 14), states);
+        same(voice.slice(0, 10), twin.moving);
+        same(voice.slice(10, 14), twin.states);
         same(voice.slice(14, 18), twin.line);
-        same(jumps, twin.jumps);
+        same(buffer.subarray(0, 16), twin.buffer.subarray(0, 16));
+        same(buffer.subarray(BUFFER_FLOATS / 2, BUFFER_FLOATS / 2 + 32), twin.rounding.subarray(0, 32));
         expect(oscillators.map((_, k) => words[3 * k])).toEqual(oscillators.map((o) => o.phase));
-        expect([...subs]).toEqual([low.step, low.phase, low.end]);
+        expect([...subs]).toEqual([twin.sub.step, twin.sub.phase, twin.sub.end]);
       },
     ),
-    { numRuns: 150 },
+    { numRuns: 60 },
   );
 });
 
-test("a voice's line and jumps are its band-limited saws, each rounded off by a parabola a step to both sides of its jump", () => {
+test("a voice's line and jumps are its saws, exact at every step, also where the pulse moves", () => {
   fc.assert(
     fc.property(
       seeds,
       fc.integer({ min: 1, max: 7 }),
       fc.constantFrom(0, 0.7),
-      fc.double({ min: 1e-4, max: 0.4, noNaN: true }),
-      (seed, count, pulse, cycles) => {
+      fc.constantFrom(0, 0.002),
+      fc.double({ min: 1e-4, max: 0.1, noNaN: true }),
+      (seed, count, pulse, pulseStep, cycles) => {
         const STEPS = 100;
         const oscillators = Array.from({ length: count }, (_, k) => ({
           ratio: 0.9 + 0.2 * randomUnit(seed, k),
@@ -326,36 +346,31 @@ test("a voice's line and jumps are its band-limited saws, each rounded off by a 
           left: randomUnit(seed, 100 + k),
           right: 1 - randomUnit(seed, 100 + k),
         }));
-        const saw = (place: number, step: number) => {
-          const turn = ((place % 1) + 1) % 1;
-          const near = turn < step ? (1 - turn / step) ** 2 : turn > 1 - step ? -((1 - (1 - turn) / step) ** 2) : 0;
-          return 2 * turn - 1 + near;
-        };
+        const saw = (place: number) => 2 * (((place % 1) + 1) % 1) - 1;
         const begun = oscillators.map((o) => ({
           ...o,
-          step: Math.floor(Math.min(0.45, cycles * o.ratio) * 4294967296) / 4294967296,
+          step: Math.floor(cycles * o.ratio * 4294967296) / 4294967296,
           place: o.phase / 4294967296 + 0.5,
         }));
-        const voice = {
-          oscillators,
-          moving: new Float64Array(10),
-          states: new Float64Array(4),
-          line: new Float64Array(4),
-          jumps: new Float64Array(2 * (STEPS + 2)),
-          sub: { step: 0, phase: 0, end: 0 },
-        };
-        reference.synthLines(STEPS, cycles, voice, pulse);
+        const voice = voiceOf(oscillators);
+        reference.synthLines(STEPS, cycles, voice, pulse, pulseStep, 0);
         const at = [voice.line[0]!, voice.line[1]!];
-        for (let s = 0; s < STEPS; s++) {
+        for (let s = 0; s < STEPS; s++)
           for (const side of [0, 1]) {
-            at[side] = at[side]! + voice.line[2 + side]! + voice.jumps[2 * s + side]!;
+            at[side] = at[side]! + voice.slope[side]! + voice.jumps[2 * s + side]!;
+            voice.slope[side] = voice.slope[side]! + voice.rise[side]! + voice.kinks[2 * s + side]!;
             const wanted = begun.reduce((sum, o) => {
               const place = o.place + (s + 1) * o.step;
-              return sum + (side === 0 ? o.left : o.right) * (saw(place, o.step) - pulse * saw(place + 0.5, o.step));
+              const now = pulse + pulseStep * (s + 1);
+              return sum + (side === 0 ? o.left : o.right) * (saw(place) - now * saw(place + 0.5));
             }, 0);
             expect(at[side]).toBeCloseTo(wanted, 6);
           }
-        }
+        const jumps = voice.edges.flat().reduce((sum, e) => sum + e.jumps[0] + e.kinks[0] * e.beyond, 0);
+        expect(jumps).toBeCloseTo(
+          voice.jumps.reduce((sum, v, k) => sum + (k % 2 ? 0 : v), 0),
+          6,
+        );
       },
     ),
     { numRuns: 100 },
@@ -401,6 +416,15 @@ test("complex sums of products, saturation, resonators", () => {
       run.drive(l.address, FRAMES, 3.7, 0.01, 0.1, -0.0001, 1);
       reference.drive(left, FRAMES, 3.7, 0.01, 0.1, -0.0001);
       same(l, left);
+      // From far below to far above the curve's ends.
+      const [fine, steps] = [memory.float32(FRAMES), memory.float32(FRAMES + 1)];
+      left.forEach((v, i) => (steps[i] = 7 * v));
+      const wanted = fine.slice();
+      for (const points of [4, 16])
+        expect(run.driveFine(fine.address, steps.address, FRAMES, points, 1.7, 0.001, 0.1, -0.0001, 0.3, 1)).toBe(
+          reference.driveFine(wanted, steps.slice(), FRAMES, points, 1.7, 0.001, 0.1, -0.0001, Math.fround(0.3)),
+        );
+      same(fine, wanted);
 
       const modes = memory.float64(24);
       for (let m = 0; m < 6; m++) {

@@ -45,8 +45,10 @@ export interface Kernels {
     ratios: number,
     cycles: number,
     voice: number,
-    jumps: number,
+    edges: number,
     pulse: number,
+    pulseStep: number,
+    sub: number,
   ): void;
   synthVoice(
     left: number,
@@ -54,8 +56,9 @@ export interface Kernels {
     steps: number,
     from: number,
     voice: number,
-    jumps: number,
-    scratch: number,
+    edges: number,
+    buffer: number,
+    table: number,
     sub: number,
     unit: number,
   ): void;
@@ -63,6 +66,18 @@ export interface Kernels {
   interpolate(out: number, input: number, frames: number, over: number, kernel: number, taps: number): void;
   multiplyAdd(yr: number, yi: number, xr: number, xi: number, hr: number, hi: number, n: number): void;
   drive(x: number, n: number, gain: number, gainStep: number, bias: number, biasStep: number, unit: number): void;
+  driveFine(
+    out: number,
+    x: number,
+    n: number,
+    points: number,
+    gain: number,
+    gainStep: number,
+    bias: number,
+    biasStep: number,
+    carry: number,
+    unit: number,
+  ): number;
   readBetween(
     out: number,
     x: number,

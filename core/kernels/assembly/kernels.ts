@@ -9,7 +9,7 @@ export { interpolatedPeak, range, ranges, equal, kWeightedEnergy } from "./meter
 export { decimate, interpolate, readBetween } from "./rates";
 export { feedbackNetwork, outOfNetwork } from "./room";
 export { unpack24, pack } from "./samples";
-export { drive } from "./saturation";
+export { drive, driveFine } from "./saturation";
 export { blockPeak, addTo, fromSum, scale, hold, glide } from "./sums";
 export { multiplyAdd } from "./transforms";
 export { synthLines, synthVoice, resonate, addFading } from "./voices";

@@ -39,3 +39,84 @@ export function drive(x: usize, n: i32, gain: f32, gainStep: f32, bias: f32, bia
     along = f32x4.add(along, four);
   }
 }
+
+/**
+ * out[i] = the curve of `gain * x + bias`, averaged over the two steps around x[i], less curve(bias): x goes in a straight line
+ * from step to step, the curve is taken at `points` places (a multiple of 4) in each, and weighted by a triangle. What
+ * stands at x is the step before the first; out is late by one step. `carry`: what the last call returned, which is
+ * the rising half of the triangle over its last step; `unit` is 1.
+ */
+export function driveFine(
+  out: usize,
+  x: usize,
+  n: i32,
+  points: i32,
+  gain: f32,
+  gainStep: f32,
+  bias: f32,
+  biasStep: f32,
+  carry: f32,
+  unit: f32,
+): f32 {
+  const least = f32x4.splat(-3 * unit),
+    most = f32x4.splat(3 * unit),
+    nine = f32x4.splat(9 * unit),
+    all = f32x4.splat(27 * unit);
+  const share = unit / <f32>points;
+  const first = f32x4.mul(f32x4(0, 1, 2, 3), f32x4.splat(share));
+  const next = f32x4.splat(4 * share),
+    shares = f32x4.splat(share),
+    ones = f32x4.splat(unit);
+  let falling = f32x4.splat(0),
+    rising = f32x4.splat(0);
+  let along = first;
+  for (let k = 0; k < points; k += 4) {
+    const up = f32x4.mul(along, shares);
+    rising = f32x4.add(rising, up);
+    falling = f32x4.add(falling, f32x4.mul(f32x4.sub(ones, along), shares));
+    along = f32x4.add(along, next);
+  }
+  const allFalling = summed(falling),
+    allRising = summed(rising);
+  let kept = carry;
+  for (let i = 0; i < n; i++) {
+    const at = (<usize>i) << 2;
+    const g = gain + gainStep * <f32>(i + 1);
+    const b = bias + biasStep * <f32>(i + 1);
+    const from = g * load<f32>(x + at) + b;
+    const by = g * (load<f32>(x + at, 4) - load<f32>(x + at));
+    const rest = f32x4.extract_lane(saturate4(f32x4.splat(b), least, most, nine, all), 0);
+    const to = from + by;
+    let down: f32, up: f32;
+    if (min(from, to) >= 3.5) {
+      down = allFalling;
+      up = allRising;
+    } else if (max(from, to) <= -3.5) {
+      down = -allFalling;
+      up = -allRising;
+    } else {
+      falling = f32x4.splat(0);
+      rising = f32x4.splat(0);
+      along = first;
+      const froms = f32x4.splat(from),
+        bys = f32x4.splat(by);
+      for (let k = 0; k < points; k += 4) {
+        const y = saturate4(f32x4.add(froms, f32x4.mul(bys, along)), least, most, nine, all);
+        rising = f32x4.add(rising, f32x4.mul(y, f32x4.mul(along, shares)));
+        falling = f32x4.add(falling, f32x4.mul(y, f32x4.mul(f32x4.sub(ones, along), shares)));
+        along = f32x4.add(along, next);
+      }
+      down = summed(falling);
+      up = summed(rising);
+    }
+    store<f32>(out + at, kept + down - rest);
+    kept = up;
+  }
+  return kept;
+}
+
+// @ts-ignore: decorator
+@inline
+function summed(x: v128): f32 {
+  return f32x4.extract_lane(x, 0) + f32x4.extract_lane(x, 1) + (f32x4.extract_lane(x, 2) + f32x4.extract_lane(x, 3));
+}

@@ -9,42 +9,95 @@ function level(place: f64): f64 {
   return place / 2147483648.0 - 1;
 }
 
-/** A cycle is all an i32 can hold. Above nine twentieths of the rate nothing goes round any faster. */
+/** Most steps of a stretch, and most cycles that an oscillator goes round in one: so many edges there is room for. */
+const MOST_STEPS: i32 = 128;
+const MOST_CYCLES: f64 = 12;
+
+/**
+ * Where things stand in a voice's edges: jumps and, behind them, kinks at each step; heads of the lists, their number;
+ * what has jumped and kinked so far, and kinked times when; the slope of the sub oscillator by now; the lists.
+ */
+const KINKS: usize = 16 * (128 + 2);
+const HEADS: usize = 2 * KINKS;
+const COUNT: usize = HEADS + 4 * 128;
+const JUMPED: usize = COUNT + 16;
+const KINKED: usize = JUMPED + 16;
+const KINKED_WHEN: usize = KINKED + 16;
+const LOW_SLOPE: usize = KINKED_WHEN + 16;
+const LISTS: usize = LOW_SLOPE + 16;
+const ENTRY: usize = 56;
+
+/**
+ * What rounds edges off is summed apart from what it is added to, so that it does not matter where a stretch is cut: it
+ * begins so many bytes into the buffer.
+ */
+const ROUNDING: usize = 8 * (128 + 18);
+
+/** Half the taps that round an edge off, rows of the table to a step, and bytes of a row for one derivative. */
+const EDGE_HALF: i32 = 8;
+const EDGE_ROWS: f64 = 128;
+const EDGE_BYTES: usize = 64;
+
+/** A cycle is all an i32 can hold. */
 // @ts-ignore: decorator
 @inline
-function phaseStep(cycles: f64): i32 {
-  return <i32>(min(0.45, cycles) * CYCLE);
+function phaseStep(cycles: f64, steps: i32): i32 {
+  return <i32>(min(MOST_CYCLES / <f64>steps, cycles) * CYCLE);
 }
 
 /**
- * The jumps of one saw within `steps` steps: what they change from one step to the next, added to `jumps`. A saw falls
- * by two where its cycle ends; the steps before and after are rounded off by a parabola. place: how far in its cycle
- * the saw was one step before the first.
+ * Puts an edge into the list of the step it comes before, which goes by time. beyond: how far before that step it lies,
+ * from 0 to 1; jumps, kinks: of both sides, in the line and its slope; turn: how the slope of the sub
+ * oscillator changes a step.
  */
-function addJumps(jumps: usize, steps: i32, place: f64, step: f64, gains: v128): void {
-  const last = place + <f64>(steps + 1) * step;
+function addEdge(edges: usize, step: i32, beyond: f64, jumps: v128, kinks: v128, turn: f64): void {
+  const count = load<i32>(edges, COUNT);
+  store<i32>(edges, count + 1, COUNT);
+  const entry = edges + LISTS + ENTRY * <usize>count;
+  store<f64>(entry, beyond);
+  v128.store(entry, jumps, 8);
+  v128.store(entry, kinks, 24);
+  store<f64>(entry, turn, 40);
+  let link = edges + HEADS + <usize>(step << 2);
+  let next = load<i32>(link);
+  while (next >= 0) {
+    const other = edges + LISTS + ENTRY * <usize>next;
+    if (load<f64>(other) < beyond) break;
+    link = other + 48;
+    next = load<i32>(link);
+  }
+  store<i32>(entry, next, 48);
+  store<i32>(link, count);
+}
+
+/**
+ * The edges of one saw within `steps` steps: it falls by two where its cycle ends. place: how far in its cycle it was
+ * one step before the first; gain: of the saw, and gainStep: its change a step.
+ */
+function addEdges(edges: usize, steps: i32, place: f64, step: f64, sides: v128, gain: f64, gainStep: f64): void {
+  const last = place + <f64>steps * step;
+  const kinks = f64x2.mul(sides, f64x2.splat(-2 * gainStep));
   for (let edge = CYCLE; edge <= last; edge += CYCLE) {
-    const first = ceil((edge - place) / step);
-    const beyond = (place + first * step - edge) / step;
-    const after = f64x2.mul(gains, f64x2.splat((1 - beyond) * (1 - beyond)));
-    const at = jumps + ((<usize>(<i32>first - 1)) << 4);
-    v128.store(at, f64x2.add(v128.load(at), f64x2.sub(after, f64x2.add(gains, gains))));
-    v128.store(at, f64x2.sub(v128.load(at, 16), after), 16);
-    if (first > 1) {
-      const before = f64x2.mul(gains, f64x2.splat(beyond * beyond));
-      v128.store(at - 16, f64x2.sub(v128.load(at - 16), before));
-      v128.store(at, f64x2.add(v128.load(at), before));
-    }
+    const first = max<f64>(1, ceil((edge - place) / step));
+    const beyond = max<f64>(0, (place + first * step - edge) / step);
+    const jump = f64x2.mul(sides, f64x2.splat(-2 * (gain + gainStep * (first - beyond))));
+    const at = edges + ((<usize>(<i32>first - 1)) << 4);
+    v128.store(at, f64x2.add(v128.load(at), f64x2.add(jump, f64x2.mul(kinks, f64x2.splat(beyond)))));
+    v128.store(at, f64x2.add(v128.load(at, KINKS), kinks), KINKS);
+    addEdge(edges, <i32>first - 1, beyond, jump, kinks, 0);
   }
 }
 
 /**
- * Begins a stretch of a synthesiser's voice: the sum of its band-limited saws is a straight line but for their jumps,
- * which are few; so the work is one a jump and not one a saw and step. Puts the line into the voice, the jumps into
- * `jumps` (steps + 2 pairs), and carries the phases on to the end of the stretch.
- * oscillators: 12 bytes each: phase (i32), gains left and right (f32). voice: see `synthVoice`. cycles: what the voice
- * goes round in a step; ratios, f64: each oscillator's share of it. pulse: how much of the same saws, half a cycle
- * later, is taken off.
+ * Begins a stretch of a synthesiser's voice: the sum of its saws is a straight line but for their edges, which are few;
+ * so the work is one an edge and not one a saw and step. Puts the line into the voice, its jumps and edges into
+ * `edges`, and carries the phases on to the end of the stretch. A pulse that moves makes it a parabola, whose slope has
+ * kinks.
+ * steps: at most 128. oscillators: 12 bytes each: phase (i32), gains left and right (f32). voice: see `synthVoice`.
+ * cycles: what the voice goes round in a step; ratios, f64: each oscillator's share of it. pulse, and pulseStep: how
+ * much of the same saws, half a cycle later, is taken off. sub: level of the sub oscillator. edges: 32 bytes a step for
+ * the jumps and kinks of both sides (130), 4 a step for the first edge before it (128), their number, what has been so
+ * far, and 56 bytes an edge: when, jumps and kinks of both sides, turn of the sub oscillator, the next.
  */
 export function synthLines(
   steps: i32,
@@ -53,49 +106,239 @@ export function synthLines(
   ratios: usize,
   cycles: f64,
   voice: usize,
-  jumps: usize,
+  edges: usize,
   pulse: f64,
+  pulseStep: f64,
+  sub: f64,
 ): void {
   const zero = f64x2.splat(0);
-  for (let s = 0; s < steps + 2; s++) v128.store(jumps + ((<usize>s) << 4), zero);
+  for (let s = 0; s < steps + 2; s++) {
+    v128.store(edges + ((<usize>s) << 4), zero);
+    v128.store(edges + ((<usize>s) << 4), zero, KINKS);
+  }
+  // None, four at a time; there is room for as many as a stretch may have.
+  for (let s = 0; s < steps; s += 4) v128.store(edges + ((<usize>s) << 2), i32x4.splat(-1), HEADS);
+  store<i32>(edges, 0, COUNT);
+  v128.store(edges, zero, JUMPED);
+  v128.store(edges, zero, KINKED);
+  v128.store(edges, zero, KINKED_WHEN);
+  const pulseEnd = pulse + pulseStep * <f64>steps;
+  let rise = zero;
   let line = zero;
   let slope = zero;
   for (let k = 0; k < count; k++) {
     const o = oscillators + <usize>(12 * k);
-    const wholeStep = phaseStep(cycles * load<f64>(ratios + ((<usize>k) << 3)));
+    const wholeStep = phaseStep(cycles * load<f64>(ratios + ((<usize>k) << 3)), steps);
     const phase = load<i32>(o);
     const step = <f64>wholeStep;
     const gains = f64x2.promote_low_f32x4(v128.load64_zero(o, 4));
     const place = <f64>((<u32>phase) ^ 0x80000000);
     line = f64x2.add(line, f64x2.mul(gains, f64x2.splat(level(place))));
     slope = f64x2.add(slope, f64x2.mul(gains, f64x2.splat(step / 2147483648.0)));
-    addJumps(jumps, steps, place, step, gains);
-    if (pulse > 0) {
-      const less = f64x2.mul(gains, f64x2.splat(-pulse));
+    addEdges(edges, steps, place, step, gains, 1, 0);
+    if (pulse > 0 || pulseEnd > 0) {
       const later = <f64>(<u32>phase);
-      line = f64x2.add(line, f64x2.mul(less, f64x2.splat(level(later))));
-      slope = f64x2.add(slope, f64x2.mul(less, f64x2.splat(step / 2147483648.0)));
-      addJumps(jumps, steps, later, step, less);
+      addEdges(edges, steps, later, step, gains, -pulse, -pulseStep);
+      const up = step / 2147483648.0;
+      line = f64x2.sub(line, f64x2.mul(gains, f64x2.splat(pulse * level(later))));
+      slope = f64x2.sub(slope, f64x2.mul(gains, f64x2.splat(pulse * up + pulseStep * level(later))));
+      rise = f64x2.sub(rise, f64x2.mul(gains, f64x2.splat(2 * pulseStep * up)));
     }
     store<i32>(o, phase + steps * wholeStep);
   }
   v128.store(voice, line, 112);
   v128.store(voice, slope, 128);
-  const lowStep = phaseStep(cycles * 0.5),
+  v128.store(voice, line, 160);
+  // From step to step the line goes by its slope in the middle between.
+  v128.store(voice, f64x2.add(slope, f64x2.mul(rise, f64x2.splat(0.5))), 176);
+  v128.store(voice, rise, 192);
+  const lowStep = phaseStep(cycles * 0.5, steps),
     low = load<i32>(voice, 152);
   store<i32>(voice, lowStep, 144);
   store<i32>(voice, low, 148);
   store<i32>(voice, low + steps * lowStep, 152);
+  const lowSlope = (<f64>lowStep / 1073741824.0) * sub;
+  store<f64>(edges, low < 0 ? -lowSlope : lowSlope, LOW_SLOPE);
+  if (sub <= 0) return;
+  // The triangle turns where its phase passes 0, and half a cycle later.
+  const turn = 2 * lowSlope;
+  const place = <f64>(<u32>low);
+  const last = place + <f64>steps * <f64>lowStep;
+  let up = place < 2147483648.0 ? false : true;
+  for (let edge: f64 = up ? CYCLE : 2147483648.0; edge <= last; edge += 2147483648.0) {
+    const first = max<f64>(1, ceil((edge - place) / <f64>lowStep));
+    const beyond = max<f64>(0, (place + first * <f64>lowStep - edge) / <f64>lowStep);
+    addEdge(edges, <i32>first - 1, beyond, zero, zero, up ? turn : -turn);
+    up = !up;
+  }
+}
+
+// @ts-ignore: decorator
+@inline
+function between(row: usize, part: v128): v128 {
+  const a = v128.load(row);
+  return f32x4.add(a, f32x4.mul(part, f32x4.sub(v128.load(row, 192), a)));
+}
+
+/**
+ * Adds what rounds an edge off to 16 steps from `at` on: its jumps in value, slope and bend, each left, right, left,
+ * right, times their rows.
+ */
+function roundOff(at: usize, row: usize, part: v128, values: v128, slopes: v128, turns: v128): void {
+  for (let k: usize = 0; k < 64; k += 16) {
+    const here = row + k;
+    const v = between(here, part),
+      s = between(here + 64, part),
+      t = between(here + 128, part);
+    const to = at + (k << 1);
+    const near = f32x4.add(
+      f32x4.add(
+        f32x4.mul(values, i32x4.shuffle(v, v, 0, 0, 1, 1)),
+        f32x4.mul(slopes, i32x4.shuffle(s, s, 0, 0, 1, 1)),
+      ),
+      f32x4.mul(turns, i32x4.shuffle(t, t, 0, 0, 1, 1)),
+    );
+    const far = f32x4.add(
+      f32x4.add(
+        f32x4.mul(values, i32x4.shuffle(v, v, 2, 2, 3, 3)),
+        f32x4.mul(slopes, i32x4.shuffle(s, s, 2, 2, 3, 3)),
+      ),
+      f32x4.mul(turns, i32x4.shuffle(t, t, 2, 2, 3, 3)),
+    );
+    v128.store(to, f32x4.add(v128.load(to), near));
+    v128.store(to, f32x4.add(v128.load(to, 16), far), 16);
+  }
+}
+
+// @ts-ignore: decorator
+@inline
+function curves(value: v128): v128 {
+  const x = f64x2.max(f64x2.splat(-3), f64x2.min(f64x2.splat(3), value));
+  const z = f64x2.mul(x, x);
+  return f64x2.div(
+    f64x2.mul(x, f64x2.add(f64x2.splat(27), z)),
+    f64x2.add(f64x2.splat(27), f64x2.mul(f64x2.splat(9), z)),
+  );
+}
+
+/** The curve's slope is the square of its bow: (9 - z) / (9 + 3 z), and 0 from 3 on. */
+// @ts-ignore: decorator
+@inline
+function bows(z: v128, inside: v128): v128 {
+  return v128.and(
+    inside,
+    f64x2.div(f64x2.sub(f64x2.splat(9), z), f64x2.add(f64x2.splat(9), f64x2.mul(f64x2.splat(3), z))),
+  );
+}
+
+/** How the curve's slope changes: twice the bow and its own slope. */
+// @ts-ignore: decorator
+@inline
+function bends(x: v128, z: v128, bow: v128, inside: v128): v128 {
+  const more = f64x2.add(f64x2.splat(3), z);
+  return v128.and(
+    inside,
+    f64x2.mul(
+      f64x2.mul(f64x2.splat(2), bow),
+      f64x2.div(f64x2.mul(f64x2.splat(-8), x), f64x2.mul(more, more)),
+    ),
+  );
+}
+
+/** Two numbers as left, right, left, right. */
+// @ts-ignore: decorator
+@inline
+function twice(x: v128): v128 {
+  const y = f32x4.demote_f64x2_zero(x);
+  return i32x4.shuffle(y, y, 0, 1, 0, 1);
+}
+
+/** The edges of `steps` steps from step `from` on, rounded off behind the curve: what they change there is known. */
+function roundEdges(steps: i32, from: i32, voice: usize, edges: usize, buffer: usize, table: usize, sub: f64): void {
+  const loud = load<f64>(voice),
+    louder = load<f64>(voice, 8);
+  const lowStep = <f64>load<i32>(voice, 144);
+  for (let s = from; s < from + steps; s++) {
+    // Most steps have none: look at four heads at once. Behind the last of a stretch stand older ones, or nothing.
+    while (s + 4 <= from + steps && !v128.any_true(v128.not(v128.load(edges + ((<usize>s) << 2), HEADS)))) s += 4;
+    if (s === from + steps) break;
+    for (let next = load<i32>(edges + ((<usize>s) << 2), HEADS); next >= 0;) {
+      const entry = edges + LISTS + ENTRY * <usize>next;
+      next = load<i32>(entry, 48);
+      const beyond = load<f64>(entry);
+      const turn = load<f64>(entry, 40);
+      const time = <f64>(s + 1) - beyond;
+      const gain = loud + louder * time;
+      let low = <f64>(load<i32>(voice, 148) + load<i32>(voice, 144) * (s + 1)) - beyond * lowStep;
+      if (low < -2147483648.0) low += CYCLE;
+      const triangle = (Math.abs(low / 1073741824.0) - 1) * sub;
+      const before = load<f64>(edges, LOW_SLOPE);
+      const after = before + turn;
+      store<f64>(edges, after, LOW_SLOPE);
+      const x = beyond * EDGE_ROWS;
+      const row = table + <usize>(<i32>x) * 3 * EDGE_BYTES;
+      const part = <f32>(x - floor(x));
+      const jump = v128.load(entry, 8);
+      const kink = v128.load(entry, 24);
+      const jumped = v128.load(edges, JUMPED);
+      const kinked = v128.load(edges, KINKED);
+      const kinkedWhen = v128.load(edges, KINKED_WHEN);
+      const rise = v128.load(voice, 192);
+      const times = f64x2.splat(time);
+      // The line, its slope and what has come to them, as far as to this edge, and beyond it.
+      const risen = f64x2.mul(rise, times);
+      const even = f64x2.add(v128.load(voice, 128), kinked);
+      const slope = f64x2.add(even, risen);
+      const steep = f64x2.add(slope, kink);
+      const line = f64x2.add(
+        f64x2.sub(f64x2.add(v128.load(voice, 160), jumped), kinkedWhen),
+        f64x2.mul(f64x2.add(even, f64x2.mul(risen, f64x2.splat(0.5))), times),
+      );
+      const level = f64x2.add(line, f64x2.splat(triangle));
+      const above = f64x2.add(level, jump);
+      v128.store(edges, f64x2.add(jumped, jump), JUMPED);
+      v128.store(edges, f64x2.add(kinked, kink), KINKED);
+      v128.store(edges, f64x2.add(kinkedWhen, f64x2.mul(kink, times)), KINKED_WHEN);
+      const gains = f64x2.splat(gain),
+        change = f64x2.splat(louder);
+      const a = f64x2.mul(gains, level),
+        b = f64x2.mul(gains, above);
+      const aSlope = f64x2.add(f64x2.mul(gains, f64x2.add(slope, f64x2.splat(before))), f64x2.mul(change, level)),
+        bSlope = f64x2.add(f64x2.mul(gains, f64x2.add(steep, f64x2.splat(after))), f64x2.mul(change, above));
+      const aa = f64x2.mul(a, a),
+        bb = f64x2.mul(b, b);
+      const aIn = f64x2.lt(aa, f64x2.splat(9)),
+        bIn = f64x2.lt(bb, f64x2.splat(9));
+      const aBow = bows(aa, aIn),
+        bBow = bows(bb, bIn);
+      roundOff(
+        buffer + ((<usize>s) << 3),
+        row,
+        f32x4.splat(part),
+        twice(f64x2.sub(curves(b), curves(a))),
+        twice(f64x2.sub(f64x2.mul(f64x2.mul(bBow, bBow), bSlope), f64x2.mul(f64x2.mul(aBow, aBow), aSlope))),
+        twice(
+          f64x2.sub(
+            f64x2.mul(f64x2.mul(bends(b, bb, bBow, bIn), bSlope), bSlope),
+            f64x2.mul(f64x2.mul(bends(a, aa, aBow, aIn), aSlope), aSlope),
+          ),
+        ),
+      );
+    }
+  }
 }
 
 /**
  * `steps` steps of one voice of the synthesiser from step `from` of its stretch on, added to two channels: line and sub
  * oscillator, driven, through the filter, which is the trapezoidal state-variable low-pass written as a matrix: s1' = a
  * s1 + p (x - s2), s2' = s2 + p s1 + q (x - s2), out = (s2 + s2') / 2. It does not matter where a stretch is cut.
+ * What is driven has edges, at times known exactly, and so has what comes of it: the band-limited step and its integrals
+ * (V. Valimaki, A. Huovilainen, IEEE SPM 24(2), 2007; F. Esqueda, V. Valimaki, S. Bilbao, IEEE SPL 23(10), 2016) stand
+ * for them behind the curve. All is late by EDGE_HALF steps for it.
  * voice, f64: 0 level where the stretch begins, 1 its change a step; 2, 3 a; 4, 5 p; 6, 7 q; 8, 9 half the output gain,
- * each with its change; 10-13 filter states l1 r1 l2 r2; 14, 15 the line, 16, 17 its slope; then, i32, the sub
- * oscillator's phase step, its phase where the stretch begins, and where it ends. scratch: 8 bytes a step and 8 more.
- * `unit` is 1.
+ * each with its change; 10-13 filter states l1 r1 l2 r2; 14, 15 the line, 16, 17 its slope where the stretch begins; then, i32, the sub
+ * oscillator's phase step, its phase where the stretch begins, and where it ends; 20, 21 the line where the stretch
+ * began; 22, 23 the slope from this step to the next; 24, 25 its change a step. buffer: twice 8 bytes a step, each for 18 steps more than the 128 of a stretch. `unit` is 1.
  */
 export function synthVoice(
   left: usize,
@@ -103,13 +346,15 @@ export function synthVoice(
   steps: i32,
   from: i32,
   voice: usize,
-  jumps: usize,
-  scratch: usize,
+  edges: usize,
+  buffer: usize,
+  table: usize,
   sub: f32,
   unit: f32,
 ): void {
   let line = v128.load(voice, 112);
-  const slope = v128.load(voice, 128);
+  let slope = v128.load(voice, 176);
+  const rise = v128.load(voice, 192);
   const loud = f32x4.splat(<f32>load<f64>(voice)),
     louder = f32x4.splat(<f32>load<f64>(voice, 8));
   const lowStep = load<i32>(voice, 144);
@@ -125,25 +370,42 @@ export function synthVoice(
     all = f32x4.splat(27 * unit);
   const subs = f32x4.splat(sub),
     half = f32x4.splat(unit / 1073741824);
-  let jump = jumps + ((<usize>from) << 4);
-  let out = scratch;
-  let one: v128,
-    other = line;
+  let jump = edges + ((<usize>from) << 4);
+  let out = buffer + ((<usize>EDGE_HALF) << 3);
+  let one = line,
+    other = line,
+    steep = slope;
   // Two steps at a time; the second of the last two may be one too many, and is not kept.
   for (let s = 0; s < steps; s += 2) {
     line = other;
     one = f64x2.add(line, f64x2.add(slope, v128.load(jump)));
+    steep = slope = f64x2.add(slope, f64x2.add(rise, v128.load(jump, KINKS)));
     other = f64x2.add(one, f64x2.add(slope, v128.load(jump, 16)));
+    slope = f64x2.add(slope, f64x2.add(rise, v128.load(jump, KINKS + 16)));
     let both = i64x2.shuffle(f32x4.demote_f64x2_zero(one), f32x4.demote_f64x2_zero(other), 0, 2);
     both = f32x4.add(both, f32x4.mul(f32x4.sub(f32x4.abs(f32x4.mul(f32x4.convert_i32x4_s(low), half)), ones), subs));
-    v128.store(out, saturate4(f32x4.mul(both, f32x4.add(loud, f32x4.mul(louder, along))), least, most, nine, all));
+    both = saturate4(f32x4.mul(both, f32x4.add(loud, f32x4.mul(louder, along))), least, most, nine, all);
+    v128.store(out, both);
     low = i32x4.add(low, lowTwice);
     along = f32x4.add(along, two);
     jump += 32;
     out += 16;
   }
-  v128.store(voice, steps & 1 ? f64x2.add(line, f64x2.add(slope, v128.load(jump - 32))) : other, 112);
-  throughFilter(left, right, steps, voice, scratch);
+  v128.store(voice, steps & 1 ? one : other, 112);
+  v128.store(voice, steps & 1 ? steep : slope, 176);
+  // Where an edge lies in the stretch and where in the buffer differ by what was done of the stretch before.
+  const rounding = buffer + ROUNDING;
+  roundEdges(steps, from, voice, edges, rounding - ((<usize>from) << 3), table, <f64>sub);
+  const done = (<usize>steps) << 3;
+  let at: usize = 0;
+  for (; at + 16 <= done; at += 16)
+    v128.store(buffer + at, f32x4.add(v128.load(buffer + at), v128.load(rounding + at)));
+  if (at < done)
+    v128.store64_lane(buffer + at, f32x4.add(v128.load64_zero(buffer + at), v128.load64_zero(rounding + at)), 0);
+  throughFilter(left, right, steps, voice, buffer);
+  for (at = 0; at < 8 * <usize>EDGE_HALF; at += 16) v128.store(buffer + at, v128.load(buffer + done + at));
+  for (at = 0; at < 16 * <usize>EDGE_HALF; at += 16) v128.store(rounding + at, v128.load(rounding + done + at));
+  for (; at < 16 * <usize>EDGE_HALF + done; at += 8) store<u64>(rounding + at, 0);
 }
 
 /** The second half of a synthesiser's voice: everything in a straight line from step to step but the states. */

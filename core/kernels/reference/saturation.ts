@@ -22,3 +22,40 @@ export function drive(
     x[i] = f(saturate(f(f(g * (x[i] as number)) + b)) - saturate(b));
   }
 }
+
+/** The curve averaged over the two steps around each, from straight lines between them: see the kernel. */
+export function driveFine(
+  out: Float32Array,
+  x: Float32Array,
+  n: number,
+  points: number,
+  gain: number,
+  gainStep: number,
+  bias: number,
+  biasStep: number,
+  carry: number,
+): number {
+  const share = f(1 / points);
+  let kept = carry;
+  const sum = (lanes: Float32Array) => {
+    const [a = 0, b = 0, c = 0, d = 0] = lanes;
+    return f(f(a + b) + f(c + d));
+  };
+  for (let i = 0; i < n; i++) {
+    const g = f(f(gain) + f(f(gainStep) * (i + 1)));
+    const b = f(f(bias) + f(f(biasStep) * (i + 1)));
+    const from = f(f(g * (x[i] as number)) + b);
+    const by = f(g * f((x[i + 1] as number) - (x[i] as number)));
+    const falling = new Float32Array(4),
+      rising = new Float32Array(4);
+    for (let k = 0; k < points; k++) {
+      const along = f(k * share);
+      const y = saturate(f(from + f(by * along)));
+      rising[k % 4] = f((rising[k % 4] as number) + f(y * f(along * share)));
+      falling[k % 4] = f((falling[k % 4] as number) + f(y * f(f(1 - along) * share)));
+    }
+    out[i] = f(f(kept + sum(falling)) - saturate(b));
+    kept = sum(rising);
+  }
+  return kept;
+}
