@@ -6,6 +6,7 @@ import type { Reshape } from "../session/clips";
 import { TimeMap, centsAt, stretchedFrames } from "../session/bend";
 import { isBent } from "../session/clips";
 import type { Frames } from "../units";
+import { attacksOf, stretchBetween, type Read } from "./attacks";
 import { VaryingSpeed } from "./varying-speed";
 import type { Course, Stretcher } from "./stretcher";
 
@@ -58,11 +59,37 @@ export function reshapeAudio(audio: AudioReader, reshape: Reshape, stretcher: St
       take(l, r, 0, n);
     }
   } else {
-    stretcher.run(audio.frames, stretch * interval, read, take);
+    const factor = stretch * interval;
+    stretched(audio.frames, evenCourse(audio.frames, factor), factor, (s) => s * factor, stretcher, read, take);
   }
   converter?.finish();
   // Rounding in two places can leave the last frame out.
   if (left > 0) sink(new Float32Array(left), new Float32Array(left), 0, left);
+}
+
+/** All of it by one factor. */
+const evenCourse = (frames: Frames, factor: number): Course => ({
+  frames: Math.round(frames * factor),
+  sourceOf: (f) => f / factor,
+  turns: [],
+});
+
+/**
+ * Stretches audio along a course, or by `factor` if it has one throughout. Attacks are kept as they are, heard where
+ * `placeOf` says.
+ */
+function stretched(
+  frames: Frames,
+  course: Course,
+  factor: number | null,
+  placeOf: (source: number) => number,
+  stretcher: Stretcher,
+  read: Read,
+  sink: Sink,
+): void {
+  const attacks = attacksOf(frames, course.frames, stretcher.rate, read, placeOf);
+  if (attacks.length === 0) stretcher.run(frames, factor ?? course, read, sink);
+  else stretchBetween(frames, course, attacks, stretcher, read, sink);
 }
 
 /** Frames of the result over which an interval that moves is taken as even. */
@@ -72,17 +99,16 @@ const STEP: Frames = 64;
  * Stretches along the time map, longer by the interval at every place, and converts back by it: what moves is the pitch
  * alone, and its line is met at every frame.
  */
-function bendAudio(
-  frames: Frames,
-  reshape: Reshape,
-  stretcher: Stretcher,
-  read: Parameters<Stretcher["run"]>[2],
-  sink: Sink,
-): void {
+function bendAudio(frames: Frames, reshape: Reshape, stretcher: Stretcher, read: Read, sink: Sink): void {
   const map = new TimeMap(frames, reshape);
   const { pitchLine, transposeCents } = reshape;
   if (pitchLine.length === 0 && transposeCents === 0) {
-    stretcher.run(frames, { frames: map.frames, sourceOf: (f) => map.toRecording(f), turns: map.turns }, read, sink);
+    const course = {
+      frames: map.frames,
+      sourceOf: (f: number) => map.toRecording(f),
+      turns: map.turns,
+    };
+    stretched(frames, course, null, (s) => map.toStretched(s), stretcher, read, sink);
     return;
   }
   const course = intervalCourse(map, (at) => pow(2, (transposeCents + centsAt(pitchLine, map.toRecording(at))) / 1200));
@@ -92,7 +118,15 @@ function bendAudio(
     sourceOf: (f) => map.toRecording(course.shorter(f)),
     turns: map.turns.map((t) => Math.round(course.longer(t))),
   };
-  stretcher.run(frames, long, read, (l, r, offset, count) => converter.push(l, r, offset, count));
+  stretched(
+    frames,
+    long,
+    null,
+    (s) => course.longer(map.toStretched(s)),
+    stretcher,
+    read,
+    (l, r, offset, count) => converter.push(l, r, offset, count),
+  );
   converter.finish();
 }
 
