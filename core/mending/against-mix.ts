@@ -1,6 +1,7 @@
 import { dbToGain, gainToDb } from "../math";
 import type { Frames } from "../units";
 import type { AudioReader } from "../audio/audio-reader";
+import { driftOf, undrifted, type Drift } from "./drift";
 import { Lags, MOST_LAG, WINDOW, mostOpposed, strongest } from "./lags";
 import { loudestStretches, stretch } from "./stretch";
 import type { Mend, SetFile, SetFinding } from "./set";
@@ -36,7 +37,7 @@ export interface AgainstMix {
  * 0 to 1 and throws to stop.
  */
 export function againstMix(
-  files: readonly SetFile[],
+  given: readonly SetFile[],
   { audio: mix, path: mixPath }: Pick<SetFile, "audio" | "path">,
   start: readonly Mend[],
   damaged: ReadonlyMap<string, Damage>,
@@ -44,12 +45,30 @@ export function againstMix(
 ): AgainstMix {
   const mends: Mutable[] = start.map((m) => ({ ...m }));
   const findings: SetFinding[] = [];
+  // A file that drifts is held on to as it would be without.
+  const files = [...given];
   const used = () => files.map((_, i) => i).filter((i) => !mends[i]?.leaveOut);
   let left = leftOver(files, mends, mix);
   const rounds = files.length + 4;
   for (let round = 0; round < rounds && !left.addsUp; round++) {
     goOn(round / rounds);
     const best = likeliest(files, mends, mix, left, used(), damaged);
+    // What a drift leaves looks like a shift, another level or another sound, or like nothing that is known.
+    const doubtful = best ? [best.file] : used();
+    const drifting = drifted(files, mends, mix, doubtful, findings);
+    if (drifting) {
+      const { file, drift } = drifting;
+      const { ppm } = drift;
+      const { path, audio, frames } = files[file] as SetFile;
+      const without = files.with(file, { ...(files[file] as SetFile), audio: undrifted(audio, drift) });
+      const after = leftOver(without, mends, mix);
+      if (after.energy < left.energy * (1 - LEAST_GAIN / 2)) {
+        files[file] = without[file] as SetFile;
+        left = after;
+        findings.push({ kind: "drift", weight: "wrong", file: path, ppm, frames: Math.round((ppm / 1e6) * frames) });
+        continue;
+      }
+    }
     if (!best) break;
     const { file, kind } = best;
     const mend = mends[file] as Mutable;
@@ -98,16 +117,42 @@ export function againstMix(
     const own = findings.filter((f) => f.kind !== "shifted");
     findings.splice(0, findings.length, ...own, { kind: "mix shifted", weight: "wrong", file: mixPath, frames: late });
   }
-  const residualDb = left.peak > 0 ? gainToDb(left.peak) : null;
+  // What is left with the files as they are: nothing takes a drift away but another copy of the file.
+  const really = files.every((f, i) => f === given[i]) ? left : leftOver(given, mends, mix);
+  const residualDb = really.peak > 0 ? gainToDb(really.peak) : null;
   const lost = lostByShifts(files, mends, left);
   if (!left.addsUp && lost.length > 0) findings.push(...lost);
-  else if (!left.addsUp && !isOfDamaged(files, damaged, left)) {
+  else if (!left.addsUp && !isOfDamaged(files, damaged, left) && !isOfDrift(files, findings, left)) {
     const peakDb = gainToDb(left.peak);
     if (ownness(files, mends, mix, left, used()) >= ALIKE)
       findings.push({ kind: "mix went through a chain", weight: "know", peakDb });
     else findings.push({ kind: "missing", weight: "wrong", peakDb, from: left.from, to: left.to });
   }
   return { findings, mends, residualDb };
+}
+
+/** The first file whose clock was off, of those that are not known to be; null: none is. */
+function drifted(
+  files: readonly SetFile[],
+  mends: readonly Mend[],
+  mix: AudioReader,
+  used: readonly number[],
+  findings: readonly SetFinding[],
+): { readonly file: number; readonly drift: Drift } | null {
+  const known = new Set(findings.flatMap((f) => (f.kind === "drift" ? [f.file] : [])));
+  const rest = new Rest(files, mends, mix, WINDOW + 2 * MOST_LAG);
+  for (const file of used) {
+    const { audio, path, measures } = files[file] as SetFile;
+    const mend = mends[file] as Mend;
+    if (known.has(path) || measures.peakDb === null) continue;
+    const drift = driftOf(audio, (from, count) => {
+      const { left, right } = rest.read(from, count);
+      const own = mendedFile(files[file] as SetFile, mend, from, count);
+      return [own[0].map((v, i) => v + (left[i] as number)), own[1].map((v, i) => v + (right[i] as number))];
+    });
+    if (drift) return { file, drift };
+  }
+  return null;
 }
 
 /** How many frames the mix begins later than all that sounds in the set, where that is the same for all; else 0. */
@@ -162,6 +207,25 @@ function isOfDamaged(files: readonly SetFile[], damaged: ReadonlyMap<string, Dam
 
 /** As loud as a file of whole numbers gets, nearly. */
 const CLIPPED = 0.99;
+
+/** What a clock, found to a twentieth of a frame, leaves of a file at most, as a part of its energy. */
+const DRIFT_LEAVES = 0.01;
+
+/** Whether what is left is what the files that drift leave, however well their clocks are known. */
+function isOfDrift(files: readonly SetFile[], findings: readonly SetFinding[], { energy }: LeftOver): boolean {
+  const drifting = new Set(findings.flatMap((f) => (f.kind === "drift" ? [f.file] : [])));
+  const own = files.reduce((sum, { path, audio }) => sum + (drifting.has(path) ? energyOf(audio) : 0), 0);
+  return energy < own * DRIFT_LEAVES;
+}
+
+function energyOf(audio: AudioReader): number {
+  let sum = 0;
+  for (let at = 0; at < audio.frames; at += BLOCK) {
+    const [l, r] = stretch(audio, at, BLOCK);
+    for (let i = 0; i < BLOCK; i++) sum += square(l[i]) + square(r[i]);
+  }
+  return sum;
+}
 
 interface LeftOver {
   readonly peak: number;

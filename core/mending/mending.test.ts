@@ -241,3 +241,31 @@ describe("a low stem", () => {
     expect(findings).toContainEqual({ kind: "shifted", weight: "wrong", file: "Bass.wav", frames: 1, by: "content" });
   });
 });
+
+describe("a clock that was off", () => {
+  it.each([12, -40])("by %i ppm is found, and by how much", (ppm) => {
+    const frames = 1_000_000;
+    // Tones that come and go, so that they can be made at any speed; hits of noise would have to be converted.
+    const tones = (speed: number, base: number): Sound => {
+      const left = Float32Array.from({ length: frames }, (_, i) => {
+        const at = i * speed;
+        const note = Math.floor(at / 11_000);
+        const into = at - note * 11_000;
+        const hz = base * 2 ** (((note * note * 7 + note * 5) % 24) / 12);
+        return 0.3 * Math.min(1, into / 200) * Math.exp(-into / 6000) * Math.sin((2 * Math.PI * hz * into) / RATE);
+      });
+      return { left, right: left.map((v) => 0.8 * v) };
+    };
+    const right = [tones(1, 220), tones(1, 311), tones(1, 523)];
+    const files = [
+      file("Keys.wav", right[0]!),
+      file("Lead.wav", tones(1 + ppm / 1e6, 311)),
+      file("Bells.wav", right[2]!),
+    ];
+    const { findings } = judged(files, mixed(right));
+    const drift = findings.find((f) => f.kind === "drift");
+    expect(drift).toMatchObject({ file: "Lead.wav", weight: "wrong" });
+    expect(Math.abs((drift?.kind === "drift" ? drift.ppm : 0) - ppm)).toBeLessThan(0.5);
+    expect(findings.filter((f) => f.weight === "wrong").map((f) => f.kind)).toEqual(["drift"]);
+  });
+});

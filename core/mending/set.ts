@@ -39,6 +39,8 @@ export const setFindingSchema = z.discriminatedUnion("kind", [
   finding("shifted", { file, frames: z.int(), by: z.enum(["content", "stamp"]) }),
   /** Every file begins so much earlier than the mix says: the mix itself begins late, or early. */
   finding("mix shifted", { file, frames: z.int() }),
+  /** Its clock was off: positive, it ran fast; `frames`: how much earlier than it should it is by its end. */
+  finding("drift", { file, ppm: z.number(), frames: z.int() }),
   finding("wrong stamp", { file, frames: z.int() }),
   /** Frames it lacks at its end; `endDb`: how loud it is where it breaks off. */
   finding("cut", { file, frames: z.int(), endDb: z.number().nullable() }),

@@ -73,6 +73,12 @@ export function sayFinding(finding: SetFinding, rate: number): SaidFinding {
         means: "All stems line up with each other, and with the mix once it is moved. The stems are not changed.",
         fix: "",
       };
+    case "drift":
+      return {
+        what: `Drifts: its clock ran ${formatNumber(Math.abs(finding.ppm), 1)} ppm ${finding.ppm > 0 ? "fast" : "slow"}`,
+        means: `By its end it plays ${length(Math.abs(finding.frames))} ${finding.frames > 0 ? "early" : "late"}. Ask for it again, recorded or exported on the same clock as the others.`,
+        fix: "",
+      };
     case "wrong stamp":
       return {
         what: `Its stamp is ${length(Math.abs(finding.frames))} ${finding.frames > 0 ? "later" : "earlier"} than the others'`,

@@ -1,0 +1,126 @@
+import type { AudioReader } from "../audio/audio-reader";
+import { PI, besselI0, sin } from "../math";
+import type { Frames } from "../units";
+import { Lags, MOST_LAG, WINDOW, strongest } from "./lags";
+import { stretch } from "./stretch";
+
+/** A file whose clock ran at another speed: it drifts away from the mix. */
+export interface Drift {
+  /** Positive: its clock ran fast, so that it needs so many parts in a million more frames. */
+  readonly ppm: number;
+  /** What of its place at the beginning lies between frames: so much later it belongs, -0.5 to 0.5. */
+  readonly between: number;
+}
+
+type Pair = readonly [left: Float32Array, right: Float32Array];
+
+const BLOCK: Frames = 16384;
+/** Places that a file is looked for at, between its first sound and its last. */
+const PLACES = [0, 0.5, 1];
+/** It is there if it explains so much of itself; between blocks of 2.7 s a clock that is farther off explains less. */
+const SURE = 0.5;
+const MOST_PPM = 150;
+/** Least that it runs away from its first place to its last, and how straight it does. */
+const LEAST_FRAMES = 2;
+const STRAIGHT_FRAMES = 2;
+
+/**
+ * How far a file's clock was off, found from where it fits at its beginning, middle and end; null: it does not fit, or
+ * at the same place everywhere. `wanted`: what it should be, of a number of frames from a frame on.
+ */
+export function driftOf(audio: AudioReader, wanted: (from: Frames, count: Frames) => Pair): Drift | null {
+  const places = soundingPlaces(audio);
+  const found = places.map((from) => {
+    const lags = new Lags();
+    lags.add(stretch(audio, from, WINDOW), wanted(from - MOST_LAG, WINDOW + 2 * MOST_LAG));
+    const { lag, value } = strongest(lags.straight);
+    return {
+      at: from + WINDOW / 2,
+      lag: between(lags.straight, lag),
+      part: lags.energy === 0 ? 0 : value / lags.energy,
+    };
+  });
+  const [first, middle, last] = found;
+  if (!first || !middle || !last || found.some((f) => f.part < SURE)) return null;
+  const slope = (last.lag - first.lag) / (last.at - first.at);
+  const expected = first.lag + slope * (middle.at - first.at);
+  const drifts =
+    Math.abs(last.lag - first.lag) >= LEAST_FRAMES &&
+    Math.abs(middle.lag - expected) <= STRAIGHT_FRAMES &&
+    Math.abs(slope) * 1e6 <= MOST_PPM;
+  const start = first.lag - slope * first.at;
+  return drifts ? { ppm: slope * 1e6, between: start - Math.round(start) } : null;
+}
+
+/** Where between frames a peak stands, by a parabola through it and its neighbours. */
+function between(values: Float64Array, lag: Frames): number {
+  const [a, b, c] = [-1, 0, 1].map((k) => values[MOST_LAG + lag + k] ?? 0) as [number, number, number];
+  const bend = a - 2 * b + c;
+  return bend < 0 ? lag + (0.5 * (a - c)) / bend : lag;
+}
+
+/** The loudest windows near the beginning, the middle and the end of what sounds; fewer where they would overlap. */
+function soundingPlaces(audio: AudioReader): readonly Frames[] {
+  const energies: number[] = [];
+  const [left, right] = [new Float32Array(BLOCK), new Float32Array(BLOCK)];
+  for (let at = 0; at < audio.frames; at += BLOCK) {
+    const n = Math.min(BLOCK, audio.frames - at);
+    audio.read(at, n, left, right, 0);
+    let sum = 0;
+    for (let i = 0; i < n; i++) sum += (left[i] as number) ** 2 + (right[i] as number) ** 2;
+    energies.push(sum);
+  }
+  const wide = WINDOW / BLOCK;
+  const third = Math.floor((energies.length - wide) / PLACES.length);
+  if (third < wide) return [];
+  return PLACES.map((place) => {
+    const begin = Math.round(place * (energies.length - wide - third));
+    let best = begin;
+    let most = -1;
+    for (let b = begin; b <= begin + third; b++) {
+      const sum = energies.slice(b, b + wide).reduce((a, v) => a + v, 0);
+      if (sum > most) [best, most] = [b, sum];
+    }
+    return best * BLOCK;
+  });
+}
+
+/** Zero crossings of the kernel on each side, its window, and rows of its table to a frame. */
+const CROSSINGS = 24;
+const BETA = 9;
+const ROWS = 512;
+
+/** Audio at the speed that its clock should have had: a windowed sinc (Kaiser) at every frame. */
+export function undrifted(audio: AudioReader, { ppm, between: late }: Drift): AudioReader {
+  const speed = 1 - ppm / 1e6;
+  const table = Float64Array.from({ length: CROSSINGS * ROWS + 2 }, (_, i) => {
+    const t = i / ROWS;
+    const edge = t / CROSSINGS;
+    const x = PI * t;
+    return edge >= 1 ? 0 : (t === 0 ? 1 : sin(x) / x) * (besselI0(BETA * Math.sqrt(1 - edge * edge)) / besselI0(BETA));
+  });
+  const frames = Math.ceil(audio.frames / speed);
+  return {
+    channels: audio.channels,
+    frames,
+    read(from, count, left, right, offset) {
+      const first = Math.floor(from * speed) - CROSSINGS - 1;
+      const [l, r] = stretch(audio, first, Math.ceil(count * speed) + 2 * CROSSINGS + 4);
+      for (let i = 0; i < count; i++) {
+        const place = (from + i) * speed - late - first;
+        const begin = Math.max(0, Math.ceil(place - CROSSINGS));
+        let [a, b] = [0, 0];
+        for (let k = begin; k <= place + CROSSINGS && k < l.length; k++) {
+          const at = Math.abs(k - place) * ROWS;
+          const row = Math.floor(at);
+          const low = table[row] as number;
+          const h = low + (at - row) * ((table[row + 1] as number) - low);
+          a += h * (l[k] as number);
+          b += h * (r[k] as number);
+        }
+        left[offset + i] = a;
+        right[offset + i] = b;
+      }
+    },
+  };
+}
