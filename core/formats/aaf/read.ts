@@ -174,6 +174,10 @@ class AafReader {
     const composition = this.topmost();
     const slots = [...composition.list(P.slots)];
     this.grid = new FrameGrid(this.rateOf(slots), this.losses);
+    for (const tag of composition.list(P.mobComments)) {
+      const name = tag.text(P.tagName) ?? "";
+      this.say("colours and comments", "left out", "", name);
+    }
     const tracks: TimelineTrack[] = [];
     const markers: TimelineMarker[] = [];
     let timecode: { readonly startFrames: number; readonly frameRate: FrameRate } | null = null;
@@ -324,12 +328,18 @@ class AafReader {
         return length;
       }
       case "NestedScope": {
-        const last = [...segment.list(P.scopeSlots)].at(-1);
+        // The last slot is what is heard; the others are there for it to refer to.
+        const slots = [...segment.list(P.scopeSlots)];
+        for (const other of slots.slice(0, -1))
+          if (classOf(other) !== "Filler") this.say("layered clips", "left out", at.name, "of a nested scope");
+        const last = slots.at(-1);
         if (last) this.walk(last, deeper, track);
         return length;
       }
       case "EssenceGroup": {
-        const [first] = segment.list(P.choices);
+        const [first, ...others] = segment.list(P.choices);
+        for (const other of others)
+          if (classOf(other) !== "Filler") this.say("takes", "left out", at.name, "another version of the media");
         if (first) this.walk(first, deeper, track);
         return length;
       }

@@ -1,4 +1,4 @@
-import { Losses } from "../../timeline/loss";
+import { Losses, type Part } from "../../timeline/loss";
 import type { ReadTimeline } from "../../timeline/places";
 import type { FrameRate, TimelineClip, TimelineFade, TimelineMedia, TimelineTrack } from "../../timeline/timeline";
 import { FRAME_RATES, NO_FADE, emptyTimeline, plainTrack } from "../../timeline/timeline";
@@ -25,6 +25,12 @@ interface Entry {
   gainDb: number;
   name: string;
 }
+
+/** Sections that are read, or that say nothing about the sound. */
+const READ_SECTIONS: ReadonlySet<string> = new Set([
+  ...["ADL", "VERSION", "PROJECT", "SYSTEM", "SEQUENCE", "TRACKLIST", "SOURCE_INDEX", "EVENT_LIST", ""],
+]);
+const PART_OF_SECTION: Readonly<Record<string, Part>> = { FADER_LIST: "automation", MARKER_LIST: "markers" };
 
 /** Reads an audio decision list, whoever wrote it. Throws `MalformedFile` that names the line. AES31-3. */
 export function readAdl(text: string): ReadTimeline {
@@ -62,6 +68,9 @@ export function readAdl(text: string): ReadTimeline {
         path,
       });
     } else if (section === "EVENT_LIST") eventLine(words, number);
+    else if (words[0] === "(PROJ_NOTES)") losses.add("colours and comments", "left out", "", 1, "PROJ_NOTES");
+    else if (!READ_SECTIONS.has(section) && words.length > 0)
+      losses.add(PART_OF_SECTION[section] ?? "what it holds beside sound", "left out", "", 1, section);
   }
 
   function eventLine(words: readonly string[], line: number): void {
@@ -90,6 +99,7 @@ export function readAdl(text: string): ReadTimeline {
       }
       case "(Rem)":
         if (last && rest[0] === "NAME") last.name = rest[1] ?? "";
+        else losses.add("colours and comments", "left out", "", 1, rest[0] ?? "a remark");
         return;
       default:
         losses.add("what it holds beside sound", "left out", "", 1, key);

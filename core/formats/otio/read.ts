@@ -80,10 +80,7 @@ class OtioReader {
       leadIn: numberIn(own["leadIn"]),
       markers: listIn(stack["markers"])
         .filter(isLoose)
-        .map((m) => ({
-          name: textIn(m["name"]),
-          frame: Math.max(0, this.time(looseIn(looseIn(m["marked_range"])["start_time"])) - (shown?.start ?? 0)),
-        })),
+        .map((m) => this.markerOf(m, shown?.start ?? 0)),
       media: [...this.media.values()],
       tracks: unique(tracks),
     };
@@ -104,6 +101,16 @@ class OtioReader {
     if (!isLoose(value)) return null;
     const start = this.time(looseIn(value["start_time"]));
     return { start, frames: Math.max(0, this.time(looseIn(value["duration"]))) };
+  }
+
+  /** A marker of the whole: a place with a name. How far it reaches, and what else stands on it, is reported. */
+  private markerOf(marker: Loose, from: number): { readonly name: string; readonly frame: number } {
+    const name = textIn(marker["name"]);
+    const range = looseIn(marker["marked_range"]);
+    if (isLoose(range["duration"]) && numberIn(range["duration"]["value"]) > 0)
+      this.say("ranges", "approximated", "", `${name || "a marker"}: only where it begins`);
+    this.foreign(marker, name);
+    return { name, frame: Math.max(0, this.time(looseIn(range["start_time"])) - from) };
   }
 
   /** A child of the topmost stack: one track, or as many as a stack in its place needs. */
@@ -197,14 +204,15 @@ class OtioReader {
     if (schema !== "Clip")
       for (const effect of listIn(item["effects"]).filter(isLoose))
         this.say("devices", "left out", name, textIn(effect["name"]) || schemaOf(effect));
+    this.foreign(item, name);
+  }
+
+  /** Reports what other programs have noted on an item. */
+  private foreign(item: Loose, name: string): void {
     const foreign = Object.keys(looseIn(item["metadata"])).filter((key) => key !== OWN);
-    if (foreign.length > 0)
-      this.say(
-        "what it holds beside sound",
-        "left out",
-        name,
-        `notes of other programs (${foreign.slice(0, 3).join(", ")})`,
-      );
+    if (foreign.length === 0) return;
+    const detail = `notes of other programs (${foreign.slice(0, 3).join(", ")})`;
+    this.say("what it holds beside sound", "left out", name, detail);
   }
 
   private lengthOf(item: Loose, depth: number): number {
@@ -285,6 +293,8 @@ class OtioReader {
     const name = textIn(item["name"]);
     const reference = this.referenceOf(item);
     const url = textIn(reference["target_url"]);
+    for (const key of Object.keys(looseIn(item["media_references"])))
+      if (looseIn(item["media_references"])[key] !== reference) this.say("takes", "left out", name, key);
     const isThere = schemaOf(reference) === "ExternalReference" && url !== "";
     for (const effect of listIn(item["effects"]).filter(isLoose)) {
       const isSpeed = ["LinearTimeWarp", "TimeEffect", "FreezeFrame"].includes(schemaOf(effect));
