@@ -67,7 +67,10 @@ function soundingPlaces(audio: AudioReader): readonly Frames[] {
     const n = Math.min(BLOCK, audio.frames - at);
     audio.read(at, n, left, right, 0);
     let sum = 0;
-    for (let i = 0; i < n; i++) sum += (left[i] as number) ** 2 + (right[i] as number) ** 2;
+    for (let i = 0; i < n; i++) {
+      const [l, r] = [left[i] as number, right[i] as number];
+      sum += l * l + r * r;
+    }
     energies.push(sum);
   }
   const wide = WINDOW / BLOCK;
