@@ -205,6 +205,17 @@ test.each(named(catalogue.filter((d) => d.linear)))(
   },
 );
 
+test.each(named(catalogue.filter((d) => d.role === "instrument" && d.type !== "sampler")))(
+  "%s is taken up in the middle of a note, wherever playing begins",
+  (type) => {
+    for (const start of [-1, -17, -64, -1001, -47999]) {
+      const notes = [{ start, frames: 96000, pitch: 40, velocity: 100 }];
+      const { left } = through(type, {}, silence(48000), { notes });
+      expect(left.every((v) => Number.isFinite(v) && Math.abs(v) < 4)).toBe(true);
+    }
+  },
+);
+
 describe("nothing steps while a parameter moves", () => {
   const FRAMES = 65536;
   const F0 = 1013;

@@ -46,5 +46,9 @@ export function edgeTable(arena: Arena): Floats {
 /** Bytes that a voice's edges take, as the kernels lay them out; see `synthLines`. */
 export const edgeBytes = (oscillators: number): number => 32 * 130 + 4 * 128 + 5 * 16 + 56 * (26 * oscillators + 30);
 
+/** Where the heads of their lists stand, one for each step of a stretch, in words of four bytes; -1: no edge. */
+export const HEADS_AT = (2 * 16 * 130) / 4;
+export const MOST_STEPS = 128;
+
 /** Of a voice's buffer: what it is made of, and what rounds it off, both sides of a step side by side. */
 export const BUFFER_FLOATS = 2 * 2 * (128 + 18);

@@ -14,7 +14,7 @@ import {
   stepsParam,
   valueOf,
 } from "./device";
-import { BUFFER_FLOATS, EDGE_HALF, edgeBytes, edgeTable } from "./edges";
+import { BUFFER_FLOATS, EDGE_HALF, HEADS_AT, MOST_STEPS, edgeBytes, edgeTable } from "./edges";
 import { FILTER_HALF, FastBus } from "./oversample";
 import type { Floats } from "../kernels/kernels";
 
@@ -141,6 +141,7 @@ export const synth = instrument({
     const states = arena.float64(VOICES * VOICE_DOUBLES);
     const edgeDoubles = edgeBytes(unison) / 8;
     const edges = arena.float64(VOICES * edgeDoubles);
+    const edgeWords = new Int32Array(edges.buffer, edges.byteOffset, 2 * edges.length);
     const buffers = arena.float32(VOICES * BUFFER_FLOATS);
     const table = edgeTable(arena);
     const oscillator = (voice: number, u: number) => (voice * MAX_UNISON + u) * OSCILLATOR_WORDS;
@@ -206,6 +207,9 @@ export const synth = instrument({
         floats[o + RIGHT] = Math.SQRT2 * sin(angle);
       }
       states.fill(0, voice * VOICE_DOUBLES, (voice + 1) * VOICE_DOUBLES);
+      // A note that sounded before playing began is taken up in the middle of a stretch, which has no edges yet.
+      const heads = 2 * voice * edgeDoubles + HEADS_AT;
+      edgeWords.fill(-1, heads, heads + MOST_STEPS);
       buffers.fill(0, voice * BUFFER_FLOATS, (voice + 1) * BUFFER_FLOATS);
       pulses[voice] = pulseAt(note.start);
       states[voice * VOICE_DOUBLES + POST] = 0.5 / drivenAt(voice);
