@@ -398,7 +398,9 @@ function lanesOf(session: Session, track: Track, sends: readonly { readonly id: 
     if (lane.target === "param") return [];
     const send = lane.target === "send" ? sends.findIndex((s) => s.id === lane.of) : null;
     if (send === -1) return [];
-    return [{ target: lane.target, send, points: pointsOf(session, lane) }];
+    const made = { target: lane.target, send, points: pointsOf(session, lane) };
+    const isCurved = lane.target !== "mute" && lane.points.some((p) => p.shape === "curved" && p.bend !== 0);
+    return [isCurved ? { ...made, isCurved } : made];
   });
 }
 

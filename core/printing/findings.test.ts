@@ -1,7 +1,7 @@
 import { describe, expect, test } from "vitest";
 import { makeAudioClip, makeSession, makeTrack } from "../session/build";
 import { applyStep } from "../session/edits";
-import { hashOf } from "../testing/listen";
+import { hashOf, noise } from "../testing/listen";
 import type { Edges, Finding, Listen } from "./findings";
 import { attackFindings, clippedFindings, endFindings, mendingEdits } from "./findings";
 import type { PrintFile } from "./print";
@@ -81,6 +81,16 @@ describe("a fade over the first hit", () => {
     const mended = applyStep(session, { label: "x", edits: [...mendingEdits(session, found, hashOf(9))] });
     if (!mended.ok) throw new Error("refused");
     expect(attackFindings(mended.value.session, file, null, hit)).toEqual([]);
+  });
+
+  test("is none where steady noise begins, in the middle of a recording or at its start", () => {
+    for (const from of [0, 24000]) {
+      const steady: Listen = (_asset, at, count) => {
+        const x = noise(96000, 3, 0.5).left.subarray(from + at, from + at + count);
+        return [x, x];
+      };
+      expect(attackFindings(session, file, null, steady)).toEqual([]);
+    }
   });
 
   test("is not looked for in clips that are not printed", () => {

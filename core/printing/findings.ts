@@ -134,6 +134,7 @@ function dulled(clip: AudioClip, rate: Hertz, listen: Listen): { readonly onset:
   finder.push(left, right, 0, Math.min(count, left.length));
   const onset = finder.onsets[0];
   if (onset === undefined || onset >= clip.fadeIn.frames) return null;
+  if (!dies(left, right, onset, rate)) return null;
   const span = Math.min(left.length, onset + Math.round(HIT_S * rate));
   let whole = 0;
   let faded = 0;
@@ -144,6 +145,25 @@ function dulled(clip: AudioClip, rate: Hertz, listen: Listen): { readonly onset:
   }
   const lossDb = whole > 0 && faded > 0 ? gainToDb(whole) - gainToDb(faded) : 0;
   return lossDb > DULL_DB ? { onset, lossDb } : null;
+}
+
+/** A hit falls by so much from its first part to what follows: noise that simply begins does not. */
+const STRIKES_S = 0.03,
+  FOLLOWS_S = 0.08,
+  FALLS_DB = 3;
+
+function dies(left: Float32Array, right: Float32Array, onset: Frames, rate: Hertz): boolean {
+  const power = (fromS: number, toS: number) => {
+    const [from, to] = [onset + Math.round(fromS * rate), Math.min(left.length, onset + Math.round(toS * rate))];
+    let sum = 0;
+    for (let i = from; i < to; i++) {
+      const [l, r] = [left[i] as number, right[i] as number];
+      sum += l * l + r * r;
+    }
+    return to > from ? sum / (to - from) : 0;
+  };
+  const [struck, after] = [power(0, STRIKES_S), power(FOLLOWS_S, FOLLOWS_S + STRIKES_S)];
+  return struck > after * dbToGain(2 * FALLS_DB);
 }
 
 /** The edits that mend what was found in a print whose audio is `asset`; none where it has to be printed again. */

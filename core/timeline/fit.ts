@@ -77,9 +77,10 @@ function fitTrack(track: TimelineTrack, ids: ReadonlySet<string>, carries: Carri
   const known = track.lanes.filter((l) => carries.lanes.includes(l.target) && (l.target !== "send" || carries.sends));
   losses.add("automation", "left out", name, track.lanes.length - known.length);
   const lanes = known.map((l) => (carries.lanesIn === "gains" ? straightInGain(l) : l));
-  const bent = lanes.filter((l, i) => l.points.length !== known[i]?.points.length).length;
-  losses.add("automation", "kept", name, lanes.length - bent);
-  losses.add("automation", "approximated", name, bent);
+  const inGains = lanes.map((l, i) => l.points.length !== known[i]?.points.length);
+  const approximated = lanes.map((l, i) => howNear(l, inGains[i] === true, carries));
+  losses.add("automation", "kept", name, approximated.filter((a) => a === null).length);
+  for (const near of approximated) if (near !== null) losses.add("automation", "approximated", name, 1, near);
   const devices = carries.devices ? track.devices : [];
   losses.add("devices", "left out", name, track.devices.length - devices.length);
   const flag = (part: "faders" | "pans" | "mutes", isSet: boolean, isKept: boolean) => {
@@ -93,12 +94,25 @@ function fitTrack(track: TimelineTrack, ids: ReadonlySet<string>, carries: Carri
     clips,
     output,
     sends,
-    lanes,
+    lanes: lanes.map(({ target, send, points }) => ({ target, send, points })),
     devices,
     faderDb: carries.fader ? track.faderDb : 0,
     pan: carries.pan ? track.pan : 0,
     mute: carries.mute && track.mute,
   };
+}
+
+/**
+ * How near a lane comes to what it was; null: it is the same. Figures are what a stem of noise differs by, measured
+ * through the format and back.
+ */
+function howNear({ target, isCurved }: TimelineLane, isInGains: boolean, { lanesIn }: Carries): string | null {
+  if (isInGains) return "straight lines in gain, within 0.05 dB";
+  if (target === "pan" && lanesIn === "gains") return "pan within 0.02 %: -75 dB";
+  if (isCurved !== true) return null;
+  return target === "pan"
+    ? "curves as straight lines, within 0.2 % of the pan: -69 dB"
+    : "curves as straight lines, within 0.02 dB: -84 dB";
 }
 
 /** How far a line that is straight in gain may leave one that is straight in decibels. */

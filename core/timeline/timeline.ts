@@ -120,6 +120,8 @@ export interface TimelineLane {
   /** Which of the track's sends, from 0. */
   readonly send: number | null;
   readonly points: readonly TimelinePoint[];
+  /** Set where the points stand for curves, which they leave by a little. */
+  readonly isCurved?: true;
 }
 
 export interface TimelineSend {

@@ -60,7 +60,6 @@ const SINGLE: ReadonlySet<Part> = new Set(["the mix's chain", "the mix's fader",
 const MEANS: Readonly<Partial<Record<`${Fate} ${Part}`, string>>> = {
   "approximated layered clips": "they stand on tracks beside, with the same fader, and sound the same",
   "approximated curved fades": "told as straight ones",
-  "approximated automation": "told in straight lines that leave it by 0.05 dB at most",
   "approximated looped phrases": "written out round by round",
   "approximated tempo ramps": "told in steps; no note is more than 1 ms off",
   "approximated places between frames": "moved to the nearest frame",
