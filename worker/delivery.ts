@@ -7,9 +7,9 @@ import type { Comparison } from "../core/delivery/changes";
 import { compareWithEarlier } from "../core/delivery/changes";
 import type { Changes, Manifest } from "../core/delivery/manifest";
 import type { ExportPlan, StemFile } from "../core/delivery/plan";
-import { endOf, fileKey, goingTo, passOf } from "../core/delivery/plan";
+import { endOf, goingTo, passOf } from "../core/delivery/plan";
 import type { Stamps } from "../core/delivery/stamps";
-import { bextOf, stampKey, stampsOf } from "../core/delivery/stamps";
+import { bextOf, stampsOf } from "../core/delivery/stamps";
 import { tailFloor } from "../core/engine/tail";
 import type { Tap } from "../core/engine/tap";
 import { gainToDb } from "../core/math";
@@ -28,6 +28,7 @@ import type { PackageReader } from "../server/packages/read";
 import { openPackage } from "../server/packages/read";
 import { sheetPdf } from "../server/packages/sheet-pdf";
 import { TAIL_GUESS_S, nameOf } from "./job-context";
+import { outputKey, type OutputOrder } from "./output-key";
 import { proofOf } from "./prove";
 import type { BundleBeside } from "../contract/bundle";
 import type { MadeSessionFiles } from "./tell/session-files";
@@ -97,7 +98,9 @@ interface Ready extends FileAsWritten {
 export async function makePackage(order: PackageOrder, work: Work): Promise<MadePackage> {
   const { session, plan, id, date, earlier = null } = order;
   const stamps = plan.files.map((f) => stampsOf(session, plan, f, { id, date }));
-  const keys = plan.files.map((f, i) => fileKey(plan, f, stampKey(stamps[i] as Stamps)));
+  const keys = plan.files.map((f, i) =>
+    outputKey(f.fingerprint, stemOrder(f, plan, stamps[i] as Stamps), { from: plan.from, endAt: plan.endAt }),
+  );
   const comparison = earlier && compareWithEarlier(plan, keys, earlier.manifest);
   let whyAll = earlier && whyNotCarriedOn(plan, earlier.manifest);
   if (comparison && whyAll === null) {
@@ -166,7 +169,10 @@ async function packed(
   const plan = kept === null ? wanted : goingTo(wanted, kept);
   const fresh = plan.files.map((_, i) => i).filter((i) => !reused[i]);
   const outputs = [
-    ...fresh.map((i) => stemOutput(plan.files[i] as StemFile, plan, store.unfinished(), stamps[i] as Stamps)),
+    ...fresh.map((i) => ({
+      ...stemOrder(plan.files[i] as StemFile, plan, stamps[i] as Stamps),
+      path: store.unfinished(),
+    })),
     ...(plan.whole ? [wholeOutput(plan.whole, plan, store.unfinished(), date)] : []),
   ];
   const zipPath = store.unfinished();
@@ -352,9 +358,8 @@ export async function provePackage(
 
 const scaled = (p: JobProgress, from: number, share: number): JobProgress => ({ ...p, done: from + p.done * share });
 
-const stemOutput = (file: StemFile, plan: ExportPlan, path: string, stamps: Stamps): OutputFile => ({
+const stemOrder = (file: StemFile, plan: ExportPlan, stamps: Stamps): OutputOrder => ({
   tap: file.tap,
-  path,
   foldMono: !file.keepsStereo && file.format !== "mp3",
   format: { rate: plan.rate, channels: 2, depth: plan.depth },
   ditherSeed: plan.dither && plan.depth !== "32f" ? seedFrom(file.fileName) : null,

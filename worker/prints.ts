@@ -1,9 +1,10 @@
-import { createHash, randomUUID } from "node:crypto";
+import { randomUUID } from "node:crypto";
 import { convertedFrame } from "../core/analysis/resample";
 import { completeParams } from "../core/devices/device";
 import { outboard, ping } from "../core/devices/outboard";
 import type { PrintFile, PrintPlan, Printed } from "../core/printing/print";
 import type { Slip } from "../core/printing/slip";
+import type { Frames } from "../core/units";
 import { seedFrom } from "../core/random";
 import type { Session } from "../core/session/document";
 import type { Edit } from "../core/session/edits";
@@ -12,6 +13,7 @@ import type { Connection } from "../server/db/connect";
 import { lineage } from "../server/db/schema";
 import type { JobContext, StartedJob } from "./job-context";
 import { nameOf } from "./job-context";
+import { outputKey, type OutputOrder } from "./output-key";
 import type { FinishedPass, KeptFile } from "./pass";
 import { printBext, runPass } from "./pass";
 import type { HeardPrint } from "./task";
@@ -19,31 +21,33 @@ import type { HeardPrint } from "./task";
 /** A file of a print with its audio in the store, and what is known of it. */
 export type PrintedFile = Printed & KeptFile;
 
-/** What names a print's file exactly: the sound and how it is written. A pass in real time is like no other. */
-const printKey = (plan: PrintPlan, file: PrintFile, pass: number | null): string => {
-  const { slip } = plan;
-  return createHash("sha256")
-    .update(
-      JSON.stringify([
-        file.fingerprint,
-        file.from,
-        file.to,
-        plan.tail,
-        plan.endAt,
-        slip.depth,
-        slip.channels,
-        slip.rate,
-        slip.seam,
-        file.side,
-        pass,
-        // The dither's seed comes from the file's name.
-        slip.depth === "32f" ? null : file.name,
-        // Files that end together depend on each other's tails.
-        file.even && plan.tail !== "none" ? plan.files.filter((f) => f.even).map((f) => f.fingerprint) : null,
-      ]),
-    )
-    .digest("hex");
-};
+/** A print's file as it is ordered. */
+function orderOf({ slip }: PrintPlan, file: PrintFile, sessionRate: number): OutputOrder {
+  const rate = slip.rate ?? sessionRate;
+  const lead = leadOf(slip);
+  return {
+    tap: file.tap,
+    ditherSeed: slip.depth === "32f" ? null : seedFrom(file.name),
+    foldMono: slip.channels !== "stereo",
+    ...(slip.channels === "mono" ? { fold: "mono" as const } : file.side ? { fold: file.side } : {}),
+    format: { rate, channels: 2, depth: slip.depth },
+    bext: printBext(convertedFrame(file.from, sessionRate, rate)),
+    ...(file.even ? {} : { cut: { from: file.from - lead, to: file.to } }),
+    ...(slip.seam.by === "none" ? {} : { loop: { frames: file.to - file.from, lead } }),
+  };
+}
+
+const leadOf = ({ seam }: Slip): Frames => (seam.by === "crossfade" ? seam.frames : 0);
+
+/**
+ * What of a pass reaches into a file: where it ends and how; which pass through hardware it is, as none is like
+ * another; and what else is in it where files end together, as they depend on each other's tails.
+ */
+const reachOf = (plan: PrintPlan, file: PrintFile, pass: number | null) => ({
+  ...{ from: file.from, to: file.to, tail: plan.tail, endAt: plan.endAt, pass },
+  together:
+    file.even === true && plan.tail !== "none" ? plan.files.filter((f) => f.even).map((f) => f.fingerprint) : null,
+});
 
 /** Hardware on the way is pinged, so that what comes back can be put where it belongs. */
 export function pinged(session: Session, pass: number): { readonly session: Session; readonly edits: readonly Edit[] } {
@@ -82,8 +86,7 @@ export async function printPass(
   context: JobContext,
 ): Promise<Omit<FinishedPass, "keep"> & { keep(tx: Connection): Promise<readonly PrintedFile[]> }> {
   const { slip, files } = plan;
-  const rate = slip.rate ?? document.rate;
-  const lead = slip.seam.by === "crossfade" ? slip.seam.frames : 0;
+  const lead = leadOf(slip);
   const finished = await runPass(
     job,
     {
@@ -93,24 +96,11 @@ export async function printPass(
       even: files.some((f) => f.even),
       threads: pass === null ? context.threads : 1,
       stage: pass === null ? "rendering" : "passing through the hardware, in real time",
-      files: files.map((file) => ({
-        key: printKey(plan, file, pass),
-        name: file.name,
-        of: file.name,
-        sources: file.sources,
-        at: file.from,
-        to: file.to,
-        output: {
-          tap: file.tap,
-          ditherSeed: slip.depth === "32f" ? null : seedFrom(file.name),
-          foldMono: slip.channels !== "stereo",
-          ...(slip.channels === "mono" ? { fold: "mono" as const } : file.side ? { fold: file.side } : {}),
-          format: { rate, channels: 2, depth: slip.depth },
-          bext: printBext(convertedFrame(file.from, document.rate, rate)),
-          ...(file.even ? {} : { cut: { from: file.from - lead, to: file.to } }),
-          ...(slip.seam.by === "none" ? {} : { loop: { frames: file.to - file.from, lead } }),
-        },
-      })),
+      files: files.map((file) => {
+        const output = orderOf(plan, file, document.rate);
+        const key = outputKey(file.fingerprint, output, reachOf(plan, file, pass));
+        return { key, output, name: file.name, of: file.name, sources: file.sources, at: file.from, to: file.to };
+      }),
       passOf: (fresh) => ({
         session,
         from: Math.max(0, Math.min(...fresh.map((f) => f.at)) - lead),

@@ -1,5 +1,3 @@
-import { sha256 } from "@noble/hashes/sha2.js";
-import { bytesToHex, utf8ToBytes } from "@noble/hashes/utils.js";
 import { convertedFrame } from "../analysis/resample";
 import type { RenderRequest } from "../engine/render";
 import { sessionEnd } from "../engine/render";
@@ -254,21 +252,3 @@ const mixOf = (session: Session, which: Sheet["mixes"][number]): Wanted => ({
   keepsStereo: false,
   number: 0,
 });
-
-/** Raised where files come out otherwise than before though nothing of the session or its sheet is different. */
-const FILE_VERSION = 2;
-
-/**
- * What decides the bytes of a file, beside how long the pass turned out: two files of the same key and length are the
- * same. `stamp` is what it says of the session beside its sound.
- */
-export function fileKey(plan: ExportPlan, file: StemFile, stamp: string): string {
-  const { from, endAt, ends, leadFrames, rate, depth, dither, timeReference } = plan;
-  const { fileName, title, fingerprint, format, fold, keepsStereo } = file;
-  const facts = [
-    FILE_VERSION,
-    ...[from, endAt, ends, leadFrames, rate, depth, dither, timeReference],
-    ...[fileName, title, fingerprint, format, fold, keepsStereo, stamp],
-  ];
-  return bytesToHex(sha256(utf8ToBytes(JSON.stringify(facts))));
-}

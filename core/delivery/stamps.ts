@@ -89,7 +89,3 @@ export function stampsOf(session: Session, plan: ExportPlan, file: StemFile, ori
     },
   };
 }
-
-/** Everything of a file's stamps that decides its bytes, but the day: what is delivered again keeps its own. */
-export const stampKey = ({ stereo, label: { date: _day, ...label } }: Stamps): string =>
-  JSON.stringify([label, stereo.map(({ id, body }) => [id, bytesToHex(sha256(body))])]);
