@@ -70,7 +70,7 @@ class Address {
       now = await this.json<Job>(`/api/jobs/${job.id}`);
       if (now.status === "done") return now;
       if (isOver(now.status) || Date.now() > deadline)
-        throw new Error(`the export is ${now.status}: ${JSON.stringify(now.fault)}`);
+        throw new Error(`the export is ${now.status}: ${JSON.stringify([now.fault, now.attempts, now.progress])}`);
     }
   }
 
@@ -130,6 +130,8 @@ const stop = ({ child }: OnMachine): Promise<void> =>
   new Promise((resolve) => {
     if (child.exitCode !== null || child.signalCode !== null) return resolve();
     child.once("exit", () => resolve());
+    // One that is held up would never hear of it.
+    for (const pid of allOf(child.pid ?? 0)) process.kill(pid, "SIGCONT");
     child.kill("SIGTERM");
   });
 
