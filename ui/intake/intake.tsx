@@ -264,7 +264,7 @@ function Opening({ candidate }: { readonly candidate: Candidate }) {
     const said = answersText(useIntake.getState().answers);
     if (said !== "") toast(said, { duration: 20_000 });
     const lost = lossesText(useIntake.getState().losses);
-    if (lost !== "") toast(lost, { duration: 20_000 });
+    if (lost) toast(lost.title, { description: lost.description, duration: 20_000 });
     router.push(`/s/${session}`);
     clear();
   };

@@ -66,14 +66,23 @@ export function answersText(answers: ResultOf<"take in">["answers"]): string {
     .join("\n");
 }
 
-/** What of an opened file is not in the session as it was there; empty: nothing. */
-export function lossesText(losses: ResultOf<"take in">["losses"]): string {
+/** What of an opened file is not in the session as it was there, a line for each; null: all of it is. */
+export function lossesText(
+  losses: ResultOf<"take in">["losses"],
+): { readonly title: string; readonly description: string } | null {
   const lines = reportOf(losses as readonly Loss[]);
-  if (lines.length === 0) return "";
-  const said = lines.slice(0, 5).map((line) => {
-    const { what, more } = sayLoss(line);
-    return `${FATE_HEADINGS[line.fate]}: ${what}${more === "" ? "" : ` (${more})`}`;
+  if (lines.length === 0) return null;
+  const fates = [...new Set(lines.map((l) => l.fate))];
+  const said = fates.map((fate) => {
+    const of = lines.filter((l) => l.fate === fate);
+    const shown = of.slice(0, SHOWN).map((line) => {
+      const { what, more } = sayLoss(line);
+      return `${what}${more === "" ? "" : ` · ${more}`}`;
+    });
+    const rest = of.length > SHOWN ? [`and ${of.length - SHOWN} more`] : [];
+    return [`${FATE_HEADINGS[fate]}:`, ...shown, ...rest].join("\n");
   });
-  const rest = lines.length > said.length ? ` And ${lines.length - said.length} more.` : "";
-  return `Opened. Not as in the file: ${said.join(". ")}.${rest}`;
+  return { title: "Opened. Some of it is not as in the file.", description: said.join("\n") };
 }
+/** Lines of one fate in a notice; all of them stand in the report before opening. */
+const SHOWN = 5;

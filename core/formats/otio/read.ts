@@ -194,9 +194,9 @@ class OtioReader {
 
   /** Tells what stands on an item that nothing is made of. */
   private beside(item: Loose): void {
-    const name = textIn(item["name"]);
     const schema = schemaOf(item);
     const isTop = schema === "Timeline" || item === looseIn(this.file["tracks"]);
+    const name = isTop ? "" : textIn(item["name"]);
     if (!isTop)
       for (const marker of listIn(item["markers"]).filter(isLoose))
         this.say("markers", "left out", name, textIn(marker["name"]));
