@@ -106,9 +106,9 @@ function fitTrack(track: TimelineTrack, ids: ReadonlySet<string>, carries: Carri
  * How near a lane comes to what it was; null: it is the same. Figures are what a stem of noise differs by, measured
  * through the format and back.
  */
-function howNear({ target, isCurved }: TimelineLane, isInGains: boolean, { lanesIn }: Carries): string | null {
+function howNear({ target, isCurved }: TimelineLane, isInGains: boolean, { panIsNear }: Carries): string | null {
   if (isInGains) return "straight lines in gain, within 0.05 dB";
-  if (target === "pan" && lanesIn === "gains") return "pan within 0.02 %: -75 dB";
+  if (target === "pan" && panIsNear === true) return "pan within 0.02 %: -75 dB";
   if (isCurved !== true) return null;
   return target === "pan"
     ? "curves as straight lines, within 0.2 % of the pan: -69 dB"
