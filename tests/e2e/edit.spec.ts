@@ -301,8 +301,13 @@ test("notes: written, moved, lengthened, made louder by mouse and by keyboard; a
 
   await sheet.getByRole("button", { name: "Make this one its own phrase" }).click();
   await expect(sheet).toContainText("Played here only");
-  const own = (await stemzo.track(id, line.id)).clips[0]!;
-  expect(own.kind === "notes" && own.phrase !== clip.phrase).toBe(true);
+  // The sheet says so before the server has it.
+  await expect
+    .poll(async () => {
+      const own = (await stemzo.track(id, line.id)).clips[0]!;
+      return own.kind === "notes" && own.phrase !== clip.phrase;
+    })
+    .toBe(true);
 
   // A new clip of notes on the same track, empty, to be written in.
   await page.keyboard.press("Home");
