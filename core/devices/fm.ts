@@ -105,6 +105,9 @@ export const fm = instrument({
     /** What index and feedback may be, in radians, at the rate a voice is made at. */
     const mostIndex = arena.float64(VOICES),
       feedback = arena.float64(VOICES);
+    /** The room that a voice's most feedback was found for: found once, as long as the ratio rests. */
+    const rooms = arena.float64(VOICES),
+      mostFeedback = arena.float64(VOICES);
     const overs = arena.int32(VOICES);
     const left = arena.float64(VOICES),
       right = arena.float64(VOICES);
@@ -122,7 +125,9 @@ export const fm = instrument({
     const hold = (v: number, over: number): boolean => {
       const room = ((rate * over - CLEAN_HZ) / (hz[v] as number) - 1) / get("ratio");
       const asked = (get("feedback") / 100) * (PI / 2);
-      const most = feedbackFor(room * FEEDBACK_ROOM);
+      if (room !== rooms[v]) mostFeedback[v] = feedbackFor(room * FEEDBACK_ROOM);
+      rooms[v] = room;
+      const most = mostFeedback[v] as number;
       overs[v] = over;
       feedback[v] = Math.min(asked, most);
       mostIndex[v] = indexFor(room, feedback[v] as number);

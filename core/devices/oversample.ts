@@ -50,7 +50,7 @@ export function designRows(rows: Float32Array, over: number): void {
   }
 }
 
-/** Stereo at `over` times the rate on its way back to it: voices add to it, `into` adds it, filtered, to the output. */
+/** Stereo at `over` times the rate (2 or 4): voices add to it, and `into` adds it, filtered, to the output. */
 export class FastBus {
   readonly left: Floats;
   readonly right: Floats;
@@ -66,11 +66,10 @@ export class FastBus {
     private readonly over: number,
     maxFrames: Frames,
   ) {
-    this.keep = over > 1 ? 2 * FILTER_HALF * over : 0;
-    this.taps = over > 1 ? filterTaps(over) : 4;
+    this.keep = 2 * FILTER_HALF * over;
+    this.taps = filterTaps(over);
     this.kernel = arena.float32(this.taps);
-    if (over > 1) designLowPass(this.kernel, over);
-    else this.kernel[0] = 1;
+    designLowPass(this.kernel, over);
     this.left = arena.float32(this.keep + maxFrames * over + 4);
     this.right = arena.float32(this.keep + maxFrames * over + 4);
     this.quietRun = this.keep;

@@ -80,6 +80,10 @@ export function fromTimeline(
   };
   const tempo = timeline.tempo && timeline.tempo.length > 0 ? timeline.tempo : PLAIN_TEMPO;
   const map = tempoMap(tempo, rate);
+  const placeOf: PlaceOf = (frame) => {
+    const tick = map.toTicks(at(frame));
+    return { tick, offFrames: Math.abs(map.toFrames(tick) - at(frame)) };
+  };
   const mixTrack = timeline.tracks.find((t) => t.kind === "mix");
   const mixId = newId();
   const ids = new Map(timeline.tracks.map((t) => [t.id, t === mixTrack ? mixId : newId()]));
@@ -103,7 +107,7 @@ export function fromTimeline(
         name: track.name.slice(0, 200),
         kind: track.kind === "notes" ? "instrument" : track.kind,
         output: output ?? mixId,
-        ...settingsOf(track, sends, losses, (f) => map.toTicks(at(f)), newId),
+        ...settingsOf(track, sends, losses, placeOf, newId),
         clips: [
           ...track.clips.flatMap((c) => clipOf(c, track, found, at, losses, newId)),
           ...track.notes.flatMap((n) => noteClipOf(n, track, phrases, losses, newId)),
@@ -119,7 +123,7 @@ export function fromTimeline(
     id: mixId,
     name: mixTrack?.name ?? "Mix",
     kind: "mix",
-    ...(mixTrack ? settingsOf(mixTrack, [], losses, (f) => map.toTicks(at(f)), newId) : {}),
+    ...(mixTrack ? settingsOf(mixTrack, [], losses, placeOf, newId) : {}),
     pan: 0,
     mute: false,
   });
@@ -233,12 +237,15 @@ function noteClipOf(
   return [{ ...makeNoteClip(newId(), phrase, clip.start, clip.ticks), muted: clip.muted === true }];
 }
 
+/** The tick nearest to a frame of the timeline, and how far from it that is. */
+type PlaceOf = (frame: Frames) => { readonly tick: number; readonly offFrames: number };
+
 /** Fader, pan, mute, sends, devices and automation. */
 function settingsOf(
   track: TimelineTrack,
   sends: Track["sends"],
   losses: Losses,
-  tickOf: (frame: Frames) => number,
+  placeOf: PlaceOf,
   newId: () => string,
 ): Pick<Track, "faderDb" | "pan" | "mute" | "sends" | "devices" | "automation"> {
   if (isHeld(track.faderDb)) losses.add("faders", "approximated", track.name, 1, `held at +${MOST_DB} dB`);
@@ -257,7 +264,7 @@ function settingsOf(
     mute: track.mute,
     sends,
     devices,
-    automation: track.lanes.flatMap((l) => laneOf(l, track, sends, losses, tickOf, newId)),
+    automation: track.lanes.flatMap((l) => laneOf(l, track, sends, losses, placeOf, newId)),
   };
 }
 
@@ -297,7 +304,7 @@ function laneOf(
   track: TimelineTrack,
   sends: Track["sends"],
   losses: Losses,
-  tickOf: (frame: Frames) => number,
+  placeOf: PlaceOf,
   newId: () => string,
 ): readonly Automation[] {
   const of = target === "send" ? (sends[send ?? -1]?.id ?? null) : null;
@@ -309,8 +316,21 @@ function laneOf(
   const byTick = new Map<number, Automation["points"][number]>();
   if (points.some((p) => limit(p.value) < p.value || (target === "pan" && limit(p.value) > p.value)))
     losses.add("automation", "approximated", track.name, 1, "held at the end of its range");
-  for (const p of points)
-    byTick.set(tickOf(p.frame), { tick: tickOf(p.frame), value: limit(p.value), shape: p.shape, bend: 0 });
+  let [moved, farthest] = [0, 0];
+  for (const p of points) {
+    const { tick, offFrames } = placeOf(p.frame);
+    if (offFrames >= 1) moved++;
+    farthest = Math.max(farthest, offFrames);
+    byTick.set(tick, { tick, value: limit(p.value), shape: p.shape, bend: 0 });
+  }
+  if (moved > 0)
+    losses.add(
+      "places between ticks",
+      "approximated",
+      track.name,
+      moved,
+      `moved by ${Math.round(farthest)} frames at most`,
+    );
   if (byTick.size < points.length)
     losses.add(
       "places between ticks",

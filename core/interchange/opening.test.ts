@@ -1,5 +1,6 @@
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
+import { tempoMap } from "../time/tempo";
 import type { Loss, Part } from "../timeline/loss";
 import type { Timeline, TimelineTrack } from "../timeline/timeline";
 import { NO_FADE, emptyTimeline, plainTrack } from "../timeline/timeline";
@@ -52,7 +53,7 @@ const tracks: fc.Arbitrary<TimelineTrack> = fc
           {
             target: lane.target,
             send: null,
-            points: lane.values.map((value, i) => ({ frame: 9000 * i, value, shape: "linear" as const })),
+            points: lane.values.map((value, i) => ({ frame: 9001 * i, value, shape: "linear" as const })),
           },
         ]
       : [],
@@ -98,6 +99,7 @@ describe("what opening a session file loses", () => {
         const told = (part: Part, track: string) =>
           losses.some((l: Loss) => l.part === part && l.where === track && l.fate !== "kept");
         const mix = mixOf(session);
+        const tempo = tempoMap(session.tempo, RATE);
         const firstMix = timeline.tracks.find((t) => t.kind === "mix");
         for (const was of timeline.tracks) {
           const is = was === firstMix ? mix : session.tracks.find((t) => t.name === was.name && t !== mix);
@@ -120,6 +122,11 @@ describe("what opening a session file loses", () => {
           if (was !== firstMix)
             differs("groups", was.output === null || wanted === firstMix || output === (wanted?.name ?? "nowhere"));
           const [lane, now] = [was.lanes[0], is.automation[0]];
+          const frames = now?.points.map((p) => tempo.toFrames(p.tick)) ?? [];
+          differs(
+            "places between ticks",
+            frames.every((f) => lane?.points.some((p) => p.frame === f)),
+          );
           differs("automation", lane?.points.map((p) => p.value).join() === now?.points.map((p) => p.value).join());
           const audible = is.clips.flatMap((c) => (c.kind === "audio" ? [c] : []));
           const places = (list: readonly { start: number; frames: number; offset: number }[]) =>

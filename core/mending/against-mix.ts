@@ -1,7 +1,7 @@
 import { dbToGain, gainToDb } from "../math";
 import type { Frames } from "../units";
 import type { AudioReader } from "../audio/audio-reader";
-import { driftOf, undrifted, type Drift } from "./drift";
+import { driftOf, soundingPlaces, undrifted, type Drift } from "./drift";
 import { Lags, MOST_LAG, WINDOW, mostOpposed, strongest } from "./lags";
 import { loudestStretches, stretch } from "./stretch";
 import type { Mend, SetFile, SetFinding } from "./set";
@@ -55,7 +55,7 @@ export function againstMix(
     const best = likeliest(files, mends, mix, left, used(), damaged);
     // What a drift leaves looks like a shift, another level or another sound, or like nothing that is known.
     const doubtful = best ? [best.file] : used();
-    const drifting = drifted(files, mends, mix, doubtful, findings);
+    const drifting = drifted(files, mends, mix, doubtful, findings, () => goOn(round / rounds));
     if (drifting) {
       const { file, drift } = drifting;
       const { ppm } = drift;
@@ -131,24 +131,36 @@ export function againstMix(
   return { findings, mends, residualDb };
 }
 
-/** The first file whose clock was off, of those that are not known to be; null: none is. */
+/**
+ * The first file whose clock was off, of those that are not known to be; null: none is. One file is held against the
+ * mix where it sounds itself; of several, all where the mix does, so that what is left of it is read once a place.
+ */
 function drifted(
   files: readonly SetFile[],
   mends: readonly Mend[],
   mix: AudioReader,
-  used: readonly number[],
+  doubtful: readonly number[],
   findings: readonly SetFinding[],
+  goOn: () => void,
 ): { readonly file: number; readonly drift: Drift } | null {
   const known = new Set(findings.flatMap((f) => (f.kind === "drift" ? [f.file] : [])));
   const rest = new Rest(files, mends, mix, WINDOW + 2 * MOST_LAG);
-  for (const file of used) {
+  const left = new Map<Frames, readonly [Float32Array, Float32Array]>();
+  const [only] = doubtful;
+  const places = soundingPlaces(doubtful.length === 1 && only !== undefined ? (files[only] as SetFile).audio : mix);
+  for (const file of doubtful) {
+    goOn();
     const { audio, path, measures } = files[file] as SetFile;
-    const mend = mends[file] as Mend;
     if (known.has(path) || measures.peakDb === null) continue;
-    const drift = driftOf(audio, (from, count) => {
-      const { left, right } = rest.read(from, count);
-      const own = mendedFile(files[file] as SetFile, mend, from, count);
-      return [own[0].map((v, i) => v + (left[i] as number)), own[1].map((v, i) => v + (right[i] as number))];
+    const drift = driftOf(audio, places, (from, count) => {
+      let there = left.get(from);
+      if (!there) {
+        const read = rest.read(from, count);
+        left.set(from, (there = [Float32Array.from(read.left), Float32Array.from(read.right)]));
+      }
+      const [l, r] = there;
+      const own = mendedFile(files[file] as SetFile, mends[file] as Mend, from, count);
+      return [own[0].map((v, i) => v + (l[i] as number)), own[1].map((v, i) => v + (r[i] as number))];
     });
     if (drift) return { file, drift };
   }

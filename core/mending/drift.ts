@@ -25,31 +25,31 @@ const LEAST_FRAMES = 2;
 const STRAIGHT_FRAMES = 2;
 
 /**
- * How far a file's clock was off, found from where it fits at its beginning, middle and end; null: it does not fit, or
- * at the same place everywhere. `wanted`: what it should be, of a number of frames from a frame on.
+ * How far a file's clock was off, found from where it fits at three places, in order; null: it does not fit, or at the
+ * same place everywhere. `wanted`: what it should be, of a number of frames from a frame on.
  */
-export function driftOf(audio: AudioReader, wanted: (from: Frames, count: Frames) => Pair): Drift | null {
-  const places = soundingPlaces(audio);
-  const found = places.map((from) => {
+export function driftOf(
+  audio: AudioReader,
+  places: readonly Frames[],
+  wanted: (from: Frames, count: Frames) => Pair,
+): Drift | null {
+  const [early, middle, late] = places;
+  if (early === undefined || middle === undefined || late === undefined) return null;
+  const lagAt = (from: Frames): number | null => {
     const lags = new Lags();
     lags.add(stretch(audio, from, WINDOW), wanted(from - MOST_LAG, WINDOW + 2 * MOST_LAG));
     const { lag, value } = strongest(lags.straight);
-    return {
-      at: from + WINDOW / 2,
-      lag: between(lags.straight, lag),
-      part: lags.energy === 0 ? 0 : value / lags.energy,
-    };
-  });
-  const [first, middle, last] = found;
-  if (!first || !middle || !last || found.some((f) => f.part < SURE)) return null;
-  const slope = (last.lag - first.lag) / (last.at - first.at);
-  const expected = first.lag + slope * (middle.at - first.at);
-  const drifts =
-    Math.abs(last.lag - first.lag) >= LEAST_FRAMES &&
-    Math.abs(middle.lag - expected) <= STRAIGHT_FRAMES &&
-    Math.abs(slope) * 1e6 <= MOST_PPM;
-  const start = first.lag - slope * first.at;
-  return drifts ? { ppm: slope * 1e6, between: start - Math.round(start) } : null;
+    return lags.energy > 0 && value >= SURE * lags.energy ? between(lags.straight, lag) : null;
+  };
+  const first = lagAt(early);
+  const last = first === null ? null : lagAt(late);
+  if (first === null || last === null || Math.abs(last - first) < LEAST_FRAMES) return null;
+  const slope = (last - first) / (late - early);
+  if (Math.abs(slope) * 1e6 > MOST_PPM) return null;
+  const half = lagAt(middle);
+  if (half === null || Math.abs(half - first - slope * (middle - early)) > STRAIGHT_FRAMES) return null;
+  const start = first - slope * (early + WINDOW / 2);
+  return { ppm: slope * 1e6, between: start - Math.round(start) };
 }
 
 /** Where between frames a peak stands, by a parabola through it and its neighbours. */
@@ -60,7 +60,7 @@ function between(values: Float64Array, lag: Frames): number {
 }
 
 /** The loudest windows near the beginning, the middle and the end of what sounds; fewer where they would overlap. */
-function soundingPlaces(audio: AudioReader): readonly Frames[] {
+export function soundingPlaces(audio: AudioReader): readonly Frames[] {
   const energies: number[] = [];
   const [left, right] = [new Float32Array(BLOCK), new Float32Array(BLOCK)];
   for (let at = 0; at < audio.frames; at += BLOCK) {

@@ -27,7 +27,7 @@ const BEFORE_S: Seconds = 0.004,
  * have the phases of the recording, and the attack goes over into it without a dip.
  */
 const LEAD_S: Seconds = 0.015;
-/** Beyond so many times the length the stretcher scatters phases, so that attacks do not ring: there none are met. */
+/** Beyond this factor the stretcher scatters phases against ringing: nothing behind an attack can meet its phases. */
 const SCATTERED = 2;
 /** The least from one attack to the next, in the audio and in the result, as a part of what each of them takes. */
 const ROOM = 1.5;
@@ -74,8 +74,8 @@ export function attacksOf(
 }
 
 /**
- * Audio with what lies beyond two places of it folded back at them, again and again: what goes on there sounds as what
- * is inside, without what comes before or after. `from` and `to` are frames of the audio, at least one apart.
+ * Audio mirrored at two places of it, again and again, so that nothing before the first or behind the second is heard.
+ * `from` and `to` are frames of the audio, at least one apart.
  */
 export function mirrored(read: Read, from: Frames, to: Frames): Read {
   const span = to - from;
@@ -184,7 +184,7 @@ function backTo(course: Course, start: Frames, from: Frames, count: Frames, leng
 /**
  * Stretches audio whose attacks are kept: each is heard at its place, frame for frame as it was recorded, and what lies
  * between two is stretched by itself, as if nothing came before or after; so no hit is smeared, or heard before its
- * time. The phases of what goes on through a hit begin anew at it, where the hit, 9 dB above it, covers that.
+ * time. What sustains through a hit has new phases from there on; the hit, 9 dB louder, covers the seam.
  */
 export function stretchBetween(
   frames: Frames,
@@ -197,7 +197,7 @@ export function stretchBetween(
   const fades = fadeFrames(stretcher.rate);
   const splice = new Splice(Math.max(fades.into, fades.out), sink);
   const scattered = course.frames > SCATTERED * frames;
-  /** Where what is stretched goes on, in the audio and in the result. */
+  /** Where the next stretched piece begins, in the audio and in the result. */
   let source: Frames = 0;
   let to: Frames = 0;
   const between = (sourceEnd: Frames, end: Frames, last: boolean) => {

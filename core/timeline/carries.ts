@@ -16,8 +16,6 @@ export interface Carries {
   readonly lanes: readonly TimelineLane["target"][];
   /** In what automation of faders and sends moves in straight lines. */
   readonly lanesIn: "decibels" | "gains";
-  /** Lanes of pan come near to what they were, and no nearer. */
-  readonly panIsNear?: true;
   readonly sends: boolean;
   /** Groups, returns and the mix as tracks. */
   readonly routing: boolean;

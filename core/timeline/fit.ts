@@ -78,7 +78,7 @@ function fitTrack(track: TimelineTrack, ids: ReadonlySet<string>, carries: Carri
   losses.add("automation", "left out", name, track.lanes.length - known.length);
   const lanes = known.map((l) => (carries.lanesIn === "gains" ? straightInGain(l) : l));
   const inGains = lanes.map((l, i) => l.points.length !== known[i]?.points.length);
-  const approximated = lanes.map((l, i) => howNear(l, inGains[i] === true, carries));
+  const approximated = lanes.map((l, i) => howNear(l, inGains[i] === true));
   losses.add("automation", "kept", name, approximated.filter((a) => a === null).length);
   for (const near of approximated) if (near !== null) losses.add("automation", "approximated", name, 1, near);
   const devices = carries.devices ? track.devices : [];
@@ -102,17 +102,11 @@ function fitTrack(track: TimelineTrack, ids: ReadonlySet<string>, carries: Carri
   };
 }
 
-/**
- * How near a lane comes to what it was; null: it is the same. Figures are what a stem of noise differs by, measured
- * through the format and back.
- */
-function howNear({ target, isCurved }: TimelineLane, isInGains: boolean, { panIsNear }: Carries): string | null {
+/** How near a lane comes to what it was, which bounds how its lines are divided; null: it is the same. */
+function howNear({ target, isCurved }: TimelineLane, isInGains: boolean): string | null {
   if (isInGains) return "straight lines in gain, within 0.05 dB";
-  if (target === "pan" && panIsNear === true) return "pan within 0.02 %: -75 dB";
   if (isCurved !== true) return null;
-  return target === "pan"
-    ? "curves as straight lines, within 0.2 % of the pan: -69 dB"
-    : "curves as straight lines, within 0.02 dB: -84 dB";
+  return `curves as straight lines, within ${target === "pan" ? "0.2 % of the pan" : "0.02 dB"}`;
 }
 
 /** How far a line that is straight in gain may leave one that is straight in decibels. */

@@ -20,10 +20,11 @@ const rows: Readonly<Record<string, (c: Carries) => boolean>> = {
 };
 
 /** Automation is kept as far as its lines are told in the unit they are straight in. */
-const automationOf = ({ lanes, lanesIn, panIsNear }: Carries): string => {
+const automationOf = ({ lanes, lanesIn }: Carries): string => {
   if (!lanes.includes("fader") || !lanes.includes("pan")) return "left out";
-  if (lanesIn === "decibels") return "kept; curves as straight lines, within 0.02 dB and 0.2 %";
-  return `approximated: fader within 0.05 dB, pan ${panIsNear ? "within 0.02 %" : "kept, its curves within 0.2 %"}`;
+  return lanesIn === "decibels"
+    ? "kept; curves as straight lines, within 0.02 dB and 0.2 %"
+    : "approximated: fader within 0.05 dB; pan kept, its curves within 0.2 %";
 };
 
 test("docs/formats.md says of every kind what it carries", () => {

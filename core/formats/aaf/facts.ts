@@ -13,7 +13,6 @@ export const aafCarries: Carries = {
   mute: false,
   lanes: ["fader", "pan"],
   lanesIn: "gains",
-  panIsNear: true,
   sends: false,
   routing: false,
   devices: false,

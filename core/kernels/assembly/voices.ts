@@ -9,7 +9,7 @@ function level(place: f64): f64 {
   return place / 2147483648.0 - 1;
 }
 
-/** Most steps of a stretch, and most cycles that an oscillator goes round in one: so many edges there is room for. */
+/** Most steps of a stretch, and most cycles of an oscillator in one: they bound how many edges there are. */
 const MOST_STEPS: i32 = 128;
 const MOST_CYCLES: f64 = 12;
 
@@ -28,8 +28,8 @@ const LISTS: usize = LOW_SLOPE + 16;
 const ENTRY: usize = 56;
 
 /**
- * What rounds edges off is summed apart from what it is added to, so that it does not matter where a stretch is cut: it
- * begins so many bytes into the buffer.
+ * What rounds edges off is summed apart from what it is added to, so that it does not matter where a stretch is cut.
+ * Where it begins in the buffer, in bytes.
  */
 const ROUNDING: usize = 8 * (128 + 18);
 

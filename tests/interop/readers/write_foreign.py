@@ -105,7 +105,7 @@ def midi(folder, n, r):
         "key signature": lambda: mido.MetaMessage("key_signature", key=r.choice(["D", "F#m", "Bb"])),
         "lyrics": lambda: mido.MetaMessage("lyrics", text="la"),
         "text": lambda: mido.MetaMessage("text", text="softer"),
-        "copyright": lambda: mido.MetaMessage("copyright", text="2026 nobody"),
+        "copyright": lambda: mido.MetaMessage("copyright", text="2026 Elsewhere"),
         "sequencer's own": lambda: mido.MetaMessage("sequencer_specific", data=(1, 2, 3)),
         "release velocity": lambda: mido.Message("note_off", note=61, velocity=r.randint(1, 63)),
     }
