@@ -313,6 +313,8 @@ export interface WriteTimelineTask {
   readonly timeline: Timeline;
   readonly media: readonly { readonly path: string; readonly bytes: number }[];
   readonly audio: "inside" | "beside";
+  /** Absolute path of the folder that it will lie in, where it is known. */
+  readonly folder?: string;
   readonly to: string;
   readonly name: string;
   readonly date: number;
@@ -364,6 +366,7 @@ export interface StandInTask {
   readonly kind: "stand in";
   readonly name: string;
   readonly frames: Frames;
+  readonly channels: 1 | 2;
   readonly rate: number;
   readonly to: string;
 }

@@ -11,6 +11,9 @@ import { foundInMemory, tellInMemory } from "../testing/tell";
 import { fromTimeline } from "./from-timeline";
 import type { TellingOptions } from "./plan";
 import { PrintPool, planTelling } from "./plan";
+import { panGains } from "../engine/channel";
+import { gainToDb } from "../math";
+import type { Track } from "../session/document";
 import { sessionFileSchema } from "../session/document";
 
 const kinds = { aaf: aafCarries, adl: adlCarries, otio: otioCarries, dawproject: dawprojectCarries };
@@ -25,6 +28,7 @@ describe("a session told to others and read back", () => {
       print: fc.constantFrom("nothing" as const, "devices" as const, "channels" as const),
       media: fc.constantFrom("whole files" as const, "what is played" as const),
       handleSeconds: fc.constantFrom(0, 0.05),
+      stereo: fc.constantFrom("one file" as const, "two mono" as const),
     })
     .map((o) => sessionFileSchema.parse({ kind: "aaf", ...o }));
 
@@ -44,7 +48,19 @@ describe("a session told to others and read back", () => {
             continue;
           const at = planned.how === "clips" ? "clip" : planned.how === "print" ? planned.at : "devices";
           const name = planned.track.name;
-          const sameName = opened.tracks.filter((t) => t.name === name || t.name.startsWith(`${name} (`));
+          const isOf = (t: Track) => t.name.startsWith(name) && /^( \(\d+\))?( [LR])?$/.test(t.name.slice(name.length));
+          const sameName = opened.tracks.filter(isOf);
+          // Of two mono tracks each is one side of the track, with its pan as their levels.
+          const sides = sameName.map((t) => / [LR]$/.exec(t.name)?.[0].trim() ?? null);
+          const panDb = panGains(at === "channel" ? 0 : planned.track.pan).map(gainToDb);
+          for (const [i, side] of sides.entries()) {
+            const { pan, faderDb } = sameName[i] as Track;
+            if (side === null) continue;
+            if (kinds[kind].pan.length > 0) expect(pan).toBe(side === "L" ? -1 : 1);
+            const own = at === "channel" ? 0 : planned.track.faderDb;
+            if (kinds[kind].fader)
+              expect(faderDb).toBeCloseTo(Math.max(-144, own + (panDb[side === "L" ? 0 : 1] ?? 0)), 3);
+          }
           const [was] = listen(session, [tapAt(at, planned.track.id)], { library: recordings });
           const parts = listen(
             opened,
@@ -53,11 +69,13 @@ describe("a session told to others and read back", () => {
           );
           // What rings on behind the end that the tap has by itself is quieter than its tail's floor.
           const length = was?.left.length ?? 0;
-          const sum = (side: "left" | "right") =>
-            Float32Array.from({ length }, (_, i) => parts.reduce((s, p) => s + (p[side][i] ?? 0), 0));
+          const sum = (side: "left" | "right", other: "L" | "R") =>
+            Float32Array.from({ length }, (_, i) =>
+              parts.reduce((s, p, n) => s + (sides[n] === other ? 0 : (p[side][i] ?? 0)), 0),
+            );
           const off = differenceDb(was ?? { left: new Float32Array(0), right: new Float32Array(0) }, {
-            left: sum("left"),
-            right: sum("right"),
+            left: sum("left", "R"),
+            right: sum("right", "L"),
           });
           expect(off).toBeLessThan(-140);
         }

@@ -25,7 +25,7 @@ export const sessionKinds: Readonly<Record<SessionFileKind, KindDeclaration>> = 
     name: "AAF",
     about: "Clips with fades, gains and track volume, for editing and mixing elsewhere.",
     carries: aafCarries,
-    options: [...AUDIO_OPTIONS, "audio", "curvedFades", "frameRate", "startPictureFrames"],
+    options: [...AUDIO_OPTIONS, "audio", "folder", "curvedFades", "frameRate", "startPictureFrames"],
   },
   adl: {
     name: "AES31 list",

@@ -25,9 +25,9 @@ export function lossesOfOpening(
   const found = new Map<string, FoundMedia>();
   for (const { media, channel } of timeline.tracks.flatMap((t) => t.clips)) {
     const facts = factsOf(media);
-    const name = timeline.media.find((m) => m.id === media)?.name ?? "Audio";
+    const { name, channels } = timeline.media.find((m) => m.id === media) ?? { name: "Audio", channels: 1 };
     const frames = facts ? resampledFrames(facts.frames, facts.rate, rate) : ENDLESS;
-    const asset = { id: media, name, frames, rate, channels: channel === null ? (facts?.channels ?? 1) : 1 };
+    const asset = { id: media, name, frames, rate, channels: channel === null ? (facts?.channels ?? channels) : 1 };
     found.set(mediaKey(media, channel), {
       asset: { ...asset, origin: facts ? "imported" : "missing" },
       isMissing: facts === null,

@@ -1,6 +1,6 @@
 import { panGains } from "../engine/channel";
 import { gainToDb } from "../math";
-import type { Timeline, TimelineClip, TimelineMedia, TimelineTrack } from "../timeline/timeline";
+import type { Timeline, TimelineClip, TimelineMedia, TimelinePoint, TimelineTrack } from "../timeline/timeline";
 
 /** Two mono files that are the sides of one. */
 export interface MediaPair {
@@ -44,7 +44,9 @@ export function joinPairs(timeline: Timeline): { readonly timeline: Timeline; re
       const other = sides.get(t);
       return !gone.has(t) && other?.side === "right" && other.base === side.base && areSides(left, t, media, isPanned);
     });
-    if (!right) continue;
+    const { panInLevels: pan = 0, ...plain } = left;
+    const levels = right && levelsOf(left, right, pan);
+    if (!right || !levels) continue;
     gone.add(right);
     const clips = left.clips.map((clip, i): TimelineClip => {
       const other = right.clips[i] as TimelineClip;
@@ -54,7 +56,7 @@ export function joinPairs(timeline: Timeline): { readonly timeline: Timeline; re
       pairs.set(id, { id, left: of(clip), right: of(other), name });
       return { ...clip, media: id, name };
     });
-    joined.set(left, { ...left, name: side.base, channels: 2, pan: 0, clips });
+    joined.set(left, { ...plain, ...levels, name: side.base, channels: 2, clips });
   }
   const used = new Set<string>();
   const tracks = timeline.tracks.flatMap((t) => (gone.has(t) ? [] : [joined.get(t) ?? t]));
@@ -90,6 +92,7 @@ export function splitPairs(timeline: Timeline, pairs: readonly MediaPair[]): Tim
       id: `${track.id} ${side}`,
       name: `${track.name} ${side === "left" ? "L" : "R"}`,
       channels: 1,
+      ...withLevel(track, gainToDb(panGains(track.pan)[side === "left" ? 0 : 1])),
       pan: side === "left" ? -1 : 1,
       clips: track.clips.map((c) => ({
         ...c,
@@ -101,7 +104,52 @@ export function splitPairs(timeline: Timeline, pairs: readonly MediaPair[]): Tim
   return { ...timeline, tracks, media: [...media.values()] };
 }
 
-/** Whether two tracks are the same in everything but the side: joined, nothing of either is lost. */
+/** A fader that is down. */
+const OFF_DB = -144;
+/** Levels are written as gains, with so many digits that they come back as near as this. */
+const NEAR_DB = 0.01;
+
+type Levels = Pick<TimelineTrack, "faderDb" | "lanes">;
+
+/** Fader and its automation, changed by so many decibels. */
+const withLevel = ({ faderDb, lanes }: Levels, db: number): Levels => {
+  const moved = (value: number) => (db === 0 ? value : Math.max(OFF_DB, Math.round((value + db) * 1e6) / 1e6));
+  return {
+    faderDb: moved(faderDb),
+    lanes: lanes.map((lane) =>
+      lane.target === "fader" ? { ...lane, points: lane.points.map((p) => ({ ...p, value: moved(p.value) })) } : lane,
+    ),
+  };
+};
+
+/**
+ * Pan and levels of the stereo track that two tracks are the sides of; null where their levels are not those of one.
+ * They differ only where the file says that the pan is in them.
+ */
+function levelsOf(
+  left: TimelineTrack,
+  right: TimelineTrack,
+  pan: number,
+): (Levels & Pick<TimelineTrack, "pan">) | null {
+  if (pan !== (right.panInLevels ?? 0)) return null;
+  const [leftDb, rightDb] = panGains(pan).map(gainToDb) as [number, number];
+  // The quieter one may be down.
+  const levels = pan > 0 ? withLevel(right, -rightDb) : withLevel(left, -leftDb);
+  const most = pan === 0 ? 0 : NEAR_DB;
+  const isNear = (a: Levels, b: Levels) =>
+    Math.abs(a.faderDb - b.faderDb) <= most &&
+    a.lanes.length === b.lanes.length &&
+    a.lanes.every((lane, i) => {
+      const other = b.lanes[i]?.points ?? [];
+      const isSame = (p: TimelinePoint, q: TimelinePoint | undefined) =>
+        q !== undefined && p.frame === q.frame && p.shape === q.shape && Math.abs(p.value - q.value) <= most;
+      return other.length === lane.points.length && lane.points.every((p, k) => isSame(p, other[k]));
+    });
+  const areNear = isNear(withLevel(levels, leftDb), left) && isNear(withLevel(levels, rightDb), right);
+  return areNear ? { ...levels, pan } : null;
+}
+
+/** Whether two tracks are the same in everything but side and level: joined, nothing of either is lost. */
 function areSides(
   a: TimelineTrack,
   b: TimelineTrack,
@@ -110,9 +158,10 @@ function areSides(
 ): boolean {
   if (a.kind !== "audio" || b.kind !== "audio" || a.clips.length === 0 || a.clips.length !== b.clips.length)
     return false;
-  if (a.faderDb !== b.faderDb || a.mute !== b.mute || a.output !== b.output) return false;
+  if (a.mute !== b.mute || a.output !== b.output) return false;
   if (isPanned ? a.pan !== -1 || b.pan !== 1 : a.pan !== 0 || b.pan !== 0) return false;
-  const rest = ({ lanes, sends, devices }: TimelineTrack) => JSON.stringify([lanes, sends, devices]);
+  const rest = ({ lanes, sends, devices }: TimelineTrack) =>
+    JSON.stringify([lanes.map((l) => (l.target === "fader" ? "fader" : l)), sends, devices]);
   if (rest(a) !== rest(b) || a.lanes.some((l) => l.target === "pan")) return false;
   return a.clips.every((c, i) => {
     const d = b.clips[i] as TimelineClip;

@@ -19,6 +19,8 @@ import { FRAME_RATES, NO_FADE, plainTrack } from "../timeline/timeline";
 import { tempoMap } from "../time/tempo";
 import type { Frames } from "../units";
 import { declarationOf } from "../devices/catalogue";
+import { panGains } from "../engine/channel";
+import { gainToDb } from "../math";
 import type { TellingOptions, TellingPlan } from "./plan";
 import type { Piece } from "./pieces";
 
@@ -86,7 +88,9 @@ export function toTimeline(plan: TellingPlan, prints: ReadonlyMap<string, Told>)
   });
   if (session.ranges.length > 0) losses.add("ranges", "left out", "", session.ranges.length);
   if (session.sheet.rows.length > 0) losses.add("the stem sheet", "left out");
-  const stereo = options.stereo === "two mono" ? tracks.flatMap((t) => twoMono(t, library)) : tracks;
+  const sided = tracks.flatMap((t) =>
+    options.stereo === "two mono" || takesPanAsLevels(t, carries) ? twoMono(t, library, losses) : [t],
+  );
   const { numerator, denominator } = FRAME_RATES[options.frameRate];
   const tempo = tempoMap(session.tempo, session.rate);
   const fitted = fit(
@@ -102,7 +106,7 @@ export function toTimeline(plan: TellingPlan, prints: ReadonlyMap<string, Told>)
         .map((m) => ({ name: m.name, frame: tempo.toFrames(m.tick) }))
         .sort((a, b) => a.frame - b.frame),
       media: library.media,
-      tracks: stereo,
+      tracks: sided,
     },
     carries,
   );
@@ -458,16 +462,46 @@ function bendsOf(curve: (frame: Frames) => number, from: Frames, to: Frames, tol
   return MOST_BENDS;
 }
 
-/** A track of two channels as two of one, to the left and to the right. */
-function twoMono(track: TimelineTrack, library: MediaLibrary): readonly TimelineTrack[] {
+/** A fader that is down. */
+const OFF_DB = -144;
+
+/** Whether a kind of file has no pan for a stereo track, but has one for each of its sides. */
+const takesPanAsLevels = ({ kind, channels, pan, lanes }: TimelineTrack, carries: Carries): boolean =>
+  kind === "audio" &&
+  channels === 2 &&
+  pan !== 0 &&
+  !carries.pan.includes(2) &&
+  carries.pan.includes(1) &&
+  !lanes.some((l) => l.target === "pan");
+
+/**
+ * A track of two channels as two of one, to the left and to the right. Its pan becomes the levels of the two; where the
+ * pan is automated, the automation is left out.
+ */
+function twoMono(track: TimelineTrack, library: MediaLibrary, losses: Losses): readonly TimelineTrack[] {
   if (track.kind !== "audio" || track.clips.every((c) => library.channels(c.media) === 1))
     return [{ ...track, channels: track.kind === "audio" && track.clips.length > 0 ? 1 : track.channels }];
-  return ([0, 1] as const).map((channel) => ({
-    ...track,
-    id: `${track.id}/${channel}`,
-    name: `${track.name} ${channel === 0 ? "L" : "R"}`,
-    channels: 1,
-    pan: channel === 0 ? -1 : 1,
-    clips: track.clips.map((c) => ({ ...c, media: library.side(c.media, channel) })),
-  }));
+  const lanes = track.lanes.filter((l) => l.target !== "pan");
+  losses.add("automation", "left out", track.name, track.lanes.length - lanes.length, "pan of a stereo track");
+  if (track.pan !== 0) losses.add("pans", "kept", track.name, 1, "as the levels of its two mono tracks");
+  const gains = panGains(track.pan);
+  return ([0, 1] as const).map((channel) => {
+    const panDb = gainToDb(gains[channel]);
+    const turned = (db: number) => Math.max(OFF_DB, db + panDb);
+    return {
+      ...track,
+      id: `${track.id}/${channel}`,
+      name: `${track.name} ${channel === 0 ? "L" : "R"}`,
+      channels: 1,
+      pan: channel === 0 ? -1 : 1,
+      ...(track.pan === 0 ? {} : { panInLevels: track.pan }),
+      faderDb: turned(track.faderDb),
+      lanes: lanes.map((lane) =>
+        lane.target === "fader"
+          ? { ...lane, points: lane.points.map((p) => ({ ...p, value: turned(p.value) })) }
+          : lane,
+      ),
+      clips: track.clips.map((c) => ({ ...c, media: library.side(c.media, channel) })),
+    };
+  });
 }

@@ -1,4 +1,5 @@
 import { z } from "zod";
+import { isAbsolutePath } from "../formats/paths/url";
 import { RATES } from "../units";
 import { MOST_OF } from "./limits";
 
@@ -285,6 +286,12 @@ export const sessionFileSchema = z.strictObject({
   stereo: z.enum(["one file", "two mono"]).default("one file"),
   /** Whether the audio is in the file itself or in a folder beside it. */
   audio: z.enum(["inside", "beside"]).default("inside"),
+  /** Absolute path of the folder in which the receiver will keep the session file; empty: it is not known. */
+  folder: z
+    .string()
+    .max(500)
+    .refine((path) => path === "" || isAbsolutePath(path), "begins with /, a drive's letter or \\\\server")
+    .default(""),
   media: z.enum(["whole files", "what is played"]).default("whole files"),
   handleSeconds: z.number().min(0).max(60).default(2),
   frameRate: z.enum(["24", "25", "29.97", "29.97 drop", "30"]).default("25"),

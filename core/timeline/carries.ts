@@ -11,7 +11,8 @@ export interface Carries {
   /** Two clips of a track that fade into each other; the shapes that both fades may have. */
   readonly crossfades: readonly FadeShape[];
   readonly fader: boolean;
-  readonly pan: boolean;
+  /** Channels of the tracks that may be panned. */
+  readonly pan: readonly (1 | 2)[];
   readonly mute: boolean;
   readonly lanes: readonly TimelineLane["target"][];
   /** In what automation of faders and sends moves in straight lines. */

@@ -13,7 +13,7 @@ test("automation that comes near to what it was is not called kept, and says how
   const lane = (target: TimelineLane["target"], isCurved: boolean): TimelineLane =>
     isCurved ? { target, send: null, points, isCurved } : { target, send: null, points };
   const fateOf = (carries: Parameters<typeof fit>[1], one: TimelineLane) => {
-    const track = plainTrack({ id: "t", name: "T", kind: "audio", lanes: [one] });
+    const track = plainTrack({ id: "t", name: "T", kind: "audio", channels: 1, lanes: [one] });
     const { losses, timeline } = fit({ ...emptyTimeline("x", 48000), tracks: [track] }, carries);
     expect(timeline.tracks[0]?.lanes[0]).not.toHaveProperty("isCurved");
     return losses.filter((l) => l.part === "automation").map((l) => l.fate);

@@ -60,6 +60,8 @@ function leaveTrack({ kind, name, clips, notes, devices }: TimelineTrack, losses
   if (kind === "mix" && devices.some((d) => d.isOn)) losses.add("the mix's chain", "left out");
 }
 
+const STEREO_PAN = "pan of a stereo track";
+
 function fitTrack(track: TimelineTrack, ids: ReadonlySet<string>, carries: Carries, losses: Losses): TimelineTrack {
   const { name } = track;
   const clips = track.clips.map((c) => fitClip(c, name, carries, losses));
@@ -74,8 +76,13 @@ function fitTrack(track: TimelineTrack, ids: ReadonlySet<string>, carries: Carri
   const sends = carries.sends ? track.sends.filter((s) => ids.has(s.to)) : [];
   losses.add("sends", "left out", name, track.sends.length - sends.length);
   losses.add("sends", "kept", name, sends.length);
-  const known = track.lanes.filter((l) => carries.lanes.includes(l.target) && (l.target !== "send" || carries.sends));
-  losses.add("automation", "left out", name, track.lanes.length - known.length);
+  const takesPan = carries.pan.includes(track.channels === 1 ? 1 : 2);
+  const known = track.lanes.filter(
+    ({ target }) =>
+      carries.lanes.includes(target) && (target === "pan" ? takesPan : target !== "send" || carries.sends),
+  );
+  for (const lane of track.lanes.filter((l) => !known.includes(l)))
+    losses.add("automation", "left out", name, 1, lane.target === "pan" && carries.pan.length > 0 ? STEREO_PAN : "");
   const lanes = known.map((l) => (carries.lanesIn === "gains" ? straightInGain(l) : l));
   const inGains = lanes.map((l, i) => l.points.length !== known[i]?.points.length);
   const approximated = lanes.map((l, i) => howNear(l, inGains[i] === true));
@@ -83,11 +90,11 @@ function fitTrack(track: TimelineTrack, ids: ReadonlySet<string>, carries: Carri
   for (const near of approximated) if (near !== null) losses.add("automation", "approximated", name, 1, near);
   const devices = carries.devices ? track.devices : [];
   losses.add("devices", "left out", name, track.devices.length - devices.length);
-  const flag = (part: "faders" | "pans" | "mutes", isSet: boolean, isKept: boolean) => {
-    if (isSet) losses.add(part, isKept ? "kept" : "left out", name);
+  const flag = (part: "faders" | "pans" | "mutes", isSet: boolean, isKept: boolean, why = "") => {
+    if (isSet) losses.add(part, isKept ? "kept" : "left out", name, 1, isKept ? "" : why);
   };
   flag("faders", track.faderDb !== 0, carries.fader);
-  flag("pans", track.pan !== 0, carries.pan);
+  flag("pans", track.pan !== 0, takesPan, carries.pan.length > 0 ? STEREO_PAN : "");
   flag("mutes", track.mute, carries.mute);
   return {
     ...track,
@@ -97,7 +104,7 @@ function fitTrack(track: TimelineTrack, ids: ReadonlySet<string>, carries: Carri
     lanes: lanes.map(({ target, send, points }) => ({ target, send, points })),
     devices,
     faderDb: carries.fader ? track.faderDb : 0,
-    pan: carries.pan ? track.pan : 0,
+    pan: takesPan ? track.pan : 0,
     mute: carries.mute && track.mute,
   };
 }

@@ -148,6 +148,8 @@ export interface TimelineTrack {
   readonly faderDb: Db;
   /** -1 left, 0 centre, 1 right. */
   readonly pan: number;
+  /** Of one side of a stereo track: the pan of that, which is in the levels of its two sides; absent: none is. */
+  readonly panInLevels?: number;
   readonly mute: boolean;
   readonly clips: readonly TimelineClip[];
   readonly notes: readonly TimelineNoteClip[];

@@ -60,6 +60,23 @@ describe("a database that is away is told from all else", () => {
     await pool.end();
   });
 
+  test("a transaction that stands still is ended, as of a process that was stopped in it", async () => {
+    const { db, pool } = connect(at.url, 1);
+    const { rows } = await db.execute(sql`show idle_in_transaction_session_timeout`);
+    expect(rows).toEqual([{ idle_in_transaction_session_timeout: "25s" }]);
+    const stood = db.transaction(async (tx) => {
+      await tx.execute(sql`set local idle_in_transaction_session_timeout = 50`);
+      await tx.select().from(sessions).for("update");
+      await new Promise((resolve) => setTimeout(resolve, 500));
+      await tx.select().from(sessions);
+    });
+    expect(isDatabaseAway(await failure(stood))).toBe(true);
+    // Its locks are free, and the next connection is a new one.
+    await at.db.transaction((tx) => tx.select().from(sessions).for("update"));
+    await db.select().from(sessions);
+    await pool.end();
+  });
+
   test("what it answers itself, and what others do, is not", async () => {
     const { url, close } = await addressOf("is not there");
     const elsewhere = await failure(fetch(url.replace(/^.*@/, "http://")));

@@ -15,13 +15,18 @@ export function databaseUrl(): string {
 }
 
 /**
- * How the database finds out that whoever holds a connection was cut off: within half a minute, so that what is locked
- * through it is let go. PostgreSQL, 20.3.2, TCP settings.
+ * The database ends a connection whose other end was cut off, or was stopped within a transaction: within half a
+ * minute, so that what is locked through it is free. PostgreSQL 15, 20.3.2, TCP settings, and 20.11.1.
  */
 export const NOTICED = {
   keepAlive: true,
   keepAliveInitialDelayMillis: 10_000,
-  options: "-c tcp_keepalives_idle=5 -c tcp_keepalives_interval=5 -c tcp_keepalives_count=4 -c tcp_user_timeout=25000",
+  options: [
+    ...["tcp_keepalives_idle=5", "tcp_keepalives_interval=5", "tcp_keepalives_count=4", "tcp_user_timeout=25000"],
+    "idle_in_transaction_session_timeout=25000",
+  ]
+    .map((setting) => `-c ${setting}`)
+    .join(" "),
 } as const;
 
 export interface Connected {
@@ -63,10 +68,10 @@ export function isDatabaseAway(error: unknown): boolean {
 
 /**
  * PostgreSQL, Appendix A: class 08, connection exceptions; 57P01 to 57P03, it is told to stop, has crashed, or is
- * starting; 53300, it has no room for another. The rest are of POSIX.
+ * starting; 53300, it has no room for another; 25P03, a transaction stood still for too long. The rest are of POSIX.
  */
 const AWAY: ReadonlySet<string> = new Set([
-  ...["08000", "08001", "08003", "08004", "08006", "57P01", "57P02", "57P03", "53300"],
+  ...["08000", "08001", "08003", "08004", "08006", "57P01", "57P02", "57P03", "53300", "25P03"],
   ...["ECONNREFUSED", "ECONNRESET", "ECONNABORTED", "EPIPE", "ETIMEDOUT", "EHOSTUNREACH", "ENETUNREACH"],
 ]);
 /** What the driver says where it has no code. */

@@ -69,6 +69,8 @@ export async function tidy(db: Db, store: AudioStore, plan: Tidied, planned: Dat
   const of = (kind: TidyItem["kind"]) => plan.items.filter((i) => i.kind === kind);
   const names = (items: readonly TidyItem[]) => items.map((i) => i.name);
   const forgotten = db.transaction(async (tx) => {
+    // Files of a bucket are looked at one by one, and the database waits that long.
+    await tx.execute(sql`set local idle_in_transaction_session_timeout = 0`);
     // A backup that is under way copies what its dump speaks of.
     await tx.execute(sql`select pg_advisory_xact_lock(${TIDY_LOCK})`);
     // Nobody may begin to refer to it while this looks and removes.

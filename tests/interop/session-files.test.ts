@@ -41,6 +41,14 @@ afterAll(() => rmSync(folder, { recursive: true, force: true }));
 
 const RUNS = 60;
 
+/** Where a receiver keeps a file, and the host and path of a URL of that folder. */
+const FOLDERS: readonly (readonly [at: string, host?: string, path?: string])[] = [
+  [""],
+  ["/Users/ada/Mix ü #1", "", "/Users/ada/Mix ü #1"],
+  ["D:\\Ton\\Mischung 100%\\", "", "/D:/Ton/Mischung 100%"],
+  ["\\\\server\\share", "server", "/share"],
+];
+
 /** Random timelines, and random sessions told in a kind of file; what they print is as long as it may be. */
 function timelines(carries: Carries, kind: string, { longest = 200_000 } = {}): readonly Timeline[] {
   const drawn = fc.sample(randomTimelines({ longest }), { numRuns: RUNS, seed: 1000 + kind.length });
@@ -107,7 +115,8 @@ describe.skipIf(why !== null)("session files, read by others", () => {
       const sink = new MemorySink();
       const media = i % 2 === 0 ? ("embedded" as const) : ("beside" as const);
       const of = new Map(timeline.media.map((m) => [m.id, wavOf({ ...m, frames: Math.min(m.frames, 30_000) })]));
-      writeAaf(timeline, sink, { media, files: of, name: `${i}`, date: new Date(0) });
+      const [at] = FOLDERS[i % FOLDERS.length] as (typeof FOLDERS)[number];
+      writeAaf(timeline, sink, { media, files: of, name: `${i}`, date: new Date(0), folder: at });
       writeFileSync(path, sink.bytes());
       return path;
     });
@@ -139,13 +148,20 @@ describe.skipIf(why !== null)("session files, read by others", () => {
             expect(at[1]).toBeCloseTo(dbToGain(p.value), 6);
           }
         } else expect(fader?.value ?? 1).toBeCloseTo(dbToGain(track.faderDb), 6);
+        // The edit protocol has no pan for two channels.
+        if (track.channels === 2) expect(other.ops.every((o: any) => !o.op.includes("Pan"))).toBe(true);
         const [pan] = other.ops.filter((o: any) => o.op.includes("Pan"));
         if (!track.lanes.some((l) => l.target === "pan")) expect(pan?.value ?? 0.5).toBeCloseTo((track.pan + 1) / 2, 6);
       });
       const used = timeline.media;
       expect(got["media"].map((m: any) => m.sha256).sort()).toEqual(used.map((m) => m.sha256).sort());
       if (i % 2 === 0) expect(got["media"].every((m: any) => typeof m.essence === "string")).toBe(true);
-      else expect(got["media"].map((m: any) => m.url).sort()).toEqual(used.map((m) => m.path).sort());
+      else {
+        expect(got["media"].map((m: any) => m.url).sort()).toEqual(used.map((m) => m.path).sort());
+        const [, host, path] = FOLDERS[i % FOLDERS.length] as (typeof FOLDERS)[number];
+        for (const m of got["media"])
+          expect(m.absolute).toEqual(path === undefined ? [] : [[host, `${path}/${m.url}`]]);
+      }
     });
     count("AAF", all);
   }, 240_000);

@@ -47,6 +47,7 @@ describe.skipIf(why !== null)("session files by others", () => {
           else {
             expect(got.name).toBe(c.name);
             if (c.channel !== null) expect(got.channel).toBe(c.channel);
+            expect(media.get(got.media)?.channels).toBe(told.shape === "pairs" ? 2 : 1);
             if (told.shape === "linked" || told.shape === "pairs")
               expect(media.get(got.media)?.path).toBe(`/Volumes/Disk 1/${c.file}`);
           }

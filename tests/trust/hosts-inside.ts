@@ -168,7 +168,7 @@ async function main(): Promise<void> {
     ...bucketEnvironment(bucket.address),
     STEMZO_DATABASE_URL: databaseUrl,
     STEMZO_STORE: "s3://stemzo/studio",
-    STEMZO_LOG: "silent",
+    STEMZO_LOG: process.env["STEMZO_LOG"] ?? "silent",
   };
   Object.assign(process.env, environment);
   const seeding = connect(databaseUrl, 2);

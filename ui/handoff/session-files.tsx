@@ -1,11 +1,14 @@
 "use client";
 
+import { useState } from "react";
+import { isAbsolutePath } from "../../core/formats/paths/url";
 import { endingOf, isBeside, sessionKinds } from "../../core/interchange/kinds";
 import type { SessionFile } from "../../core/session/document";
 import { sessionFileSchema } from "../../core/session/document";
 import type { Option } from "../parts/option-list";
 import { Button } from "../parts/button";
 import { Choice } from "../parts/choice";
+import { Editable } from "../parts/editable";
 import { Floating } from "../parts/floating";
 import { NumberField } from "../parts/number-field";
 import { useSessionParts } from "../session/provider";
@@ -206,6 +209,11 @@ function Options({
           />
         </Line>
       )}
+      {has("folder") && isBeside(file) && (
+        <Line name="Folder">
+          <FolderField folder={file.folder} onChange={(folder) => onChange({ folder })} />
+        </Line>
+      )}
       {has("media") && (
         <Line name="Of recordings">
           <Choice
@@ -283,6 +291,32 @@ function Options({
         </Line>
       )}
     </div>
+  );
+}
+
+/** The receiver's folder, for programs that look for audio by its whole path. */
+function FolderField({ folder, onChange }: { readonly folder: string; readonly onChange: (folder: string) => void }) {
+  const [refused, setRefused] = useState("");
+  return (
+    <>
+      <Editable
+        label="Folder of the session file at the receiver"
+        value={folder}
+        placeholder="not known"
+        maxLength={500}
+        className="h-7 min-w-40 rounded-sm border border-rule bg-lift px-1.5 text-xs"
+        onCommit={(path) => {
+          const isTaken = path === "" || isAbsolutePath(path);
+          setRefused(isTaken ? "" : path);
+          if (isTaken) onChange(path);
+        }}
+      />
+      <span role="status" className="text-xs text-soft">
+        {refused === ""
+          ? "The file names its audio by whole path too, if you know where the receiver keeps it."
+          : `"${refused}" is no whole path. Begin with /, a drive such as D:\\ or \\\\server.`}
+      </span>
+    </>
   );
 }
 

@@ -111,7 +111,10 @@ export class Bringing {
       const to = this.unfinished();
       const frames = Math.max(1, Math.ceil(((reach.get(key) ?? 1) * rate) / timeline.rate));
       const file = await pool.run<"stand in">(
-        { kind: "stand in", name: missingName(fact?.path ?? name, one.channel), frames, rate, to },
+        {
+          ...{ kind: "stand in", name: missingName(fact?.path ?? name, one.channel), frames, rate, to },
+          channels: one.channel === null && (fact?.channels ?? 1) > 1 ? 2 : 1,
+        },
         { signal },
       );
       await this.keep(file, null);

@@ -98,12 +98,12 @@ export async function turned({ from, to, swap, invert, mono }: TurnTask): Promis
  * Writes silence of a length, of which the disk keeps no more than its head. Behind the samples stands the name of what
  * it stands for.
  */
-export function standIn({ name, frames, rate, to }: StandInTask): WrittenFile {
+export function standIn({ name, frames, rate, channels, to }: StandInTask): WrittenFile {
   if (frames > rate * LONGEST_SILENCE_S)
     throw new MalformedFile(
       `"${name}" is missing, and a clip reaches ${Math.round(frames / rate / 3600)} hours into it; silence stands for ${LONGEST_SILENCE_S / 3600} at most`,
     );
-  const format: WavFormat = { rate, channels: 1, depth: "16" };
+  const format: WavFormat = { rate, channels, depth: "16" };
   const note = Buffer.from(`missing: ${name}`.slice(0, 2000), "utf8");
   // Of a few lengths only, so that files of the same length begin alike and are hashed once.
   const body = Buffer.alloc(8 + NOTE_BYTES * Math.ceil(note.length / NOTE_BYTES));
@@ -131,7 +131,7 @@ export function standIn({ name, frames, rate, to }: StandInTask): WrittenFile {
     frames,
     bytes,
     sha256: silenceHash(head, size).update(body).digest("hex"),
-    measures: { ...meter.finish(1), frames },
+    measures: { ...meter.finish(channels), frames },
     overview: new Uint8Array(2 * Math.ceil(frames / PEAK_FRAMES)),
   };
 }

@@ -11,7 +11,7 @@ import type { WriteTimelineTask } from "../task";
  * it fails.
  */
 export function writeAafFile(task: WriteTimelineTask, progress: (part: number) => boolean): number {
-  const { timeline, media, audio, to, name, date, leavesMedia = false } = task;
+  const { timeline, media, audio, folder, to, name, date, leavesMedia = false } = task;
   const opened = timeline.media.map(({ id }, i) => ({ id, file: new FileSource(media[i]?.path ?? "") }));
   const total = Math.max(
     1,
@@ -28,6 +28,7 @@ export function writeAafFile(task: WriteTimelineTask, progress: (part: number) =
     const made = (sink = new FileSink(to, { isMade: leavesMedia }));
     writeAaf(timeline, made, {
       media: audio === "inside" ? "embedded" : "beside",
+      ...(folder === undefined ? {} : { folder }),
       files,
       leavesMedia,
       name,

@@ -12,7 +12,7 @@ const rows: Readonly<Record<string, (c: Carries) => boolean>> = {
   "clip gain": (c) => c.clipGain,
   "straight fades": (c) => c.fades.includes("linear"),
   fader: (c) => c.fader,
-  pan: (c) => c.pan,
+  pan: (c) => c.pan.length > 0,
   "sends, groups, returns": (c) => c.sends && c.routing,
   meter: (c) => c.meter,
   markers: (c) => c.markers,

@@ -39,6 +39,7 @@ const howOf = (kind: SessionFile["kind"]): fc.Arbitrary<SessionFile> =>
     mutedTracks: fc.constantFrom("left out", "sounding"),
     stereo: fc.constantFrom("one file", "two mono"),
     audio: fc.constantFrom("inside", "beside"),
+    folder: fc.constantFrom("", "/Users/ada/My mix", "D:\\Ton\\Mischung"),
     media: fc.constantFrom("whole files", "what is played"),
     handleSeconds: fc.constantFrom(0, 0.1, 2),
     frameRate: fc.constantFrom("24", "25", "29.97", "29.97 drop", "30"),

@@ -309,6 +309,7 @@ class SessionFileMaker {
     const task = {
       ...{ kind: "write timeline" as const, timeline, media: files, to: path, name: named, date: date.getTime() },
       audio: how.audio === "beside" ? ("beside" as const) : ("inside" as const),
+      folder: how.folder,
     };
     const stop = new AbortController();
     const both = { signal: AbortSignal.any([signal, stop.signal]) };

@@ -3,7 +3,8 @@ import { describe, expect, it } from "vitest";
 import { randomTimelines } from "../../testing/random-timeline";
 import { alike } from "../../testing/same-timeline";
 import { fit } from "../../timeline/fit";
-import type { Timeline } from "../../timeline/timeline";
+import type { Timeline, TimelineClip, TimelineMedia } from "../../timeline/timeline";
+import { NO_FADE, emptyTimeline, plainTrack } from "../../timeline/timeline";
 import { MemorySink, MemorySource, bytesAt } from "../bytes/bytes";
 import { aafCarries } from "./facts";
 import { readAaf } from "./read";
@@ -38,6 +39,15 @@ const plainLane = (lane: Timeline["tracks"][number]["lanes"][number]) => {
   };
 };
 
+const MEDIUM: TimelineMedia = {
+  ...{ id: "m", name: "Take", frames: 4800, rate: 48000, channels: 1 },
+  ...{ sha256: null, timeReference: null, path: "media/Take.wav" },
+};
+const CLIP: TimelineClip = {
+  ...{ name: "Take", media: "m", channel: null, start: 100, frames: 4000, offset: 0, gainDb: 0 },
+  ...{ fadeIn: NO_FADE, fadeOut: NO_FADE, crossfade: false },
+};
+
 describe("AAF", () => {
   it.each(["embedded", "beside"] as const)("what is written is read back, frame for frame, media %s", (media) => {
     fc.assert(
@@ -53,6 +63,29 @@ describe("AAF", () => {
       }),
       { numRuns: 30 },
     );
+  });
+
+  it("finds how many channels a file has that says nothing of itself by what plays it", () => {
+    for (const channels of [1, 2] as const) {
+      const media = { ...MEDIUM, channels };
+      const track = plainTrack({ id: "t", name: "T", kind: "audio", channels, faderDb: -3, clips: [CLIP] });
+      const sink = new MemorySink();
+      const files = new Map([[media.id, { ...wavOf(media), head: new Uint8Array(0) }]]);
+      const timeline = { ...emptyTimeline("x", 48000), media: [media], tracks: [track] };
+      writeAaf(timeline, sink, { media: "beside", files, name: "test", date: new Date(0) });
+      const read = readAaf(new MemorySource(sink.bytes())).timeline;
+      expect([read.media[0]?.channels, read.tracks[0]?.channels]).toEqual([channels, channels]);
+    }
+  });
+
+  it("refuses the pan of a stereo track, which has no place in it", () => {
+    const track = plainTrack({ id: "t", name: "T", kind: "audio", channels: 2, pan: 0.5 });
+    const timeline = { ...emptyTimeline("x", 48000), tracks: [track] };
+    const options = { media: "beside", files: new Map(), name: "test", date: new Date(0) } as const;
+    expect(() => writeAaf(timeline, new MemorySink(), options)).toThrow(RangeError);
+    const fitted = fit(timeline, aafCarries);
+    expect(fitted.losses).toMatchObject([{ part: "pans", fate: "left out", where: "T" }]);
+    expect(() => writeAaf(fitted.timeline, new MemorySink(), options)).not.toThrow();
   });
 
   it("is the same file when somebody else puts its media into the places that are left for them", () => {

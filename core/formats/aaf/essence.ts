@@ -8,6 +8,7 @@ import type { StoredObject } from "./store";
 /** What a descriptor says of a file of sound. */
 export interface SoundFacts {
   readonly rate: number;
+  /** 0: it does not say. */
   readonly channels: number;
   readonly bits: number;
   readonly frames: number;
@@ -38,7 +39,7 @@ export function soundFacts(descriptor: StoredObject, stated: RawFormat | null): 
   const unitRate = rateOf(P.sampleRate) || rate;
   return {
     rate: Number.isFinite(rate) && rate > 0 ? Math.round(rate) : 48000,
-    channels: stated?.channels ?? descriptor.uint32(P.channels) ?? 1,
+    channels: stated?.channels ?? descriptor.uint32(P.channels) ?? 0,
     bits: stated?.bits ?? descriptor.uint32(P.bits) ?? 16,
     frames: Math.max(0, Math.round((units * rate) / unitRate)),
   };
@@ -70,7 +71,7 @@ export function essenceFile(stream: ByteSource, { rate, channels, bits }: SoundF
   const tag = stream.size >= 12 ? tagAt(bytesAt(stream, 0, 12), 0) : "";
   if (["RIFF", "RF64", "BW64", "FORM"].includes(tag)) return stream;
   const depth = (["16", "24", "32"] as const).find((d) => Number(d) === bits);
-  const width = ([1, 2] as const).find((n) => n === channels);
+  const width = ([1, 2] as const).find((n) => n === (channels || 1));
   if (!depth || !width) throw new MalformedFile(`Bare samples of ${bits} bits in ${channels} channels are not read`);
   const format = { rate, channels: width, depth };
   const frames = Math.floor(Math.min(stream.size, MOST_BARE_BYTES) / frameBytes(format));

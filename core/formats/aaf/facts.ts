@@ -9,7 +9,7 @@ export const aafCarries: Carries = {
   fades: ["linear"],
   crossfades: ["linear"],
   fader: true,
-  pan: true,
+  pan: [1],
   mute: false,
   lanes: ["fader", "pan"],
   lanesIn: "gains",
@@ -33,4 +33,4 @@ export const FILE_KIND = {
 /** A file that gets larger has large sectors. */
 export const SMALL_SECTORS_UP_TO = 512 << 20;
 /** Names under which this program keeps what the protocol has no place for. */
-export const COMMENT = { sha256: "SHA-256", clip: "Clip name" } as const;
+export const COMMENT = { sha256: "SHA-256", clip: "Clip name", pan: "Pan in levels" } as const;

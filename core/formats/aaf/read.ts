@@ -26,6 +26,7 @@ import {
   MONO_PAN,
   PAN,
   SOUND,
+  STEREO_DISSOLVE,
   STEREO_GAIN,
   TOP_LEVEL,
 } from "./dictionary";
@@ -66,6 +67,7 @@ const P = {
   operation: 0x0b01,
   inputs: 0x0b02,
   parameters: 0x0b03,
+  transitionOperation: 0x1801,
   selected: 0x0f01,
   alternates: 0x0f02,
   scopeSlots: 0x0c01,
@@ -143,6 +145,8 @@ class AafReader {
   private readonly media = new Map<string, TimelineMedia>();
   private readonly embedded = new Map<string, ByteSource>();
   private readonly resolved = new Map<string, Resolved>();
+  /** Channels of media that no descriptor tells: what plays them asks for so many. */
+  private readonly asked = new Map<string, number>();
   private grid: FrameGrid;
   private clips = 0;
 
@@ -200,8 +204,8 @@ class AafReader {
       ...emptyTimeline(composition.text(P.mobName) ?? "AAF", this.grid.rate),
       ...(timecode ?? {}),
       markers: markers.sort((a, b) => a.frame - b.frame),
-      media: [...this.media.values()],
-      tracks,
+      media: [...this.media.values()].map((m) => ({ ...m, channels: this.channelsOf(m) })),
+      tracks: tracks.map((t) => ({ ...t, channels: this.isMono(t) ? 1 : 2 })),
     };
     return { timeline, losses: this.losses.list, embedded: this.embedded };
   }
@@ -250,6 +254,7 @@ class AafReader {
     let here = segment;
     let faderDb = 0;
     let pan = 0;
+    let channels = 1;
     const lanes: TimelineLane[] = [];
     // What stands around a whole sequence is the track's own.
     for (let depth = 0; classOf(here) === "OperationGroup"; depth++) {
@@ -257,6 +262,7 @@ class AafReader {
       const [input] = here.list(P.inputs);
       if (!input || classOf(input) === "SourceClip") break;
       const operation = here.named(P.operation) ?? "";
+      if (STEREO.has(operation)) channels = 2;
       const frames = this.grid.at(here.int64(P.length) ?? 0, perSecond(rate));
       if (isGain(operation)) {
         const found = this.moves(here, AMPLITUDE, 0, frames, dbOf);
@@ -269,22 +275,33 @@ class AafReader {
       } else this.say("devices", "left out", name, this.operations.get(operation) ?? "");
       here = input;
     }
-    this.walk(here, { at: 0, rate, gainDb: 0, name, depth: 0 }, made);
+    this.walk(here, { at: 0, rate, gainDb: 0, name, depth: 0, channels }, made);
     if (made.gains.length > 0 && !lanes.some((l) => l.target === "fader"))
       lanes.push({ target: "fader", send: null, points: rising(made.gains) });
-    const clips = made.clips;
-    const isMono =
-      clips.length > 0 && clips.every((c) => c.channel !== null || this.media.get(c.media)?.channels === 1);
+    const panInLevels = Number(tagIn(here, P.comments, COMMENT.pan) ?? NaN);
     return plainTrack({
+      ...(Math.abs(panInLevels) <= 1 ? { panInLevels } : {}),
       id: `slot-${slot.uint32(P.slotId) ?? index}-${index}`,
       name,
       kind: "audio",
-      channels: isMono ? 1 : 2,
       faderDb,
       pan,
       lanes,
-      clips,
+      clips: made.clips,
     });
+  }
+
+  /** Channels of a file: as it says, else as what plays it asks for, else one, as a sound of AAF has. */
+  private channelsOf({ id, channels }: TimelineMedia): number {
+    return channels || (this.asked.get(id) ?? 1);
+  }
+
+  private isMono({ clips }: TimelineTrack): boolean {
+    const isOne = ({ channel, media }: TimelineClip) => {
+      const file = this.media.get(media);
+      return channel !== null || (file !== undefined && this.channelsOf(file) === 1);
+    };
+    return clips.length > 0 && clips.every(isOne);
   }
 
   private slotRate(slot: StoredObject): Rate {
@@ -308,6 +325,7 @@ class AafReader {
       case "OperationGroup": {
         const operation = segment.named(P.operation) ?? "";
         const [input] = segment.list(P.inputs);
+        const channels = STEREO.has(operation) ? 2 : at.channels;
         let gainDb = at.gainDb;
         if (isGain(operation)) {
           const start = this.grid.at(at.at, perSecond(at.rate));
@@ -317,7 +335,7 @@ class AafReader {
           for (const point of found.points ?? []) track.gains.push(point);
         } else if (operation === MONO_PAN) this.say("pans", "left out", at.name, "of a single clip");
         else this.say("devices", "left out", at.name, this.operations.get(operation) ?? "");
-        if (input) this.walk(input, { ...deeper, gainDb }, track);
+        if (input) this.walk(input, { ...deeper, gainDb, channels }, track);
         return length;
       }
       case "Selector": {
@@ -356,9 +374,12 @@ class AafReader {
     let at = place.at;
     let before = { kind: "", from: track.clips.length, to: track.clips.length };
     let shared: number | null = null;
+    let { channels } = place;
     for (const component of sequence.list(P.components)) {
       const kind = classOf(component);
       if (kind === "Transition") {
+        const dissolve = component.object(P.transitionOperation)?.named(P.operation) ?? "";
+        if (STEREO.has(dissolve)) channels = 2;
         shared = component.int64(P.length) ?? 0;
         if (shared < 0 || shared > at - place.at)
           throw new MalformedFile(`A transition on "${place.name}" is longer than what it joins`);
@@ -366,7 +387,7 @@ class AafReader {
         continue;
       }
       const from = track.clips.length;
-      const length = this.walk(component, { ...place, at }, track);
+      const length = this.walk(component, { ...place, at, channels }, track);
       if (length < 0) throw new MalformedFile(`A segment on "${place.name}" has a length below 0`);
       const here = { kind, from, to: track.clips.length };
       if (shared !== null) this.join(track, before, here, at, shared, place);
@@ -401,7 +422,8 @@ class AafReader {
     else this.say("crossfades", "left out", name);
   }
 
-  private clip(clip: StoredObject, { at, rate, gainDb, name }: Place, length: number, track: Track): void {
+  private clip(clip: StoredObject, place: Place, length: number, track: Track): void {
+    const { at, rate, gainDb, name } = place;
     if (++this.clips > MOST_CLIPS) throw new MalformedFile(`There are more than ${MOST_CLIPS} clips`);
     const units = perSecond(rate);
     const start = this.grid.at(at, units);
@@ -418,6 +440,8 @@ class AafReader {
       if (clip.uint8(type) === LINEAR_POWER) this.say("curved fades", "approximated", name);
       return { frames: fadeFrames, shape: "linear" as const };
     };
+    const channels = found.channel === null ? place.channels : found.channel + 1;
+    this.asked.set(found.media, Math.max(channels, this.asked.get(found.media) ?? 1));
     const media = this.media.get(found.media);
     const own = tagIn(clip, P.comments, COMMENT.clip);
     if (media && media.frames < offset + frames && media.path !== null && media.frames === 0)
@@ -506,7 +530,9 @@ class AafReader {
 
   private file(id: string, mob: StoredObject, descriptor: StoredObject, slotId: number, name: string): Resolved {
     const slots = [...mob.list(P.slots)];
-    const facts = soundFacts(descriptor, quotedFormat(descriptor));
+    const stated = soundFacts(descriptor, quotedFormat(descriptor));
+    // A slot for each channel says how many there are.
+    const facts = { ...stated, channels: stated.channels || (slots.length > 1 ? slots.length : 0) };
     const stream = this.essence.get(id) ?? null;
     const index = slots.findIndex((s) => s.uint32(P.slotId) === slotId);
     const channel = facts.channels > 1 && slots.length > 1 && index >= 0 ? index : null;
@@ -550,7 +576,7 @@ class AafReader {
         name,
         frames: 0,
         rate: this.grid.rate,
-        channels: 2,
+        channels: 0,
         sha256: null,
         timeReference: null,
         path: name,
@@ -614,6 +640,8 @@ interface Place {
   readonly gainDb: number;
   readonly name: string;
   readonly depth: number;
+  /** Channels that the operations around it work on. */
+  readonly channels: number;
 }
 
 /** A file that a clip plays, and where in it the clip's source begins, in frames of the timeline. */
@@ -626,7 +654,8 @@ interface Resolved {
 
 const hex = (id: Uint8Array): string => [...id].map((b) => b.toString(16).padStart(2, "0")).join("");
 const isGain = (operation: Auid): boolean => operation === MONO_GAIN || operation === STEREO_GAIN;
-const dbOf = (gain: number): number => (gain <= dbToGain(OFF_DB) ? OFF_DB : Math.round(gainToDb(gain) * 1e5) / 1e5);
+const STEREO: ReadonlySet<Auid> = new Set([STEREO_GAIN, STEREO_DISSOLVE]);
+const dbOf = (gain: number): number => (gain <= dbToGain(OFF_DB) ? OFF_DB : Math.round(gainToDb(gain) * 1e6) / 1e6);
 const panOf = (value: number): number => Math.max(-1, Math.min(1, Math.round((2 * value - 1) * 1e6) / 1e6));
 
 /** The one channel that a clip asks for, from 0. */

@@ -13,7 +13,7 @@ import type { ByteSource, SkippingSink } from "../bytes/bytes";
 import { MINI_CUTOFF } from "../compound/facts";
 import type { Reserved } from "../compound/write";
 import { CompoundWriter } from "../compound/write";
-import { urlOfPath } from "../paths/url";
+import { fileUrl, urlOfPath } from "../paths/url";
 import type { Auid } from "./auid";
 import { auidBytes, namedAuid, namedMobId } from "./auid";
 import {
@@ -69,6 +69,8 @@ export interface AafMedia {
 export interface AafOptions {
   /** Inside the file, or where the media's paths say. */
   readonly media: "embedded" | "beside";
+  /** Absolute path of the folder in which the file will lie, for a second locator of each file beside it; or empty. */
+  readonly folder?: string;
   /** By id of the media. */
   readonly files: ReadonlyMap<string, AafMedia>;
   /** What tells this file from others: the same makes the same bytes. */
@@ -292,6 +294,8 @@ class HeaderMaker {
     const gain = isStereo ? STEREO_GAIN : MONO_GAIN;
     const fader = track.lanes.find((l) => l.target === "fader");
     const pan = track.lanes.find((l) => l.target === "pan");
+    // The specification has a pan for one channel alone; `fit` leaves out those of stereo tracks.
+    if (isStereo && (pan || track.pan !== 0)) throw new RangeError(`the pan of a stereo track has no place in an AAF`);
     if (pan)
       around(
         MONO_PAN,
@@ -317,9 +321,11 @@ class HeaderMaker {
       at = clip.start + clip.frames;
     }
     filler(this.end - at);
+    const { panInLevels } = track;
     return object("Sequence", {
       DataDefinition: named(SOUND),
       Length: int64(this.end),
+      ...(panInLevels === undefined ? {} : { UserComments: list([comment(COMMENT.pan, String(panInLevels))]) }),
       Components: list(components),
     });
   }
@@ -401,7 +407,9 @@ class HeaderMaker {
   }
 
   private sourceMob(m: TimelineMedia): AafObject {
-    const { media, files } = this.options;
+    const { media, files, folder = "" } = this.options;
+    const path = m.path ?? m.name;
+    const urls = [urlOfPath(path), ...(folder === "" ? [] : [fileUrl(folder, path)])];
     const head = files.get(m.id)?.head;
     const descriptor = object("WAVEDescriptor", {
       SampleRate: rational(m.rate, 1),
@@ -409,7 +417,7 @@ class HeaderMaker {
       ContainerFormat: named(media === "embedded" ? AAF_CONTAINER : EXTERNAL_CONTAINER),
       Summary: head ?? new Uint8Array(0),
       ...(media === "beside"
-        ? { Locator: list([object("NetworkLocator", { URLString: text(urlOfPath(m.path ?? m.name)) })]) }
+        ? { Locator: list(urls.map((url) => object("NetworkLocator", { URLString: text(url) }))) }
         : {}),
     });
     const slot = this.slot(1, m.name, rational(m.rate, 1), sourceClip(NO_MOB, m.frames));

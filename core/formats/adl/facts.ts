@@ -9,7 +9,7 @@ export const adlCarries: Carries = {
   fades: ["linear"],
   crossfades: ["linear"],
   fader: false,
-  pan: false,
+  pan: [],
   mute: false,
   lanes: [],
   lanesIn: "decibels",

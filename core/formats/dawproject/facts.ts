@@ -10,7 +10,7 @@ export const dawprojectCarries: Carries = {
   fades: ["linear"],
   crossfades: ["linear"],
   fader: true,
-  pan: true,
+  pan: [1, 2],
   mute: true,
   lanes: ["fader", "pan", "mute", "send"],
   lanesIn: "gains",

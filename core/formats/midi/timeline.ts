@@ -23,7 +23,7 @@ export const midiCarries: Carries = {
   fades: [],
   crossfades: [],
   fader: false,
-  pan: false,
+  pan: [],
   mute: false,
   lanes: [],
   lanesIn: "decibels",

@@ -9,7 +9,7 @@ export const otioCarries: Carries = {
   fades: ["linear", "equal power", "S", "slow", "quick"],
   crossfades: ["linear", "equal power", "S", "slow", "quick"],
   fader: true,
-  pan: true,
+  pan: [1, 2],
   mute: true,
   lanes: ["fader", "pan", "mute", "send"],
   lanesIn: "decibels",

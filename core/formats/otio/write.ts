@@ -117,13 +117,14 @@ const isWay = (t: TimelineTrack): boolean => t.kind !== "audio";
 const cutOf = (before: TimelineClip, after: TimelineClip): number =>
   after.start + Math.floor((before.start + before.frames - after.start) / 2);
 
-const settings = ({ id, kind, channels, output, faderDb, pan, mute, sends, lanes }: TimelineTrack) => ({
+const settings = ({ id, kind, channels, output, faderDb, pan, panInLevels, mute, sends, lanes }: TimelineTrack) => ({
   id,
   kind,
   channels,
   output,
   faderDb,
   pan,
+  ...(panInLevels === undefined ? {} : { panInLevels }),
   mute,
   sends: sends.map((s) => ({ ...s })),
   lanes: lanes.map((l) => ({ ...l, points: l.points.map((p) => ({ ...p })) })),

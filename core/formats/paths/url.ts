@@ -8,6 +8,20 @@ export const urlOfPath = (path: string): string =>
     .join("/");
 
 /**
+ * The `file:` URL of a path in a folder, which is absolute: `/Users/ada/Mix`, `D:\\Mix` or `\\\\server\\share`. RFC 8089,
+ * 2 and appendix E.2 and E.3.1.
+ */
+export function fileUrl(folder: string, path: string): string {
+  const whole = `${folder.replaceAll("\\", "/").replace(/\/+$/, "")}/${path}`;
+  if (whole.startsWith("//")) return `file:${whole.slice(0, 2)}${urlOfPath(whole.slice(2))}`;
+  const drive = /^[A-Za-z]:(?=\/)/.exec(whole)?.[0];
+  return drive ? `file:///${drive}${urlOfPath(whole.slice(2))}` : `file://${urlOfPath(whole)}`;
+}
+
+/** Whether a path names a place from the root of a disk or a server on. */
+export const isAbsolutePath = (path: string): boolean => /^([/\\]|[A-Za-z]:[/\\])/.test(path);
+
+/**
  * The path that a reference to a file means, with `/` between folders: from a `file:` URL, a relative one, or a plain
  * path of any system. What cannot be decoded is taken as it stands.
  */

@@ -9,7 +9,7 @@ import sys
 import xml.etree.ElementTree as ET
 import zipfile
 from fractions import Fraction
-from urllib.parse import unquote
+from urllib.parse import unquote, urlsplit
 
 
 def aaf(path):
@@ -60,6 +60,7 @@ def aaf(path):
                 "rate": float(d["SampleRate"].value),
                 "sha256": dict(mob.comments.items()).get("SHA-256"),
                 "url": unquote(locators[0]) if locators else None,
+                "absolute": [[urlsplit(u).netloc, unquote(urlsplit(u).path)] for u in locators[1:]],
             }
             if essence is not None:
                 import hashlib
