@@ -9,7 +9,7 @@ import type { Finding } from "../core/printing/findings";
 import type { PrintFile, PrintPlan } from "../core/printing/print";
 import type { Alignment } from "../core/interchange/answers";
 import type { StatedTempo } from "../core/mending/judge-set";
-import type { Judged, SetFile } from "../core/mending/set";
+import type { Drift, Judged, SetFile } from "../core/mending/set";
 import type { Session } from "../core/session/document";
 import type { ExportPlan } from "../core/delivery/plan";
 import type { Frames } from "../core/units";
@@ -173,7 +173,7 @@ export interface ImportedFile {
   readonly timeReference: Frames | null;
 }
 
-/** Writes a file with its sides changed over, turned over or as one channel. */
+/** Writes a file with its sides swapped, inverted, as one channel, or resampled to the set's clock. */
 export interface TurnTask {
   readonly kind: "turn";
   readonly from: string;
@@ -181,6 +181,7 @@ export interface TurnTask {
   readonly swap: boolean;
   readonly invert: boolean;
   readonly mono: boolean;
+  readonly drift: Drift | null;
 }
 
 /** Measures how a file lies to another of the same rate that it should be like. */

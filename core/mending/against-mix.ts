@@ -1,10 +1,10 @@
 import { dbToGain, gainToDb } from "../math";
 import type { Frames } from "../units";
 import type { AudioReader } from "../audio/audio-reader";
-import { driftOf, soundingPlaces, undrifted, type Drift } from "./drift";
+import { driftOf, soundingPlaces, undrifted } from "./drift";
 import { Lags, MOST_LAG, WINDOW, mostOpposed, strongest } from "./lags";
 import { loudestStretches, stretch } from "./stretch";
-import type { Mend, SetFile, SetFinding } from "./set";
+import type { Drift, Mend, SetFile, SetFinding } from "./set";
 
 const BLOCK: Frames = 16384;
 /** What is left of a mix when all its files are taken away: dither and rounding of many files, and no more. */
@@ -45,7 +45,7 @@ export function againstMix(
 ): AgainstMix {
   const mends: Mutable[] = start.map((m) => ({ ...m }));
   const findings: SetFinding[] = [];
-  // A file that drifts is held on to as it would be without.
+  // A file that drifts is compared as its resampled copy will be.
   const files = [...given];
   const used = () => files.map((_, i) => i).filter((i) => !mends[i]?.leaveOut);
   let left = leftOver(files, mends, mix);
@@ -60,10 +60,11 @@ export function againstMix(
       const { file, drift } = drifting;
       const { ppm } = drift;
       const { path, audio, frames } = files[file] as SetFile;
-      const without = files.with(file, { ...(files[file] as SetFile), audio: undrifted(audio, drift) });
+      const without = files.with(file, { ...(files[file] as SetFile), audio: undrifted(audio, drift, "measure") });
       const after = leftOver(without, mends, mix);
       if (after.energy < left.energy * (1 - LEAST_GAIN / 2)) {
         files[file] = without[file] as SetFile;
+        (mends[file] as Mutable).drift = drift;
         left = after;
         findings.push({ kind: "drift", weight: "wrong", file: path, ppm, frames: Math.round((ppm / 1e6) * frames) });
         continue;
@@ -117,9 +118,7 @@ export function againstMix(
     const own = findings.filter((f) => f.kind !== "shifted");
     findings.splice(0, findings.length, ...own, { kind: "mix shifted", weight: "wrong", file: mixPath, frames: late });
   }
-  // What is left with the files as they are: nothing takes a drift away but another copy of the file.
-  const really = files.every((f, i) => f === given[i]) ? left : leftOver(given, mends, mix);
-  const residualDb = really.peak > 0 ? gainToDb(really.peak) : null;
+  const residualDb = left.peak > 0 ? gainToDb(left.peak) : null;
   const lost = lostByShifts(files, mends, left);
   if (!left.addsUp && lost.length > 0) findings.push(...lost);
   else if (!left.addsUp && !isOfDamaged(files, damaged, left) && !isOfDrift(files, findings, left)) {

@@ -14,6 +14,8 @@ export function mendOf(finding: SetFinding): Exclude<keyof Mend, "path" | "name"
       return "invert";
     case "gain":
       return "gainDb";
+    case "drift":
+      return "drift";
     case "mono as stereo":
       return "mono";
     case "doubled":

@@ -96,9 +96,10 @@ export interface MendedShape {
 export function mendedSheet(session: Session, { depth, mix, mends, findings }: Judged, newId: () => string): Sheet {
   // What nobody states is not put in names.
   const hasTempo = !findings.some((f) => f.kind === "no tempo");
-  // What is turned down or converted does not fit on the steps of 16 bits.
+  // What is turned down, resampled or converted does not fit on the steps of 16 bits.
   const isExact =
-    mends.every((m) => m.gainDb === 0) && !findings.some((f) => f.kind === "other rate" || f.kind === "compressed");
+    mends.every((m) => m.gainDb === 0 && m.drift === null) &&
+    !findings.some((f) => f.kind === "other rate" || f.kind === "compressed");
   const stems = session.tracks.filter((t) => t.kind === "audio" && !t.mute && t.clips.length > 0);
   return {
     ...session.sheet,

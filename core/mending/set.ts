@@ -39,7 +39,7 @@ export const setFindingSchema = z.discriminatedUnion("kind", [
   finding("shifted", { file, frames: z.int(), by: z.enum(["content", "stamp"]) }),
   /** Every file begins so much earlier than the mix says: the mix itself begins late, or early. */
   finding("mix shifted", { file, frames: z.int() }),
-  /** Its clock was off: positive, it ran fast; `frames`: how much earlier than it should it is by its end. */
+  /** It was made on another clock: positive, it runs fast; `frames`: how early it is at its end. */
   finding("drift", { file, ppm: z.number(), frames: z.int() }),
   finding("wrong stamp", { file, frames: z.int() }),
   /** Frames it lacks at its end; `endDb`: how loud it is where it breaks off. */
@@ -69,6 +69,15 @@ export type SetFinding = Frozen<z.infer<typeof setFindingSchema>>;
 
 const MOST_SHIFT: Frames = 0x10000000000;
 
+/** A file was made on another clock than the set, and drifts. */
+export const driftSchema = z.strictObject({
+  /** Positive: it runs fast, and lacks this many frames in a million. */
+  ppm: z.number().min(-1000).max(1000),
+  /** Fraction of a frame that its start is early by, beside whole frames. */
+  between: z.number().min(-1).max(1),
+});
+export type Drift = Frozen<z.infer<typeof driftSchema>>;
+
 /** What is done to a file so that the set is right. */
 export const mendSchema = z.strictObject({
   path: z.string().max(1100),
@@ -81,6 +90,8 @@ export const mendSchema = z.strictObject({
   swap: z.boolean(),
   mono: z.boolean(),
   leaveOut: z.boolean(),
+  /** It is resampled to the set's clock. */
+  drift: driftSchema.nullable(),
 });
 export type Mend = Frozen<z.infer<typeof mendSchema>>;
 
@@ -93,6 +104,7 @@ export const unmended = (path: string, name: string): Mend => ({
   swap: false,
   mono: false,
   leaveOut: false,
+  drift: null,
 });
 
 /** A judged set: what was found, and what mends it. */

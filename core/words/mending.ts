@@ -75,9 +75,9 @@ export function sayFinding(finding: SetFinding, rate: number): SaidFinding {
       };
     case "drift":
       return {
-        what: `Drifts: its clock ran ${formatNumber(Math.abs(finding.ppm), 1)} ppm ${finding.ppm > 0 ? "fast" : "slow"}`,
-        means: `By its end it plays ${length(Math.abs(finding.frames))} ${finding.frames > 0 ? "early" : "late"}. Ask for it again, recorded or exported on the same clock as the others.`,
-        fix: "",
+        what: `Drifts: it runs ${formatNumber(Math.abs(finding.ppm), 1)} ppm ${finding.ppm > 0 ? "fast" : "slow"}`,
+        means: `By its end it plays ${length(Math.abs(finding.frames))} ${finding.frames > 0 ? "early" : "late"}. A new export on the same clock as the others is best; else resample it.`,
+        fix: `Resample it by ${formatNumber(Math.abs(finding.ppm), 1)} ppm`,
       };
     case "wrong stamp":
       return {

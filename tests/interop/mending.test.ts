@@ -45,15 +45,15 @@ const FRAMES = 120_000;
 const names = ["Kick", "Bass", "Keys", "Voice"];
 
 /** Makes a set: band-limited noise that comes and goes, and what sox adds it up to. */
-function makeSet(where: string): { readonly stems: readonly string[]; readonly mix: string } {
+function makeSet(where: string, frames = FRAMES): { readonly stems: readonly string[]; readonly mix: string } {
   mkdirSync(where, { recursive: true });
   const stems = names.map((name, i) => {
     const path = join(where, `${name}.wav`);
     run(
       "sox",
-      ...["-n", "-D", "-r", "48000", "-b", "24", "-c", "2", path, "synth", `${FRAMES}s`, "pinknoise", "pinknoise"],
+      ...["-n", "-D", "-r", "48000", "-b", "24", "-c", "2", path, "synth", `${frames}s`, "pinknoise", "pinknoise"],
       ...["tremolo", String(1.3 + 0.7 * i), "90", "sinc", `-${5000 + 1000 * i}`, "gain", "-14"],
-      ...["trim", "0", `${FRAMES}s`, "fade", "t", "0.05", "-0", "0.05"],
+      ...["trim", "0", `${frames}s`, "fade", "t", "0.05", "-0", "0.05"],
     );
     return path;
   });
@@ -204,4 +204,29 @@ test("what sox damaged is named with its file and size, and what is handed on is
     }
     rmSync(where, { recursive: true, force: true });
   }
+}, 300_000);
+
+test("a stem that sox made run at another speed is named with its clock, and resampled to the others'", async () => {
+  const frames = 1_000_000;
+  const where = join(folder, "drift");
+  const { stems, mix } = makeSet(where, frames);
+  const was = samples(stems[2] as string);
+  const damaged = join(where, "Keys.wav");
+  run("mv", damaged, join(where, "Keys before.wav"));
+  run("sox", "-D", join(where, "Keys before.wav"), damaged, "speed", "1.00002", "pad", "0", "40s");
+  run("sox", "-D", damaged, join(where, "cut.wav"), "trim", "0", `${frames}s`);
+  run("mv", join(where, "cut.wav"), damaged);
+  const { judged, handoff, file } = await mended([...stems, mix], where);
+  const [drift, ...more] = judged.findings.filter((f) => f.weight === "wrong");
+  expect([drift, more]).toMatchObject([{ kind: "drift", file: "Song/Keys.wav" }, []]);
+  expect(drift?.kind === "drift" ? drift.ppm : 0).toBeCloseTo(20, 0);
+  expect(handoff.proof.verdict.mark).not.toBe("wrong");
+  const is = samples(file("Keys") ?? "");
+  expect(is.length).toBe(2 * frames);
+  let [off, whole] = [0, 0];
+  for (let i = 2000; i < 2 * frames - 2000; i++) {
+    off += ((is[i] ?? 0) - (was[i] ?? 0)) ** 2;
+    whole += (was[i] ?? 0) ** 2;
+  }
+  expect(gainToDb(Math.sqrt(off / whole))).toBeLessThan(-45);
 }, 300_000);

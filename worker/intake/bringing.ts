@@ -29,7 +29,7 @@ export interface Brought {
 }
 
 /** What is done to a file on its way in. */
-export type Turn = Pick<TurnTask, "swap" | "invert" | "mono">;
+export type Turn = Pick<TurnTask, "swap" | "invert" | "mono" | "drift">;
 
 /** Brings the audio of what arrived in: as files of its own, and into the store. */
 export class Bringing {
@@ -149,8 +149,14 @@ export class Bringing {
         { kind: "join sides", left: file.path, right: second.file.path, to: this.unfinished() },
         { signal },
       );
-    if (turn && (turn.swap || turn.invert || turn.mono))
-      file = await pool.run<"turn">({ kind: "turn", from: file.path, to: this.unfinished(), ...turn }, { signal });
+    if (turn && (turn.swap || turn.invert || turn.mono || turn.drift))
+      file = await pool.run<"turn">(
+        {
+          ...{ kind: "turn", from: file.path, to: this.unfinished() },
+          ...{ swap: turn.swap, invert: turn.invert, mono: turn.mono, drift: turn.drift },
+        },
+        { signal },
+      );
     return { file, was: pair ? { ...was, timeReference: null } : was };
   }
 

@@ -4,6 +4,7 @@ import { ftruncateSync, openSync, closeSync, rmSync, writeSync } from "node:fs";
 import { MalformedFile } from "../../core/formats/bytes/bytes";
 import { PEAK_FRAMES } from "../../core/analysis/peaks";
 import { Meter } from "../../core/analysis/measure";
+import { undrifted } from "../../core/mending/drift";
 import { WavReader } from "../../core/formats/wav/read";
 import type { WavFormat } from "../../core/formats/wav/format";
 import { frameBytes } from "../../core/formats/wav/format";
@@ -59,25 +60,26 @@ export async function joinSides({ left, right, to }: JoinTask): Promise<WrittenF
   }
 }
 
-/** Writes a file with its sides changed over, its sign turned over, or its left side alone. */
-export async function turned({ from, to, swap, invert, mono }: TurnTask): Promise<WrittenFile> {
+/** Writes a file with its sides swapped, inverted, with its left side alone, or resampled to the set's clock. */
+export async function turned({ from, to, swap, invert, mono, drift }: TurnTask): Promise<WrittenFile> {
   const source = new FileSource(from);
   let recorder: Recorder | null = null;
   try {
     const wav = WavReader.open(source);
     const { rate, depth, channels } = wav.format;
+    const audio = drift ? undrifted(wav, drift, "keep") : wav;
     const file = {
       path: to,
-      format: { rate, channels: mono ? 1 : channels, depth: depth === "32" ? "32f" : depth },
+      format: { rate, channels: mono ? 1 : channels, depth: drift || depth === "32" ? "32f" : depth },
       ditherSeed: null,
       foldMono: false,
       bext: wav.bext,
     } as const;
     const made = (recorder = new Recorder(file, rate));
     const [left, right] = [new Float32Array(BLOCK), new Float32Array(BLOCK)];
-    for (let at = 0; at < wav.frames; at += BLOCK) {
-      const n = Math.min(BLOCK, wav.frames - at);
-      wav.read(at, n, left, right, 0);
+    for (let at = 0; at < audio.frames; at += BLOCK) {
+      const n = Math.min(BLOCK, audio.frames - at);
+      audio.read(at, n, left, right, 0);
       if (invert) for (const side of [left, right]) for (let i = 0; i < n; i++) side[i] = -(side[i] as number);
       const [a, b] = swap ? [right, left] : [left, right];
       made.sink(a, mono ? a : b, 0, n);
