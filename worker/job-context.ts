@@ -1,5 +1,6 @@
 import type { Session } from "../core/session/document";
-import type { Checked } from "../core/session/problem";
+import type { Planned } from "../core/printing/refusals";
+import { sayRefusals } from "../core/words/refusals";
 import type { Job, JobProgress } from "../contract/job";
 import type { JobKind, JobResult, RequestOf } from "../contract/job-kinds";
 import type { AudioStore } from "../server/audio/store";
@@ -31,9 +32,9 @@ export type CarryOut<K extends JobKind> = (
 ) => Promise<void>;
 
 /** What was planned; a plan that cannot be made any more ends the job. */
-export function orFail<T>(plan: Checked<T>): T {
+export function orFail<T>(plan: Planned<T>): T {
   if (plan.ok) return plan.value;
-  throw new TaskFailed({ kind: "other", message: plan.problems.map((p) => `${p.where}: ${p.what}`).join("; ") });
+  throw new TaskFailed({ kind: "other", message: sayRefusals(plan.refusals, "; ") });
 }
 
 /** Ends a job with its result, in the transaction that keeps what it made. */

@@ -18,7 +18,8 @@ import type { Manifest } from "../core/delivery/manifest";
 import { HASH_LIST_NAME } from "../core/delivery/manifest";
 import type { ExportPlan } from "../core/delivery/plan";
 import { passOf, planAsMade } from "../core/delivery/plan";
-import { coverage } from "../core/delivery/sheet";
+import { coverage, type Gap } from "../core/delivery/coverage";
+import { sayGap } from "../core/words/coverage";
 import type { Frames } from "../core/units";
 import { FileSource } from "../server/audio/file-bytes";
 import { AudioStore } from "../server/audio/store";
@@ -217,10 +218,11 @@ export function proofOf(
     };
   });
   const { since } = manifest;
-  const unsummable = [
+  const gaps: readonly Gap[] = [
     ...coverage(session),
-    ...(since && !since.full && since.unchanged.length > 0 ? ["only what changed is in this package"] : []),
+    ...(since && !since.full && since.unchanged.length > 0 ? [{ kind: "changed files alone" } as const] : []),
   ];
+  const unsummable = gaps.map(sayGap);
   return {
     manifest,
     zipBytes,

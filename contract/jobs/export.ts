@@ -1,8 +1,11 @@
 import { z } from "zod";
+import { sessionEnd } from "../../core/engine/render";
 import { planExport, withoutStems } from "../../core/delivery/plan";
 import { sessionKinds } from "../../core/interchange/kinds";
-import { whyNotTold } from "../../core/interchange/plan";
+import { hoursTooLong } from "../../core/limits";
+import { sayTooLong } from "../../core/words/limits";
 import { jobKind } from "./kind";
+import { sayPlanned } from "../../core/words/refusals";
 
 /** Renders the stem sheet into one package; its proof follows as a job of its own. */
 export const exportStems = jobKind({
@@ -21,13 +24,12 @@ export const exportStems = jobKind({
   priority: 1,
   shown: true,
   impossible(session, { only }) {
-    const plan = planExport(only === "session files" ? withoutStems(session) : session);
-    const untold = session.sheet.sessionFiles.flatMap((file, i) => {
-      const { carries } = sessionKinds[file.kind];
-      const why = carries && whyNotTold(session);
-      return why ? [{ ...why, where: `sheet.sessionFiles[${i}].${why.where}` }] : [];
-    });
-    const problems = [...(plan.ok ? [] : plan.problems), ...untold];
+    const plan = sayPlanned(planExport(only === "session files" ? withoutStems(session) : session), "sheet");
+    const hours = hoursTooLong(sessionEnd(session), session.rate);
+    const tooLong = session.sheet.sessionFiles.flatMap(({ kind }) =>
+      hours !== null && sessionKinds[kind].carries ? [{ where: sessionKinds[kind].name, what: sayTooLong(hours) }] : [],
+    );
+    const problems = [...(plan.ok ? [] : plan.problems), ...tooLong];
     return problems.length === 0
       ? null
       : {

@@ -1,6 +1,7 @@
 import { z } from "zod";
 import { planFreeze } from "../../core/printing/freeze";
 import { jobKind, passSpeed, silentSchema } from "./kind";
+import { sayPlanned } from "../../core/words/refusals";
 
 /** Renders tracks after their devices and lets them play that. */
 export const freeze = jobKind({
@@ -27,7 +28,7 @@ export const freeze = jobKind({
   shown: true,
   makesPrints: true,
   impossible(session, { tracks }) {
-    const plan = planFreeze(session, tracks);
+    const plan = sayPlanned(planFreeze(session, tracks), "tracks");
     return plan.ok
       ? null
       : {

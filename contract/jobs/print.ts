@@ -2,6 +2,7 @@ import { z } from "zod";
 import { planPrint } from "../../core/printing/plan";
 import { slipSchema } from "../../core/printing/slip";
 import { jobKind, madeSchema, passSpeed, printedSchema, silentSchema } from "./kind";
+import { sayPlanned } from "../../core/words/refusals";
 
 /** Renders a slip and puts it where it says. */
 export const print = jobKind({
@@ -28,7 +29,7 @@ export const print = jobKind({
   shown: true,
   makesPrints: true,
   impossible(session, { slip }) {
-    const plan = planPrint(session, slip);
+    const plan = sayPlanned(planPrint(session, slip));
     return plan.ok
       ? null
       : {

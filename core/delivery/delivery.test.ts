@@ -14,7 +14,9 @@ import { sayFinding } from "../words/preflight";
 import type { Beside } from "./preflight";
 import { preflight } from "./preflight";
 import { applyProfile, profileOf, profiles } from "./profiles";
-import { coverage, fillSheet, isOutgrown, onRows, refill, rowFor, withRows } from "./sheet";
+import { coverage } from "./coverage";
+import { fillSheet, isOutgrown, onRows, refill, rowFor, withRows } from "./sheet";
+import { sayRefusals } from "../words/refusals";
 
 const row = (id: string, name: string, ...sources: string[]): StemRow => ({
   id,
@@ -132,32 +134,32 @@ describe("sheet", () => {
 
   test("what keeps stems from adding up is named", () => {
     expect(coverage(rowed(row("1", "Anchor", "a"), row("2", "Hall", "hall")), () => true)).toEqual([
-      '"Bell" is in no stem',
+      { kind: "in no stem", track: "Bell" },
     ]);
     expect(coverage(rowed(row("1", "All", "g", "b", "a"), row("2", "Hall", "hall")), () => true)).toEqual([
-      '"Anchor" is in 2 stems',
+      { kind: "in several stems", track: "Anchor", stems: 2 },
     ]);
     expect(
       coverage(
         rowed({ ...row("1", "A", "a"), tap: "channel" }, row("2", "B", "b"), row("3", "H", "hall")),
         () => true,
       )[0],
-    ).toContain("before its group");
-    expect(coverage(rowed({ ...row("1", "A", "a"), returns: true }, row("2", "B", "b")), () => true)[0]).toContain(
-      "some stems and not into others",
-    );
+    ).toEqual({ kind: "before its group", stem: "A" });
+    expect(coverage(rowed({ ...row("1", "A", "a"), returns: true }, row("2", "B", "b")), () => true)[0]).toEqual({
+      kind: "returns in some stems",
+    });
     const curved = {
       ...session,
       tracks: session.tracks.map((t) => (t.id === "g" ? { ...t, devices: [makeDevice("gc", "compressor")] } : t)),
     };
-    expect(coverage(curved, (type) => type !== "compressor")[0]).toContain('"Group" is not linear');
+    expect(coverage(curved, (type) => type !== "compressor")[0]).toMatchObject({ kind: "not linear", track: "Group" });
   });
 });
 
 describe("plan", () => {
   const plan = (s: Session) => {
     const made = planExport(s);
-    if (!made.ok) throw new Error(made.problems[0]?.what);
+    if (!made.ok) throw new Error(sayRefusals(made.refusals));
     return made.value;
   };
 
@@ -347,7 +349,7 @@ describe("profiles", () => {
 describe("lead-in, tail and ticks", () => {
   const plan = (sheet: Partial<Sheet>) => {
     const made = planExport({ ...session, sheet: { ...session.sheet, ...sheet } });
-    if (!made.ok) throw new Error(made.problems[0]?.what);
+    if (!made.ok) throw new Error(sayRefusals(made.refusals));
     return made.value;
   };
 
@@ -424,7 +426,7 @@ describe("a sheet that fills itself", () => {
   });
   const titles = (s: typeof own) => {
     const plan = planExport(s);
-    return plan.ok ? plan.value.files.map((f) => f.title) : plan.problems;
+    return plan.ok ? plan.value.files.map((f) => f.title) : plan.refusals;
   };
 
   test("has a stem for every track that sounds, and follows tracks that come and go", () => {

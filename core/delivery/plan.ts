@@ -3,13 +3,13 @@ import type { RenderRequest } from "../engine/render";
 import { sessionEnd } from "../engine/render";
 import type { StemTap, Tap } from "../engine/tap";
 import { MIX_AFTER, MIX_BEFORE } from "../engine/tap";
-import { tooLong } from "../limits";
+import { hoursTooLong } from "../limits";
 import { fingerprints } from "../printing/fingerprint";
 import { withLiveSources } from "../printing/freeze";
+import type { Planned } from "../printing/refusals";
+import { refusePrint } from "../printing/refusals";
 import { chip } from "../session/document";
 import type { Session, Sheet, StemRow } from "../session/document";
-import type { Checked } from "../session/problem";
-import { refuse } from "../session/problem";
 import { meterMap } from "../time/meter";
 import type { TempoMap } from "../time/tempo";
 import { framesOfBeats, tempoMap } from "../time/tempo";
@@ -127,26 +127,20 @@ function tailFramesOf({ sheet, rate }: Session, to: Frames, tempo: TempoMap): Fr
 }
 
 /** Plans the export of a session's stem sheet. `date` is the revision's, for names that tell it. */
-export function planExport(session: Session, date: Date | null = null): Checked<ExportPlan> {
+export function planExport(session: Session, date: Date | null = null): Planned<ExportPlan> {
   const sheet = sheetOf(session);
   const { rows } = sheet;
   const hasOthers = sheet.sessionFiles.length > 0;
-  if (rows.length === 0 && !hasOthers)
-    return refuse("sheet.rows", "no track of the session sounds, so there is nothing to deliver");
+  if (rows.length === 0 && !hasOthers) return refusePrint({ kind: "nothing sounds" });
   const ticked = rows.filter((r) => r.ticked);
-  if (ticked.length === 0 && sheet.mixes.length === 0 && !hasOthers)
-    return refuse(
-      "sheet.rows",
-      "no stem is ticked, no mix and no session file is asked for, so there is nothing to deliver",
-    );
+  if (ticked.length === 0 && sheet.mixes.length === 0 && !hasOthers) return refusePrint({ kind: "nothing ticked" });
   const tempo = tempoMap(session.tempo, session.rate);
   const from = sheet.from === null ? 0 : tempo.toFrames(sheet.from);
   const to = sheet.to === null ? sessionEnd(session) : tempo.toFrames(sheet.to);
-  if (to <= from && (ticked.length > 0 || sheet.mixes.length > 0))
-    return refuse("sheet", "there is nothing to render in the range");
+  if (to <= from && (ticked.length > 0 || sheet.mixes.length > 0)) return refusePrint({ kind: "nothing in the range" });
   const tailFrames = tailFramesOf(session, to, tempo);
-  const long = tooLong(to + tailFrames, session.rate);
-  if (long) return refuse("sheet", long);
+  const hours = hoursTooLong(to + tailFrames, session.rate);
+  if (hours !== null) return refusePrint({ kind: "too long", hours });
   const rate = sheet.rate ?? session.rate;
   const leadFrames = Math.round(leadSeconds(session) * rate);
   const first = convertedFrame(from, session.rate, rate);

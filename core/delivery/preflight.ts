@@ -4,6 +4,7 @@ import { forgotten } from "../printing/forgotten";
 import { isStale } from "../printing/fingerprint";
 import { clipSpan, devicesOf } from "../session/clips";
 import { tempoMap } from "../time/tempo";
+import { straysIn } from "../session/strays";
 import type { Seconds } from "../units";
 import type { Session, Track } from "../session/document";
 import type { PatchOf } from "../session/records";
@@ -13,7 +14,8 @@ import { within } from "../session/routing";
 import { unfreezeStep } from "../printing/freeze";
 import type { LastMeasured } from "./preflight-sheet";
 import { preflightSheet } from "./preflight-sheet";
-import { coverage, deliverable, isOutgrown, onRows, rowFor, stemRows } from "./sheet";
+import { coverage, type Gap } from "./coverage";
+import { deliverable, isOutgrown, onRows, rowFor, stemRows } from "./sheet";
 
 /**
  * Something to know before an export, as data: what it is about, and the step that mends it. The sentences are in
@@ -39,7 +41,7 @@ export type Finding = {
       readonly gapS: Seconds;
       readonly longerS: Seconds;
     }
-  | { readonly kind: "does not add up"; readonly reason: string }
+  | { readonly kind: "does not add up"; readonly gap: Gap }
   | { readonly kind: "same name"; readonly stem: string; readonly better: string }
   | { readonly kind: "mix chain in stems"; readonly stems: number; readonly of: number }
   | { readonly kind: "return twice" | "was silent" | "mono as stereo"; readonly stem: string }
@@ -162,15 +164,11 @@ export function preflight(
   findings.push(...unheard(session));
   const alone = session.tracks.filter((t) => soloed.has(t.id)).map(called);
   if (alone.length > 0) findings.push({ id: "solo", weight: "know", kind: "solo", tracks: alone, fix: null });
-  for (const reason of new Set(coverage(session))) {
-    if (/is in no stem$/.test(reason)) continue;
-    findings.push({
-      id: `sum-${reason}`,
-      weight: "know",
-      kind: "does not add up",
-      reason,
-      fix: null,
-    });
+  for (const gap of coverage(session)) {
+    // A track in no stem has a finding of its own, with its fix.
+    if (gap.kind === "in no stem") continue;
+    const id = `sum-${Object.values(gap).join(" ")}`;
+    findings.push({ id, weight: "know", kind: "does not add up", gap, fix: null });
   }
   return findings;
 }
@@ -203,29 +201,18 @@ function unheard(session: Session): readonly Finding[] {
   ];
 }
 
-/** This much silence before a few last clips means that they were forgotten there. */
-const STRAY_GAP_S: Seconds = 8;
-const STRAY_CLIPS = 3;
-
 /** Clips that stand alone far behind everything else and make every stem longer. */
 function strays(session: Session): readonly Finding[] {
   if (session.sheet.to !== null) return [];
   const tempo = tempoMap(session.tempo, session.rate);
   const clips = session.tracks
     .filter((t) => !t.parked && !t.mute && !t.frozen)
-    .flatMap((track) => track.clips.map((clip) => ({ track, clip, ...clipSpan(clip, tempo) })))
-    .sort((a, b) => a.from - b.from);
-  let end = 0;
-  const breaks = clips.map(({ from, to }) => {
-    const gap = from - end;
-    end = Math.max(end, to);
-    return gap;
-  });
-  const at = breaks.findLastIndex((gap, i) => i > 0 && gap >= STRAY_GAP_S * session.rate);
-  const lost = at < 0 ? [] : clips.slice(at);
-  const [first] = lost;
-  if (!first || lost.length > STRAY_CLIPS || lost.length * 4 > clips.length) return [];
-  const before = first.from - (breaks[at] ?? 0);
+    .flatMap((track) => track.clips.map((clip) => ({ track, clip, ...clipSpan(clip, tempo) })));
+  const found = straysIn(clips, session.rate);
+  const first = found?.strays[0];
+  if (!found || !first) return [];
+  const { strays: lost, before } = found;
+  const end = Math.max(...lost.map((l) => l.to));
   const name = first.track.name || "unnamed track";
   return [
     {
@@ -235,7 +222,7 @@ function strays(session: Session): readonly Finding[] {
       clips: lost.length,
       track: name,
       atS: first.from / session.rate,
-      gapS: (breaks[at] ?? 0) / session.rate,
+      gapS: (first.from - before) / session.rate,
       longerS: (end - before) / session.rate,
       fix: {
         label: `Remove ${lost.length === 1 ? "a stray clip" : "stray clips"} from ${name}`,

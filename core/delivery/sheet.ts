@@ -1,10 +1,8 @@
-import { byId } from "../by-id";
 import { emptySheet } from "../session/build";
 import { membersOf, sentOn } from "../session/routing";
 import { soundOf } from "../session/sound";
 import type { Tap } from "../engine/tap";
 import { MIX_AFTER, MIX_BEFORE } from "../engine/tap";
-import { declarationOf, sharesAddUp } from "../devices/catalogue";
 import type { Edit, Step } from "../session/edits";
 import type { Session, Sheet, StemRow, Track } from "../session/document";
 
@@ -115,63 +113,3 @@ export function fillSheet(session: Session): Sheet {
       .map((t) => rowFor(t, `row-${t.id}`.slice(0, 64))),
   };
 }
-
-/**
- * Whether the stems that are ticked must add up to the mix before its chain, or after it where all went through that;
- * where not, each reason why.
- */
-export function coverage(
-  session: Session,
-  splits: (deviceType: string, linked: boolean) => boolean = sharesAddUp,
-): readonly string[] {
-  const all = stemRows(session);
-  const rows = all.filter((r) => r.ticked);
-  const reasons: string[] = [];
-  const count = new Map<string, number>();
-  const name = (t: Track) => `"${t.name || "unnamed"}"`;
-  const tracks = byId(session.tracks);
-  const throughMix = wholeOf(rows) === MIX_AFTER;
-  const baked = rows.filter((r) => r.returns).length;
-  const isBaked = (row: StemRow) => baked > 0 && baked === rows.length && isOfReturns(session, row);
-  const left = all.filter((r) => !r.ticked && !isBaked(r)).length;
-  if (left > 0) reasons.push(`${left === 1 ? "1 stem is" : `${left} stems are`} not ticked`);
-  for (const row of rows) {
-    for (const source of new Set(row.sources)) {
-      const track = tracks.get(source);
-      // A group's stem covers everything routed into it.
-      for (const covered of track?.kind === "group" ? soundsOf(session, track) : [source])
-        count.set(covered, (count.get(covered) ?? 0) + 1);
-    }
-    const inGroup = row.sources.some((s) => tracks.get(tracks.get(s)?.output ?? "")?.kind === "group");
-    if (row.tap === "clip" || row.tap === "devices") reasons.push(`"${row.name}" is tapped before its fader`);
-    else if (row.tap === "channel" && inGroup) reasons.push(`"${row.name}" is tapped before its group`);
-    else if (row.tap === "mix" && !throughMix)
-      reasons.push(`"${row.name}" goes through the mix's chain, others do not`);
-    if (row.channels === "mono") reasons.push(`"${row.name}" is folded to mono`);
-  }
-  if (baked > 0 && baked < rows.length) reasons.push("returns are baked into some stems and not into others");
-  const unticked = new Set(all.filter((r) => !r.ticked).flatMap((r) => r.sources));
-  for (const track of deliverable(session)) {
-    const times = count.get(track.id) ?? 0;
-    if (track.kind === "return" && baked > 0) {
-      if (times > 0) reasons.push(`${name(track)} is delivered alone and baked into stems`);
-    } else if (times === 0 && !track.mute && !unticked.has(track.id)) reasons.push(`${name(track)} is in no stem`);
-    else if (times > 1) reasons.push(`${name(track)} is in ${times} stems`);
-  }
-  const linked = rows.every((r) => r.linked);
-  const isShared = (t: Track) =>
-    !t.parked && (t.kind === "group" || (t.kind === "return" && baked > 0) || (t.kind === "mix" && throughMix));
-  for (const track of session.tracks.filter(isShared)) {
-    for (const device of track.devices) {
-      if (device.on && !splits(device.type, linked))
-        reasons.push(
-          `${declarationOf(device.type)?.name ?? device.type} on ${name(track)} is not linear, so its shares do not add up exactly`,
-        );
-    }
-  }
-  return reasons;
-}
-
-/** Ids of the tracks that make sound within a group. */
-const soundsOf = (session: Session, group: Track): readonly string[] =>
-  membersOf(session, group).flatMap((t) => (t.kind === "group" ? [] : [t.id]));

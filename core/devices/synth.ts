@@ -85,7 +85,7 @@ export const synth = instrument({
   ],
   ringsAhead: true,
   latency: (params) => FILTER_HALF + EDGE_HALF / oversampling(params),
-  // The release is aimed below zero and gets there after 1.5 times its 99 %.
+  // A release is silent after 1.502 times releaseS, ln(1001) / 4.6: it falls towards -0.001.
   wanders: true,
   tail: (params, rate) =>
     Math.ceil(valueOf(params, "releaseS") * rate * 1.6) + CONTROL + 2 * FILTER_HALF + EDGE_HALF + 2 * QUANTUM,

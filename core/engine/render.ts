@@ -2,7 +2,7 @@ import type { Session } from "../session/document";
 import { tempoMap } from "../time/tempo";
 import type { Frames } from "../units";
 import { QUANTUM } from "../devices/device";
-import { tooLong } from "../limits";
+import { hoursTooLong } from "../limits";
 import { Arena } from "../kernels/arena";
 import type { AudioLibrary } from "./library";
 import type { Graph } from "./graph";
@@ -74,8 +74,8 @@ export class RenderCancelled extends Error {
 /** A render that would go on for longer than anything that is meant. */
 export class TooLong extends Error {
   override readonly name = "TooLong";
-  constructor(why: string) {
-    super(`This is not rendered: ${why}.`);
+  constructor(readonly hours: number) {
+    super(`This is not rendered: it would end after ${Math.round(hours)} hours.`);
   }
 }
 
@@ -95,8 +95,8 @@ export const PLAYBACK_BLOCK: Frames = 256;
 export function render(request: RenderRequest): RenderResult {
   const { session, from, to, now, agreeOnEnd, beyond = 0 } = request;
   const block = request.blockFrames ?? DEFAULT_BLOCK;
-  const long = tooLong(to, session.rate);
-  if (long) throw new TooLong(long);
+  const hours = hoursTooLong(to, session.rate);
+  if (hours !== null) throw new TooLong(hours);
   if (block <= 0 || block % QUANTUM !== 0) throw new RangeError(`a block is a whole number of ${QUANTUM} frames`);
   const { helpers = [] } = request;
   const { graph, begun } = Arena.for((arena) => ({

@@ -15,6 +15,7 @@ import { panGains } from "../engine/channel";
 import { gainToDb } from "../math";
 import type { Track } from "../session/document";
 import { sessionFileSchema } from "../session/document";
+import { sayRefusals } from "../words/refusals";
 
 const kinds = { aaf: aafCarries, adl: adlCarries, otio: otioCarries, dawproject: dawprojectCarries };
 const counter = () => {
@@ -37,7 +38,7 @@ describe("a session told to others and read back", () => {
       fc.property(randomSessions(), options, (session, how) => {
         const pool = new PrintPool(session);
         const plan = planTelling(session, kinds[kind], how, pool);
-        if (!plan.ok) throw new Error(plan.problems.map((p) => p.what).join());
+        if (!plan.ok) throw new Error(sayRefusals(plan.refusals));
         const { telling, heard } = tellInMemory(plan.value, pool, recordings);
         const { timeline, sources } = telling;
         const { found, library } = foundInMemory(timeline, sources, heard, sounds);

@@ -1,11 +1,11 @@
 import type { Tap } from "../engine/tap";
 import { contentEnd } from "../engine/source";
 import { sessionEnd } from "../engine/render";
-import { tooLong } from "../limits";
+import { hoursTooLong } from "../limits";
+import type { Planned } from "../printing/refusals";
+import { refusePrint } from "../printing/refusals";
 import { makeTrack } from "../session/build";
 import type { PlacedClip, Session, SessionFile, Track } from "../session/document";
-import type { Checked, Problem } from "../session/problem";
-
 import { mixOf } from "../session/routing";
 import type { Carries } from "../timeline/carries";
 import { tempoMap } from "../time/tempo";
@@ -97,22 +97,16 @@ export interface TellingPlan {
   readonly tracks: readonly (PlannedTrack & { readonly below: boolean })[];
 }
 
-/** Why a session cannot be told in session files; null where it can. */
-export function whyNotTold(session: Session): Problem | null {
-  const long = tooLong(sessionEnd(session), session.rate);
-  return long === null ? null : { where: "session", what: long };
-}
-
 /** Plans how a session is told in a kind of file; what has to be printed for that goes into the pool. */
 export function planTelling(
   session: Session,
   carries: Carries,
   options: TellingOptions,
   pool: PrintPool,
-): Checked<TellingPlan> {
+): Planned<TellingPlan> {
   const tempo = tempoMap(session.tempo, session.rate);
-  const why = whyNotTold(session);
-  if (why) return { ok: false, problems: [why] };
+  const hours = hoursTooLong(sessionEnd(session), session.rate);
+  if (hours !== null) return refusePrint({ kind: "too long", hours });
   const planned: (PlannedTrack & { below: boolean })[] = [];
   const isKnown = (shape: Carries["fades"][number]) =>
     carries.fades.includes(shape) || (options.curvedFades === "straight" && carries.fades.includes("linear"));

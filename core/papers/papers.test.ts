@@ -10,6 +10,7 @@ import { planExport } from "../delivery/plan";
 import { papersOf } from "./papers";
 import type { FileAsWritten } from "./facts";
 import { sheetFacts } from "./facts";
+import { sayRefusals } from "../words/refusals";
 
 const made = { revision: 7, date: new Date("2026-11-28T04:05:06Z") };
 const written: FileAsWritten = {
@@ -56,7 +57,7 @@ function delivery(name: string, parts: Partial<Session> = {}): { session: Sessio
   });
   const session = { ...base, sheet: { ...fillSheet(base), ...parts.sheet } };
   const plan = planExport(session);
-  if (!plan.ok) throw new Error(plan.problems[0]?.what);
+  if (!plan.ok) throw new Error(sayRefusals(plan.refusals));
   return { session, plan: plan.value };
 }
 

@@ -30,6 +30,7 @@ import { seamOf } from "./seam";
 import type { Slip } from "./slip";
 import { plainSlip } from "./slip";
 import { tracksOf } from "./members/phrase";
+import { sayRefusals } from "../words/refusals";
 
 const motif: Phrase = {
   id: "motif",
@@ -55,7 +56,7 @@ function residue(session: Session, plan: PrintPlan): number {
 
 const refusal = (session: Session, slip: Slip): string => {
   const plan = planPrint(session, slip);
-  return plan.ok ? "" : plan.problems.map((p) => `${p.where}: ${p.what}`).join(" ");
+  return plan.ok ? "" : sayRefusals(plan.refusals, " ");
 };
 
 const layer = (id: string, pad: number, asset: number, more: Partial<Layer> = {}): Layer => ({

@@ -4,8 +4,8 @@ import { declarationOf } from "../devices/catalogue";
 import { devicesOf, reshapeOf } from "../session/clips";
 import type { Asset, Session, Track } from "../session/document";
 import type { Edit, Step } from "../session/edits";
-import type { Checked, Problem } from "../session/problem";
-import { tooLong } from "../limits";
+import { hoursTooLong } from "../limits";
+import type { Planned, Refusal, Why } from "./refusals";
 import { trackOf } from "../session/routing";
 import { tempoMap } from "../time/tempo";
 import type { Frames } from "../units";
@@ -27,16 +27,17 @@ export interface FreezePrint {
 }
 
 /** What has to be rendered so that all these tracks are frozen and fresh; tracks that are already need nothing. */
-export function planFreeze(session: Session, trackIds: readonly string[]): Checked<readonly FreezeRender[]> {
-  const problems: Problem[] = [];
+export function planFreeze(session: Session, trackIds: readonly string[]): Planned<readonly FreezeRender[]> {
+  const refusals: Refusal[] = [];
   const tempo = tempoMap(session.tempo, session.rate);
   const renders: FreezeRender[] = [];
   for (const id of new Set(trackIds)) {
     const track = session.tracks.find((t) => t.id === id);
     const end = track ? contentEnd(session, { ...track, frozen: null }, tempo) : 0;
-    const reason = track ? (cannotFreeze(track) ?? tooLong(end, session.rate)) : "there is no such track";
-    if (!track || reason !== null) {
-      problems.push({ where: track?.name || id, what: reason ?? "there is no such track" });
+    const hours = hoursTooLong(end, session.rate);
+    const why = track ? cannotFreeze(track) : ({ kind: "no such track" } as const);
+    if (!track || why || hours !== null) {
+      refusals.push({ track: track?.name || id, why: why ?? { kind: "too long", hours: hours ?? 0 } });
       continue;
     }
     if (track.frozen && !isStale(session, track)) continue;
@@ -47,21 +48,18 @@ export function planFreeze(session: Session, trackIds: readonly string[]): Check
       fingerprint: sourceFingerprint(session, id),
     });
   }
-  return problems.length > 0 ? { ok: false, problems } : { ok: true, value: renders };
+  return refusals.length > 0 ? { ok: false, refusals } : { ok: true, value: renders };
 }
 
 /** Why a track cannot be frozen, or null. */
-export function cannotFreeze(track: Track): string | null {
-  if (track.kind !== "audio" && track.kind !== "instrument") return "only audio and instrument tracks freeze";
-  if (track.parked) return "the track is parked: unpark it first";
-  if (track.clips.length === 0) return "there is nothing on the track";
+export function cannotFreeze(track: Track): Why | null {
+  if (track.kind !== "audio" && track.kind !== "instrument") return { kind: "only sources freeze" };
+  if (track.parked) return { kind: "parked" };
+  if (track.clips.length === 0) return { kind: "nothing on the track" };
   const instrument = track.kind === "instrument" ? track.devices[0] : undefined;
-  if (instrument && !declarationOf(instrument.type))
-    return `its instrument "${instrument.type}" is not installed here: the print would be silent`;
+  if (instrument && !declarationOf(instrument.type)) return { kind: "instrument absent", instrument: instrument.type };
   const live = devicesOf(track).find((d) => d.on && declarationOf(d.type)?.realTime);
-  if (live)
-    return `"${declarationOf(live.type)?.name ?? live.type}" on it works in real time only, so it cannot be rendered ahead`;
-  return null;
+  return live ? { kind: "real time on the way", device: declarationOf(live.type)?.name ?? live.type } : null;
 }
 
 /** The session as it has to be rendered for a freeze: the tracks to print are live, others stay as they are. */
@@ -145,18 +143,19 @@ export function unfreezeStep(session: Session, trackIds: readonly string[]): Ste
  * Makes freezes permanent: each frozen track gets an audio track above it that plays the print through the same fader,
  * pan, sends and output; the source is unfrozen and parked beside it. Keys and stems that pointed at the source follow.
  */
-export function commitStep(session: Session, trackIds: readonly string[], newId: () => string): Checked<Step> {
+export function commitStep(session: Session, trackIds: readonly string[], newId: () => string): Planned<Step> {
   const edits: Edit[] = [];
   const replaced = new Map<string, string>();
   const order = session.tracks.map((t) => t.id);
   for (const id of trackIds) {
     const track = session.tracks.find((t) => t.id === id);
-    if (!track?.frozen) return { ok: false, problems: [{ where: track?.name ?? id, what: "the track is not frozen" }] };
-    if (isStale(session, track))
-      return { ok: false, problems: [{ where: track.name, what: "the frozen audio is stale: freeze it again first" }] };
+    const refuse = (kind: "not frozen" | "stale freeze" | "frozen audio gone") =>
+      ({ ok: false, refusals: [{ track: track?.name ?? id, why: { kind } }] }) as const;
+    if (!track?.frozen) return refuse("not frozen");
+    if (isStale(session, track)) return refuse("stale freeze");
     const { frozen } = track;
     const asset = session.assets.find((a) => a.id === frozen.asset);
-    if (!asset) return { ok: false, problems: [{ where: track.name, what: "its frozen audio is not in the session" }] };
+    if (!asset) return refuse("frozen audio gone");
     const printedId = newId();
     const sendIds = new Map(track.sends.map((s) => [s.id, newId()]));
     const printed: Track = {

@@ -11,6 +11,7 @@ import { PieceCutter } from "./cut";
 import { planPrint } from "./plan";
 import type { Slip } from "./slip";
 import { fitted, plainSlip, slipSchema } from "./slip";
+import { sayRefusals } from "../words/refusals";
 
 describe("the promise that it sounds the same", () => {
   test("whatever is printed at whatever tap: with the source gone and the print in its place the mix is unchanged to -120 dBFS, or the plan has said why not", () => {
@@ -215,7 +216,7 @@ describe("what is said before", () => {
   test("what cannot be printed is refused with the track and the reason", () => {
     const refused = (slip: Partial<Slip>, session: Session = plain) => {
       const plan = planPrint(session, { ...plainSlip(["a"]), ...slip });
-      return plan.ok ? "" : plan.problems.map((p) => `${p.where}: ${p.what}`).join(" ");
+      return plan.ok ? "" : sayRefusals(plan.refusals, " ");
     };
     expect(refused({ placed: "same track" })).toContain("a second time");
     expect(refused({ tracks: ["g"], tap: "clip" })).toContain("Quay: there are no clips on it");

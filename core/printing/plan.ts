@@ -3,9 +3,8 @@ import { isRinging } from "../session/clips";
 import type { Tap } from "../engine/tap";
 import { MIX_AFTER } from "../engine/tap";
 import type { Session, Track } from "../session/document";
-import type { Checked, Problem } from "../session/problem";
 import { mixOf, trackOf } from "../session/routing";
-import { tooLong } from "../limits";
+import { hoursTooLong } from "../limits";
 import type { TempoMap } from "../time/tempo";
 import { framesOfBeats, tempoMap } from "../time/tempo";
 import type { Frames } from "../units";
@@ -19,6 +18,8 @@ import { padHasRoom, padsFrom } from "./members/pad";
 import type { Piece } from "./pieces";
 import { earlyFrames, stretchOf } from "./pieces";
 import type { PrintFile, PrintPlan } from "./print";
+import type { Planned, Refusal, Why } from "./refusals";
+import { refusePrint } from "./refusals";
 import { sameness } from "./sameness";
 import { namesOf } from "./print-name";
 import type { Slip } from "./slip";
@@ -30,13 +31,13 @@ const NOTHING = { pieces: [], phrases: [] } as const;
  * Decides everything about a print, or says why it cannot be made. Pure: nothing is rendered. `day`: of the print, as
  * its name may tell it (2026-11-28).
  */
-export function planPrint(session: Session, slip: Slip, day = ""): Checked<PrintPlan> {
+export function planPrint(session: Session, slip: Slip, day = ""): Planned<PrintPlan> {
   const tempo = tempoMap(session.tempo, session.rate);
   const tracks = slip.tracks.flatMap((id) => session.tracks.find((t) => t.id === id) ?? []);
   const stretch = stretchOf(session, slip, tempo);
   const asked: Asked = { session, slip, tracks, tempo, stretch };
-  const problems = problemsOf(asked);
-  if (problems.length > 0) return { ok: false, problems };
+  const refusals = refusalsOf(asked);
+  if (refusals.length > 0) return { ok: false, refusals };
 
   const start = stretch?.from ?? 0;
   const cuts = cutsOf(slip);
@@ -56,15 +57,11 @@ export function planPrint(session: Session, slip: Slip, day = ""): Checked<Print
   const files = evened(cut.flatMap((c, k) => c.files.map((f) => ({ ...f, apart: k > 0 }))));
   const copies = cut.flatMap((c) => c.copies);
   const { pieces, phrases } = main;
-  if (files.length === 0)
-    return {
-      ok: false,
-      problems: [{ where: "slip", what: stretch ? "there is nothing in the stretch" : "there is nothing to print" }],
-    };
-  const long = files.map((f) => tooLong(f.to, session.rate)).find((why) => why !== null);
-  if (long) return { ok: false, problems: [{ where: "slip", what: long }] };
+  if (files.length === 0) return refusePrint({ kind: stretch ? "nothing in the range" : "nothing to print" });
+  const hours = files.map((f) => hoursTooLong(f.to, session.rate)).find((h) => h !== null) ?? null;
+  if (hours !== null) return refusePrint({ kind: "too long", hours });
   const crowded = noRoomOnPads(session, slip, files.filter((f) => !f.apart).length);
-  if (crowded) return { ok: false, problems: [{ where: "slip", what: crowded }] };
+  if (crowded) return refusePrint(crowded);
   const live: Session = {
     ...ridden,
     phrases: [...ridden.phrases, ...phrases],
@@ -184,67 +181,61 @@ function filesOf(
   return { files, copies };
 }
 
-function problemsOf(asked: Asked): readonly Problem[] {
+function refusalsOf(asked: Asked): readonly Refusal[] {
   const { session, slip, tracks, stretch } = asked;
-  const problems: Problem[] = [];
-  const say = (track: Track | null, what: string) =>
-    void problems.push({ where: track ? track.name || "unnamed" : "slip", what });
-  if (tracks.length < slip.tracks.length) say(null, "a track of the slip is not in the session any more");
+  const refusals: Refusal[] = [];
+  const refuse = (why: Why) => void refusals.push({ track: null, why });
+  if (tracks.length < slip.tracks.length) refuse({ kind: "track gone" });
   for (const cut of cutsOf(slip))
     for (const track of tracks) {
-      const reason = noSuchDevice(cut, track) ?? cannotPrint({ ...asked, slip: cut }, track);
-      if (reason) say(track, reason);
+      const why = noSuchDevice(cut, track) ?? cannotPrint({ ...asked, slip: cut }, track);
+      if (why) refusals.push({ track: track.name || "unnamed", why });
     }
   const away = slip.placed === "shelf" || slip.placed === "pad";
-  for (const member of membersOfFamily(slip)) for (const why of member.refuses?.(asked) ?? []) say(null, why);
-  if (slip.placed === "same track" && slip.together)
-    say(null, "several tracks printed together have no one track of their own");
-  if (slip.placed === "same track" && slip.afterwards !== "replace")
-    say(null, "on the same track a print takes the place of its clips: choose to replace them");
-  if (slip.rate !== null && slip.rate !== session.rate && !away)
-    say(null, "tracks play audio at the session's rate: print another rate onto the shelf");
-  if (slip.channels === "two mono" && !away)
-    say(null, "a track plays one file at a time: print two mono files onto the shelf");
+  for (const member of membersOfFamily(slip)) for (const why of member.refuses?.(asked) ?? []) refuse(why);
+  if (slip.placed === "same track" && slip.together) refuse({ kind: "together on one track" });
+  if (slip.placed === "same track" && slip.afterwards !== "replace") refuse({ kind: "same track keeps clips" });
+  if (slip.rate !== null && slip.rate !== session.rate && !away) refuse({ kind: "other rate on a track" });
+  if (slip.channels === "two mono" && !away) refuse({ kind: "two mono on a track" });
   if (slip.placed === "pad") {
     const device = session.tracks.find((t) => t.id === slip.pad?.track)?.devices.find((d) => d.id === slip.pad?.device);
-    if (!device || !slip.pad || !padHasRoom(device, slip.pad.pad))
-      say(null, "choose a pad of a kit that has room for another layer");
+    if (!device || !slip.pad || !padHasRoom(device, slip.pad.pad)) refuse({ kind: "no pad with room" });
     else if (slip.tracks.includes(slip.pad.track) && slip.afterwards !== "keep live")
-      say(null, "the kit itself would be parked with what is printed from it: keep the source live");
+      refuse({ kind: "kit parked with its print" });
   }
-  if (stretch && stretch.to <= stretch.from) say(null, "the stretch ends before it begins");
-  return problems;
+  if (stretch && stretch.to <= stretch.from) refuse({ kind: "range ends before it begins" });
+  return refusals;
 }
 
-/** Why so many files do not fit on a kit's pads; null: they do, or go elsewhere. */
-function noRoomOnPads(session: Session, { placed, pad, channels }: Slip, files: number): string | null {
+/** Why these files do not fit on a kit's pads; null: they do, or go elsewhere. */
+function noRoomOnPads(session: Session, { placed, pad, channels }: Slip, files: number): Why | null {
   const device = session.tracks.find((t) => t.id === pad?.track)?.devices.find((d) => d.id === pad?.device);
   if (placed !== "pad" || !pad || !device) return null;
   const room = padsFrom(device, pad, files, channels === "two mono").length;
-  return room < files ? `${files} files go onto a pad each, and from there on ${room} have room` : null;
+  return room < files ? { kind: "too few pads", files, room } : null;
 }
 
 /** Why a slip's tap cannot stand in front of the device that it names; null: it can, or names none. */
-function noSuchDevice({ tap, before, tracks }: Slip, track: Track): string | null {
+function noSuchDevice({ tap, before, tracks }: Slip, track: Track): Why | null {
   if (before === null) return null;
-  if (tracks.length > 1) return "between devices one track is tapped at a time";
-  if (tap !== (track.kind === "mix" ? "mix" : "devices")) return "only a tap at its devices stands in front of one";
+  if (tracks.length > 1) return { kind: "one track between devices" };
+  if (tap !== (track.kind === "mix" ? "mix" : "devices")) return { kind: "device tap at a channel" };
   const at = track.devices.findIndex((d) => d.id === before);
-  if (at < 0) return "the device that it should be tapped before is not on it any more";
-  return at === 0 && track.kind === "instrument" ? "in front of its instrument there is nothing to hear" : null;
+  if (at < 0) return { kind: "device gone" };
+  return at === 0 && track.kind === "instrument" ? { kind: "before the instrument" } : null;
 }
 
 /** Why a track cannot be printed by a slip; null: it can. */
-function cannotPrint(asked: Asked, track: Track): string | null {
+function cannotPrint(asked: Asked, track: Track): Why | null {
   const { slip } = asked;
   if (slip.of.what === "pad") return subjectOf(slip).refusesTrack?.(asked, track) ?? null;
-  if (track.parked) return "the track is parked: unpark it first";
-  if (track.kind === "mix" && slip.tap !== "mix") return "the mix is printed at its end, or in front of its chain";
+  if (track.parked) return { kind: "parked" };
+  if (track.kind === "mix" && slip.tap !== "mix") return { kind: "mix at its end alone" };
   const refused = subjectOf(slip).refusesTrack?.(asked, track);
   if (refused) return refused;
   const instrument = track.kind === "instrument" ? track.devices[0] : undefined;
   if (slip.tap !== "clip" && instrument && !declarationOf(instrument.type))
-    return `its instrument "${instrument.type}" is not installed here: the print would be silent`;
+    return { kind: "instrument absent", instrument: instrument.type };
   for (const member of membersOfFamily(slip)) {
     const why = member.refusesTrack?.(asked, track);
     if (why) return why;

@@ -1,3 +1,4 @@
+import type { Baked, Live } from "./baked";
 import type { Tail } from "../engine/tail";
 import type { Tap } from "../engine/tap";
 import type { Asset, Session } from "../session/document";
@@ -40,8 +41,8 @@ export interface PrintPlan extends Sameness {
   /** Where a stretch ends inside the session. */
   readonly endAt: Frames | null;
   /** In words: what is in the print for good, and what goes on living on its new track. */
-  readonly baked: readonly string[];
-  readonly live: readonly string[];
+  readonly baked: readonly Baked[];
+  readonly live: readonly Live[];
   readonly warnings: readonly PrintWarning[];
 }
 

@@ -24,6 +24,7 @@ import { passOf } from "../delivery/plan";
 import { after, planned } from "../testing/print";
 import { plainSlip } from "./slip";
 import { cannotFreeze, commitStep, freezeStep, liveFor, planFreeze, unfreezeStep } from "./freeze";
+import { sayRefusals } from "../words/refusals";
 
 const change = (session: Session, id: string, patch: Partial<Track>): Session => ({
   ...session,
@@ -236,7 +237,7 @@ describe("fingerprint", () => {
 describe("freeze", () => {
   const freeze = (session: Session, tracks: readonly string[]) => {
     const plan = planFreeze(session, tracks);
-    if (!plan.ok) throw new Error(plan.problems[0]?.what);
+    if (!plan.ok) throw new Error(sayRefusals(plan.refusals));
     const end = Math.max(0, ...plan.value.map((r) => r.to));
     const heard = listen(
       liveFor(session, tracks),
@@ -369,11 +370,11 @@ describe("freeze", () => {
   });
 
   test("what cannot be frozen says why", () => {
-    expect(cannotFreeze(makeTrack({ id: "g", name: "G", kind: "group" }))).toContain("only audio and instrument");
-    expect(cannotFreeze(makeTrack({ id: "a", name: "A", kind: "audio" }))).toContain("nothing on the track");
+    expect(cannotFreeze(makeTrack({ id: "g", name: "G", kind: "group" }))).toEqual({ kind: "only sources freeze" });
+    expect(cannotFreeze(makeTrack({ id: "a", name: "A", kind: "audio" }))).toEqual({ kind: "nothing on the track" });
     const s = makeSession({ tracks: [makeTrack({ id: "mix", name: "Mix", kind: "mix" })] });
     const plan = planFreeze(s, ["mix", "gone"]);
-    expect(plan.ok ? [] : plan.problems.map((p) => p.where)).toEqual(["Mix", "gone"]);
+    expect(plan.ok ? [] : plan.refusals.map((r) => r.track)).toEqual(["Mix", "gone"]);
   });
 
   test("keys and stems that pointed at a committed track follow its print", () => {

@@ -1,10 +1,10 @@
 import type { AudioClip, Clip, NestClip, Session } from "../session/document";
 import type { Edit, Step } from "../session/edits";
-import type { Checked } from "../session/problem";
-import { refuse } from "../session/problem";
 import type { Printed } from "./print";
 import { planPrint } from "./plan";
 import type { PrintPlan } from "./print";
+import type { Planned } from "./refusals";
+import { refusePrint } from "./refusals";
 import type { Slip } from "./slip";
 
 /** The session with the sources of a print awake, as they were when it was made. */
@@ -14,12 +14,12 @@ export const awake = (session: Session, slip: Slip): Session => ({
 });
 
 /** Plans a print again from its sources as they are today, parked or not. */
-export function planAgain(session: Session, slip: Slip): Checked<PrintPlan> {
-  if (slip.of.what === "pad") return refuse("slip", "a merged pad has no layers left to print again: reopen it");
+export function planAgain(session: Session, slip: Slip): Planned<PrintPlan> {
+  if (slip.of.what === "pad") return refusePrint({ kind: "merged pad" });
   if (slip.afterwards === "replace" && slip.placed !== "shelf" && slip.placed !== "pad")
-    return refuse("slip", "its source gave its place to the print: reopen it");
+    return refusePrint({ kind: "source replaced" });
   const gone = slip.tracks.find((id) => !session.tracks.some((t) => t.id === id));
-  return gone === undefined ? planPrint(awake(session, slip), slip) : refuse("slip", "its source is gone: reopen it");
+  return gone === undefined ? planPrint(awake(session, slip), slip) : refusePrint({ kind: "source gone" });
 }
 
 /**

@@ -1,4 +1,5 @@
 import { declarationOf } from "../devices/catalogue";
+import { straysIn } from "../session/strays";
 import { clipSpan } from "../session/clips";
 import type { Session, Track } from "../session/document";
 import type { Edit } from "../session/edits";
@@ -153,19 +154,13 @@ function restingBelow(session: Session, tracks: readonly Track[]): readonly Prin
   ];
 }
 
-/** A gap of so many bars before the last clip looks like a clip that strayed. */
-const STRAY_S = 20;
-
-/** The last clip, when a long silence lies before it, and where everything else ends. */
+/** The first clip that stands far behind everything else, and where that ends. */
 function strayEnd(
   session: Session,
   tracks: readonly Track[],
   tempo: TempoMap,
 ): { readonly name: string; readonly before: Frames } | null {
-  const spans = tracks
-    .flatMap((t) => t.clips.map((c) => ({ name: c.name || "A clip", ...clipSpan(c, tempo) })))
-    .sort((a, b) => a.from - b.from);
-  const last = spans.at(-1);
-  const before = Math.max(0, ...spans.slice(0, -1).map((s) => s.to));
-  return last && spans.length > 1 && last.from - before > STRAY_S * session.rate ? { name: last.name, before } : null;
+  const spans = tracks.flatMap((t) => t.clips.map((c) => ({ name: c.name || "A clip", ...clipSpan(c, tempo) })));
+  const found = straysIn(spans, session.rate);
+  return found ? { name: found.strays[0]?.name ?? "A clip", before: found.before } : null;
 }

@@ -308,8 +308,7 @@ export const sheetSchema = z.strictObject({
   /** From tick to tick; null is the session's zero, or the last sound. */
   from: ticks.nullable(),
   to: ticks.nullable(),
-  /** `measured`: until every file is quiet; `fixed`: so many seconds. */
-  /** `fixed`: so many seconds; `beats`: so many quarters from the end on. */
+  /** `measured`: until every file is quiet; `fixed`: `tailSeconds`; `beats`: `tailBeats` quarters from the end on. */
   tail: z.enum(["measured", "fixed", "beats", "none"]),
   tailSeconds: z.number().min(0).max(600).default(2),
   tailBeats: z.number().min(0).max(4096).default(4),

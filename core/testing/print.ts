@@ -6,6 +6,7 @@ import { MemorySink, MemorySource } from "../formats/bytes/bytes";
 import { WavReader } from "../formats/wav/read";
 import { WavWriter } from "../formats/wav/write";
 import { PieceCutter } from "../printing/cut";
+import { sayRefusals } from "../words/refusals";
 import { planPrint } from "../printing/plan";
 import type { PrintPlan, Printed } from "../printing/print";
 import { writeLoop } from "../printing/seam";
@@ -27,7 +28,7 @@ export const counter = (prefix = "new") => {
 
 export const planned = (session: Session, slip: Slip): PrintPlan => {
   const plan = planPrint(session, slip);
-  if (!plan.ok) throw new Error(plan.problems.map((p) => `${p.where}: ${p.what}`).join("; "));
+  if (!plan.ok) throw new Error(sayRefusals(plan.refusals));
   return plan.value;
 };
 

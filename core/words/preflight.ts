@@ -1,4 +1,5 @@
 import type { Finding } from "../delivery/preflight";
+import { sayGap } from "./coverage";
 import { formatClock } from "../time/clock";
 
 type Kind = Finding["kind"];
@@ -127,8 +128,8 @@ const sentences: { readonly [K in Kind]: (finding: Of<K>) => Said } = {
     what: `${tracks.join(", ")} ${plural(tracks.length, "is", "are")} heard alone at the moment.`,
     means: "That is for your ears only: an export holds everything.",
   }),
-  "does not add up": ({ reason }) => ({
-    what: `The stems will not add up to the mix exactly: ${reason}.`,
+  "does not add up": ({ gap }) => ({
+    what: `The stems will not add up to the mix exactly: ${sayGap(gap)}.`,
     means: "The proof will show the difference as a figure, not as a fault.",
   }),
 };

@@ -1,7 +1,7 @@
 import type { Reason, ReasonOf } from "../printing/reasons";
 
 const RINGS_BEFORE =
-  "the first sound stands at the very beginning of the session, and a linear-phase filter blurs its attack by a few milliseconds to both sides: what would come before it is cut off. Move the session a bar later (Ctrl+Shift+Right) to keep it";
+  "the first sound stands at the very beginning of the session, and a linear-phase filter blurs its attack by a few milliseconds to both sides: what would come before it is cut off. Move the session a bar later to keep it";
 
 const steers = (track: string, steered: readonly string[]) => `${track} steers ${steered.join(", ")}`;
 

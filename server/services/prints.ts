@@ -16,6 +16,7 @@ import { jobs, lineage } from "../db/schema";
 import { invalid, notFound } from "../fault";
 import { requestJob } from "./jobs";
 import { appendStep, documentAt, readDocument, stepsAfter } from "./sessions";
+import { sayPlanned } from "../../core/words/refusals";
 
 /** Lets tracks play their live source again. Returns the new revision. */
 export const unfreeze = (db: Db, session: string, tracks: readonly string[]): Promise<number> =>
@@ -29,7 +30,7 @@ export const unfreeze = (db: Db, session: string, tracks: readonly string[]): Pr
 /** Makes freezes permanent. Returns the new revision. */
 export const commit = (db: Db, session: string, tracks: readonly string[]): Promise<number> =>
   documentStep(db, session, "These tracks cannot be committed.", (document) =>
-    commitStep(document, tracks, randomUUID),
+    sayPlanned(commitStep(document, tracks, randomUUID)),
   );
 
 /** Every print of a session, newest first. */
@@ -68,7 +69,7 @@ export async function requestRefresh(
   const { document } = await readDocument(db, session);
   for (const id of request.prints) {
     const { slip, name } = await printOf(db, session, id);
-    const plan = planAgain(document, request.withTail ? { ...slip, tail: "measured" } : slip);
+    const plan = sayPlanned(planAgain(document, request.withTail ? { ...slip, tail: "measured" } : slip));
     if (!plan.ok)
       throw invalid(`"${name}" cannot be printed again.`, plan.problems, "Reopen its source, or mend what is listed.");
   }

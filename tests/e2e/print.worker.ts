@@ -10,6 +10,7 @@ import type { Session } from "../../core/session/document";
 import { passOf, planExport } from "../../core/delivery/plan";
 import { reshapeAudio } from "../../core/stretch/reshape";
 import { makeStretcher } from "../../core/stretch/stretcher";
+import { sayRefusals } from "../../core/words/refusals";
 
 /** Renders the stems of a session inside a browser's worker and answers with the samples of each, left then right. */
 interface Wanted {
@@ -19,7 +20,7 @@ interface Wanted {
 
 async function print({ session, audio }: Wanted): Promise<readonly string[]> {
   const plan = planExport(session);
-  if (!plan.ok) throw new Error(plan.problems[0]?.what);
+  if (!plan.ok) throw new Error(sayRefusals(plan.refusals));
   const { files } = plan.value;
   const open = (hash: string) => {
     const bytes = audio[hash];

@@ -7,7 +7,7 @@ import fc from "fast-check";
 import { parseMidi } from "midi-file";
 import { afterAll, beforeAll, expect, inject, test } from "vitest";
 import { applyProfile, profiles } from "../../core/delivery/profiles";
-import { coverage } from "../../core/delivery/sheet";
+import { coverage } from "../../core/delivery/coverage";
 import type { Manifest } from "../../core/delivery/manifest";
 import { parseManifest } from "../../core/delivery/manifest";
 import type { Session, Sheet } from "../../core/session/document";

@@ -28,6 +28,7 @@ import { fit } from "../../core/timeline/fit";
 import type { Timeline, TimelineClip, TimelineTrack } from "../../core/timeline/timeline";
 import { ZipWriter } from "../../server/packages/zip";
 import { python, readersMissing } from "./readers/readers";
+import { sayRefusals } from "../../core/words/refusals";
 
 /** Session files as libraries that are not ours read them: every clip to the frame. */
 const why = readersMissing();
@@ -57,7 +58,7 @@ function timelines(carries: Carries, kind: string, { longest = 200_000 } = {}): 
     const pool = new PrintPool(session);
     const print = (["nothing", "devices", "channels", "both"] as const)[i % 4] ?? "nothing";
     const plan = planTelling(session, carries, sessionFileSchema.parse({ kind: "aaf", print }), pool);
-    if (!plan.ok) throw new Error(plan.problems[0]?.what);
+    if (!plan.ok) throw new Error(sayRefusals(plan.refusals));
     const prints = new Map(
       pool.prints.map((p, n) => [
         p.id,

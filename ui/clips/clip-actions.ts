@@ -18,6 +18,7 @@ import { dragEdit, dragged } from "./gestures";
 import { onsetsNow } from "../timeline/onsets";
 import { stepped } from "../timeline/step";
 import { askRepeat } from "./repeat";
+import { sayFirstProblem } from "../../core/words/problems";
 
 /** A clip that was copied, and how many rows below the first one it stood. */
 interface Copied {
@@ -54,7 +55,7 @@ export function clipActions(
     chosen.length === 0 ? "Select a clip first" : frozen ? "The track is frozen: unfreeze it to edit" : null;
   const name = chosen.length === 1 ? main?.clip.name || "a clip" : `${chosen.length} clips`;
   const refuse = (made: Checked<unknown>) => {
-    if (!made.ok) problem(`${made.problems[0]?.what ?? "That is not possible"}.`);
+    if (!made.ok) problem(sayFirstProblem(made.problems));
   };
   const playhead = () => Math.round(playback.getState().position());
 

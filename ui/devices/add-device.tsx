@@ -9,6 +9,7 @@ import { addDevice } from "../../core/session/track-edits";
 import { Menu, MenuHeading, MenuItem } from "../parts/menu";
 import { useSession } from "../session/provider";
 import { trackName } from "../session/track-state";
+import { sayFirstProblem } from "../../core/words/problems";
 
 /** The plus behind a path's last device: another effect, or another instrument in place of the one there. */
 export function AddDevice({ track, x }: { readonly track: Track; readonly x: number }) {
@@ -17,7 +18,7 @@ export function AddDevice({ track, x }: { readonly track: Track; readonly x: num
   const add = (type: string, label: string) => {
     const made = addDevice(track, type, () => crypto.randomUUID());
     if (made.ok) edit(label, made.value);
-    else toast.error(`${made.problems[0]?.what ?? "That is not possible"}.`);
+    else toast.error(sayFirstProblem(made.problems));
   };
   return (
     <Menu

@@ -23,6 +23,7 @@ import { useBenchSettings } from "../timeline/settings";
 import { snapFrame } from "../timeline/snap";
 import { frameAt, shownView, useBenchView, xOf } from "../timeline/view";
 import { Columns, DRAWER_HEIGHT } from "./drawer-columns";
+import { sayFirstProblem } from "../../core/words/problems";
 
 /** The strip at the upper edge where time markers stand. */
 const STRIP_PX = 18;
@@ -55,7 +56,7 @@ export function BendEditor({
     set(label, { ...withMarks(clip, audio, timeMarks) });
   const hold = (frame: Frames) => {
     const made = holdTime(clip, audio, frame - clip.start, session.rate);
-    if (!made.ok) return void toast.error(`${made.problems[0]?.what ?? "That is not possible"}.`);
+    if (!made.ok) return void toast.error(sayFirstProblem(made.problems));
     const added = made.value.find((m) => m.to === clip.offset + Math.round(frame - clip.start));
     if (marks("Set a time marker", [...made.value]) && added) setChosen({ what: "mark", at: added.at });
   };

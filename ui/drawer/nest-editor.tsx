@@ -28,6 +28,7 @@ import { useBenchSettings } from "../timeline/settings";
 import { snapTargets } from "../timeline/snap";
 import { stepped } from "../timeline/step";
 import { frameAt, shownView, useBenchView, xOf } from "../timeline/view";
+import { sayFirstProblem } from "../../core/words/problems";
 
 type Child = AudioClip | NestClip;
 const DRAG_PX = 3;
@@ -89,7 +90,7 @@ export function NestEditor({
   const innerChild = inner.clips.find((c) => c.id === child?.id);
   /** What is done to clips anywhere, done to those inside. */
   const within = (label: string, made: Checked<readonly Edit[]>, choose: string | null = chosen) => {
-    if (!made.ok) return void toast.error(`${made.problems[0]?.what ?? "That is not possible"}.`);
+    if (!made.ok) return void toast.error(sayFirstProblem(made.problems));
     if (put(label, childrenAfter(nest, shift, made.value))) setChosen(choose);
   };
   const tools: Readonly<Record<NestTool, Tool>> = {

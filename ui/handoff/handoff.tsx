@@ -7,12 +7,13 @@ import { useHandoffs } from "../session/use-handoffs";
 import { History } from "./history";
 import { PackageTree } from "./package-tree";
 import { ProfileList } from "./profile-list";
+import { sayPlanned } from "../../core/words/refusals";
 
 /** Handing a session on: for whom, what they will get, and what was handed on before. */
 export function HandoffScreen() {
   const session = useSessionParts((s) => s.session);
   const { list, fault } = useHandoffs(null);
-  const plan = useMemo(() => planExport(session, new Date()), [session]);
+  const plan = useMemo(() => sayPlanned(planExport(session, new Date()), "sheet"), [session]);
   return (
     <main className="grid h-full grid-cols-[256px_minmax(0,1fr)_minmax(0,1fr)]">
       <ProfileList />

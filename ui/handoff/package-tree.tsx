@@ -21,6 +21,7 @@ import { paceText } from "../session/job-pace";
 import { useSessionParts } from "../session/provider";
 import { whenText } from "../parts/dates";
 import { SessionFiles } from "./session-files";
+import { sayProblems } from "../../core/words/problems";
 
 /** What a package will be, file by file, and the button that makes it. */
 export function PackageTree({
@@ -47,7 +48,7 @@ export function PackageTree({
             </Link>
           </p>
         ) : (
-          <p className="font-medium text-wrong">{plan.problems.map((p) => p.what).join("; ")}</p>
+          <p className="font-medium text-wrong">{sayProblems(plan.problems)}</p>
         )}
       </header>
       <div className="min-h-0 overflow-auto px-5 pb-4">

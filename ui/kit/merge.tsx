@@ -11,6 +11,7 @@ import { Button } from "../parts/button";
 import { Menu, MenuItem } from "../parts/menu";
 import { useSessionParts } from "../session/provider";
 import { plainSlip } from "../../core/printing/slip";
+import { sayRefusals } from "../../core/words/refusals";
 
 /**
  * Makes a pad's layers one sample; where strikes of different strength play different layers it asks what to do with
@@ -95,7 +96,7 @@ function MergeWay({ slip, what }: { readonly slip: Slip; readonly what: string }
             ? plan.value.differs
               ? `${plan.value.certain ? "" : "it may differ: "}${sayReason(plan.value.differs)}`
               : "it will sound the same"
-            : plan.problems.map((p) => p.what).join(". ")}
+            : sayRefusals(plan.refusals)}
         </span>
       </span>
     </MenuItem>

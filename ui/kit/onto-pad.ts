@@ -3,6 +3,7 @@ import { planPrint } from "../../core/printing/plan";
 import type { Slip } from "../../core/printing/slip";
 import { plainSlip } from "../../core/printing/slip";
 import type { Session } from "../../core/session/document";
+import { sayRefusals } from "../../core/words/refusals";
 
 type PadPlace = NonNullable<Slip["pad"]>;
 
@@ -33,5 +34,5 @@ export function printOntoPad(
   if (plan.ok) {
     void print(slip);
     toast(`${name} is printed onto pad ${pad.pad + 1}.`);
-  } else toast.error(`${name} cannot be put on a pad: ${plan.problems[0]?.what ?? ""}.`);
+  } else toast.error(`${name} cannot be put on a pad: ${sayRefusals(plan.refusals.slice(0, 1))}.`);
 }

@@ -4,6 +4,7 @@ import { refill, stemRows } from "../../core/delivery/sheet";
 import { moveSession } from "../../core/session/move-session";
 import type { SessionStore, SessionStoreApi } from "./store";
 import { trackName, trackStates } from "./track-state";
+import { sayRefusals } from "../../core/words/refusals";
 
 /** One thing that can be done: in the palette, by key, and behind a button, all from this one place. */
 export interface Action {
@@ -86,7 +87,7 @@ export function sessionActions(store: SessionStoreApi, problem: (text: string) =
               e.do === "add" && e.in === "tracks" && typeof e.item["id"] === "string" ? [e.item["id"]] : [],
             ),
           );
-        } else problem(made.problems.map((p) => `${p.where}: ${p.what}`).join("\n"));
+        } else problem(sayRefusals(made.refusals, "\n"));
       },
     },
     {

@@ -70,7 +70,7 @@ function staysLive(session: Session, track: Track | undefined): string {
   if (!track) return "";
   const output = session.tracks.find((t) => t.id === track.output);
   const fader = track.automation.some((a) => a.target === "fader")
-    ? "fader with its ride"
+    ? "fader with its automation"
     : `fader ${formatDb(track.faderDb)} dB`;
   const pan =
     track.pan === 0 ? "pan centre" : `pan ${track.pan < 0 ? "L" : "R"}${Math.round(Math.abs(track.pan) * 100)}`;

@@ -9,6 +9,8 @@ import { trackName } from "../session/track-state";
 import { recipeKey, useRecipes } from "./recipe-store";
 import type { Wanted } from "./slip-store";
 import { riddenIn, slipFor, useSlip, wantedOf } from "./slip-store";
+import { sayRefusals } from "../../core/words/refusals";
+import { sayFirstProblem } from "../../core/words/problems";
 
 /** Printing, by key: what the slip says, the last print again on what is selected now, and clips made one. */
 export function printActions(store: SessionStoreApi, problem: (text: string) => void): readonly Action[] {
@@ -17,8 +19,7 @@ export function printActions(store: SessionStoreApi, problem: (text: string) => 
   const nothing = selected.length === 0 ? "Select tracks or clips first" : null;
   const go = (slip: Slip) => {
     const plan = planPrint(session, slip);
-    if (!plan.ok)
-      return problem(plan.problems.map((p) => `${p.where === "slip" ? "" : `${p.where}: `}${p.what}`).join("\n"));
+    if (!plan.ok) return problem(sayRefusals(plan.refusals, "\n"));
     void print(slip);
   };
   const of = (what: Wanted) =>
@@ -136,7 +137,7 @@ export function printActions(store: SessionStoreApi, problem: (text: string) => 
           selectedClips.length > 0 ? selectedClips.map((c) => c.clip) : notes.clips.map((c) => c.id),
           () => crypto.randomUUID(),
         );
-        if (!made.ok) problem(`${made.problems[0]?.what ?? "That is not possible"}.`);
+        if (!made.ok) problem(sayFirstProblem(made.problems));
         else if (edit(`Consolidate the notes of ${trackName(notes)}`, made.value.edits))
           selectClip({ track: notes.id, clip: made.value.clip });
       },

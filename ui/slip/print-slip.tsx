@@ -18,6 +18,7 @@ import { riddenIn, slipFor, useSlip } from "./slip-store";
 import { behindDynamics, tapKey, tapOf, tapOptions } from "./slip-taps";
 import { padKey, padOptions, padOf, firstRoom } from "./slip-pads";
 import { What } from "./slip-what";
+import { sayRefusals } from "../../core/words/refusals";
 
 const CHANNELS: readonly Option<Slip["channels"]>[] = [
   {
@@ -392,13 +393,7 @@ export function PrintSlip({
       {plan.ok ? (
         <Facts plan={plan.value} />
       ) : (
-        <p className="mt-2 text-[12.5px] leading-[19px] text-caution">
-          {plan.problems
-            .slice(0, 2)
-            .map((p) => `${p.where === "slip" ? "" : `${p.where}: `}${p.what}`)
-            .join(". ")}
-          .
-        </p>
+        <p className="mt-2 text-[12.5px] leading-[19px] text-caution">{sayRefusals(plan.refusals.slice(0, 2))}.</p>
       )}
     </>
   );

@@ -1,5 +1,6 @@
 "use client";
 
+import { sayBaked, sayLive } from "../../core/words/baked";
 import type { Mend, PrintPlan, PrintWarning } from "../../core/printing/print";
 import { formatClock } from "../../core/time/clock";
 import { sayWarning } from "../../core/words/warnings";
@@ -39,8 +40,8 @@ export function Facts({ plan }: { readonly plan: PrintPlan }) {
   };
   return (
     <dl className="mt-1.5 grid grid-cols-[76px_minmax(0,1fr)] gap-x-3 text-[12.5px] leading-[18px]">
-      <Fact term="Baked in">{plan.baked.join(" · ")}</Fact>
-      <Fact term="Stays live">{plan.live.join(" · ")}</Fact>
+      <Fact term="Baked in">{plan.baked.map(sayBaked).join(" · ")}</Fact>
+      <Fact term="Stays live">{plan.live.map(sayLive).join(" · ")}</Fact>
       <Fact term="Length">
         {plan.files.length > 1 && (
           <>

@@ -13,6 +13,7 @@ import { ProgressBar } from "../parts/progress-bar";
 import { byteText } from "../parts/bytes";
 import { packageAddress } from "../session/api";
 import { useSessionParts } from "../session/provider";
+import { sayProblems } from "../../core/words/problems";
 
 /** What the export will be, in one line, and the button that makes it. */
 export function ExportFoot({ plan, last }: { readonly plan: Checked<ExportPlan>; readonly last: Handoff | null }) {
@@ -47,7 +48,7 @@ export function ExportFoot({ plan, last }: { readonly plan: Checked<ExportPlan>;
             {plan.ok ? (
               <PlanLine plan={plan.value} rate={session.rate} sessionFiles={session.sheet.sessionFiles.length} />
             ) : (
-              <p className="font-medium text-wrong">{plan.problems.map((p) => p.what).join("; ")}</p>
+              <p className="font-medium text-wrong">{sayProblems(plan.problems)}</p>
             )}
             {last && (
               <p className="mt-0.5 truncate text-soft">

@@ -27,6 +27,7 @@ import { SheetOptions } from "./sheet-options";
 import { SheetRow } from "./sheet-row";
 import { stemStates } from "./stem-state";
 import { TRAY, Tray } from "./tray";
+import { sayPlanned } from "../../core/words/refusals";
 
 /**
  * A pointer names what it is over; the keyboard has no pointer, so there the rectangles decide. Rows that are scrolled
@@ -47,7 +48,7 @@ export function Stems() {
   const take = (step: Step) => takeStep(onRows(written, step));
   const again = refill(written);
   const { chosen: last } = useHandoffs(null);
-  const plan = useMemo(() => planExport(session, new Date()), [session]);
+  const plan = useMemo(() => sayPlanned(planExport(session, new Date()), "sheet"), [session]);
   const states = useMemo(() => stemStates(session, plan.ok ? plan.value : null, last), [session, plan, last]);
   const sensors = useSensors(
     useSensor(PointerSensor, { activationConstraint: { distance: 4 } }),

@@ -6,6 +6,7 @@ import type { Action } from "../session/actions";
 import type { SessionStoreApi } from "../session/store";
 import { trackName } from "../session/track-state";
 import { useHidden } from "../timeline/shown";
+import { sayFirstProblem } from "../../core/words/problems";
 
 const newId = () => crypto.randomUUID();
 
@@ -25,7 +26,7 @@ export function trackActions(store: SessionStoreApi, problem: (text: string) => 
   const last = some.at(-1);
   const blocked = some.length > 0 ? null : tracks.length > 0 ? "The mix stays where it is" : "Select tracks first";
   const make = (label: string, made: Checked<{ readonly id: string; readonly edits: readonly Edit[] }>) => {
-    if (!made.ok) return problem(`${made.problems[0]?.what ?? "That is not possible"}.`);
+    if (!made.ok) return problem(sayFirstProblem(made.problems));
     if (edit(label, made.value.edits)) select([made.value.id]);
   };
   const shift = (by: number) => {

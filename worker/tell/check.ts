@@ -14,6 +14,7 @@ import type { PackageReader } from "../../server/packages/read";
 import { Looker } from "../intake/candidates";
 import { Arrived } from "../intake/items";
 import { hashOf } from "../intake/probe";
+import { sayRefusals } from "../../core/words/refusals";
 
 /**
  * Reads every session file of a package back from it and holds it to the session: every clip to the frame, and the
@@ -65,7 +66,7 @@ export async function sessionFileFaults(
     }
     const plan = planTelling(session, carries, facts.how, pool);
     if (!plan.ok) {
-      faults.push(`${facts.name}: ${plan.problems[0]?.what ?? ""}`);
+      faults.push(`${facts.name}: ${sayRefusals(plan.refusals)}`);
       continue;
     }
     const telling = toTimeline(plan.value, printsOf(facts));

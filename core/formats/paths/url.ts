@@ -8,8 +8,8 @@ export const urlOfPath = (path: string): string =>
     .join("/");
 
 /**
- * The `file:` URL of a path in a folder, which is absolute: `/Users/ada/Mix`, `D:\\Mix` or `\\\\server\\share`. RFC 8089,
- * 2 and appendix E.2 and E.3.1.
+ * The `file:` URL of a path in a folder, which is absolute: `/Users/ada/Mix`, `D:\Mix` or `\\server\share`. RFC
+ * 8089, 2 and appendix E.2 and E.3.1.
  */
 export function fileUrl(folder: string, path: string): string {
   const whole = `${folder.replaceAll("\\", "/").replace(/\/+$/, "")}/${path}`;

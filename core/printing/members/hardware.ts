@@ -10,7 +10,11 @@ export const hardware: Member = {
     for (const t of upstream)
       for (const d of t.devices)
         if (d.on && declarationOf(d.type)?.realTime)
-          return `"${declarationOf(d.type)?.name ?? d.type}" on ${t.name || "a track"} works in real time only: print it in real time`;
+          return {
+            kind: "real time only",
+            device: declarationOf(d.type)?.name ?? d.type,
+            track: t.name || "a track",
+          };
     return null;
   },
   differs: ({ slip }) => (slip.pass === "real time" ? { kind: "real time" } : null),

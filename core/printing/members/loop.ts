@@ -2,18 +2,19 @@ import { isPlaced } from "../../session/clips";
 import type { NestClip, Session } from "../../session/document";
 import type { TempoMap } from "../../time/tempo";
 import type { Frames } from "../../units";
+import type { Why } from "../refusals";
 import type { Member } from "./member";
 
 /** A stretch whose end and beginning are made for one another. */
 export const loop: Member = {
   refuses({ slip: { seam }, stretch }) {
     if (seam.by === "none") return [];
-    if (!stretch) return ["a loop needs a stretch: choose a range or mark one"];
+    if (!stretch) return [{ kind: "loop without a range" }];
     if (seam.by !== "crossfade") return [];
-    return [
-      ...(stretch.from < seam.frames ? ["there is too little before the stretch to fade into"] : []),
-      ...(seam.frames > stretch.to - stretch.from ? ["the crossfade is longer than the loop"] : []),
-    ];
+    const whys: Why[] = [];
+    if (stretch.from < seam.frames) whys.push({ kind: "too little before the loop" });
+    if (seam.frames > stretch.to - stretch.from) whys.push({ kind: "crossfade longer than the loop" });
+    return whys;
   },
   differs: ({ slip }) => (slip.seam.by === "none" ? null : { kind: "loop" }),
 };

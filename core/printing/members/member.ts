@@ -5,6 +5,7 @@ import type { Frames } from "../../units";
 import type { Piece } from "../pieces";
 import type { Printed } from "../print";
 import type { Reason } from "../reasons";
+import type { Why } from "../refusals";
 import type { Slip } from "../slip";
 
 /** What a question about a print is asked of. */
@@ -23,9 +24,9 @@ export interface Asked {
  */
 export interface Member {
   /** Why a track cannot be printed so; null: it can. */
-  refusesTrack?(asked: Asked, track: Track): string | null;
+  refusesTrack?(asked: Asked, track: Track): Why | null;
   /** What speaks against the slip as a whole. */
-  refuses?(asked: Asked): readonly string[];
+  refuses?(asked: Asked): readonly Why[];
   /** What becomes one file each, and the phrases that are played for it alone. */
   pieces?(asked: Asked): { readonly pieces: readonly Piece[]; readonly phrases: readonly Phrase[] };
   /** Why it cannot sound as its source; null: nothing of this member speaks against it. */

@@ -7,6 +7,7 @@ import type { Piece } from "../pieces";
 import type { Printed } from "../print";
 import type { Member } from "./member";
 import type { Reason } from "../reasons";
+import type { Why } from "../refusals";
 
 /** A range of velocities in which always the same layers of a pad sound. */
 export interface Band {
@@ -38,15 +39,13 @@ function mergedBands(device: Device, pad: number, velocities: "each" | "one"): r
 }
 
 /** Why a pad's layers cannot be made one; null: they can. */
-function refusal(track: Track, deviceId: string, pad: number, velocities: "each" | "one"): string | null {
+function refusal(track: Track, deviceId: string, pad: number, velocities: "each" | "one"): Why | null {
   const device = kitOf(track, deviceId);
-  if (!device) return "there is no such kit on it";
+  if (!device) return { kind: "no such kit" };
   const layers = layersOf(device, pad);
-  if (layers.length < 2) return layers.length === 0 ? "there is nothing on the pad" : "the pad has one layer already";
+  if (layers.length < 2) return { kind: layers.length === 0 ? "pad empty" : "one layer" };
   const bands = mergedBands(device, pad, velocities);
-  return bands.length > LAYERS_A_PAD
-    ? `its velocities make ${bands.length} different sounds, and a pad holds ${LAYERS_A_PAD}: merge them into one for all velocities`
-    : null;
+  return bands.length > LAYERS_A_PAD ? { kind: "too many layers", sounds: bands.length, most: LAYERS_A_PAD } : null;
 }
 
 /** Why a merged pad sounds otherwise; null: it sounds the same. */

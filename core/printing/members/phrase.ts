@@ -7,6 +7,7 @@ import { earlyFrames } from "../pieces";
 import type { Piece } from "../pieces";
 import type { Member } from "./member";
 import type { Reason } from "../reasons";
+import type { Why } from "../refusals";
 import { leavesOut } from "../slip";
 
 /** The clips of a track that play a phrase. */
@@ -53,14 +54,15 @@ function pieces(session: Session, track: Track, phrase: string, tempo: TempoMap)
 }
 
 /** Why a phrase's print cannot stand in for its placements at all; null: it can. */
-function refusal(track: Track, phrase: string, still: boolean): string | null {
+function refusal(track: Track, phrase: string, still: boolean): Why | null {
   const placed = placementsOf(track, phrase);
-  if (placed.length === 0) return "the phrase is not placed on it";
+  if (placed.length === 0) return { kind: "phrase not placed" };
   const moving = !still && placed.length > 1 ? track.automation.find((a) => a.target === "param") : undefined;
   if (!moving) return null;
   const device = track.devices.find((d) => d.id === moving.of);
   const declaration = device && declarationOf(device.type);
-  return `${declaration?.params.find((p) => p.id === moving.param)?.name ?? "a parameter"} moves along the timeline, so every placement sounds otherwise: leave the automation out, or print the whole track`;
+  const parameter = declaration?.params.find((p) => p.id === moving.param)?.name ?? "a parameter";
+  return { kind: "parameter moves", parameter };
 }
 
 /** Why placements would sound otherwise than their print; null: they are the same. */
@@ -113,9 +115,8 @@ function timing(session: Session, clip: NoteClip, tempo: TempoMap): string {
 export const phrase: Member = {
   refusesTrack({ slip }, track) {
     if (slip.of.what !== "phrase") return null;
-    if (track.clips.length === 0) return "there is nothing on the track";
-    if (slip.tap !== "devices")
-      return "a phrase is printed after its devices, so that every placement keeps its fader and sends";
+    if (track.clips.length === 0) return { kind: "nothing on the track" };
+    if (slip.tap !== "devices") return { kind: "phrase before its devices" };
     return refusal(track, slip.of.phrase, leavesOut(slip, "param"));
   },
   pieces({ session, tracks, slip: { of }, tempo }) {
