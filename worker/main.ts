@@ -12,7 +12,7 @@ import type { JobProgress, JobStatus, ServiceFault } from "../contract/job";
 import { declarationOfJob } from "../contract/job-kinds";
 import { Superseded, beginJob, cancelIsWanted, endJob, reportProgress } from "../server/services/jobs";
 import { dataRoot } from "../server/paths";
-import { settleAudio, settledAudio } from "../server/services/audio";
+import { reapOrphanedAudio, knownAudioAfterCommits } from "../server/services/audio";
 import { planTidy, tidy } from "../server/services/tidy";
 import type { StartedJob } from "./job-context";
 import { NothingChanged } from "./delivery";
@@ -114,7 +114,7 @@ async function main(): Promise<void> {
           );
         } finally {
           await report.quiet();
-          await settleAudio(db, own);
+          await reapOrphanedAudio(db, own);
           const ms = Math.round(performance.now() - began);
           log.info({ job: id, kind, session: job.session, ms, status }, "job ends");
           running.delete(id);
@@ -129,14 +129,14 @@ async function main(): Promise<void> {
   });
   const release = setInterval(
     () =>
-      void Promise.all([releaseDead(db), store.settleDead(settledAudio(db))]).catch((e: Error) =>
+      void Promise.all([releaseDead(db), store.reapOrphansOfDead(knownAudioAfterCommits(db))]).catch((e: Error) =>
         log.error(`recovery: ${e.message}`),
       ),
     RELEASE_EVERY_MS,
   );
   await releaseDead(db);
   await store
-    .settleDead(settledAudio(db))
+    .reapOrphansOfDead(knownAudioAfterCommits(db))
     .catch((e: Error) => log.warn(`what dead processes stored is not settled yet: ${e.message}`));
 
   const stop = async () => {

@@ -28,7 +28,7 @@ import { openPackage } from "../server/packages/read";
 import { folded } from "./fold";
 import type { DeliveredAudio } from "./open-delivered";
 import { openDelivered } from "./open-delivered";
-import { sessionFileFaults } from "./tell/check";
+import { sessionFileFaults } from "./session-files/check";
 import type { HoldToFreshTask, ListenToPackageTask } from "./task";
 
 const BLOCK: Frames = 16384;
@@ -136,10 +136,10 @@ function sumUp(manifest: Manifest, delivered: readonly Delivered[], wholePath: s
  */
 export function holdToFresh(task: HoldToFreshTask, onProgress: (done: number) => boolean): Promise<HeldToFresh> {
   return withPackage(task, async (manifest, delivered, reader) => {
-    const goOn = () => {
+    const throwIfCancelled = () => {
       if (!onProgress(0)) throw new RenderCancelled("The proof was cancelled.");
     };
-    const sessionFaults = await sessionFileFaults(task.session, reader, goOn);
+    const sessionFaults = await sessionFileFaults(task.session, reader, throwIfCancelled);
     if (delivered.length === 0) return { contents: [], sessionFaults };
     const plan = planAsMade(task.plan, manifest);
     const pass = passOf(task.session, plan);

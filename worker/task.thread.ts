@@ -19,8 +19,8 @@ import { listenToPrints } from "./heard-prints";
 import { renderFiles } from "./render-files";
 import { seal } from "./seal";
 import { joinSides, standIn, turned } from "./intake/make";
-import { cutMedia } from "./tell/media";
-import { placeMedia } from "./tell/place-media";
+import { cutMedia } from "./session-files/media";
+import { placeMedia } from "./session-files/place-media";
 import type { Answers, FromThread, Task, TaskFault } from "./task";
 import { TaskMemory } from "./task";
 
@@ -75,7 +75,7 @@ async function carryOut(task: Task): Promise<Answers[keyof Answers]> {
     return task.kind === "look" ? lookAt(task, inThousandths()) : openArrival(task, inThousandths());
   }
   if (task.kind === "write timeline") {
-    const { writeTimelineFile } = await import("./tell/timeline-file");
+    const { writeTimelineFile } = await import("./session-files/timeline-file");
     return writeTimelineFile(task, inThousandths());
   }
   if (task.kind === "place media") {

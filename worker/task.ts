@@ -21,7 +21,7 @@ import type { Arrival } from "../contract/intake";
 import type { PieceOfFile } from "../server/audio/file-bytes";
 import type { SentFile } from "./intake/items";
 import type { OpenedArrival } from "./intake/look";
-import type { MediaFile } from "./tell/media";
+import type { MediaFile } from "./session-files/media";
 import type { SharedSignalsMemory } from "./shared-signals";
 
 /** One file that a render writes while it runs. */

@@ -5,7 +5,7 @@ import { jobKind, madeSchema } from "./kind";
 export const bringBack = jobKind({
   request: { handoff: z.string() },
   result: { handoff: z.string(), files: z.int(), made: madeSchema },
-  title: "Bringing back",
+  title: "MediaImport back",
   subject: "bringing back",
   cancelled: "Cancelled. Nothing was brought back.",
   priority: 0,

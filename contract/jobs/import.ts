@@ -30,7 +30,7 @@ export const bringIn = jobKind({
     left: z.array(z.strictObject({ name: z.string(), why: z.string() })),
     made: madeSchema,
   },
-  title: "Bringing in",
+  title: "MediaImport in",
   subject: "import",
   cancelled: "Cancelled. Nothing was brought in.",
   priority: 0,

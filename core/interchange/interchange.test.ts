@@ -7,10 +7,10 @@ import { otioCarries } from "../formats/otio/facts";
 import { readSession } from "../session/read";
 import { tapAt, differenceDb, listen } from "../testing/listen";
 import { randomSessions, recordings, sounds } from "../testing/random-session";
-import { foundInMemory, tellInMemory } from "../testing/tell";
+import { foundInMemory, exportInMemory } from "../testing/session-file-in-memory";
 import { fromTimeline } from "./from-timeline";
-import type { TellingOptions } from "./plan";
-import { PrintPool, planTelling } from "./plan";
+import type { SessionFileOptions } from "./plan";
+import { PrintPool, planSessionFile } from "./plan";
 import { panGains } from "../engine/channel";
 import { gainToDb } from "../math";
 import type { Track } from "../session/document";
@@ -24,7 +24,7 @@ const counter = () => {
 };
 
 describe("a session told to others and read back", () => {
-  const options: fc.Arbitrary<TellingOptions> = fc
+  const options: fc.Arbitrary<SessionFileOptions> = fc
     .record({
       print: fc.constantFrom("nothing" as const, "devices" as const, "channels" as const),
       media: fc.constantFrom("whole files" as const, "what is played" as const),
@@ -37,9 +37,9 @@ describe("a session told to others and read back", () => {
     fc.assert(
       fc.property(randomSessions(), options, (session, how) => {
         const pool = new PrintPool(session);
-        const plan = planTelling(session, kinds[kind], how, pool);
+        const plan = planSessionFile(session, kinds[kind], how, pool);
         if (!plan.ok) throw new Error(sayRefusals(plan.refusals));
-        const { telling, heard } = tellInMemory(plan.value, pool, recordings);
+        const { telling, heard } = exportInMemory(plan.value, pool, recordings);
         const { timeline, sources } = telling;
         const { found, library } = foundInMemory(timeline, sources, heard, sounds);
         const opened = fromTimeline(timeline, found, { newId: counter() }).session;

@@ -14,7 +14,7 @@ import type { Piece } from "./pieces";
 import { piecesOf } from "./pieces";
 
 /** How a session is told to others. */
-export type TellingOptions = Omit<SessionFile, "kind">;
+export type SessionFileOptions = Omit<SessionFile, "kind">;
 
 /** A file that has to be rendered before a session can be told. */
 export interface Printing {
@@ -89,8 +89,8 @@ export type PlannedTrack = { readonly track: Track } & (
   | { readonly how: "left out"; readonly why: "parked" | "muted" | "empty" }
 );
 
-export interface TellingPlan {
-  readonly options: TellingOptions;
+export interface SessionFilePlan {
+  readonly options: SessionFileOptions;
   readonly carries: Carries;
   readonly session: Session;
   /** Raw tracks are muted below their prints where that was asked for. */
@@ -98,12 +98,12 @@ export interface TellingPlan {
 }
 
 /** Plans how a session is told in a kind of file; what has to be printed for that goes into the pool. */
-export function planTelling(
+export function planSessionFile(
   session: Session,
   carries: Carries,
-  options: TellingOptions,
+  options: SessionFileOptions,
   pool: PrintPool,
-): Planned<TellingPlan> {
+): Planned<SessionFilePlan> {
   const tempo = tempoMap(session.tempo, session.rate);
   const hours = hoursTooLong(sessionEnd(session), session.rate);
   if (hours !== null) return refusePrint({ kind: "too long", hours });

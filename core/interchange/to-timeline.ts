@@ -21,11 +21,11 @@ import type { Frames } from "../units";
 import { declarationOf } from "../devices/catalogue";
 import { panGains } from "../engine/channel";
 import { gainToDb } from "../math";
-import type { TellingOptions, TellingPlan } from "./plan";
+import type { SessionFileOptions, SessionFilePlan } from "./plan";
 import type { Piece } from "./pieces";
 
 /** What became of a printing: a file like others, whose first frame stands at `from`. */
-export interface Told {
+export interface PrintFacts {
   readonly from: Frames;
   readonly frames: Frames;
   readonly channels: 1 | 2;
@@ -43,7 +43,7 @@ export interface MediaSource {
   readonly channel: 0 | 1 | null;
 }
 
-export interface Telling {
+export interface SessionTimeline {
   readonly timeline: Timeline;
   readonly losses: readonly Loss[];
   /** Where the audio of each of its media comes from, in the same order. */
@@ -51,7 +51,7 @@ export interface Telling {
 }
 
 /** A session as a timeline that fits the file it is for, its prints being made. */
-export function toTimeline(plan: TellingPlan, prints: ReadonlyMap<string, Told>): Telling {
+export function toTimeline(plan: SessionFilePlan, prints: ReadonlyMap<string, PrintFacts>): SessionTimeline {
   const { session, carries, options } = plan;
   const losses = new Losses();
   const library = new MediaLibrary(session, prints, options);
@@ -134,8 +134,8 @@ class MediaLibrary {
 
   constructor(
     private readonly session: Session,
-    private readonly prints: ReadonlyMap<string, Told>,
-    private readonly options: TellingOptions,
+    private readonly prints: ReadonlyMap<string, PrintFacts>,
+    private readonly options: SessionFileOptions,
   ) {}
 
   get media(): readonly TimelineMedia[] {

@@ -33,7 +33,7 @@ export interface AgainstMix {
 /**
  * Holds files against the mix that they should add up to. Where they do not, the file is looked for that is shifted,
  * has its sides swapped, is turned over, louder or quieter than in the mix, or not in it: one a round, the one that
- * explains most of what is left. `damaged`: what is known of files that cannot add up, by their paths. `goOn` is told
+ * explains most of what is left. `damaged`: what is known of files that cannot add up, by their paths. `onProgress` is told
  * 0 to 1 and throws to stop.
  */
 export function againstMix(
@@ -41,7 +41,7 @@ export function againstMix(
   { audio: mix, path: mixPath }: Pick<SetFile, "audio" | "path">,
   start: readonly Mend[],
   damaged: ReadonlyMap<string, Damage>,
-  goOn: (part: number) => void,
+  onProgress: (part: number) => void,
 ): AgainstMix {
   const mends: Mutable[] = start.map((m) => ({ ...m }));
   const findings: SetFinding[] = [];
@@ -51,11 +51,11 @@ export function againstMix(
   let left = leftOver(files, mends, mix);
   const rounds = files.length + 4;
   for (let round = 0; round < rounds && !left.addsUp; round++) {
-    goOn(round / rounds);
+    onProgress(round / rounds);
     const best = likeliest(files, mends, mix, left, used(), damaged);
     // What a drift leaves looks like a shift, another level or another sound, or like nothing that is known.
     const doubtful = best ? [best.file] : used();
-    const drifting = drifted(files, mends, mix, doubtful, findings, () => goOn(round / rounds));
+    const drifting = drifted(files, mends, mix, doubtful, findings, () => onProgress(round / rounds));
     if (drifting) {
       const { file, drift } = drifting;
       const { ppm } = drift;
@@ -111,7 +111,7 @@ export function againstMix(
           : { kind, weight: "wrong", file: path },
     );
   }
-  goOn(1);
+  onProgress(1);
   const late = mixIsLate(files, mends, findings);
   if (late !== 0) {
     for (const mend of mends) mend.shift -= late;
@@ -140,7 +140,7 @@ function drifted(
   mix: AudioReader,
   doubtful: readonly number[],
   findings: readonly SetFinding[],
-  goOn: () => void,
+  onProgress: () => void,
 ): { readonly file: number; readonly drift: Drift } | null {
   const known = new Set(findings.flatMap((f) => (f.kind === "drift" ? [f.file] : [])));
   const rest = new Rest(files, mends, mix, WINDOW + 2 * MOST_LAG);
@@ -148,7 +148,7 @@ function drifted(
   const [only] = doubtful;
   const places = soundingPlaces(doubtful.length === 1 && only !== undefined ? (files[only] as SetFile).audio : mix);
   for (const file of doubtful) {
-    goOn();
+    onProgress();
     const { audio, path, measures } = files[file] as SetFile;
     if (known.has(path) || measures.peakDb === null) continue;
     const drift = driftOf(audio, places, (from, count) => {

@@ -11,11 +11,11 @@ const MOST_BEGINNINGS = 600;
 const LEAST_BEGINNINGS = 32;
 const LEAST_HITS = 8;
 
-/** Where sounds begin in each file, in frames. `goOn` is told 0 to 1 and throws to stop. */
+/** Where sounds begin in each file, in frames. `onProgress` is told 0 to 1 and throws to stop. */
 export function beginningsOf(
   files: readonly AudioReader[],
   rate: Hertz,
-  goOn: (part: number) => void,
+  onProgress: (part: number) => void,
 ): readonly (readonly Frames[])[] {
   const [left, right] = [new Float32Array(BLOCK), new Float32Array(BLOCK)];
   return files.map((audio, f) => {
@@ -25,7 +25,7 @@ export function beginningsOf(
       const n = Math.min(BLOCK, end - at);
       audio.read(at, n, left, right, 0);
       finder.push(left, right, 0, n);
-      goOn((f + at / end) / files.length);
+      onProgress((f + at / end) / files.length);
     }
     return finder.onsets;
   });

@@ -20,12 +20,16 @@ export type StatedTempo = number | "changing" | "nowhere";
 /**
  * Judges a set of stems by itself: one rate, depth, length and start; what is silent, clipped, doubled, mono stored as
  * stereo; and against a mix, where there is one, what is shifted, swapped, missing. `rate`: the set's; files are opened
- * at it. `goOn` is told 0 to 1 and throws to stop.
+ * at it. `onProgress` is told 0 to 1 and throws to stop.
  */
 export function judgeSet(
   files: readonly SetFile[],
   mix: SetFile | null,
-  { rate, tempo, goOn }: { readonly rate: number; readonly tempo: StatedTempo; readonly goOn: (part: number) => void },
+  {
+    rate,
+    tempo,
+    onProgress,
+  }: { readonly rate: number; readonly tempo: StatedTempo; readonly onProgress: (part: number) => void },
 ): Judged {
   const all = mix ? [...files, mix] : files;
   const findings: SetFinding[] = [];
@@ -51,17 +55,17 @@ export function judgeSet(
     ...unmended(f.path, f.name),
     mono: f.measures.mono && f.audio.channels === 2,
   }));
-  goOn(0.05);
+  onProgress(0.05);
   doubled(files).forEach((of, i) => {
     if (of === null) return;
     findings.push({ kind: "doubled", weight: "wrong", file: files[i]?.path ?? "", of });
     mends[i] = { ...(mends[i] as Mend), leaveOut: true };
   });
-  goOn(0.1);
+  onProgress(0.1);
   const beginnings = beginningsOf(
     files.map((f) => f.audio),
     rate,
-    (part) => goOn(0.1 + 0.1 * part),
+    (part) => onProgress(0.1 + 0.1 * part),
   );
   files.forEach((f, i) => {
     const dulled = dulledFirstHit(f.audio, beginnings[i] ?? [], rate);
@@ -78,7 +82,7 @@ export function judgeSet(
     // What was converted or compressed is not what the mix was made of, here and there.
     for (const f of files) if (f.rate !== rate || f.codec !== null) damaged.set(f.path, "converted");
     for (const f of files) if (common !== null && f.frames < common && !damaged.has(f.path)) damaged.set(f.path, "cut");
-    const held = againstMix(files, mix, mends, damaged, (part) => goOn(0.2 + 0.75 * part));
+    const held = againstMix(files, mix, mends, damaged, (part) => onProgress(0.2 + 0.75 * part));
     judged = held.mends;
     residualDb = held.residualDb;
     for (const f of held.findings) {

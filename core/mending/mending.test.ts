@@ -74,7 +74,7 @@ const mixed = (sounds: readonly Sound[]): Sound => {
 };
 const names = ["Kick", "Bass", "Keys", "Voice", "Air", "Bells", "Pad"];
 const judged = (files: readonly SetFile[], mix: Sound | null) =>
-  judgeSet(files, mix ? file("Song mix.wav", mix) : null, { rate: RATE, tempo: 133, goOn: () => undefined });
+  judgeSet(files, mix ? file("Song mix.wav", mix) : null, { rate: RATE, tempo: 133, onProgress: () => undefined });
 const named = (findings: readonly SetFinding[]) => findings.filter((f) => f.weight !== "know");
 
 const victimOf = (fault: string, path: string): string =>

@@ -11,7 +11,7 @@ import type { Connection } from "../db/connect";
 import { adoptingFolder } from "../paths";
 import type { ProcessId } from "../processes";
 import { identityOf } from "../processes";
-import { recordAudio, settleAudio, settledAudio } from "../services/audio";
+import { recordAudio, reapOrphanedAudio, knownAudioAfterCommits } from "../services/audio";
 import { survey } from "../services/tidy";
 import { asideOf, note, notesOf } from "./adopting";
 import { inspectWav } from "./facts";
@@ -57,7 +57,7 @@ describe("stored audio that the database does not speak of", () => {
     expect(notes().length).toBe(2);
     // What is on its way is not strange.
     expect((await survey(at.db, at.store, false)).unknown).toEqual([]);
-    await settleAudio(at.db, store);
+    await reapOrphanedAudio(at.db, store);
     expect([isThere(kept.hash), isThere(gone.hash), notes()]).toEqual([true, false, []]);
   });
 
@@ -65,24 +65,24 @@ describe("stored audio that the database does not speak of", () => {
     const [one, other] = [somebody(), somebody()];
     const first = await adopted(one);
     const second = await adopted(other, first.sound);
-    await settleAudio(at.db, one);
+    await reapOrphanedAudio(at.db, one);
     expect(isThere(first.hash)).toBe(true);
     await second.record();
-    await settleAudio(at.db, other);
+    await reapOrphanedAudio(at.db, other);
     expect([isThere(first.hash), notes()]).toEqual([true, []]);
   });
 
   test("is kept with its note where the database cannot be asked", async () => {
     const store = somebody();
     const { hash } = await adopted(store);
-    await expect(store.settle(() => Promise.reject(new Error("away")))).rejects.toThrow("away");
+    await expect(store.reapOrphans(() => Promise.reject(new Error("away")))).rejects.toThrow("away");
     expect([isThere(hash), notes().length]).toEqual([true, 1]);
     // Its writer lives: nobody else ends with it.
-    await at.store.settleDead(settledAudio(at.db));
+    await at.store.reapOrphansOfDead(knownAudioAfterCommits(at.db));
     expect([isThere(hash), notes().length]).toEqual([true, 1]);
     for (const { path } of await notesOf(adoptingFolder(at.dataRoot)))
       renameSync(path, path.replace(/\d+-\d+(?=-[0-9a-f]{64})/, nameOf(await dead())));
-    await at.store.settleDead(settledAudio(at.db));
+    await at.store.reapOrphansOfDead(knownAudioAfterCommits(at.db));
     expect([isThere(hash), notes()]).toEqual([false, []]);
   });
 
@@ -92,7 +92,7 @@ describe("stored audio that the database does not speak of", () => {
     const [gone, kept, cut] = [await adopted(store), await adopted(store), await adopted(store)];
     await kept.record();
     await cut.record();
-    await settleAudio(at.db, somebody());
+    await reapOrphanedAudio(at.db, somebody());
     const folder = adoptingFolder(at.dataRoot);
     for (const { path } of await notesOf(folder))
       renameSync(path, path.replace(/\d+-\d+(?=-[0-9a-f]{64})/, nameOf(writer)));
@@ -101,7 +101,7 @@ describe("stored audio that the database does not speak of", () => {
     await note(folder, writer, "0".repeat(64));
     const [left] = (await notesOf(folder)).filter((n) => n.hash === cut.hash);
     renameSync(at.store.path(cut.hash), asideOf(left!));
-    await at.store.settleDead(settledAudio(at.db));
+    await at.store.reapOrphansOfDead(knownAudioAfterCommits(at.db));
     expect([gone, kept, cut].map((a) => isThere(a.hash))).toEqual([false, true, true]);
     expect(notes()).toEqual([]);
   });
@@ -114,7 +114,7 @@ describe("stored audio that the database does not speak of", () => {
     let settling: Promise<void> = Promise.resolve();
     await at.db.transaction(async (tx) => {
       await stored.record(tx);
-      settling = at.store.settleDead(settledAudio(at.db));
+      settling = at.store.reapOrphansOfDead(knownAudioAfterCommits(at.db));
       await pause(300);
     });
     await settling;
@@ -126,9 +126,9 @@ describe("stored audio that the database does not speak of", () => {
     const stored = await Promise.all(Array.from({ length: 300 }, () => adopted(store)));
     for (const one of stored.slice(0, 100)) await one.record();
     let asked = 0;
-    await store.settle((hashes) => {
+    await store.reapOrphans((hashes) => {
       asked++;
-      return settledAudio(at.db)(hashes);
+      return knownAudioAfterCommits(at.db)(hashes);
     });
     expect(asked).toBe(2);
     expect(stored.map((one) => isThere(one.hash))).toEqual(stored.map((_, n) => n < 100));
@@ -140,7 +140,7 @@ describe("stored audio that the database does not speak of", () => {
     const { hash } = await adopted(store);
     let asked = 0;
     const goes = () => (asked++ === 0 ? Promise.resolve(new Set<string>()) : Promise.reject(new Error("away")));
-    await expect(store.settle(goes)).rejects.toThrow("away");
+    await expect(store.reapOrphans(goes)).rejects.toThrow("away");
     expect([asked, isThere(hash), notes().length]).toEqual([2, true, 1]);
     rmSync(join(adoptingFolder(at.dataRoot), notes()[0]!));
   });
@@ -157,7 +157,7 @@ describe("stored audio that the database does not speak of", () => {
         const isKept = n % 3 === 0 && Math.floor(n / 3) % 4 !== 0;
         if (isKept) await one.record();
         await wait(2);
-        await settleAudio(at.db, store);
+        await reapOrphanedAudio(at.db, store);
         return { ...one, isKept };
       }),
     );

@@ -71,7 +71,7 @@ export function sha256OfFileNow(path: string): string {
 /**
  * Puts a finished file in its place: its bytes are on the disk before its name is, and its name is when this returns.
  */
-export async function settle(from: string, to: string): Promise<void> {
+export async function moveIntoPlace(from: string, to: string): Promise<void> {
   const folder = join(to, "..");
   await mkdir(folder, { recursive: true });
   await synced(from);

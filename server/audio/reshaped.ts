@@ -5,7 +5,7 @@ import { reshapes } from "../../core/session/clips";
 import { reshapeAudio } from "../../core/stretch/reshape";
 import { makeStretcher } from "../../core/stretch/stretcher";
 import { FileSink } from "./file-bytes";
-import { settle, touched } from "./files";
+import { moveIntoPlace, touched } from "./files";
 import type { AudioStore } from "./store";
 
 /** Makes what a session's clips need of stretched and transposed audio and is not there yet. Throws `MissingAudio`. */
@@ -38,7 +38,7 @@ export async function prepareReshaped(session: Session, store: AudioStore): Prom
         throw error;
       }
       // Another thread may make the same file: both are the same, and the last one to arrive stays.
-      await settle(unfinished, path);
+      await moveIntoPlace(unfinished, path);
     }
   } finally {
     library.close();

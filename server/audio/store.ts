@@ -23,7 +23,7 @@ import type { Bucket, StoredObject } from "./bucket";
 import { DamagedObject, bucketOfEnvironment } from "./bucket";
 import { FileSource } from "./file-bytes";
 import type { KeptFile } from "./files";
-import { filesOf, isFile, removeOlderThan, settle, sha256OfFile, touched } from "./files";
+import { filesOf, isFile, moveIntoPlace, removeOlderThan, sha256OfFile, touched } from "./files";
 
 /** Who writes, in the names of what is not finished: a process of this machine, as no other can be taken for it. */
 const WRITER = identityOf(process.pid) ?? { pid: process.pid, since: "0" };
@@ -228,7 +228,7 @@ export class AudioStore {
 
   /**
    * Takes a finished file over under its hash, which is found when it is not given; returns the hash. Whoever does so
-   * calls `settle` after the database speaks of it, or will not.
+   * calls `reapOrphans` after the database speaks of it, or will not.
    */
   async adopt(unfinished: string, sha256?: string): Promise<string> {
     const hash = sha256 ?? (await sha256OfFile(unfinished));
@@ -237,19 +237,19 @@ export class AudioStore {
     const target = this.path(hash);
     if (this.bucket && !(await this.touch(hash))) await this.bucket.put(audioKey(hash), unfinished, hash);
     if (await touched(target)) await rm(unfinished, { force: true });
-    else await settle(unfinished, target);
+    else await moveIntoPlace(unfinished, target);
     return hash;
   }
 
   /** Removes what was stored through this and came to nothing: the database does not speak of it. */
-  async settle(knownOf: KnownOf): Promise<void> {
+  async reapOrphans(knownOf: KnownOf): Promise<void> {
     const notes = this.notes;
     this.notes = [];
     await this.settled(notes, knownOf);
   }
 
   /** The same for what processes have left that are no longer alive. */
-  async settleDead(knownOf: KnownOf): Promise<void> {
+  async reapOrphansOfDead(knownOf: KnownOf): Promise<void> {
     await this.settled(ofDead(await notesOf(adoptingFolder(this.root))), knownOf);
   }
 
@@ -460,7 +460,7 @@ export class AudioStore {
 
   private async adopted(unfinished: string, key: string, path: string): Promise<void> {
     await this.bucket?.put(key, unfinished, await sha256OfFile(unfinished));
-    await settle(unfinished, path);
+    await moveIntoPlace(unfinished, path);
   }
 
   private async *every(prefix: string, folder: string): AsyncGenerator<KeptFile> {
@@ -492,7 +492,7 @@ export class AudioStore {
       const unfinished = this.unfinished();
       try {
         if (!(await bucket.get(key, unfinished))) return false;
-        await settle(unfinished, path);
+        await moveIntoPlace(unfinished, path);
         return true;
       } finally {
         await rm(unfinished, { force: true });

@@ -46,7 +46,7 @@ export async function takeUpload(db: Db, body: Readable, size: number | null = n
     return await recordAudio(db, hash, facts);
   } finally {
     await rm(unfinished, { force: true });
-    await settleAudio(db, store);
+    await reapOrphanedAudio(db, store);
   }
 }
 
@@ -61,7 +61,7 @@ export async function knownAudio(db: Connection, hashes: readonly string[]): Pro
 }
 
 /** The same, after everybody who was just entering audio has done so: a process is gone before its last word is. */
-export const settledAudio =
+export const knownAudioAfterCommits =
   (db: Db): KnownOf =>
   async (hashes) => {
     const known = await knownAudio(db, hashes);
@@ -77,9 +77,9 @@ export const settledAudio =
  * Removes what was stored and came to nothing. Where that cannot be found out now, as the database is away, a render
  * process does it after this process has ended.
  */
-export async function settleAudio(db: Db, store: AudioStore): Promise<void> {
+export async function reapOrphanedAudio(db: Db, store: AudioStore): Promise<void> {
   await store
-    .settle(settledAudio(db))
+    .reapOrphans(knownAudioAfterCommits(db))
     .catch((error: Error) => log.warn(`stored audio is not settled: ${error.message}`));
 }
 

@@ -14,7 +14,7 @@ import { writeDawproject } from "../../core/formats/dawproject/write";
 import { midiCarries, writeMidiTimeline } from "../../core/formats/midi/timeline";
 import { otioCarries } from "../../core/formats/otio/facts";
 import { writeOtio } from "../../core/formats/otio/write";
-import { PrintPool, planTelling } from "../../core/interchange/plan";
+import { PrintPool, planSessionFile } from "../../core/interchange/plan";
 import { toTimeline } from "../../core/interchange/to-timeline";
 import { dbToGain } from "../../core/math";
 import { sessionFileSchema } from "../../core/session/document";
@@ -57,7 +57,7 @@ function timelines(carries: Carries, kind: string, { longest = 200_000 } = {}): 
   const told = sessions.map((session, i): Timeline => {
     const pool = new PrintPool(session);
     const print = (["nothing", "devices", "channels", "both"] as const)[i % 4] ?? "nothing";
-    const plan = planTelling(session, carries, sessionFileSchema.parse({ kind: "aaf", print }), pool);
+    const plan = planSessionFile(session, carries, sessionFileSchema.parse({ kind: "aaf", print }), pool);
     if (!plan.ok) throw new Error(sayRefusals(plan.refusals));
     const prints = new Map(
       pool.prints.map((p, n) => [

@@ -56,7 +56,7 @@ afterAll(async () => {
 test("a backup that is made while eight clients edit holds every edit acknowledged before its start, and every file", async () => {
   const mix = makeTrack({ id: "mix", name: "Mix", kind: "mix" });
   const acknowledged: { readonly session: string; readonly revision: number; readonly at: number }[] = [];
-  let goOn = true;
+  let isWriting = true;
   const clients = Array.from({ length: CLIENTS }, async (_, c) => {
     const asset = await keep(at, `take ${c}`, noise(2000, c + 1, 0.5));
     const clip = makeAudioClip({ id: "c", asset: asset.id, start: 0, frames: 2000 });
@@ -65,7 +65,7 @@ test("a backup that is made while eight clients edit holds every edit acknowledg
       at.db,
       makeSession({ name: `Song ${c}`, assets: [asset], tracks: [track, mix] }),
     );
-    for (let revision = 0; goOn; revision++) {
+    for (let revision = 0; isWriting; revision++) {
       const edit = { do: "set", in: "tracks", id: "t", patch: { faderDb: -((revision % 100) / 10) } } as const;
       await postSteps(at.db, id, revision, [{ id: `s${c}-${revision}`, step: { label: "Fader", edits: [edit] } }]);
       acknowledged.push({ session: id, revision: revision + 1, at: Date.now() });
@@ -77,7 +77,7 @@ test("a backup that is made while eight clients edit holds every edit acknowledg
   const first = await backup(dataRoot, to);
   await new Promise((r) => setTimeout(r, 200));
   const second = await backup(dataRoot, to);
-  goOn = false;
+  isWriting = false;
   const ids = await Promise.all(clients);
   expect(readdirSync(to).filter((n) => n.endsWith(".dump"))).toHaveLength(2);
   expect(first.begun < second.begun).toBe(true);

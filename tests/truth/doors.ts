@@ -10,7 +10,7 @@ import type { AudioLibrary } from "../../core/engine/library";
 import type { Tap } from "../../core/engine/tap";
 import { listen, tapAt } from "../../core/testing/listen";
 import { openArrival } from "../../worker/intake/look";
-import { makeSessionFiles } from "../../worker/tell/session-files";
+import { makeSessionFiles } from "../../worker/session-files/session-files";
 import type { Workshop } from "./deliveries";
 
 export interface DoorFigure {

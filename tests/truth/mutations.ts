@@ -32,7 +32,7 @@ import type { Timeline } from "../../core/timeline/timeline";
 import { AudioStore } from "../../server/audio/store";
 import { ZipWriter } from "../../server/packages/zip";
 import { lookAt } from "../../worker/intake/look";
-import { writeBundle } from "../../worker/tell/bundle";
+import { writeBundle } from "../../worker/session-files/bundle";
 import { writeFloats } from "./deliveries";
 
 /**

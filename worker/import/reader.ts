@@ -45,6 +45,6 @@ export function picked(channels: number, pick: number | null): readonly [a: numb
 }
 
 /** Tells how far it is; throws where it was cancelled meanwhile. */
-export function goOn(hooks: DecodeHooks, part: number): void {
-  if (!hooks.progress(part)) throw new DecodeCancelled("Bringing in was cancelled.");
+export function reportPart(hooks: DecodeHooks, part: number): void {
+  if (!hooks.progress(part)) throw new DecodeCancelled("MediaImport in was cancelled.");
 }

@@ -64,13 +64,13 @@ export class Arrived {
 
   private onPiece: () => void = () => undefined;
 
-  async take(files: readonly SentFile[], goOn: () => void): Promise<void> {
-    this.onPiece = goOn;
+  async take(files: readonly SentFile[], throwIfCancelled: () => void): Promise<void> {
+    this.onPiece = throwIfCancelled;
     for (const { stored, path } of files) {
-      goOn();
+      throwIfCancelled();
       const source = new FileSource(stored);
       this.open.push(source);
-      await this.add(clean(path), source, stored, 0, goOn);
+      await this.add(clean(path), source, stored, 0, throwIfCancelled);
     }
   }
 
@@ -105,7 +105,7 @@ export class Arrived {
     source: ByteSource,
     stored: string,
     depth: number,
-    goOn: () => void,
+    throwIfCancelled: () => void,
     isPart = false,
   ): Promise<void> {
     if (this.items.length >= MOST_ITEMS) throw new TooMuch(`There are more than ${MOST_ITEMS} files`);
@@ -129,18 +129,18 @@ export class Arrived {
         return;
       }
       for (const entry of entries) {
-        goOn();
+        throwIfCancelled();
         const name = `${path.replace(/\.zip$/i, "")}/${clean(entry.name)}`;
         // What tells the session is read with the whole.
         if (isNoise(name) || (whole === "otioz" && entry.name === OTIOZ_CONTENT)) continue;
-        if (entry.stored) await this.add(name, entry.stored, stored, depth + 1, goOn, whole !== "zip");
+        if (entry.stored) await this.add(name, entry.stored, stored, depth + 1, throwIfCancelled, whole !== "zip");
         else {
           const to = this.unfinished();
           this.scratch.push(to);
-          await entry.unpack(to, goOn);
+          await entry.unpack(to, throwIfCancelled);
           const unpacked = new FileSource(to);
           this.open.push(unpacked);
-          await this.add(name, unpacked, to, depth + 1, goOn, whole !== "zip");
+          await this.add(name, unpacked, to, depth + 1, throwIfCancelled, whole !== "zip");
         }
       }
     } catch (error) {

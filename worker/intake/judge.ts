@@ -22,7 +22,7 @@ export function judge({ files, mix, rate, tempo }: JudgeTask, progress: (part: n
       {
         rate,
         tempo,
-        goOn: (part) => {
+        onProgress: (part) => {
           if (!progress(part)) throw new DecodeCancelled("Checking was cancelled.");
         },
       },

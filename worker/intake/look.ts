@@ -11,7 +11,7 @@ import { pieceOf } from "../../server/audio/file-bytes";
 import { AudioStore } from "../../server/audio/store";
 import { DecodeCancelled } from "../import/reader";
 import type { LookTask, OpenTask } from "../task";
-import { Looker } from "./candidates";
+import { CandidateReader } from "./candidate-reader";
 import type { Item } from "./items";
 import { Arrived } from "./items";
 
@@ -36,11 +36,11 @@ export interface UnpackedBundle {
 
 /** Looks at what arrived; nothing of it is kept. */
 export async function lookAt({ files, dataRoot }: LookTask, progress: (part: number) => boolean): Promise<Arrival> {
-  const { arrived, looker } = await arrive(files, dataRoot, progress);
+  const { arrived, reader } = await arrive(files, dataRoot, progress);
   try {
-    const opened = await looker.all();
+    const opened = await reader.all();
     const candidates = [];
-    for (const o of opened) candidates.push(await looker.summary(o));
+    for (const o of opened) candidates.push(await reader.summary(o));
     return {
       files: arrived.items.length,
       bytes: arrived.items.reduce((n, i) => n + i.source.size, 0),
@@ -58,10 +58,10 @@ export async function openArrival(
   { files, dataRoot, candidate }: OpenTask,
   progress: (part: number) => boolean,
 ): Promise<OpenedArrival> {
-  const { arrived, looker } = await arrive(files, dataRoot, progress);
+  const { arrived, reader } = await arrive(files, dataRoot, progress);
   let keeps = false;
   try {
-    const found = (await looker.all(candidate)).find((o) => o.id === candidate);
+    const found = (await reader.all(candidate)).find((o) => o.id === candidate);
     if (!found) throw new MalformedFile(arrived.left[0]?.why ?? "It is not among what arrived any more");
     const { timeline, losses, pairs, media, bundle } = found;
     const item = arrived.items.find((i) => i.kind === "bundle" && i.path === found.path);
@@ -88,15 +88,15 @@ export async function openArrival(
 async function arrive(files: LookTask["files"], dataRoot: string, progress: (part: number) => boolean) {
   const store = new AudioStore(dataRoot);
   let steps = 0;
-  const goOn = () => {
+  const throwIfCancelled = () => {
     // How much there is to be looked at is not known before it is: the bar comes closer to its end, step by step.
     steps++;
     if (!progress(1 - 1 / (1 + steps / 200))) throw new DecodeCancelled("Looking was cancelled.");
   };
   const arrived = new Arrived(() => store.unfinished());
   try {
-    await arrived.take(files, goOn);
-    return { arrived, looker: new Looker(arrived, goOn) };
+    await arrived.take(files, throwIfCancelled);
+    return { arrived, reader: new CandidateReader(arrived, throwIfCancelled) };
   } catch (error) {
     arrived.close();
     throw error;

@@ -13,7 +13,7 @@ import { ManyChannels } from "../import/reader";
 export type Facts = Omit<ProbedFile, "path" | "sha256">;
 
 /** What a file of sound is: from its header where that says it, else by decoding it once. Throws `MalformedFile`. */
-export async function probe(source: ByteSource, kind: AudioKind, goOn: () => void): Promise<Facts> {
+export async function probe(source: ByteSource, kind: AudioKind, throwIfCancelled: () => void): Promise<Facts> {
   switch (kind) {
     case "wav": {
       const wav = WavChannels.open(source);
@@ -34,15 +34,15 @@ export async function probe(source: ByteSource, kind: AudioKind, goOn: () => voi
     case "flac": {
       const info = streamInfo(source);
       if (info) return { title: null, ...info, timeReference: flacTimeReference(source), bpm: null };
-      return counted(source, kind, goOn);
+      return counted(source, kind, throwIfCancelled);
     }
     default:
-      return counted(source, kind, goOn);
+      return counted(source, kind, throwIfCancelled);
   }
 }
 
 /** Reads a file through to know how long it is. */
-async function counted(source: ByteSource, kind: AudioKind, goOn: () => void): Promise<Facts> {
+async function counted(source: ByteSource, kind: AudioKind, throwIfCancelled: () => void): Promise<Facts> {
   let facts: Facts | null = null;
   let frames = 0;
   const count = (pick: number | null) =>
@@ -56,7 +56,7 @@ async function counted(source: ByteSource, kind: AudioKind, goOn: () => void): P
           return (_left, _right, _offset, n) => void (frames += n);
         },
         progress: () => {
-          goOn();
+          throwIfCancelled();
           return true;
         },
       },
@@ -116,14 +116,14 @@ export function glance(source: ByteSource): string {
 }
 
 /** The hash of all of a source. */
-export function hashOf(source: ByteSource, goOn: () => void): string {
+export function hashOf(source: ByteSource, throwIfCancelled: () => void): string {
   const hash = createHash("sha256");
   const piece = new Uint8Array(Math.min(HASHED, Math.max(1, source.size)));
   for (let at = 0; at < source.size; at += HASHED) {
     const part = piece.subarray(0, Math.min(HASHED, source.size - at));
     source.read(at, part);
     hash.update(part);
-    goOn();
+    throwIfCancelled();
   }
   return hash.digest("hex");
 }

@@ -3,8 +3,8 @@ import { membersOf } from "../../core/mending/mended";
 import { sessionRateOf } from "../../core/interchange/from-timeline";
 import type { StatedTempo } from "../../core/mending/judge-set";
 import type { Timeline } from "../../core/timeline/timeline";
-import { Bringing, STALL_MS } from "../intake/bringing";
-import type { Brought } from "../intake/bringing";
+import { MediaImport, STALL_MS } from "../intake/media-import";
+import type { Brought } from "../intake/media-import";
 import { sentFiles } from "../intake/sent";
 import type { CarryOut } from "../job-context";
 import { NothingReadable, done } from "../job-context";
@@ -20,13 +20,13 @@ export const judge: CarryOut<"judge"> = async (job, request, context) => {
     { kind: "open arrival", files: sent, candidate: request.candidate, dataRoot },
     { signal, stallMs: STALL_MS, onProgress: () => say("reading the set", 0) },
   );
-  const bringing = new Bringing(context);
+  const mediaImport = new MediaImport(context);
   try {
     const members = membersOf(opened.timeline);
     const rate = sessionRateOf(opened.timeline);
     const brought = new Map<string, Brought>();
-    await bringing.each(members, async ({ path, name, media, channel }) => {
-      const one = await bringing.file({ media, channel }, name, opened, rate);
+    await mediaImport.each(members, async ({ path, name, media, channel }) => {
+      const one = await mediaImport.file({ media, channel }, name, opened, rate);
       if (one) brought.set(path, one);
     });
     const files = members.flatMap(({ path, name }) => {
@@ -70,7 +70,7 @@ export const judge: CarryOut<"judge"> = async (job, request, context) => {
       })),
     });
   } finally {
-    await bringing.tidy(opened.scratch);
+    await mediaImport.tidy(opened.scratch);
   }
 };
 

@@ -4,7 +4,7 @@ import { atTempo, fromTimeline, mediaKey } from "../../core/interchange/from-tim
 import { measuredFirstSound, membersOf, mendedSheet, mendedTimeline } from "../../core/mending/mended";
 import { requestJob } from "../../server/services/jobs";
 import { insertSession } from "../../server/services/sessions";
-import { Bringing, STALL_MS } from "../intake/bringing";
+import { MediaImport, STALL_MS } from "../intake/media-import";
 import { sentFiles } from "../intake/sent";
 import type { CarryOut } from "../job-context";
 import { done } from "../job-context";
@@ -21,15 +21,15 @@ export const mend: CarryOut<"mend"> = async (job, request, context) => {
       onProgress: () => report({ stage: "reading the set", done: 0, speed: null, secondsLeft: null }),
     },
   );
-  const bringing = new Bringing(context);
+  const mediaImport = new MediaImport(context);
   try {
     const members = membersOf(opened.timeline);
     const mends = new Map(judged.mends.map((m) => [m.path, m]));
     const mendOf = new Map(members.map((m) => [mediaKey(m.media, m.channel), mends.get(m.path) ?? null]));
-    const found = await bringing.media(opened.timeline, opened, judged.rate, (key) => mendOf.get(key) ?? null);
+    const found = await mediaImport.media(opened.timeline, opened, judged.rate, (key) => mendOf.get(key) ?? null);
     const firstSound = measuredFirstSound(members, (key) => {
       const hash = found.get(key)?.asset.id;
-      return hash === undefined ? null : (bringing.written(hash)?.measures.firstSound ?? null);
+      return hash === undefined ? null : (mediaImport.written(hash)?.measures.firstSound ?? null);
     });
     const frames = new Map([...found].map(([key, { asset }]) => [key, asset.frames]));
     const timeline = mendedTimeline(
@@ -42,7 +42,7 @@ export const mend: CarryOut<"mend"> = async (job, request, context) => {
     const findings = judged.findings.filter((f) => request.bpm === null || f.kind !== "no tempo");
     const sheet = mendedSheet(session, { ...judged, findings }, randomUUID);
     await db.transaction(async (tx) => {
-      await bringing.record(tx);
+      await mediaImport.record(tx);
       const id = randomUUID();
       await insertSession(tx, { ...session, sheet }, id);
       const exported = handOn
@@ -52,6 +52,6 @@ export const mend: CarryOut<"mend"> = async (job, request, context) => {
     });
     await Promise.all(sent.map((f) => rm(f.stored, { force: true })));
   } finally {
-    await bringing.tidy(opened.scratch);
+    await mediaImport.tidy(opened.scratch);
   }
 };

@@ -9,7 +9,7 @@ import { insertBundle } from "../../server/services/bundles";
 import { appendStep, insertSession, readDocument } from "../../server/services/sessions";
 import type { Answering } from "../../core/interchange/answers";
 import { answersOf } from "../intake/answers";
-import { Bringing, STALL_MS } from "../intake/bringing";
+import { MediaImport, STALL_MS } from "../intake/media-import";
 import type { UnpackedBundle } from "../intake/look";
 import { sentFiles } from "../intake/sent";
 import type { CarryOut } from "../job-context";
@@ -23,7 +23,7 @@ export const takeIn: CarryOut<"take in"> = async (job, request, context) => {
     { kind: "open arrival", files: sent, candidate: request.candidate, dataRoot },
     { signal, stallMs: STALL_MS, onProgress: () => report(stage("reading the session", 0)) },
   );
-  const taking = new Bringing(context);
+  const taking = new MediaImport(context);
   try {
     if (opened.bundle) {
       if (request.into !== null)

@@ -2,7 +2,7 @@ import { flacTimeReference } from "../../../core/formats/flac/comments";
 import { MalformedFile } from "../../../core/formats/bytes/bytes";
 import type { Sink } from "../../../core/engine/render";
 import type { Reader } from "../reader";
-import { goOn, picked } from "../reader";
+import { reportPart, picked } from "../reader";
 
 /** The part of libFLAC's interface that is used here; its own declarations leave the module's default out. */
 interface Flac {
@@ -118,7 +118,7 @@ export const readFlac: Reader = async (source, hooks, pick) => {
       if (!lib.FLAC__stream_decoder_process_single(decoder)) break;
       if (raised !== null) throw raised;
       if (fault !== null) throw new MalformedFile(`The audio in it cannot be decoded: ${fault as string}`);
-      goOn(hooks, at / source.size);
+      reportPart(hooks, at / source.size);
     }
     // Finishing compares with the checksum of all samples that the file carries.
     const whole = lib.FLAC__stream_decoder_finish(decoder);

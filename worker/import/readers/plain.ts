@@ -2,7 +2,7 @@ import { AiffReader } from "../../../core/formats/aiff/read";
 import { WavChannels } from "../../../core/formats/wav/channels";
 import type { Frames } from "../../../core/units";
 import type { DecodeHooks, DecodedFormat, Reader } from "../reader";
-import { goOn, picked } from "../reader";
+import { reportPart, picked } from "../reader";
 
 const FRAMES: Frames = 16384;
 
@@ -46,6 +46,6 @@ function readThrough(
     const n = Math.min(FRAMES, file.frames - from);
     file.read(from, n, left, right, 0, a, b);
     sink(left, right, 0, n);
-    goOn(hooks, (from + n) / file.frames);
+    reportPart(hooks, (from + n) / file.frames);
   }
 }

@@ -5,7 +5,7 @@ import { oggPages } from "../../../core/formats/ogg/pages";
 import type { Sink } from "../../../core/engine/render";
 import type { Frames } from "../../../core/units";
 import type { DecodeHooks, Reader } from "../reader";
-import { goOn, picked } from "../reader";
+import { reportPart, picked } from "../reader";
 
 /** How much a decoder is given at once. */
 const BYTES = 1 << 16;
@@ -102,7 +102,7 @@ async function decodeStream(
     for (const bytes of parts) {
       take(await ofDamage(() => decoder.decode(bytes)));
       given += bytes.length;
-      goOn(hooks, given / source.size);
+      reportPart(hooks, given / source.size);
     }
     take(await ofDamage(() => decoder.flush?.() ?? NOTHING));
     if (!sink) throw new MalformedFile("There is no audio in it that can be decoded");

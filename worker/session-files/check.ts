@@ -5,13 +5,13 @@ import { MalformedFile } from "../../core/formats/bytes/bytes";
 import { inGroups } from "../../core/formats/dawproject/facts";
 import { compareTimelines } from "../../core/interchange/compare";
 import { sessionKinds } from "../../core/interchange/kinds";
-import { PrintPool, planTelling } from "../../core/interchange/plan";
-import type { Told } from "../../core/interchange/to-timeline";
+import { PrintPool, planSessionFile } from "../../core/interchange/plan";
+import type { PrintFacts } from "../../core/interchange/to-timeline";
 import { toTimeline } from "../../core/interchange/to-timeline";
 import type { Session } from "../../core/session/document";
 import type { TimelineMedia } from "../../core/timeline/timeline";
 import type { PackageReader } from "../../server/packages/read";
-import { Looker } from "../intake/candidates";
+import { CandidateReader } from "../intake/candidate-reader";
 import { Arrived } from "../intake/items";
 import { hashOf } from "../intake/probe";
 import { sayRefusals } from "../../core/words/refusals";
@@ -23,7 +23,7 @@ import { sayRefusals } from "../../core/words/refusals";
 export async function sessionFileFaults(
   session: Session,
   { manifest, entries }: Pick<PackageReader, "manifest" | "entries">,
-  goOn: () => void,
+  throwIfCancelled: () => void,
 ): Promise<readonly string[]> {
   const faults: string[] = [];
   const arrived = new Arrived(() => {
@@ -40,13 +40,14 @@ export async function sessionFileFaults(
     }
   }
   if (faults.length > 0) return faults;
-  for (const [name, { source }] of entries) if (name.includes("/")) await arrived.add(name, source, "", 0, goOn);
+  for (const [name, { source }] of entries)
+    if (name.includes("/")) await arrived.add(name, source, "", 0, throwIfCancelled);
   const pool = new PrintPool(session);
   // What was told as two mono files is held to two mono files.
-  const looker = new Looker(arrived, goOn, false);
-  const opened = await looker.all();
+  const reader = new CandidateReader(arrived, throwIfCancelled, false);
+  const opened = await reader.all();
   for (const facts of manifest.sessionFiles) {
-    goOn();
+    throwIfCancelled();
     const { carries } = sessionKinds[facts.kind];
     const found = opened.find((o) => o.path === facts.name);
     if (!found) {
@@ -59,12 +60,12 @@ export async function sessionFileFaults(
         faults.push(`${facts.name} holds another session`);
       for (const e of found.bundle?.index.entries ?? []) {
         const part = arrived.items.find((i) => i.path === facts.name)?.entries.find((x) => x.name === e.name);
-        if (!part?.stored || hashOf(part.stored, goOn) !== e.sha256)
+        if (!part?.stored || hashOf(part.stored, throwIfCancelled) !== e.sha256)
           faults.push(`${e.name} in ${facts.name} is another`);
       }
       continue;
     }
-    const plan = planTelling(session, carries, facts.how, pool);
+    const plan = planSessionFile(session, carries, facts.how, pool);
     if (!plan.ok) {
       faults.push(`${facts.name}: ${sayRefusals(plan.refusals)}`);
       continue;
@@ -77,14 +78,14 @@ export async function sessionFileFaults(
       const name = read?.name ?? "a file";
       const wanted = read ? hashesOf(telling.timeline.media, read) : [];
       if (!medium.source || !medium.facts) faults.push(`${facts.name} lacks "${name}"`);
-      else if (!wanted.includes(null) && !wanted.includes(hashOf(medium.source, goOn)))
+      else if (!wanted.includes(null) && !wanted.includes(hashOf(medium.source, throwIfCancelled)))
         faults.push(`"${name}" in ${facts.name} is another`);
     }
   }
   return faults;
 }
 
-const printsOf = (facts: SessionFileFacts): ReadonlyMap<string, Told> =>
+const printsOf = (facts: SessionFileFacts): ReadonlyMap<string, PrintFacts> =>
   new Map(
     facts.prints.map((p) => [
       p.id,

@@ -32,7 +32,7 @@ export interface Brought {
 export type Turn = Pick<TurnTask, "swap" | "invert" | "mono" | "drift">;
 
 /** Brings the audio of what arrived in: as files of its own, and into the store. */
-export class Bringing {
+export class MediaImport {
   private readonly kept: {
     readonly hash: string;
     readonly file: WrittenFile;

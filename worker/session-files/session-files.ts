@@ -13,9 +13,9 @@ import { OTIOZ_MEDIA } from "../../core/formats/otio/facts";
 import { writeOtio } from "../../core/formats/otio/write";
 import { WavReader } from "../../core/formats/wav/read";
 import { endingOf, isBeside, sessionKinds } from "../../core/interchange/kinds";
-import type { Printing, TellingPlan } from "../../core/interchange/plan";
-import { PrintPool, planTelling } from "../../core/interchange/plan";
-import type { MediaSource, Told } from "../../core/interchange/to-timeline";
+import type { Printing, SessionFilePlan } from "../../core/interchange/plan";
+import { PrintPool, planSessionFile } from "../../core/interchange/plan";
+import type { MediaSource, PrintFacts } from "../../core/interchange/to-timeline";
 import { toTimeline } from "../../core/interchange/to-timeline";
 import { lossPaper } from "../../core/papers/losses";
 import type { Session, SessionFile } from "../../core/session/document";
@@ -37,7 +37,7 @@ import { sha256Of } from "./media";
 /** Where session files lie in a package. */
 export const SESSION_FOLDER = "Session files";
 
-export interface TellingOrder {
+export interface SessionFilesOrder {
   readonly session: Session;
   readonly id: string;
   readonly revision: number;
@@ -64,7 +64,7 @@ export interface MadeSessionFiles {
 }
 
 /** Writes all session files of a package: what they need is printed in one pass. Nothing is left when it fails. */
-export async function makeSessionFiles(order: TellingOrder, work: Work): Promise<MadeSessionFiles> {
+export async function makeSessionFiles(order: SessionFilesOrder, work: Work): Promise<MadeSessionFiles> {
   const maker = new SessionFileMaker(order, work);
   try {
     return await maker.make();
@@ -81,7 +81,7 @@ class SessionFileMaker {
   private readonly song: string;
 
   constructor(
-    private readonly order: TellingOrder,
+    private readonly order: SessionFilesOrder,
     private readonly work: Work,
   ) {
     this.song = safeName(order.session.name);
@@ -92,7 +92,7 @@ class SessionFileMaker {
     const pool = new PrintPool(session);
     const plans = wanted.flatMap((how) => {
       const { carries } = sessionKinds[how.kind];
-      return carries ? [{ how, plan: orFail(planTelling(session, carries, how, pool)) }] : [];
+      return carries ? [{ how, plan: orFail(planSessionFile(session, carries, how, pool)) }] : [];
     });
     const written = await this.print(pool);
     const told = new Map(
@@ -153,8 +153,8 @@ class SessionFileMaker {
 
   private async tell(
     how: SessionFile,
-    plan: TellingPlan,
-    told: ReadonlyMap<string, Told>,
+    plan: SessionFilePlan,
+    told: ReadonlyMap<string, PrintFacts>,
     prints: readonly Printing[],
     written: readonly WrittenFile[],
   ): Promise<Made> {

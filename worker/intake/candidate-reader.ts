@@ -66,14 +66,14 @@ export interface OpenedBundle {
 }
 
 /** Looks at what arrived: every way in which it can be opened, best first. */
-export class Looker {
+export class CandidateReader {
   private readonly probed = new Map<Item, Promise<Facts | MalformedFile>>();
   private readonly hashes = new Map<Item, string>();
   private readonly byName = new Map<string, Item[]>();
 
   constructor(
     private readonly arrived: Arrived,
-    private readonly goOn: () => void,
+    private readonly throwIfCancelled: () => void,
     /**
      * Whether it is to be opened: then two tracks that are the sides of one are told as one, and what holds nothing is
      * not told of. Else everything is told as it stands in its file.
@@ -195,7 +195,7 @@ export class Looker {
   }
 
   private async open(kind: CandidateKind, item: Item): Promise<Opened | null> {
-    this.goOn();
+    this.throwIfCancelled();
     const name = sessionName(item.path);
     if (kind === "bundle") return this.bundle(item);
     if (kind === "package") return this.package(item);
@@ -243,7 +243,7 @@ export class Looker {
     const folder =
       item.entries.length > 0 ? item.path.replace(/\.zip$/i, "") : item.path.replace(/[^/]*$/, "").replace(/\/$/, "");
     for (const m of timeline.media) {
-      this.goOn();
+      this.throwIfCancelled();
       const inside = embedded.get(m.id);
       if (inside) media.set(m.id, await this.inside(inside));
       else media.set(m.id, await this.found(m, folder));
@@ -267,7 +267,7 @@ export class Looker {
     try {
       const kind = kindOf(source);
       if (!isAudio(kind)) throw new MalformedFile("what is inside of the session file is no sound that is read here");
-      return { source, item: null, facts: await probe(source, kind, this.goOn), note: "" };
+      return { source, item: null, facts: await probe(source, kind, this.throwIfCancelled), note: "" };
     } catch (error) {
       if (!(error instanceof MalformedFile)) throw error;
       return { source, item: null, facts: null, note: error.message };
@@ -316,7 +316,7 @@ export class Looker {
     if (known) return known;
     const { kind } = item;
     const made = isAudio(kind)
-      ? probe(item.source, kind, this.goOn).catch((error: unknown) => {
+      ? probe(item.source, kind, this.throwIfCancelled).catch((error: unknown) => {
           if (error instanceof MalformedFile) return error;
           throw error;
         })
@@ -328,7 +328,7 @@ export class Looker {
   private hash(item: Item): string {
     const known = this.hashes.get(item);
     if (known !== undefined) return known;
-    const made = hashOf(item.source, this.goOn);
+    const made = hashOf(item.source, this.throwIfCancelled);
     this.hashes.set(item, made);
     return made;
   }

@@ -2,8 +2,8 @@ import type { AudioLibrary } from "../engine/library";
 import { PieceCutter } from "../printing/cut";
 import type { FoundMedia } from "../interchange/from-timeline";
 import { mediaKey } from "../interchange/from-timeline";
-import type { PrintPool, TellingPlan } from "../interchange/plan";
-import type { MediaSource, Telling, Told } from "../interchange/to-timeline";
+import type { PrintPool, SessionFilePlan } from "../interchange/plan";
+import type { MediaSource, SessionTimeline, PrintFacts } from "../interchange/to-timeline";
 import { toTimeline } from "../interchange/to-timeline";
 import type { Timeline } from "../timeline/timeline";
 import { render, sessionEnd } from "../engine/render";
@@ -14,11 +14,11 @@ import { hashOf, joined, memoryLibrary } from "./listen";
 const FIRST = 700;
 
 /** Makes the prints of a plan in memory, all in one pass, as the render process does on disk. */
-export function tellInMemory(
-  plan: TellingPlan,
+export function exportInMemory(
+  plan: SessionFilePlan,
   pool: PrintPool,
   library: AudioLibrary,
-): { readonly telling: Telling; readonly heard: ReadonlyMap<string, Heard> } {
+): { readonly telling: SessionTimeline; readonly heard: ReadonlyMap<string, Heard> } {
   const { rate } = plan.session;
   const parts = pool.prints.map(() => ({ left: [] as Float32Array[], right: [] as Float32Array[] }));
   if (pool.prints.length > 0)
@@ -40,7 +40,7 @@ export function tellInMemory(
       }),
     });
   const heard = new Map<string, Heard>();
-  const told = new Map<string, Told>();
+  const told = new Map<string, PrintFacts>();
   pool.prints.forEach((print, i) => {
     const part = parts[i];
     const sound = { left: joined(part?.left ?? []), right: joined(part?.right ?? []) };
