@@ -53,6 +53,12 @@ test("whoever runs it sees what stands, what failed and why, and goes to where i
   await expect(page).toHaveURL(new RegExp(`/s/${id}`));
 });
 
+test("the licences of third-party packages are linked from the system's status", async ({ page, stemzo }) => {
+  await page.goto(`${stemzo.address}/running`);
+  await page.getByRole("link", { name: "Licences of third-party packages" }).click();
+  await expect(page.locator("body")).toContainText("GNU LESSER GENERAL PUBLIC LICENSE", { ignoreCase: true });
+});
+
 test("metrics can be read by a machine, and tell the database's own numbers", async ({ request, stemzo }) => {
   await request.get(`${stemzo.address}/api/sessions`);
   const answered = await request.get(`${stemzo.address}/api/metrics`);

@@ -72,6 +72,11 @@ export function RunningPage() {
           </p>
           {state && <Health health={state.health} />}
           {state?.now && <Facts state={state.now} isRoomy={state.health.store.ok} />}
+          <p className="mt-10 text-soft">
+            <a href="/licences" className="underline hover:text-ink">
+              Licences of third-party packages
+            </a>
+          </p>
         </div>
       </main>
     </div>
