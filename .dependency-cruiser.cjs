@@ -45,6 +45,7 @@ const UI = [
   ["theme", "parts"],
   ["session"],
   ["playback"],
+  ["actions"],
   ["timeline"],
   ["canvas", "devices", "import", "intake"],
   ["clips", "shelf", "tracks"],

@@ -440,7 +440,7 @@ describe("a sheet that fills itself", () => {
     };
     expect(titles(more)).toEqual(["Drum", "Voice", "Reference mix"]);
     expect(titles({ ...own, tracks: own.tracks.filter((t) => t.kind === "mix") })).toEqual([
-      { where: "sheet.rows", what: "no track of the session sounds, so there is nothing to deliver" },
+      { track: null, why: { kind: "nothing sounds" } },
     ]);
   });
 

@@ -33,8 +33,8 @@ export interface AgainstMix {
 /**
  * Holds files against the mix that they should add up to. Where they do not, the file is looked for that is shifted,
  * has its sides swapped, is turned over, louder or quieter than in the mix, or not in it: one a round, the one that
- * explains most of what is left. `damaged`: what is known of files that cannot add up, by their paths. `onProgress` is told
- * 0 to 1 and throws to stop.
+ * explains most of what is left. `damaged`: what is known of files that cannot add up, by their paths. `onProgress`
+ * gets 0 to 1 and throws to stop.
  */
 export function againstMix(
   given: readonly SetFile[],

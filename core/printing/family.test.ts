@@ -524,8 +524,8 @@ describe("a seamless loop", () => {
         ...slip({ by: "crossfade", frames: 4000 }),
         range: { by: "stretch", from: 1000, to: 30_000 },
       }),
-    ).toContain("too little before");
-    expect(refusal(ringing, { ...slip({ by: "fold" }), range: { by: "zero" } })).toContain("a loop needs a stretch");
+    ).toContain("too little sound before");
+    expect(refusal(ringing, { ...slip({ by: "fold" }), range: { by: "zero" } })).toContain("a loop needs a range");
   });
 });
 

@@ -3,7 +3,7 @@
 import { memo, useEffect, useMemo, useRef, useState, type RefObject } from "react";
 import { Eye, EyeOff, Minus, Plus, StretchHorizontal } from "lucide-react";
 import { MissingFiles } from "./missing-files";
-import { sortSelection } from "../session/actions";
+import { sortSelection } from "../session/selection";
 import { useSessionParts } from "../session/provider";
 import { BenchSettingsButton } from "../timeline/bench-settings";
 import { useBenchSettings } from "../timeline/settings";

@@ -2,14 +2,9 @@
 
 import { X } from "lucide-react";
 import { Dialog } from "radix-ui";
-import type { Action } from "../session/actions";
-import { keyText } from "../session/actions";
-
-interface Props {
-  readonly open: boolean;
-  readonly onOpenChange: (open: boolean) => void;
-  readonly actions: () => readonly Action[];
-}
+import { keyText } from "../actions/action";
+import { useDialogs } from "./dialogs";
+import { actionsNow } from "./registry";
 
 const WITH_THE_POINTER = [
   ["Press the ruler", "put the playhead there"],
@@ -33,8 +28,11 @@ const WITH_THE_POINTER = [
 ] as const;
 
 /** All keys, made from the actions themselves. */
-export function KeysPage({ open, onOpenChange, actions }: Props) {
-  const list = open ? actions().filter((a) => a.key !== null) : [];
+export function KeysPage() {
+  const { open: what, show } = useDialogs();
+  const open = what === "keys";
+  const onOpenChange = (isOpen: boolean) => show(isOpen ? "keys" : null);
+  const list = open ? actionsNow().filter((a) => a.key !== null) : [];
   const groups = [...new Set(list.map((a) => a.group))];
   return (
     <Dialog.Root open={open} onOpenChange={onOpenChange}>

@@ -1,18 +1,20 @@
 "use client";
 
 import { Command } from "cmdk";
-import type { Action } from "../session/actions";
-import { keyText } from "../session/actions";
-
-interface Props {
-  readonly open: boolean;
-  readonly onOpenChange: (open: boolean) => void;
-  readonly actions: () => readonly Action[];
-}
+import { keyText } from "../actions/action";
+import { useActionContext } from "../actions/use-action-context";
+import { useDialogs } from "./dialogs";
+import { actionsNow } from "./registry";
 
 /** Every action by name. What cannot be done now says why. */
-export function Palette({ open, onOpenChange, actions }: Props) {
-  const list = open ? actions().filter((a) => a.id !== "palette") : [];
+export function Palette() {
+  const context = useActionContext();
+  const { open: what, show } = useDialogs();
+  const open = what === "palette";
+  const onOpenChange = (isOpen: boolean) => show(isOpen ? "palette" : null);
+  const list = (open ? actionsNow() : [])
+    .filter((a) => a.id !== "palette")
+    .map((a) => ({ ...a, label: a.labelNow(context), blocked: a.blocked(context) }));
   const groups = [...new Set(list.map((a) => a.group))];
   return (
     <Command.Dialog
@@ -43,7 +45,7 @@ export function Palette({ open, onOpenChange, actions }: Props) {
                   disabled={a.blocked !== null}
                   onSelect={() => {
                     onOpenChange(false);
-                    a.run();
+                    a.run(context);
                   }}
                   className="flex items-center gap-3 rounded-sm px-2 py-1.5 data-[disabled=true]:text-faint data-[selected=true]:bg-spot-wash"
                 >

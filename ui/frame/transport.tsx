@@ -6,10 +6,10 @@ import { formatClock } from "../../core/time/clock";
 import { Floating } from "../parts/floating";
 import { TempoSheet } from "./tempo-sheet";
 import { barText, clockOf } from "../session/clock";
-import { toast } from "sonner";
+import { useActionContext } from "../actions/use-action-context";
 import { livePassActions } from "../slip/live-pass";
-import { useSession, useSessionStore } from "../session/provider";
-import { useEveryPicture, usePlayback, usePlaybackStore } from "../playback/provider";
+import { useSession } from "../session/provider";
+import { useEveryPicture, usePlayback } from "../playback/provider";
 
 /** Play, stop, and where the playhead is: in bars, in time, with the tempo and meter there. */
 export function Transport() {
@@ -110,8 +110,7 @@ export function Transport() {
 
 /** Begins and ends a live pass; while it goes on, how much has been ridden. */
 function LivePass() {
-  const store = useSessionStore();
-  const playback = usePlaybackStore();
+  const context = useActionContext();
   const riding = useSession((s) => s.riding);
   const label = riding === null ? "Live pass: play, and keep what is ridden (R)" : "End the live pass (R)";
   return (
@@ -120,7 +119,7 @@ function LivePass() {
       aria-label={label}
       title={label}
       aria-pressed={riding !== null}
-      onClick={() => livePassActions(store, playback, (text) => toast(text))[0]?.run()}
+      onClick={() => livePassActions.forEach((a) => a.run(context))}
       className={`flex h-7 shrink-0 items-center gap-1 rounded-sm px-1.5 text-[11px] ${riding === null ? "text-on-strip hover:bg-on-strip/15" : "bg-spot text-on-spot"}`}
     >
       <PenLine size={15} aria-hidden />

@@ -7,7 +7,7 @@ import type { Frames } from "../../core/units";
 import type { PlayState, Stretch } from "../../player/player";
 import { Player } from "../../player/player";
 import { clockOf } from "../session/clock";
-import { sortSelection } from "../session/actions";
+import { sortSelection } from "../session/selection";
 import type { SessionStoreApi } from "../session/store";
 import { LoudnessLog } from "./loudness-log";
 

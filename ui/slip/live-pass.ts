@@ -1,6 +1,6 @@
 import { mixOf } from "../../core/session/routing";
 import type { PlaybackStoreApi } from "../playback/store";
-import type { Action } from "../session/actions";
+import { actionsOn } from "../actions/action";
 import type { SessionStoreApi } from "../session/store";
 import { useSlip } from "./slip-store";
 
@@ -56,20 +56,21 @@ export function startLivePass(store: SessionStoreApi, playback: PlaybackStoreApi
   playback.getState().toggle();
 }
 
-export function livePassActions(
-  store: SessionStoreApi,
-  playback: PlaybackStoreApi,
-  news: (text: string) => void,
-): readonly Action[] {
-  const riding = store.getState().riding !== null;
-  return [
+/** Begins and ends a live pass. */
+export const livePassActions = actionsOn(
+  (context) => context,
+  [
     {
       id: "live-pass",
       group: "Print",
-      label: riding ? "End the live pass" : "Live pass: play, and keep what is ridden for the next print",
+      label: "Live pass: play, and keep what is ridden for the next print",
+      labelNow: ({ session }) =>
+        session.getState().riding === null
+          ? "Live pass: play, and keep what is ridden for the next print"
+          : "End the live pass",
       key: "R",
-      blocked: null,
-      run: () => (riding ? playback.getState().stop() : startLivePass(store, playback, news)),
+      run: ({ session, playback, tell }) =>
+        session.getState().riding === null ? startLivePass(session, playback, tell) : playback.getState().stop(),
     },
-  ];
-}
+  ],
+);

@@ -2,10 +2,9 @@
 
 import { ChevronDown } from "lucide-react";
 import { Select } from "radix-ui";
-import { toast } from "sonner";
+import { useActionContext } from "../actions/use-action-context";
 import type { Option } from "../parts/option-list";
 import { OptionList } from "../parts/option-list";
-import { useSessionStore } from "../session/provider";
 import { printActions } from "./print-actions";
 
 /** A part of the sentence that can be chosen otherwise. */
@@ -20,7 +19,7 @@ export function Pick<T extends string>({
   readonly options: readonly Option<T>[];
   readonly onChange: (value: T) => void;
 }) {
-  const store = useSessionStore();
+  const context = useActionContext();
   return (
     <Select.Root value={value} onValueChange={(v) => onChange(v as T)}>
       <Select.Trigger
@@ -29,9 +28,7 @@ export function Pick<T extends string>({
         onKeyDown={(e) => {
           if (e.key !== "Enter" || !(e.ctrlKey || e.metaKey)) return;
           e.preventDefault();
-          printActions(store, (text) => toast.error(text))
-            .find((a) => a.id === (e.shiftKey ? "print-mix" : "print"))
-            ?.run();
+          printActions.find((a) => a.id === (e.shiftKey ? "print-mix" : "print"))?.run(context);
         }}
         className="inline-flex items-baseline gap-0.5 font-semibold text-spot underline decoration-2 underline-offset-[5px] hover:bg-spot-wash"
       >

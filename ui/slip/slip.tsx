@@ -1,27 +1,28 @@
 "use client";
 
 import { useEffect, useMemo } from "react";
-import { toast } from "sonner";
 import type { Job } from "../../contract/job";
 import { isOver } from "../../contract/job";
 import { declarationOfJob } from "../../contract/job-kinds";
 import type { Session } from "../../core/session/document";
 import { paceText } from "../session/job-pace";
-import { keyText } from "../session/actions";
+import { keyText, type Action } from "../actions/action";
+import { sessionActions } from "../actions/session-actions";
+import { useActionContext } from "../actions/use-action-context";
 import { Button } from "../parts/button";
-import type { Action } from "../session/actions";
-import { sortSelection } from "../session/actions";
+import { sortSelection } from "../session/selection";
 import { ClipRow } from "../clips/clip-row";
 import { LastPrint } from "./last-print";
 import { Recipes } from "./recipes";
 import { PrintSlip, usePrintPlan } from "./print-slip";
 import { useSlip } from "./slip-store";
-import { useSession, useSessionParts, useSessionStore } from "../session/provider";
+import { useSession, useSessionParts } from "../session/provider";
 import { trackName, trackStates } from "../session/track-state";
 import { FreezeSlip, FrozenSlip } from "./freeze-slip";
 import { Sentence, Said, names } from "./sentence";
-import { sessionActions } from "../session/actions";
 import { printActions } from "./print-actions";
+
+const actions = new Map([...sessionActions, ...printActions].map((a) => [a.id, a]));
 
 /** Whether the foot of the Bench follows a job: it makes prints. */
 const makesPrints = (job: Job): boolean => declarationOfJob(job.request.kind).makesPrints === true;
@@ -30,7 +31,6 @@ const makesPrints = (job: Job): boolean => declarationOfJob(job.request.kind).ma
  * The foot of the Bench: one sentence that says what will be printed, what that bakes in, and the button that does it.
  */
 export function Slip() {
-  const store = useSessionStore();
   const { session, selected, jobs, selectedClip } = useSessionParts((s) => ({
     session: s.session,
     selected: s.selected,
@@ -44,8 +44,6 @@ export function Slip() {
   const printing = mode === "print" && plan !== null;
   const running = Object.values(jobs).find((j) => makesPrints(j) && !isOver(j.status));
   const last = useMemo(() => Object.values(jobs).findLast((j) => makesPrints(j) && j.status === "done"), [jobs]);
-  const problem = (text: string) => toast.error(text);
-  const actions = new Map([...sessionActions(store, problem), ...printActions(store, problem)].map((a) => [a.id, a]));
   const some = tracks.length > 0;
 
   return (
@@ -239,11 +237,12 @@ function Big({
   readonly under: string;
   readonly disabled?: boolean;
 }) {
+  const context = useActionContext();
   if (!action) return null;
   return (
     <button
       type="button"
-      onClick={action.run}
+      onClick={() => action.run(context)}
       disabled={disabled}
       className="relative grid min-h-[74px] place-items-center rounded-sm bg-spot px-3 py-2 text-on-spot hover:brightness-110 disabled:opacity-45"
     >
@@ -255,9 +254,10 @@ function Big({
 }
 
 function Small({ action, label }: { readonly action: Action | undefined; readonly label: string }) {
+  const context = useActionContext();
   if (!action) return null;
   return (
-    <Button onClick={action.run} className="min-h-8">
+    <Button onClick={() => action.run(context)} className="min-h-8">
       {label}
       {action.key !== null && <kbd className="figure ml-1 text-[11px] text-soft">{keyText(action.key)}</kbd>}
     </Button>

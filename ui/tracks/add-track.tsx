@@ -2,14 +2,13 @@
 
 import { ListPlus } from "lucide-react";
 import { DropdownMenu } from "radix-ui";
-import { toast } from "sonner";
-import { useSessionStore } from "../session/provider";
+import { useActionContext } from "../actions/use-action-context";
 import { Menu, MenuItem } from "../parts/menu";
 import { trackActions } from "./track-actions";
 
 /** The plus above the tracks: a new one of each kind, below the one that is selected. */
 export function AddTrack() {
-  const store = useSessionStore();
+  const context = useActionContext();
   return (
     <Menu
       label="Add a track"
@@ -24,14 +23,7 @@ export function AddTrack() {
       }
     >
       {(["audio", "instrument", "group", "return"] as const).map((kind) => (
-        <MenuItem
-          key={kind}
-          onSelect={() =>
-            trackActions(store, (text) => toast.error(text))
-              .find((a) => a.id === `add-${kind}`)
-              ?.run()
-          }
-        >
+        <MenuItem key={kind} onSelect={() => trackActions.find((a) => a.id === `add-${kind}`)?.run(context)}>
           {{ audio: "Audio track", instrument: "Instrument track", group: "Group", return: "Return" }[kind]}
           <span className="text-soft">
             {
