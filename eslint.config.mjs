@@ -25,6 +25,27 @@ const ENGINE_DEPENDENT = [
   "random",
 ];
 
+/** Words that a reader has to translate: they hide who does what, and how much. */
+const VAGUE = /\b(whoever|nobody|somebody|so manieth|be it|comes? to nothing|came to nothing)\b/i;
+
+/** Refuses vague words in comments, labels and messages. */
+const plainWords = {
+  rules: {
+    vague: {
+      meta: { type: "problem", schema: [] },
+      create: ({ sourceCode, report }) => ({
+        Program: () =>
+          sourceCode.lines.forEach((line, i) => {
+            const [word] = VAGUE.exec(line) ?? [];
+            if (word === undefined) return;
+            const start = { line: i + 1, column: line.search(VAGUE) };
+            report({ loc: { start, end: start }, message: `"${word}": say who, what or how much.` });
+          }),
+      }),
+    },
+  },
+};
+
 export default tseslint.config(
   {
     ignores: [
@@ -58,6 +79,11 @@ export default tseslint.config(
         { code: 120, ignoreStrings: true, ignoreTemplateLiterals: true, ignoreRegExpLiterals: true },
       ],
     },
+  },
+  {
+    ignores: ["**/*.test.ts", "tests/**", "eslint.config.mjs"],
+    plugins: { "plain-words": plainWords },
+    rules: { "plain-words/vague": "error" },
   },
   {
     files: ["core/**/*.ts"],

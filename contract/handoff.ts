@@ -82,7 +82,7 @@ export const handoffSummarySchema = z.strictObject({
   isHere: z.boolean(),
   /** Whether it holds all files of its sheet, not only what had changed. */
   full: z.boolean(),
-  /** Whom its sheet was filled for; empty where for nobody. */
+  /** Whom its sheet was filled for; empty: no receiver. */
   receiver: z.string(),
   /** What became of the files of the package that it carries on, in sentences. */
   changes: z.array(z.string()),

@@ -5,7 +5,7 @@ import type { Frozen } from "../core/session/document";
 const MOST_REVISIONS = 2_000_000_000;
 const revision = z.int().min(0).max(MOST_REVISIONS);
 
-/** A point of a session's history: what was done last, and what the point is called where somebody named it. */
+/** A point of a session's history: what was done last, and the name of the point, where it has one. */
 export const pointSchema = z.strictObject({
   revision: z.int(),
   /** Of the step that led here; of revision 0, how the session began. */

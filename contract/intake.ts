@@ -29,7 +29,7 @@ export const candidateSchema = z.strictObject({
   sessionRate: z.int(),
   frames: z.int(),
   startFrames: z.int(),
-  /** Null: nobody says. */
+  /** Null: it is not stated. */
   tempo: z.strictObject({ bpm: z.number(), changes: z.int(), from: z.string() }).nullable(),
   meter: z.string().nullable(),
   markers: z.int(),

@@ -46,7 +46,7 @@ export interface Answer {
 
 export interface Operation {
   readonly summary: string;
-  /** It answers whoever asks, on a server that is open to others as well. */
+  /** It needs no login, also on a server that is open to others. */
   readonly open?: true;
   readonly query?: z.ZodObject;
   readonly body?: z.ZodType | "audio/wav";
@@ -444,7 +444,7 @@ type Of<N extends OperationName> = (typeof operations)[N];
 /** The names in braces of an operation's path. */
 type NamesIn<Path extends string> = Path extends `${string}{${infer Name}}${infer Rest}` ? Name | NamesIn<Rest> : never;
 export type ParamsOf<N extends OperationName> = Readonly<Record<NamesIn<N>, string>>;
-/** What is sent, as whoever sends it writes it, and as a route gets it. */
+/** The body as a client writes it, and as a route gets it. */
 export type SentTo<N extends OperationName> =
   Of<N> extends { readonly body: infer B extends z.ZodType } ? Frozen<z.input<B>> : undefined;
 export type BodyOf<N extends OperationName> =

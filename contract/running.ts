@@ -29,7 +29,7 @@ const nowSchema = z.strictObject({
   storeBytes: z.int(),
 });
 
-/** How everything runs, for whoever runs it; `now`: null while the database does not answer. */
+/** System status; `now`: null while the database does not answer. */
 export const runningSchema = z.strictObject({ health: healthSchema, now: nowSchema.nullable() });
 
 export type Running = Frozen<z.infer<typeof runningSchema>>;

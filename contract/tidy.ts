@@ -2,7 +2,7 @@ import { z } from "zod";
 
 export const tidyKinds = ["audio", "reshaped", "package", "upload", "saved", "job"] as const;
 
-/** Something that nobody needs any more. */
+/** Something that is no longer needed. */
 const tidyItemSchema = z.strictObject({
   kind: z.enum(tidyKinds),
   /** Hash, id or name of the file. */

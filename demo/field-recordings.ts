@@ -270,7 +270,7 @@ export function bowedStrings(): Recording {
   return { name: "Bowed strings", left: body(left), right: body(right) };
 }
 
-/** Somebody coils a rope: a few soft rubs, in passing. */
+/** A rope is coiled: a few soft rubs, in passing. */
 export function ropeCoil(): Recording {
   const frames = seconds(5);
   const rub = filter(

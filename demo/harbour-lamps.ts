@@ -215,7 +215,7 @@ export function harbourLamps(audio: DemoAudio): Session {
         ],
         devices: [
           makeDevice("water-eq", "eq", { cut: 1, cutHz: 90, bell1Hz: 320, bell1Db: -3, highHz: 6000, highDb: 2 }),
-          // Not installed anywhere: whoever opens the session has to be told.
+          // Not installed anywhere: the session has to report it.
           makeDevice("water-worn", "worn-tape", { wow: 0.3, hiss: 0.1 }),
         ],
         automation: [

@@ -231,7 +231,7 @@ export class Engine {
         turn = now();
       }
     } catch (error) {
-      // One that has been replaced meanwhile is nobody's concern.
+      // One that has been replaced meanwhile is ignored.
       if (this.mix === mix) this.fail(error);
     } finally {
       if (this.pumping === mix) this.pumping = null;

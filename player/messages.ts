@@ -92,8 +92,8 @@ export type FromOutput =
 
 /**
  * Levels an engine shares: loudness of the mix over the last three seconds; how far the watched device holds back, in
- * dB, lowered by the engine and raised by whoever shows it; then a peak a track, raised by the engine and lowered by
- * whoever shows it.
+ * dB, lowered by the engine and raised by the page; then a peak a track, raised by the engine and lowered by
+ * the page.
  */
 export const LOUDNESS = 0;
 export const HELD_BACK = 1;

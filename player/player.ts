@@ -59,7 +59,7 @@ interface Standby {
 
 /**
  * Plays a session in the browser. Two engines take turns: one is heard, the other gets ready for what cannot be glided
- * to, be it another place, another routing or the next round of a loop. Stopped, one stands ready at the playhead, so
+ * to: another place, another routing or the next round of a loop. Stopped, one stands ready at the playhead, so
  * that playing begins at once.
  */
 export class Player {
@@ -123,11 +123,11 @@ export class Player {
   }
 
   /**
-   * Gets everything ready that can be before somebody presses play; the sound card only once a hand has touched the
+   * Gets everything ready that can be before play is pressed; the sound card only once a hand has touched the
    * page.
    */
   warm(withSound: boolean): void {
-    // Where it fails it is tried again, and said, when somebody plays.
+    // Where it fails it is tried again, and said, when play is pressed.
     if (withSound)
       this.sound().catch(() => {
         this.output = null;
@@ -301,7 +301,7 @@ export class Player {
     clearTimeout(this.timer);
     this.timer = setTimeout(() => {
       this.timer = undefined;
-      // Where somebody has just gone somewhere else, that is where the change is heard first.
+      // After a seek, the change is heard there first.
       if (this.standby?.how.kind === "jump") this.getReady(this.standby.at, this.standby.how);
       else if (this.state === "playing")
         this.getReady(Atomics.load(this.clock, 0) + Math.round(FOLLOW_AHEAD_S * this.session.rate), { kind: "follow" });

@@ -11,7 +11,7 @@ export type RingMemory = SharedArrayBuffer;
 export const ringMemory = (): RingMemory => new SharedArrayBuffer(HEADER_BYTES + RING_FRAMES * 8);
 
 /**
- * Audio on its way from an engine to the output: one writes, one reads, nobody waits. It carries an unbroken stretch of
+ * Audio on its way from an engine to the output: one writes, one reads, none waits. It carries an unbroken stretch of
  * the timeline; frames count from its start. What the reader skips before it is written is lost.
  */
 export class Ring {
@@ -25,7 +25,7 @@ export class Ring {
     this.right = new Float32Array(memory, HEADER_BYTES + RING_FRAMES * 4, RING_FRAMES);
   }
 
-  /** Empties it; the next frame written is the timeline's frame `start`. Only while nobody reads. */
+  /** Empties it; the next frame written is the timeline's frame `start`. Only while it is not read. */
   restart(start: Frames): void {
     Atomics.store(this.counts, READ, 0);
     Atomics.store(this.counts, WRITTEN, 0);

@@ -67,7 +67,7 @@ export async function restore(from: string, dataRoot: string): Promise<Backup> {
     await withDatabase(dataRoot, async ({ url }) => {
       run("pg_restore", ["--exit-on-error", "--no-owner", "--single-transaction", dump], url);
     });
-    // The demo is made on first use; whoever restores has their own.
+    // The demo is made on first use; a restored installation has its own.
     await writeFile(join(dataRoot, "seeded"), "");
   } catch (error) {
     await rm(dataRoot, { recursive: true, force: true });

@@ -21,7 +21,7 @@ import { WORKING_ROLE, settleRole, workingPassword } from "./database-role";
 import type { ProcessId } from "../server/processes";
 import { childrenOf, endNow, identityOf } from "../server/processes";
 
-/** A PostgreSQL of our own: loopback only, own data directory, free port, a password nobody types. */
+/** A PostgreSQL of our own: loopback only, own data directory, free port, a generated password. */
 export interface OwnDatabase {
   readonly url: string;
   /** Address of another database in the same server. */
@@ -280,7 +280,7 @@ function runningPort(data: string): number | null {
   return Number.isInteger(port) && port > 0 ? port : null;
 }
 
-/** A port nobody listens on; `wanted` when it is one. */
+/** A free port; `wanted` when that is one. */
 export function freePort(wanted = 0): Promise<number> {
   return new Promise((resolve, reject) => {
     const probe = createServer();

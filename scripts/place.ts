@@ -9,7 +9,7 @@ import { holdTidying, runningDatabase, startDatabase } from "./database";
 export const placeOfData = (): string =>
   process.env["STEMZO_DATA"] ?? defaultDataRoot(CHECKOUT, process.getuid?.() === 0);
 
-/** Works with a database: of somebody else, or of some data, as it runs or started for as long as the work takes. */
+/** Works with a database: an external one, or one of some data, as it runs or started for as long as the work takes. */
 export async function withDatabase<T>(
   dataRoot: string,
   work: (database: Pick<OwnDatabase, "url" | "holdTidying">) => Promise<T>,

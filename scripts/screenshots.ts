@@ -191,7 +191,7 @@ async function sessionFiles(address: string): Promise<string> {
   return path;
 }
 
-/** Stems as somebody sends them: one late, one with its sides changed over, one twice, and a mix. */
+/** Stems as they are received: one late, one with its sides swapped, one twice, and a mix. */
 function damagedSet(): readonly string[] {
   const folder = mkdtempSync(join(tmpdir(), "stemzo-pictures-"));
   const frames = 12 * 48000;

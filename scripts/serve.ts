@@ -70,7 +70,7 @@ export async function serve({
     STEMZO_THREADS: join(CHECKOUT, build.worker),
     ...settings,
   };
-  // Whoever has the hash needs no password.
+  // The hash is as good as the password.
   delete env["STEMZO_PASSWORD"];
   let stopping = false;
   const keepers: { readonly name: string; readonly keeper: { child: ChildProcess; watchdog: Watchdog } }[] = [];

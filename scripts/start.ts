@@ -113,11 +113,11 @@ async function main(): Promise<void> {
 }
 
 /**
- * Until somebody wants all of it to end, from now on: what has been started by then is stopped, and however often it is
+ * Until all of it is to end, from now on: what has been started by then is stopped, and however often it is
  * said, and by how many (a terminal and npm, say), nothing is left halfway.
  */
 function toldToStop(): Promise<void> {
-  // Whoever started this through npm means all of it when npm is ended, however that is done.
+  // When npm started this, its end means the end of all of it, however it was ended.
   const startedBy = process.env["npm_lifecycle_event"] ? ancestor((command) => command.includes("npm")) : null;
   return new Promise((resolve) => {
     for (const signal of ["SIGINT", "SIGTERM", "SIGHUP"] as const) process.on(signal, () => resolve());
@@ -130,7 +130,7 @@ function partOf(name: string | undefined): Part | null {
   throw new Error(`There is no part "${name}": web and render are.`);
 }
 
-/** A database that somebody else runs. */
+/** An external database. */
 const elsewhere = (url: string): Pick<OwnDatabase, "url" | "keepAlive" | "stop"> => ({
   url,
   keepAlive: () => undefined,
@@ -168,14 +168,14 @@ function passwordFor(host: string): string {
   );
 }
 
-/** Who runs on this data, for whoever starts next. */
+/** The processes on this data, for the next start. */
 interface Note {
   readonly main: ProcessId;
   readonly address: string;
   children: readonly ProcessId[];
 }
 
-/** Whole or not at all: a note that is cut off would leave processes that nobody knows. */
+/** Whole or not at all: a note that is cut off would leave unknown processes. */
 function writeNote(path: string, note: Note): void {
   writeFileSync(`${path}.new`, JSON.stringify(note));
   renameSync(`${path}.new`, path);

@@ -4,7 +4,7 @@ import { connect } from "../server/db/connect";
 import { planTidy, survey, tidy } from "../server/services/tidy";
 import { placeOfData, withDatabase } from "./place";
 
-/** Lists what nobody needs any more, and removes it when told to; or holds the store against the database. */
+/** Lists what is no longer needed, and removes it when told to; or holds the store against the database. */
 async function main(): Promise<void> {
   const { values } = parseArgs({
     options: {

@@ -1,7 +1,7 @@
 "use strict";
 
 /**
- * Loaded into a process before anything else: tells whoever started it that it lives, and ends with them. The channel
+ * Loaded into a process before anything else: sends its starter a heartbeat, and ends with it. The channel
  * is closed by the kernel, however they end.
  */
 if (process.send) {

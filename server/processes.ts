@@ -45,7 +45,7 @@ export const childrenOf = (parent: number): readonly ProcessId[] =>
     return stat?.parent === parent ? [{ pid: Number(name), since: stat.since }] : [];
   });
 
-/** Whether somebody has stopped it: it is there, and does nothing. */
+/** Whether it is stopped by a signal: it is there, and does nothing. */
 export const isStopped = (id: ProcessId): boolean => isThere(id) && /[Tt]/.test(statOf(id.pid)?.state ?? "");
 
 /** Clock ticks a second in /proc: USER_HZ, which is 100 on every Linux of today (proc(5), time(7)). */

@@ -65,7 +65,7 @@ export interface PackageOrder {
   readonly bundle?: BundleBeside | null;
 }
 
-/** A package still outside its place: whoever made it moves or removes both files. */
+/** A package still outside its place: its maker moves or removes both files. */
 export interface MadePackage {
   readonly zipPath: string;
   readonly bytes: number;

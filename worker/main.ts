@@ -85,7 +85,7 @@ async function main(): Promise<void> {
         const { kind } = job.request;
         log.info({ job: id, kind, session: job.session, attempt: job.attempts }, "job begins");
         try {
-          // A cancel that came between the job's start and this line was announced to nobody.
+          // A cancel between the job's start and this line was not heard here.
           if (await cancelIsWanted(db, id)) controller.abort();
           await carryOut(job, {
             db,

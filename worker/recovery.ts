@@ -32,7 +32,7 @@ export async function announceProcess(poolId: string, lost: (error: Error) => vo
   client.on("error", onLost);
   client.on("end", () => onLost());
   await client.connect();
-  // One transaction: nobody sees the row before the lock is held, so nobody takes a starting process for a dead one.
+  // One transaction: the row is visible only once the lock is held, so a starting process is not taken for a dead one.
   await client.query("begin");
   const { rows } = await client.query<{ lock: number }>(
     "insert into render_processes (pool_id, host) values ($1, $2) returning lock",
@@ -81,7 +81,7 @@ export async function releaseDead(db: Db): Promise<number> {
   });
 }
 
-/** Jobs that took one process after the other with them will not be begun again: whoever waits for them is told. */
+/** Jobs that ended one worker after the other are not begun again: they fail. */
 async function giveUp(tx: Connection): Promise<void> {
   const { rows } = await tx.execute<{ id: string; attempts: number }>(sql`
     select j.id, p.attempts from jobs j join graphile_worker._private_jobs p on p.key = j.id

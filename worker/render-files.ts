@@ -180,7 +180,7 @@ export class Recorder {
     this.frames += count;
   };
 
-  /** Ends the file; whoever has time seals it. */
+  /** Ends the file; any free thread seals it. */
   close(): RenderedFile {
     this.resampler?.finish(this.span.behind);
     const { format } = this.file;

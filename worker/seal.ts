@@ -101,7 +101,7 @@ const writers: { readonly [F in NonNullable<Asked["make"]>["as"]]: (r: Remaking)
   },
   mp3: async ({ wav, asked, sink }) => {
     const { rate } = wav.format;
-    // Twice a rate that MP3 has is halved; nobody hears what is above.
+    // Twice a rate that MP3 has is halved; what is above is not audible.
     const mp3Rate = MP3_RATES.find((r) => r === rate || 2 * r === rate);
     if (mp3Rate === undefined) throw new RangeError(`MP3 has no rate of ${rate} Hz`);
     const frames = Math.ceil((asked.frames * mp3Rate) / rate);

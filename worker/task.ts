@@ -319,7 +319,7 @@ export interface WriteTimelineTask {
   readonly to: string;
   readonly name: string;
   readonly date: number;
-  /** The file is there, and somebody else puts media into the places that are left for them. */
+  /** The file is there, and other threads put media into the places that are left for them. */
   readonly leavesMedia?: boolean;
   /** Of media that stand in a ZIP already: the CRC-32 of each. */
   readonly sums?: readonly number[];

@@ -99,7 +99,7 @@ export class ThreadPool {
       )) as Answers["render"];
       answer.files.forEach((file, k) => unsealed.push({ at: indices[k] as number, file }));
     });
-    // Who has rendered seals what there is, whoever made it: so the threads end together, although nobody knows how
+    // A thread that has rendered seals any finished file, so the threads end together, although it is not known how
     // long each renders.
     const runs = rendered.map(async (own) => {
       for (const part of [own, ...rendered]) {

@@ -17,15 +17,15 @@ export interface JobKindDeclaration<Request extends z.ZodRawShape, Result extend
   readonly title: string;
   /** In an error: "The freeze failed". */
   readonly subject: string;
-  /** What is said when somebody has stopped it, and what is kept. */
+  /** The message when it was cancelled, with what is kept. */
   readonly cancelled: string;
-  /** Lower goes first: what somebody waits for, then exports, then what is only measured. */
+  /** Lower goes first: what a person waits for, then exports, then what is only measured. */
   readonly priority: 0 | 1 | 2 | 3;
   /** Whether people are shown that it runs. */
   readonly shown: boolean;
   /** It makes prints: the foot of the Bench follows it. */
   readonly makesPrints?: boolean;
-  /** Nobody asked for it: that it failed is not told. */
+  /** No person asked for it: its failure is not shown. */
   readonly unasked?: boolean;
   /** It may be asked for without a session. */
   readonly alone?: boolean;

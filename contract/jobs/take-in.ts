@@ -35,7 +35,7 @@ export const takeIn = jobKind({
         name: z.string(),
         title: z.string(),
         sentAt: z.string(),
-        /** Null: it is not like what was sent, so nobody can tell. */
+        /** Null: it is not like what was sent, so it is unknown. */
         aligned: z.strictObject({ shift: z.int(), gainDb: z.number(), alike: z.number() }).nullable(),
       }),
     ),

@@ -82,7 +82,7 @@ export const manifestSchema = z.strictObject({
   meter: z.array(meterPointSchema),
   /** Places with names within the range. */
   markers: z.array(z.strictObject({ tick: z.int(), name: z.string() })).default([]),
-  /** To whoever gets it, and whom its sheet was filled for. */
+  /** Notes for the receiver, and the receiver that its sheet was filled for. */
   notes: z.string().default(""),
   receiver: z.string().default(""),
   files: z.array(

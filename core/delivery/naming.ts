@@ -86,14 +86,14 @@ function tempoText(session: Session): string {
   return `${low === high ? shown(session.tempo[0]?.bpm ?? 120) : `${shown(low)} to ${shown(high)}`} bpm`;
 }
 
-/** The package's folder and its ZIP's name: `Harbour Lamps - Stems - 96 to 84 bpm` where nobody chose otherwise. */
+/** The package's folder and its ZIP's name: `Harbour Lamps - Stems - 96 to 84 bpm` by default. */
 export const folderName = (session: Session, date: Date | null = null): string =>
   sayChips(session.sheet.folderName, session, { date });
 
 /** Hands out names that no other has, without regard to case; says how often one was asked for that was taken. */
 export class NamesTaken {
   private readonly used = new Set<string>();
-  /** Names that somebody else had already. */
+  /** Names that others had already. */
   readonly collided = new Set<string>();
 
   take(wanted: string): string {

@@ -24,7 +24,7 @@ export function deliverable(session: Session): readonly Track[] {
 }
 
 /**
- * The stems of a session. A sheet that nobody has written on fills itself: one stem for every track that sounds, and so
+ * The stems of a session. A sheet without edits fills itself: one stem for every track that sounds, and so
  * it follows tracks that come and go. As soon as it has rows of its own, those are it.
  */
 export const stemRows = (session: Session): readonly StemRow[] => sheetOf(session).rows;

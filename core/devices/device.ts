@@ -43,7 +43,7 @@ export interface Controls {
   /** The current values, complete. The same object throughout. */
   readonly params: Params;
   readonly moving: boolean;
-  /** Whether they may begin to move at any time, because somebody turns them while listening. */
+  /** Whether they may begin to move at any time, because a person turns them while listening. */
   readonly loose: boolean;
   /** Takes `params` to a frame of the timeline. */
   to(frame: Frames): void;

@@ -93,7 +93,7 @@ export const GLIDE: Frames = 8 * QUANTUM;
 const SETTLE = 2;
 
 /**
- * A device's parameters while somebody listens and turns them: each glides to where it is put; what lanes move goes on
+ * A device's parameters while a person listens and turns them: each glides to where it is put; what lanes move goes on
  * along them.
  */
 export class LooseControls implements Controls {

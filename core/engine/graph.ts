@@ -58,7 +58,7 @@ export interface GraphOptions {
   readonly endAt?: Frames;
   /** Which pass in real time this is; without it devices that only work in real time are refused. */
   readonly pass?: number;
-  /** Somebody listens and may turn any parameter: see `LooseControls`. */
+  /** A person listens and may turn any parameter: see `LooseControls`. */
   readonly loose?: boolean;
   /** Tracks whose paths are wanted beside what the taps need. */
   readonly tracks?: readonly string[];

@@ -35,8 +35,8 @@ export interface LiveOptions {
 }
 
 /**
- * The mix while somebody listens: from any frame on, and changed by hand while it plays. From the session's zero it
- * gives, as long as nobody touches anything, what a print of the mix has, bit for bit. Making one throws
+ * The mix while a person listens: from any frame on, and changed by hand while it plays. From the session's zero it
+ * gives, as long as nothing is touched, what a print of the mix has, bit for bit. Making one throws
  * `MissingAudio`.
  */
 export class LiveMix {
@@ -201,7 +201,7 @@ function heldNotes(session: Session, at: Frames): ReadonlyMap<string, Frames> {
   return held;
 }
 
-/** A send whose level somebody may turn. */
+/** A send whose level may be turned while it plays. */
 class LiveSend {
   readonly track: string;
   readonly id: string;

@@ -101,7 +101,7 @@ export class SumBuffers {
     }
   }
 
-  /** Sums inflows for somebody who goes on with what flows in after them. */
+  /** Sums inflows for another thread, which adds the later ones. */
   begin(sum: BegunSum, inflows: readonly Inflow[], clock: Frames, frames: Frames): void {
     sum.silent = this.add(inflows, clock, frames, true);
     if (sum.silent) return;

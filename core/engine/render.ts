@@ -197,7 +197,7 @@ export function spentByTrack(graph: Graph): ReadonlyMap<string, number> {
 }
 
 /**
- * First frame after the last thing placed on any track that sounds, be it only through a send before its muted fader.
+ * First frame after the last thing placed on any track that sounds, also if only through a send before its muted fader.
  */
 export function sessionEnd(session: Session): Frames {
   const tempo = tempoMap(session.tempo, session.rate);

@@ -33,7 +33,7 @@ export function splitTaps(session: Session, taps: readonly Tap[], threads: numbe
 }
 
 /**
- * Indices of taps that are rendered each by itself, the dearest first: whoever draws them one after the other ends at
+ * Indices of taps that are rendered each by itself, the dearest first: threads that draw them in turn end at
  * about the same time.
  */
 export function dearestFirst(session: Session, taps: readonly Tap[]): readonly number[] {
@@ -210,7 +210,7 @@ const LEAST_SUM = 4;
 /**
  * Who should compute each part of a whole, so that all are done soonest; 0 is the lead, 1 and up are helpers. A helper
  * may run ahead, but the lead is through with a stretch only when every helper is; what is `left` when all is rendered
- * is for whoever has time. From the dearest part on, then part by part as long as that helps.
+ * is for any free thread. From the dearest part on, then part by part as long as that helps.
  */
 function soonestDone(
   total: Float64Array,

@@ -40,7 +40,7 @@ export interface Wiring {
 }
 
 /**
- * Wires what the taps need of a session and nothing else. Whoever computes sound, divides it between threads or asks
+ * Wires what the taps need of a session and nothing else. Code that computes sound, divides it between threads or asks
  * what can change it goes by
  * this: there is no second answer to what a tap hears. `tracks`: whole paths wanted beside those. The session is
  * consistent (no cycles).

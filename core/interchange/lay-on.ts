@@ -8,7 +8,7 @@ import type { Answering } from "./answers";
 /**
  * The tracks of an opened session laid on another one, above its mix, in one step. Recordings stand as far behind
  * `frame` as they stood behind their beginning; notes stand in bars. `withTempo`: tempo and meter are taken over, which
- * moves what is placed in bars. `muted`: nothing of it sounds until somebody wants it to. `answering`: tracks, by their
+ * moves what is placed in bars. `muted`: nothing of it sounds until it is unmuted. `answering`: tracks, by their
  * ids in what was opened, that answer what was sent: each stands below that, muted, at a place of its own.
  */
 export function layOnStep(

@@ -164,7 +164,7 @@ const SLAB_BYTES = 1 << 22;
 interface Slab {
   readonly buffer: ArrayBuffer;
   readonly run: Kernels;
-  /** First byte that nobody has yet. What was handed out is never handed out again, so it is always zero at first. */
+  /** First byte that is free. What was handed out is never handed out again, so it is always zero at first. */
   used: number;
 }
 
@@ -208,7 +208,7 @@ export class KernelMemory {
       this.run = own.run;
       this.used = FIRST;
     } else {
-      // A slab that is full is let go; it lives on as long as somebody works in it.
+      // A slab that is full is let go; it stays as long as it is used.
       if (!slab || slab.used + size > slab.buffer.byteLength) slab = makeSlab(SLAB_BYTES);
       this.buffer = slab.buffer;
       this.run = slab.run;

@@ -349,7 +349,7 @@ function likeliest(
       );
     const saves = (here - 1) * (here - 1) * energy;
     if (here < -SURE) consider({ file, kind: "inverted", lag: 0, gain: 1, saves: -4 * here * energy }, LEAST_GAIN);
-    // How loud a clipped file was nobody can tell any more.
+    // How loud a clipped file was is lost.
     else if (damaged.get(files[file]?.path ?? "") === "clipped") continue;
     else if (Math.abs(here) < 0.05 && moved.value / energy < SURE && -opposed.value / energy < SURE)
       consider({ file, kind: "not in the mix", lag: 0, gain: 1, saves }, LEAST_LEVEL_GAIN);

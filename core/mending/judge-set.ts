@@ -235,7 +235,7 @@ function isSame(a: AudioReader, b: AudioReader): boolean {
   return true;
 }
 
-/** Names that nobody can tell apart by, or at all. */
+/** Names that say nothing. */
 const NOTHING_SAID =
   /^[\d\s._-]*((audio|untitled|track|bounce|new|recording|file|stem|region|inst|print)[\s._-]*)*\d*[\s._-]*$/i;
 

@@ -94,7 +94,7 @@ export interface MendedShape {
 
 /** A mended set's sheet: every file as it lies, to the sample, from the common start to the common end. */
 export function mendedSheet(session: Session, { depth, mix, mends, findings }: Judged, newId: () => string): Sheet {
-  // What nobody states is not put in names.
+  // What is not stated is not put in names.
   const hasTempo = !findings.some((f) => f.kind === "no tempo");
   // What is turned down, resampled or converted does not fit on the steps of 16 bits.
   const isExact =

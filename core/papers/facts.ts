@@ -57,7 +57,7 @@ export interface SheetFacts {
   /** Silent bars in front of every file, and how long they are. */
   readonly leadBars: number;
   readonly leadSeconds: Seconds;
-  /** To whoever gets this; empty where nobody wrote anything. */
+  /** Notes for the receiver; may be empty. */
   readonly notes: string;
   readonly receiver: string;
   readonly changes: Changes | null;

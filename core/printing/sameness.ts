@@ -310,7 +310,7 @@ export function insideChosen(
 const keyed = (session: Session, id: string): readonly Track[] =>
   keyedBy(session, id).filter((t) => !t.parked && !t.frozen && t.devices.some((d) => d.on && d.key === id));
 
-/** Returns that a track's sends reach, be it through other returns, and through the groups on its way. */
+/** Returns that a track's sends reach, also through other returns, and through the groups on its way. */
 const reached = (session: Session, track: Track): readonly Track[] =>
   sentOn(session, [track, ...membersOf(session, track), ...groupsAbove(session, track)], sentFrom);
 

@@ -128,7 +128,7 @@ function ontoPad(
   const device = session.tracks.find((t) => t.id === pad?.track)?.devices.find((d) => d.id === pad?.device);
   if (!pad || !device) return [];
   const pads = padsFrom(device, pad, printed.length, channels === "two mono");
-  // Somebody may have filled a pad while it was printed: what has no room lies on the shelf.
+  // A pad may have been filled while it was printed: what has no room lies on the shelf.
   const filled = printed.reduce<Device>((d, p, i) => {
     const onto = pads[i];
     return onto !== undefined && padHasRoom(d, onto) ? { ...d, layers: [...d.layers, layerOf(p, onto, newId)] } : d;

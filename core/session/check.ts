@@ -91,7 +91,7 @@ const routesOf = (track: Track): string =>
     track.output,
     track.sends.map((s) => s.to),
     track.devices.map((d) => d.key),
-    // A frozen track is fed by nobody's key.
+    // A frozen track has no key.
     track.frozen === null,
   ]);
 
@@ -226,7 +226,7 @@ function checkDevice(device: Device, first: boolean, at: string, { session, trac
     if (!byId(session.assets).has(layer.asset)) say(`${at}.layers[${l}].asset`, "no such audio in the session");
     if (layer.softest > layer.loudest) say(`${at}.layers[${l}].softest`, "is above the loudest");
   });
-  // Nobody knows the parameters of an absent device.
+  // The parameters of an absent device are unknown.
   if (Object.keys(device.params).length > MOST_PARAMS)
     say(`${at}.params`, `a device is set by at most ${MOST_PARAMS} parameters`);
   const declaration = declarationOf(device.type);
@@ -258,7 +258,7 @@ function checkDevice(device: Device, first: boolean, at: string, { session, trac
 const NOTHING: readonly never[] = [];
 const LIMITS = { pan: { min: -1, max: 1 }, mute: { min: 0, max: 1 }, fader: { min: -144, max: 24 } } as const;
 
-/** The values a lane may take, or null when it moves something of an absent device, whose limits nobody knows. */
+/** The values a lane may take, or null when it moves something of an absent device, whose limits are unknown. */
 function laneLimits(
   track: Track,
   lane: Automation,

@@ -19,7 +19,7 @@ export interface Reshape {
 }
 
 /**
- * How a clip reshapes its asset, or null when it plays it as it is (be it backwards), which needs no audio of its own.
+ * How a clip reshapes its asset, or null when it plays it as it is (or backwards), which needs no audio of its own.
  */
 export const reshapeOf = (clip: AudioClip): Reshape | null => {
   const { asset, reverse, stretch, transposeCents, timeMarks, pitchLine } = clip;

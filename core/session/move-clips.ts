@@ -117,7 +117,7 @@ export function copyClips(
   return { edits, refs: made };
 }
 
-/** The clips that lie in a stretch of some tracks, be it only in part. */
+/** The clips that lie in a range of some tracks, at least in part. */
 export const clipsWithin = (
   session: Session,
   tracks: ReadonlySet<string>,

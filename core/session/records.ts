@@ -53,7 +53,7 @@ export type PatchOf<C extends CollectionName> = C extends "devices"
 
 /**
  * The schema of some fields of a record. A field with a default is left out, not filled in, where a patch does not
- * name it: what nobody set stays as it is.
+ * name it: what was not set stays as it is.
  */
 function someOf(schema: z.ZodObject, more: Record<string, z.ZodType> = {}): z.ZodType<Record<string, unknown>> {
   const bare = (field: z.ZodType) => (field instanceof z.ZodDefault ? (field.unwrap() as z.ZodType) : field);

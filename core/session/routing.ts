@@ -3,7 +3,7 @@ import type { Send, Session, Track } from "./document";
 
 /**
  * The one place that knows which way sound goes between tracks: what runs into what, what is sent where, what steers
- * whom. Whoever walks a session asks here.
+ * whom. All code that walks a session asks here.
  */
 
 /** Every arrow between tracks, by the track it points at; of parked tracks, too. */
@@ -88,7 +88,7 @@ export function isInside(session: Session, track: Track, ids: ReadonlySet<string
   return false;
 }
 
-/** Tracks whose sound runs into a track, be it through groups; what runs into one that is not `open` is not there. */
+/** Tracks whose sound runs into a track, also through groups; what runs into one that is not `open` is not there. */
 export function within(session: Session, id: string, open: (track: Track) => boolean = () => true): readonly Track[] {
   return routedInto(session, id)
     .filter(open)
@@ -99,7 +99,7 @@ export function within(session: Session, id: string, open: (track: Track) => boo
 export const membersOf = (session: Session, group: Track): readonly Track[] =>
   within(session, group.id, (t) => !t.parked);
 
-/** Returns that tracks send to, be it through other returns; `sends` says which sends of a track lead anywhere. */
+/** Returns that tracks send to, also through other returns; `sends` says which sends of a track lead anywhere. */
 export function sentOn(
   session: Session,
   tracks: readonly Track[],

@@ -5,7 +5,7 @@ import { onward, summedIn } from "./routing";
 /**
  * The session as it is auditioned with some tracks soloed: they, what flows into them, and the way from them to the mix
  * stay; what else makes sound is shut, its sends too. Keys go on steering, returns go on sounding for what still
- * reaches them. For listening, and for a print only where somebody asks for what they hear: fingerprints never see it.
+ * reaches them. For listening, and for a print only where that is asked for: fingerprints never see it.
  */
 export function asHeard(session: Session, soloed: ReadonlySet<string>): Session {
   if (soloed.size === 0) return session;

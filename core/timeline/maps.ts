@@ -9,7 +9,7 @@ const DENOMINATORS = [1, 2, 4, 8, 16, 32] as const;
 const field = (value: unknown, name: string): unknown =>
   typeof value === "object" && value !== null ? (value as Record<string, unknown>)[name] : undefined;
 
-/** A tempo map as somebody wrote it, made one that can be used; null where it is none. */
+/** A usable tempo map of one from a file; null where it is none. */
 export function tempoIn(value: unknown): readonly TempoPoint[] | null {
   if (!Array.isArray(value)) return null;
   const points = (value as unknown[]).slice(0, MOST_POINTS).flatMap((p): TempoPoint[] => {
@@ -31,7 +31,7 @@ export function usableTempo(points: readonly TempoPoint[]): readonly TempoPoint[
   return first.tick === 0 ? [first, ...rest] : [{ tick: 0, bpm: first.bpm, shape: "hold" }, first, ...rest];
 }
 
-/** A map of meters as somebody wrote it, made one that can be used; null where it is none. */
+/** A usable map of meters of one from a file; null where it is none. */
 export function meterIn(value: unknown): readonly MeterPoint[] | null {
   if (!Array.isArray(value)) return null;
   const points = (value as unknown[]).slice(0, MOST_POINTS).flatMap((p): MeterPoint[] => {

@@ -55,7 +55,7 @@ export interface TimelineMedia {
   readonly frames: Frames;
   readonly rate: number;
   readonly channels: number;
-  /** Of the whole file; null where nobody knows. */
+  /** Of the whole file; null: unknown. */
   readonly sha256: string | null;
   /** Where its first frame stood when it was recorded, at its own rate. */
   readonly timeReference: Frames | null;

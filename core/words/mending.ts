@@ -4,7 +4,7 @@ import { formatDb, formatNumber } from "./numbers";
 
 export interface SaidFinding {
   readonly what: string;
-  /** What it means for whoever mixes with it. */
+  /** What it means for the mixer. */
   readonly means: string;
   /** What the mended set does about it; empty: nothing can be done here. */
   readonly fix: string;
@@ -159,13 +159,13 @@ export function sayFinding(finding: SetFinding, rate: number): SaidFinding {
     case "no mix":
       return {
         what: "No mix lies among the files",
-        means: "Without one nobody can tell whether a file is missing, turned over, or moved inside its length.",
+        means: "Without a mix it cannot be checked whether a file is missing, inverted, or moved inside its length.",
         fix: "",
       };
     case "says nothing":
       return {
         what: "Its name says nothing",
-        means: "Whoever mixes has to listen to know what it is.",
+        means: "The mixer has to listen to know what it is.",
         fix: "Name it in the list below",
       };
     case "same name":

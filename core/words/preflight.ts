@@ -41,7 +41,7 @@ const sentences: { readonly [K in Kind]: (finding: Of<K>) => Said } = {
   }),
   "stem without a name": ({ stem }) => ({
     what: `A stem is called "${stem}".`,
-    means: "Nobody will know what it is: give it a name in its row.",
+    means: "The receiver cannot tell what it is: give it a name in its row.",
   }),
   "in no stem": ({ track }) => ({
     what: `"${track}" is in no stem.`,
@@ -91,7 +91,7 @@ const sentences: { readonly [K in Kind]: (finding: Of<K>) => Said } = {
   }),
   "return twice": ({ stem }) => ({
     what: `"${stem}" is delivered alone and is in the stems as well.`,
-    means: "Whoever plays all files hears it twice.",
+    means: "With all files playing it is heard twice.",
     fix: "Do not export it alone",
   }),
   "was silent": ({ stem }) => ({

@@ -7,7 +7,7 @@ const COOKIE = "stemzo-login";
 const DAYS = 30;
 const DAY_MS = 24 * 3600 * 1000;
 
-/** Whether whoever asks may see everything: on the machine's own address everybody, else who has the password. */
+/** Whether a request may see everything: on loopback every one, else one that is signed in. */
 export async function isIn(headers: Headers): Promise<boolean> {
   if (!isOpenToOthers()) return true;
   const cookie = cookieOf(headers, COOKIE);
@@ -25,7 +25,7 @@ export async function login(request: Request, password: string): Promise<string>
     throw new Refusal(401, {
       what: "That is not the password.",
       kept: "Nothing was changed.",
-      todo: "Try again, or ask whoever runs this Stemzo.",
+      todo: "Try again, or ask the person who runs this Stemzo.",
       problems: [],
     });
   const until = new Date(Date.now() + DAYS * DAY_MS);

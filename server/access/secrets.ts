@@ -45,14 +45,14 @@ export async function isPassword(password: string, hashed: string): Promise<bool
 }
 
 const KEY_BYTES = 32;
-/** Nobody waits longer to be told whether they may come in. */
+/** Longest wait for the answer to a login. */
 const WITHIN_MS = 1500;
 const ONE = 1;
 
 /** What this installation signs with, made when it is first needed; and the round of logins. */
 interface Installation {
   readonly key: Buffer;
-  /** Who came in in an earlier round is out: it goes up when somebody signs out. */
+  /** Who came in in an earlier round is out: it goes up when a user signs out. */
   readonly round: number;
 }
 
@@ -63,7 +63,7 @@ async function installation(): Promise<Installation> {
     const [row] = await db.select().from(installations).where(eq(installations.id, ONE));
     if (!row) {
       const signingKey = randomBytes(KEY_BYTES).toString("base64url");
-      // Whoever comes second finds what the first has put there.
+      // The second of two finds what the first has inserted.
       await db.insert(installations).values({ id: ONE, signingKey }).onConflictDoNothing();
       return read();
     }
@@ -92,7 +92,7 @@ export async function nextLoginRound(): Promise<void> {
 /** What is stated, in a round of logins. */
 type Statement = (round: number) => string;
 
-/** A statement that holds until a time, as nobody else can make it. */
+/** A signed statement that holds until a time. */
 export async function sign(what: Statement, until: Date): Promise<string> {
   const { key, round } = await installation();
   const text = `${what(round)}.${until.getTime()}`;

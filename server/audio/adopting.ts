@@ -5,8 +5,8 @@ import type { ProcessId } from "../processes";
 import { isThere } from "../processes";
 
 /**
- * Says that audio is put into its place, and that the database may not speak of it yet: whoever does so may be killed
- * in between, and then nobody else would know. An empty file, whose name says who stores what.
+ * A note that audio is stored and that the database may not refer to it yet. If the process is killed in between, the
+ * note tells others. An empty file, whose name says which process stores what.
  */
 export interface Note {
   readonly path: string;
@@ -14,7 +14,7 @@ export interface Note {
   readonly writer: ProcessId;
 }
 
-/** Of those hashes the ones that the database speaks of; whoever was just entering one has done so, or will not. */
+/** Those hashes that the database refers to, after open transactions that may insert one have ended. */
 export type KnownOf = (hashes: readonly string[]) => Promise<ReadonlySet<string>>;
 
 /** Writes a note. */

@@ -165,7 +165,7 @@ export class Bucket {
     }
   }
 
-  /** Gives up what was begun to be put in parts before a time: whoever did is gone, and its parts take room. */
+  /** Aborts multipart uploads begun before a time: their process is gone, and their parts take room. */
   async abandonParts(before: Date): Promise<number> {
     const [{ ListMultipartUploadsCommand, AbortMultipartUploadCommand }, client] = await Promise.all([
       sdk(),

@@ -28,7 +28,7 @@ import { filesOf, isFile, moveIntoPlace, removeOlderThan, sha256OfFile, touched 
 /** Who writes, in the names of what is not finished: a process of this machine, as no other can be taken for it. */
 const WRITER = identityOf(process.pid) ?? { pid: process.pid, since: "0" };
 
-/** Nobody but whoever runs this reads what is kept. */
+/** Only the user that runs this can read the files. */
 const PRIVATE = 0o700;
 
 /** Files that were sent and never brought in, and those made to be taken away: in case their job still waits. */
@@ -50,7 +50,7 @@ export interface SetAside {
 }
 
 /**
- * An object this young is not removed, whoever refers to it: tidying removes none younger than a week, and what it
+ * An object this young is never removed: tidying removes none younger than a week, and what it
  * plans it does within the hour. One that is older is copied before anybody relies on it.
  */
 const YOUNG_MS = 3 * 24 * 3600 * 1000;
@@ -74,8 +74,8 @@ let trimmedAt = -Infinity;
  * Audio files by SHA-256 of their bytes, and finished packages by id. A file is either whole or not there.
  *
  * With a bucket, that keeps them, for any number of machines, and the folders of this one are what it has read lately.
- * There every file of audio has a key of its own, `audio/HASH/ID`, whoever stores it again: an object is never changed,
- * and removing one never removes what somebody has just stored.
+ * There every stored file has a key of its own, `audio/HASH/ID`, also when its audio is stored again. An object never
+ * changes, and removing one never removes what another process has just stored.
  */
 export class AudioStore {
   /** Of what was stored through this, and is not settled. */
@@ -88,8 +88,8 @@ export class AudioStore {
   ) {}
 
   /**
-   * The same store for somebody who may be called off: then nobody waits any more for what is on its way here, which
-   * comes to its end by itself. What was waited for throws the signal's reason.
+   * A view of the store that stops waiting when the signal aborts, and throws its reason. Transfers on the way end by
+   * themselves.
    */
   waitingUntil(signal: AbortSignal): AudioStore {
     return new AudioStore(this.root, this.bucket, signal);
@@ -173,7 +173,7 @@ export class AudioStore {
     return this.bucket !== null;
   }
 
-  /** Brings audio here that is to be read from this machine's disk. What is nowhere is missed by whoever reads it. */
+  /** Fetches audio that is to be read from this disk. Missing files are reported by the reader. */
   async bring(hashes: readonly string[]): Promise<void> {
     if (this.bucket === null) return;
     for (let at = 0; at < hashes.length; at += FETCHED_AT_ONCE)
@@ -227,12 +227,12 @@ export class AudioStore {
   }
 
   /**
-   * Takes a finished file over under its hash, which is found when it is not given; returns the hash. Whoever does so
+   * Takes a finished file over under its hash, which is computed when it is not given; returns the hash. The caller
    * calls `reapOrphans` after the database speaks of it, or will not.
    */
   async adopt(unfinished: string, sha256?: string): Promise<string> {
     const hash = sha256 ?? (await sha256OfFile(unfinished));
-    // Before anything is found to be there: whoever would remove that looks for notes first.
+    // The note comes before the look at the file: a process that would remove the file looks for notes first.
     this.notes.push(await note(adoptingFolder(this.root), WRITER, hash));
     const target = this.path(hash);
     if (this.bucket && !(await this.touch(hash))) await this.bucket.put(audioKey(hash), unfinished, hash);
@@ -241,7 +241,7 @@ export class AudioStore {
     return hash;
   }
 
-  /** Removes what was stored through this and came to nothing: the database does not speak of it. */
+  /** Removes orphaned audio that was stored through this: the database does not refer to it. */
   async reapOrphans(knownOf: KnownOf): Promise<void> {
     const notes = this.notes;
     this.notes = [];
@@ -253,7 +253,7 @@ export class AudioStore {
     await this.settled(ofDead(await notesOf(adoptingFolder(this.root))), knownOf);
   }
 
-  /** Audio that somebody puts, or has put, into its place; the database may not speak of it yet. */
+  /** Audio that a process is storing or has stored, which the database may not refer to yet. */
   async beingAdopted(): Promise<ReadonlySet<string>> {
     return new Set((await notesOf(adoptingFolder(this.root))).map((n) => n.hash));
   }
@@ -318,7 +318,7 @@ export class AudioStore {
   }
 
   /**
-   * Takes audio out of its place, for good once what speaks of it is gone; null where somebody has touched it since
+   * Takes audio out of its place, for good once what speaks of it is gone; null if it was touched since
    * `planned`, who is about to refer to it: then it stays.
    */
   async setAside(hash: string, planned: Date): Promise<SetAside | null> {
@@ -326,7 +326,7 @@ export class AudioStore {
       const copies = await this.copies(hash);
       if (copies.some((c) => c.changed >= planned)) return null;
       const keys = copies.map((c) => c.key);
-      // Whoever stores it again meanwhile has another key.
+      // If it is stored again meanwhile, that has another key.
       return { remove: async () => this.bucket?.remove(keys), putBack: () => Promise.resolve() };
     }
     const [from, to] = [this.path(hash), join(this.unfinishedFolder, `tidied-${hash}`)];
@@ -335,7 +335,7 @@ export class AudioStore {
       remove: () => rm(to, { force: true }),
       putBack: () => rename(to, from).catch(() => undefined),
     };
-    // Looked at behind the move, as nobody can touch it any more there. A file that is gone leaves a row that nothing
+    // Read after the move, where no process can touch it any more. A file that is gone leaves a row that nothing
     // refers to.
     if (!moved || (await stat(to)).mtime < planned) return aside;
     await aside.putBack();
@@ -398,7 +398,7 @@ export class AudioStore {
 
   /**
    * Ends with notes. What others note as well stays: they rely on it. Objects of a bucket stay, too, until they are
-   * tidied away, as somebody on another machine may rely on one.
+   * tidied away, as another machine may rely on one.
    */
   private async settled(notes: readonly Note[], knownOf: KnownOf): Promise<void> {
     if (notes.length === 0) return;
@@ -406,7 +406,7 @@ export class AudioStore {
     const known = isRelied ? new Set(notes.map((n) => n.hash)) : await knownOf(notes.map((n) => n.hash));
     for (const own of notes) {
       const aside = asideOf(own);
-      // Somebody was cut off while settling it.
+      // Another process was killed while it did this.
       if (await isFile(aside)) await rename(aside, this.path(own.hash));
       if (known.has(own.hash)) await rm(own.path, { force: true });
     }
@@ -416,7 +416,7 @@ export class AudioStore {
     );
   }
 
-  /** Removes audio that notes are of, and the notes, where nobody else has one and the database does not know it. */
+  /** Removes noted audio, and the notes, unless another process has a note of it or the database knows it. */
   private async giveUp(notes: readonly Note[], knownOf: KnownOf): Promise<void> {
     const folder = adoptingFolder(this.root);
     let left = notes;
@@ -428,7 +428,7 @@ export class AudioStore {
       for (const n of left) if (!needed.has(n.hash) && (await moves(this.path(n.hash), asideOf(n)))) moved.push(n);
       let isSure = false;
       try {
-        // Whoever has relied on it before the move has a note still, or had one until the database knew: in this order.
+        // A process that relied on it before the move has a note, or had one until the database knew: in this order.
         for (const hash of await ofOthers()) needed.add(hash);
         if (moved.length > 0) for (const hash of await knownOf(moved.map((n) => n.hash))) needed.add(hash);
         isSure = true;
@@ -512,7 +512,7 @@ export class AudioStore {
       if (signal.aborted) give();
       else signal.addEventListener("abort", give, { once: true });
     });
-    // Whoever else waits for it hears how it ended.
+    // Others that wait for it get the same result.
     coming.catch(() => undefined);
     try {
       return await Promise.race([coming, calledOff]);

@@ -5,7 +5,7 @@ import pg from "pg";
 import type { Connected } from "./connect";
 import { NOTICED } from "./connect";
 
-/** Held by whoever settles a database. */
+/** Held by the process that migrates the database. */
 const SETTLING_LOCK = 0x57e4;
 
 /** Brings the database to today's schema: ours, then the queue's own. */

@@ -61,7 +61,7 @@ export const steps = pgTable(
       .notNull()
       .references(() => sessions.id, { onDelete: "cascade" }),
     revision: integer("revision").notNull(),
-    /** Chosen by whoever made the step: the same id is stored once. */
+    /** Chosen by the client that made the step: the same id is stored once. */
     stepId: text("step_id").notNull(),
     label: text("label").notNull(),
     /** Whether it was done anew, or takes another step back or brings it forth. */
@@ -75,7 +75,7 @@ export const steps = pgTable(
   (t) => [primaryKey({ columns: [t.sessionId, t.revision] }), uniqueIndex("steps_id").on(t.sessionId, t.stepId)],
 );
 
-/** Points of a session's history that somebody gave a name. */
+/** Points of a session's history with a name. */
 export const versions = pgTable(
   "versions",
   {
@@ -159,14 +159,14 @@ export const profiles = pgTable("profiles", {
   madeAt,
 });
 
-/** A door to one handoff for somebody without an account. The secret itself is nowhere: its digest is. */
+/** Access to one handoff without a login. The secret is not stored, only its digest. */
 export const links = pgTable("links", {
   id: text("id").primaryKey(),
   handoffId: text("handoff_id")
     .notNull()
     .references(() => handoffs.id, { onDelete: "cascade" }),
   secretSha256: text("secret_sha256").notNull().unique(),
-  /** scrypt, with its salt; null: whoever has the address comes in. */
+  /** scrypt, with its salt; null: the address is enough. */
   passphrase: text("passphrase"),
   /** For whom, in the sender's words. */
   name: text("name").notNull(),

@@ -52,7 +52,7 @@ function identified(response: Response, id: string): Response {
   }
 }
 
-/** An address as it is published: its parts that are somebody's names in braces. */
+/** An address as it is published, with its variable parts in braces. */
 function published(path: string, params: Params): string {
   const names = new Map(Object.entries(params).map(([name, value]) => [value, name]));
   return path
@@ -94,7 +94,7 @@ async function answerTo(
   } catch (error) {
     const refusal = refusalOf(error);
     if (refusal) {
-      // Reasons outside of the request are for whoever runs the server as well.
+      // Reasons outside of the request are logged for the administrator as well.
       if (refusal.status >= 500 && refusal !== error)
         log.warn({ request: id, because: reason(error) }, refusal.message);
       return Response.json({ fault: refusal.fault }, { status: refusal.status });
@@ -204,9 +204,9 @@ function rangeOf(header: string | null, size: number): { readonly from: number; 
 const CHUNK_BYTES = 1 << 18;
 
 /**
- * Bytes of a file as they are asked for. It is opened with the first of them, so that an answer whose body nobody reads
- * leaves nothing open, and closed when all are out, or nobody wants more. Node's own bridge throws when a reader leaves
- * in the middle. The request is held on to: its signal is not told any more once that is collected.
+ * Bytes of a file as they are asked for. It is opened with the first of them, so that an answer whose body is never
+ * read leaves nothing open. It is closed when all are out, or the reader cancels. Node's own bridge throws when a
+ * reader leaves in the middle. The request is held on to: its signal is not told any more once that is collected.
  */
 function fileStream(
   path: string,

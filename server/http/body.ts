@@ -11,11 +11,11 @@ const SUSPICIOUS = /\\u(0000|d[89a-f])/i;
 const DISCARD_MS = 60_000;
 const DISCARD_BYTES = 1 << 30;
 
-/** Bodies that somebody reads, or was given to read. */
+/** Bodies that are read, or were handed out to be read. */
 const bodies = new WeakMap<Request, Readable>();
 
 /**
- * A request's body. Whoever stops reading it early need not think of the rest, which is read and forgotten: a body that
+ * A request's body. A reader may stop early; the rest is read and discarded: a body that
  * is not read to its end holds up whatever is asked behind it over the same connection, until that is cut off.
  */
 export function bodyStream(request: Request): Readable {
@@ -37,7 +37,7 @@ export function bodyStream(request: Request): Readable {
   return body;
 }
 
-/** After an answer: whatever nobody has read of the body is read and forgotten. */
+/** After an answer: the unread rest of the body is read and discarded. */
 export function letGoOfBody(request: Request): void {
   const body = bodies.get(request);
   if (body) body.destroy();
@@ -54,7 +54,7 @@ async function discard(reader: ReadableStreamDefaultReader<Uint8Array>): Promise
     }
     await reader.cancel();
   } catch {
-    // Whoever sent it has left: nobody waits behind it.
+    // The sender has disconnected: no request waits behind it.
   }
 }
 

@@ -25,7 +25,7 @@ const line = (holder.stemzoLarge ??= { running: 0, waiting: [] });
 
 /**
  * Carries a request with a large document out in a thread of its own, from its text to the text of its answer, so that
- * nobody else waits. The thread ends with it, or when it takes too long.
+ * no other request waits. The thread ends with it, or when it takes too long.
  */
 export async function carryOutLarge(name: OperationName, text: string): Promise<Response> {
   const answer = await inLine({ name, text, only: null });
@@ -48,7 +48,7 @@ async function inLine(large: Large): Promise<LargeAnswer> {
     return await inThread(large);
   } finally {
     const next = line.waiting.shift();
-    // Whoever is next takes the place.
+    // The next in the queue takes the place.
     if (next) next();
     else line.running--;
   }

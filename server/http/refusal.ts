@@ -2,7 +2,7 @@ import { MissingAudio } from "../../core/engine/library";
 import { isDatabaseAway } from "../db/connect";
 import { Refusal, databaseAway, diskFull, isDiskFull, notFound } from "../fault";
 
-/** What an error comes to for whoever asked; null: it was not foreseen. */
+/** The refusal that an error means for the client; null: it was not foreseen. */
 export function refusalOf(error: unknown): Refusal | null {
   if (error instanceof Refusal) return error;
   if (isDiskFull(error)) return diskFull();

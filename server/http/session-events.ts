@@ -22,7 +22,7 @@ const EVERYTHING = { steps: true, load: true, active: true };
 
 /**
  * Server-sent events about one session: `steps` (all after the revision the reader knows), `job`, `load`. What happened
- * while nobody listened is caught up with, so a reader that reconnects misses nothing. One that is slow is told what
+ * while the reader was away is sent first, so a reader that reconnects misses nothing. One that is slow is told what
  * stands when its turn comes, every step of it; what waits for it here is bounded, however much happens.
  */
 export function sessionEvents(session: string, after: number, signal: AbortSignal): ReadableStream<Uint8Array> {

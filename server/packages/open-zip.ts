@@ -30,7 +30,7 @@ export interface ZipEntry {
   unpack(path: string, onPiece?: () => void): Promise<void>;
 }
 
-/** Files of a ZIP that lies anywhere, be it in another ZIP. Throws `MalformedFile`. APPNOTE 6.3.10. */
+/** Files of a ZIP that lies anywhere, also in another ZIP. Throws `MalformedFile`. APPNOTE 6.3.10. */
 export async function openZip(source: ByteSource): Promise<readonly ZipEntry[]> {
   const zip = await asMalformed(
     (promisify(fromRandomAccessReader) as (r: RandomAccessReader, size: number, o: object) => Promise<ZipFile>)(

@@ -83,7 +83,7 @@ export class ZipWriter {
     });
   }
 
-  /** An entry whose bytes somebody else puts into their place, in front of all that are added otherwise. */
+  /** An entry whose bytes another thread writes, in front of all that are added otherwise. */
   async addPlaced(name: string, bytes: number, crc: number): Promise<void> {
     await this.add(name, bytes, crc, () => Promise.resolve(crc));
   }

@@ -74,7 +74,7 @@ export const knownAudioAfterCommits =
   };
 
 /**
- * Removes what was stored and came to nothing. Where that cannot be found out now, as the database is away, a render
+ * Removes orphaned audio. Where that cannot be found out now, as the database is away, a render
  * process does it after this process has ended.
  */
 export async function reapOrphanedAudio(db: Db, store: AudioStore): Promise<void> {

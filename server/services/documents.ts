@@ -93,7 +93,7 @@ async function fromSnapshot(db: Connection, id: string, revision: number): Promi
     .from(sessions)
     .where(eq(sessions.id, id));
   if (!row) throw notFound("such session");
-  // Somebody wrote a later snapshot since the head was read.
+  // A later snapshot was written since the head was read.
   if (row.documentRevision > revision) return documentBefore(db, id, row.document, row.documentRevision, revision);
   return applied(
     id,

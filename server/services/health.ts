@@ -6,7 +6,7 @@ import { databaseUrl } from "../db/connect";
 import { ROOM_KEPT_BYTES } from "../limits";
 import { dataRoot, unfinishedFolder } from "../paths";
 
-/** Nobody waits longer for an answer, whatever hangs. */
+/** Timeout of each check, so that the answer comes even when a part hangs. */
 const WITHIN_MS = 1500;
 /** A worker tells that it lives every few seconds; one that has not for so long is at a loss. */
 export const WORKER_SILENT_S = 20;

@@ -98,7 +98,7 @@ export async function cancelJob(db: Db, id: string): Promise<Job> {
   });
 }
 
-/** Whether somebody asked for a running job to stop. */
+/** Whether the cancel of a running job was requested. */
 export async function cancelIsWanted(db: Db, id: string): Promise<boolean> {
   const [row] = await db.select({ wanted: jobs.cancelWanted }).from(jobs).where(eq(jobs.id, id));
   return row?.wanted ?? false;
@@ -138,7 +138,7 @@ export type JobEnd =
   | { readonly status: "failed"; readonly fault: ServiceFault }
   | { readonly status: "cancelled" };
 
-/** Somebody else has begun the job since, because whoever had was cut off: what they made does not count. */
+/** Another worker has begun the job since, because this one was cut off: its result does not count. */
 export class Superseded extends Error {
   override readonly name = "Superseded";
   constructor(id: string) {
@@ -147,7 +147,7 @@ export class Superseded extends Error {
 }
 
 /**
- * Ends a job, together with whatever else its transaction changes. `attempt`: by whoever began it so manieth. Throws
+ * Ends a job, together with whatever else its transaction changes. `attempt`: only if this is still the current one. Throws
  * `Superseded`.
  */
 export async function endJob(tx: Connection, id: string, end: JobEnd, attempt?: number): Promise<Job> {

@@ -103,7 +103,7 @@ export async function revokeLink(db: Db, id: string): Promise<Link> {
 }
 
 const gone = (what: string): Refusal =>
-  new Refusal(410, { what, kept: "Nothing was sent.", todo: "Ask whoever sent it for a new one.", problems: [] });
+  new Refusal(410, { what, kept: "Nothing was sent.", todo: "Ask the sender for a new one.", problems: [] });
 
 /** The link of an address, while it is open. Guesses are counted. */
 async function openLink(db: Db, request: Request, secret: string): Promise<Row> {
@@ -130,7 +130,7 @@ async function openLink(db: Db, request: Request, secret: string): Promise<Row> 
 const cookieName = (id: string): string => `stemzo-link-${id}`;
 const statement = (id: string) => (): string => `link ${id}`;
 
-/** The same, for whoever has told the passphrase, where there is one. */
+/** The same, once the passphrase was given, where there is one. */
 async function enteredLink(db: Db, request: Request, secret: string): Promise<Row> {
   const row = await openLink(db, request, secret);
   if (row.passphrase === null || (await isSigned(statement(row.id), cookieOf(request.headers, cookieName(row.id)))))
@@ -151,7 +151,7 @@ export async function enterLink(db: Db, request: Request, secret: string, passph
     throw new Refusal(401, {
       what: "That is not the passphrase.",
       kept: "Nothing was sent.",
-      todo: "Try again, or ask whoever sent the link.",
+      todo: "Try again, or ask the sender of the link.",
       problems: [],
     });
   const until = new Date(Math.min(row.expiresAt.getTime(), Date.now() + PASSPHRASE_MS));
@@ -261,7 +261,7 @@ export async function fetchThrough(
     throw new Refusal(403, {
       what: "This link was used as often as its sender allowed.",
       kept: "Nothing was sent.",
-      todo: "Ask whoever sent it for a new one.",
+      todo: "Ask the sender for a new one.",
       problems: [],
     });
   const isCounted = isWhole || link.partial + share >= WHOLE;

@@ -130,7 +130,7 @@ export async function listSessions(db: Db): Promise<readonly SessionSummary[]> {
 
 /**
  * So many steps are told at once, and so many bytes of them as the database keeps them (which is a tenth of their JSON,
- * or more): whoever is further behind asks again from the last of them on.
+ * or more): a client that is further behind asks again from the last of them on.
  */
 const MOST_TOLD = 2000;
 const MOST_TOLD_BYTES = 4 << 20;
@@ -164,7 +164,7 @@ export type Posted =
   /** Others were first: here is what they did, or the first of it; apply it and send again. */
   | { readonly outcome: "behind"; readonly revision: number; readonly missing: readonly StoredStep[] };
 
-/** Steps that somebody sent, and who waits for what becomes of them. */
+/** Steps that a client sent, and the callbacks that wait for their result. */
 interface Post {
   readonly base: number;
   readonly named: readonly NamedStep[];
@@ -222,7 +222,7 @@ async function storeInTurn(db: Db, id: string, queue: Post[], leave: () => void)
     try {
       await storeTogether(db, id, posts);
     } catch (error) {
-      // Whoever it was that cannot be stored takes nobody along.
+      // If the batch fails, each post is stored by itself.
       if (posts.length === 1) posts[0]?.reject(error);
       else for (const post of posts) await storeTogether(db, id, [post]).catch(post.reject);
     }

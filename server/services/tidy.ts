@@ -11,11 +11,11 @@ import { knownAudio } from "./audio";
 /** A row's time is that of its transaction's beginning: longer than any takes. */
 const SINCE_MS = 3600 * 1000;
 
-/** Held, shared, by whoever needs that no file goes. */
+/** Held, shared, by processes that need every file to stay. */
 export const TIDY_LOCK = 0x7d1;
 
 const DAY_MS = 24 * 3600 * 1000;
-/** Printed audio is found again by what it was printed from: for so long, even where nobody refers to it. */
+/** How long printed audio stays in the cache when nothing refers to it. */
 const AUDIO_DAYS = 7;
 /** What is made again in a moment. */
 const RESHAPED_DAYS = 7;
@@ -45,7 +45,7 @@ async function referred(db: Connection, since: Date | null = null): Promise<Read
   return new Set(rows.map((r) => r.hash));
 }
 
-/** What nobody needs any more. Changes nothing. `now`: the time that ages count from. */
+/** What is no longer needed. Changes nothing. `now`: the time that ages count from. */
 export async function planTidy(db: Db, store: AudioStore, now = new Date()): Promise<Tidied> {
   const before = (days: number) => new Date(now.getTime() - days * DAY_MS);
   const items = [
@@ -73,7 +73,7 @@ export async function tidy(db: Db, store: AudioStore, plan: Tidied, planned: Dat
     await tx.execute(sql`set local idle_in_transaction_session_timeout = 0`);
     // A backup that is under way copies what its dump speaks of.
     await tx.execute(sql`select pg_advisory_xact_lock(${TIDY_LOCK})`);
-    // Nobody may begin to refer to it while this looks and removes.
+    // No transaction may begin to refer to it while this looks and removes.
     await tx.execute(sql`lock table sessions, steps, lineage, handoffs, jobs, prints in share row exclusive mode`);
     const fresh = await referred(tx, new Date(planned.getTime() - SINCE_MS));
     const audio: TidyItem[] = [];
@@ -181,7 +181,7 @@ export async function survey(db: Db, store: AudioStore, verify: boolean): Promis
     bytes += file.bytes;
   }
   const wanted = await db.select({ id: handoffs.id }).from(handoffs);
-  // Whatever was stored meanwhile: noted first, then known; or it came to nothing, and is gone.
+  // Whatever was stored meanwhile: noted first, then known; or it was an orphan, and is gone.
   const noted = await store.beingAdopted();
   const strange = [...there].filter((hash) => !known.has(hash) && !noted.has(hash));
   const knownNow = await knownAudio(db, strange);

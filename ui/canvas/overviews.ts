@@ -2,7 +2,7 @@ import { PEAK_FRAMES } from "../../core/analysis/peaks";
 import type { Frames } from "../../core/units";
 import { audioAddress } from "../session/api";
 
-/** Waveform overviews by asset hash; each is fetched once, and whoever draws is told when it has come. */
+/** Waveform overviews by asset hash; each is fetched once, and listeners are told when it has come. */
 const loaded = new Map<string, Int8Array | "on its way">();
 const waiting = new Set<() => void>();
 

@@ -39,7 +39,7 @@ export interface LanesPicture {
   readonly rowHeight: number;
   readonly width: number;
   readonly height: number;
-  /** Time markers and lines of pitch are drawn by whoever shows this. */
+  /** Time markers and lines of pitch are drawn by the caller. */
   readonly plain?: boolean;
 }
 

@@ -117,7 +117,7 @@ export const signOutActions: readonly Action[] = actionsOn(asIs, [
   {
     id: "sign-out",
     group: "Session",
-    label: "Sign out, here and wherever else somebody came in",
+    label: "Sign out on all devices",
     key: null,
     run: ({ open, warn }) =>
       void api.logout().then(

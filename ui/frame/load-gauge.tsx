@@ -62,7 +62,7 @@ function LoadSheet() {
   }));
   const [latest] = loads;
   if (!latest)
-    return <p className="text-xs text-soft">The load is measured a moment after nobody has changed anything.</p>;
+    return <p className="text-xs text-soft">The load is measured a moment after the last change.</p>;
   const { load } = latest;
   const clock = clockOf(session);
   const states = trackStates(session);

@@ -8,7 +8,7 @@ import { api } from "../session/api";
 /** Sketches by session and revision: of an unchanged session the picture stays. */
 const known = new Map<string, Sketch>();
 const keyOf = ({ id, revision }: SessionSummary): string => `${id} ${revision}`;
-/** More sessions than fill the page are sketched when somebody looks for them. */
+/** More sessions than fill the page are sketched when they are scrolled to. */
 export const SKETCHED_AT_ONCE = 40;
 
 /** Sketches of sessions, one after the other as they come; a session without one is listed all the same. */

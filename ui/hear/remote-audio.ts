@@ -11,7 +11,7 @@ export interface RemoteFile {
   readonly rate: number;
 }
 
-/** Names, marks and stamps stand in front of the samples; more than so much of them nobody writes. */
+/** Names, marks and stamps stand in front of the samples; no real file has more of them. */
 const HEAD_BYTES = 1 << 18;
 
 /** What is there of a file: its head, and one stretch of it. */

@@ -3,7 +3,7 @@ import { MalformedFile } from "../../core/formats/bytes/bytes";
 import type { MidiFile } from "../../core/formats/midi/read";
 import { readMidi } from "../../core/formats/midi/read";
 
-/** What a file of somebody's holds, or why it cannot be read. */
+/** What a file holds, or why it cannot be read. */
 export type FromMidi = { readonly midi: MidiFile } | { readonly why: string };
 
 addEventListener("message", ({ data }: MessageEvent<ArrayBuffer>) => {

@@ -51,7 +51,7 @@ export function answersText(answers: ResultOf<"take in">["answers"]): string {
     .map(({ name, title, sentAt, aligned }) => {
       const day = `"${title}" of ${dayText(sentAt)}`;
       if (!aligned)
-        return `"${name}" stands where ${day} stood; it is not like it, so nobody can tell how they line up.`;
+        return `"${name}" stands where ${day} stood; it is not like it, so it is unknown how they line up.`;
       const by = Math.abs(aligned.shift);
       const place =
         by === 0

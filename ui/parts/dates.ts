@@ -1,4 +1,4 @@
-/** `28 Nov, 14:05`, in the time zone of whoever looks. */
+/** `28 Nov, 14:05`, in the time zone of the browser. */
 export const whenText = (iso: string): string =>
   new Intl.DateTimeFormat("en-GB", { day: "numeric", month: "short", hour: "2-digit", minute: "2-digit" }).format(
     new Date(iso),

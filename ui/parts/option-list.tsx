@@ -6,7 +6,7 @@ import { Select } from "radix-ui";
 export interface Option<T extends string> {
   readonly value: T;
   readonly label: string;
-  /** What it means for whoever gets the result, in one line. */
+  /** What it means for the receiver, in one line. */
   readonly about?: string;
 }
 

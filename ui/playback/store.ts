@@ -51,7 +51,7 @@ export interface Playback {
   hearInstead(version: Session | null): void;
   /** The track whose loudness is measured while it plays; null: none is. */
   readonly metered: string | null;
-  /** What was measured since playing began, and of which track: it stays when nobody measures any more. */
+  /** What was measured since playing began, and of which track: it stays when measuring ends. */
   readonly log: LoudnessLog;
   readonly loggedOf: string | null;
   measure(track: string | null): void;

@@ -19,7 +19,7 @@ const PARTS = [
   { key: "workers", name: "Render processes" },
 ] as const;
 
-/** For whoever runs it: what stands, what is waiting, what failed last. Asked for anew every few seconds. */
+/** System status: parts, queue, last failures. Fetched again every few seconds. */
 export function RunningPage() {
   const [state, setState] = useState<Running | null>(null);
   const [isAway, setAway] = useState(false);

@@ -19,7 +19,7 @@ export class Refused extends Error {
   }
 }
 
-/** Why a request came to nothing, in a sentence or two. */
+/** Why a request failed, in a sentence or two. */
 export const whyRefused = (error: unknown): string =>
   error instanceof Refused ? `${error.fault.what} ${error.fault.todo}` : "The server cannot be reached.";
 

@@ -6,7 +6,7 @@ const MARKS = {
   wrong: "The package is not right: see its proof before you send it.",
 } as const;
 
-/** What is said on every screen when work that somebody asked for is done; null where it shows by itself. */
+/** What is said on every screen when work that was asked for is done; null where it shows by itself. */
 export function doneNotice({ result }: Job): string | null {
   if (result && "silent" in result && result.silent.length > 0)
     return result.silent.map(({ name, reason }) => `"${name}" is silent and was left out: ${reason}.`).join(" ");

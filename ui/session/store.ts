@@ -111,7 +111,7 @@ export interface Notices {
   onBench(): boolean;
 }
 
-/** Changes that cost computing are measured anew once nobody has changed anything for this long. */
+/** The load is measured again this long after the last change. */
 const MEASURE_AFTER_MS = 1500;
 const RETRY_MS = 1500;
 
@@ -164,7 +164,7 @@ export function createSessionStore(state: SessionState, notices: Notices) {
         notices.fault({
           what: `"${step.label}" does not fit any more.`,
           kept: "Everything else is kept.",
-          todo: "Look at the change somebody made, and do it again if you still want it.",
+          todo: "Look at the other change, and do yours again if you still want it.",
           problems: [...problems],
         });
       }

@@ -33,7 +33,7 @@ export function Loudness() {
   const mix = session.tracks.find((t) => t.kind === "mix")?.id ?? null;
   const chosen = sums.some((t) => t.id === metered) ? metered : mix;
   useEffect(() => playback.getState().measure(chosen), [playback, chosen]);
-  // Nobody looks: nothing is measured.
+  // It is not shown: nothing is measured.
   useEffect(() => () => playback.getState().measure(null), [playback]);
   const cells = useRef(new Map<string, HTMLSpanElement>());
   useEveryPicture(({ log }) => {

@@ -43,7 +43,7 @@ function Listening({ print }: { readonly print: string }) {
     asked.current = true;
     if (!job || job.status === "failed" || job.status === "cancelled") void listen(print);
   }, [job, listen, print]);
-  // What somebody is listening to is not taken away under the ears.
+  // What is playing is not replaced.
   if (job?.result?.kind === "listen" && !isLive) return <Switch heard={job.result} />;
   return (
     <div className="grid gap-2">

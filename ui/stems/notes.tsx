@@ -9,7 +9,7 @@ export function Notes() {
   const [draft, setDraft] = useState<string | null>(null);
   return (
     <label className="block">
-      <span className="text-soft">To whoever gets the package. It stands on its sheet and on the receiver’s page.</span>
+      <span className="text-soft">Notes for the receiver. They stand on its sheet and on the receiver’s page.</span>
       <textarea
         aria-label="Notes to the receiver"
         value={draft ?? notes}

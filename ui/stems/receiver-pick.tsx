@@ -5,7 +5,7 @@ import { Choice } from "../parts/choice";
 import { useSessionParts } from "../session/provider";
 import { useProfiles } from "../session/use-profiles";
 
-const NOBODY = "nobody in particular";
+const NO_RECEIVER = "no receiver chosen";
 
 /** Whom the sheet is for: one choice fills all of it. */
 export function ReceiverPick() {
@@ -18,9 +18,9 @@ export function ReceiverPick() {
       <span className="shrink-0 text-soft">For</span>
       <Choice
         label="Whom the sheet is for"
-        value={receiver || NOBODY}
+        value={receiver || NO_RECEIVER}
         options={[
-          ...(chosen ? [] : [{ value: receiver || NOBODY, label: receiver || NOBODY }]),
+          ...(chosen ? [] : [{ value: receiver || NO_RECEIVER, label: receiver || NO_RECEIVER }]),
           ...all.map((p) => ({ value: p.name, label: p.name, about: p.body.about })),
         ]}
         onChange={(name) => {

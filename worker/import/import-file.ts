@@ -15,7 +15,7 @@ import type { DecodedFormat } from "./reader";
 import { ManyChannels } from "./reader";
 
 /**
- * Makes a file that somebody brought into one that the engine reads: a WAV file at the session's rate. A WAV file at
+ * Makes an imported file one that the engine reads: a WAV file at the session's rate. A WAV file at
  * that rate stays as it is, byte for byte; whole-number audio of that rate stays exact; the rest is converted and kept
  * as float. Of a file with more than two channels each becomes a mono file of its own. Throws `MalformedFile`, or
  * `DecodeCancelled`; no file is left behind then.

@@ -23,7 +23,7 @@ export const print: CarryOut<"print"> = async (job, request, context) => {
     { document, revision, plan, session: ready.session, pass, ofJob: (part) => part },
     context,
   );
-  // The files are known first; listening to them takes a while, and nobody waits for a lock meanwhile. What is not put
+  // The files are known first; analysing them takes a while, and no lock is held meanwhile. What is not put
   // anywhere after all is a print in the cache.
   const printed = await context.db.transaction((tx) => rendered.keep(tx));
   const heard = await listenTo(document, plan, printed, context);

@@ -55,7 +55,7 @@ interface Work {
   readonly report: (progress: JobProgress) => void;
 }
 
-/** Session files on disk, ready to be packed; whoever packed them removes what they are made of. */
+/** Session files on disk, ready to be packed; the packer removes what they are made of. */
 export interface MadeSessionFiles {
   /** Large files are hashed while they are packed. */
   readonly facts: Promise<readonly SessionFileFacts[]>;
@@ -378,7 +378,7 @@ class SessionFileMaker {
   }
 }
 
-/** A promise whose failure is told to whoever waits for it, and to nobody before. */
+/** A promise whose failure counts as unhandled only when it is awaited. */
 function held<T>(promise: Promise<T>): Promise<T> {
   promise.catch(() => undefined);
   return promise;

@@ -4,7 +4,7 @@ import { Receiver } from "@/ui/receiver/receiver";
 export const metadata: Metadata = { title: "A delivery", robots: { index: false, follow: false } };
 export const dynamic = "force-dynamic";
 
-/** What somebody without an account sees of one handoff. Whether there is one is found out by the page itself. */
+/** One handoff, as it is seen without a login. Whether there is one is found out by the page itself. */
 export default async function ReceiverPage({ params }: { readonly params: Promise<{ secret: string }> }) {
   return <Receiver secret={(await params).secret} />;
 }

@@ -124,7 +124,7 @@ interface Rate {
 }
 const perSecond = ({ numerator, denominator }: Rate): number => numerator / denominator;
 
-/** Reads the sound of an AAF file, whoever wrote it; what is embedded is read in place. Throws `MalformedFile`. */
+/** Reads the sound of any AAF file; what is embedded is read in place. Throws `MalformedFile`. */
 export function readAaf(source: ByteSource): ReadTimeline<ByteSource> {
   const header = openAaf(source).object(P.header);
   if (!header) throw new MalformedFile("The AAF file has no header");

@@ -76,7 +76,7 @@ export interface AafOptions {
   /** What tells this file from others: the same makes the same bytes. */
   readonly name: string;
   readonly date: Date;
-  /** Media inside are left out: somebody else puts them where `aafPlaces` tells. */
+  /** Media inside are left out: other threads put them where `aafPlaces` says. */
   readonly leavesMedia?: boolean;
   /** Told how many bytes of media are written; throws to stop. */
   readonly onBytes?: (bytes: number) => void;

@@ -32,7 +32,7 @@ const READ_SECTIONS: ReadonlySet<string> = new Set([
 ]);
 const PART_OF_SECTION: Readonly<Record<string, Part>> = { FADER_LIST: "automation", MARKER_LIST: "markers" };
 
-/** Reads an audio decision list, whoever wrote it. Throws `MalformedFile` that names the line. AES31-3. */
+/** Reads any audio decision list. Throws `MalformedFile` that names the line. AES31-3. */
 export function readAdl(text: string): ReadTimeline {
   const losses = new Losses();
   const lines = linesOf(text);

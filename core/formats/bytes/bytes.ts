@@ -21,7 +21,7 @@ export interface ByteSink {
   patch(at: number, bytes: Uint8Array): void;
 }
 
-/** One in which places can be left for somebody else to fill in. */
+/** One in which places can be left for others to fill in. */
 export interface SkippingSink extends ByteSink {
   skip(bytes: number): void;
 }

@@ -180,7 +180,7 @@ export class CompoundWriter {
   }
 
   /**
-   * Leaves a place for a stream of at least 4,096 bytes that somebody else puts there, and answers with where it is in
+   * Leaves a place for a stream of at least 4,096 bytes that another thread puts there, and answers with where it is in
    * the file; before anything else is added, so that all know it.
    */
   reserve(bytes: number): Reserved {

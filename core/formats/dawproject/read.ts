@@ -32,7 +32,7 @@ const MOST_CLIPS = 200_000;
 const OFF_DB = -144;
 
 /**
- * Reads the `project.xml` of a DAWproject, whoever wrote it. `stateOf`: a device's state by its path in the ZIP, where
+ * Reads the `project.xml` of any DAWproject. `stateOf`: a device's state by its path in the ZIP, where
  * it is one of this program's. Throws `MalformedFile`. DAWproject 1.0, Project.xsd.
  */
 export function readDawproject(xml: string, title: string, stateOf: (path: string) => string | null): ReadTimeline {

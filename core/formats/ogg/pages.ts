@@ -6,7 +6,7 @@ const HEAD_BYTES = 27;
 const LONGEST_PAGE = HEAD_BYTES + 255 + 255 * 255;
 const CHECKSUM_AT = 22;
 const [BEGINS, ENDS] = [0x02, 0x04];
-/** Streams beside or behind each other in one file: nobody has so many. */
+/** Streams beside or behind each other in one file: no real file has more. */
 const MOST_STREAMS = 64;
 
 /** RFC 3533, 6, field 7: polynomial 0x04c11db7, begun with 0, neither reflected nor inverted. */
@@ -68,7 +68,7 @@ function follow(page: Uint8Array, at: number, next: Map<number, number | null>):
   if (wanted !== null && number !== wanted)
     throw new MalformedFile(`The audio is damaged: a part of it, page ${wanted}, is missing`, at);
   if (flags & ENDS) next.delete(stream);
-  // Whoever joined a broadcast has its headers, and then what was on air.
+  // A recording of a broadcast has its headers, and then what was on air.
   else next.set(stream, view.getBigUint64(6, true) === 0n ? null : (number + 1) >>> 0);
   if (next.size > MOST_STREAMS) throw new MalformedFile(`There are more than ${MOST_STREAMS} streams in it`, at);
 }

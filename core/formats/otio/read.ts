@@ -25,7 +25,7 @@ const MOST_ITEMS = 200_000;
 const DEEPEST = 32;
 const MOST_TRACKS = 1000;
 
-/** Reads an OpenTimelineIO file: its audio tracks, whoever wrote it. Throws `MalformedFile`. */
+/** Reads an OpenTimelineIO file: the audio tracks of any. Throws `MalformedFile`. */
 export function readOtio(text: string): ReadTimeline {
   const file = parseLoose(text, "The OpenTimelineIO file");
   if (schemaOf(file) !== "Timeline") throw new MalformedFile(`This is ${schemaOf(file) || "nothing"}, not a timeline`);

@@ -100,7 +100,7 @@ export class WavReader {
   }
 }
 
-/** Chunks nobody uses, by their size and format. */
+/** Chunks that are not used, by their size and format. */
 const spare = new Map<string, DecodedChunk[]>();
 
 /** A stretch of a file as bytes and as samples. A mono file's right channel is its left one. */
