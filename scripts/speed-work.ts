@@ -4,7 +4,7 @@ import { join } from "node:path";
 import type { Tap } from "../core/engine/tap";
 import type { Session } from "../core/session/document";
 import { AudioStore } from "../server/audio/store";
-import type { OutputFile } from "../worker/task";
+import type { OutputFile } from "../worker/output-file";
 import { ThreadPool } from "../worker/threads";
 
 /** One piece of work for the speed report, as a process of its own so that it is measured like the tools beside it. */

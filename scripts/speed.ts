@@ -19,7 +19,7 @@ import { FileSink } from "../server/audio/file-bytes";
 import { harbourLamps } from "../demo/harbour-lamps";
 import { storeDemoAudio } from "../demo/seed";
 import { AudioStore } from "../server/audio/store";
-import type { OutputFile } from "../worker/task";
+import type { OutputFile } from "../worker/output-file";
 import { ThreadPool } from "../worker/threads";
 import { CHECKOUT, buildWorker } from "./build";
 import type { BrowserFigure } from "./speed-browser";

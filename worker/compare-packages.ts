@@ -7,7 +7,14 @@ import { AudioStore } from "../server/audio/store";
 import type { PackageReader } from "../server/packages/read";
 import { openPackage } from "../server/packages/read";
 import { openDelivered } from "./open-delivered";
-import type { ComparePackagesTask } from "./task";
+
+/** Holds two packages against each other. */
+export interface ComparePackagesTask {
+  readonly kind: "compare packages";
+  readonly earlierPath: string;
+  readonly laterPath: string;
+  readonly dataRoot: string;
+}
 
 export type PackageDifferences = Omit<ResultOf<"differences">, "kind" | "earlier" | "later">;
 type FileOf = Manifest["files"][number];

@@ -8,7 +8,17 @@ import { WavWriter } from "../core/formats/wav/write";
 import type { Frames } from "../core/units";
 import { FileSink, FileSource } from "../server/audio/file-bytes";
 import { AudioStore } from "../server/audio/store";
-import type { CompareVersionsTask } from "./task";
+import type { Session } from "../core/session/document";
+
+/** Plays taps of two versions of a session against each other; one scratch file a tap. */
+export interface CompareVersionsTask {
+  readonly kind: "compare versions";
+  readonly before: Session;
+  readonly after: Session;
+  readonly taps: readonly Tap[];
+  readonly dataRoot: string;
+  readonly scratch: readonly string[];
+}
 
 /** What rings after the last clip is heard for so long. */
 const TAIL_S = 4;

@@ -9,7 +9,41 @@ import type { Frames } from "../core/units";
 import { FileSink, FileSource } from "../server/audio/file-bytes";
 import { AudioStore } from "../server/audio/store";
 import { Recorder } from "./render-files";
-import type { CompareTask, ListenTask, Listening, Residue } from "./task";
+import type { WrittenFile } from "./output-file";
+
+/** Writes the mix of two sessions and their difference over a stretch. */
+export interface ListenTask {
+  readonly kind: "listen";
+  readonly before: Session;
+  readonly after: Session;
+  readonly from: Frames;
+  readonly to: Frames;
+  readonly dataRoot: string;
+  readonly paths: { readonly before: string; readonly after: string; readonly difference: string };
+}
+
+export interface Listening {
+  readonly before: WrittenFile;
+  readonly after: WrittenFile;
+  readonly difference: WrittenFile;
+  /** The largest sample of the difference; null: not one bit of it is left. */
+  readonly peakDb: number | null;
+}
+
+/** Plays the mix of two sessions against each other. */
+export interface CompareTask {
+  readonly kind: "compare";
+  readonly before: Session;
+  readonly after: Session;
+  readonly dataRoot: string;
+  readonly scratch: string;
+}
+
+/** What is left when one mix is taken from the other: its peak, and where; null: nothing at all. */
+export interface Residue {
+  readonly peakDb: number | null;
+  readonly at: Frames;
+}
 
 /** What rings after the last clip is heard for so long. */
 const TAIL_S = 4;

@@ -33,9 +33,10 @@ import { proofOf } from "./prove";
 import type { BundleBeside } from "../contract/bundle";
 import type { MadeSessionFiles } from "./session-files/session-files";
 import { makeSessionFiles } from "./session-files/session-files";
-import type { HoldToFreshTask, ListenToPackageTask, OutputFile, WrittenFile } from "./task";
-import { TaskFailed } from "./task";
 import type { TaskOptions, ThreadPool } from "./threads";
+import type { OutputFile, WrittenFile } from "./output-file";
+import type { HoldToFreshTask, ListenToPackageTask } from "./prove";
+import { TaskFailed } from "./thread-messages";
 
 /** A package that another one carries on. */
 export interface EarlierPackage {

@@ -1,6 +1,6 @@
 import type { Sink } from "../core/engine/render";
 import { DEFAULT_BLOCK } from "../core/engine/render";
-import type { OutputFile } from "./task";
+import type { OutputFile } from "./output-file";
 
 /** A sink that gets half the sum of both channels, or one of them, in both. */
 export function folded(sink: Sink, how: NonNullable<OutputFile["fold"]>): Sink {

@@ -2,7 +2,30 @@ import type { Listen } from "../core/printing/findings";
 import { EDGE_S, attackFindings, clippedFindings, endFindings } from "../core/printing/findings";
 import { seamOf } from "../core/printing/seam";
 import { AudioStore } from "../server/audio/store";
-import type { HeardPrint, ListenToPrintsTask } from "./task";
+import type { PrintedFacts } from "../contract/jobs/kind";
+import type { Measures } from "../core/analysis/measure";
+import type { Finding } from "../core/printing/findings";
+import type { PrintFile, PrintPlan } from "../core/printing/print";
+import type { Session } from "../core/session/document";
+import type { Frames } from "../core/units";
+
+/** Listens to finished prints, and to the clips they were made of. */
+export interface ListenToPrintsTask {
+  readonly kind: "listen to prints";
+  readonly document: Session;
+  readonly plan: Pick<PrintPlan, "slip" | "tail">;
+  readonly prints: readonly {
+    readonly file: PrintFile;
+    readonly hash: string;
+    readonly frames: Frames;
+    readonly rate: number;
+    readonly measures: Measures;
+  }[];
+  readonly dataRoot: string;
+}
+
+/** What is found in one of them. */
+export type HeardPrint = Pick<PrintedFacts, "seam"> & { readonly findings: readonly Finding[] };
 
 /** Listens to finished prints, and to the clips they were made of. */
 export function listenToPrints({ document, plan, prints, dataRoot }: ListenToPrintsTask): readonly HeardPrint[] {

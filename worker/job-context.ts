@@ -6,8 +6,8 @@ import type { JobKind, JobResult, RequestOf } from "../contract/job-kinds";
 import type { AudioStore } from "../server/audio/store";
 import type { Connection, Db } from "../server/db/connect";
 import { endJob } from "../server/services/jobs";
-import { TaskFailed } from "./task";
 import type { ThreadPool } from "./threads";
+import { TaskFailed } from "./thread-messages";
 
 export interface JobContext {
   readonly db: Db;

@@ -20,8 +20,8 @@ import { NothingReadable, SilentPrint } from "./job-context";
 import { carryOut } from "./jobs/registry";
 import { log } from "../server/log";
 import { announceProcess, releaseDead } from "./recovery";
-import { TaskFailed } from "./task";
 import { ThreadPool } from "./threads";
+import { TaskFailed } from "./thread-messages";
 
 const RELEASE_EVERY_MS = 2000;
 const REPORT_EVERY_MS = 150;

@@ -1,7 +1,7 @@
 import { sha256 } from "@noble/hashes/sha2.js";
 import { bytesToHex, utf8ToBytes } from "@noble/hashes/utils.js";
 import { canonicalJson, type Canonical } from "../core/canonical";
-import type { OutputFile } from "./task";
+import type { OutputFile } from "./output-file";
 
 /** Raised where files come out otherwise than before though nothing of what is ordered is different. */
 const FILE_VERSION = 3;

@@ -12,7 +12,8 @@ import { readAudio, recordAudio } from "../server/services/audio";
 import type { JobContext, StartedJob } from "./job-context";
 import type { LeftSilent } from "./job-context";
 import { SilentPrint, TAIL_GUESS_S } from "./job-context";
-import type { OutputFile, RenderTask, WrittenFile } from "./task";
+import type { OutputFile, WrittenFile } from "./output-file";
+import type { RenderTask } from "./render-files";
 
 /** One file of a pass, and what names its sound in the cache of prints. */
 export interface PassFile {

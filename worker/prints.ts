@@ -16,7 +16,7 @@ import { nameOf } from "./job-context";
 import { outputKey, type OutputOrder } from "./output-key";
 import type { FinishedPass, KeptFile } from "./pass";
 import { printBext, runPass } from "./pass";
-import type { HeardPrint } from "./task";
+import type { HeardPrint } from "./heard-prints";
 
 /** A file of a print with its audio in the store, and what is known of it. */
 export type PrintedFile = Printed & KeptFile;

@@ -29,7 +29,26 @@ import { folded } from "./fold";
 import type { DeliveredAudio } from "./open-delivered";
 import { openDelivered } from "./open-delivered";
 import { sessionFileFaults } from "./session-files/check";
-import type { HoldToFreshTask, ListenToPackageTask } from "./task";
+
+/**
+ * Measures every file of a package by itself. `wholePath`: the mix that its stems should add up to, from the same pass,
+ * at the delivered rate; null where none was made.
+ */
+export interface ListenToPackageTask {
+  readonly kind: "listen to package";
+  readonly zipPath: string;
+  readonly wholePath: string | null;
+  readonly dataRoot: string;
+}
+
+/** Renders a delivery again in one thread and holds the package to it. */
+export interface HoldToFreshTask {
+  readonly kind: "hold to fresh";
+  readonly session: Session;
+  readonly plan: ExportPlan;
+  readonly zipPath: string;
+  readonly dataRoot: string;
+}
 
 const BLOCK: Frames = 16384;
 const PICTURE_POINTS = 400;

@@ -16,8 +16,34 @@ import { AudioStore } from "../server/audio/store";
 import { SharedSignals } from "./shared-signals";
 import { folded } from "./fold";
 import { seal } from "./seal";
-import type { HelpTask, OutputFile, RenderTask, RenderedFile, WrittenFile } from "./task";
-import { sealed } from "./task";
+import type { Tail } from "../core/engine/tail";
+import type { Session } from "../core/session/document";
+import type { OutputFile, RenderedFile, WrittenFile } from "./output-file";
+import { sealed } from "./output-file";
+import type { SharedSignalsMemory } from "./shared-signals";
+
+/** A pass, or one thread's part of one. */
+export interface RenderTask {
+  readonly kind: "render";
+  readonly session: Session;
+  readonly files: readonly OutputFile[];
+  readonly from: Frames;
+  readonly to: Frames;
+  readonly tail: Tail;
+  readonly endAt?: Frames;
+  readonly dataRoot: string;
+  readonly blockFrames?: Frames;
+  /** Which pass in real time this is: it takes as long as what it plays. */
+  readonly pass?: number;
+  /** Parts of the pass are computed by helpers, which give signals of them. */
+  readonly helpers?: readonly SharedSignalsMemory[];
+}
+
+/** A helper's part of a pass. */
+export interface HelpTask extends Omit<RenderTask, "kind" | "helpers"> {
+  readonly kind: "help";
+  readonly meets: SharedSignalsMemory;
+}
 
 export interface RenderHooks {
   /** Called with frames of the timeline done; false cancels. */

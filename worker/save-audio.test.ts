@@ -6,7 +6,7 @@ import { noise } from "../core/testing/listen";
 import type { Fresh } from "../tests/setup/fresh";
 import { fresh, keep } from "../tests/setup/fresh";
 import { saveAudio } from "./save-audio";
-import type { SaveAudioTask } from "./task";
+import type { SaveAudioTask } from "./save-audio";
 
 let at: Fresh;
 let stereo: Asset;

@@ -4,7 +4,23 @@ import { seedFrom } from "../core/random";
 import type { Frames } from "../core/units";
 import { FileSource } from "../server/audio/file-bytes";
 import { Recorder } from "./render-files";
-import type { SaveAudioTask, WrittenFile } from "./task";
+import type { WrittenFile } from "./output-file";
+
+/** Writes a stored file as another one; see its job. */
+export interface SaveAudioTask {
+  readonly kind: "save audio";
+  readonly from: string;
+  readonly to: string;
+  readonly title: string;
+  readonly song: string;
+  readonly bpm: number;
+  readonly date: string;
+  readonly format: "wav" | "aiff" | "flac" | "mp3";
+  readonly rate: number | null;
+  readonly depth: "16" | "24" | "32f";
+  readonly dither: boolean;
+  readonly channels: "as it is" | "mono" | "stereo";
+}
 
 const BLOCK: Frames = 16384;
 

@@ -12,8 +12,14 @@ import { WavWriter } from "../core/formats/wav/write";
 import type { Frames } from "../core/units";
 import { FileSink, FileSource } from "../server/audio/file-bytes";
 import { sha256OfFileNow } from "../server/audio/files";
-import type { Seal, SealTask } from "./task";
-import { sealing } from "./task";
+import type { Seal, SealOrder } from "./output-file";
+import { sealing } from "./output-file";
+
+/** Makes a finished WAV what it is to be, and takes its digest. */
+export interface SealTask extends SealOrder {
+  readonly kind: "seal";
+  readonly path: string;
+}
 
 type Asked = Omit<SealTask, "kind">;
 type Depth = "16" | "24" | "32f";

@@ -1,28 +1,15 @@
 import { parentPort, workerData } from "node:worker_threads";
 import { BrokenDevice, MissingAudio, RealTimeOnly } from "../core/engine/library";
-import { measureLoad } from "../core/engine/load";
 import type { Agreement } from "../core/engine/render";
 import { RenderCancelled, TooLong } from "../core/engine/render";
 import { kernelBytesMade } from "../core/kernels/kernels";
 import type { Frames } from "../core/units";
 import { MalformedFile } from "../core/formats/bytes/bytes";
-import { prepareReshaped } from "../server/audio/reshaped";
-import { sha256OfFileNow } from "../server/audio/files";
 import { NoRoom } from "../server/audio/room";
-import { AudioStore } from "../server/audio/store";
-import { saveAudio } from "./save-audio";
-import { compareVersions } from "./compare-versions";
-import { compareMixes, writeListening } from "./compare";
 import { DecodeCancelled } from "./import/reader";
-import { importFile } from "./import/import-file";
-import { listenToPrints } from "./heard-prints";
-import { renderFiles } from "./render-files";
-import { seal } from "./seal";
-import { joinSides, standIn, turned } from "./intake/make";
-import { cutMedia } from "./session-files/media";
-import { placeMedia } from "./session-files/place-media";
-import type { Answers, FromThread, Task, TaskFault } from "./task";
-import { TaskMemory } from "./task";
+import { declarationOfTask, type Task } from "./tasks";
+import type { FromThread, TaskFault } from "./thread-messages";
+import { TaskMemory } from "./thread-messages";
 
 /** A thread that does one task after another; everything it computes with is in the message. */
 const port = parentPort;
@@ -44,12 +31,6 @@ function progress() {
   };
 }
 
-/** Of what is told as a part of the whole. */
-function inThousandths(): (part: number) => boolean {
-  const tell = progress();
-  return (part) => tell(part * 1000);
-}
-
 function agreeOnEnd(end: Frames): Agreement {
   const { round } = memory;
   say({ say: "ended", end });
@@ -58,81 +39,15 @@ function agreeOnEnd(end: Frames): Agreement {
   return answer;
 }
 
-async function carryOut(task: Task): Promise<Answers[keyof Answers]> {
-  if (task.kind === "import") return importFile(task, inThousandths());
-  if (task.kind === "seal") return seal(task);
-  if (task.kind === "cut media") return cutMedia(task);
-  if (task.kind === "join sides") return joinSides(task);
-  if (task.kind === "stand in") return standIn(task);
-  if (task.kind === "hash") return sha256OfFileNow(task.path);
-  if (task.kind === "turn") return turned(task);
-  if (task.kind === "judge" || task.kind === "align") {
-    const { alignFiles, judge } = await import("./intake/judge");
-    return task.kind === "judge" ? judge(task, inThousandths()) : alignFiles(task);
-  }
-  if (task.kind === "look" || task.kind === "open arrival") {
-    const { lookAt, openArrival } = await import("./intake/look");
-    return task.kind === "look" ? lookAt(task, inThousandths()) : openArrival(task, inThousandths());
-  }
-  if (task.kind === "write timeline") {
-    const { writeTimelineFile } = await import("./session-files/timeline-file");
-    return writeTimelineFile(task, inThousandths());
-  }
-  if (task.kind === "place media") {
-    return placeMedia(task, inThousandths());
-  }
-  if (task.kind === "listen to prints") return listenToPrints(task);
-  if (task.kind === "listen to package") {
-    // Reads packages, which takes longer to load than everything that renders; few threads ever do.
-    const { listenToPackage } = await import("./prove");
-    return listenToPackage(task, inThousandths());
-  }
-  if (task.kind === "compare packages") {
-    const { comparePackages } = await import("./compare-packages");
-    return comparePackages(task, inThousandths());
-  }
-  if (task.kind === "compare" || task.kind === "listen") {
-    const store = new AudioStore(task.dataRoot);
-    await prepareReshaped(task.before, store);
-    await prepareReshaped(task.after, store);
-    return task.kind === "compare" ? compareMixes(task, progress()) : writeListening(task, progress());
-  }
-  if (task.kind === "compare versions") {
-    const store = new AudioStore(task.dataRoot);
-    await prepareReshaped(task.before, store);
-    await prepareReshaped(task.after, store);
-    return compareVersions(task, progress());
-  }
-  if (task.kind === "save audio") return saveAudio(task, progress());
-  // The threads of a pass find it made; see `ThreadPool.render`.
-  if (task.kind !== "help") await prepareReshaped(task.session, new AudioStore(task.dataRoot));
-  switch (task.kind) {
-    case "reshape":
-      return null;
-    case "help":
-      return { files: renderFiles(task, { onProgress: progress(), cancelled: () => memory.cancelled }) };
-    case "render":
-      return {
-        files: renderFiles(task, {
-          onProgress: progress(),
-          cancelled: () => memory.cancelled,
-          // With helpers, the lead finds the end for all.
-          ...(task.helpers ? {} : { agreeOnEnd }),
-        }),
-      };
-    case "load": {
-      const library = new AudioStore(task.dataRoot).library();
-      try {
-        return measureLoad(task.session, library.find, () => performance.now());
-      } finally {
-        library.close();
-      }
-    }
-    case "hold to fresh": {
-      const { holdToFresh } = await import("./prove");
-      return holdToFresh(task, inThousandths());
-    }
-  }
+async function carryOut(task: Task): Promise<unknown> {
+  const work = await declarationOfTask(task).load();
+  const onProgress = progress();
+  return work(task, {
+    onProgress,
+    onPart: (part) => onProgress(part * 1000),
+    isCancelled: () => memory.cancelled,
+    agreeOnEnd,
+  });
 }
 
 function toFault(error: unknown): TaskFault {

@@ -5,12 +5,16 @@ import { DEFAULT_BLOCK } from "../core/engine/render";
 import { dearestFirst, dividePass, splitTaps } from "../core/engine/split";
 import { reshapes } from "../core/session/clips";
 import type { Frames } from "../core/units";
-import type { Answers, FromThread, OutputFile, RenderTask, RenderedFile, Task, TaskFault, WrittenFile } from "./task";
 import type { AudioStore } from "../server/audio/store";
 import { ROOM_KEPT_BYTES } from "../server/limits";
 import { debug } from "../server/debug";
 import { sharedSignalsMemory } from "./shared-signals";
-import { TaskFailed, TaskMemory, sealed, sealing } from "./task";
+import type { OutputFile, RenderedFile, WrittenFile } from "./output-file";
+import { sealed, sealing } from "./output-file";
+import type { RenderTask } from "./render-files";
+import { declarationOfTask, type AnswerOf, type Task, type TaskKind, type TaskOf } from "./tasks";
+import type { FromThread, TaskFault } from "./thread-messages";
+import { TaskFailed, TaskMemory } from "./thread-messages";
 
 export interface TaskOptions {
   readonly signal: AbortSignal;
@@ -40,9 +44,6 @@ const YOUNG_MB = 6;
  */
 const OLD_MB = 512;
 
-/** Tasks that build large models of what they read or write: their threads end with them and give the memory back. */
-const HEAVY: ReadonlySet<Task["kind"]> = new Set(["look", "open arrival", "write timeline", "listen to package"]);
-
 /**
  * Threads that carry out tasks. They are started when first needed and kept: starting one takes longer than a short
  * print.
@@ -58,9 +59,9 @@ export class ThreadPool {
   ) {}
 
   /** Does one task on one thread. Throws `TaskFailed`. */
-  async run<K extends Task["kind"]>(task: Extract<Task, { kind: K }>, options: TaskOptions): Promise<Answers[K]> {
+  async run<K extends TaskKind>(task: TaskOf<K>, options: TaskOptions): Promise<AnswerOf<K>> {
     await this.bring(task, options);
-    return this.start(task, options, null) as Promise<Answers[K]>;
+    return this.start(task, options, null) as Promise<AnswerOf<K>>;
   }
 
   /** Renders one pass with its taps divided over several threads. The bytes do not depend on how many. */
@@ -96,7 +97,7 @@ export class ThreadPool {
         meets ? { ...part, kind: "help", meets } : { ...part, ...(helpers ? { helpers } : {}) },
         { signal, onProgress },
         divided ? null : meeting,
-      )) as Answers["render"];
+      )) as AnswerOf<"render">;
       answer.files.forEach((file, k) => unsealed.push({ at: indices[k] as number, file }));
     });
     // A thread that has rendered seals any finished file, so the threads end together, although it is not known how
@@ -142,7 +143,7 @@ export class ThreadPool {
         };
         const {
           files: [rendered],
-        } = (await this.start(one, { signal, onProgress }, new Meeting(1))) as Answers["render"];
+        } = (await this.start(one, { signal, onProgress }, new Meeting(1))) as AnswerOf<"render">;
         if (rendered) files[i] = await this.seal(rendered, { signal });
       }
     };
@@ -159,7 +160,7 @@ export class ThreadPool {
   private async bring(task: Task, { signal }: TaskOptions): Promise<void> {
     if (!this.store?.isShared) return;
     try {
-      await this.store.waitingUntil(signal).bring(audioOf(task));
+      await this.store.waitingUntil(signal).bring(declarationOfTask(task).reads?.(task) ?? []);
     } catch (error) {
       throw signal.aborted ? new TaskFailed({ kind: "cancelled", message: "The work was cancelled." }) : error;
     }
@@ -173,11 +174,7 @@ export class ThreadPool {
     return sealed(file, await this.run<"seal">({ kind: "seal", path: file.path, ...file.seal }, options));
   }
 
-  private start(
-    task: Task,
-    { signal, onProgress, stallMs }: TaskOptions,
-    meeting: Meeting | null,
-  ): Promise<Answers[keyof Answers]> {
+  private start(task: Task, { signal, onProgress, stallMs }: TaskOptions, meeting: Meeting | null): Promise<unknown> {
     if (signal.aborted)
       return Promise.reject(new TaskFailed({ kind: "cancelled", message: "The work was cancelled." }));
     const thread = this.idle.pop() ?? this.spawn();
@@ -209,7 +206,7 @@ export class ThreadPool {
         signal.removeEventListener("abort", cancel);
         worker.off("message", onMessage).off("error", onError).off("exit", onExit);
         // A cancelled thread's flag stays raised; a new one is cheaper than reasoning about when to lower it.
-        if (usable && !memory.cancelled && !HEAVY.has(task.kind)) this.idle.push(thread);
+        if (usable && !memory.cancelled && !declarationOfTask(task).isHeavy) this.idle.push(thread);
         else {
           this.all.delete(thread);
           void worker.terminate();
@@ -256,14 +253,6 @@ export class ThreadPool {
     this.all.add(thread);
     return thread;
   }
-}
-
-/** The stored audio that a task reads by its hash. */
-function audioOf(task: Task): readonly string[] {
-  if (task.kind === "listen to prints")
-    return [...task.document.assets.map((a) => a.id), ...task.prints.map((p) => p.hash)];
-  const sessions = "before" in task ? [task.before, task.after] : "session" in task ? [task.session] : [];
-  return [...new Set(sessions.flatMap((s) => s.assets.map((a) => a.id)))];
 }
 
 /** A pass that cannot end because the disk would be full first is not begun. */

@@ -36,10 +36,11 @@ import { fresh, keep } from "../tests/setup/fresh";
 import type { Fresh } from "../tests/setup/fresh";
 import { crowded, ended, over, proven, startRenderProcess, until } from "../tests/setup/render-process";
 import { smallSession } from "../tests/setup/small-session";
-import type { OutputFile, RenderTask } from "./task";
-import { TaskFailed } from "./task";
 import { dividePass } from "../core/engine/split";
 import { ThreadPool } from "./threads";
+import type { OutputFile } from "./output-file";
+import type { RenderTask } from "./render-files";
+import { TaskFailed } from "./thread-messages";
 
 let at: Fresh;
 let small: Session;

@@ -41,9 +41,8 @@ export interface Wiring {
 
 /**
  * Wires what the taps need of a session and nothing else. Code that computes sound, divides it between threads or asks
- * what can change it goes by
- * this: there is no second answer to what a tap hears. `tracks`: whole paths wanted beside those. The session is
- * consistent (no cycles).
+ * what can change it uses this: there is no second answer to what a tap hears. `tracks`: whole paths wanted beside
+ * those. The session is consistent (no cycles).
  */
 export const wire = (session: Session, taps: readonly Tap[], tracks: readonly string[] = []): Wiring =>
   new Wirer(session).wiring(taps, tracks);

@@ -9,7 +9,7 @@ import { MalformedFile } from "../../core/formats/bytes/bytes";
 import { checksum } from "../../core/formats/ogg/pages";
 import { readSession } from "../../core/session/read";
 import { randomSessions } from "../../core/testing/random-session";
-import { TaskFailed } from "../../worker/task";
+import { TaskFailed } from "../../worker/thread-messages";
 import type { ThreadPool } from "../../worker/threads";
 import type { Victim } from "../truth/mutations";
 

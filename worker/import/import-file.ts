@@ -7,12 +7,37 @@ import type { Frames } from "../../core/units";
 import { FileSink, FileSource, PieceSource } from "../../server/audio/file-bytes";
 import { sha256OfFileNow } from "../../server/audio/files";
 import { Recorder } from "../render-files";
-import type { ImportTask, ImportedFile } from "../task";
 import type { ByteSource } from "../../core/formats/bytes/bytes";
 import { MalformedFile } from "../../core/formats/bytes/bytes";
 import { decode, sniff } from "./decode";
 import type { DecodedFormat } from "./reader";
 import { ManyChannels } from "./reader";
+import type { PieceOfFile } from "../../server/audio/file-bytes";
+import type { WrittenFile } from "../output-file";
+
+/** Makes a file that was sent into one the engine reads. */
+export interface ImportTask {
+  readonly kind: "import";
+  /** A file, or a part of one. */
+  readonly from: string | PieceOfFile;
+  /** The one channel that is wanted, from 0; without it all. */
+  readonly pick?: number;
+  readonly to: string;
+  readonly name: string;
+  /** The session's. */
+  readonly rate: number;
+}
+
+export interface ImportedFile {
+  /** The file's, with the channel's number where it is one of several. */
+  readonly name: string;
+  readonly file: WrittenFile;
+  /** What the file was, at which rate and depth, before. */
+  readonly kind: string;
+  readonly rate: number;
+  readonly depth: "16" | "24" | "32f";
+  readonly timeReference: Frames | null;
+}
 
 /**
  * Makes an imported file one that the engine reads: a WAV file at the session's rate. A WAV file at

@@ -5,7 +5,23 @@ import { judgeSet } from "../../core/mending/judge-set";
 import type { Judged, SetFile } from "../../core/mending/set";
 import { FileSource } from "../../server/audio/file-bytes";
 import { DecodeCancelled } from "../import/reader";
-import type { AlignTask, JudgeTask } from "../task";
+import type { StatedTempo } from "../../core/mending/judge-set";
+
+/** Measures how a file lies to another of the same rate that it should be like. */
+export interface AlignTask {
+  readonly kind: "align";
+  readonly file: string;
+  readonly sent: string;
+}
+
+/** Judges files of one rate as a set of stems. */
+export interface JudgeTask {
+  readonly kind: "judge";
+  readonly files: readonly (Omit<SetFile, "audio"> & { readonly stored: string })[];
+  readonly mix: string | null;
+  readonly rate: number;
+  readonly tempo: StatedTempo;
+}
 
 /** Judges files that were brought to one rate as a set of stems. */
 export function judge({ files, mix, rate, tempo }: JudgeTask, progress: (part: number) => boolean): Judged {

@@ -10,10 +10,25 @@ import type { PieceOfFile } from "../../server/audio/file-bytes";
 import { pieceOf } from "../../server/audio/file-bytes";
 import { AudioStore } from "../../server/audio/store";
 import { DecodeCancelled } from "../import/reader";
-import type { LookTask, OpenTask } from "../task";
 import { CandidateReader } from "./candidate-reader";
 import type { Item } from "./items";
 import { Arrived } from "./items";
+import type { SentFile } from "./items";
+
+/** Looks at files that were sent. */
+export interface LookTask {
+  readonly kind: "look";
+  readonly files: readonly SentFile[];
+  readonly dataRoot: string;
+}
+
+/** Opens what was sent as one of the sessions that it can be opened as. */
+export interface OpenTask {
+  readonly kind: "open arrival";
+  readonly files: readonly SentFile[];
+  readonly candidate: string;
+  readonly dataRoot: string;
+}
 
 /** What arrived, opened as one of its candidates: all that is needed to make a session of it. */
 export interface OpenedArrival {

@@ -12,7 +12,37 @@ import { plainHead } from "../../core/formats/wav/cut";
 import type { Frames } from "../../core/units";
 import { FileSource } from "../../server/audio/file-bytes";
 import { Recorder } from "../render-files";
-import type { JoinTask, StandInTask, TurnTask, WrittenFile } from "../task";
+import type { Drift } from "../../core/mending/set";
+import type { WrittenFile } from "../output-file";
+
+/** Writes a file with its sides swapped, inverted, as one channel, or resampled to the set's clock. */
+export interface TurnTask {
+  readonly kind: "turn";
+  readonly from: string;
+  readonly to: string;
+  readonly swap: boolean;
+  readonly invert: boolean;
+  readonly mono: boolean;
+  readonly drift: Drift | null;
+}
+
+/** Makes two mono files the sides of one. */
+export interface JoinTask {
+  readonly kind: "join sides";
+  readonly left: string;
+  readonly right: string;
+  readonly to: string;
+}
+
+/** Writes silence that stands for a file that is missing; `name` is in it, so that no two are the same. */
+export interface StandInTask {
+  readonly kind: "stand in";
+  readonly name: string;
+  readonly frames: Frames;
+  readonly channels: 1 | 2;
+  readonly rate: number;
+  readonly to: string;
+}
 
 const BLOCK: Frames = 16384;
 

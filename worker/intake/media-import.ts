@@ -9,9 +9,11 @@ import type { Connection } from "../../server/db/connect";
 import { recordAudio } from "../../server/services/audio";
 import type { JobContext } from "../job-context";
 import { NothingReadable } from "../job-context";
-import type { ImportTask, ImportedFile, TurnTask, WrittenFile } from "../task";
-import { TaskFailed } from "../task";
 import type { OpenedArrival, UnpackedBundle } from "./look";
+import type { ImportTask, ImportedFile } from "../import/import-file";
+import type { WrittenFile } from "../output-file";
+import { TaskFailed } from "../thread-messages";
+import type { TurnTask } from "./make";
 
 /** A reader that has not come further for so long is at a loss, and is ended. */
 export const STALL_MS = 30_000;

@@ -9,7 +9,7 @@ import { appendStep, readDocument } from "../../server/services/sessions";
 import { copyOut } from "../copy-out";
 import type { CarryOut } from "../job-context";
 import { done } from "../job-context";
-import type { ImportedFile } from "../task";
+import type { ImportedFile } from "../import/import-file";
 
 /** Lays the files of a package on the session at their stamps, in one step. */
 export const bringBack: CarryOut<"bring back"> = async (job, { handoff }, { db, store, pool, signal, report }) => {

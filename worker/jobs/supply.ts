@@ -6,8 +6,8 @@ import { recordAudio } from "../../server/services/audio";
 import { appendStep, readDocument } from "../../server/services/sessions";
 import type { CarryOut } from "../job-context";
 import { NothingReadable, done } from "../job-context";
-import type { ImportedFile } from "../task";
-import { TaskFailed } from "../task";
+import type { ImportedFile } from "../import/import-file";
+import { TaskFailed } from "../thread-messages";
 
 /** A reader that has not come further for so long is at a loss, and is ended. */
 const STALL_MS = 30_000;

@@ -4,7 +4,7 @@ import { plainHead } from "../../core/formats/wav/cut";
 import { WavReader } from "../../core/formats/wav/read";
 import { RenderCancelled } from "../../core/engine/render";
 import { FileSink, FileSource } from "../../server/audio/file-bytes";
-import type { WriteTimelineTask } from "../task";
+import type { WriteTimelineTask } from "./timeline-order";
 
 /**
  * Writes an AAF file, its media streaming in where they are to be inside; answers with its bytes. Nothing is left when

@@ -5,7 +5,19 @@ import { WavReader } from "../../core/formats/wav/read";
 import type { WavFormat } from "../../core/formats/wav/format";
 import { FileSink, FileSource } from "../../server/audio/file-bytes";
 import { sha256OfFileNow } from "../../server/audio/files";
-import type { CutTask } from "../task";
+import type { Bext } from "../../core/formats/wav/format";
+import type { Frames } from "../../core/units";
+
+/** Writes a stretch of a stored file, or one channel of it, as a file of its own. */
+export interface CutTask {
+  readonly kind: "cut media";
+  readonly from: string;
+  readonly to: string;
+  readonly window: { readonly from: Frames; readonly to: Frames } | null;
+  readonly channel: 0 | 1 | null;
+  /** What stands in its broadcast extension; null: it has none. */
+  readonly bext: Bext | null;
+}
 
 /** A file of sound that a session file plays, as it lies on disk. */
 export interface MediaFile {

@@ -2,7 +2,14 @@ import { closeSync, openSync, writeSync } from "node:fs";
 import { crc32 } from "node:zlib";
 import { RenderCancelled } from "../../core/engine/render";
 import { FileSource } from "../../server/audio/file-bytes";
-import type { PlaceMediaTask } from "../task";
+
+/** Puts files into places that were left for them in another; `sums`: and answers with the CRC-32 of each. */
+export interface PlaceMediaTask {
+  readonly kind: "place media";
+  readonly to: string;
+  readonly sums: boolean;
+  readonly pieces: readonly { readonly path: string; readonly bytes: number; readonly at: number }[];
+}
 
 /** So few that they are still in the processor's cache when they are written. */
 const PIECE = 1 << 20;

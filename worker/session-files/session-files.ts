@@ -25,7 +25,6 @@ import { FileSource } from "../../server/audio/file-bytes";
 import type { AudioStore } from "../../server/audio/store";
 import type { PackedFile } from "../../server/packages/write";
 import { TAIL_GUESS_S, orFail } from "../job-context";
-import type { OutputFile, WrittenFile } from "../task";
 import type { ThreadPool } from "../threads";
 import { together } from "../threads";
 import { ZipWriter } from "../../server/packages/zip";
@@ -33,6 +32,7 @@ import { writeBundle } from "./bundle";
 import type { MediaFile } from "./media";
 import { mediaNames } from "./timeline-file";
 import { sha256Of } from "./media";
+import type { OutputFile, WrittenFile } from "../output-file";
 
 /** Where session files lie in a package. */
 export const SESSION_FOLDER = "Session files";

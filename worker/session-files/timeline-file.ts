@@ -4,8 +4,8 @@ import { OTIOZ_CONTENT, OTIOZ_VERSION } from "../../core/formats/otio/facts";
 import { writeOtio } from "../../core/formats/otio/write";
 import type { Timeline } from "../../core/timeline/timeline";
 import { ZipWriter } from "../../server/packages/zip";
-import type { WriteTimelineTask } from "../task";
 import { writeAafFile } from "./aaf";
+import type { WriteTimelineTask } from "./timeline-order";
 
 interface Part {
   readonly name: string;

@@ -1,6 +1,6 @@
 import { Worker } from "node:worker_threads";
 import { expect, test } from "vitest";
-import { TaskMemory } from "./task";
+import { TaskMemory } from "./thread-messages";
 
 test("a thread that waits is woken by an answer, and by a cancel", async () => {
   const memory = new TaskMemory();
