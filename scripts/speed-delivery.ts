@@ -5,8 +5,8 @@ import type { Session, Sheet } from "../core/session/document";
 import { planExport } from "../core/delivery/plan";
 import { fillSheet } from "../core/delivery/sheet";
 import { AudioStore } from "../server/audio/store";
-import type { EarlierPackage, MadePackage } from "../worker/delivery";
-import { makePackage } from "../worker/delivery";
+import type { EarlierPackage, MadePackage } from "../worker/delivery/order";
+import { makePackage } from "../worker/delivery/make-package";
 import type { ThreadPool } from "../worker/threads";
 
 export interface DeliveryFigure {

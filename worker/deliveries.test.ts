@@ -12,7 +12,7 @@ import type { Session, Sheet } from "../core/session/document";
 import { MOST_OF } from "../core/session/limits";
 import type { Step } from "../core/session/edits";
 import { openPackage } from "../server/packages/read";
-import type { EarlierPackage } from "./delivery";
+import type { EarlierPackage } from "./delivery/order";
 import {
   readHandoff,
   requestBringBack,

@@ -15,7 +15,7 @@ import { dataRoot } from "../server/paths";
 import { reapOrphanedAudio, knownAudioAfterCommits } from "../server/services/audio";
 import { planTidy, tidy } from "../server/services/tidy";
 import type { StartedJob } from "./job-context";
-import { NothingChanged } from "./delivery";
+import { NothingChanged } from "./delivery/reuse";
 import { NothingReadable, SilentPrint } from "./job-context";
 import { carryOut } from "./jobs/registry";
 import { log } from "../server/log";

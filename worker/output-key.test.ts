@@ -13,7 +13,7 @@ import { createSession } from "../server/services/sessions";
 import { fresh } from "../tests/setup/fresh";
 import type { Fresh } from "../tests/setup/fresh";
 import { smallSession } from "../tests/setup/small-session";
-import { makePackage } from "./delivery";
+import { makePackage } from "./delivery/make-package";
 import type { StartedJob } from "./job-context";
 import { printPass } from "./prints";
 import { ThreadPool } from "./threads";

@@ -348,7 +348,7 @@ describe("the render process", () => {
       { kind: "print", slip: slipOf(["surf"]) },
     ] satisfies JobRequest[]) {
       await expect(requestJob(at.db, id, request)).rejects.toMatchObject({
-        fault: { problems: [{ what: expect.stringContaining("nothing longer than 24 hours is rendered") as string }] },
+        fault: { problems: [{ what: expect.stringContaining("at most 24 hours are rendered") as string }] },
       });
     }
   });

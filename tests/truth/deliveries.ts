@@ -19,8 +19,9 @@ import { FileSink } from "../../server/audio/file-bytes";
 import { AudioStore } from "../../server/audio/store";
 import { openPackage } from "../../server/packages/read";
 import { writePackage } from "../../server/packages/write";
-import type { EarlierPackage, MadePackage } from "../../worker/delivery";
-import { makePackage, provePackage } from "../../worker/delivery";
+import type { EarlierPackage, MadePackage } from "../../worker/delivery/order";
+import { makePackage } from "../../worker/delivery/make-package";
+import { provePackage } from "../../worker/delivery/prove-package";
 import type { ThreadPool } from "../../worker/threads";
 
 type Depth = Sheet["depth"];

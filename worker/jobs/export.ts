@@ -6,8 +6,8 @@ import { bundleBeside } from "../../server/services/bundles";
 import { readHandoff } from "../../server/services/handoffs";
 import { requestJob } from "../../server/services/jobs";
 import { readDocument, revisionDate } from "../../server/services/sessions";
-import type { EarlierPackage } from "../delivery";
-import { makePackage } from "../delivery";
+import type { EarlierPackage } from "../delivery/order";
+import { makePackage } from "../delivery/make-package";
 import type { CarryOut, JobContext } from "../job-context";
 import { done, orFail } from "../job-context";
 

@@ -3,7 +3,7 @@ import { planExport, withoutStems } from "../../core/delivery/plan";
 import { handoffs } from "../../server/db/schema";
 import { readHandoff } from "../../server/services/handoffs";
 import { documentAt, revisionDate } from "../../server/services/sessions";
-import { provePackage } from "../delivery";
+import { provePackage } from "../delivery/prove-package";
 import type { CarryOut } from "../job-context";
 import { done, orFail } from "../job-context";
 
