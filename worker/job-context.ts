@@ -8,6 +8,7 @@ import type { Connection, Db } from "../server/db/connect";
 import { endJob } from "../server/services/jobs";
 import type { ThreadPool } from "./threads";
 import { TaskFailed } from "./thread-messages";
+import { shownName } from "../core/session/names";
 
 export interface JobContext {
   readonly db: Db;
@@ -63,8 +64,7 @@ export interface LeftSilent {
   readonly reason: string;
 }
 
-export const nameOf = (session: Session, track: string) =>
-  session.tracks.find((t) => t.id === track)?.name || "unnamed";
+export const nameOf = (session: Session, track: string) => shownName(session.tracks.find((t) => t.id === track));
 
 /** None of the files that were to be brought in could be read. */
 export class NothingReadable extends Error {

@@ -4,6 +4,7 @@ import { MIX_AFTER } from "../engine/tap";
 import type { Session, StemRow, Track } from "../session/document";
 import { membersOf } from "../session/routing";
 import { deliverable, isOfReturns, stemRows, wholeOf } from "./sheet";
+import { shownName } from "../session/names";
 
 /** Why the stems need not add up to the mix. The sentences are in `core/words/coverage.ts`. */
 export type Gap =
@@ -30,7 +31,6 @@ export function coverage(
   const rows = all.filter((r) => r.ticked);
   const gaps: Gap[] = [];
   const count = new Map<string, number>();
-  const name = (t: Track) => t.name || "unnamed";
   const tracks = byId(session.tracks);
   const throughMix = wholeOf(rows) === MIX_AFTER;
   const baked = rows.filter((r) => r.returns).length;
@@ -56,10 +56,10 @@ export function coverage(
   for (const track of deliverable(session)) {
     const times = count.get(track.id) ?? 0;
     if (track.kind === "return" && baked > 0) {
-      if (times > 0) gaps.push({ kind: "return twice", track: name(track) });
+      if (times > 0) gaps.push({ kind: "return twice", track: shownName(track) });
     } else if (times === 0 && !track.mute && !unticked.has(track.id))
-      gaps.push({ kind: "in no stem", track: name(track) });
-    else if (times > 1) gaps.push({ kind: "in several stems", track: name(track), stems: times });
+      gaps.push({ kind: "in no stem", track: shownName(track) });
+    else if (times > 1) gaps.push({ kind: "in several stems", track: shownName(track), stems: times });
   }
   const linked = rows.every((r) => r.linked);
   const isShared = (t: Track) =>
@@ -68,7 +68,7 @@ export function coverage(
     const called = new Set(
       track.devices.filter((d) => d.on && !splits(d.type, linked)).map((d) => declarationOf(d.type)?.name ?? d.type),
     );
-    for (const device of called) gaps.push({ kind: "not linear", device, track: name(track) });
+    for (const device of called) gaps.push({ kind: "not linear", device, track: shownName(track) });
   }
   return gaps;
 }

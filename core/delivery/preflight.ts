@@ -16,6 +16,7 @@ import type { LastMeasured } from "./preflight-sheet";
 import { preflightSheet } from "./preflight-sheet";
 import { coverage, type Gap } from "./coverage";
 import { deliverable, isOutgrown, onRows, rowFor, stemRows } from "./sheet";
+import { shownName } from "../session/names";
 
 /**
  * Something to know before an export, as data: what it is about, and the step that mends it. The sentences are in
@@ -73,7 +74,6 @@ export function preflight(
   const step = (label: string, edits: readonly Edit[]): Step => onRows(session, { label, edits: [...edits] });
   const tracksById = byId(session.tracks);
   const inSheet = new Set(rows.flatMap((r) => r.sources.flatMap((s) => [s, ...within(session, s).map((t) => t.id)])));
-  const called = (t: Track) => t.name || "unnamed track";
 
   if (isOutgrown(session)) findings.push({ id: "outgrown", weight: "know", kind: "outgrown sheet", fix: null });
   if (rows.length === 0)
@@ -113,8 +113,8 @@ export function preflight(
       id: `left-${track.id}`,
       weight: "look",
       kind: "in no stem",
-      track: called(track),
-      fix: step(`Add ${called(track)} to the sheet`, [
+      track: shownName(track),
+      fix: step(`Add ${shownName(track)} to the sheet`, [
         { do: "add", in: "rows", item: { ...rowFor(track, newId()) }, index: rows.length },
       ]),
     });
@@ -128,7 +128,7 @@ export function preflight(
         weight: "look",
         kind: "absent device",
         device: device.type,
-        track: called(track),
+        track: shownName(track),
         fix: null,
       });
     }
@@ -139,7 +139,7 @@ export function preflight(
         weight: "stop",
         kind: "real time only",
         device: declarationOf(device.type)?.name ?? device.type,
-        track: called(track),
+        track: shownName(track),
         fix: {
           label: `Switch off ${declarationOf(device.type)?.name ?? device.type}`,
           edits: [{ do: "set", in: "devices", track: track.id, id: device.id, patch: { on: false } }],
@@ -151,7 +151,7 @@ export function preflight(
         id: `stale-${track.id}`,
         weight: "look",
         kind: "stale freeze",
-        track: called(track),
+        track: shownName(track),
         fix: unfreezeStep(session, [track.id]),
       });
     }
@@ -162,7 +162,7 @@ export function preflight(
   findings.push(...strays(session));
   findings.push(...preflightSheet(session, last));
   findings.push(...unheard(session));
-  const alone = session.tracks.filter((t) => soloed.has(t.id)).map(called);
+  const alone = session.tracks.filter((t) => soloed.has(t.id)).map(shownName);
   if (alone.length > 0) findings.push({ id: "solo", weight: "know", kind: "solo", tracks: alone, fix: null });
   for (const gap of coverage(session)) {
     // A track in no stem has a finding of its own, with its fix.
@@ -184,7 +184,7 @@ function unheard(session: Session): readonly Finding[] {
             id: `${kind}-tracks`,
             weight: "know",
             kind,
-            tracks: tracks.map((t) => t.name || "unnamed track"),
+            tracks: tracks.map((t) => shownName(t)),
             fix: {
               label: kind === "muted" ? "Open the valves" : "Unpark",
               edits: tracks.map((t): Edit => ({ do: "set", in: "tracks", id: t.id, patch: open })),
@@ -213,7 +213,7 @@ function strays(session: Session): readonly Finding[] {
   if (!found || !first) return [];
   const { strays: lost, before } = found;
   const end = Math.max(...lost.map((l) => l.to));
-  const name = first.track.name || "unnamed track";
+  const name = shownName(first.track);
   return [
     {
       id: `stray-${first.clip.id}`,

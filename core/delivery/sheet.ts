@@ -5,6 +5,7 @@ import type { Tap } from "../engine/tap";
 import { MIX_AFTER, MIX_BEFORE } from "../engine/tap";
 import type { Edit, Step } from "../session/edits";
 import type { Session, Sheet, StemRow, Track } from "../session/document";
+import { shownName } from "../session/names";
 
 /** Tracks that make sound of their own, and returns that something of them is sent to: what a sheet has to cover. */
 export function deliverable(session: Session): readonly Track[] {
@@ -95,7 +96,7 @@ export const wholeOf = (rows: readonly StemRow[]): Tap =>
 
 export const rowFor = (track: Track, id: string): StemRow => ({
   id,
-  name: track.name || "unnamed",
+  name: shownName(track),
   sources: [track.id],
   tap: "group",
   returns: false,

@@ -7,6 +7,7 @@ import { tempoMap } from "../time/tempo";
 import type { Depth, Frames, Seconds, Ticks } from "../units";
 import type { Changes } from "../delivery/manifest";
 import type { ExportPlan, StemFile } from "../delivery/plan";
+import { shownName } from "../session/names";
 
 /** A file of a delivery as it was written. */
 export interface FileAsWritten {
@@ -156,7 +157,7 @@ export function sheetFacts(
               role: file.role,
               format: file.format,
               fold: file.fold,
-              sources: file.sources.map((s) => tracks.get(s)?.name || "unnamed"),
+              sources: file.sources.map((s) => shownName(tracks.get(s))),
               isReturn: file.sources.length > 0 && file.sources.every((s) => tracks.get(s)?.kind === "return"),
               tap: file.tap,
             },

@@ -10,6 +10,7 @@ import { trackOf } from "../session/routing";
 import { tempoMap } from "../time/tempo";
 import type { Frames } from "../units";
 import { isStale, sourceFingerprint } from "./fingerprint";
+import { shownName } from "../session/names";
 
 /** One track to render for a freeze: after its devices, from the session's zero, with its measured tail. */
 export interface FreezeRender {
@@ -224,6 +225,6 @@ export function commitStep(session: Session, trackIds: readonly string[], newId:
 }
 
 function names(session: Session, ids: readonly string[]): string {
-  const all = ids.map((id) => trackOf(session, id).name || "unnamed");
+  const all = ids.map((id) => shownName(trackOf(session, id)));
   return all.length <= 3 ? all.join(", ") : `${all.length} tracks`;
 }

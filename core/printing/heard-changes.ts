@@ -2,6 +2,7 @@ import type { Tap } from "../engine/tap";
 import { MIX_AFTER } from "../engine/tap";
 import type { Session, Track } from "../session/document";
 import { fingerprints } from "./fingerprint";
+import { shownName } from "../session/names";
 
 /** Which tracks of a session may sound otherwise than they did, by all that can change their sound. */
 export interface HeardChanges {
@@ -31,12 +32,12 @@ export function heardChanges(before: Session, after: Session): HeardChanges {
   const differs = (i: number) => old[i] !== now[i];
   const changed = both.filter((_, i) => differs(i));
   const missingIn = (one: ReadonlyMap<string, Track>, other: ReadonlyMap<string, Track>) =>
-    [...one.values()].filter((t) => !other.has(t.id)).map((t) => t.name || "unnamed");
+    [...one.values()].filter((t) => !other.has(t.id)).map((t) => shownName(t));
   return {
     added: missingIn(is, was),
     removed: missingIn(was, is),
     same: both.length - changed.length,
-    changed: changed.map((id) => ({ id, name: is.get(id)?.name || "unnamed" })),
+    changed: changed.map((id) => ({ id, name: shownName(is.get(id)) })),
     mix: differs(both.length),
   };
 }

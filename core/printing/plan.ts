@@ -24,6 +24,7 @@ import { sameness } from "./sameness";
 import { namesOf } from "./print-name";
 import type { Slip } from "./slip";
 import { warningsOf } from "./warnings";
+import { shownName } from "../session/names";
 
 const NOTHING = { pieces: [], phrases: [] } as const;
 
@@ -189,7 +190,7 @@ function refusalsOf(asked: Asked): readonly Refusal[] {
   for (const cut of cutsOf(slip))
     for (const track of tracks) {
       const why = noSuchDevice(cut, track) ?? cannotPrint({ ...asked, slip: cut }, track);
-      if (why) refusals.push({ track: track.name || "unnamed", why });
+      if (why) refusals.push({ track: shownName(track), why });
     }
   const away = slip.placed === "shelf" || slip.placed === "pad";
   for (const member of membersOfFamily(slip)) for (const why of member.refuses?.(asked) ?? []) refuse(why);

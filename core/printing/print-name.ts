@@ -5,6 +5,7 @@ import { meterMap } from "../time/meter";
 import type { TempoMap } from "../time/tempo";
 import type { Piece } from "./pieces";
 import type { PrintTap, Slip } from "./slip";
+import { shownName } from "../session/names";
 
 /** What a name can say of a print, as it stands in braces in a slip's `name`. */
 export const PRINT_CHIPS = ["track", "clip", "phrase", "tap", "session", "tempo", "bar", "date", "number"] as const;
@@ -46,7 +47,7 @@ function oneName({ session, slip, day, tempo }: Naming, piece: Piece, index: num
   // A print of a print is not called "print print".
   const isPrint = slip.name.startsWith("{track} print");
   const names = piece.sources
-    .map((id) => trackOf(session, id).name || "unnamed")
+    .map((id) => shownName(trackOf(session, id)))
     .map((name) => (isPrint ? name.replace(/ print( \d+)?$/, "") : name));
   const track = names.length <= 2 ? names.join(" and ") : `${names[0] ?? ""} and ${names.length - 1} more`;
   const clips = (piece.alone ?? trackOf(session, piece.sources[0] ?? "")).clips;

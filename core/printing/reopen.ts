@@ -9,6 +9,7 @@ import { groupsAbove, membersOf } from "../session/routing";
 import { planPrint } from "./plan";
 import { awake } from "./refresh";
 import type { Slip } from "./slip";
+import { shownName } from "../session/names";
 
 /** A print that is reopened, and the step that made it. */
 export interface ReopenedPrint {
@@ -73,7 +74,7 @@ export function reopenStep(now: Session, print: ReopenedPrint, newId: () => stri
           hidden: false,
           frozen: null,
           id: newId(),
-          name: `${then.name || "unnamed"} as it was`,
+          name: `${shownName(then)} as it was`,
         },
       });
   }

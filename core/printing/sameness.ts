@@ -17,6 +17,7 @@ import { ringsBeforeZero, stretchOf } from "./pieces";
 import type { Reason } from "./reasons";
 import type { Slip } from "./slip";
 import { isPart, parted } from "./slip";
+import { shownName } from "../session/names";
 
 /** What a plan knows beforehand of how the session sounds with the print in its source's place. */
 export interface Sameness {
@@ -76,7 +77,7 @@ function whyDifferent(asked: Asked, pieces: readonly Piece[], open: Reason[]): R
     const beyond = tracks.find((t) =>
       t.clips.some((c) => clipSpan(c, tempo).from < stretch.from || clipSpan(c, tempo).to > stretch.to),
     );
-    if (beyond) return { kind: "parked outside the stretch", track: name(beyond) };
+    if (beyond) return { kind: "parked outside the stretch", track: shownName(beyond) };
   }
   if (stretch) {
     for (const t of tracks)
@@ -85,7 +86,7 @@ function whyDifferent(asked: Asked, pieces: readonly Piece[], open: Reason[]): R
           const { from, to } = clipSpan(clip, tempo);
           if (edge <= from || edge >= to || clip.kind === "notes") continue;
           if (!splitClip(t, clip, edge, tempo, "cut").ok)
-            open.push({ kind: "uncut at the edge", clip: clip.name || "a clip", track: name(t) });
+            open.push({ kind: "uncut at the edge", clip: clip.name || "a clip", track: shownName(t) });
           else if (hasProcess(clip)) open.push({ kind: "process begins anew", clip: clip.name || "a clip" });
         }
   }
@@ -94,62 +95,66 @@ function whyDifferent(asked: Asked, pieces: readonly Piece[], open: Reason[]): R
   if (lost) open.push(lost.why);
   for (const t of tracks)
     if (of.what === "phrase" && keyed(session, t.id).length > 0)
-      return { kind: "steers others", track: name(t), steered: keyed(session, t.id).map(name) };
+      return { kind: "steers others", track: shownName(t), steered: keyed(session, t.id).map(shownName) };
   if (of.what === "phrase") return subjectOf(slip).differs?.(asked) ?? null;
   const inside = insideChosen(session, tracks);
   // Apart, the print of what runs into a chosen group rests with that group, unless it goes its own way past it.
   if (inside && !slip.together && slip.tap === "group")
-    return { kind: "in both prints", track: name(inside.track), group: name(inside.group) };
+    return { kind: "in both prints", track: shownName(inside.track), group: shownName(inside.group) };
   if (
     inside &&
     slip.together &&
     (keyed(session, inside.track.id).length > 0 || (!slip.returns && sendsFrom(inside.track)))
   )
-    return { kind: "in its group already", track: name(inside.track), group: name(inside.group) };
+    return { kind: "in its group already", track: shownName(inside.track), group: shownName(inside.group) };
   for (const t of tracks) {
     const own = pieces.filter((p) => p.sources[0] === t.id);
     const chosen = slip.clips === null || t.clips.every((c) => slip.clips?.includes(c.id));
     const { baked, live } = parted(t, slip);
-    if (!slip.together && !chosen && slip.tap !== "clip") return { kind: "not chosen, parked", track: name(t) };
-    if (!chosen && slip.placed !== "same track") return { kind: "not chosen, parked", track: name(t) };
+    if (!slip.together && !chosen && slip.tap !== "clip") return { kind: "not chosen, parked", track: shownName(t) };
+    if (!chosen && slip.placed !== "same track") return { kind: "not chosen, parked", track: shownName(t) };
     if (slip.placed === "same track" && ringsIntoNext(t, slip.clips, stretch))
-      open.push({ kind: "rings into the next clip", track: name(t) });
+      open.push({ kind: "rings into the next clip", track: shownName(t) });
     if (slip.pieces === "each clip" && t.clips.some((c) => c.kind !== "notes" && c.crossfade))
-      open.push({ kind: "crossfades in one piece", track: name(t) });
+      open.push({ kind: "crossfades in one piece", track: shownName(t) });
     if (own.length > 1 && slip.tap !== "clip") {
       const follows = baked.find((d) => d.on && declarationOf(d.type) && !declarationOf(d.type)?.linear);
       if (follows)
         open.push({
           kind: "pieces through a device",
-          track: name(t),
+          track: shownName(t),
           device: declarationOf(follows.type)?.name ?? "a device",
         });
       if (slip.tap !== "devices") open.push({ kind: "pieces moved apart" });
       if (own.some((p, i) => own.some((q, k) => k > i && q.from < p.to)))
-        open.push({ kind: "clips on top of one another", track: name(t) });
+        open.push({ kind: "clips on top of one another", track: shownName(t) });
     }
     if (!chosen && t.clips.some((c) => c.kind !== "notes" && c.crossfade))
-      open.push({ kind: "crossfades in one piece", track: name(t) });
-    if (!chosen && overlaps(t, slip.clips ?? [])) return { kind: "not chosen, overlapping", track: name(t) };
+      open.push({ kind: "crossfades in one piece", track: shownName(t) });
+    if (!chosen && overlaps(t, slip.clips ?? [])) return { kind: "not chosen, overlapping", track: shownName(t) };
     if (!chosen && slip.range.by === "zero" && slip.pieces === "one piece" && liesOver(t, slip.clips ?? []))
-      return { kind: "lies over what is not chosen", track: name(t) };
+      return { kind: "lies over what is not chosen", track: shownName(t) };
     if (slip.placed === "new track" && isPart(slip, t) && keyed(session, t.id).length > 0)
-      return { kind: "steers others", track: name(t), steered: keyed(session, t.id).map(name) };
+      return { kind: "steers others", track: shownName(t), steered: keyed(session, t.id).map(shownName) };
     if (live.length > 0 && slip.placed === "new track" && isPart(slip, t) && isNonlinear({ devices: live }))
-      open.push({ kind: "devices twice", track: name(t) });
+      open.push({ kind: "devices twice", track: shownName(t) });
     const channel = bakedChannel(t, slip, start, tempo);
     if (slip.tap === "group" || (slip.tap === "channel" && channel !== "open")) {
       if (keyed(session, t.id).length > 0)
-        open.push({ kind: "steers from after its fader", track: name(t), steered: keyed(session, t.id).map(name) });
+        open.push({
+          kind: "steers from after its fader",
+          track: shownName(t),
+          steered: keyed(session, t.id).map(shownName),
+        });
     }
     if (slip.returns && t.kind === "group") {
       const steering = membersOf(session, t).find((m) => keyed(session, m.id).length > 0);
       if (steering)
         open.push({
           kind: "a member steers",
-          member: name(steering),
-          group: name(t),
-          steered: keyed(session, steering.id).map(name),
+          member: shownName(steering),
+          group: shownName(t),
+          steered: keyed(session, steering.id).map(shownName),
         });
     }
     if (
@@ -158,14 +163,14 @@ function whyDifferent(asked: Asked, pieces: readonly Piece[], open: Reason[]): R
       channel !== "open" &&
       t.sends.some((s) => s.position === "before fader" && isSent(t, s))
     )
-      return { kind: "send before the fader", track: name(t) };
+      return { kind: "send before the fader", track: shownName(t) };
     if (slip.tap === "group" && !slip.returns && (sendsFrom(t) || groupsAbove(session, t).some(sendsFrom)))
       return { kind: "sends along the way" };
     const working =
       slip.tap === "group"
         ? groupsAbove(session, t).filter((g) => isNonlinear(g) && hearsMore(session, g, tracks))
         : [];
-    if (working.length > 0) open.push({ kind: "groups hear all", groups: working.map(name) });
+    if (working.length > 0) open.push({ kind: "groups hear all", groups: working.map(shownName) });
     if (slip.tap === "group" && groupsAbove(session, t).some((g) => keyed(session, g.id).length > 0))
       return { kind: "a group steers" };
     if (slip.returns && slip.tap === "channel" && reached(session, t).some((r) => r.output !== t.output))
@@ -253,8 +258,6 @@ function isRemembered(session: Session, track: Track, slip: Slip): boolean {
         ];
   return behind.some((t) => t.devices.some((d) => tailOf(session, d) > 0 && !declarationOf(d.type)?.dynamics));
 }
-
-const name = (t: Track): string => t.name || "unnamed";
 
 const hasProcess = (clip: Track["clips"][number]): boolean =>
   clip.kind === "nest" ? clip.children.some(hasProcess) : clip.kind === "audio" && clip.process.some((d) => d.on);

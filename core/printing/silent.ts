@@ -4,6 +4,7 @@ import { groupsAbove, membersOf } from "../session/routing";
 import { isSum } from "../engine/wiring";
 import { tempoMap } from "../time/tempo";
 import type { Frames } from "../units";
+import { shownName } from "../session/names";
 
 /** Why a print has no sound in it, as far as the session tells. `track` and `group` are names. */
 export type Silence =
@@ -49,8 +50,8 @@ export function silenceOf(
   }
   if (passed === "group")
     for (const group of groupsAbove(session, track)) {
-      if (isShut(group)) return { why: "group muted", group: group.name || "unnamed" };
-      if (isDown(group)) return { why: "group fader down", group: group.name || "unnamed" };
+      if (isShut(group)) return { why: "group muted", group: shownName(group) };
+      if (isDown(group)) return { why: "group fader down", group: shownName(group) };
     }
   return { why: track.kind === "instrument" && track.devices[0]?.on === false ? "instrument off" : "devices" };
 }

@@ -14,8 +14,7 @@ import { insideChosen } from "./sameness";
 import type { Asked } from "./members/member";
 import { forgotten } from "./forgotten";
 import { balancedTap, parted } from "./slip";
-
-const name = (t: Track): string => t.name || "unnamed";
+import { shownName } from "../session/names";
 
 /** What is probably not meant, each with what mends it. */
 export function warningsOf(
@@ -28,7 +27,7 @@ export function warningsOf(
     if (t.mute && t.kind !== "mix" && (slip.tap === "channel" || slip.tap === "group" || slip.tap === "mix"))
       warnings.push({
         kind: "muted",
-        track: name(t),
+        track: shownName(t),
         mend: { edits: [{ do: "set", in: "tracks", id: t.id, patch: { mute: false } }] },
       });
     for (const d of parted(t, slip).baked)
@@ -36,7 +35,7 @@ export function warningsOf(
         warnings.push({
           kind: "absent",
           device: d.type,
-          track: name(t),
+          track: shownName(t),
           mend: {
             edits: [{ do: "set", in: "devices", track: t.id, id: d.id, patch: { on: false } }],
           },
@@ -70,7 +69,7 @@ export function warningsOf(
   if (stale.length > 0)
     warnings.push({
       kind: "stale freezes",
-      tracks: stale.map(name),
+      tracks: stale.map(shownName),
       mend: {
         edits: stale.map((t): Edit => ({ do: "set", in: "tracks", id: t.id, patch: { frozen: null } })),
       },
@@ -79,8 +78,8 @@ export function warningsOf(
   if (inside)
     warnings.push({
       kind: "in both prints",
-      track: name(inside.track),
-      group: name(inside.group),
+      track: shownName(inside.track),
+      group: shownName(inside.group),
       mend: {
         slip: { tracks: slip.tracks.filter((id) => id !== inside.track.id) },
       },
@@ -99,7 +98,7 @@ export function warningsOf(
     });
   }
   const without = stretch ? tracks.filter((t) => !files.some((f) => f.sources.includes(t.id))) : [];
-  if (without.length > 0) warnings.push({ kind: "nothing there", tracks: without.map(name), mend: null });
+  if (without.length > 0) warnings.push({ kind: "nothing there", tracks: without.map(shownName), mend: null });
   if (differs && slip.seam.by === "none")
     warnings.push({ kind: "differs", reason: differs, certain, mend: mendOf(differs, session, tracks) });
   return warnings;
@@ -137,7 +136,7 @@ function restingBelow(session: Session, tracks: readonly Track[]): readonly Prin
       ? [
           {
             kind: "muted inside",
-            tracks: muted.map(name),
+            tracks: muted.map(shownName),
             mend: { edits: muted.map((t): Edit => ({ do: "set", in: "tracks", id: t.id, patch: { mute: false } })) },
           } as const,
         ]
@@ -146,7 +145,7 @@ function restingBelow(session: Session, tracks: readonly Track[]): readonly Prin
       ? [
           {
             kind: "parked inside",
-            tracks: parked.map(name),
+            tracks: parked.map(shownName),
             mend: { edits: parked.map((t): Edit => ({ do: "set", in: "tracks", id: t.id, patch: { parked: false } })) },
           } as const,
         ]

@@ -6,6 +6,7 @@ import type { Clip, Session } from "./document";
 import type { Edit } from "./edits";
 import type { Checked } from "./problem";
 import { refuse } from "./problem";
+import { shownName } from "./names";
 
 /**
  * Moves everything that stands on the timeline by whole bars of the first meter: clips, takes, automation, markers,
@@ -25,7 +26,7 @@ export function moveSession(session: Session, bars: number): Checked<readonly Ed
   if (bars < 0) {
     const gone = -ticks;
     const track = session.tracks.find((t) => t.clips.some((c) => clipSpan(c, tempo).from < -frames));
-    if (track) return refuse(track.name || "unnamed", "a clip stands in the bars that would go");
+    if (track) return refuse(shownName(track), "a clip stands in the bars that would go");
     if (first.shape === "ramp" || changes.some((p) => p.tick < gone))
       return refuse("tempo", "it changes in the bars that would go");
     if (session.meter.some((p) => p.bar > 1 && p.bar <= -bars))

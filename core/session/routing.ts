@@ -1,5 +1,6 @@
 import { byId } from "../by-id";
 import type { Send, Session, Track } from "./document";
+import { shownName } from "./names";
 
 /**
  * The one place that knows which way sound goes between tracks: what runs into what, what is sent where, what steers
@@ -125,7 +126,7 @@ export function findCycle(session: Session): readonly string[] | null {
   const path: Track[] = [];
   const visit = (track: Track): readonly string[] | null => {
     const from = path.indexOf(track);
-    if (from >= 0) return [...path.slice(from), track].map((t) => t.name || "unnamed").reverse();
+    if (from >= 0) return [...path.slice(from), track].map((t) => shownName(t)).reverse();
     if (done.has(track.id)) return null;
     path.push(track);
     for (const feed of feeds(session, track)) {

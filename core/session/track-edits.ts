@@ -5,6 +5,7 @@ import type { Edit } from "./edits";
 import type { Checked } from "./problem";
 import { refuse } from "./problem";
 import { mixOf, trackOf } from "./routing";
+import { shownName } from "./names";
 
 /** Kinds of tracks that can be added; a session has its one mix from the beginning. */
 export type NewKind = Exclude<Track["kind"], "mix">;
@@ -91,7 +92,7 @@ export function duplicateTrack(
   const copy: Track = {
     ...track,
     id: fresh(track.id),
-    name: `${track.name || "unnamed"} copy`,
+    name: `${shownName(track)} copy`,
     frozen: null,
     devices: track.devices.map((d) => ({ ...d, id: fresh(d.id) })),
     sends: track.sends.map((s) => ({ ...s, id: fresh(s.id) })),

@@ -29,6 +29,7 @@ import { snapTargets } from "../timeline/snap";
 import { stepped } from "../timeline/step";
 import { frameAt, shownView, useBenchView, xOf } from "../timeline/view";
 import { sayFirstProblem } from "../../core/words/problems";
+import { shownName } from "../../core/session/names";
 
 type Child = AudioClip | NestClip;
 const DRAG_PX = 3;
@@ -173,7 +174,7 @@ export function NestEditor({
                   className={`flex min-h-6 w-full items-center gap-2 rounded-sm px-1 text-left ${c.id === chosen ? "bg-spot-wash font-semibold" : "hover:bg-shade"}`}
                 >
                   <span className="min-w-0 flex-1 truncate">
-                    {c.name || "unnamed"}
+                    {shownName(c)}
                     {c.kind === "nest" && " (nest)"}
                   </span>
                   <span className="figure text-[11px] text-soft">{barText(clock, Math.max(0, c.start + shift))}</span>
@@ -202,7 +203,7 @@ export function NestEditor({
         child ? (
           <div className="grid gap-2">
             <div className="flex items-center gap-2">
-              <b className="min-w-0 flex-1 truncate">{child.name || "unnamed"}</b>
+              <b className="min-w-0 flex-1 truncate">{shownName(child)}</b>
               {child.kind === "nest" && <Button onClick={() => open(child)}>Open it</Button>}
               <Button
                 kind="quiet"

@@ -22,6 +22,7 @@ import { useSessionParts } from "../session/provider";
 import { whenText } from "../parts/dates";
 import { SessionFiles } from "./session-files";
 import { sayProblems } from "../../core/words/problems";
+import { shownName } from "../../core/session/names";
 
 /** What a package will be, file by file, and the button that makes it. */
 export function PackageTree({
@@ -66,7 +67,7 @@ function Tree({ plan }: { readonly plan: ExportPlan }) {
   const seconds = (plan.to - plan.from + plan.tailFrames) / session.rate + plan.leadFrames / plan.rate;
   const about = (file: StemFile) => {
     if (file.tap.kind === "mix") return formatTap(file.tap, false);
-    const names = file.sources.map((s) => session.tracks.find((t) => t.id === s)?.name || "unnamed").join(", ");
+    const names = file.sources.map((s) => shownName(session.tracks.find((t) => t.id === s))).join(", ");
     const where = formatTap({ ...file.tap, linked: false }, false);
     return names === file.title ? where : `${names}: ${where}`;
   };

@@ -2,6 +2,7 @@
 
 import type { Candidate } from "../../contract/intake";
 import { shortClock } from "./words";
+import { shownName } from "../../core/session/names";
 
 const GROUP_NAMES = { group: "group", return: "return", mix: "mix", notes: "", audio: "" } as const;
 
@@ -34,7 +35,7 @@ export function LineUp({ candidate }: { readonly candidate: Candidate }) {
           <li key={i} className="grid h-[26px] grid-cols-[150px_minmax(0,1fr)] items-center border-b border-rule">
             <span className="truncate pr-2 text-right" title={t.name}>
               {GROUP_NAMES[t.kind] !== "" && <span className="eyebrow mr-1">{GROUP_NAMES[t.kind]}</span>}
-              {t.name || "unnamed"}
+              {shownName(t)}
             </span>
             <span className="relative h-[18px] bg-shade">
               {t.spans.map(({ from, to }, k) => (

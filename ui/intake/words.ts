@@ -50,8 +50,7 @@ export function answersText(answers: ResultOf<"take in">["answers"]): string {
     .slice(0, 4)
     .map(({ name, title, sentAt, aligned }) => {
       const day = `"${title}" of ${dayText(sentAt)}`;
-      if (!aligned)
-        return `"${name}" stands where ${day} stood; it is not like it, so it is unknown how they line up.`;
+      if (!aligned) return `"${name}" stands where ${day} stood; it is not like it, so it is unknown how they line up.`;
       const by = Math.abs(aligned.shift);
       const place =
         by === 0

@@ -1,5 +1,6 @@
 import { isStale } from "../../core/printing/fingerprint";
 import type { Session, Track } from "../../core/session/document";
+import { shownName } from "../../core/session/names";
 
 /** What a track is at the moment, in the words the interface uses; each has a texture of its own. */
 export type TrackState = "live" | "frozen" | "stale" | "printed" | "parked";
@@ -24,4 +25,4 @@ function stateOf(session: Session, track: Track, printed: ReadonlySet<string>): 
     : "live";
 }
 
-export const trackName = (track: Track): string => track.name || "unnamed";
+export const trackName = (track: Track): string => shownName(track);

@@ -9,6 +9,7 @@ import type { Option } from "../parts/option-list";
 import { Pick } from "./slip-pick";
 import type { Subject } from "./slip-store";
 import { chosenPhrase, useSlip } from "./slip-store";
+import { shownName } from "../../core/session/names";
 
 /** What is printed: the tracks, or the chosen clips of them, or the chosen clip's phrase wherever it is placed. */
 export function What({ slip, session }: { readonly slip: Slip; readonly session: Session }) {
@@ -34,7 +35,7 @@ export function What({ slip, session }: { readonly slip: Slip; readonly session:
     const placed = session.tracks.filter((t) => !t.parked).reduce((n, t) => n + placementsOf(t, phrase.id).length, 0);
     options.push({
       value: "phrase",
-      label: `the phrase “${phrase.name || "unnamed"}” of ${names}, wherever it is placed`,
+      label: `the phrase “${shownName(phrase)}” of ${names}, wherever it is placed`,
       about: `${placed} ${placed === 1 ? "placement gives" : "placements give"} way to ${placed === 1 ? "its" : "their"} print`,
     });
   }

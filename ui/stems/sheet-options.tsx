@@ -13,6 +13,7 @@ import { NumberField } from "../parts/number-field";
 import { usePlayback } from "../playback/provider";
 import { barText, clockOf } from "../session/clock";
 import { useSessionParts } from "../session/provider";
+import { shownName } from "../../core/session/names";
 
 const DEPTHS = [
   { value: "24", label: "24-bit", about: "What most receivers expect; quieter than any room." },
@@ -249,7 +250,7 @@ function TakeRange() {
       {session.ranges.length > 0 && <MenuHeading>Saved ranges</MenuHeading>}
       {session.ranges.map((r) => (
         <MenuItem key={r.id} onSelect={() => take(r.from, r.to)}>
-          {r.name || "unnamed"}
+          {shownName(r)}
         </MenuItem>
       ))}
     </Menu>

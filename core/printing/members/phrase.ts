@@ -9,6 +9,7 @@ import type { Member } from "./member";
 import type { Reason } from "../reasons";
 import type { Why } from "../refusals";
 import { leavesOut } from "../slip";
+import { shownName } from "../../session/names";
 
 /** The clips of a track that play a phrase. */
 export const placementsOf = (track: Track, phrase: string): readonly NoteClip[] =>
@@ -67,7 +68,7 @@ function refusal(track: Track, phrase: string, still: boolean): Why | null {
 
 /** Why placements would sound otherwise than their print; null: they are the same. */
 function differs(session: Session, track: Track, phrase: string, tempo: TempoMap): Reason | null {
-  const name = track.name || "unnamed";
+  const name = shownName(track);
   const devices = track.devices
     .filter((d) => d.on)
     .flatMap((d) => {
