@@ -147,8 +147,11 @@ describe("a pair of which one side is missing", () => {
     expect(rights.length).toBeGreaterThan(0);
     const bring = (names: readonly string[]) => names.map((name) => sent(inside(name), name));
     const taken = async (names: readonly string[]) => {
-      const candidate = (await looked(bring(names))).candidates.find((c) => c.kind === "aaf");
-      return takenIn(bring(names), candidate!);
+      const candidate = (await looked(bring(names))).candidates.find((c) => c.kind === "aaf")!;
+      // A file is announced as missing only if it is.
+      const gone = candidate.media.filter((m) => m.state === "missing").length;
+      expect(candidate.losses.some((l) => l.part === "missing media")).toBe(gone > 0);
+      return takenIn(bring(names), candidate);
     };
     const whole = await taken([facts!.name, ...media]);
     const half = await taken([facts!.name, ...media.filter((name) => !rights.includes(name))]);

@@ -208,7 +208,7 @@ function strays(session: Session): readonly Finding[] {
   const clips = session.tracks
     .filter((t) => !t.parked && !t.mute && !t.frozen)
     .flatMap((track) => track.clips.map((clip) => ({ track, clip, ...clipSpan(clip, tempo) })));
-  const found = straysIn(clips, session.rate);
+  const found = straysIn(clips, session.rate, "session");
   const first = found?.strays[0];
   if (!found || !first) return [];
   const { strays: lost, before } = found;

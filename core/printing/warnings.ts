@@ -160,6 +160,6 @@ function strayEnd(
   tempo: TempoMap,
 ): { readonly name: string; readonly before: Frames } | null {
   const spans = tracks.flatMap((t) => t.clips.map((c) => ({ name: c.name || "A clip", ...clipSpan(c, tempo) })));
-  const found = straysIn(spans, session.rate);
+  const found = straysIn(spans, session.rate, "tracks");
   return found ? { name: found.strays[0]?.name ?? "A clip", before: found.before } : null;
 }

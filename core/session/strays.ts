@@ -1,7 +1,12 @@
 import type { Frames, Hertz, Seconds } from "../units";
 
-/** This much silence before a few last clips means that they were forgotten there. */
-const STRAY_GAP_S: Seconds = 8;
+/**
+ * So much silence before a few last clips means that they were forgotten there. Of a whole session, where all tracks
+ * are silent; of chosen tracks, which may well rest for a while.
+ */
+const GAP_S = { session: 8, tracks: 20 } as const satisfies Readonly<Record<string, Seconds>>;
+/** As a part of all clips. */
+const MOST_SHARE = { session: 1 / 4, tracks: 1 / 2 } as const;
 const MOST_STRAYS = 3;
 
 export interface Strays<T> {
@@ -12,20 +17,21 @@ export interface Strays<T> {
 }
 
 /**
- * Clips that stand alone far behind everything else: at most three, and at most half of all. Null: there are none.
- * `spans`: of all clips, from frame to frame of the timeline.
+ * Clips that stand alone far behind everything else: at most three. Null: there are none. `spans`: of all clips, from
+ * frame to frame of the timeline; `of`: what they are all clips of.
  */
 export function straysIn<T extends { readonly from: Frames; readonly to: Frames }>(
   spans: readonly T[],
   rate: Hertz,
+  of: keyof typeof GAP_S,
 ): Strays<T> | null {
   const sorted = [...spans].sort((a, b) => a.from - b.from);
   let end: Frames = 0;
   let found: Strays<T> | null = null;
   sorted.forEach(({ from, to }, i) => {
-    if (i > 0 && from - end >= STRAY_GAP_S * rate) found = { strays: sorted.slice(i), before: end };
+    if (i > 0 && from - end >= GAP_S[of] * rate) found = { strays: sorted.slice(i), before: end };
     end = Math.max(end, to);
   });
   const { strays = [] } = found ?? {};
-  return strays.length > MOST_STRAYS || strays.length * 2 > spans.length ? null : found;
+  return strays.length > MOST_STRAYS || strays.length > spans.length * MOST_SHARE[of] ? null : found;
 }

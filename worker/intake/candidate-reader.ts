@@ -18,6 +18,7 @@ import { readOtio } from "../../core/formats/otio/read";
 import type { KnownTempo, ProbedFile } from "../../core/interchange/from-files";
 import { filesTimeline, tempoOfFiles } from "../../core/interchange/from-files";
 import { sessionRateOf } from "../../core/interchange/from-timeline";
+import type { MediumFacts } from "../../core/interchange/opening";
 import { lossesOfOpening } from "../../core/interchange/opening";
 import { soundTimeline } from "../../core/interchange/sound-timeline";
 import type { MediaPair } from "../../core/interchange/pairs";
@@ -168,10 +169,7 @@ export class CandidateReader {
         };
       }),
       pairs: pairs.map((p) => ({ name: p.name, left: p.left.name, right: p.right.name })),
-      losses: [
-        ...losses,
-        ...(bundle ? [] : lossesOfOpening(timeline, (media) => opened.media.get(media)?.facts ?? null, sessionRate)),
-      ],
+      losses: [...losses, ...(bundle ? [] : lossesOfOpening(timeline, (media) => factsOf(opened, media), sessionRate))],
     };
   }
 
@@ -548,6 +546,14 @@ const withFacts = (timeline: Timeline, found: ReadonlyMap<string, FoundMedium>):
 
 const endOf = (timeline: Timeline): number =>
   timeline.tracks.reduce((end, t) => t.clips.reduce((e, c) => Math.max(e, c.start + c.frames), end), 0);
+
+/** What is known of a medium; of two sides that become one file, once both are there. */
+function factsOf({ media, pairs }: Pick<Opened, "media" | "pairs">, id: string): MediumFacts {
+  const pair = pairs.find((p) => p.id === id);
+  if (!pair) return media.get(id)?.facts ?? null;
+  const [left, right] = [media.get(pair.left.id)?.facts, media.get(pair.right.id)?.facts];
+  return left && right ? { ...left, channels: 2, frames: Math.max(left.frames, right.frames) } : null;
+}
 
 /** The folder that all files are in, or what their names begin with. */
 function folderName(files: readonly ProbedFile[]): string {
