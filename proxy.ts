@@ -3,7 +3,7 @@ import type { NextRequest } from "next/server";
 import { isKnownHost } from "./server/access/hosts";
 import { isIn } from "./server/access/login";
 
-/** What is served to whoever asks: the door, receivers' pages, and the files that those are made of. */
+/** What is served without a login: its own page, receivers' pages, and the files that those are made of. */
 const OPEN = /^\/(login$|r\/|_next\/|icon\.svg$)/;
 
 /**

@@ -147,7 +147,7 @@ export class Superseded extends Error {
 }
 
 /**
- * Ends a job, together with whatever else its transaction changes. `attempt`: only if this is still the current one. Throws
+ * Ends a job, together with what else its transaction changes. `attempt`: only if this is still the current one. Throws
  * `Superseded`.
  */
 export async function endJob(tx: Connection, id: string, end: JobEnd, attempt?: number): Promise<Job> {

@@ -61,8 +61,7 @@ function LoadSheet() {
     freeze: s.freeze,
   }));
   const [latest] = loads;
-  if (!latest)
-    return <p className="text-xs text-soft">The load is measured a moment after the last change.</p>;
+  if (!latest) return <p className="text-xs text-soft">The load is measured a moment after the last change.</p>;
   const { load } = latest;
   const clock = clockOf(session);
   const states = trackStates(session);
