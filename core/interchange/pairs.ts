@@ -106,12 +106,12 @@ export function splitPairs(timeline: Timeline, pairs: readonly MediaPair[]): Tim
 
 /** A fader that is down. */
 const OFF_DB = -144;
-/** Levels are written as gains, with so many digits that they come back as near as this. */
+/** Levels are written as gains; they come back within this. */
 const NEAR_DB = 0.01;
 
 type Levels = Pick<TimelineTrack, "faderDb" | "lanes">;
 
-/** Fader and its automation, changed by so many decibels. */
+/** Fader and its automation, changed by `db`. */
 const withLevel = ({ faderDb, lanes }: Levels, db: number): Levels => {
   const moved = (value: number) => (db === 0 ? value : Math.max(OFF_DB, Math.round((value + db) * 1e6) / 1e6));
   return {

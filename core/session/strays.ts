@@ -27,11 +27,12 @@ export function straysIn<T extends { readonly from: Frames; readonly to: Frames 
 ): Strays<T> | null {
   const sorted = [...spans].sort((a, b) => a.from - b.from);
   let end: Frames = 0;
-  let found: Strays<T> | null = null;
+  let [first, before] = [sorted.length, end];
   sorted.forEach(({ from, to }, i) => {
-    if (i > 0 && from - end >= GAP_S[of] * rate) found = { strays: sorted.slice(i), before: end };
+    if (i > 0 && from - end >= GAP_S[of] * rate) [first, before] = [i, end];
     end = Math.max(end, to);
   });
-  const { strays = [] } = found ?? {};
-  return strays.length > MOST_STRAYS || strays.length > spans.length * MOST_SHARE[of] ? null : found;
+  const count = sorted.length - first;
+  const most = Math.min(MOST_STRAYS, spans.length * MOST_SHARE[of]);
+  return count === 0 || count > most ? null : { strays: sorted.slice(first), before };
 }

@@ -21,7 +21,7 @@ function stateOf({ session, warn }: ActionContext) {
 }
 type State = ReturnType<typeof stateOf>;
 
-/** Selects the track so many rows below the one that was selected last. */
+/** Selects the track `by` rows below the one that was selected last. */
 function walk({ now, order }: State, by: number, extends_: boolean): void {
   const at = order.indexOf(now.selected.at(-1) ?? "");
   const next = order[at < 0 ? 0 : Math.max(0, Math.min(order.length - 1, at + by))];

@@ -72,7 +72,7 @@ function nudge({ now, main, clock, name }: State, grip: Grip, steps: number): vo
   if (made) now.edit(`Trim ${main.clip.name || "a clip"}`, [made]);
 }
 
-/** Selects the clip so many places behind the one that is selected. */
+/** Selects the clip `by` places behind the selected one. */
 function walk({ now }: State, by: number): void {
   const all: ClipRef[] = now.session.tracks.flatMap((t) => t.clips.map((c) => ({ track: t.id, clip: c.id })));
   const at = all.findIndex((c) => c.clip === now.selectedClip?.clip && c.track === now.selectedClip.track);

@@ -34,6 +34,8 @@ export function Frame({ children }: { readonly children: ReactNode }) {
     () => true,
     () => false,
   );
+  // What lies over one session does not lie over the next.
+  useEffect(() => () => useDialogs.getState().show(null), []);
   // Recipes have keys; where they cannot be read, they have none.
   useEffect(
     () =>

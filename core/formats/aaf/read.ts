@@ -145,7 +145,7 @@ class AafReader {
   private readonly media = new Map<string, TimelineMedia>();
   private readonly embedded = new Map<string, ByteSource>();
   private readonly resolved = new Map<string, Resolved>();
-  /** Channels of media that no descriptor tells: what plays them asks for so many. */
+  /** Channels that clips and operations ask for, of media whose descriptor does not state them. */
   private readonly asked = new Map<string, number>();
   private grid: FrameGrid;
   private clips = 0;

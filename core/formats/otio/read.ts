@@ -371,7 +371,7 @@ class OtioReader {
       output: textIn(own["output"]) || null,
       faderDb: numberIn(own["faderDb"]),
       pan: numberIn(own["pan"]),
-      ...(typeof own["panInLevels"] === "number" ? { panInLevels: numberIn(own["panInLevels"]) } : {}),
+      ...(Math.abs(numberIn(own["panInLevels"], NaN)) <= 1 ? { panInLevels: numberIn(own["panInLevels"]) } : {}),
       mute: own["mute"] === true || !isOn,
       sends,
       lanes: listIn(own["lanes"]).filter(isLoose).flatMap(laneIn),
