@@ -24,8 +24,23 @@ test("one that gets next to nothing of the processor is left alone for five minu
   expect(looks(starved, 290, (n) => ({ state: "runs", processorS: 2.9 + n / 100 }))).toBeNull();
 });
 
-test("one that hangs again and again is ended more seldom", () => {
+const WAITS = () => ({ state: "waits" as const, processorS: 1 });
+const STOPPED = () => ({ state: "stopped" as const, processorS: 1 });
+
+test("a process that hangs again and again is ended more seldom, until it has been well for a while", () => {
   const watchdog = new Watchdog();
-  const stopped = () => ({ state: "stopped" as const, processorS: 1 });
-  expect([1, 2, 3, 4, 5].map(() => looks(watchdog, 1000, stopped)?.look)).toEqual([20, 40, 80, 160, 160]);
+  const foundAt = () => looks(watchdog, 1000, WAITS)?.look;
+  expect([1, 2, 3, 4, 5].map(foundAt)).toEqual([40, 80, 160, 320, 320]);
+  for (let beat = 0; beat < 59; beat++) watchdog.heard();
+  expect(foundAt()).toBe(320);
+  for (let beat = 0; beat < 60; beat++) watchdog.heard();
+  expect(foundAt()).toBe(40);
+});
+
+test("a process that is stopped again and again is found as soon each time, also after it has hung", () => {
+  const watchdog = new Watchdog();
+  const foundAt = () => looks(watchdog, 1000, STOPPED)?.look;
+  expect([1, 2, 3].map(foundAt)).toEqual([20, 20, 20]);
+  looks(watchdog, 1000, WAITS);
+  expect(foundAt()).toBe(20);
 });

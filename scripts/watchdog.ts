@@ -8,8 +8,10 @@ export class Watchdog {
   private silentLooks = 0;
   /** Processor time of the process when it was last heard, in seconds; null: not looked at since. */
   private used: number | null = null;
-  /** How much longer it waits after having ended one: what hangs again and again is ended more seldom. */
+  /** How much longer it waits after having ended one: a process that hangs again and again is ended more seldom. */
   private patience = 1;
+  /** Heartbeats since the last process was ended. */
+  private beats = 0;
 
   constructor(private readonly limits: WatchdogLimits = LIMITS) {}
 
@@ -17,6 +19,8 @@ export class Watchdog {
   heard(): void {
     this.silentLooks = 0;
     this.used = null;
+    this.beats++;
+    if (this.beats >= this.limits.wellBeats) this.patience = 1;
   }
 
   /** One look at a process; why it has to be ended, or null. */
@@ -24,27 +28,27 @@ export class Watchdog {
     this.silentLooks++;
     if (!activity) return null;
     this.used ??= activity.processorS;
-    const { silent, asleep, loopS, most } = this.limits;
-    const looks = this.silentLooks / this.patience;
-    const spentS = activity.processorS - this.used;
-    const why =
-      looks < silent
-        ? null
-        : activity.state === "stopped"
-          ? "is stopped"
-          : // In so much processor time it would have told many times over.
-            spentS >= loopS
-            ? `has told nothing for ${spentS.toFixed(0)} s of processor time`
-            : activity.state === "waits" && looks >= asleep
-              ? "waits for something that does not come"
-              : looks >= most
-                ? "has told nothing for too long"
-                : null;
-    if (why !== null) {
-      this.patience = Math.min(8, this.patience * 2);
-      this.heard();
-    }
+    const why = this.whyEnd(activity.state, activity.processorS - this.used);
+    if (why === null) return null;
+    // Being stopped says nothing about how the next one will do.
+    if (activity.state !== "stopped") this.patience = Math.min(8, this.patience * 2);
+    this.silentLooks = 0;
+    this.used = null;
+    this.beats = 0;
     return why;
+  }
+
+  /** Why a process in this state has to be ended, having used so much processor time in silence (s); or null. */
+  private whyEnd(state: NonNullable<ReturnType<typeof activityOf>>["state"], spentS: number): string | null {
+    const { silent, asleep, loopS, most } = this.limits;
+    // A stopped process can do nothing for itself, however often that happens: no patience.
+    if (state === "stopped") return this.silentLooks >= silent ? "is stopped" : null;
+    const looks = this.silentLooks / this.patience;
+    if (looks < silent) return null;
+    // In so much processor time it would have sent many heartbeats.
+    if (spentS >= loopS) return `has told nothing for ${spentS.toFixed(0)} s of processor time`;
+    if (state === "waits" && looks >= asleep) return "waits for something that does not come";
+    return looks >= most ? "has told nothing for too long" : null;
   }
 }
 
@@ -58,6 +62,8 @@ export interface WatchdogLimits {
   readonly loopS: number;
   /** The limit for every process, also one that gets little processor time. */
   readonly most: number;
+  /** After so many heartbeats in a row the next hang counts as the first again. */
+  readonly wellBeats: number;
 }
 
-const LIMITS: WatchdogLimits = { silent: 20, asleep: 40, loopS: 10, most: 300 };
+const LIMITS: WatchdogLimits = { silent: 20, asleep: 40, loopS: 10, most: 300, wellBeats: 60 };
