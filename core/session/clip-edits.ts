@@ -119,6 +119,9 @@ function withEdits(track: Track, edits: readonly Edit[]): Track {
   return { ...track, clips };
 }
 
+/** How long a crossfade is where two clips only touch, in seconds. */
+export const CROSSFADE_S = 0.02;
+
 /**
  * Lets a clip of audio and the one before it on its track run into each other: over their overlap where they have one,
  * else over `length` frames around the seam, as far as both have audio there. Equal power, so that what is not alike on

@@ -1,5 +1,5 @@
 import { clipSpan } from "../../core/session/clips";
-import { crossfade, cutAround, placeCopy, splitClip } from "../../core/session/clip-edits";
+import { CROSSFADE_S, crossfade, cutAround, placeCopy, splitClip } from "../../core/session/clip-edits";
 import type { Clip } from "../../core/session/document";
 import type { Edit } from "../../core/session/edits";
 import type { ClipRef } from "../../core/session/move-clips";
@@ -29,8 +29,6 @@ interface Copied {
 let copied: readonly Copied[] = [];
 
 const newId = () => crypto.randomUUID();
-/** How long a crossfade is where two clips only touch. */
-const CROSSFADE_S = 0.02;
 
 const quoted = (names: readonly string[]): string => names.map((n) => `“${n}”`).join(" and ");
 

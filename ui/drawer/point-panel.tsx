@@ -8,13 +8,13 @@ import { Choice } from "../parts/choice";
 import { NumberField } from "../parts/number-field";
 import { barText, clockOf } from "../session/clock";
 import { useSessionParts } from "../session/provider";
-import type { Point } from "./automation-lanes";
+import type { AutomationPoint } from "./automation-gesture";
 
 interface PanelProps {
   readonly lane: Automation;
   readonly target: LaneTarget;
-  readonly point: Point;
-  readonly put: (label: string, points: readonly Point[]) => boolean;
+  readonly point: AutomationPoint;
+  readonly put: (label: string, points: readonly AutomationPoint[]) => boolean;
   readonly choose: (tick: number | null) => void;
 }
 
@@ -23,7 +23,7 @@ export function PointPanel({ lane, target, point, put, choose }: PanelProps) {
   const session = useSessionParts((s) => ({ session: s.session })).session;
   const clock = clockOf(session);
   const at = lane.points.indexOf(point);
-  const set = (patch: Partial<Point>) =>
+  const set = (patch: Partial<AutomationPoint>) =>
     put(`Move a point of ${target.name}`, withPoint(lane.points, { ...point, ...patch }, point));
   const go = (by: number) => choose(lane.points[at + by]?.tick ?? point.tick);
   return (

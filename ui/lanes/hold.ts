@@ -25,40 +25,35 @@ export const DOES: Record<Grip, string> = {
   gain: "Gain of",
 };
 
-/** What the pointer is doing over the lanes. */
+/** Where a press began: its row and frame, and its place on the page in CSS pixels. */
+interface Pressed {
+  readonly row: number;
+  readonly frame: Frames;
+  readonly x: number;
+  readonly y: number;
+  readonly snap: Snap;
+}
+
+/** What the pointer holds over the lanes. */
 export type Hold =
-  | {
+  | (Pressed & {
       readonly what: "clip";
       readonly drag: ClipDrag;
+      /** All clips that go along. */
       readonly refs: readonly ClipRef[];
-      readonly snap: Snap;
-      readonly row: number;
-      readonly x: number;
-      readonly y: number;
+      /** The clips that the press has chosen. */
+      readonly chosen: readonly ClipRef[];
       readonly wasChosen: boolean;
       readonly adding: boolean;
-    }
-  | {
+    })
+  | (Pressed & {
       readonly what: "hand out";
       readonly track: Track;
       /** The clip whose sound is handed out; null: all that the track plays. */
       readonly clip: Clip | null;
-      readonly snap: Snap;
-      readonly row: number;
-      readonly frame: Frames;
-      readonly x: number;
-      readonly y: number;
-      readonly adding: boolean;
-    }
-  | {
-      readonly what: "range";
-      readonly snap: Snap;
-      readonly row: number;
-      readonly frame: Frames;
-      readonly x: number;
-      readonly y: number;
-      readonly adding: boolean;
-    };
+      readonly chosen: readonly ClipRef[];
+    })
+  | (Pressed & { readonly what: "range" });
 
 /** Clips as the drag would leave them, and the stretch that is being drawn. */
 export interface Shown {
