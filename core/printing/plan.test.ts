@@ -428,6 +428,9 @@ describe("clips whose effects ring on", () => {
   });
 });
 
+const isTurned = (t: Session["tracks"][number]) =>
+  ["a", "k"].includes(t.id) && (t.faderDb !== 0 || t.pan !== 0 || t.mute);
+
 describe("one print of several tracks", () => {
   const together = { ...plainSlip(["a", "k"]), together: true };
 
@@ -440,6 +443,16 @@ describe("one print of several tracks", () => {
         t.id === "a" ? { ...t, output: "mix", sends: [] } : t.id === "k" ? { ...t, devices: [] } : t,
       ),
     };
+    // Where every fader and pan is at rest there may be no difference: it is measured.
+    expect(planned(one, { ...together, tap: "devices" })).toMatchObject({ certain: one.tracks.some(isTurned) });
+    const rested = {
+      ...one,
+      tracks: one.tracks.map((t) => ({ ...t, faderDb: 0, pan: 0, mute: false, automation: [] })),
+    };
+    expect(planned(rested, { ...together, tap: "devices" })).toMatchObject({
+      differs: { kind: "faders after the tap" },
+      certain: false,
+    });
     const sameWay = planned(one, { ...together, tap: "devices" }).warnings.find((w) => w.kind === "differs");
     expect(sameWay?.mend?.slip).toEqual({ before: null, tap: "channel" });
     expect(planned(one, { ...together, ...sameWay?.mend?.slip }).warnings.filter((w) => w.kind === "differs")).toEqual(

@@ -177,7 +177,10 @@ function whyDifferent(asked: Asked, pieces: readonly Piece[], open: Reason[]): R
       open.push({ kind: "returns another way" });
     if (slip.returns && reached(session, t).some(isNonlinear)) open.push({ kind: "returns hear all" });
   }
-  if (slip.together && (slip.tap === "clip" || slip.tap === "devices")) return { kind: "faders after the tap" };
+  if (slip.together && (slip.tap === "clip" || slip.tap === "devices")) {
+    if (tracks.some((t) => bakedChannel(t, slip, start, tempo) === "set")) return { kind: "faders after the tap" };
+    open.push({ kind: "faders after the tap" });
+  }
   const outermost = tracks.filter((t) => !groupsAbove(session, t).some((g) => tracks.includes(g)));
   if (slip.together && slip.tap === "channel" && new Set(outermost.map((t) => t.output)).size > 1)
     return { kind: "different groups" };

@@ -1,5 +1,5 @@
 import { describe, expect, test, vi } from "vitest";
-import type { SessionStore } from "../session/store";
+import type { SessionStore } from "../session/session-store";
 import { session } from "../testing/bench-session";
 import type { ActionContext } from "./action";
 import { keyOf, perform } from "./action";

@@ -2,7 +2,7 @@ import { formatDb } from "../../core/words/numbers";
 import type { Clip, Track } from "../../core/session/document";
 import type { ClipRef } from "../../core/session/move-clips";
 import type { Frames } from "../../core/units";
-import type { SelectedRange } from "../session/store";
+import type { SelectedRange } from "../session/session-store";
 import type { ClipDrag, Grip } from "../clips/gestures";
 import type { Snap } from "../timeline/snap";
 

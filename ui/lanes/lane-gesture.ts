@@ -11,7 +11,7 @@ import type { Gesture, Point } from "../canvas/gesture";
 import type { ClipDrag, Pointer } from "../clips/gestures";
 import { dragged, grab } from "../clips/gestures";
 import { barText, type Clock } from "../session/clock";
-import type { SelectedRange } from "../session/store";
+import type { SelectedRange } from "../session/session-store";
 import { trackName } from "../session/track-state";
 import type { Snap } from "../timeline/snap";
 import { snapFrame } from "../timeline/snap";

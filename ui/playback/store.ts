@@ -1,5 +1,4 @@
 import { createStore } from "zustand/vanilla";
-import { freezeUntilItPlays } from "../../core/printing/relief";
 import type { Session } from "../../core/session/document";
 import type { Edit } from "../../core/session/edits";
 import { applyStep } from "../../core/session/edits";
@@ -7,8 +6,8 @@ import type { Frames } from "../../core/units";
 import type { PlayState, Stretch } from "../../player/player";
 import { Player } from "../../player/player";
 import { clockOf } from "../session/clock";
-import { sortSelection } from "../session/selection";
 import type { SessionStoreApi } from "../session/store";
+import { KeepingUp } from "./keeping-up";
 import { LoudnessLog } from "./loudness-log";
 
 /** Playing, as the screens show and steer it. Nothing of it is stored with the session. */
@@ -64,23 +63,6 @@ export interface PlaybackNotices {
   behind(): void;
 }
 
-/** A machine on which playing takes more than this of one core is about to stutter. */
-const TOO_MUCH = 0.9;
-/** What freezing brings it down to. */
-const TARGET = 0.6;
-/**
- * Below this, sound that is missing is missing because the machine is busy with something else: freezing would not
- * help.
- */
-const NOT_OURS = 0.5;
-/**
- * Reports that are weighed together: two seconds of playing. What is compiled while it first plays is not held against
- * it.
- */
-const WEIGHED = 4;
-/** Sound that may be missing within a few seconds before it counts as a machine that does not keep up. */
-const MISSED_S = 0.12;
-const MISSED_WITHIN_MS = 3000;
 const LOOK_EVERY_MS = 250;
 /** The mix has rung out below this, in LUFS over three seconds. */
 const RUNG_OUT = -60;
@@ -88,30 +70,72 @@ const RUNG_OUT = -60;
 export function createPlaybackStore(session: SessionStoreApi, notices: PlaybackNotices) {
   return createStore<Playback>()((set, get) => {
     let player: Player | null = null;
-    let reports: readonly Readonly<Record<string, number>>[] = [];
-    let misses: { readonly at: number; readonly frames: Frames }[] = [];
-
-    /** Whether playing keeps up; where it does not, what would help. */
+    const keeping = new KeepingUp();
+    /** Says so where playing does not keep up, once, with what would help. */
     const weigh = () => {
-      if (reports.length < WEIGHED || get().relief.length > 0) return;
-      const loads: Record<string, number> = {};
-      for (const report of reports)
-        for (const [id, load] of Object.entries(report)) loads[id] = (loads[id] ?? 0) + load / reports.length;
-      const now = performance.now();
-      misses = misses.filter((m) => now - m.at < MISSED_WITHIN_MS);
-      const total = Object.values(loads).reduce((a, b) => a + b, 0);
-      const { session: doc } = session.getState();
-      if (total < NOT_OURS || (total < TOO_MUCH && misses.reduce((sum, m) => sum + m.frames, 0) < MISSED_S * doc.rate))
-        return;
-      const candidates = sortSelection(
-        doc,
-        doc.tracks.map((t) => t.id),
-      ).toFreeze.map((t) => t.id);
-      // What is measured on a machine that stutters may be less than it takes.
-      const found = freezeUntilItPlays(loads, candidates, Math.min(TARGET, total * 0.7));
-      if (found.length === 0) return;
-      set({ relief: found });
+      if (get().relief.length > 0) return;
+      const relief = keeping.relief(session.getState().session, performance.now());
+      if (relief.length === 0) return;
+      set({ relief });
       notices.behind();
+    };
+    /** Tracks that are gone are not soloed any more. */
+    const stillSoloed = (doc: Session): ReadonlySet<string> => {
+      const here = new Set(doc.tracks.map((t) => t.id));
+      const { soloed } = get();
+      return [...soloed].every((id) => here.has(id)) ? soloed : new Set([...soloed].filter((id) => here.has(id)));
+    };
+    const makePlayer = () =>
+      new Player(session.getState().session, get().soloed, {
+        state: (state) => set({ state }),
+        ready: () => set({ ready: true }),
+        load: (loads) => {
+          keeping.report(loads);
+          weigh();
+        },
+        loudness: (step) => {
+          if (step.track === get().metered) get().log.take(step);
+        },
+        missed: (frames) => {
+          keeping.missed(frames, performance.now());
+          set({ missed: get().missed + frames });
+          weigh();
+        },
+        failed: notices.failed,
+      });
+
+    const connect = () => {
+      const made = makePlayer();
+      player = made;
+      const { metered } = get();
+      if (metered !== null) made.measure(metered);
+      const leave = session.subscribe(({ session: doc }, before) => {
+        if (doc === before.session) return;
+        const soloed = stillSoloed(doc);
+        if (soloed !== get().soloed) set({ soloed });
+        made.take(get().audition ?? doc, soloed);
+      });
+      // The page is drawn first; then an engine gets ready, and with the first touch the sound card, which browsers
+      // do not open sooner.
+      const idle = setTimeout(() => made.warm(false), 300);
+      const touched = () => made.warm(true);
+      addEventListener("pointerdown", touched, { once: true });
+      addEventListener("keydown", touched, { once: true });
+      const look = setInterval(() => {
+        const { state, looping } = get();
+        if (state !== "playing" || looping) return;
+        if (made.position > clockOf(session.getState().session).end && made.loudness < RUNG_OUT) made.stop();
+      }, LOOK_EVERY_MS);
+      return () => {
+        leave();
+        clearTimeout(idle);
+        clearInterval(look);
+        removeEventListener("pointerdown", touched);
+        removeEventListener("keydown", touched);
+        made.close();
+        if (player === made) player = null;
+        set({ state: "stopped" });
+      };
     };
 
     return {
@@ -126,8 +150,7 @@ export function createPlaybackStore(session: SessionStoreApi, notices: PlaybackN
       toggle() {
         if (get().state !== "stopped") return player?.stop();
         set({ relief: [], missed: 0, loggedOf: get().metered, log: new LoudnessLog(session.getState().session.rate) });
-        misses = [];
-        reports = [];
+        keeping.begin();
         void player?.play();
       },
       stop: () => player?.stop(),
@@ -193,58 +216,7 @@ export function createPlaybackStore(session: SessionStoreApi, notices: PlaybackN
         player?.measure(track);
       },
       heldBackDb: () => player?.heldBackDb ?? 0,
-      connect() {
-        const made = new Player(session.getState().session, get().soloed, {
-          state: (state) => set({ state }),
-          ready: () => set({ ready: true }),
-          load: (loads) => {
-            reports = [...reports, loads].slice(-WEIGHED);
-            weigh();
-          },
-          loudness: (step) => {
-            if (step.track === get().metered) get().log.take(step);
-          },
-          missed: (frames) => {
-            misses.push({ at: performance.now(), frames });
-            set({ missed: get().missed + frames });
-            weigh();
-          },
-          failed: notices.failed,
-        });
-        player = made;
-        const { metered } = get();
-        if (metered !== null) made.measure(metered);
-        const leave = session.subscribe(({ session: doc }, before) => {
-          if (doc === before.session) return;
-          const here = new Set(doc.tracks.map((t) => t.id));
-          const soloed = [...get().soloed].every((id) => here.has(id))
-            ? get().soloed
-            : new Set([...get().soloed].filter((id) => here.has(id)));
-          if (soloed !== get().soloed) set({ soloed });
-          made.take(get().audition ?? doc, soloed);
-        });
-        // The page is drawn first; then an engine gets ready, and with the first touch the sound card, which browsers
-        // do not open sooner.
-        const idle = setTimeout(() => made.warm(false), 300);
-        const touched = () => made.warm(true);
-        addEventListener("pointerdown", touched, { once: true });
-        addEventListener("keydown", touched, { once: true });
-        const look = setInterval(() => {
-          const { state, looping } = get();
-          if (state !== "playing" || looping) return;
-          if (made.position > clockOf(session.getState().session).end && made.loudness < RUNG_OUT) made.stop();
-        }, LOOK_EVERY_MS);
-        return () => {
-          leave();
-          clearTimeout(idle);
-          clearInterval(look);
-          removeEventListener("pointerdown", touched);
-          removeEventListener("keydown", touched);
-          made.close();
-          if (player === made) player = null;
-          set({ state: "stopped" });
-        };
-      },
+      connect,
     };
   });
 }

@@ -6,7 +6,8 @@ import { useStore } from "zustand";
 import { useShallow } from "zustand/react/shallow";
 import type { ServiceFault } from "../../contract/job";
 import type { SessionState } from "../../contract/session";
-import type { SessionStore, SessionStoreApi } from "./store";
+import type { SessionStore } from "./session-store";
+import type { SessionStoreApi } from "./store";
 import { createSessionStore } from "./store";
 
 const Context = createContext<SessionStoreApi | null>(null);

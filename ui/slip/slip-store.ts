@@ -5,7 +5,7 @@ import type { Session } from "../../core/session/document";
 import type { Slip } from "../../core/printing/slip";
 import { fitted, plainSlip } from "../../core/printing/slip";
 import type { Recipe } from "../../contract/recipe";
-import type { SessionStore } from "../session/store";
+import type { SessionStore } from "../session/session-store";
 
 /** What a slip says beside what of one session it is about. */
 export type Wanted = Omit<Slip, "tracks" | "clips" | "of" | "moves" | "pad">;
