@@ -25,134 +25,166 @@ async function main(): Promise<void> {
       await page.waitForLoadState("networkidle").catch(() => undefined);
       await page.screenshot({ path: join(FOLDER, `${name}.png`) });
     };
-    await page.goto(stemzo.address);
-    await page.getByRole("button", { name: "New session" }).click();
-    await shoot("sessions");
-    await page.goto(session);
-    await page
-      .locator("[data-load]")
-      .getByText(/0\.\d\d/)
-      .waitFor({ timeout: 60_000 });
-    await track(page, "Glass pad").click();
-    await shoot("bench");
-    await page.getByRole("button", { name: "EQ on Bar percussion" }).click();
-    await shoot("device");
-    await page.keyboard.press("Escape");
-
-    await track(page, "Rigging").click();
-    await page.keyboard.press("Shift+P");
-    const tap = page.getByRole("button", { name: /^Tap of Rigging/ });
-    await tap.press("ArrowRight");
-    await tap.press("ArrowRight");
-    await shoot("print");
-    await tap.press("ArrowLeft");
-    await tap.press("ArrowLeft");
-    await page.keyboard.press("Control+Enter");
-    await page.getByText("sounds the same").waitFor({ timeout: 120_000 });
-    await page.getByRole("button", { name: /to look at$/ }).click();
-    await shoot("printed");
-    await page.keyboard.press("Escape");
-    await page.goto(`${session}/shelf`);
-    await page.getByText("tapped after its devices").waitFor();
-    await page.waitForTimeout(1000);
-    await shoot("shelf");
-    await page.goto(session);
-    await page.keyboard.press("Control+z");
-    // The notice of the undoing stands in front of what is shown next.
-    await passes(page, /^Undone: Print/);
-    await track(page, "Hand percussion").click();
-    await page.keyboard.press("d");
-    await page.getByRole("button", { name: /^Pad 2,/ }).click();
-    await shoot("kit");
-    await page.keyboard.press("d");
-    await track(page, "Bell buoy").click();
-    await page.keyboard.press("Control+Shift+a");
-    await page.keyboard.press("g");
-    await page.keyboard.press("e");
-    await page
-      .getByRole("list", { name: /^Clips in/ })
-      .getByRole("button")
-      .nth(1)
-      .click();
-    await page.waitForTimeout(500);
-    await shoot("nest");
-    await page.keyboard.press("Control+z");
-    await passes(page, /^Undone: Nest/);
-    await page.keyboard.press("0");
-    await track(page, "Water bed").click();
-    await page.keyboard.press("a");
-    await page.getByRole("button", { name: /^Point 3 of fader/ }).focus();
-    await shoot("automation");
-    await page
-      .getByRole("list", { name: "Clips" })
-      .getByRole("button", { name: /^Plucked/ })
-      .first()
-      .dispatchEvent("click");
-    await page.keyboard.press("e");
-    await shoot("notes");
-    await page.keyboard.press("e");
-    await page.keyboard.press("0");
-
-    await page.keyboard.press("Shift+Y");
-    await page.getByRole("textbox", { name: /^Name of the version/ }).fill("Without the gulls");
-    await page.keyboard.press("Enter");
-    await page.getByRole("region", { name: "Versions" }).waitFor();
-    await page.keyboard.press("Escape");
-    await track(page, "Gulls").click();
-    await page.keyboard.press("m");
-    await page.keyboard.press("y");
-    await page
-      .getByRole("button", { name: /^Compare with now: Without/ })
-      .first()
-      .click();
-    await page
-      .getByRole("region", { name: "Two versions compared" })
-      .getByText("The mix")
-      .waitFor({ timeout: 120_000 });
-    await shoot("history");
-    await page.keyboard.press("Escape");
-    await page.keyboard.press("Control+z");
-    await track(page, "Glass pad").click();
-    await page.keyboard.press("f");
-    await page.getByText("instrument · frozen").waitFor({ timeout: 120_000 });
-    await track(page, "Glass pad").click();
-    await page.keyboard.press("n");
-    await shoot("bench-frozen-night");
-    await page.keyboard.press("n");
-
-    await page.goto(`${session}/stems`);
-    await page.getByRole("button", { name: "Export", exact: true }).click();
-    await page.getByRole("link", { name: "see its proof" }).waitFor({ timeout: 180_000 });
-    await shoot("stems");
-    await page.getByRole("link", { name: "see its proof" }).click();
-    await page.getByRole("table").waitFor();
-    await page.mouse.move(5, 400);
-    await shoot("proof");
-
-    await page.goto(`${session}/handoff`);
-    await page.getByText(/^proven|^right, with/).waitFor({ timeout: 180_000 });
-    await page.getByPlaceholder("who gets it").fill("Ines, for the mix");
-    await page.getByRole("button", { name: "Make link" }).click();
-    const address = await page.getByRole("textbox", { name: "Address of the link" }).inputValue();
-    await page.getByRole("button", { name: "Close the link for Ines, for the mix" }).waitFor();
-    await shoot("handoff");
-    await page.goto(address);
-    await page.getByRole("button", { name: "Play" }).waitFor();
-    await shoot("receiver");
-    const sheet = await page.getByRole("link", { name: /sheet\.html$/ }).getAttribute("href");
-    await page.goto(`${stemzo.address}${sheet ?? ""}`);
-    await shoot("sheet");
-
-    await arrive(page, stemzo.address, [await sessionFiles(stemzo.address)]);
-    await page.getByRole("button", { name: /^AAF/ }).click();
-    await shoot("intake");
-    await arrive(page, stemzo.address, damagedSet());
-    await page.getByRole("heading", { name: /wrong$/ }).waitFor({ timeout: 60_000 });
-    await shoot("check");
+    const shots: Shots = { page, address: stemzo.address, session, shoot };
+    await sessionsAndBench(shots);
+    await printing(shots);
+    await drawers(shots);
+    await past(shots);
+    await delivery(shots);
+    await arriving(shots);
   } finally {
     await browser.close();
     await stemzo.stop();
   }
+}
+
+interface Shots {
+  readonly page: Page;
+  readonly address: string;
+  /** Of the demo. */
+  readonly session: string;
+  shoot(name: string): Promise<void>;
+}
+
+/** The list of sessions, the Bench, a device. */
+async function sessionsAndBench({ page, address, session, shoot }: Shots): Promise<void> {
+  await page.goto(address);
+  await page.getByRole("button", { name: "New session" }).click();
+  await shoot("sessions");
+  await page.goto(session);
+  await page
+    .locator("[data-load]")
+    .getByText(/0\.\d\d/)
+    .waitFor({ timeout: 60_000 });
+  await track(page, "Glass pad").click();
+  await shoot("bench");
+  await page.getByRole("button", { name: "EQ on Bar percussion" }).click();
+  await shoot("device");
+  await page.keyboard.press("Escape");
+}
+
+/** A slip, the print that it makes, the shelf. */
+async function printing({ page, session, shoot }: Shots): Promise<void> {
+  await track(page, "Rigging").click();
+  await page.keyboard.press("Shift+P");
+  const tap = page.getByRole("button", { name: /^Tap of Rigging/ });
+  await tap.press("ArrowRight");
+  await tap.press("ArrowRight");
+  await shoot("print");
+  await tap.press("ArrowLeft");
+  await tap.press("ArrowLeft");
+  await page.keyboard.press("Control+Enter");
+  await page.getByText("sounds the same").waitFor({ timeout: 120_000 });
+  await page.getByRole("button", { name: /to look at$/ }).click();
+  await shoot("printed");
+  await page.keyboard.press("Escape");
+  await page.goto(`${session}/shelf`);
+  await page.getByText("tapped after its devices").waitFor();
+  await page.waitForTimeout(1000);
+  await shoot("shelf");
+  await page.goto(session);
+  await page.keyboard.press("Control+z");
+  // The notice of the undoing stands in front of what is shown next.
+  await passes(page, /^Undone: Print/);
+}
+
+/** What opens under the lanes. */
+async function drawers({ page, shoot }: Shots): Promise<void> {
+  await track(page, "Hand percussion").click();
+  await page.keyboard.press("d");
+  await page.getByRole("button", { name: /^Pad 2,/ }).click();
+  await shoot("kit");
+  await page.keyboard.press("d");
+  await track(page, "Bell buoy").click();
+  await page.keyboard.press("Control+Shift+a");
+  await page.keyboard.press("g");
+  await page.keyboard.press("e");
+  await page
+    .getByRole("list", { name: /^Clips in/ })
+    .getByRole("button")
+    .nth(1)
+    .click();
+  await page.waitForTimeout(500);
+  await shoot("nest");
+  await page.keyboard.press("Control+z");
+  await passes(page, /^Undone: Nest/);
+  await page.keyboard.press("0");
+  await track(page, "Water bed").click();
+  await page.keyboard.press("a");
+  await page.getByRole("button", { name: /^Point 3 of fader/ }).focus();
+  await shoot("automation");
+  await page
+    .getByRole("list", { name: "Clips" })
+    .getByRole("button", { name: /^Plucked/ })
+    .first()
+    .dispatchEvent("click");
+  await page.keyboard.press("e");
+  await shoot("notes");
+  await page.keyboard.press("e");
+  await page.keyboard.press("0");
+}
+
+/** The history, and a frozen track by night. */
+async function past({ page, shoot }: Shots): Promise<void> {
+  await page.keyboard.press("Shift+Y");
+  await page.getByRole("textbox", { name: /^Name of the version/ }).fill("Without the gulls");
+  await page.keyboard.press("Enter");
+  await page.getByRole("region", { name: "Versions" }).waitFor();
+  await page.keyboard.press("Escape");
+  await track(page, "Gulls").click();
+  await page.keyboard.press("m");
+  await page.keyboard.press("y");
+  await page
+    .getByRole("button", { name: /^Compare with now: Without/ })
+    .first()
+    .click();
+  await page.getByRole("region", { name: "Two versions compared" }).getByText("The mix").waitFor({ timeout: 120_000 });
+  await shoot("history");
+  await page.keyboard.press("Escape");
+  await page.keyboard.press("Control+z");
+  await track(page, "Glass pad").click();
+  await page.keyboard.press("f");
+  await page.getByText("instrument · frozen").waitFor({ timeout: 120_000 });
+  await track(page, "Glass pad").click();
+  await page.keyboard.press("n");
+  await shoot("bench-frozen-night");
+  await page.keyboard.press("n");
+}
+
+/** Stems, their proof, the handoff and what its receiver sees. */
+async function delivery({ page, address, session, shoot }: Shots): Promise<void> {
+  await page.goto(`${session}/stems`);
+  await page.getByRole("button", { name: "Export", exact: true }).click();
+  await page.getByRole("link", { name: "see its proof" }).waitFor({ timeout: 180_000 });
+  await shoot("stems");
+  await page.getByRole("link", { name: "see its proof" }).click();
+  await page.getByRole("table").waitFor();
+  await page.mouse.move(5, 400);
+  await shoot("proof");
+
+  await page.goto(`${session}/handoff`);
+  await page.getByText(/^proven|^right, with/).waitFor({ timeout: 180_000 });
+  await page.getByPlaceholder("who gets it").fill("Ines, for the mix");
+  await page.getByRole("button", { name: "Make link" }).click();
+  const link = await page.getByRole("textbox", { name: "Address of the link" }).inputValue();
+  await page.getByRole("button", { name: "Close the link for Ines, for the mix" }).waitFor();
+  await shoot("handoff");
+  await page.goto(link);
+  await page.getByRole("button", { name: "Play" }).waitFor();
+  await shoot("receiver");
+  const sheet = await page.getByRole("link", { name: /sheet\.html$/ }).getAttribute("href");
+  await page.goto(`${address}${sheet ?? ""}`);
+  await shoot("sheet");
+}
+
+/** Files that are brought in. */
+async function arriving({ page, address, shoot }: Shots): Promise<void> {
+  await arrive(page, address, [await sessionFiles(address)]);
+  await page.getByRole("button", { name: /^AAF/ }).click();
+  await shoot("intake");
+  await arrive(page, address, damagedSet());
+  await page.getByRole("heading", { name: /wrong$/ }).waitFor({ timeout: 60_000 });
+  await shoot("check");
 }
 
 /** Gives files to the first page. */

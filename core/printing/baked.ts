@@ -1,6 +1,7 @@
 import { declarationOf } from "../devices/catalogue";
 import type { Automation, Device, Session, Track } from "../session/document";
 import { groupsAbove, mixOf } from "../session/routing";
+import { subjectOf } from "./members/family";
 import type { Slip } from "./slip";
 import { leavesOut, parted } from "./slip";
 
@@ -25,7 +26,8 @@ const nameOf = ({ type }: Device) => declarationOf(type)?.name ?? type;
 
 /** What is in a print for good. */
 export function bakedIn(session: Session, tracks: readonly Track[], slip: Slip): readonly Baked[] {
-  if (slip.of.what === "pad") return [{ kind: "pad layers" }];
+  const { baked } = subjectOf(slip);
+  if (baked) return baked;
   const list: Baked[] = [];
   const devices = (t: Track) =>
     parted(t, slip)
@@ -55,7 +57,8 @@ const isBefore = ({ tap, returns }: Slip, target: Automation["target"]): boolean
 
 /** What stays to be set on the track that plays a print. */
 export function staysLive(session: Session, tracks: readonly Track[], slip: Slip): readonly Live[] {
-  if (slip.of.what === "pad") return [{ kind: "whole kit" }];
+  const { live } = subjectOf(slip);
+  if (live) return live;
   if (slip.placed === "pad") return [{ kind: "layer of a pad" }];
   if (slip.placed === "shelf") return [{ kind: "on the shelf" }];
   if (slip.tap === "mix") return [{ kind: "muted before the mix" }];

@@ -97,7 +97,7 @@ export function planPrint(session: Session, slip: Slip, day = ""): Planned<Print
 
 /** Whether a pass goes on until what rings is quiet. What rings of a clip's own effects belongs to the clip. */
 function tailOf(slip: Slip, pieces: readonly Piece[], sources: readonly Track[]): "none" | "whole" {
-  if (slip.of.what === "pad" || slip.seam.by === "crossfade") return "none";
+  if (subjectOf(slip).apart || slip.seam.by === "crossfade") return "none";
   if (slip.seam.by === "fold") return "whole";
   const clips = pieces
     .flatMap((p) => p.alone ?? sources.filter((s) => p.sources.includes(s.id)))
@@ -147,7 +147,7 @@ function filesOf(
   const copies: Cut["copies"][number][] = [];
   const names = namesOf({ session, slip, day, tempo }, pieces);
   pieces.forEach((piece, i) => {
-    const early = slip.tap === "clip" || slip.of.what === "pad" ? 0 : earlyFrames(session, piece.sources);
+    const early = slip.tap === "clip" || subjectOf(slip).apart ? 0 : earlyFrames(session, piece.sources);
     const from = stretch
       ? Math.max(stretch.from, piece.own ? piece.from : 0)
       : slip.range.by === "own" || piece.own
@@ -229,10 +229,11 @@ function noSuchDevice({ tap, before, tracks }: Slip, track: Track): Why | null {
 /** Why a track cannot be printed by a slip; null: it can. */
 function cannotPrint(asked: Asked, track: Track): Why | null {
   const { slip } = asked;
-  if (slip.of.what === "pad") return subjectOf(slip).refusesTrack?.(asked, track) ?? null;
+  const subject = subjectOf(slip);
+  if (subject.apart) return subject.refusesTrack?.(asked, track) ?? null;
   if (track.parked) return { kind: "parked" };
   if (track.kind === "mix" && slip.tap !== "mix") return { kind: "mix at its end alone" };
-  const refused = subjectOf(slip).refusesTrack?.(asked, track);
+  const refused = subject.refusesTrack?.(asked, track);
   if (refused) return refused;
   const instrument = track.kind === "instrument" ? track.devices[0] : undefined;
   if (slip.tap !== "clip" && instrument && !declarationOf(instrument.type))

@@ -3,6 +3,7 @@ import type { Session } from "../session/document";
 import { trackOf } from "../session/routing";
 import { meterMap } from "../time/meter";
 import type { TempoMap } from "../time/tempo";
+import { phraseOf } from "./members/family";
 import type { Piece } from "./pieces";
 import type { PrintTap, Slip } from "./slip";
 import { shownName } from "../session/names";
@@ -52,7 +53,7 @@ function oneName({ session, slip, day, tempo }: Naming, piece: Piece, index: num
   const track = names.length <= 2 ? names.join(" and ") : `${names[0] ?? ""} and ${names.length - 1} more`;
   const clips = (piece.alone ?? trackOf(session, piece.sources[0] ?? "")).clips;
   const notes = clips.find((c) => c.kind === "notes");
-  const phrase = slip.of.what === "phrase" ? slip.of.phrase : notes?.kind === "notes" ? notes.phrase : null;
+  const phrase = phraseOf(slip) ?? (notes?.kind === "notes" ? notes.phrase : null);
   const tick = tempo.toTicks(piece.from);
   const chips: Record<PrintChip, string> = {
     track: track,

@@ -1,5 +1,6 @@
 import type { AudioClip, Clip, NestClip, Session } from "../session/document";
 import type { Edit, Step } from "../session/edits";
+import { subjectOf } from "./members/family";
 import type { Printed } from "./print";
 import { planPrint } from "./plan";
 import type { PrintPlan } from "./print";
@@ -15,7 +16,8 @@ export const awake = (session: Session, slip: Slip): Session => ({
 
 /** Plans a print again from its sources as they are today, parked or not. */
 export function planAgain(session: Session, slip: Slip): Planned<PrintPlan> {
-  if (slip.of.what === "pad") return refusePrint({ kind: "merged pad" });
+  const { refusesAgain } = subjectOf(slip);
+  if (refusesAgain) return refusePrint(refusesAgain);
   if (slip.afterwards === "replace" && slip.placed !== "shelf" && slip.placed !== "pad")
     return refusePrint({ kind: "source replaced" });
   const gone = slip.tracks.find((id) => !session.tracks.some((t) => t.id === id));
@@ -31,8 +33,8 @@ export function freshness(
   slip: Slip,
   fingerprint: string,
 ): "fresh" | "stale" | "gone" | "unprintable" | null {
-  if (slip.of.what === "pad" || (slip.afterwards === "replace" && slip.placed !== "shelf" && slip.placed !== "pad"))
-    return null;
+  const isSourceGone = slip.afterwards === "replace" && slip.placed !== "shelf" && slip.placed !== "pad";
+  if (subjectOf(slip).refusesAgain || isSourceGone) return null;
   if (slip.tracks.some((id) => !session.tracks.some((t) => t.id === id))) return "gone";
   const plan = planPrint(awake(session, slip), slip);
   if (!plan.ok) return "unprintable";

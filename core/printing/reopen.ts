@@ -1,11 +1,11 @@
 import isEqual from "fast-deep-equal";
 import { canonicalJson } from "../canonical";
 import type { Session, Track } from "../session/document";
-import type { Edit, Step } from "../session/edits";
 import { editsBetween } from "../session/edits-between";
-import type { Checked } from "../session/problem";
 import { refuse } from "../session/problem";
 import { groupsAbove, membersOf } from "../session/routing";
+import { subjectOf } from "./members/family";
+import type { Reopened } from "./members/member";
 import { planPrint } from "./plan";
 import { awake } from "./refresh";
 import type { Slip } from "./slip";
@@ -27,8 +27,6 @@ export interface ReopenedPrint {
   readonly later: readonly { readonly name: string; readonly tracks: readonly string[]; readonly asset: string }[];
 }
 
-type Reopened = Checked<{ readonly step: Step; readonly tracks: readonly string[] }>;
-
 /**
  * What a track is made of, without what other tracks' prints and reopenings change on it: whether it is parked and
  * shown, and which tracks key its devices.
@@ -43,7 +41,8 @@ const content = (t: Track): string =>
  */
 export function reopenStep(now: Session, print: ReopenedPrint, newId: () => string): Reopened {
   const { slip, printed, before, after } = print;
-  if (slip.of.what === "pad") return reopenedPad(now, before, slip.of, slip.tracks[0] ?? "");
+  const own = subjectOf(slip).reopen?.(now, before, slip);
+  if (own) return own;
   const { sources, ids } = placedBy(print);
   const over = printedOver(now, print.later, [...sources, ...ids]);
   if (over) return refuse("source", `"${over.name}" was printed later and has this sound in it: reopen that first`);
@@ -232,41 +231,5 @@ function withFollowers(
     phrases: [...session.phrases, ...lacks(session.phrases, before.phrases)],
     assets: [...session.assets, ...lacks(session.assets, before.assets)],
     sheet: { ...session.sheet, rows },
-  };
-}
-
-/** A merged pad gets the layers back that it had. */
-function reopenedPad(
-  now: Session,
-  before: Session,
-  of: { readonly device: string; readonly pad: number },
-  id: string,
-): Checked<{ readonly step: Step; readonly tracks: readonly string[] }> {
-  const [then, today] = [before, now].map((s) =>
-    s.tracks.find((t) => t.id === id)?.devices.find((d) => d.id === of.device),
-  );
-  if (!then || !today) return refuse("source", "the kit is gone");
-  const layers = then.layers.filter((l) => l.pad === of.pad);
-  const assets = before.assets.filter(
-    (a) => layers.some((l) => l.asset === a.id) && !now.assets.some((b) => b.id === a.id),
-  );
-  return {
-    ok: true,
-    value: {
-      tracks: [id],
-      step: {
-        label: "Reopen a merged pad",
-        edits: [
-          ...assets.map((a, i): Edit => ({ do: "add", in: "assets", item: { ...a }, index: now.assets.length + i })),
-          {
-            do: "set",
-            in: "devices",
-            track: id,
-            id: of.device,
-            patch: { layers: [...today.layers.filter((l) => l.pad !== of.pad), ...layers] },
-          },
-        ],
-      },
-    },
   };
 }

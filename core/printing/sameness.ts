@@ -7,7 +7,7 @@ import type { Clip, Device, Session, Track } from "../session/document";
 import { groupsAbove, keyedBy, membersOf, mixOf, sentOn } from "../session/routing";
 import type { Frames } from "../units";
 import { bakedChannel, lostMoves } from "./moves";
-import { subjectOf } from "./members/family";
+import { phraseOf, subjectOf } from "./members/family";
 import { hardware } from "./members/hardware";
 import { livePass } from "./members/live-pass";
 import { loop } from "./members/loop";
@@ -37,8 +37,9 @@ const SAME: Sameness = { heard: true, differs: null, certain: true };
 /** How the session sounds with a print in its source's place. */
 export function sameness(asked: Asked, pieces: readonly Piece[]): Sameness {
   const { session, tracks, slip } = asked;
-  if (slip.of.what === "pad") {
-    const differs = subjectOf(slip).differs?.(asked) ?? null;
+  const subject = subjectOf(slip);
+  if (subject.apart) {
+    const differs = subject.differs?.(asked) ?? null;
     return differs ? { ...SAME, differs } : (roughly(slip) ?? SAME);
   }
   if (slip.placed === "shelf" || slip.placed === "pad" || slip.afterwards === "keep live" || slip.tap === "mix")
@@ -67,36 +68,22 @@ function roughly({ depth }: Slip): Sameness | null {
  */
 function whyDifferent(asked: Asked, pieces: readonly Piece[], open: Reason[]): Reason | null {
   const { session, tracks, slip, tempo, stretch } = asked;
-  const { of } = slip;
   const start: Frames = stretch?.from ?? 0;
   for (const how of [livePass, hardware, loop]) {
     const why = how.differs?.(asked);
     if (why) return why;
   }
-  if (stretch && slip.afterwards !== "replace") {
-    const beyond = tracks.find((t) =>
-      t.clips.some((c) => clipSpan(c, tempo).from < stretch.from || clipSpan(c, tempo).to > stretch.to),
-    );
-    if (beyond) return { kind: "parked outside the stretch", track: shownName(beyond) };
-  }
-  if (stretch) {
-    for (const t of tracks)
-      for (const clip of t.clips)
-        for (const edge of [stretch.from, stretch.to]) {
-          const { from, to } = clipSpan(clip, tempo);
-          if (edge <= from || edge >= to || clip.kind === "notes") continue;
-          if (!splitClip(t, clip, edge, tempo, "cut").ok)
-            open.push({ kind: "uncut at the edge", clip: clip.name || "a clip", track: shownName(t) });
-          else if (hasProcess(clip)) open.push({ kind: "process begins anew", clip: clip.name || "a clip" });
-        }
-  }
+  const outside = stretch && whyOutside(asked, stretch, open);
+  if (outside) return outside;
   const lost = lostMoves(tracks, slip, start, tempo);
   if (lost?.certain) return lost.why;
   if (lost) open.push(lost.why);
-  for (const t of tracks)
-    if (of.what === "phrase" && keyed(session, t.id).length > 0)
-      return { kind: "steers others", track: shownName(t), steered: keyed(session, t.id).map(shownName) };
-  if (of.what === "phrase") return subjectOf(slip).differs?.(asked) ?? null;
+  if (phraseOf(slip) !== null) {
+    const steering = tracks.find((t) => keyed(session, t.id).length > 0);
+    if (steering)
+      return { kind: "steers others", track: shownName(steering), steered: keyed(session, steering.id).map(shownName) };
+    return subjectOf(slip).differs?.(asked) ?? null;
+  }
   const inside = insideChosen(session, tracks);
   // Apart, the print of what runs into a chosen group rests with that group, unless it goes its own way past it.
   if (inside && !slip.together && slip.tap === "group")
@@ -189,6 +176,30 @@ function whyDifferent(asked: Asked, pieces: readonly Piece[], open: Reason[]): R
   return null;
 }
 
+/** What a chosen stretch does to clips that lie across its edges. */
+function whyOutside(
+  { tracks, slip, tempo }: Asked,
+  stretch: NonNullable<Asked["stretch"]>,
+  open: Reason[],
+): Reason | null {
+  if (slip.afterwards !== "replace") {
+    const beyond = tracks.find((t) =>
+      t.clips.some((c) => clipSpan(c, tempo).from < stretch.from || clipSpan(c, tempo).to > stretch.to),
+    );
+    if (beyond) return { kind: "parked outside the stretch", track: shownName(beyond) };
+  }
+  for (const t of tracks)
+    for (const clip of t.clips)
+      for (const edge of [stretch.from, stretch.to]) {
+        const { from, to } = clipSpan(clip, tempo);
+        if (edge <= from || edge >= to || clip.kind === "notes") continue;
+        if (!splitClip(t, clip, edge, tempo, "cut").ok)
+          open.push({ kind: "uncut at the edge", clip: clip.name || "a clip", track: shownName(t) });
+        else if (hasProcess(clip)) open.push({ kind: "process begins anew", clip: clip.name || "a clip" });
+      }
+  return null;
+}
+
 /** What may make the session differ, depending on what is heard. */
 function whyPerhaps(asked: Asked): Reason | null {
   const { session, tracks, slip, tempo } = asked;
@@ -207,7 +218,7 @@ function whyPerhaps(asked: Asked): Reason | null {
   if (rings && stretchOf(session, slip, tempo)) return { kind: "rings over the edges" };
   if (rings && slip.tap !== "clip" && slip.tail !== "measured") return { kind: "no tail" };
   if (slip.channels === "mono" && !tracks.every((t) => isMono(session, t, slip))) return { kind: "mono" };
-  if (slip.of.what === "phrase") return subjectOf(slip).mayDiffer?.(asked) ?? null;
+  if (phraseOf(slip) !== null) return subjectOf(slip).mayDiffer?.(asked) ?? null;
   if (
     slip.tap !== "clip" &&
     ringsBeforeZero(

@@ -6,7 +6,7 @@ import { membersOf, mixOf } from "../session/routing";
 import type { TempoMap } from "../time/tempo";
 import { tempoMap } from "../time/tempo";
 import { movedOn, withMoves } from "./moves";
-import { subjectOf } from "./members/family";
+import { phraseOf, subjectOf } from "./members/family";
 import { layerOf, padHasRoom, padsFrom } from "./members/pad";
 import { placementsOf } from "./members/phrase";
 import { stretchOf } from "./pieces";
@@ -143,8 +143,10 @@ interface Successor {
 }
 
 /** Whether something of a source is left when its print has taken its place. */
-const soundsOn = (source: Track, { of }: Slip): boolean =>
-  of.what === "phrase" && placementsOf(source, of.phrase).length < source.clips.length;
+function soundsOn(source: Track, slip: Slip): boolean {
+  const phrase = phraseOf(slip);
+  return phrase !== null && placementsOf(source, phrase).length < source.clips.length;
+}
 
 /** The track that plays a print: it keeps what was not baked, so that it sounds the same. */
 function newTrack(
@@ -215,7 +217,7 @@ function printOf(sources: readonly Track[], slip: Slip, list: readonly Printed[]
   const isWhole =
     slip.tap === "devices" &&
     slip.before === null &&
-    slip.of.what === "clips" &&
+    phraseOf(slip) === null &&
     slip.clips === null &&
     (slip.range.by === "zero" || slip.range.by === "own") &&
     slip.automation === "in" &&
@@ -245,7 +247,7 @@ function afterwardsOf(
   // What passed the mix is placed muted, and its source sounds on.
   if (slip.afterwards === "keep live" || slip.tap === "mix") return [];
   const parks = slip.afterwards === "park" || slip.afterwards === "park and hide";
-  const phrase = slip.of.what === "phrase" ? slip.of.phrase : null;
+  const phrase = phraseOf(slip);
   if (phrase !== null && (soundsOn(source, slip) || !parks))
     return placementsOf(source, phrase).map((c): Edit => ({ do: "remove", in: "clips", track: source.id, id: c.id }));
   if (parks || source.kind === "group" || source.kind === "return") {

@@ -1,10 +1,11 @@
 "use client";
 
-import type { KeyboardEvent } from "react";
+import type { KeyboardEvent, SVGAttributes } from "react";
 import { useMemo } from "react";
 import { TimeMap, centsAt } from "../../core/session/bend";
 import type { AudioClip, Session, Track } from "../../core/session/document";
 import type { Frames } from "../../core/units";
+import type { Inks } from "../canvas/inks";
 import { pathOf } from "../canvas/path";
 import { Surface } from "../canvas/surface";
 import { pointOf, useGesture } from "../canvas/use-gesture";
@@ -56,6 +57,22 @@ export function BendPicture({ track, clip, width, of }: Props) {
   const y = (of: number) => yOfCents(of, cents, DRAWER_HEIGHT);
   const x = (at: Frames) => xOf(view, zero + map.toStretched(at));
   const isInside = (at: Frames) => at >= clip.offset && at <= clip.offset + shown.frames;
+  const draw = (context: CanvasRenderingContext2D, inks: Inks) =>
+    drawLanes(
+      context,
+      {
+        ...{ view, clock, width, height: WAVE_PX, rowHeight: WAVE_PX, scrollTop: 0, rowsDown: 0 },
+        session: alone,
+        states: new Map([[track.id, "live"]]),
+        selected: [],
+        chosen: new Set(),
+        hovered: null,
+        dragged: new Map(),
+        range: null,
+        plain: true,
+      },
+      inks,
+    );
   const [left, right] = [xOf(view, clip.start), xOf(view, clip.start + shown.frames)];
   const line = pathOf(Math.max(0, left), Math.min(width, right), (px) =>
     y(centsAt(shown.pitchLine, map.toRecording(frameAt(view, px) - zero))),
@@ -80,6 +97,41 @@ export function BendPicture({ track, clip, width, of }: Props) {
     },
     ...gesture.on<SVGElement>(which),
   });
+  const marker = (m: AudioClip["timeMarks"][number], i: number) => {
+    const which = { what: "mark", at: m.at } as const;
+    const ms = session.rate / 1000;
+    return (
+      <TimeMarker
+        key={m.at}
+        x={x(m.at)}
+        chosen={isChosen(which)}
+        label={`Time marker ${i + 1}: bar ${barText(clock, Math.max(0, Math.round(zero + m.to)))}`}
+        handle={handle(which, { back: "ArrowLeft", on: "ArrowRight" }, (by, shift) =>
+          of.moveMark(m.at, Math.round(m.to + by * ms * (shift ? 10 : 1))),
+        )}
+      />
+    );
+  };
+  const pitchPoint = (p: AudioClip["pitchLine"][number], i: number) => {
+    // While it is pulled it has another place: it stays the one that was pressed.
+    const which = { what: "pitch", at: clip.pitchLine[i]?.at ?? p.at } as const;
+    return (
+      <circle
+        key={i}
+        cx={x(p.at)}
+        cy={y(p.cents)}
+        r="5"
+        fill={isChosen({ what: "pitch", at: p.at }) ? "var(--spot)" : "var(--paper-lift)"}
+        stroke="var(--spot)"
+        strokeWidth="2"
+        className="cursor-grab"
+        aria-label={`Point of pitch ${i + 1}: ${p.cents} cents`}
+        {...handle(which, { back: "ArrowDown", on: "ArrowUp" }, (by) =>
+          of.setPitch("Move a point of pitch", p.at, p.cents + by * PITCH_STEP, p.at),
+        )}
+      />
+    );
+  };
   return (
     <>
       <Playhead view={view} />
@@ -87,23 +139,7 @@ export function BendPicture({ track, clip, width, of }: Props) {
         <Surface
           width={width}
           height={WAVE_PX}
-          draw={(context, inks) =>
-            drawLanes(
-              context,
-              {
-                ...{ view, clock, width, height: WAVE_PX, rowHeight: WAVE_PX, scrollTop: 0, rowsDown: 0 },
-                session: alone,
-                states: new Map([[track.id, "live"]]),
-                selected: [],
-                chosen: new Set(),
-                hovered: null,
-                dragged: new Map(),
-                range: null,
-                plain: true,
-              },
-              inks,
-            )
-          }
+          draw={draw}
           className="absolute left-0 block"
           style={{ top: STRIP_PX }}
           aria-hidden
@@ -128,54 +164,8 @@ export function BendPicture({ track, clip, width, of }: Props) {
           {shown.pitchLine.length > 0 && (
             <path d={line} fill="none" stroke="var(--spot)" strokeWidth="2" className="pointer-events-none" />
           )}
-          {shown.timeMarks.map((m, i) => {
-            const which = { what: "mark", at: m.at } as const;
-            const ink = isChosen(which) ? "var(--spot)" : "var(--ink)";
-            const ms = session.rate / 1000;
-            return (
-              isInside(m.to) && (
-                <g key={m.at}>
-                  <line
-                    {...{ x1: x(m.at), x2: x(m.at), y1: STRIP_PX - 4, y2: DRAWER_HEIGHT }}
-                    stroke={ink}
-                    className="pointer-events-none"
-                  />
-                  <path
-                    d={`M${x(m.at) - 6} 2h12v8l-6 6l-6 -6z`}
-                    fill={ink}
-                    stroke="var(--paper-lift)"
-                    className="cursor-ew-resize"
-                    aria-label={`Time marker ${i + 1}: bar ${barText(clock, Math.max(0, Math.round(zero + m.to)))}`}
-                    {...handle(which, { back: "ArrowLeft", on: "ArrowRight" }, (by, shift) =>
-                      of.moveMark(m.at, Math.round(m.to + by * ms * (shift ? 10 : 1))),
-                    )}
-                  />
-                </g>
-              )
-            );
-          })}
-          {shown.pitchLine.map((p, i) => {
-            // While it is pulled it has another place: it stays the one that was pressed.
-            const which = { what: "pitch", at: clip.pitchLine[i]?.at ?? p.at } as const;
-            return (
-              isInside(map.toStretched(p.at)) && (
-                <circle
-                  key={i}
-                  cx={x(p.at)}
-                  cy={y(p.cents)}
-                  r="5"
-                  fill={isChosen({ what: "pitch", at: p.at }) ? "var(--spot)" : "var(--paper-lift)"}
-                  stroke="var(--spot)"
-                  strokeWidth="2"
-                  className="cursor-grab"
-                  aria-label={`Point of pitch ${i + 1}: ${p.cents} cents`}
-                  {...handle(which, { back: "ArrowDown", on: "ArrowUp" }, (by) =>
-                    of.setPitch("Move a point of pitch", p.at, p.cents + by * PITCH_STEP, p.at),
-                  )}
-                />
-              )
-            );
-          })}
+          {shown.timeMarks.map((m, i) => isInside(m.to) && marker(m, i))}
+          {shown.pitchLine.map((p, i) => isInside(map.toStretched(p.at)) && pitchPoint(p, i))}
           {[cents, -cents].map((c) => (
             <text key={c} x={Math.max(4, left + 4)} y={y(c) + 4} fontSize="10" fill="var(--ink-soft)">
               {c > 0 ? "+" : "−"}
@@ -185,5 +175,29 @@ export function BendPicture({ track, clip, width, of }: Props) {
         </svg>
       </div>
     </>
+  );
+}
+
+interface MarkerProps {
+  readonly x: number;
+  readonly chosen: boolean;
+  readonly label: string;
+  readonly handle: SVGAttributes<SVGPathElement>;
+}
+
+function TimeMarker({ x, chosen, label, handle }: MarkerProps) {
+  const ink = chosen ? "var(--spot)" : "var(--ink)";
+  return (
+    <g>
+      <line {...{ x1: x, x2: x, y1: STRIP_PX - 4, y2: DRAWER_HEIGHT }} stroke={ink} className="pointer-events-none" />
+      <path
+        d={`M${x - 6} 2h12v8l-6 6l-6 -6z`}
+        fill={ink}
+        stroke="var(--paper-lift)"
+        className="cursor-ew-resize"
+        aria-label={label}
+        {...handle}
+      />
+    </g>
   );
 }

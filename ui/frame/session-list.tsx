@@ -1,22 +1,19 @@
 "use client";
 
-import { Copy, Pencil, Plus, Trash2 } from "lucide-react";
+import { Plus } from "lucide-react";
 import Link from "next/link";
 import { useRouter } from "next/navigation";
 import { useState, useSyncExternalStore } from "react";
 import { toast } from "sonner";
 import type { SessionSummary } from "../../contract/session";
-import { DEMO_ID } from "../../contract/session";
 import { Button } from "../parts/button";
-import { whenText } from "../parts/dates";
-import { Editable } from "../parts/editable";
 import { showFault } from "../session/provider";
 import { Refused, api } from "../session/api";
 import { Invitation } from "../intake/drop-area";
 import { useIntake } from "../intake/store";
-import type { Sketch } from "../../core/session/sketch";
 import { NewSession } from "./new-session";
-import { SketchPicture, sayLength, useSketches } from "./sketch";
+import { SessionRow } from "./session-row";
+import { useSketches } from "./sketch";
 
 const never = () => () => undefined;
 
@@ -117,67 +114,20 @@ export function SessionList({ initial }: { readonly initial: readonly SessionSum
       )}
       <ul aria-label="Sessions">
         {shown.map((s) => (
-          <li key={s.id} className="flex items-center gap-1 border-b border-rule hover:bg-shade">
-            {renaming === s.id ? (
-              <div className="flex-1 px-1 py-2.5 text-base">
-                <Editable
-                  open
-                  value={s.name}
-                  label={`Name of ${s.name}`}
-                  onCommit={(name) => void rename(s, name)}
-                  onLeave={() => setRenaming(null)}
-                />
-              </div>
-            ) : (
-              <Link href={`/s/${s.id}`} className="flex min-w-0 flex-1 items-center gap-4 px-1 py-2">
-                <SketchPicture sketch={sketches.get(s.id)} />
-                <span className="min-w-0 flex-1">
-                  <span className="flex items-baseline gap-2">
-                    <span className="truncate text-base font-medium">{s.name}</span>
-                    {s.id === DEMO_ID && <span className="shrink-0 text-xs text-soft">a demo to try things on</span>}
-                  </span>
-                  <span className="figure block truncate text-xs text-soft">
-                    {sketches.has(s.id) && `${sayLength(sketches.get(s.id) as Sketch)} · `}
-                    {s.tracks} {s.tracks === 1 ? "track" : "tracks"}
-                  </span>
-                </span>
-                <time dateTime={s.changedAt} title="Changed last" className="figure w-32 text-right text-xs text-soft">
-                  {awake ? whenText(s.changedAt) : ""}
-                </time>
-              </Link>
-            )}
-            <Tool label={`Rename ${s.name}`} onClick={() => setRenaming(s.id)}>
-              <Pencil size={15} aria-hidden />
-            </Tool>
-            <Tool label={`Duplicate ${s.name}`} onClick={() => void then(() => api.duplicateSession(s.id))}>
-              <Copy size={15} aria-hidden />
-            </Tool>
-            <Tool label={`Delete ${s.name}`} onClick={() => void remove(s)}>
-              <Trash2 size={15} aria-hidden />
-            </Tool>
-          </li>
+          <SessionRow
+            key={s.id}
+            of={s}
+            sketch={sketches.get(s.id)}
+            awake={awake}
+            renaming={renaming === s.id}
+            onRename={(name) => void rename(s, name)}
+            onRenaming={(on) => setRenaming(on ? s.id : null)}
+            onDuplicate={() => void then(() => api.duplicateSession(s.id))}
+            onDelete={() => void remove(s)}
+          />
         ))}
       </ul>
-      {deleted.length > 0 && (
-        <details className="mt-10">
-          <summary className="cursor-pointer text-soft hover:text-ink">
-            {deleted.length} deleted {deleted.length === 1 ? "session" : "sessions"}, kept whole
-          </summary>
-          <ul aria-label="Deleted sessions" className="mt-2">
-            {deleted.map((s) => (
-              <li key={s.id} className="flex items-center gap-4 border-b border-rule px-1 py-1.5">
-                <span className="min-w-0 flex-1 truncate">{s.name}</span>
-                <span className="text-soft">
-                  {s.tracks} {s.tracks === 1 ? "track" : "tracks"}
-                </span>
-                <Button aria-label={`Bring back ${s.name}`} onClick={() => void restore(s)}>
-                  Bring back
-                </Button>
-              </li>
-            ))}
-          </ul>
-        </details>
-      )}
+      {deleted.length > 0 && <Deleted sessions={deleted} onRestore={(s) => void restore(s)} />}
       <p className="mt-10 text-xs">
         <Link href="/running" className="text-soft underline underline-offset-4 hover:text-ink">
           How it runs
@@ -187,22 +137,28 @@ export function SessionList({ initial }: { readonly initial: readonly SessionSum
   );
 }
 
-const Tool = ({
-  label,
-  onClick,
-  children,
-}: {
-  readonly label: string;
-  readonly onClick: () => void;
-  readonly children: React.ReactNode;
-}) => (
-  <button
-    type="button"
-    aria-label={label}
-    title={label}
-    onClick={onClick}
-    className="grid size-8 place-items-center rounded-sm text-soft hover:bg-rule hover:text-ink"
-  >
-    {children}
-  </button>
+interface DeletedProps {
+  readonly sessions: readonly SessionSummary[];
+  readonly onRestore: (session: SessionSummary) => void;
+}
+
+const Deleted = ({ sessions, onRestore }: DeletedProps) => (
+  <details className="mt-10">
+    <summary className="cursor-pointer text-soft hover:text-ink">
+      {sessions.length} deleted {sessions.length === 1 ? "session" : "sessions"}, kept whole
+    </summary>
+    <ul aria-label="Deleted sessions" className="mt-2">
+      {sessions.map((s) => (
+        <li key={s.id} className="flex items-center gap-4 border-b border-rule px-1 py-1.5">
+          <span className="min-w-0 flex-1 truncate">{s.name}</span>
+          <span className="text-soft">
+            {s.tracks} {s.tracks === 1 ? "track" : "tracks"}
+          </span>
+          <Button aria-label={`Bring back ${s.name}`} onClick={() => onRestore(s)}>
+            Bring back
+          </Button>
+        </li>
+      ))}
+    </ul>
+  </details>
 );

@@ -39,6 +39,11 @@ export function ImportDialog() {
 }
 
 type Place = "dropped" | "playhead" | "zero" | "time reference";
+interface PlaceOption {
+  readonly value: Place;
+  readonly label: string;
+  readonly about: string;
+}
 
 /** A MIDI file as read, or why it cannot be. */
 type Score = { readonly name: string; readonly midi: MidiFile } | { readonly name: string; readonly why: string };
@@ -94,7 +99,7 @@ function Offer({ waiting, close }: { readonly waiting: Waiting; readonly close: 
   const onto = target && takesAudio(target) ? target : null;
   const timed = scores?.some((s) => "midi" in s && (s.midi.tempo !== null || s.midi.meter !== null)) ?? false;
   const frame = place === "zero" ? 0 : place === "dropped" && waiting.dropped ? waiting.dropped.frame : playhead;
-  const places: readonly { readonly value: Place; readonly label: string; readonly about: string }[] = [
+  const places: readonly PlaceOption[] = [
     ...(waiting.dropped
       ? [
           {
@@ -145,48 +150,8 @@ function Offer({ waiting, close }: { readonly waiting: Waiting; readonly close: 
       <Dialog.Title className="text-2xl font-bold tracking-tight">
         Bring in {waiting.files.length === 1 ? "a file" : `${waiting.files.length} files`}
       </Dialog.Title>
-      <ul aria-label="Files" className="mt-3 max-h-44 overflow-auto border-y border-rule">
-        {waiting.files.map((f, i) => {
-          const score = scores?.find((s) => s.name === f.name);
-          return (
-            <li key={i} className="flex gap-3 border-b border-rule py-1 last:border-0">
-              <span className="min-w-0 flex-1 truncate font-medium">{f.name}</span>
-              <span className="text-xs text-soft">
-                {!isMidi(f) ? (
-                  byteText(f.size)
-                ) : !score ? (
-                  "…"
-                ) : "why" in score ? (
-                  <b className="text-wrong">{score.why}</b>
-                ) : (
-                  <Contents midi={score.midi} />
-                )}
-              </span>
-            </li>
-          );
-        })}
-      </ul>
-      <RadioGroup.Root
-        value={place}
-        onValueChange={(v) => setPlace(v as Place)}
-        aria-label="Where"
-        className="mt-4 grid gap-1.5"
-      >
-        {places.map((p) => (
-          <label key={p.value} className="flex min-h-6 items-baseline gap-2">
-            <RadioGroup.Item
-              value={p.value}
-              className="relative top-[3px] grid size-4 shrink-0 place-items-center rounded-full border border-ink bg-paper"
-            >
-              <RadioGroup.Indicator className="size-2 rounded-full bg-ink" />
-            </RadioGroup.Item>
-            <span>
-              <b className="font-medium">{p.label}</b>
-              {p.about && <span className="block text-xs text-soft">{p.about}</span>}
-            </span>
-          </label>
-        ))}
-      </RadioGroup.Root>
+      <Files files={waiting.files} scores={scores} />
+      <Places places={places} place={place} onPlace={setPlace} />
       {timed && (
         <label className="mt-3 flex items-baseline gap-2 border-t border-rule pt-3">
           <input
@@ -219,5 +184,68 @@ function Offer({ waiting, close }: { readonly waiting: Waiting; readonly close: 
         </Button>
       </div>
     </form>
+  );
+}
+
+interface FilesProps {
+  readonly files: readonly File[];
+  readonly scores: readonly Score[] | null;
+}
+
+function Files({ files, scores }: FilesProps) {
+  return (
+    <ul aria-label="Files" className="mt-3 max-h-44 overflow-auto border-y border-rule">
+      {files.map((f, i) => {
+        const score = scores?.find((s) => s.name === f.name);
+        return (
+          <li key={i} className="flex gap-3 border-b border-rule py-1 last:border-0">
+            <span className="min-w-0 flex-1 truncate font-medium">{f.name}</span>
+            <span className="text-xs text-soft">
+              {!isMidi(f) ? (
+                byteText(f.size)
+              ) : !score ? (
+                "…"
+              ) : "why" in score ? (
+                <b className="text-wrong">{score.why}</b>
+              ) : (
+                <Contents midi={score.midi} />
+              )}
+            </span>
+          </li>
+        );
+      })}
+    </ul>
+  );
+}
+
+interface PlacesProps {
+  readonly places: readonly PlaceOption[];
+  readonly place: Place;
+  readonly onPlace: (place: Place) => void;
+}
+
+function Places({ places, place, onPlace }: PlacesProps) {
+  return (
+    <RadioGroup.Root
+      value={place}
+      onValueChange={(v) => onPlace(v as Place)}
+      aria-label="Where"
+      className="mt-4 grid gap-1.5"
+    >
+      {places.map((p) => (
+        <label key={p.value} className="flex min-h-6 items-baseline gap-2">
+          <RadioGroup.Item
+            value={p.value}
+            className="relative top-[3px] grid size-4 shrink-0 place-items-center rounded-full border border-ink bg-paper"
+          >
+            <RadioGroup.Indicator className="size-2 rounded-full bg-ink" />
+          </RadioGroup.Item>
+          <span>
+            <b className="font-medium">{p.label}</b>
+            {p.about && <span className="block text-xs text-soft">{p.about}</span>}
+          </span>
+        </label>
+      ))}
+    </RadioGroup.Root>
   );
 }

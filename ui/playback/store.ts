@@ -64,6 +64,7 @@ export interface PlaybackNotices {
 }
 
 const LOOK_EVERY_MS = 250;
+const WARM_AFTER_MS = 300;
 /** The mix has rung out below this, in LUFS over three seconds. */
 const RUNG_OUT = -60;
 
@@ -78,12 +79,6 @@ export function createPlaybackStore(session: SessionStoreApi, notices: PlaybackN
       if (relief.length === 0) return;
       set({ relief });
       notices.behind();
-    };
-    /** Tracks that are gone are not soloed any more. */
-    const stillSoloed = (doc: Session): ReadonlySet<string> => {
-      const here = new Set(doc.tracks.map((t) => t.id));
-      const { soloed } = get();
-      return [...soloed].every((id) => here.has(id)) ? soloed : new Set([...soloed].filter((id) => here.has(id)));
     };
     const makePlayer = () =>
       new Player(session.getState().session, get().soloed, {
@@ -104,38 +99,10 @@ export function createPlaybackStore(session: SessionStoreApi, notices: PlaybackN
         failed: notices.failed,
       });
 
-    const connect = () => {
-      const made = makePlayer();
-      player = made;
-      const { metered } = get();
-      if (metered !== null) made.measure(metered);
-      const leave = session.subscribe(({ session: doc }, before) => {
-        if (doc === before.session) return;
-        const soloed = stillSoloed(doc);
-        if (soloed !== get().soloed) set({ soloed });
-        made.take(get().audition ?? doc, soloed);
-      });
-      // The page is drawn first; then an engine gets ready, and with the first touch the sound card, which browsers
-      // do not open sooner.
-      const idle = setTimeout(() => made.warm(false), 300);
-      const touched = () => made.warm(true);
-      addEventListener("pointerdown", touched, { once: true });
-      addEventListener("keydown", touched, { once: true });
-      const look = setInterval(() => {
-        const { state, looping } = get();
-        if (state !== "playing" || looping) return;
-        if (made.position > clockOf(session.getState().session).end && made.loudness < RUNG_OUT) made.stop();
-      }, LOOK_EVERY_MS);
-      return () => {
-        leave();
-        clearTimeout(idle);
-        clearInterval(look);
-        removeEventListener("pointerdown", touched);
-        removeEventListener("keydown", touched);
-        made.close();
-        if (player === made) player = null;
-        set({ state: "stopped" });
-      };
+    const hearAlone = (tracks: readonly string[]) => {
+      const soloed = new Set(tracks);
+      set({ soloed });
+      player?.take(session.getState().session, soloed);
     };
 
     return {
@@ -168,18 +135,11 @@ export function createPlaybackStore(session: SessionStoreApi, notices: PlaybackN
         get().seek(tempo.toFrames(meter.barToTick(Math.max(1, by < 0 && into ? bar : bar + by))));
       },
       solo(tracks) {
-        const all = tracks.every((id) => get().soloed.has(id));
-        const soloed = new Set(
-          all ? [...get().soloed].filter((id) => !tracks.includes(id)) : [...get().soloed, ...tracks],
-        );
-        set({ soloed });
-        player?.take(session.getState().session, soloed);
+        const { soloed } = get();
+        const isAll = tracks.every((id) => soloed.has(id));
+        hearAlone(isAll ? [...soloed].filter((id) => !tracks.includes(id)) : [...soloed, ...tracks]);
       },
-      soloNone() {
-        const soloed = new Set<string>();
-        set({ soloed });
-        player?.take(session.getState().session, soloed);
-      },
+      soloNone: () => hearAlone([]),
       tryOut(edits) {
         const { session: doc, ride } = session.getState();
         if (edits) ride(edits);
@@ -216,9 +176,60 @@ export function createPlaybackStore(session: SessionStoreApi, notices: PlaybackN
         player?.measure(track);
       },
       heldBackDb: () => player?.heldBackDb ?? 0,
-      connect,
+      connect() {
+        const made = makePlayer();
+        player = made;
+        const leave = keepTold(made, session, { get, set });
+        return () => {
+          leave();
+          made.close();
+          if (player === made) player = null;
+          set({ state: "stopped" });
+        };
+      },
     };
   });
+}
+
+interface Access {
+  get(): Playback;
+  set(part: Partial<Playback>): void;
+}
+
+/** Tells a player what is edited, gets it ready, and stops it when all has rung out; ends with what it gives. */
+function keepTold(player: Player, session: SessionStoreApi, { get, set }: Access): () => void {
+  const { metered } = get();
+  if (metered !== null) player.measure(metered);
+  const leave = session.subscribe(({ session: doc }, before) => {
+    if (doc === before.session) return;
+    const soloed = stillThere(doc, get().soloed);
+    if (soloed !== get().soloed) set({ soloed });
+    player.take(get().audition ?? doc, soloed);
+  });
+  // The page is drawn first; then an engine gets ready, and with the first touch the sound card, which browsers do not
+  // open sooner.
+  const idle = setTimeout(() => player.warm(false), WARM_AFTER_MS);
+  const touched = () => player.warm(true);
+  addEventListener("pointerdown", touched, { once: true });
+  addEventListener("keydown", touched, { once: true });
+  const look = setInterval(() => {
+    const { state, looping } = get();
+    if (state !== "playing" || looping) return;
+    if (player.position > clockOf(session.getState().session).end && player.loudness < RUNG_OUT) player.stop();
+  }, LOOK_EVERY_MS);
+  return () => {
+    leave();
+    clearTimeout(idle);
+    clearInterval(look);
+    removeEventListener("pointerdown", touched);
+    removeEventListener("keydown", touched);
+  };
+}
+
+/** Those of some tracks that a session has; the same set where it has all. */
+function stillThere({ tracks }: Session, ids: ReadonlySet<string>): ReadonlySet<string> {
+  const here = new Set(tracks.map((t) => t.id));
+  return [...ids].every((id) => here.has(id)) ? ids : new Set([...ids].filter((id) => here.has(id)));
 }
 
 export type PlaybackStoreApi = ReturnType<typeof createPlaybackStore>;

@@ -1,4 +1,5 @@
 import { declarationOf } from "../../core/devices/catalogue";
+import { phraseOf } from "../../core/printing/members/family";
 import type { Slip } from "../../core/printing/slip";
 import { balancedTap } from "../../core/printing/slip";
 import type { Session, Track } from "../../core/session/document";
@@ -122,7 +123,7 @@ const wanting = <T extends string>(
 /** A slip as one sentence. Parts that make no sense for what is printed are not in it. */
 export function sentenceOf(session: Session, slip: Slip, beside: Beside): readonly Part[] {
   const tracks = session.tracks.filter((t) => slip.tracks.includes(t.id));
-  const isPhrase = slip.of.what === "phrase";
+  const isPhrase = phraseOf(slip) !== null;
   const away = slip.placed === "shelf" || slip.placed === "pad";
   const ofMix = tracks.some((t) => t.kind === "mix");
   return [
@@ -249,7 +250,7 @@ function rateChoice({ rate: own }: Session, { rate }: Slip): Choice {
 }
 
 function placedChoice(session: Session, slip: Slip, tracks: readonly Track[]): Choice {
-  const isPhrase = slip.of.what === "phrase";
+  const isPhrase = phraseOf(slip) !== null;
   const isOfClips = tracks.every((t) => t.kind === "audio");
   const room = firstRoom(session);
   const options: Option<Slip["placed"]>[] = [

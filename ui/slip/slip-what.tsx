@@ -1,5 +1,6 @@
 "use client";
 
+import { phraseOf } from "../../core/printing/members/family";
 import { placementsOf } from "../../core/printing/members/phrase";
 import type { Slip } from "../../core/printing/slip";
 import type { Session } from "../../core/session/document";
@@ -42,7 +43,7 @@ export function What({ slip, session }: { readonly slip: Slip; readonly session:
   return (
     <Pick
       label="What is printed"
-      value={slip.of.what === "phrase" ? "phrase" : slip.clips === null ? "tracks" : "clips"}
+      value={phraseOf(slip) !== null ? "phrase" : slip.clips === null ? "tracks" : "clips"}
       options={options}
       onChange={about}
     />

@@ -56,82 +56,13 @@ const MIX_FORMATS = [
 export function SheetOptions() {
   const { session, take } = useSessionParts((s) => ({ session: s.session, take: s.take }));
   const sheet = sheetOf(session);
-  const { meter } = clockOf(session);
   const set = (label: string, patch: SheetPatch) =>
     take(onRows(session, { label, edits: [{ do: "set sheet", patch }] }));
-  const barOf = (tick: number | null) => (tick === null ? 1 : meter.position(tick).bar);
-  const tickOf = (bar: number) => meter.barToTick(Math.round(bar));
-  const lastBar = Math.max(2, meter.position(clockOf(session).tempo.toTicks(clockOf(session).end)).bar + 1);
   return (
     <div className="flex flex-wrap items-end justify-end gap-x-3 gap-y-1.5">
       <TakeRange />
-      <Field name="From bar">
-        <NumberField
-          label="From bar"
-          value={barOf(sheet.from)}
-          min={1}
-          max={99999}
-          digits={0}
-          className="h-7 w-14"
-          onCommit={(bar) => set("Start of the stems", { from: bar <= 1 ? null : tickOf(bar) })}
-        />
-      </Field>
-      <Field name="To">
-        <span className="flex gap-1">
-          <Choice
-            label="End of the stems"
-            value={sheet.to === null ? "last" : "bar"}
-            options={[
-              { value: "last", label: "the last sound" },
-              { value: "bar", label: "bar" },
-            ]}
-            onChange={(kind) =>
-              set("End of the stems", { to: kind === "last" ? null : tickOf(Math.max(lastBar, barOf(sheet.from) + 1)) })
-            }
-          />
-          {sheet.to !== null && (
-            <NumberField
-              label="To bar"
-              value={barOf(sheet.to)}
-              min={barOf(sheet.from) + 1}
-              max={99999}
-              digits={0}
-              className="h-7 w-14"
-              onCommit={(bar) => set("End of the stems", { to: tickOf(bar) })}
-            />
-          )}
-        </span>
-      </Field>
-      <Field name="Tail">
-        <Choice
-          label="Tail"
-          value={sheet.tail}
-          options={TAILS}
-          onChange={(tail) => set("Tail of the stems", { tail })}
-        />
-        {sheet.tail === "beats" && (
-          <NumberField
-            label="Beats of tail"
-            value={sheet.tailBeats}
-            min={0}
-            max={4096}
-            digits={2}
-            className="ml-1 h-7 w-12"
-            onCommit={(tailBeats) => set("Tail of the stems", { tailBeats })}
-          />
-        )}
-        {sheet.tail === "fixed" && (
-          <NumberField
-            label="Seconds of tail"
-            value={sheet.tailSeconds}
-            min={0}
-            max={600}
-            digits={1}
-            className="ml-1 h-7 w-12"
-            onCommit={(tailSeconds) => set("Tail of the stems", { tailSeconds })}
-          />
-        )}
-      </Field>
+      <RangeFields sheet={sheet} set={set} />
+      <TailField sheet={sheet} set={set} />
       <Field name="Ends">
         <Choice
           label="Ends"
@@ -208,6 +139,90 @@ export function SheetOptions() {
         dither
       </label>
     </div>
+  );
+}
+
+interface FieldsProps {
+  readonly sheet: Sheet;
+  readonly set: (label: string, patch: SheetPatch) => void;
+}
+
+/** The bars that the files begin and end at. */
+function RangeFields({ sheet, set }: FieldsProps) {
+  const { meter, tempo, end } = clockOf(useSessionParts((s) => ({ session: s.session })).session);
+  const barOf = (tick: number | null) => (tick === null ? 1 : meter.position(tick).bar);
+  const tickOf = (bar: number) => meter.barToTick(Math.round(bar));
+  const lastBar = Math.max(2, meter.position(tempo.toTicks(end)).bar + 1);
+  return (
+    <>
+      <Field name="From bar">
+        <NumberField
+          label="From bar"
+          value={barOf(sheet.from)}
+          min={1}
+          max={99999}
+          digits={0}
+          className="h-7 w-14"
+          onCommit={(bar) => set("Start of the stems", { from: bar <= 1 ? null : tickOf(bar) })}
+        />
+      </Field>
+      <Field name="To">
+        <span className="flex gap-1">
+          <Choice
+            label="End of the stems"
+            value={sheet.to === null ? "last" : "bar"}
+            options={[
+              { value: "last", label: "the last sound" },
+              { value: "bar", label: "bar" },
+            ]}
+            onChange={(kind) =>
+              set("End of the stems", { to: kind === "last" ? null : tickOf(Math.max(lastBar, barOf(sheet.from) + 1)) })
+            }
+          />
+          {sheet.to !== null && (
+            <NumberField
+              label="To bar"
+              value={barOf(sheet.to)}
+              min={barOf(sheet.from) + 1}
+              max={99999}
+              digits={0}
+              className="h-7 w-14"
+              onCommit={(bar) => set("End of the stems", { to: tickOf(bar) })}
+            />
+          )}
+        </span>
+      </Field>
+    </>
+  );
+}
+
+function TailField({ sheet, set }: FieldsProps) {
+  return (
+    <Field name="Tail">
+      <Choice label="Tail" value={sheet.tail} options={TAILS} onChange={(tail) => set("Tail of the stems", { tail })} />
+      {sheet.tail === "beats" && (
+        <NumberField
+          label="Beats of tail"
+          value={sheet.tailBeats}
+          min={0}
+          max={4096}
+          digits={2}
+          className="ml-1 h-7 w-12"
+          onCommit={(tailBeats) => set("Tail of the stems", { tailBeats })}
+        />
+      )}
+      {sheet.tail === "fixed" && (
+        <NumberField
+          label="Seconds of tail"
+          value={sheet.tailSeconds}
+          min={0}
+          max={600}
+          digits={1}
+          className="ml-1 h-7 w-12"
+          onCommit={(tailSeconds) => set("Tail of the stems", { tailSeconds })}
+        />
+      )}
+    </Field>
   );
 }
 

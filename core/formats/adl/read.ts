@@ -4,6 +4,7 @@ import type { FrameRate, TimelineClip, TimelineFade, TimelineMedia, TimelineTrac
 import { FRAME_RATES, NO_FADE, emptyTimeline, plainTrack } from "../../timeline/timeline";
 import { MalformedFile } from "../bytes/bytes";
 import { fileOfPath, pathOfUrl } from "../paths/url";
+import type { Frames } from "../../units";
 import { frameOfTcf, frameRateOf } from "./tcf";
 
 const MOST_LINES = 2_000_000;
@@ -34,7 +35,6 @@ const PART_OF_SECTION: Readonly<Record<string, Part>> = { FADER_LIST: "automatio
 
 /** Reads any audio decision list. Throws `MalformedFile` that names the line. AES31-3. */
 export function readAdl(text: string): ReadTimeline {
-  const losses = new Losses();
   const lines = linesOf(text);
   const said = (key: string): readonly string[] => lines.find((l) => l.words[0] === key)?.words.slice(1) ?? [];
   const rate = Number(/\d+/.exec(said("(SEQ_SAMPLE_RATE)")[0] ?? "")?.[0] ?? 48000);
@@ -43,51 +43,101 @@ export function readAdl(text: string): ReadTimeline {
   const frameRateName = said("(SEQ_FRAME_RATE)")[0];
   const frameRate: FrameRate | null = frameRateName === undefined ? FRAME_RATES["25"] : frameRateOf(frameRateName);
   if (!frameRate) throw new MalformedFile(`The list's frame rate "${frameRateName ?? ""}" is not known`);
-  const time = (word: string | undefined, line: number) => frameOfTcf(word ?? "", rate, frameRate, line);
   const start = said("(SEQ_DEST_START)")[0];
-  const startFrames = start === undefined ? 0 : time(start, 0);
+  const startFrames = start === undefined ? 0 : frameOfTcf(start, rate, frameRate, 0);
 
-  const media = new Map<number, TimelineMedia>();
-  const names = new Map<number, string>();
-  const entries: Entry[] = [];
-  for (const { section, words, number } of lines) {
-    if (section === "TRACKLIST" && words[0] === "(Track)") names.set(Number(words[1]), words[2] ?? "");
-    else if (section === "SOURCE_INDEX" && words[0] === "(Index)") {
-      const index = Number(words[1]);
-      const url = words[3] ?? "";
-      const path = pathOfUrl(url).replace(/^\/+/, "");
-      const reference = words[5] === undefined || words[5] === "_" ? 0 : time(words[5], number);
-      media.set(index, {
-        id: `source-${index}`,
-        name: words[7] !== undefined && words[7] !== "_" ? words[7] : fileOfPath(path),
-        frames: words[6] === undefined || words[6] === "_" ? 0 : time(words[6], number),
-        rate,
-        channels: 0,
-        sha256: null,
-        timeReference: reference,
-        path,
-      });
-    } else if (section === "EVENT_LIST") eventLine(words, number);
-    else if (words[0] === "(PROJ_NOTES)") losses.add("colours and comments", "left out", "", 1, "PROJ_NOTES");
+  const read = new Reading(rate, frameRate);
+  for (const line of lines) read.line(line);
+  const tracks = read.tracksFrom(startFrames);
+  const used = new Set(tracks.flatMap((t) => t.clips.map((c) => c.media)));
+  return {
+    timeline: {
+      ...emptyTimeline(said("(PROJ_TITLE)")[0] ?? "Audio decision list", rate),
+      startFrames,
+      frameRate,
+      media: [...read.media.values()]
+        .filter((m) => used.has(m.id))
+        .map((m) => ({ ...m, channels: Math.max(1, m.channels) })),
+      tracks,
+    },
+    losses: read.losses.list,
+    embedded: new Map<string, never>(),
+  };
+}
+
+/** What is known after some lines of a list: its sources, the names of its tracks, its events. */
+class Reading {
+  readonly losses = new Losses();
+  readonly media = new Map<number, TimelineMedia>();
+  private readonly names = new Map<number, string>();
+  private readonly entries: Entry[] = [];
+
+  constructor(
+    private readonly rate: number,
+    private readonly frameRate: FrameRate,
+  ) {}
+
+  line({ section, words, number }: Line): void {
+    if (section === "TRACKLIST" && words[0] === "(Track)") this.names.set(Number(words[1]), words[2] ?? "");
+    else if (section === "SOURCE_INDEX" && words[0] === "(Index)") this.source(words, number);
+    else if (section === "EVENT_LIST") this.event(words, number);
+    else if (words[0] === "(PROJ_NOTES)") this.losses.add("colours and comments", "left out", "", 1, "PROJ_NOTES");
     else if (!READ_SECTIONS.has(section) && words.length > 0)
-      losses.add(PART_OF_SECTION[section] ?? "what it holds beside sound", "left out", "", 1, section);
+      this.losses.add(PART_OF_SECTION[section] ?? "what it holds beside sound", "left out", "", 1, section);
   }
 
-  function eventLine(words: readonly string[], line: number): void {
+  /** The events as tracks of a timeline that begins at `startFrames`. */
+  tracksFrom(startFrames: Frames): readonly TimelineTrack[] {
+    const tracks = new Map<number, PlacedTrack>();
+    for (const entry of this.entries) this.place(entry, startFrames, tracks);
+    // One channel of a file that has no other is all of it.
+    const single = new Set([...this.media.values()].filter((m) => m.channels <= 1).map((m) => m.id));
+    const whole = (c: TimelineClip) => (single.has(c.media) && c.channel === 0 ? { ...c, channel: null } : c);
+    return withEmpty(this.names, tracks).map(({ number, channels, clips }) =>
+      plainTrack({
+        id: `track-${number}`,
+        name: this.names.get(number) ?? `Track ${number}`,
+        kind: "audio",
+        channels,
+        clips: marked(clips.map(whole).sort((a, b) => a.start - b.start)),
+      }),
+    );
+  }
+
+  private time(word: string | undefined, line: number): Frames {
+    return frameOfTcf(word ?? "", this.rate, this.frameRate, line);
+  }
+
+  private source(words: readonly string[], line: number): void {
+    const [, index, , url = "", , reference = "_", length = "_", name = "_"] = words;
+    const path = pathOfUrl(url).replace(/^\/+/, "");
+    this.media.set(Number(index), {
+      id: `source-${Number(index)}`,
+      name: name === "_" ? fileOfPath(path) : name,
+      frames: length === "_" ? 0 : this.time(length, line),
+      rate: this.rate,
+      channels: 0,
+      sha256: null,
+      timeReference: reference === "_" ? 0 : this.time(reference, line),
+      path,
+    });
+  }
+
+  private event(words: readonly string[], line: number): void {
     const [key, ...rest] = words[0] === "(Entry)" ? words.slice(2) : words;
-    const last = entries.at(-1);
+    const last = this.entries.at(-1);
     switch (key) {
       case undefined:
         return;
       case "(Cut)":
-        entries.push({ line, words: rest, fadeIn: NO_FADE, fadeOut: NO_FADE, gainDb: 0, name: "" });
+        this.entries.push({ line, words: rest, fadeIn: NO_FADE, fadeOut: NO_FADE, gainDb: 0, name: "" });
         return;
       case "(Infade)":
       case "(Outfade)": {
         if (!last) throw new MalformedFile(`Line ${line} stands before any event`);
-        const fade: TimelineFade = { frames: time(rest[0], line), shape: "linear" };
+        const fade: TimelineFade = { frames: this.time(rest[0], line), shape: "linear" };
         if (rest[1] !== undefined && rest[1] !== "LIN" && rest[1] !== "_")
-          losses.add("curved fades", "approximated", "", 1, rest[1]);
+          this.losses.add("curved fades", "approximated", "", 1, rest[1]);
         if (key === "(Infade)") last.fadeIn = fade;
         else last.fadeOut = fade;
         return;
@@ -99,88 +149,60 @@ export function readAdl(text: string): ReadTimeline {
       }
       case "(Rem)":
         if (last && rest[0] === "NAME") last.name = rest[1] ?? "";
-        else losses.add("colours and comments", "left out", "", 1, rest[0] ?? "a remark");
+        else this.losses.add("colours and comments", "left out", "", 1, rest[0] ?? "a remark");
         return;
       default:
-        losses.add("what it holds beside sound", "left out", "", 1, key);
+        this.losses.add("what it holds beside sound", "left out", "", 1, key);
     }
   }
 
-  const tracks = new Map<number, { readonly channels: number; readonly clips: TimelineClip[] }>();
-  for (const { line, words, fadeIn, fadeOut, gainDb, name } of entries) {
+  private place(entry: Entry, startFrames: Frames, tracks: Map<number, PlacedTrack>): void {
+    const { line, words, fadeIn, fadeOut, gainDb, name } = entry;
     const [, index, sourceChannels, trackNumbers, from, begins, ends] = words;
-    const file = media.get(Number(index));
+    const file = this.media.get(Number(index));
     if (!file) throw new MalformedFile(`Line ${line} names source ${index ?? ""}, which there is not`);
     const source = rangeOf(sourceChannels, line);
     const track = rangeOf(trackNumbers, line);
-    const clipStart = time(begins, line) - startFrames;
-    const frames = time(ends, line) - time(begins, line);
-    const offset = time(from, line) - (file.timeReference ?? 0);
+    const start = this.time(begins, line) - startFrames;
+    const frames = this.time(ends, line) - this.time(begins, line);
+    const offset = this.time(from, line) - (file.timeReference ?? 0);
     if (frames < 1) {
-      losses.add("clips", "left out", names.get(track.first) ?? "", 1, "they end before they begin");
-      continue;
+      this.losses.add("clips", "left out", this.names.get(track.first) ?? "", 1, "they end before they begin");
+      return;
     }
-    if (offset < 0 || clipStart < 0)
+    if (offset < 0 || start < 0)
       throw new MalformedFile(`The event of line ${line} begins before ${offset < 0 ? "its file" : "the sequence"}`);
-    const known = media.get(Number(index)) as TimelineMedia;
-    media.set(Number(index), {
-      ...known,
-      channels: Math.max(known.channels, source.first + source.count - 1),
-      frames: Math.max(known.frames, offset + frames),
+    this.media.set(Number(index), {
+      ...file,
+      channels: Math.max(file.channels, source.first + source.count - 1),
+      frames: Math.max(file.frames, offset + frames),
     });
-    let into = tracks.get(track.first);
-    if (!into) {
-      if (tracks.size >= MOST_TRACKS) throw new MalformedFile(`There are more than ${MOST_TRACKS} tracks`);
-      tracks.set(track.first, (into = { channels: Math.min(2, track.count), clips: [] }));
-    }
-    into.clips.push({
-      name: name || file.name,
-      media: file.id,
-      channel: source.count === 1 ? source.first - 1 : null,
-      start: clipStart,
-      frames,
-      offset,
-      gainDb,
-      fadeIn,
-      fadeOut,
-      crossfade: false,
+    const channel = source.count === 1 ? source.first - 1 : null;
+    onto(tracks, track).clips.push({
+      ...{ name: name || file.name, media: file.id, channel, start, frames, offset },
+      ...{ gainDb, fadeIn, fadeOut, crossfade: false },
     });
   }
-  // One channel of a file that has no other is all of it.
-  const single = new Set([...media.values()].filter((m) => m.channels <= 1).map((m) => m.id));
-  const made = withEmpty(names, tracks).map(({ number, channels, clips }): TimelineTrack =>
-    plainTrack({
-      id: `track-${number}`,
-      name: names.get(number) ?? `Track ${number}`,
-      kind: "audio",
-      channels,
-      clips: marked(
-        clips
-          .map((c) => (single.has(c.media) && c.channel === 0 ? { ...c, channel: null } : c))
-          .sort((a, b) => a.start - b.start),
-      ),
-    }),
-  );
-  const used = new Set(made.flatMap((t) => t.clips.map((c) => c.media)));
-  return {
-    timeline: {
-      ...emptyTimeline(said("(PROJ_TITLE)")[0] ?? "Audio decision list", rate),
-      startFrames,
-      frameRate,
-      media: [...media.values()]
-        .filter((m) => used.has(m.id))
-        .map((m) => ({ ...m, channels: Math.max(1, m.channels) })),
-      tracks: made,
-    },
-    losses: losses.list,
-    embedded: new Map<string, never>(),
-  };
+}
+
+interface PlacedTrack {
+  readonly channels: number;
+  readonly clips: TimelineClip[];
+}
+
+function onto(tracks: Map<number, PlacedTrack>, { first, count }: ReturnType<typeof rangeOf>): PlacedTrack {
+  const known = tracks.get(first);
+  if (known) return known;
+  if (tracks.size >= MOST_TRACKS) throw new MalformedFile(`There are more than ${MOST_TRACKS} tracks`);
+  const made: PlacedTrack = { channels: Math.min(2, count), clips: [] };
+  tracks.set(first, made);
+  return made;
 }
 
 /** Tracks by their first numbers, also those without events: two of one name in a row are one of two channels. */
 function withEmpty(
   names: ReadonlyMap<number, string>,
-  tracks: ReadonlyMap<number, { readonly channels: number; readonly clips: TimelineClip[] }>,
+  tracks: ReadonlyMap<number, PlacedTrack>,
 ): readonly { readonly number: number; readonly channels: 1 | 2; readonly clips: readonly TimelineClip[] }[] {
   const made: { number: number; channels: 1 | 2; clips: readonly TimelineClip[] }[] = [];
   const numbers = [...new Set([...names.keys(), ...tracks.keys()])].sort((a, b) => a - b);

@@ -12,5 +12,8 @@ const subjects: { readonly [What in Slip["of"]["what"]]: Member } = { clips, phr
 /** What is printed: who makes its pieces. */
 export const subjectOf = ({ of }: Slip): Member => subjects[of.what];
 
+/** The phrase that is printed as such; null: none is. */
+export const phraseOf = (slip: Slip): string | null => subjectOf(slip).phraseOf?.(slip) ?? null;
+
 /** Everybody who has something to say about a slip, how it is printed before what. */
 export const membersOfFamily = (slip: Slip): readonly Member[] => [livePass, hardware, loop, subjectOf(slip)];

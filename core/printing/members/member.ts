@@ -1,12 +1,17 @@
+import type { Baked, Live } from "../baked";
 import type { Phrase, Session, Track } from "../../session/document";
-import type { Edit } from "../../session/edits";
+import type { Edit, Step } from "../../session/edits";
 import type { TempoMap } from "../../time/tempo";
 import type { Frames } from "../../units";
+import type { Checked } from "../../session/problem";
 import type { Piece } from "../pieces";
 import type { Printed } from "../print";
 import type { Reason } from "../reasons";
 import type { Why } from "../refusals";
 import type { Slip } from "../slip";
+
+/** The step that takes a print back, and the tracks that it brings back. */
+export type Reopened = Checked<{ readonly step: Step; readonly tracks: readonly string[] }>;
 
 /** What a question about a print is asked of. */
 export interface Asked {
@@ -23,6 +28,15 @@ export interface Asked {
  * hardware). Each is asked the same questions; what it has nothing to say to it leaves out.
  */
 export interface Member {
+  /** It is a thing of a device and not of a track: no tap, no automation, no tail and no parking concerns it. */
+  readonly apart?: true;
+  /** What is in its print for good, and what stays live, where that is not as of any print. */
+  readonly baked?: readonly Baked[];
+  readonly live?: readonly Live[];
+  /** Why it cannot be printed again from its source. */
+  readonly refusesAgain?: Why;
+  /** The phrase that is printed, where it is one, and in place of which its print is put. */
+  phraseOf?(slip: Slip): string | null;
   /** Why a track cannot be printed so; null: it can. */
   refusesTrack?(asked: Asked, track: Track): Why | null;
   /** What speaks against the slip as a whole. */
@@ -35,4 +49,6 @@ export interface Member {
   mayDiffer?(asked: Asked): Reason | null;
   /** What it changes in the session all by itself; null: its prints are placed as the slip says. */
   step?(asked: Asked, printed: readonly Printed[], newId: () => string): readonly Edit[] | null;
+  /** Takes its placing back, where that is not as of any print. `before`: the session right before it was placed. */
+  reopen?(now: Session, before: Session, slip: Slip): Reopened;
 }

@@ -5,7 +5,9 @@ import { pow } from "../../math";
 import type { Device, Layer, Phrase, Session, Track } from "../../session/document";
 import type { Piece } from "../pieces";
 import type { Printed } from "../print";
-import type { Member } from "./member";
+import type { Edit } from "../../session/edits";
+import { refuse } from "../../session/problem";
+import type { Member, Reopened } from "./member";
 import type { Reason } from "../reasons";
 import type { Why } from "../refusals";
 
@@ -148,8 +150,29 @@ export const layerOf = (printed: Printed, pad: number, newId: () => string): Lay
   loudest: printed.file.velocities?.loudest ?? 127,
 });
 
+/** A merged pad gets the layers back that it had. */
+function reopened(now: Session, before: Session, id: string, deviceId: string, pad: number): Reopened {
+  const [then, today] = [before, now].map((s) =>
+    s.tracks.find((t) => t.id === id)?.devices.find((d) => d.id === deviceId),
+  );
+  if (!then || !today) return refuse("source", "the kit is gone");
+  const layers = layersOf(then, pad);
+  const isGone = (asset: string) => !now.assets.some((a) => a.id === asset);
+  const assets = before.assets.filter((a) => layers.some((l) => l.asset === a.id) && isGone(a.id));
+  const restored = [...today.layers.filter((l) => l.pad !== pad), ...layers];
+  const edits = [
+    ...assets.map((a, i): Edit => ({ do: "add", in: "assets", item: { ...a }, index: now.assets.length + i })),
+    { do: "set", in: "devices", track: id, id: deviceId, patch: { layers: restored } } as const,
+  ];
+  return { ok: true, value: { tracks: [id], step: { label: "Reopen a merged pad", edits } } };
+}
+
 /** One pad of a kit: its layers give way to one a band of velocities, or to one for all. */
 export const pad: Member = {
+  apart: true,
+  baked: [{ kind: "pad layers" }],
+  live: [{ kind: "whole kit" }],
+  refusesAgain: { kind: "merged pad" },
   refusesTrack: ({ slip: { of } }, track) =>
     of.what === "pad" ? refusal(track, of.device, of.pad, of.velocities) : null,
   pieces({ session, tracks: [first], slip: { of } }) {
@@ -166,4 +189,6 @@ export const pad: Member = {
     const layers = [...device.layers.filter((l) => l.pad !== of.pad), ...printed.map((p) => layerOf(p, of.pad, newId))];
     return [{ do: "set", in: "devices", track: track.id, id: device.id, patch: { layers } }];
   },
+  reopen: (now, before, { of, tracks }) =>
+    of.what === "pad" ? reopened(now, before, tracks[0] ?? "", of.device, of.pad) : refuse("source", "it is no pad"),
 };

@@ -114,6 +114,7 @@ function timing(session: Session, clip: NoteClip, tempo: TempoMap): string {
 
 /** A phrase on all tracks that play it: one file for each different part that is placed, in every placement's place. */
 export const phrase: Member = {
+  phraseOf: ({ of }) => (of.what === "phrase" ? of.phrase : null),
   refusesTrack({ slip }, track) {
     if (slip.of.what !== "phrase") return null;
     if (track.clips.length === 0) return { kind: "nothing on the track" };
