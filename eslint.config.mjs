@@ -86,6 +86,19 @@ export default tseslint.config(
     rules: { "plain-words/vague": "error" },
   },
   {
+    // More of either needs a reason where it stands.
+    ignores: ["**/*.test.ts", "tests/**", "core/testing/**"],
+    rules: {
+      "max-lines": ["error", { max: 400 }],
+      "max-lines-per-function": ["error", { max: 120 }],
+    },
+  },
+  {
+    files: ["**/*.tsx"],
+    ignores: ["tests/**"],
+    rules: { "max-lines-per-function": ["error", { max: 150 }] },
+  },
+  {
     files: ["core/**/*.ts"],
     ignores: ["**/*.test.ts", "core/testing/**"],
     rules: {

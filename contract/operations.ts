@@ -1,3 +1,4 @@
+/* eslint-disable max-lines -- a table: every operation of the HTTP interface */
 import { z } from "zod";
 import type { Frozen } from "../core/session/document";
 import { sessionSchema } from "../core/session/document";

@@ -1,3 +1,4 @@
+/* eslint-disable max-lines, max-lines-per-function -- data: every track, clip and note of the demo */
 /** Long because it is a piece of music: the demo session, bar by bar. */
 
 import type { Asset, AudioClip, Note, NoteClip, Phrase, Session } from "../core/session/document";

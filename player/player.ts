@@ -1,3 +1,4 @@
+/* eslint-disable max-lines -- one state machine: two engines, an output and the page take turns in it */
 /** Long because it is one state machine: two engines, one output, and every way from one to the other. */
 
 import { levelChanges } from "../core/engine/levels";

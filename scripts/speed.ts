@@ -1,5 +1,3 @@
-/** Long because it is one report: every work, what it is held against, and in what order. */
-
 import { copyFileSync, mkdirSync, mkdtempSync, rmSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { basename, dirname, join } from "node:path";
@@ -9,82 +7,28 @@ import { build } from "esbuild";
 import { WavWriter } from "../core/formats/wav/write";
 import { makeAudioClip, makeDevice, makeSession, makeTrack } from "../core/session/build";
 import type { Asset, Session } from "../core/session/document";
-import { panGains } from "../core/engine/channel";
-import { dbToGain } from "../core/math";
-import { liveFor, planFreeze } from "../core/printing/freeze";
-import { passOf, planExport } from "../core/delivery/plan";
-import { MIX_BEFORE } from "../core/engine/tap";
 import { noise } from "../core/testing/listen";
 import { FileSink } from "../server/audio/file-bytes";
-import { harbourLamps } from "../demo/harbour-lamps";
-import { storeDemoAudio } from "../demo/seed";
 import { AudioStore } from "../server/audio/store";
-import type { OutputFile } from "../worker/output-file";
 import { ThreadPool } from "../worker/threads";
 import { CHECKOUT, buildWorker } from "./build";
-import type { BrowserFigure } from "./speed-browser";
 import { measureInBrowser } from "./speed-browser";
 import { measureDeliveries } from "./speed-delivery";
 import { measureSessionFiles } from "./speed-session-files";
 import { measureEdits } from "./speed-edit";
-import { measureSilence } from "./speed-silence";
 import type { Took } from "./measure-command";
 import { measureCommand } from "./measure-command";
 import type { SpeedWork } from "./speed-work";
-import { NO_BEXT, PRINTS } from "./speed-work";
+import { PRINTS } from "./speed-work";
+import type { Row } from "./speed-row";
+import { printRow } from "./speed-row";
+import type { Material } from "./speed-rivals";
+import { inSilence } from "./speed-of-silence";
+import { ffmpegMix, ffmpegStems, settings, soxMix, soxStems } from "./speed-rivals";
+import { BUNDLE, compareDemo } from "./speed-demo";
 
 const RATE = 48000;
 const TRACKS = 48;
-const BUNDLE = "dist/speed";
-
-/** One comparison: ours over theirs; below 1 we are faster, or smaller. */
-type SessionFileMeasure = "write_s" | "export_s" | "proof_s" | "open_s" | "idle_mb" | "export_mb" | "open_mb";
-
-interface Row {
-  readonly work:
-    | "mix48"
-    | "stems48"
-    | "prints40"
-    | "freeze"
-    | "demo"
-    | "hour"
-    | "silence"
-    | "browser"
-    | "edit"
-    | "changed"
-    | "formats"
-    | `session file ${"aaf" | "dawproject"}`;
-  readonly measure:
-    "wall" | "cpu" | "peak_mb" | "edit_ms" | "step_bytes" | "open_ms" | SessionFileMeasure | BrowserFigure["measure"];
-  readonly ours: number;
-  readonly against:
-    | "sox"
-    | "cp"
-    | "ffmpeg"
-    | "read"
-    | "copy"
-    | "one thread"
-    | "stems48"
-    | "minute"
-    | "quickest minute"
-    | "target"
-    | "eight tracks"
-    | "all of it"
-    | "WAV";
-  readonly theirs: number;
-  readonly ratio: number;
-}
-
-/** The settings of track i: two EQ bands, gain, pan. */
-const settings = (i: number) => ({
-  hz1: 120 + 35 * i,
-  db1: (i % 9) - 4,
-  hz2: 2000 + 150 * i,
-  db2: 4 - (i % 7),
-  q: 1,
-  gainDb: -18 - (i % 6),
-  pan: ((i % 11) - 5) / 6,
-});
 
 async function main(): Promise<void> {
   const { values } = parseArgs({
@@ -156,12 +100,6 @@ const bundle = () =>
     packages: "external",
     logLevel: "warning",
   });
-
-interface Material {
-  readonly session: Session;
-  readonly frames: number;
-  readonly files: readonly string[];
-}
 
 async function makeMaterial(folder: string, seconds: number): Promise<Material> {
   const store = new AudioStore(folder);
@@ -289,13 +227,6 @@ const MOST_MB = 300;
 /** What opening the big session took when every edit still wrote all of it. */
 const OPEN_TARGET_MS = 200;
 
-function printRow(row: Row): Row {
-  console.log(
-    `  ${row.measure.padEnd(8)} against ${row.against.padEnd(10)} ${row.ours.toFixed(2).padStart(9)} : ${row.theirs.toFixed(2).padStart(9)}  = ${row.ratio.toFixed(2)}x`,
-  );
-  return row;
-}
-
 async function compareThreads(folder: string, { session, frames }: Material): Promise<readonly Row[]> {
   const rows: Row[] = [];
   for (const work of ["mix48", "stems48"] as const) {
@@ -324,139 +255,6 @@ async function comparePrints(folder: string, { session, frames }: Material): Pro
   const [ours, theirs] = [(1000 * prints.wall) / PRINTS, (1000 * stems.wall) / TRACKS];
   console.log(`\nprints40: ${prints.wall.toFixed(2)} s wall; milliseconds a track`);
   return [printRow({ work: "prints40", measure: "wall", ours, against: "stems48", theirs, ratio: ours / theirs })];
-}
-
-/** How many times as fast as it plays the demo's stems shall be rendered by two threads. */
-const DEMO_TIMES = 20;
-
-const middle = (list: readonly number[]) => [...list].sort((x, y) => x - y)[list.length >> 1] ?? NaN;
-
-/**
- * The demo: its instruments frozen in one job by two threads and by one, and all its stems with the reference mix, by
- * threads that are up as in a render process. Turn by turn; medians.
- */
-async function compareDemo(folder: string): Promise<readonly Row[]> {
-  const store = new AudioStore(folder);
-  const session = harbourLamps(await storeDemoAudio(store, () => Promise.resolve()));
-  const instruments = session.tracks.filter((t) => t.kind === "instrument").map((t) => t.id);
-  const [plan, stems] = [planFreeze(session, instruments), planExport(session)];
-  if (!plan.ok || !stems.ok) throw new Error("the demo cannot be rendered");
-  const pool = new ThreadPool(pathToFileURL(join(CHECKOUT, BUNDLE, "task.thread.mjs")));
-  const options = { signal: new AbortController().signal };
-  const timed = async (files: readonly OutputFile[], work: () => Promise<unknown>): Promise<number> => {
-    const began = performance.now();
-    await work();
-    const seconds = (performance.now() - began) / 1000;
-    for (const f of files) rmSync(f.path, { force: true });
-    return seconds;
-  };
-  const freeze = (threads: number) => {
-    const files = plan.value.map((f): OutputFile => ({
-      tap: f.tap,
-      path: store.unfinished(),
-      format: { rate: session.rate, channels: 2, depth: "32f" },
-      ditherSeed: null,
-      bext: NO_BEXT,
-      foldMono: true,
-      cut: { from: 0, to: f.to },
-    }));
-    return timed(files, () =>
-      pool.renderEach(
-        {
-          kind: "render",
-          session: liveFor(session, instruments),
-          files,
-          from: 0,
-          to: Math.max(...plan.value.map((f) => f.to)),
-          tail: "whole",
-          dataRoot: folder,
-        },
-        threads,
-        options,
-      ),
-    );
-  };
-  const deliver = () => {
-    const files = [...stems.value.files.map((f) => f.tap), MIX_BEFORE].map((tap, i): OutputFile => ({
-      tap,
-      path: store.unfinished(),
-      format: { rate: session.rate, channels: 2, depth: "24" },
-      ditherSeed: i,
-      bext: NO_BEXT,
-      foldMono: true,
-    }));
-    return timed(files, () =>
-      pool.render(
-        {
-          kind: "render",
-          ...passOf(session, stems.value),
-          files,
-          dataRoot: folder,
-        },
-        2,
-        options,
-      ),
-    );
-  };
-  await freeze(2);
-  const [one, two, delivered]: [number[], number[], number[]] = [[], [], []];
-  for (let turn = 0; turn < 3; turn++) {
-    two.push(await freeze(2));
-    one.push(await freeze(1));
-    delivered.push(await deliver());
-  }
-  await pool.close();
-  console.log(
-    `\nfreeze: every instrument of the demo, two threads; ${(middle(one) / middle(two)).toFixed(2)} times as fast as one`,
-  );
-  const rows = [
-    printRow({
-      work: "freeze",
-      measure: "wall",
-      ours: middle(two),
-      against: "one thread",
-      theirs: middle(one),
-      ratio: middle(two) / middle(one),
-    }),
-  ];
-  const seconds = (stems.value.to - stems.value.from) / session.rate;
-  console.log(
-    `\ndemo: all stems and the reference mix in one pass, ${(seconds / middle(delivered)).toFixed(1)}x real time`,
-  );
-  const allowed = seconds / DEMO_TIMES;
-  return [
-    ...rows,
-    printRow({
-      work: "demo",
-      measure: "wall",
-      ours: middle(delivered),
-      against: "target",
-      theirs: allowed,
-      ratio: middle(delivered) / allowed,
-    }),
-  ];
-}
-
-/** The device whose minutes of silence are least alike; every device's are told. */
-function inSilence(): readonly Row[] {
-  console.log("\nten minutes of silence after a sound, milliseconds the slowest minute : the quickest");
-  const all = measureSilence();
-  for (const { device, slowest, quickest } of all)
-    console.log(
-      `  ${device.padEnd(12)} ${slowest.toFixed(1).padStart(9)} : ${quickest.toFixed(1).padStart(9)}  = ${(slowest / quickest).toFixed(2)}x`,
-    );
-  const worst = all.reduce((a, b) => (b.slowest / b.quickest > a.slowest / a.quickest ? b : a));
-  console.log(`\nsilence: ${worst.device}`);
-  return [
-    printRow({
-      work: "silence",
-      measure: "wall",
-      ours: worst.slowest,
-      against: "quickest minute",
-      theirs: worst.quickest,
-      ratio: worst.slowest / worst.quickest,
-    }),
-  ];
 }
 
 /** What hands, ears and eyes wait for in Chromium, against what they may. */
@@ -587,34 +385,6 @@ async function compare(
   });
   return rows;
 }
-
-const soxChain = (i: number) => {
-  const s = settings(i);
-  const [left, right] = panGains(s.pan);
-  const gain = dbToGain(s.gainDb);
-  return `equalizer ${s.hz1} ${s.q}q ${s.db1} equalizer ${s.hz2} ${s.q}q ${s.db2} remix 1v${(left * gain).toFixed(9)} 2v${(right * gain).toFixed(9)}`;
-};
-
-const soxMix = ({ files }: Material, out: string) =>
-  `mkdir -p ${out} && sox -m ${files.map((f, i) => `-v 1 "|sox ${f} -p ${soxChain(i)}"`).join(" ")} -b 24 ${out}/mix.wav`;
-
-/** A loop over the files, one process a file as a person would write it, then measured, mixed and hashed. */
-const soxStems = ({ files }: Material, out: string) =>
-  `mkdir -p ${out}\n${files.map((f, i) => `sox ${f} -b 24 ${out}/${i}.wav ${soxChain(i)}; sox ${out}/${i}.wav -n stats 2>/dev/null`).join("\n")}\nsox -m ${files.map((_, i) => `-v 1 ${out}/${i}.wav`).join(" ")} -b 24 ${out}/mix.wav\nsha256sum ${out}/*.wav > ${out}/sums`;
-
-const ffmpegChain = (i: number) => {
-  const s = settings(i);
-  const [left, right] = panGains(s.pan);
-  const gain = dbToGain(s.gainDb);
-  return `aformat=sample_fmts=flt,equalizer=f=${s.hz1}:t=q:w=${s.q}:g=${s.db1},equalizer=f=${s.hz2}:t=q:w=${s.q}:g=${s.db2},pan=stereo|c0=${(left * gain).toFixed(9)}*c0|c1=${(right * gain).toFixed(9)}*c1`;
-};
-const ffmpegInputs = (files: readonly string[]) => files.map((f) => `-i ${f}`).join(" ");
-
-const ffmpegMix = ({ files }: Material, out: string) =>
-  `mkdir -p ${out} && ffmpeg -v error -y ${ffmpegInputs(files)} -filter_complex "${files.map((_, i) => `[${i}]${ffmpegChain(i)}[c${i}]`).join(";")};${files.map((_, i) => `[c${i}]`).join("")}amix=inputs=${files.length}:normalize=0[m]" -map "[m]" -c:a pcm_s24le ${out}/mix.wav`;
-
-const ffmpegStems = ({ files }: Material, out: string) =>
-  `mkdir -p ${out} && ffmpeg -v error -y ${ffmpegInputs(files)} -filter_complex "${files.map((_, i) => `[${i}]${ffmpegChain(i)},ebur128=framelog=verbose,asplit[s${i}][c${i}]`).join(";")};${files.map((_, i) => `[c${i}]`).join("")}amix=inputs=${files.length}:normalize=0[m]" ${files.map((_, i) => `-map "[s${i}]" -c:a pcm_s24le ${out}/${i}.wav`).join(" ")} -map "[m]" -c:a pcm_s24le ${out}/mix.wav && sha256sum ${out}/*.wav > ${out}/sums`;
 
 main().catch((error: unknown) => {
   console.error(error instanceof Error ? error.message : error);

@@ -20,7 +20,8 @@ import {
   requestExport,
   requestProof,
 } from "../server/services/handoffs";
-import { createSession, postSteps, readState, travel } from "../server/services/sessions";
+import { createSession, readState } from "../server/services/sessions";
+import { postSteps, travel } from "../server/services/steps";
 import type { Fresh } from "../tests/setup/fresh";
 import { fresh } from "../tests/setup/fresh";
 import { ended, over, proven, startRenderProcess } from "../tests/setup/render-process";

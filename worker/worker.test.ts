@@ -31,7 +31,8 @@ import {
 } from "../server/services/prints";
 import { readHandoff } from "../server/services/handoffs";
 import { cancelJob, requestJob } from "../server/services/jobs";
-import { createSession, documentAt, postSteps, readState, travel } from "../server/services/sessions";
+import { createSession, documentAt, readState } from "../server/services/sessions";
+import { postSteps, travel } from "../server/services/steps";
 import { fresh, keep } from "../tests/setup/fresh";
 import type { Fresh } from "../tests/setup/fresh";
 import { crowded, ended, over, proven, startRenderProcess, until } from "../tests/setup/render-process";

@@ -77,6 +77,7 @@ export const fm = instrument({
   tail: (params, rate) =>
     Math.ceil(valueOf(params, "releaseS") * rate * 1.6) + 2 * CONTROL + 2 * FILTER_HALF + 2 * QUANTUM,
   cost: () => 30,
+  // eslint-disable-next-line max-lines-per-function -- state and loop are one closure: a field costs a look-up a frame
   create({ rate, arena, controls, notes, maxFrames }): Processor {
     const { params } = controls;
     const get = (id: string) => valueOf(params, id);

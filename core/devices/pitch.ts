@@ -40,6 +40,7 @@ export const pitch = effect({
   latency: () => LATENCY,
   tail: () => 2 * LATENCY + GRAIN + QUANTUM,
   cost: () => 40,
+  // eslint-disable-next-line max-lines-per-function -- state and loop are one closure: a field costs a look-up a frame
   create({ rate, arena, controls }): Processor {
     const { params } = controls;
     const root = Math.round(valueOf(params, "root"));

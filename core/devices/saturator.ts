@@ -41,6 +41,7 @@ export const saturator = effect({
   tail: () => 2 * LATENCY + 2 * QUANTUM,
   cost: () => 60,
   portrait: "transfer",
+  // eslint-disable-next-line max-lines-per-function -- state and loop are one closure: a field costs a look-up a frame
   create({ arena, controls }): Processor {
     const { params } = controls;
     const drive = new Glide(dbToGain(valueOf(params, "driveDb")));

@@ -32,6 +32,7 @@ export const string = instrument({
   tail: (params, rate) =>
     Math.ceil((ENDED_DB / 60) * valueOf(params, "muteS") * rate) + Math.ceil(rate / LOWEST_HZ) + 2 * QUANTUM,
   cost: () => 5,
+  // eslint-disable-next-line max-lines-per-function -- state and loop are one closure: a field costs a look-up a frame
   create({ rate, arena, controls, seed, notes }): Processor {
     const { params } = controls;
     const get = (id: string) => valueOf(params, id);

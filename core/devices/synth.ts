@@ -92,6 +92,7 @@ export const synth = instrument({
   cost(params) {
     return oversampling(params) * (6.8 + 0.3 * (params["unison"] ?? 5)) + OVERSAMPLED_COST;
   },
+  // eslint-disable-next-line max-lines-per-function -- state and loop are one closure: a field costs a look-up a frame
   create({ rate, arena, controls, seed, notes, maxFrames }): Processor {
     const { params } = controls;
     const get = (id: string) => valueOf(params, id);

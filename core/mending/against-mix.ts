@@ -1,3 +1,4 @@
+/* eslint-disable max-lines -- one search: its steps share the same measures and limits */
 import { dbToGain, gainToDb } from "../math";
 import type { Frames } from "../units";
 import type { AudioReader } from "../audio/audio-reader";

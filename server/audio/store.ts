@@ -1,3 +1,4 @@
+/* eslint-disable max-lines -- every kind of file that is kept, here and in a bucket, behind one class */
 import { createHash, randomUUID } from "node:crypto";
 import { chmod, mkdir, readdir, rename, rm, stat } from "node:fs/promises";
 import { join } from "node:path";

@@ -8,7 +8,8 @@ import { fresh } from "../../tests/setup/fresh";
 import { smallSession } from "../../tests/setup/small-session";
 import { announce } from "../events";
 import { cancelJob, requestJob } from "../services/jobs";
-import { createSession, postSteps } from "../services/sessions";
+import { createSession } from "../services/sessions";
+import { postSteps } from "../services/steps";
 import { sessionEvents } from "./session-events";
 
 let at: Fresh;

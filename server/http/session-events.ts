@@ -2,7 +2,8 @@ import { log } from "../log";
 import { database } from "../db/connect";
 import { subscribe } from "../events";
 import { activeJobs, readJob } from "../services/jobs";
-import { readLabels, readLoad, stepsAfter } from "../services/sessions";
+import { readLabels, readLoad } from "../services/sessions";
+import { stepsAfter } from "../services/steps";
 
 const KEEP_ALIVE_MS = 15_000;
 /** What is kept for a reader that has not taken it yet: nothing more is looked up until there is room for it. */

@@ -17,7 +17,8 @@ import { connect } from "../db/connect";
 import { migrateDatabase } from "../db/migrate";
 import { sessions, steps } from "../db/schema";
 import { SNAPSHOT_EDITS, SNAPSHOT_EVERY, forgetDocuments } from "./documents";
-import { createSession, documentAt, listSessions, postSteps, readState, stepsAfter, travel } from "./sessions";
+import { createSession, documentAt, listSessions, readState } from "./sessions";
+import { postSteps, stepsAfter, travel } from "./steps";
 
 let at: Fresh;
 let document: Session;

@@ -7,7 +7,8 @@ import type { Db } from "../db/connect";
 import { sessions, steps, versions } from "../db/schema";
 import { Refusal, notFound } from "../fault";
 import { requestJob } from "./jobs";
-import { documentAt, readRevision, returnTo } from "./sessions";
+import { documentAt, readRevision } from "./sessions";
+import { returnTo } from "./steps";
 
 const BEGUN = "The session began";
 

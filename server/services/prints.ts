@@ -15,7 +15,8 @@ import type { Connection, Db } from "../db/connect";
 import { jobs, lineage } from "../db/schema";
 import { invalid, notFound } from "../fault";
 import { requestJob } from "./jobs";
-import { appendStep, documentAt, readDocument, stepsAfter } from "./sessions";
+import { documentAt, readDocument } from "./sessions";
+import { appendStep, stepsAfter } from "./steps";
 import { sayPlanned } from "../../core/words/refusals";
 
 /** Lets tracks play their live source again. Returns the new revision. */

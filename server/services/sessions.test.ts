@@ -11,18 +11,8 @@ import { Refusal } from "../fault";
 import { eq } from "drizzle-orm";
 import { sessions, steps } from "../db/schema";
 import { upgradeDocuments } from "./upgrade";
-import {
-  createSession,
-  documentAt,
-  duplicateSession,
-  listSessions,
-  postSteps,
-  readState,
-  returnTo,
-  setDeleted,
-  stepsAfter,
-  travel,
-} from "./sessions";
+import { createSession, documentAt, duplicateSession, listSessions, readState, setDeleted } from "./sessions";
+import { postSteps, returnTo, stepsAfter, travel } from "./steps";
 
 let at: Fresh;
 let document: Session;

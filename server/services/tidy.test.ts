@@ -12,7 +12,8 @@ import { noise } from "../../core/testing/listen";
 import type { Fresh } from "../../tests/setup/fresh";
 import { fresh, keep } from "../../tests/setup/fresh";
 import { assets, jobs, lineage, prints } from "../db/schema";
-import { createSession, postSteps } from "./sessions";
+import { createSession } from "./sessions";
+import { postSteps } from "./steps";
 import { planTidy, survey, tidy } from "./tidy";
 
 let at: Fresh;

@@ -1,7 +1,7 @@
 import type { Frames } from "../../core/units";
 import type { CloseUp } from "../canvas/close-up";
 import { extremes } from "../canvas/overviews";
-import type { LanesPicture } from "./draw-lanes";
+import type { LanesPicture } from "./lanes-picture";
 
 export const PAD = 4;
 

@@ -72,6 +72,7 @@ export function createPlaybackStore(session: SessionStoreApi, notices: PlaybackN
   return createStore<Playback>()((set, get) => {
     let player: Player | null = null;
     const keeping = new KeepingUp();
+    const newLog = () => new LoudnessLog(session.getState().session.rate);
     /** Says so where playing does not keep up, once, with what would help. */
     const weigh = () => {
       if (get().relief.length > 0) return;
@@ -100,9 +101,8 @@ export function createPlaybackStore(session: SessionStoreApi, notices: PlaybackN
       });
 
     const hearAlone = (tracks: readonly string[]) => {
-      const soloed = new Set(tracks);
-      set({ soloed });
-      player?.take(session.getState().session, soloed);
+      set({ soloed: new Set(tracks) });
+      player?.take(session.getState().session, get().soloed);
     };
 
     return {
@@ -116,7 +116,7 @@ export function createPlaybackStore(session: SessionStoreApi, notices: PlaybackN
       jumps: 0,
       toggle() {
         if (get().state !== "stopped") return player?.stop();
-        set({ relief: [], missed: 0, loggedOf: get().metered, log: new LoudnessLog(session.getState().session.rate) });
+        set({ relief: [], missed: 0, loggedOf: get().metered, log: newLog() });
         keeping.begin();
         void player?.play();
       },
@@ -136,8 +136,11 @@ export function createPlaybackStore(session: SessionStoreApi, notices: PlaybackN
       },
       solo(tracks) {
         const { soloed } = get();
-        const isAll = tracks.every((id) => soloed.has(id));
-        hearAlone(isAll ? [...soloed].filter((id) => !tracks.includes(id)) : [...soloed, ...tracks]);
+        hearAlone(
+          tracks.every((id) => soloed.has(id))
+            ? [...soloed].filter((id) => !tracks.includes(id))
+            : [...soloed, ...tracks],
+        );
       },
       soloNone: () => hearAlone([]),
       tryOut(edits) {
@@ -167,12 +170,11 @@ export function createPlaybackStore(session: SessionStoreApi, notices: PlaybackN
       },
       metered: null,
       loggedOf: null,
-      log: new LoudnessLog(session.getState().session.rate),
+      log: newLog(),
       measure(track) {
         if (track === get().metered) return;
-        set({ metered: track });
-        if (track !== null && track !== get().loggedOf)
-          set({ loggedOf: track, log: new LoudnessLog(session.getState().session.rate) });
+        const isOther = track !== null && track !== get().loggedOf;
+        set({ metered: track, ...(isOther ? { loggedOf: track, log: newLog() } : {}) });
         player?.measure(track);
       },
       heldBackDb: () => player?.heldBackDb ?? 0,

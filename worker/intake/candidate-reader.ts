@@ -1,3 +1,4 @@
+/* eslint-disable max-lines -- one search for the files that every kind of candidate needs */
 import type { BundleIndex } from "../../contract/bundle";
 import { BUNDLE_PARTS, bundleIndexSchema } from "../../contract/bundle";
 import type { Candidate, CandidateKind } from "../../contract/intake";

@@ -1,5 +1,6 @@
 import { freezeStep, liveFor, planFreeze } from "../../core/printing/freeze";
-import { appendStep, readDocument } from "../../server/services/sessions";
+import { readDocument } from "../../server/services/sessions";
+import { appendStep } from "../../server/services/steps";
 import type { CarryOut } from "../job-context";
 import { done, nameOf, orFail } from "../job-context";
 import { printBext, runPass } from "../pass";

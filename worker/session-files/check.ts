@@ -6,7 +6,7 @@ import { inGroups } from "../../core/formats/dawproject/facts";
 import { compareTimelines } from "../../core/interchange/compare";
 import { sessionKinds } from "../../core/interchange/kinds";
 import { PrintPool, planSessionFile } from "../../core/interchange/plan";
-import type { PrintFacts } from "../../core/interchange/to-timeline";
+import type { PrintFacts } from "../../core/interchange/media-library";
 import { toTimeline } from "../../core/interchange/to-timeline";
 import type { Session } from "../../core/session/document";
 import type { TimelineMedia } from "../../core/timeline/timeline";

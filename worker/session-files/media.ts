@@ -61,3 +61,35 @@ export function cutMedia({ from, to, window, channel, bext }: CutTask): MediaFil
 }
 
 export const sha256Of = (bytes: Uint8Array): string => createHash("sha256").update(bytes).digest("hex");
+
+/** A file of sound as it lies there, with what its head says. */
+export async function wholeFile(path: string, sha256: string): Promise<MediaFile> {
+  const source = new FileSource(path);
+  try {
+    const { format, frames, bext } = WavReader.open(source);
+    return { path, bytes: source.size, sha256, format, frames, timeReference: bext?.timeReference ?? null };
+  } finally {
+    source.close();
+  }
+}
+
+/** Divides files into shares of about as many bytes, each of files that follow each other. */
+export function inShares<T extends { readonly bytes: number }>(
+  files: readonly T[],
+  shares: number,
+): readonly (readonly T[])[] {
+  const total = files.reduce((n, f) => n + f.bytes, 0);
+  const made: T[][] = Array.from({ length: shares }, () => []);
+  let before = 0;
+  for (const file of files) {
+    made[Math.min(shares - 1, Math.floor((before / Math.max(1, total)) * shares))]?.push(file);
+    before += file.bytes;
+  }
+  return made.filter((share) => share.length > 0);
+}
+
+/** A promise whose failure counts as unhandled only when it is awaited. */
+export function held<T>(promise: Promise<T>): Promise<T> {
+  promise.catch(() => undefined);
+  return promise;
+}

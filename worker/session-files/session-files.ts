@@ -11,17 +11,15 @@ import { AUDIO_FOLDER } from "../../core/formats/dawproject/facts";
 import { writeMidiTimeline } from "../../core/formats/midi/timeline";
 import { OTIOZ_MEDIA } from "../../core/formats/otio/facts";
 import { writeOtio } from "../../core/formats/otio/write";
-import { WavReader } from "../../core/formats/wav/read";
 import { endingOf, isBeside, sessionKinds } from "../../core/interchange/kinds";
 import type { Printing, SessionFilePlan } from "../../core/interchange/plan";
 import { PrintPool, planSessionFile } from "../../core/interchange/plan";
-import type { MediaSource, PrintFacts } from "../../core/interchange/to-timeline";
+import type { MediaSource, PrintFacts } from "../../core/interchange/media-library";
 import { toTimeline } from "../../core/interchange/to-timeline";
 import { lossPaper } from "../../core/papers/losses";
 import type { Session, SessionFile } from "../../core/session/document";
 import type { Loss } from "../../core/timeline/loss";
 import type { Timeline, TimelineMedia } from "../../core/timeline/timeline";
-import { FileSource } from "../../server/audio/file-bytes";
 import type { AudioStore } from "../../server/audio/store";
 import type { PackedFile } from "../../server/packages/write";
 import { TAIL_GUESS_S, orFail } from "../job-context";
@@ -31,7 +29,7 @@ import { ZipWriter } from "../../server/packages/zip";
 import { writeBundle } from "./bundle";
 import type { MediaFile } from "./media";
 import { mediaNames } from "./timeline-file";
-import { sha256Of } from "./media";
+import { held, inShares, sha256Of, wholeFile } from "./media";
 import type { OutputFile, WrittenFile } from "../output-file";
 
 /** Where session files lie in a package. */
@@ -378,25 +376,9 @@ class SessionFileMaker {
   }
 }
 
-/** A promise whose failure counts as unhandled only when it is awaited. */
-function held<T>(promise: Promise<T>): Promise<T> {
-  promise.catch(() => undefined);
-  return promise;
-}
-
 interface Made {
   readonly facts: Promise<SessionFileFacts>;
   readonly packed: readonly PackedFile[];
-}
-
-async function wholeFile(path: string, sha256: string): Promise<MediaFile> {
-  const source = new FileSource(path);
-  try {
-    const { format, frames, bext } = WavReader.open(source);
-    return { path, bytes: source.size, sha256, format, frames, timeReference: bext?.timeReference ?? null };
-  } finally {
-    source.close();
-  }
 }
 
 const bextOf = (print: Pick<Printing, "name" | "from">, date: Date): OutputFile["bext"] => ({
@@ -408,18 +390,3 @@ const bextOf = (print: Pick<Printing, "name" | "from">, date: Date): OutputFile[
   timeReference: print.from,
   loudness: null,
 });
-
-/** Divides files into shares of about as many bytes, each of files that follow each other. */
-function inShares<T extends { readonly bytes: number }>(
-  files: readonly T[],
-  shares: number,
-): readonly (readonly T[])[] {
-  const total = files.reduce((n, f) => n + f.bytes, 0);
-  const made: T[][] = Array.from({ length: shares }, () => []);
-  let before = 0;
-  for (const file of files) {
-    made[Math.min(shares - 1, Math.floor((before / Math.max(1, total)) * shares))]?.push(file);
-    before += file.bytes;
-  }
-  return made.filter((share) => share.length > 0);
-}

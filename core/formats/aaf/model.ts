@@ -1,3 +1,4 @@
+/* eslint-disable max-lines -- a table: the classes and properties of the standard with their numbers */
 /**
  * The part of the object model that sound needs: every class with its properties, every type, under the names, numbers
  * and identifiers of the standard. Classes and types of pictures and the like are left out. AAF Object Specification

@@ -1,3 +1,4 @@
+/* eslint-disable max-lines -- one walk over one file format, with the state that all of its clauses share */
 import { dbToGain } from "../../math";
 import type {
   Timeline,

@@ -1,3 +1,4 @@
+/* eslint-disable max-lines -- one walk over one file format, with the state that all of its elements share */
 import { dbToGain, gainToDb } from "../../math";
 import type { Fate, Part } from "../../timeline/loss";
 import { Losses } from "../../timeline/loss";

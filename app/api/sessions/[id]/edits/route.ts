@@ -1,6 +1,6 @@
 import { database } from "@/server/db/connect";
 import { route, reply } from "@/server/http/operation";
-import { postSteps } from "@/server/services/sessions";
+import { postSteps } from "@/server/services/steps";
 
 export const dynamic = "force-dynamic";
 

@@ -1,6 +1,6 @@
 import { database } from "@/server/db/connect";
 import { route } from "@/server/http/operation";
-import { travel } from "@/server/services/sessions";
+import { travel } from "@/server/services/steps";
 
 export const dynamic = "force-dynamic";
 
