@@ -5,7 +5,7 @@ const layer = (name, from, to) => ({ name, severity: "error", from: { path: from
 const PACKAGES_OF_CORE = "^node_modules/(zod|@noble/hashes|fast-deep-equal|saxes|signalsmith-stretch)/";
 
 /** The rooms of a folder from the ground up: each may know those in lines above its own, and nothing else. */
-const storeys = (root, lines) => {
+const storeys = (root, lines, { ground = "no-file" } = {}) => {
   const rooms = lines.flat();
   return [
     ...lines.flatMap((line, i) => {
@@ -22,6 +22,12 @@ const storeys = (root, lines) => {
       severity: "error",
       from: { path: `^${root}/`, pathNot: TESTS },
       to: { path: `^${root}/[^/]+/`, pathNot: `^${root}/(${rooms.join("|")})/` },
+    },
+    {
+      name: `${root}-ground-knows-no-room`,
+      severity: "error",
+      from: { path: `^${root}/(${ground})`, pathNot: TESTS },
+      to: { path: `^${root}/[^/]+/` },
     },
   ];
 };
@@ -57,10 +63,15 @@ const UI = [
   ["frame"],
 ];
 
+const SERVER = [["db"], ["access", "audio"], ["packages"], ["services"], ["http"]];
+/** Files beside the rooms of the server that all of them may use. */
+const SERVER_GROUND = "(debug|fault|limits|log|paths|processes)\\.ts$";
+
 module.exports = {
   forbidden: [
     ...storeys("core", CORE),
     ...storeys("ui", UI),
+    ...storeys("server", SERVER, { ground: SERVER_GROUND }),
     layer("core-stands-alone", "^core/", "^(contract|server|worker|player|app|ui|demo|scripts|tests)/"),
     {
       name: "core-has-few-packages",
@@ -84,8 +95,8 @@ module.exports = {
     {
       name: "no-circles",
       severity: "error",
-      from: {},
-      to: { circular: true, viaOnly: { dependencyTypesNot: ["type-only"] } },
+      from: { pathNot: TESTS },
+      to: { circular: true },
     },
   ],
   options: {

@@ -4,7 +4,7 @@ import type { Edit, Step } from "../session/edits";
 import { AIFF_LIMIT_BYTES } from "../formats/aiff/write";
 import { frameBytes } from "../formats/wav/format";
 import { planExport } from "./plan";
-import type { Finding } from "./preflight";
+import type { Finding } from "./finding";
 import { profiles } from "./profiles";
 import { isOfReturns, onRows, stemRows } from "./sheet";
 

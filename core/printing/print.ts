@@ -1,11 +1,11 @@
-import type { Baked, Live } from "./baked";
+import type { Baked, Live } from "./baked-kinds";
 import type { Tail } from "../engine/tail";
 import type { Tap } from "../engine/tap";
 import type { Asset, Session } from "../session/document";
 import type { Edit } from "../session/edits";
 import type { Frames } from "../units";
 import type { Reason } from "./reasons";
-import type { Sameness } from "./sameness";
+import type { Sameness } from "./reasons";
 import type { Slip } from "./slip";
 
 /** One file of a print. All of a plan's files come out of one pass over `PrintPlan.session`. */

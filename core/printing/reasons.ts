@@ -50,3 +50,16 @@ interface Reasons {
 
 export type Reason = { readonly [K in keyof Reasons]: { readonly kind: K } & Reasons[K] }[keyof Reasons];
 export type ReasonOf<K extends Reason["kind"]> = Extract<Reason, { readonly kind: K }>;
+
+/** What a plan knows beforehand of how the session sounds with the print in its source's place. */
+export interface Sameness {
+  /**
+   * Whether the print takes its source's place at all. Else the session sounds as it did: the print is muted beside its
+   * source, on the shelf, or waits on a pad.
+   */
+  readonly heard: boolean;
+  /** Why the session does not sound the same; null: it does, to -120 dBFS. */
+  readonly differs: Reason | null;
+  /** Whether it is known before anything is rendered: else it may turn out the same, which is measured. */
+  readonly certain: boolean;
+}

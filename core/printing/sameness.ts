@@ -14,23 +14,10 @@ import { loop } from "./members/loop";
 import type { Asked } from "./members/member";
 import type { Piece } from "./pieces";
 import { ringsBeforeZero, stretchOf } from "./pieces";
-import type { Reason } from "./reasons";
+import type { Reason, Sameness } from "./reasons";
 import type { Slip } from "./slip";
 import { isPart, parted } from "./slip";
 import { shownName } from "../session/names";
-
-/** What a plan knows beforehand of how the session sounds with the print in its source's place. */
-export interface Sameness {
-  /**
-   * Whether the print takes its source's place at all. Else the session sounds as it did: the print is muted beside its
-   * source, on the shelf, or waits on a pad.
-   */
-  readonly heard: boolean;
-  /** Why the session does not sound the same; null: it does, to -120 dBFS. */
-  readonly differs: Reason | null;
-  /** Whether it is known before anything is rendered: else it may turn out the same, which is measured. */
-  readonly certain: boolean;
-}
 
 const SAME: Sameness = { heard: true, differs: null, certain: true };
 

@@ -9,7 +9,7 @@ import type { Frames } from "../units";
 import { isStale } from "./fingerprint";
 import type { Mend, PrintFile, PrintWarning } from "./print";
 import type { Reason } from "./reasons";
-import type { Sameness } from "./sameness";
+import type { Sameness } from "./reasons";
 import { insideChosen } from "./sameness";
 import type { Asked } from "./members/member";
 import { forgotten } from "./forgotten";

@@ -1,4 +1,4 @@
-import type { Baked, Live } from "../printing/baked";
+import type { Baked, Live } from "../printing/baked-kinds";
 import type { Automation } from "../session/document";
 
 const TARGETS: { readonly [T in Automation["target"]]: string } = {

@@ -1,4 +1,4 @@
-import type { Finding } from "../delivery/preflight";
+import type { Finding } from "../delivery/finding";
 import { sayGap } from "./coverage";
 import { formatClock } from "../time/clock";
 

@@ -1,6 +1,6 @@
 import { describe, expect, test } from "vitest";
 import type { Reason } from "../printing/reasons";
-import type { Finding } from "../delivery/preflight";
+import type { Finding } from "../delivery/finding";
 import { sayFinding } from "./preflight";
 import { sayPrintFinding } from "./print-findings";
 import { sayReason } from "./reasons";

@@ -5,8 +5,9 @@ import { afterAll, beforeAll, describe, expect, test, vi } from "vitest";
 import { z } from "zod";
 import { notFound } from "../fault";
 import { log } from "../log";
-import { countedText } from "../metrics";
-import { answer, attachment, fileAnswer } from "./answer";
+import { countedText } from "./metrics";
+import { answer } from "./answer";
+import { attachment, fileAnswer } from "./file-answer";
 import { bodyStream, limitedText, parseBody } from "./body";
 
 let folder: string;

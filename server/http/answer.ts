@@ -1,12 +1,10 @@
 import { randomUUID } from "node:crypto";
-import type { FileHandle } from "node:fs/promises";
-import { open, stat } from "node:fs/promises";
 import { Refusal, notFound } from "../fault";
 import type { ServiceFault } from "../../contract/job";
 import { isKnownHost, isOwnOrigin } from "../access/hosts";
 import { isIn } from "../access/login";
 import { log } from "../log";
-import { countRequest } from "../metrics";
+import { countRequest } from "./metrics";
 import { letGoOfBody } from "./body";
 import { refusalOf } from "./refusal";
 
@@ -142,121 +140,3 @@ async function refuseStranger(request: Request): Promise<void> {
     problems: [],
   });
 }
-
-/** A file, or a part of one that stands for a file. */
-export interface Served {
-  readonly path: string;
-  readonly start: number;
-  readonly size: number;
-}
-
-/** A whole file of the disk. Throws where there is none. */
-export async function wholeFile(path: string): Promise<Served> {
-  return stat(path).then(
-    (s) => ({ path, start: 0, size: s.size }),
-    () => {
-      throw notFound("such file any more");
-    },
-  );
-}
-
-/** First and last byte that a request for something of so many bytes asks for. */
-export const askedOf = (request: Request, size: number): { readonly from: number; readonly to: number } =>
-  rangeOf(request.headers.get("range"), size) ?? { from: 0, to: size - 1 };
-
-/** Streams a file, or the range of bytes that is asked for. `onSent` is called once, with the bytes that went out. */
-export async function fileAnswer(
-  request: Request,
-  file: string | Served,
-  headers: Record<string, string>,
-  onSent?: (bytes: number) => void,
-): Promise<Response> {
-  const { path, start, size } = typeof file === "string" ? await wholeFile(file) : file;
-  const range = rangeOf(request.headers.get("range"), size);
-  const { from, to } = range ?? { from: 0, to: size - 1 };
-  const all = {
-    ...headers,
-    "Accept-Ranges": "bytes",
-    "Cache-Control": "private, max-age=31536000, immutable, no-transform",
-    "Content-Length": String(to - from + 1),
-  };
-  if (range && from > to) return new Response(null, { status: 416, headers: { "Content-Range": `bytes */${size}` } });
-  const body = fileStream(path, start + from, start + to + 1, request, onSent);
-  return range
-    ? new Response(body, { status: 206, headers: { ...all, "Content-Range": `bytes ${from}-${to}/${size}` } })
-    : new Response(body, { headers: all });
-}
-
-/**
- * First and last byte of the one range that a header asks for; `from` behind `to` where the file has none of it. Null
- * where the whole file is to be sent: nothing is asked for, several ranges are, or nothing that can be understood.
- * RFC 9110, 14.1.2 and 14.2.
- */
-function rangeOf(header: string | null, size: number): { readonly from: number; readonly to: number } | null {
-  const [, first, last] = /^bytes=(\d*)-(\d*)$/i.exec(header?.trim() ?? "") ?? [];
-  if (first === undefined || last === undefined || (first === "" && last === "")) return null;
-  // Without a first byte it is the last so many bytes of the file.
-  if (first === "") return { from: Math.max(0, size - Number(last)), to: Number(last) === 0 ? -1 : size - 1 };
-  if (last !== "" && Number(last) < Number(first)) return null;
-  return { from: Number(first), to: last === "" ? size - 1 : Math.min(Number(last), size - 1) };
-}
-
-const CHUNK_BYTES = 1 << 18;
-
-/**
- * Bytes of a file as they are asked for. It is opened with the first of them, so that an answer whose body is never
- * read leaves nothing open. It is closed when all are out, or the reader cancels. Node's own bridge throws when a
- * reader leaves in the middle. The request is held on to: its signal is not told any more once that is collected.
- */
-function fileStream(
-  path: string,
-  from: number,
-  to: number,
-  request: Request,
-  onSent?: (bytes: number) => void,
-): ReadableStream<Uint8Array> {
-  let at = from;
-  let file: Promise<FileHandle> | null = null;
-  let tell = onSent;
-  const close = async () => {
-    tell?.(at - from);
-    tell = undefined;
-    const opened = file;
-    file = null;
-    request.signal.removeEventListener("abort", left);
-    await (await opened)?.close();
-  };
-  const left = () => void close().catch(() => undefined);
-  return new ReadableStream(
-    {
-      async pull(controller) {
-        try {
-          if (at >= to || request.signal.aborted) {
-            controller.close();
-            return await close();
-          }
-          if (file === null) request.signal.addEventListener("abort", left);
-          const handle = await (file ??= open(path));
-          const chunk = new Uint8Array(Math.min(CHUNK_BYTES, to - at));
-          const { bytesRead } = await handle.read(chunk, 0, chunk.length, at);
-          at += bytesRead;
-          if (bytesRead > 0) controller.enqueue(chunk.subarray(0, bytesRead));
-          if (bytesRead === 0 || at >= to) {
-            controller.close();
-            await close();
-          }
-        } catch (error) {
-          await close().catch(() => undefined);
-          throw error;
-        }
-      },
-      cancel: close,
-    },
-    // Nothing is read ahead of the reader.
-    { highWaterMark: 0 },
-  );
-}
-
-/** A file name in a header: plain characters for old readers, the whole name for today's. RFC 6266, 4.3. */
-export const attachment = (name: string): string =>
-  `attachment; filename="${name.replace(/[^\x20-\x7e]|["\\]/g, "_")}"; filename*=UTF-8''${encodeURIComponent(name)}`;

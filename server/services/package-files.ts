@@ -1,5 +1,5 @@
-import type { Served } from "../http/answer";
-import { wholeFile } from "../http/answer";
+import type { Served } from "./served";
+import { wholeFile } from "./served";
 import { notFound } from "../fault";
 import { openPackage } from "../packages/read";
 

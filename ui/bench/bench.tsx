@@ -12,7 +12,7 @@ import { ClipList } from "../lanes/clip-list";
 import { Drawer } from "../drawer/drawer";
 import { Lanes } from "../lanes/lanes";
 import { Ruler } from "../lanes/ruler";
-import type { Ink } from "../path-map/path-map";
+import type { Ink } from "../path-map/ink";
 import { PathMap } from "../path-map/path-map";
 import { usePrintSlip } from "../slip/print-slip";
 import { useSlip } from "../slip/slip-store";

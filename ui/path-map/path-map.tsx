@@ -3,7 +3,6 @@
 import { useMemo } from "react";
 import type { PatchOf } from "../../core/session/records";
 import type { Session, Track } from "../../core/session/document";
-import type { PrintTap } from "../../core/printing/slip";
 import { parted } from "../../core/printing/slip";
 import { moveDevice } from "../../core/session/track-edits";
 import { usePlaybackStore } from "../playback/provider";
@@ -21,15 +20,8 @@ import { COLUMN, layoutPaths, rowHeights } from "./path-layout";
 import { MAP_WIDTH } from "../timeline/view";
 import type { RowWindow } from "../timeline/visible-rows";
 import { Sends } from "./path-sends";
+import type { Ink } from "./ink";
 import { bakedStreams, tapRow, tapX, TapHandle } from "./tap-handle";
-
-/** What the slip would print: of which tracks, and up to which tap. */
-export interface Ink {
-  readonly tracks: ReadonlySet<string>;
-  readonly tap: PrintTap;
-  /** In front of this device, where the tap stands between two. */
-  readonly before: string | null;
-}
 
 /**
  * Every track's signal path as a stream: from the lane through devices, fader and pan into its group and the mix.

@@ -11,7 +11,7 @@ import type { PathLayout, PathRow, RowHeights } from "./path-layout";
 import { useSlip } from "../slip/slip-store";
 import { tapOf, tapOptions } from "../slip/slip-taps";
 import { COLUMN, TAP_X } from "./path-layout";
-import type { Ink } from "./path-map";
+import type { Ink } from "./ink";
 import { onward } from "../../core/session/routing";
 
 /** Lines beyond the devices that a print bakes in: past the fader, or along every group to the mix. */

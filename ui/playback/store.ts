@@ -73,33 +73,6 @@ export function createPlaybackStore(session: SessionStoreApi, notices: PlaybackN
     let player: Player | null = null;
     const keeping = new KeepingUp();
     const newLog = () => new LoudnessLog(session.getState().session.rate);
-    /** Says so where playing does not keep up, once, with what would help. */
-    const weigh = () => {
-      if (get().relief.length > 0) return;
-      const relief = keeping.relief(session.getState().session, performance.now());
-      if (relief.length === 0) return;
-      set({ relief });
-      notices.behind();
-    };
-    const makePlayer = () =>
-      new Player(session.getState().session, get().soloed, {
-        state: (state) => set({ state }),
-        ready: () => set({ ready: true }),
-        load: (loads) => {
-          keeping.report(loads);
-          weigh();
-        },
-        loudness: (step) => {
-          if (step.track === get().metered) get().log.take(step);
-        },
-        missed: (frames) => {
-          keeping.missed(frames, performance.now());
-          set({ missed: get().missed + frames });
-          weigh();
-        },
-        failed: notices.failed,
-      });
-
     const hearAlone = (tracks: readonly string[]) => {
       set({ soloed: new Set(tracks) });
       player?.take(session.getState().session, get().soloed);
@@ -179,7 +152,7 @@ export function createPlaybackStore(session: SessionStoreApi, notices: PlaybackN
       },
       heldBackDb: () => player?.heldBackDb ?? 0,
       connect() {
-        const made = makePlayer();
+        const made = makePlayer(session, notices, { get, set }, keeping);
         player = made;
         const leave = keepTold(made, session, { get, set });
         return () => {
@@ -196,6 +169,39 @@ export function createPlaybackStore(session: SessionStoreApi, notices: PlaybackN
 interface Access {
   get(): Playback;
   set(part: Partial<Playback>): void;
+}
+
+/** A player whose news go into the store; where playing does not keep up, it is said once, with what would help. */
+function makePlayer(
+  session: SessionStoreApi,
+  notices: PlaybackNotices,
+  { get, set }: Access,
+  keeping: KeepingUp,
+): Player {
+  const weigh = () => {
+    if (get().relief.length > 0) return;
+    const relief = keeping.relief(session.getState().session, performance.now());
+    if (relief.length === 0) return;
+    set({ relief });
+    notices.behind();
+  };
+  return new Player(session.getState().session, get().soloed, {
+    state: (state) => set({ state }),
+    ready: () => set({ ready: true }),
+    load: (loads) => {
+      keeping.report(loads);
+      weigh();
+    },
+    loudness: (step) => {
+      if (step.track === get().metered) get().log.take(step);
+    },
+    missed: (frames) => {
+      keeping.missed(frames, performance.now());
+      set({ missed: get().missed + frames });
+      weigh();
+    },
+    failed: notices.failed,
+  });
 }
 
 /** Tells a player what is edited, gets it ready, and stops it when all has rung out; ends with what it gives. */

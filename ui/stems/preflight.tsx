@@ -1,6 +1,6 @@
 "use client";
 
-import type { Finding } from "../../core/delivery/preflight";
+import type { Finding } from "../../core/delivery/finding";
 import { sayFinding } from "../../core/words/preflight";
 import { useSessionParts } from "../session/provider";
 

@@ -1,4 +1,4 @@
-import { METRICS_TYPE, metricsText } from "@/server/metrics";
+import { METRICS_TYPE, metricsText } from "@/server/http/metrics";
 import { route } from "@/server/http/operation";
 
 export const dynamic = "force-dynamic";

@@ -1,4 +1,4 @@
-import type { Baked, Live } from "../baked";
+import type { Baked, Live } from "../baked-kinds";
 import type { Phrase, Session, Track } from "../../session/document";
 import type { Edit, Step } from "../../session/edits";
 import type { TempoMap } from "../../time/tempo";

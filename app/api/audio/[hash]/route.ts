@@ -1,5 +1,5 @@
 import { database } from "@/server/db/connect";
-import { fileAnswer } from "@/server/http/answer";
+import { fileAnswer } from "@/server/http/file-answer";
 import { route } from "@/server/http/operation";
 import { audioStore, readAudio } from "@/server/services/audio";
 

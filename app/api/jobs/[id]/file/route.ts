@@ -1,6 +1,6 @@
 import { database } from "@/server/db/connect";
 import { notFound } from "@/server/fault";
-import { attachment, fileAnswer } from "@/server/http/answer";
+import { attachment, fileAnswer } from "@/server/http/file-answer";
 import { route } from "@/server/http/operation";
 import { audioStore } from "@/server/services/audio";
 import { readJob } from "@/server/services/jobs";

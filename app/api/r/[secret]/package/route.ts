@@ -1,5 +1,5 @@
 import { database } from "@/server/db/connect";
-import { attachment, fileAnswer } from "@/server/http/answer";
+import { attachment, fileAnswer } from "@/server/http/file-answer";
 import { route } from "@/server/http/operation";
 import { fetchThrough } from "@/server/services/links";
 

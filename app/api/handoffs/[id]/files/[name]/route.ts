@@ -1,5 +1,5 @@
 import { database } from "@/server/db/connect";
-import { attachment, fileAnswer } from "@/server/http/answer";
+import { attachment, fileAnswer } from "@/server/http/file-answer";
 import { typeOf } from "@/server/http/types";
 import { route } from "@/server/http/operation";
 import { audioStore } from "@/server/services/audio";

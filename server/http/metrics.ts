@@ -1,8 +1,8 @@
 import { sql } from "drizzle-orm";
 import { Gauge, Histogram, Registry, collectDefaultMetrics } from "prom-client";
-import { database } from "./db/connect";
-import { health } from "./services/health";
-import { runningState } from "./services/running";
+import { database } from "../db/connect";
+import { health } from "../services/health";
+import { runningState } from "../services/running";
 
 interface Metrics {
   readonly registry: Registry;
