@@ -126,6 +126,15 @@ export default tseslint.config(
     },
   },
   { files: ["scripts/**", "worker/**", "server/**", "tests/**", "app/**/error.tsx"], rules: { "no-console": "off" } },
+  {
+    files: ["tests/**"],
+    rules: {
+      "no-restricted-properties": [
+        "error",
+        { property: "waitForTimeout", message: "Wait for what is to be seen; where time is the point, use pass()." },
+      ],
+    },
+  },
   // What readers and writers of others tell has no types of ours.
   { files: ["tests/interop/session-*.test.ts"], rules: { "@typescript-eslint/no-explicit-any": "off" } },
   { files: ["**/*.test.ts", "tests/**"], rules: { "@typescript-eslint/no-non-null-assertion": "off" } },

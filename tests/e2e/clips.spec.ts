@@ -73,8 +73,9 @@ test("cut at the playhead, duplicate, copy, paste, remove, and the clip in numbe
 
   for (let step = 0; step < 10; step++) {
     await page.keyboard.press("Escape");
+    const { revision } = await stemzo.state(id);
     await page.getByRole("button", { name: /^Undo/ }).click();
-    await page.waitForTimeout(150);
+    await expect.poll(async () => (await stemzo.state(id)).revision).toBeGreaterThan(revision);
   }
   await expect.poll(clips, { timeout: 20_000 }).toEqual(before);
 });

@@ -5,6 +5,7 @@ import { WavReader } from "../../core/formats/wav/read";
 import { makeDevice, makeLane } from "../../core/session/build";
 import type { Session, Track } from "../../core/session/document";
 import { choose, clipBox, expect, few, head, slip, test } from "./stemzo";
+import { pass } from "./real-time";
 
 const done = { timeout: 60_000 };
 const printed = async (page: Page) => expect(slip(page)).toContainText(/Last print: /, done);
@@ -232,7 +233,7 @@ test("a live pass: what is ridden while it plays is in the print, the same bytes
   await page.mouse.down();
   for (let i = 1; i <= 8; i++) {
     await page.mouse.move(box.x + box.width * (0.6 - i * 0.05), box.y + box.height / 2);
-    await page.waitForTimeout(120);
+    await pass(page, 0.12);
   }
   await page.mouse.up();
   await expect(page.getByRole("button", { name: /^End the live pass/ })).toHaveText("1");
@@ -275,7 +276,7 @@ test("a live pass ends when playing stops; its moves are looked at, and kept as 
   await page.mouse.down();
   for (let i = 1; i <= 6; i++) {
     await page.mouse.move(box.x + box.width * (0.6 - i * 0.06), box.y + box.height / 2);
-    await page.waitForTimeout(120);
+    await pass(page, 0.12);
   }
   await page.mouse.up();
   await page.keyboard.press("Space");

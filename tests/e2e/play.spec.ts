@@ -5,6 +5,7 @@ import { find, hearAnew, heard, listenTo, longestGap, peakOf } from "./hear";
 import { BAR, RATE, light, printOf } from "./printed";
 import type { Stemzo } from "./stemzo";
 import { expect, head, test } from "./stemzo";
+import { pass } from "./real-time";
 
 // The recorder beside the sound card is the test's own script.
 // Drawing without a graphics card takes more than playing: less motion leaves the machine to what is measured.
@@ -58,13 +59,13 @@ async function playing(
     // A sound card may take seconds to open.
     await expect.poll(async () => (await heard(page)).left.length, { timeout: 30_000 }).toBeGreaterThan(0);
     await meanwhile();
-    await page.waitForTimeout(seconds * 1000);
+    await pass(page, seconds);
     const [all, gone] = [await heard(page), await missed(page)];
     await page.keyboard.press("Space");
     await expect(play(page)).toBeVisible();
     if (gone === 0) return all;
     await back();
-    await page.waitForTimeout(2500);
+    await pass(page, 2.5);
   }
 }
 
@@ -108,7 +109,7 @@ test("after a press on the ruler it plays from there, and lacks only what would 
   const frame = tempo.toFrames(5 * BAR);
   await page.mouse.click(lanes.x + frame / ((end * 1.04) / lanes.width), ruler.y + 15);
   await expect.poll(() => playhead(page)).toBeCloseTo(frame / RATE, 2);
-  await page.waitForTimeout(2000);
+  await pass(page, 2);
   // However long the sound card takes to open.
   const all = await playing(page, 0.5, {
     meanwhile: () => expect.poll(() => playhead(page), { timeout: 30_000 }).toBeGreaterThan(frame / RATE + 3),
@@ -138,18 +139,18 @@ test("solo and mute are heard while it plays, without a gap", async ({ page, ste
     open = 0;
   const all = await playing(page, 1, {
     meanwhile: async () => {
-      await page.waitForTimeout(1000);
+      await pass(page, 1);
       shut = (await heard(page)).left.length;
       // Gulls are muted in the demo: heard alone, there is nothing but what already rings.
       await page.getByRole("button", { name: "Hear only Gulls" }).click();
-      await page.waitForTimeout(2500);
+      await pass(page, 2.5);
       const before = (await heard(page)).left.length;
-      await page.waitForTimeout(500);
+      await pass(page, 0.5);
       alone = peakOf(await heard(page), before);
       await page.keyboard.press("Shift+S");
-      await page.waitForTimeout(400);
+      await pass(page, 0.4);
       again = (await heard(page)).left.length;
-      await page.waitForTimeout(600);
+      await pass(page, 0.6);
       open = (await heard(page)).left.length;
       await valve.click();
     },
@@ -178,7 +179,7 @@ test("a change that needs another graph takes over without a gap, and is then wh
   let on = true;
   const all = await playing(page, 3, {
     meanwhile: async () => {
-      await page.waitForTimeout(1200);
+      await pass(page, 1.2);
       // The limiter at the end of the mix goes, or comes back: another latency, another graph.
       on = !on;
       const edits = [{ do: "set", in: "devices", track: mix.id, id: limiter.id, patch: { on } }];
@@ -217,7 +218,7 @@ test("a marked stretch goes round and round", async ({ page, stemzo }) => {
   await page.keyboard.press("l");
   const toBar2 = () => page.mouse.click(x(2), ruler.y + 15);
   await toBar2();
-  await page.waitForTimeout(2000);
+  await pass(page, 2);
   const bar = tempo.toFrames(2 * BAR) - tempo.toFrames(BAR);
   let different = Infinity;
   // A machine that is busy may come round late: then once more, for as long as the test has time.
@@ -225,7 +226,7 @@ test("a marked stretch goes round and round", async ({ page, stemzo }) => {
     let at = 0;
     const all = await playing(page, 0, {
       meanwhile: async () => {
-        await page.waitForTimeout((3.4 * bar * 1000) / RATE);
+        await pass(page, (3.4 * bar) / RATE);
         at = await playhead(page);
       },
       back: toBar2,
@@ -237,7 +238,7 @@ test("a marked stretch goes round and round", async ({ page, stemzo }) => {
     for (const round of [1, 2])
       for (let i = 400; i < bar - 400; i++) if (all.left[i] !== all.left[round * bar + i]) different++;
     await toBar2();
-    await page.waitForTimeout(2000);
+    await pass(page, 2);
   }
 });
 

@@ -12,6 +12,7 @@ import { manifestSchema } from "../../core/delivery/manifest";
 import { FileSource } from "../../server/audio/file-bytes";
 import type { Stemzo } from "./stemzo";
 import { expect, test } from "./stemzo";
+import { pass } from "./real-time";
 
 const folders: string[] = [];
 test.afterAll(() => {
@@ -112,7 +113,7 @@ test("plan stems by mouse, export, download, measure, see the proof; again at 24
     const scrolled = () => page.locator("[data-sheet]").evaluate((sheet) => sheet.scrollTop);
     for (let last = -1, now = await scrolled(); now !== last; now = await scrolled()) {
       last = now;
-      await page.waitForTimeout(250);
+      await pass(page, 0.25);
     }
     await page.mouse.move(to.x, to.y + 1);
     await page.mouse.up();
