@@ -1,8 +1,8 @@
 import { create } from "zustand";
 import type { ServiceFault } from "../../contract/job";
-import { isOver } from "../../contract/job";
 import type { RequestOf, ResultOf } from "../../contract/job-kinds";
 import { Refused, api } from "../session/api";
+import { JobFollower } from "../session/job-follower";
 
 type Sent = RequestOf<"judge">["files"];
 
@@ -33,43 +33,26 @@ const NOTHING = {
   without: new Set<number>(),
   names: new Map(),
 } as const;
-const POLL_MS = 250;
 
 export const useCheck = create<CheckState>()((set, get) => {
-  let turn = 0;
-  let running: string | null = null;
-  const stop = () => {
-    turn++;
-    if (running !== null) void api.cancel(running).catch(() => undefined);
-    running = null;
-  };
+  const follower = new JobFollower();
   return {
     ...NOTHING,
     async check(candidate, sent, mix = null) {
       const { of } = get();
       if (of?.candidate === candidate && of.sent === sent && mix === null) return;
-      stop();
-      const mine = turn;
+      follower.cancel();
+      const mine = follower.begin();
       set({ ...NOTHING, of: { candidate, sent }, under: { done: 0, says: "reading the set" } });
       try {
-        let job = await api.judge({ files: sent, candidate, mix });
-        if (mine === turn) running = job.id;
-        while (!isOver(job.status)) {
-          await new Promise((resolve) => setTimeout(resolve, POLL_MS));
-          if (mine !== turn) return;
-          job = await api.job(job.id);
-          set({ under: { done: job.progress.done, says: job.progress.stage } });
-        }
-        if (mine !== turn) return;
-        running = null;
-        set({
-          under: null,
-          result: job.status === "done" ? (job.result as ResultOf<"judge">) : null,
-          fault: job.fault,
-        });
+        const begun = await api.judge({ files: sent, candidate, mix });
+        const job = await follower.follow(begun, mine, ({ done, stage }) => set({ under: { done, says: stage } }));
+        if (!job) return;
+        const result = job.status === "done" ? (job.result as ResultOf<"judge">) : null;
+        set({ under: null, result, fault: job.fault });
       } catch (error) {
         if (!(error instanceof Refused)) throw error;
-        if (mine === turn) set({ under: null, fault: error.fault });
+        if (follower.isCurrent(mine)) set({ under: null, fault: error.fault });
       }
     },
     toggle(finding) {
@@ -79,7 +62,7 @@ export const useCheck = create<CheckState>()((set, get) => {
     },
     rename: (path, name) => set({ names: new Map(get().names).set(path, name) }),
     drop() {
-      stop();
+      follower.cancel();
       set({ ...NOTHING });
     },
   };

@@ -1,9 +1,9 @@
 import { create } from "zustand";
 import type { Arrival, Candidate } from "../../contract/intake";
 import type { Job, ServiceFault } from "../../contract/job";
-import { isOver } from "../../contract/job";
 import type { RequestOf, ResultOf } from "../../contract/job-kinds";
 import { Refused, api } from "../session/api";
+import { JobFollower } from "../session/job-follower";
 import type { Gathered } from "./gather";
 
 type Sent = RequestOf<"look">["files"][number];
@@ -57,43 +57,31 @@ const EMPTY = {
   into: null,
 } as const;
 
-const POLL_MS = 200;
-
 export const useIntake = create<IntakeState>()((set, get) => {
-  /** What is going on now; what an earlier turn finds out is not heard any more. */
-  let turn = 0;
-  let running: string | null = null;
+  const follower = new JobFollower();
 
   const refused = (error: unknown) => {
     if (!(error instanceof Refused)) throw error;
     set({ fault: error.fault, stage: get().arrival ? "looked" : "empty" });
   };
 
-  /** Follows a job to its end; null where it was given up. */
-  const follow = async (begun: Job, mine: number): Promise<Job | null> => {
-    running = begun.id;
-    for (let job = begun; ; job = await api.job(begun.id)) {
-      if (mine !== turn) return null;
-      set({ done: job.progress.done, says: job.progress.stage });
-      if (isOver(job.status)) {
-        running = null;
-        if (job.status === "done") return job;
-        set({ fault: job.fault, stage: get().arrival ? "looked" : "empty" });
-        return null;
-      }
-      await new Promise((resolve) => setTimeout(resolve, POLL_MS));
-    }
+  /** A job when it is done; null where it was given up, or failed, which is shown. */
+  const follow = async (begun: Job, turn: number): Promise<Job | null> => {
+    const job = await follower.follow(begun, turn, ({ done, stage }) => set({ done, says: stage }));
+    if (!job || job.status === "done") return job;
+    set({ fault: job.fault, stage: get().arrival ? "looked" : "empty" });
+    return null;
   };
 
   return {
     ...EMPTY,
     begin(into) {
-      turn++;
+      follower.begin();
       set({ ...EMPTY, into });
     },
     async add(files, into) {
       if (files.length === 0) return;
-      const mine = ++turn;
+      const mine = follower.begin();
       set({ stage: "sending", done: 0, says: "sending", fault: null, ...(into ? { into } : {}) });
       try {
         const bytes = files.reduce((n, f) => n + f.file.size, 0) || 1;
@@ -101,7 +89,7 @@ export const useIntake = create<IntakeState>()((set, get) => {
         for (const { file, path } of files) {
           if (file.size === 0) continue;
           const { upload } = await api.upload(file);
-          if (mine !== turn) return;
+          if (!follower.isCurrent(mine)) return;
           over += file.size;
           set({ sent: [...get().sent, { upload, path }], done: over / bytes, says: `sending ${path}` });
         }
@@ -120,7 +108,7 @@ export const useIntake = create<IntakeState>()((set, get) => {
     async takeIn(how) {
       const { chosen, sent, into, bpm } = get();
       if (chosen === null) return null;
-      const mine = ++turn;
+      const mine = follower.begin();
       set({ stage: "taking in", done: 0, says: "", fault: null });
       try {
         const frame = how.into === null ? 0 : (into?.frame ?? 0);
@@ -137,7 +125,7 @@ export const useIntake = create<IntakeState>()((set, get) => {
     async mend(how) {
       const { chosen, sent, bpm } = get();
       if (chosen === null) return null;
-      const mine = ++turn;
+      const mine = follower.begin();
       set({ stage: "taking in", done: 0, says: "", fault: null });
       try {
         const job = await follow(await api.mend({ ...how, bpm, files: sent, candidate: chosen }), mine);
@@ -148,13 +136,11 @@ export const useIntake = create<IntakeState>()((set, get) => {
       }
     },
     cancel() {
-      turn++;
-      if (running !== null) void api.cancel(running).catch(() => undefined);
-      running = null;
+      follower.cancel();
       set(get().arrival ? { stage: "looked" } : { ...EMPTY });
     },
     clear() {
-      turn++;
+      follower.begin();
       set({ ...EMPTY });
     },
   };
