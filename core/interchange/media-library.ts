@@ -1,8 +1,5 @@
 import type { Session } from "../session/document";
-import type {
-    Timeline,
-    TimelineClip, TimelineMedia
-} from "../timeline/timeline";
+import type { Timeline, TimelineClip, TimelineMedia } from "../timeline/timeline";
 import type { Frames } from "../units";
 import type { SessionFileOptions } from "./plan";
 

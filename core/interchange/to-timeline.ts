@@ -6,12 +6,13 @@ import type { Loss } from "../timeline/loss";
 import { Losses } from "../timeline/loss";
 import { fit } from "../timeline/fit";
 import type {
-    Timeline,
-    TimelineClip,
-    TimelineDevice,
-    TimelineLane, TimelineNoteClip,
-    TimelinePoint,
-    TimelineTrack
+  Timeline,
+  TimelineClip,
+  TimelineDevice,
+  TimelineLane,
+  TimelineNoteClip,
+  TimelinePoint,
+  TimelineTrack,
 } from "../timeline/timeline";
 import { FRAME_RATES, NO_FADE, plainTrack } from "../timeline/timeline";
 import { tempoMap } from "../time/tempo";
