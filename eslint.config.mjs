@@ -81,7 +81,7 @@ export default tseslint.config(
     },
   },
   {
-    ignores: ["**/*.test.ts", "tests/**", "eslint.config.mjs"],
+    ignores: ["eslint.config.mjs"],
     plugins: { "plain-words": plainWords },
     rules: { "plain-words/vague": "error" },
   },

@@ -68,10 +68,10 @@ describe("a player", () => {
     vi.unstubAllGlobals();
   });
 
-  const nobody = new Set<string>();
+  const none = new Set<string>();
   /** A player whose engine stands ready at the beginning. */
   const warmed = () => {
-    const player = new Player(session, nobody, {
+    const player = new Player(session, none, {
       state: vi.fn(),
       ready: vi.fn(),
       load: vi.fn(),
@@ -98,7 +98,7 @@ describe("a player", () => {
     const player = warmed();
     const before = starts().length;
     let now = session;
-    for (let db = -1; db > -20; db--) player.take((now = edited(now, fader(db))), nobody);
+    for (let db = -1; db > -20; db--) player.take((now = edited(now, fader(db))), none);
     expect(turns().length).toBe(2 * 19);
     expect(turns()[0]).toEqual({ kind: "turn", changes: [{ track: "t7", faderDb: -1 }], soloed: null });
     expect(JSON.stringify(turns()[5]).length).toBeLessThan(100);
@@ -112,7 +112,7 @@ describe("a player", () => {
     const player = warmed();
     const before = starts().length;
     const other = edited(session, { do: "add", in: "devices", track: "t3", item: makeDevice("n", "gate"), index: 1 });
-    player.take(other, nobody);
+    player.take(other, none);
     vi.runAllTimers();
     expect(turns()).toEqual([]);
     expect(starts().slice(before)[0]?.session).toEqual(other);
@@ -121,7 +121,7 @@ describe("a player", () => {
   test("says nothing of what is never heard; of a solo, who is soloed", () => {
     const player = warmed();
     const renamed = edited(session, { do: "set", in: "tracks", id: "t7", patch: { name: "Other" } });
-    player.take(renamed, nobody);
+    player.take(renamed, none);
     expect(turns()).toEqual([]);
     player.take(renamed, new Set(["t1"]));
     expect(turns().map((m) => [m.changes, m.soloed])).toEqual([

@@ -10,7 +10,7 @@ test("lines go into a file a day, records as they are; a month is kept, and noth
   try {
     writeFileSync(join(folder, "2026-01-28.log"), "a month ago");
     writeFileSync(join(folder, "2026-01-27.log"), "older");
-    writeFileSync(join(folder, "notes.txt"), "somebody's own");
+    writeFileSync(join(folder, "notes.txt"), "not ours");
     const keep = keepLogs(folder);
     const record = '{"level":"info","part":"web","msg":"request"}';
     expect(keep("web", record)).toBe(false);

@@ -20,7 +20,7 @@ async function hearing() {
       stands = true;
     },
   );
-  // A line that stands already says nothing of it: whoever hears a word knows.
+  // A connection that stands already says nothing of it: its listener knows by the first message.
   await vi.waitFor(async () => {
     await announce(at.db, { about: "load", session: "knock" });
     expect(stands || heard.length > 0).toBe(true);

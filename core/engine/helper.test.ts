@@ -42,7 +42,7 @@ describe("a divided pass", () => {
     expect([shared > 20, several > 10, begun > 5]).toEqual([true, true, true]);
   });
 
-  test("tracks into a group that is parked are in nobody's way", () => {
+  test("tracks into a group that is parked block nothing", () => {
     const s = makeSession({
       assets: recordedAssets,
       tracks: [

@@ -8,7 +8,7 @@ import { randomSessions, recordings as library } from "../testing/random-session
 import { ENGINE_VERSION } from "./version";
 
 /**
- * The sound of a few sessions that between them hold every device, as hashes. Whoever changes the sound changes both
+ * The sound of a few sessions that between them hold every device, as hashes. A change of the sound changes both
  * the version, so that older prints are called stale, and what stands here; and says in the commit what became
  * different. They are the same on every machine: the core computes nothing that depends on one.
  */

@@ -29,7 +29,7 @@ function hits(seconds: readonly number[], fadeS = 0): AudioReader {
 
 const beginnings = (...files: AudioReader[]) => beginningsOf(files, RATE, () => undefined);
 
-/** Sixteenths of a beat that somebody plays, from a seed. */
+/** Sixteenths of a beat that are played, from a seed. */
 const played = (bpm: number, seed: number, count: number, division = 4, first = 0): number[] => {
   const steps: number[] = [];
   for (let step = 0; steps.length < count; step++)

@@ -13,7 +13,7 @@ const SOME = { minLength: 1, maxLength: 4 };
 /** Any edit at all: what is asked for may be there or not, and fit or not. */
 function anyEdit(session: Session): fc.Arbitrary<Edit> {
   const track = fc.constantFrom(...session.tracks);
-  const other = fc.constantFrom(...session.tracks.map((t) => t.id), "nobody");
+  const other = fc.constantFrom(...session.tracks.map((t) => t.id), "missing");
   const within = fc.nat(6);
   return fc.oneof(
     track.map(({ id }): Edit => ({ do: "remove", in: "tracks", id })),
@@ -40,7 +40,7 @@ function anyEdit(session: Session): fc.Arbitrary<Edit> {
         do: "add",
         in: "devices",
         track: id,
-        item: makeDevice("fresh", type, {}, key === "nobody" ? null : key),
+        item: makeDevice("fresh", type, {}, key === "missing" ? null : key),
         index: 0,
       })),
     fc.tuple(track, within).map(([t, i]): Edit => ({
@@ -137,7 +137,7 @@ test("notes and points are replacedIn by their values, whatever was done to the 
     fc.property(notes, notes, notes, (before, after, other) => {
       const { remove, add } = difference<"phrases">(before, after);
       expect(replacedIn(before, remove, add)).toEqual(inOrder(after));
-      // Somebody else's notes, put in between, stay where they are.
+      // Notes of another writer, put in between, stay where they are.
       expect(replacedIn([...before, ...other], remove, add)).toEqual(inOrder([...after, ...other]));
       const gone = replacedIn(after, add, remove);
       expect(gone).toEqual(inOrder(before));

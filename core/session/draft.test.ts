@@ -85,7 +85,7 @@ test("many edits in one step do what they do one by one, and are taken back by w
       if (!whole.ok) throw new Error(whole.problems.map((p) => `${p.where}: ${p.what}`).join("; "));
       expect(whole.value.session).toEqual(now);
       expect(whole.value.inverse.edits).toEqual(inverses);
-      // What nobody touched stays the same object; what was there before is as it was.
+      // What was not touched stays the same object; what was there before is as it was.
       for (const track of session.tracks)
         if (!edits.some((e) => ("track" in e && e.track === track.id) || ("id" in e && e.id === track.id)))
           expect(whole.value.session.tracks.find((t) => t.id === track.id)).toBe(track);

@@ -135,7 +135,7 @@ describe("edits", () => {
     /** What the compiler refuses, and the network may bring. */
     const wrong = (edit: object) => edit as Edit;
     expect(refused({ do: "set", in: "tracks", id: "a", patch: { faderDb: 99 } })?.where).toBe("edits[0].patch.faderDb");
-    expect(refused({ do: "set", in: "tracks", id: "nobody", patch: {} })?.what).toContain('no "nobody"');
+    expect(refused({ do: "set", in: "tracks", id: "missing", patch: {} })?.what).toContain('no "missing"');
     expect(refused(wrong({ do: "set", in: "tracks", id: "a", patch: { id: "b" } }))?.what).toBe("an id never changes");
     expect(refused({ do: "remove", in: "tracks", id: "mix" })?.what).toContain("exactly one mix");
     expect(refused({ do: "remove", in: "tracks", id: "g" })?.where).toBe("tracks[0].output");

@@ -99,7 +99,7 @@ describe("a list of a session that is full", () => {
     expect(!more.ok && more.problems.map((p) => p.what).join()).toContain(`at most ${most} can be`);
     // In one step one may go for one that comes.
     expect(apply(full, add(name, one), remove(name, idOf(full, name)))).toMatchObject({ ok: true });
-    // A session that has more from times when nobody looked may become less, and is worked on else.
+    // A session from before this limit may have more: it may shrink, and stays editable.
     const over = filled(name, most + 2);
     expect(apply(over, { do: "set", in: "tracks", id: "t", patch: { faderDb: -3 } })).toMatchObject({ ok: true });
   });
@@ -165,8 +165,8 @@ describe("a session as a whole", () => {
     ]);
   });
 
-  test("sets a device whose parameters nobody knows by so many of them", () => {
-    const session = sessionOf(tracks(1, { devices: [makeDevice("d", "somebody's")] }));
+  test("counts the parameters of a device of unknown type", () => {
+    const session = sessionOf(tracks(1, { devices: [makeDevice("d", "foreign")] }));
     const params = (from: number, count: number) =>
       Object.fromEntries(Array.from({ length: count }, (_, n) => [`p${from + n}`, 0]));
     const set = (list: Record<string, number>): Edit =>

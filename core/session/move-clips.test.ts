@@ -58,7 +58,7 @@ describe("clips move together", () => {
     );
   });
 
-  test("the clips of a stretch are those that lie in it, be it in part", () => {
+  test("the clips of a range are those that lie in it, also in part", () => {
     fc.assert(
       fc.property(randomSessions(), fc.nat(60_000), fc.integer({ min: 1, max: 60_000 }), (session, from, length) => {
         const tempo = tempoMap(session.tempo, session.rate);

@@ -101,7 +101,7 @@ describe("tracks, devices and sends come and go", () => {
     );
   });
 
-  test("tracks of every kind are added, with names nobody has", () => {
+  test("tracks of every kind are added, with names that no track has", () => {
     fc.assert(
       fc.property(
         randomSessions(),

@@ -51,9 +51,9 @@ test("does what a plain array does, long or short, also where ids are there twic
           plain[place] = { ...item, n: -n };
           list.replace(place, plain[place]);
         }
-        const sought = plain[other % Math.max(1, plain.length)]?.id ?? "nobody";
+        const sought = plain[other % Math.max(1, plain.length)]?.id ?? "missing";
         expect(list.find(sought)).toBe(plain.findIndex((p) => p.id === sought));
-        expect(list.find("nobody")).toBe(-1);
+        expect(list.find("missing")).toBe(-1);
         expect(list.length).toBe(plain.length);
         expect(list.at(place)).toBe(plain[place]);
       }

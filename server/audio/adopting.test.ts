@@ -24,8 +24,8 @@ beforeAll(async () => {
 afterAll(() => at.close());
 
 let seed = 0;
-/** Somebody of this process, who stores things. */
-const somebody = () => new AudioStore(at.dataRoot);
+/** A store of this process. */
+const storeHere = () => new AudioStore(at.dataRoot);
 const isThere = (hash: string) => existsSync(at.store.path(hash));
 const notes = () => readdirSync(adoptingFolder(at.dataRoot));
 const pause = (ms: number) => new Promise((resolve) => setTimeout(resolve, ms));
@@ -50,8 +50,8 @@ async function dead(): Promise<ProcessId> {
 }
 
 describe("stored audio that the database does not speak of", () => {
-  test("goes when it came to nothing, and stays when it was recorded", async () => {
-    const store = somebody();
+  test("goes when its job failed, and stays when it was recorded", async () => {
+    const store = storeHere();
     const [kept, gone] = [await adopted(store), await adopted(store)];
     await kept.record();
     expect(notes().length).toBe(2);
@@ -61,8 +61,8 @@ describe("stored audio that the database does not speak of", () => {
     expect([isThere(kept.hash), isThere(gone.hash), notes()]).toEqual([true, false, []]);
   });
 
-  test("stays while somebody else stores the same, who may have found it there", async () => {
-    const [one, other] = [somebody(), somebody()];
+  test("stays while another job stores the same, which may have found it there", async () => {
+    const [one, other] = [storeHere(), storeHere()];
     const first = await adopted(one);
     const second = await adopted(other, first.sound);
     await reapOrphanedAudio(at.db, one);
@@ -73,11 +73,11 @@ describe("stored audio that the database does not speak of", () => {
   });
 
   test("is kept with its note where the database cannot be asked", async () => {
-    const store = somebody();
+    const store = storeHere();
     const { hash } = await adopted(store);
     await expect(store.reapOrphans(() => Promise.reject(new Error("away")))).rejects.toThrow("away");
     expect([isThere(hash), notes().length]).toEqual([true, 1]);
-    // Its writer lives: nobody else ends with it.
+    // Its writer lives.
     await at.store.reapOrphansOfDead(knownAudioAfterCommits(at.db));
     expect([isThere(hash), notes().length]).toEqual([true, 1]);
     for (const { path } of await notesOf(adoptingFolder(at.dataRoot)))
@@ -88,11 +88,11 @@ describe("stored audio that the database does not speak of", () => {
 
   test("of a process that was killed goes, however often it had stored it; what was recorded stays, wherever it was cut off", async () => {
     const writer = await dead();
-    const store = somebody();
+    const store = storeHere();
     const [gone, kept, cut] = [await adopted(store), await adopted(store), await adopted(store)];
     await kept.record();
     await cut.record();
-    await reapOrphanedAudio(at.db, somebody());
+    await reapOrphanedAudio(at.db, storeHere());
     const folder = adoptingFolder(at.dataRoot);
     for (const { path } of await notesOf(folder))
       renameSync(path, path.replace(/\d+-\d+(?=-[0-9a-f]{64})/, nameOf(writer)));
@@ -107,7 +107,7 @@ describe("stored audio that the database does not speak of", () => {
   });
 
   test("stays where a process was killed after its last word, and the database has not done it yet", async () => {
-    const stored = await adopted(somebody());
+    const stored = await adopted(storeHere());
     const writer = await dead();
     for (const { path } of await notesOf(adoptingFolder(at.dataRoot)))
       renameSync(path, path.replace(/\d+-\d+(?=-[0-9a-f]{64})/, nameOf(writer)));
@@ -122,7 +122,7 @@ describe("stored audio that the database does not speak of", () => {
   });
 
   test("of a job with many files is asked for together, however many there are", async () => {
-    const store = somebody();
+    const store = storeHere();
     const stored = await Promise.all(Array.from({ length: 300 }, () => adopted(store)));
     for (const one of stored.slice(0, 100)) await one.record();
     let asked = 0;
@@ -136,7 +136,7 @@ describe("stored audio that the database does not speak of", () => {
   });
 
   test("is put back where the database goes away while it is given up", async () => {
-    const store = somebody();
+    const store = storeHere();
     const { hash } = await adopted(store);
     let asked = 0;
     const goes = () => (asked++ === 0 ? Promise.resolve(new Set<string>()) : Promise.reject(new Error("away")));
@@ -145,11 +145,11 @@ describe("stored audio that the database does not speak of", () => {
     rmSync(join(adoptingFolder(at.dataRoot), notes()[0]!));
   });
 
-  test("whoever stores the same at the same time, and however it ends: what is recorded is there, and nothing else is", async () => {
+  test("jobs that store the same at the same time, however they end: what is recorded is there, and nothing else is", async () => {
     const ROUNDS = 40;
     const ends = await Promise.all(
       Array.from({ length: 3 * ROUNDS }, async (_, n) => {
-        const store = somebody();
+        const store = storeHere();
         const wait = (k: number) => pause(12 * randomUnit(29, 4 * n + k));
         await wait(0);
         const one = await adopted(store, 1000 + Math.floor(n / 3));

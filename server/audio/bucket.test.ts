@@ -47,7 +47,7 @@ describe.skipIf(missing !== null)("a store in a bucket, from two machines", () =
     return keys;
   };
 
-  it("has on the one what was kept on the other, byte for byte, be it sent at once or in parts", async () => {
+  it("has on the one what was kept on the other, byte for byte, sent at once or in parts", async () => {
     for (const size of [0, 1, 70_000, (16 << 20) + 1, 40 << 20]) {
       const bytes = randomBytes(size);
       const hash = await keep(a, bytes);
@@ -68,7 +68,7 @@ describe.skipIf(missing !== null)("a store in a bucket, from two machines", () =
     expect(await copiesOf(hash)).toHaveLength(1);
   });
 
-  it("does not keep somebody waiting who is called off; what was on its way comes, for whoever else waits", async () => {
+  it("stops waiting when it is aborted; what was on its way arrives for others that wait", async () => {
     let letGo: () => void = () => undefined;
     const held = new Promise<void>((resolve) => (letGo = resolve));
     class SlowBucket extends Bucket {
@@ -90,7 +90,7 @@ describe.skipIf(missing !== null)("a store in a bucket, from two machines", () =
     await expect(slow.waitingUntil(off.signal).uploadHere("none")).rejects.toThrow("called off");
     letGo();
     expect(readFileSync(await second).equals(bytes)).toBe(true);
-    // What is here already is nobody's wait.
+    // What is here already is not waited for.
     expect(await slow.waitingUntil(off.signal).audioHere(hash)).toBe(b.path(hash));
   });
 
@@ -131,7 +131,7 @@ describe.skipIf(missing !== null)("a store in a bucket, from two machines", () =
     expect(existsSync(await b.packageHere("none"))).toBe(false);
   });
 
-  it("removes what was set aside, and nothing that somebody stored or touched since", async () => {
+  it("removes what was set aside, and nothing that was stored or touched since", async () => {
     const [idle, touched, stored] = await Promise.all(
       [1, 2, 3]
         .map(async (n) => ({ n, bytes: randomBytes(100 * n) }))

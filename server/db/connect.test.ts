@@ -91,7 +91,7 @@ describe("a database that is away is told from all else", () => {
     close();
   });
 
-  test("whoever asked is told that it does not answer: 503, and what to do", async () => {
+  test("a request is answered that it does not answer: 503, and what to do", async () => {
     const { url, close } = await addressOf("is not there");
     const { db, pool } = connect(url, 1);
     const response = await answer(async () => Response.json(await inTransaction(db)))(

@@ -76,7 +76,7 @@ describe("answers", () => {
   test.each([
     Object.assign(new Error("no space left"), { code: "ENOSPC" }),
     new Error("failed query", { cause: Object.assign(new Error("could not extend file"), { code: "53100" }) }),
-  ])("a full disk is told as one, whoever met it: %s", async (error) => {
+  ])("a full disk is told as one, wherever it was met: %s", async (error) => {
     const handler = answer(async () => {
       throw error;
     });
@@ -164,7 +164,7 @@ describe("files", () => {
       { "Content-Type": "text/plain" },
     );
 
-  test("are open only while somebody reads them: not unread, not left in the middle, not when the request is given up", async () => {
+  test("are open only while they are read: not unread, not left in the middle, not when the request is given up", async () => {
     const path = join(folder, "large");
     writeFileSync(path, Buffer.alloc(3 << 20, 7));
     const isOpen = () =>

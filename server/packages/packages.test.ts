@@ -240,7 +240,7 @@ describe("packages that are not right", () => {
   });
 });
 
-test("an archive whose files somebody else puts into their places is the same to the byte", async () => {
+test("an archive whose files another writer puts into their places is the same to the byte", async () => {
   const date = new Date("2026-11-24T10:00:02Z");
   // Of what is larger than this the sizes stand where those of large files do.
   for (const largeFrom of [2 ** 32 - 1, 3000]) {

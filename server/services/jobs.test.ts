@@ -27,7 +27,7 @@ describe("jobs", () => {
     expect(await beginJob(at.db, id)).toBeNull();
   });
 
-  test("a cancel of one that runs is remembered, so that whoever missed the news still finds it", async () => {
+  test("a cancel of one that runs is remembered, so that a worker that missed the news still finds it", async () => {
     const { id } = await freeze();
     await beginJob(at.db, id);
     expect(await cancelIsWanted(at.db, id)).toBe(false);

@@ -79,7 +79,7 @@ describe("sessions", () => {
     // What does not apply any more is refused as it is, and a base that is not there yet is behind.
     const gone: NamedStep = {
       id: "gone",
-      step: { label: "x", edits: [{ do: "set", in: "tracks", id: "nobody", patch: {} }] },
+      step: { label: "x", edits: [{ do: "set", in: "tracks", id: "missing", patch: {} }] },
     };
     expect((await refusal(postSteps(at.db, id, 0, [gone], true))).status).toBe(422);
     expect((await postSteps(at.db, id, 10_000, [rename("ahead")], true)).outcome).toBe("behind");
@@ -93,7 +93,7 @@ describe("sessions", () => {
     });
     const twice = { ...rename("again"), id: last.id };
     expect((await refusal(postSteps(at.db, id, state.revision + 2, [twice]))).status).toBe(422);
-    // Whoever is refused takes nobody along who is stored in the same breath.
+    // A refused post does not stop others of the same batch.
     const [good, bad, alsoGood] = await Promise.allSettled([
       postSteps(at.db, id, state.revision + 2, [rename("good")], true),
       postSteps(at.db, id, state.revision + 2, [twice], true),
@@ -119,7 +119,7 @@ describe("sessions", () => {
     );
   });
 
-  test("whoever is far behind is told the first of it, however large it is, and is stored once at the end", async () => {
+  test("a client far behind gets the missing steps in parts, and its own is stored once at the end", async () => {
     const id = await made();
     let now = 0;
     for (let n = 0; n < 12; n++) {
@@ -313,7 +313,7 @@ describe("steps", () => {
     expect(await readState(at.db, id)).toMatchObject({ redo: null, undo: "Rename to Other" });
   });
 
-  test("made on an old revision are answered with what is missing, and stored by nobody", async () => {
+  test("made on an old revision are answered with what is missing, and are not stored", async () => {
     const id = await made();
     await postSteps(at.db, id, 0, [rename("First")]);
     const late = await postSteps(at.db, id, 0, [rename("Late")]);

@@ -133,7 +133,7 @@ describe("tidying", () => {
     );
   }, 120_000);
 
-  test("spares what somebody touched or began to refer to after it was listed", async () => {
+  test("spares what was touched or referred to after it was listed", async () => {
     const [touched, placed, idle] = [await audio(true), await audio(true), await audio(true)];
     const planned = new Date();
     const plan = await planTidy(at.db, at.store, planned);
@@ -161,7 +161,7 @@ describe("tidying", () => {
     await tidy(at.db, at.store, again, new Date());
   });
 
-  test("removes files that nobody knows, what was sent and left, what was to be taken away, and packages of no handoff", async () => {
+  test("removes files that nothing refers to, what was sent and left, what was to be taken away, and packages of no handoff", async () => {
     const stray = join(at.dataRoot, "audio", "ab", `ab${"0".repeat(62)}.wav`);
     const left = [stray, at.store.uploadPath("left"), at.store.savedPath("taken"), at.store.packagePath("none")];
     for (const path of left) {

@@ -1,7 +1,7 @@
 import AxeBuilder from "@axe-core/playwright";
 import { expect, head, test } from "./stemzo";
 
-/** Findings that keep somebody from using a screen; by night only its colours differ. */
+/** Findings that keep people from using a screen; by night only its colours differ. */
 const serious = async (page: Parameters<Parameters<typeof test>[2]>[0]["page"], theme = "day") =>
   (
     await (theme === "day" ? new AxeBuilder({ page }) : new AxeBuilder({ page }).withRules("color-contrast")).analyze()

@@ -5,7 +5,7 @@ import type { Job } from "../../contract/job";
 import { processesOf } from "../trust/processes";
 import { expect, few, head, test } from "./stemzo";
 
-test("the database killed while somebody works: edits are kept and saved, and prints go on, without anybody doing anything", async ({
+test("the database killed during work: edits are kept and saved, and prints go on, without any action", async ({
   page,
   stemzo,
 }) => {
@@ -43,7 +43,7 @@ test("the database killed while somebody works: edits are kept and saved, and pr
   await expect(head(page, "Glass pad")).toContainText("frozen");
 });
 
-test("the web server killed while somebody works: the page says so, keeps the edit, saves it, and hears of others again", async ({
+test("the web server killed during work: the page says so, keeps the edit, saves it, and hears of others again", async ({
   page,
   stemzo,
 }) => {

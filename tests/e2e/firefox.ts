@@ -9,7 +9,7 @@ import { launch } from "puppeteer-core";
 const FIREFOX = "/usr/bin/firefox-esr";
 const SOUND_SERVER = "/usr/bin/pulseaudio";
 
-/** Debian's Firefox, through WebDriver BiDi, with a sound card that nobody hears. */
+/** Debian's Firefox, through WebDriver BiDi, with a virtual sound card. */
 export async function openFirefox(): Promise<{ readonly browser: Browser; stop(): Promise<void> }> {
   const home = mkdtempSync(join(tmpdir(), "stemzo-firefox-"));
   const socket = join(home, "sound");
@@ -17,7 +17,7 @@ export async function openFirefox(): Promise<{ readonly browser: Browser; stop()
     SOUND_SERVER,
     [
       ...["-n", "--daemonize=no", "--exit-idle-time=-1", "--use-pid-file=no", "--log-level=error"],
-      ...["--load", "module-null-sink sink_name=nobody rate=48000 channels=2"],
+      ...["--load", "module-null-sink sink_name=unheard rate=48000 channels=2"],
       ...["--load", `module-native-protocol-unix auth-anonymous=1 socket=${socket}`],
     ],
     { stdio: "ignore", env: { ...process.env, HOME: home, XDG_RUNTIME_DIR: home } },

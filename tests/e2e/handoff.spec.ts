@@ -115,7 +115,7 @@ test("a link leads to its own handoff and nowhere else, as often and as long as 
   expect(await status(request, `${named(first!.name)}?save=1`)).toBe(200);
   expect(await status(request, `${named(first!.name)}?save=1`)).toBe(403);
   expect(await status(request, `${base}/package`)).toBe(403);
-  // Asking for all but the first byte again and again gets nobody round that.
+  // Asking for all but the first byte again and again does not get around that.
   const turns: number[] = [];
   for (let turn = 0; turn < 12; turn++) turns.push(await status(request, `${base}/package`, { Range: "bytes=1-" }));
   expect(turns.at(-1)).toBe(403);
@@ -212,11 +212,11 @@ test("open to others, nothing but a link is served without the password", async 
     await expect(page.getByRole("heading", { name: "For whom?" })).toBeVisible();
     const [cookie] = await context.cookies();
     expect(cookie).toMatchObject({ httpOnly: true, sameSite: "Strict" });
-    // A cookie that somebody has made up, or made to last, is none.
+    // A cookie that was forged, or made to last longer, is none.
     for (const made of [`${Date.now() + 1e9}.AAAA`, `9${cookie!.value}`])
       expect(await status(stranger, `${address}/api/sessions`, { Cookie: `stemzo-login=${made}` })).toBe(401);
 
-    // Whoever signs out takes every copy of the cookie along, and is led to the door.
+    // Signing out ends every copy of the cookie and leads to the login page.
     const stolen = { Cookie: `stemzo-login=${cookie!.value}` };
     expect(await status(stranger, `${address}/api/sessions`, stolen)).toBe(200);
     await page.keyboard.press("/");

@@ -88,7 +88,7 @@ test("bad requests are answered with what is wrong and where, and change nothing
   });
   expect(
     await fault(
-      "/api/sessions/nobody/edits",
+      "/api/sessions/missing/edits",
       JSON.stringify({ base: 0, steps: [{ id: "x", step: { label: "x", edits: [{ do: "set sheet", patch: {} }] } }] }),
     ),
   ).toMatchObject({ status: 404 });
@@ -101,10 +101,10 @@ test("bad requests are answered with what is wrong and where, and change nothing
     ).problems[0]!.where,
   ).toBe("steps[0].step.edits[0].do");
   expect(
-    await fault("/api/sessions/harbour-lamps/freeze", JSON.stringify({ tracks: ["air", "nobody"] })),
+    await fault("/api/sessions/harbour-lamps/freeze", JSON.stringify({ tracks: ["air", "missing"] })),
   ).toMatchObject({
     status: 422,
-    problems: [{ where: "Air", what: "only audio and instrument tracks freeze" }, { where: "nobody" }],
+    problems: [{ where: "Air", what: "only audio and instrument tracks freeze" }, { where: "missing" }],
   });
   expect(await fault("/api/audio", "this is not audio, whatever it calls itself", "audio/wav")).toMatchObject({
     status: 422,
@@ -147,7 +147,7 @@ test("bad requests are answered with what is wrong and where, and change nothing
     [`${ofDemo}/history/versions`, { revision: -1, name: "x" }, 422],
     [`${ofDemo}/history/compare`, { earlier: 0, later: 99 }, 404],
     [`${ofDemo}/saved`, { asset: "0".repeat(64), name: "x" }, 422],
-    ["/api/sessions/nobody/history/return", { revision: 0 }, 404],
+    ["/api/sessions/missing/history/return", { revision: 0 }, 404],
   ] as const)
     expect([path, (await fault(path, JSON.stringify(data))).status]).toEqual([path, status]);
   for (const [path, status] of [
@@ -155,8 +155,8 @@ test("bad requests are answered with what is wrong and where, and change nothing
     [`${ofDemo}/history/99`, 404],
     [`${ofDemo}/history?limit=0`, 422],
     [`${ofDemo}/history?before=99999999999`, 422],
-    ["/api/sessions/nobody/history", 404],
-    ["/api/sessions/nobody/sketch", 404],
+    ["/api/sessions/missing/history", 404],
+    ["/api/sessions/missing/sketch", 404],
     [`/api/jobs/${crypto.randomUUID()}/file`, 404],
   ] as const)
     expect([path, (await request.get(`${stemzo.address}${path}`)).status()]).toEqual([path, status]);
@@ -170,7 +170,7 @@ test("bad requests are answered with what is wrong and where, and change nothing
     ).status(),
   ).toBe(400);
   expect((await request.get(`${stemzo.address}/api/audio/${"0".repeat(64)}`)).status()).toBe(404);
-  expect((await request.get(`${stemzo.address}/s/nobody`)).status()).toBe(404);
+  expect((await request.get(`${stemzo.address}/s/missing`)).status()).toBe(404);
 });
 
 test("audio is served in ranges, and safety headers are set", async ({ request, stemzo }) => {

@@ -15,7 +15,7 @@ test.beforeAll(() => {
 });
 test.afterAll(() => rmSync(folder, { recursive: true, force: true }));
 
-/** Gives files to the first page, as somebody who has nothing yet. */
+/** Gives files to the first page, as a newcomer does. */
 async function give(page: Page, address: string, files: readonly string[]): Promise<void> {
   await page.goto(address);
   await expect(page.locator("[data-awake]")).toBeVisible();

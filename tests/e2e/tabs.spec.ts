@@ -31,7 +31,7 @@ test("two tabs on one session never lose an edit, also when one was cut off", as
   await expect(head(one, "Water bed")).toContainText("muted");
 });
 
-test("an edit of a track that somebody deleted is handed back in words", async ({ page, stemzo }) => {
+test("an edit of a track that another tab deleted is refused in words", async ({ page, stemzo }) => {
   const id = await stemzo.demo();
   await stemzo.open(page, id);
   await page.route("**/edits", (route) => route.abort());

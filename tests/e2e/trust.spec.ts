@@ -28,7 +28,7 @@ test("no page breaks its own policy, nor asks whether it may", async ({ page, st
   expect(errors).toEqual([]);
 });
 
-test("whoever runs it sees what stands, what failed and why, and goes to where it happened", async ({
+test("the status page shows what stands, what failed and why, and leads to where it happened", async ({
   page,
   stemzo,
 }) => {
@@ -121,7 +121,7 @@ test("a document of thirty thousand clips is taken while others are answered at 
   const { id } = (await made.json()) as { id: string };
   expect((await stemzo.track(id, "rigging")).clips).toHaveLength(15_000);
   expect(waits.length).toBeGreaterThan(3);
-  // Nobody waits for as long as it takes, however slow the machine is.
+  // The wait is bounded, however slow the machine is.
   expect(Math.max(...waits)).toBeLessThan(tookMs / 2);
   // Wrong ones are told with their place by the thread as well.
   const wrong = await post(text.replace('"faderDb":', '"faderDb":"loud","was":'));

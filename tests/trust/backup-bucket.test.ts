@@ -19,7 +19,7 @@ import { toolsMissing } from "../setup/python-tools";
 const missing = toolsMissing("bucket");
 if (missing) console.warn(`Backups of a bucket are not tried: ${missing}`);
 
-describe.skipIf(missing !== null)("a backup of a bucket and of a database that somebody else runs", () => {
+describe.skipIf(missing !== null)("a backup of a bucket and of a database run elsewhere", () => {
   const folder = mkdtempSync(join(tmpdir(), "stemzo-backup-"));
   const before = { ...process.env };
   let server: BucketServer;

@@ -80,7 +80,7 @@ export async function manyWriters(
   return { edits: took.length, perSecond: took.length / seconds, p95Ms: quantile(took, 0.95) };
 }
 
-/** Edits one after the other, as somebody makes them, while an export of the same session is under way. */
+/** Edits one after the other, as a person makes them, while an export of the same session is under way. */
 export async function editsWhileExporting(address: string, session: string, track: string): Promise<Figures> {
   const took: number[] = [];
   const began = performance.now();

@@ -136,7 +136,7 @@ const stop = ({ child }: OnMachine): Promise<void> =>
     child.kill("SIGTERM");
   });
 
-/** Seconds in which so many exports, proofs and all, are done by whoever is there. */
+/** Seconds in which so many exports, proofs and all, are done by the workers that are there. */
 async function throughput(at: Address, exports: number): Promise<number> {
   const began = performance.now();
   const jobs = await Promise.all(Array.from({ length: exports }, () => at.export()));
@@ -266,9 +266,9 @@ async function main(): Promise<void> {
     const [left] = await query<{ n: string }>("select count(*) as n from jobs where status = 'failed'");
     if (Number(left?.n) > 0) fault(`${left?.n ?? ""} jobs failed`);
 
-    if ((await beside.ask("/api/logout", {})).status !== 200) fault("nobody can sign out");
+    if ((await beside.ask("/api/logout", {})).status !== 200) fault("signing out fails");
     for (const place of [at, beside])
-      if ((await place.ask("/api/sessions")).status !== 401) fault("a cookie is good after somebody signed out");
+      if ((await place.ask("/api/sessions")).status !== 401) fault("a cookie is good after signing out");
     const figures: HostFigures = {
       ...{ takenOverS, backS, stoppedOverS: stopped.overS, stoppedBackS: stopped.backS },
       ...{ oneS, twoS, exports, faults },

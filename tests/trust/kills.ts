@@ -13,7 +13,7 @@ import { randomOf } from "../truth/mutations";
 import type { Victim } from "./processes";
 import { VICTIMS, processesOf } from "./processes";
 
-/** Nobody waits longer for one answer. */
+/** A client waits for one answer at most so long. */
 const PATIENCE_MS = 5000;
 /** All of it has to run again by then. */
 const LONGEST_BACK_MS = 120_000;
@@ -152,7 +152,7 @@ export async function killAtRandom(
     if (isStop) stops++;
     else kills++;
     const began = performance.now();
-    // It is ended by whoever watches over it.
+    // The watchdog ends it.
     while (hit.some((pid) => existsSync(`/proc/${pid}`)) && performance.now() - began < LONGEST_BACK_MS)
       await new Promise((r) => setTimeout(r, 50));
     const noticedS = (performance.now() - began) / 1000;

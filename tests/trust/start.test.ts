@@ -51,7 +51,7 @@ describe("the start script", () => {
       try {
         const ended = new Promise<number | null>((resolve) => child.once("exit", resolve));
         await pause(400);
-        // As a terminal and whoever passes it on would, and an impatient hand.
+        // As a terminal, a process that passes it on, and an impatient hand would.
         for (const signal of ["SIGINT", "SIGTERM", "SIGTERM"] as const) {
           child.kill(signal);
           await pause(50);

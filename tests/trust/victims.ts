@@ -90,7 +90,7 @@ function sounds(folder: string, ending: string, as: readonly (readonly string[])
   });
 }
 
-/** Readers of sound, each in a thread that can be ended, as when somebody brings a file in. */
+/** Readers of sound, each in a thread that can be ended, as when a file is imported. */
 export function audioVictims(folder: string, pool: ThreadPool): readonly Victim[] {
   let n = 0;
   return KINDS.map(({ name, ending, as, sealed = (bytes) => bytes }) => ({
@@ -122,7 +122,7 @@ export function audioVictims(folder: string, pool: ThreadPool): readonly Victim[
 
 const encoded = (value: unknown) => new TextEncoder().encode(JSON.stringify(value));
 
-/** What is no JSON is refused by whoever reads the request; the rest is for the reader. */
+/** What is no JSON is refused by the route; the rest is for the reader. */
 function jsonOf(bytes: Uint8Array): unknown {
   try {
     return JSON.parse(new TextDecoder().decode(bytes));
@@ -143,7 +143,7 @@ export function documentVictims(manifest: Manifest): readonly Victim[] {
         try {
           parseManifest(json);
         } catch (error) {
-          // It names the place, as whoever opens packages tells it.
+          // It names the place, as the opener of packages tells it.
           throw error instanceof ZodError ? new MalformedFile(error.issues[0]?.message ?? "") : error;
         }
       },

@@ -256,7 +256,7 @@ export const FAULTS = [
 export type FaultKind = (typeof FAULTS)[number];
 
 /**
- * Spoils one file of a package, hash and all, as a fault of whoever made it would. Answers with the file's name; null
+ * Spoils one file of a package, hash and all, as a fault of its maker would. Answers with the file's name; null
  * where the fault cannot show in this package.
  */
 export async function spoil(

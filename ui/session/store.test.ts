@@ -102,7 +102,7 @@ describe("edits", () => {
     close();
   });
 
-  test("are kept while nobody answers, and the page knows it is cut off", async () => {
+  test("are kept while the server does not answer, and the page knows it is cut off", async () => {
     const { store, close } = open();
     replies.push(() => "no answer");
     store.getState().edit("Mute", mute("a"));

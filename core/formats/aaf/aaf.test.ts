@@ -88,7 +88,7 @@ describe("AAF", () => {
     expect(() => writeAaf(fitted.timeline, new MemorySink(), options)).not.toThrow();
   });
 
-  it("is the same file when somebody else puts its media into the places that are left for them", () => {
+  it("is the same file when another writer puts its media into the places that are left for them", () => {
     fc.assert(
       fc.property(randomTimelines(), (timeline) => {
         const { timeline: written } = fit(timeline, aafCarries);
