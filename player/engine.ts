@@ -249,13 +249,13 @@ export class Engine {
       peaks: [new TruePeakMeter(), new TruePeakMeter()],
     });
     const { loudness, peaks } = meter;
-    const told = loudness.count;
+    const before = loudness.count;
     mix.hear(track, (left, right, offset, count) => {
       loudness.push(left, right, offset, count);
       peaks[0].push(left, offset, count);
       peaks[1].push(right, offset, count);
     });
-    for (let step = told; step < loudness.count; step++)
+    for (let step = before; step < loudness.count; step++)
       this.host.say({
         kind: "loudness",
         ticket: this.ticket,

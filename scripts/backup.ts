@@ -41,7 +41,7 @@ export async function backup(dataRoot: string, to: string): Promise<Backup> {
       await settled(`${path}.unfinished`, path);
       const store = new AudioStore(dataRoot);
       await store.prepare(false);
-      await bringMissing(store, to);
+      await copyMissing(store, to);
       const { bytes, sha256 } = await digestOf(path);
       const made: Backup = { format: "stemzo-backup", version: 1, begun, dump: { name, bytes, sha256 } };
       await writeFile(join(to, `${FILE_LIST}.new`), JSON.stringify(made, null, 2));
@@ -87,16 +87,16 @@ function run(program: string, args: readonly string[], database: string): void {
 }
 
 /** Copies what the store has and a backup has not, out of the bucket where it is kept in one. */
-async function bringMissing(store: AudioStore, to: string): Promise<void> {
+async function copyMissing(store: AudioStore, to: string): Promise<void> {
   for await (const { name, bytes } of store.everyAudio()) {
     const target = join(audioFolder(to), name.slice(0, 2), `${name}.wav`);
-    await bringOne(target, bytes, () => store.audioHere(name), name);
+    await copyOne(target, bytes, () => store.audioHere(name), name);
   }
   for await (const { name, bytes } of store.everyPackage())
-    await bringOne(join(packageFolder(to), name), bytes, () => store.packageHere(name.replace(/\.zip$/, "")), null);
+    await copyOne(join(packageFolder(to), name), bytes, () => store.packageHere(name.replace(/\.zip$/, "")), null);
 }
 
-async function bringOne(
+async function copyOne(
   target: string,
   bytes: number,
   from: () => Promise<string>,

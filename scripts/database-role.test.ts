@@ -7,7 +7,7 @@ import { afterAll, expect, test } from "vitest";
 import { connect } from "../server/db/connect";
 import { migrateDatabase } from "../server/db/migrate";
 import { startDatabase } from "./database";
-import { WORKING_ROLE, settleRole, workingPassword } from "./database-role";
+import { WORKING_ROLE, prepareRole, workingPassword } from "./database-role";
 
 const folder = mkdtempSync(join(tmpdir(), "stemzo-role-"));
 chmodSync(folder, 0o755);
@@ -24,7 +24,7 @@ test("everything works as a role that is no superuser, also where earlier versio
     await migrateDatabase(earlier);
     await runMigrations({ connectionString: superOf("postgres") });
     await earlier.pool.end();
-    await settleRole(superOf("postgres"), workingPassword(password));
+    await prepareRole(superOf("postgres"), workingPassword(password));
 
     const client = new pg.Client({ connectionString: database.url });
     await client.connect();

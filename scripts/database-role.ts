@@ -41,7 +41,7 @@ end $$`;
  * Makes the working role where there is none, and hands it what is ours: a new database, or one in which earlier
  * versions worked as the superuser. `url`: the superuser's.
  */
-export async function settleRole(url: string, password: string): Promise<void> {
+export async function prepareRole(url: string, password: string): Promise<void> {
   const client = new pg.Client({ connectionString: url });
   await client.connect();
   try {

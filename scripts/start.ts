@@ -52,7 +52,7 @@ async function main(): Promise<void> {
   }
   // A start that was killed could not stop what it had started; until that is gone its port is taken.
   await endNow(last?.children ?? []);
-  const told = toldToStop();
+  const stopped = stopRequested();
   const host = process.env["STEMZO_HOST"] ?? "127.0.0.1";
   const settings =
     part !== "render" && isOpenToOthers() ? { STEMZO_PASSWORD_HASH: await hashLogin(passwordFor(host)) } : {};
@@ -83,7 +83,7 @@ async function main(): Promise<void> {
     // Beside another of our processes on this data only what the dead left is removed.
     await store.prepare(part === null);
     if (part !== null) await store.sweepDead();
-    await alone(database.url, () => settle(database.url, dataRoot, external !== ""));
+    await alone(database.url, () => prepare(database.url, dataRoot, external !== ""));
     console.log("Building ...");
     const { dev } = values;
     const build = dev ? await watchAll("dev", () => served?.renewWorker()) : await buildAll("app");
@@ -103,8 +103,8 @@ async function main(): Promise<void> {
     console.log(`\n${ready}\nCtrl+C stops it.\n`);
   };
   try {
-    await Promise.race([up(), told]);
-    await told;
+    await Promise.race([up(), stopped]);
+    await stopped;
     await served?.stop();
   } finally {
     database.stop();
@@ -116,7 +116,7 @@ async function main(): Promise<void> {
  * Until all of it is to end, from now on: what has been started by then is stopped, and however often it is
  * said, and by how many (a terminal and npm, say), nothing is left halfway.
  */
-function toldToStop(): Promise<void> {
+function stopRequested(): Promise<void> {
   // When npm started this, its end means the end of all of it, however it was ended.
   const startedBy = process.env["npm_lifecycle_event"] ? ancestor((command) => command.includes("npm")) : null;
   return new Promise((resolve) => {
@@ -138,7 +138,7 @@ const elsewhere = (url: string): Pick<OwnDatabase, "url" | "keepAlive" | "stop">
 });
 
 /** Brings the database to today's state, and makes the demo where there has never been a session. */
-async function settle(url: string, dataRoot: string, isShared: boolean): Promise<void> {
+async function prepare(url: string, dataRoot: string, isShared: boolean): Promise<void> {
   const connected = connect(url, 2);
   try {
     await migrateDatabase(connected);

@@ -262,8 +262,8 @@ async function faultsBeside({ manifest, entries, hashListAgrees }: PackageReader
   }
   if (hashListAgrees === false) faults.push(`${HASH_LIST_NAME} says something else than the manifest`);
   if (hashListAgrees === null && manifest.papers.length > 0) faults.push(`${HASH_LIST_NAME} is missing`);
-  const told = manifest.sessionFiles.flatMap((f) => [f.name, ...f.beside.map((b) => b.name)]);
-  const promised = new Set([...[...manifest.files, ...manifest.papers].map((f) => f.name), ...told]);
+  const expected = manifest.sessionFiles.flatMap((f) => [f.name, ...f.beside.map((b) => b.name)]);
+  const promised = new Set([...[...manifest.files, ...manifest.papers].map((f) => f.name), ...expected]);
   for (const name of entries.keys()) if (!promised.has(name)) faults.push(`${name} was not promised`);
   return faults;
 }

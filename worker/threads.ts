@@ -60,14 +60,14 @@ export class ThreadPool {
 
   /** Does one task on one thread. Throws `TaskFailed`. */
   async run<K extends TaskKind>(task: TaskOf<K>, options: TaskOptions): Promise<AnswerOf<K>> {
-    await this.bring(task, options);
+    await this.makeLocal(task, options);
     return this.start(task, options, null) as Promise<AnswerOf<K>>;
   }
 
   /** Renders one pass with its taps divided over several threads. The bytes do not depend on how many. */
   async render(task: RenderTask, threads: number, options: TaskOptions): Promise<readonly WrittenFile[]> {
     refuseWithoutRoom(task);
-    await this.bring(task, options);
+    await this.makeLocal(task, options);
     if (threads > 1) await this.reshapeOnce(task, options);
     const taps = task.files.map((f) => f.tap);
     // A pass that holds the mix is divided so that nothing is computed twice; another one by its taps.
@@ -120,7 +120,7 @@ export class ThreadPool {
    */
   async renderEach(task: RenderTask, threads: number, options: TaskOptions): Promise<readonly WrittenFile[]> {
     refuseWithoutRoom(task);
-    await this.bring(task, options);
+    await this.makeLocal(task, options);
     if (threads > 1) await this.reshapeOnce(task, options);
     const order = [
       ...dearestFirst(
@@ -157,10 +157,10 @@ export class ThreadPool {
   }
 
   /** Brings here what a task reads; a cancel is not kept waiting for what is on its way. */
-  private async bring(task: Task, { signal }: TaskOptions): Promise<void> {
+  private async makeLocal(task: Task, { signal }: TaskOptions): Promise<void> {
     if (!this.store?.isShared) return;
     try {
-      await this.store.waitingUntil(signal).bring(declarationOfTask(task).reads?.(task) ?? []);
+      await this.store.waitingUntil(signal).makeLocal(declarationOfTask(task).reads?.(task) ?? []);
     } catch (error) {
       throw signal.aborted ? new TaskFailed({ kind: "cancelled", message: "The work was cancelled." }) : error;
     }

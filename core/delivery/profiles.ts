@@ -55,7 +55,7 @@ const plain: ProfileBody["sheet"] = {
   fileName: [chip("number"), chip("stem")],
   sessionFiles: [],
 };
-const told = (kind: SessionFile["kind"]) => sessionFileSchema.parse({ kind });
+const sessionFileOf = (kind: SessionFile["kind"]) => sessionFileSchema.parse({ kind });
 const rows = { tap: "group", returns: false, linked: true, channels: "as it is" } as const;
 
 /** Profiles that everybody has. Whom each is for, and what that person does with what they get, decides all of it. */
@@ -99,7 +99,7 @@ export const profiles: readonly Profile[] = [
         format: "flac",
         mixFormat: "mp3",
         folderName: folder("Tracks", chip("version")),
-        sessionFiles: [told("dawproject"), told("midi")],
+        sessionFiles: [sessionFileOf("dawproject"), sessionFileOf("midi")],
       },
       rows: { ...rows, tap: "devices", linked: false },
     },
@@ -112,7 +112,7 @@ export const profiles: readonly Profile[] = [
         ...plain,
         rate: 48000,
         folderName: folder("For picture", chip("version"), chip("date")),
-        sessionFiles: [told("aaf")],
+        sessionFiles: [sessionFileOf("aaf")],
       },
       rows: { ...rows, returns: true, channels: "stereo" },
     },
@@ -127,7 +127,7 @@ export const profiles: readonly Profile[] = [
         depth: "32f",
         mixes: ["after its chain", "before its chain"],
         folderName: folder("Archive", chip("date")),
-        sessionFiles: [told("bundle")],
+        sessionFiles: [sessionFileOf("bundle")],
       },
       rows,
     },

@@ -57,9 +57,9 @@ export class MediaLibrary {
   }
 
   print(id: string, name: string): string {
-    const told = this.prints.get(id);
-    if (!told) throw new RangeError(`"${name}" was not printed`);
-    const { from, frames, channels, sha256 } = told;
+    const print = this.prints.get(id);
+    if (!print) throw new RangeError(`"${name}" was not printed`);
+    const { from, frames, channels, sha256 } = print;
     return this.take(id, {
       media: { id, name, frames, rate: this.session.rate, channels, sha256, timeReference: from, path: null },
       from: { print: id },

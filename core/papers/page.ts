@@ -36,7 +36,7 @@ ${notes(sheet.notes)}
 <h2>Lining up</h2>
 <p>${xmlText(liningUp(sheet))}</p>
 </section>
-${sheet.changes ? told("Since the last package", sayChanges(sheet.changes)) : ""}
+${sheet.changes ? section("Since the last package", sayChanges(sheet.changes)) : ""}
 <section>
 <h2>Files</h2>
 <table>
@@ -60,10 +60,10 @@ Stemzo.</p></footer>
 `;
 }
 
-const told = (title: string, sentences: readonly string[]): string =>
+const section = (title: string, sentences: readonly string[]): string =>
   `<section>\n<h2>${title}</h2>\n${sentences.map((s) => `<p>${xmlText(s)}</p>`).join("\n")}\n</section>`;
 
-const notes = (text: string): string => (text.trim() === "" ? "" : told("Notes", text.trim().split(/\n+/)));
+const notes = (text: string): string => (text.trim() === "" ? "" : section("Notes", text.trim().split(/\n+/)));
 
 function row(file: FileOnSheet): string {
   const isItsOnly = file.sources.length === 0 || (file.sources.length === 1 && file.sources[0] === file.title);

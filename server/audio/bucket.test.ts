@@ -97,7 +97,7 @@ describe.skipIf(missing !== null)("a store in a bucket, from two machines", () =
   it("says what is missing, and what is damaged, and keeps nothing of that", async () => {
     const nowhere = sha256(Buffer.from("nowhere"));
     await expect(b.audioHere(nowhere)).rejects.toThrow(MissingAudio);
-    await b.bring([nowhere]);
+    await b.makeLocal([nowhere]);
     for (const hostile of ["", "../../../etc/passwd", "A".repeat(64), `${nowhere}/..`])
       for (const store of [b, new AudioStore(roots[0] ?? "", null)])
         await expect(store.audioHere(hostile)).rejects.toThrow(MissingAudio);

@@ -175,7 +175,7 @@ export class AudioStore {
   }
 
   /** Fetches audio that is to be read from this disk. Missing files are reported by the reader. */
-  async bring(hashes: readonly string[]): Promise<void> {
+  async makeLocal(hashes: readonly string[]): Promise<void> {
     if (this.bucket === null) return;
     for (let at = 0; at < hashes.length; at += FETCHED_AT_ONCE)
       await Promise.all(

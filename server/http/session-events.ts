@@ -47,21 +47,21 @@ export function sessionEvents(session: string, after: number, signal: AbortSigna
           while (listening && !hasRoom()) await new Promise<void>((go) => (hasTaken = go));
         };
 
-        /** What undo would take back is told once even where no step is missing. */
-        let areLabelsTold = false;
+        /** The labels of undo and redo are sent once, also where no step is missing. */
+        let areLabelsSent = false;
         const steps = async () => {
-          // All there are may be more than are told at once.
+          // All of them may be more than go out at once.
           while (listening) {
             const missing = await stepsAfter(db, session, known);
-            if (missing.length === 0 && areLabelsTold) return;
+            if (missing.length === 0 && areLabelsSent) return;
             const labels = await readLabels(db, session);
             known = missing.at(-1)?.revision ?? known;
             send("steps", { steps: missing, ...labels }, known);
-            areLabelsTold = true;
+            areLabelsSent = true;
             await room();
           }
         };
-        const tell = async (due: Due) => {
+        const sendDue = async (due: Due) => {
           if (due.steps) await steps();
           if (due.load) send("load", await readLoad(db, session));
           if (due.active) for (const job of await activeJobs(db, session)) send("job", job);
@@ -74,20 +74,20 @@ export function sessionEvents(session: string, after: number, signal: AbortSigna
 
         // One thing at a time and in order, whatever order the database answers in.
         let due = NOTHING;
-        let isTelling = false;
-        const tellAll = async () => {
-          isTelling = true;
+        let isSending = false;
+        const sendAll = async () => {
+          isSending = true;
           while (listening && due !== NOTHING) {
             const now = due;
             due = NOTHING;
-            await tell(now);
+            await sendDue(now);
           }
-          isTelling = false;
+          isSending = false;
         };
         const add = (more: Partial<Due>) => {
           due = { ...due, ...more };
-          if (isTelling) return;
-          tellAll().catch((error: unknown) => {
+          if (isSending) return;
+          sendAll().catch((error: unknown) => {
             log.error({ err: error }, "events");
             stop();
           });

@@ -267,7 +267,7 @@ export async function fetchThrough(
   const isCounted = isWhole || link.partial + share >= WHOLE;
   const reserved: Reserved = { fileName, bytes, share, isWhole, saved, isCounted };
   const onSent = (sent: number) =>
-    void settleFetch(db, link.id, reserved, sent).catch((error: Error) =>
+    void finishFetch(db, link.id, reserved, sent).catch((error: Error) =>
       log.error({ link: link.id, err: error }, "a download could not be counted"),
     );
   return { file, fileName, onSent };
@@ -286,7 +286,7 @@ interface Reserved {
 }
 
 /** Gives back what was reserved and did not go out; enters a download that did. */
-async function settleFetch(
+async function finishFetch(
   db: Db,
   id: string,
   { fileName, bytes, share, isWhole, saved, isCounted }: Reserved,

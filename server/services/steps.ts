@@ -124,12 +124,12 @@ async function storeTogether(db: Db, id: string, posts: readonly Post[]): Promis
   const at = await db.transaction(async (tx) => {
     const now = await lock(tx, id);
     let at: Current = { ...now, document: await documentOf(tx, now) };
-    const told = await toldTo(tx, now, posts);
+    const answers = await answersFor(tx, now, posts);
     const added: StoredStep[] = [];
     const made: StepRow[] = [];
     for (const post of posts) {
       const { base, named, rebase } = post;
-      const before = await told(base);
+      const before = await answers(base);
       const isAll = (before.at(-1)?.revision ?? now.revision) === now.revision;
       const missing = isAll ? [...before, ...added.filter((s) => s.revision > base)] : before;
       if (base !== at.revision && (!rebase || base > at.revision || !isAll)) {
@@ -170,7 +170,7 @@ async function storeTogether(db: Db, id: string, posts: readonly Post[]): Promis
 }
 
 /** What others did since each post was made, as far as it is told at once; read once where that is enough for all. */
-async function toldTo(
+async function answersFor(
   tx: Connection,
   { id, revision }: Head,
   posts: readonly Post[],

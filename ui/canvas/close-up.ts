@@ -1,6 +1,6 @@
 import type { Frames } from "../../core/units";
 import { audioAddress } from "../session/api";
-import { tellDrawn } from "./overviews";
+import { requestRedraw } from "./overviews";
 
 /** The samples themselves, where one looks so close that an overview is too coarse. Fetched by the block. */
 export const BLOCK: Frames = 32768;
@@ -35,7 +35,7 @@ function blockOf(name: string, index: number, get: Getting): Float32Array | null
   void get(index)
     .then((block) => {
       kept.set(key, block ?? "not to be had");
-      tellDrawn();
+      requestRedraw();
     })
     // The overview stands in for it; asked for again when it is looked at anew.
     .catch(() => kept.delete(key));

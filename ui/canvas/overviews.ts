@@ -14,7 +14,7 @@ export function overviewOf(hash: string): Int8Array | null {
       .then(async (response) => {
         if (!response.ok) throw new Error(`overview: ${response.status}`);
         loaded.set(hash, new Int8Array(await response.arrayBuffer()));
-        tellDrawn();
+        requestRedraw();
       })
       // Asked for again at the next drawing; the clip stays an empty outline until then.
       .catch(() => loaded.delete(hash));
@@ -28,7 +28,7 @@ export function onOverview(tell: () => void): () => void {
 }
 
 /** Something that is drawn has come. */
-export const tellDrawn = (): void => waiting.forEach((tell) => tell());
+export const requestRedraw = (): void => waiting.forEach((tell) => tell());
 
 /** Lowest and highest value (-127 to 127) between two frames of an asset. */
 export function extremes(overview: Int8Array, from: Frames, to: Frames): readonly [low: number, high: number] {

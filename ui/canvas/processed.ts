@@ -4,7 +4,7 @@ import type { Frames } from "../../core/units";
 import type { FromOverview, Seen, ToOverview } from "../../player/overview.worker";
 import type { CloseUp } from "./close-up";
 import { BLOCK, closeUp } from "./close-up";
-import { tellDrawn } from "./overviews";
+import { requestRedraw } from "./overviews";
 
 /** A clip as its effects leave it: pairs of an overview from its first frame on. */
 export interface Processed {
@@ -52,7 +52,7 @@ function come(key: string, { id, offset }: AudioClip, overview: Seen["overview"]
   made.set(id, { key, overview, offset });
   const [oldest] = made.keys();
   if (made.size > MOST_KEPT && oldest !== undefined) made.delete(oldest);
-  tellDrawn();
+  requestRedraw();
 }
 
 /** How a clip looks behind its own effects; null where it has none that is on, and until the first one has come. */

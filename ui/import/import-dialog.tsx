@@ -119,7 +119,7 @@ function Offer({ waiting, close }: { readonly waiting: Waiting; readonly close: 
       about: "for field recordings and deliveries; those without a stamp stand at the playhead",
     },
   ];
-  const bring = async () => {
+  const importAll = async () => {
     const read = scores ?? (await readScores(waiting.files));
     close();
     let first = withTime;
@@ -144,7 +144,7 @@ function Offer({ waiting, close }: { readonly waiting: Waiting; readonly close: 
     <form
       onSubmit={(e) => {
         e.preventDefault();
-        void bring();
+        void importAll();
       }}
     >
       <Dialog.Title className="text-2xl font-bold tracking-tight">

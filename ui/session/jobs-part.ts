@@ -53,16 +53,16 @@ export function jobsPart(store: StoreAccess, notices: Notices, steps: Steps): Jo
     expected = [];
     store.set({ arrived });
   };
-  const tellEnd = (job: Job) => {
+  const notifyEnd = (job: Job) => {
     const declaration = declarationOfJob(job.request.kind);
     if (job.status === "failed" && job.fault && !declaration.unasked) notices.fault(job.fault);
     if (job.status === "cancelled") notices.news(declaration.cancelled);
     if (job.status !== "done") return;
-    const told = doneNotice(job);
-    if (told !== null) notices.news(told);
+    const news = doneNotice(job);
+    if (news !== null) notices.news(news);
     const aside = doneElsewhere(job, (id) => store.get().session.tracks.find((t) => t.id === id)?.name ?? "");
     if (aside !== null && !notices.onBench()) notices.news(aside);
-    if (job.result?.kind === "import") tellImport(notices, job.result);
+    if (job.result?.kind === "import") notifyImport(notices, job.result);
   };
   const onJob = (job: Job) => {
     const before = store.get().jobs[job.id];
@@ -73,7 +73,7 @@ export function jobsPart(store: StoreAccess, notices: Notices, steps: Steps): Jo
       expected = job.result.made.tracks;
       welcome();
     }
-    tellEnd(job);
+    notifyEnd(job);
     if (job.result?.kind === "save audio" && saving.delete(job.id))
       notices.file(savedAddress(job.id), job.result.fileName);
     steps.scheduleMeasure();
@@ -138,7 +138,7 @@ export function jobsPart(store: StoreAccess, notices: Notices, steps: Steps): Jo
   return { asking, onJob, welcome };
 }
 
-function tellImport(notices: Notices, { files, left }: ResultOf<"import">): void {
+function notifyImport(notices: Notices, { files, left }: ResultOf<"import">): void {
   const converted = files.filter((f) => f.converted).length;
   const came = files.length === 1 ? `${files[0]?.name ?? "A file"} is in.` : `${files.length} files are in.`;
   const which = files.length === 1 ? "It was" : converted === 1 ? "One was" : `${converted} were`;

@@ -17,18 +17,18 @@ export async function provePackage(
   const stop = new AbortController();
   const both = AbortSignal.any([signal, stop.signal]);
   const parts = { listen: 0, hold: 0 };
-  const told = (which: keyof typeof parts) => (thousandths: number) => {
+  const reportPart = (which: keyof typeof parts) => (thousandths: number) => {
     parts[which] = thousandths / 1000;
     onProgress?.(0.3 * parts.listen + 0.7 * parts.hold);
   };
   const runs = [
     pool.run<"listen to package">(
       { kind: "listen to package", zipPath, wholePath, dataRoot },
-      { signal: both, onProgress: told("listen") },
+      { signal: both, onProgress: reportPart("listen") },
     ),
     pool.run<"hold to fresh">(
       { kind: "hold to fresh", session, plan, zipPath, dataRoot },
-      { signal: both, onProgress: told("hold") },
+      { signal: both, onProgress: reportPart("hold") },
     ),
   ] as const;
   for (const run of runs) run.catch(() => stop.abort());

@@ -37,8 +37,8 @@ export const compareVersions: CarryOut<"compare versions"> = async (
                 }),
             },
           );
-    const told = changed.map(({ id, name }, i) => ({ track: id, name, ...(found[i] ?? NOTHING) }));
-    const heard = told.filter((t) => t.spans.length > 0);
+    const compared = changed.map(({ id, name }, i) => ({ track: id, name, ...(found[i] ?? NOTHING) }));
+    const heard = compared.filter((t) => t.spans.length > 0);
     await db.transaction((tx) =>
       done(tx, job, {
         kind: "compare versions",
@@ -46,7 +46,7 @@ export const compareVersions: CarryOut<"compare versions"> = async (
         later,
         added,
         removed,
-        same: same + told.length - heard.length,
+        same: same + compared.length - heard.length,
         changed: heard.sort((a, b) => (b.peakDb ?? -200) - (a.peakDb ?? -200)),
         mix: mix ? (found.at(-1) ?? NOTHING) : NOTHING,
         lengthS: frames / before.rate,

@@ -36,7 +36,7 @@ export async function writeBundle(
     { name: BUNDLE_PARTS.handoffs, value: beside.handoffs },
   ].map(({ name, value }) => ({ name, bytes: Buffer.from(`${JSON.stringify(value, null, 1)}\n`) }));
   const hashes = [...new Set([...session.assets.map((a) => a.id), ...beside.prints.map((p) => p.asset)])];
-  await store.bring(hashes);
+  await store.makeLocal(hashes);
   const audio = await Promise.all(
     hashes.map(async (hash) => ({
       name: `${BUNDLE_PARTS.audio}/${hash}.wav`,

@@ -70,13 +70,14 @@ export async function sessionFileFaults(
       faults.push(`${facts.name}: ${sayRefusals(plan.refusals)}`);
       continue;
     }
-    const telling = toTimeline(plan.value, printsOf(facts));
+    const exported = toTimeline(plan.value, printsOf(facts));
     const order = facts.kind === "dawproject" ? inGroups : undefined;
-    for (const what of compareTimelines(telling.timeline, found.timeline, order)) faults.push(`${facts.name}: ${what}`);
+    for (const what of compareTimelines(exported.timeline, found.timeline, order))
+      faults.push(`${facts.name}: ${what}`);
     for (const [id, medium] of found.media) {
       const read = found.timeline.media.find((m) => m.id === id);
       const name = read?.name ?? "a file";
-      const wanted = read ? hashesOf(telling.timeline.media, read) : [];
+      const wanted = read ? hashesOf(exported.timeline.media, read) : [];
       if (!medium.source || !medium.facts) faults.push(`${facts.name} lacks "${name}"`);
       else if (!wanted.includes(null) && !wanted.includes(hashOf(medium.source, throwIfCancelled)))
         faults.push(`"${name}" in ${facts.name} is another`);

@@ -93,14 +93,14 @@ class SessionFileMaker {
       return carries ? [{ how, plan: orFail(planSessionFile(session, carries, how, pool)) }] : [];
     });
     const written = await this.print(pool);
-    const told = new Map(
+    const printFacts = new Map(
       pool.prints.map((p, i) => {
         const w = written[i] as WrittenFile;
         return [p.id, { from: p.from, frames: w.frames, channels: w.format.channels, sha256: w.sha256 }] as const;
       }),
     );
     const files: Made[] = [];
-    for (const { how, plan } of plans) files.push(await this.tell(how, plan, told, pool.prints, written));
+    for (const { how, plan } of plans) files.push(await this.writeOne(how, plan, printFacts, pool.prints, written));
     const bundled = wanted.find((how) => how.kind === "bundle");
     if (bundled) files.push(await this.bundle(bundled));
     return {
@@ -149,26 +149,26 @@ class SessionFileMaker {
     );
   }
 
-  private async tell(
+  private async writeOne(
     how: SessionFile,
     plan: SessionFilePlan,
-    told: ReadonlyMap<string, PrintFacts>,
+    printFacts: ReadonlyMap<string, PrintFacts>,
     prints: readonly Printing[],
     written: readonly WrittenFile[],
   ): Promise<Made> {
-    const telling = toTimeline(plan, told);
+    const exported = toTimeline(plan, printFacts);
     const media: MediaFile[] = [];
-    await this.work.store.bring(telling.sources.flatMap((s) => ("asset" in s.from ? [s.from.asset] : [])));
-    for (const source of telling.sources) media.push(await this.mediaOf(source, prints, written, how.kind === "adl"));
+    await this.work.store.makeLocal(exported.sources.flatMap((s) => ("asset" in s.from ? [s.from.asset] : [])));
+    for (const source of exported.sources) media.push(await this.mediaOf(source, prints, written, how.kind === "adl"));
     const base = `${SESSION_FOLDER}/${this.song}`;
     const name = `${base}${endingOf(how)}`;
     const beside = isBeside(how) ? `${this.song} ${how.kind} media` : null;
     const names = new NamesTaken();
-    const paths = telling.timeline.media.map((m) => `${names.take(safeName(m.name))}.wav`);
+    const paths = exported.timeline.media.map((m) => `${names.take(safeName(m.name))}.wav`);
     const folder = beside ?? (how.kind === "dawproject" ? AUDIO_FOLDER : how.kind === "otio" ? OTIOZ_MEDIA : null);
     const timeline: Timeline = {
-      ...telling.timeline,
-      media: telling.timeline.media.map((m, i): TimelineMedia => {
+      ...exported.timeline,
+      media: exported.timeline.media.map((m, i): TimelineMedia => {
         const file = media[i] as MediaFile;
         return {
           ...m,
@@ -181,8 +181,8 @@ class SessionFileMaker {
       }),
     };
     const main = await this.write(how, timeline, media);
-    const usedPrints = new Set(telling.sources.flatMap((s) => ("print" in s.from ? [s.from.print] : [])));
-    const losses: readonly Loss[] = [...telling.losses, ...this.clipped(prints, written, usedPrints)];
+    const usedPrints = new Set(exported.sources.flatMap((s) => ("print" in s.from ? [s.from.print] : [])));
+    const losses: readonly Loss[] = [...exported.losses, ...this.clipped(prints, written, usedPrints)];
     const paper = Buffer.from(lossPaper(name.slice(SESSION_FOLDER.length + 1), losses));
     const paperPath = this.unfinished();
     await writeFile(paperPath, paper);
@@ -207,7 +207,7 @@ class SessionFileMaker {
       clips: timeline.tracks.reduce((n, t) => n + t.clips.length, 0),
       notes: timeline.tracks.reduce((n, t) => n + t.notes.reduce((k, c) => k + c.notes.length, 0), 0),
       beside: besideFiles.map(({ name: n, bytes, sha256 }) => ({ name: n, bytes, sha256 })),
-      prints: [...told].filter(([id]) => usedPrints.has(id)).map(([id, facts]) => ({ id, ...facts })),
+      prints: [...printFacts].filter(([id]) => usedPrints.has(id)).map(([id, facts]) => ({ id, ...facts })),
       losses,
     });
     return {
@@ -365,7 +365,7 @@ class SessionFileMaker {
       case "otio":
         return how.audio === "beside" ? whole(Buffer.from(writeOtio(timeline))) : zip(how.kind);
       case "bundle":
-        throw new Error("a bundle is not told through a timeline");
+        throw new Error("a bundle is not written through a timeline");
     }
   }
 

@@ -104,7 +104,7 @@ function common({ rate, channels, depth }: AiffFormat, frames: Frames): Uint8Arr
 }
 
 function marks({ marks }: Label): Uint8Array {
-  const told = marks.slice(0, MOST_MARKS).map(({ frame, text }, i) => {
+  const written = marks.slice(0, MOST_MARKS).map(({ frame, text }, i) => {
     // A length and the text are an even number of bytes. Some readers lose their way at the byte that would fill it up,
     // so a space does.
     const plain = plainText(text).slice(0, MOST_TEXT);
@@ -117,7 +117,7 @@ function marks({ marks }: Label): Uint8Array {
     bytes.set(name, 7);
     return bytes;
   });
-  return concatBytes(Uint8Array.of(told.length >> 8, told.length & 0xff), ...told);
+  return concatBytes(Uint8Array.of(written.length >> 8, written.length & 0xff), ...written);
 }
 
 function chunk(id: string, body: Uint8Array): Uint8Array {
