@@ -201,7 +201,7 @@ test("the palette and the keys page reach every action", async ({ page, stemzo }
   await page.keyboard.press("Enter");
   await expect(page.getByRole("region", { name: "Print slip" })).toContainText("Freeze 13 tracks");
   await page.keyboard.press("?");
-  await expect(page.getByRole("dialog", { name: "Keys" })).toContainText("Commit the selected frozen tracks");
+  await expect(page.getByRole("dialog", { name: "Keys" })).toContainText("Commit frozen tracks");
   await page.keyboard.press("Escape");
   await page.keyboard.press("2");
   await expect(page.getByRole("heading", { name: "Stem sheet" })).toBeVisible();

@@ -32,9 +32,8 @@ export const playbackActions = actionsOn(stateOf, [
   {
     id: "loop",
     group: "Listen",
-    label: "Play the marked stretch round and round",
-    labelNow: ({ player }) =>
-      player.looping ? "Play on beyond the marked stretch" : "Play the marked stretch round and round",
+    label: "Loop the range",
+    labelNow: ({ player }) => (player.looping ? "Play on beyond the marked stretch" : "Loop the range"),
     key: "L",
     blocked: ({ player }) => (player.stretch ? null : "Mark a stretch first: drag along the ruler"),
     run: ({ player }) => player.loop(!player.looping),
@@ -42,7 +41,7 @@ export const playbackActions = actionsOn(stateOf, [
   {
     id: "mark-clip",
     group: "Listen",
-    label: "Mark the selected clip's stretch",
+    label: "Mark the clip as range",
     key: "Shift+L",
     blocked: ({ clip }) => (clip ? null : "Select a clip first"),
     run: ({ player, clip, document }) => clip && player.mark(clipSpan(clip, clockOf(document).tempo)),
@@ -50,7 +49,7 @@ export const playbackActions = actionsOn(stateOf, [
   {
     id: "unmark",
     group: "Listen",
-    label: "Forget the marked stretch",
+    label: "Clear the range",
     key: null,
     blocked: ({ player }) => (player.stretch ? null : "Nothing is marked"),
     run: ({ player }) => player.mark(null),
@@ -58,7 +57,7 @@ export const playbackActions = actionsOn(stateOf, [
   {
     id: "solo",
     group: "Listen",
-    label: "Hear only the selected tracks, or all again",
+    label: "Solo tracks",
     key: "S",
     blocked: ({ selected }) => (selected.length === 0 ? "Select tracks first" : null),
     run: ({ player, selected }) => player.solo(selected),
@@ -66,7 +65,7 @@ export const playbackActions = actionsOn(stateOf, [
   {
     id: "solo-none",
     group: "Listen",
-    label: "Hear everything again",
+    label: "Clear all solos",
     key: "Shift+S",
     blocked: ({ player }) => (player.soloed.size === 0 ? "Everything is heard" : null),
     run: ({ player }) => player.soloNone(),

@@ -51,7 +51,7 @@ export const sessionActions = actionsOn(stateOf, [
   {
     id: "freeze",
     group: "Print",
-    label: "Freeze the selected tracks",
+    label: "Freeze tracks",
     key: "F",
     blocked: ({ nothing, toFreeze }) => nothing ?? (toFreeze.length === 0 ? "Nothing selected can be frozen" : null),
     run: ({ now, toFreeze }) => void now.freeze(ids(toFreeze)),
@@ -59,7 +59,7 @@ export const sessionActions = actionsOn(stateOf, [
   {
     id: "unfreeze",
     group: "Print",
-    label: "Unfreeze the selected tracks",
+    label: "Unfreeze tracks",
     key: "Shift+F",
     blocked: ({ nothing, frozen }) => nothing ?? (frozen.length === 0 ? "Nothing selected is frozen" : null),
     run: ({ now, frozen }) => now.take(unfreezeStep(now.session, ids(frozen))),
@@ -67,7 +67,7 @@ export const sessionActions = actionsOn(stateOf, [
   {
     id: "commit",
     group: "Print",
-    label: "Commit the selected frozen tracks",
+    label: "Commit frozen tracks",
     key: "Shift+C",
     blocked: ({ nothing, fresh }) => nothing ?? (fresh.length === 0 ? "None is frozen and fresh" : null),
     run: commit,
@@ -75,7 +75,7 @@ export const sessionActions = actionsOn(stateOf, [
   {
     id: "unpark",
     group: "Print",
-    label: "Unpark the selected tracks",
+    label: "Unpark tracks",
     key: null,
     blocked: ({ nothing, parked }) => nothing ?? (parked.length === 0 ? "Nothing selected is parked" : null),
     run: ({ now, parked }) =>
@@ -87,7 +87,7 @@ export const sessionActions = actionsOn(stateOf, [
   {
     id: "mute",
     group: "Tracks",
-    label: "Mute or open the selected tracks",
+    label: "Mute / unmute tracks",
     key: "M",
     blocked: ({ nothing }) => nothing,
     run: ({ now, tracks }) => {

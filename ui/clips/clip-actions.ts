@@ -191,7 +191,7 @@ function cutRange({ now, clock, warn }: State, thenRemove: boolean): void {
     ? [...edits, ...inside.map((ref): Edit => ({ do: "remove", in: "clips", track: ref.track, id: ref.clip }))]
     : edits;
   if (all.length === 0) return warn("Nothing lies over the ends of the chosen stretch.");
-  if (now.edit(thenRemove ? "Clear the chosen stretch" : "Cut at both ends of the chosen stretch", all))
+  if (now.edit(thenRemove ? "Delete range contents" : "Split at range ends", all))
     now.selectClips(thenRemove ? [] : inside, selectedRange.tracks);
 }
 
@@ -306,45 +306,39 @@ export const clipActions = actionsOn(stateOf, [
     (s) => walk(s, -1),
     () => null,
   ),
-  action("clip-all", "Select every clip of the selected tracks", "Ctrl+Shift+A", selectAllClips, ({ now }) =>
+  action("clip-all", "Select all clips of the tracks", "Ctrl+Shift+A", selectAllClips, ({ now }) =>
     now.selected.length > 0 ? null : "Select tracks first",
   ),
-  action("clip-cut-here", "Cut the clips in two at the playhead", "K", cutAtPlayhead),
-  action("range-cut", "Cut at both ends of the chosen stretch", "Shift+K", (s) => cutRange(s, false), noRange),
-  action("range-clear", "Clear the chosen stretch", "Backspace", (s) => cutRange(s, true), noRange),
-  action("clip-duplicate", "Duplicate the clips behind themselves", "Ctrl+D", (s) => repeat(s, 1)),
-  action("clip-mute", "Silence the clips where they lie, or let them sound again", "Q", mute),
-  action("clip-repeat", "Repeat the clips: say how often", "Shift+D", (s) =>
-    askRepeat(s.name, (times) => repeat(s, times)),
-  ),
-  action("clip-remove", "Remove the clips", "Delete", (s) => remove(s, `Remove ${s.name}`)),
-  action("clip-aside", "Put the clips aside as a take, kept and silent", "T", moveToTake),
-  action("clip-copy", "Copy the clips", "Ctrl+C", copy, ({ chosen }) =>
-    chosen.length > 0 ? null : "Select a clip first",
-  ),
-  action("clip-take", "Copy the clips and remove them", "Ctrl+X", (s) => {
+  action("clip-cut-here", "Split clips at playhead", "K", cutAtPlayhead),
+  action("range-cut", "Split at range ends", "Shift+K", (s) => cutRange(s, false), noRange),
+  action("range-clear", "Delete range contents", "Backspace", (s) => cutRange(s, true), noRange),
+  action("clip-duplicate", "Duplicate clips", "Ctrl+D", (s) => repeat(s, 1)),
+  action("clip-mute", "Mute / unmute clips", "Q", mute),
+  action("clip-repeat", "Repeat clips", "Shift+D", (s) => askRepeat(s.name, (times) => repeat(s, times))),
+  action("clip-remove", "Delete clips", "Delete", (s) => remove(s, `Remove ${s.name}`)),
+  action("clip-aside", "Move clips to a take", "T", moveToTake),
+  action("clip-copy", "Copy clips", "Ctrl+C", copy, ({ chosen }) => (chosen.length > 0 ? null : "Select a clip first")),
+  action("clip-take", "Cut clips to the clipboard", "Ctrl+X", (s) => {
     copy(s);
     remove(s, `Take ${s.name} away`);
   }),
-  action("clip-paste", "Put the copied clips at the playhead, from the selected track on", "Ctrl+V", paste, (s) =>
+  action("clip-paste", "Paste clips at playhead", "Ctrl+V", paste, (s) =>
     copied.length === 0 ? "Copy a clip first" : targetRow(s) >= 0 ? null : "Select a track first",
   ),
-  action("clip-crossfade", "Let the clip and the one before it fade into each other", "V", crossfadeWithPrevious),
-  action("clip-slice", "Cut the clip wherever something begins in it", "Shift+Q", (s) => void slice(s)),
-  action("clip-nest", "Put the clips into a nest", "G", nest),
+  action("clip-crossfade", "Crossfade with previous clip", "V", crossfadeWithPrevious),
+  action("clip-slice", "Slice at onsets", "Shift+Q", (s) => void slice(s)),
+  action("clip-nest", "Nest clips", "G", nest),
   action(
     "clip-unnest",
-    "Take the clips out of their nest",
+    "Unnest clips",
     "Shift+G",
     unnest,
     (s) => s.blocked ?? (s.main?.clip.kind === "nest" ? null : "Select a nest first"),
   ),
-  action("clip-later", "Move the clips a step later", "ArrowRight", (s) => nudge(s, "move", 1)),
-  action("clip-earlier", "Move the clips a step earlier", "ArrowLeft", (s) => nudge(s, "move", -1)),
-  action("clip-start-later", "Trim the clip's start by a step", "Shift+ArrowRight", (s) => nudge(s, "trim start", 1)),
-  action("clip-start-earlier", "Give the clip's start a step back", "Shift+ArrowLeft", (s) =>
-    nudge(s, "trim start", -1),
-  ),
-  action("clip-end-earlier", "Trim the clip's end by a step", "Alt+ArrowLeft", (s) => nudge(s, "trim end", -1)),
-  action("clip-end-later", "Give the clip's end a step back", "Alt+ArrowRight", (s) => nudge(s, "trim end", 1)),
+  action("clip-later", "Move clips a step later", "ArrowRight", (s) => nudge(s, "move", 1)),
+  action("clip-earlier", "Move clips a step earlier", "ArrowLeft", (s) => nudge(s, "move", -1)),
+  action("clip-start-later", "Trim start by a step", "Shift+ArrowRight", (s) => nudge(s, "trim start", 1)),
+  action("clip-start-earlier", "Extend start by a step", "Shift+ArrowLeft", (s) => nudge(s, "trim start", -1)),
+  action("clip-end-earlier", "Trim end by a step", "Alt+ArrowLeft", (s) => nudge(s, "trim end", -1)),
+  action("clip-end-later", "Extend end by a step", "Alt+ArrowRight", (s) => nudge(s, "trim end", 1)),
 ]);

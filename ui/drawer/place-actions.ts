@@ -114,9 +114,8 @@ export const placeActions = actionsOn(stateOf, [
   {
     id: "automation",
     group: "View",
-    label: "Automation of the selected track",
-    labelNow: ({ drawer }) =>
-      drawer.open === "automation" ? "Close the automation" : "Automation of the selected track",
+    label: "Show automation",
+    labelNow: ({ drawer }) => (drawer.open === "automation" ? "Close the automation" : "Show automation"),
     key: "A",
     run: (s) => toggle(s, "automation"),
   },
@@ -145,8 +144,8 @@ export const placeActions = actionsOn(stateOf, [
   {
     id: "row",
     group: "View",
-    label: "The selected track's row, enlarged",
-    labelNow: ({ drawer }) => (drawer.open === "row" ? "Close the enlarged row" : "The selected track's row, enlarged"),
+    label: "Enlarge the track's row",
+    labelNow: ({ drawer }) => (drawer.open === "row" ? "Close the enlarged row" : "Enlarge the track's row"),
     key: "B",
     blocked: ({ drawer, lastTrack }) => (drawer.open === "row" || lastTrack ? null : "Select a track first"),
     run: (s) => toggle(s, "row"),
@@ -162,8 +161,8 @@ export const placeActions = actionsOn(stateOf, [
   {
     id: "kit",
     group: "View",
-    label: "Pads and layers of the selected track",
-    labelNow: ({ drawer }) => (drawer.open === "kit" ? "Close the pads" : "Pads and layers of the selected track"),
+    label: "Show pads and layers",
+    labelNow: ({ drawer }) => (drawer.open === "kit" ? "Close the pads" : "Show pads and layers"),
     key: "D",
     blocked: ({ drawer, lastTrack }) =>
       drawer.open === "kit" || (lastTrack && holderOf(lastTrack))
@@ -174,7 +173,7 @@ export const placeActions = actionsOn(stateOf, [
   {
     id: "look",
     group: "View",
-    label: "Look at the selected clip or stretch",
+    label: "Zoom to selection",
     key: "I",
     blocked: ({ main, range }) => (main || range ? null : "Select a clip or a stretch first"),
     run: look,
@@ -199,7 +198,7 @@ export const placeActions = actionsOn(stateOf, [
   {
     id: "range-save",
     group: "Places",
-    label: "Save the chosen or marked stretch as a range",
+    label: "Save the range",
     key: "Shift+R",
     blocked: ({ range }) => (range ? null : "Choose a stretch on the lanes or mark one on the ruler first"),
     run: saveRange,
@@ -207,7 +206,7 @@ export const placeActions = actionsOn(stateOf, [
   {
     id: "range-mark",
     group: "Places",
-    label: "Mark the chosen stretch to play",
+    label: "Loop the selection",
     key: null,
     blocked: ({ now }) => (now.selectedRange ? null : "Choose a stretch on the lanes first"),
     run: ({ now: { selectedRange }, player }) =>
@@ -216,7 +215,7 @@ export const placeActions = actionsOn(stateOf, [
   {
     id: "range-none",
     group: "Places",
-    label: "Choose no stretch",
+    label: "Deselect the range",
     key: null,
     blocked: ({ now }) => (now.selectedRange ? null : "Nothing is chosen"),
     run: ({ now }) => now.selectRange(null),

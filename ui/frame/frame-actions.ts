@@ -44,18 +44,18 @@ export const frameActions = actionsOn(asIs, [
     key: screen.key,
     run: ({ open, session }) => open(pathOf(session.getState().id, screen.path)),
   })),
-  { id: "bring-in", group: "Session", label: "Bring in audio or MIDI files", key: "Ctrl+I", run: chooseFiles },
+  { id: "bring-in", group: "Session", label: "Import audio or MIDI", key: "Ctrl+I", run: chooseFiles },
   {
     id: "take-in",
     group: "Session",
-    label: "Take in a session, stems or a ZIP",
+    label: "Import a session, stems or ZIP",
     key: "Ctrl+Shift+I",
     run: openImport,
   },
   {
     id: "supply",
     group: "Session",
-    label: "Supply missing files",
+    label: "Relink missing files",
     key: null,
     blocked: ({ session }) =>
       missingAssets(session.getState().session).length > 0 ? null : "Nothing is missing in this session.",
@@ -76,7 +76,7 @@ export const frameActions = actionsOn(asIs, [
     run: ({ playback }) => zoomBy(1 / 1.5, playback.getState().position()),
   },
   { id: "fit", group: "View", label: "Fit the whole session", key: "0", run: () => useBenchView.getState().fit() },
-  { id: "rows", group: "View", label: "Rows low, middle or tall", key: "H", run: nextRowHeight },
+  { id: "rows", group: "View", label: "Track height", key: "H", run: nextRowHeight },
   { id: "history", group: "Session", label: "History and versions", key: "Y", run: () => side().open("history") },
   {
     id: "name-version",
@@ -88,7 +88,7 @@ export const frameActions = actionsOn(asIs, [
   {
     id: "results",
     group: "Session",
-    label: "What was printed and exported",
+    label: "Prints and exports",
     key: "U",
     run: () => side().open("results"),
   },
@@ -104,7 +104,7 @@ export const frameActions = actionsOn(asIs, [
   {
     id: "running",
     group: "Session",
-    label: "How it runs: jobs, disk, what failed last",
+    label: "System status",
     key: null,
     run: ({ open }) => open("/running"),
   },

@@ -12,6 +12,7 @@ import { useSessionParts, useSessionStore } from "../session/provider";
 import { SideSheet } from "../side/side-sheet";
 import { useSideSheet } from "../side/store";
 import { useRecipes } from "../slip/recipe-store";
+import { ContextMenus } from "./context-menus";
 import { useDialogs } from "./dialogs";
 import { JobStrip } from "./job-strip";
 import { KeysPage } from "./keys-page";
@@ -51,7 +52,7 @@ export function Frame({ children }: { readonly children: ReactNode }) {
       className="grid h-screen grid-cols-[minmax(0,1fr)] grid-rows-[44px_minmax(0,1fr)]"
     >
       <Strip />
-      <div className="min-h-0">{children}</div>
+      <ContextMenus>{children}</ContextMenus>
       <Palette />
       <SideSheet />
       <RepeatDialog />

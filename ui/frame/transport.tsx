@@ -64,11 +64,7 @@ export function Transport() {
         )}
       </button>
       <StripToggle
-        label={
-          stretch
-            ? "Play the marked stretch round and round (L)"
-            : "Drag along the ruler to mark a stretch to play round and round"
-        }
+        label={stretch ? "Loop the range (L)" : "Drag along the ruler to mark a stretch to play round and round"}
         on={looping}
         onClick={() => stretch && loop(!looping)}
         disabled={!stretch}

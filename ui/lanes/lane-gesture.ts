@@ -122,6 +122,30 @@ export function laneGesture(world: LaneWorld): Gesture<Hold, Shown, LaneDone> {
   };
 }
 
+/** What is selected, and what the context menu is about, after a press with the right button. */
+export type RightPress =
+  | { readonly kind: "range"; readonly select: "nothing" }
+  | { readonly kind: "clip"; readonly select: "nothing" }
+  | { readonly kind: "clip"; readonly select: "clips"; readonly clips: readonly ClipRef[] }
+  | { readonly kind: "track" | "session"; readonly select: "tracks"; readonly tracks: readonly string[] };
+
+/** In the chosen range it is about that; on a clip about it, or about all that are chosen with it; else about the track. */
+export function afterRightPress(world: LaneWorld, point: Point, range: SelectedRange | null): RightPress {
+  const pointer = pointerOf(world, point);
+  const track = world.shown.tracks[pointer.row];
+  const isInRange =
+    range && track && range.tracks.includes(track.id) && pointer.frame >= range.from && pointer.frame < range.to;
+  if (isInRange) return { kind: "range", select: "nothing" };
+  const found = track && grab(world.shown, world.clock, pointer, world.view.framesPerPixel);
+  if (found)
+    return world.chosen.some((c) => c.clip === found.clip.id)
+      ? { kind: "clip", select: "nothing" }
+      : { kind: "clip", select: "clips", clips: [{ track: track.id, clip: found.clip.id }] };
+  return track
+    ? { kind: "track", select: "tracks", tracks: [track.id] }
+    : { kind: "session", select: "tracks", tracks: [] };
+}
+
 function rangeTo(world: LaneWorld, from: Held<"range">, point: Point): SelectedRange | null {
   const { shown, clock } = world;
   const to = pointerOf(world, point);

@@ -3,6 +3,7 @@
 import type { MouseEvent, RefObject } from "react";
 import { useEffect, useMemo, useRef, useState } from "react";
 import { Surface } from "../canvas/surface";
+import { askMenu } from "../actions/menu-store";
 import { pointOf, useGesture } from "../canvas/use-gesture";
 import { drawLanes } from "../clips/draw-lanes";
 import { grab } from "../clips/gestures";
@@ -20,7 +21,7 @@ import { useWheel } from "../timeline/use-wheel";
 import { shownView, useBenchView, xOf } from "../timeline/view";
 import { CURSORS, NOTHING } from "./hold";
 import type { LaneWorld } from "./lane-gesture";
-import { laneGesture, pointerOf } from "./lane-gesture";
+import { afterRightPress, laneGesture, pointerOf } from "./lane-gesture";
 import { LoudnessTrace } from "./loudness-trace";
 import { useLaneDone } from "./use-lane-done";
 import { useLaneDrop } from "./use-lane-drop";
@@ -48,11 +49,12 @@ export function Lanes({ width, height, rowHeight, scroller, only }: Props) {
     () => (only === undefined ? rows : { ...rows, tracks: rows.tracks.filter((t) => t.id === only) }),
     [rows, only],
   );
-  const { whole, selected, selectedClips, selectedRange, selectClips } = useSessionParts((s) => ({
+  const { whole, selected, selectedClips, selectedRange, select, selectClips } = useSessionParts((s) => ({
     whole: s.session,
     selected: s.selected,
     selectedClips: s.selectedClips,
     selectedRange: s.selectedRange,
+    select: s.select,
     selectClips: s.selectClips,
   }));
   const bench = useBenchView();
@@ -136,6 +138,13 @@ export function Lanes({ width, height, rowHeight, scroller, only }: Props) {
           setCursor(found ? CURSORS[found.grip] : "default");
           setHovered(found?.clip.id ?? null);
         })}
+        onContextMenu={(event) => {
+          const point = pointOf(event);
+          const chosen = afterRightPress(world, point, selectedRange);
+          if (chosen.select === "clips") selectClips([...chosen.clips]);
+          if (chosen.select === "tracks") select([...chosen.tracks]);
+          askMenu(chosen.kind);
+        }}
         onDoubleClick={(event) => {
           const found = under(event);
           if (found) useDrawer.getState().show(INSIDE[found.clip.kind]);

@@ -3,6 +3,7 @@
 import { Headphones } from "lucide-react";
 import type { DOMAttributes, MouseEvent, Ref } from "react";
 import type { Track } from "../../core/session/document";
+import { askMenu } from "../actions/menu-store";
 import { Editable } from "../parts/editable";
 import type { TrackState } from "../session/track-state";
 import { trackName } from "../session/track-state";
@@ -47,6 +48,11 @@ export function RowHead({ track, row, rows, rowHeight, chosen, arrived, meter, g
       aria-posinset={row + 1}
       style={{ height: rowHeight }}
       onClick={onChoose}
+      onContextMenu={(event) => {
+        if (!chosen) onChoose(event);
+        askMenu("track");
+      }}
+      {...(chosen ? { "data-selected-row": true } : {})}
       className={`relative grid grid-cols-[22px_1fr_auto_auto] items-center gap-x-1 pr-2 ${arrived ? "flash-once" : ""} ${wash}`}
     >
       <span aria-hidden className="absolute top-[3px] right-[2px] bottom-[3px] w-[3px] bg-rule">

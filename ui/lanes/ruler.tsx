@@ -1,5 +1,6 @@
 "use client";
 
+import { askMenu } from "../actions/menu-store";
 import { usePull } from "../parts/pull";
 import { useEffect, useRef, useState, type PointerEvent } from "react";
 import { usePlayback, usePlaybackStore } from "../playback/provider";
@@ -82,6 +83,7 @@ export function Ruler({ width }: { readonly width: number }) {
       className="relative touch-none overflow-hidden"
       style={{ width, height, cursor: pressed ? "ew-resize" : "pointer" }}
       title="Press to put the playhead there; drag to mark a stretch"
+      onContextMenu={() => askMenu("ruler")}
       {...pull}
     >
       <canvas ref={canvas} style={{ width, height }} role="img" aria-label="Bars, meter and tempo" />

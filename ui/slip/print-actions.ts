@@ -82,15 +82,15 @@ export const printActions = actionsOn(stateOf, [
   {
     id: "slip",
     group: "Print",
-    label: "Write a print slip",
-    labelNow: ({ slip }) => (slip.mode === "print" ? "Back to freezing" : "Write a print slip"),
+    label: "Open the print slip",
+    labelNow: ({ slip }) => (slip.mode === "print" ? "Back to freezing" : "Open the print slip"),
     key: "Shift+P",
     run: ({ slip }) => slip.show(slip.mode === "print" ? "freeze" : "print"),
   },
   {
     id: "print",
     group: "Print",
-    label: "Print what the slip says",
+    label: "Print",
     key: "Ctrl+Enter",
     blocked: ({ nothing }) => nothing,
     run: (state) => {
@@ -119,7 +119,7 @@ export const printActions = actionsOn(stateOf, [
   {
     id: "print-mix",
     group: "Print",
-    label: "Print the mix onto the shelf, whole and through its chain",
+    label: "Bounce the mix",
     key: "Ctrl+Shift+Enter",
     blocked: ({ now }) =>
       now.session.tracks.some((t) => t.clips.length > 0 && !t.parked) ? null : "Nothing is placed yet",

@@ -66,7 +66,7 @@ export const trackActions = actionsOn(stateOf, [
   {
     id: "track-duplicate",
     group: "Tracks",
-    label: "Duplicate the selected track",
+    label: "Duplicate track",
     key: "Ctrl+Shift+D",
     blocked,
     run: (state) => {
@@ -77,7 +77,7 @@ export const trackActions = actionsOn(stateOf, [
   {
     id: "track-group",
     group: "Tracks",
-    label: "Put the selected tracks into a new group",
+    label: "Group tracks",
     key: "Ctrl+G",
     blocked,
     run: (state) => make(state, `Group ${state.names}`, groupTracks(state.now.session, state.now.selected, newId)),
@@ -85,7 +85,7 @@ export const trackActions = actionsOn(stateOf, [
   {
     id: "track-remove",
     group: "Tracks",
-    label: "Remove the selected tracks",
+    label: "Delete tracks",
     key: "Shift+Delete",
     blocked,
     run: ({ now, some, names }) => {
@@ -99,7 +99,7 @@ export const trackActions = actionsOn(stateOf, [
   {
     id: "track-up",
     group: "Tracks",
-    label: "Move the selected tracks up",
+    label: "Move tracks up",
     key: "Ctrl+ArrowUp",
     blocked,
     run: (state) => shift(state, -1),
@@ -107,7 +107,7 @@ export const trackActions = actionsOn(stateOf, [
   {
     id: "track-down",
     group: "Tracks",
-    label: "Move the selected tracks down",
+    label: "Move tracks down",
     key: "Ctrl+ArrowDown",
     blocked,
     run: (state) => shift(state, 1),
@@ -115,7 +115,7 @@ export const trackActions = actionsOn(stateOf, [
   {
     id: "hide",
     group: "Print",
-    label: "Put the selected tracks out of sight, parked",
+    label: "Hide and park tracks",
     key: null,
     blocked,
     run: ({ now, some, names }) => {
@@ -137,7 +137,7 @@ export const trackActions = actionsOn(stateOf, [
   {
     id: "park",
     group: "Print",
-    label: "Park the selected tracks",
+    label: "Park tracks",
     key: null,
     blocked: (state) => state.blocked ?? (state.some.every((t) => t.parked) ? "They are parked" : null),
     run: ({ now, some, names }) =>
