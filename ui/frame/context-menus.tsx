@@ -29,7 +29,7 @@ function kindOfSelection({ session }: ActionContext): MenuKind {
   return selectedClips.length > 0 ? "clip" : selected.length > 0 ? "track" : "session";
 }
 
-/** Opens a menu of actions at a right click, a long press, Shift+F10 or the menu key; what it says fits what is there. */
+/** Opens a menu of actions at a right click, a long press, Shift+F10 or the menu key, for what is there. */
 export function ContextMenus({ children }: { readonly children: ReactNode }) {
   const context = useActionContext();
   const area = useRef<HTMLDivElement>(null);

@@ -129,7 +129,7 @@ export type RightPress =
   | { readonly kind: "clip"; readonly select: "clips"; readonly clips: readonly ClipRef[] }
   | { readonly kind: "track" | "session"; readonly select: "tracks"; readonly tracks: readonly string[] };
 
-/** In the chosen range it is about that; on a clip about it, or about all that are chosen with it; else about the track. */
+/** In the chosen range it is about that; on a clip about it and all that are chosen with it; else about the track. */
 export function afterRightPress(world: LaneWorld, point: Point, range: SelectedRange | null): RightPress {
   const pointer = pointerOf(world, point);
   const track = world.shown.tracks[pointer.row];
