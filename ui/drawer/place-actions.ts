@@ -122,9 +122,8 @@ export const placeActions = actionsOn(stateOf, [
   {
     id: "notes",
     group: "View",
-    label: "Open the selected clip: its notes, its nest, or its time and pitch",
-    labelNow: ({ inside }) =>
-      inside ? "Close what is inside the clip" : "Open the selected clip: its notes, its nest, or its time and pitch",
+    label: "Open the clip",
+    labelNow: ({ inside }) => (inside ? "Close what is inside the clip" : "Open the clip"),
     key: "E",
     blocked: ({ inside, main }) => (inside || main ? null : "Select a clip first"),
     run: (s) => {

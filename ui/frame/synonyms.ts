@@ -1,12 +1,12 @@
 /** What else people call what an action does, by its id: the palette finds it by any of these. */
 export const SYNONYMS: Readonly<Record<string, readonly string[]>> = {
   "print-mix": ["bounce mixdown", "render the mix", "export the mix", "to audio"],
-  print: ["bounce in place", "render", "to audio", "make audio"],
+  print: ["bounce tracks", "render", "to audio", "make audio"],
   slip: ["bounce", "render", "to audio", "make audio", "print tracks"],
   "print-again": ["bounce again", "render again"],
-  freeze: ["to audio", "save processor", "lighten the load", "render"],
+  freeze: ["to audio", "lighten the load", "render"],
   unfreeze: ["thaw", "make live", "edit again"],
-  commit: ["make permanent", "to audio", "render in place"],
+  commit: ["make permanent", "to audio", "keep the freeze"],
   consolidate: ["join clips", "merge clips", "glue clips", "one file"],
   "consolidate-zero": ["join from the start", "whole length", "from zero"],
   mute: ["silence", "off"],
