@@ -62,7 +62,7 @@ export interface WatchdogLimits {
   readonly loopS: number;
   /** The limit for every process, also one that gets little processor time. */
   readonly most: number;
-  /** After so many heartbeats in a row the next hang counts as the first again. */
+  /** Heartbeats in a row after which the next hang counts as the first again. */
   readonly wellBeats: number;
 }
 

@@ -18,7 +18,7 @@ export async function wholeFile(path: string): Promise<Served> {
   );
 }
 
-/** First and last byte that a request for something of so many bytes asks for. */
+/** First and last byte that a request asks for, of a file of `size` bytes. */
 export const askedOf = (request: Request, size: number): { readonly from: number; readonly to: number } =>
   rangeOf(request.headers.get("range"), size) ?? { from: 0, to: size - 1 };
 
@@ -30,7 +30,7 @@ export const askedOf = (request: Request, size: number): { readonly from: number
 export function rangeOf(header: string | null, size: number): { readonly from: number; readonly to: number } | null {
   const [, first, last] = /^bytes=(\d*)-(\d*)$/i.exec(header?.trim() ?? "") ?? [];
   if (first === undefined || last === undefined || (first === "" && last === "")) return null;
-  // Without a first byte it is the last so many bytes of the file.
+  // Without a first byte, `last` is a count of bytes at the file's end.
   if (first === "") return { from: Math.max(0, size - Number(last)), to: Number(last) === 0 ? -1 : size - 1 };
   if (last !== "" && Number(last) < Number(first)) return null;
   return { from: Number(first), to: last === "" ? size - 1 : Math.min(Number(last), size - 1) };

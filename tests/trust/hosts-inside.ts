@@ -136,7 +136,7 @@ const stop = ({ child }: OnMachine): Promise<void> =>
     child.kill("SIGTERM");
   });
 
-/** Seconds in which so many exports, proofs and all, are done by the workers that are there. */
+/** Seconds in which the exports and their proofs are done by the workers that are there. */
 async function throughput(at: Address, exports: number): Promise<number> {
   const began = performance.now();
   const jobs = await Promise.all(Array.from({ length: exports }, () => at.export()));

@@ -13,7 +13,7 @@ import { randomOf } from "../truth/mutations";
 import type { Victim } from "./processes";
 import { VICTIMS, processesOf } from "./processes";
 
-/** A client waits for one answer at most so long. */
+/** A client waits for one answer at most this long. */
 const PATIENCE_MS = 5000;
 /** All of it has to run again by then. */
 const LONGEST_BACK_MS = 120_000;

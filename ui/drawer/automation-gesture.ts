@@ -15,7 +15,7 @@ export type AutomationPoint = Automation["points"][number];
 export const LANE_PX = 84;
 const PAD_PX = 10;
 const VALUE_PX = LANE_PX - 2 * PAD_PX;
-/** A full bend of the line is dragged over so many pixels. */
+/** Pixels over which a full bend of the line is dragged. */
 const BEND_PX = 50;
 /** Less than this is no bend. */
 const STRAIGHT = 0.04;

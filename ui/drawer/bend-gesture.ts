@@ -46,7 +46,7 @@ export const centsShown = ({ pitchLine }: Pick<AudioClip, "pitchLine">): number 
 
 const halfOf = (height: number) => (height - STRIP_PX) / 2;
 
-/** Where so many cents are drawn. */
+/** The height at which cents are drawn, in CSS pixels. */
 export const yOfCents = (cents: number, shown: number, height: number): number =>
   STRIP_PX + halfOf(height) - (cents / shown) * (halfOf(height) - MARGIN_PX);
 

@@ -9,7 +9,7 @@ export type MenuEntry = string | Submenu;
 
 export const isSubmenu = (entry: MenuEntry): entry is Submenu => typeof entry !== "string";
 
-/** At most so many entries, submenus counted as one. */
+/** Entries of a menu at most; a submenu counts as one. */
 export const MOST_ENTRIES = 9;
 
 /** The context menus, by ids of actions, the most used first. */
