@@ -141,7 +141,7 @@ test("tracks are added, grouped, carried to another place, copied, parked and re
     .poll(async () => (await names()).slice(0, 4))
     .toEqual(["Instrument 1", "Water bed", "Water bed copy", "Group 1"]);
   await page.keyboard.press("/");
-  await page.getByPlaceholder("What do you want to do?").fill("Park the selected");
+  await page.getByPlaceholder("What do you want to do?").fill("Park tracks");
   await page.keyboard.press("Enter");
   await expect(head(page, "Water bed copy")).toContainText("parked");
 
