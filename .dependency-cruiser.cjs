@@ -67,11 +67,27 @@ const SERVER = [["db"], ["access", "audio"], ["packages"], ["services"], ["http"
 /** Files beside the rooms of the server that all of them may use. */
 const SERVER_GROUND = "(debug|fault|limits|log|paths|processes)\\.ts$";
 
+const WORKER = [
+  ["files"],
+  ["render"],
+  ["import"],
+  ["candidates"],
+  ["session-files"],
+  ["compare"],
+  ["proof"],
+  ["threads"],
+  ["context"],
+  ["printing", "intake"],
+  ["delivery"],
+  ["jobs"],
+];
+
 module.exports = {
   forbidden: [
     ...storeys("core", CORE),
     ...storeys("ui", UI),
     ...storeys("server", SERVER, { ground: SERVER_GROUND }),
+    ...storeys("worker", WORKER),
     layer("core-stands-alone", "^core/", "^(contract|server|worker|player|app|ui|demo|scripts|tests)/"),
     {
       name: "core-has-few-packages",

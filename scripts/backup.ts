@@ -92,8 +92,8 @@ async function copyMissing(store: AudioStore, to: string): Promise<void> {
     const target = join(audioFolder(to), name.slice(0, 2), `${name}.wav`);
     await copyOne(target, bytes, () => store.audioHere(name), name);
   }
-  for await (const { name, bytes } of store.everyPackage())
-    await copyOne(join(packageFolder(to), name), bytes, () => store.packageHere(name.replace(/\.zip$/, "")), null);
+  for await (const { name, bytes } of store.packages.list())
+    await copyOne(join(packageFolder(to), `${name}.zip`), bytes, () => store.packages.local(name), null);
 }
 
 async function copyOne(

@@ -43,7 +43,7 @@ export async function buildAll(name: string): Promise<Build> {
 /** The render process and its threads; packages stay outside. */
 const workerOptions = (folder: string): BuildOptions => ({
   absWorkingDir: CHECKOUT,
-  entryPoints: ["worker/main.ts", "worker/task.thread.ts", "server/http/large.thread.ts"],
+  entryPoints: ["worker/main.ts", "worker/threads/task.thread.ts", "server/http/large.thread.ts"],
   outdir: folder,
   entryNames: "[name]",
   outExtension: { ".js": ".mjs" },

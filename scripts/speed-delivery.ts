@@ -7,7 +7,7 @@ import { fillSheet } from "../core/delivery/sheet";
 import { AudioStore } from "../server/audio/store";
 import type { EarlierPackage, MadePackage } from "../worker/delivery/order";
 import { makePackage } from "../worker/delivery/make-package";
-import type { ThreadPool } from "../worker/threads";
+import type { ThreadPool } from "../worker/threads/threads";
 
 export interface DeliveryFigure {
   readonly work: "changed" | "formats";

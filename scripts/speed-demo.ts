@@ -7,8 +7,8 @@ import { MIX_BEFORE } from "../core/engine/tap";
 import { harbourLamps } from "../demo/harbour-lamps";
 import { storeDemoAudio } from "../demo/seed";
 import { AudioStore } from "../server/audio/store";
-import type { OutputFile } from "../worker/output-file";
-import { ThreadPool } from "../worker/threads";
+import type { OutputFile } from "../worker/files/output-file";
+import { ThreadPool } from "../worker/threads/threads";
 import { CHECKOUT } from "./build";
 import { NO_BEXT } from "./speed-work";
 

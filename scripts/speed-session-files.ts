@@ -127,7 +127,7 @@ async function measureKind(
     });
     if (proven.value.proof?.verdict.mark !== "right") throw new Error(JSON.stringify(proven.value.proof?.verdict));
     const facts = proven.value.manifest.sessionFiles[0];
-    const upload = unpacked(store, store.packagePath(handoff), facts?.name ?? "");
+    const upload = unpacked(store, store.packages.path(handoff), facts?.name ?? "");
     const files = [{ upload, path: facts?.name ?? "" }];
     const looking = new Watch(stemzo.dataRoot);
     const stolen = watchStolen();
@@ -215,8 +215,8 @@ function unpacked(store: AudioStore, zip: string, name: string): string {
   const to = mkdtempSync(join(tmpdir(), "stemzo-unpacked-"));
   execFileSync("unzip", ["-q", "-j", zip, `*/${name}`, "-d", to]);
   const [file = ""] = readdirSync(to);
-  mkdirSync(dirname(store.uploadPath(upload)), { recursive: true });
-  copyFileSync(join(to, file), store.uploadPath(upload));
+  mkdirSync(dirname(store.uploads.path(upload)), { recursive: true });
+  copyFileSync(join(to, file), store.uploads.path(upload));
   rmSync(to, { recursive: true });
   return upload;
 }

@@ -4,8 +4,8 @@ import { join } from "node:path";
 import type { Tap } from "../core/engine/tap";
 import type { Session } from "../core/session/document";
 import { AudioStore } from "../server/audio/store";
-import type { OutputFile } from "../worker/output-file";
-import { ThreadPool } from "../worker/threads";
+import type { OutputFile } from "../worker/files/output-file";
+import { ThreadPool } from "../worker/threads/threads";
 
 /** One piece of work for the speed report, as a process of its own so that it is measured like the tools beside it. */
 export interface SpeedWork {

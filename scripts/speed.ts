@@ -10,7 +10,7 @@ import type { Asset, Session } from "../core/session/document";
 import { noise } from "../core/testing/listen";
 import { FileSink } from "../server/audio/file-bytes";
 import { AudioStore } from "../server/audio/store";
-import { ThreadPool } from "../worker/threads";
+import { ThreadPool } from "../worker/threads/threads";
 import { CHECKOUT, buildWorker } from "./build";
 import { measureInBrowser } from "./speed-browser";
 import { measureDeliveries } from "./speed-delivery";
@@ -88,7 +88,7 @@ async function main(): Promise<void> {
 const bundle = () =>
   build({
     absWorkingDir: CHECKOUT,
-    entryPoints: ["scripts/speed-process.ts", "worker/task.thread.ts"],
+    entryPoints: ["scripts/speed-process.ts", "worker/threads/task.thread.ts"],
     outdir: BUNDLE,
     entryNames: "[name]",
     outExtension: { ".js": ".mjs" },

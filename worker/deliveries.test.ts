@@ -28,7 +28,7 @@ import { ended, over, proven, startRenderProcess } from "../tests/setup/render-p
 import { smallSession } from "../tests/setup/small-session";
 import type { Delivered } from "../tests/truth/deliveries";
 import { Workshop, deliver, discard, inPlainFiles, prove, randomOrders, wrongOf } from "../tests/truth/deliveries";
-import { ThreadPool } from "./threads";
+import { ThreadPool } from "./threads/threads";
 
 let at: Fresh;
 let small: Session;
@@ -96,7 +96,7 @@ describe("a package that carries an earlier one on", () => {
     await edit(id, fader("pad", -2));
     const second = await exported(id, first.id, false);
     expect(second.manifest.files.map((f) => f.name)).toEqual(["02 Pad.wav", "Small reference mix.wav"]);
-    const opened = await openPackage(at.store.packagePath(second.id));
+    const opened = await openPackage(at.store.packages.path(second.id));
     const page = opened.entries.get("Small sheet.html")!.source;
     const bytes = new Uint8Array(page.size);
     page.read(0, bytes);

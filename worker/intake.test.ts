@@ -45,7 +45,7 @@ const withFiles = (session: Session, sessionFiles: Session["sheet"]["sessionFile
 /** Sends a file, as `/api/uploads` keeps it. */
 function sent(path: string, name: string) {
   const upload = randomUUID();
-  const to = at.store.uploadPath(upload);
+  const to = at.store.uploads.path(upload);
   mkdirSync(dirname(to), { recursive: true });
   copyFileSync(path, to);
   return { upload, path: name };
@@ -94,7 +94,7 @@ describe("a session whose files are not all there", () => {
     const handoff = await exported(aside, "session files");
     const [facts] = handoff.manifest.sessionFiles;
     const folder = mkdtempSync(join(tmpdir(), "stemzo-supply-"));
-    execFileSync("unzip", ["-q", at.store.packagePath(handoff.id), "-d", folder]);
+    execFileSync("unzip", ["-q", at.store.packages.path(handoff.id), "-d", folder]);
     const inside = (name: string) => join(folder, handoff.manifest.folder, name);
     const alone = [sent(inside(facts!.name), "Small.aaf")];
     const [candidate] = (await looked(alone)).candidates;
@@ -140,7 +140,7 @@ describe("a pair of which one side is missing", () => {
     const handoff = await exported(withFiles(small, [sessionFileSchema.parse(how)]), "session files");
     const [facts] = handoff.manifest.sessionFiles;
     const folder = mkdtempSync(join(tmpdir(), "stemzo-side-"));
-    execFileSync("unzip", ["-q", at.store.packagePath(handoff.id), "-d", folder]);
+    execFileSync("unzip", ["-q", at.store.packages.path(handoff.id), "-d", folder]);
     const inside = (name: string) => join(folder, handoff.manifest.folder, name);
     const media = facts!.beside.filter((b) => b.name.endsWith(".wav")).map((b) => b.name);
     const rights = media.filter((name) => / R\.wav$/.test(name));
@@ -204,7 +204,7 @@ describe("what comes back to a session", () => {
   test("a revised stem and a mix stand muted below what they answer, in line with what was sent", async () => {
     const handoff = await exported(withFiles(small, []));
     const folder = mkdtempSync(join(tmpdir(), "stemzo-back-"));
-    execFileSync("unzip", ["-q", at.store.packagePath(handoff.id), "-d", folder]);
+    execFileSync("unzip", ["-q", at.store.packages.path(handoff.id), "-d", folder]);
     const inside = (name: string) => join(folder, handoff.manifest.folder, name);
     const surf = handoff.manifest.files.find((f) => f.title === "Surf")!;
     const mix = handoff.manifest.files.find((f) => f.role === "reference mix")!;
@@ -241,7 +241,7 @@ describe("a session that goes out as every kind of session file and comes in aga
     expect(handoff.manifest.files).toEqual([]);
     expect(handoff.manifest.sessionFiles.map((f) => f.kind)).toEqual([...kinds]);
     expect(handoff.proof.verdict).toMatchObject({ mark: "right", beside: { mark: "right" } });
-    const path = at.store.packagePath(handoff.id);
+    const path = at.store.packages.path(handoff.id);
     const arrival = await looked([sent(path, handoff.fileName)]);
     expect(arrival.left).toEqual([]);
     const library = at.store.library();
@@ -292,7 +292,7 @@ describe("a session that goes out as every kind of session file and comes in aga
     const asked = options.map(([how]) => sessionFileSchema.parse(how));
     const handoff = await exported(withFiles(small, asked), "session files");
     expect(handoff.proof.verdict).toMatchObject({ mark: "right", beside: { mark: "right" } });
-    const path = at.store.packagePath(handoff.id);
+    const path = at.store.packages.path(handoff.id);
     const arrival = await looked([sent(path, handoff.fileName)]);
     const library = at.store.library();
     for (const [{ kind }, tap] of options) {

@@ -14,14 +14,14 @@ import { Superseded, beginJob, cancelIsWanted, endJob, reportProgress } from "..
 import { dataRoot } from "../server/paths";
 import { reapOrphanedAudio, knownAudioAfterCommits } from "../server/services/audio";
 import { planTidy, tidy } from "../server/services/tidy";
-import type { StartedJob } from "./job-context";
+import type { StartedJob } from "./context/job-context";
 import { NothingChanged } from "./delivery/reuse";
-import { NothingReadable, SilentPrint } from "./job-context";
+import { NothingReadable, SilentPrint } from "./context/job-context";
 import { carryOut } from "./jobs/registry";
 import { log } from "../server/log";
 import { announceProcess, releaseDead } from "./recovery";
-import { ThreadPool } from "./threads";
-import { TaskFailed } from "./thread-messages";
+import { ThreadPool } from "./threads/threads";
+import { TaskFailed } from "./threads/thread-messages";
 
 const RELEASE_EVERY_MS = 2000;
 const REPORT_EVERY_MS = 150;

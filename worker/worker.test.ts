@@ -38,10 +38,10 @@ import type { Fresh } from "../tests/setup/fresh";
 import { crowded, ended, over, proven, startRenderProcess, until } from "../tests/setup/render-process";
 import { smallSession } from "../tests/setup/small-session";
 import { dividePass } from "../core/engine/split";
-import { ThreadPool } from "./threads";
-import type { OutputFile } from "./output-file";
-import type { RenderTask } from "./render-files";
-import { TaskFailed } from "./thread-messages";
+import { ThreadPool } from "./threads/threads";
+import type { OutputFile } from "./files/output-file";
+import type { RenderTask } from "./render/render-files";
+import { TaskFailed } from "./threads/thread-messages";
 
 let at: Fresh;
 let small: Session;
@@ -362,12 +362,12 @@ describe("the render process", () => {
     );
     expect(job.fault).toBeNull();
     // The package is there before its proof.
-    expect((await readHandoff(at.db, job.id)).bytes).toBe(statSync(at.store.packagePath(job.id)).size);
+    expect((await readHandoff(at.db, job.id)).bytes).toBe(statSync(at.store.packages.path(job.id)).size);
     const { proof } = await proven(at, job.id);
     expect(proof.verdict.mark).toBe("right");
     expect(proof.residual?.peakDb ?? -Infinity).toBeLessThanOrEqual(-120);
     expect(proof.files.every((f) => f.offsetFrames === 0)).toBe(true);
-    const delivered = await openPackage(at.store.packagePath(job.id));
+    const delivered = await openPackage(at.store.packages.path(job.id));
     expect([...delivered.entries.keys()]).toEqual([
       "01 Surf.wav",
       "02 Pad.wav",
@@ -396,7 +396,7 @@ describe("the render process", () => {
       (await requestJob(at.db, id, { kind: "export", since: null, full: true, only: null })).id,
     );
     await proven(at, job.id);
-    const path = at.store.packagePath(job.id);
+    const path = at.store.packages.path(job.id);
     const whole = await openPackage(path);
     const bytesOf = (name: string) => {
       const { source } = whole.entries.get(name)!;

@@ -83,11 +83,11 @@ describe.skipIf(missing !== null)("a store in a bucket, from two machines", () =
     const off = new AbortController();
     const first = slow.waitingUntil(off.signal).audioHere(hash);
     const second = slow.audioHere(hash);
-    const third = slow.waitingUntil(off.signal).packageHere("none");
+    const third = slow.waitingUntil(off.signal).packages.local("none");
     off.abort(new Error("called off"));
     await expect(first).rejects.toThrow("called off");
     await expect(third).rejects.toThrow("called off");
-    await expect(slow.waitingUntil(off.signal).uploadHere("none")).rejects.toThrow("called off");
+    await expect(slow.waitingUntil(off.signal).uploads.local("none")).rejects.toThrow("called off");
     letGo();
     expect(readFileSync(await second).equals(bytes)).toBe(true);
     // What is here already is not waited for.
@@ -114,21 +114,21 @@ describe.skipIf(missing !== null)("a store in a bucket, from two machines", () =
   it("hands uploads, packages and saved files over", async () => {
     const path = a.unfinished();
     writeFileSync(path, "sent");
-    await a.adoptUpload(path, "upload");
+    await a.uploads.put("upload", path);
     writeFileSync(path, "packed");
-    await a.adoptPackage(path, "package");
+    await a.packages.put("package", path);
     writeFileSync(path, "saved");
-    await a.adoptSaved(path, "job");
-    expect([await b.hasUpload("upload"), await b.hasPackage("package"), await b.hasPackage("none")]).toEqual([
+    await a.saved.put("job", path);
+    expect([await b.uploads.has("upload"), await b.packages.has("package"), await b.packages.has("none")]).toEqual([
       true,
       true,
       false,
     ]);
-    const read = await Promise.all([b.uploadHere("upload"), b.packageHere("package"), b.savedHere("job")]);
+    const read = await Promise.all([b.uploads.local("upload"), b.packages.local("package"), b.saved.local("job")]);
     expect(read.map((p) => readFileSync(p, "utf8"))).toEqual(["sent", "packed", "saved"]);
-    await b.dropUploads(["upload"]);
-    expect(await a.hasUpload("upload")).toBe(false);
-    expect(existsSync(await b.packageHere("none"))).toBe(false);
+    await b.uploads.remove(["upload"]);
+    expect(await a.uploads.has("upload")).toBe(false);
+    expect(existsSync(await b.packages.local("none"))).toBe(false);
   });
 
   it("removes what was set aside, and nothing that was stored or touched since", async () => {

@@ -20,6 +20,13 @@ export const isFile = (path: string): Promise<boolean> =>
     () => false,
   );
 
+/** Moves a file within a file system; false: it is not there. */
+export const moves = (from: string, to: string): Promise<boolean> =>
+  rename(from, to).then(
+    () => true,
+    () => false,
+  );
+
 /** Says that a file is in use, so that it is not tidied away; false where there is no file. */
 export async function touched(path: string): Promise<boolean> {
   const now = new Date();

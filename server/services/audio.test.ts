@@ -92,7 +92,7 @@ describe("files that wait to be brought in", () => {
 
   test("any file is kept as it is, whatever is in it; an empty one is refused, one that is not there is named; a day later a start sweeps it", async () => {
     const { upload, bytes } = await keepUpload(Readable.from([Buffer.from("anything"), Buffer.from(" at all")]));
-    expect([bytes, readFileSync(at.store.uploadPath(upload), "utf8")]).toEqual([15, "anything at all"]);
+    expect([bytes, readFileSync(at.store.uploads.path(upload), "utf8")]).toEqual([15, "anything at all"]);
     await expect(keepUpload(Readable.from([Buffer.alloc(0)]))).rejects.toBeInstanceOf(Refusal);
     expect([waiting(), unfinished()]).toEqual([[upload], []]);
     await refuseUnknownUploads([{ upload, name: "here.wav" }]);
@@ -104,7 +104,7 @@ describe("files that wait to be brought in", () => {
     await at.store.prepare(true);
     expect(waiting()).toEqual([upload]);
     const long = Date.now() / 1000 - 90_000;
-    utimesSync(at.store.uploadPath(upload), long, long);
+    utimesSync(at.store.uploads.path(upload), long, long);
     await at.store.prepare(true);
     expect(waiting()).toEqual([]);
   });

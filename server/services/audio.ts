@@ -97,7 +97,7 @@ export async function keepUpload(
     const { size: bytes } = await stat(unfinished);
     if (bytes === 0)
       throw invalid("The file is empty.", [{ where: "file", what: "has no bytes" }], "Send a file with audio in it.");
-    await store.adoptUpload(unfinished, upload);
+    await store.uploads.put(upload, unfinished);
     return { upload, bytes };
   } finally {
     await rm(unfinished, { force: true });
@@ -156,7 +156,7 @@ export async function refuseUnknownUploads(
   const store = audioStore();
   const missing = await Promise.all(
     files.map(async ({ upload, path, name = path }, i) =>
-      (await store.hasUpload(upload))
+      (await store.uploads.has(upload))
         ? []
         : [{ where: `files[${i}]`, what: `"${name ?? ""}" is not there: send it to /api/uploads first` }],
     ),

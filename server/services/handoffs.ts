@@ -22,7 +22,7 @@ export async function listHandoffs(db: Db, session: string): Promise<readonly Ha
     .orderBy(desc(handoffs.madeAt))
     .limit(200);
   const store = audioStore();
-  const isHere = await Promise.all(rows.map((row) => store.hasPackage(row.id)));
+  const isHere = await Promise.all(rows.map((row) => store.packages.has(row.id)));
   return rows.map((row, i) => {
     const { files, sessionFiles, since, receiver } = parseManifest(row.manifest);
     return {

@@ -232,7 +232,7 @@ export async function fetchThrough(
 ): Promise<Fetching> {
   const link = await enteredLink(db, request, secret);
   const handoff = await readHandoff(db, link.handoffId);
-  const path = await audioStore().packageHere(link.handoffId);
+  const path = await audioStore().packages.local(link.handoffId);
   const file = await fileOfPackage(path, asked.what === "package" ? null : asked.name);
   const fileName = asked.what === "package" ? handoff.fileName : asked.name;
   const { from, to } = askedOf(request, file.size);

@@ -163,13 +163,13 @@ describe("tidying", () => {
 
   test("removes files that nothing refers to, what was sent and left, what was to be taken away, and packages of no handoff", async () => {
     const stray = join(at.dataRoot, "audio", "ab", `ab${"0".repeat(62)}.wav`);
-    const left = [stray, at.store.uploadPath("left"), at.store.savedPath("taken"), at.store.packagePath("none")];
+    const left = [stray, at.store.uploads.path("left"), at.store.saved.path("taken"), at.store.packages.path("none")];
     for (const path of left) {
       mkdirSync(dirname(path), { recursive: true });
       writeFileSync(path, "abc");
       utimesSync(path, LONG_AGO, LONG_AGO);
     }
-    const young = at.store.uploadPath("young");
+    const young = at.store.uploads.path("young");
     writeFileSync(young, "abc");
     const planned = new Date();
     const plan = await planTidy(at.db, at.store, planned);

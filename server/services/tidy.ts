@@ -1,9 +1,11 @@
-import { basename } from "node:path";
 import { inArray, sql } from "drizzle-orm";
 import type { Survey, Tidied, TidyItem } from "../../contract/tidy";
 import { reshapes } from "../../core/session/clips";
 import type { KeptFile } from "../audio/files";
-import type { AudioStore, SetAside } from "../audio/store";
+import type { SetAside } from "../audio/audio-files";
+import type { Blobs } from "../audio/blobs";
+import type { AudioStore } from "../audio/store";
+import { reshapedName } from "../audio/store";
 import type { Connection, Db } from "../db/connect";
 import { assets, handoffs, jobs, prints } from "../db/schema";
 import { knownAudio } from "./audio";
@@ -52,8 +54,8 @@ export async function planTidy(db: Db, store: AudioStore, now = new Date()): Pro
     ...(await idleAudio(db, store, before(AUDIO_DAYS))),
     ...(await idleReshaped(db, store, before(RESHAPED_DAYS))),
     ...(await idlePackages(db, store, before(PASSING_DAYS))),
-    ...(await old(store.everyUpload(), before(PASSING_DAYS), "upload", "sent and not brought in")),
-    ...(await old(store.everySaved(), before(PASSING_DAYS), "saved", "made to be taken away")),
+    ...(await old(store.uploads.list(), before(PASSING_DAYS), "upload", "sent and not brought in")),
+    ...(await old(store.saved.list(), before(PASSING_DAYS), "saved", "made to be taken away")),
     ...(await oldJobs(db, before(JOB_DAYS))),
   ];
   return { isDone: false, bytes: items.reduce((n, i) => n + i.bytes, 0), items };
@@ -100,13 +102,16 @@ export async function tidy(db: Db, store: AudioStore, plan: Tidied, planned: Dat
   }
   for (const item of plan.items) {
     if (item.kind === "job" || item.kind === "audio") continue;
-    await store.remove(item.kind, item.name);
+    await blobsOf(store, item.kind).remove([item.name]);
     done.push(item);
   }
   for (const aside of moved) await aside.remove();
   await store.abandonParts(new Date(planned.getTime() - DAY_MS));
   return { isDone: true, bytes: done.reduce((n, i) => n + i.bytes, 0), items: done };
 }
+
+const blobsOf = (store: AudioStore, kind: Exclude<TidyItem["kind"], "job" | "audio">): Blobs =>
+  ({ reshaped: store.reshaped, package: store.packages, upload: store.uploads, saved: store.saved })[kind];
 
 /** Audio that nothing refers to: what only the print cache knows, and files that the database does not know at all. */
 async function idleAudio(db: Db, store: AudioStore, before: Date): Promise<readonly TidyItem[]> {
@@ -134,15 +139,15 @@ async function idleReshaped(db: Db, store: AudioStore, before: Date): Promise<re
   const { rows } = await db.execute<{ document: Parameters<typeof reshapes>[0] }>(
     sql`select document from sessions where deleted_at is null`,
   );
-  const needed = new Set(rows.flatMap((r) => reshapes(r.document).map((s) => basename(store.reshapedPath(s)))));
-  const all = await old(store.everyReshaped(), before, "reshaped", "no session plays it as it is; it is made again");
+  const needed = new Set(rows.flatMap((r) => reshapes(r.document).map((s) => reshapedName(s))));
+  const all = await old(store.reshaped.list(), before, "reshaped", "no session plays it as it is; it is made again");
   return all.filter((i) => !needed.has(i.name));
 }
 
 /** Packages without a handoff. Those of handoffs stay as long as the handoff does. */
 async function idlePackages(db: Db, store: AudioStore, before: Date): Promise<readonly TidyItem[]> {
-  const known = new Set((await db.select({ id: handoffs.id }).from(handoffs)).map((h) => `${h.id}.zip`));
-  const all = await old(store.everyPackage(), before, "package", "it belongs to no handoff");
+  const known = new Set((await db.select({ id: handoffs.id }).from(handoffs)).map((h) => h.id));
+  const all = await old(store.packages.list(), before, "package", "it belongs to no handoff");
   return all.filter((i) => !known.has(i.name));
 }
 
@@ -176,7 +181,7 @@ export async function survey(db: Db, store: AudioStore, verify: boolean): Promis
   const damaged: string[] = [];
   if (verify) for (const hash of there) if (!(await store.isWhole(hash))) damaged.push(hash);
   const packages = new Set<string>();
-  for await (const file of store.everyPackage()) {
+  for await (const file of store.packages.list()) {
     packages.add(file.name);
     bytes += file.bytes;
   }
@@ -191,7 +196,7 @@ export async function survey(db: Db, store: AudioStore, verify: boolean): Promis
     lost: [...known].filter((hash) => !there.has(hash)).sort(),
     unknown: unknown.sort(),
     damaged: damaged.sort(),
-    packagesLost: wanted.map((h) => h.id).filter((id) => !packages.has(`${id}.zip`)),
+    packagesLost: wanted.map((h) => h.id).filter((id) => !packages.has(id)),
     files: there.size + packages.size,
     bytes,
   };

@@ -13,7 +13,7 @@ import { parseManifest } from "../../core/delivery/manifest";
 import type { Session, Sheet } from "../../core/session/document";
 import { applyStep } from "../../core/session/edits";
 import { tempoMap } from "../../core/time/tempo";
-import { ThreadPool } from "../../worker/threads";
+import { ThreadPool } from "../../worker/threads/threads";
 import type { Delivered } from "../truth/deliveries";
 import { Workshop, deliver, discard, randomOrders } from "../truth/deliveries";
 

@@ -87,7 +87,7 @@ async function asked<K extends "look" | "judge" | "mend">(request: RequestOf<K>)
 const sent = (paths: readonly string[]) =>
   paths.map((path) => {
     const upload = randomUUID();
-    const to = at.store.uploadPath(upload);
+    const to = at.store.uploads.path(upload);
     mkdirSync(dirname(to), { recursive: true });
     copyFileSync(path, to);
     return { upload, path: `Song/${path.replace(/^.*\//, "")}` };
@@ -110,7 +110,7 @@ async function mended(paths: readonly string[], where: string) {
   const handoff = await proven(at, made.export ?? "");
   const out = join(where, "out");
   mkdirSync(out);
-  run("unzip", "-q", at.store.packagePath(handoff.id), "-d", out);
+  run("unzip", "-q", at.store.packages.path(handoff.id), "-d", out);
   const inner = join(out, readdirSync(out)[0] ?? "");
   const file = (name: string) => {
     const found = readdirSync(inner).find((f) => f.endsWith(".wav") && f.includes(name));

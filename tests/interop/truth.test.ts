@@ -2,7 +2,7 @@ import { join } from "node:path";
 import { pathToFileURL } from "node:url";
 import fc from "fast-check";
 import { afterAll, beforeAll, describe, expect, inject, test } from "vitest";
-import { ThreadPool } from "../../worker/threads";
+import { ThreadPool } from "../../worker/threads/threads";
 import {
   FAULTS,
   Workshop,

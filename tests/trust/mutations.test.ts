@@ -3,7 +3,7 @@ import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { pathToFileURL } from "node:url";
 import { afterAll, expect, inject, test } from "vitest";
-import { ThreadPool } from "../../worker/threads";
+import { ThreadPool } from "../../worker/threads/threads";
 import { endure } from "../truth/mutations";
 import { audioVictims } from "./victims";
 

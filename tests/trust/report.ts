@@ -11,7 +11,7 @@ import type { SessionState } from "../../contract/session";
 import { buildAll, CHECKOUT } from "../../scripts/build";
 import type { Disposable } from "../../scripts/disposable";
 import { startDisposable } from "../../scripts/disposable";
-import { ThreadPool } from "../../worker/threads";
+import { ThreadPool } from "../../worker/threads/threads";
 import type { Endured, Victim } from "../truth/mutations";
 import { endure, victims } from "../truth/mutations";
 import { editsWhileExporting, manyWriters } from "./busy";

@@ -9,8 +9,8 @@ import { MalformedFile } from "../../core/formats/bytes/bytes";
 import { checksum } from "../../core/formats/ogg/pages";
 import { readSession } from "../../core/session/read";
 import { randomSessions } from "../../core/testing/random-session";
-import { TaskFailed } from "../../worker/thread-messages";
-import type { ThreadPool } from "../../worker/threads";
+import { TaskFailed } from "../../worker/threads/thread-messages";
+import type { ThreadPool } from "../../worker/threads/threads";
 import type { Victim } from "../truth/mutations";
 
 /** A reader that has not answered by then hangs. */

@@ -22,7 +22,7 @@ import { writePackage } from "../../server/packages/write";
 import type { EarlierPackage, MadePackage } from "../../worker/delivery/order";
 import { makePackage } from "../../worker/delivery/make-package";
 import { provePackage } from "../../worker/delivery/prove-package";
-import type { ThreadPool } from "../../worker/threads";
+import type { ThreadPool } from "../../worker/threads/threads";
 
 type Depth = Sheet["depth"];
 

@@ -9,8 +9,8 @@ import { sessionFileSchema } from "../../core/session/document";
 import type { AudioLibrary } from "../../core/engine/library";
 import type { Tap } from "../../core/engine/tap";
 import { listen, tapAt } from "../../core/testing/listen";
-import { openArrival } from "../../worker/intake/look";
-import { makeSessionFiles } from "../../worker/session-files/session-files";
+import { openArrival } from "../../worker/candidates/look";
+import { makeSessionFiles } from "../../worker/delivery/session-files";
 import type { Workshop } from "./deliveries";
 
 export interface DoorFigure {

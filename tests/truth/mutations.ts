@@ -31,7 +31,7 @@ import { fit } from "../../core/timeline/fit";
 import type { Timeline } from "../../core/timeline/timeline";
 import { AudioStore } from "../../server/audio/store";
 import { ZipWriter } from "../../server/packages/zip";
-import { lookAt } from "../../worker/intake/look";
+import { lookAt } from "../../worker/candidates/look";
 import { writeBundle } from "../../worker/session-files/bundle";
 import { writeFloats } from "./deliveries";
 

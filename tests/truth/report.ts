@@ -9,7 +9,7 @@ import { isWhole } from "../../core/testing/in-parts";
 import { randomRows, tapsOf } from "../../core/testing/random-rows";
 import { randomSessions } from "../../core/testing/random-session";
 import { CHECKOUT, buildWorker } from "../../scripts/build";
-import { ThreadPool } from "../../worker/threads";
+import { ThreadPool } from "../../worker/threads/threads";
 import { demoThroughDoors } from "./doors";
 import { endure, victims } from "./mutations";
 import type { FaultKind } from "./deliveries";

@@ -4,7 +4,7 @@ import type { ExportPlan, StemFile } from "../../core/delivery/plan";
 import { ticksOf } from "../../core/papers/facts";
 import type { Paper } from "../../core/papers/papers";
 import type { Session } from "../../core/session/document";
-import { nameOf } from "../job-context";
+import { nameOf } from "../context/job-context";
 import type { PackageOrder, Ready } from "./order";
 
 /** A package of which everything is known. `plan`: how it was rendered. */

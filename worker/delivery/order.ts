@@ -7,8 +7,8 @@ import type { FileAsWritten } from "../../core/papers/facts";
 import type { Session } from "../../core/session/document";
 import type { AudioStore } from "../../server/audio/store";
 import type { PackedFile } from "../../server/packages/write";
-import type { WrittenFile } from "../output-file";
-import type { ThreadPool } from "../threads";
+import type { WrittenFile } from "../files/output-file";
+import type { ThreadPool } from "../threads/threads";
 
 /** A package that another one carries on. */
 export interface EarlierPackage {

@@ -3,8 +3,8 @@ import type { Stamps } from "../../core/delivery/stamps";
 import { bextOf } from "../../core/delivery/stamps";
 import type { Tap } from "../../core/engine/tap";
 import { seedFrom } from "../../core/random";
-import type { OutputFile } from "../output-file";
-import type { OutputOrder } from "../output-key";
+import type { OutputFile } from "../files/output-file";
+import type { OutputOrder } from "../render/output-key";
 
 /** A delivered file as it is ordered of the render. */
 export const stemOrder = (file: StemFile, plan: ExportPlan, stamps: Stamps): OutputOrder => ({

@@ -1,8 +1,8 @@
 import type { Proof } from "../../core/proof/proof";
-import type { HoldToFreshTask, ListenToPackageTask } from "../prove";
-import { proofOf } from "../prove";
-import { TaskFailed } from "../thread-messages";
-import type { TaskOptions, ThreadPool } from "../threads";
+import type { HoldToFreshTask, ListenToPackageTask } from "../proof/prove";
+import { proofOf } from "../proof/prove";
+import { TaskFailed } from "../threads/thread-messages";
+import type { TaskOptions, ThreadPool } from "../threads/threads";
 
 /**
  * Proves a package on two threads at once: one reads and measures it, the other renders everything again and holds each

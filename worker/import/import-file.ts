@@ -6,14 +6,14 @@ import type { Bext } from "../../core/formats/wav/format";
 import type { Frames } from "../../core/units";
 import { FileSink, FileSource, PieceSource } from "../../server/audio/file-bytes";
 import { sha256OfFileNow } from "../../server/audio/files";
-import { Recorder } from "../render-files";
+import { Recorder } from "../render/render-files";
 import type { ByteSource } from "../../core/formats/bytes/bytes";
 import { MalformedFile } from "../../core/formats/bytes/bytes";
 import { decode, sniff } from "./decode";
 import type { DecodedFormat } from "./reader";
 import { ManyChannels } from "./reader";
 import type { PieceOfFile } from "../../server/audio/file-bytes";
-import type { WrittenFile } from "../output-file";
+import type { WrittenFile } from "../files/output-file";
 
 /** Makes a file that was sent into one the engine reads. */
 export interface ImportTask {

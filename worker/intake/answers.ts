@@ -8,8 +8,8 @@ import type { Session } from "../../core/session/document";
 import type { Timeline } from "../../core/timeline/timeline";
 import { openPackage } from "../../server/packages/read";
 import { listHandoffs, readHandoff } from "../../server/services/handoffs";
-import { copyOut } from "../copy-out";
-import type { JobContext } from "../job-context";
+import { copyOut } from "../files/copy-out";
+import type { JobContext } from "../context/job-context";
 
 type Told = ResultOf<"take in">["answers"];
 
@@ -31,7 +31,7 @@ export async function answersOf(
   const { manifest } = await readHandoff(db, newest.id);
   const silence = Math.round((manifest.silence.frames * document.rate) / manifest.rate);
   const began = Math.round((manifest.range.from * document.rate) / manifest.session.rate);
-  const opened = await openPackage(await store.packageHere(newest.id));
+  const opened = await openPackage(await store.packages.local(newest.id));
   const scratch: string[] = [];
   try {
     for (const { id, name, clips } of timeline.tracks) {

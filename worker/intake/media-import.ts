@@ -7,13 +7,13 @@ import type { Timeline } from "../../core/timeline/timeline";
 import type { PieceOfFile } from "../../server/audio/file-bytes";
 import type { Connection } from "../../server/db/connect";
 import { recordAudio } from "../../server/services/audio";
-import type { JobContext } from "../job-context";
-import { NothingReadable } from "../job-context";
-import type { OpenedArrival, UnpackedBundle } from "./look";
+import type { JobContext } from "../context/job-context";
+import { NothingReadable } from "../context/job-context";
+import type { OpenedArrival, UnpackedBundle } from "../candidates/look";
 import type { ImportTask, ImportedFile } from "../import/import-file";
-import type { WrittenFile } from "../output-file";
-import { TaskFailed } from "../thread-messages";
-import type { TurnTask } from "./make";
+import type { WrittenFile } from "../files/output-file";
+import { TaskFailed } from "../threads/thread-messages";
+import type { TurnTask } from "../candidates/make";
 
 /** A reader that has not come further for so long is at a loss, and is ended. */
 export const STALL_MS = 30_000;

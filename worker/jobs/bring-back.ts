@@ -7,9 +7,9 @@ import { recordAudio } from "../../server/services/audio";
 import { readHandoff } from "../../server/services/handoffs";
 import { readDocument } from "../../server/services/sessions";
 import { appendStep } from "../../server/services/steps";
-import { copyOut } from "../copy-out";
-import type { CarryOut } from "../job-context";
-import { done } from "../job-context";
+import { copyOut } from "../files/copy-out";
+import type { CarryOut } from "../context/job-context";
+import { done } from "../context/job-context";
 import type { ImportedFile } from "../import/import-file";
 
 /** Lays the files of a package on the session at their stamps, in one step. */
@@ -17,7 +17,7 @@ export const bringBack: CarryOut<"bring back"> = async (job, { handoff }, { db, 
   const { document } = await readDocument(db, job.session);
   const { manifest, fileName } = await readHandoff(db, handoff);
   const leftovers: string[] = [];
-  const opened = await openPackage(await store.packageHere(handoff));
+  const opened = await openPackage(await store.packages.local(handoff));
   try {
     const read: { readonly title: string; readonly imported: ImportedFile }[] = [];
     for (const [i, file] of manifest.files.entries()) {

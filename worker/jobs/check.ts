@@ -3,8 +3,8 @@ import { eq } from "drizzle-orm";
 import { sessionEnd } from "../../core/engine/render";
 import { lineage } from "../../server/db/schema";
 import { documentAt } from "../../server/services/sessions";
-import type { CarryOut } from "../job-context";
-import { done } from "../job-context";
+import type { CarryOut } from "../context/job-context";
+import { done } from "../context/job-context";
 
 /** Plays the session as it was right before a print against what it was right after it. */
 export const check: CarryOut<"check"> = async (

@@ -3,8 +3,8 @@ import { sessionEnd } from "../../core/engine/render";
 import { MIX_AFTER } from "../../core/engine/tap";
 import { heardChanges, versionTap } from "../../core/printing/heard-changes";
 import { documentAt } from "../../server/services/sessions";
-import type { CarryOut } from "../job-context";
-import { done } from "../job-context";
+import type { CarryOut } from "../context/job-context";
+import { done } from "../context/job-context";
 
 const NOTHING = { peakDb: null, spans: [] };
 

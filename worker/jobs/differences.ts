@@ -1,6 +1,6 @@
 import { readHandoff } from "../../server/services/handoffs";
-import type { CarryOut } from "../job-context";
-import { done } from "../job-context";
+import type { CarryOut } from "../context/job-context";
+import { done } from "../context/job-context";
 
 /** Holds two packages of a session against each other. */
 export const differences: CarryOut<"differences"> = async (
@@ -12,8 +12,8 @@ export const differences: CarryOut<"differences"> = async (
   const found = await pool.run<"compare packages">(
     {
       kind: "compare packages",
-      earlierPath: await store.packageHere(earlier),
-      laterPath: await store.packageHere(later),
+      earlierPath: await store.packages.local(earlier),
+      laterPath: await store.packages.local(later),
       dataRoot,
     },
     {

@@ -8,8 +8,8 @@ import { requestJob } from "../../server/services/jobs";
 import { readDocument, revisionDate } from "../../server/services/sessions";
 import type { EarlierPackage } from "../delivery/order";
 import { makePackage } from "../delivery/make-package";
-import type { CarryOut, JobContext } from "../job-context";
-import { done, orFail } from "../job-context";
+import type { CarryOut, JobContext } from "../context/job-context";
+import { done, orFail } from "../context/job-context";
 
 export const exportStems: CarryOut<"export"> = async (job, request, context) => {
   const { db, store, pool, signal, report, threads, dataRoot } = context;
@@ -31,7 +31,7 @@ export const exportStems: CarryOut<"export"> = async (job, request, context) => 
   );
   try {
     const whole = made.whole && (await store.adopt(made.whole.path, made.whole.sha256));
-    await store.adoptPackage(made.zipPath, job.id);
+    await store.packages.put(job.id, made.zipPath);
     await db.transaction(async (tx) => {
       if (whole && made.whole) await recordAudio(tx, whole, { ...made.whole, timeReference: plan.timeReference });
       await tx.insert(handoffs).values({
@@ -62,5 +62,5 @@ async function earlierPackage(
   { db, store }: Pick<JobContext, "db" | "store">,
 ): Promise<EarlierPackage> {
   const { manifest, facts } = await readHandoff(db, handoff);
-  return { handoff, manifest, facts, path: await store.packageHere(handoff), full };
+  return { handoff, manifest, facts, path: await store.packages.local(handoff), full };
 }

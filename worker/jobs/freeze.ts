@@ -1,9 +1,9 @@
 import { freezeStep, liveFor, planFreeze } from "../../core/printing/freeze";
 import { readDocument } from "../../server/services/sessions";
 import { appendStep } from "../../server/services/steps";
-import type { CarryOut } from "../job-context";
-import { done, nameOf, orFail } from "../job-context";
-import { printBext, runPass } from "../pass";
+import type { CarryOut } from "../context/job-context";
+import { done, nameOf, orFail } from "../context/job-context";
+import { printBext, runPass } from "../printing/pass";
 
 export const freeze: CarryOut<"freeze"> = async (job, { tracks }, context) => {
   const { document, revision } = await readDocument(context.db, job.session);

@@ -6,10 +6,10 @@ import { importStep, plainName } from "../../core/session/import";
 import { recordAudio } from "../../server/services/audio";
 import { readDocument } from "../../server/services/sessions";
 import { appendStep } from "../../server/services/steps";
-import type { CarryOut } from "../job-context";
-import { NothingReadable, done } from "../job-context";
+import type { CarryOut } from "../context/job-context";
+import { NothingReadable, done } from "../context/job-context";
 import type { ImportedFile } from "../import/import-file";
-import { TaskFailed } from "../thread-messages";
+import { TaskFailed } from "../threads/thread-messages";
 
 /** A reader that has not come further for so long is at a loss, and is ended. */
 const READ_STALL_MS = 30_000;
@@ -28,7 +28,7 @@ export const bringIn: CarryOut<"import"> = async (job, request, { db, store, poo
         request.files.length === 1 ? `reading ${name}` : `reading ${name}, ${i + 1} of ${request.files.length}`;
       try {
         const imported = await pool.run<"import">(
-          { kind: "import", from: await store.uploadHere(upload), to, name: plainName(name), rate: document.rate },
+          { kind: "import", from: await store.uploads.local(upload), to, name: plainName(name), rate: document.rate },
           {
             signal,
             stallMs: READ_STALL_MS,
@@ -102,7 +102,7 @@ export const bringIn: CarryOut<"import"> = async (job, request, { db, store, poo
         })),
       });
     });
-    await store.dropUploads(request.files.map((f) => f.upload));
+    await store.uploads.remove(request.files.map((f) => f.upload));
   } finally {
     await Promise.all(leftovers.map((path) => rm(path, { force: true })));
   }

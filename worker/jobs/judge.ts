@@ -6,8 +6,8 @@ import type { Timeline } from "../../core/timeline/timeline";
 import { MediaImport, STALL_MS } from "../intake/media-import";
 import type { Brought } from "../intake/media-import";
 import { sentFiles } from "../intake/sent";
-import type { CarryOut } from "../job-context";
-import { NothingReadable, done } from "../job-context";
+import type { CarryOut } from "../context/job-context";
+import { NothingReadable, done } from "../context/job-context";
 
 /** What compresses with loss. */
 const CODECS: Readonly<Record<string, string>> = { mp3: "MP3", vorbis: "Ogg Vorbis", opus: "Opus" };

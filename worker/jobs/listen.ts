@@ -5,8 +5,8 @@ import type { Frames } from "../../core/units";
 import { lineage } from "../../server/db/schema";
 import { readAudio, recordAudio } from "../../server/services/audio";
 import { documentAt } from "../../server/services/sessions";
-import type { CarryOut } from "../job-context";
-import { done } from "../job-context";
+import type { CarryOut } from "../context/job-context";
+import { done } from "../context/job-context";
 
 /** So much of the session is written to be listened to, around a print's beginning. */
 const LISTEN_S = 30;

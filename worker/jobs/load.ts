@@ -3,8 +3,8 @@ import { eq } from "drizzle-orm";
 import { sessions } from "../../server/db/schema";
 import { announce } from "../../server/events";
 import { readDocument } from "../../server/services/sessions";
-import type { CarryOut } from "../job-context";
-import { done } from "../job-context";
+import type { CarryOut } from "../context/job-context";
+import { done } from "../context/job-context";
 
 const QUIET_EVERY_MS = 250;
 /** Meanwhile it takes one of the process's two places, which others may wait for. */

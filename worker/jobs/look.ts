@@ -1,6 +1,6 @@
 import { sentFiles } from "../intake/sent";
-import type { CarryOut } from "../job-context";
-import { done } from "../job-context";
+import type { CarryOut } from "../context/job-context";
+import { done } from "../context/job-context";
 
 /** A reader that has not come further for so long is at a loss, and is ended. */
 const STALL_MS = 30_000;

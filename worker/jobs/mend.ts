@@ -6,8 +6,8 @@ import { requestJob } from "../../server/services/jobs";
 import { insertSession } from "../../server/services/sessions";
 import { MediaImport, STALL_MS } from "../intake/media-import";
 import { sentFiles } from "../intake/sent";
-import type { CarryOut } from "../job-context";
-import { done } from "../job-context";
+import type { CarryOut } from "../context/job-context";
+import { done } from "../context/job-context";
 
 export const mend: CarryOut<"mend"> = async (job, request, context) => {
   const { db, store, pool, signal, report, dataRoot } = context;

@@ -7,9 +7,9 @@ import { seedFrom } from "../../core/random";
 import { requestJob } from "../../server/services/jobs";
 import { readDocument } from "../../server/services/sessions";
 import { appendStep } from "../../server/services/steps";
-import type { CarryOut } from "../job-context";
-import { done, orFail } from "../job-context";
-import { listenTo, pinged, printPass, record } from "../prints";
+import type { CarryOut } from "../context/job-context";
+import { done, orFail } from "../context/job-context";
+import { listenTo, pinged, printPass, record } from "../printing/prints";
 
 export const print: CarryOut<"print"> = async (job, request, context) => {
   // One that waited while Stemzo was brought to a later version lacks what came since.

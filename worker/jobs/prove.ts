@@ -4,8 +4,8 @@ import { handoffs } from "../../server/db/schema";
 import { readHandoff } from "../../server/services/handoffs";
 import { documentAt, revisionDate } from "../../server/services/sessions";
 import { provePackage } from "../delivery/prove-package";
-import type { CarryOut } from "../job-context";
-import { done, orFail } from "../job-context";
+import type { CarryOut } from "../context/job-context";
+import { done, orFail } from "../context/job-context";
 
 /** Reads a finished package back, measures it, and holds every file of it to a fresh render. */
 export const prove: CarryOut<"prove"> = async (job, { handoff }, { db, store, pool, signal, report, dataRoot }) => {
@@ -17,7 +17,7 @@ export const prove: CarryOut<"prove"> = async (job, { handoff }, { db, store, po
     {
       session: document,
       plan: orFail(planExport(asked, await revisionDate(db, job.session, revision))),
-      zipPath: await store.packageHere(handoff),
+      zipPath: await store.packages.local(handoff),
       wholePath: whole === null ? null : await store.audioHere(whole),
       dataRoot,
     },

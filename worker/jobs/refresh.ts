@@ -9,10 +9,10 @@ import type { PrintedFacts } from "../../contract/jobs/kind";
 import { lineage } from "../../server/db/schema";
 import { readDocument } from "../../server/services/sessions";
 import { appendStep } from "../../server/services/steps";
-import type { CarryOut } from "../job-context";
-import { done, orFail } from "../job-context";
-import type { PrintedFile } from "../prints";
-import { listenTo, pinged, printPass, record } from "../prints";
+import type { CarryOut } from "../context/job-context";
+import { done, orFail } from "../context/job-context";
+import type { PrintedFile } from "../printing/prints";
+import { listenTo, pinged, printPass, record } from "../printing/prints";
 
 type LineageRow = typeof lineage.$inferSelect;
 

@@ -1,5 +1,5 @@
 import type { JobKind, RequestOf } from "../../contract/job-kinds";
-import type { CarryOut, JobContext, StartedJob } from "../job-context";
+import type { CarryOut, JobContext, StartedJob } from "../context/job-context";
 import { bringBack } from "./bring-back";
 import { check } from "./check";
 import { compareVersions } from "./compare-versions";

@@ -1,8 +1,8 @@
 import { rm } from "node:fs/promises";
 import { safeName } from "../../core/delivery/naming";
 import { readDocument, revisionDate } from "../../server/services/sessions";
-import type { CarryOut } from "../job-context";
-import { done } from "../job-context";
+import type { CarryOut } from "../context/job-context";
+import { done } from "../context/job-context";
 
 /** Writes a piece of audio as a file of the format that is asked for. */
 export const saveAudio: CarryOut<"save audio"> = async (
@@ -36,7 +36,7 @@ export const saveAudio: CarryOut<"save audio"> = async (
           report({ stage: "writing the file", done: Math.min(1, at / frames), speed: null, secondsLeft: null }),
       },
     );
-    await store.adoptSaved(path, job.id);
+    await store.saved.put(job.id, path);
     await store.sweepSaved();
     await db.transaction((tx) =>
       done(tx, job, {

@@ -5,10 +5,10 @@ import { matchMissing, missingAssets, missingChannel, supplyStep } from "../../c
 import { recordAudio } from "../../server/services/audio";
 import { readDocument } from "../../server/services/sessions";
 import { appendStep } from "../../server/services/steps";
-import type { CarryOut } from "../job-context";
-import { NothingReadable, done } from "../job-context";
+import type { CarryOut } from "../context/job-context";
+import { NothingReadable, done } from "../context/job-context";
 import type { ImportedFile } from "../import/import-file";
-import { TaskFailed } from "../thread-messages";
+import { TaskFailed } from "../threads/thread-messages";
 
 /** A reader that has not come further for so long is at a loss, and is ended. */
 const STALL_MS = 30_000;
@@ -39,7 +39,7 @@ export const supply: CarryOut<"supply"> = async (job, { files }, { db, store, po
         const [imported, ...more] = await pool.run<"import">(
           {
             kind: "import",
-            from: await store.uploadHere(file.upload),
+            from: await store.uploads.local(file.upload),
             to,
             name: asset.name,
             rate: document.rate,
@@ -85,7 +85,7 @@ export const supply: CarryOut<"supply"> = async (job, { files }, { db, store, po
       const names = supplied.map((s) => s.asset.name);
       await done(tx, job, { kind: "supply", made: put, supplied: names, missing: still, left });
     });
-    await store.dropUploads(files.map((f) => f.upload));
+    await store.uploads.remove(files.map((f) => f.upload));
   } finally {
     await Promise.all(scratch.map((path) => rm(path, { force: true })));
   }

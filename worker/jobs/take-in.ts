@@ -11,10 +11,10 @@ import { appendStep } from "../../server/services/steps";
 import type { Answering } from "../../core/interchange/answers";
 import { answersOf } from "../intake/answers";
 import { MediaImport, STALL_MS } from "../intake/media-import";
-import type { UnpackedBundle } from "../intake/look";
+import type { UnpackedBundle } from "../candidates/look";
 import { sentFiles } from "../intake/sent";
-import type { CarryOut } from "../job-context";
-import { NothingReadable, done } from "../job-context";
+import type { CarryOut } from "../context/job-context";
+import { NothingReadable, done } from "../context/job-context";
 
 /** Opens what arrived: as a session of its own, or on one that is there. */
 export const takeIn: CarryOut<"take in"> = async (job, request, context) => {
@@ -80,7 +80,7 @@ export const takeIn: CarryOut<"take in"> = async (job, request, context) => {
         await done(tx, job, { kind: "take in", session: id, made: put, missing, losses, answers: told, left });
       });
     }
-    await store.dropUploads(request.files.map((f) => f.upload));
+    await store.uploads.remove(request.files.map((f) => f.upload));
   } finally {
     await taking.tidy(opened.scratch);
   }

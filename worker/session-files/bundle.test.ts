@@ -14,7 +14,7 @@ import { saveRecipe } from "../../server/services/recipes";
 import { insertSession, readState } from "../../server/services/sessions";
 import type { Fresh } from "../../tests/setup/fresh";
 import { fresh, keep } from "../../tests/setup/fresh";
-import { openArrival } from "../intake/look";
+import { openArrival } from "../candidates/look";
 import { writeBundle } from "./bundle";
 
 let at: Fresh;

@@ -11,9 +11,9 @@ import { toTimeline } from "../../core/interchange/to-timeline";
 import type { Session } from "../../core/session/document";
 import type { TimelineMedia } from "../../core/timeline/timeline";
 import type { PackageReader } from "../../server/packages/read";
-import { CandidateReader } from "../intake/candidate-reader";
-import { Arrived } from "../intake/items";
-import { hashOf } from "../intake/probe";
+import { CandidateReader } from "../candidates/candidate-reader";
+import { Arrived } from "../candidates/items";
+import { hashOf } from "../candidates/probe";
 import { sayRefusals } from "../../core/words/refusals";
 
 /**

@@ -8,7 +8,7 @@ export const dynamic = "force-dynamic";
 
 export const GET = route("GET /api/handoffs/{id}/package", async ({ request, params: { id } }) => {
   const { fileName } = await readHandoff(database().db, id);
-  return fileAnswer(request, await audioStore().packageHere(id), {
+  return fileAnswer(request, await audioStore().packages.local(id), {
     "Content-Type": "application/zip",
     "Content-Disposition": attachment(fileName),
   });

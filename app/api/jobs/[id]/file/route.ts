@@ -11,7 +11,7 @@ export const GET = route("GET /api/jobs/{id}/file", async ({ request, params: { 
   const { result } = await readJob(database().db, id);
   // Files are kept for a day: the job is told of for longer.
   if (result?.kind !== "save audio") throw notFound("such file any more");
-  return fileAnswer(request, await audioStore().savedHere(id), {
+  return fileAnswer(request, await audioStore().saved.local(id), {
     "Content-Type": "application/octet-stream",
     "Content-Disposition": attachment(result.fileName),
   });

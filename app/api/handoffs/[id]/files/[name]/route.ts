@@ -10,6 +10,6 @@ export const dynamic = "force-dynamic";
 
 export const GET = route("GET /api/handoffs/{id}/files/{name}", async ({ request, params: { id, name } }) => {
   await readHandoff(database().db, id);
-  const file = await fileOfPackage(await audioStore().packageHere(id), name);
+  const file = await fileOfPackage(await audioStore().packages.local(id), name);
   return fileAnswer(request, file, { "Content-Type": typeOf(name), "Content-Disposition": attachment(name) });
 });
