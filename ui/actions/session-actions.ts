@@ -69,7 +69,7 @@ export const sessionActions = actionsOn(stateOf, [
     group: "Print",
     label: "Commit frozen tracks",
     key: "Shift+C",
-    blocked: ({ nothing, fresh }) => nothing ?? (fresh.length === 0 ? "None is frozen and fresh" : null),
+    blocked: ({ nothing, fresh }) => nothing ?? (fresh.length === 0 ? "Freeze the tracks first" : null),
     run: commit,
   },
   {

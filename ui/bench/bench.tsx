@@ -10,6 +10,7 @@ import { useBenchSettings } from "../timeline/settings";
 import { AddTrack } from "../tracks/add-track";
 import { ClipList } from "../lanes/clip-list";
 import { Drawer } from "../drawer/drawer";
+import { useDrawer } from "../drawer/drawer-store";
 import { Lanes } from "../lanes/lanes";
 import { Ruler } from "../lanes/ruler";
 import type { Ink } from "../path-map/ink";
@@ -65,6 +66,7 @@ export function Bench() {
   const { width, height } = useSize(scroller);
   const { session, selected } = useSessionParts((s) => ({ session: s.session, selected: s.selected }));
   const mode = useSlip((s) => s.mode);
+  const isDrawerOpen = useDrawer((d) => d.open !== null);
   const slip = usePrintSlip();
   const ink = useMemo(
     (): Ink =>
@@ -153,7 +155,7 @@ export function Bench() {
               ["devices", 16],
               ["fader", 207],
               ["pan", 265],
-              ["valve", 291],
+              ["mute", 291],
               ["into", 336],
               ["group", 363],
               ["mix", 407],
@@ -191,7 +193,7 @@ export function Bench() {
           />
         )}
       />
-      <Slip />
+      <Slip compact={isDrawerOpen} />
     </main>
   );
 }

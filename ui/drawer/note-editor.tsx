@@ -21,7 +21,7 @@ import { gridStep, noteAt, noteGesture, replaced } from "./note-gesture";
 import { noteKey } from "./note-keys";
 import { Side } from "./note-side";
 
-const FEWEST_SEMITONES = 18;
+const FEWEST_SEMITONES = 20;
 const HEIGHT_PX = DRAWER_HEIGHT - 1;
 const ROOM_PX = HEIGHT_PX - VELOCITY_PX;
 /** Notes that are listed in words; a screen reader needs no more at once. */

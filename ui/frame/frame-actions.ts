@@ -1,6 +1,6 @@
 import type { Frames } from "../../core/units";
 import { missingAssets } from "../../core/session/supply";
-import { actionsOn, type Action, type ActionContext, type ActionSpec } from "../actions/action";
+import { actionsOn, type Action, type ActionContext } from "../actions/action";
 import { chooseFiles } from "../import/store";
 import { choose } from "../intake/gather";
 import { useIntake } from "../intake/store";
@@ -9,7 +9,6 @@ import { useSideSheet } from "../side/store";
 import { useBenchSettings } from "../timeline/settings";
 import { shownView, useBenchView, xOf } from "../timeline/view";
 import { useDialogs } from "./dialogs";
-import { SCREENS, pathOf } from "./screens";
 import { toggleTheme } from "./theme";
 
 const side = useSideSheet.getState;
@@ -37,13 +36,6 @@ const asIs = (context: ActionContext) => context;
 
 /** What can be reached from every screen of a session. */
 export const frameActions = actionsOn(asIs, [
-  ...SCREENS.map((screen): ActionSpec<ActionContext> => ({
-    id: `go-${screen.name}`,
-    group: "Go to",
-    label: screen.name,
-    key: screen.key,
-    run: ({ open, session }) => open(pathOf(session.getState().id, screen.path)),
-  })),
   { id: "bring-in", group: "Session", label: "Import audio or MIDI", key: "Ctrl+I", run: chooseFiles },
   {
     id: "take-in",

@@ -19,7 +19,7 @@ import { KeysPage } from "./keys-page";
 import { LoadGauge } from "./load-gauge";
 import { Palette } from "./palette";
 import { Relief } from "./relief";
-import { SCREENS, pathOf } from "./screens";
+import { SCREENS, pathOf } from "../session/screens";
 import { toggleTheme } from "./theme";
 import { Transport } from "./transport";
 import { useKeys } from "./use-keys";

@@ -18,14 +18,23 @@ export const MENUS: { readonly [K in MenuKind]: readonly MenuEntry[] } = {
     "freeze",
     "unfreeze",
     "commit",
+    "bounce",
     "slip",
     "mute",
     "solo",
-    "track-duplicate",
     { label: "Show", of: ["automation", "row", "kit", "hide"] },
     {
       label: "More",
-      of: ["consolidate-zero", "track-group", "park", "unpark", "track-up", "track-down", "track-remove"],
+      of: [
+        "track-duplicate",
+        "consolidate-zero",
+        "track-group",
+        "park",
+        "unpark",
+        "track-up",
+        "track-down",
+        "track-remove",
+      ],
     },
   ],
   clip: [
@@ -33,20 +42,20 @@ export const MENUS: { readonly [K in MenuKind]: readonly MenuEntry[] } = {
     "clip-mute",
     "clip-duplicate",
     "consolidate",
+    "bounce",
     "clip-crossfade",
-    "notes",
     { label: "Edit", of: ["clip-copy", "clip-take", "clip-paste", "clip-repeat", "clip-remove"] },
     { label: "Shape", of: ["clip-slice", "clip-aside", "clip-nest", "clip-unnest"] },
-    "look",
+    { label: "Show", of: ["notes", "look"] },
   ],
   range: [
     "range-mark",
     "range-cut",
     "range-clear",
     "consolidate",
+    "bounce",
     "slip",
     "range-save",
-    "clip-copy",
     "look",
     "range-none",
   ],
@@ -54,12 +63,31 @@ export const MENUS: { readonly [K in MenuKind]: readonly MenuEntry[] } = {
   session: [
     "print-mix",
     "go-Stems",
+    "go-Handoff",
     "select-all",
     "clip-paste",
     { label: "Add", of: ["add-audio", "add-instrument", "add-group", "add-return"] },
     "bring-in",
     "take-in",
-    "fit",
     "palette",
   ],
 };
+
+const MENU_NAMES: Readonly<Record<MenuKind, string>> = {
+  track: "track",
+  clip: "clip",
+  range: "range",
+  ruler: "ruler",
+  session: "empty place",
+};
+
+/** In which menu an action stands, as a way to it: "right click on a track › More". Null: in none. */
+export function wayTo(action: string): string | null {
+  for (const [kind, entries] of Object.entries(MENUS) as [MenuKind, readonly MenuEntry[]][])
+    for (const entry of entries) {
+      const way = `right click: ${MENU_NAMES[kind]}`;
+      if (entry === action) return way;
+      if (isSubmenu(entry) && entry.of.includes(action)) return `${way} › ${entry.label}`;
+    }
+  return null;
+}

@@ -1,80 +1,140 @@
 "use client";
 
 import { Command } from "cmdk";
+import { useDeferredValue, useState } from "react";
+import type { Action, ActionContext } from "../actions/action";
 import { keyText } from "../actions/action";
 import { useActionContext } from "../actions/use-action-context";
 import { useDialogs } from "./dialogs";
-import { matchScore } from "./match";
+import type { Findable } from "./match";
+import { rank } from "./match";
+import { wayTo } from "./menus";
+import { placesOf } from "./places";
 import { actionsNow } from "./registry";
 import { SYNONYMS } from "./synonyms";
 
+/** A line of the palette. */
+interface Entry extends Findable {
+  readonly id: string;
+  /** What it is or how else it is reached. */
+  readonly about: string | null;
+  readonly key: string | null;
+  /** Why it cannot be done now. */
+  readonly blocked: string | null;
+  readonly run: () => void;
+}
+
 /** What cannot be done now stands at the end. */
 const BLOCKED = "Not possible now";
-/** How much less a match counts that cannot be done. */
-const BLOCKED_WEIGHT = 0.001;
+const FOUND = "Best matches";
+const MOST_SHOWN = 60;
 
-/** `keywords`: label, group, synonyms. What is possible comes first. */
-const score = (value: string, search: string, [label = "", group = "", ...synonyms]: string[] = []): number =>
-  matchScore(search, label, synonyms, group) * (value.startsWith(BLOCKED) ? BLOCKED_WEIGHT : 1);
+const entryOf = (action: Action, context: ActionContext): Entry => ({
+  id: action.id,
+  label: action.labelNow(context),
+  // Its plain name finds it, too, where what is there changes it.
+  synonyms: [action.label, ...(SYNONYMS[action.id] ?? [])],
+  group: action.group,
+  about: wayTo(action.id),
+  key: action.key,
+  blocked: action.blocked(context),
+  run: () => action.run(context),
+});
 
-/** Every action by name and by what else it is called; what can be done now first, the rest with its reason. */
+/** Lines under their headings: possible ones first, by group, or by how well they answer the search. */
+function headed(entries: readonly Entry[], isSearch: boolean): readonly (readonly [string, readonly Entry[]])[] {
+  const possible = entries.filter((e) => e.blocked === null);
+  const blocked = entries.filter((e) => e.blocked !== null);
+  const groups = isSearch
+    ? [[FOUND, possible] as const]
+    : [...new Set(possible.map((e) => e.group))].map((g) => [g, possible.filter((e) => e.group === g)] as const);
+  return [...groups, [BLOCKED, blocked] as const].filter(([, of]) => of.length > 0);
+}
+
+/** Every action by name and by what else it is called, and whatever has a name in the session. */
 export function Palette() {
-  const context = useActionContext();
   const { open: what, show } = useDialogs();
-  const open = what === "palette";
-  const onOpenChange = (isOpen: boolean) => show(isOpen ? "palette" : null);
-  const list = (open ? actionsNow() : [])
-    .filter((a) => a.id !== "palette")
-    .map((a) => ({ ...a, label: a.labelNow(context), blocked: a.blocked(context) }));
-  const possible = list.filter((a) => a.blocked === null);
-  const groups = [
-    ...[...new Set(possible.map((a) => a.group))].map((name) => ({
-      name,
-      of: possible.filter((a) => a.group === name),
-    })),
-    { name: BLOCKED, of: list.filter((a) => a.blocked !== null) },
-  ];
+  const [search, setSearch] = useState("");
+  const isOpen = what === "palette";
+  const close = () => {
+    setSearch("");
+    show(null);
+  };
   return (
     <Command.Dialog
-      open={open}
-      onOpenChange={onOpenChange}
+      open={isOpen}
+      onOpenChange={(open) => (open ? show("palette") : close())}
       label="Find an action"
-      filter={score}
+      shouldFilter={false}
       overlayClassName="fixed inset-0 z-40 bg-strip/40"
-      contentClassName="fixed top-[14vh] left-1/2 z-50 w-[540px] -translate-x-1/2 rounded-sm border border-ink bg-lift text-ink shadow-[6px_6px_0_var(--rule)]"
+      contentClassName="fixed top-[14vh] left-1/2 z-50 w-[600px] -translate-x-1/2 rounded-sm border border-ink bg-lift text-ink shadow-[6px_6px_0_var(--rule)]"
     >
       <Command.Input
+        value={search}
+        onValueChange={setSearch}
         placeholder="What do you want to do?"
         className="w-full border-b border-ink bg-transparent px-4 py-3 text-base outline-none placeholder:text-faint"
       />
       <Command.List className="max-h-[52vh] overflow-auto p-2">
-        <Command.Empty className="px-2 py-4 text-soft">Nothing is called that.</Command.Empty>
-        {groups.map(({ name, of }) => (
-          <Command.Group
-            key={name}
-            heading={name}
-            className="[&_[cmdk-group-heading]]:eyebrow [&_[cmdk-group-heading]]:px-2 [&_[cmdk-group-heading]]:pt-2"
-          >
-            {of.map((a) => (
-              <Command.Item
-                key={a.id}
-                value={name === BLOCKED ? `${BLOCKED} ${a.id}` : a.id}
-                keywords={[a.label, a.group, ...(SYNONYMS[a.id] ?? [])]}
-                disabled={a.blocked !== null}
-                onSelect={() => {
-                  onOpenChange(false);
-                  a.run(context);
-                }}
-                className="flex items-center gap-3 rounded-sm px-2 py-1.5 data-[disabled=true]:text-faint data-[selected=true]:bg-spot-wash"
-              >
-                <span className="flex-1 truncate">{a.label}</span>
-                {a.blocked !== null && <span className="text-xs">{a.blocked}</span>}
-                {a.key !== null && <kbd className="figure text-xs text-soft">{keyText(a.key)}</kbd>}
-              </Command.Item>
-            ))}
-          </Command.Group>
-        ))}
+        {isOpen && <Found search={search} onDone={close} />}
       </Command.List>
     </Command.Dialog>
+  );
+}
+
+function Found({ search, onDone }: { readonly search: string; readonly onDone: () => void }) {
+  const context = useActionContext();
+  const sought = useDeferredValue(search);
+  const actions = actionsNow()
+    .filter((a) => a.id !== "palette")
+    .map((a) => entryOf(a, context));
+  const places = placesOf(context.session.getState().session, sought).map((place): Entry => ({
+    ...place,
+    key: null,
+    blocked: null,
+    run: () => place.go(context),
+  }));
+  const isSearch = sought.trim() !== "";
+  const found = rank(sought, [...actions, ...places]);
+  if (found.length === 0)
+    return <p className="px-2 py-4 text-soft">Nothing is called that. Try one word, such as freeze, export or mute.</p>;
+  return headed(isSearch ? found.slice(0, MOST_SHOWN) : found, isSearch).map(([heading, of]) => (
+    <Command.Group
+      key={heading}
+      heading={heading}
+      className="[&_[cmdk-group-heading]]:eyebrow [&_[cmdk-group-heading]]:px-2 [&_[cmdk-group-heading]]:pt-2"
+    >
+      {of.map((entry) => (
+        <Line
+          key={entry.id}
+          entry={entry}
+          onPick={() => {
+            onDone();
+            entry.run();
+          }}
+        />
+      ))}
+    </Command.Group>
+  ));
+}
+
+function Line({
+  entry: { id, label, about, key, blocked },
+  onPick,
+}: {
+  readonly entry: Entry;
+  readonly onPick: () => void;
+}) {
+  return (
+    <Command.Item
+      value={id}
+      disabled={blocked !== null}
+      onSelect={onPick}
+      className="flex items-center gap-3 rounded-sm px-2 py-1.5 data-[disabled=true]:text-faint data-[selected=true]:bg-spot-wash"
+    >
+      <span className="min-w-0 flex-1 truncate">{label}</span>
+      <span className="max-w-64 truncate text-xs text-soft">{blocked ?? about}</span>
+      {key !== null && <kbd className="figure text-xs text-soft">{keyText(key)}</kbd>}
+    </Command.Item>
   );
 }

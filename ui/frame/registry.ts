@@ -1,5 +1,6 @@
 import type { Action } from "../actions/action";
 import { playbackActions } from "../actions/playback-actions";
+import { screenActions } from "../actions/screen-actions";
 import { sessionActions } from "../actions/session-actions";
 import { clipActions } from "../clips/clip-actions";
 import { placeActions } from "../drawer/place-actions";
@@ -10,6 +11,7 @@ import { frameActions, signOutActions } from "./frame-actions";
 
 /** Everything that can be done in a session: keys, the palette and the page of keys are made from it. */
 export const ACTIONS: readonly Action[] = [
+  ...screenActions,
   ...frameActions,
   ...playbackActions,
   ...sessionActions,

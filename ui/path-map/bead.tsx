@@ -49,6 +49,7 @@ export function Bead({ bead: { device, label, x, width, installed }, name, look,
       trigger={
         <button
           type="button"
+          data-device={device.id}
           title={`${label} on ${name}${installed ? "" : ": not installed here"}`}
           aria-label={`${label} on ${name}${device.on ? "" : ", passed by"}${installed ? "" : ", not installed"}`}
           className={`absolute top-[var(--middle)] h-6 touch-none overflow-hidden rounded-full border px-1 text-[11px] leading-none font-medium text-ellipsis whitespace-nowrap hover:outline hover:outline-1 hover:outline-ink ${moved === 0 ? "" : "z-20 opacity-80"} ${look}`}

@@ -1,6 +1,7 @@
 import { planPrint } from "../../core/printing/plan";
 import type { Slip } from "../../core/printing/slip";
 import { plainSlip } from "../../core/printing/slip";
+import type { Session } from "../../core/session/document";
 import { consolidateNotes } from "../../core/session/nest-edits";
 import { mixOf } from "../../core/session/routing";
 import { actionsOn, type Action, type ActionContext } from "../actions/action";
@@ -8,7 +9,7 @@ import { trackName } from "../session/track-state";
 import { recipeKey, useRecipes } from "./recipe-store";
 import type { Wanted } from "./slip-store";
 import { riddenIn, slipFor, useSlip, wantedOf } from "./slip-store";
-import { sayRefusals } from "../../core/words/refusals";
+import { sayRefusals, sayWhy } from "../../core/words/refusals";
 import { sayFirstProblem } from "../../core/words/problems";
 
 function stateOf({ session: store, warn }: ActionContext) {
@@ -37,6 +38,25 @@ function print({ now, warn }: State, slip: Slip): void {
   const plan = planPrint(now.session, slip);
   if (!plan.ok) return warn(sayRefusals(plan.refusals, "\n"));
   void now.print(slip);
+}
+
+/** What is heard of each selected track or of the selected clips, faders and pans included, on a new track. */
+const bounceOf = ({ session, selected, selectedClips }: State["now"]): Slip =>
+  slipFor(
+    session,
+    { selected, selectedClips },
+    { ...wantedOf(plainSlip([])), tap: "channel", name: "{track} bounce" },
+    { subject: "clips", pad: null, ridden: [] },
+  );
+
+/** Why a slip cannot be printed, in a few words; null: it can. */
+function refusalOf(session: Session, slip: Slip): string | null {
+  if (slip.tracks.length === 0) return "The selected tracks are parked";
+  const plan = planPrint(session, slip);
+  const [first] = plan.ok ? [] : plan.refusals;
+  if (!first) return null;
+  const why = sayWhy(first.why);
+  return `${why.slice(0, 1).toUpperCase()}${why.slice(1)}`;
 }
 
 function consolidateAudio(state: State, range: Slip["range"]): void {
@@ -82,8 +102,8 @@ export const printActions = actionsOn(stateOf, [
   {
     id: "slip",
     group: "Print",
-    label: "Open the print slip",
-    labelNow: ({ slip }) => (slip.mode === "print" ? "Back to freezing" : "Open the print slip"),
+    label: "Print…",
+    labelNow: ({ slip }) => (slip.mode === "print" ? "Close the print slip" : "Print…"),
     key: "Shift+P",
     run: ({ slip }) => slip.show(slip.mode === "print" ? "freeze" : "print"),
   },
@@ -115,6 +135,15 @@ export const printActions = actionsOn(stateOf, [
       if (!last) remember(slip);
       print(state, slip);
     },
+  },
+  {
+    id: "bounce",
+    group: "Print",
+    label: "Bounce tracks",
+    labelNow: ({ now }) => (now.selectedClips.length > 0 ? "Bounce clips" : "Bounce tracks"),
+    key: "Shift+B",
+    blocked: ({ nothing, now }) => nothing ?? refusalOf(now.session, bounceOf(now)),
+    run: (state) => print(state, bounceOf(state.now)),
   },
   {
     id: "print-mix",

@@ -52,16 +52,37 @@ export function usePrintPlan(): { readonly slip: Slip; readonly plan: ReturnType
   );
 }
 
-/** The print as one sentence, each part of which can be changed where it stands; under it what that means. */
-export function PrintSlip({ slip, plan }: PlannedSlip) {
+/** The sentence of a slip, part by part. */
+function useSentence(slip: Slip): readonly Part[] {
   const { session, selectedRange } = useSessionParts((s) => ({ session: s.session, selectedRange: s.selectedRange }));
   const { stretch } = usePlayback((p) => ({ stretch: p.stretch }));
   const clock = clockOf(session);
-  const parts = sentenceOf(session, slip, {
+  return sentenceOf(session, slip, {
     chosen: selectedRange,
     marked: stretch,
     bar: (frame) => barText(clock, frame),
   });
+}
+
+/** What is printed and where it is tapped; the rest of the sentence stays as it is. */
+export function PrintInShort({ slip, plan }: PlannedSlip) {
+  const tap = useSentence(slip).find((p) => typeof p !== "string" && p.part === "choice" && p.label === "Tap");
+  return (
+    <>
+      Print <SentencePart part={{ part: "what" }} slip={slip} plan={plan} />
+      {tap && (
+        <>
+          , tapped <SentencePart part={tap} slip={slip} plan={plan} />
+        </>
+      )}
+      {!plan.ok && <span className="ml-2 text-[12.5px] text-caution">{sayRefusals(plan.refusals.slice(0, 1))}.</span>}
+    </>
+  );
+}
+
+/** The print as one sentence, each part of which can be changed where it stands; under it what that means. */
+export function PrintSlip({ slip, plan }: PlannedSlip) {
+  const parts = useSentence(slip);
   return (
     <>
       <p className="text-[17px] leading-[26px] tracking-[-0.01em]">
@@ -78,7 +99,7 @@ export function PrintSlip({ slip, plan }: PlannedSlip) {
   );
 }
 
-interface PlannedSlip {
+export interface PlannedSlip {
   readonly slip: Slip;
   readonly plan: NonNullable<ReturnType<typeof usePrintPlan>["plan"]>;
 }

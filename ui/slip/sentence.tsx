@@ -7,7 +7,7 @@ import { useSessionParts } from "../session/provider";
 import { trackName, trackStates } from "../session/track-state";
 
 export const Sentence = ({ children }: { readonly children: ReactNode }) => (
-  <p className="max-w-[58ch] text-[19px] leading-[29px] tracking-[-0.01em]">{children}</p>
+  <p className="mt-2 text-[14.5px] leading-[22px] tracking-[-0.01em]">{children}</p>
 );
 /** A part of the sentence that is fixed here. */
 export const Said = ({ children }: { readonly children: ReactNode }) => (

@@ -3,9 +3,9 @@ import type { RowSize } from "./settings";
 import type { Session } from "../../core/session/document";
 import type { Frames } from "../../core/units";
 
-/** Rows grow to fill the screen when there are few, and never shrink below what twelve need at 800 pixels. */
+/** Rows grow to fill the screen when there are few, and never shrink below what sixteen need at 800 pixels. */
 export const rowHeightFor = (tracks: number, height: number, size: RowSize = "low"): number =>
-  TALLER[size] * Math.max(41, Math.min(64, Math.floor(height / Math.max(1, tracks))));
+  TALLER[size] * Math.max(38, Math.min(64, Math.floor(height / Math.max(1, tracks))));
 const TALLER: Record<RowSize, number> = { low: 1, middle: 1.5, tall: 2.5 };
 /** The ruler has a strip more for saved ranges, and one for markers, when there are any. */
 export const MARK_STRIP = 16;
