@@ -2,6 +2,7 @@ import type { Metadata } from "next";
 import type { ReactNode } from "react";
 import "@/ui/theme/theme.css";
 import { isOpenToOthers } from "@/server/access/hosts";
+import { ItemMenus } from "@/ui/parts/item-menu";
 import { Notices } from "@/ui/parts/notices";
 
 export const metadata: Metadata = {
@@ -21,6 +22,7 @@ export default function RootLayout({ children }: { readonly children: ReactNode 
       <body>
         {children}
         <Notices />
+        <ItemMenus />
       </body>
     </html>
   );

@@ -67,7 +67,7 @@ export const candidateSchema = z.strictObject({
 });
 export type Candidate = Frozen<z.infer<typeof candidateSchema>>;
 
-/** What arrived, looked at. */
+/** Import, looked at. */
 export const arrivalSchema = z.strictObject({
   files: z.int(),
   bytes: z.int(),

@@ -365,10 +365,10 @@ export const operations = {
     answers: { 201: json("What the file is", audioSchema), ...refusals },
   },
   "POST /api/uploads": {
-    summary: "Send any file of audio (WAV, AIFF, FLAC, MP3, Ogg Vorbis, Opus), to be brought into a session",
+    summary: "Send any file of audio (WAV, AIFF, FLAC, MP3, Ogg Vorbis, Opus), to be imported into a session",
     body: "audio/wav",
     answers: {
-      201: json("Kept until it is brought in", uploadSchema),
+      201: json("Kept until it is imported", uploadSchema),
       ...refusals,
     },
   },
@@ -376,26 +376,26 @@ export const operations = {
     summary:
       "Look at sent files (sound, MIDI, session files, ZIPs, packages): what they are and what they would become",
     body: bodyOf("look"),
-    answers: { 202: json("A job to follow; its result is what arrived", jobSchema), ...refusals },
+    answers: { 202: json("A job to follow; its result says what the files are", jobSchema), ...refusals },
   },
   "POST /api/intakes/take-in": {
-    summary: "Open what arrived as a session of its own, or lay it on one that is there, in one step",
+    summary: "Import the files as a new session, or onto an existing one, in one step",
     body: bodyOf("take in"),
     answers: { 202: json("A job to follow; its result names the session", jobSchema), ...refusals },
   },
   "POST /api/intakes/check": {
     summary:
-      "Judge sent stems as a set, by themselves and against their mix: every fault by file and size, and its mend",
+      "Judge sent stems as a set, by themselves and against their mix: every fault by file and size, and its repair",
     body: bodyOf("judge"),
     answers: { 202: json("A job to follow; its result is the judged set", jobSchema), ...refusals },
   },
   "POST /api/intakes/mend": {
-    summary: "Make a session of a judged set with its mends, and export it as a proven package where that is asked for",
+    summary: "Make a session of a judged set with its repairs, and on request export it as a proven package",
     body: bodyOf("mend"),
     answers: { 202: json("A job to follow; its result names the session", jobSchema), ...refusals },
   },
   "POST /api/sessions/{id}/missing": {
-    summary: "Supply sent files in the place of those that were missing, matched by name, in one step",
+    summary: "Relink missing files to sent ones, matched by name, in one step",
     body: bodyOf("supply"),
     answers: { 202: json("A job to follow", jobSchema), ...refusals },
   },

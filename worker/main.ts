@@ -188,14 +188,14 @@ function explain(job: StartedJob, error: unknown): ServiceFault {
   const kept = "The session is as it was; nothing half-made was kept.";
   const { subject } = declarationOfJob(job.request.kind);
   if (error instanceof SilentPrint)
-    return { what: error.message, kept, todo: "Play the track, mend it, then try again.", problems: [] };
+    return { what: error.message, kept, todo: "Play the track, fix it, then try again.", problems: [] };
   if (error instanceof NothingChanged)
     return { what: error.message, kept: "No package was made.", todo: "Deliver the earlier package.", problems: [] };
   if (error instanceof NothingReadable)
     return {
       what: error.message,
       kept,
-      todo: `Bring in another copy, or another file: ${readableFormats()} are read.`,
+      todo: `Import another copy, or another file: ${readableFormats()} are read.`,
       problems: error.left.map((l) => ({ where: l.name, what: l.why })),
     };
   // With problems the session does not take what the job ends with: it has been changed meanwhile, or is full.

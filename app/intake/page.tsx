@@ -1,6 +1,6 @@
 import { IntakeScreen } from "@/ui/intake/intake";
 
-export const metadata = { title: "What arrived" };
+export const metadata = { title: "Import" };
 
 export default function Page() {
   return <IntakeScreen />;

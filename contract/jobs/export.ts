@@ -35,7 +35,7 @@ export const exportStems = jobKind({
       : {
           what: "The stem sheet cannot be exported.",
           problems,
-          todo: "Mend the sheet and export again.",
+          todo: "Fix the sheet and export again.",
         };
   },
 });

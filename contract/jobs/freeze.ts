@@ -34,7 +34,7 @@ export const freeze = jobKind({
       : {
           what: "These tracks cannot be frozen.",
           problems: plan.problems,
-          todo: "Choose other tracks, or mend what is listed.",
+          todo: "Choose other tracks, or fix what is listed.",
         };
   },
 });

@@ -32,7 +32,7 @@ export const bringIn = jobKind({
   },
   title: "MediaImport in",
   subject: "import",
-  cancelled: "Cancelled. Nothing was brought in.",
+  cancelled: "Cancelled. Nothing was imported.",
   priority: 0,
   shown: true,
 });

@@ -6,9 +6,9 @@ import { jobKind } from "./kind";
 export const look = jobKind({
   request: { files: z.array(sentFileSchema).min(1).max(5000) },
   result: { arrival: arrivalSchema },
-  title: "Looking at what arrived",
+  title: "Reading the files",
   subject: "look at the files",
-  cancelled: "Cancelled. The files were not taken in.",
+  cancelled: "Cancelled. The files were not imported.",
   priority: 0,
   shown: false,
   alone: true,

@@ -35,7 +35,7 @@ export const print = jobKind({
       : {
           what: "This cannot be printed.",
           problems: plan.problems,
-          todo: "Choose otherwise in the slip, or mend what is listed.",
+          todo: "Choose otherwise in the slip, or fix what is listed.",
         };
   },
 });

@@ -43,7 +43,7 @@ export const takeIn = jobKind({
   },
   title: "Taking in",
   subject: "taking in",
-  cancelled: "Cancelled. Nothing was taken in.",
+  cancelled: "Cancelled. Nothing was imported.",
   priority: 0,
   shown: true,
   alone: true,

@@ -11,6 +11,8 @@ const BEFORE_S = 0.03;
 const RISE = dbToGain(9);
 const FLOOR = dbToGain(-48);
 const APART_S = 0.05;
+/** How long an onset is listened to for its level. */
+const LEVEL_S = 0.01;
 /** Where a rise begins, as part of its height. */
 const FOOT = 0.25;
 
@@ -23,6 +25,8 @@ const FOOT = 0.25;
  */
 export class OnsetFinder {
   readonly onsets: Frames[] = [];
+  /** How loud each onset is: the peak of its first hundredth of a second. */
+  readonly levels: number[] = [];
   private readonly hop: Frames;
   /** Peaks of the last hops, as a ring, and the samples of the last few. */
   private readonly peaks: Float64Array;
@@ -55,8 +59,11 @@ export class OnsetFinder {
     for (let k = 0; k < peaks.length; k++) if ((peaks[k] as number) > before) before = peaks[k] as number;
     const begins = peak >= FLOOR && peak > before * RISE;
     const last = this.onsets.at(-1);
-    if (begins && (last === undefined || this.at - hop - last >= APART_S * this.rate))
+    if (begins && (last === undefined || this.at - hop - last >= APART_S * this.rate)) {
       this.onsets.push(this.foot(peak, before));
+      this.levels.push(peak);
+    } else if (last !== undefined && this.at - last <= LEVEL_S * this.rate)
+      this.levels[this.levels.length - 1] = Math.max(this.levels.at(-1) ?? 0, peak);
     peaks[this.hops % peaks.length] = peak;
     this.hops++;
     this.peak = 0;

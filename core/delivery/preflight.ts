@@ -147,7 +147,7 @@ function unheard(session: Session): readonly Finding[] {
             kind,
             tracks: tracks.map((t) => shownName(t)),
             fix: {
-              label: kind === "muted" ? "Open the valves" : "Unpark",
+              label: kind === "muted" ? "Unmute them" : "Unpark",
               edits: tracks.map((t): Edit => ({ do: "set", in: "tracks", id: t.id, patch: open })),
             },
           },

@@ -1,3 +1,4 @@
+import isEqual from "fast-deep-equal";
 import type { Judged, Mend, SetFinding } from "./set";
 import { unmended } from "./set";
 
@@ -25,6 +26,10 @@ export function mendOf(finding: SetFinding): Exclude<keyof Mend, "path" | "name"
       return null;
   }
 }
+
+/** Whether anything is done to the files of a set. */
+export const isRepaired = ({ mends }: Judged): boolean =>
+  mends.some((mend) => !isEqual(mend, unmended(mend.path, mend.name)));
 
 /**
  * A judged set with the mends that a person wants. `without`: findings, by their place in the list, that are to stay as

@@ -68,7 +68,7 @@ export function judgeSet(
     (part) => onProgress(0.1 + 0.1 * part),
   );
   files.forEach((f, i) => {
-    const dulled = dulledFirstHit(f.audio, beginnings[i] ?? [], rate);
+    const dulled = dulledFirstHit(f.audio, beginnings[i]?.frames ?? [], rate);
     if (dulled) findings.push({ kind: "dulled first hit", weight: "know", file: f.path, ...dulled });
   });
   const stamps = starts(all);

@@ -81,7 +81,7 @@ export type Drift = Frozen<z.infer<typeof driftSchema>>;
 /** What is done to a file so that the set is right. */
 export const mendSchema = z.strictObject({
   path: z.string().max(1100),
-  /** What it is called in the mended set. */
+  /** What it is called in the repaired set. */
   name: z.string().max(200),
   /** Its content is moved by so many frames, at the set's rate. */
   shift: z.int().min(-MOST_SHIFT).max(MOST_SHIFT),

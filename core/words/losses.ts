@@ -63,7 +63,7 @@ const MEANS: Readonly<Partial<Record<`${Fate} ${Part}`, string>>> = {
   "approximated looped phrases": "written out round by round",
   "approximated tempo ramps": "told in steps; no note is more than 1 ms off",
   "approximated places between frames": "moved to the nearest frame",
-  "approximated missing media": "silence stands for them until their files are supplied",
+  "approximated missing media": "silence stands for them until their files are relinked",
   "approximated levels above full scale": "held at full scale; choose 32-bit float prints to keep them",
   "left out solos": "all tracks sound; solo is for listening here",
   "left out note expressions": "notes keep their pitch, length and velocity",

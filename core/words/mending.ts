@@ -1,3 +1,4 @@
+import { otherTempo } from "../mending/heard";
 import type { SetFinding } from "../mending/set";
 import type { Frames } from "../units";
 import { formatDb, formatNumber } from "./numbers";
@@ -112,7 +113,7 @@ const findings: { readonly [K in Kind]: (finding: Of<K>, rate: number) => SaidFi
     fix: "Change the sides back",
   }),
   inverted: () => ({
-    what: "Turned over",
+    what: "Polarity inverted",
     means: "Its wave goes down where the mix goes up: together with others it takes away instead of adding.",
     fix: "Turn it back",
   }),
@@ -156,12 +157,12 @@ const findings: { readonly [K in Kind]: (finding: Of<K>, rate: number) => SaidFi
     means:
       "Neither a MIDI file, nor tags, nor names say it." +
       (finding.heard === null
-        ? " A grid has to be found by ear."
-        : ` What is heard keeps to ${bpm(finding.heard)} beats to the minute.`),
+        ? " Its tempo could not be heard either; a grid has to be found by ear."
+        : ` The audio keeps to ${eitherBpm(finding.heard)}.`),
     fix: "State it above the list of files",
   }),
   "other tempo": (finding) => ({
-    what: `What is heard keeps to ${bpm(finding.heard)} beats to the minute, not to ${bpm(finding.stated)}`,
+    what: `The audio keeps to ${eitherBpm(finding.heard)}, not to ${bpm(finding.stated)}`,
     means: "Bars and beats of a session at the stated tempo would run away from the sound.",
     fix: "State another above the list of files",
   }),
@@ -177,6 +178,8 @@ export const sayFinding = <K extends Kind>(finding: Of<K>, rate: number): SaidFi
   (findings[finding.kind as K] as (finding: Of<K>, rate: number) => SaidFinding)(finding, rate);
 
 const base = (path: string): string => path.replace(/^.*\//, "");
+/** A heard tempo; which of two a person counts cannot be heard. */
+const eitherBpm = (heard: number): string => `${bpm(heard)} bpm, or ${bpm(otherTempo(heard))}`;
 const bpm = (value: number): string => String(Number(value.toFixed(2)));
 const sayMs = (seconds: number): string => `${formatNumber(1000 * seconds, 1)} ms`;
 const kHz = (rate: number): string => `${rate / 1000} kHz`;

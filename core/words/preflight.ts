@@ -18,11 +18,11 @@ const plural = (count: number, one: string, many: string) => (count === 1 ? one 
 const sentences: { readonly [K in Kind]: (finding: Of<K>) => Said } = {
   "nothing sounds": () => ({
     what: "No track of the session sounds.",
-    means: "There is nothing to export: bring in audio, or open a valve.",
+    means: "There is nothing to export: import audio, or unmute a track.",
   }),
   "missing files": ({ files }) => ({
     what: `${plural(files.length, `"${files[0] ?? ""}" is`, `${files.length} files are`)} missing.`,
-    means: "Silence stands in their place: supply them on the Bench, or the receiver gets holes.",
+    means: "Silence stands in their place: relink them on the Bench, or the receiver gets holes.",
   }),
   muted: ({ tracks }) => ({
     what: `${tracks.join(", ")} ${plural(tracks.length, "is", "are")} muted.`,

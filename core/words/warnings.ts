@@ -20,7 +20,7 @@ const FIXES: Partial<Record<Reason["kind"], string>> = {
 };
 
 const sentences: { readonly [K in Kind]: (warning: Of<K>) => Said } = {
-  muted: ({ track }) => ({ what: `${track} is muted: its print would be silent.`, fix: "Open its valve" }),
+  muted: ({ track }) => ({ what: `${track} is muted: its print would be silent.`, fix: "Unmute it" }),
   absent: ({ device, track }) => ({
     what: `${device} on ${track} is not installed: the print will not have it.`,
     fix: "Switch it off",
@@ -36,7 +36,7 @@ const sentences: { readonly [K in Kind]: (warning: Of<K>) => Said } = {
   }),
   "muted inside": ({ tracks }) => ({
     what: `${tracks.join(", ")} ${tracks.length === 1 ? "is muted, and is" : "are muted, and are"} not in it.`,
-    fix: tracks.length === 1 ? "Open its valve" : "Open their valves",
+    fix: tracks.length === 1 ? "Unmute it" : "Unmute them",
   }),
   "both would sound": () => ({
     what: "Both would sound: the print is placed muted.",
@@ -44,7 +44,7 @@ const sentences: { readonly [K in Kind]: (warning: Of<K>) => Said } = {
   }),
   "parks the rest": () => ({
     what: "Parking the source silences the rest of it, too.",
-    fix: "Clear only the stretch",
+    fix: "Clear only the range",
   }),
   "stale freezes": ({ tracks }) => ({
     what: `${tracks.join(", ")} ${tracks.length === 1 ? "plays a stale freeze, which is" : "play stale freezes, which are"} what would be printed.`,

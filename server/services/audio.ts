@@ -161,7 +161,7 @@ export async function refuseUnknownUploads(
         : [{ where: `files[${i}]`, what: `"${name ?? ""}" is not there: send it to /api/uploads first` }],
     ),
   );
-  if (missing.flat().length > 0) throw invalid("These files cannot be brought in.", missing.flat());
+  if (missing.flat().length > 0) throw invalid("These files cannot be imported.", missing.flat());
 }
 
 /** Enters a file that is in the store; entering it again changes nothing. */

@@ -72,7 +72,7 @@ export async function requestRefresh(
     const { slip, name } = await printOf(db, session, id);
     const plan = sayPlanned(planAgain(document, request.withTail ? { ...slip, tail: "measured" } : slip));
     if (!plan.ok)
-      throw invalid(`"${name}" cannot be printed again.`, plan.problems, "Reopen its source, or mend what is listed.");
+      throw invalid(`"${name}" cannot be printed again.`, plan.problems, "Reopen its source, or fix what is listed.");
   }
   return requestJob(db, session, { kind: "refresh", prints: [...request.prints], withTail: request.withTail });
 }

@@ -54,7 +54,7 @@ export async function planTidy(db: Db, store: AudioStore, now = new Date()): Pro
     ...(await idleAudio(db, store, before(AUDIO_DAYS))),
     ...(await idleReshaped(db, store, before(RESHAPED_DAYS))),
     ...(await idlePackages(db, store, before(PASSING_DAYS))),
-    ...(await old(store.uploads.list(), before(PASSING_DAYS), "upload", "sent and not brought in")),
+    ...(await old(store.uploads.list(), before(PASSING_DAYS), "upload", "sent and never imported")),
     ...(await old(store.saved.list(), before(PASSING_DAYS), "saved", "made to be taken away")),
     ...(await oldJobs(db, before(JOB_DAYS))),
   ];

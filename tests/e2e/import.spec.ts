@@ -83,7 +83,7 @@ test("files dropped on the lanes come in: audio converted and placed, MIDI with 
   await expect(page.getByText("2 files are in. One was converted to the session's rate.")).toBeVisible({
     timeout: 30_000,
   });
-  await expect(page.getByText("One file could not be brought in.")).toBeVisible();
+  await expect(page.getByText("One file could not be imported.")).toBeVisible();
   await expect(page.getByText(/letter\.wav: This is not an audio file/)).toBeVisible();
   await expect(head(page, "Chain locker")).toContainText("audio");
 
@@ -128,6 +128,6 @@ test("a file that cannot be read at all is refused with the reason, and leaves n
   await stemzo.open(page, id);
   await drop(page, [{ name: "photo.jpg", bytes: Buffer.from("ÿØÿà not sound") }], 100, 0);
   await page.getByRole("dialog").getByRole("button", { name: "Bring in" }).click();
-  await expect(page.getByText('"photo.jpg" cannot be brought in.')).toBeVisible({ timeout: 20_000 });
+  await expect(page.getByText('"photo.jpg" cannot be imported.')).toBeVisible({ timeout: 20_000 });
   expect((await stemzo.state(id)).revision).toBe(0);
 });

@@ -115,12 +115,12 @@ test("stems from anywhere are checked in one drop, and handed on mended and prov
   await expect(page.getByText("as you state it")).toBeVisible();
   await page.getByLabel("All names as").fill("{number} {name}");
   await page.getByRole("button", { name: "Name them so" }).click();
-  await expect(page.getByLabel("Name of Voice.wav in the mended set")).toHaveValue(/^0[123] Voice$/);
+  await expect(page.getByLabel("Name of Voice.wav in the repaired set")).toHaveValue(/^0[123] Voice$/);
   await page.getByLabel("All names as").fill("{name}");
   await page.getByRole("button", { name: "Name them so" }).click();
-  await page.getByLabel("Name of Kick.wav in the mended set").fill("Kick drum");
-  await page.getByRole("textbox", { name: "Name of the mended set" }).fill("Night stems");
-  await page.getByRole("button", { name: "Mend and hand on" }).click();
+  await page.getByLabel("Name of Kick.wav in the repaired set").fill("Kick drum");
+  await page.getByRole("textbox", { name: "Name of the repaired set" }).fill("Night stems");
+  await page.getByRole("button", { name: "Repair and deliver" }).click();
   await expect(page).toHaveURL(/\/handoff$/, { timeout: 60_000 });
   await expect(page.getByText(/proven right|right, with something/).first()).toBeVisible({ timeout: 90_000 });
   const id = /\/s\/([^/]+)\//.exec(page.url())?.[1] ?? "";

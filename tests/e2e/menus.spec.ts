@@ -1,3 +1,4 @@
+import type { Locator } from "@playwright/test";
 import { expect, head, test } from "./stemzo";
 import { few } from "../setup/few";
 
@@ -66,4 +67,79 @@ test("the palette finds an action by what else it is called, what is possible fi
   await page.keyboard.press("/");
   const groups = page.getByRole("dialog").locator("[cmdk-group-heading]");
   await expect(groups.last()).toHaveText("Not possible now");
+});
+
+test("whatever can be done something with has a menu of its own, by right click and by key", async ({
+  page,
+  stemzo,
+}) => {
+  const id = await stemzo.demo((d) => few(d, ["hands", "harp", "water", "hall"]));
+  await stemzo.open(page, id);
+  const menu = page.getByRole("menu");
+  const opens = async (on: Locator, first: string, position?: { x: number; y: number }) => {
+    await on.click({ button: "right", ...(position ? { position } : {}) });
+    await expect(menu.getByRole("menuitem").first()).toContainText(first);
+    expect(await menu.getByRole("menuitem").count()).toBeLessThanOrEqual(9);
+  };
+  const closes = async () => {
+    await page.keyboard.press("Escape");
+    await expect(menu).toHaveCount(0);
+  };
+  const eq = page.getByRole("button", { name: "EQ on Water bed" });
+  await opens(eq, "Open device");
+  await page.getByRole("menuitem", { name: "Bypass device" }).click();
+  await expect.poll(async () => (await stemzo.track(id, "water")).devices[0]!.on).toBe(false);
+  await page.getByRole("button", { name: /^EQ on Water bed/ }).focus();
+  await page.keyboard.press("Shift+F10");
+  await page.keyboard.press("Enter");
+  await expect(page.getByRole("dialog", { name: "EQ on Water bed" })).toBeVisible();
+  await page.keyboard.press("Escape");
+  await opens(page.getByRole("slider", { name: "Pan of Plucked line" }), "Set fader to 0 dB");
+  await closes();
+  await opens(page.getByRole("button", { name: "Sends of Plucked line" }), "To Hall");
+  await closes();
+
+  await head(page, "Hand percussion").click();
+  await page.keyboard.press("d");
+  await opens(page.getByRole("button", { name: /^Pad 2,/ }), "Hear pad");
+  await page.getByRole("menuitem", { name: "Clear pad" }).click();
+  const padTwo = async () => (await stemzo.track(id, "hands")).devices[0]!.layers.filter((l) => l.pad === 1);
+  await expect.poll(async () => (await padTwo()).length).toBe(0);
+  await page.keyboard.press("d");
+
+  await page
+    .getByRole("list", { name: "Clips" })
+    .getByRole("button", { name: /Plucked|harp/i })
+    .first()
+    .dispatchEvent("click");
+  await page.keyboard.press("e");
+  const notes = page.getByRole("application", { name: /^Notes of/ });
+  await notes.focus();
+  await page.keyboard.press("Control+a");
+  const before = (await stemzo.state(id)).document.phrases.find((p) => p.notes.length > 0 && p.id === "harp-line")!;
+  await opens(notes, "Delete notes", { x: 4, y: 4 });
+  await page.getByRole("menuitem", { name: "Transpose" }).hover();
+  await page.getByRole("menuitem", { name: "Octave up" }).click();
+  await expect
+    .poll(async () => (await stemzo.state(id)).document.phrases.find((p) => p.id === before.id)!.notes[0]!.pitch)
+    .toBe(before.notes[0]!.pitch + 12);
+
+  await page.keyboard.press("2");
+  await opens(page.getByRole("list", { name: "Stems" }).getByRole("listitem").first(), "Leave out of this export", {
+    x: 60,
+    y: 4,
+  });
+  await closes();
+  await page.keyboard.press("5");
+  await opens(page.getByRole("list", { name: "Audio" }).getByRole("listitem").first(), "Place on a new track", {
+    x: 60,
+    y: 4,
+  });
+  await closes();
+  await page.goto(`${stemzo.address}/`);
+  await opens(page.getByRole("list", { name: "Sessions" }).getByRole("listitem").first(), "Open session", {
+    x: 200,
+    y: 8,
+  });
+  await closes();
 });

@@ -141,7 +141,7 @@ test("from nothing to delivered stems of one's own six files: two ways, both in 
     await page.goto(stemzo.address);
     const chooser = await chooserOf(page, () => press(page.getByRole("button", { name: "Choose files" })));
     await chooser.setFiles(six);
-    if (way === "handed on as they are") await press(page.getByRole("button", { name: "Mend and hand on" }));
+    if (way === "handed on as they are") await press(page.getByRole("button", { name: "Repair and deliver" }));
     else {
       await press(page.getByRole("tab", { name: "How it lines up" }));
       await press(page.getByRole("button", { name: "Open as a new session" }));

@@ -216,7 +216,7 @@ test("a silent print fails with the reason, its fix is at hand; a print can be c
   await page.keyboard.press("Control+Enter");
   await expect(page.getByText('The print of "Gulls print" is silent')).toBeVisible(done);
   expect((await stemzo.state(id)).revision).toBe(0);
-  await slip(page).getByRole("button", { name: "Open its valve" }).click();
+  await slip(page).getByRole("button", { name: "Unmute it" }).click();
   await expect(slip(page)).not.toContainText("is muted");
 
   await head(page, "Mix").click();

@@ -33,9 +33,9 @@ export const playbackActions = actionsOn(stateOf, [
     id: "loop",
     group: "Listen",
     label: "Loop the range",
-    labelNow: ({ player }) => (player.looping ? "Play on beyond the marked stretch" : "Loop the range"),
+    labelNow: ({ player }) => (player.looping ? "Stop looping" : "Loop the range"),
     key: "L",
-    blocked: ({ player }) => (player.stretch ? null : "Mark a stretch first: drag along the ruler"),
+    blocked: ({ player }) => (player.stretch ? null : "Set a range first: drag along the ruler"),
     run: ({ player }) => player.loop(!player.looping),
   },
   {
@@ -51,7 +51,7 @@ export const playbackActions = actionsOn(stateOf, [
     group: "Listen",
     label: "Clear the range",
     key: null,
-    blocked: ({ player }) => (player.stretch ? null : "Nothing is marked"),
+    blocked: ({ player }) => (player.stretch ? null : "No range is set"),
     run: ({ player }) => player.mark(null),
   },
   {

@@ -190,7 +190,7 @@ function cutRange({ now, clock, warn }: State, thenRemove: boolean): void {
   const all = thenRemove
     ? [...edits, ...inside.map((ref): Edit => ({ do: "remove", in: "clips", track: ref.track, id: ref.clip }))]
     : edits;
-  if (all.length === 0) return warn("Nothing lies over the ends of the chosen stretch.");
+  if (all.length === 0) return warn("No clip lies over the ends of the range.");
   if (now.edit(thenRemove ? "Delete range contents" : "Split at range ends", all))
     now.selectClips(thenRemove ? [] : inside, selectedRange.tracks);
 }
@@ -277,7 +277,7 @@ function unnest(state: State): void {
 
 const blocked = (state: State) => state.blocked;
 const noRange = ({ now }: State) =>
-  now.selectedRange ? null : "Choose a stretch first: drag over the lanes beside a clip";
+  now.selectedRange ? null : "Select a range first: drag over the lanes beside a clip";
 
 const action = (
   id: string,

@@ -124,7 +124,7 @@ function HeldBack({ device }: { readonly device: string }) {
     );
     if (text.current)
       text.current.textContent =
-        playback.state === "playing" || db < -0.05 ? `held back ${formatNumber(-db, 1)} dB` : "";
+        playback.state === "playing" || db < -0.05 ? `reduced by ${formatNumber(-db, 1)} dB` : "";
   }, device);
   return (
     <g>
@@ -133,7 +133,7 @@ function HeldBack({ device }: { readonly device: string }) {
         ref={text}
         role="status"
         aria-live="off"
-        aria-label="Held back"
+        aria-label="Gain reduction"
         x={WIDTH - PAD.right - 13}
         y={PAD.top + 8}
         textAnchor="end"

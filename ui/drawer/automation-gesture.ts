@@ -1,3 +1,4 @@
+import type { ItemEntry } from "../parts/item-menu";
 import type { Automation } from "../../core/session/document";
 import type { LaneTarget } from "../../core/session/lanes";
 import { lanePosition, laneValue, withPoint } from "../../core/session/lanes";
@@ -87,6 +88,44 @@ export function automationKey(
     points: withPoint(points, { ...point, value }, point),
     choose: point.tick,
   };
+}
+
+/** What can be done with a point of automation. */
+export function pointEntries(
+  world: AutomationWorld,
+  point: AutomationPoint,
+  done: (done: AutomationDone) => void,
+): readonly ItemEntry[] {
+  const { points, target } = world;
+  const isStepped = target.taper === "switch" || target.taper === "steps";
+  const shaped = (label: string, shape: AutomationPoint["shape"]): ItemEntry => ({
+    label,
+    run: () =>
+      done({
+        label: `Shape of ${target.name}`,
+        points: withPoint(points, { ...point, shape, bend: 0 }, point),
+        choose: point.tick,
+      }),
+    blocked: point.shape === shape ? "It is so already" : isStepped && shape !== "hold" ? "It moves in steps" : null,
+  });
+  const at = points.indexOf(point);
+  const remove = automationKey("Delete", world, point);
+  return [
+    {
+      label: "Delete point",
+      key: "Delete",
+      run: () => remove && done(remove),
+      blocked: remove ? null : "It is the last one",
+    },
+    shaped("Hold until the next", "hold"),
+    shaped("Straight to the next", "linear"),
+    {
+      label: "Delete points after",
+      run: () =>
+        done({ label: `Remove points of ${target.name}`, points: points.slice(0, at + 1), choose: point.tick }),
+      blocked: at === points.length - 1 ? "There are none" : null,
+    },
+  ];
 }
 
 /** Points dragged, and the lines between them bent; what is shown are all points of the lane. */

@@ -6,12 +6,13 @@ import type { LaneTarget } from "../../core/session/lanes";
 import { formatNumber } from "../../core/words/numbers";
 import { pathOf } from "../canvas/path";
 import { pointOf, useGesture } from "../canvas/use-gesture";
+import { itemMenu } from "../parts/item-menu";
 import { barText, clockOf } from "../session/clock";
 import { useSessionParts } from "../session/provider";
 import { useBenchSettings } from "../timeline/settings";
 import { frameAt, shownView, useBenchView, xOf } from "../timeline/view";
 import type { AutomationDone, AutomationPoint, AutomationWorld } from "./automation-gesture";
-import { LANE_PX, automationGesture, automationKey, newPoint, yOfValue } from "./automation-gesture";
+import { LANE_PX, automationGesture, automationKey, newPoint, pointEntries, yOfValue } from "./automation-gesture";
 
 /** Points drawn at once; more are closer together than a hand can tell. */
 const MOST_POINTS = 500;
@@ -116,6 +117,7 @@ export function AutomationLane({ lane, target, width, chosen, choose, put }: Pro
                 done(made);
               }}
               {...gesture.on<SVGRectElement>({ what: "point", point: stored })}
+              {...itemMenu(`Point of ${target.name}`, () => pointEntries(world, stored, done))}
             />
           </g>
         );

@@ -1,7 +1,7 @@
 import type { ReactNode } from "react";
 import { HEAD_WIDTH, MAP_WIDTH } from "../timeline/view";
 
-/** Twenty semitones of notes and their velocities; with the slip in one line, eight rows of lanes stay at 800 pixels. */
+/** Twenty semitones of notes and their velocities. With the slip in one line, eight rows of lanes stay. */
 export const DRAWER_HEIGHT = 284;
 
 /** The three columns of the Bench, for a sheet that keeps to them. */

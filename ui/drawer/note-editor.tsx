@@ -1,11 +1,12 @@
 "use client";
 
 import { ChevronDown, ChevronUp } from "lucide-react";
-import { useMemo, useState } from "react";
+import { useMemo, useState, type MouseEvent } from "react";
 import type { Note, NoteClip, Phrase, Track } from "../../core/session/document";
 import { ownPhrase, pitchName, writeNotes } from "../../core/session/note-edits";
 import { Surface } from "../canvas/surface";
 import { pointOf, useGesture } from "../canvas/use-gesture";
+import { itemMenu } from "../parts/item-menu";
 import { barText, clockOf } from "../session/clock";
 import { useSession, useSessionParts } from "../session/provider";
 import { trackName } from "../session/track-state";
@@ -19,6 +20,7 @@ import { useDrawer } from "./drawer-store";
 import type { NoteWrite } from "./note-gesture";
 import { gridStep, noteAt, noteGesture, replaced } from "./note-gesture";
 import { noteKey } from "./note-keys";
+import { noteEntries, quantised } from "./note-menu";
 import { Side } from "./note-side";
 
 const FEWEST_SEMITONES = 20;
@@ -75,6 +77,22 @@ function PhraseEditor({ track, clip, width, phrase }: Props & { readonly phrase:
     done: write,
     slackPx: 0,
   });
+  const menuOf = (held: readonly Note[]) =>
+    itemMenu(`Notes of ${phrase.name}`, () =>
+      noteEntries(held.length, {
+        byKey: (key) => () => {
+          const does = noteKey(key, { notes: held, phrase, step: (tick) => gridStep(world, tick) });
+          if (does && !("choose" in does)) write(does);
+        },
+        quantise: () => write(quantised(world, held)),
+        chooseAll: () => setPicked(phrase.notes),
+      }),
+    );
+  /** The note under the pointer, with those chosen beside it. */
+  const pointedAt = (event: MouseEvent<HTMLCanvasElement>): readonly Note[] => {
+    const on = noteAt(world, pointOf(event));
+    return !on || chosen.includes(on) ? chosen : [on];
+  };
   const draft = gesture.shown;
   const notes = draft?.all ?? phrase.notes;
   const lit = draft?.held ?? chosen;
@@ -111,6 +129,12 @@ function PhraseEditor({ track, clip, width, phrase }: Props & { readonly phrase:
               event.preventDefault();
             }}
             {...gesture.on<HTMLCanvasElement>(undefined)}
+            {...menuOf(chosen)}
+            onContextMenu={(event) => {
+              const held = pointedAt(event);
+              setPicked(held);
+              menuOf(held).onContextMenu(event);
+            }}
             onDoubleClick={(event) => {
               const on = noteAt(world, pointOf(event));
               if (on) write({ label: "Remove a note", all: replaced(phrase, [on], []), held: [] });

@@ -174,7 +174,7 @@ export const placeActions = actionsOn(stateOf, [
     group: "View",
     label: "Zoom to selection",
     key: "I",
-    blocked: ({ main, range }) => (main || range ? null : "Select a clip or a stretch first"),
+    blocked: ({ main, range }) => (main || range ? null : "Select a clip or a range first"),
     run: look,
   },
   { id: "marker-add", group: "Places", label: "Set a marker at the playhead", key: "Shift+M", run: addMarker },
@@ -199,7 +199,7 @@ export const placeActions = actionsOn(stateOf, [
     group: "Places",
     label: "Save the range",
     key: "Shift+R",
-    blocked: ({ range }) => (range ? null : "Choose a stretch on the lanes or mark one on the ruler first"),
+    blocked: ({ range }) => (range ? null : "Select a range on the lanes or set one on the ruler first"),
     run: saveRange,
   },
   {
@@ -207,7 +207,7 @@ export const placeActions = actionsOn(stateOf, [
     group: "Places",
     label: "Loop the selection",
     key: null,
-    blocked: ({ now }) => (now.selectedRange ? null : "Choose a stretch on the lanes first"),
+    blocked: ({ now }) => (now.selectedRange ? null : "Select a range on the lanes first"),
     run: ({ now: { selectedRange }, player }) =>
       selectedRange && player.mark({ from: selectedRange.from, to: selectedRange.to }),
   },

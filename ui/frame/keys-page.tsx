@@ -8,7 +8,7 @@ import { actionsNow } from "./registry";
 
 const WITH_THE_POINTER = [
   ["Press the ruler", "put the playhead there"],
-  ["Drag along the ruler", "mark a stretch to play"],
+  ["Drag along the ruler", "set a range to loop"],
   ["Drop files on the lanes", "bring audio or MIDI in"],
   ["Drag a track's number", "put it elsewhere"],
   ["Drag a device along its path", "change the order"],

@@ -48,7 +48,7 @@ const TASKS: readonly (readonly [string, ...string[]])[] = [
   ["send it to my mixer", "go-Handoff"],
   ["share a link", "go-Handoff"],
   ["send files to the mastering engineer", "go-Handoff"],
-  ["make a zip for somebody", "go-Handoff"],
+  ["make a zip for the client", "go-Handoff"],
   ["export stems", "export", "go-Stems"],
   ["all tracks as separate files", "export", "go-Stems"],
   ["multitrack export", "export", "go-Stems"],

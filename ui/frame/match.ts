@@ -19,6 +19,8 @@ const FITS = { same: 1, stem: 0.92, beginning: 0.85, typo: 0.6 } as const;
 const LEAST = 0.3;
 /** What a word counts that fits nothing: less than any that does. */
 const UNKNOWN = 0.4;
+/** What fits less than this share of the best is not shown beside it. */
+const BESIDE_THE_BEST = 0.6;
 /** Added where the search stands in the label as it is written. */
 const PHRASE = 0.5;
 
@@ -87,7 +89,7 @@ export function rank<T extends Findable>(search: string, items: readonly T[]): r
   });
   const whole = weights.reduce((a, b) => a + b, 0);
   const phrase = search.trim().toLowerCase();
-  return index
+  const scored = index
     .map(({ item, label }, i) => {
       const score = weights.reduce((sum, w, s) => sum + w * (fits[s]?.[i] ?? 0), 0) / whole;
       const isPhrase = item.label.toLowerCase().startsWith(phrase);
@@ -97,6 +99,7 @@ export function rank<T extends Findable>(search: string, items: readonly T[]): r
       return { item, score: score + brevity + (isPhrase ? PHRASE : isSynonym ? PHRASE / 2 : 0) };
     })
     .filter(({ score }) => score >= LEAST)
-    .sort((a, b) => b.score - a.score)
-    .map(({ item }) => item);
+    .sort((a, b) => b.score - a.score);
+  const least = BESIDE_THE_BEST * (scored[0]?.score ?? 0);
+  return scored.filter(({ score }) => score >= least).map(({ item }) => item);
 }

@@ -1,7 +1,7 @@
 "use client";
 
 import { Command } from "cmdk";
-import { useDeferredValue, useState } from "react";
+import { useState } from "react";
 import type { Action, ActionContext } from "../actions/action";
 import { keyText } from "../actions/action";
 import { useActionContext } from "../actions/use-action-context";
@@ -54,21 +54,41 @@ function headed(entries: readonly Entry[], isSearch: boolean): readonly (readonl
 /** Every action by name and by what else it is called, and whatever has a name in the session. */
 export function Palette() {
   const { open: what, show } = useDialogs();
-  const [search, setSearch] = useState("");
   const isOpen = what === "palette";
-  const close = () => {
-    setSearch("");
-    show(null);
-  };
   return (
     <Command.Dialog
       open={isOpen}
-      onOpenChange={(open) => (open ? show("palette") : close())}
+      onOpenChange={(open) => show(open ? "palette" : null)}
       label="Find an action"
       shouldFilter={false}
       overlayClassName="fixed inset-0 z-40 bg-strip/40"
       contentClassName="fixed top-[14vh] left-1/2 z-50 w-[600px] -translate-x-1/2 rounded-sm border border-ink bg-lift text-ink shadow-[6px_6px_0_var(--rule)]"
     >
+      {isOpen && <Search onDone={() => show(null)} />}
+    </Command.Dialog>
+  );
+}
+
+/** Lines that answer a search, under their headings. */
+function useFound(search: string) {
+  const context = useActionContext();
+  const isSearch = search.trim() !== "";
+  const actions = actionsNow()
+    .filter((a) => a.id !== "palette")
+    .map((a) => entryOf(a, context));
+  const places = placesOf(context.session.getState().session, search).map((place): Entry => ({
+    ...{ ...place, key: null, blocked: null },
+    run: () => place.go(context),
+  }));
+  const found = rank(search, [...actions, ...places]);
+  return headed(isSearch ? found.slice(0, MOST_SHOWN) : found, isSearch);
+}
+
+function Search({ onDone }: { readonly onDone: () => void }) {
+  const [search, setSearch] = useState("");
+  const found = useFound(search);
+  return (
+    <>
       <Command.Input
         value={search}
         onValueChange={setSearch}
@@ -76,46 +96,31 @@ export function Palette() {
         className="w-full border-b border-ink bg-transparent px-4 py-3 text-base outline-none placeholder:text-faint"
       />
       <Command.List className="max-h-[52vh] overflow-auto p-2">
-        {isOpen && <Found search={search} onDone={close} />}
+        {found.length === 0 && (
+          <p className="px-2 py-4 text-soft">Nothing is called that. Try one word, such as freeze, export or mute.</p>
+        )}
+        {found.map(([heading, of]) => (
+          // Keyed by the search, so that the first line is picked again whenever it changes.
+          <Command.Group
+            key={`${search}/${heading}`}
+            heading={heading}
+            className="[&_[cmdk-group-heading]]:eyebrow [&_[cmdk-group-heading]]:px-2 [&_[cmdk-group-heading]]:pt-2"
+          >
+            {of.map((entry) => (
+              <Line
+                key={entry.id}
+                entry={entry}
+                onPick={() => {
+                  onDone();
+                  entry.run();
+                }}
+              />
+            ))}
+          </Command.Group>
+        ))}
       </Command.List>
-    </Command.Dialog>
+    </>
   );
-}
-
-function Found({ search, onDone }: { readonly search: string; readonly onDone: () => void }) {
-  const context = useActionContext();
-  const sought = useDeferredValue(search);
-  const actions = actionsNow()
-    .filter((a) => a.id !== "palette")
-    .map((a) => entryOf(a, context));
-  const places = placesOf(context.session.getState().session, sought).map((place): Entry => ({
-    ...place,
-    key: null,
-    blocked: null,
-    run: () => place.go(context),
-  }));
-  const isSearch = sought.trim() !== "";
-  const found = rank(sought, [...actions, ...places]);
-  if (found.length === 0)
-    return <p className="px-2 py-4 text-soft">Nothing is called that. Try one word, such as freeze, export or mute.</p>;
-  return headed(isSearch ? found.slice(0, MOST_SHOWN) : found, isSearch).map(([heading, of]) => (
-    <Command.Group
-      key={heading}
-      heading={heading}
-      className="[&_[cmdk-group-heading]]:eyebrow [&_[cmdk-group-heading]]:px-2 [&_[cmdk-group-heading]]:pt-2"
-    >
-      {of.map((entry) => (
-        <Line
-          key={entry.id}
-          entry={entry}
-          onPick={() => {
-            onDone();
-            entry.run();
-          }}
-        />
-      ))}
-    </Command.Group>
-  ));
 }
 
 function Line({

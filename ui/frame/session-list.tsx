@@ -130,7 +130,7 @@ export function SessionList({ initial }: { readonly initial: readonly SessionSum
       {deleted.length > 0 && <Deleted sessions={deleted} onRestore={(s) => void restore(s)} />}
       <p className="mt-10 text-xs">
         <Link href="/running" className="text-soft underline underline-offset-4 hover:text-ink">
-          How it runs
+          System status
         </Link>
       </p>
     </main>

@@ -2,10 +2,12 @@
 
 import { Copy, Pencil, Trash2 } from "lucide-react";
 import Link from "next/link";
+import { useRouter } from "next/navigation";
 import type { SessionSummary } from "../../contract/session";
 import { DEMO_ID } from "../../contract/session";
 import type { Sketch } from "../../core/session/sketch";
 import { whenText } from "../parts/dates";
+import { itemMenu } from "../parts/item-menu";
 import { Editable } from "../parts/editable";
 import { SketchPicture, sayLength } from "./sketch";
 
@@ -23,8 +25,17 @@ interface Props {
 
 /** One session of the list: what it looks like, what it is called, and what is done to it. */
 export function SessionRow({ of, sketch, awake, renaming, onRename, onRenaming, onDuplicate, onDelete }: Props) {
+  const router = useRouter();
   return (
-    <li className="flex items-center gap-1 border-b border-rule hover:bg-shade">
+    <li
+      {...itemMenu(of.name, () => [
+        { label: "Open session", run: () => router.push(`/s/${of.id}`) },
+        { label: "Rename session", run: () => onRenaming(true) },
+        { label: "Duplicate session", run: onDuplicate },
+        { label: "Delete session", run: onDelete },
+      ])}
+      className="flex items-center gap-1 border-b border-rule hover:bg-shade"
+    >
       {renaming ? (
         <div className="flex-1 px-1 py-2.5 text-base">
           <Editable

@@ -64,7 +64,7 @@ export function Transport() {
         )}
       </button>
       <StripToggle
-        label={stretch ? "Loop the range (L)" : "Drag along the ruler to mark a stretch to play round and round"}
+        label={stretch ? "Loop the range (L)" : "Drag along the ruler to set a range to loop"}
         on={looping}
         onClick={() => stretch && loop(!looping)}
         disabled={!stretch}

@@ -1,10 +1,13 @@
 "use client";
 
 import Link from "next/link";
+import { useRouter } from "next/navigation";
 import { useState } from "react";
 import type { HandoffSummary } from "../../contract/handoff";
 import { isOver } from "../../contract/job";
 import { byteText } from "../parts/bytes";
+import type { ItemEntry } from "../parts/item-menu";
+import { itemMenu } from "../parts/item-menu";
 import { packageAddress } from "../session/api";
 import { useSessionParts } from "../session/provider";
 import { Differences } from "./differences";
@@ -19,7 +22,7 @@ const MARKS = {
 
 const LINK = "inline-flex min-h-6 items-center font-semibold text-spot underline underline-offset-2";
 
-/** What was handed on before, newest first: what it was, what changed, and who may fetch it. */
+/** Earlier handoffs, the newest first: what they are, what changed, and who may fetch them. */
 export function History({
   list,
   fault,
@@ -30,7 +33,7 @@ export function History({
   return (
     <section aria-labelledby="handed-on" className="min-h-0 overflow-auto px-5 pt-4 pb-8">
       <h2 id="handed-on" className="text-lg leading-tight font-semibold">
-        Handed on before
+        Earlier handoffs
       </h2>
       {fault !== null && <p className="text-wrong">{fault}</p>}
       {list !== null && list.length === 0 && (
@@ -61,14 +64,31 @@ function Entry({
   const placing = Object.values(jobs).find(
     (j) => j.request.kind === "bring back" && j.request.handoff === handoff.id && !isOver(j.status),
   );
+  const router = useRouter();
   const [open, setOpen] = useState<"links" | "differences" | null>(newest ? "links" : null);
   const proving = Object.values(jobs).some(
     (j) => j.request.kind === "prove" && j.request.handoff === handoff.id && !isOver(j.status),
   );
   const [previous] = others;
+  const gone = handoff.isHere ? null : "The package is not here";
+  const entries = (): readonly ItemEntry[] => [
+    { label: "Download package", run: () => location.assign(packageAddress(handoff.id)), blocked: gone },
+    { label: "Show proof", run: () => router.push(`/s/${id}/proof?handoff=${handoff.id}`) },
+    { label: "Private links", run: () => setOpen("links"), blocked: gone },
+    {
+      label: "Compare with an earlier one",
+      run: () => setOpen("differences"),
+      blocked: previous ? null : "There is no earlier one",
+    },
+    {
+      label: "Place on the session",
+      run: () => void bringBack(handoff.id),
+      blocked: gone ?? (handoff.files === 0 ? "It has no audio" : placing ? "It is being placed" : null),
+    },
+  ];
   const toggle = (what: typeof open) => () => setOpen(open === what ? null : what);
   return (
-    <li className="border border-rule bg-lift px-3 py-2">
+    <li {...itemMenu(handoff.fileName, entries)} className="border border-rule bg-lift px-3 py-2">
       <p className="flex items-baseline gap-2">
         <span className="figure font-semibold">{whenText(handoff.madeAt)}</span>
         {handoff.receiver !== "" && <span className="text-soft">for {handoff.receiver}</span>}
@@ -119,7 +139,7 @@ function Entry({
             onClick={() => void bringBack(handoff.id)}
             className={LINK}
           >
-            Bring back
+            Place on the session
           </button>
         )}
         {placing && (

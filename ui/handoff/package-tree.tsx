@@ -81,7 +81,7 @@ function Tree({ plan }: { readonly plan: ExportPlan }) {
     { name: `${song} sheet.csv`, about: "the sheet as a table" },
     { name: `${song} tempo map.mid`, about: "tempo, meter and markers" },
     { name: MANIFEST_NAME, about: "everything, for programs" },
-    { name: HASH_LIST_NAME, about: "to check that every byte arrived" },
+    { name: HASH_LIST_NAME, about: "to check every byte after the transfer" },
   ];
   return (
     <div>

@@ -124,7 +124,7 @@ function Offer({ waiting, close }: { readonly waiting: Waiting; readonly close: 
     close();
     let first = withTime;
     for (const score of read) {
-      if ("why" in score) toast.error(`${score.name} cannot be brought in.`, { description: `${score.why}.` });
+      if ("why" in score) toast.error(`${score.name} cannot be imported.`, { description: `${score.why}.` });
       else if (score.midi.parts.length === 0) toast.error(`There are no notes in ${score.name}.`);
       else {
         take(midiStep(session, score.midi, plainName(score.name), frame, first, () => crypto.randomUUID()));
@@ -148,7 +148,7 @@ function Offer({ waiting, close }: { readonly waiting: Waiting; readonly close: 
       }}
     >
       <Dialog.Title className="text-2xl font-bold tracking-tight">
-        Bring in {waiting.files.length === 1 ? "a file" : `${waiting.files.length} files`}
+        Import {waiting.files.length === 1 ? "a file" : `${waiting.files.length} files`}
       </Dialog.Title>
       <Files files={waiting.files} scores={scores} />
       <Places places={places} place={place} onPlace={setPlace} />

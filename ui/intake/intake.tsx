@@ -8,7 +8,7 @@ import type { Candidate } from "../../contract/intake";
 import { Button } from "../parts/button";
 import { ProgressBar } from "../parts/progress-bar";
 import { DropArea, Invitation } from "./drop-area";
-import { chosenMends } from "../../core/mending/choice";
+import { chosenMends, isRepaired } from "../../core/mending/choice";
 import { useCheck } from "./check-store";
 import { Facts } from "./facts";
 import { Fault } from "./fault";
@@ -19,7 +19,7 @@ import { KIND_WORDS, answersText, contentsOf, lossesText, missingOf } from "./wo
 
 const never = () => () => undefined;
 
-/** What arrived: what it is, how it lines up, what is missing or lost; then it is opened, or laid on a session. */
+/** Import: what it is, how it lines up, what is missing or lost; then it is opened, or laid on a session. */
 export function IntakeScreen() {
   const { stage, arrival, add, clear, fault, into } = useIntake();
   const candidate = useIntake(chosenOf);
@@ -45,7 +45,7 @@ export function IntakeScreen() {
         <Link href="/" className="text-[17px] font-extrabold tracking-tight" title="All sessions">
           Stemzo
         </Link>
-        <h1 className="text-[13.5px] font-bold">What arrived</h1>
+        <h1 className="text-[13.5px] font-bold">Import</h1>
         {into && <span className="text-on-strip-soft">for {into.name}</span>}
         <span className="flex-1" />
         {arrival && (
@@ -65,7 +65,7 @@ export function IntakeScreen() {
         <main className="grid min-h-0 grid-cols-[264px_minmax(0,1fr)_320px] grid-rows-[minmax(0,1fr)_auto]">
           <Ways />
           <section
-            aria-label={isChecking ? "Check and mend" : "How it lines up"}
+            aria-label={isChecking ? "Check and repair" : "How it lines up"}
             className={`min-h-0 overflow-auto px-5 py-4 ${isChecking ? "col-span-2" : ""}`}
           >
             {candidate && isSet(candidate) && <Views view={view} onView={setView} />}
@@ -123,7 +123,7 @@ export function IntakeScreen() {
 }
 
 type View = "check" | "line up";
-const VIEWS = { check: "Check and mend", "line up": "How it lines up" } as const;
+const VIEWS = { check: "Check and repair", "line up": "How it lines up" } as const;
 
 function Views({ view, onView }: { readonly view: View; readonly onView: (view: View) => void }) {
   return (
@@ -144,15 +144,17 @@ function Views({ view, onView }: { readonly view: View; readonly onView: (view: 
   );
 }
 
-/** What becomes of a checked set: a package of it, or a session. */
+/** What becomes of a checked set: repaired and delivered where something is wrong with it, else a session. */
 function Mending({ candidate }: { readonly candidate: Candidate }) {
   const router = useRouter();
   const { mend, clear, fault } = useIntake();
   const { result, without, names, drop } = useCheck();
   const [name, setName] = useState(candidate.name);
+  const judged = result ? chosenMends(result.judged, without, names) : null;
+  const repairs = judged !== null && isRepaired(judged);
   const go = async (handOn: boolean) => {
-    if (!result) return;
-    const session = await mend({ name, judged: chosenMends(result.judged, without, names), handOn });
+    if (!judged) return;
+    const session = await mend({ name, judged, handOn });
     if (session === null) return;
     router.push(handOn ? `/s/${session}/handoff` : `/s/${session}`);
     drop();
@@ -166,7 +168,7 @@ function Mending({ candidate }: { readonly candidate: Candidate }) {
           <input
             value={name}
             onChange={(e) => setName(e.target.value)}
-            aria-label="Name of the mended set"
+            aria-label="Name of the repaired set"
             maxLength={200}
             className="h-8 w-56 rounded-sm border border-rule bg-paper px-2 hover:border-ink"
           />
@@ -179,16 +181,16 @@ function Mending({ candidate }: { readonly candidate: Candidate }) {
           <span className="text-soft">Your files stay as they are.</span>
         )}
       </div>
-      <Button className="min-h-10 px-4 text-[14px]" disabled={!result} onClick={() => void go(false)}>
-        Open it mended
+      <Button className="min-h-10 px-4 text-[14px]" disabled={!judged} onClick={() => void go(!repairs)}>
+        {repairs ? "Open repaired" : "Deliver as they are"}
       </Button>
       <button
         type="button"
-        disabled={!result}
-        onClick={() => void go(true)}
+        disabled={!judged}
+        onClick={() => void go(repairs)}
         className="min-h-[52px] rounded-sm bg-spot px-6 text-[18px] font-bold tracking-tight text-on-spot hover:brightness-110 disabled:opacity-45"
       >
-        Mend and hand on
+        {repairs ? "Repair and deliver" : "Open as a session"}
       </button>
     </>
   );
@@ -241,7 +243,7 @@ function Busy() {
         <p className="truncate font-semibold">
           {says || stage} <span className="figure font-normal">{Math.round(done * 100)}%</span>
         </p>
-        <ProgressBar label="Taking in" done={done} className="mt-1.5 w-full" />
+        <ProgressBar label="Importing" done={done} className="mt-1.5 w-full" />
       </div>
       <Button className="mt-2" onClick={cancel}>
         Cancel
@@ -301,7 +303,7 @@ function Opening({ candidate }: { readonly candidate: Candidate }) {
       </div>
       {into && candidate.kind !== "bundle" && (
         <Button className="min-h-10 px-4 text-[14px]" onClick={() => void open(into.id)}>
-          Lay on {into.name}
+          Place on {into.name}
         </Button>
       )}
       <button

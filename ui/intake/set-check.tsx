@@ -85,7 +85,7 @@ function summaryOf(judged: ResultOf<"judge">["judged"], files: number): string {
       ? "held against each other"
       : residualDb === null
         ? `add up to ${fileName(mix)} to the last bit`
-        : `held against ${fileName(mix)}; mended, ${formatDb(residualDb)} dBFS of it are left`;
+        : `held against ${fileName(mix)}; repaired, ${formatDb(residualDb)} dBFS of it are left`;
   return `${files} files, ${rate / 1000} kHz, ${sayDepth(depth)}, ${shortClock(frames / rate)}, ${held}`;
 }
 
@@ -167,7 +167,7 @@ function Files({ judged, files, candidate }: FilesProps) {
       <table className="mt-1 w-full border-y border-rule text-left">
         <thead>
           <tr className="border-b border-rule text-xs text-soft">
-            <th className="py-1 pr-3 font-semibold">Name in the mended set</th>
+            <th className="py-1 pr-3 font-semibold">Name in the repaired set</th>
             <th className="pr-3 font-semibold">File</th>
             <th className="pr-3 text-right font-semibold">Length, samples</th>
             <th className="pr-3 text-right font-semibold">Peak, dBFS</th>
@@ -183,7 +183,7 @@ function Files({ judged, files, candidate }: FilesProps) {
                 ) : (
                   <input
                     value={names.get(f.path) ?? f.name}
-                    aria-label={`Name of ${fileName(f.path)} in the mended set`}
+                    aria-label={`Name of ${fileName(f.path)} in the repaired set`}
                     maxLength={120}
                     onChange={(e) => rename(f.path, e.target.value)}
                     className="h-7 w-full min-w-32 rounded-sm border border-rule bg-paper px-1.5 hover:border-ink"

@@ -93,7 +93,7 @@ export const useIntake = create<IntakeState>()((set, get) => {
           over += file.size;
           set({ sent: [...get().sent, { upload, path }], done: over / bytes, says: `sending ${path}` });
         }
-        set({ stage: "looking", done: 0, says: "looking at what arrived" });
+        set({ stage: "looking", done: 0, says: "reading the files" });
         const job = await follow(await api.look(get().sent), mine);
         if (!job) return;
         const { arrival } = job.result as ResultOf<"look">;

@@ -1,12 +1,13 @@
 "use client";
 
 import type { Candidate } from "../../contract/intake";
+import { otherTempo } from "../../core/mending/heard";
 import { NumberField } from "../parts/number-field";
 import { useIntake } from "./store";
 
 const PLAIN_BPM = 120;
 
-/** The tempo of what arrived, as it is stated, to be stated otherwise. One that moves is left as it is. */
+/** The tempo of the files as they state it, to be set by hand. One that changes is left as it is. */
 export function TempoField({
   candidate,
   heard = null,
@@ -41,15 +42,20 @@ export function TempoField({
       <span className="text-soft">
         {bpm !== null ? "as you state it" : tempo ? `from ${tempo.from}` : "stated nowhere, assumed"}
       </span>
-      {heard !== null && heard !== (bpm ?? said) && (
-        <button
-          type="button"
-          onClick={() => stateTempo(heard)}
-          className="font-semibold text-spot underline underline-offset-2"
-        >
-          {Number(heard.toFixed(2))}, as it is heard
-        </button>
-      )}
+      {heard !== null &&
+        [heard, otherTempo(heard)]
+          .filter((value) => value !== (bpm ?? said))
+          .map((value) => (
+            <button
+              key={value}
+              type="button"
+              title="The audio keeps to this tempo, or to half or twice of it"
+              onClick={() => stateTempo(value)}
+              className="font-semibold text-spot underline underline-offset-2"
+            >
+              heard: {Number(value.toFixed(2))}
+            </button>
+          ))}
     </span>
   );
 }

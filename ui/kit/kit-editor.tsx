@@ -10,6 +10,7 @@ import { FIRST_PAD_NOTE, LAYERS_A_PAD, PADS, PADS_A_BANK, kit } from "../../core
 import { layersOf } from "../../core/printing/members/pad";
 import type { Device, Layer, Track } from "../../core/session/document";
 import { Button } from "../parts/button";
+import type { ItemEntry } from "../parts/item-menu";
 import { Menu, MenuItem } from "../parts/menu";
 import { useSessionParts } from "../session/provider";
 import { trackName } from "../session/track-state";
@@ -65,6 +66,11 @@ function useLayers(track: Track, device: Device) {
       put(
         label,
         device.layers.map((l) => (l.id === id ? { ...l, ...patch } : l)),
+      ),
+    clear: (pad: number) =>
+      put(
+        `Clear pad ${pad + 1}`,
+        device.layers.filter((l) => l.pad !== pad),
       ),
     remove: ({ id, asset }: Layer) =>
       put(
@@ -123,7 +129,34 @@ interface PartProps {
   readonly of: Layers;
 }
 
-function PadGrid({ track, of: { device, chosen, choose, nameOf, add, copy } }: PartProps) {
+/** What can be done with a pad. */
+function padEntries(
+  { device, most, session, choose, add, copy, clear, nameOf }: Layers,
+  pad: number,
+): readonly ItemEntry[] {
+  const own = layersOf(device, pad);
+  const empty = own.length === 0 ? "The pad is empty" : null;
+  const withRoom = Array.from({ length: PADS }, (_, to) => to).filter(
+    (to) => to !== pad && layersOf(device, to).length + own.length <= most,
+  );
+  return [
+    { label: "Hear pad", run: () => void strike(own), blocked: empty },
+    { label: "Show layers", run: () => choose(pad) },
+    {
+      label: "Add a layer",
+      of: session.assets.slice(0, PADS).map((a) => ({ label: nameOf(a.id), run: () => add(pad, a.id) })),
+      blocked: own.length >= most ? "It holds all the layers that it can" : null,
+    },
+    {
+      label: "Copy onto pad",
+      of: withRoom.slice(0, 2 * PADS_A_BANK).map((to) => ({ label: `Pad ${to + 1}`, run: () => copy(pad, to) })),
+    },
+    { label: "Clear pad", run: () => clear(pad), blocked: empty },
+  ];
+}
+
+function PadGrid({ track, of }: PartProps) {
+  const { device, chosen, choose, nameOf, add, copy } = of;
   const [bank, setBank] = useState(() => Math.floor(chosen / PADS_A_BANK));
   return (
     <div className="grid min-h-0 grid-rows-[auto_minmax(0,1fr)] border-r border-rule">
@@ -151,6 +184,7 @@ function PadGrid({ track, of: { device, chosen, choose, nameOf, add, copy } }: P
             onDrop={(asset) => add(pad, asset)}
             onCopy={(from) => copy(from, pad)}
             home={{ track: track.id, device: device.id }}
+            entries={() => padEntries(of, pad)}
           />
         ))}
       </div>

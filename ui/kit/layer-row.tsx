@@ -2,6 +2,7 @@
 
 import { Play, Trash2 } from "lucide-react";
 import type { Layer, Session } from "../../core/session/document";
+import { itemMenu } from "../parts/item-menu";
 import { NumberField } from "../parts/number-field";
 import { Tool, Wave } from "../shelf/piece";
 import { strike } from "./strike";
@@ -21,7 +22,16 @@ export function LayerRow({
 }) {
   const asset = session.assets.find((a) => a.id === layer.asset);
   return (
-    <li className="grid grid-cols-[132px_minmax(60px,1fr)_auto_auto_auto_auto] items-center gap-x-2.5 border-b border-rule py-0.5 text-xs">
+    <li
+      {...itemMenu(`Layer ${name}`, () => [
+        { label: "Hear layer", run: () => void strike([layer]) },
+        { label: "Set level to 0 dB", run: () => onSet(`Level of ${name}`, { gainDb: 0 }) },
+        { label: "Reset tuning", run: () => onSet(`Tuning of ${name}`, { cents: 0 }) },
+        { label: "Play at all velocities", run: () => onSet(`Strikes of ${name}`, { softest: 1, loudest: 127 }) },
+        { label: "Remove layer", run: onRemove },
+      ])}
+      className="grid grid-cols-[132px_minmax(60px,1fr)_auto_auto_auto_auto] items-center gap-x-2.5 border-b border-rule py-0.5 text-xs"
+    >
       <Wave hash={layer.asset} frames={asset?.frames ?? 0} />
       <span className="truncate font-medium" title={name}>
         {name}

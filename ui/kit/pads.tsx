@@ -2,6 +2,8 @@
 
 import { PADS, PADS_A_BANK } from "../../core/devices/kit";
 import type { Layer } from "../../core/session/document";
+import type { ItemEntry } from "../parts/item-menu";
+import { itemMenu } from "../parts/item-menu";
 import { Dropped, PAD_DRAG } from "./dropped";
 
 /** The banks of pads; one that has sounds is marked. */
@@ -44,10 +46,11 @@ interface PadProps {
   readonly home: { readonly track: string; readonly device: string };
   /** A pad was carried here. */
   readonly onCopy: (from: number) => void;
+  readonly entries: () => readonly ItemEntry[];
 }
 
 /** One pad: its number, what it plays first, and a stroke for each layer. */
-export function Pad({ pad, layers, name, chosen, onChoose, onDrop, onCopy, home }: PadProps) {
+export function Pad({ pad, layers, name, chosen, onChoose, onDrop, onCopy, home, entries }: PadProps) {
   const [first] = layers;
   return (
     <Dropped onDrop={onDrop} onPad={onCopy} className="grid">
@@ -68,6 +71,7 @@ export function Pad({ pad, layers, name, chosen, onChoose, onDrop, onCopy, home 
         }
         aria-pressed={chosen}
         onClick={onChoose}
+        {...itemMenu(`Pad ${pad + 1}`, entries)}
         aria-label={`Pad ${pad + 1}, ${layers.length === 0 ? "empty" : `${layers.length} ${layers.length === 1 ? "layer" : "layers"}: ${layers.map((l) => name(l.asset)).join(", ")}`}`}
         className={`relative min-w-0 overflow-hidden rounded-[2px] border px-1 text-left text-[10.5px] leading-[13px] ${chosen ? "border-spot bg-spot-wash outline-1 outline-spot" : first ? "border-ink bg-lift" : "border-dashed border-faint bg-paper text-soft"}`}
       >

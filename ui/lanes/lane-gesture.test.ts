@@ -58,7 +58,7 @@ describe("a press", () => {
 });
 
 describe("a drag", () => {
-  test("where no clip is draws a stretch over the rows it crosses, and chooses the clips within", () => {
+  test("where no clip is draws a range over the rows it crosses, and chooses the clips within", () => {
     const made = done(pointAt(700, 30), pointAt(100, 70));
     expect(made).toMatchObject({ do: "choose range", range: { from: 24_000, to: 168_000, tracks: ["a", "i"] } });
     expect(made?.do === "choose range" && made.clips.map((c) => c.clip)).toContain("c");

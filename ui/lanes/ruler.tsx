@@ -82,7 +82,7 @@ export function Ruler({ width }: { readonly width: number }) {
     <div
       className="relative touch-none overflow-hidden"
       style={{ width, height, cursor: pressed ? "ew-resize" : "pointer" }}
-      title="Press to put the playhead there; drag to mark a stretch"
+      title="Press to put the playhead there; drag to set a range"
       onContextMenu={() => askMenu("ruler")}
       {...pull}
     >

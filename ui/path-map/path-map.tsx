@@ -5,6 +5,7 @@ import type { PatchOf } from "../../core/session/records";
 import type { Session, Track } from "../../core/session/document";
 import { parted } from "../../core/printing/slip";
 import { moveDevice } from "../../core/session/track-edits";
+import { itemMenu } from "../parts/item-menu";
 import { usePlaybackStore } from "../playback/provider";
 import { useSession, useSessionParts } from "../session/provider";
 import type { TrackState } from "../session/track-state";
@@ -19,6 +20,9 @@ import { OutputHandle } from "./output-handle";
 import { COLUMN, layoutPaths, rowHeights } from "./path-layout";
 import { MAP_WIDTH } from "../timeline/view";
 import type { RowWindow } from "../timeline/visible-rows";
+import { deviceEntries, faderEntries } from "./path-menus";
+import { useDrawer } from "../drawer/drawer-store";
+import { useSlip } from "../slip/slip-store";
 import { Sends } from "./path-sends";
 import type { Ink } from "./ink";
 import { bakedStreams, tapRow, tapX, TapHandle } from "./tap-handle";
@@ -143,8 +147,18 @@ interface RowProps extends PathRow {
 }
 
 function PathControls({ row, track, beads, plus, session, rowHeight, state, baked }: RowProps) {
-  const { edit, riding } = useSessionParts((s) => ({ edit: s.edit, riding: s.riding !== null }));
+  const { edit, select, riding } = useSessionParts((s) => ({
+    edit: s.edit,
+    select: s.select,
+    riding: s.riding !== null,
+  }));
   const name = trackName(track);
+  const ofFader = itemMenu(`Fader of ${name}`, () =>
+    faderEntries(track, edit, () => {
+      select([track.id]);
+      useDrawer.getState().show("automation");
+    }),
+  );
   const playback = usePlaybackStore();
   const set = (label: string, patch: PatchOf<"tracks">) =>
     edit(`${label} of ${name}`, [{ do: "set", in: "tracks", id: track.id, patch }]);
@@ -181,6 +195,16 @@ function PathControls({ row, track, beads, plus, session, rowHeight, state, bake
           name={name}
           look={look(bead.installed, bead.device.on, i < baked)}
           panel={<DevicePanel track={track} device={bead.device} />}
+          entries={(open) =>
+            deviceEntries(track, bead.device, {
+              edit,
+              open,
+              tapBefore: () => {
+                select([track.id]);
+                useSlip.getState().want({ tap: "devices", before: bead.device.id });
+              },
+            })
+          }
           onCarry={(edge) => {
             const edits = moveDevice(
               track,
@@ -194,6 +218,7 @@ function PathControls({ row, track, beads, plus, session, rowHeight, state, bake
       <div
         className={`absolute top-[var(--middle)] ${state === "parked" ? "opacity-50" : ""}`}
         style={{ left: COLUMN.fader, width: COLUMN.faderEnd - COLUMN.fader }}
+        {...ofFader}
       >
         <Fader
           name={name}
@@ -206,6 +231,7 @@ function PathControls({ row, track, beads, plus, session, rowHeight, state, bake
       <div
         className={`absolute top-[var(--middle)] ${state === "parked" ? "opacity-50" : ""}`}
         style={{ left: COLUMN.pan }}
+        {...ofFader}
       >
         <Pan
           name={name}
@@ -214,11 +240,7 @@ function PathControls({ row, track, beads, plus, session, rowHeight, state, bake
           onCommit={(pan) => set("Pan", { pan })}
         />
       </div>
-      <Valve
-        track={track}
-        name={name}
-        onToggle={() => set(track.mute ? "Open the valve" : "Mute", { mute: !track.mute })}
-      />
+      <Valve track={track} name={name} onToggle={() => set(track.mute ? "Unmute" : "Mute", { mute: !track.mute })} />
       <AddDevice track={track} x={plus} />
       {track.kind !== "mix" && session.tracks.some((t) => t.kind === "return" && t.id !== track.id) && (
         <Sends track={track} session={session} />
@@ -243,7 +265,7 @@ function Valve({
       type="button"
       aria-pressed={track.mute}
       aria-label={`Mute ${name}`}
-      title={track.mute ? `${name} is muted. Open the valve` : `Mute ${name}`}
+      title={track.mute ? `${name} is muted. Unmute it` : `Mute ${name}`}
       onClick={onToggle}
       className="absolute top-[var(--middle)] grid size-6 place-items-center"
       style={{ left: COLUMN.valve - 4 }}

@@ -6,11 +6,13 @@ import { addSend, removeSend } from "../../core/session/track-edits";
 import { Button } from "../parts/button";
 import { Choice } from "../parts/choice";
 import { Floating } from "../parts/floating";
+import { itemMenu } from "../parts/item-menu";
 import { formatDb } from "../../core/words/numbers";
 import { NumberField } from "../parts/number-field";
 import { useSession } from "../session/provider";
 import { trackName } from "../session/track-state";
 import { COLUMN } from "./path-layout";
+import { sendEntries } from "./path-menus";
 
 export function Sends({ track, session }: { readonly track: Track; readonly session: Session }) {
   const edit = useSession((s) => s.edit);
@@ -35,6 +37,7 @@ export function Sends({ track, session }: { readonly track: Track; readonly sess
           }
           className="absolute top-[var(--middle)] size-6 rounded-full hover:bg-spot-wash/60"
           style={{ left: COLUMN.send - 12 }}
+          {...itemMenu(`Sends of ${name}`, () => sendEntries(session, track, edit, () => crypto.randomUUID()))}
         />
       }
     >

@@ -70,7 +70,7 @@ describe("playing, as the screens steer it", () => {
     expect([...store.getState().soloed]).toEqual([]);
   });
 
-  test("goes round only in a stretch that is marked", () => {
+  test("loops only in a range that is set", () => {
     const { store } = made();
     store.getState().loop(true);
     expect(store.getState().looping).toBe(false);

@@ -145,7 +145,7 @@ function notifyImport(notices: Notices, { files, left }: ResultOf<"import">): vo
   notices.news(converted > 0 ? `${came} ${which} converted to the session's rate.` : came);
   if (left.length > 0)
     notices.fault({
-      what: `${left.length === 1 ? "One file" : `${left.length} files`} could not be brought in.`,
+      what: `${left.length === 1 ? "One file" : `${left.length} files`} could not be imported.`,
       kept: "The others are in the session.",
       todo: "",
       problems: left.map((l) => ({ where: l.name, what: l.why })),

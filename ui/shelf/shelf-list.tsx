@@ -1,7 +1,7 @@
 "use client";
 
 import { Download, GripVertical, ListPlus, RefreshCw, RotateCcw } from "lucide-react";
-import { useDeferredValue, useEffect, useMemo, useState } from "react";
+import { useDeferredValue, useEffect, useMemo, useRef, useState } from "react";
 import type { PrintRecord } from "../../contract/print";
 import { freshness } from "../../core/printing/refresh";
 import type { Asset, Session } from "../../core/session/document";
@@ -12,6 +12,7 @@ import { safeName } from "../../core/delivery/naming";
 import { formatClock } from "../../core/time/clock";
 import { Editable } from "../parts/editable";
 import { Floating } from "../parts/floating";
+import { itemMenu } from "../parts/item-menu";
 import { usePlaybackStore } from "../playback/provider";
 import { whenText } from "../parts/dates";
 import { api, audioAddress } from "../session/api";
@@ -22,10 +23,10 @@ import { SaveFile } from "./save-file";
 import { usePrints } from "./use-prints";
 
 const ORIGINS: Record<Asset["origin"], string> = {
-  imported: "brought in",
+  imported: "imported",
   printed: "printed",
   generated: "made by the demo",
-  missing: "missing, to be supplied",
+  missing: "missing, to be relinked",
 };
 
 /**
@@ -102,8 +103,30 @@ export function ShelfRow({ item, session }: { readonly item: ShelfItem; readonly
     take({ ...step, label: `Place ${asset.name}` });
   };
   const fits = asset.rate === session.rate;
+  const unplaceable = !fits ? "It has another sample rate" : asset.frames === 0 ? "Its audio is missing" : null;
+  const saveButton = useRef<HTMLButtonElement>(null);
+  const showUses = () => select([...new Set(use.map((u) => u.track))]);
+  const reopenSource = () =>
+    void (print ? reopen(print.id) : Promise.resolve([])).then((tracks) => {
+      if (tracks.length > 0) select(tracks);
+    });
   return (
     <li
+      {...itemMenu(`Audio ${asset.name}`, () => [
+        { label: "Place on a new track", run: place, blocked: unplaceable },
+        { label: "Save as a file…", run: () => saveButton.current?.click() },
+        { label: "Show where it is used", run: showUses, blocked: use.length === 0 ? "It is not used" : null },
+        ...(print
+          ? [
+              {
+                label: "Print again",
+                run: () => void refresh([print.id]),
+                blocked: state === "stale" ? null : "It is not stale",
+              },
+              { label: "Reopen its source", run: reopenSource },
+            ]
+          : []),
+      ])}
       className="grid grid-cols-[20px_132px_minmax(0,1.2fr)_minmax(0,1fr)_148px] items-center gap-x-3 border-b border-rule px-2 py-1 hover:bg-shade"
       draggable={fits}
       onDragStart={(e) => {
@@ -164,7 +187,7 @@ export function ShelfRow({ item, session }: { readonly item: ShelfItem; readonly
         <Hear hash={asset.id} name={asset.name} />
         <Tool
           label={`Put ${asset.name} on a new track at the playhead`}
-          disabled={!fits || asset.frames === 0}
+          disabled={unplaceable !== null}
           onClick={place}
         >
           <ListPlus size={15} aria-hidden />
@@ -173,6 +196,7 @@ export function ShelfRow({ item, session }: { readonly item: ShelfItem; readonly
           asset={asset}
           trigger={
             <button
+              ref={saveButton}
               type="button"
               aria-label={`Save ${asset.name} as a file`}
               title={`Save ${asset.name} as a file; dragged to the desktop it is the WAV that it is`}
@@ -200,14 +224,7 @@ export function ShelfRow({ item, session }: { readonly item: ShelfItem; readonly
           </Tool>
         )}
         {print && (
-          <Tool
-            label={`Reopen the source of ${asset.name}`}
-            onClick={() =>
-              void reopen(print.id).then((tracks) => {
-                if (tracks.length > 0) select(tracks);
-              })
-            }
-          >
+          <Tool label={`Reopen the source of ${asset.name}`} onClick={reopenSource}>
             <RotateCcw size={14} aria-hidden />
           </Tool>
         )}

@@ -5,6 +5,7 @@ import { useState } from "react";
 import type { Point } from "../../contract/history";
 import { Button } from "../parts/button";
 import { clockText, dayText } from "../parts/dates";
+import { itemMenu } from "../parts/item-menu";
 import { Editable } from "../parts/editable";
 import { useSession, useSessionParts } from "../session/provider";
 import { useSideSheet } from "./store";
@@ -92,7 +93,14 @@ function PointRow({
   const { revision, label, how, at, version } = point;
   const said = `${HOW[how]}${label}`;
   return (
-    <li className={`group border-b border-rule py-1.5 ${isNow ? "bg-spot-wash" : ""}`}>
+    <li
+      {...itemMenu(said, () => [
+        { label: "Go back to here", run: () => void returnTo(revision), blocked: isNow ? "The session is here" : null },
+        { label: "Compare with now", run: onCompare, blocked: isNow ? "The session is here" : null },
+        { label: version === null ? "Name as a version" : "Rename version", run: onName },
+      ])}
+      className={`group border-b border-rule py-1.5 ${isNow ? "bg-spot-wash" : ""}`}
+    >
       {day !== null && <p className="eyebrow mb-0.5">{day}</p>}
       <div className="flex items-baseline gap-2">
         <span className={`min-w-0 flex-1 leading-snug ${how === "edit" ? "" : "text-soft"}`}>

@@ -1,11 +1,13 @@
 "use client";
 
 import Link from "next/link";
+import { useRouter } from "next/navigation";
 import { useState } from "react";
 import type { HandoffSummary } from "../../contract/handoff";
 import type { PrintRecord } from "../../contract/print";
 import type { Session } from "../../core/session/document";
 import { clockText, dayText } from "../parts/dates";
+import { itemMenu } from "../parts/item-menu";
 import { packageAddress } from "../session/api";
 import { useHandoffs } from "../session/use-handoffs";
 import { useSessionParts } from "../session/provider";
@@ -31,6 +33,7 @@ export function Results() {
   const prints = usePrints();
   const { list } = useHandoffs(null);
   const [search, setSearch] = useState("");
+  const router = useRouter();
   const all = [...prints.map((p) => ofPrint(p, id, session)), ...(list ?? []).map((h) => ofExport(h, id))].sort(
     (a, b) => b.at.localeCompare(a.at),
   );
@@ -58,7 +61,18 @@ export function Results() {
       ) : (
         <ul aria-label="Results" className="mt-2 border-t border-rule">
           {found.slice(0, SHOWN).map((r, i) => (
-            <li key={r.key} className="border-b border-rule py-1.5">
+            <li
+              key={r.key}
+              {...itemMenu(r.name, () => [
+                { label: "Show it", run: () => router.push(r.href) },
+                {
+                  label: "Download",
+                  run: () => r.download !== null && location.assign(r.download),
+                  blocked: r.download === null ? "There is no package of it here" : null,
+                },
+              ])}
+              className="border-b border-rule py-1.5"
+            >
               {(i === 0 || dayText(found[i - 1]?.at ?? "") !== dayText(r.at)) && (
                 <p className="eyebrow mb-0.5">{dayText(r.at)}</p>
               )}

@@ -40,13 +40,24 @@ function print({ now, warn }: State, slip: Slip): void {
   void now.print(slip);
 }
 
-/** What is heard of each selected track or of the selected clips, faders and pans included, on a new track. */
-const bounceOf = ({ session, selected, selectedClips }: State["now"]): Slip =>
+const rangeOfSelection = ({ from, to }: { readonly from: number; readonly to: number }) =>
+  ({ by: "stretch", from, to }) as const;
+
+/**
+ * What is heard of each selected track, faders and pans included, on a new track: all of it, the selected clips, or the
+ * selected range.
+ */
+const bounceOf = ({ session, selected, selectedClips, selectedRange }: State["now"]): Slip =>
   slipFor(
     session,
     { selected, selectedClips },
-    { ...wantedOf(plainSlip([])), tap: "channel", name: "{track} bounce" },
-    { subject: "clips", pad: null, ridden: [] },
+    {
+      ...wantedOf(plainSlip([])),
+      tap: "channel",
+      name: "{track} bounce",
+      ...(selectedRange ? { range: rangeOfSelection(selectedRange), afterwards: "keep live" } : {}),
+    },
+    { subject: selectedRange ? "tracks" : "clips", pad: null, ridden: [] },
   );
 
 /** Why a slip cannot be printed, in a few words; null: it can. */
@@ -105,7 +116,14 @@ export const printActions = actionsOn(stateOf, [
     label: "Print…",
     labelNow: ({ slip }) => (slip.mode === "print" ? "Close the print slip" : "Print…"),
     key: "Shift+P",
-    run: ({ slip }) => slip.show(slip.mode === "print" ? "freeze" : "print"),
+    run: ({ now, slip }) => {
+      if (slip.mode === "print") return slip.show("freeze");
+      const { selectedRange } = now;
+      // A range that was selected for an earlier print is not meant again.
+      if (selectedRange) slip.want({ range: rangeOfSelection(selectedRange) });
+      else if (slip.wanted.range.by === "stretch") slip.want({ range: { by: "zero" } });
+      else slip.show("print");
+    },
   },
   {
     id: "print",
@@ -140,7 +158,8 @@ export const printActions = actionsOn(stateOf, [
     id: "bounce",
     group: "Print",
     label: "Bounce tracks",
-    labelNow: ({ now }) => (now.selectedClips.length > 0 ? "Bounce clips" : "Bounce tracks"),
+    labelNow: ({ now }) =>
+      now.selectedRange ? "Bounce the range" : now.selectedClips.length > 0 ? "Bounce clips" : "Bounce tracks",
     key: "Shift+B",
     blocked: ({ nothing, now }) => nothing ?? refusalOf(now.session, bounceOf(now)),
     run: (state) => print(state, bounceOf(state.now)),

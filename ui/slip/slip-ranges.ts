@@ -30,7 +30,7 @@ export function rangeOptions(
           {
             value: "chosen",
             label: `bar ${bar(chosen.from)} to ${bar(chosen.to)}`,
-            about: "the stretch chosen on the lanes",
+            about: "the range selected on the lanes",
           },
         ]
       : []),
@@ -38,8 +38,8 @@ export function rangeOptions(
       ? [
           {
             value: "marked",
-            label: `bar ${bar(marked.from)} to ${bar(marked.to)} (marked)`,
-            about: "the stretch marked on the ruler",
+            label: `bar ${bar(marked.from)} to ${bar(marked.to)} (loop range)`,
+            about: "the range on the ruler",
           },
         ]
       : []),

@@ -73,7 +73,7 @@ const DYNAMICS: readonly Option<"linked" | "own">[] = [
   },
 ];
 const SEAMS: readonly Option<Slip["seam"]["by"]>[] = [
-  { value: "none", label: "a plain stretch" },
+  { value: "none", label: "a plain range" },
   { value: "fold", label: "a seamless loop", about: "what rings over its end sounds at its beginning" },
   { value: "crossfade", label: "a loop with a crossfade", about: "its end fades into what came before it" },
 ];

@@ -1,6 +1,6 @@
 "use client";
 
-import { useEffect, useMemo, useState } from "react";
+import { useEffect, useState } from "react";
 import { isOver, type Job } from "../../contract/job";
 import { declarationOfJob } from "../../contract/job-kinds";
 import type { Session } from "../../core/session/document";
@@ -145,7 +145,7 @@ function Below() {
     jobs: s.jobs,
     selectedClip: s.selectedClip,
   }));
-  const last = useMemo(() => Object.values(jobs).findLast((j) => makesPrints(j) && j.status === "done"), [jobs]);
+  const last = lastPrintOf(jobs);
   return (
     <>
       {selectedClip && (
@@ -162,15 +162,27 @@ function Below() {
   );
 }
 
-/** In one line with the verbs: the numbers of the selected clip. */
+/** In one line with the verbs: the numbers of the selected clip, or else the last print. */
 function Chosen() {
-  const { session, selectedClip } = useSessionParts((s) => ({ session: s.session, selectedClip: s.selectedClip }));
+  const { session, selectedClip, jobs } = useSessionParts((s) => ({
+    session: s.session,
+    selectedClip: s.selectedClip,
+    jobs: s.jobs,
+  }));
+  const last = lastPrintOf(jobs);
   return (
-    <div className="flex min-w-0 flex-1 items-center overflow-x-auto text-[11.5px] text-soft">
-      {selectedClip && <ClipRow session={session} chosen={selectedClip} />}
+    <div className="flex min-w-0 flex-1 items-center gap-4 overflow-x-auto text-[11.5px] text-soft">
+      {selectedClip ? (
+        <ClipRow session={session} chosen={selectedClip} />
+      ) : (
+        last && <LastPrint job={last} session={session} />
+      )}
     </div>
   );
 }
+
+const lastPrintOf = (jobs: Readonly<Record<string, Job>>): Job | undefined =>
+  Object.values(jobs).findLast((j) => makesPrints(j) && j.status === "done");
 
 /** Names the heaviest live track: where a freeze helps most. */
 function HeavyHint({ session }: { readonly session: Session }) {

@@ -23,8 +23,8 @@ const DEPTHS = [
 
 const TAILS = [
   { value: "measured", label: "until silent", about: "Every file goes on until all of them have faded out." },
-  { value: "fixed", label: "seconds", about: "So many seconds behind the end, whatever rings." },
-  { value: "beats", label: "beats", about: "So many beats behind the end, whatever rings." },
+  { value: "fixed", label: "seconds", about: "A fixed time after the end, even if a tail still sounds." },
+  { value: "beats", label: "beats", about: "A fixed number of beats after the end, even if a tail still sounds." },
   {
     value: "none",
     label: "cut at the end",

@@ -4,13 +4,13 @@ import { useDraggable } from "@dnd-kit/core";
 import { useSortable } from "@dnd-kit/sortable";
 import { CSS } from "@dnd-kit/utilities";
 import { EllipsisVertical, GripVertical } from "lucide-react";
-import { DropdownMenu } from "radix-ui";
 import type { PatchOf } from "../../core/session/records";
-import type { ReactNode } from "react";
 import type { StemRow } from "../../core/session/document";
 import { onRows, withRows } from "../../core/delivery/sheet";
 import { Choice } from "../parts/choice";
 import { Editable } from "../parts/editable";
+import type { ItemEntry } from "../parts/item-menu";
+import { itemMenu, openItemMenu } from "../parts/item-menu";
 import { useSessionParts } from "../session/provider";
 import { trackName } from "../session/track-state";
 import { combineRows, leaveOut, moveRow, takeApart } from "./sheet-edits";
@@ -27,8 +27,8 @@ const TAPS = [
   },
   {
     value: "channel",
-    label: "up to its valve",
-    about: "After its own fader, pan and mute; what groups do is not in it.",
+    label: "after fader and mute",
+    about: "After its own fader, pan and mute, before its groups.",
   },
   {
     value: "mix",
@@ -57,11 +57,14 @@ export function SheetRow({ row, index, fileNames, state }: Props) {
   const { session, take } = useSessionParts((s) => ({ session: s.session, take: s.take }));
   const { attributes, listeners, setNodeRef, setActivatorNodeRef, transform, transition, isDragging, over, active } =
     useSortable({ id: row.id, data: { row: row.id } });
+  const label = `Stem ${row.name}`;
+  const entries = useRowEntries(row, index);
   const taking = over?.id === row.id && (active?.data.current as { track?: string } | undefined)?.track !== undefined;
   const set = (label: string, patch: PatchOf<"rows">) =>
     take(onRows(session, { label, edits: [{ do: "set", in: "rows", id: row.id, patch }] }));
   return (
     <li
+      {...itemMenu(label, entries)}
       ref={setNodeRef}
       style={{ transform: CSS.Translate.toString(transform), transition }}
       className={`${COLUMNS} min-h-[40px] border-b border-rule bg-paper ${row.ticked ? "" : "text-soft"} ${isDragging ? "relative z-20 border border-ink bg-lift shadow-[3px_3px_0_var(--rule)]" : ""} ${taking ? "bg-spot-wash" : ""}`}
@@ -135,7 +138,15 @@ export function SheetRow({ row, index, fileNames, state }: Props) {
         {state.measures ?? "–"}
       </span>
       <StateWord word={state.word} />
-      <RowMenu row={row} index={index} />
+      <button
+        type="button"
+        aria-label={`More for ${row.name}`}
+        aria-haspopup="menu"
+        onClick={(e) => openItemMenu(label, entries(), e.currentTarget)}
+        className="grid size-6 place-items-center rounded-sm text-soft hover:bg-shade hover:text-ink"
+      >
+        <EllipsisVertical size={14} aria-hidden />
+      </button>
     </li>
   );
 }
@@ -188,79 +199,46 @@ export function SourceChip({
   );
 }
 
-function RowMenu({ row, index }: { readonly row: StemRow; readonly index: number }) {
+/** What else can be done with a stem. */
+function useRowEntries(row: StemRow, index: number): () => readonly ItemEntry[] {
   const { written, take } = useSessionParts((s) => ({ written: s.session, take: s.take }));
-  const session = withRows(written);
-  const does = (step: ReturnType<typeof moveRow>) => () => {
-    if (step) take(onRows(written, step));
+  return () => {
+    const session = withRows(written);
+    const does = (step: ReturnType<typeof moveRow>) => () => {
+      if (step) take(onRows(written, step));
+    };
+    const set = (label: string, patch: PatchOf<"rows">) => () =>
+      void take(onRows(written, { label, edits: [{ do: "set", in: "rows", id: row.id, patch }] }));
+    const others = session.sheet.rows.filter((r) => r.id !== row.id);
+    return [
+      {
+        label: row.ticked ? "Leave out of this export" : "Export this stem",
+        run: set(`${row.ticked ? "Do not export" : "Export"} ${row.name}`, { ticked: !row.ticked }),
+      },
+      {
+        label: "Move up",
+        run: does(moveRow(session, row.id, index - 1)),
+        blocked: index === 0 ? "It is the first" : null,
+      },
+      {
+        label: "Move down",
+        run: does(moveRow(session, row.id, index + 1)),
+        blocked: index === session.sheet.rows.length - 1 ? "It is the last" : null,
+      },
+      {
+        label: "Combine into",
+        of: others.map((o) => ({ label: o.name, run: does(combineRows(session, row.id, o.id)) })),
+      },
+      {
+        label: "Split into its tracks",
+        run: does(takeApart(session, row.id, () => crypto.randomUUID())),
+        blocked: row.sources.length > 1 ? null : "It has one track",
+      },
+      {
+        label: row.linked ? "Let its dynamics hear it alone" : "Let its dynamics follow the mix",
+        run: set(`Dynamics of ${row.name}`, { linked: !row.linked }),
+      },
+      { label: "Remove stem", run: does(leaveOut(session, row.id, null)) },
+    ];
   };
-  const others = session.sheet.rows.filter((r) => r.id !== row.id);
-  return (
-    <DropdownMenu.Root>
-      <DropdownMenu.Trigger
-        aria-label={`More for ${row.name}`}
-        className="grid size-6 place-items-center rounded-sm text-soft hover:bg-shade hover:text-ink"
-      >
-        <EllipsisVertical size={14} aria-hidden />
-      </DropdownMenu.Trigger>
-      <DropdownMenu.Portal>
-        <DropdownMenu.Content align="end" className={SHEET}>
-          {index > 0 && <Item onSelect={does(moveRow(session, row.id, index - 1))}>Move up</Item>}
-          {index < session.sheet.rows.length - 1 && (
-            <Item onSelect={does(moveRow(session, row.id, index + 1))}>Move down</Item>
-          )}
-          {others.length > 0 && (
-            <DropdownMenu.Sub>
-              <DropdownMenu.SubTrigger className={ITEM}>Combine into …</DropdownMenu.SubTrigger>
-              <DropdownMenu.Portal>
-                <DropdownMenu.SubContent className={SHEET}>
-                  {others.map((o) => (
-                    <Item key={o.id} onSelect={does(combineRows(session, row.id, o.id))}>
-                      {o.name}
-                    </Item>
-                  ))}
-                </DropdownMenu.SubContent>
-              </DropdownMenu.Portal>
-            </DropdownMenu.Sub>
-          )}
-          {row.sources.length > 1 && (
-            <Item onSelect={does(takeApart(session, row.id, () => crypto.randomUUID()))}>Take apart</Item>
-          )}
-          <DropdownMenu.CheckboxItem
-            checked={row.linked}
-            onCheckedChange={(linked) =>
-              take(
-                onRows(written, {
-                  label: `Dynamics of ${row.name}`,
-                  edits: [{ do: "set", in: "rows", id: row.id, patch: { linked } }],
-                }),
-              )
-            }
-            className={`${ITEM} gap-2`}
-          >
-            <span aria-hidden className="grid size-4 place-items-center border border-ink text-[11px]">
-              {row.linked ? "✓" : ""}
-            </span>
-            <span className="grid max-w-64 py-1">
-              Dynamics of groups follow the whole mix
-              <span className="text-xs text-soft">
-                so that the stems still add up; without, each compressor hears this stem alone
-              </span>
-            </span>
-          </DropdownMenu.CheckboxItem>
-          <Item onSelect={does(leaveOut(session, row.id, null))}>Leave out</Item>
-        </DropdownMenu.Content>
-      </DropdownMenu.Portal>
-    </DropdownMenu.Root>
-  );
 }
-
-const SHEET =
-  "z-50 max-h-[60vh] min-w-40 overflow-auto rounded-sm border border-ink bg-lift p-1 text-ink shadow-[4px_4px_0_var(--rule)]";
-const ITEM =
-  "flex min-h-7 cursor-pointer items-center rounded-sm px-3 text-[13px] outline-none data-[highlighted]:bg-spot-wash";
-const Item = ({ onSelect, children }: { readonly onSelect: () => void; readonly children: ReactNode }) => (
-  <DropdownMenu.Item onSelect={onSelect} className={ITEM}>
-    {children}
-  </DropdownMenu.Item>
-);

@@ -30,7 +30,7 @@ export interface OpenTask {
   readonly dataRoot: string;
 }
 
-/** What arrived, opened as one of its candidates: all that is needed to make a session of it. */
+/** Import, opened as one of its candidates: all that is needed to make a session of it. */
 export interface OpenedArrival {
   readonly timeline: Timeline;
   readonly losses: readonly Loss[];

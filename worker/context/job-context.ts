@@ -72,7 +72,7 @@ export class NothingReadable extends Error {
   constructor(readonly left: readonly { readonly name: string; readonly why: string }[]) {
     super(
       left.length === 1
-        ? `"${left[0]?.name ?? ""}" cannot be brought in.`
+        ? `"${left[0]?.name ?? ""}" cannot be imported.`
         : `None of the ${left.length} files can be brought in.`,
     );
   }

@@ -13,7 +13,7 @@ export const look: CarryOut<"look"> = async (job, { files }, { db, store, pool, 
       signal,
       stallMs: STALL_MS,
       onProgress: (thousandths) =>
-        report({ stage: "looking at what arrived", done: thousandths / 1000, speed: null, secondsLeft: null }),
+        report({ stage: "reading the files", done: thousandths / 1000, speed: null, secondsLeft: null }),
     },
   );
   await done(db, job, { kind: "look", arrival });
