@@ -61,6 +61,7 @@ const UI = [
   ["hear"],
   ["bench", "stems", "proof", "handoff", "receiver", "side"],
   ["frame"],
+  ["guide"],
 ];
 
 const SERVER = [["db"], ["access", "audio"], ["packages"], ["services"], ["http"]];

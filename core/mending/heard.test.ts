@@ -2,7 +2,8 @@ import fc from "fast-check";
 import { expect, it } from "vitest";
 import type { AudioReader } from "../audio/audio-reader";
 import { randomBipolar } from "../random";
-import { beginningsOf, dulledFirstHit, heardTempo, otherTempo } from "./heard";
+import { beginningsOf, dulledFirstHit } from "./heard";
+import { heardTempo, otherTempo } from "./tempo";
 
 const RATE = 48000;
 

@@ -3,7 +3,8 @@ import { dbToGain } from "../math";
 import type { Frames } from "../units";
 import type { Damage } from "./against-mix";
 import { againstMix } from "./against-mix";
-import { beginningsOf, dulledFirstHit, heardTempo } from "./heard";
+import { beginningsOf, dulledFirstHit } from "./heard";
+import { heardTempo } from "./tempo";
 import type { Judged, Mend, SetFile, SetFinding } from "./set";
 import { unmended } from "./set";
 

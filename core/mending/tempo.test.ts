@@ -1,7 +1,8 @@
 import { expect, it } from "vitest";
 import type { AudioReader } from "../audio/audio-reader";
 import { randomBipolar, randomUnit } from "../random";
-import { beginningsOf, heardTempo, otherTempo } from "./heard";
+import { beginningsOf } from "./heard";
+import { heardTempo, otherTempo } from "./tempo";
 
 /** Low, so that two hundred patterns are made in seconds. */
 const RATE = 16000;

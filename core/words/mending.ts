@@ -1,4 +1,4 @@
-import { otherTempo } from "../mending/heard";
+import { otherTempo } from "../mending/tempo";
 import type { SetFinding } from "../mending/set";
 import type { Frames } from "../units";
 import { formatDb, formatNumber } from "./numbers";

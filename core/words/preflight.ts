@@ -27,7 +27,7 @@ const sentences: { readonly [K in Kind]: (finding: Of<K>) => Said } = {
   muted: ({ tracks }) => ({
     what: `${tracks.join(", ")} ${plural(tracks.length, "is", "are")} muted.`,
     means: `${plural(tracks.length, "It is", "They are")} in no stem's sound and not in the mix.`,
-    fix: plural(tracks.length, "Open it", "Open them"),
+    fix: plural(tracks.length, "Unmute it", "Unmute them"),
   }),
   parked: ({ tracks }) => ({
     what: `${tracks.join(", ")} ${plural(tracks.length, "is", "are")} parked.`,

@@ -88,8 +88,8 @@ test("a sheet is filled for a receiver, exported, and heard, taken and checked b
 
   await page.reload();
   await expect(page.getByText(file.name).last()).toBeVisible();
-  await page.getByRole("button", { name: "Close the link for Ines" }).click();
-  await expect(page.getByText(/closed/).first()).toBeVisible();
+  await page.getByRole("button", { name: "Revoke the link for Ines" }).click();
+  await expect(page.getByText(/revoked/).first()).toBeVisible();
   await theirs.reload();
   await expect(theirs.getByText("This link was closed by its sender.")).toBeVisible();
   await other.close();

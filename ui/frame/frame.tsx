@@ -14,6 +14,7 @@ import { useSideSheet } from "../side/store";
 import { useRecipes } from "../slip/recipe-store";
 import { ContextMenus } from "./context-menus";
 import { useDialogs } from "./dialogs";
+import { FirstSteps } from "./first-steps";
 import { JobStrip } from "./job-strip";
 import { KeysPage } from "./keys-page";
 import { LoadGauge } from "./load-gauge";
@@ -49,9 +50,10 @@ export function Frame({ children }: { readonly children: ReactNode }) {
   return (
     <div
       data-awake={awake || undefined}
-      className="grid h-screen grid-cols-[minmax(0,1fr)] grid-rows-[44px_minmax(0,1fr)]"
+      className="grid h-screen grid-cols-[minmax(0,1fr)] grid-rows-[44px_auto_minmax(0,1fr)]"
     >
       <Strip />
+      <FirstSteps />
       <ContextMenus>{children}</ContextMenus>
       <Palette />
       <SideSheet />

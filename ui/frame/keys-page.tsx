@@ -2,15 +2,17 @@
 
 import { X } from "lucide-react";
 import { Dialog } from "radix-ui";
+import { usePathname } from "next/navigation";
 import { keyText } from "../actions/action";
+import { SCREENS } from "../session/screens";
 import { useDialogs } from "./dialogs";
 import { actionsNow } from "./registry";
 
 const WITH_THE_POINTER = [
   ["Press the ruler", "put the playhead there"],
   ["Drag along the ruler", "set a range to loop"],
-  ["Drop files on the lanes", "bring audio or MIDI in"],
-  ["Drag a track's number", "put it elsewhere"],
+  ["Drop files on the lanes", "import audio or MIDI"],
+  ["Drag a track's number", "move the track"],
   ["Drag a device along its path", "change the order"],
   ["Drag the end of a path", "run it into another group"],
   ["Drag a clip", "move it; snaps to beats"],
@@ -27,11 +29,23 @@ const WITH_THE_POINTER = [
   ["Double-click a name", "rename it"],
 ] as const;
 
+/** Where the guide speaks of a screen. */
+const GUIDE_OF: Readonly<Record<(typeof SCREENS)[number]["name"], string>> = {
+  Bench: "edit",
+  Stems: "stems",
+  Proof: "proof",
+  Handoff: "deliver",
+  Shelf: "print",
+};
+
 /** All keys, made from the actions themselves. */
 export function KeysPage() {
   const { open: what, show } = useDialogs();
   const open = what === "keys";
   const onOpenChange = (isOpen: boolean) => show(isOpen ? "keys" : null);
+  const pathname = usePathname();
+  const here = SCREENS.find((s) => s.path !== "" && pathname.endsWith(s.path)) ?? SCREENS[0];
+  const chapter = GUIDE_OF[here.name];
   const list = open ? actionsNow().filter((a) => a.key !== null) : [];
   const groups = [...new Set(list.map((a) => a.group))];
   return (
@@ -44,6 +58,14 @@ export function KeysPage() {
         >
           <div className="flex items-start justify-between">
             <Dialog.Title className="text-2xl font-bold tracking-tight">Keys</Dialog.Title>
+            <a
+              href={`/guide#${chapter}`}
+              target="_blank"
+              rel="noreferrer"
+              className="ml-6 flex min-h-7 flex-1 items-center font-semibold text-spot underline underline-offset-4"
+            >
+              Open the guide: {here.name}
+            </a>
             <Dialog.Close aria-label="Close" className="grid size-7 place-items-center hover:bg-shade">
               <X size={16} aria-hidden />
             </Dialog.Close>

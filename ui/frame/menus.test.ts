@@ -1,5 +1,5 @@
 import { expect, test } from "vitest";
-import { MENUS, MOST_ENTRIES, isSubmenu } from "./menus";
+import { MENUS, MOST_ENTRIES, WITHOUT_MENU, isSubmenu, wayTo } from "./menus";
 import { ACTIONS } from "./registry";
 import { SYNONYMS } from "./synonyms";
 
@@ -19,4 +19,9 @@ test("synonyms belong to actions that there are, and repeat no word of their lab
     expect([id, labels.has(id)]).toEqual([id, true]);
     expect([id, words.filter((w) => w === labels.get(id))]).toEqual([id, []]);
   }
+});
+
+test("every action is reached without a key: in a menu two presses away, or by a button that is always seen", () => {
+  for (const { id } of ACTIONS) expect([id, wayTo(id) !== null || WITHOUT_MENU.has(id)]).toEqual([id, true]);
+  for (const id of WITHOUT_MENU) expect([id, wayTo(id)]).toEqual([id, null]);
 });

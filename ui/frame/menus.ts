@@ -22,13 +22,15 @@ export const MENUS: { readonly [K in MenuKind]: readonly MenuEntry[] } = {
     "slip",
     "mute",
     "solo",
-    { label: "Show", of: ["automation", "row", "kit", "hide"] },
+    { label: "Show", of: ["automation", "row", "kit", "notes-new", "hide"] },
     {
       label: "More",
       of: [
         "track-duplicate",
         "consolidate-zero",
+        "print-again",
         "track-group",
+        "solo-none",
         "park",
         "unpark",
         "track-up",
@@ -44,9 +46,25 @@ export const MENUS: { readonly [K in MenuKind]: readonly MenuEntry[] } = {
     "consolidate",
     "bounce",
     "clip-crossfade",
-    { label: "Edit", of: ["clip-copy", "clip-take", "clip-paste", "clip-repeat", "clip-remove"] },
-    { label: "Shape", of: ["clip-slice", "clip-aside", "clip-nest", "clip-unnest"] },
-    { label: "Show", of: ["notes", "look"] },
+    {
+      label: "Edit",
+      of: ["clip-copy", "clip-take", "clip-paste", "clip-repeat", "clip-aside", "clip-all", "clip-remove"],
+    },
+    {
+      label: "Shape",
+      of: [
+        "clip-slice",
+        "clip-nest",
+        "clip-unnest",
+        "clip-later",
+        "clip-earlier",
+        "clip-start-later",
+        "clip-start-earlier",
+        "clip-end-later",
+        "clip-end-earlier",
+      ],
+    },
+    { label: "Show", of: ["notes", "look", "mark-clip"] },
   ],
   range: [
     "range-mark",
@@ -59,19 +77,35 @@ export const MENUS: { readonly [K in MenuKind]: readonly MenuEntry[] } = {
     "look",
     "range-none",
   ],
-  ruler: ["loop", "unmark", "marker-add", "range-save", "range-next", "range-before", "fit", "zoom-in", "zoom-out"],
+  ruler: [
+    "loop",
+    "unmark",
+    "marker-add",
+    "range-save",
+    { label: "Go to", of: ["to-start", "marker-next", "marker-before", "range-next", "range-before"] },
+    { label: "Move everything", of: ["session-later", "session-earlier"] },
+    "fit",
+    "zoom-in",
+    "zoom-out",
+  ],
   session: [
     "print-mix",
-    "go-Stems",
-    "go-Handoff",
+    { label: "Go to", of: ["go-Bench", "go-Stems", "go-Proof", "go-Handoff", "go-Shelf", "running"] },
     "select-all",
     "clip-paste",
     { label: "Add", of: ["add-audio", "add-instrument", "add-group", "add-return"] },
-    "bring-in",
-    "take-in",
-    "palette",
+    { label: "Import", of: ["bring-in", "take-in", "supply"] },
+    { label: "View", of: ["rows", "hidden", "shelf", "loudness", "theme"] },
+    { label: "Session", of: ["history", "name-version", "results", "phrases", "live-pass"] },
+    { label: "Help", of: ["palette", "keys"] },
   ],
 };
+
+/** Actions that need no menu: their buttons are always seen, or they walk through lists that a press picks from. */
+export const WITHOUT_MENU: ReadonlySet<string> = new Set([
+  ...["play", "undo", "redo", "print", "export", "refill"],
+  ...["bar-on", "bar-back", "up", "down", "extend-up", "extend-down", "select-none", "clip-next", "clip-before"],
+]);
 
 const MENU_NAMES: Readonly<Record<MenuKind, string>> = {
   track: "track",

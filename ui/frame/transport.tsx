@@ -52,6 +52,7 @@ export function Transport() {
       <button
         type="button"
         onClick={toggle}
+        data-control="play"
         aria-label={playing ? "Stop (Space)" : "Play (Space)"}
         title={playing ? "Stop (Space)" : "Play (Space)"}
         data-state={state}

@@ -9,6 +9,7 @@ import { byteText } from "../parts/bytes";
 import type { ItemEntry } from "../parts/item-menu";
 import { itemMenu } from "../parts/item-menu";
 import { packageAddress } from "../session/api";
+import { useFirstSteps } from "../session/first-steps";
 import { useSessionParts } from "../session/provider";
 import { Differences } from "./differences";
 import { Links } from "./links";
@@ -110,7 +111,12 @@ function Entry({
       ))}
       <p className="mt-1 flex flex-wrap gap-x-4">
         {handoff.isHere ? (
-          <a href={packageAddress(handoff.id)} download className={LINK}>
+          <a
+            href={packageAddress(handoff.id)}
+            download
+            onClick={() => useFirstSteps.getState().tick("deliver")}
+            className={LINK}
+          >
             Download
           </a>
         ) : (

@@ -7,6 +7,7 @@ import type { Link } from "../../contract/link";
 import { Button } from "../parts/button";
 import { NumberField } from "../parts/number-field";
 import { Refused, api } from "../session/api";
+import { useFirstSteps } from "../session/first-steps";
 import { dayText, whenText } from "../parts/dates";
 
 const failed = (error: unknown) =>
@@ -27,6 +28,7 @@ export function Links({ handoff }: { readonly handoff: string }) {
       <NewLink
         handoff={handoff}
         onMade={(id, path) => {
+          useFirstSteps.getState().tick("deliver");
           setMade({ id, address: `${location.origin}${path}` });
           void load();
         }}
@@ -77,6 +79,7 @@ function NewLink({
       <label className="min-w-28 flex-1">
         <span className="eyebrow block">A link for</span>
         <input
+          data-control="link"
           value={name}
           onChange={(e) => setName(e.target.value)}
           placeholder="who gets it"
@@ -150,7 +153,7 @@ function MadeLink({ address }: { readonly address: string }) {
 function LinkLine({ link, onRevoke }: { readonly link: Link; readonly onRevoke: () => void }) {
   const isOpen = link.revokedAt === null && new Date(link.expiresAt) > new Date();
   const limit = link.mostDownloads === null ? "" : ` of ${link.mostDownloads}`;
-  const state = link.revokedAt ? "closed" : isOpen ? `open until ${dayText(link.expiresAt)}` : "expired";
+  const state = link.revokedAt ? "revoked" : isOpen ? `open until ${dayText(link.expiresAt)}` : "expired";
   return (
     <li className="text-xs">
       <p className="flex items-baseline gap-2">
@@ -163,11 +166,11 @@ function LinkLine({ link, onRevoke }: { readonly link: Link; readonly onRevoke: 
         {isOpen && (
           <button
             type="button"
-            aria-label={`Close the link for ${link.name}`}
+            aria-label={`Revoke the link for ${link.name}`}
             onClick={onRevoke}
             className="ml-auto min-h-6 font-semibold text-spot underline underline-offset-2"
           >
-            Close it
+            Revoke link
           </button>
         )}
       </p>

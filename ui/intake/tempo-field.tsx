@@ -1,7 +1,7 @@
 "use client";
 
 import type { Candidate } from "../../contract/intake";
-import { otherTempo } from "../../core/mending/heard";
+import { otherTempo } from "../../core/mending/tempo";
 import { NumberField } from "../parts/number-field";
 import { useIntake } from "./store";
 

@@ -6,6 +6,7 @@ import type { Frames } from "../../core/units";
 import type { PlayState, Stretch } from "../../player/player";
 import { Player } from "../../player/player";
 import { clockOf } from "../session/clock";
+import { useFirstSteps } from "../session/first-steps";
 import type { SessionStoreApi } from "../session/store";
 import { KeepingUp } from "./keeping-up";
 import { LoudnessLog } from "./loudness-log";
@@ -91,6 +92,7 @@ export function createPlaybackStore(session: SessionStoreApi, notices: PlaybackN
         if (get().state !== "stopped") return player?.stop();
         set({ relief: [], missed: 0, loggedOf: get().metered, log: newLog() });
         keeping.begin();
+        useFirstSteps.getState().tick("listen");
         void player?.play();
       },
       stop: () => player?.stop(),

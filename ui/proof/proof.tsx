@@ -3,7 +3,7 @@
 import { Download } from "lucide-react";
 import Link from "next/link";
 import { useSearchParams } from "next/navigation";
-import { Suspense } from "react";
+import { Suspense, useEffect } from "react";
 import type { Handoff, HandoffSummary } from "../../contract/handoff";
 import { isOver } from "../../contract/job";
 import type { Proof as ProofFound } from "../../core/proof/proof";
@@ -13,6 +13,7 @@ import { Button } from "../parts/button";
 import { ProgressBar } from "../parts/progress-bar";
 import { byteText } from "../parts/bytes";
 import { audioAddress, packageAddress } from "../session/api";
+import { useFirstSteps } from "../session/first-steps";
 import { useSession, useSessionParts } from "../session/provider";
 import { useHandoffs } from "../session/use-handoffs";
 import { FilesMatrix } from "./files-matrix";
@@ -31,6 +32,10 @@ export function Proof() {
 function ProofScreen() {
   const asked = useSearchParams().get("handoff");
   const { list, chosen, fault } = useHandoffs(asked);
+  const isProven = (chosen?.proof ?? null) !== null;
+  useEffect(() => {
+    if (isProven) useFirstSteps.getState().tick("proof");
+  }, [isProven]);
   const id = useSession((s) => s.id);
   if (fault !== null) return <main className="p-8 text-wrong">{fault}</main>;
   if (list === null)

@@ -3,6 +3,7 @@ import { isOver } from "../../contract/job";
 import type { ResultOf } from "../../contract/job-kinds";
 import { declarationOfJob } from "../../contract/job-kinds";
 import { api, savedAddress } from "./api";
+import { stepOfJob, useFirstSteps } from "./first-steps";
 import { doneElsewhere, doneNotice } from "./done-notice";
 import type { Steps } from "./steps";
 import type { Notices, SessionStore, StoreAccess } from "./session-store";
@@ -69,6 +70,8 @@ export function jobsPart(store: StoreAccess, notices: Notices, steps: Steps): Jo
     if (before && isOver(before.status)) return;
     store.set({ jobs: { ...store.get().jobs, [job.id]: job } });
     if (!isOver(job.status)) return;
+    const step = stepOfJob(job);
+    if (step) useFirstSteps.getState().tick(step);
     if (job.result?.kind === "print" && printing.has(job.id)) {
       expected = job.result.made.tracks;
       welcome();

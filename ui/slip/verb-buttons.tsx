@@ -35,6 +35,7 @@ export function VerbButton({
   return (
     <button
       type="button"
+      data-control={id}
       disabled={isOff}
       title={compact || under.length > 36 ? under : undefined}
       onClick={() => action.run(context)}

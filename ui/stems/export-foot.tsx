@@ -69,6 +69,7 @@ export function ExportFoot({ plan, last }: { readonly plan: Checked<ExportPlan>;
           </div>
           <button
             type="button"
+            data-control="export"
             disabled={!plan.ok}
             onClick={() => void exportStems()}
             className="grid min-h-[52px] w-[212px] place-items-center rounded-sm bg-spot text-[20px] font-bold tracking-tight text-on-spot hover:brightness-110 disabled:opacity-45"
