@@ -7,7 +7,7 @@ export interface SaidFinding {
   readonly what: string;
   /** What it means for the mixer. */
   readonly means: string;
-  /** What the mended set does about it; empty: nothing can be done here. */
+  /** What repairing the set does about it; empty: nothing can be done here. */
   readonly fix: string;
 }
 
@@ -30,16 +30,20 @@ const findings: { readonly [K in Kind]: (finding: Of<K>, rate: number) => SaidFi
     means: "What was compressed away is gone, and its start may be a few milliseconds off. Ask for the WAV.",
     fix: "",
   }),
-  silent: () => ({ what: "Nothing is in it", means: "Its track may have been muted, or its source missing.", fix: "" }),
+  silent: () => ({
+    what: "The file is silent",
+    means: "Its track may have been muted, or its source missing.",
+    fix: "",
+  }),
   clipped: (finding) => ({
-    what: `Cut off at full scale in ${finding.runs} ${finding.runs === 1 ? "place" : "places"}`,
+    what: `Clipped in ${finding.runs} ${finding.runs === 1 ? "place" : "places"}`,
     means: "What was louder is gone. Ask for it again, quieter or with 32-bit float.",
     fix: "",
   }),
   "mono as stereo": () => ({
     what: "Both sides are the same",
     means: "A mono source stored as two channels: twice the bytes, and no width to be found in it.",
-    fix: "Hand it on as one channel",
+    fix: "Deliver it as one channel",
   }),
   doubled: (finding) => ({
     what: `The same sound as ${base(finding.of)}`,
@@ -55,7 +59,7 @@ const findings: { readonly [K in Kind]: (finding: Of<K>, rate: number) => SaidFi
     const late = finding.frames > 0;
     const by = finding.by === "content" ? "held against the mix" : "by its stamp";
     return {
-      what: `Begins ${sayLength(Math.abs(finding.frames), rate)} ${late ? "late" : "early"}, ${by}`,
+      what: `Starts ${sayLength(Math.abs(finding.frames), rate)} ${late ? "late" : "early"}, ${by}`,
       means: "It plays out of time with everything else.",
       fix: `Move it ${sayLength(Math.abs(finding.frames), rate)} ${late ? "earlier" : "later"}`,
     };
@@ -72,7 +76,7 @@ const findings: { readonly [K in Kind]: (finding: Of<K>, rate: number) => SaidFi
   }),
   "wrong stamp": (finding, rate) => ({
     what: `Its stamp is ${sayLength(Math.abs(finding.frames), rate)} ${finding.frames > 0 ? "later" : "earlier"} than the others'`,
-    means: "Its sound is in time from the file's start, so that placed by its stamp it would be out of it.",
+    means: "Its sound is in time from the file's start. Placed by its stamp it would be out of time.",
     fix: "Stamp it as the others",
   }),
   cut: (finding, rate) =>
@@ -99,8 +103,12 @@ const findings: { readonly [K in Kind]: (finding: Of<K>, rate: number) => SaidFi
         }
       : {
           what: `${sayLength(finding.frames, rate)} longer than the others`,
-          means: finding.silent ? "What is behind their end is silence." : "It sounds on behind the others' end.",
-          fix: finding.silent ? "Trim it to the common length" : "Trim it to the common length; what sounds on is cut",
+          means: finding.silent
+            ? "What is behind their end is silence."
+            : "It still sounds after the others have ended.",
+          fix: finding.silent
+            ? "Trim it to the common length"
+            : "Trim it to the common length; what sounds after it is cut",
         },
   lost: (finding, rate) => ({
     what: `${sayLength(finding.frames, rate)} of sound missing at its ${finding.at}`,
@@ -108,14 +116,14 @@ const findings: { readonly [K in Kind]: (finding: Of<K>, rate: number) => SaidFi
     fix: "",
   }),
   "swapped sides": () => ({
-    what: "Left and right are changed over",
+    what: "Left and right swapped",
     means: "Held against the mix, what belongs left is on the right.",
-    fix: "Change the sides back",
+    fix: "Swap left and right",
   }),
   inverted: () => ({
     what: "Polarity inverted",
     means: "Its wave goes down where the mix goes up: together with others it takes away instead of adding.",
-    fix: "Turn it back",
+    fix: "Invert polarity",
   }),
   gain: (finding) => ({
     what: `${formatNumber(Math.abs(finding.db), 1)} dB ${finding.db < 0 ? "quieter" : "louder"} than in the mix`,

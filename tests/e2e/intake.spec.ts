@@ -108,8 +108,8 @@ test("stems from anywhere are checked in one drop, and handed on mended and prov
   execFileSync("zip", ["-q", "-j", at("stems.zip"), ...[...names, "Rough mix"].map((n) => at(`${n}.wav`))]);
   await give(page, stemzo.address, [at("stems.zip")]);
   await expect(page.getByRole("heading", { name: "2 things are wrong" })).toBeVisible({ timeout: 60_000 });
-  await expect(page.getByText("Begins 777 samples (16.2 ms) late, held against the mix")).toBeVisible();
-  await expect(page.getByText("Left and right are changed over")).toBeVisible();
+  await expect(page.getByText("Starts 777 samples (16.2 ms) late, held against the mix")).toBeVisible();
+  await expect(page.getByText("Left and right swapped")).toBeVisible();
   await page.getByLabel("Tempo, beats to the minute").fill("97.5");
   await page.keyboard.press("Enter");
   await expect(page.getByText("as you state it")).toBeVisible();

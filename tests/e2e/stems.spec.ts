@@ -226,12 +226,12 @@ test("the sheet can be worked from the keyboard: combine, take apart, leave out,
       await page.keyboard.press("Enter");
     }
   };
-  await menu("Hall", "Combine into …", "Glass pad");
+  await menu("Hall", "Combine into", "Glass pad");
   await expect.poll(rows).toEqual(["water", "rigging", "bars", "breath", "pad+hall", "horn"]);
-  await menu("Glass pad", "Take apart");
+  await menu("Glass pad", "Split into its tracks");
   await expect.poll(rows).toEqual(["water", "rigging", "bars", "breath", "pad", "hall", "horn"]);
   await menu("Hall", "Move down");
-  await menu("Water bed", "Leave out");
+  await menu("Water bed", "Remove stem");
   await expect.poll(rows).toEqual(["rigging", "bars", "breath", "pad", "horn", "hall"]);
   await page.getByRole("button", { name: "Add Water bed as a stem" }).click();
   await expect.poll(rows).toEqual(["rigging", "bars", "breath", "pad", "horn", "hall", "water"]);

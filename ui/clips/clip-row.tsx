@@ -55,6 +55,9 @@ interface ControlsProps {
 /** A clip's numbers, to be set wherever it lies. */
 export function ClipNumbers({ clip, session, set }: ControlsProps) {
   if (clip.kind === "notes") return <Toggle label="loop" on={clip.loop} onChange={(loop) => set("Loop", { loop })} />;
+  const { tempo } = clockOf(session);
+  // At the clip's beginning; at another place the tempo may be another.
+  const beatS = 60 / tempo.bpmAt(tempo.toTicks(clip.start));
   const millis = (frames: number) => (frames * 1000) / session.rate;
   const frames = (ms: number) => Math.round((ms * session.rate) / 1000);
   return (
@@ -62,6 +65,8 @@ export function ClipNumbers({ clip, session, set }: ControlsProps) {
       <Field label="gain" unit="dB">
         <NumberField
           label="Gain of the clip, dB"
+          unit="dB"
+          neutral={0}
           value={clip.gainDb}
           min={-144}
           max={24}
@@ -72,6 +77,9 @@ export function ClipNumbers({ clip, session, set }: ControlsProps) {
       <Field label="fade in" unit="ms">
         <NumberField
           label="Fade in, milliseconds"
+          unit="ms"
+          neutral={0}
+          beatS={beatS}
           value={millis(clip.fadeIn.frames)}
           digits={0}
           min={0}
@@ -83,6 +91,9 @@ export function ClipNumbers({ clip, session, set }: ControlsProps) {
       <Field label="out" unit="ms">
         <NumberField
           label="Fade out, milliseconds"
+          unit="ms"
+          neutral={0}
+          beatS={beatS}
           value={millis(clip.fadeOut.frames)}
           digits={0}
           min={0}
@@ -147,6 +158,8 @@ function Reshaping({
       <Field label="stretch" unit="%">
         <NumberField
           label="Length over the recording's own, per cent"
+          unit="%"
+          neutral={100}
           value={clip.stretch * 100}
           min={25}
           max={400}
@@ -157,6 +170,8 @@ function Reshaping({
       <Field label="tune" unit="ct">
         <NumberField
           label="Transposed by, cents"
+          unit="cents"
+          neutral={0}
           value={clip.transposeCents}
           digits={0}
           min={-2400}

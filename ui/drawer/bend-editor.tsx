@@ -104,6 +104,8 @@ function ChosenHandle({ clip, of }: PartProps) {
       <span>
         <NumberField
           label="Cents at the point"
+          unit="cents"
+          neutral={0}
           value={point.cents}
           digits={0}
           min={-2400}
@@ -134,6 +136,8 @@ function ChosenMark({ clip, of, mark }: PartProps & { readonly mark: Mark }) {
         <span>
           <NumberField
             label="Moved by, milliseconds"
+            unit="ms"
+            neutral={0}
             value={((mark.to - unmoved) * 1000) / session.rate}
             digits={1}
             min={-600000}

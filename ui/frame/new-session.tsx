@@ -72,6 +72,8 @@ export function NewSession({ taken, onCreate, onLeave }: Props) {
           <span className="eyebrow block">Tempo</span>
           <NumberField
             label="Tempo, beats to the minute"
+            unit="bpm"
+            neutral={120}
             value={bpm}
             min={10}
             max={500}

@@ -39,6 +39,7 @@ export function TempoSheet() {
           >
             <NumberField
               label={`Tempo from ${barText(clock, clock.tempo.toFrames(p.tick))}`}
+              unit="bpm"
               value={p.bpm}
               min={10}
               max={500}

@@ -226,6 +226,7 @@ function Options({
             <>
               <NumberField
                 label="Seconds around what is played"
+                unit="s"
                 value={file.handleSeconds}
                 min={0}
                 max={60}

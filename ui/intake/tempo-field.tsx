@@ -30,6 +30,7 @@ export function TempoField({
       <span className="whitespace-nowrap">
         <NumberField
           label="Tempo, beats to the minute"
+          unit="bpm"
           value={bpm ?? said ?? PLAIN_BPM}
           min={10}
           max={500}

@@ -40,6 +40,8 @@ export function LayerRow({
         level{" "}
         <NumberField
           label={`Level of ${name} in dB`}
+          unit="dB"
+          neutral={0}
           value={layer.gainDb}
           min={-144}
           max={24}
@@ -52,6 +54,8 @@ export function LayerRow({
         tuned{" "}
         <NumberField
           label={`Tuning of ${name} in cents`}
+          unit="cents"
+          neutral={0}
           value={layer.cents}
           min={-4800}
           max={4800}

@@ -36,10 +36,10 @@ function endPress(): void {
   press = null;
 }
 
-/** Opens a menu below an element: for a button with the same entries as its context menu. */
-export function openItemMenu(label: string, entries: readonly ItemEntry[], below: Element): void {
-  const { left, bottom } = below.getBoundingClientRect();
-  useOpenMenu.setState({ menu: { label, entries, x: left, y: bottom, byKey: false } });
+/** Opens a menu below the button that is pressed, by pointer or key, with the same entries as its context menu. */
+export function openItemMenu(label: string, entries: readonly ItemEntry[], press: MouseEvent<Element>): void {
+  const { left, bottom } = press.currentTarget.getBoundingClientRect();
+  useOpenMenu.setState({ menu: { label, entries, x: left, y: bottom, byKey: press.detail === 0 } });
 }
 
 /**

@@ -68,6 +68,8 @@ export function Sends({ track, session }: { readonly track: Track; readonly sess
           />
           <NumberField
             label={`Send to ${target(send)}, dB`}
+            unit="dB"
+            neutral={0}
             value={send.gainDb}
             min={-144}
             max={24}

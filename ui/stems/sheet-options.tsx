@@ -74,6 +74,7 @@ export function SheetOptions() {
       <Field name="Lead-in bars">
         <NumberField
           label="Silent bars in front of every file"
+          neutral={0}
           value={sheet.leadInBars}
           min={0}
           max={16}
@@ -203,6 +204,7 @@ function TailField({ sheet, set }: FieldsProps) {
       {sheet.tail === "beats" && (
         <NumberField
           label="Beats of tail"
+          unit="beats"
           value={sheet.tailBeats}
           min={0}
           max={4096}
@@ -214,6 +216,7 @@ function TailField({ sheet, set }: FieldsProps) {
       {sheet.tail === "fixed" && (
         <NumberField
           label="Seconds of tail"
+          unit="s"
           value={sheet.tailSeconds}
           min={0}
           max={600}

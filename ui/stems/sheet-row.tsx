@@ -142,7 +142,7 @@ export function SheetRow({ row, index, fileNames, state }: Props) {
         type="button"
         aria-label={`More for ${row.name}`}
         aria-haspopup="menu"
-        onClick={(e) => openItemMenu(label, entries(), e.currentTarget)}
+        onClick={(e) => openItemMenu(label, entries(), e)}
         className="grid size-6 place-items-center rounded-sm text-soft hover:bg-shade hover:text-ink"
       >
         <EllipsisVertical size={14} aria-hidden />
