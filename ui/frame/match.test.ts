@@ -32,7 +32,6 @@ const TASKS: readonly (readonly [string, ...string[]])[] = [
   ["make this track audio", "freeze", "bounce", "commit"],
   ["turn midi into audio", "freeze", "bounce", "commit"],
   ["render this track", "bounce", "freeze", "slip"],
-  ["bounce in place", "bounce"],
   ["bounce the whole song", "print-mix"],
   ["export the song as a wav", "print-mix"],
   ["mixdown", "print-mix"],

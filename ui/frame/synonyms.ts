@@ -22,7 +22,7 @@ export const SYNONYMS: Readonly<Record<string, readonly string[]>> = {
     "final mix",
   ],
   bounce: [
-    "render in place",
+    "render the track",
     "to audio",
     "make audio",
     "track to audio",
