@@ -21,13 +21,22 @@ export interface Content {
   readonly lostDb: Db;
   /** How many frames the content comes late; null when one of both is silent. */
   readonly offsetFrames: Frames | null;
-  /** What the difference looks like, in words; null where there is none. */
-  readonly cause: string | null;
+  /** What the difference looks like; null where there is none. */
+  readonly cause: Cause | null;
   /** Frames the render has: where the file should end. */
   readonly frames: Frames;
   /** Behind the render's last frame that is not silence: where a trimmed file should end. Earlier proofs do not say. */
   readonly soundEnd?: Frames;
 }
+
+/** What was done to a file that differs from its render, as far as one thing explains it. */
+export type Cause =
+  | { readonly kind: "silent" | "differs in silence" | "sounds in silence" | "sides swapped" | "inverted" }
+  /** How late it comes; early: below zero. */
+  | { readonly kind: "shifted"; readonly frames: Frames }
+  | { readonly kind: "gain"; readonly db: Db }
+  /** What was looked at is right, and something behind it is not; or nothing explains it. */
+  | { readonly kind: "further on" | "other content" };
 
 /**
  * Peaks of what a file may differ from its render by: its last step, rounded and dithered. Float files hold the render
@@ -144,14 +153,12 @@ const middle = ([left, right]: Pair): Float32Array => left.map((v, i) => v + (ri
 /**
  * The likeliest single thing that was done to a file, if one explains the difference; else that its content is another.
  */
-function causeOf(mine: Pair, fresh: Pair, offset: Frames | null, limit: number): string {
+function causeOf(mine: Pair, fresh: Pair, offset: Frames | null, limit: number): Cause {
   const sounds = (pair: Pair) => pair.some((x) => x.some((v) => Math.abs(v) > SOUND_FLOOR));
-  if (!sounds(mine)) return sounds(fresh) ? "it is silent where it should sound" : "it differs where it is silent";
-  if (!sounds(fresh)) return "it sounds where it should be silent";
-  if (offset !== null && offset !== 0) {
-    return `it comes ${Math.abs(offset)} ${Math.abs(offset) === 1 ? "frame" : "frames"} ${offset > 0 ? "late" : "early"}`;
-  }
-  if (leaves([mine[1], mine[0]], fresh) <= 2 * limit) return "left and right are swapped";
+  if (!sounds(mine)) return { kind: sounds(fresh) ? "silent" : "differs in silence" };
+  if (!sounds(fresh)) return { kind: "sounds in silence" };
+  if (offset !== null && offset !== 0) return { kind: "shifted", frames: offset };
+  if (leaves([mine[1], mine[0]], fresh) <= 2 * limit) return { kind: "sides swapped" };
   let product = 0;
   let energy = 0;
   for (const c of [0, 1] as const)
@@ -164,13 +171,11 @@ function causeOf(mine: Pair, fresh: Pair, offset: Frames | null, limit: number):
   const peak = Math.max(...fresh.map((x) => x.reduce((m, v) => Math.max(m, Math.abs(v)), 0)));
   const scaled: Pair = [fresh[0].map((v) => v * gain), fresh[1].map((v) => v * gain)];
   if (Math.abs(gain) > 0.1 && leaves(mine, scaled) <= Math.max(2 * limit, peak * 1e-3)) {
-    if (gain < 0) return "its polarity is inverted";
+    if (gain < 0) return { kind: "inverted" };
     const db = gainToDb(gain);
-    if (Math.abs(db) > 0.001) return `it is ${Math.abs(db).toFixed(2)} dB too ${db > 0 ? "loud" : "soft"}`;
+    if (Math.abs(db) > 0.001) return { kind: "gain", db };
   }
-  return leaves(mine, fresh) <= 2 * limit
-    ? "it differs further on: what it holds is not what it should hold"
-    : "it lacks a part of its sound, or holds a foreign one";
+  return { kind: leaves(mine, fresh) <= 2 * limit ? "further on" : "other content" };
 }
 
 /** Peak of what is left of one when the other is taken away. */

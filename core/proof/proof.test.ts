@@ -5,6 +5,7 @@ import type { FileFacts } from "./judge";
 import { judge } from "./judge";
 import type { Residual } from "./residual";
 import { residual } from "./residual";
+import { sayVerdict } from "../words/verdict";
 
 const measures: FileFacts["measures"] = {
   frames: 48000,
@@ -75,11 +76,11 @@ const manifest: Manifest = {
 };
 const quiet: Residual = { peakDb: -123, rmsDb: -140, overTime: [-123], stepSeconds: 1 };
 const markOf = (facts: Partial<FileFacts>, check: string) =>
-  judge(manifest, [{ ...file, ...facts }], quiet, [], []).checks.find((c) => c.id === check)?.cells[0]?.mark;
+  judge(manifest, [{ ...file, ...facts }], quiet, true, []).checks.find((c) => c.check === check)?.answers[0]?.mark;
 
 describe("verdict", () => {
   test("a delivery that keeps every promise is right", () => {
-    expect(judge(manifest, [file], quiet, [], []).mark).toBe("right");
+    expect(judge(manifest, [file], quiet, true, []).mark).toBe("right");
   });
 
   test.each<[string, Partial<FileFacts>, string]>([
@@ -97,14 +98,14 @@ describe("verdict", () => {
       "sound",
       {
         measures: { ...measures, peakDb: null },
-        content: { ...file.content!, residueDb: -20, cause: "it is silent where it should sound" },
+        content: { ...file.content!, residueDb: -20, cause: { kind: "silent" } },
       },
       "wrong",
     ],
     ["sound", { measures: { ...measures, peakDb: null }, silence: "nothing placed" }, "right"],
     ["sound", { measures: { ...measures, peakDb: null }, silence: "muted" }, "look"],
     ["length", { content: { ...file.content!, frames: 48001 } }, "wrong"],
-    ["content", { content: { ...file.content!, residueDb: -60, cause: "it is another" } }, "wrong"],
+    ["content", { content: { ...file.content!, residueDb: -60, cause: null } }, "wrong"],
     ["clipping", { content: { ...file.content!, clippedSamples: 63, lostDb: 11 } }, "wrong"],
     ["clipping", { measures: { ...measures, clippedRuns: 3 } }, "right"],
     ["clipping", { measures: { ...measures, truePeakDb: 0.4 } }, "look"],
@@ -116,9 +117,9 @@ describe("verdict", () => {
   test("a file that no stem of the sheet is compared with is wrong", () => {
     const foreign: FileFacts = { ...file };
     delete (foreign as { content?: unknown }).content;
-    expect(judge(manifest, [foreign], quiet, [], []).checks.find((c) => c.id === "content")?.cells[0]?.mark).toBe(
-      "wrong",
-    );
+    expect(
+      judge(manifest, [foreign], quiet, true, []).checks.find((c) => c.check === "content")?.answers[0]?.mark,
+    ).toBe("wrong");
   });
 
   test("a float file holds what goes above full scale", () => {
@@ -128,27 +129,30 @@ describe("verdict", () => {
       measures: { ...measures, truePeakDb: 4, clippedRuns: 9 },
       content: { ...file.content!, residueDb: null },
     };
-    expect(judge({ ...manifest, depth: "32f" }, [loud], { ...quiet, peakDb: -130 }, [], []).mark).toBe("right");
+    expect(judge({ ...manifest, depth: "32f" }, [loud], { ...quiet, peakDb: -130 }, true, []).mark).toBe("right");
   });
 
   test("a residual over the limit is wrong where the stems must add up, and a thing to look at where they need not", () => {
     const loud = { ...quiet, peakDb: -60 };
-    expect(judge(manifest, [file], loud, [], []).sum.mark).toBe("wrong");
-    expect(judge(manifest, [file], loud, ["a reason"], []).sum.mark).toBe("look");
+    expect(judge(manifest, [file], loud, true, []).sum.mark).toBe("wrong");
+    expect(judge(manifest, [file], loud, false, []).sum.mark).toBe("look");
     expect(
-      judge({ ...manifest, depth: "32f" }, [{ ...file, depth: "32f" }], { ...quiet, peakDb: -115 }, [], []).sum.mark,
+      judge({ ...manifest, depth: "32f" }, [{ ...file, depth: "32f" }], { ...quiet, peakDb: -115 }, true, []).sum.mark,
     ).toBe("wrong");
   });
 });
 
 describe("what lies beside the audio", () => {
   test("is right when nothing is found against it, and wrong with everything that is", () => {
-    expect(judge(manifest, [file], quiet, [], []).beside).toEqual({
+    expect(sayVerdict(judge(manifest, [file], quiet, true, [])).beside).toEqual({
       mark: "right",
       text: "sheet and hashes as promised",
     });
-    const spoilt = judge(manifest, [file], quiet, [], ["Song sheet.html is missing", "x.wav was not promised"]);
-    expect(spoilt).toMatchObject({
+    const spoilt = judge(manifest, [file], quiet, true, [
+      { kind: "missing", name: "Song sheet.html" },
+      { kind: "not promised", name: "x.wav" },
+    ]);
+    expect(sayVerdict(spoilt)).toMatchObject({
       mark: "wrong",
       beside: { mark: "wrong", text: "Song sheet.html is missing; x.wav was not promised" },
     });

@@ -1,6 +1,7 @@
 "use client";
 
-import type { Cell, Mark } from "../../core/proof/judge";
+import type { Mark } from "../../core/proof/judge";
+import type { Cell } from "../../core/proof/proof";
 import type { Picture, Proof } from "../../core/proof/proof";
 import { meterMap } from "../../core/time/meter";
 import { tempoMap } from "../../core/time/tempo";

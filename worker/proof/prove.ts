@@ -8,9 +8,9 @@ import { MalformedFile } from "../../core/formats/bytes/bytes";
 import { WavReader } from "../../core/formats/wav/read";
 import type { Content } from "../../core/proof/content";
 import { ContentCheck } from "../../core/proof/content";
-import type { FileFacts } from "../../core/proof/judge";
+import type { BesideFault, FileFacts } from "../../core/proof/judge";
 import { judge } from "../../core/proof/judge";
-import type { Picture, Proof } from "../../core/proof/proof";
+import type { Picture, Proof, ProvenFile } from "../../core/proof/proof";
 import type { Residual } from "../../core/proof/residual";
 import { residual } from "../../core/proof/residual";
 import type { Session } from "../../core/session/document";
@@ -20,6 +20,7 @@ import type { ExportPlan } from "../../core/delivery/plan";
 import { passOf, planAsMade } from "../../core/delivery/plan";
 import { coverage, type Gap } from "../../core/delivery/coverage";
 import { sayGap } from "../../core/words/coverage";
+import { sayCause, sayVerdict } from "../../core/words/verdict";
 import type { Frames } from "../../core/units";
 import { FileSource } from "../../server/audio/file-bytes";
 import { AudioStore } from "../../server/audio/store";
@@ -65,16 +66,16 @@ export interface Listened {
   readonly files: readonly (Omit<FileFacts, "offsetFrames" | "content" | "silence"> & { readonly picture: Picture })[];
   /** Null where no mix was rendered beside the stems. */
   readonly residual: Residual | null;
-  /** A sentence for everything beside the audio that is not as it was promised. */
-  readonly besideFaults: readonly string[];
+  /** Everything beside the audio that is not as it was promised. */
+  readonly besideFaults: readonly BesideFault[];
 }
 
 /** What a fresh render, and the session itself, say of a package. */
 export interface HeldToFresh {
   /** In the order of the manifest; null for a file that the plan does not know. */
   readonly contents: readonly (Content | null)[];
-  /** A sentence for everything in its session files that is not as it was told. */
-  readonly sessionFaults: readonly string[];
+  /** Everything in its session files that is not as in the session. */
+  readonly sessionFaults: readonly BesideFault[];
 }
 
 interface Delivered extends DeliveredAudio {
@@ -227,7 +228,7 @@ export function proofOf(
   { manifest, zipBytes, files, residual, besideFaults }: Listened,
   { contents, sessionFaults }: HeldToFresh,
 ): Proof {
-  const facts = files.map((file, i) => {
+  const facts = files.map((file, i): FileFacts & { readonly picture: Picture } => {
     const content = contents[i] ?? null;
     return {
       ...file,
@@ -241,30 +242,34 @@ export function proofOf(
     ...coverage(session),
     ...(since && !since.full && since.unchanged.length > 0 ? [{ kind: "changed files alone" } as const] : []),
   ];
-  const unsummable = gaps.map(sayGap);
   return {
     manifest,
     zipBytes,
-    files: facts,
+    files: facts.map(inWords),
     residual,
-    unsummable,
-    verdict: judge(manifest, facts, residual, unsummable, [...besideFaults, ...sessionFaults]),
+    unsummable: gaps.map(sayGap),
+    verdict: sayVerdict(judge(manifest, facts, residual, gaps.length === 0, [...besideFaults, ...sessionFaults])),
   };
 }
 
+function inWords({ content, ...facts }: FileFacts & { readonly picture: Picture }): ProvenFile {
+  if (!content) return facts;
+  return { ...facts, content: { ...content, cause: content.cause && sayCause(content.cause) } };
+}
+
 /** What of a package's papers, of its list of hashes, or of anything else in it is not as the manifest says. */
-async function faultsBeside({ manifest, entries, hashListAgrees }: PackageReader): Promise<readonly string[]> {
-  const faults: string[] = [];
+async function faultsBeside({ manifest, entries, hashListAgrees }: PackageReader): Promise<readonly BesideFault[]> {
+  const faults: BesideFault[] = [];
   for (const { name, sha256 } of manifest.papers) {
     const found = await entries.get(name)?.sha256();
-    if (found === undefined) faults.push(`${name} is missing`);
-    else if (found !== sha256) faults.push(`${name} is another`);
+    if (found === undefined) faults.push({ kind: "missing", name });
+    else if (found !== sha256) faults.push({ kind: "other bytes", name });
   }
-  if (hashListAgrees === false) faults.push(`${HASH_LIST_NAME} says something else than the manifest`);
-  if (hashListAgrees === null && manifest.papers.length > 0) faults.push(`${HASH_LIST_NAME} is missing`);
+  if (hashListAgrees === false) faults.push({ kind: "other hashes", name: HASH_LIST_NAME });
+  if (hashListAgrees === null && manifest.papers.length > 0) faults.push({ kind: "missing", name: HASH_LIST_NAME });
   const expected = manifest.sessionFiles.flatMap((f) => [f.name, ...f.beside.map((b) => b.name)]);
   const promised = new Set([...[...manifest.files, ...manifest.papers].map((f) => f.name), ...expected]);
-  for (const name of entries.keys()) if (!promised.has(name)) faults.push(`${name} was not promised`);
+  for (const name of entries.keys()) if (!promised.has(name)) faults.push({ kind: "not promised", name });
   return faults;
 }
 

@@ -8,6 +8,7 @@ import { sessionKinds } from "../../core/interchange/kinds";
 import { PrintPool, planSessionFile } from "../../core/interchange/plan";
 import type { PrintFacts } from "../../core/interchange/media-library";
 import { toTimeline } from "../../core/interchange/to-timeline";
+import type { BesideFault } from "../../core/proof/judge";
 import type { Session } from "../../core/session/document";
 import type { TimelineMedia } from "../../core/timeline/timeline";
 import type { PackageReader } from "../../server/packages/read";
@@ -18,25 +19,25 @@ import { sayRefusals } from "../../core/words/refusals";
 
 /**
  * Reads every session file of a package back from it and holds it to the session: every clip to the frame, and the
- * audio by its hash. Answers with a sentence for everything that is not as it was told.
+ * audio by its hash. Answers with everything that is not as in the session.
  */
 export async function sessionFileFaults(
   session: Session,
   { manifest, entries }: Pick<PackageReader, "manifest" | "entries">,
   throwIfCancelled: () => void,
-): Promise<readonly string[]> {
-  const faults: string[] = [];
+): Promise<readonly BesideFault[]> {
+  const faults: BesideFault[] = [];
   const arrived = new Arrived(() => {
     throw new MalformedFile("a session file of a package is packed");
   });
   for (const facts of manifest.sessionFiles) {
     const entry = entries.get(facts.name);
-    if (!entry) faults.push(`${facts.name} is missing`);
-    else if ((await entry.sha256()) !== facts.sha256) faults.push(`${facts.name} is another`);
+    if (!entry) faults.push({ kind: "missing", name: facts.name });
+    else if ((await entry.sha256()) !== facts.sha256) faults.push({ kind: "other bytes", name: facts.name });
     for (const { name, sha256 } of facts.beside) {
       const beside = entries.get(name);
-      if (!beside) faults.push(`${name} is missing`);
-      else if ((await beside.sha256()) !== sha256) faults.push(`${name} is another`);
+      if (!beside) faults.push({ kind: "missing", name });
+      else if ((await beside.sha256()) !== sha256) faults.push({ kind: "other bytes", name });
     }
   }
   if (faults.length > 0) return faults;
@@ -52,35 +53,35 @@ export async function sessionFileFaults(
     const found = opened.find((o) => o.path === facts.name);
     if (!found) {
       const why = arrived.left.find((l) => l.path === facts.name)?.why ?? "it is not recognised";
-      faults.push(`${facts.name} cannot be read back: ${why}`);
+      faults.push({ kind: "unreadable", name: facts.name, what: why });
       continue;
     }
     if (!carries) {
       if (canonicalJson((found.bundle?.session ?? null) as Canonical) !== canonicalJson(session as Canonical))
-        faults.push(`${facts.name} holds another session`);
+        faults.push({ kind: "other session", name: facts.name });
       for (const e of found.bundle?.index.entries ?? []) {
         const part = arrived.items.find((i) => i.path === facts.name)?.entries.find((x) => x.name === e.name);
         if (!part?.stored || hashOf(part.stored, throwIfCancelled) !== e.sha256)
-          faults.push(`${e.name} in ${facts.name} is another`);
+          faults.push({ kind: "other part", name: facts.name, part: e.name });
       }
       continue;
     }
     const plan = planSessionFile(session, carries, facts.how, pool);
     if (!plan.ok) {
-      faults.push(`${facts.name}: ${sayRefusals(plan.refusals)}`);
+      faults.push({ kind: "differs", name: facts.name, what: sayRefusals(plan.refusals) });
       continue;
     }
     const exported = toTimeline(plan.value, printsOf(facts));
     const order = facts.kind === "dawproject" ? inGroups : undefined;
     for (const what of compareTimelines(exported.timeline, found.timeline, order))
-      faults.push(`${facts.name}: ${what}`);
+      faults.push({ kind: "differs", name: facts.name, what });
     for (const [id, medium] of found.media) {
       const read = found.timeline.media.find((m) => m.id === id);
       const name = read?.name ?? "a file";
       const wanted = read ? hashesOf(exported.timeline.media, read) : [];
-      if (!medium.source || !medium.facts) faults.push(`${facts.name} lacks "${name}"`);
+      if (!medium.source || !medium.facts) faults.push({ kind: "lacks", name: facts.name, part: name });
       else if (!wanted.includes(null) && !wanted.includes(hashOf(medium.source, throwIfCancelled)))
-        faults.push(`"${name}" in ${facts.name} is another`);
+        faults.push({ kind: "other part", name: facts.name, part: name });
     }
   }
   return faults;
