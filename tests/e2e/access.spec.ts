@@ -1,5 +1,5 @@
 import AxeBuilder from "@axe-core/playwright";
-import { expect, head, test } from "./stemzo";
+import { expect, few, head, test } from "./stemzo";
 
 /** Findings that keep people from using a screen; by night only its colours differ. */
 const serious = async (page: Parameters<Parameters<typeof test>[2]>[0]["page"], theme = "day") =>
@@ -76,4 +76,27 @@ test("nor has any sheet that opens on the Bench, nor the print slip", async ({ p
     expect(await serious(page)).toEqual([]);
     await page.keyboard.press("Escape");
   }
+});
+
+test("nor has any open menu, the palette, or the guide", async ({ page, stemzo }) => {
+  const id = await stemzo.demo((d) => few(d, ["water", "harp", "hall"]));
+  await stemzo.open(page, id);
+  const menu = page.getByRole("menu");
+  for (const on of [
+    head(page, "Plucked line"),
+    page.getByRole("button", { name: "EQ on Water bed" }),
+    page.getByRole("button", { name: "Sends of Plucked line" }),
+  ]) {
+    await on.click({ button: "right" });
+    await expect(menu.first()).toBeVisible();
+    expect(await serious(page)).toEqual([]);
+    await page.keyboard.press("Escape");
+    await expect(menu).toHaveCount(0);
+  }
+  await page.keyboard.press("/");
+  await page.getByPlaceholder("What do you want to do?").fill("mute");
+  expect(await serious(page)).toEqual([]);
+  await page.goto(`${stemzo.address}/guide`);
+  await expect(page.getByRole("heading", { name: "The guide" })).toBeVisible();
+  expect(await serious(page)).toEqual([]);
 });

@@ -67,10 +67,10 @@ test("a sheet is filled for a receiver, exported, and heard, taken and checked b
   const { manifest } = await stemzo.get<Handoff>(`/api/handoffs/${handoff!.id}`);
   const file = manifest.files.find((f) => f.title === "Bell buoy")!;
   const downloading = theirs.waitForEvent("download");
-  await theirs.getByRole("link", { name: `Take ${file.name}`, exact: false }).click();
+  await theirs.getByRole("link", { name: `Download ${file.name}`, exact: false }).click();
   const path = await (await downloading).path();
   expect(createHash("sha256").update(readFileSync(path)).digest("hex")).toBe(file.sha256);
-  await theirs.getByLabel("Files that were taken").setInputFiles({
+  await theirs.getByLabel("Downloaded files").setInputFiles({
     name: "renamed.wav",
     mimeType: "audio/wav",
     buffer: readFileSync(path),
@@ -78,9 +78,7 @@ test("a sheet is filled for a receiver, exported, and heard, taken and checked b
   await expect(theirs.getByText("It is as it was sent.")).toBeVisible();
   const spoilt = readFileSync(path);
   spoilt.writeUInt8(spoilt.readUInt8(spoilt.length - 9) ^ 1, spoilt.length - 9);
-  await theirs
-    .getByLabel("Files that were taken")
-    .setInputFiles({ name: file.name, mimeType: "audio/wav", buffer: spoilt });
+  await theirs.getByLabel("Downloaded files").setInputFiles({ name: file.name, mimeType: "audio/wav", buffer: spoilt });
   await expect(theirs.getByText("1 of 1 are not right.")).toBeVisible();
   await theirs.getByRole("button", { name: "Check the files here" }).click();
   const count = manifest.files.length + manifest.papers.length;

@@ -114,10 +114,10 @@ test("stems from anywhere are checked in one drop, and handed on mended and prov
   await page.keyboard.press("Enter");
   await expect(page.getByText("as you state it")).toBeVisible();
   await page.getByLabel("All names as").fill("{number} {name}");
-  await page.getByRole("button", { name: "Name them so" }).click();
+  await page.getByRole("button", { name: "Rename all" }).click();
   await expect(page.getByLabel("Name of Voice.wav in the repaired set")).toHaveValue(/^0[123] Voice$/);
   await page.getByLabel("All names as").fill("{name}");
-  await page.getByRole("button", { name: "Name them so" }).click();
+  await page.getByRole("button", { name: "Rename all" }).click();
   await page.getByLabel("Name of Kick.wav in the repaired set").fill("Kick drum");
   await page.getByRole("textbox", { name: "Name of the repaired set" }).fill("Night stems");
   await page.getByRole("button", { name: "Repair and deliver" }).click();

@@ -118,7 +118,7 @@ test("the shelf: what lies on it, where it came from and where it is used; searc
   await stemzo.finished(loose.id);
   await stemzo.open(page, id, "/shelf");
   await expect(list.getByRole("listitem").filter({ hasText: "Loose print" })).toContainText("not used");
-  await page.getByRole("button", { name: "Take off what nothing uses" }).click();
+  await page.getByRole("button", { name: "Remove unused audio" }).click();
   await expect(list.getByRole("listitem").filter({ hasText: "Loose print" })).toBeHidden();
   await page.keyboard.press("Control+z");
   await expect(list.getByRole("listitem").filter({ hasText: "Loose print" })).toBeVisible();

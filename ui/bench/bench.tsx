@@ -2,6 +2,8 @@
 
 import { memo, useEffect, useMemo, useRef, useState, type RefObject } from "react";
 import { Eye, EyeOff, Minus, Plus, StretchHorizontal } from "lucide-react";
+import { chooseFiles } from "../import/store";
+import { Button } from "../parts/button";
 import { MissingFiles } from "./missing-files";
 import { sortSelection } from "../session/selection";
 import { useSessionParts } from "../session/provider";
@@ -43,16 +45,16 @@ function useSize(box: RefObject<HTMLElement | null>): { readonly width: number; 
 }
 
 /** What to do with a session that has nothing in it yet. */
-function FirstSteps({ left, width }: { readonly left: number; readonly width: number }) {
+function EmptySession({ left, width }: { readonly left: number; readonly width: number }) {
   return (
     <div
       className="pointer-events-none absolute mt-14 grid justify-items-center gap-1 text-center"
       style={{ left, width }}
     >
       <p className="text-[19px] font-semibold tracking-tight">Drop audio or MIDI files here</p>
-      <p className="text-soft">
-        or choose them with <kbd className="figure">Ctrl+I</kbd>, or add a track above its number.
-      </p>
+      <Button kind="main" className="pointer-events-auto mt-1" onClick={chooseFiles}>
+        Import audio or MIDI
+      </Button>
     </div>
   );
 }
@@ -177,7 +179,7 @@ export function Bench() {
             <Paths ink={ink} rowHeight={rowHeight} first={first} end={end} />
           </div>
         </div>
-        {session.tracks.every((t) => t.clips.length === 0) && <FirstSteps left={HEAD_WIDTH} width={lanes} />}
+        {session.tracks.every((t) => t.clips.length === 0) && <EmptySession left={HEAD_WIDTH} width={lanes} />}
         <Clips first={first} end={end} />
       </div>
       <Drawer

@@ -115,7 +115,7 @@ export function Drawer({
         (track ? (
           <AutomationLanes key={track.id} track={track} width={lanes} />
         ) : (
-          <Empty>Select a track to see what moves on it, and to let more of it move.</Empty>
+          <Empty>Select a track to see and add automation.</Empty>
         ))}
       {open === "notes" &&
         (track && clip?.kind === "notes" ? (

@@ -138,13 +138,13 @@ const CURVES = [
   },
   {
     value: "straight",
-    label: "straight ones in their place",
+    label: "straight fades instead",
     about: "They stay fades; what they sound like differs a little.",
   },
 ] as const;
 const MUTED = [
   { value: "left out", label: "left out", about: "The file cannot say that a track is muted, so they are not in it." },
-  { value: "sounding", label: "told, and sounding", about: "They are in it and sound until the receiver mutes them." },
+  { value: "sounding", label: "kept, and sounding", about: "They are in it and sound until the receiver mutes them." },
 ] as const;
 const STEREO = [
   { value: "one file", label: "one file of two channels", about: "What most music programs expect." },
@@ -163,7 +163,7 @@ const MEDIA = [
   {
     value: "what is played",
     label: "what is played",
-    about: "Only that, and so many seconds on either side to fade with.",
+    about: "Only that, with a margin on either side to fade with.",
   },
 ] as const;
 const PICTURES = ["24", "25", "29.97", "29.97 drop", "30"] as const;

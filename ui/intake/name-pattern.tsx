@@ -45,7 +45,7 @@ export function NamePattern({ files, set, bpm }: Props) {
         {made[0]}
         {made.length > 1 && ` … ${made.at(-1) ?? ""}`}
       </span>
-      <Button type="submit">Name them so</Button>
+      <Button type="submit">Rename all</Button>
     </form>
   );
 }

@@ -32,7 +32,7 @@ export function SetCheck({ candidate }: { readonly candidate: Candidate }) {
   if (!result)
     return (
       <div className="max-w-xl">
-        <p className="text-lg font-semibold">Holding the files against each other</p>
+        <p className="text-lg font-semibold">Comparing the files with each other</p>
         <p className="text-soft">{under?.says ?? "waiting"}</p>
         <ProgressBar label="Checking the set" done={under?.done ?? 0} className="mt-2 w-full" />
       </div>

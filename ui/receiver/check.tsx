@@ -101,7 +101,7 @@ export function Check({ base, delivery }: { readonly base: string; readonly deli
           ref={chooser}
           type="file"
           multiple
-          aria-label="Files that were taken"
+          aria-label="Downloaded files"
           className="sr-only"
           tabIndex={-1}
           onChange={(e) => {

@@ -40,7 +40,7 @@ export function DeliveryHead({ base, delivery }: Props) {
         </p>
       </div>
       <a href={`${base}/package`} download className={BUTTON}>
-        <Download size={18} aria-hidden /> Take everything, <span className="figure">{byteText(delivery.bytes)}</span>
+        <Download size={18} aria-hidden /> Download all, <span className="figure">{byteText(delivery.bytes)}</span>
       </a>
     </header>
   );

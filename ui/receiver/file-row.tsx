@@ -87,7 +87,7 @@ export function FileRow({
         <a
           href={address}
           download
-          aria-label={`Take ${file.name}, ${byteText(file.bytes)}`}
+          aria-label={`Download ${file.name}, ${byteText(file.bytes)}`}
           title={`${file.name}, ${byteText(file.bytes)}`}
           className="grid size-8 place-items-center rounded-sm text-spot hover:bg-shade"
         >

@@ -55,7 +55,7 @@ function Passphrase({ secret, onIn }: { readonly secret: string; readonly onIn: 
   return (
     <main className="mx-auto max-w-sm px-6 pt-24">
       <h1 className="text-[26px] leading-tight font-bold tracking-tight">Something was sent to you</h1>
-      <p className="mt-2 text-base text-soft">Its sender has told you a passphrase.</p>
+      <p className="mt-2 text-base text-soft">You need the passphrase that its sender gave you.</p>
       <SecretForm label="Passphrase" action="Open it" autoComplete="off" enter={enter} />
     </main>
   );

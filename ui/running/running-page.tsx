@@ -118,7 +118,7 @@ function Facts({ state, isRoomy }: { readonly state: NonNullable<Running["now"]>
         <tbody>
           {state.workers.length === 0 && (
             <tr className="border-b border-rule">
-              <td className="py-1.5 text-wrong">None runs: whatever is asked for waits.</td>
+              <td className="py-1.5 text-wrong">No worker is running; jobs wait in the queue.</td>
             </tr>
           )}
           {state.workers.map((w, i) => (
@@ -131,7 +131,7 @@ function Facts({ state, isRoomy }: { readonly state: NonNullable<Running["now"]>
           ))}
         </tbody>
       </table>
-      <h2 className="eyebrow mt-10">What failed last</h2>
+      <h2 className="eyebrow mt-10">Last failures</h2>
       <table className="mt-2 w-full border-t border-rule text-left">
         <tbody>
           {failures.length === 0 && (

@@ -52,7 +52,7 @@ export function Shelf() {
             edit(`Take ${unused} unused ${unused === 1 ? "piece" : "pieces"} off the shelf`, clearUnused(session))
           }
         >
-          Take off what nothing uses
+          Remove unused audio
         </Button>
       </div>
       <div className="overflow-y-auto px-3 pb-6">

@@ -67,7 +67,7 @@ export function Phrases() {
                 )}
               </div>
               <p className="mt-0.5 flex flex-wrap gap-x-2.5 text-xs">
-                {placed.length === 0 && <span className="text-soft">placed nowhere</span>}
+                {placed.length === 0 && <span className="text-soft">not placed</span>}
                 {placed.slice(0, SHOWN).map(({ track, clip }) => {
                   const frame = clock.tempo.toFrames(clip.start);
                   return (

@@ -22,7 +22,7 @@ const DEPTHS = [
 ] as const;
 
 const TAILS = [
-  { value: "measured", label: "until silent", about: "Every file goes on until all of them have faded out." },
+  { value: "measured", label: "until silent", about: "Every file lasts until all of them have faded out." },
   { value: "fixed", label: "seconds", about: "A fixed time after the end, even if a tail still sounds." },
   { value: "beats", label: "beats", about: "A fixed number of beats after the end, even if a tail still sounds." },
   {
@@ -43,7 +43,7 @@ const ENDS = [
 
 const FORMATS = [
   { value: "wav", label: "WAV", about: "Every program reads it; carries stamps, markers and loudness." },
-  { value: "aiff", label: "AIFF", about: "The same samples, for those who ask for it. Up to 4 GB a file." },
+  { value: "aiff", label: "AIFF", about: "The same samples, for receivers who ask for it. Up to 4 GB a file." },
   { value: "flac", label: "FLAC", about: "The same samples in about half the size. Whole numbers only, no float." },
 ] as const;
 

@@ -33,7 +33,7 @@ const TAPS = [
   {
     value: "mix",
     label: "through the mix",
-    about: "With the groups and the mix's chain: as it is heard. For one who lays no chain of their own over the sum.",
+    about: "With the groups and the mix's chain: as it is heard. For a receiver who adds no chain to the sum.",
   },
 ] as const;
 
