@@ -167,7 +167,7 @@ async function delivery({ page, address, session, shoot }: Shots): Promise<void>
   await page.getByPlaceholder("who gets it").fill("Ines, for the mix");
   await page.getByRole("button", { name: "Make link" }).click();
   const link = await page.getByRole("textbox", { name: "Address of the link" }).inputValue();
-  await page.getByRole("button", { name: "Close the link for Ines, for the mix" }).waitFor();
+  await page.getByRole("button", { name: "Revoke the link for Ines, for the mix" }).waitFor();
   await shoot("handoff");
   await page.goto(link);
   await page.getByRole("button", { name: "Play" }).waitFor();

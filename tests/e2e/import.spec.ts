@@ -77,7 +77,7 @@ test("files dropped on the lanes come in: audio converted and placed, MIDI with 
     2,
     0,
   );
-  const dialog = page.getByRole("dialog", { name: "Bring in 3 files" });
+  const dialog = page.getByRole("dialog", { name: "Import 3 files" });
   await expect(dialog.getByRole("radio", { name: /^Where they were let go, bar 1\.1\.000/ })).toBeChecked();
   await dialog.getByRole("button", { name: "Bring in" }).click();
   await expect(page.getByText("2 files are in. One was converted to the session's rate.")).toBeVisible({

@@ -94,7 +94,7 @@ test("and so by hand: begin, bring in, look at the stems, export, see that it is
     ...FILES.map((name) => ({ name, mimeType: "audio/wav", buffer: readFileSync(at(name)) })),
     { name: "loop.mid", mimeType: "audio/midi", buffer: overlong },
   ]);
-  const dialog = page.getByRole("dialog", { name: "Bring in 4 files" });
+  const dialog = page.getByRole("dialog", { name: "Import 4 files" });
   await expect(dialog.getByText("A length has more than four bytes (at byte 25)")).toBeVisible();
   await dialog.getByRole("radio", { name: /^At the very beginning/ }).click();
   await dialog.getByRole("button", { name: "Bring in" }).click();

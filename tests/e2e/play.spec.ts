@@ -264,7 +264,7 @@ test("tempo, position and time follow the playhead; keys move it by bars", async
 test("dynamics show how far they hold back what passes it, while it plays", async ({ page, stemzo }) => {
   await ready(page, stemzo);
   await page.getByRole("button", { name: "Limit on Mix", exact: true }).click();
-  const held = page.getByRole("status", { name: "Held back" });
+  const held = page.getByRole("status", { name: "Gain reduction" });
   await expect(held).toHaveText("");
   // A ceiling so low that the limiter always works.
   const ceiling = page.getByRole("slider", { name: "Ceiling" });
@@ -273,7 +273,7 @@ test("dynamics show how far they hold back what passes it, while it plays", asyn
   await page.keyboard.press("Escape");
   await page.keyboard.press("Space");
   await page.getByRole("button", { name: "Limit on Mix", exact: true }).click();
-  await expect(held).toHaveText(/^held back (?:[3-9]|1\d|2\d)\.\d dB$/, { timeout: 15_000 });
+  await expect(held).toHaveText(/^reduced by (?:[3-9]|1\d|2\d)\.\d dB$/, { timeout: 15_000 });
   await page.keyboard.press("Escape");
   await page.keyboard.press("Space");
 });
