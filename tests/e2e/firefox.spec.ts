@@ -29,10 +29,17 @@ test("Debian's Firefox draws, plays, freezes and exports, to the same samples an
     await expect
       .poll(() => fox.evaluate(() => document.querySelector("[data-load]")?.textContent ?? ""), { timeout: 90_000 })
       .toMatch(/0\.\d\d/);
-    await fox.keyboard.press("Home");
-    await fox.keyboard.press(" ");
-    await new Promise((r) => setTimeout(r, 6000));
-    await fox.keyboard.press(" ");
+    /** Plays for six seconds; answers with the frames that the machine was too busy to compute in time. */
+    const playOnce = async (): Promise<number> => {
+      await fox.evaluate(() => void ((globalThis as never as { heard: unknown[] }).heard.length = 0));
+      await fox.keyboard.press("Home");
+      await fox.keyboard.press(" ");
+      await new Promise((r) => setTimeout(r, 6000));
+      const missed = await fox.evaluate(() => document.querySelector("[data-missed]")?.getAttribute("data-missed"));
+      await fox.keyboard.press(" ");
+      return Number(missed);
+    };
+    for (let tries = 1; (await playOnce()) > 0 && tries < 4; tries++) await new Promise((r) => setTimeout(r, 2500));
     const all: Heard = decodeHeard(await fox.evaluate(heardText));
     const print = await printOf(stemzo, id, info, 4 * BAR);
     const first = print.left.findIndex((x, i) => x !== 0 || print.right[i] !== 0);

@@ -207,7 +207,7 @@ test("open to others, nothing but a link is served without the password", async 
     await expect(page.getByText("That is not the password.")).toBeVisible();
     await page.getByLabel("Password").fill("lamps over water");
     await page.getByRole("button", { name: "Come in" }).click();
-    await expect(page.getByRole("heading", { name: "For whom?" })).toBeVisible();
+    await expect(page.getByRole("heading", { name: "Receiver", exact: true })).toBeVisible();
     const [cookie] = await context.cookies();
     expect(cookie).toMatchObject({ httpOnly: true, sameSite: "Strict" });
     // A cookie that was forged, or made to last longer, is none.

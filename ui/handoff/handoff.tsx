@@ -7,9 +7,10 @@ import { useHandoffs } from "../session/use-handoffs";
 import { History } from "./history";
 import { PackageTree } from "./package-tree";
 import { ProfileList } from "./profile-list";
+import { SessionFiles } from "./session-files";
 import { sayPlanned } from "../../core/words/refusals";
 
-/** Handing a session on: for whom, what they will get, and what was handed on before. */
+/** Delivering: the receiver, the package with its session files, and earlier handoffs. */
 export function HandoffScreen() {
   const session = useSessionParts((s) => s.session);
   const { list, fault } = useHandoffs(null);
@@ -18,7 +19,10 @@ export function HandoffScreen() {
     <main className="grid h-full grid-cols-[256px_minmax(0,1fr)_minmax(0,1fr)]">
       <ProfileList />
       <PackageTree plan={plan} list={list ?? []} />
-      <History list={list} fault={fault} />
+      <div className="min-h-0 overflow-auto">
+        <SessionFiles />
+        <History list={list} fault={fault} />
+      </div>
     </main>
   );
 }

@@ -32,7 +32,7 @@ export function History({
   readonly fault: string | null;
 }) {
   return (
-    <section aria-labelledby="handed-on" className="min-h-0 overflow-auto px-5 pt-4 pb-8">
+    <section aria-labelledby="handed-on" className="px-5 pt-4 pb-8">
       <h2 id="handed-on" className="text-lg leading-tight font-semibold">
         Earlier handoffs
       </h2>

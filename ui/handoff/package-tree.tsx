@@ -20,7 +20,6 @@ import { Choice } from "../parts/choice";
 import { paceText } from "../session/job-pace";
 import { useSessionParts } from "../session/provider";
 import { whenText } from "../parts/dates";
-import { SessionFiles } from "./session-files";
 import { sayProblems } from "../../core/words/problems";
 import { shownName } from "../../core/session/names";
 
@@ -52,10 +51,7 @@ export function PackageTree({
           <p className="font-medium text-wrong">{sayProblems(plan.problems)}</p>
         )}
       </header>
-      <div className="min-h-0 overflow-auto px-5 pb-4">
-        {plan.ok && <Tree plan={plan.value} />}
-        <SessionFiles />
-      </div>
+      <div className="min-h-0 overflow-auto px-5 pb-4">{plan.ok && <Tree plan={plan.value} />}</div>
       <Making plan={plan} list={list} />
     </section>
   );

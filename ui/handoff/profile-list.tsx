@@ -8,7 +8,7 @@ import { Editable } from "../parts/editable";
 import { useSessionParts } from "../session/provider";
 import { useProfiles } from "../session/use-profiles";
 
-/** For whom the package is: one press fills the whole sheet, and it can be undone. */
+/** The receiver of the package: one press fills the whole sheet, and it can be undone. */
 export function ProfileList() {
   const { session, take } = useSessionParts((s) => ({ session: s.session, take: s.take }));
   const { all, own, save, remove } = useProfiles();
@@ -17,7 +17,7 @@ export function ProfileList() {
   return (
     <section aria-labelledby="for-whom" className="min-h-0 overflow-auto border-r border-ink px-5 pt-4 pb-6">
       <h1 id="for-whom" className="text-[26px] leading-none font-bold tracking-tight">
-        For whom?
+        Receiver
       </h1>
       <ul className="mt-3 divide-y divide-rule border-y border-rule">
         {all.map((profile) => {
@@ -62,7 +62,7 @@ export function ProfileList() {
         />
       ) : (
         <Button className="mt-3" onClick={() => setNaming(true)}>
-          Keep this sheet as a profile
+          Save as a profile
         </Button>
       )}
     </section>

@@ -22,14 +22,11 @@ export function SessionFiles() {
   const put = (label: string, files: readonly SessionFile[]) =>
     edit(label, [{ do: "set sheet", patch: { sessionFiles: files.map((f) => ({ ...f })) } }]);
   return (
-    <section aria-labelledby="session-files" className="mt-5">
-      <h3 id="session-files" className="font-semibold">
+    <section aria-labelledby="session-files" className="border-b border-ink px-5 pt-4 pb-4">
+      <h2 id="session-files" className="text-lg leading-tight font-semibold">
         Session files
-      </h3>
-      <p className="text-xs text-soft">
-        The session itself, for another program: what a file cannot hold is printed first, and a list says what became
-        of what.
-      </p>
+      </h2>
+      <p className="text-soft">The session for another program. What a file cannot hold is printed first and listed.</p>
       <ul className="mt-1.5 divide-y divide-rule border-y border-rule">
         {KINDS.map((kind) => {
           const { name, about } = sessionKinds[kind];
