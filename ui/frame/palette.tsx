@@ -73,9 +73,12 @@ export function Palette() {
 function useFound(search: string) {
   const context = useActionContext();
   const isSearch = search.trim() !== "";
-  const actions = actionsNow()
-    .filter((a) => a.id !== "palette")
-    .map((a) => entryOf(a, context));
+  // Asked once, when it opens: nothing is done while it is open.
+  const [actions] = useState(() =>
+    actionsNow()
+      .filter((a) => a.id !== "palette")
+      .map((a) => entryOf(a, context)),
+  );
   const places = placesOf(context.session.getState().session, search).map((place): Entry => ({
     ...{ ...place, key: null, blocked: null },
     run: () => place.go(context),

@@ -29,6 +29,8 @@ const useOpenMenu = create<{ readonly menu: OpenMenu | null }>()(() => ({ menu: 
 
 const LONG_PRESS_MS = 550;
 const STILL_PX = 8;
+/** A long press opened a menu: lifting the finger is no press of what lies below. */
+let hasOpened = false;
 let press: { readonly timer: ReturnType<typeof setTimeout>; readonly x: number; readonly y: number } | null = null;
 
 function endPress(): void {
@@ -67,9 +69,20 @@ export function itemMenu(label: string, entriesOf: (on: Element) => readonly Ite
     },
     onPointerDownCapture(event: PointerEvent<Element>) {
       endPress();
+      hasOpened = false;
       if (event.pointerType !== "touch") return;
       const { clientX: x, clientY: y, currentTarget: on } = event;
-      press = { timer: setTimeout(() => open(on, x, y), LONG_PRESS_MS), x, y };
+      const timer = setTimeout(() => {
+        hasOpened = true;
+        open(on, x, y);
+      }, LONG_PRESS_MS);
+      press = { timer, x, y };
+    },
+    onClickCapture(event: MouseEvent<Element>) {
+      if (!hasOpened) return;
+      hasOpened = false;
+      event.preventDefault();
+      event.stopPropagation();
     },
     onPointerMoveCapture(event: PointerEvent<Element>) {
       if (press && Math.hypot(event.clientX - press.x, event.clientY - press.y) > STILL_PX) endPress();

@@ -1,7 +1,6 @@
 import { planPrint } from "../../core/printing/plan";
 import type { Slip } from "../../core/printing/slip";
 import { plainSlip } from "../../core/printing/slip";
-import type { Session } from "../../core/session/document";
 import { consolidateNotes } from "../../core/session/nest-edits";
 import { mixOf } from "../../core/session/routing";
 import { actionsOn, type Action, type ActionContext } from "../actions/action";
@@ -9,7 +8,7 @@ import { trackName } from "../session/track-state";
 import { recipeKey, useRecipes } from "./recipe-store";
 import type { Wanted } from "./slip-store";
 import { riddenIn, slipFor, useSlip, wantedOf } from "./slip-store";
-import { sayRefusals, sayWhy } from "../../core/words/refusals";
+import { sayRefusals } from "../../core/words/refusals";
 import { sayFirstProblem } from "../../core/words/problems";
 
 function stateOf({ session: store, warn }: ActionContext) {
@@ -60,14 +59,12 @@ const bounceOf = ({ session, selected, selectedClips, selectedRange }: State["no
     { subject: selectedRange ? "tracks" : "clips", pad: null, ridden: [] },
   );
 
-/** Why a slip cannot be printed, in a few words; null: it can. */
-function refusalOf(session: Session, slip: Slip): string | null {
-  if (slip.tracks.length === 0) return "The selected tracks are parked";
-  const plan = planPrint(session, slip);
-  const [first] = plan.ok ? [] : plan.refusals;
-  if (!first) return null;
-  const why = sayWhy(first.why);
-  return `${why.slice(0, 1).toUpperCase()}${why.slice(1)}`;
+/** Why nothing of a selection can be bounced, without planning it: that looks at everything upstream. */
+function unbounceable({ session, selected }: State["now"]): string | null {
+  const tracks = session.tracks.filter((t) => selected.includes(t.id) && !t.parked);
+  if (tracks.length === 0) return "The selected tracks are parked";
+  const isEmpty = tracks.every((t) => (t.kind === "audio" || t.kind === "instrument") && t.clips.length === 0);
+  return isEmpty ? "There are no clips on them" : null;
 }
 
 function consolidateAudio(state: State, range: Slip["range"]): void {
@@ -161,7 +158,7 @@ export const printActions = actionsOn(stateOf, [
     labelNow: ({ now }) =>
       now.selectedRange ? "Bounce the range" : now.selectedClips.length > 0 ? "Bounce clips" : "Bounce tracks",
     key: "Shift+B",
-    blocked: ({ nothing, now }) => nothing ?? refusalOf(now.session, bounceOf(now)),
+    blocked: ({ nothing, now }) => nothing ?? unbounceable(now),
     run: (state) => print(state, bounceOf(state.now)),
   },
   {
