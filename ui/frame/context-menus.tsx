@@ -34,6 +34,13 @@ export function ContextMenus({ children }: { readonly children: ReactNode }) {
   const context = useActionContext();
   const area = useRef<HTMLDivElement>(null);
   const [kind, setKind] = useState<MenuKind>("session");
+  /** Where a finger lies: a long press opens the menu without the event that tells what it is on. */
+  const finger = useRef<{ readonly on: Element; readonly clientX: number; readonly clientY: number } | null>(null);
+  const tellFinger = (isOpen: boolean) => {
+    const { on, ...at } = finger.current ?? {};
+    finger.current = null;
+    if (isOpen) on?.dispatchEvent(new MouseEvent("contextmenu", { bubbles: true, cancelable: true, ...at }));
+  };
   useEffect(() => {
     const press = (event: KeyboardEvent) => {
       const isAsked = event.key === "ContextMenu" || (event.key === "F10" && event.shiftKey);
@@ -50,15 +57,23 @@ export function ContextMenus({ children }: { readonly children: ReactNode }) {
     return () => removeEventListener("keydown", press);
   }, []);
   return (
-    <ContextMenu.Root modal={false}>
+    <ContextMenu.Root modal={false} onOpenChange={tellFinger}>
       <ContextMenu.Trigger
         asChild
         onContextMenuCapture={(event) => {
           useMenu.setState({ kind: null });
+          finger.current = null;
           if ((event.target as HTMLElement).closest(WRITTEN)) event.stopPropagation();
         }}
         onContextMenu={() => setKind(useMenu.getState().kind ?? kindOfSelection(context))}
-        onPointerDown={() => setKind(kindOfSelection(context))}
+        onPointerDown={(event) => {
+          const { pointerType, clientX, clientY } = event;
+          const on = event.target as Element;
+          finger.current = pointerType === "touch" ? { on, clientX, clientY } : null;
+          // What has a menu of its own opens it by itself.
+          if (pointerType === "touch" && on.closest("[data-item-menu]")) event.preventDefault();
+          setKind(kindOfSelection(context));
+        }}
       >
         <div ref={area} className="min-h-0">
           {children}

@@ -54,6 +54,7 @@ export function itemMenu(label: string, entriesOf: (on: Element) => readonly Ite
     if (entries.length > 0) useOpenMenu.setState({ menu: { label, entries, x, y, byKey } });
   };
   return {
+    "data-item-menu": "",
     onContextMenu(event: MouseEvent<Element>) {
       event.preventDefault();
       event.stopPropagation();
