@@ -53,8 +53,22 @@ const hits = (voice: Voice, beats: readonly number[], gain = 1): readonly Hit[] 
   beats.map((beat) => ({ beat, voice, gain }));
 const SCALE = [220, 247, 262, 294, 330, 349, 392, 440];
 
-type Kind = "straight" | "four on the floor" | "swung" | "triplets" | "sparse" | "without drums";
-const KINDS: readonly Kind[] = ["straight", "four on the floor", "swung", "triplets", "sparse", "without drums"];
+const KINDS = [
+  "straight",
+  "four on the floor",
+  "swung",
+  "triplets",
+  "sparse",
+  "without drums",
+  "tresillo",
+  "broken",
+  "swung sixteenths",
+  "twelve eighths",
+  "off the beat",
+  "half time",
+  "arpeggio",
+] as const;
+type Kind = (typeof KINDS)[number];
 
 /** Files of a pattern, each of one voice, or one of all. */
 function patternOf(kind: Kind, bpm: number, seed: number): readonly (readonly Hit[])[] {
@@ -92,6 +106,31 @@ function patternOf(kind: Kind, bpm: number, seed: number): readonly (readonly Hi
         hits(snare, every(bpm, [2])),
         hits(hat, every(bpm, [1, 3])),
       ];
+    case "tresillo":
+      return [hits(kick, every(bpm, [0, 1.5, 3])), backbeat, hits(hat, every(bpm, grid(2)), 0.6)];
+    case "broken":
+      return [
+        hits(kick, every(bpm, [0, 0.5, 2.5, 2.75])),
+        hits(snare, every(bpm, [1, 1.75, 2.25, 3, 3.75])),
+        hits(hat, every(bpm, grid(2)), 0.7),
+      ];
+    case "swung sixteenths": {
+      const swung = [0, 1, 2, 3].flatMap((b) => [b, b + 1 / 3, b + 1 / 2, b + 5 / 6]);
+      return [hits(kick, every(bpm, [0, 2, 2 + 5 / 6])), backbeat, hits(hat, every(bpm, swung), 0.6)];
+    }
+    case "twelve eighths":
+      return [hits(kick, every(bpm, [0, 2 + 2 / 3])), backbeat, hits(hat, every(bpm, grid(3)), 0.6)];
+    case "off the beat":
+      return [hits(kick, every(bpm, [0, 1, 2, 3])), backbeat, hits(hat, every(bpm, [0.5, 1.5, 2.5, 3.5]), 0.9)];
+    case "half time":
+      return [hits(kick, every(bpm, [0, 1.75])), hits(snare, every(bpm, [2])), hits(hat, every(bpm, grid(4)), 0.5)];
+    case "arpeggio":
+      return [
+        every(bpm, grid(4)).map((beat, n) => ({
+          ...{ beat, voice: pluck, hz: SCALE[n % 8] ?? 220 },
+          gain: n % 4 === 0 ? 1 : 0.7,
+        })),
+      ];
     case "without drums": {
       const places = grid(2).filter((_, i) => i % 4 === 0 || chance(20 + i) > 0.35);
       return [
@@ -112,7 +151,7 @@ it("hears 95 % of the tempos of 200 patterns, or half or twice, and is silent ra
     const kind = KINDS[n % KINDS.length]!;
     const bpm = Math.round(2 * (60 + 120 * randomUnit(1, n))) / 2;
     const voices = patternOf(kind, bpm, n);
-    const loose = [0, 0.002, 0.006][n % 3]!;
+    const loose = [0, 0.003, 0.008][n % 3]!;
     const isOneFile = randomUnit(2, n) > 0.5;
     const files = isOneFile
       ? [fileOf(voices.flat(), bpm, n, loose)]

@@ -18,8 +18,8 @@ const MOST_STEPS_OF_BEAT = 12;
 /** How much of the beginnings' weight stands together where a grid fits, and does not where it does not. */
 const FITS = 0.75;
 const FITS_NOT = 0.4;
-/** Pulses that are tried, in steps a minute: from slow beats to fast sixteenths. */
-const [SLOWEST_PULSE, FASTEST_PULSE]: readonly [Bpm, Bpm] = [40, 760];
+/** Pulses that are tried, in steps a minute: from slow beats to fast swung sixteenths. */
+const [SLOWEST_PULSE, FASTEST_PULSE]: readonly [Bpm, Bpm] = [40, 1100];
 /** A tempo is told within this octave. */
 const [SLOWEST, FASTEST]: readonly [Bpm, Bpm] = [80, 160];
 /** A pulse without accents that is faster may as well be of triplets. */
@@ -92,9 +92,9 @@ function highest(fit: (pulse: Bpm) => number, around: Bpm, within: Bpm, step: Bp
 
 /** How far one way to count has to be preferred, over the other and over chance. */
 const CLEARLY = 1.25;
-const AS_MUCH = 0.8;
+const AS_MUCH = 0.45;
 const SLOWEST_OF_THREE: Bpm = 52;
-const LEAST_PREFERENCE = 0.14;
+const LEAST_PREFERENCE = 0.08;
 
 /** How many pulses a beat has, up to a factor of two: 1 or 3; null where neither is preferred and both are likely. */
 function pulsesOfBeat(files: readonly Beginnings[], rate: Hertz, pulse: Bpm): 1 | 3 | null {
