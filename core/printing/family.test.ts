@@ -747,14 +747,14 @@ describe("what cannot sound the same is said before, with the reason", () => {
       ],
       ["read a second time", { ...plainSlip(["k"]), of: { what: "pad", device: "kit", pad: 0, velocities: "each" } }],
       ["16 bits", { ...plainSlip(["k"]), depth: "16" }],
-      ["outside the stretch", { ...plainSlip(["k"]), range: { by: "saved", range: "r" } }],
+      ["outside the range", { ...plainSlip(["k"]), range: { by: "saved", range: "r" } }],
     ];
     for (const [why, slip] of told) expect(reason(slip)).toContain(why);
     const perhaps: readonly (readonly [string, Slip])[] = [
       ["above full scale", { ...plainSlip(["k"]), depth: "24" }],
       ["both channels have in common", { ...plainSlip(["k"]), channels: "mono" }],
       ["tail is left out", { ...plainSlip(["k"]), tail: "none" }],
-      ["rings into the stretch", { ...plainSlip(["k"]), range: { by: "saved", range: "r" }, afterwards: "replace" }],
+      ["rings into the range", { ...plainSlip(["k"]), range: { by: "saved", range: "r" }, afterwards: "replace" }],
     ];
     for (const [why, slip] of perhaps) {
       expect(reason(slip)).toContain(why);
