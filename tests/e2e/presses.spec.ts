@@ -96,3 +96,26 @@ test("six dropped files become a delivered link with ten presses at most, within
     rmSync(folder, { recursive: true, force: true });
   }
 });
+
+test("the first steps of the demo lead to their controls, tick themselves, and close for good", async ({
+  page,
+  stemzo,
+}) => {
+  await stemzo.open(page, "harbour-lamps");
+  const steps = page.getByRole("region", { name: "First ten minutes" });
+  await expect(steps.getByRole("button", { name: "1. Listen" })).toHaveAttribute("aria-current", "step");
+  await steps.getByRole("button", { name: "1. Listen" }).click();
+  await expect(page.getByRole("button", { name: "Play (Space)" })).toBeFocused();
+  await page.keyboard.press("Enter");
+  await expect(steps.getByRole("button", { name: "1. Listen, done" })).toBeVisible();
+  await page.getByRole("button", { name: "Stop (Space)" }).click();
+  await steps.getByRole("button", { name: "2. Freeze" }).click();
+  await expect(slip(page).getByRole("button", { name: /^Freeze/ })).toBeFocused();
+  await steps.getByRole("button", { name: "4. Export" }).click();
+  await expect(page.getByRole("button", { name: "Export", exact: true })).toBeFocused();
+  await steps.getByRole("button", { name: "Close the first steps for good" }).click();
+  await expect(steps).toHaveCount(0);
+  await page.reload();
+  await expect(page.locator("[data-awake]")).toBeVisible();
+  await expect(steps).toHaveCount(0);
+});

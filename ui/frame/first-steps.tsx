@@ -27,10 +27,10 @@ function pointAt(control: string, since = performance.now()): void {
 /** On the demo, the whole job in six steps: each leads to its control and is ticked when it is done. */
 export function FirstSteps() {
   const id = useSession((s) => s.id);
-  const { done, isDismissed, dismiss } = useFirstSteps();
+  const { done, isDismissed, isKnown, dismiss } = useFirstSteps();
   useEffect(() => void useFirstSteps.persist.rehydrate(), []);
   const next = nextStep(done);
-  if (id !== DEMO_ID || isDismissed) return <div />;
+  if (id !== DEMO_ID || isDismissed || !isKnown) return <div />;
   return (
     <section
       aria-label="First ten minutes"

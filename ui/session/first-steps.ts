@@ -42,6 +42,8 @@ interface FirstSteps {
   readonly done: readonly FirstStep[];
   /** For good: it is not shown again in this browser. */
   readonly isDismissed: boolean;
+  /** What the browser has kept was read: before that it is not known whether they were dismissed. */
+  readonly isKnown: boolean;
   tick(step: FirstStep): void;
   dismiss(): void;
 }
@@ -52,12 +54,18 @@ export const useFirstSteps = create<FirstSteps>()(
     (set, get) => ({
       done: [],
       isDismissed: false,
+      isKnown: false,
       tick: (step) => {
         if (!get().done.includes(step)) set({ done: [...get().done, step] });
       },
       dismiss: () => set({ isDismissed: true }),
     }),
-    { name: "stemzo-first-steps", skipHydration: true },
+    {
+      name: "stemzo-first-steps",
+      skipHydration: true,
+      partialize: ({ done, isDismissed }) => ({ done, isDismissed }),
+      merge: (kept, now) => ({ ...now, ...(kept as Partial<FirstSteps> | undefined), isKnown: true }),
+    },
   ),
 );
 
