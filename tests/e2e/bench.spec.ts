@@ -10,7 +10,7 @@ test("freeze several tracks at once, see states and load change, unfreeze, undo,
 
   // Load is measured by the engine and shown on every row and in all.
   const total = page.locator("[data-load]");
-  await expect(total).toHaveText(/0\.\d\d/, { timeout: 40_000 });
+  await expect(total).toHaveText(/\d\.\d\d/, { timeout: 40_000 });
   const before = Number(await total.textContent());
   const padBefore = (await stemzo.state(id)).load!.tracks["pad"]!;
 
