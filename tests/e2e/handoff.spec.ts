@@ -208,6 +208,8 @@ test("open to others, nothing but a link is served without the password", async 
     await page.getByLabel("Password").fill("lamps over water");
     await page.getByRole("button", { name: "Come in" }).click();
     await expect(page.getByRole("heading", { name: "Receiver", exact: true })).toBeVisible();
+    // What the server drew is seen before keys are answered.
+    await expect(page.locator("[data-awake]")).toBeVisible();
     const [cookie] = await context.cookies();
     expect(cookie).toMatchObject({ httpOnly: true, sameSite: "Strict" });
     // A cookie that was forged, or made to last longer, is none.

@@ -39,7 +39,7 @@ export function VerbButton({
       disabled={isOff}
       title={compact || under.length > 36 ? under : undefined}
       onClick={() => action.run(context)}
-      className={`rounded-sm border text-left disabled:opacity-60 ${isFirst && !isOff ? "border-spot bg-spot text-on-spot hover:brightness-110" : "border-ink/60 bg-paper hover:border-ink"} ${compact ? "min-h-7 shrink-0 px-2.5" : "min-h-11 min-w-0 flex-1 px-3 py-1"}`}
+      className={`rounded-sm border text-left disabled:opacity-60 ${isFirst && !isOff ? "border-spot bg-spot text-on-spot hover:brightness-110" : "border-ink/60 bg-paper hover:border-ink"} ${compact ? "min-h-7 shrink-0 px-2.5" : "min-h-11 min-w-0 max-w-105 flex-1 px-3 py-1"}`}
     >
       <span className="flex items-baseline justify-between gap-2 font-semibold">
         {label}
