@@ -150,8 +150,15 @@ function Entry({ entry }: { readonly entry: ItemEntry }) {
   if (of)
     return (
       <DropdownMenu.Sub>
-        <DropdownMenu.SubTrigger className={`${ROW} data-[state=open]:bg-spot-wash`}>
-          {label} <ChevronRight size={13} aria-hidden />
+        <DropdownMenu.SubTrigger
+          disabled={blocked !== null || of.length === 0}
+          className={`${ROW} data-[state=open]:bg-spot-wash`}
+        >
+          <span>
+            {label}
+            {blocked !== null && <span className="block text-[11px]">{blocked}</span>}
+          </span>
+          <ChevronRight size={13} aria-hidden />
         </DropdownMenu.SubTrigger>
         <DropdownMenu.Portal>
           <DropdownMenu.SubContent aria-label={label} collisionPadding={12} className={PANEL}>
