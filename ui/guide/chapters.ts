@@ -40,7 +40,7 @@ export const CHAPTERS: readonly Chapter[] = [
     look: "Every clip stands at its time stamp. The report names what the file held and the session cannot hold.",
     wrong: [
       "A file cannot be read: export it again as WAV, AIFF, FLAC, MP3, Ogg Vorbis or Opus.",
-      "The tempo is stated nowhere: take the one that is heard, or type it. Half and twice of it are offered, too.",
+      "The tempo is stated nowhere: take the one that is heard, or type it. Half or twice of it is offered, too.",
     ],
     picture: "intake",
   },
