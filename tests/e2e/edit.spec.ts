@@ -346,15 +346,16 @@ test("rows that are scrolled to are drawn and pressed where their heads stand", 
   await stemzo.open(page, id);
   await head(page, "Water bed").click();
   await page.keyboard.press("a");
-  const row = head(page, "Plucked line");
+  const row = head(page, "Foghorn bass");
+  const top = (await head(page, "Water bed").boundingBox())!.y;
   await row.scrollIntoViewIfNeeded();
   const lanes = page.getByRole("img", { name: /^Lanes/ });
-  await expect.poll(async () => (await head(page, "Water bed").boundingBox())?.y ?? -1).toBeLessThan(60);
+  await expect.poll(async () => (await head(page, "Water bed").boundingBox())?.y ?? -1).toBeLessThan(top);
   const [canvas, at] = [(await lanes.boundingBox())!, (await row.boundingBox())!];
   // The canvas stays in view, and a press beside all clips chooses the row whose head is at that height.
   expect(canvas.y).toBeGreaterThan(60);
   await page.mouse.click(canvas.x + canvas.width - 30, at.y + at.height / 2);
-  await expect(page.getByRole("region", { name: "Automation" })).toContainText("Plucked line");
+  await expect(page.getByRole("region", { name: "Automation" })).toContainText("Foghorn bass");
 });
 
 test("tempo and meter are changed where they stand and at the playhead, and taken away again; notes follow, audio stays", async ({
