@@ -180,6 +180,7 @@ describe("plan", () => {
 });
 
 describe("preflight", () => {
+  let made = 0;
   const find = (s: Session, id: string) => preflight(s, () => "new-row").find((f) => f.id.startsWith(id));
 
   test("a clean sheet has nothing to say but what is muted", () => {
@@ -206,12 +207,21 @@ describe("preflight", () => {
 
   test("a fix does away with its finding", () => {
     const gap = rowed(row("1", "Anchor", "a"), row("2", "Hall", "hall"), row("3", "Mute me", "m"));
-    for (const id of ["left-b", "silent-3"]) {
+    for (const id of ["left", "silent-muted"]) {
       const finding = find(gap, id);
       expect(finding?.fix).not.toBeNull();
       const fixed = applyStep(gap, finding!.fix!);
       expect(fixed.ok && find(fixed.value.session, id)).toBeUndefined();
     }
+  });
+
+  test("what concerns several stems or tracks is one finding with their names, and one press mends all", () => {
+    const gap = rowed(row("1", "Anchor", "a"));
+    const found = preflight(gap, () => `new-${String(made++)}`).filter((f) => f.kind === "in no stem");
+    expect(found).toMatchObject([{ tracks: ["Bell", "Hall"] }]);
+    expect(sayFinding(found[0]!)).toMatchObject({ what: '"Bell" and "Hall" are in no stem.', fix: "Add them" });
+    const fixed = applyStep(gap, found[0]!.fix!);
+    expect(fixed.ok && fixed.value.session.sheet.rows.map((r) => r.sources)).toEqual([["a"], ["b"], ["hall"]]);
   });
 
   test("an absent device, a nameless stem and a session without sound are found", () => {
@@ -221,8 +231,8 @@ describe("preflight", () => {
         t.id === "b" ? { ...t, devices: [makeDevice("x", "tape-from-elsewhere")] } : t,
       ),
     };
-    expect(find(absent, "absent-x")).toMatchObject({ device: "tape-from-elsewhere", track: "Bell" });
-    expect(find(rowed(row("1", "Audio 7", "a")), "name-1")?.weight).toBe("look");
+    expect(find(absent, "absent")).toMatchObject({ device: "tape-from-elsewhere", tracks: ["Bell"] });
+    expect(find(rowed(row("1", "Audio 7", "a")), "nameless")?.weight).toBe("look");
     expect(
       find({ ...session, tracks: session.tracks.filter((t) => t.kind === "mix"), sheet: base.sheet }, "empty")?.weight,
     ).toBe("stop");
@@ -265,10 +275,10 @@ describe("preflight", () => {
         t.id === "b" ? { ...t, devices: [...t.devices, makeDevice("o", "outboard")] } : t,
       ),
     };
-    const found = find(live, "live-o");
+    const found = find(live, "live");
     expect(found?.weight).toBe("stop");
     const fixed = applyStep(live, found!.fix!);
-    expect(fixed.ok && find(fixed.value.session, "live-o")).toBeUndefined();
+    expect(fixed.ok && find(fixed.value.session, "live")).toBeUndefined();
   });
 });
 

@@ -40,15 +40,17 @@ function sameNames(
   step: (label: string, edits: readonly Edit[]) => Step,
 ): readonly Finding[] {
   const seen = new Map<string, number>();
-  return rows.flatMap((row): readonly Finding[] => {
+  const twins = rows.flatMap((row) => {
     const key = row.name.trim().toLowerCase();
     const times = (seen.get(key) ?? 0) + 1;
     seen.set(key, times);
-    if (times === 1) return [];
-    const name = `${row.name.trim()} ${times}`;
-    const fix = step(`Rename ${row.name}`, [{ do: "set", in: "rows", id: row.id, patch: { name } }]);
-    return [{ id: `same-${row.id}`, weight: "look", kind: "same name", stem: row.name, better: name, fix }];
+    return times === 1 ? [] : [{ row, better: `${row.name.trim()} ${times}` }];
   });
+  if (twins.length === 0) return [];
+  const edits = twins.map(({ row, better }): Edit => ({ do: "set", in: "rows", id: row.id, patch: { name: better } }));
+  const label = twins.length === 1 ? `Rename ${twins[0]?.row.name ?? ""}` : "Rename stems";
+  const stems = twins.map(({ row, better }) => ({ name: row.name, better }));
+  return [{ id: "same-name", weight: "look", kind: "same name", stems, fix: step(label, edits) }];
 }
 
 function throughTheMix(rows: readonly StemRow[], setRows: SetRows): readonly Finding[] {
@@ -69,16 +71,17 @@ function throughTheMix(rows: readonly StemRow[], setRows: SetRows): readonly Fin
 /** Returns that are delivered alone and are in stems as well. */
 function twice(session: Session, rows: readonly StemRow[], setRows: SetRows): readonly Finding[] {
   if (!rows.some((r) => r.returns)) return [];
-  return rows
-    .filter((r) => isOfReturns(session, r))
-    .map((row) => ({
-      id: `twice-${row.id}`,
-      weight: "look",
-      kind: "return twice",
-      stem: row.name,
-      fix: setRows(`Do not export ${row.name}`, [row], { ticked: false }),
-    }));
+  const alone = rows.filter((r) => isOfReturns(session, r));
+  return concerning("return twice", alone, setRows("Do not export the returns", alone, { ticked: false }));
 }
+
+/** One finding for all stems of which something is to be looked at; none for none. */
+const concerning = (
+  kind: "return twice" | "was silent" | "mono as stereo" | "clipped",
+  rows: readonly StemRow[],
+  fix: Step,
+): readonly Finding[] =>
+  rows.length === 0 ? [] : [{ id: kind, weight: "look", kind, stems: rows.map((r) => r.name), fix }];
 
 /** What the last export's files were like, as far as the sheet still asks for the same. */
 function asMeasured(
@@ -93,38 +96,11 @@ function asMeasured(
   const alike = rows.filter((r) => r.channels === "stereo" && last.get(r.name)?.mono);
   const float: Partial<Omit<Sheet, "rows">> =
     sheet.format === "flac" ? { depth: "32f", format: "wav" } : { depth: "32f" };
+  const called = (of: readonly StemRow[]) => (of.length === 1 ? (of[0]?.name ?? "") : `${of.length} stems`);
   return [
-    ...(clipped.length > 0 && sheet.depth !== "32f"
-      ? [
-          {
-            id: "clipped",
-            weight: "look",
-            kind: "clipped",
-            stems: clipped.map((r) => r.name),
-            fix: setSheet("Deliver float", float),
-          } as const,
-        ]
-      : []),
-    ...silent.map(
-      (row) =>
-        ({
-          id: `was-silent-${row.id}`,
-          weight: "look",
-          kind: "was silent",
-          stem: row.name,
-          fix: setRows(`Do not export ${row.name}`, [row], { ticked: false }),
-        }) as const,
-    ),
-    ...alike.map(
-      (row) =>
-        ({
-          id: `alike-${row.id}`,
-          weight: "look",
-          kind: "mono as stereo",
-          stem: row.name,
-          fix: setRows(`Channels of ${row.name}`, [row], { channels: "as it is" }),
-        }) as const,
-    ),
+    ...(sheet.depth === "32f" ? [] : concerning("clipped", clipped, setSheet("Deliver float", float))),
+    ...concerning("was silent", silent, setRows(`Do not export ${called(silent)}`, silent, { ticked: false })),
+    ...concerning("mono as stereo", alike, setRows(`Channels of ${called(alike)}`, alike, { channels: "as it is" })),
   ];
 }
 

@@ -5,10 +5,10 @@ import { isStale } from "../printing/fingerprint";
 import { clipSpan, devicesOf } from "../session/clips";
 import { tempoMap } from "../time/tempo";
 import { straysIn } from "../session/strays";
-import type { Session, Track } from "../session/document";
+import type { Session, StemRow, Track } from "../session/document";
 import type { PatchOf } from "../session/records";
 import { byId } from "../by-id";
-import type { Edit, Step } from "../session/edits";
+import type { Edit } from "../session/edits";
 import { within } from "../session/routing";
 import { unfreezeStep } from "../printing/freeze";
 import type { LastMeasured } from "./preflight-sheet";
@@ -32,8 +32,6 @@ export function preflight(
 ): readonly Finding[] {
   const findings: Finding[] = [];
   const rows = stemRows(session);
-  const step = (label: string, edits: readonly Edit[]): Step => onRows(session, { label, edits: [...edits] });
-  const tracksById = byId(session.tracks);
   const inSheet = new Set(rows.flatMap((r) => r.sources.flatMap((s) => [s, ...within(session, s).map((t) => t.id)])));
 
   if (isOutgrown(session)) findings.push({ id: "outgrown", weight: "know", kind: "outgrown sheet", fix: null });
@@ -44,79 +42,48 @@ export function preflight(
       kind: "nothing sounds",
       fix: null,
     });
-  for (const row of rows) {
-    const tracks = row.sources.flatMap((s) => tracksById.get(s) ?? []);
-    if (tracks.length > 0 && tracks.every((t) => t.mute || t.parked)) {
-      const muted = tracks.filter((t) => t.mute);
-      findings.push({
-        id: `silent-${row.id}`,
-        weight: "look",
-        kind: "silent stem",
-        stem: row.name,
-        why: muted.length > 0 ? "muted" : "parked",
-        fix: step(`Leave out ${row.name}`, [{ do: "remove", in: "rows", id: row.id }]),
-      });
-    }
-    if (/^(unnamed|audio|track|untitled)?\s*\d*$/i.test(row.name.trim())) {
-      findings.push({
-        id: `name-${row.id}`,
-        weight: "look",
-        kind: "stem without a name",
-        stem: row.name,
-        fix: null,
-      });
-    }
-  }
-  for (const track of deliverable(session)) {
-    if (track.mute || inSheet.has(track.id)) continue;
-    if (track.kind === "return" && rows.some((r) => r.returns)) continue;
+  findings.push(...silent(session, rows));
+  const nameless = rows.filter((r) => /^(unnamed|audio|track|untitled)?\s*\d*$/i.test(r.name.trim()));
+  if (nameless.length > 0)
     findings.push({
-      id: `left-${track.id}`,
+      id: "nameless",
+      weight: "look",
+      kind: "stem without a name",
+      stems: nameless.map((r) => r.name),
+      fix: null,
+    });
+  const left = deliverable(session).filter(
+    (t) => !t.mute && !inSheet.has(t.id) && !(t.kind === "return" && rows.some((r) => r.returns)),
+  );
+  if (left.length > 0)
+    findings.push({
+      id: "left",
       weight: "look",
       kind: "in no stem",
-      track: shownName(track),
-      fix: step(`Add ${shownName(track)} to the sheet`, [
-        { do: "add", in: "rows", item: { ...rowFor(track, newId()) }, index: rows.length },
-      ]),
+      tracks: left.map(shownName),
+      fix: onRows(session, {
+        label: left.length === 1 ? `Add ${shownName(left[0] as Track)} to the sheet` : "Add tracks to the sheet",
+        edits: left.map((track, i): Edit => ({
+          do: "add",
+          in: "rows",
+          item: rowFor(track, newId()),
+          index: rows.length + i,
+        })),
+      }),
     });
-  }
-  for (const track of session.tracks) {
-    if (track.parked) continue;
-    const absent = track.frozen ? [] : track.devices.filter((d) => d.on && !declarationOf(d.type));
-    for (const device of absent) {
-      findings.push({
-        id: `absent-${device.id}`,
-        weight: "look",
-        kind: "absent device",
-        device: device.type,
-        track: shownName(track),
-        fix: null,
-      });
-    }
-    const live = track.frozen ? [] : devicesOf(track).filter((d) => d.on && declarationOf(d.type)?.realTime);
-    for (const device of live) {
-      findings.push({
-        id: `live-${device.id}`,
-        weight: "stop",
-        kind: "real time only",
-        device: declarationOf(device.type)?.name ?? device.type,
-        track: shownName(track),
-        fix: {
-          label: `Switch off ${declarationOf(device.type)?.name ?? device.type}`,
-          edits: [{ do: "set", in: "devices", track: track.id, id: device.id, patch: { on: false } }],
-        },
-      });
-    }
-    if (isStale(session, track)) {
-      findings.push({
-        id: `stale-${track.id}`,
-        weight: "look",
-        kind: "stale freeze",
-        track: shownName(track),
-        fix: unfreezeStep(session, [track.id]),
-      });
-    }
-  }
+  findings.push(...devices(session));
+  const stale = session.tracks.filter((t) => !t.parked && isStale(session, t));
+  if (stale.length > 0)
+    findings.push({
+      id: "stale",
+      weight: "look",
+      kind: "stale freeze",
+      tracks: stale.map(shownName),
+      fix: unfreezeStep(
+        session,
+        stale.map((t) => t.id),
+      ),
+    });
   const absent = missingAssets(session).map((a) => a.name);
   if (absent.length > 0)
     findings.push({ id: "missing", weight: "stop", kind: "missing files", files: absent, fix: null });
@@ -125,13 +92,65 @@ export function preflight(
   findings.push(...unheard(session));
   const alone = session.tracks.filter((t) => soloed.has(t.id)).map(shownName);
   if (alone.length > 0) findings.push({ id: "solo", weight: "know", kind: "solo", tracks: alone, fix: null });
-  for (const gap of coverage(session)) {
-    // A track in no stem has a finding of its own, with its fix.
-    if (gap.kind === "in no stem") continue;
-    const id = `sum-${Object.values(gap).join(" ")}`;
-    findings.push({ id, weight: "know", kind: "does not add up", gap, fix: null });
-  }
+  // A track in no stem has a finding of its own, with its fix.
+  const gaps = coverage(session).filter((g) => g.kind !== "in no stem");
+  if (gaps.length > 0) findings.push({ id: "sum", weight: "know", kind: "does not add up", gaps, fix: null });
   return findings;
+}
+
+/** Stems that hold nothing because all of their tracks are muted or parked. */
+function silent(session: Session, rows: readonly StemRow[]): readonly Finding[] {
+  const tracksById = byId(session.tracks);
+  const whyOf = (row: StemRow) => {
+    const tracks = row.sources.flatMap((s) => tracksById.get(s) ?? []);
+    if (tracks.length === 0 || !tracks.every((t) => t.mute || t.parked)) return null;
+    return tracks.some((t) => t.mute) ? "muted" : "parked";
+  };
+  return (["muted", "parked"] as const).flatMap((why): readonly Finding[] => {
+    const of = rows.filter((r) => whyOf(r) === why);
+    if (of.length === 0) return [];
+    const label = of.length === 1 ? `Leave out ${of[0]?.name ?? ""}` : "Leave out silent stems";
+    const edits = of.map(({ id }): Edit => ({ do: "remove", in: "rows", id }));
+    const stems = of.map((r) => r.name);
+    return [
+      { id: `silent-${why}`, weight: "look", kind: "silent stem", stems, why, fix: onRows(session, { label, edits }) },
+    ];
+  });
+}
+
+/** Devices that are not here, and those that cannot work ahead of real time; one finding for each type of device. */
+function devices(session: Session): readonly Finding[] {
+  const found = session.tracks
+    .filter((t) => !t.parked && !t.frozen)
+    .flatMap((track) => [
+      ...track.devices.filter((d) => d.on && !declarationOf(d.type)).map((device) => ({ absent: true, track, device })),
+      ...devicesOf(track)
+        .filter((d) => d.on && declarationOf(d.type)?.realTime)
+        .map((device) => ({ absent: false, track, device })),
+    ]);
+  const types = new Set(found.map((f) => f.device.type));
+  return [...types].map((type): Finding => {
+    const of = found.filter((f) => f.device.type === type);
+    const name = declarationOf(type)?.name ?? type;
+    const tracks = [...new Set(of.map((f) => shownName(f.track)))];
+    if (of[0]?.absent)
+      return { id: `absent-${type}`, weight: "look", kind: "absent device", device: name, tracks, fix: null };
+    const edits = of.map(({ track, device }): Edit => ({
+      do: "set",
+      in: "devices",
+      track: track.id,
+      id: device.id,
+      patch: { on: false },
+    }));
+    return {
+      id: `live-${type}`,
+      weight: "stop",
+      kind: "real time only",
+      device: name,
+      tracks,
+      fix: { label: `Switch off ${name}`, edits },
+    };
+  });
 }
 
 /** Tracks that would sound if they were not muted, or did not rest without a print in their place. */

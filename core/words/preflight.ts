@@ -3,7 +3,7 @@ import { sayGap } from "./coverage";
 import { formatClock } from "../time/clock";
 
 type Kind = Finding["kind"];
-type Of<K extends Kind> = Extract<Finding, { readonly kind: K }>;
+type Of<K extends Kind> = Finding & { readonly kind: K };
 
 interface Said {
   readonly what: string;
@@ -14,6 +14,12 @@ interface Said {
 }
 
 const plural = (count: number, one: string, many: string) => (count === 1 ? one : many);
+
+/** Names in quotes, in one list. */
+function quoted(names: readonly string[]): string {
+  const all = names.map((name) => `"${name}"`);
+  return all.length < 2 ? all.join("") : `${all.slice(0, -1).join(", ")} and ${all.at(-1) ?? ""}`;
+}
 
 const sentences: { readonly [K in Kind]: (finding: Of<K>) => Said } = {
   "nothing sounds": () => ({
@@ -34,33 +40,33 @@ const sentences: { readonly [K in Kind]: (finding: Of<K>) => Said } = {
     means: `${plural(tracks.length, "It rests", "They rest")} and no print of the whole stands in ${plural(tracks.length, "its", "their")} place.`,
     fix: plural(tracks.length, "Unpark it", "Unpark them"),
   }),
-  "silent stem": ({ stem, why }) => ({
-    what: `"${stem}" will be silent: ${why}.`,
-    means: "The receiver gets a file with nothing in it.",
-    fix: "Leave it out",
+  "silent stem": ({ stems, why }) => ({
+    what: `${quoted(stems)} will be silent: ${why}.`,
+    means: `The receiver gets ${plural(stems.length, "a file", "files")} with nothing in ${plural(stems.length, "it", "them")}.`,
+    fix: plural(stems.length, "Leave it out", "Leave them out"),
   }),
-  "stem without a name": ({ stem }) => ({
-    what: `A stem is called "${stem}".`,
-    means: "The receiver cannot tell what it is: give it a name in its row.",
+  "stem without a name": ({ stems }) => ({
+    what: `${plural(stems.length, "A stem is", `${stems.length} stems are`)} called ${quoted(stems)}.`,
+    means: `The receiver cannot tell what ${plural(stems.length, "it is: give it a name in its row", "they are: give them names in their rows")}.`,
   }),
-  "in no stem": ({ track }) => ({
-    what: `"${track}" is in no stem.`,
-    means: "It sounds in the mix but not in the delivery.",
-    fix: "Add it",
+  "in no stem": ({ tracks }) => ({
+    what: `${quoted(tracks)} ${plural(tracks.length, "is", "are")} in no stem.`,
+    means: `${plural(tracks.length, "It sounds", "They sound")} in the mix but not in the delivery.`,
+    fix: plural(tracks.length, "Add it", "Add them"),
   }),
-  "absent device": ({ device, track }) => ({
-    what: `"${device}" on "${track}" is not installed here.`,
+  "absent device": ({ device, tracks }) => ({
+    what: `"${device}" on ${quoted(tracks)} is not installed here.`,
     means: "The sound passes it unchanged; the receiver does not hear what it did.",
   }),
-  "real time only": ({ device, track }) => ({
-    what: `"${device}" on "${track}" works in real time only.`,
+  "real time only": ({ device, tracks }) => ({
+    what: `"${device}" on ${quoted(tracks)} works in real time only.`,
     means: "An export renders ahead, so it cannot wait for the hardware.",
     fix: "Switch it off",
   }),
-  "stale freeze": ({ track }) => ({
-    what: `"${track}" is frozen and has changed since.`,
-    means: "The stem would carry the old sound.",
-    fix: "Unfreeze",
+  "stale freeze": ({ tracks }) => ({
+    what: `${quoted(tracks)} ${plural(tracks.length, "is frozen and has", "are frozen and have")} changed since.`,
+    means: `${plural(tracks.length, "The stem", "The stems")} would carry the old sound.`,
+    fix: plural(tracks.length, "Unfreeze", "Unfreeze them"),
   }),
   "stray clips": ({ clips, track, atS, gapS, longerS }) => ({
     what: `${plural(clips, "A clip", `${clips} clips`)} on "${track}" ${plural(clips, "stands", "stand")} alone at ${formatClock(atS)}, ${formatClock(gapS)} after everything else.`,
@@ -73,10 +79,10 @@ const sentences: { readonly [K in Kind]: (finding: Of<K>) => Said } = {
       "The stems now hold devices, faders and edits, with dither. Unchanged, they were copies of the imported files.",
     fix: "",
   }),
-  "same name": ({ stem, better }) => ({
-    what: `Two stems are called "${stem}".`,
+  "same name": ({ stems }) => ({
+    what: `Several stems are called ${quoted([...new Set(stems.map((s) => s.name))])}.`,
     means: "Their files differ by a number alone; the receiver has to guess which is which.",
-    fix: `Call it "${better}"`,
+    fix: `Call ${plural(stems.length, "it", "them")} ${quoted(stems.map((s) => s.better))}`,
   }),
   "mix chain in stems": ({ stems, of }) => ({
     what:
@@ -89,18 +95,18 @@ const sentences: { readonly [K in Kind]: (finding: Of<K>) => Said } = {
         : "They do not belong together: the receiver's sum is neither the mix before its chain nor after it.",
     fix: "Take them up to the mix",
   }),
-  "return twice": ({ stem }) => ({
-    what: `"${stem}" is delivered alone and is in the stems as well.`,
-    means: "With all files playing it is heard twice.",
-    fix: "Do not export it alone",
+  "return twice": ({ stems }) => ({
+    what: `${quoted(stems)} ${plural(stems.length, "is", "are")} delivered alone and in the stems as well.`,
+    means: `With all files playing ${plural(stems.length, "it is", "they are")} heard twice.`,
+    fix: plural(stems.length, "Do not export it alone", "Do not export them alone"),
   }),
-  "was silent": ({ stem }) => ({
-    what: `"${stem}" had no sound in it in the last export.`,
-    means: "The receiver gets a file with nothing in it, if that is still so.",
-    fix: "Do not export it",
+  "was silent": ({ stems }) => ({
+    what: `${quoted(stems)} had no sound in the last export.`,
+    means: `If that is still so, the receiver gets ${plural(stems.length, "a file with nothing in it", "files with nothing in them")}.`,
+    fix: plural(stems.length, "Do not export it", "Do not export them"),
   }),
-  "mono as stereo": ({ stem }) => ({
-    what: `"${stem}" is one channel, delivered as two that are the same.`,
+  "mono as stereo": ({ stems }) => ({
+    what: `${quoted(stems)} ${plural(stems.length, "is one channel", "are one channel each")}, delivered as two that are the same.`,
     means: "Twice the bytes; some programs then pan it as if it were wide.",
     fix: "One channel where both are the same",
   }),
@@ -128,8 +134,8 @@ const sentences: { readonly [K in Kind]: (finding: Of<K>) => Said } = {
     what: `${tracks.join(", ")} ${plural(tracks.length, "is", "are")} heard alone at the moment.`,
     means: "That is for your ears only: an export holds everything.",
   }),
-  "does not add up": ({ gap }) => ({
-    what: `The stems will not add up to the mix exactly: ${sayGap(gap)}.`,
+  "does not add up": ({ gaps }) => ({
+    what: `The stems will not add up to the mix exactly: ${gaps.map(sayGap).join("; ")}.`,
     means: "The proof will show the difference as a figure, not as a fault.",
   }),
 };

@@ -54,7 +54,7 @@ describe("Harbour Lamps", () => {
     );
     expect(session.tracks.length).toBeGreaterThanOrEqual(18);
     const found = preflight(session, () => "n").map((f) => f.id);
-    for (const id of ["absent-water-worn", "name-row-rope", "stray-rigging-stray"]) expect(found).toContain(id);
+    for (const id of ["absent-worn-tape", "nameless", "stray-rigging-stray"]) expect(found).toContain(id);
     expect(session.tracks.some((t) => t.mute)).toBe(true);
     const { left, right } = made.breath;
     expect(left).toEqual(right);
