@@ -177,7 +177,7 @@ test("markers and saved ranges are set, named, gone to, played and removed", asy
   const range = (await stemzo.state(id)).document.ranges[0]!;
   expect(range.to).toBeGreaterThan(range.from);
   await page.getByRole("button", { name: /^Saved range Range 1/ }).click();
-  await page.getByRole("dialog").getByRole("button", { name: "Go there and mark it to play" }).click();
+  await page.getByRole("dialog").getByRole("button", { name: "Loop range" }).click();
   await page.keyboard.press("Escape");
   await expect(page.getByRole("img", { name: /^Marked: 1\.1\.000/ })).toBeVisible();
   // Recalled by a key: marked, and chosen over the selected tracks.

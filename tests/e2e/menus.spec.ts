@@ -41,7 +41,12 @@ test("a right click selects what it is on and offers its actions, the menu key w
   await expect(menu).toHaveAccessibleName("Actions of the ruler");
   await item(/^Set a marker/).click();
   await expect.poll(async () => (await stemzo.state(id)).document.markers.length).toBe(1);
-  await page.keyboard.press("Escape");
+  await page.getByRole("button", { name: /^Marker / }).click({ button: "right" });
+  await page
+    .getByRole("menu", { name: /^Marker / })
+    .getByRole("menuitem", { name: "Remove marker" })
+    .click();
+  await expect.poll(async () => (await stemzo.state(id)).document.markers.length).toBe(0);
   await page.mouse.click(lanes.x + 60, lanes.y + lanes.height - 6, { button: "right" });
   await expect(menu).toHaveAccessibleName(/session|track/);
   await page.keyboard.press("Escape");

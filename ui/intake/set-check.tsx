@@ -8,6 +8,7 @@ import type { SetFinding } from "../../core/mending/set";
 import { sayDepth, sayFinding } from "../../core/words/mending";
 import { formatDb } from "../../core/words/numbers";
 import { Choice } from "../parts/choice";
+import { itemMenu, type ItemEntry } from "../parts/item-menu";
 import { ProgressBar } from "../parts/progress-bar";
 import { useCheck } from "./check-store";
 import { Fault } from "./fault";
@@ -102,8 +103,20 @@ function Finding({
   const { what, means, fix } = sayFinding(finding, rate);
   const file = "file" in finding ? fileName(finding.file) : "The set";
   const chosen = mendOf(finding) !== null;
+  const entries = (): readonly ItemEntry[] =>
+    fix === "" || !chosen
+      ? []
+      : [
+          {
+            label: without.has(place) ? "Repair this" : "Leave this as it is",
+            run: () => toggle(place),
+          },
+        ];
   return (
-    <li className="grid grid-cols-[168px_minmax(0,1fr)_minmax(0,240px)] gap-x-4 py-2">
+    <li
+      {...itemMenu(`Finding in ${file}`, entries)}
+      className="grid grid-cols-[168px_minmax(0,1fr)_minmax(0,240px)] gap-x-4 py-2"
+    >
       <b className="truncate font-semibold" title={"file" in finding ? finding.file : ""}>
         {file}
       </b>
@@ -141,6 +154,25 @@ function Files({ judged, files, candidate }: FilesProps) {
   const sent = useIntake((s) => s.sent);
   const { of, names, rename, check } = useCheck();
   const left = new Set(judged.mends.filter((m) => m.leaveOut).map((m) => m.path));
+  const hold = (mix: string) => of && void check(of.candidate, sent, mix);
+  const entriesOf = (f: FilesProps["files"][number]): readonly ItemEntry[] => {
+    const isMix = f.path === judged.mix;
+    return [
+      isMix
+        ? { label: "Compare with no mix", run: () => hold("") }
+        : { label: "Compare the others with this mix", run: () => hold(f.path) },
+      {
+        label: "Restore proposed name",
+        run: () => rename(f.path, f.name),
+        blocked: isMix ? "The mix keeps its name" : (names.get(f.path) ?? f.name) === f.name ? "It has it" : null,
+      },
+      {
+        label: "Use name of the file",
+        run: () => rename(f.path, fileName(f.path).replace(/\.[^.]+$/, "")),
+        blocked: isMix ? "The mix keeps its name" : null,
+      },
+    ];
+  };
   return (
     <section className="mt-6">
       <div className="flex flex-wrap items-center gap-x-5 gap-y-1">
@@ -156,7 +188,7 @@ function Files({ judged, files, candidate }: FilesProps) {
             { value: NO_MIX, label: "no mix" },
             ...files.map((f) => ({ value: f.path, label: `mix: ${fileName(f.path)}` })),
           ]}
-          onChange={(mix) => of && void check(of.candidate, sent, mix === NO_MIX ? "" : mix)}
+          onChange={(mix) => hold(mix === NO_MIX ? "" : mix)}
         />
       </div>
       <NamePattern
@@ -176,7 +208,11 @@ function Files({ judged, files, candidate }: FilesProps) {
         </thead>
         <tbody className="divide-y divide-rule">
           {files.map((f) => (
-            <tr key={f.path} className={left.has(f.path) ? "text-soft" : ""}>
+            <tr
+              key={f.path}
+              {...itemMenu(`File ${fileName(f.path)}`, () => entriesOf(f))}
+              className={left.has(f.path) ? "text-soft" : ""}
+            >
               <td className="py-1 pr-3">
                 {f.path === judged.mix ? (
                   <b className="font-semibold">{f.name} (the mix)</b>

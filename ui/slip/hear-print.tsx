@@ -23,7 +23,7 @@ export function HearPrint({ print, name }: { readonly print: string; readonly na
       label={`Before and after ${name}`}
       width={340}
       trigger={
-        <button type="button" className="font-semibold text-spot underline underline-offset-2">
+        <button type="button" data-press="hear" className="font-semibold text-spot underline underline-offset-2">
           hear both
         </button>
       }

@@ -7,6 +7,7 @@ import { sayPrintFinding } from "../../core/words/print-findings";
 import type { Session } from "../../core/session/document";
 import { formatClock } from "../../core/time/clock";
 import { Floating } from "../parts/floating";
+import { itemMenu, type ItemEntry } from "../parts/item-menu";
 import { formatNumber } from "../../core/words/numbers";
 import { TWICE_LU } from "../../core/analysis/measure";
 import { useSession, useSessionParts } from "../session/provider";
@@ -19,6 +20,7 @@ const level = (db: number | null): string => (db === null ? "none" : `${formatNu
 
 /** What the last print turned out to be, what was found in it, and whether the session sounds the same with it. */
 export function LastPrint({ job, session }: { readonly job: Job; readonly session: Session }) {
+  const { select } = useSessionParts((s) => ({ select: s.select }));
   const { result } = job;
   if (result?.kind === "freeze") {
     const [first] = result.prints;
@@ -36,8 +38,22 @@ export function LastPrint({ job, session }: { readonly job: Job; readonly sessio
   const [first] = result.prints;
   if (!first) return null;
   const asset = session.assets.find((a) => a.id === first.asset);
+  const on = session.tracks.filter((t) => t.clips.some((c) => c.kind === "audio" && c.asset === first.asset));
+  // The menu presses what stands beside it.
+  const entries = (line: Element): readonly ItemEntry[] => {
+    const press = (what: string) => () => line.querySelector<HTMLElement>(`[data-press=${what}]`)?.click();
+    return [
+      ...(line.querySelector("[data-press=hear]") ? [{ label: "Compare before and after…", run: press("hear") }] : []),
+      { label: "Save as a file…", run: press("save"), blocked: asset ? null : "Its audio is not in the session" },
+      {
+        label: "Show on its track",
+        run: () => select(on.map((t) => t.id)),
+        blocked: on.length > 0 ? null : "It is on no track",
+      },
+    ];
+  };
   return (
-    <>
+    <div className="contents" {...itemMenu(`Print ${first.name}`, entries)}>
       <Measures
         name={result.prints.length === 1 ? first.name : `${result.prints.length} files`}
         facts={result.prints.length === 1 ? first : null}
@@ -56,14 +72,14 @@ export function LastPrint({ job, session }: { readonly job: Job; readonly sessio
           asset={asset}
           from={first.from}
           trigger={
-            <button type="button" className="min-h-6 shrink-0 text-spot underline underline-offset-2">
+            <button type="button" data-press="save" className="min-h-6 shrink-0 text-spot underline underline-offset-2">
               save as a file
             </button>
           }
         />
       )}
       <Findings prints={result.prints} session={session} />
-    </>
+    </div>
   );
 }
 
