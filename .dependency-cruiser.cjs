@@ -58,7 +58,7 @@ const UI = [
   ["kit"],
   ["drawer", "slip"],
   ["lanes", "path-map"],
-  ["hear"],
+  ["hear", "session-files"],
   ["bench", "stems", "proof", "handoff", "receiver", "side"],
   ["frame"],
   ["guide"],

@@ -3,8 +3,8 @@ import type { Seconds } from "../units";
 import type { Gap } from "./coverage";
 
 /**
- * Something to know before an export, as data: what it is about, and the step that mends it. What concerns several stems
- * or tracks is one finding with their names. The sentences are in `core/words/preflight.ts`.
+ * Something to know before an export, as data: what it is about, and the step that mends it. What concerns several
+ * stems or tracks is one finding with their names. The sentences are in `core/words/preflight.ts`.
  */
 export type Finding = {
   readonly id: string;

@@ -53,6 +53,7 @@ async function drop(
   );
   const where = { dataTransfer: data, clientX: box.x + x, clientY: rowBox.y + rowBox.height / 2 };
   await lanes.dispatchEvent("dragover", where);
+  await expect(page.getByRole("status").filter({ hasText: / · \d+\.\d+\.\d+/ })).toBeVisible();
   await lanes.dispatchEvent("drop", where);
 }
 

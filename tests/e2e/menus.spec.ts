@@ -72,6 +72,22 @@ test("the palette finds an action by what else it is called, what is possible fi
   await page.keyboard.press("/");
   const groups = page.getByRole("dialog").locator("[cmdk-group-heading]");
   await expect(groups.last()).toHaveText("Not possible now");
+
+  // What opens a sheet, and what turns a name into a field where it stands.
+  await page.getByPlaceholder("What do you want to do?").fill("bpm");
+  await expect(first).toContainText("Tempo and meter");
+  await page.keyboard.press("Enter");
+  await expect(page.getByRole("dialog", { name: "Tempo and meter" })).toBeVisible();
+  await page.keyboard.press("Escape");
+  await expect(page.getByRole("dialog")).toHaveCount(0);
+  await head(page, "Bell buoy").click();
+  await page.keyboard.press("/");
+  await page.getByPlaceholder("What do you want to do?").fill("name the track");
+  await expect(first).toContainText("Rename track");
+  await page.keyboard.press("Enter");
+  await page.keyboard.type("Far bell");
+  await page.keyboard.press("Enter");
+  await expect.poll(async () => (await stemzo.track(id, "buoy")).name).toBe("Far bell");
 });
 
 test("whatever can be done something with has a menu of its own, by right click and by key", async ({

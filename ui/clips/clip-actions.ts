@@ -1,3 +1,4 @@
+import { reversed } from "../../core/session/bend-edits";
 import { clipSpan } from "../../core/session/clips";
 import { CROSSFADE_S, crossfade, cutAround, placeCopy, splitClip } from "../../core/session/clip-edits";
 import type { Clip } from "../../core/session/document";
@@ -213,6 +214,21 @@ function mute({ now, chosen, name }: State): void {
   );
 }
 
+/** Plays clips of audio backwards, or forwards again where all of them are. */
+function reverse({ now, chosen, name }: State): void {
+  const audio = chosen.flatMap(({ track, clip }) => (clip.kind === "audio" ? [{ track: track.id, clip }] : []));
+  const all = audio.every(({ clip }) => clip.reverse);
+  const framesOf = (asset: string) => now.session.assets.find((a) => a.id === asset)?.frames ?? 0;
+  now.edit(
+    `${all ? "Play forwards" : "Reverse"} ${name}`,
+    audio
+      .filter(({ clip }) => clip.reverse === all)
+      .map(({ track, clip }): Edit => ({
+        ...{ do: "set", in: "clips", track, id: clip.id, patch: { ...reversed(clip, framesOf(clip.asset)) } },
+      })),
+  );
+}
+
 function moveToTake(state: State): void {
   const { now, chosen, name } = state;
   const byTrack = new Map(chosen.map(({ track }) => [track.id, track]));
@@ -326,6 +342,13 @@ export const clipActions = actionsOn(stateOf, [
     copied.length === 0 ? "Copy a clip first" : targetRow(s) >= 0 ? null : "Select a track first",
   ),
   action("clip-crossfade", "Crossfade with previous clip", "V", crossfadeWithPrevious),
+  action(
+    "clip-reverse",
+    "Reverse clips",
+    null,
+    reverse,
+    (s) => s.blocked ?? (s.chosen.some(({ clip }) => clip.kind === "audio") ? null : "Select a clip of audio first"),
+  ),
   action("clip-slice", "Slice at onsets", "Shift+Q", (s) => void slice(s)),
   action("clip-nest", "Nest clips", "G", nest),
   action(

@@ -43,7 +43,10 @@ export function noteEntries(
 }
 
 /** Notes with their beginnings on the nearest step of the grid; their lengths stay. */
-export function quantised(world: NoteWorld, notes: readonly Note[]): NoteWrite {
+export function quantised(
+  world: Pick<NoteWorld, "clock" | "clip" | "grid" | "phrase">,
+  notes: readonly Note[],
+): NoteWrite {
   const held = notes.map((n) => {
     const step = gridStep(world, n.tick);
     return { ...n, tick: Math.max(0, Math.round(n.tick / step) * step) };

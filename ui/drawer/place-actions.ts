@@ -1,12 +1,15 @@
 import { clipSpan } from "../../core/session/clips";
 import { clipsOf } from "../../core/session/move-clips";
-import { emptyPhrase } from "../../core/session/note-edits";
+import { emptyPhrase, writeNotes } from "../../core/session/note-edits";
+import type { Edit } from "../../core/session/edits";
 import { holderOf } from "../kit/kit-editor";
 import { actionsOn, type ActionContext } from "../actions/action";
 import type { Frames, Ticks } from "../../core/units";
 import { barText, clockOf } from "../session/clock";
 import { trackName } from "../session/track-state";
 import { INSIDE, useDrawer } from "./drawer-store";
+import { quantised } from "./note-menu";
+import { useBenchSettings } from "../timeline/settings";
 import { useBenchView } from "../timeline/view";
 
 function stateOf({ session: store, playback }: ActionContext) {
@@ -20,6 +23,7 @@ function stateOf({ session: store, playback }: ActionContext) {
     /** Chosen on the lanes, or marked on the ruler. */
     range: now.selectedRange ?? player.stretch,
     inside: drawer.open === "notes" || drawer.open === "nest" || drawer.open === "bend",
+    chosen: clipsOf(session, now.selectedClips),
     main: clipsOf(session, selectedClip ? [selectedClip] : [])[0],
     lastTrack: session.tracks.find((t) => t.id === (selectedClip?.track ?? selected.at(-1))),
   };
@@ -88,6 +92,19 @@ function saveRange(state: State): void {
   now.edit(`Save ${name}`, [{ do: "add", in: "ranges", item, index: ranges.length }]);
 }
 
+/** Puts the notes of the selected clips on the grid, each phrase once. */
+function quantise({ now, clock, chosen }: State): void {
+  const { grid } = useBenchSettings.getState();
+  const done = new Set<string>();
+  const edits = chosen.flatMap(({ clip }): readonly Edit[] => {
+    const phrase = clip.kind === "notes" && now.session.phrases.find((p) => p.id === clip.phrase);
+    if (!phrase || done.has(phrase.id)) return [];
+    done.add(phrase.id);
+    return writeNotes(now.session, phrase, quantised({ phrase, clip, clock, grid }, phrase.notes).all);
+  });
+  if (edits.length > 0) now.edit("Quantise notes", edits);
+}
+
 const noMarkers = ({ now }: State) => (now.session.markers.length > 0 ? null : "There are no markers");
 const noRanges = ({ now }: State) => (now.session.ranges.length > 0 ? null : "There are no saved ranges");
 const toggle = ({ drawer }: State, what: "automation" | "row" | "shelf" | "kit") =>
@@ -139,6 +156,14 @@ export const placeActions = actionsOn(stateOf, [
     key: "Ctrl+E",
     blocked: ({ lastTrack }) => (lastTrack?.kind === "instrument" ? null : "Select an instrument track first"),
     run: addNotes,
+  },
+  {
+    id: "notes-quantise",
+    group: "Clips",
+    label: "Quantise notes to grid",
+    key: null,
+    blocked: ({ chosen }) => (chosen.some(({ clip }) => clip.kind === "notes") ? null : "Select a clip of notes first"),
+    run: quantise,
   },
   {
     id: "row",

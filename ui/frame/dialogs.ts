@@ -1,7 +1,7 @@
 import { create } from "zustand";
 
 interface Dialogs {
-  readonly open: "palette" | "keys" | null;
+  readonly open: "palette" | "keys" | "tempo" | null;
   show(what: Dialogs["open"]): void;
 }
 

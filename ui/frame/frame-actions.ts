@@ -69,6 +69,13 @@ export const frameActions = actionsOn(asIs, [
   },
   { id: "fit", group: "View", label: "Fit the whole session", key: "0", run: () => useBenchView.getState().fit() },
   { id: "rows", group: "View", label: "Track height", key: "H", run: nextRowHeight },
+  {
+    id: "tempo",
+    group: "Session",
+    label: "Tempo and meter",
+    key: null,
+    run: () => useDialogs.getState().show("tempo"),
+  },
   { id: "history", group: "Session", label: "History and versions", key: "Y", run: () => side().open("history") },
   {
     id: "name-version",

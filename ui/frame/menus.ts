@@ -26,6 +26,7 @@ export const MENUS: { readonly [K in MenuKind]: readonly MenuEntry[] } = {
     {
       label: "More",
       of: [
+        "track-rename",
         "track-duplicate",
         "consolidate-zero",
         "print-again",
@@ -53,7 +54,9 @@ export const MENUS: { readonly [K in MenuKind]: readonly MenuEntry[] } = {
     {
       label: "Shape",
       of: [
+        "clip-reverse",
         "clip-slice",
+        "notes-quantise",
         "clip-nest",
         "clip-unnest",
         "clip-later",
@@ -96,7 +99,7 @@ export const MENUS: { readonly [K in MenuKind]: readonly MenuEntry[] } = {
     { label: "Add", of: ["add-audio", "add-instrument", "add-group", "add-return"] },
     { label: "Import", of: ["bring-in", "take-in", "supply"] },
     { label: "View", of: ["rows", "hidden", "shelf", "loudness", "theme"] },
-    { label: "Session", of: ["history", "name-version", "results", "phrases", "live-pass"] },
+    { label: "Session", of: ["history", "name-version", "results", "phrases", "tempo", "live-pass"] },
     { label: "Help", of: ["palette", "keys"] },
   ],
 };

@@ -77,6 +77,10 @@ export const SYNONYMS: Readonly<Record<string, readonly string[]>> = {
   "clip-take": ["cut", "move to clipboard"],
   "clip-paste": ["insert", "put here"],
   "clip-repeat": ["loop clips", "copy many times", "repeat clip four times"],
+  "notes-quantise": ["snap notes", "fix timing", "quantize", "tighten the notes", "align notes to the grid"],
+  "clip-reverse": ["backwards", "play backwards", "flip the clip"],
+  "track-rename": ["name the track", "change the track's name", "label a track"],
+  tempo: ["bpm", "speed of the song", "time signature", "change tempo", "beats per minute", "metre"],
   notes: ["edit notes", "piano roll", "midi editor", "look inside", "edit midi"],
   "notes-new": ["new midi clip", "write notes", "empty pattern"],
 

@@ -4,6 +4,7 @@ import { PenLine, Play, Repeat, SkipBack, Square } from "lucide-react";
 import { useRef } from "react";
 import { formatClock } from "../../core/time/clock";
 import { Floating } from "../parts/floating";
+import { useDialogs } from "./dialogs";
 import { TempoSheet } from "./tempo-sheet";
 import { barText, clockOf } from "../session/clock";
 import { useActionContext } from "../actions/use-action-context";
@@ -14,6 +15,7 @@ import { useEveryPicture, usePlayback } from "../playback/provider";
 /** Play, stop, and where the playhead is: in bars, in time, with the tempo and meter there. */
 export function Transport() {
   const session = useSession((s) => s.session);
+  const { open: dialog, show } = useDialogs();
   const { state, ready, missed, looping, stretch, toggle, seek, loop } = usePlayback((p) => ({
     state: p.state,
     ready: p.ready,
@@ -85,6 +87,8 @@ export function Transport() {
         label="Tempo and meter"
         side="bottom"
         width={400}
+        open={dialog === "tempo"}
+        onOpen={(open) => show(open ? "tempo" : null)}
         trigger={
           <button
             type="button"

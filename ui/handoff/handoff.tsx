@@ -7,7 +7,7 @@ import { useHandoffs } from "../session/use-handoffs";
 import { History } from "./history";
 import { PackageTree } from "./package-tree";
 import { ProfileList } from "./profile-list";
-import { SessionFiles } from "./session-files";
+import { SessionFiles } from "../session-files/session-files";
 import { sayPlanned } from "../../core/words/refusals";
 
 /** Delivering: the receiver, the package with its session files, and earlier handoffs. */
@@ -20,7 +20,9 @@ export function HandoffScreen() {
       <ProfileList />
       <PackageTree plan={plan} list={list ?? []} />
       <div className="min-h-0 overflow-auto">
-        <SessionFiles />
+        <div className="border-b border-ink px-5 pt-4 pb-4">
+          <SessionFiles />
+        </div>
         <History list={list} fault={fault} />
       </div>
     </main>

@@ -22,6 +22,7 @@ import { shownView, useBenchView, xOf } from "../timeline/view";
 import { CURSORS, NOTHING } from "./hold";
 import type { LaneWorld } from "./lane-gesture";
 import { afterRightPress, laneGesture, pointerOf } from "./lane-gesture";
+import { Landing } from "./landing";
 import { LoudnessTrace } from "./loudness-trace";
 import { useLaneDone } from "./use-lane-done";
 import { useLaneDrop } from "./use-lane-drop";
@@ -109,6 +110,7 @@ export function Lanes({ width, height, rowHeight, scroller, only }: Props) {
           {shown.says}
         </span>
       )}
+      {drop.landing && <Landing place={drop.landing} {...{ session, view, rowHeight }} />}
       <Surface
         {...(only === undefined ? { "data-lanes": true } : { "data-row": only })}
         data-frames-per-pixel={view.framesPerPixel}
@@ -132,7 +134,7 @@ export function Lanes({ width, height, rowHeight, scroller, only }: Props) {
         className="sticky top-0 block touch-none"
         role="img"
         aria-label={`${only === undefined ? "Lanes" : "The row, enlarged"}. The list of clips says the same in words.`}
-        {...drop}
+        {...drop.on}
         {...gesture.on<HTMLCanvasElement>(undefined, (event) => {
           const found = under(event);
           setCursor(found ? CURSORS[found.grip] : "default");

@@ -33,7 +33,10 @@ interface Props {
   /** Handlers that carry it to another row. */
   readonly grip: DOMAttributes<HTMLElement>;
   readonly onChoose: (event: MouseEvent) => void;
+  /** Its name is a field now. */
+  readonly renaming: boolean;
   readonly onRename: (name: string) => void;
+  readonly onLeave: () => void;
   readonly onSolo: () => void;
 }
 
@@ -68,7 +71,10 @@ export function RowHead({ track, row, rows, rowHeight, chosen, arrived, meter, g
       </span>
       <div className={`min-w-0 ${of.inGroup ? "pl-2" : ""}`}>
         <Editable
+          key={of.renaming ? "open" : "shut"}
           double
+          open={of.renaming}
+          onLeave={of.onLeave}
           value={track.name}
           label={`Track ${row + 1}`}
           onCommit={of.onRename}

@@ -11,6 +11,7 @@ import { HEAD_WIDTH } from "../timeline/view";
 import type { RowWindow } from "../timeline/visible-rows";
 import { RowHead } from "./row-head";
 import { afterPress } from "./select-rows";
+import { useRenaming } from "../tracks/renaming";
 import { useCarry } from "./use-carry";
 import { useMeters } from "./use-meters";
 
@@ -32,6 +33,7 @@ export function RowHeads({ rowHeight, first, end }: Props) {
   }));
   const { soloed, solo } = usePlayback((p) => ({ soloed: p.soloed, solo: p.solo }));
   const { meterOf, loudness } = useMeters();
+  const renaming = useRenaming((s) => s.track);
   const states = trackStates(whole);
   const carry = useCarryTracks(rows, rowHeight);
   const choose = (id: string, event: MouseEvent) =>
@@ -75,15 +77,20 @@ export function RowHeads({ rowHeight, first, end }: Props) {
           loudness={loudness}
           grip={carry.gripOf(first + i)}
           onChoose={(event) => choose(track.id, event)}
-          onRename={(name) =>
-            edit(`Rename ${trackName(track)}`, [{ do: "set", in: "tracks", id: track.id, patch: { name } }])
-          }
+          renaming={renaming === track.id}
+          onLeave={endRenaming}
+          onRename={(name) => {
+            endRenaming();
+            edit(`Rename ${trackName(track)}`, [{ do: "set", in: "tracks", id: track.id, patch: { name } }]);
+          }}
           onSolo={() => solo([track.id])}
         />
       ))}
     </ul>
   );
 }
+
+const endRenaming = () => useRenaming.setState({ track: null });
 
 /** Tracks are carried to other rows, and onto the pads of an open kit, where their print goes. */
 function useCarryTracks(rows: Session, rowHeight: number) {

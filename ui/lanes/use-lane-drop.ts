@@ -1,5 +1,5 @@
 import { useRouter } from "next/navigation";
-import type { DragEvent } from "react";
+import { useState, type DragEvent } from "react";
 import { importStep } from "../../core/session/import";
 import type { Session } from "../../core/session/document";
 import type { Frames } from "../../core/units";
@@ -15,15 +15,23 @@ export interface DropPlace {
   readonly track: string | null;
 }
 
-/** Takes in what is dropped on lanes: pieces of the shelf, audio files, files of sessions. */
+/**
+ * Takes in what is dropped on lanes: pieces of the shelf, audio files, files of sessions. `landing`: where what is
+ * dragged over them now would land.
+ */
 export function useLaneDrop(session: Session, placeOf: (event: DragEvent) => DropPlace) {
   const router = useRouter();
   const { id, whole, take } = useSessionParts((s) => ({ id: s.id, whole: s.session, take: s.take }));
+  const [landing, setLanding] = useState<DropPlace | null>(null);
   const onDragOver = (event: DragEvent) => {
-    if (event.dataTransfer.types.includes("Files") || event.dataTransfer.types.includes(ASSET_DRAG))
-      event.preventDefault();
+    if (!event.dataTransfer.types.includes("Files") && !event.dataTransfer.types.includes(ASSET_DRAG)) return;
+    event.preventDefault();
+    const place = placeOf(event);
+    setLanding((before) => (before?.frame === place.frame && before.track === place.track ? before : place));
   };
+  const onDragLeave = () => setLanding(null);
   const onDrop = (event: DragEvent) => {
+    setLanding(null);
     const place = placeOf(event);
     const asset = session.assets.find((a) => a.id === event.dataTransfer.getData(ASSET_DRAG));
     if (asset) {
@@ -40,5 +48,5 @@ export function useLaneDrop(session: Session, placeOf: (event: DragEvent) => Dro
     void filesOfDrop(event.dataTransfer).then((files) => useIntake.getState().add(files, into));
     router.push("/intake");
   };
-  return { onDragOver, onDrop };
+  return { landing, on: { onDragOver, onDragLeave, onDrop } };
 }

@@ -11,12 +11,24 @@ interface Props {
   /** Which of its edges stands at the same edge of what it belongs to. */
   readonly align?: "start" | "end";
   readonly width?: number;
+  /** Where something else opens it as well. */
+  readonly open?: boolean;
+  readonly onOpen?: (open: boolean) => void;
 }
 
 /** A sheet of paper that opens beside the thing it belongs to. */
-export function Floating({ trigger, label, children, side = "top", align = "start", width = 280 }: Props) {
+export function Floating({
+  trigger,
+  label,
+  children,
+  side = "top",
+  align = "start",
+  width = 280,
+  open,
+  onOpen,
+}: Props) {
   return (
-    <Popover.Root>
+    <Popover.Root {...(open === undefined ? {} : { open })} {...(onOpen ? { onOpenChange: onOpen } : {})}>
       <Popover.Trigger asChild>{trigger}</Popover.Trigger>
       <Popover.Portal>
         <Popover.Content

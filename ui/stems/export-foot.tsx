@@ -5,14 +5,18 @@ import type { Handoff } from "../../contract/handoff";
 import { isOver } from "../../contract/job";
 import type { Checked } from "../../core/session/problem";
 import type { ExportPlan } from "../../core/delivery/plan";
+import { sessionKinds } from "../../core/interchange/kinds";
+import type { SessionFile } from "../../core/session/document";
 import { formatClock } from "../../core/time/clock";
 import { bytesPerSample } from "../../core/formats/wav/format";
 import { paceText } from "../session/job-pace";
 import { Button } from "../parts/button";
+import { Floating } from "../parts/floating";
 import { ProgressBar } from "../parts/progress-bar";
 import { byteText } from "../parts/bytes";
 import { packageAddress } from "../session/api";
 import { useSessionParts } from "../session/provider";
+import { SessionFiles } from "../session-files/session-files";
 import { sayProblems } from "../../core/words/problems";
 
 /** What the export will be, in one line, and the button that makes it. */
@@ -67,6 +71,7 @@ export function ExportFoot({ plan, last }: { readonly plan: Checked<ExportPlan>;
               </p>
             )}
           </div>
+          <SessionFilesPick files={session.sheet.sessionFiles} />
           <button
             type="button"
             data-control="export"
@@ -81,6 +86,25 @@ export function ExportFoot({ plan, last }: { readonly plan: Checked<ExportPlan>;
     </footer>
   );
 }
+
+/** Which session files go with the stems, and the sheet to choose them on. */
+const SessionFilesPick = ({ files }: { readonly files: readonly SessionFile[] }) => (
+  <Floating
+    label="Session files of the export"
+    width={430}
+    align="end"
+    trigger={
+      <Button className="min-h-[52px] max-w-60 flex-col !items-start !gap-0 px-3 text-left">
+        <span className="eyebrow">Session files …</span>
+        <span className="block max-w-full truncate">
+          {files.length === 0 ? "none" : files.map((f) => sessionKinds[f.kind].name).join(", ")}
+        </span>
+      </Button>
+    }
+  >
+    <SessionFiles />
+  </Floating>
+);
 
 function PlanLine({
   plan,

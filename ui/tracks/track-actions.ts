@@ -5,6 +5,7 @@ import { addTrack, duplicateTrack, groupTracks, removeTracks } from "../../core/
 import { actionsOn, type ActionContext, type ActionSpec } from "../actions/action";
 import { trackName } from "../session/track-state";
 import { useHidden } from "../timeline/shown";
+import { useRenaming } from "./renaming";
 import { sayFirstProblem } from "../../core/words/problems";
 
 const newId = () => crypto.randomUUID();
@@ -95,6 +96,14 @@ export const trackActions = actionsOn(stateOf, [
       );
       if (made.ok) now.edit(`Remove ${names}`, made.value);
     },
+  },
+  {
+    id: "track-rename",
+    group: "Tracks",
+    label: "Rename track",
+    key: "F2",
+    blocked: ({ last }) => (last ? null : "Select a track first"),
+    run: ({ last }) => useRenaming.setState({ track: last?.id ?? null }),
   },
   {
     id: "track-up",

@@ -22,7 +22,7 @@ export function SessionFiles() {
   const put = (label: string, files: readonly SessionFile[]) =>
     edit(label, [{ do: "set sheet", patch: { sessionFiles: files.map((f) => ({ ...f })) } }]);
   return (
-    <section aria-labelledby="session-files" className="border-b border-ink px-5 pt-4 pb-4">
+    <section aria-labelledby="session-files">
       <h2 id="session-files" className="text-lg leading-tight font-semibold">
         Session files
       </h2>
