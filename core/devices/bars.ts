@@ -43,6 +43,12 @@ export const bars = instrument({
     const remaining = arena.float64(VOICES);
     let next = 0;
     let sounding = 0;
+    arena.keeps(
+      () => [next, sounding],
+      (kept) => {
+        [next = 0, sounding = 0] = kept;
+      },
+    );
 
     const strike = (note: PlayedNote) => {
       const own = noteSeed(seed, note);

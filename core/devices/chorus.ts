@@ -33,8 +33,8 @@ export const chorus = effect({
     const counts = arena.int32(2);
     counts[RUN] = size;
     const settings = arena.float64(10);
-    const depth = new Glide((valueOf(params, "depthMs") * rate) / 1000);
-    const wet = new Glide(valueOf(params, "wet") / 100);
+    const depth = new Glide((valueOf(params, "depthMs") * rate) / 1000, arena);
+    const wet = new Glide(valueOf(params, "wet") / 100, arena);
     const delayAt = (frame: number, shift: number, deep: number) => {
       const phase = turn * frame + shift;
       return CENTRE_S * rate + deep * sin(TAU * (phase - Math.floor(phase)));

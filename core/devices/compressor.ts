@@ -32,7 +32,7 @@ export const compressor = effect({
   create({ rate, arena, controls, maxFrames, leader }): Processor {
     const { params } = controls;
     const settings = arena.float64(9);
-    const makeup = new Glide(0);
+    const makeup = new Glide(0, arena);
     const read = () => {
       const threshold = valueOf(params, "thresholdDb");
       const knee = valueOf(params, "kneeDb");

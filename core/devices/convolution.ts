@@ -76,7 +76,7 @@ export const convolution = effect({
       responseRe[side].set(response.re[side]);
       responseIm[side].set(response.im[side]);
     }
-    const wet = new Glide(valueOf(params, "wet") / 100);
+    const wet = new Glide(valueOf(params, "wet") / 100, arena);
     const update = () => wet.aim(valueOf(params, "wet") / 100);
     const inLeft = arena.float64(size),
       inRight = arena.float64(size);
@@ -86,6 +86,12 @@ export const convolution = effect({
     let newest = 0;
     const rest = (parts + 2) * HOP;
     let silentRun = rest;
+    arena.keeps(
+      () => [filled, newest, silentRun],
+      (kept) => {
+        [filled = 0, newest = 0, silentRun = 0] = kept;
+      },
+    );
 
     const hop = () => {
       re.set(inLeft);

@@ -236,9 +236,16 @@ export class Glide {
   from: number;
   to: number;
 
-  constructor(value: number) {
+  constructor(value: number, arena: Arena) {
     this.from = value;
     this.to = value;
+    arena.keeps(
+      () => [this.from, this.to],
+      ([from = value, to = value]) => {
+        this.from = from;
+        this.to = to;
+      },
+    );
   }
 
   /** Where it shall be at the end of the coming quantum. */

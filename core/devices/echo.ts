@@ -68,10 +68,10 @@ export const echo = effect({
       return Math.max(1, Math.min(length - 4, seconds * rate));
     };
     const follow = inTempo ? 1 - exp(-QUANTUM / (FOLLOW_S * rate)) : 1;
-    const time = new Glide(wanted(0));
-    const feedback = new Glide(valueOf(params, "feedback") / 100);
-    const cross = new Glide(valueOf(params, "cross") / 100);
-    const wet = new Glide(valueOf(params, "wet") / 100);
+    const time = new Glide(wanted(0), arena);
+    const feedback = new Glide(valueOf(params, "feedback") / 100, arena);
+    const cross = new Glide(valueOf(params, "cross") / 100, arena);
+    const wet = new Glide(valueOf(params, "wet") / 100, arena);
     const readDamp = () => {
       settings[DAMP] = exp((-2 * PI * Math.min(valueOf(params, "dampHz"), rate * 0.45)) / rate);
     };

@@ -43,9 +43,9 @@ export const filter = effect({
     const { params } = controls;
     const shape = Math.round(valueOf(params, "shape"));
     const coefficient = () => tan((PI * Math.min(valueOf(params, "cutoffHz"), rate * 0.45)) / rate);
-    const g = new Glide(coefficient());
-    const k = new Glide(damping(valueOf(params, "resonance")));
-    const wet = new Glide(valueOf(params, "wet") / 100);
+    const g = new Glide(coefficient(), arena);
+    const k = new Glide(damping(valueOf(params, "resonance")), arena);
+    const wet = new Glide(valueOf(params, "wet") / 100, arena);
     const update = () => {
       g.aim(coefficient());
       k.aim(damping(valueOf(params, "resonance")));

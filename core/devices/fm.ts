@@ -89,7 +89,7 @@ export const fm = instrument({
       const a = table[k] as number;
       return a + (x - k) * ((table[k + 1] as number) - a);
     };
-    const cursor = new NoteCursor(notes);
+    const cursor = new NoteCursor(notes, arena);
     const hz = arena.float64(VOICES),
       force = arena.float64(VOICES),
       born = arena.float64(VOICES),
@@ -121,6 +121,13 @@ export const fm = instrument({
     /** Frames since a plain voice was added last. */
     let plainQuiet = FILTER_HALF;
     let sounding = false;
+    arena.keeps(
+      () => [plainQuiet, Number(sounding)],
+      ([quiet = 0, sounds]) => {
+        plainQuiet = quiet;
+        sounding = sounds === 1;
+      },
+    );
 
     /** Sets how far a voice's index and feedback may go at a rate; whether what is asked for now fits. */
     const hold = (v: number, over: number): boolean => {

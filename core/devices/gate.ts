@@ -50,6 +50,14 @@ export const gate = effect({
     let open = false;
     let quiet = 0;
     let gain = shut;
+    arena.keeps(
+      () => [Number(open), quiet, gain],
+      ([isOpen, run = 0, value = 0]) => {
+        open = isOpen === 1;
+        quiet = run;
+        gain = value;
+      },
+    );
     return {
       process(left, right, frames, at, key) {
         if (leader?.gains) {

@@ -67,7 +67,7 @@ export const kit = instrument({
         right: arena.float32(kept ? head.frames : 0),
       };
     });
-    const cursor = new NoteCursor(notes);
+    const cursor = new NoteCursor(notes, arena);
     const layerOf = arena.int32(VOICES).fill(-1);
     const played = arena.float64(VOICES),
       gain = arena.float64(VOICES),
@@ -76,6 +76,12 @@ export const kit = instrument({
     const left = arena.float32(QUANTUM),
       right = arena.float32(QUANTUM);
     let sounding = 0;
+    arena.keeps(
+      () => [sounding],
+      ([count = 0]) => {
+        sounding = count;
+      },
+    );
 
     const start = (note: PlayedNote) => {
       controls.to(note.start);

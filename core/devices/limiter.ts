@@ -127,6 +127,10 @@ function betweenFrames(arena: Arena, window: number): GainFinder {
     const wait = stages.slice(i + 1).reduce((sum, s) => sum + s.delay, 0);
     return { ring: arena.float64(wait + 1).fill(1), at: 0 };
   });
+  arena.keeps(
+    () => waiting.map((w) => w.at),
+    (places) => waiting.forEach((w, i) => (w.at = places[i] ?? 0)),
+  );
   const left = arena.float32(QUANTUM),
     right = arena.float32(QUANTUM),
     found = arena.float64(QUANTUM);

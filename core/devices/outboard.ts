@@ -38,6 +38,12 @@ export const outboard = effect({
       ringRight = arena.float32(length);
     let slot = 0;
     let frame = 0;
+    arena.keeps(
+      () => [slot, frame],
+      (kept) => {
+        [slot = 0, frame = 0] = kept;
+      },
+    );
     const noise = (pass ?? 0) * 7919 + seed;
     return {
       process(left, right, frames, at) {

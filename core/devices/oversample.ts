@@ -73,6 +73,12 @@ export class FastBus {
     this.left = arena.float32(this.keep + maxFrames * over + 4);
     this.right = arena.float32(this.keep + maxFrames * over + 4);
     this.quietRun = this.keep;
+    arena.keeps(
+      () => [this.quietRun],
+      ([run = 0]) => {
+        this.quietRun = run;
+      },
+    );
   }
 
   get quiet(): boolean {

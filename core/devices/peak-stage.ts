@@ -125,6 +125,14 @@ export class PeakStage {
     this.topRow.set(topBandRow());
     this.levels = arena.float64(frames);
     this.ahead = new Lookahead(this.delay, arena);
+    arena.keeps(
+      () => [this.topSquare, this.before, this.soft],
+      ([square = 0, before = 0, soft = TAPS]) => {
+        this.topSquare = square;
+        this.before = before;
+        this.soft = soft;
+      },
+    );
   }
 
   /** `release`: part of the way back to unity that the gain goes each frame. */

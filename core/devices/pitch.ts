@@ -62,6 +62,16 @@ export const pitch = effect({
     let moved = 0;
     let ratioBefore = 1;
     let silentRun = 2 * LATENCY + GRAIN;
+    arena.keeps(
+      () => [taken, Number(begun), moved, ratioBefore, silentRun],
+      ([end = 0, isBegun, shift = 0, ratio = 1, run = 0]) => {
+        taken = end;
+        begun = isBegun === 1;
+        moved = shift;
+        ratioBefore = ratio;
+        silentRun = run;
+      },
+    );
 
     const mono = (frame: number) =>
       (ringLeft[frame & (RING - 1)] as number) + (ringRight[frame & (RING - 1)] as number);

@@ -55,7 +55,7 @@ export const reverb = effect({
     /** What the way out is told and keeps: see the kernel. */
     const leaving = arena.float64(8);
     const dampOf = () => exp((-2 * PI * Math.min(valueOf(params, "dampHz"), rate * 0.45)) / rate);
-    const damping = new Glide(dampOf());
+    const damping = new Glide(dampOf(), arena);
     const gainOf = (k: number) => pow(10, (-3 * (lengths[k] as number)) / rate / valueOf(params, "decayS"));
     for (let k = 0; k < LINES; k++) network[k] = gainOf(k);
     const read = () => {
@@ -64,7 +64,7 @@ export const reverb = effect({
       leaving[3] = (1 - cut) / (1 + cut);
     };
     read();
-    const wet = new Glide(valueOf(params, "wet") / 100);
+    const wet = new Glide(valueOf(params, "wet") / 100, arena);
     const update = () => {
       for (let k = 0; k < LINES; k++) network[LINES + k] = (gainOf(k) - (network[k] as number)) / QUANTUM;
       damping.aim(dampOf());
@@ -90,6 +90,12 @@ export const reverb = effect({
     const ones = arena.float64(QUANTUM).fill(1);
     const longest = Math.max(...lengths) + pre;
     let silentRun = longest;
+    arena.keeps(
+      () => [silentRun],
+      ([run = 0]) => {
+        silentRun = run;
+      },
+    );
 
     const quantum = (left: Floats, right: Floats, from: number) => {
       inLeft.set(left.subarray(from, from + QUANTUM));

@@ -38,7 +38,7 @@ export const sampler = instrument({
         if (!heads.has(key)) heads.set(key, new Playhead(layer.audio, layer.step * stepOf(note.pitch), arena));
       });
     }
-    const cursor = new NoteCursor(notes);
+    const cursor = new NoteCursor(notes, arena);
     const head = arena.int32(VOICES).fill(-1);
     const played = arena.float64(VOICES),
       force = arena.float64(VOICES),
@@ -50,6 +50,12 @@ export const sampler = instrument({
     const left = arena.float32(QUANTUM),
       right = arena.float32(QUANTUM);
     let sounding = 0;
+    arena.keeps(
+      () => [sounding],
+      ([count = 0]) => {
+        sounding = count;
+      },
+    );
 
     const start = (note: PlayedNote) => {
       controls.to(note.start);

@@ -44,10 +44,10 @@ export const saturator = effect({
   // eslint-disable-next-line max-lines-per-function -- state and loop are one closure: a field costs a look-up a frame
   create({ arena, controls }): Processor {
     const { params } = controls;
-    const drive = new Glide(dbToGain(valueOf(params, "driveDb")));
-    const bias = new Glide(valueOf(params, "even") / 200);
-    const out = new Glide(dbToGain(valueOf(params, "outputDb")));
-    const wet = new Glide(valueOf(params, "wet") / 100);
+    const drive = new Glide(dbToGain(valueOf(params, "driveDb")), arena);
+    const bias = new Glide(valueOf(params, "even") / 200, arena);
+    const out = new Glide(dbToGain(valueOf(params, "outputDb")), arena);
+    const wet = new Glide(valueOf(params, "wet") / 100, arena);
     const update = () => {
       drive.aim(dbToGain(valueOf(params, "driveDb")));
       bias.aim(valueOf(params, "even") / 200);
@@ -82,6 +82,16 @@ export const saturator = effect({
       carry: 0,
     }));
     let silentRun = 3 * LATENCY + 2 * QUANTUM;
+    arena.keeps(
+      () => [silentRun, ...sides.flatMap((s) => [Number(s.wasFine), s.sinceFine, s.sinceSlow, s.carry])],
+      ([run = 0, ...kept]) => {
+        silentRun = run;
+        sides.forEach((side, i) => {
+          const [wasFine, sinceFine = 0, sinceSlow = 0, carry = 0] = kept.slice(4 * i, 4 * i + 4);
+          Object.assign(side, { wasFine: wasFine === 1, sinceFine, sinceSlow, carry });
+        });
+      },
+    );
 
     /** The longest step of a quantum at OVER times the rate, in units of the curve. */
     const longestStep = (x: Float32Array): number => {

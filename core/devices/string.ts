@@ -52,8 +52,14 @@ export const string = instrument({
       released = arena.float64(VOICES);
     /** Frames each voice has still to sound at most; 0 is free. */
     const remaining = arena.float64(VOICES);
-    const cursor = new NoteCursor(notes);
+    const cursor = new NoteCursor(notes, arena);
     let sounding = 0;
+    arena.keeps(
+      () => [sounding],
+      ([count = 0]) => {
+        sounding = count;
+      },
+    );
 
     const start = (note: PlayedNote) => {
       const own = noteSeed(seed, note);

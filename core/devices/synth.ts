@@ -168,6 +168,12 @@ export const synth = instrument({
 
     const fast = new FastBus(arena, over, maxFrames);
     let next = 0;
+    arena.keeps(
+      () => [next, pulse],
+      (kept) => {
+        [next = 0, pulse = 0] = kept;
+      },
+    );
 
     /** Drive of a voice: held back where the curve would be passed within a few steps. */
     const drivenAt = (voice: number) => {

@@ -20,11 +20,11 @@ export const tremolo = effect({
   wanders: true,
   tail: () => 0,
   cost: () => 14,
-  create({ rate, controls }): Processor {
+  create({ rate, arena, controls }): Processor {
     const { params } = controls;
     const turn = valueOf(params, "rateHz") / rate;
-    const depth = new Glide(valueOf(params, "depth") / 100);
-    const apart = new Glide(valueOf(params, "apart") / 200);
+    const depth = new Glide(valueOf(params, "depth") / 100, arena);
+    const apart = new Glide(valueOf(params, "apart") / 200, arena);
     const update = () => {
       depth.aim(valueOf(params, "depth") / 100);
       apart.aim(valueOf(params, "apart") / 200);

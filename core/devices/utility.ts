@@ -16,12 +16,12 @@ export const utility = effect({
   linear: true,
   tail: () => 0,
   cost: () => 4,
-  create({ controls }): Processor {
+  create({ arena, controls }): Processor {
     const { params } = controls;
     const gain = () => dbToGain(valueOf(params, "gainDb")) * (valueOf(params, "invert") >= 0.5 ? -1 : 1);
     const width = () => (valueOf(params, "mono") >= 0.5 ? 0 : valueOf(params, "width") / 100);
-    const same = new Glide((gain() * (1 + width())) / 2);
-    const cross = new Glide((gain() * (1 - width())) / 2);
+    const same = new Glide((gain() * (1 + width())) / 2, arena);
+    const cross = new Glide((gain() * (1 - width())) / 2, arena);
     const update = () => {
       same.aim((gain() * (1 + width())) / 2);
       cross.aim((gain() * (1 - width())) / 2);

@@ -1,11 +1,22 @@
 import { PI, cos, sin } from "../math";
+import type { Arena } from "../kernels/arena";
 import type { PlayedNote } from "./device";
 
 /** Walks a list of notes with a device's blocks. */
 export class NoteCursor {
   private next = 0;
 
-  constructor(private readonly notes: readonly PlayedNote[]) {}
+  constructor(
+    private readonly notes: readonly PlayedNote[],
+    arena: Arena,
+  ) {
+    arena.keeps(
+      () => [this.next],
+      ([next = 0]) => {
+        this.next = next;
+      },
+    );
+  }
 
   /**
    * Runs `play(from, to)` over the frames of a block that starts at timeline frame `at`, cut wherever notes start;

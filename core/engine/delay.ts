@@ -25,6 +25,14 @@ export class Delay {
     this.heldLeft = arena.float32(length);
     this.heldRight = arena.float32(length);
     this.silentRun = length;
+    arena.keeps(
+      () => [this.head, this.silentRun, this.zeros],
+      ([head = 0, run = 0, zeros = 0]) => {
+        this.head = head;
+        this.silentRun = run;
+        this.zeros = zeros;
+      },
+    );
   }
 
   /**

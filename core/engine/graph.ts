@@ -23,6 +23,8 @@ import { wire } from "./wiring";
 
 /** A compiled session: nodes in an order in which each finds its inputs ready, and one aligned signal a tap. */
 export interface Graph {
+  /** Its memory, whose named parts hold all that changes while it runs. */
+  readonly arena: Arena;
   readonly nodes: readonly PathNode[];
   readonly outlets: readonly Outlet[];
   readonly sums: SumBuffers;
@@ -79,6 +81,9 @@ export function wholeNode(graph: Graph, track: string): PathNode {
   return node;
 }
 
+/** Between the name of a path and that of one of its clips. */
+export const IN_CLIP = "/clips";
+
 class Compiler {
   private readonly tempo: TempoMap;
   private readonly sums: SumBuffers;
@@ -99,10 +104,11 @@ class Compiler {
     const arrivals = outlets.map((wires) => wires.map((w) => this.arrival(w)));
     const latency = Math.max(0, ...arrivals.flat().map((a) => a.latency));
     return {
+      arena: this.arena,
       nodes: [...this.nodes.values()],
-      outlets: arrivals.map((list) => ({
+      outlets: arrivals.map((list, tap) => ({
         signal: new Signal(this.arena, this.options.maxFrames),
-        inflows: list.map((a) => this.inflow(a, latency)),
+        inflows: list.map((a, i) => this.inflow(a, latency, `tap ${tap}/in ${i}`)),
       })),
       sums: this.sums,
       latency,
@@ -154,7 +160,7 @@ class Compiler {
       options.maxFrames,
     );
     node.latencyIn = Math.max(0, ...arrivals.map((a) => a.latency));
-    node.inflows = arrivals.map((a) => this.inflow(a, node.latencyIn));
+    node.inflows = arrivals.map((a, i) => this.inflow(a, node.latencyIn, `${path.name}/in ${i}`));
     if (track.frozen) {
       node.source = frozenSource(options.library(track.frozen.asset), options.endAt);
       node.latencyOut = 0;
@@ -164,7 +170,8 @@ class Compiler {
       node.source = clipSource(track.clips, {
         library: options.library,
         maxFrames: options.maxFrames,
-        process: (devices) => this.clipChain(devices, track),
+        place: `${path.name}${IN_CLIP}`,
+        process: (devices, place) => this.arena.within(place, () => this.clipChain(devices, track)),
         ...(options.startAt === undefined ? {} : { startAt: options.startAt }),
         ...(options.endAt === undefined ? {} : { endAt: options.endAt }),
       });
@@ -193,7 +200,7 @@ class Compiler {
 
   private slot(
     device: Device,
-    { track, keys, leader }: WiredPath,
+    { name, track, keys, leader }: WiredPath,
     latencyHere: Frames,
     notes: readonly PlayedNote[],
   ): DeviceSlot | null {
@@ -211,17 +218,21 @@ class Compiler {
     const controls = options.loose
       ? new LooseControls(device, declaration, track, this.tempo)
       : controlsOf(device, declaration, track, this.tempo);
+    const part = `${name}/device ${device.id}`;
+    const key = keyNode && { signal: keyNode.body, latency: keyNode.latencyOut, gain: 1 };
     return {
       controls,
       declaration,
       device: device.id,
       latency,
-      wait: latency > latencyHere ? new Delay(latency - latencyHere, arena, options.maxFrames) : null,
-      key: keyNode ? this.inflow({ signal: keyNode.body, latency: keyNode.latencyOut, gain: 1 }, latency) : null,
-      pad: own % QUANTUM === 0 ? null : new Delay(wholeQuanta(own) - own, arena, options.maxFrames),
+      wait: latency > latencyHere ? this.delay(latency - latencyHere, `${part}/wait`) : null,
+      key: key && this.inflow(key, latency, `${part}/key`),
+      pad: own % QUANTUM === 0 ? null : this.delay(wholeQuanta(own) - own, `${part}/pad`),
       awake: false,
       before: null,
-      processor: this.processor(device, declaration, controls, track, notes, leading?.processor ?? null),
+      processor: arena.within(part, () =>
+        this.processor(device, declaration, controls, track, notes, leading?.processor ?? null),
+      ),
     };
   }
 
@@ -286,7 +297,15 @@ class Compiler {
         },
       ];
     });
+    const cursor = { fed: 0 };
+    arena.keeps(
+      () => [cursor.fed],
+      ([fed = 0]) => {
+        cursor.fed = fed;
+      },
+    );
     return {
+      cursor,
       latency: running.reduce((sum, r) => sum + r.latency, 0),
       tail: Math.min(
         LONGEST_RING_S * session.rate,
@@ -306,12 +325,17 @@ class Compiler {
     };
   }
 
-  private inflow({ signal, latency, gain, gainAt, send = null }: Arrival, target: Frames): Inflow {
+  private delay(frames: Frames, name: string): Delay {
+    return this.arena.within(name, () => new Delay(frames, this.arena, this.options.maxFrames));
+  }
+
+  /** `name`: of what it holds back, in the arena. */
+  private inflow({ signal, latency, gain, gainAt, send = null }: Arrival, target: Frames, name: string): Inflow {
     return {
       from: signal,
       gain,
       latency: target,
-      delay: target > latency ? new Delay(target - latency, this.arena, this.options.maxFrames) : null,
+      delay: target > latency ? this.delay(target - latency, name) : null,
       gainAt: gainAt ?? null,
       send,
     };

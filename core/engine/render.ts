@@ -5,6 +5,7 @@ import { QUANTUM } from "../devices/device";
 import { hoursTooLong } from "../limits";
 import { Arena } from "../kernels/arena";
 import type { AudioLibrary } from "./library";
+import { type Checkpoint, checkpointOf, resume } from "./checkpoint";
 import type { Graph } from "./graph";
 import type { PathNode } from "./path";
 import type { HelperWork, SignalExchange } from "./exchange";
@@ -37,6 +38,13 @@ export interface RenderRequest {
   readonly beyond?: Frames;
   /** Which pass in real time this is; without it devices that only work in real time are refused. */
   readonly pass?: number;
+  /**
+   * Where another render was, of a session that is the same up to there (`prefixFingerprints`): this one begins there.
+   * One that does not fit is left aside, and everything is rendered.
+   */
+  readonly resume?: Checkpoint;
+  /** Called with where this render is, every so many frames of the engine's clock: a whole number of blocks. */
+  readonly checkpoints?: { readonly every: Frames; readonly take: (checkpoint: Checkpoint) => void };
   /** A whole number of quanta; changes speed only, never a sample. */
   readonly blockFrames?: Frames;
   /** Called after each block with timeline frames done; returning false cancels. */
@@ -61,6 +69,8 @@ export interface Agreement {
 }
 
 export interface RenderResult {
+  /** Frame of the timeline that each sink got first: `from`, or later where it was resumed. */
+  readonly first: Frames;
   /** Frames each sink got, with those beyond the end. */
   readonly frames: Frames;
   /** Milliseconds of computing by track, when a clock was given. */
@@ -88,7 +98,7 @@ export const DEFAULT_BLOCK: Frames = 1024;
 export const PLAYBACK_BLOCK: Frames = 256;
 
 /**
- * Renders all taps in one pass from the session's zero. Every sink gets the same number of frames from the same
+ * Renders all taps in one pass from the session's zero, or from a checkpoint. Every sink gets the same number of frames from the same
  * first frame, latency removed. Throws `TooLong`, `MissingAudio`, `BrokenDevice`, `RealTimeOnly` or `RenderCancelled`;
  * sinks are then worthless.
  */
@@ -129,7 +139,13 @@ export function render(request: RenderRequest): RenderResult {
   const tail = request.tail === "none" ? null : new TailWatch(to, session.rate, tailFloor(request.tail));
   const hardEnd = tail ? to + TAIL_CAP_S * session.rate : to;
 
-  let next = from;
+  const { resume: before, checkpoints } = request;
+  // What helpers compute has no checkpoint here.
+  const resumed = before?.block === block && helpers.length === 0 && resume(graph, before) ? before.clock : 0;
+  const first = resumed === 0 ? from : Math.max(from, resumed - graph.latency);
+  let next = first;
+  // How quiet it is around the end of the content is not remembered by the graph.
+  const unwatched = tail ? tail.loudest : to;
   const handOut = (start: Frames, end: Frames) => {
     if (end <= next) return;
     request.taps.forEach(({ sink }, i) => {
@@ -140,7 +156,9 @@ export function render(request: RenderRequest): RenderResult {
   };
   /** The frame behind the last one handed out, once the end is known. */
   let last: Frames | null = null;
-  for (let clock = 0; ; clock += block) {
+  for (let clock = resumed; ; clock += block) {
+    if (checkpoints && clock > resumed && clock % checkpoints.every === 0 && clock - graph.latency <= unwatched)
+      checkpoints.take(checkpointOf(graph, clock, block));
     const heard = takes.map((take) => take(clock / block));
     renderBlock(graph, clock, block, now, nodes);
     for (const last of heard) tail?.heard(last);
@@ -170,7 +188,7 @@ export function render(request: RenderRequest): RenderResult {
       throw new RenderCancelled("The render was cancelled.");
     if (over) break;
   }
-  return { frames: next - from, spent: spentByTrack(graph) };
+  return { first, frames: next - first, spent: spentByTrack(graph) };
 }
 
 /** Runs every node and sums every outlet for the block that starts at engine clock `clock`. */

@@ -22,6 +22,7 @@ const play = (t: ReturnType<typeof track>, frames: number, block = 64, endAt?: n
   const source = clipSource(t.clips, {
     library,
     maxFrames: block,
+    place: "clips",
     process: () => {
       throw new Error("no clip here has effects");
     },

@@ -45,8 +45,10 @@ export interface ClipSourceOptions {
    * wherever they are kept.
    */
   readonly origin?: Frames;
-  /** The effects of a clip, ready to run. */
-  readonly process: (devices: readonly Device[]) => ClipChain;
+  /** The effects of a clip, ready to run. `place`: see below. */
+  readonly process: (devices: readonly Device[], place: string) => ClipChain;
+  /** What clips lie in: with its id and where it begins to sound, a clip has a name that no other has. */
+  readonly place: string;
 }
 
 /**
@@ -73,7 +75,7 @@ class ClipPlayer {
         from,
         to: Math.min(to, endAt),
         clip,
-        material: materialOf(clip, options),
+        material: materialOf(clip, { ...options, place: `${options.place}/${clip.id}@${from}` }),
         gain: dbToGain(clip.gainDb),
       }));
     for (const part of this.parts)
@@ -161,7 +163,7 @@ function materialOf(clip: PlacedClip, options: ClipSourceOptions): Material {
     ? new ProcessedMaterial(
         window,
         clip,
-        options.process(clip.process),
+        options.process(clip.process, options.place),
         (options.startAt ?? 0) - clip.start,
         options.origin ?? 0,
       )
@@ -191,6 +193,8 @@ function windowOf(clip: AudioClip, library: AudioLibrary): Material {
 
 /** Effects of one clip, run a quantum at a time. */
 export interface ClipChain {
+  /** How far it has come: frames of the clip that have gone in. Kept with the state of its devices. */
+  readonly cursor: { fed: Frames };
   readonly latency: Frames;
   /** How long they may ring after the clip. */
   readonly tail: Frames;
@@ -206,9 +210,6 @@ export interface ClipChain {
  * grid, whatever is read.
  */
 class ProcessedMaterial implements Material {
-  /** Frames of the window that have gone in. */
-  private fed: Frames;
-
   /**
    * `first`: the first frame of the clip that may be asked for. `origin`: timeline frame of the zero that the clip's
    * start counts from.
@@ -221,6 +222,14 @@ class ProcessedMaterial implements Material {
     private readonly origin: Frames,
   ) {
     this.fed = Math.max(0, Math.floor(first / QUANTUM) * QUANTUM);
+  }
+
+  /** Frames of the window that have gone in. */
+  private get fed(): Frames {
+    return this.chain.cursor.fed;
+  }
+  private set fed(frames: Frames) {
+    this.chain.cursor.fed = frames;
   }
 
   get rings(): Frames {

@@ -20,6 +20,8 @@ export interface Wire {
 
 /** A track's path with all that it listens to. */
 export interface WiredPath {
+  /** No other path of the same wiring has it. */
+  readonly name: string;
   readonly track: Track;
   /** The path as it sounds in the session, not the part of a group or return that one stem hears. */
   readonly whole: boolean;
@@ -132,15 +134,15 @@ class Wirer {
     const known = this.built.get(key);
     if (known !== undefined) return known;
     const inflows = isSum(track) ? this.inflows(track, share) : [];
-    const path = share && inflows.length === 0 ? null : this.path(track, share, inflows);
+    const path = share && inflows.length === 0 ? null : this.path(key, track, share, inflows);
     if (path) this.paths.push(path);
     this.built.set(key, path);
     return path;
   }
 
-  private path(track: Track, share: Share | null, inflows: readonly Wire[]): WiredPath {
+  private path(name: string, track: Track, share: Share | null, inflows: readonly Wire[]): WiredPath {
     const whole = share === null;
-    if (track.frozen) return { track, whole, inflows, keys: new Map(), leader: null };
+    if (track.frozen) return { name, track, whole, inflows, keys: new Map(), leader: null };
     const isDynamic = (type: string) => declarationOf(type)?.dynamics === true;
     const leader = share?.linked && track.devices.some((d) => d.on && isDynamic(d.type)) ? this.whole(track) : null;
     const keys = new Map<string, WiredPath>();
@@ -150,7 +152,7 @@ class Wirer {
       const steering = this.track(device.key);
       if (!steering.parked) keys.set(device.id, this.whole(steering));
     }
-    return { track, whole, inflows, keys, leader };
+    return { name, track, whole, inflows, keys, leader };
   }
 
   /** Everything summed in front of a group, a return or the mix, in track order. */

@@ -1,6 +1,25 @@
 import type { Doubles, Floats, Ints, Kernels } from "./kernels";
 import { KernelMemory, addressed, rounded } from "./kernels";
 
+/** What one part of an arena held at a moment: its bytes, and the numbers kept beside them. */
+export interface PartState {
+  readonly bytes: Uint8Array;
+  readonly numbers: readonly number[];
+}
+/** Parts of an arena by name. */
+export type ArenaState = ReadonlyMap<string, PartState>;
+
+interface Part {
+  readonly from: number;
+  to: number;
+  readonly kept: Kept[];
+}
+interface Kept {
+  readonly save: () => readonly number[];
+  readonly load: (numbers: readonly number[]) => void;
+  readonly count: number;
+}
+
 /**
  * Hands out typed arrays from one block of memory that is sized before rendering starts and never grows.
  * Built once over no memory to measure what a graph needs, then over memory of exactly that size, where the kernels
@@ -8,6 +27,8 @@ import { KernelMemory, addressed, rounded } from "./kernels";
  */
 export class Arena {
   private used = 0;
+  private readonly parts = new Map<string, Part>();
+  private part: Part | null = null;
 
   private constructor(private readonly memory: KernelMemory | null) {}
 
@@ -22,6 +43,73 @@ export class Arena {
   get kernels(): Kernels {
     if (!this.memory) throw new RangeError("nothing is computed while sizes are counted");
     return this.memory.run;
+  }
+
+  /**
+   * Builds something whose state can be saved and restored by itself. Parts do not lie within each other, and no two
+   * have the same name.
+   */
+  within<T>(name: string, build: () => T): T {
+    if (this.part) throw new RangeError(`"${name}" lies within another part`);
+    if (this.parts.has(name)) throw new RangeError(`there are two parts "${name}"`);
+    const part: Part = { from: this.used, to: this.used, kept: [] };
+    this.parts.set(name, part);
+    this.part = part;
+    try {
+      return build();
+    } finally {
+      part.to = this.used;
+      this.part = null;
+    }
+  }
+
+  /**
+   * Numbers beside the arrays that change while what is being built runs: fields and variables, which are faster than
+   * cells of an array. What follows from the declaration and the parameters alone is not kept.
+   */
+  keeps(save: () => readonly number[], load: (numbers: readonly number[]) => void): void {
+    this.part?.kept.push({ save, load, count: save().length });
+  }
+
+  /** Names of all parts. */
+  get names(): Iterable<string> {
+    return this.parts.keys();
+  }
+
+  /** What every part holds now. */
+  save(): ArenaState {
+    const bytes = this.bytes();
+    return new Map(
+      [...this.parts].map(([name, { from, to, kept }]) => [
+        name,
+        { bytes: bytes.slice(from, to), numbers: kept.flatMap(({ save }) => save()) },
+      ]),
+    );
+  }
+
+  /** Whether a part was built as the one was that a state is of. */
+  fits(name: string, { bytes, numbers }: PartState): boolean {
+    const part = this.parts.get(name);
+    if (!part) return false;
+    const count = part.kept.reduce((sum, k) => sum + k.count, 0);
+    return part.to - part.from === bytes.length && count === numbers.length;
+  }
+
+  /** Brings a part to a state that fits it. */
+  load(name: string, { bytes, numbers }: PartState): void {
+    const part = this.parts.get(name);
+    if (!part) throw new RangeError(`there is no part "${name}"`);
+    this.bytes().set(bytes, part.from);
+    let at = 0;
+    for (const { load, count } of part.kept) {
+      load(numbers.slice(at, at + count));
+      at += count;
+    }
+  }
+
+  private bytes(): Uint8Array {
+    if (!this.memory) throw new RangeError("there is no state while sizes are counted");
+    return new Uint8Array(this.memory.buffer, this.memory.start, this.used);
   }
 
   float32(length: number): Floats {

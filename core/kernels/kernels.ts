@@ -196,6 +196,8 @@ function makeSlab(bytes: number): Slab {
 export class KernelMemory {
   readonly buffer: ArrayBuffer;
   readonly run: Kernels;
+  /** Address of the first byte. */
+  readonly start: number;
   private used: number;
   private readonly end: number;
 
@@ -215,6 +217,7 @@ export class KernelMemory {
       this.used = slab.used;
       slab.used += size;
     }
+    this.start = this.used;
     this.end = this.used + size;
   }
 

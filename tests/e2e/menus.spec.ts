@@ -47,7 +47,7 @@ test("a right click selects what it is on and offers its actions, the menu key w
     .getByRole("menuitem", { name: "Remove marker" })
     .click();
   await expect.poll(async () => (await stemzo.state(id)).document.markers.length).toBe(0);
-  await page.mouse.click(lanes.x + 60, lanes.y + lanes.height - 6, { button: "right" });
+  await page.mouse.click(lanes.x + lanes.width - 12, lanes.y + lanes.height - 6, { button: "right" });
   await expect(menu).toHaveAccessibleName(/session|track/);
   await page.keyboard.press("Escape");
   await expect(menu).toBeHidden();
