@@ -13,6 +13,7 @@ import { bendKey, isBent, isPlaced } from "../session/clips";
 import type { Automation, Clip, Device, Session, Track } from "../session/document";
 import type { TempoMap } from "../time/tempo";
 import { tempoMap } from "../time/tempo";
+import type { Frames } from "../units";
 
 /**
  * Hash of everything upstream of a tap that can change its sound: audible parts of clips with the hashes of their
@@ -35,6 +36,15 @@ export function sourceFingerprint(session: Session, trackId: string): string {
   return new Upstream(session).source(trackId);
 }
 
+/**
+ * Fingerprint of what taps sound like before a frame: two sessions of which it is equal give the same samples up to
+ * there, and a checkpoint of one at that frame (of the engine's clock) is one of the other. Frozen audio counts as the
+ * file that it is.
+ */
+export function prefixFingerprint(session: Session, taps: readonly Tap[], until: Frames): string {
+  return digest([...new Upstream(session, until).taps(taps)]);
+}
+
 /** A frozen track whose source would render differently today. */
 export const isStale = (session: Session, track: Track): boolean =>
   track.frozen !== null && track.frozen.fingerprint !== sourceFingerprint(session, track.id);
@@ -45,11 +55,16 @@ class Upstream {
   private readonly live: Session;
   private readonly known = new Map<WiredPath, string>();
 
-  constructor(private readonly session: Session) {
+  /** `until`: what comes later in the timeline is left out. */
+  constructor(
+    private readonly session: Session,
+    private readonly until: Frames = Infinity,
+  ) {
     this.tempo = tempoMap(session.tempo, session.rate);
-    this.live = session.tracks.some((t) => t.frozen)
-      ? { ...session, tracks: session.tracks.map((t) => (t.frozen ? { ...t, frozen: null } : t)) }
-      : session;
+    this.live =
+      until === Infinity && session.tracks.some((t) => t.frozen)
+        ? { ...session, tracks: session.tracks.map((t) => (t.frozen ? { ...t, frozen: null } : t)) }
+        : session;
   }
 
   taps(taps: readonly Tap[]): readonly string[] {
@@ -98,7 +113,9 @@ class Upstream {
    */
   private body(path: WiredPath): string {
     const frozen = this.session.tracks.find((t) => t.id === path.track.id)?.frozen;
-    return frozen && frozen.fingerprint !== this.sourceOf(path) ? digest({ file: frozen.asset }) : this.devicesOf(path);
+    return frozen && (this.until < Infinity || frozen.fingerprint !== this.sourceOf(path))
+      ? digest({ file: frozen.asset })
+      : this.devicesOf(path);
   }
 
   private devicesOf(path: WiredPath): string {
@@ -125,9 +142,11 @@ class Upstream {
   }
 
   private start({ track, inflows }: WiredPath): Canonical {
-    if (track.kind === "audio") return this.clips(track.clips);
+    if (track.kind === "audio") return this.clips(track.clips, this.until);
     if (track.kind === "instrument")
-      return playedNotes(this.session, track, this.tempo).map((n) => [n.start, n.frames, n.pitch, n.velocity]);
+      return playedNotes(this.session, track, this.tempo)
+        .filter((n) => n.start < this.until)
+        .map((n) => [n.start, n.frames, n.pitch, n.velocity]);
     return inflows.map((w) => this.wire(w));
   }
 
@@ -158,7 +177,7 @@ class Upstream {
             .map((lane) => [lane.param, this.points(lane)]),
           seed: declaration.role === "instrument" ? device.id : null,
           key: key ? this.body(key) : null,
-          tempo: declaration.usesTempo ? this.session.tempo.map((p) => [p.tick, p.bpm, p.shape]) : null,
+          tempo: declaration.usesTempo ? this.tempoOf(path !== null) : null,
           layers: device.layers.map((l) => [
             l.pad,
             l.asset,
@@ -173,21 +192,35 @@ class Upstream {
     });
   }
 
-  private points(lane: Automation): Canonical {
-    return lane.points.map((p) => [this.tempo.toFrames(p.tick), p.value, p.shape, p.shape === "curved" ? p.bend : 0]);
+  /** `played`: by a device on a path; effects of a clip may have run ahead. */
+  private tempoOf(played: boolean): Canonical {
+    const { tempo } = this.session;
+    const points = played ? begun(tempo, (p) => this.tempo.toFrames(p.tick), this.until) : tempo;
+    return points.map((p) => [p.tick, p.bpm, p.shape]);
   }
 
-  private clips(clips: readonly Clip[]): Canonical {
-    return audibleStretches(clips.filter(isPlaced)).map(({ from, to, clip }) => ({
+  private points(lane: Automation): Canonical {
+    const points = begun(lane.points, (p) => this.tempo.toFrames(p.tick), this.until);
+    // Before its first point a lane has that point's value, wherever the point stands.
+    if (points.length === 0) return [lane.points[0]?.value ?? null];
+    return points.map((p) => [this.tempo.toFrames(p.tick), p.value, p.shape, p.shape === "curved" ? p.bend : 0]);
+  }
+
+  private clips(clips: readonly Clip[], until: Frames): Canonical {
+    const heard = audibleStretches(clips.filter(isPlaced)).filter(({ from }) => from < until);
+    return heard.map(({ from, to, clip }) => ({
       from,
-      to,
+      to: Math.min(to, until),
       gain: clip.gainDb,
       // A fade of no length has no shape; one outside the audible part changes nothing but is cheap to include.
       fadeIn: clip.fadeIn.frames === 0 ? null : [clip.start, clip.fadeIn.frames, clip.fadeIn.shape],
-      fadeOut: clip.fadeOut.frames === 0 ? null : [clip.start + clip.frames, clip.fadeOut.frames, clip.fadeOut.shape],
+      fadeOut:
+        clip.fadeOut.frames === 0 || clip.start + clip.frames - clip.fadeOut.frames >= until
+          ? null
+          : [clip.start + clip.frames, clip.fadeOut.frames, clip.fadeOut.shape],
       offset: clip.offset + from - clip.start,
       ...(clip.kind === "nest"
-        ? { nest: this.clips(clip.children) }
+        ? { nest: this.clips(clip.children, until - clip.start + clip.offset) }
         : {
             asset: clip.asset,
             shape: [clip.reverse, clip.stretch, clip.transposeCents, ...(isBent(clip) ? [bendKey(clip)] : [])],
@@ -201,6 +234,21 @@ class Upstream {
           }),
     }));
   }
+}
+
+/**
+ * Points that matter up to a frame: those that stand there or before, and the next where the last of them moves
+ * towards it.
+ */
+function begun<P extends { readonly shape: string }>(
+  points: readonly P[],
+  frameOf: (point: P) => Frames,
+  until: Frames,
+): readonly P[] {
+  const later = points.findIndex((p) => frameOf(p) > until);
+  if (later < 0) return points;
+  const last = points[later - 1];
+  return points.slice(0, last && last.shape !== "hold" ? later + 1 : later);
 }
 
 const digest = (value: Canonical): string => bytesToHex(sha256(utf8ToBytes(canonicalJson(value))));
