@@ -25,6 +25,8 @@ export const packageFolder = (root: string): string => join(root, "packages");
 export const unfinishedFolder = (root: string): string => join(root, "unfinished");
 /** Notes of audio that is in its place and that the database may not speak of yet: see `server/audio/adopting.ts`. */
 export const adoptingFolder = (root: string): string => join(root, "adopting");
+/** What renders remember at places of them: see `worker/render/checkpoints.ts`. A cache, never backed up. */
+export const checkpointFolder = (root: string): string => join(root, "checkpoints");
 /** Files that were asked for to be taken away; kept for a day. */
 export const savedFolder = (root: string): string => join(root, "saved");
 /** Files that were sent and are still to be brought in. */

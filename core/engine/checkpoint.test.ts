@@ -5,6 +5,7 @@ import { MIX_OUT, listen, tapAt, type Heard } from "../testing/listen";
 import { randomSessions, recordings } from "../testing/random-session";
 import type { Session } from "../session/document";
 import type { Checkpoint } from "./checkpoint";
+import { packState, unpackState } from "./checkpoint";
 import { DEFAULT_BLOCK } from "./render";
 import type { Tap } from "./tap";
 
@@ -26,7 +27,8 @@ function resumesExactly(session: Session, taps: readonly Tap[], every: number): 
   });
   expect(whole.map(bytes)).toEqual(listen(session, taps, { library: recordings }).map(bytes));
   for (const checkpoint of kept.slice(0, 3)) {
-    const rest = listen(session, taps, { library: recordings, resume: checkpoint });
+    const state = unpackState(packState(checkpoint.state));
+    const rest = listen(session, taps, { library: recordings, resume: { ...checkpoint, state } });
     rest.forEach((heard, i) => {
       const most = whole[i]!.left.length - checkpoint.clock + LONGEST_LATENCY;
       expect(heard.left.length).toBeGreaterThan(0);

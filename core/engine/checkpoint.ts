@@ -17,22 +17,65 @@ export const checkpointOf = (graph: Graph, clock: Frames, block: Frames): Checkp
   state: graph.arena.save(),
 });
 
-/**
- * Brings a graph that has not run yet to where another was; the session may differ from that one's in what comes later.
- * Returns false, and leaves it as it is, where they are not built alike.
- */
-export function resume(graph: Graph, { state }: Checkpoint): boolean {
-  const { arena } = graph;
-  const names = [...arena.names];
-  // A clip that is not known there has not begun: its effects are as they were built.
-  const fits = (name: string) => {
+/** Whether a graph is built as the one was that a checkpoint is of. */
+export function fitsCheckpoint({ arena }: Graph, { state }: Checkpoint): boolean {
+  return [...arena.names].every((name) => {
     const part = state.get(name);
+    // A clip that is not known there has not begun: its effects are as they were built.
     return part ? arena.fits(name, part) : name.includes(IN_CLIP);
-  };
-  if (!names.every(fits)) return false;
-  for (const name of names) {
+  });
+}
+
+/**
+ * Brings a graph that has not run yet to where another was, which it fits; the session may differ from that one's in
+ * what comes later.
+ */
+export function resume({ arena }: Graph, { state }: Checkpoint): void {
+  for (const name of arena.names) {
     const part = state.get(name);
     if (part) arena.load(name, part);
   }
-  return true;
+}
+
+const utf8 = (text: string): Uint8Array => Uint8Array.from(text, (c) => c.charCodeAt(0));
+
+/**
+ * A checkpoint's state as bytes: the length of a list of its parts (four bytes, little-endian), that list as JSON in
+ * ASCII, all numbers as doubles, then the bytes of the parts.
+ */
+export function packState(state: ArenaState): Uint8Array<ArrayBuffer> {
+  const parts = [...state];
+  // Names hold ids, which may hold any letter.
+  const list = parts.map(([name, { bytes, numbers }]) => [encodeURIComponent(name), bytes.length, numbers.length]);
+  const head = utf8(JSON.stringify(list));
+  const numbers = Float64Array.from(parts.flatMap(([, p]) => p.numbers));
+  const size = parts.reduce((sum, [, p]) => sum + p.bytes.length, 0);
+  const all = new Uint8Array(4 + head.length + numbers.byteLength + size);
+  new DataView(all.buffer).setUint32(0, head.length, true);
+  all.set(head, 4);
+  all.set(new Uint8Array(numbers.buffer), 4 + head.length);
+  let at = 4 + head.length + numbers.byteLength;
+  for (const [, { bytes }] of parts) {
+    all.set(bytes, at);
+    at += bytes.length;
+  }
+  return all;
+}
+
+/** What `packState` packed. The bytes are known to be whole, by their hash. */
+export function unpackState(all: Uint8Array): ArenaState {
+  const headEnd = 4 + new DataView(all.buffer, all.byteOffset).getUint32(0, true);
+  const head = Array.from(all.subarray(4, headEnd), (byte) => String.fromCharCode(byte)).join("");
+  const list = JSON.parse(head) as readonly (readonly [name: string, bytes: number, numbers: number])[];
+  const count = list.reduce((sum, [, , n]) => sum + n, 0);
+  const numbers = new Float64Array(new Uint8Array(all.subarray(headEnd, headEnd + 8 * count)).buffer);
+  let [at, place] = [headEnd + 8 * count, 0];
+  return new Map(
+    list.map(([name, bytes, n]) => {
+      const part = { bytes: all.subarray(at, at + bytes), numbers: [...numbers.subarray(place, place + n)] };
+      at += bytes;
+      place += n;
+      return [decodeURIComponent(name), part];
+    }),
+  );
 }

@@ -5,7 +5,7 @@ import { QUANTUM } from "../devices/device";
 import { hoursTooLong } from "../limits";
 import { Arena } from "../kernels/arena";
 import type { AudioLibrary } from "./library";
-import { type Checkpoint, checkpointOf, resume } from "./checkpoint";
+import { type Checkpoint, checkpointOf, fitsCheckpoint, resume } from "./checkpoint";
 import type { Graph } from "./graph";
 import type { PathNode } from "./path";
 import type { HelperWork, SignalExchange } from "./exchange";
@@ -43,6 +43,8 @@ export interface RenderRequest {
    * One that does not fit is left aside, and everything is rendered.
    */
   readonly resume?: Checkpoint;
+  /** Asked before with the first frame that sinks will get; returning false renders everything. */
+  readonly onResume?: (first: Frames) => boolean;
   /** Called with where this render is, every so many frames of the engine's clock: a whole number of blocks. */
   readonly checkpoints?: { readonly every: Frames; readonly take: (checkpoint: Checkpoint) => void };
   /** A whole number of quanta; changes speed only, never a sample. */
@@ -140,12 +142,22 @@ export function render(request: RenderRequest): RenderResult {
   const hardEnd = tail ? to + TAIL_CAP_S * session.rate : to;
 
   const { resume: before, checkpoints } = request;
-  // What helpers compute has no checkpoint here.
-  const resumed = before?.block === block && helpers.length === 0 && resume(graph, before) ? before.clock : 0;
-  const first = resumed === 0 ? from : Math.max(from, resumed - graph.latency);
-  let next = first;
   // How quiet it is around the end of the content is not remembered by the graph.
   const unwatched = tail ? tail.loudest : to;
+  // What helpers compute has no checkpoint here.
+  const resumable =
+    before?.block === block &&
+    helpers.length === 0 &&
+    before.clock - graph.latency >= from &&
+    before.clock - graph.latency <= unwatched &&
+    fitsCheckpoint(graph, before) &&
+    (request.onResume?.(before.clock - graph.latency) ?? true)
+      ? before
+      : null;
+  if (resumable) resume(graph, resumable);
+  const resumed = resumable?.clock ?? 0;
+  const first = resumable ? resumed - graph.latency : from;
+  let next = first;
   const handOut = (start: Frames, end: Frames) => {
     if (end <= next) return;
     request.taps.forEach(({ sink }, i) => {

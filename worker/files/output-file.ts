@@ -9,6 +9,8 @@ export interface OutputFile {
   readonly tap: Tap;
   readonly path: string;
   readonly format: WavFormat & { readonly depth: "16" | "24" | "32f"; readonly channels: 2 };
+  /** Of its checkpoints, where some are wanted: see `worker/render/checkpoints.ts`. */
+  readonly lane?: string;
   readonly ditherSeed: number | null;
   readonly bext: Bext;
   /** Names and marks of other kinds, by how many channels the file turns out to have. */
@@ -76,4 +78,6 @@ export interface WrittenFile {
   readonly sha256: string;
   readonly measures: Measures;
   readonly overview: Uint8Array;
+  /** First frame of the timeline that was rendered, where what lies before it is an earlier file's. */
+  readonly since?: Frames;
 }

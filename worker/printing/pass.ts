@@ -1,7 +1,9 @@
+import { createHash } from "node:crypto";
 import { rm } from "node:fs/promises";
 import { inArray } from "drizzle-orm";
 import type { Asset, Session } from "../../core/session/document";
 import type { Frames } from "../../core/units";
+import { canonicalJson } from "../../core/canonical";
 import { silenceOf } from "../../core/printing/silent";
 import { saySilence } from "../../core/words/silent";
 import { passProgress } from "../../contract/job";
@@ -13,6 +15,7 @@ import type { JobContext, StartedJob } from "../context/job-context";
 import type { LeftSilent } from "../context/job-context";
 import { SilentPrint, TAIL_GUESS_S } from "../context/job-context";
 import type { OutputFile, WrittenFile } from "../files/output-file";
+import { keepCheckpoints, waitingPath } from "../render/checkpoints";
 import type { RenderTask } from "../render/render-files";
 
 /** One file of a pass, and what names its sound in the cache of prints. */
@@ -88,7 +91,11 @@ export async function runPass(job: StartedJob, order: PassOrder, context: JobCon
   if (order.even && files.some((f) => !known.has(f.key))) known.clear();
   const fresh = files.filter((f) => !known.has(f.key));
   const began = performance.now();
-  const outputs = fresh.map((f): OutputFile => ({ ...f.output, path: store.unfinished() }));
+  const outputs = fresh.map((f): OutputFile => ({
+    ...f.output,
+    path: store.unfinished(),
+    ...(order.each || fresh.length === 1 ? laneOf(f.output, order.passOf(fresh)) : {}),
+  }));
   let written: readonly WrittenFile[] = [];
   let rendered: Frames = 0;
   if (fresh.length > 0) {
@@ -110,14 +117,19 @@ export async function runPass(job: StartedJob, order: PassOrder, context: JobCon
     .filter(({ file }) => file.measures.peakDb === null)
     .map(({ from }): LeftSilent => ({ name: from.of, reason: whySilent(document, from) }));
   if (silent.length > 0 && silent.length === files.length) {
-    await Promise.all(outputs.map((f) => rm(f.path, { force: true })));
+    await removeAll(outputs);
     throw new SilentPrint(silent);
   }
   const adopted = await Promise.all(
     done
       .filter(({ file }) => file.measures.peakDb !== null)
-      .map(async ({ from, file }) => ({ from, file, hash: await store.adopt(file.path, file.sha256) })),
-  ).finally(() => Promise.all(outputs.map((f) => rm(f.path, { force: true }))));
+      .map(async ({ from, file }) => {
+        const hash = await store.adopt(file.path, file.sha256);
+        const { lane } = outputs.find((o) => o.path === file.path) ?? {};
+        if (lane !== undefined) keepCheckpoints(context.dataRoot, file.path, lane, hash);
+        return { from, file, hash };
+      }),
+  ).finally(() => removeAll(outputs));
   return {
     speed,
     silent,
@@ -153,6 +165,24 @@ export async function runPass(job: StartedJob, order: PassOrder, context: JobCon
       return kept;
     },
   };
+}
+
+const removeAll = (outputs: readonly OutputFile[]) =>
+  Promise.all(outputs.flatMap((f) => [f.path, waitingPath(f.path)]).map((path) => rm(path, { force: true })));
+
+/**
+ * The lane of a file's checkpoints: everything of the order that decides how a session becomes its samples. Only files
+ * that hold the samples themselves have one: what comes before an edit is taken from them.
+ */
+function laneOf(
+  { tap, cut, format, fold, loop, trims, chunks, make, leadFrames }: PassFile["output"],
+  { session, from, tail, endAt, pass }: ReturnType<PassOrder["passOf"]>,
+): { readonly lane?: string } {
+  const isExact = format.depth === "32f" && format.rate === session.rate && !fold && !loop && !make;
+  if (!isExact || trims || chunks || leadFrames || pass !== undefined || (cut?.from ?? from) !== from) return {};
+  // Where a piece ends does not matter for what comes before.
+  const order = { tap, from, tail, endAt: endAt ?? null };
+  return { lane: createHash("sha256").update(canonicalJson(order)).digest("hex") };
 }
 
 /** Why a file of a pass is silent, for each track that was to be heard in it. */

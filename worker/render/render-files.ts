@@ -1,8 +1,12 @@
 import { rmSync } from "node:fs";
+import type { AudioReader } from "../../core/audio/audio-reader";
+import type { Checkpoint } from "../../core/engine/checkpoint";
+import { type AudioLibrary, MissingAudio } from "../../core/engine/library";
+import { prefixFingerprint } from "../../core/printing/fingerprint";
 import { Meter } from "../../core/analysis/measure";
 import { Resampler, convertedFrame, converterReach } from "../../core/analysis/resample";
 import type { Agreement, Sink } from "../../core/engine/render";
-import { RenderCancelled, render } from "../../core/engine/render";
+import { DEFAULT_BLOCK, RenderCancelled, render } from "../../core/engine/render";
 import { TRIM_FLOOR } from "../../core/engine/tail";
 import { PieceCutter } from "../../core/printing/cut";
 import { writeLoop } from "../../core/printing/seam";
@@ -10,10 +14,11 @@ import { helpRender } from "../../core/engine/helper";
 import type { Bext, WavFormat } from "../../core/formats/wav/format";
 import { WavReader } from "../../core/formats/wav/read";
 import { WavWriter } from "../../core/formats/wav/write";
-import type { Frames } from "../../core/units";
+import type { Frames, Seconds } from "../../core/units";
 import { FileSink, FileSource } from "../../server/audio/file-bytes";
 import { AudioStore } from "../../server/audio/store";
 import { SharedSignals } from "./shared-signals";
+import { CheckpointWriter, latestCheckpoint, waitingPath } from "./checkpoints";
 import { folded } from "./fold";
 import { seal } from "./seal";
 import type { Tail } from "../../core/engine/tail";
@@ -67,6 +72,7 @@ export function renderFiles(task: RenderTask | HelpTask, hooks: RenderHooks): re
         }))
       : [];
   const recorders: (Recorder | LoopRecorder)[] = [];
+  let writer: CheckpointWriter | null = null;
   try {
     const around = aroundOf(task);
     const passFrom = Math.max(0, task.from - around.before);
@@ -95,6 +101,8 @@ export function renderFiles(task: RenderTask | HelpTask, hooks: RenderHooks): re
       ...(task.blockFrames === undefined ? {} : { blockFrames: task.blockFrames }),
       ...(task.pass === undefined ? {} : { pass: task.pass }),
     };
+    const splice = task.kind === "render" ? spliceOf(task, sinks[0], passFrom, library.find) : null;
+    writer = splice?.writer ?? null;
     if (task.kind === "help") {
       const lead = new SharedSignals(task.meets, hooks.cancelled);
       helpRender(request, task.meets.work, lead);
@@ -105,16 +113,72 @@ export function renderFiles(task: RenderTask | HelpTask, hooks: RenderHooks): re
         onBlock:
           task.pass === undefined ? hooks.onProgress : inRealTime(task.session.rate, task.from, hooks.onProgress),
         ...(hooks.agreeOnEnd ? { agreeOnEnd: hooks.agreeOnEnd } : {}),
+        ...splice?.request,
         helpers,
       });
     }
-    return recorders.map((r) => r.close());
+    writer?.close();
+    const since = splice?.since() ?? null;
+    return recorders.map((r) => ({ ...r.close(), ...(since === null ? {} : { since }) }));
   } catch (error) {
+    writer?.discard();
     for (const r of recorders) r.discard();
     throw error;
   } finally {
     for (const { exchange } of helpers) exchange.leave();
     library.close();
+  }
+}
+
+/** How far apart checkpoints are. */
+const CHECKPOINT_S: Seconds = 10;
+const COPIED_AT_ONCE: Frames = 4096;
+
+/**
+ * What takes checkpoints of the render of one file and goes on from the latest one that is known: what comes before is
+ * given to its sink from the earlier file, so that everything behind the sink is as in a whole render. Null where none
+ * are wanted.
+ */
+function spliceOf(task: RenderTask, sink: Sink | undefined, passFrom: Frames, library: AudioLibrary) {
+  const [file] = task.files;
+  if (!file?.lane || !sink || task.files.length > 1 || (task.helpers ?? []).length > 0) return null;
+  const block = task.blockFrames ?? DEFAULT_BLOCK;
+  const prefixAt = (clock: Frames) => prefixFingerprint(task.session, [file.tap], clock);
+  const writer = new CheckpointWriter(waitingPath(file.path), prefixAt);
+  const known = latestCheckpoint(task.dataRoot, file.lane, prefixAt);
+  let since: Frames | null = null;
+  const onResume = (first: Frames): boolean => {
+    const before = known && audioOf(known.audio, library);
+    if (!before || before.frames < first - passFrom) return false;
+    const [left, right] = [new Float32Array(COPIED_AT_ONCE), new Float32Array(COPIED_AT_ONCE)];
+    for (let at = passFrom; at < first; at += COPIED_AT_ONCE) {
+      const count = Math.min(COPIED_AT_ONCE, first - at);
+      before.read(at - passFrom, count, left, right, 0);
+      sink(left, right, 0, count);
+    }
+    since = first;
+    return true;
+  };
+  return {
+    writer,
+    since: () => since,
+    request: {
+      ...(known ? { resume: known.checkpoint, onResume } : {}),
+      checkpoints: {
+        every: Math.round((CHECKPOINT_S * task.session.rate) / block) * block,
+        take: (checkpoint: Checkpoint) => writer.take(checkpoint),
+      },
+    },
+  };
+}
+
+/** Audio of the store, or null where it is not there any more. */
+function audioOf(hash: string, library: AudioLibrary): AudioReader | null {
+  try {
+    return library(hash);
+  } catch (error) {
+    if (error instanceof MissingAudio) return null;
+    throw error;
   }
 }
 

@@ -1,0 +1,168 @@
+import fc from "fast-check";
+import { copyFileSync, mkdtempSync, readFileSync, readdirSync, renameSync, rmSync, writeFileSync } from "node:fs";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
+import { afterAll, beforeAll, beforeEach, describe, expect, test } from "vitest";
+import { makeDevice, makeLane, makeNoteClip, makeSession, makeTrack } from "../../core/session/build";
+import type { Phrase, Session } from "../../core/session/document";
+import { sessionEnd } from "../../core/engine/render";
+import { tapAt } from "../../core/testing/listen";
+import { AudioStore } from "../../server/audio/store";
+import { checkpointFolder } from "../../server/paths";
+import type { OutputFile } from "../files/output-file";
+import { keepCheckpoints, tidyCheckpoints } from "./checkpoints";
+import { renderFiles } from "./render-files";
+
+const line: Phrase = {
+  id: "line",
+  name: "Line",
+  ticks: 32 * 3840,
+  notes: Array.from({ length: 64 }, (_, i) => ({
+    tick: i * 1920,
+    ticks: 1200,
+    pitch: 48 + ((i * 5) % 24),
+    velocity: 90,
+  })),
+};
+/** A minute of a string through an echo and a room, its fader moving near the end. */
+const song: Session = makeSession({
+  phrases: [line],
+  tracks: [
+    makeTrack({
+      id: "line",
+      name: "Line",
+      kind: "instrument",
+      output: "mix",
+      devices: [makeDevice("s", "string"), makeDevice("e", "delay"), makeDevice("r", "reverb", { decayS: 1 })],
+      clips: [makeNoteClip("c", line, 0)],
+      automation: [
+        makeLane(
+          "l",
+          "fader",
+          [
+            { tick: 28 * 3840, value: 0 },
+            { tick: 30 * 3840, value: -9 },
+          ],
+          null,
+        ),
+      ],
+    }),
+    makeTrack({ id: "mix", name: "Mix", kind: "mix" }),
+  ],
+});
+const withNotes = (notes: Phrase["notes"]): Session => ({ ...song, phrases: [{ ...line, notes: [...notes] }] });
+/** Another pitch at bar 25 of 32. */
+const late = withNotes(line.notes.map((n) => (n.tick === 24 * 3840 ? { ...n, pitch: 67 } : n)));
+
+let root: string;
+let store: AudioStore;
+beforeAll(async () => {
+  root = mkdtempSync(join(tmpdir(), "stemzo-checkpoints-"));
+  store = new AudioStore(root, null);
+  await store.prepare(false);
+});
+afterAll(() => rmSync(root, { recursive: true, force: true }));
+
+/** Renders the line's channel, and keeps audio and checkpoints as a job does. */
+async function printed(session: Session, lane: string | null) {
+  const file: OutputFile = {
+    tap: tapAt("channel", "line"),
+    path: store.unfinished(),
+    ditherSeed: null,
+    foldMono: true,
+    format: { rate: session.rate, channels: 2, depth: "32f" },
+    bext: {
+      ...{ description: "", originator: "", originatorReference: "", originationDate: "", originationTime: "" },
+      ...{ timeReference: 0, loudness: null },
+    },
+    ...(lane === null ? {} : { lane }),
+  };
+  const task = { kind: "render", session, files: [file], from: 0, to: sessionEnd(session), tail: "whole" } as const;
+  const [made] = renderFiles({ ...task, dataRoot: root }, { onProgress: () => true, cancelled: () => false });
+  const bytes = readFileSync(file.path);
+  const hash = await store.adopt(file.path);
+  if (lane !== null) keepCheckpoints(root, file.path, lane, hash);
+  return { bytes, hash, since: made?.since ?? null };
+}
+const kept = () => readdirSync(checkpointFolder(root)).map((name) => join(checkpointFolder(root), name));
+
+describe("checkpoints of a print", () => {
+  let whole: Buffer;
+  let first: Awaited<ReturnType<typeof printed>>;
+  beforeAll(async () => {
+    whole = (await printed(late, null)).bytes;
+    first = await printed(song, "lane");
+    for (const path of kept()) copyFileSync(path, join(root, "kept"));
+  });
+  /** Only the checkpoints of the first print are there. */
+  beforeEach(() => {
+    for (const path of kept()) rmSync(path);
+    copyFileSync(join(root, "kept"), join(checkpointFolder(root), `lane.${first.hash}`));
+  });
+
+  test("after a late edit, only what follows it is rendered; the file is a whole render's, byte for byte", async () => {
+    expect(first.since).toBeNull();
+    const again = await printed(late, "lane");
+    // Bar 25 is 48 s into it; the checkpoint before it stands at 40 s.
+    expect(again.since! / song.rate).toBeGreaterThan(38);
+    expect(again.since! / song.rate).toBeLessThan(48);
+    expect(again.bytes.equals(whole)).toBe(true);
+    // What is undone goes on from as far as both are the same.
+    const back = await printed(song, "lane");
+    expect([back.since !== null, back.bytes.equals(first.bytes)]).toEqual([true, true]);
+  });
+
+  test("an edit at the beginning, other settings or another order leave nothing to go on from", async () => {
+    const early = withNotes(line.notes.map((n) => (n.tick === 0 ? { ...n, pitch: 67 } : n)));
+    const louder: Session = { ...song, tracks: song.tracks.map((t) => ({ ...t, faderDb: t.faderDb - 1 })) };
+    const drier: Session = {
+      ...song,
+      tracks: song.tracks.map((t) => ({
+        ...t,
+        devices: t.devices.map((d) => (d.id === "r" ? { ...d, params: { ...d.params, wet: 10 } } : d)),
+      })),
+    };
+    for (const session of [early, drier]) expect((await printed(session, "lane")).since).toBeNull();
+    expect((await printed(late, "other lane")).since).toBeNull();
+    // The fader rides, so that its own value is not heard.
+    expect((await printed(louder, "lane")).since).toBeNull();
+  });
+
+  test("a damaged, truncated, foreign or empty file of checkpoints, and missing audio, cost time and no byte", async () => {
+    const path = join(checkpointFolder(root), `lane.${first.hash}`);
+    const sound = readFileSync(path);
+    const damages = fc.oneof(
+      fc.nat(sound.length - 1).map((at) => {
+        const bytes = Buffer.from(sound);
+        bytes[at] = (bytes[at] ?? 0) ^ 0x41;
+        return bytes;
+      }),
+      fc.nat(sound.length - 1).map((length) => sound.subarray(0, length)),
+      fc.uint8Array({ maxLength: 400 }).map((bytes) => Buffer.from(bytes)),
+    );
+    await fc.assert(
+      fc.asyncProperty(damages, async (bytes) => {
+        for (const other of kept()) rmSync(other);
+        writeFileSync(path, bytes);
+        expect((await printed(late, "lane")).bytes.equals(whole)).toBe(true);
+      }),
+      { numRuns: 10, seed: 5 },
+    );
+    // Audio that is gone.
+    for (const other of kept()) rmSync(other);
+    writeFileSync(path, sound);
+    renameSync(path, join(checkpointFolder(root), `lane.${"0".repeat(64)}`));
+    const again = await printed(late, "lane");
+    expect([again.since, again.bytes.equals(whole)]).toEqual([null, true]);
+  });
+
+  test("they are kept up to a size, those used last the longest", async () => {
+    await printed(late, "lane");
+    expect(kept().length).toBe(2);
+    const newest = kept().find((path) => !path.endsWith(first.hash))!;
+    tidyCheckpoints(root, readFileSync(newest).length + 10);
+    expect(kept()).toEqual([newest]);
+    tidyCheckpoints(root, 0);
+    expect(kept()).toEqual([]);
+  });
+});

@@ -1,0 +1,164 @@
+import { createHash } from "node:crypto";
+import { closeSync, existsSync, fstatSync, futimesSync, mkdirSync, openSync, readSync, readdirSync } from "node:fs";
+import { renameSync, rmSync, statSync, writeSync } from "node:fs";
+import { basename, join } from "node:path";
+import { deflateRawSync, inflateRawSync } from "node:zlib";
+import { z } from "zod";
+import { type Checkpoint, packState, unpackState } from "../../core/engine/checkpoint";
+import type { Frames } from "../../core/units";
+import { checkpointFolder } from "../../server/paths";
+
+/**
+ * Checkpoints of a render in one file, beside the audio that was rendered: `LANE.HASH`. The lane says what is rendered
+ * (see `laneOf`), the hash which audio. They are a cache: one that is damaged or gone costs time and nothing else.
+ */
+
+/** All of them together; those that were used least recently go first. */
+const MOST_BYTES = 2 * 1024 ** 3;
+/** The largest state that is read back. */
+const MOST_STATE_BYTES = 512 * 1024 ** 2;
+const MOST_INDEX_BYTES = 1024 ** 2;
+const LEVEL = 1;
+
+const entrySchema = z.strictObject({
+  clock: z.number().int().positive(),
+  block: z.number().int().positive(),
+  /** `prefixFingerprint` at the clock. */
+  prefix: z.string(),
+  /** Where the packed state lies in the file, and its SHA-256. */
+  from: z.number().int().nonnegative(),
+  bytes: z.number().int().positive(),
+  sha256: z.string(),
+});
+const indexSchema = z.array(entrySchema);
+type Entry = z.infer<typeof entrySchema>;
+
+const sha256 = (bytes: Uint8Array | string): string => createHash("sha256").update(bytes).digest("hex");
+
+/** Where checkpoints wait until it is known which audio they belong to. */
+export const waitingPath = (output: string): string => `${output}.checkpoints`;
+
+/** Writes the checkpoints of one render. The file ends with its index, that index's hash and its length. */
+export class CheckpointWriter {
+  private readonly file: number;
+  private readonly index: Entry[] = [];
+  private at = 0;
+
+  constructor(
+    private readonly path: string,
+    private readonly prefixAt: (clock: Frames) => string,
+  ) {
+    this.file = openSync(path, "w", 0o600);
+  }
+
+  take({ clock, block, state }: Checkpoint): void {
+    const packed = deflateRawSync(packState(state), { level: LEVEL });
+    const [from, bytes] = [this.at, packed.length];
+    this.write(packed);
+    this.index.push({ clock, block, prefix: this.prefixAt(clock), from, bytes, sha256: sha256(packed) });
+  }
+
+  close(): void {
+    const index = Buffer.from(JSON.stringify(this.index));
+    this.write(index);
+    this.write(Buffer.from(`${sha256(index)}${String(index.length).padStart(10, "0")}`));
+    closeSync(this.file);
+    if (this.index.length === 0) rmSync(this.path, { force: true });
+  }
+
+  discard(): void {
+    closeSync(this.file);
+    rmSync(this.path, { force: true });
+  }
+
+  private write(bytes: Uint8Array): void {
+    for (let done = 0; done < bytes.length;) done += writeSync(this.file, bytes, done);
+    this.at += bytes.length;
+  }
+}
+
+const FOOT = 64 + 10;
+
+/** Bytes of a file from a place on; fewer where it ends. */
+function readAt(file: number, from: number, bytes: number): Buffer {
+  const into = Buffer.alloc(bytes);
+  return into.subarray(0, readSync(file, into, 0, bytes, from));
+}
+
+/** The index of a file of checkpoints; empty where the file is not whole. */
+function indexOf(file: number): readonly Entry[] {
+  const { size } = fstatSync(file);
+  const foot = readAt(file, Math.max(0, size - FOOT), FOOT).toString("latin1");
+  const length = Number(foot.slice(64));
+  if (foot.length !== FOOT || !Number.isSafeInteger(length) || length > Math.min(size, MOST_INDEX_BYTES)) return [];
+  const index = readAt(file, Math.max(0, size - FOOT - length), length);
+  if (sha256(index) !== foot.slice(0, 64)) return [];
+  return indexSchema.catch([]).parse(JSON.parse(index.toString()));
+}
+
+export interface KnownPrefix {
+  readonly checkpoint: Checkpoint;
+  /** Hash of the audio that holds what comes before. */
+  readonly audio: string;
+}
+
+/** The latest checkpoint on a lane of which the session is still the same up to there. */
+export function latestCheckpoint(
+  dataRoot: string,
+  lane: string,
+  prefixAt: (clock: Frames) => string,
+): KnownPrefix | null {
+  const folder = checkpointFolder(dataRoot);
+  const names = existsSync(folder) ? readdirSync(folder).filter((n) => n.startsWith(`${lane}.`)) : [];
+  const files = names.flatMap((name) => {
+    try {
+      return [{ audio: name.slice(lane.length + 1), file: openSync(join(folder, name), "r") }];
+    } catch {
+      // Tidied away meanwhile.
+      return [];
+    }
+  });
+  try {
+    const prefixes = new Map<Frames, string>();
+    const all = files.flatMap((f) => indexOf(f.file).map((entry) => ({ ...f, entry })));
+    for (const { audio, file, entry } of all.sort((a, b) => b.entry.clock - a.entry.clock)) {
+      const { clock, block, from, bytes } = entry;
+      const prefix = prefixes.get(clock) ?? prefixAt(clock);
+      prefixes.set(clock, prefix);
+      if (prefix !== entry.prefix) continue;
+      const packed = readAt(file, from, bytes);
+      if (sha256(packed) !== entry.sha256) continue;
+      const state = unpackState(inflateRawSync(packed, { maxOutputLength: MOST_STATE_BYTES }));
+      const now = new Date();
+      futimesSync(file, now, now);
+      return { audio, checkpoint: { clock, block, state } };
+    }
+    return null;
+  } finally {
+    for (const { file } of files) closeSync(file);
+  }
+}
+
+/** Keeps the checkpoints of a render, now that its audio is in the store; makes room for them. */
+export function keepCheckpoints(dataRoot: string, output: string, lane: string, audio: string): void {
+  const waiting = waitingPath(output);
+  if (!existsSync(waiting)) return;
+  const folder = checkpointFolder(dataRoot);
+  mkdirSync(folder, { recursive: true, mode: 0o700 });
+  renameSync(waiting, join(folder, `${lane}.${audio}`));
+  tidyCheckpoints(dataRoot, MOST_BYTES);
+}
+
+/** Removes the checkpoints used least recently until the rest fits. */
+export function tidyCheckpoints(dataRoot: string, most: number): void {
+  const folder = checkpointFolder(dataRoot);
+  const files = readdirSync(folder).flatMap((name) => {
+    const stat = statSync(join(folder, name), { throwIfNoEntry: false });
+    return stat ? [{ path: join(folder, name), bytes: stat.size, used: stat.mtimeMs }] : [];
+  });
+  let sum = 0;
+  for (const { path, bytes } of files.sort((a, b) => b.used - a.used || basename(a.path).localeCompare(b.path))) {
+    sum += bytes;
+    if (sum > most) rmSync(path, { force: true });
+  }
+}
