@@ -15,6 +15,7 @@ export interface Row {
     | "browser"
     | "edit"
     | "changed"
+    | "fix"
     | "formats"
     | `session file ${"aaf" | "dawproject"}`;
   readonly measure:
@@ -33,6 +34,8 @@ export interface Row {
     | "target"
     | "eight tracks"
     | "all of it"
+    | `all of it, edited at ${number} %`
+    | "without checkpoints"
     | "WAV";
   readonly theirs: number;
   readonly ratio: number;

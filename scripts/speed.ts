@@ -26,6 +26,7 @@ import type { Material } from "./speed-rivals";
 import { inSilence } from "./speed-of-silence";
 import { ffmpegMix, ffmpegStems, settings, soxMix, soxStems } from "./speed-rivals";
 import { BUNDLE, compareDemo } from "./speed-demo";
+import { measureFix } from "./speed-fix";
 
 const RATE = 48000;
 const TRACKS = 48;
@@ -39,6 +40,7 @@ async function main(): Promise<void> {
       printing: { type: "boolean", default: false },
       silence: { type: "boolean", default: false },
       edit: { type: "boolean", default: false },
+      fix: { type: "boolean", default: false },
       delivery: { type: "boolean", default: false },
       "session-files": { type: "boolean", default: false },
     },
@@ -60,6 +62,7 @@ async function main(): Promise<void> {
       `${TRACKS} stereo tracks of ${seconds} s at 48 kHz, 24-bit; two EQ bands, gain and pan each; median of ${runs} ${runs === 1 ? "run" : "runs"}`,
     );
     await bundle();
+    if (values.fix) return write(await measureFix(folder));
     const material = await makeMaterial(folder, seconds);
     if (values.printing) return write([...(await comparePrints(folder, material)), ...(await compareDemo(folder))]);
     const rows: Row[] = [
@@ -72,6 +75,7 @@ async function main(): Promise<void> {
         ...(await compareThreads(folder, material)),
         ...(await comparePrints(folder, material)),
         ...(await compareDemo(folder)),
+        ...(await measureFix(folder)),
         ...(await compareLengths(folder, material)),
         ...inSilence(),
         ...(await edits()),

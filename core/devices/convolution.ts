@@ -63,8 +63,10 @@ export const convolution = effect({
     const fft = new Fft(size);
     const { parts } = response;
     const spectra = () => arena.float64(parts * bins);
-    const responseRe = [spectra(), spectra()] as const,
-      responseIm = [spectra(), spectra()] as const;
+    const [responseRe, responseIm] = arena.apart(() => [
+      [spectra(), spectra()] as const,
+      [spectra(), spectra()] as const,
+    ]);
     const pastRe = [spectra(), spectra()] as const,
       pastIm = [spectra(), spectra()] as const;
     const re = arena.float64(size),

@@ -17,7 +17,7 @@ const BETA = 6;
  * an edge that lies r / 128 of a step before step 0; 129 rows of 3 times 16 taps.
  */
 export function edgeTable(arena: Arena): Floats {
-  const table = arena.float32((ROWS + 1) * DERIVATIVES * 2 * EDGE_HALF);
+  const table = arena.apart(() => arena.float32((ROWS + 1) * DERIVATIVES * 2 * EDGE_HALF));
   const unit = ROWS * FINE;
   const n = 2 * EDGE_HALF * unit;
   let curve = Float64Array.from({ length: n + 1 }, (_, i) => {

@@ -63,8 +63,8 @@ export const kit = instrument({
         head,
         kept,
         read: false,
-        left: arena.float32(kept ? head.frames : 0),
-        right: arena.float32(kept ? head.frames : 0),
+        left: arena.apart(() => arena.float32(kept ? head.frames : 0)),
+        right: arena.apart(() => arena.float32(kept ? head.frames : 0)),
       };
     });
     const cursor = new NoteCursor(notes, arena);
@@ -119,6 +119,8 @@ export const kit = instrument({
               if (k < 0) continue;
               const sound = sounds[k] as Sound;
               const { head, kept } = sound;
+              // A voice that was restored goes on with a sound that has not been read here.
+              if (kept && !sound.read) readWhole(sound);
               const n = Math.min(to - from, head.frames - (played[v] as number));
               if (!kept) head.read(played[v] as number, n, left, right);
               const into = kept ? 4 * (played[v] as number) : 0;

@@ -68,7 +68,7 @@ export class FastBus {
   ) {
     this.keep = 2 * FILTER_HALF * over;
     this.taps = filterTaps(over);
-    this.kernel = arena.float32(this.taps);
+    this.kernel = arena.apart(() => arena.float32(this.taps));
     designLowPass(this.kernel, over);
     this.left = arena.float32(this.keep + maxFrames * over + 4);
     this.right = arena.float32(this.keep + maxFrames * over + 4);

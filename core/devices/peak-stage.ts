@@ -113,7 +113,7 @@ export class PeakStage {
     this.candidates = arena.float64(window);
     this.stamps = arena.float64(window);
     this.held = arena.float64(window).fill(1);
-    this.rows = arena.float32(OVER * TAPS);
+    this.rows = arena.apart(() => arena.float32(OVER * TAPS));
     this.rows.set(ROWS);
     this.left = arena.float32(TAPS + frames);
     this.right = arena.float32(TAPS + frames);

@@ -53,7 +53,7 @@ export class Playhead {
   ) {
     this.step = Math.min(FASTEST, step);
     const table = tableFor(this.step);
-    this.table = arena.float32(this.step === 1 ? 0 : table.length);
+    this.table = arena.apart(() => arena.float32(this.step === 1 ? 0 : table.length));
     if (this.step !== 1) this.table.set(table);
     const room = this.step === 1 ? 0 : Math.ceil(QUANTUM * this.step) + TAPS + 4;
     this.scratchLeft = arena.float32(room);

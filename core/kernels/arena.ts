@@ -10,8 +10,8 @@ export interface PartState {
 export type ArenaState = ReadonlyMap<string, PartState>;
 
 interface Part {
-  readonly from: number;
-  to: number;
+  /** Stretches of memory that belong to it, in their order. */
+  readonly spans: { readonly from: number; to: number }[];
   readonly kept: Kept[];
 }
 interface Kept {
@@ -19,6 +19,8 @@ interface Kept {
   readonly load: (numbers: readonly number[]) => void;
   readonly count: number;
 }
+
+const sizeOf = ({ spans }: Part): number => spans.reduce((sum, { from, to }) => sum + to - from, 0);
 
 /**
  * Hands out typed arrays from one block of memory that is sized before rendering starts and never grows.
@@ -52,15 +54,38 @@ export class Arena {
   within<T>(name: string, build: () => T): T {
     if (this.part) throw new RangeError(`"${name}" lies within another part`);
     if (this.parts.has(name)) throw new RangeError(`there are two parts "${name}"`);
-    const part: Part = { from: this.used, to: this.used, kept: [] };
+    const part: Part = { spans: [], kept: [] };
     this.parts.set(name, part);
     this.part = part;
     try {
-      return build();
+      return this.span(part, build);
     } finally {
-      part.to = this.used;
       this.part = null;
     }
+  }
+
+  /**
+   * Builds, within a part, what is no state: tables that follow from the declaration, and copies of what can be read
+   * again.
+   */
+  apart<T>(build: () => T): T {
+    const { part } = this;
+    const span = part?.spans.at(-1);
+    if (!part || !span) return build();
+    span.to = this.used;
+    this.part = null;
+    const made = build();
+    this.part = part;
+    part.spans.push({ from: this.used, to: this.used });
+    return made;
+  }
+
+  private span<T>(part: Part, build: () => T): T {
+    part.spans.push({ from: this.used, to: this.used });
+    const made = build();
+    const last = part.spans.at(-1);
+    if (last) last.to = this.used;
+    return made;
   }
 
   /**
@@ -80,10 +105,15 @@ export class Arena {
   save(): ArenaState {
     const bytes = this.bytes();
     return new Map(
-      [...this.parts].map(([name, { from, to, kept }]) => [
-        name,
-        { bytes: bytes.slice(from, to), numbers: kept.flatMap(({ save }) => save()) },
-      ]),
+      [...this.parts].map(([name, part]) => {
+        const saved = new Uint8Array(sizeOf(part));
+        let at = 0;
+        for (const { from, to } of part.spans) {
+          saved.set(bytes.subarray(from, to), at);
+          at += to - from;
+        }
+        return [name, { bytes: saved, numbers: part.kept.flatMap(({ save }) => save()) }];
+      }),
     );
   }
 
@@ -92,14 +122,19 @@ export class Arena {
     const part = this.parts.get(name);
     if (!part) return false;
     const count = part.kept.reduce((sum, k) => sum + k.count, 0);
-    return part.to - part.from === bytes.length && count === numbers.length;
+    return sizeOf(part) === bytes.length && count === numbers.length;
   }
 
   /** Brings a part to a state that fits it. */
   load(name: string, { bytes, numbers }: PartState): void {
     const part = this.parts.get(name);
     if (!part) throw new RangeError(`there is no part "${name}"`);
-    this.bytes().set(bytes, part.from);
+    const memory = this.bytes();
+    let read = 0;
+    for (const { from, to } of part.spans) {
+      memory.set(bytes.subarray(read, read + to - from), from);
+      read += to - from;
+    }
     let at = 0;
     for (const { load, count } of part.kept) {
       load(numbers.slice(at, at + count));
