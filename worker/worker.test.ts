@@ -33,6 +33,8 @@ import { readHandoff } from "../server/services/handoffs";
 import { cancelJob, requestJob } from "../server/services/jobs";
 import { createSession, documentAt, readState } from "../server/services/sessions";
 import { postSteps, travel } from "../server/services/steps";
+import { prints } from "../server/db/schema";
+import { checkpointFolder } from "../server/paths";
 import { fresh, keep } from "../tests/setup/fresh";
 import type { Fresh } from "../tests/setup/fresh";
 import { crowded, ended, over, proven, startRenderProcess, until } from "../tests/setup/render-process";
@@ -73,6 +75,16 @@ afterAll(async () => {
   // One query at a time on a connection, everywhere.
   expect(crowded).toEqual([]);
   await at.close();
+});
+
+/** With a short clip more on the first track, so many seconds from the beginning. */
+const withLateClip = (session: Session, seconds: number): Session => ({
+  ...session,
+  tracks: session.tracks.map((t) => {
+    const [clip] = t.clips;
+    if (t.id !== "surf" || clip?.kind !== "audio") return t;
+    return { ...t, clips: [...t.clips, { ...clip, id: "late", start: seconds * session.rate, frames: 9600 }] };
+  }),
 });
 
 const unfinished = () => readdirSync(`${at.dataRoot}/unfinished`);
@@ -281,6 +293,25 @@ describe("the render process", () => {
     expect((await readState(at.db, id)).document).toEqual(small);
     const again = await over(at, (await requestJob(at.db, id, { kind: "freeze", tracks: ["pad"] })).id);
     expect(again.result).toMatchObject({ speed: null, prints: [{ track: "pad", reused: true }] });
+  });
+
+  test("after a late edit a freeze is rendered from there on, and is the same file as a whole one", async () => {
+    const long: Session = withLateClip(small, 40);
+    const mended: Session = withLateClip(small, 41);
+    const whole = await createSession(at.db, mended);
+    const frozen = async (id: string) =>
+      (await over(at, (await requestJob(at.db, id, { kind: "freeze", tracks: ["surf"] })).id)).result;
+    // Without anything to go on from: the cache holds what is made afterwards.
+    const first = await frozen(whole.id);
+    await at.db.delete(prints);
+    rmSync(checkpointFolder(at.dataRoot), { recursive: true, force: true });
+    const { id } = await createSession(at.db, long);
+    expect(await frozen(id)).toMatchObject({ since: null });
+    const other = await createSession(at.db, mended);
+    const again = await frozen(other.id);
+    expect(again).toMatchObject({ since: { at: expect.any(Number) as number } });
+    const assetOf = (result: typeof again) => (result?.kind === "freeze" ? result.prints[0]?.asset : "");
+    expect(assetOf(again)).toBe(assetOf(first));
   });
 
   test("commit keeps the source parked beside its print, unfreeze brings it back, both undo", async () => {

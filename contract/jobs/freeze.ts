@@ -1,6 +1,6 @@
 import { z } from "zod";
 import { planFreeze } from "../../core/printing/freeze";
-import { jobKind, passSpeed, silentSchema } from "./kind";
+import { jobKind, passSince, passSpeed, silentSchema } from "./kind";
 import { sayPlanned } from "../../core/words/refusals";
 
 /** Renders tracks after their devices and lets them play that. */
@@ -19,6 +19,7 @@ export const freeze = jobKind({
       }),
     ),
     speed: passSpeed,
+    since: passSince,
     silent: silentSchema,
   },
   title: "Freezing",

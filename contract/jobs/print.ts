@@ -1,7 +1,7 @@
 import { z } from "zod";
 import { planPrint } from "../../core/printing/plan";
 import { slipSchema } from "../../core/printing/slip";
-import { jobKind, madeSchema, passSpeed, printedSchema, silentSchema } from "./kind";
+import { jobKind, madeSchema, passSince, passSpeed, printedSchema, silentSchema } from "./kind";
 import { sayPlanned } from "../../core/words/refusals";
 
 /** Renders a slip and puts it where it says. */
@@ -11,6 +11,7 @@ export const print = jobKind({
     prints: z.array(printedSchema),
     made: madeSchema,
     speed: passSpeed,
+    since: passSince,
     silent: silentSchema,
     /** Why it cannot sound the same; null: it is being checked that it does. */
     differs: z.string().nullable(),

@@ -1,5 +1,5 @@
 import { z } from "zod";
-import { jobKind, passSpeed, printedSchema, silentSchema } from "./kind";
+import { jobKind, passSince, passSpeed, printedSchema, silentSchema } from "./kind";
 
 /** Prints made again from their sources as they are now, in place of the old ones. */
 export const refresh = jobKind({
@@ -8,7 +8,7 @@ export const refresh = jobKind({
     /** With their tails, where they were printed without. */
     withTail: z.boolean().default(false),
   },
-  result: { prints: z.array(printedSchema), speed: passSpeed, silent: silentSchema },
+  result: { prints: z.array(printedSchema), speed: passSpeed, since: passSince, silent: silentSchema },
   title: "Refreshing",
   subject: "refresh",
   cancelled: "Refresh cancelled. The prints are as they were.",

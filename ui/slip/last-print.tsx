@@ -1,6 +1,7 @@
 "use client";
 
 import type { Job } from "../../contract/job";
+import type { ResultOf } from "../../contract/job-kinds";
 import type { PrintedFacts } from "../../contract/jobs/kind";
 import { mendingEdits } from "../../core/printing/findings";
 import { sayPrintFinding } from "../../core/words/print-findings";
@@ -10,6 +11,7 @@ import { Floating } from "../parts/floating";
 import { itemMenu, type ItemEntry } from "../parts/item-menu";
 import { formatNumber } from "../../core/words/numbers";
 import { TWICE_LU } from "../../core/analysis/measure";
+import { barText, clockOf } from "../session/clock";
 import { useSession, useSessionParts } from "../session/provider";
 import { trackName } from "../session/track-state";
 import { SaveFile } from "../shelf/save-file";
@@ -31,6 +33,7 @@ export function LastPrint({ job, session }: { readonly job: Job; readonly sessio
         name={result.prints.length === 1 ? (track ? trackName(track) : "print") : `${result.prints.length} prints`}
         facts={result.prints.length === 1 ? { ...first, rate: session.rate, seam: null } : null}
         speed={result.speed}
+        since={result.since}
       />
     );
   }
@@ -58,6 +61,7 @@ export function LastPrint({ job, session }: { readonly job: Job; readonly sessio
         name={result.prints.length === 1 ? first.name : `${result.prints.length} files`}
         facts={result.prints.length === 1 ? first : null}
         speed={result.speed}
+        since={result.since}
         brief={result.kind === "print"}
         mono={asset?.channels === 1}
       />
@@ -90,16 +94,24 @@ function Measures({
   name,
   facts,
   speed,
+  since,
   brief = false,
   mono = false,
 }: {
   readonly name: string;
   readonly facts: Facts | null;
   readonly speed: number | null;
+  readonly since: ResultOf<"print">["since"];
   readonly brief?: boolean;
   readonly mono?: boolean;
 }) {
-  const pace = speed === null ? ", as printed before" : `, ${speed.toFixed(1)}x real time`;
+  const session = useSession((s) => s.session);
+  const pace =
+    speed === null
+      ? ", as printed before"
+      : since
+        ? `, from bar ${barText(clockOf(session), since.at)} on, ${since.tookS.toFixed(1)} s`
+        : `, ${speed.toFixed(1)}x real time`;
   return (
     <span
       className="min-w-0 truncate"
@@ -130,7 +142,7 @@ function Measures({
           of <span className="figure">{level(facts.seam.slopeDb)}</span>
         </>
       )}
-      {(speed === null || !brief || !facts) && <span className={speed === null ? "" : "figure"}>{pace}</span>}
+      {(speed === null || since || !brief || !facts) && <span className={speed === null ? "" : "figure"}>{pace}</span>}
     </span>
   );
 }

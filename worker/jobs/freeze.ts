@@ -58,6 +58,7 @@ export const freeze: CarryOut<"freeze"> = async (job, { tracks }, context) => {
     await done(tx, job, {
       kind: "freeze",
       speed: pass.speed,
+      since: pass.since,
       silent: [...pass.silent],
       prints: made.map(({ track, to, audio, reused }) => ({
         track,

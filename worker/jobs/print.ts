@@ -43,10 +43,11 @@ export const print: CarryOut<"print"> = async (job, request, context) => {
     const prints = await record(tx, job, { document, slip, printed, heard, before, after });
     const { certain } = plan;
     const differs = plan.differs && sayReason(plan.differs);
-    const { speed, silent } = rendered;
+    const { speed, since, silent } = rendered;
     await done(tx, job, {
       kind: "print",
       speed,
+      since,
       silent: [...silent],
       heard: plan.heard,
       differs,

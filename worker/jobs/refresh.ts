@@ -73,6 +73,9 @@ export const refresh: CarryOut<"refresh"> = async (job, request, context) => {
       prints.push(...(await record(tx, job, { document, slip, printed, heard, before, after })));
     const silent = passes.flatMap((p) => p.rendered.silent);
     const speeds = passes.flatMap((p) => p.rendered.speed ?? []);
-    await done(tx, job, { kind: "refresh", prints, speed: speeds.length === 0 ? null : Math.min(...speeds), silent });
+    const speed = speeds.length === 0 ? null : Math.min(...speeds);
+    const [only] = passes;
+    const since = passes.length === 1 ? (only?.rendered.since ?? null) : null;
+    await done(tx, job, { kind: "refresh", prints, speed, since, silent });
   });
 };

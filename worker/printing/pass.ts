@@ -2,7 +2,7 @@ import { createHash } from "node:crypto";
 import { rm } from "node:fs/promises";
 import { inArray } from "drizzle-orm";
 import type { Asset, Session } from "../../core/session/document";
-import type { Frames } from "../../core/units";
+import type { Frames, Seconds } from "../../core/units";
 import { canonicalJson } from "../../core/canonical";
 import { silenceOf } from "../../core/printing/silent";
 import { saySilence } from "../../core/words/silent";
@@ -55,6 +55,8 @@ export interface PassOrder {
 export interface FinishedPass {
   /** Times real time; null when nothing had to be rendered. */
   readonly speed: number | null;
+  /** See `passSince`. */
+  readonly since: { readonly at: Frames; readonly tookS: Seconds } | null;
   /** Files that turned out silent beside others that sound: they are not kept. */
   readonly silent: readonly LeftSilent[];
   /** Puts their facts into the database and says what each file is, in the order they were asked for. */
@@ -111,7 +113,10 @@ export async function runPass(job: StartedJob, order: PassOrder, context: JobCon
     });
     rendered = pass.to;
   }
-  const speed = written.length > 0 ? rendered / document.rate / ((performance.now() - began) / 1000) : null;
+  const tookS = (performance.now() - began) / 1000;
+  const speed = written.length > 0 ? rendered / document.rate / tookS : null;
+  const starts = written.map((file) => file.since ?? 0);
+  const at = starts.length > 0 ? Math.min(...starts) : 0;
   const done = written.map((file, i) => ({ file, from: fresh[i] as PassFile }));
   const silent = done
     .filter(({ file }) => file.measures.peakDb === null)
@@ -132,6 +137,7 @@ export async function runPass(job: StartedJob, order: PassOrder, context: JobCon
   ).finally(() => removeAll(outputs));
   return {
     speed,
+    since: at > 0 ? { at, tookS } : null,
     silent,
     async keep(tx) {
       for (const { from, file, hash } of adopted) {

@@ -114,6 +114,7 @@ export async function printPass(
   );
   return {
     speed: finished.speed,
+    since: finished.since,
     silent: finished.silent,
     keep: async (tx) =>
       (await finished.keep(tx)).map((kept): PrintedFile => ({ ...kept, file: files[kept.place] as PrintFile })),
