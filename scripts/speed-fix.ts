@@ -3,7 +3,7 @@ import { join } from "node:path";
 import { pathToFileURL } from "node:url";
 import { liveFor, planFreeze } from "../core/printing/freeze";
 import { makeAudioClip, makeNoteClip } from "../core/session/build";
-import type { Session } from "../core/session/document";
+import type { Clip, Phrase, Session } from "../core/session/document";
 import { tempoMap } from "../core/time/tempo";
 import type { Frames } from "../core/units";
 import { harbourLamps } from "../demo/harbour-lamps";
@@ -34,13 +34,21 @@ function withEdit(session: Session, id: string, part: number, turn: number): Ses
     ...session.tracks.flatMap((t) => t.clips.map((c) => (c.kind === "notes" ? 0 : c.start + c.frames))),
   );
   const at: Frames = Math.round(end * part) + turn;
-  const phrase = first.kind === "notes" && session.phrases.find((p) => p.id === first.phrase);
   const asset = session.assets.find((a) => a.frames > 4800);
-  const clip = phrase
-    ? makeNoteClip("fix", phrase, Math.round(tempo.toTicks(at)), 480)
-    : makeAudioClip({ id: "fix", asset: asset?.id ?? "", start: at, frames: 2400 });
-  return { ...session, tracks: session.tracks.map((t) => (t === track ? { ...t, clips: [...t.clips, clip] } : t)) };
+  if (first.kind !== "notes") {
+    const clip = makeAudioClip({ id: "fix", asset: asset?.id ?? "", start: at, frames: 2400 });
+    return withClip(session, id, clip);
+  }
+  const pitch = session.phrases.find((p) => p.id === first.phrase)?.notes[0]?.pitch ?? 60;
+  const phrase: Phrase = { id: "fix", name: "Fix", ticks: 480, notes: [{ tick: 0, ticks: 240, pitch, velocity: 90 }] };
+  const clip = makeNoteClip("fix", phrase, Math.round(tempo.toTicks(at)));
+  return withClip({ ...session, phrases: [...session.phrases, phrase] }, id, clip);
 }
+
+const withClip = (session: Session, id: string, clip: Clip): Session => ({
+  ...session,
+  tracks: session.tracks.map((t) => (t.id === id ? { ...t, clips: [...t.clips, clip] } : t)),
+});
 
 /**
  * Every track of the demo frozen by one thread: whole without checkpoints, whole with them, and after an edit at three

@@ -100,9 +100,9 @@ export const DEFAULT_BLOCK: Frames = 1024;
 export const PLAYBACK_BLOCK: Frames = 256;
 
 /**
- * Renders all taps in one pass from the session's zero, or from a checkpoint. Every sink gets the same number of frames from the same
- * first frame, latency removed. Throws `TooLong`, `MissingAudio`, `BrokenDevice`, `RealTimeOnly` or `RenderCancelled`;
- * sinks are then worthless.
+ * Renders all taps in one pass from the session's zero, or from a checkpoint. Every sink gets the same number of frames
+ * from the same first frame, latency removed. Throws `TooLong`, `MissingAudio`, `BrokenDevice`, `RealTimeOnly` or
+ * `RenderCancelled`; sinks are then worthless.
  */
 export function render(request: RenderRequest): RenderResult {
   const { session, from, to, now, agreeOnEnd, beyond = 0 } = request;

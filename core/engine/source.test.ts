@@ -5,7 +5,8 @@ import type { AudioClip } from "../session/document";
 import { isPlaced } from "../session/clips";
 import { hashOf, memoryLibrary } from "../testing/listen";
 import { tempoMap } from "../time/tempo";
-import { audibleStretches, clipSource, contentEnd, fadeGain, frozenSource, playedNotes } from "./source";
+import { fadeGain } from "./fade";
+import { audibleStretches, clipSource, contentEnd, frozenSource, playedNotes } from "./source";
 import { addressed } from "../kernels/kernels";
 
 const FRAMES = 4000;

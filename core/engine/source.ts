@@ -1,11 +1,12 @@
-import { PI, cos, dbToGain, sin } from "../math";
+import { dbToGain } from "../math";
 import { clipSpan, isPlaced, isRinging, placedNotes, reshapeOf } from "../session/clips";
-import type { AudioClip, Clip, Device, Fade, PlacedClip, Session, Track } from "../session/document";
+import type { AudioClip, Clip, Device, PlacedClip, Session, Track } from "../session/document";
 import type { TempoMap } from "../time/tempo";
 import type { Frames } from "../units";
 import type { PlayedNote } from "../devices/device";
 import { QUANTUM } from "../devices/device";
 import type { AudioReader } from "../audio/audio-reader";
+import { fade } from "./fade";
 import type { AudioLibrary } from "./library";
 import type { Floats } from "../kernels/kernels";
 
@@ -289,44 +290,6 @@ function shape(
   // What rings on has been faded in front of its effects.
   if (isRinging(clip)) return;
   fade(clip, left, right, from - clip.start, to - clip.start, base + clip.start);
-}
-
-/** Fades of a clip on its frames `from` to `to`; its frame f stands at `base + f`. */
-function fade(
-  { fadeIn, fadeOut, frames }: Pick<PlacedClip, "fadeIn" | "fadeOut" | "frames">,
-  left: Float32Array,
-  right: Float32Array,
-  from: Frames,
-  to: Frames,
-  base: number,
-): void {
-  const fadeInEnd = Math.min(to, fadeIn.frames);
-  for (let f = from; f < fadeInEnd; f++) scale(left, right, base + f, fadeGain(fadeIn, f));
-  for (let f = Math.max(from, frames - fadeOut.frames); f < to; f++)
-    scale(left, right, base + f, fadeGain(fadeOut, frames - 1 - f));
-}
-
-function scale(left: Float32Array, right: Float32Array, i: number, gain: number): void {
-  left[i] = (left[i] as number) * gain;
-  right[i] = (right[i] as number) * gain;
-}
-
-/** Gain of a fade `into` frames from its silent end. */
-export function fadeGain(fade: Fade, into: Frames): number {
-  const x = (into + 0.5) / fade.frames;
-  switch (fade.shape) {
-    case "linear":
-      return x;
-    case "equal power":
-      return sin((PI / 2) * x);
-    case "S":
-      return 0.5 - 0.5 * cos(PI * x);
-    // Both bend as a square does: late out of silence, or early.
-    case "slow":
-      return x * x;
-    case "quick":
-      return 1 - (1 - x) * (1 - x);
-  }
 }
 
 /**

@@ -1,7 +1,7 @@
 import { OnsetFinder } from "../analysis/onsets";
 import type { Measures } from "../analysis/measure";
 import { dbToGain, gainToDb } from "../math";
-import { fadeGain } from "../engine/source";
+import { fadeGain } from "../engine/fade";
 import { reshapeOf } from "../session/clips";
 import type { AudioClip, Session } from "../session/document";
 import type { Edit } from "../session/edits";

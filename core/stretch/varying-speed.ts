@@ -27,9 +27,7 @@ function kernelAt(row: number): number {
  * The kernel by phase: row r stands at `(r mod ROWS) * TAPS + floor(r / ROWS)`. What is read for one frame at the
  * recording's speed then lies in one line of memory; row by row, all of it would fall into the same set of the cache.
  */
-const KERNEL = Float64Array.from({ length: ROWS * TAPS }, (_, i) =>
-  kernelAt((i % TAPS) * ROWS + Math.floor(i / TAPS)),
-);
+const KERNEL = Float64Array.from({ length: ROWS * TAPS }, (_, i) => kernelAt((i % TAPS) * ROWS + Math.floor(i / TAPS)));
 
 /**
  * Reads audio at a speed that moves, as a stream: frame m of the result is the audio at `placeOf(m)`, which rises. What

@@ -13,7 +13,7 @@ const lastOf = (track: Track, change: (clip: Clip) => Clip): Partial<Track> => (
 });
 const tickOf = (session: Session, at: Frames) => Math.round(tempoMap(session.tempo, session.rate).toTicks(at));
 
-/** What somebody changes, most of it at a place of the timeline. */
+/** Edits by name, most of them at a place of the timeline. */
 const changes: Readonly<Record<string, Change>> = {
   "a clip more": (_, track, at) =>
     track.kind === "audio"

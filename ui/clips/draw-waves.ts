@@ -1,5 +1,5 @@
 import { PEAK_FRAMES } from "../../core/analysis/peaks";
-import { fadeGain } from "../../core/engine/source";
+import { fadeGain } from "../../core/engine/fade";
 import { dbToGain } from "../../core/math";
 import { TimeMap, centsAt } from "../../core/session/bend";
 import { isBent } from "../../core/session/clips";

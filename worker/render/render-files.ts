@@ -130,8 +130,8 @@ export function renderFiles(task: RenderTask | HelpTask, hooks: RenderHooks): re
   }
 }
 
-/** How far apart checkpoints are. */
-const CHECKPOINT_S: Seconds = 10;
+/** How far apart checkpoints are: eight bars at 120 beats a minute. */
+const CHECKPOINT_S: Seconds = 16;
 const COPIED_AT_ONCE: Frames = 4096;
 
 /**
