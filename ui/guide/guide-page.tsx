@@ -61,11 +61,8 @@ function Step({ step }: { readonly step: (typeof CHAPTERS)[number]["steps"][numb
       {how && (
         <>
           : <b className="font-semibold">{how.label}</b>
-          {how.ways.map((way, i) => (
-            <span key={way} className="ml-2 text-soft">
-              {i === 0 ? <kbd className="figure text-xs text-ink">{way}</kbd> : way}
-            </span>
-          ))}
+          {how.key !== null && <kbd className="figure ml-2 text-xs text-ink">{how.key}</kbd>}
+          {how.way !== null && <span className="ml-2 text-soft">{how.way}</span>}
         </>
       )}
     </li>

@@ -6,21 +6,26 @@ import { CHAPTERS } from "./chapters";
 
 const byId = new Map(ACTIONS.map((a) => [a.id, a]));
 
-/** The action of a step with its key, and the menu it stands in; null: the step is done by hand. */
-export function howTo({ action: id }: GuideStep): { readonly label: string; readonly ways: readonly string[] } | null {
+interface HowTo {
+  readonly label: string;
+  readonly key: string | null;
+  /** The menu it stands in, or the palette where it has neither key nor menu. */
+  readonly way: string | null;
+}
+
+/** The action of a step, and how it is started; null: the step is done by hand. */
+export function howTo({ action: id }: GuideStep): HowTo | null {
   const action = id === undefined ? undefined : byId.get(id);
   if (!action) return null;
-  const way = wayTo(action.id);
-  const ways = [...(action.key === null ? [] : [keyText(action.key)]), ...(way ? [way] : [])];
-  return { label: action.label, ways: ways.length > 0 ? ways : ["in the palette"] };
+  const key = action.key === null ? null : keyText(action.key);
+  return { label: action.label, key, way: wayTo(action.id) ?? (key === null ? "in the palette" : null) };
 }
 
 function chapterText({ title, when, steps, look, wrong, picture }: Chapter): string {
   const lines = steps.map((step, i) => {
     const how = howTo(step);
-    const ways =
-      how && how.ways.length > 0 ? ` (${how.ways.map((w, k) => (k === 0 ? `\`${w}\`` : w)).join(", ")})` : "";
-    return `${i + 1}. ${step.text}${how ? `: *${how.label}*${ways}` : ""}.`;
+    const ways = [...(how?.key ? [`\`${how.key}\``] : []), ...(how?.way ? [how.way] : [])].join(", ");
+    return `${i + 1}. ${step.text}${how ? `: *${how.label}* (${ways})` : ""}.`;
   });
   return [
     `## ${title}`,

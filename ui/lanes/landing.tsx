@@ -16,7 +16,7 @@ interface Props {
 }
 
 /** Where dragged audio would begin: a line in the row it would come into; in all of them for a new track. */
-export function Landing({ place, session, view, rowHeight }: Props) {
+export function Landing({ place, view, session, rowHeight }: Props) {
   const row = session.tracks.findIndex((t) => t.id === place.track);
   const track = session.tracks[row];
   const takes = track !== undefined && takesAudio(track);

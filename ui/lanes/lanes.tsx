@@ -110,7 +110,7 @@ export function Lanes({ width, height, rowHeight, scroller, only }: Props) {
           {shown.says}
         </span>
       )}
-      {drop.landing && <Landing place={drop.landing} {...{ session, view, rowHeight }} />}
+      {drop.landing && <Landing place={drop.landing} {...{ view, session, rowHeight }} />}
       <Surface
         {...(only === undefined ? { "data-lanes": true } : { "data-row": only })}
         data-frames-per-pixel={view.framesPerPixel}

@@ -1,5 +1,14 @@
 import fc from "fast-check";
-import { copyFileSync, mkdtempSync, readFileSync, readdirSync, renameSync, rmSync, writeFileSync } from "node:fs";
+import {
+  copyFileSync,
+  mkdirSync,
+  mkdtempSync,
+  readFileSync,
+  readdirSync,
+  renameSync,
+  rmSync,
+  writeFileSync,
+} from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { afterAll, beforeAll, beforeEach, describe, expect, test } from "vitest";
@@ -10,7 +19,7 @@ import { tapAt } from "../../core/testing/listen";
 import { AudioStore } from "../../server/audio/store";
 import { checkpointFolder } from "../../server/paths";
 import type { OutputFile } from "../files/output-file";
-import { keepCheckpoints, tidyCheckpoints } from "./checkpoints";
+import { keepCheckpoints, tidyCheckpoints, waitingPath } from "./checkpoints";
 import { renderFiles } from "./render-files";
 
 const line: Phrase = {
@@ -64,10 +73,10 @@ beforeAll(async () => {
 afterAll(() => rmSync(root, { recursive: true, force: true }));
 
 /** Renders the line's channel, and keeps audio and checkpoints as a job does. */
-async function printed(session: Session, lane: string | null) {
+async function printed(session: Session, lane: string | null, path = store.unfinished()) {
   const file: OutputFile = {
     tap: tapAt("channel", "line"),
-    path: store.unfinished(),
+    path,
     ditherSeed: null,
     foldMono: true,
     format: { rate: session.rate, channels: 2, depth: "32f" },
@@ -154,6 +163,13 @@ describe("checkpoints of a print", () => {
     renameSync(path, join(checkpointFolder(root), `lane.${"0".repeat(64)}`));
     const again = await printed(late, "lane");
     expect([again.since, again.bytes.equals(whole)]).toEqual([null, true]);
+  });
+
+  test("where they cannot be written, the print is made all the same", async () => {
+    const path = store.unfinished();
+    mkdirSync(waitingPath(path));
+    const again = await printed(late, "lane", path);
+    expect([again.since !== null, again.bytes.equals(whole)]).toEqual([true, true]);
   });
 
   test("they are kept up to a size, those used last the longest", async () => {

@@ -6,6 +6,7 @@ import { deflateRawSync, inflateRawSync } from "node:zlib";
 import { z } from "zod";
 import { type Checkpoint, packState, unpackState } from "../../core/engine/checkpoint";
 import type { Frames } from "../../core/units";
+import { debug } from "../../server/debug";
 import { checkpointFolder } from "../../server/paths";
 
 /**
@@ -38,9 +39,12 @@ const sha256 = (bytes: Uint8Array | string): string => createHash("sha256").upda
 /** Where checkpoints wait until it is known which audio they belong to. */
 export const waitingPath = (output: string): string => `${output}.checkpoints`;
 
-/** Writes the checkpoints of one render. The file ends with its index, that index's hash and its length. */
+/**
+ * Writes the checkpoints of one render. The file ends with its index, that index's hash and its length. Where it cannot
+ * be written, as on a full disk, there is none: the render goes on.
+ */
 export class CheckpointWriter {
-  private readonly file: number;
+  private file: number | null = null;
   private readonly index: Entry[] = [];
   private at = 0;
 
@@ -48,34 +52,55 @@ export class CheckpointWriter {
     private readonly path: string,
     private readonly prefixAt: (clock: Frames) => string,
   ) {
-    this.file = openSync(path, "w", 0o600);
+    this.orNone(() => {
+      this.file = openSync(path, "w", 0o600);
+    });
   }
 
   take({ clock, block, state }: Checkpoint): void {
+    if (this.file === null) return;
     const packed = deflateRawSync(packState(state), { level: LEVEL });
     const [from, bytes] = [this.at, packed.length];
-    this.write(packed);
+    this.orNone(() => this.write(packed));
     this.index.push({ clock, block, prefix: this.prefixAt(clock), from, bytes, sha256: sha256(packed) });
   }
 
   close(): void {
+    if (this.index.length === 0) return this.discard();
     const index = Buffer.from(JSON.stringify(this.index));
-    this.write(index);
-    this.write(Buffer.from(`${sha256(index)}${String(index.length).padStart(10, "0")}`));
-    closeSync(this.file);
-    if (this.index.length === 0) rmSync(this.path, { force: true });
+    this.orNone(() => {
+      this.write(index);
+      this.write(Buffer.from(`${sha256(index)}${String(index.length).padStart(10, "0")}`));
+    });
+    if (this.file !== null) closeSync(this.file);
+    this.file = null;
   }
 
   discard(): void {
+    if (this.file === null) return;
     closeSync(this.file);
+    this.file = null;
     rmSync(this.path, { force: true });
   }
 
   private write(bytes: Uint8Array): void {
+    if (this.file === null) return;
     for (let done = 0; done < bytes.length;) done += writeSync(this.file, bytes, done);
     this.at += bytes.length;
   }
+
+  private orNone(work: () => void): void {
+    try {
+      work();
+    } catch (error) {
+      if (!isOfDisk(error)) throw error;
+      this.discard();
+    }
+  }
 }
+
+/** An error of the file system, not of the code. */
+const isOfDisk = (error: unknown): boolean => error instanceof Error && "syscall" in error;
 
 const FOOT = 64 + 10;
 
@@ -142,11 +167,16 @@ export function latestCheckpoint(
 /** Keeps the checkpoints of a render, now that its audio is in the store; makes room for them. */
 export function keepCheckpoints(dataRoot: string, output: string, lane: string, audio: string): void {
   const waiting = waitingPath(output);
-  if (!existsSync(waiting)) return;
+  if (!statSync(waiting, { throwIfNoEntry: false })?.isFile()) return;
   const folder = checkpointFolder(dataRoot);
-  mkdirSync(folder, { recursive: true, mode: 0o700 });
-  renameSync(waiting, join(folder, `${lane}.${audio}`));
-  tidyCheckpoints(dataRoot, MOST_BYTES);
+  try {
+    mkdirSync(folder, { recursive: true, mode: 0o700 });
+    renameSync(waiting, join(folder, `${lane}.${audio}`));
+    tidyCheckpoints(dataRoot, MOST_BYTES);
+  } catch (error) {
+    if (!isOfDisk(error)) throw error;
+    debug("engine", () => `no checkpoints are kept: ${String(error)}`);
+  }
 }
 
 /** Removes the checkpoints used least recently until the rest fits. */
