@@ -30,6 +30,9 @@ export function clockOf(session: Session): Clock {
   return clock;
 }
 
+/** The bar that a frame of the timeline lies in, from 1. */
+export const barOf = ({ meter, tempo }: Clock, frame: Frames): number => meter.position(tempo.toTicks(frame)).bar;
+
 /** `17.3.240` for a frame. */
 export const barText = (clock: Clock, frame: Frames): string =>
   formatPosition(clock.meter.position(clock.tempo.toTicks(frame)));

@@ -11,7 +11,7 @@ import { Floating } from "../parts/floating";
 import { itemMenu, type ItemEntry } from "../parts/item-menu";
 import { formatNumber } from "../../core/words/numbers";
 import { TWICE_LU } from "../../core/analysis/measure";
-import { barText, clockOf } from "../session/clock";
+import { barOf, clockOf } from "../session/clock";
 import { useSession, useSessionParts } from "../session/provider";
 import { trackName } from "../session/track-state";
 import { SaveFile } from "../shelf/save-file";
@@ -110,7 +110,7 @@ function Measures({
     speed === null
       ? ", as printed before"
       : since
-        ? `, from bar ${barText(clockOf(session), since.at)} on, ${since.tookS.toFixed(1)} s`
+        ? `, from bar ${barOf(clockOf(session), since.at)} on, ${since.tookS.toFixed(1)} s`
         : `, ${speed.toFixed(1)}x real time`;
   return (
     <span
