@@ -59,7 +59,7 @@ export function importStep(session: Session, files: readonly BroughtIn[], place:
     edits.push({ do: "add", in: "tracks", item: { ...track }, index: index++ });
   });
   return {
-    label: files.length === 1 ? `Bring in ${files[0]?.asset.name ?? "a file"}` : `Bring in ${files.length} files`,
+    label: files.length === 1 ? `Import ${files[0]?.asset.name ?? "a file"}` : `Import ${files.length} files`,
     edits,
   };
 }
@@ -109,7 +109,7 @@ export function midiStep(
     });
     edits.push({ do: "add", in: "tracks", item: { ...track }, index: index++ });
   }
-  return { label: `Bring in ${name}`, edits };
+  return { label: `Import ${name}`, edits };
 }
 
 const BEAT = 960;

@@ -436,7 +436,7 @@ test("zoomed in as far as it goes a single sample is seen, and the ruler still t
   const id = await stemzo.demo((d) => ({ ...few(d, []), assets: [] }));
   await stemzo.open(page, id);
   await (await chooserOf(page, () => page.keyboard.press("Control+i"))).setFiles([wav]);
-  await page.getByRole("dialog").getByRole("button", { name: "Bring in" }).click();
+  await page.getByRole("dialog").getByRole("button", { name: "Import", exact: true }).click();
   await expect(page.getByText("ticks.wav is in.")).toBeVisible({ timeout: 30_000 });
   const row = (await stemzo.state(id)).document.tracks.findIndex((t) => t.clips.length > 0);
   const lanes = page.locator("canvas[data-lanes]");

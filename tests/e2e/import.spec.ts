@@ -80,7 +80,7 @@ test("files dropped on the lanes come in: audio converted and placed, MIDI with 
   );
   const dialog = page.getByRole("dialog", { name: "Import 3 files" });
   await expect(dialog.getByRole("radio", { name: /^Where they were let go, bar 1\.1\.000/ })).toBeChecked();
-  await dialog.getByRole("button", { name: "Bring in" }).click();
+  await dialog.getByRole("button", { name: "Import", exact: true }).click();
   await expect(page.getByText("2 files are in. One was converted to the session's rate.")).toBeVisible({
     timeout: 30_000,
   });
@@ -128,7 +128,7 @@ test("a file that cannot be read at all is refused with the reason, and leaves n
   );
   await stemzo.open(page, id);
   await drop(page, [{ name: "photo.jpg", bytes: Buffer.from("ÿØÿà not sound") }], 100, 0);
-  await page.getByRole("dialog").getByRole("button", { name: "Bring in" }).click();
+  await page.getByRole("dialog").getByRole("button", { name: "Import", exact: true }).click();
   await expect(page.getByText('"photo.jpg" cannot be imported.')).toBeVisible({ timeout: 20_000 });
   expect((await stemzo.state(id)).revision).toBe(0);
 });

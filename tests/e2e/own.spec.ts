@@ -84,7 +84,7 @@ test("and so by hand: begin, bring in, look at the stems, export, see that it is
   await page.goto(stemzo.address);
   await expect(page.locator("[data-awake]")).toBeVisible();
   await page.getByRole("button", { name: "New session", exact: true }).click();
-  await page.getByRole("button", { name: "Begin" }).click();
+  await page.getByRole("button", { name: "Create session" }).click();
   await expect(page).toHaveURL(/\/s\//);
   const id = page.url().split("/s/")[1]!;
   await expect(page.getByText("Drop audio or MIDI files here")).toBeVisible();
@@ -97,7 +97,7 @@ test("and so by hand: begin, bring in, look at the stems, export, see that it is
   const dialog = page.getByRole("dialog", { name: "Import 4 files" });
   await expect(dialog.getByText("A length has more than four bytes (at byte 25)")).toBeVisible();
   await dialog.getByRole("radio", { name: /^At the very beginning/ }).click();
-  await dialog.getByRole("button", { name: "Bring in" }).click();
+  await dialog.getByRole("button", { name: "Import", exact: true }).click();
   await expect(page.getByText("3 files are in.")).toBeVisible({ timeout: 30_000 });
   await page.getByRole("link", { name: "Stems" }).click();
   await expect(page.getByText("It fills itself: a stem for every track that sounds")).toBeVisible();

@@ -9,7 +9,7 @@ test("a session is begun, named, copied, deleted and brought back from the list"
   await page.getByLabel("Tempo, beats to the minute").fill("84");
   await page.getByRole("combobox", { name: "Meter" }).click();
   await page.getByRole("option", { name: "6/8" }).click();
-  await page.getByRole("button", { name: "Begin" }).click();
+  await page.getByRole("button", { name: "Create session" }).click();
   await expect(page).toHaveURL(/\/s\//);
   const id = page.url().split("/s/")[1]!;
   const { document } = await stemzo.state(id);

@@ -93,7 +93,7 @@ export function NewSession({ taken, onCreate, onLeave }: Props) {
           />
         </span>
         <Button kind="main" type="submit" className="min-h-8">
-          Begin
+          Create session
         </Button>
       </div>
       <p className="mt-2 text-xs text-soft">

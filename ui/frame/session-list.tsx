@@ -128,7 +128,10 @@ export function SessionList({ initial }: { readonly initial: readonly SessionSum
         ))}
       </ul>
       {deleted.length > 0 && <Deleted sessions={deleted} onRestore={(s) => void restore(s)} />}
-      <p className="mt-10 text-xs">
+      <p className="mt-10 flex gap-5 text-xs">
+        <Link href="/guide" className="text-soft underline underline-offset-4 hover:text-ink">
+          Guide
+        </Link>
         <Link href="/running" className="text-soft underline underline-offset-4 hover:text-ink">
           System status
         </Link>

@@ -177,10 +177,10 @@ function Offer({ waiting, close }: { readonly waiting: Waiting; readonly close: 
       )}
       <div className="mt-5 flex justify-end gap-2">
         <Button onClick={close} className="min-h-8">
-          Leave it
+          Cancel
         </Button>
         <Button kind="main" type="submit" autoFocus className="min-h-8 px-4">
-          Bring in
+          Import
         </Button>
       </div>
     </form>

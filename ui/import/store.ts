@@ -2,7 +2,7 @@ import { audioFormats } from "../../core/formats/registry";
 import { create } from "zustand";
 import type { Frames } from "../../core/units";
 
-/** Files that are about to be brought in, and where they were let go. */
+/** Files that are about to be imported, and where they were dropped. */
 export interface Waiting {
   readonly files: readonly File[];
   /** Where they were dropped: a frame of the timeline, and a track; null when they were chosen from a list. */

@@ -34,7 +34,7 @@ export function Shelf() {
           className="min-h-8 w-72 rounded-sm border border-rule bg-lift px-2.5 hover:border-ink"
         />
         <Button onClick={chooseFiles} className="min-h-8">
-          Bring in files
+          Import files
         </Button>
         <Button
           disabled={stale.length === 0}

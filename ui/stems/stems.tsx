@@ -128,7 +128,7 @@ export function Stems() {
             </SortableContext>
             {rows.length === 0 && (
               <p className="px-5 py-6 text-soft">
-                Nothing sounds in this session yet. Bring in audio or MIDI on the Bench, and every track that sounds
+                Nothing sounds in this session yet. Import audio or MIDI on the Bench, and every track that sounds
                 becomes a stem here.
               </p>
             )}

@@ -15,6 +15,7 @@ import type { PackageReader } from "../../server/packages/read";
 import { CandidateReader } from "../candidates/candidate-reader";
 import { Arrived } from "../candidates/items";
 import { hashOf } from "../candidates/probe";
+import { sayDifference } from "../../core/words/read-back";
 import { sayRefusals } from "../../core/words/refusals";
 
 /**
@@ -73,8 +74,8 @@ export async function sessionFileFaults(
     }
     const exported = toTimeline(plan.value, printsOf(facts));
     const order = facts.kind === "dawproject" ? inGroups : undefined;
-    for (const what of compareTimelines(exported.timeline, found.timeline, order))
-      faults.push({ kind: "differs", name: facts.name, what });
+    for (const difference of compareTimelines(exported.timeline, found.timeline, order))
+      faults.push({ kind: "differs", name: facts.name, what: sayDifference(difference) });
     for (const [id, medium] of found.media) {
       const read = found.timeline.media.find((m) => m.id === id);
       const name = read?.name ?? "a file";
