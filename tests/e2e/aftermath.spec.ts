@@ -223,9 +223,9 @@ test("inside a nest clips are moved and removed where they sound; frozen audio i
   await nest.getByRole("textbox", { name: "Gain of the clip, dB" }).fill("-4");
   await page.keyboard.press("Enter");
   await expect.poll(async () => (await children())[1]!.gainDb).toBe(-4);
-  // Silenced, cut, pasted, faded into the one before: inside as anywhere.
+  // Muted, cut, pasted, faded into the one before: inside as anywhere.
   const silent = async () => (await children()).map((c) => c.muted);
-  await nest.getByRole("button", { name: "Silence", exact: true }).click();
+  await nest.getByRole("button", { name: "Mute", exact: true }).click();
   await expect.poll(silent).toEqual([false, true, false]);
   await nest.getByRole("img", { name: /^What is in the nest/ }).focus();
   await page.keyboard.press("q");

@@ -93,7 +93,7 @@ export const sessionActions = actionsOn(stateOf, [
     run: ({ now, tracks }) => {
       const mute = tracks.some((t) => !t.mute);
       now.edit(
-        `${mute ? "Mute" : "Open"} ${tracks.map(trackName).join(", ")}`,
+        `${mute ? "Mute" : "Unmute"} ${tracks.map(trackName).join(", ")}`,
         tracks.map((t) => ({ do: "set", in: "tracks", id: t.id, patch: { mute } })),
       );
     },

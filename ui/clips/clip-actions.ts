@@ -207,7 +207,7 @@ function selectAllClips({ now: { session, selected, selectClips } }: State): voi
 function mute({ now, chosen, name }: State): void {
   const muted = !chosen.every(({ clip }) => clip.muted);
   now.edit(
-    `${muted ? "Silence" : "Let sound"} ${name}`,
+    `${muted ? "Mute" : "Unmute"} ${name}`,
     chosen.map(({ track, clip }): Edit => ({
       ...{ do: "set", in: "clips", track: track.id, id: clip.id, patch: { muted } },
     })),

@@ -77,7 +77,7 @@ export function useNestTools(track: Track, of: ReturnType<typeof useNest>): Read
     if (!made.ok) return void toast.error(sayFirstProblem(made.problems));
     if (put(label, childrenAfter(nest, shift, made.value))) choose(then);
   };
-  const silence = child?.muted ? "Let sound" : "Silence";
+  const mute = child?.muted ? "Unmute" : "Mute";
   return {
     k: {
       label: "Cut",
@@ -100,10 +100,10 @@ export function useNestTools(track: Track, of: ReturnType<typeof useNest>): Read
       },
     },
     q: {
-      label: silence,
-      about: child?.muted ? "Let it sound again" : "Silence it where it lies",
+      label: mute,
+      about: child?.muted ? "Unmute it" : "Mute it where it lies",
       can: child !== null,
-      run: () => child && change(`${silence} ${labelOf(child)}`, child.id, { muted: !child.muted }),
+      run: () => child && change(`${mute} ${labelOf(child)}`, child.id, { muted: !child.muted }),
     },
     c: { label: "Copy", about: "Copy it", can: child !== null, run: () => useCopied.setState({ child }) },
     p: {

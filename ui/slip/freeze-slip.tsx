@@ -45,7 +45,7 @@ export function FreezeSlip({ tracks, session }: { readonly tracks: readonly Trac
           <span className="figure">{byteText(ends.reduce((sum, e) => sum + e.end * 8, 0))}</span> as float
         </Fact>
         {absent.length > 0 && (
-          <Fact term="Mind">
+          <Fact term="Warning">
             <span className="text-caution">
               {absent[0]}
               {absent.length > 1 && ` And ${absent.length - 1} more.`}
@@ -110,7 +110,7 @@ export function FrozenSlip({ tracks, session }: { readonly tracks: readonly Trac
         )}
         <Fact term="Stays live">{one ? staysLive(session, first) : "faders, pans, sends and outputs"}</Fact>
         {stale.length > 0 && (
-          <Fact term="Mind">
+          <Fact term="Warning">
             <span className="text-caution">
               {names(stale)} {stale.length === 1 ? "has" : "have"} changed since: the print is stale until it is frozen
               again.

@@ -54,7 +54,7 @@ export function Facts({ plan }: { readonly plan: PrintPlan }) {
         <span className="figure">{byteText(frames * 2 * width)}</span>
       </Fact>
       {warning && (
-        <Fact term="Mind">
+        <Fact term="Warning">
           <Warning warning={warning} mend={mend} />
           {controls > 0 && <Ridden moves={plan.slip.moves} />}
           {more.length > 0 && (
