@@ -339,3 +339,30 @@ test("what is measured of a trimmed file is what any meter says of the frames th
     { numRuns: 20 },
   );
 });
+
+test("a meter that takes over what another has measured ends with the same measures and the same overview", () => {
+  fc.assert(
+    fc.property(
+      fc.integer({ min: 1, max: 300_000 }),
+      fc.double({ min: 0, max: 1, noNaN: true }),
+      fc.nat(9),
+      (n, part, seed) => {
+        const { left, right } = noise(n, seed, seed > 7 ? 1.6 : 0.4);
+        // Silence in it, and both sides the same in some.
+        left.fill(0, Math.floor(n * 0.3), Math.floor(n * 0.5));
+        right.set(seed % 3 === 0 ? left : right);
+        const at = Math.floor(n * part);
+        const whole = new Meter(48000);
+        whole.push(left, right, 0, n);
+        const first = new Meter(48000);
+        first.push(left, right, 0, at);
+        const second = new Meter(48000);
+        second.push(right, left, 0, Math.min(n, 7000));
+        second.load(first.save());
+        second.push(left, right, at, n - at);
+        expect([second.finish(), second.overview()]).toEqual([whole.finish(), whole.overview()]);
+      },
+    ),
+    { numRuns: 25 },
+  );
+});

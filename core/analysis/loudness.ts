@@ -157,6 +157,18 @@ export class LoudnessMeter extends LoudnessSteps {
     }
   }
 
+  /** What it remembers beside the memory it was given. */
+  save(): readonly number[] {
+    return [this.inStep, this.stepEnergy, ...this.steps];
+  }
+
+  load([inStep = 0, stepEnergy = 0, ...steps]: readonly number[]): void {
+    this.inStep = inStep;
+    this.stepEnergy = stepEnergy;
+    this.steps.length = 0;
+    for (const step of steps) this.steps.push(step);
+  }
+
   /** Drops the loudness steps behind `frames`. */
   endAt(frames: Frames): void {
     this.steps.length = Math.min(this.steps.length, Math.floor(frames / this.stepFrames));

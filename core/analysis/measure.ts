@@ -1,5 +1,6 @@
 import { dbToGain, gainToDb } from "../math";
 import type { Db, Frames, Hertz } from "../units";
+import type { PartState } from "../kernels/arena";
 import { KernelMemory } from "../kernels/kernels";
 import { LOUDNESS_BYTES, LoudnessMeter } from "./loudness";
 import { PEAK_FRAMES, PeakPairs } from "./peaks";
@@ -40,6 +41,9 @@ export interface Measures {
 
 /** Loudness of one channel against that of two that are the same. */
 export const TWICE_LU = gainToDb(Math.sqrt(2));
+
+/** In place of a frame where there is none. */
+const NONE = -1;
 
 /** Pairs of the overview that are looked at together, and the frames they are. */
 const CHUNK_PAIRS = 16;
@@ -87,6 +91,40 @@ export class Meter {
       done += n;
       if (this.held === CHUNK) this.take();
     }
+  }
+
+  /** Everything it remembers: `load` of another one for the same rate goes on from there to the same measures. */
+  save(): PartState {
+    const { memory, pairs, loudness } = this;
+    const [left, right] = [this.peaks[0].save(), this.peaks[1].save()];
+    const parts = [memory.save(), left.bytes, right.bytes, pairs.bytes()];
+    const bytes = new Uint8Array(parts.reduce((sum, p) => sum + p.length, 0));
+    let at = 0;
+    for (const part of parts) {
+      bytes.set(part, at);
+      at += part.length;
+    }
+    const numbers = [
+      ...[this.at, this.held, this.lastCount, this.frames, this.peak, this.first ?? NONE, this.last ?? NONE],
+      ...[Number(this.mono), this.clippedRuns, this.runLeft, this.runRight, ...left.numbers, ...right.numbers],
+    ];
+    return { bytes, numbers: [...numbers, ...loudness.save()] };
+  }
+
+  load({ bytes, numbers }: PartState): void {
+    const [at = 0, held = 0, lastCount = 0, frames = 0, peak = 0, first = NONE, last = NONE, ...more] = numbers;
+    const [mono, clippedRuns = 0, runLeft = 0, runRight = 0, b0 = 0, p0 = 0, b1 = 0, p1 = 0, ...loudness] = more;
+    Object.assign(this, { at, held, lastCount, frames, peak, clippedRuns, runLeft, runRight, mono: mono === 1 });
+    this.first = first === NONE ? null : first;
+    this.last = last === NONE ? null : last;
+    this.loudness.load(loudness);
+    let read = 0;
+    const next = (length: number) => bytes.subarray(read, (read += length));
+    this.memory.load(next(this.memory.size));
+    const [left, right] = this.peaks;
+    left.load(next(left.size), b0, p0);
+    right.load(next(right.size), b1, p1);
+    this.pairs.load(next(bytes.length - read));
   }
 
   private get filling(): readonly [left: Floats, right: Floats] {

@@ -26,6 +26,17 @@ export class PeakPairs {
     this.filling[this.length++] = Math.min(127, Math.ceil(high * 127));
   }
 
+  /** Goes on from what another had come to. */
+  load(bytes: Uint8Array): void {
+    const all = new Int8Array(bytes.buffer, bytes.byteOffset, bytes.length);
+    this.full.length = 0;
+    const full = Math.floor(all.length / PIECE);
+    for (let i = 0; i < full; i++) this.full.push(all.slice(i * PIECE, (i + 1) * PIECE));
+    this.filling = new Int8Array(PIECE);
+    this.filling.set(all.subarray(full * PIECE));
+    this.length = all.length - full * PIECE;
+  }
+
   bytes(): Uint8Array {
     const bytes = new Int8Array(this.full.length * PIECE + this.length);
     this.full.forEach((piece, i) => bytes.set(piece, i * PIECE));

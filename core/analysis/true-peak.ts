@@ -63,6 +63,22 @@ export class TruePeakMeter {
       this.chunk(x, offset + done, Math.min(CHUNK, count - done), loudest);
   }
 
+  /** What it remembers: `load` of another goes on from there. */
+  save(): { readonly bytes: Uint8Array; readonly numbers: readonly [before: number, peak: number] } {
+    return { bytes: this.memory.save(), numbers: [this.before, this.peak] };
+  }
+
+  load(bytes: Uint8Array, before: number, peak: number): void {
+    this.memory.load(bytes);
+    this.before = before;
+    this.peak = peak;
+  }
+
+  /** Bytes of `save`. */
+  get size(): number {
+    return this.memory.size;
+  }
+
   /** Lets the last samples through the interpolator. */
   finish(): void {
     this.push(new Float32Array(PEAK_TAPS), 0, PEAK_TAPS);

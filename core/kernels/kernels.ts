@@ -229,6 +229,16 @@ export class KernelMemory {
     return at;
   }
 
+  /** A copy of everything in it. */
+  save = (): Uint8Array => new Uint8Array(this.buffer, this.start, this.end - this.start).slice();
+  /** Brings it to what another of the same size held. */
+  load(bytes: Uint8Array): void {
+    new Uint8Array(this.buffer, this.start, this.end - this.start).set(bytes);
+  }
+  get size(): number {
+    return this.end - this.start;
+  }
+
   float32 = (length: number): Floats => addressed(new Float32Array(this.buffer, this.take(length * 4), length));
   float64 = (length: number): Doubles => addressed(new Float64Array(this.buffer, this.take(length * 8), length));
   int32 = (length: number): Ints => addressed(new Int32Array(this.buffer, this.take(length * 4), length));

@@ -10,7 +10,7 @@ import type { WavWriteOptions } from "../../core/formats/wav/write";
 import { WavWriter } from "../../core/formats/wav/write";
 import { noise } from "../../core/testing/listen";
 import { FileSink, FileSource } from "../../server/audio/file-bytes";
-import { Recorder } from "../../worker/render/render-files";
+import { Recorder } from "../../worker/render/recorder";
 
 let folder: string;
 beforeAll(() => {

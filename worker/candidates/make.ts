@@ -11,7 +11,7 @@ import { frameBytes } from "../../core/formats/wav/format";
 import { plainHead } from "../../core/formats/wav/cut";
 import type { Frames } from "../../core/units";
 import { FileSource } from "../../server/audio/file-bytes";
-import { Recorder } from "../render/render-files";
+import { Recorder } from "../render/recorder";
 import type { Drift } from "../../core/mending/set";
 import type { WrittenFile } from "../files/output-file";
 

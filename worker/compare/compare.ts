@@ -8,7 +8,7 @@ import type { Session } from "../../core/session/document";
 import type { Frames } from "../../core/units";
 import { FileSink, FileSource } from "../../server/audio/file-bytes";
 import { AudioStore } from "../../server/audio/store";
-import { Recorder } from "../render/render-files";
+import { Recorder } from "../render/recorder";
 import type { WrittenFile } from "../files/output-file";
 
 /** Writes the mix of two sessions and their difference over a stretch. */

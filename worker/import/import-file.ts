@@ -6,7 +6,7 @@ import type { Bext } from "../../core/formats/wav/format";
 import type { Frames } from "../../core/units";
 import { FileSink, FileSource, PieceSource } from "../../server/audio/file-bytes";
 import { sha256OfFileNow } from "../../server/audio/files";
-import { Recorder } from "../render/render-files";
+import { Recorder } from "../render/recorder";
 import type { ByteSource } from "../../core/formats/bytes/bytes";
 import { MalformedFile } from "../../core/formats/bytes/bytes";
 import { decode, sniff } from "./decode";

@@ -91,15 +91,16 @@ async function printed(session: Session, lane: string | null, path = store.unfin
   const bytes = readFileSync(file.path);
   const hash = await store.adopt(file.path);
   if (lane !== null) keepCheckpoints(root, file.path, lane, hash);
-  return { bytes, hash, since: made?.since ?? null };
+  return { bytes, hash, since: made?.since ?? null, measures: made?.measures, overview: made?.overview };
 }
 const kept = () => readdirSync(checkpointFolder(root)).map((name) => join(checkpointFolder(root), name));
 
 describe("checkpoints of a print", () => {
   let whole: Buffer;
+  let measured: Pick<Awaited<ReturnType<typeof printed>>, "measures" | "overview">;
   let first: Awaited<ReturnType<typeof printed>>;
   beforeAll(async () => {
-    whole = (await printed(late, null)).bytes;
+    ({ bytes: whole, ...measured } = await printed(late, null));
     first = await printed(song, "lane");
     for (const path of kept()) copyFileSync(path, join(root, "kept"));
   });
@@ -116,6 +117,7 @@ describe("checkpoints of a print", () => {
     expect(again.since! / song.rate).toBeGreaterThan(47);
     expect(again.since! / song.rate).toBeLessThanOrEqual(48);
     expect(again.bytes.equals(whole)).toBe(true);
+    expect([again.measures, again.overview]).toEqual([measured.measures, measured.overview]);
     // What is undone goes on from as far as both are the same.
     const back = await printed(song, "lane");
     expect([back.since !== null, back.bytes.equals(first.bytes)]).toEqual([true, true]);

@@ -3,7 +3,7 @@ import { WavReader } from "../../core/formats/wav/read";
 import { seedFrom } from "../../core/random";
 import type { Frames } from "../../core/units";
 import { FileSource } from "../../server/audio/file-bytes";
-import { Recorder } from "./render-files";
+import { Recorder } from "./recorder";
 import type { WrittenFile } from "../files/output-file";
 
 /** Writes a stored file as another one; see its job. */
