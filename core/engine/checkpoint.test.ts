@@ -51,9 +51,9 @@ describe("checkpoints", () => {
         const taps = [MIX_OUT, ...tracks.map((t) => tapAt("devices", t.id)), { ...tapAt("group", "t0"), linked: true }];
         seen += resumesExactly(session, taps, blocks * DEFAULT_BLOCK);
       }),
-      { numRuns: 14, seed: 31 },
+      { numRuns: 9, seed: 31 },
     );
-    expect(seen).toBeGreaterThan(20);
+    expect(seen).toBeGreaterThan(12);
   });
 
   test("they hold what every device remembers: the sessions they are tested with have all of them", () => {

@@ -6,8 +6,11 @@ import { parseArgs } from "node:util";
 import fc from "fast-check";
 import { tryOut, randomSlips, slipFrom } from "../../core/testing/random-slip";
 import { isWhole } from "../../core/testing/in-parts";
+import { MIX_OUT, tapAt } from "../../core/testing/listen";
+import { edited, randomEdits } from "../../core/testing/random-edit";
 import { randomRows, tapsOf } from "../../core/testing/random-rows";
 import { randomSessions } from "../../core/testing/random-session";
+import { splice } from "../../core/testing/splice";
 import { CHECKOUT, buildWorker } from "../../scripts/build";
 import { ThreadPool } from "../../worker/threads/threads";
 import { demoThroughDoors } from "./doors";
@@ -34,6 +37,8 @@ const { values } = parseArgs({
   options: {
     sessions: { type: "string", default: "400" },
     slips: { type: "string", default: "500" },
+    /** So many sessions edited and rendered from a checkpoint, and nothing else. */
+    fixes: { type: "string" },
     seed: { type: "string", default: "20261128" },
     /** So many damaged files for every reader of session files, and nothing else. */
     mutations: { type: "string" },
@@ -43,6 +48,7 @@ const { values } = parseArgs({
 });
 const SESSIONS = Number(values.sessions);
 const SLIPS = Number(values.slips);
+const FIXES = Number(values.fixes ?? 500);
 const SEED = Number(values.seed);
 
 const failures: string[] = [];
@@ -126,6 +132,27 @@ async function provoked(workshop: Workshop): Promise<void> {
   }
   console.log(
     `faults provoked in finished packages, found of made: ${[...found].map(([kind, t]) => `${kind} ${t.found}/${t.made}`).join(", ")}`,
+  );
+}
+
+/** Edits after which a render goes on from a checkpoint. */
+function fixes(): void {
+  const sessions = fc.sample(randomSessions(), { numRuns: FIXES, seed: SEED + 6 });
+  const edits = fc.sample(randomEdits, { numRuns: FIXES, seed: SEED + 7 });
+  let [made, spliced] = [0, 0];
+  sessions.forEach((session, i) => {
+    const { what, which, at } = edits[i] ?? { what: "", which: 0, at: 0 };
+    const after = edited(session, what, which, at);
+    if (!after) return;
+    made++;
+    const tracks = session.tracks.filter((t) => t.kind === "audio" || t.kind === "instrument");
+    const of = splice(session, after, [MIX_OUT, ...tracks.map((t) => tapAt("devices", t.id))]);
+    if (!of) return;
+    spliced++;
+    if (of.different.length > 0) fault(`session ${i}, ${what} at ${at}: taps ${of.different.join(", ")} differ`);
+  });
+  console.log(
+    `fixes: ${made} edits of ${FIXES} sessions, ${spliced} went on from a checkpoint; every tap to the last bit`,
   );
 }
 
@@ -219,6 +246,10 @@ async function main(): Promise<void> {
     await mutations(Number(values.mutations));
     process.exit(failures.length === 0 ? 0 : 1);
   }
+  if (values.fixes !== undefined) {
+    fixes();
+    process.exit(failures.length === 0 ? 0 : 1);
+  }
   await buildWorker("dist/truth");
   const workshop = new Workshop(new ThreadPool(pathToFileURL(join(CHECKOUT, "dist/truth/task.thread.mjs"))));
   await workshop.prepare();
@@ -233,6 +264,7 @@ async function main(): Promise<void> {
   }
   if (!values.doors) {
     parts();
+    fixes();
     slips();
   }
   console.log(failures.length === 0 ? "nothing was found that is not as promised" : `${failures.length} faults`);
