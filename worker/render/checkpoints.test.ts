@@ -7,6 +7,7 @@ import {
   readdirSync,
   renameSync,
   rmSync,
+  utimesSync,
   writeFileSync,
 } from "node:fs";
 import { tmpdir } from "node:os";
@@ -182,5 +183,17 @@ describe("checkpoints of a print", () => {
     expect(kept()).toEqual([newest]);
     tidyCheckpoints(root, 0);
     expect(kept()).toEqual([]);
+    // Of one lane a few; other lanes are not touched.
+    const folder = checkpointFolder(root);
+    writeFileSync(join(folder, "other.1"), "");
+    for (let i = 0; i < 12; i++) {
+      const output = store.unfinished();
+      writeFileSync(waitingPath(output), "");
+      keepCheckpoints(root, output, "lane", String(i));
+      utimesSync(join(folder, `lane.${i}`), 1000 + i, 1000 + i);
+    }
+    expect(kept().filter((path) => path.includes("lane."))).toHaveLength(8);
+    expect(kept().some((path) => path.endsWith("lane.11"))).toBe(true);
+    expect(kept().some((path) => path.endsWith("other.1"))).toBe(true);
   });
 });

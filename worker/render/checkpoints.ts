@@ -1,7 +1,7 @@
 import { createHash } from "node:crypto";
 import { closeSync, existsSync, fstatSync, futimesSync, mkdirSync, openSync, readSync, readdirSync } from "node:fs";
 import { renameSync, rmSync, statSync, writeSync } from "node:fs";
-import { basename, join } from "node:path";
+import { join } from "node:path";
 import { deflateRawSync, inflateRawSync } from "node:zlib";
 import { z } from "zod";
 import { type Checkpoint, packState, unpackState } from "../../core/engine/checkpoint";
@@ -16,6 +16,8 @@ import { checkpointFolder } from "../../server/paths";
 
 /** All of them together; those that were used least recently go first. */
 const MOST_BYTES = 2 * 1024 ** 3;
+/** Files of one lane: every fix leaves one, and a render looks into all of them. */
+const MOST_OF_LANE = 8;
 /** The largest state that is read back. */
 const MOST_STATE_BYTES = 512 * 1024 ** 2;
 const MOST_INDEX_BYTES = 1024 ** 2;
@@ -172,6 +174,7 @@ export function keepCheckpoints(dataRoot: string, output: string, lane: string, 
   try {
     mkdirSync(folder, { recursive: true, mode: 0o700 });
     renameSync(waiting, join(folder, `${lane}.${audio}`));
+    for (const { path } of filesOf(dataRoot, `${lane}.`).slice(MOST_OF_LANE)) rmSync(path, { force: true });
     tidyCheckpoints(dataRoot, MOST_BYTES);
   } catch (error) {
     if (!isOfDisk(error)) throw error;
@@ -181,14 +184,20 @@ export function keepCheckpoints(dataRoot: string, output: string, lane: string, 
 
 /** Removes the checkpoints used least recently until the rest fits. */
 export function tidyCheckpoints(dataRoot: string, most: number): void {
-  const folder = checkpointFolder(dataRoot);
-  const files = readdirSync(folder).flatMap((name) => {
-    const stat = statSync(join(folder, name), { throwIfNoEntry: false });
-    return stat ? [{ path: join(folder, name), bytes: stat.size, used: stat.mtimeMs }] : [];
-  });
   let sum = 0;
-  for (const { path, bytes } of files.sort((a, b) => b.used - a.used || basename(a.path).localeCompare(b.path))) {
+  for (const { path, bytes } of filesOf(dataRoot)) {
     sum += bytes;
     if (sum > most) rmSync(path, { force: true });
   }
 }
+
+/** Files of checkpoints whose names begin like this, those that were used last first. */
+const filesOf = (dataRoot: string, begin = "") =>
+  readdirSync(checkpointFolder(dataRoot))
+    .filter((name) => name.startsWith(begin))
+    .flatMap((name) => {
+      const path = join(checkpointFolder(dataRoot), name);
+      const stat = statSync(path, { throwIfNoEntry: false });
+      return stat ? [{ path, bytes: stat.size, used: stat.mtimeMs }] : [];
+    })
+    .sort((a, b) => b.used - a.used);
