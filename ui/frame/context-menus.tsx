@@ -4,6 +4,7 @@ import { ChevronRight } from "lucide-react";
 import { ContextMenu } from "radix-ui";
 import type { ReactNode } from "react";
 import { useEffect, useRef, useState } from "react";
+import { clipsOf } from "../../core/session/move-clips";
 import type { Action, ActionContext } from "../actions/action";
 import { keyText } from "../actions/action";
 import type { MenuKind } from "../actions/menu-store";
@@ -24,9 +25,10 @@ const byId: ReadonlyMap<string, Action> = new Map(ACTIONS.map((a) => [a.id, a]))
 
 /** What the menu is about where nothing under the pointer says so: what is selected. */
 function kindOfSelection({ session }: ActionContext): MenuKind {
-  const { selectedClips, selectedRange, selected } = session.getState();
+  const { session: document, selectedClips, selectedRange, selected } = session.getState();
   if (selectedRange) return "range";
-  return selectedClips.length > 0 ? "clip" : selected.length > 0 ? "track" : "session";
+  // A clip that was undone stays selected, for when it is redone.
+  return clipsOf(document, selectedClips).length > 0 ? "clip" : selected.length > 0 ? "track" : "session";
 }
 
 /** Opens a menu of actions at a right click, a long press, Shift+F10 or the menu key, for what is there. */
