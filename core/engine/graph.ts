@@ -181,7 +181,7 @@ class Compiler {
     let latency = node.latencyIn;
     const slots: DeviceSlot[] = [];
     for (const device of track.devices) {
-      const slot = this.slot(device, path, latency, notes);
+      const slot = this.slot(device, path, latency, notes, slots.length);
       if (!slot) continue;
       slots.push(slot);
       latency = wholeQuanta(
@@ -203,6 +203,7 @@ class Compiler {
     { name, track, keys, leader }: WiredPath,
     latencyHere: Frames,
     notes: readonly PlayedNote[],
+    place: number,
   ): DeviceSlot | null {
     const declaration = declarationOf(device.type);
     // An absent effect passes audio, an absent instrument is silent: in both cases there is nothing to run.
@@ -218,7 +219,8 @@ class Compiler {
     const controls = options.loose
       ? new LooseControls(device, declaration, track, this.tempo)
       : controlsOf(device, declaration, track, this.tempo);
-    const part = `${name}/device ${device.id}`;
+    // By its place: of two that are set alike, each has its own state, and nothing else tells which stands first.
+    const part = `${name}/device ${place}`;
     const key = keyNode && { signal: keyNode.body, latency: keyNode.latencyOut, gain: 1 };
     return {
       controls,

@@ -142,6 +142,7 @@ class Upstream {
   }
 
   private start({ track, inflows }: WiredPath): Canonical {
+    if (this.until < Infinity && track.frozen) return { file: track.frozen.asset };
     if (track.kind === "audio") return this.clips(track.clips, this.until);
     if (track.kind === "instrument")
       return playedNotes(this.session, track, this.tempo)

@@ -10,6 +10,7 @@ import { STRETCH_VERSION } from "../../core/stretch/stretcher";
 import {
   adoptingFolder,
   audioFolder,
+  checkpointFolder,
   packageFolder,
   reshapedFolder,
   savedFolder,
@@ -109,6 +110,8 @@ export class AudioStore {
    */
   async prepare(sweep: boolean): Promise<void> {
     if (sweep) await rm(this.unfinishedFolder, { recursive: true, force: true });
+    // Another version may lay the state of its processors out otherwise.
+    if (sweep) await rm(checkpointFolder(this.root), { recursive: true, force: true });
     for (const folder of [
       adoptingFolder(this.root),
       audioFolder(this.root),

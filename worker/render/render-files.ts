@@ -94,7 +94,7 @@ export function renderFiles(task: RenderTask | HelpTask, hooks: RenderHooks): re
     const splice =
       isAlone && file?.lane !== undefined && sink && recorder instanceof Recorder
         ? spliceOf({
-            ...{ session: task.session, file, lane: file.lane, sink, recorder, passFrom },
+            ...{ session: task.session, file, lane: file.lane, sink, recorder, passFrom, to: task.to },
             ...{ blockFrames: task.blockFrames, library: library.find, dataRoot: task.dataRoot },
           })
         : null;

@@ -11,6 +11,8 @@ import type { Recorder } from "./recorder";
 
 /** How far apart checkpoints are: eight bars at 120 beats a minute. */
 const CHECKPOINT_S: Seconds = 16;
+/** At most so many of one file: what was measured grows with it, and is in each of them. */
+const MOST = 64;
 const COPIED_AT_ONCE: Frames = 16_384;
 /** Beside the parts of the graph in a checkpoint: what has been measured of the file so far. */
 const MEASURED = "measured";
@@ -25,6 +27,8 @@ interface Splicing {
   readonly recorder: Recorder;
   /** First frame of the pass. */
   readonly passFrom: Frames;
+  /** Where the content ends. */
+  readonly to: Frames;
   readonly blockFrames: Frames | undefined;
   readonly library: AudioLibrary;
   readonly dataRoot: string;
@@ -41,6 +45,7 @@ export function spliceOf({
   sink,
   recorder,
   passFrom,
+  to,
   blockFrames = DEFAULT_BLOCK,
   library,
   dataRoot,
@@ -72,7 +77,7 @@ export function spliceOf({
     request: {
       ...(known ? { resume: known.checkpoint, onResume } : {}),
       checkpoints: {
-        every: Math.round((CHECKPOINT_S * session.rate) / blockFrames) * blockFrames,
+        every: Math.ceil(Math.max(CHECKPOINT_S * session.rate, to / MOST) / blockFrames) * blockFrames,
         take: ({ state, ...place }: Checkpoint) =>
           writer.take({ ...place, state: new Map(state).set(MEASURED, recorder.measured()) }),
       },
