@@ -77,7 +77,7 @@ afterAll(async () => {
   await at.close();
 });
 
-/** With a short clip more on the first track, so many seconds from the beginning. */
+/** With a short clip more on the first track, `seconds` from the beginning. */
 const withLateClip = (session: Session, seconds: number): Session => ({
   ...session,
   tracks: session.tracks.map((t) => {

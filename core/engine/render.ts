@@ -45,7 +45,7 @@ export interface RenderRequest {
   readonly resume?: Checkpoint;
   /** Asked before with the first frame that sinks will get; returning false renders everything. */
   readonly onResume?: (first: Frames) => boolean;
-  /** Called with where this render is, every so many frames of the engine's clock: a whole number of blocks. */
+  /** Called with where this render is, every `every` frames of the engine's clock: a whole number of blocks. */
   readonly checkpoints?: { readonly every: Frames; readonly take: (checkpoint: Checkpoint) => void };
   /** A whole number of quanta; changes speed only, never a sample. */
   readonly blockFrames?: Frames;

@@ -37,7 +37,7 @@ const { values } = parseArgs({
   options: {
     sessions: { type: "string", default: "400" },
     slips: { type: "string", default: "500" },
-    /** So many sessions edited and rendered from a checkpoint, and nothing else. */
+    /** Number of sessions that are edited and rendered from a checkpoint; nothing else is done. */
     fixes: { type: "string" },
     seed: { type: "string", default: "20261128" },
     /** So many damaged files for every reader of session files, and nothing else. */
