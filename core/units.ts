@@ -17,6 +17,10 @@ export type Bpm = Unit<"bpm">;
 /** Of a file's samples: whole numbers of so many bits, or 32-bit floats. */
 export type Depth = "16" | "24" | "32f";
 
+/** A depth of samples as it stands in names of files, lists and sheets; `f` at its end: floats. */
+export const depthName = (depth: string): string =>
+  depth.replace(/^(\d+)(f?)$/, (_, bits: string, float: string) => `${bits}-bit${float && " float"}`);
+
 export const TICKS_PER_QUARTER: Ticks = 960;
 
 /** The rates a session may run at, in hertz. */

@@ -1,5 +1,6 @@
 import { meterMap } from "../time/meter";
 import type { Chip, Session, Sheet, StemRow } from "../session/document";
+import { depthName } from "../units";
 
 /** Longest name in bytes of UTF-8, its ending not counted; every file system in use takes this many. */
 const MAX_NAME_BYTES = 120;
@@ -60,7 +61,7 @@ export function sayChip({ kind, text }: Chip, session: Session, { date, stem = "
     case "rate":
       return `${(sheet.rate ?? session.rate) / 1000} kHz`;
     case "depth":
-      return sheet.depth === "32f" ? "32-bit float" : `${sheet.depth}-bit`;
+      return depthName(sheet.depth);
     case "version":
       return sheet.version === "" ? "" : `v${sheet.version}`;
     case "date":

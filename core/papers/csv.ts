@@ -1,4 +1,6 @@
-import { formatChannels, formatDepth, formatFile, formatTap } from "../words/delivered";
+import { depthName } from "../units";
+import { formatChannels, formatTap } from "../words/delivered";
+import { fileFormats } from "../words/settings";
 import { sinceThen } from "../words/changes";
 import type { FileOnSheet, SheetFacts } from "./facts";
 
@@ -11,9 +13,9 @@ const columns: readonly (readonly [heading: string, cell: (file: FileOnSheet, sh
   ["Made of", (f) => f.sources.join("; ")],
   ["Taken", (f) => formatTap(f.tap, f.isReturn)],
   ["Channels", (f) => (f.fold === "left" || f.fold === "right" ? f.fold : formatChannels(f.channels))],
-  ["Format", (f) => formatFile(f.format)],
+  ["Format", (f) => fileFormats[f.format].label],
   ["Rate (Hz)", (f) => f.rate],
-  ["Depth", (f, sheet) => (f.format === "mp3" ? null : formatDepth(sheet.depth))],
+  ["Depth", (f, sheet) => (f.format === "mp3" ? null : depthName(sheet.depth))],
   ["First frame (frames)", (_, sheet) => sheet.timeReference],
   ["Silence in front (bars)", (_, sheet) => sheet.leadBars],
   ["Length (frames)", (f) => f.frames],

@@ -1,5 +1,7 @@
 import { formatClock } from "../time/clock";
-import { formatChannels, formatDepth, formatFile } from "../words/delivered";
+import { depthName } from "../units";
+import { formatChannels } from "../words/delivered";
+import { fileFormats } from "../words/settings";
 import type { FileOnSheet, SheetFacts } from "./facts";
 
 /** What a sheet says in sentences, on every kind of paper alike. */
@@ -13,8 +15,8 @@ export function summary(sheet: SheetFacts): string {
     ...(mixes > 0 ? [amount(mixes, "mix", "mixes")] : []),
   ].join(" and ");
   const length = `${sheet.ends === "trimmed" ? "up to" : "each"} ${formatClock(sheet.seconds)} long`;
-  const formats = [...new Set(sheet.files.map((f) => formatFile(f.format)))].join(" and ");
-  const depth = `${formatDepth(sheet.depth)}${sheet.dither ? " with dither" : ""}`;
+  const formats = [...new Set(sheet.files.map((f) => fileFormats[f.format].label))].join(" and ");
+  const depth = `${depthName(sheet.depth)}${sheet.dither ? " with dither" : ""}`;
   const receiver = sheet.receiver === "" ? "" : ` Made for: ${sheet.receiver}.`;
   return `${counted}, ${length}, ${formats}, ${sheet.rate} Hz, ${depth}. Revision ${sheet.revision}, ${sheet.date}.${receiver}`;
 }

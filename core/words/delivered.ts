@@ -1,5 +1,4 @@
 import type { StemTap } from "../engine/tap";
-import type { Depth } from "../units";
 
 const places: { readonly [at in (StemTap & { readonly kind: "path" })["at"]]: string } = {
   clip: "the clips alone, before devices",
@@ -22,9 +21,4 @@ export const formatTap = (tap: StemTap, isReturn: boolean): string =>
         ...(tap.linked ? ["shared dynamics follow the whole"] : []),
       ].join(", ");
 
-export const formatDepth = (depth: Depth): string => (depth === "32f" ? "32-bit float" : `${depth}-bit`);
-
 export const formatChannels = (channels: number): string => (channels === 1 ? "mono" : "stereo");
-
-const formats = { wav: "WAV", aiff: "AIFF", flac: "FLAC", mp3: "MP3" } as const;
-export const formatFile = (format: keyof typeof formats): string => formats[format];

@@ -1,6 +1,7 @@
 import { otherTempo } from "../mending/tempo";
 import type { SetFinding } from "../mending/set";
 import type { Frames } from "../units";
+import { depthName } from "../units";
 import { formatDb, formatNumber } from "./numbers";
 
 export interface SaidFinding {
@@ -21,9 +22,9 @@ const findings: { readonly [K in Kind]: (finding: Of<K>, rate: number) => SaidFi
     fix: `Convert it to ${kHz(finding.common)}`,
   }),
   "other depth": (finding) => ({
-    what: `${sayDepth(finding.depth)} instead of ${sayDepth(finding.common)}`,
+    what: `${depthName(finding.depth)} instead of ${depthName(finding.common)}`,
     means: "No fault to the ear by itself; it tells that it was exported another time or another way.",
-    fix: `Write it with ${sayDepth(finding.common)}, as all others`,
+    fix: `Write it as ${depthName(finding.common)}, as all others`,
   }),
   compressed: (finding) => ({
     what: `It is an ${finding.codec}`,
@@ -191,7 +192,6 @@ const eitherBpm = (heard: number): string => `${bpm(heard)} bpm, or ${bpm(otherT
 const bpm = (value: number): string => String(Number(value.toFixed(2)));
 const sayMs = (seconds: number): string => `${formatNumber(1000 * seconds, 1)} ms`;
 const kHz = (rate: number): string => `${rate / 1000} kHz`;
-export const sayDepth = (depth: string): string => (depth === "32f" ? "32-bit float" : `${depth} bits`);
 
 /** `1,234 samples (25.7 ms)`. */
 function sayLength(frames: Frames, rate: number): string {

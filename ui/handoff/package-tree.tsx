@@ -12,7 +12,9 @@ import { frameBytes } from "../../core/formats/wav/format";
 import { endingOf, sessionKinds } from "../../core/interchange/kinds";
 import type { Checked } from "../../core/session/problem";
 import { formatClock } from "../../core/time/clock";
-import { formatDepth, formatFile, formatTap } from "../../core/words/delivered";
+import { depthName } from "../../core/units";
+import { formatTap } from "../../core/words/delivered";
+import { fileFormats } from "../../core/words/settings";
 import { Button } from "../parts/button";
 import { ProgressBar } from "../parts/progress-bar";
 import { byteText } from "../parts/bytes";
@@ -40,7 +42,7 @@ export function PackageTree({
         </h2>
         {plan.ok ? (
           <p className="text-soft">
-            {plan.value.rate / 1000} kHz, {formatDepth(plan.value.depth)} ·{" "}
+            {plan.value.rate / 1000} kHz, {depthName(plan.value.depth)} ·{" "}
             <span className="figure">{formatClock((plan.value.to - plan.value.from) / session.rate)}</span>
             {plan.value.tail === "measured" && " and the tail"} ·{" "}
             <Link href={`/s/${id}/stems`} className="font-semibold text-spot underline underline-offset-2">
@@ -112,7 +114,7 @@ function Tree({ plan }: { readonly plan: ExportPlan }) {
 
 /** About how large a file will be; what packs itself is as large as it turns out. */
 function sizeText(file: StemFile, { rate, depth }: ExportPlan, seconds: number): string {
-  if (file.format === "flac") return formatFile(file.format);
+  if (file.format === "flac") return fileFormats[file.format].label;
   const bytes =
     file.format === "mp3" ? seconds * 40000 : seconds * rate * frameBytes({ rate, depth, channels: file.fold ? 1 : 2 });
   return `${file.fold || file.keepsStereo || file.format === "mp3" ? "" : "up to "}${byteText(bytes)}`;

@@ -5,7 +5,8 @@ import type { Candidate } from "../../contract/intake";
 import type { ResultOf } from "../../contract/job-kinds";
 import { mendOf } from "../../core/mending/choice";
 import type { SetFinding } from "../../core/mending/set";
-import { sayDepth, sayFinding } from "../../core/words/mending";
+import { depthName } from "../../core/units";
+import { sayFinding } from "../../core/words/mending";
 import { formatDb } from "../../core/words/numbers";
 import { Choice } from "../parts/choice";
 import { itemMenu, type ItemEntry } from "../parts/item-menu";
@@ -87,7 +88,7 @@ function summaryOf(judged: ResultOf<"judge">["judged"], files: number): string {
       : residualDb === null
         ? `add up to ${fileName(mix)} to the last bit`
         : `held against ${fileName(mix)}; repaired, ${formatDb(residualDb)} dBFS of it are left`;
-  return `${files} files, ${rate / 1000} kHz, ${sayDepth(depth)}, ${shortClock(frames / rate)}, ${held}`;
+  return `${files} files, ${rate / 1000} kHz, ${depthName(depth)}, ${shortClock(frames / rate)}, ${held}`;
 }
 
 function Finding({

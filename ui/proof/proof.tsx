@@ -9,6 +9,7 @@ import { isOver } from "../../contract/job";
 import type { Proof as ProofFound } from "../../core/proof/proof";
 import type { Mark } from "../../core/proof/judge";
 import { formatClock } from "../../core/time/clock";
+import { depthName } from "../../core/units";
 import { Button } from "../parts/button";
 import { ProgressBar } from "../parts/progress-bar";
 import { byteText } from "../parts/bytes";
@@ -149,7 +150,7 @@ function Verdict({
   // What stands beside the files counts, too: the sum, and what lies beside the audio.
   const cells = [...verdict.checks.flatMap((c) => c.cells), verdict.sum, ...(verdict.beside ? [verdict.beside] : [])];
   const count = (mark: Mark) => cells.filter((c) => c.mark === mark).length;
-  const depth = manifest.depth === "32f" ? "32-bit float" : `${manifest.depth}-bit`;
+  const depth = depthName(manifest.depth);
   return (
     <header className="flex items-end gap-6 border-b border-ink px-5 pt-4 pb-3">
       <div className="min-w-0 flex-1">

@@ -3,7 +3,8 @@
 import { Download } from "lucide-react";
 import type { Delivery } from "../../contract/link";
 import { formatClock } from "../../core/time/clock";
-import { formatDepth, formatFile } from "../../core/words/delivered";
+import { fileFormats } from "../../core/words/settings";
+import { depthName } from "../../core/units";
 import { byteText } from "../parts/bytes";
 import { dayText } from "../parts/dates";
 
@@ -29,8 +30,8 @@ export function DeliveryHead({ base, delivery }: Props) {
           {stems} {stems === 1 ? "stem" : "stems"}
           {mixes > 0 && ` and ${mixes} ${mixes === 1 ? "mix" : "mixes"}`} ·{" "}
           <span className="figure">{formatClock(frames / rate)}</span> ·{" "}
-          {[...new Set(files.map((f) => formatFile(f.format)))].join(" and ")},{" "}
-          <span className="figure">{rate / 1000} kHz</span>, {formatDepth(delivery.depth as "24")}
+          {[...new Set(files.map((f) => fileFormats[f.format].label))].join(" and ")},{" "}
+          <span className="figure">{rate / 1000} kHz</span>, {depthName(delivery.depth)}
         </p>
         <p className="text-soft">
           Made {dayText(delivery.madeAt)}

@@ -4,7 +4,9 @@ import { useState, type ReactNode } from "react";
 import { isOver } from "../../contract/job";
 import { filledIn } from "../../core/chips";
 import type { Asset } from "../../core/session/document";
+import type { Depth } from "../../core/units";
 import { RATES } from "../../core/units";
+import { depths, fileFormats, optionsOf } from "../../core/words/settings";
 import { Button } from "../parts/button";
 import { ChipButtons } from "../parts/chip-buttons";
 import { Choice } from "../parts/choice";
@@ -15,17 +17,6 @@ import { savedAddress } from "../session/api";
 import { barText, clockOf } from "../session/clock";
 import { useSessionParts } from "../session/provider";
 
-const FORMATS = [
-  { value: "wav", label: "WAV" },
-  { value: "aiff", label: "AIFF" },
-  { value: "flac", label: "FLAC, smaller and the same to the bit" },
-  { value: "mp3", label: "MP3, to listen" },
-] as const;
-const DEPTHS = [
-  { value: "16", label: "16 bits" },
-  { value: "24", label: "24 bits" },
-  { value: "32f", label: "32-bit float" },
-] as const;
 const CHANNELS = [
   { value: "as it is", label: "channels as they are" },
   { value: "mono", label: "mono" },
@@ -34,8 +25,7 @@ const CHANNELS = [
 const CHIPS = ["name", "session", "tempo", "bar", "date"] as const;
 const OWN = "own";
 
-type Format = (typeof FORMATS)[number]["value"];
-type Depth = (typeof DEPTHS)[number]["value"];
+type Format = keyof typeof fileFormats;
 
 /** How the last file was saved: the next one is offered the same. */
 let last: { format: Format; depth: Depth; rate: string; channels: (typeof CHANNELS)[number]["value"]; name: string } = {
@@ -104,7 +94,12 @@ function Form({ asset, from }: { readonly asset: Asset; readonly from: number })
       }}
     >
       <h3 className="font-semibold">Save as a file</h3>
-      <Choice label="Format" value={how.format} options={[...FORMATS]} onChange={(format) => want({ format })} />
+      <Choice
+        label="Format"
+        value={how.format}
+        options={optionsOf(fileFormats)}
+        onChange={(format) => want({ format })}
+      />
       <div className="flex flex-wrap gap-2">
         <Choice
           label="Rate"
@@ -119,7 +114,7 @@ function Form({ asset, from }: { readonly asset: Asset; readonly from: number })
           <Choice
             label="Depth"
             value={how.depth}
-            options={DEPTHS.filter((d) => how.format !== "flac" || d.value !== "32f")}
+            options={optionsOf(depths, how.format === "flac" ? ["24", "16"] : ["24", "32f", "16"])}
             onChange={(depth) => want({ depth })}
           />
         )}

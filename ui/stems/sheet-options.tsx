@@ -14,43 +14,9 @@ import { usePlayback } from "../playback/provider";
 import { barText, clockOf } from "../session/clock";
 import { useSessionParts } from "../session/provider";
 import { shownName } from "../../core/session/names";
+import { depths, ends, fileFormats, mixFormats, optionsOf, tails } from "../../core/words/settings";
 
-const DEPTHS = [
-  { value: "24", label: "24-bit", about: "What most receivers expect; quieter than any room." },
-  { value: "32f", label: "32-bit float", about: "Exactly what was computed; nothing can clip." },
-  { value: "16", label: "16-bit", about: "For players and old samplers; dithered." },
-] as const;
-
-const TAILS = [
-  { value: "measured", label: "until silent", about: "Every file lasts until all of them have faded out." },
-  { value: "fixed", label: "seconds", about: "A fixed time after the end, even if a tail still sounds." },
-  { value: "beats", label: "beats", about: "A fixed number of beats after the end, even if a tail still sounds." },
-  {
-    value: "none",
-    label: "cut at the end",
-    about: "Files stop where the range stops; a tail that still sounds is lost.",
-  },
-] as const;
-
-const ENDS = [
-  { value: "equal", label: "equal", about: "All files are equally long: they line up at both ends." },
-  {
-    value: "trimmed",
-    label: "trimmed",
-    about: "Each file ends with its own last sound: smaller. They still begin together.",
-  },
-] as const;
-
-const FORMATS = [
-  { value: "wav", label: "WAV", about: "Every program reads it; carries stamps, markers and loudness." },
-  { value: "aiff", label: "AIFF", about: "The same samples, for receivers who ask for it. Up to 4 GB a file." },
-  { value: "flac", label: "FLAC", about: "The same samples in about half the size. Whole numbers only, no float." },
-] as const;
-
-const MIX_FORMATS = [
-  { value: "as the stems", label: "as the stems" },
-  { value: "mp3", label: "MP3", about: "Mixes as MP3 at 320 kbit/s, to listen along; stems stay as they are." },
-] as const;
+const SHEET_FORMATS = ["wav", "aiff", "flac"] as const;
 
 /** Range, tail and format: the same for all files of a delivery. */
 export function SheetOptions() {
@@ -67,8 +33,8 @@ export function SheetOptions() {
         <Choice
           label="Ends"
           value={sheet.ends}
-          options={ENDS}
-          onChange={(ends) => set("Ends of the stems", { ends })}
+          options={optionsOf(ends)}
+          onChange={(value) => set("Ends of the stems", { ends: value })}
         />
       </Field>
       <Field name="Lead-in bars">
@@ -87,7 +53,7 @@ export function SheetOptions() {
         <Choice
           label="Format"
           value={sheet.format}
-          options={FORMATS}
+          options={optionsOf(fileFormats, SHEET_FORMATS)}
           onChange={(format) => set("Format of the stems", { format })}
         />
       </Field>
@@ -96,7 +62,7 @@ export function SheetOptions() {
           <Choice
             label="Format of the mixes"
             value={sheet.mixFormat}
-            options={MIX_FORMATS}
+            options={optionsOf(mixFormats)}
             onChange={(mixFormat) => set("Format of the mixes", { mixFormat })}
           />
         </Field>
@@ -122,7 +88,7 @@ export function SheetOptions() {
         <Choice
           label="Depth"
           value={sheet.depth}
-          options={DEPTHS}
+          options={optionsOf(depths, ["24", "32f", "16"])}
           onChange={(depth) => set("Depth of the stems", { depth })}
         />
       </Field>
@@ -200,7 +166,12 @@ function RangeFields({ sheet, set }: FieldsProps) {
 function TailField({ sheet, set }: FieldsProps) {
   return (
     <Field name="Tail">
-      <Choice label="Tail" value={sheet.tail} options={TAILS} onChange={(tail) => set("Tail of the stems", { tail })} />
+      <Choice
+        label="Tail"
+        value={sheet.tail}
+        options={optionsOf(tails)}
+        onChange={(tail) => set("Tail of the stems", { tail })}
+      />
       {sheet.tail === "beats" && (
         <NumberField
           label="Beats of tail"
