@@ -122,6 +122,8 @@ class Upstream {
     const known = this.known.get(path);
     if (known !== undefined) return known;
     const hash = digest({
+      // A checkpoint names what it keeps by its path.
+      ...(this.until < Infinity ? { name: path.name } : {}),
       source: this.start(path),
       devices: this.devices(path.track.devices, path),
       // Linked shares are steered by what the whole signal does.

@@ -1,8 +1,8 @@
 import fc from "fast-check";
 import { expect, test } from "vitest";
 import { makeAudioClip, makeDevice, makeSession, makeTrack } from "../session/build";
-import { MIX_OUT, hashOf, tapAt } from "../testing/listen";
-import { edited, randomEdits } from "../testing/random-edit";
+import { hashOf, tapAt } from "../testing/listen";
+import { edited, randomEdits, tapsInBoth, withLateTracks } from "../testing/random-edit";
 import { randomSessions, recordedAssets } from "../testing/random-session";
 import { splice } from "../testing/splice";
 
@@ -22,18 +22,43 @@ test("two devices set alike that change places keep their own states", () => {
   expect([made !== null && made.since > 0, made?.different]).toEqual([true, []]);
 });
 
-test("after an edit, what is rendered from the last checkpoint before it, behind what was rendered before, is a whole render", () => {
+test("a clip that is pasted over itself rings on as it did before the seam", () => {
+  const of = (id: string, later: number) =>
+    makeSession({
+      assets: recordedAssets,
+      tracks: [
+        makeTrack({
+          ...{ id: "t0", name: "T", kind: "audio", output: "mix" },
+          clips: [
+            makeAudioClip({
+              ...{ id, asset: hashOf(1), start: 0, frames: 40_000 },
+              process: [makeDevice("p", "delay", { beats: 0.25, feedback: 45 })],
+            }),
+            makeAudioClip({ id: "later", asset: hashOf(2), start: later, frames: 5000 }),
+          ],
+        }),
+        makeTrack({ id: "mix", name: "Mix", kind: "mix" }),
+      ],
+    });
+  const made = splice(of("a", 30_000), of("b", 31_000), [tapAt("devices", "t0")]);
+  expect([made !== null && made.since > 0, made?.different]).toEqual([true, []]);
+});
+
+test("after edits, what is rendered from the last checkpoint before them, behind what was rendered before, is a whole render", () => {
   const seen = { spliced: 0, whole: 0 };
   fc.assert(
-    fc.property(randomSessions(), randomEdits, (session, { what, which, at }) => {
-      const after = edited(session, what, which, at);
+    fc.property(randomSessions(), fc.boolean(), randomEdits, fc.nat(4), (drawn, late, edits, which) => {
+      const session = late ? withLateTracks(drawn, 30_000) : drawn;
+      const after = edited(session, edits);
       fc.pre(after !== null);
-      const made = splice(session, after, [MIX_OUT, tapAt("devices", "t0")]);
+      const [tap] = [...tapsInBoth(session, after)].slice(which);
+      fc.pre(tap !== undefined);
+      const made = splice(session, after, [tap]);
       if (made) expect(made).toEqual({ since: made.since, different: [] });
       seen[made && made.since > 0 ? "spliced" : "whole"]++;
     }),
-    { numRuns: 15, seed: 47 },
+    { numRuns: 30, seed: 47 },
   );
-  expect(seen.spliced).toBeGreaterThan(4);
-  expect(seen.whole).toBeGreaterThan(0);
+  expect(seen.spliced).toBeGreaterThan(7);
+  expect(seen.whole).toBeGreaterThan(2);
 });

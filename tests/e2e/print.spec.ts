@@ -3,6 +3,7 @@ import { writeFileSync } from "node:fs";
 import { build } from "esbuild";
 import { WavReader } from "../../core/formats/wav/read";
 import { openPackage } from "../../server/packages/read";
+import type { Printed } from "./print.worker";
 import { expect, test } from "./stemzo";
 
 test("a print in Chromium's worker equals the server's, byte for byte", async ({ page, stemzo }, info) => {
@@ -27,8 +28,8 @@ test("a print in Chromium's worker equals the server's, byte for byte", async ({
       const audio: Record<string, ArrayBuffer> = {};
       for (const asset of session.assets) audio[asset.id] = await (await fetch(`/api/audio/${asset.id}`)).arrayBuffer();
       const worker = new Worker(URL.createObjectURL(new Blob([code], { type: "text/javascript" })));
-      return new Promise<string[]>((resolve, reject) => {
-        worker.onmessage = ({ data }) => resolve(data as string[]);
+      return new Promise<Printed>((resolve, reject) => {
+        worker.onmessage = ({ data }) => resolve(data as Printed);
         worker.onerror = (event) => reject(new Error(event.message));
         worker.postMessage({ session, audio });
       });
@@ -52,6 +53,8 @@ test("a print in Chromium's worker equals the server's, byte for byte", async ({
     return createHash("sha256").update(new Uint8Array(left.buffer)).update(new Uint8Array(right.buffer)).digest("hex");
   });
   delivered.close();
-  expect(inBrowser.length).toBe(document.sheet.rows.length + 1);
-  expect(inBrowser).toEqual(onServer);
+  expect(inBrowser.whole.length).toBe(document.sheet.rows.length + 1);
+  expect(inBrowser.whole).toEqual(onServer);
+  // From a checkpoint in the middle, the same.
+  expect(inBrowser.resumed).toEqual(onServer);
 });
