@@ -16,6 +16,7 @@ import { fresh } from "../tests/setup/fresh";
 import type { Fresh } from "../tests/setup/fresh";
 import { ended, startRenderProcess, until } from "../tests/setup/render-process";
 import { smallSession } from "../tests/setup/small-session";
+import { share } from "../tests/setup/share";
 
 let at: Fresh;
 let small: Session;
@@ -31,8 +32,7 @@ afterAll(async () => {
   await at.close();
 });
 
-/** `STEMZO_TRIES` asks for more of them. */
-const TRIES = Number(process.env["STEMZO_TRIES"] ?? 20);
+const TRIES = share(20, 2);
 const KILL_EVERY = 5;
 
 /** How long a print of the small session takes on this machine, from when it is asked for: the middle of three. */

@@ -4,6 +4,7 @@ import { MIX_IN, differenceDb, listen, sumOf, tapAt } from "../testing/listen";
 import { rowsThatCover, randomRows, tapsOf } from "../testing/random-rows";
 import { isWhole } from "../testing/in-parts";
 import { randomSessions, recordings } from "../testing/random-session";
+import { share } from "../../tests/setup/share";
 
 describe("rows of every shape", () => {
   test("divided between two to four threads, each tap is what a pass by itself makes of it, to the last bit", () => {
@@ -21,9 +22,9 @@ describe("rows of every shape", () => {
           expect(outcome.different).toEqual([]);
         },
       ),
-      { numRuns: 24, seed: 8 },
+      { numRuns: share(24), seed: 8 },
     );
-    expect(divided).toBeGreaterThan(10);
+    expect(divided).toBeGreaterThan(share(10));
   });
 
   test("a group with its returns is its members with theirs: what they send is in it", () => {
@@ -53,7 +54,7 @@ describe("rows of every shape", () => {
           expect(differenceDb(sumOf(stems), before!)).toBeLessThanOrEqual(-110);
         },
       ),
-      { numRuns: 16, seed: 10 },
+      { numRuns: share(16), seed: 10 },
     );
   });
 });

@@ -16,6 +16,7 @@ import { gainToDb } from "../math";
 import type { Track } from "../session/document";
 import { sessionFileSchema } from "../session/document";
 import { sayRefusals } from "../words/refusals";
+import { share } from "../../tests/setup/share";
 
 const kinds = { aaf: aafCarries, adl: adlCarries, otio: otioCarries, dawproject: dawprojectCarries };
 const counter = () => {
@@ -81,7 +82,7 @@ describe("a session told to others and read back", () => {
           expect(off).toBeLessThan(-140);
         }
       }),
-      { numRuns: 25 },
+      { numRuns: share(25) },
     );
   });
 });

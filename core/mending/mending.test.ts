@@ -6,6 +6,7 @@ import { randomBipolar } from "../random";
 import { undrifted } from "./drift";
 import { judgeSet } from "./judge-set";
 import type { SetFile, SetFinding } from "./set";
+import { share } from "../../tests/setup/share";
 
 const RATE = 48000;
 
@@ -221,7 +222,7 @@ describe("a set of stems from anywhere", () => {
           expect(findings.map((f) => f.kind)).not.toContain("missing");
         if (["swapped", "turned over", "quieter"].includes(fault)) expect(residualDb ?? -200).toBeLessThan(-55);
       }),
-      { numRuns: Number(process.env["STEMZO_SETS"] ?? 12) },
+      { numRuns: share(12) },
     );
   }, 600_000);
 });

@@ -25,6 +25,7 @@ import { after, planned } from "../testing/print";
 import { plainSlip } from "./slip";
 import { cannotFreeze, commitStep, freezeStep, liveFor, planFreeze, unfreezeStep } from "./freeze";
 import { sayRefusals } from "../words/refusals";
+import { share } from "../../tests/setup/share";
 
 const change = (session: Session, id: string, patch: Partial<Track>): Session => ({
   ...session,
@@ -49,7 +50,7 @@ describe("fingerprint", () => {
         };
         expect(fingerprint(other, tap)).toBe(fingerprint(s, tap));
       }),
-      { numRuns: 60, seed: 1 },
+      { numRuns: share(60), seed: 1 },
     );
   });
 
@@ -68,7 +69,7 @@ describe("fingerprint", () => {
         if (group === "g1") expect(fingerprint(change(s, "g1", { pan: 0.5 }), tap)).not.toBe(fingerprint(s, tap));
         expect(fingerprint(change(s, "mix", { faderDb: -3 }), tap)).toBe(fingerprint(s, tap));
       }),
-      { numRuns: 60, seed: 2 },
+      { numRuns: share(60), seed: 2 },
     );
   });
 

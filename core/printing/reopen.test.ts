@@ -13,6 +13,7 @@ import type { ReopenedPrint } from "./reopen";
 import { reopenStep } from "./reopen";
 import type { Slip } from "./slip";
 import { printStep } from "./step";
+import { share } from "../../tests/setup/share";
 
 const applied = (session: Session, step: Parameters<typeof applyStep>[1]): Session => {
   const done = applyStep(session, step);
@@ -85,9 +86,9 @@ describe("reopening", () => {
           expect(differenceDb(before, after)).toBe(-Infinity);
         },
       ),
-      { numRuns: Number(process.env["STEMZO_REOPENED"] ?? 60) },
+      { numRuns: share(60) },
     );
-    expect(reopened).toBeGreaterThan(40);
+    expect(reopened).toBeGreaterThan(share(40));
     expect(refused).toBeLessThan(reopened);
   }, 240_000);
 });

@@ -9,6 +9,7 @@ import type { Session } from "./document";
 import type { Edit } from "./edits";
 import { applyStep } from "./edits";
 import { clipsOf, clipsWithin, moveClips } from "./move-clips";
+import { share } from "../../tests/setup/share";
 
 function applied(session: Session, edits: readonly Edit[]): Session {
   if (edits.length === 0) return session;
@@ -54,7 +55,7 @@ describe("clips move together", () => {
           moved.forEach(({ track, clip }) => expect(track.kind).toBe(clip.kind === "notes" ? "instrument" : "audio"));
         },
       ),
-      { numRuns: 80 },
+      { numRuns: share(80) },
     );
   });
 

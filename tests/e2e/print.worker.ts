@@ -82,14 +82,15 @@ async function print({ session, audio }: Wanted): Promise<Printed> {
   const kept: Checkpoint[] = [];
   const whole = files.map(() => ({ left: [] as Side, right: [] as Side }));
   listen(whole, { checkpoints: { every: 2 * DEFAULT_BLOCK, take: (c) => kept.push(c) } });
-  const resume = kept[kept.length >> 1];
+  const { from, to } = passOf(session, plan.value);
+  const resume = kept.find(({ clock }) => clock > (from + to) / 2);
   if (!resume) throw new Error("no checkpoint was taken");
   const resumed = files.map(() => ({ left: [] as Side, right: [] as Side }));
   let since = 0;
   listen(resumed, {
     resume,
     onResume: (first) => {
-      since = first - passOf(session, plan.value).from;
+      since = first - from;
       for (const [i, { left, right }] of resumed.entries()) {
         left.push(firstOf(whole[i]?.left ?? [], since));
         right.push(firstOf(whole[i]?.right ?? [], since));

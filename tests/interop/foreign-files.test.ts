@@ -13,6 +13,7 @@ import { lossesOfOpening } from "../../core/interchange/opening";
 import type { Loss, Part } from "../../core/timeline/loss";
 import type { ReadTimeline } from "../../core/timeline/places";
 import { python, readersMissing } from "./readers/readers";
+import { share } from "../setup/share";
 
 /**
  * Session files of libraries that are not ours, with elements that a session here cannot hold: every one of them is
@@ -20,7 +21,7 @@ import { python, readersMissing } from "./readers/readers";
  */
 const why = readersMissing();
 if (why !== null) console.warn(`Foreign session files by others are SKIPPED: ${why}`);
-const FILES = 60;
+const FILES = share(60);
 
 let folder: string;
 beforeAll(() => {

@@ -29,6 +29,7 @@ import type { Timeline, TimelineClip, TimelineTrack } from "../../core/timeline/
 import { ZipWriter } from "../../server/packages/zip";
 import { python, readersMissing } from "./readers/readers";
 import { sayRefusals } from "../../core/words/refusals";
+import { share } from "../setup/share";
 
 /** Session files as libraries that are not ours read them: every clip to the frame. */
 const why = readersMissing();
@@ -40,7 +41,7 @@ beforeAll(() => {
 });
 afterAll(() => rmSync(folder, { recursive: true, force: true }));
 
-const RUNS = 60;
+const RUNS = share(60);
 
 /** Where a receiver keeps a file, and the host and path of a URL of that folder. */
 const FOLDERS: readonly (readonly [at: string, host?: string, path?: string])[] = [

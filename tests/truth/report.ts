@@ -1,4 +1,5 @@
-import { mkdtempSync, rmSync } from "node:fs";
+import { spawnSync } from "node:child_process";
+import { mkdtempSync, readFileSync, readdirSync, rmSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { pathToFileURL } from "node:url";
@@ -41,6 +42,8 @@ const { values } = parseArgs({
     seed: { type: "string", default: "20261128" },
     /** So many damaged files for every reader of session files, and nothing else. */
     mutations: { type: "string" },
+    /** All cases of the tests of which the test suite tries a share, and nothing else. */
+    tests: { type: "boolean", default: false },
     /** The demo as session files, out and in again, and nothing else. */
     doors: { type: "boolean", default: false },
   },
@@ -243,7 +246,24 @@ async function doors(workshop: Workshop): Promise<void> {
   }
 }
 
+/** Runs the tests that try a share of their cases, with all of them. */
+function tests(): never {
+  const listed = ["core", "worker", "tests"].flatMap((folder) =>
+    readdirSync(join(CHECKOUT, folder), { recursive: true, encoding: "utf8" }).map((name) => join(folder, name)),
+  );
+  const shared = listed.filter(
+    (path) => path.endsWith(".test.ts") && readFileSync(join(CHECKOUT, path), "utf8").includes("setup/share"),
+  );
+  const { status } = spawnSync(join(CHECKOUT, "node_modules/.bin/vitest"), ["run", ...shared], {
+    cwd: CHECKOUT,
+    stdio: "inherit",
+    env: { ...process.env, STEMZO_CASES: "all" },
+  });
+  process.exit(status ?? 1);
+}
+
 async function main(): Promise<void> {
+  if (values.tests) tests();
   if (values.mutations !== undefined) {
     await mutations(Number(values.mutations));
     process.exit(failures.length === 0 ? 0 : 1);

@@ -16,6 +16,7 @@ import type { Fresh } from "../../tests/setup/fresh";
 import { fresh, keep } from "../../tests/setup/fresh";
 import { openArrival } from "../candidates/look";
 import { writeBundle } from "./bundle";
+import { share } from "../../tests/setup/share";
 
 let at: Fresh;
 const hashes: string[] = [];
@@ -34,7 +35,7 @@ const real = (session: Session): Session =>
   ) as Session;
 
 test("what a bundle brings in is the session that it was made of", async () => {
-  const sessions = fc.sample(randomSessions(), { seed: 200, numRuns: 200 }).map(real);
+  const sessions = fc.sample(randomSessions(), { seed: 200, numRuns: share(200) }).map(real);
   for (const [i, session] of sessions.entries()) {
     const print = (place: number): BundleBeside["prints"][number] => ({
       id: randomUUID(),

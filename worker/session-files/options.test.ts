@@ -9,6 +9,7 @@ import { createSession } from "../../server/services/sessions";
 import type { Fresh } from "../../tests/setup/fresh";
 import { fresh, keep } from "../../tests/setup/fresh";
 import { ended, over, proven, startRenderProcess } from "../../tests/setup/render-process";
+import { share } from "../../tests/setup/share";
 
 let at: Fresh;
 let process: ChildProcess;
@@ -53,7 +54,7 @@ const tellings = fc.tuple(
 
 test("whatever is asked of session files, the proof reads them back from the package as they were told", async () => {
   let told = 0;
-  const runs = Number(globalThis.process.env["STEMZO_TELLINGS"] ?? 6);
+  const runs = share(12, 4);
   for (const [i, [session, sessionFiles]] of fc.sample(tellings, { seed: 77, numRuns: runs }).entries()) {
     const document = real({ ...session, name: `Told ${i}`, sheet: { ...session.sheet, sessionFiles } });
     const { id } = await createSession(at.db, document);

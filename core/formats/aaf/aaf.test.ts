@@ -10,6 +10,7 @@ import { aafCarries } from "./facts";
 import { readAaf } from "./read";
 import { wavOf } from "../../testing/wav-of";
 import { aafPlaces, writeAaf } from "./write";
+import { share } from "../../../tests/setup/share";
 
 /** What the file does not tell of a timeline that it carries. */
 const told = (timeline: Timeline, media: "embedded" | "beside"): Timeline => ({
@@ -61,7 +62,7 @@ describe("AAF", () => {
         expect(alike(told(read, media))).toEqual(alike(told(written, media)));
         expect(embedded.size).toBe(media === "embedded" ? written.media.length : 0);
       }),
-      { numRuns: 30 },
+      { numRuns: share(30) },
     );
   });
 
@@ -105,7 +106,7 @@ describe("AAF", () => {
         }
         expect(Buffer.from(left.bytes()).equals(Buffer.from(whole.bytes()))).toBe(true);
       }),
-      { numRuns: 30 },
+      { numRuns: share(30) },
     );
   });
 });
