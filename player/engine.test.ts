@@ -9,9 +9,11 @@ import { recordedAssets, recordings } from "../core/testing/random-session";
 import { MissingAudio } from "../core/engine/library";
 import { AudioCache, BLOCK_BYTES } from "./audio-cache";
 import { Engine } from "./engine";
+import type { Offer } from "./known-checkpoints";
 import type { FromEngine } from "./messages";
 import { FIRST_LEVEL, levelsMemory } from "./messages";
 import { Ring, ringMemory } from "./ring";
+import type { SharedCheckpoint } from "./shared-checkpoint";
 
 const session: Session = makeSession({
   assets: recordedAssets,
@@ -64,8 +66,8 @@ function engine(has: (asset: string) => boolean = (asset) => asset === hashOf(1)
     pause: () => Promise.resolve(),
     say: (message) => said.push(message),
   });
-  const start = (ticket: number, given: Session | null, at = 0) =>
-    made.start({ ticket, session: given, soloed: [], at, pass: ticket });
+  const start = (ticket: number, given: Session | null, at = 0, reach = 0, offers: readonly Offer[] = []) =>
+    made.start({ ticket, session: given, serial: 7, soloed: [], at, pass: ticket, offers, reach });
   const take = (count: number) => {
     const [left, right] = [new Float32Array(count), new Float32Array(count)];
     ring.read(left, right, 0, count);
@@ -79,10 +81,78 @@ describe("an engine", () => {
   test("says when it is ready, and what it fills its ring with is what a render makes", async () => {
     const { said, start, take, ring } = engine();
     await start(1, session);
-    expect(said).toEqual([{ kind: "ready", ticket: 1 }]);
+    expect(said).toEqual([{ kind: "ready", ticket: 1, exact: true }]);
     const [mix] = listen(session, [MIX_OUT], { library: recordings });
     expect(ring.position).toBe(0);
     expect(take(4096)).toEqual({ left: mix!.left.slice(0, 4096), right: mix!.right.slice(0, 4096) });
+  });
+
+  describe("playing from the middle", () => {
+    const at = 100_000;
+    /** Noise with an echo, several seconds of it. */
+    const long = makeSession({
+      ...session,
+      tracks: session.tracks.map((t) => ({
+        ...t,
+        clips: [0, 1, 2, 3].flatMap((n) => t.clips.map((c) => ({ ...c, id: `c${n}`, start: 48_000 * n }))),
+        devices: [...t.devices, ...(t.kind === "mix" ? [] : [makeDevice("d", "delay", { feedback: 60 })])],
+      })),
+    });
+    const printed = (s: Session) => listen(s, [MIX_OUT], { library: recordings, from: at })[0]!;
+    /** What playing the session for more than two seconds leaves. */
+    async function remembered(): Promise<SharedCheckpoint> {
+      const { said, start, take, ring } = engine();
+      await start(1, long);
+      for (let taken = 0; taken < 100_000; taken += 1000) {
+        await vi.waitFor(() => expect(ring.ahead).toBeGreaterThanOrEqual(1000));
+        take(1000);
+      }
+      const kept = said.flatMap((m) => (m.kind === "checkpoint" ? [m] : []));
+      expect(kept.map((m) => [m.ticket, m.serial, m.checkpoint.clock])).toEqual([[1, 7, 96_000]]);
+      return kept[0]!.checkpoint;
+    }
+    const last = (said: readonly FromEngine[]) => said.filter((m) => m.kind === "ready").at(-1);
+
+    test("begins from what was remembered near it, and is a print there; without, a pre-roll has to do", async () => {
+      const checkpoint = await remembered();
+      const near = engine();
+      await near.start(1, long, at, 6000, [{ of: null, checkpoint }]);
+      expect(last(near.said)).toEqual({ kind: "ready", ticket: 1, exact: true });
+      expect(near.take(4096).left).toEqual(printed(long).left.slice(0, 4096));
+      for (const [reach, offers] of [
+        [3000, [{ of: null, checkpoint }]],
+        [6000, []],
+      ] as const) {
+        const far = engine();
+        await far.start(1, long, at, reach, offers);
+        expect(last(far.said)).toEqual({ kind: "ready", ticket: 1, exact: false });
+      }
+    });
+
+    test("goes on from what was remembered before an edit only where nothing before it has changed", async () => {
+      const checkpoint = await remembered();
+      const clipsOf = (change: (t: Session["tracks"][number]) => object): Session => ({
+        ...long,
+        tracks: long.tracks.map((t) => (t.id === "a" ? { ...t, ...change(t) } : t)),
+      });
+      for (const [edited, exact] of [
+        [clipsOf((t) => ({ clips: t.clips.slice(0, -1) })), true],
+        [clipsOf((t) => ({ clips: t.clips.slice(1) })), false],
+        [clipsOf((t) => ({ devices: [...t.devices, makeDevice("more", "reverb")] })), false],
+      ] as const) {
+        const { said, start, take } = engine();
+        await start(1, edited, at, 6000, [{ of: long, checkpoint }]);
+        expect(last(said)).toEqual({ kind: "ready", ticket: 1, exact });
+        if (exact) expect(take(4096).left).toEqual(printed(edited).left.slice(0, 4096));
+      }
+    });
+
+    test("renders silently from the session's zero where that is within reach", async () => {
+      const { said, start, take } = engine();
+      await start(1, long, at, at);
+      expect(last(said)).toEqual({ kind: "ready", ticket: 1, exact: true });
+      expect(take(4096).left).toEqual(printed(long).left.slice(0, 4096));
+    });
   });
 
   test("tells the loudness of the track that is metered, step by step, as it is measured in what is heard", async () => {

@@ -3,16 +3,21 @@ import { TruePeakMeter } from "../core/analysis/true-peak";
 import { BrokenDevice, MissingAudio } from "../core/engine/library";
 import type { LevelChange } from "../core/engine/levels";
 import { withLevels } from "../core/engine/levels";
+import type { LiveOptions } from "../core/engine/live";
 import { LiveMix, PREROLL_S } from "../core/engine/live";
+import type { Tap } from "../core/engine/tap";
+import { prefixFingerprint } from "../core/printing/fingerprint";
 import { PLAYBACK_BLOCK } from "../core/engine/render";
 import { audioNeeds, heldAudio, playedAssets } from "../core/engine/needs";
 import { reshapes } from "../core/session/clips";
 import type { Session } from "../core/session/document";
 import type { Frames } from "../core/units";
 import type { AudioCache } from "./audio-cache";
+import type { Offer } from "./known-checkpoints";
 import type { FromEngine, ToEngine } from "./messages";
 import { FIRST_LEVEL, HELD_BACK, LOUDNESS } from "./messages";
 import type { Ring } from "./ring";
+import { openCheckpoint, shareCheckpoint } from "./shared-checkpoint";
 
 /**
  * How far the ring is kept ahead of what sounds: the time until a hand is heard, and the longest hiccup that is not.
@@ -40,6 +45,10 @@ const FETCH_FIRST_S = 3;
 const LOAD_EVERY_S = 0.5;
 /** Longest stretch of work before messages are looked at. */
 const TURN_MS = 8;
+/** Playing leaves a checkpoint this often, where taking one is no risk for what is heard. */
+const CHECKPOINT_S = 2;
+const CHECKPOINT_MS = 6;
+const MIX: Tap = { kind: "mix", at: "after its chain" };
 
 type Start = Extract<ToEngine, { kind: "start" }>;
 
@@ -84,16 +93,19 @@ export class Engine {
   private watched: string | null = null;
   private metered: string | null = null;
   private meter: Metering | null = null;
+  private serial = 0;
+  private checkpointMs = 0;
 
   constructor(private readonly host: EngineHost) {}
 
-  async start({ ticket, session: given, soloed, at, pass }: Omit<Start, "kind">): Promise<void> {
+  async start({ ticket, session: given, serial, soloed, at, pass, offers, reach }: Omit<Start, "kind">): Promise<void> {
     const session = given ?? this.session;
     if (!session) throw new Error("an engine was started without a session");
     const { cache, ring, levels, now, say } = this.host;
     this.ticket = ticket;
     this.mix = null;
     this.session = session;
+    this.serial = serial;
     this.soloed = new Set(soloed);
     // What it braced for in an earlier turn is over.
     this.braced = false;
@@ -106,7 +118,7 @@ export class Engine {
       this.fetchedTo = this.askedTo = 0;
       await this.fetch(Math.max(0, at - (PREROLL_S + 0.1) * session.rate), at + FETCH_FIRST_S * session.rate);
       if (ticket !== this.ticket) return;
-      const make = (from: Frames) =>
+      const make = (from: Frames, begin: LiveOptions["begin"] = "pre-roll") =>
         new LiveMix({
           session,
           soloed: new Set(soloed),
@@ -115,11 +127,13 @@ export class Engine {
           blockFrames: PLAYBACK_BLOCK,
           pass,
           now,
+          begin,
         });
       if (!this.practised) await this.practise(make, session, ticket);
       if (ticket !== this.ticket) return;
-      const mix = make(at);
-      if (!(await this.work(mix, ticket, () => mix.warmingUp))) return;
+      // Solo is for listening: no print sounds like it.
+      const mix = soloed.length > 0 ? make(at) : this.begun(make, session, at, offers, reach);
+      if (!(await this.warmUp(mix, session, ticket))) return;
       // What a hand did meanwhile.
       mix.change(this.session, this.soloed);
       this.mix = mix;
@@ -129,10 +143,45 @@ export class Engine {
       this.measuredAt = mix.at;
       this.spent = new Map();
       await this.pump(PRIMED_S);
-      if (ticket === this.ticket) say({ kind: "ready", ticket });
+      if (ticket === this.ticket) say({ kind: "ready", ticket, exact: mix.isExact });
     } catch (error) {
       if (ticket === this.ticket) this.fail(error);
     }
+  }
+
+  /** The mix from a frame on: exact where it can begin near enough, else with a pre-roll. */
+  private begun(
+    make: (from: Frames, begin: LiveOptions["begin"]) => LiveMix,
+    session: Session,
+    at: Frames,
+    offers: Start["offers"],
+    reach: Frames,
+  ): LiveMix {
+    const isSame = ({ of, checkpoint: { clock } }: Offer) =>
+      of === null || prefixFingerprint(of, [MIX], clock) === prefixFingerprint(session, [MIX], clock);
+    const near = offers.find((o) => o.checkpoint.clock >= at - reach && isSame(o));
+    if (near) {
+      try {
+        return make(at, openCheckpoint(near.checkpoint));
+      } catch (error) {
+        // The session before the edit had other paths.
+        if (!(error instanceof RangeError)) throw error;
+      }
+    }
+    return make(at, at <= reach ? "zero" : "pre-roll");
+  }
+
+  /** Keeps what an exact mix remembers, every so often. */
+  private remember(mix: LiveMix, { rate }: Session): void {
+    const every = Math.ceil((CHECKPOINT_S * rate) / PLAYBACK_BLOCK) * PLAYBACK_BLOCK;
+    const isHeard = mix === this.mix;
+    if (mix.frames % every !== 0 || !mix.isExact || (isHeard && this.checkpointMs > CHECKPOINT_MS)) return;
+    const began = this.host.now();
+    const checkpoint = mix.checkpoint();
+    if (!checkpoint) return;
+    const { ticket, serial } = this;
+    this.host.say({ kind: "checkpoint", ticket, serial, checkpoint: shareCheckpoint(checkpoint) });
+    this.checkpointMs = this.host.now() - began;
   }
 
   private async practise(make: (from: Frames) => LiveMix, session: Session, ticket: number): Promise<void> {
@@ -143,11 +192,25 @@ export class Engine {
     this.practised = await this.work(mix, ticket, () => mix.at < PRACTICE_S * session.rate);
   }
 
+  /** Renders up to the first frame wanted, however far that is; false when something else was started meanwhile. */
+  private async warmUp(mix: LiveMix, session: Session, ticket: number): Promise<boolean> {
+    const { cache } = this.host;
+    while (mix.warmingUp) {
+      const { from } = mix.reads;
+      const to = from + FETCH_S * session.rate;
+      await cache.load(audioNeeds(session, from, to, cache.framesOf));
+      if (ticket !== this.ticket) return false;
+      if (!(await this.work(mix, ticket, () => mix.warmingUp && mix.reads.to <= to))) return false;
+    }
+    return true;
+  }
+
   /** Renders without being heard, in turns; false when something else was started meanwhile. */
   private async work(mix: LiveMix, ticket: number, more: () => boolean): Promise<boolean> {
     const { now, pause } = this.host;
     for (let turn = now(); more();) {
       mix.render(() => undefined);
+      if (this.session) this.remember(mix, this.session);
       if (now() - turn < TURN_MS) continue;
       await pause();
       if (ticket !== this.ticket) return false;
@@ -224,6 +287,7 @@ export class Engine {
           });
         if (to > this.fetchedTo) break;
         mix.render(this.take);
+        this.remember(mix, session);
         if (this.metered !== null) this.tellLoudness(mix, session, this.metered);
         this.report(mix, session);
         if (now() - turn < TURN_MS) continue;

@@ -2,7 +2,9 @@ import type { LevelChange } from "../core/engine/levels";
 import type { Session } from "../core/session/document";
 import type { Reshape } from "../core/session/clips";
 import type { Frames, Hertz } from "../core/units";
+import type { Offer } from "./known-checkpoints";
 import type { RingMemory } from "./ring";
+import type { SharedCheckpoint } from "./shared-checkpoint";
 import type { Takeover } from "./output";
 
 /** What an engine asks the audio worker for, and its answers, whose memory is shared. */
@@ -38,9 +40,15 @@ export type ToEngine =
       readonly ticket: number;
       /** Null: the one it has, with all that was turned since. */
       readonly session: Session | null;
+      /** Numbers the session, for what is said about it. */
+      readonly serial: number;
       readonly soloed: readonly string[];
       readonly at: Frames;
       readonly pass: number;
+      /** Where it could begin from, the latest first. */
+      readonly offers: readonly Offer[];
+      /** How far before the first frame it may begin to be exact; farther, a pre-roll has to do. */
+      readonly reach: Frames;
     }
   /** What has been turned; with what is soloed now, where that has changed. */
   | { readonly kind: "turn"; readonly changes: readonly LevelChange[]; readonly soloed: readonly string[] | null }
@@ -66,8 +74,15 @@ export interface LoudnessStep {
 }
 
 export type FromEngine =
-  /** The ring is filled; playing can begin. */
-  | { readonly kind: "ready"; readonly ticket: number }
+  /** The ring is filled; playing can begin. `exact`: with what a print has. */
+  | { readonly kind: "ready"; readonly ticket: number; readonly exact: boolean }
+  /** What a mix of the session with that number remembers at a place. */
+  | {
+      readonly kind: "checkpoint";
+      readonly ticket: number;
+      readonly serial: number;
+      readonly checkpoint: SharedCheckpoint;
+    }
   | ({ readonly kind: "loudness"; readonly ticket: number } & LoudnessStep)
   | { readonly kind: "load"; readonly ticket: number; readonly tracks: Readonly<Record<string, number>> }
   | { readonly kind: "failed"; readonly ticket: number; readonly what: string; readonly todo: string };

@@ -5,7 +5,7 @@ import { applyStep } from "../core/session/edits";
 import type { Edit } from "../core/session/edits";
 import { hashOf } from "../core/testing/listen";
 import { recordedAssets } from "../core/testing/random-session";
-import type { FromEngine, ToEngine } from "./messages";
+import type { FromEngine, FromOutput, ToEngine } from "./messages";
 import { Player } from "./player";
 
 /** A worker that does nothing but note what it is told, and says what a test makes it say. */
@@ -84,7 +84,7 @@ describe("a player", () => {
     for (let round = 0; round < 2; round++)
       for (const engine of engines()) {
         const last = engine.messages.findLast((m) => m.kind === "start");
-        if (last) engine.onmessage?.({ data: { kind: "ready", ticket: last.ticket } });
+        if (last) engine.onmessage?.({ data: { kind: "ready", exact: true, ticket: last.ticket } });
       }
     return player;
   };
@@ -128,5 +128,88 @@ describe("a player", () => {
       [[], ["t1"]],
       [[], ["t1"]],
     ]);
+  });
+
+  describe("from a place in the middle", () => {
+    /** The port of the worklet: what it is told, and what it says. */
+    const node = { port: { postMessage: vi.fn(), onmessage: null as ((event: { data: FromOutput }) => void) | null } };
+    const output = { ...node, connect: vi.fn() };
+    const reachS = () => (starts().at(-1)?.reach ?? 0) / session.rate;
+    const say = (message: (ticket: number) => FromEngine) => {
+      const ticket = starts().at(-1)?.ticket ?? 0;
+      const asked = engines().find((e) => e.messages.some((m) => m.kind === "start" && m.ticket === ticket));
+      asked?.onmessage?.({ data: message(ticket) });
+    };
+    const readyAs = (exact: boolean) => say((ticket) => ({ kind: "ready", ticket, exact }));
+    const tookOver = async (ring: number) => {
+      await vi.advanceTimersByTimeAsync(0);
+      output.port.onmessage?.({ data: { kind: "took over", ring } });
+    };
+    async function playing(): Promise<Player> {
+      vi.stubGlobal(
+        "AudioContext",
+        class {
+          audioWorklet = { addModule: () => Promise.resolve() };
+          destination = {};
+          resume = () => Promise.resolve();
+        },
+      );
+      vi.stubGlobal(
+        "AudioWorkletNode",
+        vi.fn(function () {
+          return output;
+        }),
+      );
+      const player = warmed();
+      await player.play();
+      return player;
+    }
+
+    test("what begins with a pre-roll is caught up with in the background, once", async () => {
+      const player = await playing();
+      player.seek(480_000);
+      expect(reachS()).toBeLessThan(5);
+      readyAs(false);
+      const before = starts().length;
+      await tookOver(1);
+      expect([starts().length, starts().at(-1)?.at, reachS()]).toEqual([before + 1, 0.2 * session.rate, 120]);
+      readyAs(false);
+      await tookOver(0);
+      expect(starts().length).toBe(before + 1);
+    });
+
+    test("what begins exactly is left alone; a loop has the other engine for its next round", async () => {
+      const player = await playing();
+      player.seek(480_000);
+      readyAs(true);
+      const before = starts().length;
+      await tookOver(1);
+      expect(starts().length).toBe(before);
+      player.setLoop({ from: 480_000, to: 960_000 });
+      // As much as can be rendered until the round is over.
+      expect([starts().length, starts().at(-1)?.at, reachS()]).toEqual([before + 1, 480_000, 60]);
+    });
+
+    test("what an engine remembers is offered to the next start, with the session it is of where that has changed", async () => {
+      const player = await playing();
+      const checkpoint = { clock: 96_000, block: 256, memory: new SharedArrayBuffer(8) };
+      const { serial = 0 } = starts().at(-1) ?? {};
+      say((ticket) => ({ kind: "checkpoint", ticket, serial, checkpoint }));
+      player.seek(90_000);
+      expect(starts().at(-1)?.offers).toEqual([]);
+      player.seek(100_000);
+      expect(
+        starts()
+          .at(-1)
+          ?.offers.map((o) => [o.of, o.checkpoint.clock]),
+      ).toEqual([[null, 96_000]]);
+      player.take(edited(session, fader(-3)), none);
+      player.seek(110_000);
+      expect(
+        starts()
+          .at(-1)
+          ?.offers.map((o) => [o.of?.tracks.length, o.checkpoint.clock]),
+      ).toEqual([[201, 96_000]]);
+    });
   });
 });

@@ -4,6 +4,7 @@
 import { levelChanges } from "../core/engine/levels";
 import type { Session } from "../core/session/document";
 import type { Frames } from "../core/units";
+import { KnownCheckpoints } from "./known-checkpoints";
 import type { FromEngine, FromOutput, LoudnessStep, ToEngine, ToOutput } from "./messages";
 import { FIRST_LEVEL, HELD_BACK, LOUDNESS, levelsMemory } from "./messages";
 import type { Takeover } from "./output";
@@ -38,6 +39,16 @@ const SETTLE_MS = 60;
 const IDLE_SUSPEND_MS = 30_000;
 /** A takeover in the running timeline is aimed this far ahead. */
 const FOLLOW_AHEAD_S = 0.2;
+/**
+ * How far before a place playing begins silently to be exact there: what is computed while a press is not yet felt, and
+ * what is caught up with afterwards, in the background.
+ */
+const NEAR_S = 2.5;
+const CATCH_UP_S = 120;
+/** Of a loop, as a multiple of what is left of the round: an engine computes faster than that. */
+const LOOP_REACH = 3;
+/** Sessions whose numbers are known; each change makes one. */
+const MOST_SERIALS = 16;
 
 interface Deck {
   readonly worker: Worker;
@@ -49,6 +60,8 @@ interface Deck {
   /** What its engine has, with all it was told since; null before it was started. */
   session: Session | null;
   ready: boolean;
+  /** Whether it gives what a print has. */
+  exact: boolean;
 }
 
 /** What the idle deck is being made ready for. */
@@ -56,6 +69,8 @@ interface Standby {
   readonly ticket: number;
   readonly at: Frames;
   readonly how: Takeover;
+  /** It only makes exact what plays already: anything else goes before it. */
+  readonly catchesUp: boolean;
 }
 
 /**
@@ -82,6 +97,12 @@ export class Player {
   /** Something that cannot be glided to has changed since the leading engine was started. */
   private stale = true;
   private bothWarm = false;
+  private readonly known = new KnownCheckpoints();
+  /** Sessions that engines were started with, by number, the newest last. */
+  private readonly serials = new Map<number, Session>();
+  private lastSerial = 0;
+  /** What the leading engine plays was tried to be caught up with. */
+  private caughtUp = true;
 
   constructor(
     private session: Session,
@@ -103,6 +124,7 @@ export class Player {
       ticket: 0,
       session: null,
       ready: false,
+      exact: false,
     };
     const audio = new MessageChannel();
     this.audio.postMessage(audio.port1, [audio.port1]);
@@ -221,7 +243,8 @@ export class Player {
     this.send(output, { kind: "play", ring: this.lead });
     this.setState("playing");
     this.stale = true;
-    this.armLoop();
+    this.caughtUp = false;
+    this.arm();
   }
 
   stop(): void {
@@ -239,6 +262,7 @@ export class Player {
   /** Goes to a frame of the timeline, playing or not. */
   seek(frame: Frames): void {
     const to = Math.max(0, Math.round(frame));
+    this.caughtUp = false;
     if (this.state === "playing") return this.getReady(to, { kind: "jump" });
     this.head = to;
     this.stale = true;
@@ -250,8 +274,8 @@ export class Player {
   setLoop(loop: Stretch | null): void {
     this.loop = loop;
     if (this.state !== "playing") return;
-    if (this.standby?.how.kind === "loop") this.dropStandby();
-    this.armLoop();
+    if (this.standby?.how.kind === "loop" || this.standby?.catchesUp) this.dropStandby();
+    this.arm();
   }
 
   private setState(state: PlayState): void {
@@ -273,17 +297,29 @@ export class Player {
     output.port.postMessage(message, transfer);
   }
 
-  private start(deck: Deck, at: Frames): void {
+  private serialOf(session: Session): number {
+    for (const [serial, known] of this.serials) if (known === session) return serial;
+    this.serials.set(++this.lastSerial, session);
+    const [oldest] = this.serials.keys();
+    if (this.serials.size > MOST_SERIALS && oldest !== undefined) this.serials.delete(oldest);
+    return this.lastSerial;
+  }
+
+  private start(deck: Deck, at: Frames, reachS = NEAR_S): void {
     deck.ticket = ++this.tickets;
     deck.ready = false;
+    deck.exact = false;
     if (deck === this.decks[this.lead]) this.stale = false;
     this.tell(deck, {
       kind: "start",
       ticket: deck.ticket,
       session: deck.session === this.session ? null : this.session,
+      serial: this.serialOf(this.session),
       soloed: [...this.soloed],
       at,
       pass: this.passes++,
+      offers: this.known.before(this.session, at),
+      reach: Math.round(reachS * this.session.rate),
     });
     deck.session = this.session;
   }
@@ -316,12 +352,12 @@ export class Player {
     if (this.state === "stopped") this.start(this.decks[1 - this.lead] as Deck, this.head);
   }
 
-  private getReady(at: Frames, how: Takeover): void {
+  private getReady(at: Frames, how: Takeover, reachS = NEAR_S, catchesUp = false): void {
     this.dropStandby();
     const deck = this.decks[1 - this.lead] as Deck;
     this.tell(this.decks[this.lead], { kind: "brace", on: true });
-    this.start(deck, at);
-    this.standby = { ticket: deck.ticket, at, how };
+    this.start(deck, at, reachS);
+    this.standby = { ticket: deck.ticket, at, how, catchesUp };
     // A follower's ring goes along with the timeline from now on, so that its engine knows how far ahead it has to be.
     if (how.kind === "follow") void this.output?.then((output) => this.send(output, { kind: "take over", how }));
   }
@@ -333,18 +369,34 @@ export class Player {
     void this.output?.then((output) => this.send(output, { kind: "forget" }));
   }
 
-  private armLoop(): void {
-    const { loop } = this;
-    if (!loop || loop.to <= loop.from || this.standby || this.timer !== undefined) return;
-    if (Atomics.load(this.clock, 0) < loop.to) this.getReady(loop.from, { kind: "loop", at: loop.to });
+  /** What the other engine does while one plays: the next round of a loop, or what makes exact what plays. */
+  private arm(): void {
+    if (this.standby || this.timer !== undefined) return;
+    const now = Atomics.load(this.clock, 0);
+    const { loop, session } = this;
+    if (loop && loop.to > loop.from && now < loop.to) {
+      const reachS = Math.max(NEAR_S, (LOOP_REACH * (loop.to - now)) / session.rate);
+      return this.getReady(loop.from, { kind: "loop", at: loop.to }, Math.min(CATCH_UP_S, reachS));
+    }
+    if (this.caughtUp || this.decks[this.lead].exact || this.soloed.size > 0) return;
+    this.caughtUp = true;
+    const ahead = Math.round(FOLLOW_AHEAD_S * session.rate);
+    if (now <= CATCH_UP_S * session.rate || this.known.before(session, now).length > 0)
+      this.getReady(now + ahead, { kind: "follow" }, CATCH_UP_S, true);
   }
 
   private hearEngine(deck: Deck, message: FromEngine): void {
     if (message.ticket !== deck.ticket) return;
     const leads = deck === this.decks[this.lead];
     switch (message.kind) {
+      case "checkpoint": {
+        const session = this.serials.get(message.serial);
+        if (session) this.known.add(session, message.checkpoint);
+        return;
+      }
       case "ready":
         deck.ready = true;
+        deck.exact = message.exact;
         if (leads && !this.bothWarm) this.warmOther();
         else if (!leads && !this.standby) this.events.ready();
         if (leads && this.state === "starting") void this.output?.then((output) => this.begin(output));
@@ -378,7 +430,7 @@ export class Player {
         // The old ring still fades; its engine has rendered that already.
         old.ticket = 0;
         this.tell(old, { kind: "rest" });
-        this.armLoop();
+        this.arm();
         return;
       }
       case "stopped":

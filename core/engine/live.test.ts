@@ -4,10 +4,11 @@ import { makeAudioClip, makeDevice, makeNoteClip, makeSend, makeSession, makeTra
 import type { Session, Track } from "../session/document";
 import { asHeard } from "../session/solo";
 import type { Heard } from "../testing/listen";
-import { MIX_OUT, differenceDb, hashOf, joined, listen } from "../testing/listen";
+import { MIX_OUT, collected, differenceDb, hashOf, joined, listen } from "../testing/listen";
 import { randomSessions, recordedAssets, recordings } from "../testing/random-session";
 import { GLIDE } from "./automation";
 import { levelChanges, withLevels } from "./levels";
+import type { LiveOptions } from "./live";
 import { LiveMix } from "./live";
 
 const BLOCK = 256;
@@ -103,6 +104,42 @@ describe("playing", () => {
       }),
       { numRuns: 14, seed: 41 },
     );
+  });
+
+  test("from a checkpoint that was taken while it played, it is the print again, bit for bit", () => {
+    fc.assert(
+      fc.property(randomSessions(), fc.nat(100), fc.nat(3000), (s, taken, ahead) => {
+        const options = { session: s, soloed: none, library: recordings, blockFrames: BLOCK, pass: 0, now: () => 0 };
+        const before = new LiveMix({ ...options, at: 0 });
+        for (let block = 0; block < 20 + taken; block++) before.render(() => undefined);
+        const begin = before.checkpoint();
+        if (!begin) throw new Error("it plays from the session's zero, untouched");
+        const at = begin.clock + ahead;
+        const heard = collected((sink) => {
+          const mix = new LiveMix({ ...options, at, begin });
+          expect(mix.isExact).toBe(true);
+          while (mix.at < at + 12_000) mix.render(sink);
+        });
+        expect(differenceDb(part(heard, 0, 12_000), printed(s, at, 12_000))).toBe(-Infinity);
+      }),
+      { numRuns: 14, seed: 43 },
+    );
+  });
+
+  test("touched, soloed, or with a pre-roll it has no checkpoint; one of another graph is refused", () => {
+    const options = { session, library: recordings, blockFrames: BLOCK, pass: 0, now: () => 0 };
+    const of = (more: Partial<LiveOptions>) => new LiveMix({ ...options, soloed: none, at: 0, ...more });
+    expect(of({ soloed: new Set(["a"]) }).checkpoint()).toBeNull();
+    expect(of({ at: 200_000 }).checkpoint()).toBeNull();
+    expect(of({ at: 200_000, begin: "zero" }).checkpoint()).not.toBeNull();
+    const mix = of({});
+    mix.change({ ...session, name: "Other" }, none);
+    const begin = mix.checkpoint();
+    expect(begin).not.toBeNull();
+    mix.change(edited(session, "a", { faderDb: -3 }), none);
+    expect(mix.checkpoint()).toBeNull();
+    const other = edited(session, "a", { devices: [makeDevice("v", "reverb")] });
+    expect(() => of({ session: other, begin: begin ?? "zero" })).toThrow(RangeError);
   });
 
   test("from anywhere else it lacks only what would still ring from before the pre-roll", () => {

@@ -8,6 +8,7 @@ import type { Db, Frames, Seconds } from "../units";
 import { Arena } from "../kernels/arena";
 import type { AudioLibrary } from "./library";
 import { GLIDE, LooseControls } from "./automation";
+import { type Checkpoint, checkpointOf, fitsCheckpoint, resume } from "./checkpoint";
 import type { Graph } from "./graph";
 import { compile } from "./graph";
 import type { Inflow, PathNode } from "./path";
@@ -32,12 +33,18 @@ export interface LiveOptions {
   readonly pass: number;
   /** A millisecond clock, for the load. */
   readonly now: () => number;
+  /**
+   * What comes before the first frame: a little of it, all from the session's zero, or what lies behind a checkpoint
+   * of this mix, or of one that sounds the same up to there.
+   */
+  readonly begin?: "pre-roll" | "zero" | Checkpoint;
 }
 
 /**
- * The mix while a person listens: from any frame on, and changed by hand while it plays. From the session's zero it
- * gives, as long as nothing is touched, what a print of the mix has, bit for bit. Making one throws
- * `MissingAudio`.
+ * The mix while a person listens: from any frame on, and changed by hand while it plays. From the session's zero, or
+ * from a checkpoint, it gives what a print of the mix has, bit for bit, as long as nothing is touched.
+ *
+ * Making one throws `MissingAudio`, and `RangeError` where the checkpoint is of another graph.
  */
 export class LiveMix {
   private readonly graph: Graph;
@@ -55,12 +62,15 @@ export class LiveMix {
   private shut: ReadonlySet<string>;
   /** Next timeline frame to be given. */
   at: Frames;
+  /** Whether everything that is given is what a print has. */
+  isExact: boolean;
 
-  constructor({ session, soloed, library, at, blockFrames, pass, now }: LiveOptions) {
+  constructor({ session, soloed, library, at, blockFrames, pass, now, begin = "pre-roll" }: LiveOptions) {
     this.block = blockFrames;
     this.now = now;
     this.at = at;
-    const startAt = (this.allFrom = Math.floor(Math.max(0, at - PREROLL_S * session.rate) / blockFrames) * blockFrames);
+    const preRoll = Math.floor(Math.max(0, at - PREROLL_S * session.rate) / blockFrames) * blockFrames;
+    const startAt = (this.allFrom = begin === "pre-roll" ? preRoll : 0);
     const held = heldNotes(session, startAt);
     const earliest = Math.max(0, startAt - HELD_S * session.rate, Math.min(startAt, ...held.values()));
     this.clock = Math.floor(earliest / blockFrames) * blockFrames;
@@ -72,6 +82,12 @@ export class LiveMix {
         arena,
       ),
     );
+    if (typeof begin === "object") {
+      if (begin.block !== blockFrames || !fitsCheckpoint(this.graph, begin))
+        throw new RangeError("the checkpoint is of another graph");
+      resume(this.graph, begin);
+      this.clock = begin.clock;
+    }
     this.paths = session.tracks.map((t) => this.graph.nodes.find((n) => n.track.id === t.id) ?? null);
     this.holding = this.graph.nodes.filter((n) => held.has(n.track.id));
     this.tracks = new Map(session.tracks.map((t) => [t.id, t]));
@@ -86,11 +102,22 @@ export class LiveMix {
     this.shut = shutBySolo(session, soloed);
     for (const { channel, track } of this.graph.nodes) if (this.shut.has(track.id)) channel.put(track, true, null);
     for (const send of this.sends) if (this.shut.has(send.track)) send.shutNow();
+    this.isExact = startAt === 0 && this.shut.size === 0;
+  }
+
+  /** Everything it remembers now; null where that is not what a print would remember here. */
+  checkpoint(): Checkpoint | null {
+    return this.isExact ? checkpointOf(this.graph, this.clock, this.block) : null;
   }
 
   /** Whether what is rendered now lies before the first frame wanted. */
   get warmingUp(): boolean {
     return this.clock - this.graph.latency + this.block <= this.at;
+  }
+
+  /** Frames that have gone through it. */
+  get frames(): Frames {
+    return this.clock;
   }
 
   /** The stretch of the timeline whose audio the next block reads. */
@@ -141,15 +168,18 @@ export class LiveMix {
       const [was, now] = [before.get(id), this.tracks.get(id)];
       if (!was || !now) continue;
       const shut = this.shut.has(id);
-      if (shut !== wasShut.has(id) || was.faderDb !== now.faderDb || was.pan !== now.pan || was.mute !== now.mute)
+      if (shut !== wasShut.has(id) || was.faderDb !== now.faderDb || was.pan !== now.pan || was.mute !== now.mute) {
         channel.put(now, shut, this.clock - latencyOut);
-      if (was.devices !== now.devices)
-        for (const { controls, device } of slots)
-          if (controls instanceof LooseControls) turn(controls, was.devices, now.devices, device);
+        this.isExact = false;
+      }
+      if (was.devices === now.devices) continue;
+      this.isExact = false;
+      for (const { controls, device } of slots)
+        if (controls instanceof LooseControls) turn(controls, was.devices, now.devices, device);
     }
     for (const send of this.sends) {
       const level = this.tracks.get(send.track)?.sends.find((s) => s.id === send.id)?.gainDb;
-      if (level !== undefined) send.aim(this.shut.has(send.track) ? null : level, this.clock);
+      if (level !== undefined && send.aim(this.shut.has(send.track) ? null : level, this.clock)) this.isExact = false;
     }
   }
 
@@ -227,10 +257,10 @@ class LiveSend {
     this.inflow.gainAt = null;
   }
 
-  /** Glides to a level, or to silence. `clock` is the engine's. */
-  aim(levelDb: Db | null, clock: Frames): void {
+  /** Glides to a level, or to silence; false where it is there already. `clock` is the engine's. */
+  aim(levelDb: Db | null, clock: Frames): boolean {
     const { inflow, lane } = this;
-    if (levelDb === this.target) return;
+    if (levelDb === this.target) return false;
     const start = Math.ceil((clock - inflow.latency) / QUANTUM) * QUANTUM;
     const from = inflow.gainAt ? inflow.gainAt(Math.max(0, start)) : inflow.gain;
     const gain = levelDb === null ? 0 : dbToGain(levelDb);
@@ -242,6 +272,7 @@ class LiveSend {
       const x = Math.max(0, Math.min(1, (frame - start) / GLIDE));
       return from + ((goal ? goal(frame) : gain) - from) * x;
     };
+    return true;
   }
 
   arrive(clock: Frames): void {

@@ -93,7 +93,7 @@ test("from the session's zero, what is heard is the server's print of the mix, s
   expect(peakOf(all, 0, frames)).toBeGreaterThan(0.05);
 });
 
-test("after a press on the ruler it plays from there, and lacks only what would still ring from before the pre-roll", async ({
+test("after a press on the ruler it plays from there, soon with all that rings from before; again from there, at once", async ({
   page,
   stemzo,
 }, info) => {
@@ -107,16 +107,27 @@ test("after a press on the ruler it plays from there, and lacks only what would 
   );
   // A press snaps to the beat: near bar 6 is bar 6.
   const frame = tempo.toFrames(5 * BAR);
-  await page.mouse.click(lanes.x + frame / ((end * 1.04) / lanes.width), ruler.y + 15);
+  const press = () => page.mouse.click(lanes.x + frame / ((end * 1.04) / lanes.width), ruler.y + 15);
+  await press();
   await expect.poll(() => playhead(page)).toBeCloseTo(frame / RATE, 2);
   await pass(page, 2);
   // However long the sound card takes to open.
   const all = await playing(page, 0.5, {
-    meanwhile: () => expect.poll(() => playhead(page), { timeout: 30_000 }).toBeGreaterThan(frame / RATE + 3),
-    back: () => page.mouse.click(lanes.x + frame / ((end * 1.04) / lanes.width), ruler.y + 15),
+    meanwhile: () => expect.poll(() => playhead(page), { timeout: 60_000 }).toBeGreaterThan(frame / RATE + 7),
+    back: press,
   });
+  await press();
+  await expect.poll(() => playhead(page)).toBeCloseTo(frame / RATE, 2);
+  await pass(page, 2);
+  const again = await playing(page, 1, { back: press });
 
-  const print = await printOf(stemzo, id, info, 9 * BAR);
+  const print = await printOf(stemzo, id, info, 10 * BAR);
+  const differences = (heard: Heard, from: number, to: number) => {
+    let count = 0;
+    for (let i = from; i < to; i++)
+      if (heard.left[i] !== print.left[frame + i] || heard.right[i] !== print.right[frame + i]) count++;
+    return count;
+  };
   expect(all.left.length).toBeGreaterThan(2.5 * RATE);
   let worst = 0;
   for (let i = 0; i < 2.5 * RATE; i++)
@@ -128,6 +139,12 @@ test("after a press on the ruler it plays from there, and lacks only what would 
   // The hall's tail falls by 60 dB in a little more than the pre-roll's two seconds.
   expect(worst).toBeGreaterThan(0);
   expect(20 * Math.log10(worst)).toBeLessThan(-50);
+  // What was rendered silently from the session's zero has taken over.
+  expect(all.left.length).toBeGreaterThan(6 * RATE);
+  expect(differences(all, 5.5 * RATE, 6 * RATE)).toBe(0);
+  // It left what it remembered on its way: from the first frame on, nothing is missing.
+  expect(again.left.length).toBeGreaterThan(0.5 * RATE);
+  expect(differences(again, 0, 0.5 * RATE)).toBe(0);
 });
 
 test("solo and mute are heard while it plays, without a gap", async ({ page, stemzo }) => {

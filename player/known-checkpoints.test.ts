@@ -1,0 +1,44 @@
+import { expect, test } from "vitest";
+import { makeSession, makeTrack } from "../core/session/build";
+import { KnownCheckpoints } from "./known-checkpoints";
+
+const sessionOf = (name: string) => makeSession({ name, tracks: [makeTrack({ id: "mix", name: "Mix", kind: "mix" })] });
+const [first, second, third] = ["first", "second", "third"].map(sessionOf) as [
+  ReturnType<typeof sessionOf>,
+  ReturnType<typeof sessionOf>,
+  ReturnType<typeof sessionOf>,
+];
+const at = (clock: number) => ({ clock, block: 256, memory: new SharedArrayBuffer(100) });
+const told = (known: KnownCheckpoints, session = third, frame = 1e9) =>
+  known.before(session, frame).map(({ of, checkpoint }) => [of?.name ?? null, checkpoint.clock]);
+
+test("offers the latest before a place, of the session and of the one before its last edit", () => {
+  const known = new KnownCheckpoints();
+  for (const clock of [100, 200, 300, 400]) known.add(first, at(clock));
+  for (const clock of [100, 500]) known.add(second, at(clock));
+  known.add(third, at(250));
+  known.add(third, at(250));
+  expect(told(known)).toEqual([
+    ["second", 500],
+    [null, 250],
+    ["second", 100],
+  ]);
+  expect(told(known, third, 260)).toEqual([
+    [null, 250],
+    ["second", 100],
+  ]);
+  expect(told(known, first, 350).slice(0, 2)).toEqual([
+    [null, 300],
+    ["third", 250],
+  ]);
+  expect(told(known, first, 50)).toEqual([]);
+});
+
+test("lets those go first that were taken first", () => {
+  const known = new KnownCheckpoints(250);
+  for (const clock of [100, 200, 300]) known.add(first, at(clock));
+  expect(told(known, first)).toEqual([
+    [null, 300],
+    [null, 200],
+  ]);
+});

@@ -1,0 +1,48 @@
+import type { Session } from "../core/session/document";
+import type { Frames } from "../core/units";
+import type { SharedCheckpoint } from "./shared-checkpoint";
+
+/** All of them together; those taken first go first. */
+const MOST_BYTES = 1 << 28;
+/** As many as one start is given to choose from. */
+const OFFERED = 3;
+
+interface Known {
+  readonly session: Session;
+  readonly checkpoint: SharedCheckpoint;
+}
+
+/** A checkpoint to begin from; `of`: the session that it was taken of, null: the one that is played. */
+export interface Offer {
+  readonly of: Session | null;
+  readonly checkpoint: SharedCheckpoint;
+}
+
+/** What was remembered while a session played, so that playing from there again is what a print has. */
+export class KnownCheckpoints {
+  private all: Known[] = [];
+
+  constructor(private readonly mostBytes = MOST_BYTES) {}
+
+  add(session: Session, checkpoint: SharedCheckpoint): void {
+    const isNew = !this.all.some((k) => k.session === session && k.checkpoint.clock === checkpoint.clock);
+    if (!isNew) return;
+    this.all.push({ session, checkpoint });
+    let bytes = this.all.reduce((sum, k) => sum + k.checkpoint.memory.byteLength, 0);
+    while (bytes > this.mostBytes) bytes -= this.all.shift()?.checkpoint.memory.byteLength ?? bytes;
+  }
+
+  /**
+   * The latest before a frame, of the session itself and of the one that was played last before it: an edit leaves what
+   * comes before it as it was.
+   */
+  before(session: Session, at: Frames): readonly Offer[] {
+    const earlier = this.all.filter((k) => k.checkpoint.clock <= at);
+    const other = earlier.findLast((k) => k.session !== session)?.session;
+    return earlier
+      .filter((k) => k.session === session || k.session === other)
+      .sort((a, b) => b.checkpoint.clock - a.checkpoint.clock)
+      .slice(0, OFFERED)
+      .map(({ session: of, checkpoint }) => ({ of: of === session ? null : of, checkpoint }));
+  }
+}
