@@ -25,7 +25,7 @@ const PLACES = [0.1, 0.5, 0.9] as const;
 const middle = (list: readonly number[]) => [...list].sort((x, y) => x - y)[list.length >> 1] ?? NaN;
 
 /** The session with one short clip more on a track, at a part of its length. */
-function withEdit(session: Session, id: string, part: number, turn: number): Session {
+export function withEdit(session: Session, id: string, part: number, turn: number): Session {
   const track = session.tracks.find((t) => t.id === id);
   const [first] = track?.clips ?? [];
   if (!track || !first) throw new Error(`"${id}" has no clip`);

@@ -37,43 +37,72 @@ export function resume({ arena }: Graph, { state }: Checkpoint): void {
   }
 }
 
-const utf8 = (text: string): Uint8Array => Uint8Array.from(text, (c) => c.charCodeAt(0));
+/** What is all zeros is left out in pages of so many bytes: most of what delays and reverbs hold is. */
+const PAGE_BYTES = 1024;
+
+/** The pages of a part that hold more than zeros, each as its number. */
+function pagesOf(bytes: Uint8Array): readonly number[] {
+  const words = new Uint32Array(bytes.buffer, bytes.byteOffset, bytes.length >> 2);
+  const pages: number[] = [];
+  for (let page = 0; page * PAGE_BYTES < bytes.length; page++) {
+    const end = Math.min(words.length, ((page + 1) * PAGE_BYTES) >> 2);
+    let word = (page * PAGE_BYTES) >> 2;
+    while (word < end && words[word] === 0) word++;
+    // Bytes behind the last whole word are few: they are kept.
+    if (word < end || 4 * end < Math.min(bytes.length, (page + 1) * PAGE_BYTES)) pages.push(page);
+  }
+  return pages;
+}
+
+const pageOf = (bytes: Uint8Array, page: number): Uint8Array =>
+  bytes.subarray(page * PAGE_BYTES, (page + 1) * PAGE_BYTES);
+
+/** A part in the list at the head of a packed state: its name, its bytes, its numbers, its pages that are there. */
+type PackedPart = readonly [name: string, bytes: number, numbers: number, pages: readonly number[]];
+
+const ascii = (text: string): Uint8Array => Uint8Array.from(text, (c) => c.charCodeAt(0));
 
 /**
  * A checkpoint's state as bytes: the length of a list of its parts (four bytes, little-endian), that list as JSON in
- * ASCII, all numbers as doubles, then the bytes of the parts.
+ * ASCII, all numbers as doubles, then the pages of the parts.
  */
 export function packState(state: ArenaState): Uint8Array<ArrayBuffer> {
-  const parts = [...state];
+  const parts = [...state].map(([name, part]) => ({ name, ...part, pages: pagesOf(part.bytes) }));
   // Names hold ids, which may hold any letter.
-  const list = parts.map(([name, { bytes, numbers }]) => [encodeURIComponent(name), bytes.length, numbers.length]);
-  const head = utf8(JSON.stringify(list));
-  const numbers = Float64Array.from(parts.flatMap(([, p]) => p.numbers));
-  const size = parts.reduce((sum, [, p]) => sum + p.bytes.length, 0);
+  const list = parts.map((p): PackedPart => [encodeURIComponent(p.name), p.bytes.length, p.numbers.length, p.pages]);
+  const head = ascii(JSON.stringify(list));
+  const numbers = Float64Array.from(parts.flatMap((p) => p.numbers));
+  const size = parts.reduce((sum, { bytes, pages }) => sum + pages.reduce((n, p) => n + pageOf(bytes, p).length, 0), 0);
   const all = new Uint8Array(4 + head.length + numbers.byteLength + size);
   new DataView(all.buffer).setUint32(0, head.length, true);
   all.set(head, 4);
   all.set(new Uint8Array(numbers.buffer), 4 + head.length);
   let at = 4 + head.length + numbers.byteLength;
-  for (const [, { bytes }] of parts) {
-    all.set(bytes, at);
-    at += bytes.length;
-  }
+  for (const { bytes, pages } of parts)
+    for (const page of pages) {
+      const piece = pageOf(bytes, page);
+      all.set(piece, at);
+      at += piece.length;
+    }
   return all;
 }
 
-/** What `packState` packed. The bytes are known to be whole, by their hash. */
+/** What `packState` packed. The bytes are known to be whole. */
 export function unpackState(all: Uint8Array): ArenaState {
   const headEnd = 4 + new DataView(all.buffer, all.byteOffset).getUint32(0, true);
   const head = Array.from(all.subarray(4, headEnd), (byte) => String.fromCharCode(byte)).join("");
-  const list = JSON.parse(head) as readonly (readonly [name: string, bytes: number, numbers: number])[];
+  const list = JSON.parse(head) as readonly PackedPart[];
   const count = list.reduce((sum, [, , n]) => sum + n, 0);
   const numbers = new Float64Array(new Uint8Array(all.subarray(headEnd, headEnd + 8 * count)).buffer);
   let [at, place] = [headEnd + 8 * count, 0];
   return new Map(
-    list.map(([name, bytes, n]) => {
-      const part = { bytes: all.subarray(at, at + bytes), numbers: [...numbers.subarray(place, place + n)] };
-      at += bytes;
+    list.map(([name, size, n, pages]) => {
+      const part = { bytes: new Uint8Array(size), numbers: [...numbers.subarray(place, place + n)] };
+      for (const page of pages) {
+        const into = pageOf(part.bytes, page);
+        into.set(all.subarray(at, at + into.length));
+        at += into.length;
+      }
       place += n;
       return [decodeURIComponent(name), part];
     }),

@@ -35,7 +35,7 @@ test("the shelf: what lies on it, where it came from and where it is used; searc
   await form.getByRole("combobox", { name: "Format" }).click();
   await page.getByRole("option", { name: /^FLAC/ }).click();
   await form.getByRole("combobox", { name: "Depth" }).click();
-  await page.getByRole("option", { name: "16 bits" }).click();
+  await page.getByRole("option", { name: /^16-bit/ }).click();
   await form.getByRole("button", { name: "Add tempo to the name" }).click();
   const [saved] = await Promise.all([
     page.waitForEvent("download"),
