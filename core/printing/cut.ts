@@ -30,6 +30,11 @@ export class PieceCutter {
     this.sink = this.take.bind(this);
   }
 
+  /** Goes on behind frames that reach the file by another way; they lie in front of its end. */
+  passed(count: Frames): void {
+    this.at += count;
+  }
+
   private take(left: Float32Array, right: Float32Array, offset: number, count: Frames): void {
     const { from, to } = this.piece;
     const { before, behind } = this.around;

@@ -22,6 +22,7 @@ import { checkpointFolder } from "../../server/paths";
 import type { OutputFile } from "../files/output-file";
 import { keepCheckpoints, tidyCheckpoints, waitingPath } from "./checkpoints";
 import { renderFiles } from "./render-files";
+import { seal } from "./seal";
 
 const line: Phrase = {
   id: "line",
@@ -74,7 +75,12 @@ beforeAll(async () => {
 afterAll(() => rmSync(root, { recursive: true, force: true }));
 
 /** Renders the line's channel, and keeps audio and checkpoints as a job does. */
-async function printed(session: Session, lane: string | null, path = store.unfinished()) {
+async function printed(
+  session: Session,
+  lane: string | null,
+  path = store.unfinished(),
+  more: Partial<OutputFile> = {},
+) {
   const file: OutputFile = {
     tap: tapAt("channel", "line"),
     path,
@@ -86,9 +92,11 @@ async function printed(session: Session, lane: string | null, path = store.unfin
       ...{ timeReference: 0, loudness: null },
     },
     ...(lane === null ? {} : { lane }),
+    ...more,
   };
   const task = { kind: "render", session, files: [file], from: 0, to: sessionEnd(session), tail: "whole" } as const;
   const [made] = renderFiles({ ...task, dataRoot: root }, { onProgress: () => true, cancelled: () => false });
+  if (made) await seal({ path: file.path, ...made.seal });
   const bytes = readFileSync(file.path);
   const hash = await store.adopt(file.path);
   if (lane !== null) keepCheckpoints(root, file.path, lane, hash);
@@ -122,6 +130,46 @@ describe("checkpoints of a print", () => {
     // What is undone goes on from as far as both are the same.
     const back = await printed(song, "lane");
     expect([back.since !== null, back.bytes.equals(first.bytes)]).toEqual([true, true]);
+  });
+
+  test("what was found to be mono goes on as two channels and is found to be mono again, or is not any more", async () => {
+    const dry = (session: Session, pan = false): Session => ({
+      ...session,
+      tracks: session.tracks.map((t) => ({
+        ...t,
+        devices: [...t.devices.filter((d) => d.type === "string"), makeDevice("w", "utility", { width: 0 })],
+        automation: [
+          makeLane(
+            "p",
+            "pan",
+            [
+              { tick: 0, value: 0, shape: "hold" },
+              ...(pan
+                ? [
+                    { tick: 17 * 3840, value: 0, shape: "linear" as const },
+                    { tick: 18 * 3840, value: 1 },
+                  ]
+                : []),
+            ],
+            null,
+          ),
+        ],
+      })),
+    });
+    const cut = { cut: { from: 0, to: sessionEnd(song) } };
+    const of = (session: Session, lane: string | null) => printed(session, lane, store.unfinished(), cut);
+    const channels = ({ bytes }: { readonly bytes: Buffer }) => bytes.readUInt16LE(bytes.indexOf("fmt ") + 10);
+    const mono = await of(dry(song), "mono");
+    expect(channels(mono)).toBe(1);
+    for (const [session, expected] of [
+      [dry(late), 1],
+      [dry(song, true), 2],
+    ] as const) {
+      const [again, anew] = [await of(session, "mono"), await of(session, null)];
+      expect([again.since !== null, channels(again)]).toEqual([true, expected]);
+      expect(again.bytes.equals(anew.bytes)).toBe(true);
+      expect([again.measures, again.overview]).toEqual([anew.measures, anew.overview]);
+    }
   });
 
   test("an edit at the beginning, other settings or another order leave nothing to go on from", async () => {

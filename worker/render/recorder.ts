@@ -3,7 +3,7 @@ import { Meter } from "../../core/analysis/measure";
 import { Resampler, convertedFrame } from "../../core/analysis/resample";
 import type { Sink } from "../../core/engine/render";
 import { TRIM_FLOOR } from "../../core/engine/tail";
-import type { Bext, WavFormat } from "../../core/formats/wav/format";
+import { frameBytes, type Bext, type WavFormat } from "../../core/formats/wav/format";
 import { WavReader } from "../../core/formats/wav/read";
 import { WavWriter } from "../../core/formats/wav/write";
 import type { PartState } from "../../core/kernels/arena";
@@ -14,7 +14,17 @@ import type { OutputFile, RenderedFile, WrittenFile } from "../files/output-file
 import { sealed } from "../files/output-file";
 import { seal } from "./seal";
 
+const COPIED_AT_ONCE: Frames = 65_536;
+
 const isSilent = (sample: number): boolean => Math.abs(sample) <= TRIM_FLOOR;
+
+/** Samples of four bytes, each of them for both channels. */
+function twice(mono: Uint8Array): Uint8Array {
+  const samples = new Uint32Array(mono.buffer, mono.byteOffset, mono.length / 4);
+  const both = new Uint32Array(2 * samples.length);
+  for (let i = 0; i < samples.length; i++) both[2 * i] = both[2 * i + 1] = samples[i] as number;
+  return new Uint8Array(both.buffer);
+}
 
 /** A file to be written, whatever its audio comes from. */
 export type Recording = Pick<OutputFile, "path" | "ditherSeed" | "foldMono"> & {
@@ -33,7 +43,6 @@ export class Recorder {
   /** Behind the last frame that is louder than silence, where that is looked for. */
   private soundEnd: Frames = 0;
   private closed = false;
-  private isMeasuring = true;
 
   /**
    * `span`, for files at another rate: frame of the timeline that comes first, the one that the file begins with, and
@@ -52,9 +61,7 @@ export class Recorder {
       bext: file.bext,
       ...(file.chunks ? { chunks: file.chunks.stereo } : {}),
       ditherSeed: file.ditherSeed,
-      asWritten: (left, right, offset, count) => {
-        if (this.isMeasuring) this.meter.push(left, right, offset, count);
-      },
+      asWritten: (left, right, offset, count) => this.meter.push(left, right, offset, count),
     });
     this.resampler =
       file.format.rate === fromRate
@@ -70,15 +77,30 @@ export class Recorder {
 
   /** What has been measured so far. */
   measured(): PartState {
-    return this.meter.save();
+    const { bytes, numbers } = this.meter.save();
+    return { bytes, numbers: [Number(this.writer.alike), this.writer.clipped, ...numbers] };
   }
 
-  /** Takes what `give` gives without measuring it: it was measured in another file, up to `measured`. */
-  unmeasured(give: () => void, measured: PartState): void {
-    this.isMeasuring = false;
-    give();
-    this.isMeasuring = true;
-    this.meter.load(measured);
+  /** Whether the samples of another file are those of this one; what was found to be mono has one channel of two. */
+  takes({ format }: WavReader): boolean {
+    const { rate, depth, channels } = this.file.format;
+    if (this.resampler || depth !== "32f" || channels !== 2) return false;
+    return format.rate === rate && format.depth === depth;
+  }
+
+  /** Begins with the first frames of such a file, in which they were `measured`. */
+  beginWith(other: WavReader, count: Frames, measured: PartState): void {
+    const bytes = new Uint8Array(COPIED_AT_ONCE * frameBytes(other.format));
+    for (let from = 0; from < count; from += COPIED_AT_ONCE) {
+      const piece = bytes.subarray(0, Math.min(COPIED_AT_ONCE, count - from) * frameBytes(other.format));
+      other.copy(from, piece);
+      this.writer.append(other.channels === 1 ? twice(piece) : piece);
+    }
+    this.frames += count;
+    const [alike = 0, clipped = 0, ...numbers] = measured.numbers;
+    this.writer.alike = alike === 1;
+    this.writer.clipped = clipped;
+    this.meter.load({ bytes: measured.bytes, numbers });
   }
 
   private readonly take: Sink = (left, right, offset, count) => {

@@ -76,10 +76,10 @@ export function renderFiles(task: RenderTask | HelpTask, hooks: RenderHooks): re
             }),
       );
     }
-    const sinks = task.files.map((file, i) => sinkOf(file, recorders[i]?.sink, { ...task, from: passFrom }, around));
+    const ways = task.files.map((file, i) => wayOf(file, recorders[i]?.sink, { ...task, from: passFrom }, around));
     const request = {
       session: task.session,
-      taps: task.files.map((file, i) => ({ tap: file.tap, sink: sinks[i] ?? ignore })),
+      taps: task.files.map((file, i) => ({ tap: file.tap, sink: ways[i]?.sink ?? ignore })),
       library: library.find,
       from: passFrom,
       to: task.to,
@@ -89,12 +89,12 @@ export function renderFiles(task: RenderTask | HelpTask, hooks: RenderHooks): re
       ...(task.blockFrames === undefined ? {} : { blockFrames: task.blockFrames }),
       ...(task.pass === undefined ? {} : { pass: task.pass }),
     };
-    const [file, sink, recorder] = [task.files[0], sinks[0], recorders[0]];
+    const [file, way, recorder] = [task.files[0], ways[0], recorders[0]];
     const isAlone = task.kind === "render" && task.files.length === 1 && helpers.length === 0;
     const splice =
-      isAlone && file?.lane !== undefined && sink && recorder instanceof Recorder
+      isAlone && file?.lane !== undefined && way && recorder instanceof Recorder
         ? spliceOf({
-            ...{ session: task.session, file, lane: file.lane, sink, recorder, passFrom, to: task.to },
+            ...{ session: task.session, file, lane: file.lane, recorder, cutter: way.cutter, passFrom, to: task.to },
             ...{ blockFrames: task.blockFrames, library: library.find, dataRoot: task.dataRoot },
           })
         : null;
@@ -140,16 +140,16 @@ function aroundOf({ files, session }: Pick<RenderTask, "files" | "session">): Re
 }
 
 /** The way of a tap's audio into its recorder: cut to the file's own stretch, mixed down. */
-function sinkOf(
+function wayOf(
   file: OutputFile,
   sink: Sink = ignore,
   { from, tail, session }: Pick<RenderTask, "from" | "tail" | "session">,
   around: ReturnType<typeof converterReach>,
-): Sink {
+): { readonly sink: Sink; readonly cutter: PieceCutter | null } {
   const last = file.fold ? folded(sink, file.fold) : sink;
-  return file.cut
-    ? new PieceCutter(from, file.cut, file.cut.exact ? "none" : tail, session.rate, last, around).sink
-    : last;
+  if (!file.cut) return { sink: last, cutter: null };
+  const cutter = new PieceCutter(from, file.cut, file.cut.exact ? "none" : tail, session.rate, last, around);
+  return { sink: cutter.sink, cutter };
 }
 
 /** Holds a pass back so that it never runs ahead of the clock: hardware plays in its own time. */

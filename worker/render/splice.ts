@@ -1,7 +1,9 @@
 import type { AudioReader } from "../../core/audio/audio-reader";
 import type { Checkpoint } from "../../core/engine/checkpoint";
 import { type AudioLibrary, MissingAudio } from "../../core/engine/library";
-import { DEFAULT_BLOCK, type Sink } from "../../core/engine/render";
+import { DEFAULT_BLOCK } from "../../core/engine/render";
+import { WavReader } from "../../core/formats/wav/read";
+import type { PieceCutter } from "../../core/printing/cut";
 import { prefixFingerprint } from "../../core/printing/fingerprint";
 import type { Session } from "../../core/session/document";
 import type { Frames, Seconds } from "../../core/units";
@@ -13,7 +15,6 @@ import type { Recorder } from "./recorder";
 const CHECKPOINT_S: Seconds = 16;
 /** At most so many of one file: what was measured grows with it, and is in each of them. */
 const MOST = 64;
-const COPIED_AT_ONCE: Frames = 16_384;
 /** Beside the parts of the graph in a checkpoint: what has been measured of the file so far. */
 const MEASURED = "measured";
 
@@ -22,9 +23,9 @@ interface Splicing {
   readonly file: OutputFile;
   /** Of its checkpoints. */
   readonly lane: string;
-  /** Where its audio goes, and what writes it at the end of that way. */
-  readonly sink: Sink;
+  /** What writes it, and what cuts it out of the pass. */
   readonly recorder: Recorder;
+  readonly cutter: PieceCutter | null;
   /** First frame of the pass. */
   readonly passFrom: Frames;
   /** Where the content ends. */
@@ -36,14 +37,14 @@ interface Splicing {
 
 /**
  * What takes checkpoints of the render of one file and goes on from the latest one that is known: what comes before is
- * given to its sink from the earlier file, so that everything behind the sink is as in a whole render.
+ * copied from the earlier file, with what was measured of it, so that everything is as in a whole render.
  */
 export function spliceOf({
   session,
   file,
   lane,
-  sink,
   recorder,
+  cutter,
   passFrom,
   to,
   blockFrames = DEFAULT_BLOCK,
@@ -56,18 +57,11 @@ export function spliceOf({
   let since: Frames | null = null;
   const onResume = (first: Frames): boolean => {
     const before = known && audioOf(known.audio, library);
-    if (!before || before.frames < first - passFrom) return false;
-    const copy = () => {
-      const [left, right] = [new Float32Array(COPIED_AT_ONCE), new Float32Array(COPIED_AT_ONCE)];
-      for (let at = passFrom; at < first; at += COPIED_AT_ONCE) {
-        const count = Math.min(COPIED_AT_ONCE, first - at);
-        before.read(at - passFrom, count, left, right, 0);
-        sink(left, right, 0, count);
-      }
-    };
     const measured = known?.checkpoint.state.get(MEASURED);
-    if (!measured) return false;
-    recorder.unmeasured(copy, measured);
+    const count = first - passFrom;
+    if (!(before instanceof WavReader) || !measured || before.frames < count || !recorder.takes(before)) return false;
+    recorder.beginWith(before, count, measured);
+    cutter?.passed(count);
     since = first;
     return true;
   };

@@ -78,6 +78,12 @@ export class WavWriter {
     }
   }
 
+  /** Appends a whole number of frames that lie as they do in this file, from another one. */
+  append(bytes: Uint8Array): void {
+    this.sink.write(bytes);
+    this.written += bytes.length / frameBytes(this.options.format);
+  }
+
   /** Appends `count` frames of digital silence: there is nothing in it that dither could keep smooth. */
   silence(count: Frames): void {
     const zeros = new Uint8Array(CHUNK_FRAMES * frameBytes(this.options.format));
