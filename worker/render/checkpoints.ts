@@ -1,10 +1,11 @@
 import { createHash } from "node:crypto";
 import { closeSync, existsSync, fstatSync, futimesSync, mkdirSync, openSync, readSync, readdirSync } from "node:fs";
 import { renameSync, rmSync, statSync, writeSync } from "node:fs";
-import { join } from "node:path";
+import { dirname, join } from "node:path";
 import { z } from "zod";
 import { type Checkpoint, packState, unpackState } from "../../core/engine/checkpoint";
 import type { Frames } from "../../core/units";
+import { roomIn } from "../../server/audio/room";
 import { debug } from "../../server/debug";
 import { checkpointFolder } from "../../server/paths";
 
@@ -15,6 +16,8 @@ import { checkpointFolder } from "../../server/paths";
 
 /** All of them together; those that were used least recently go first. */
 const MOST_BYTES = 2 * 1024 ** 3;
+/** With less room than this left on the disk there are none: it is for audio. */
+const LEAST_ROOM_BYTES = 1024 ** 3;
 /** Files of one lane: every fix leaves one, and a render looks into all of them. */
 const MOST_OF_LANE = 8;
 const MOST_INDEX_BYTES = 1024 ** 2;
@@ -57,6 +60,7 @@ export class CheckpointWriter {
 
   take({ clock, block, state }: Checkpoint): void {
     if (this.file === null) return;
+    if (!hasRoom(this.path)) return this.discard();
     const packed = packState(state);
     const [from, bytes] = [this.at, packed.length];
     this.orNone(() => this.write(packed));
@@ -96,6 +100,9 @@ export class CheckpointWriter {
     }
   }
 }
+
+/** Whether the disk of a file has room for more than audio. */
+const hasRoom = (path: string): boolean => roomIn(dirname(path)) >= LEAST_ROOM_BYTES;
 
 /** An error of the file system, not of the code. */
 const isOfDisk = (error: unknown): boolean => error instanceof Error && "syscall" in error;
@@ -171,7 +178,7 @@ export function keepCheckpoints(dataRoot: string, output: string, lane: string, 
     mkdirSync(folder, { recursive: true, mode: 0o700 });
     renameSync(waiting, join(folder, `${lane}.${audio}`));
     for (const { path } of filesOf(dataRoot, `${lane}.`).slice(MOST_OF_LANE)) rmSync(path, { force: true });
-    tidyCheckpoints(dataRoot, MOST_BYTES);
+    tidyCheckpoints(dataRoot, hasRoom(waiting) ? MOST_BYTES : 0);
   } catch (error) {
     if (!isOfDisk(error)) throw error;
     debug("engine", () => `no checkpoints are kept: ${String(error)}`);
