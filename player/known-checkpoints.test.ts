@@ -14,10 +14,10 @@ const told = (known: KnownCheckpoints, session = third, frame = 1e9) =>
 
 test("offers the latest before a place, of the session and of the one before its last edit", () => {
   const known = new KnownCheckpoints();
-  for (const clock of [100, 200, 300, 400]) known.add(first, at(clock));
-  for (const clock of [100, 500]) known.add(second, at(clock));
-  known.add(third, at(250));
-  known.add(third, at(250));
+  for (const clock of [100, 200, 300, 400]) known.add(known.serialOf(first), at(clock));
+  for (const clock of [100, 500]) known.add(known.serialOf(second), at(clock));
+  known.add(known.serialOf(third), at(250));
+  known.add(known.serialOf(third), at(250));
   expect(told(known)).toEqual([
     ["second", 500],
     [null, 250],
@@ -36,7 +36,7 @@ test("offers the latest before a place, of the session and of the one before its
 
 test("lets those go first that were taken first", () => {
   const known = new KnownCheckpoints(250);
-  for (const clock of [100, 200, 300]) known.add(first, at(clock));
+  for (const clock of [100, 200, 300]) known.add(known.serialOf(first), at(clock));
   expect(told(known, first)).toEqual([
     [null, 300],
     [null, 200],

@@ -4,6 +4,8 @@ import type { SharedCheckpoint } from "./shared-checkpoint";
 
 /** All of them together; those taken first go first. */
 const MOST_BYTES = 1 << 28;
+/** Sessions that are remembered by number: each change that is played makes one. */
+const MOST_SESSIONS = 16;
 /** As many as one start is given to choose from. */
 const OFFERED = 3;
 
@@ -20,12 +22,25 @@ export interface Offer {
 
 /** What was remembered while a session played, so that playing from there again is what a print has. */
 export class KnownCheckpoints {
-  private all: Known[] = [];
+  private readonly all: Known[] = [];
+  /** By number, the newest last. */
+  private readonly sessions = new Map<number, Session>();
+  private lastSerial = 0;
 
   constructor(private readonly mostBytes = MOST_BYTES) {}
 
-  add(session: Session, checkpoint: SharedCheckpoint): void {
-    const isNew = !this.all.some((k) => k.session === session && k.checkpoint.clock === checkpoint.clock);
+  /** Numbers a session: by that its engine says what a checkpoint is of. */
+  serialOf(session: Session): number {
+    for (const [serial, known] of this.sessions) if (known === session) return serial;
+    this.sessions.set(++this.lastSerial, session);
+    const [oldest] = this.sessions.keys();
+    if (this.sessions.size > MOST_SESSIONS && oldest !== undefined) this.sessions.delete(oldest);
+    return this.lastSerial;
+  }
+
+  add(serial: number, checkpoint: SharedCheckpoint): void {
+    const session = this.sessions.get(serial);
+    const isNew = session && !this.all.some((k) => k.session === session && k.checkpoint.clock === checkpoint.clock);
     if (!isNew) return;
     this.all.push({ session, checkpoint });
     let bytes = this.all.reduce((sum, k) => sum + k.checkpoint.memory.byteLength, 0);

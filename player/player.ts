@@ -47,8 +47,6 @@ const NEAR_S = 2.5;
 const CATCH_UP_S = 120;
 /** Of a loop, as a multiple of what is left of the round: an engine computes faster than that. */
 const LOOP_REACH = 3;
-/** Sessions whose numbers are known; each change makes one. */
-const MOST_SERIALS = 16;
 
 interface Deck {
   readonly worker: Worker;
@@ -98,9 +96,6 @@ export class Player {
   private stale = true;
   private bothWarm = false;
   private readonly known = new KnownCheckpoints();
-  /** Sessions that engines were started with, by number, the newest last. */
-  private readonly serials = new Map<number, Session>();
-  private lastSerial = 0;
   /** What the leading engine plays was tried to be caught up with. */
   private caughtUp = true;
 
@@ -297,14 +292,6 @@ export class Player {
     output.port.postMessage(message, transfer);
   }
 
-  private serialOf(session: Session): number {
-    for (const [serial, known] of this.serials) if (known === session) return serial;
-    this.serials.set(++this.lastSerial, session);
-    const [oldest] = this.serials.keys();
-    if (this.serials.size > MOST_SERIALS && oldest !== undefined) this.serials.delete(oldest);
-    return this.lastSerial;
-  }
-
   private start(deck: Deck, at: Frames, reachS = NEAR_S): void {
     deck.ticket = ++this.tickets;
     deck.ready = false;
@@ -314,7 +301,7 @@ export class Player {
       kind: "start",
       ticket: deck.ticket,
       session: deck.session === this.session ? null : this.session,
-      serial: this.serialOf(this.session),
+      serial: this.known.serialOf(this.session),
       soloed: [...this.soloed],
       at,
       pass: this.passes++,
@@ -389,11 +376,9 @@ export class Player {
     if (message.ticket !== deck.ticket) return;
     const leads = deck === this.decks[this.lead];
     switch (message.kind) {
-      case "checkpoint": {
-        const session = this.serials.get(message.serial);
-        if (session) this.known.add(session, message.checkpoint);
+      case "checkpoint":
+        this.known.add(message.serial, message.checkpoint);
         return;
-      }
       case "ready":
         deck.ready = true;
         deck.exact = message.exact;
