@@ -178,6 +178,23 @@ describe("a player", () => {
       expect(starts().length).toBe(before + 1);
     });
 
+    test("catching up is given up where the machine does not keep up, and when playing stops", async () => {
+      const player = await playing();
+      let ring = 0;
+      const rests = () => Told.log.filter((m) => m.kind === "rest").length;
+      for (const end of [
+        () => output.port.onmessage?.({ data: { kind: "missed", frames: 64 } }),
+        () => player.stop(),
+      ]) {
+        player.seek(480_000);
+        readyAs(false);
+        await tookOver((ring = 1 - ring));
+        const before = rests();
+        end();
+        expect(rests()).toBe(before + 1);
+      }
+    });
+
     test("what begins exactly is left alone; a loop has the other engine for its next round", async () => {
       const player = await playing();
       player.seek(480_000);

@@ -351,6 +351,12 @@ export class Player {
 
   private dropStandby(): void {
     if (!this.standby) return;
+    const idle = this.decks[1 - this.lead] as Deck;
+    // Nothing waits for it: it would go on for as long as catching up takes.
+    if (this.standby.catchesUp && !idle.ready) {
+      idle.ticket = 0;
+      this.tell(idle, { kind: "rest" });
+    }
     this.standby = null;
     this.tell(this.decks[this.lead], { kind: "brace", on: false });
     void this.output?.then((output) => this.send(output, { kind: "forget" }));
@@ -428,6 +434,8 @@ export class Player {
       case "missed":
         if (this.state !== "playing") return;
         for (const deck of this.decks) this.tell(deck, { kind: "stretch" });
+        // The machine has no time for more than what is heard.
+        if (this.standby?.catchesUp) this.dropStandby();
         this.events.missed(message.frames);
         return;
     }
