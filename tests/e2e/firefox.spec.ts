@@ -11,6 +11,8 @@ test("Debian's Firefox draws, plays, freezes and exports, to the same samples an
   page,
   stemzo,
 }, info) => {
+  // A second browser on two processors: a busy machine takes three minutes.
+  test.setTimeout(360_000);
   const id = await stemzo.demo(light);
   const plain = await withoutPolicy(stemzo.address);
   const { browser, stop } = await openFirefox();
