@@ -25,7 +25,7 @@ const PLACES = [0.1, 0.5, 0.9] as const;
 const middle = (list: readonly number[]) => [...list].sort((x, y) => x - y)[list.length >> 1] ?? NaN;
 
 /** The session with one short clip more on a track, at a part of its length. */
-export function withEdit(session: Session, id: string, part: number, turn: number): Session {
+function withEdit(session: Session, id: string, part: number, turn: number): Session {
   const track = session.tracks.find((t) => t.id === id);
   const [first] = track?.clips ?? [];
   if (!track || !first) throw new Error(`"${id}" has no clip`);
@@ -33,7 +33,8 @@ export function withEdit(session: Session, id: string, part: number, turn: numbe
   const end = Math.max(
     ...session.tracks.flatMap((t) => t.clips.map((c) => (c.kind === "notes" ? 0 : c.start + c.frames))),
   );
-  const at: Frames = Math.round(end * part) + turn;
+  // Every turn is another edit, by more than a tick: the same one would be known.
+  const at: Frames = Math.round(end * part) + turn * 997;
   const asset = session.assets.find((a) => a.frames > 4800);
   if (first.kind !== "notes") {
     const clip = makeAudioClip({ id: "fix", asset: asset?.id ?? "", start: at, frames: 2400 });

@@ -43,6 +43,7 @@ describe("a share of the report of what holds", () => {
       expect(worst).toBe(0);
     }
     expect(packages).toBeGreaterThan(share(5));
+    expect(ranges).toBeGreaterThanOrEqual(share(2) - 1);
   }, 180_000);
 
   test("each kind of fault in a finished package is found, and the file named", async () => {
