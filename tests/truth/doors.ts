@@ -11,6 +11,7 @@ import type { Tap } from "../../core/engine/tap";
 import { listen, tapAt } from "../../core/testing/listen";
 import { openArrival } from "../../worker/candidates/look";
 import { makeSessionFiles } from "../../worker/delivery/session-files";
+import type { WrittenFile } from "../../worker/files/output-file";
 import type { Workshop } from "./deliveries";
 
 export interface DoorFigure {
@@ -51,13 +52,23 @@ export async function demoThroughDoors({ store, pool, dataRoot }: Workshop): Pro
       const pieces = new Map(opened.pieces.map((p) => [p.media, p.piece]));
       for (const { media, channel } of opened.timeline.tracks.flatMap((t) => t.clips)) {
         const key = mediaKey(media, channel);
-        const from = pieces.get(media);
-        if (found.has(key) || !from) continue;
+        if (found.has(key)) continue;
         const pick = channel === null ? {} : { pick: channel };
-        const task = { kind: "import", from, to: store.unfinished(), name: media, rate: demo.rate, ...pick } as const;
-        const [imported] = await pool.run<"import">(task, { signal });
-        if (!imported) throw new Error(`${media} holds no sound`);
-        const { frames, format, sha256, path } = imported.file;
+        // The sides of a stereo track may lie in two files.
+        const pair = opened.pairs.find((p) => p.id === media);
+        const sides: WrittenFile[] = [];
+        for (const id of pair ? [pair.left.id, pair.right.id] : [media]) {
+          const from = pieces.get(id);
+          if (!from) throw new Error(`${id} is not there`);
+          const task = { kind: "import", from, to: store.unfinished(), name: media, rate: demo.rate, ...pick } as const;
+          const [imported] = await pool.run<"import">(task, { signal });
+          if (!imported) throw new Error(`${media} holds no sound`);
+          sides.push(imported.file);
+        }
+        const [left, right] = sides;
+        if (!left) throw new Error(`${media} holds no sound`);
+        const join = { kind: "join sides", left: left.path, right: right?.path ?? "", to: store.unfinished() } as const;
+        const { frames, format, sha256, path } = right ? await pool.run<"join sides">(join, { signal }) : left;
         await store.adopt(path, sha256);
         const asset = { id: sha256, name: media, frames, rate: format.rate, channels: format.channels } as const;
         found.set(key, { asset: { ...asset, origin: "imported" }, isMissing: false });
@@ -86,21 +97,26 @@ function worstOf(demo: Session, session: Session, library: AudioLibrary): Pick<D
     const back = session.tracks.filter((t) => t.name === track.name || t.name.startsWith(`${track.name} (`));
     // Some kinds of file have no track without a name: it is called by its number there.
     const same = track.name === "" ? session.tracks.filter((t) => /^(Track \d+)?$/.test(t.name)) : back;
-    if (same.length === 0)
+    // A kind of file that has no pan for a stereo track has one for each of its sides.
+    const sides = ["L", "R"].map((side) => session.tracks.find((t) => t.name === `${track.name} ${side}`));
+    const isSides = same.length === 0 && sides.every((t) => t !== undefined);
+    const heard = isSides ? sides.flatMap((t) => t ?? []) : same;
+    if (heard.length === 0)
       throw new Error(`"${track.name}" is none of ${session.tracks.map((t) => t.name).join(", ")}`);
     // What has devices was printed behind them; what has none is as it is at its clips.
     const told: readonly Tap[] = [tapAt("devices", track.id)];
     const [was] = listen(demo, told, { library });
     const parts = listen(
       session,
-      same.map((t) => tapAt("clip", t.id)),
+      heard.map((t) => tapAt("clip", t.id)),
       { library },
     );
     let peak = 0;
-    for (const side of ["left", "right"] as const) {
+    for (const [s, side] of (["left", "right"] as const).entries()) {
+      const own = isSides ? parts.slice(s, s + 1) : parts;
       const length = was?.[side].length ?? 0;
       for (let f = 0; f < length; f++) {
-        const sum = parts.reduce((s, p) => s + (p[side][f] ?? 0), 0);
+        const sum = own.reduce((all, p) => all + (p[side][f] ?? 0), 0);
         peak = Math.max(peak, Math.abs((was?.[side][f] ?? 0) - sum));
       }
     }
