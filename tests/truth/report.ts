@@ -81,8 +81,8 @@ async function deliveries(workshop: Workshop): Promise<void> {
     for (const text of wrong.filter((w) => !isClipped || !/^(clipping|sum)/.test(w)))
       fault(`session ${i}, ${order.threads} threads: ${text}`);
     if (proof.verdict.mark === "look") looks++;
-    for (const f of proof.files) worstFile = Math.max(worstFile, f.content?.residueDb ?? -Infinity);
-    if (proof.unsummable.length === 0 && session.sheet.depth === "32f") {
+    if (!isClipped) for (const f of proof.files) worstFile = Math.max(worstFile, f.content?.residueDb ?? -Infinity);
+    if (!isClipped && proof.unsummable.length === 0 && session.sheet.depth === "32f") {
       summed++;
       worstSum = Math.max(worstSum, proof.residual?.peakDb ?? -Infinity);
     }
