@@ -17,7 +17,7 @@ import type { Offer } from "./known-checkpoints";
 import type { FromEngine, ToEngine } from "./messages";
 import { FIRST_LEVEL, HELD_BACK, LOUDNESS } from "./messages";
 import type { Ring } from "./ring";
-import { openCheckpoint, shareCheckpoint } from "./shared-checkpoint";
+import { openCheckpoint, shareCheckpoint, type SharedCheckpoint } from "./shared-checkpoint";
 
 /**
  * How far the ring is kept ahead of what sounds: the time until a hand is heard, and the longest hiccup that is not.
@@ -47,7 +47,7 @@ const LOAD_EVERY_S = 0.5;
 const TURN_MS = 8;
 /** Playing leaves a checkpoint this often, where taking one is no risk for what is heard. */
 const CHECKPOINT_S = 2;
-const CHECKPOINT_MS = 6;
+const CHECKPOINT_MS = 10;
 const MIX: Tap = { kind: "mix", at: "after its chain" };
 
 type Start = Extract<ToEngine, { kind: "start" }>;
@@ -176,12 +176,18 @@ export class Engine {
     const every = Math.ceil((CHECKPOINT_S * rate) / PLAYBACK_BLOCK) * PLAYBACK_BLOCK;
     const isHeard = mix === this.mix;
     if (mix.frames % every !== 0 || !mix.isExact || (isHeard && this.checkpointMs > CHECKPOINT_MS)) return;
+    const checkpoint = this.checkpointOf(mix);
+    const { ticket, serial } = this;
+    if (checkpoint) this.host.say({ kind: "checkpoint", ticket, serial, checkpoint });
+  }
+
+  /** What a mix remembers, for other engines too; notes how long it takes. */
+  private checkpointOf(mix: LiveMix): SharedCheckpoint | null {
     const began = this.host.now();
     const checkpoint = mix.checkpoint();
-    if (!checkpoint) return;
-    const { ticket, serial } = this;
-    this.host.say({ kind: "checkpoint", ticket, serial, checkpoint: shareCheckpoint(checkpoint) });
+    const shared = checkpoint && shareCheckpoint(checkpoint);
     this.checkpointMs = this.host.now() - began;
+    return shared;
   }
 
   private async practise(make: (from: Frames) => LiveMix, session: Session, ticket: number): Promise<void> {
@@ -190,6 +196,8 @@ export class Engine {
     if (ticket !== this.ticket) return;
     const mix = make(0);
     this.practised = await this.work(mix, ticket, () => mix.at < PRACTICE_S * session.rate);
+    // How long a checkpoint takes is known before one is taken while playing. The first time is slower.
+    for (let turn = 0; this.practised && turn < 2; turn++) this.checkpointOf(mix);
   }
 
   /** Renders up to the first frame wanted, however far that is; false when something else was started meanwhile. */

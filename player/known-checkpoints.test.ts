@@ -1,13 +1,15 @@
 import { expect, test } from "vitest";
-import { makeSession, makeTrack } from "../core/session/build";
+import { makeDevice, makeSession, makeTrack } from "../core/session/build";
+import type { Session } from "../core/session/document";
 import { KnownCheckpoints } from "./known-checkpoints";
 
-const sessionOf = (name: string) => makeSession({ name, tracks: [makeTrack({ id: "mix", name: "Mix", kind: "mix" })] });
-const [first, second, third] = ["first", "second", "third"].map(sessionOf) as [
-  ReturnType<typeof sessionOf>,
-  ReturnType<typeof sessionOf>,
-  ReturnType<typeof sessionOf>,
-];
+/** A session with another graph than those of other names. */
+const sessionOf = (name: string): Session =>
+  makeSession({
+    name,
+    tracks: [makeTrack({ id: "mix", name: "Mix", kind: "mix", devices: [makeDevice(name, "eq")] })],
+  });
+const [first, second, third] = [sessionOf("first"), sessionOf("second"), sessionOf("third")];
 const at = (clock: number) => ({ clock, block: 256, memory: new SharedArrayBuffer(100) });
 const told = (known: KnownCheckpoints, session = third, frame = 1e9) =>
   known.before(session, frame).map(({ of, checkpoint }) => [of?.name ?? null, checkpoint.clock]);
@@ -32,6 +34,14 @@ test("offers the latest before a place, of the session and of the one before its
     ["third", 250],
   ]);
   expect(told(known, first, 50)).toEqual([]);
+});
+
+test("another name is the same sound; a level that was turned is heard from zero on", () => {
+  const known = new KnownCheckpoints();
+  known.add(known.serialOf(first), at(100));
+  expect(told(known, { ...first, name: "Other" })).toEqual([[null, 100]]);
+  const turned = { ...first, tracks: first.tracks.map((t) => ({ ...t, faderDb: -3 })) };
+  expect(told(known, turned)).toEqual([]);
 });
 
 test("lets those go first that were taken first", () => {

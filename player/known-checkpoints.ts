@@ -1,3 +1,4 @@
+import { levelChanges } from "../core/engine/levels";
 import type { Session } from "../core/session/document";
 import type { Frames } from "../core/units";
 import type { SharedCheckpoint } from "./shared-checkpoint";
@@ -49,15 +50,17 @@ export class KnownCheckpoints {
 
   /**
    * The latest before a frame, of the session itself and of the one that was played last before it: an edit leaves what
-   * comes before it as it was.
+   * comes before it as it was. A level that was turned is heard from zero on: then the other has none to offer.
    */
   before(session: Session, at: Frames): readonly Offer[] {
     const earlier = this.all.filter((k) => k.checkpoint.clock <= at);
     const other = earlier.findLast((k) => k.session !== session)?.session;
+    const turned = other && levelChanges(other, session);
+    const isOffered = (of: Session) => of === session || (of === other && (turned ?? []).length === 0);
     return earlier
-      .filter((k) => k.session === session || k.session === other)
+      .filter((k) => isOffered(k.session))
       .sort((a, b) => b.checkpoint.clock - a.checkpoint.clock)
       .slice(0, OFFERED)
-      .map(({ session: of, checkpoint }) => ({ of: of === session ? null : of, checkpoint }));
+      .map(({ session: of, checkpoint }) => ({ of: of === session || turned ? null : of, checkpoint }));
   }
 }

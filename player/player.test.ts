@@ -203,8 +203,25 @@ describe("a player", () => {
       await tookOver(1);
       expect(starts().length).toBe(before);
       player.setLoop({ from: 480_000, to: 960_000 });
-      // As much as can be rendered until the round is over.
-      expect([starts().length, starts().at(-1)?.at, reachS()]).toEqual([before + 1, 480_000, 60]);
+      // How fast an engine is has to be known before it may begin far away.
+      expect([starts().length, starts().at(-1)?.at, reachS()]).toEqual([before + 1, 480_000, 2.5]);
+      const lead = starts().at(-2)?.ticket ?? 0;
+      for (const e of engines()) e.onmessage?.({ data: { kind: "load", ticket: lead, tracks: { t0: 0.1, t1: 0.1 } } });
+      player.setLoop({ from: 480_000, to: 960_000 });
+      // In half of the twenty seconds that are left, at five times real time.
+      expect(reachS()).toBe(50);
+    });
+
+    test("what fails while it catches up does not stop what is heard", async () => {
+      const player = await playing();
+      player.seek(480_000);
+      readyAs(false);
+      await tookOver(1);
+      say((ticket) => ({ kind: "failed", ticket, what: "Gone.", todo: "Look." }));
+      const before = starts().length;
+      player.seek(500_000);
+      // Playing, the other engine is made ready at once.
+      expect(starts().length).toBe(before + 1);
     });
 
     test("what an engine remembers is offered to the next start, with the session it is of where that has changed", async () => {
@@ -220,7 +237,10 @@ describe("a player", () => {
           .at(-1)
           ?.offers.map((o) => [o.of, o.checkpoint.clock]),
       ).toEqual([[null, 96_000]]);
-      player.take(edited(session, fader(-3)), none);
+      player.take(
+        edited(session, { do: "add", in: "devices", track: "t3", item: makeDevice("n", "gate"), index: 1 }),
+        none,
+      );
       player.seek(110_000);
       expect(
         starts()

@@ -45,8 +45,8 @@ const FOLLOW_AHEAD_S = 0.2;
  */
 const NEAR_S = 2.5;
 const CATCH_UP_S = 120;
-/** Of a loop, as a multiple of what is left of the round: an engine computes faster than that. */
-const LOOP_REACH = 3;
+/** The next round of a loop takes at most this part of the time that is left of the one before. */
+const LOOP_SHARE = 0.5;
 
 interface Deck {
   readonly worker: Worker;
@@ -96,6 +96,8 @@ export class Player {
   private stale = true;
   private bothWarm = false;
   private readonly known = new KnownCheckpoints();
+  /** Computing time over playing time of the last half second; null before it is known. */
+  private load: number | null = null;
   /** What the leading engine plays was tried to be caught up with. */
   private caughtUp = true;
 
@@ -368,13 +370,15 @@ export class Player {
     const now = Atomics.load(this.clock, 0);
     const { loop, session } = this;
     if (loop && loop.to > loop.from && now < loop.to) {
-      const reachS = Math.max(NEAR_S, (LOOP_REACH * (loop.to - now)) / session.rate);
-      return this.getReady(loop.from, { kind: "loop", at: loop.to }, Math.min(CATCH_UP_S, reachS));
+      const leftS = (loop.to - now) / session.rate;
+      const reachS = this.load === null ? 0 : (LOOP_SHARE * leftS) / Math.max(0.01, this.load);
+      return this.getReady(loop.from, { kind: "loop", at: loop.to }, Math.min(CATCH_UP_S, Math.max(NEAR_S, reachS)));
     }
     if (this.caughtUp || this.decks[this.lead].exact || this.soloed.size > 0) return;
     this.caughtUp = true;
     const ahead = Math.round(FOLLOW_AHEAD_S * session.rate);
-    if (now <= CATCH_UP_S * session.rate || this.known.before(session, now).length > 0)
+    const earliest = now - CATCH_UP_S * session.rate;
+    if (earliest <= 0 || this.known.before(session, now).some((o) => o.checkpoint.clock > earliest))
       this.getReady(now + ahead, { kind: "follow" }, CATCH_UP_S, true);
   }
 
@@ -401,12 +405,16 @@ export class Player {
         if (leads && this.state === "playing") this.events.loudness(message);
         return;
       case "load":
-        if (leads && this.state === "playing") this.events.load(message.tracks);
+        if (!leads || this.state !== "playing") return;
+        this.load = Object.values(message.tracks).reduce((sum, track) => sum + track, 0);
+        this.events.load(message.tracks);
         return;
       case "failed":
         deck.ticket = 0;
         deck.ready = false;
         if (leads && this.state === "stopped") this.stale = true;
+        // What is heard goes on as it is.
+        else if (this.standby?.catchesUp && !leads) this.dropStandby();
         else this.fail(message.what, message.todo);
         return;
     }

@@ -37,7 +37,7 @@ export function resume({ arena }: Graph, { state }: Checkpoint): void {
   }
 }
 
-/** What is all zeros is left out in pages of so many bytes: most of what delays and reverbs hold is. */
+/** Bytes of a page. Pages of zeros are left out: most of what delays and reverbs hold is zero. */
 const PAGE_BYTES = 1024;
 
 /** The pages of a part that hold more than zeros, each as its number. */

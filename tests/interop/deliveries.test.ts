@@ -183,11 +183,9 @@ test(`${PACKAGES} packages are what they promise, as other tools read them`, asy
   expect(seen.packages).toBe(PACKAGES);
   expect([...seen.formats].sort()).toEqual(["aiff", "flac", "mp3", "wav"]);
   expect([...seen.receivers].sort()).toEqual([...receivers].sort());
-  expect([seen.sums > PACKAGES / 8, seen.loud > (PACKAGES < 30 ? -1 : 1), seen.files > 2 * PACKAGES]).toEqual([
-    true,
-    true,
-    true,
-  ]);
+  expect([seen.sums > PACKAGES / 8, seen.files > 2 * PACKAGES]).toEqual([true, true]);
+  // One in fifteen lasts as long as a meter of loudness needs: looked for where all are made.
+  if (PACKAGES >= 30) expect(seen.loud).toBeGreaterThan(1);
 }, 600_000);
 
 /** One file: codec, rate, channels, length, title, stamp, marks. Answers with its length in frames. */

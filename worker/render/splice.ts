@@ -13,7 +13,7 @@ import type { Recorder } from "./recorder";
 
 /** How far apart checkpoints are: eight bars at 120 beats a minute. */
 const CHECKPOINT_S: Seconds = 16;
-/** At most so many of one file: what was measured grows with it, and is in each of them. */
+/** Most checkpoints of one file: each holds what was measured so far, which grows with the file. */
 const MOST = 64;
 /** Beside the parts of the graph in a checkpoint: what has been measured of the file so far. */
 const MEASURED = "measured";
