@@ -1,6 +1,7 @@
 import fc from "fast-check";
 import {
   copyFileSync,
+  existsSync,
   mkdirSync,
   mkdtempSync,
   readFileSync,
@@ -15,7 +16,7 @@ import { join } from "node:path";
 import { afterAll, beforeAll, beforeEach, describe, expect, test } from "vitest";
 import { makeDevice, makeLane, makeNoteClip, makeSession, makeTrack } from "../../core/session/build";
 import type { Phrase, Session } from "../../core/session/document";
-import { sessionEnd } from "../../core/engine/render";
+import { RenderCancelled, sessionEnd } from "../../core/engine/render";
 import { tapAt } from "../../core/testing/listen";
 import { AudioStore } from "../../server/audio/store";
 import { checkpointFolder } from "../../server/paths";
@@ -80,6 +81,7 @@ async function printed(
   lane: string | null,
   path = store.unfinished(),
   more: Partial<OutputFile> = {},
+  cancelled = () => false,
 ) {
   const file: OutputFile = {
     tap: tapAt("channel", "line"),
@@ -95,7 +97,7 @@ async function printed(
     ...more,
   };
   const task = { kind: "render", session, files: [file], from: 0, to: sessionEnd(session), tail: "whole" } as const;
-  const [made] = renderFiles({ ...task, dataRoot: root }, { onProgress: () => true, cancelled: () => false });
+  const [made] = renderFiles({ ...task, dataRoot: root }, { onProgress: () => true, cancelled });
   if (made) await seal({ path: file.path, ...made.seal });
   const bytes = readFileSync(file.path);
   const hash = await store.adopt(file.path);
@@ -130,6 +132,12 @@ describe("checkpoints of a print", () => {
     // What is undone goes on from as far as both are the same.
     const back = await printed(song, "lane");
     expect([back.since !== null, back.bytes.equals(first.bytes)]).toEqual([true, true]);
+  });
+
+  test("a render that is cancelled stops while it copies, and leaves no file", async () => {
+    const path = store.unfinished();
+    await expect(printed(late, "lane", path, {}, () => true)).rejects.toThrow(RenderCancelled);
+    expect(existsSync(path)).toBe(false);
   });
 
   test("what was found to be mono goes on as two channels and is found to be mono again, or is not any more", async () => {

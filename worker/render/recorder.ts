@@ -1,7 +1,7 @@
 import { rmSync } from "node:fs";
 import { Meter } from "../../core/analysis/measure";
 import { Resampler, convertedFrame } from "../../core/analysis/resample";
-import type { Sink } from "../../core/engine/render";
+import { RenderCancelled, type Sink } from "../../core/engine/render";
 import { TRIM_FLOOR } from "../../core/engine/tail";
 import { frameBytes, type Bext, type WavFormat } from "../../core/formats/wav/format";
 import { WavReader } from "../../core/formats/wav/read";
@@ -88,10 +88,11 @@ export class Recorder {
     return format.rate === rate && format.depth === depth;
   }
 
-  /** Begins with the first frames of such a file, in which they were `measured`. */
-  beginWith(other: WavReader, count: Frames, measured: PartState): void {
+  /** Begins with the first frames of such a file, in which they were `measured`. Throws `RenderCancelled`. */
+  beginWith(other: WavReader, count: Frames, measured: PartState, cancelled: () => boolean): void {
     const bytes = new Uint8Array(COPIED_AT_ONCE * frameBytes(other.format));
     for (let from = 0; from < count; from += COPIED_AT_ONCE) {
+      if (cancelled()) throw new RenderCancelled("The render was cancelled.");
       const piece = bytes.subarray(0, Math.min(COPIED_AT_ONCE, count - from) * frameBytes(other.format));
       other.copy(from, piece);
       this.writer.append(other.channels === 1 ? twice(piece) : piece);

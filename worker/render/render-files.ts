@@ -95,7 +95,12 @@ export function renderFiles(task: RenderTask | HelpTask, hooks: RenderHooks): re
       isAlone && file?.lane !== undefined && way && recorder instanceof Recorder
         ? spliceOf({
             ...{ session: task.session, file, lane: file.lane, recorder, cutter: way.cutter, passFrom, to: task.to },
-            ...{ blockFrames: task.blockFrames, library: library.find, dataRoot: task.dataRoot },
+            ...{
+              blockFrames: task.blockFrames,
+              library: library.find,
+              dataRoot: task.dataRoot,
+              cancelled: hooks.cancelled,
+            },
           })
         : null;
     writer = splice?.writer ?? null;

@@ -33,6 +33,7 @@ interface Splicing {
   readonly blockFrames: Frames | undefined;
   readonly library: AudioLibrary;
   readonly dataRoot: string;
+  readonly cancelled: () => boolean;
 }
 
 /**
@@ -50,6 +51,7 @@ export function spliceOf({
   blockFrames = DEFAULT_BLOCK,
   library,
   dataRoot,
+  cancelled,
 }: Splicing) {
   const prefixAt = (clock: Frames) => prefixFingerprint(session, [file.tap], clock);
   const writer = new CheckpointWriter(waitingPath(file.path), prefixAt);
@@ -60,7 +62,7 @@ export function spliceOf({
     const measured = known?.checkpoint.state.get(MEASURED);
     const count = first - passFrom;
     if (!(before instanceof WavReader) || !measured || before.frames < count || !recorder.takes(before)) return false;
-    recorder.beginWith(before, count, measured);
+    recorder.beginWith(before, count, measured, cancelled);
     cutter?.passed(count);
     since = first;
     return true;
