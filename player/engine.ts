@@ -1,5 +1,6 @@
 import { LoudnessMeter } from "../core/analysis/loudness";
 import { TruePeakMeter } from "../core/analysis/true-peak";
+import { CheckpointMisfit } from "../core/engine/checkpoint";
 import { BrokenDevice, MissingAudio } from "../core/engine/library";
 import type { LevelChange } from "../core/engine/levels";
 import { withLevels } from "../core/engine/levels";
@@ -165,7 +166,7 @@ export class Engine {
         return make(at, openCheckpoint(near.checkpoint));
       } catch (error) {
         // The session before the edit had other paths.
-        if (!(error instanceof RangeError)) throw error;
+        if (!(error instanceof CheckpointMisfit)) throw error;
       }
     }
     return make(at, at <= reach ? "zero" : "pre-roll");

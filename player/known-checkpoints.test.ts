@@ -10,7 +10,7 @@ const sessionOf = (name: string): Session =>
     tracks: [makeTrack({ id: "mix", name: "Mix", kind: "mix", devices: [makeDevice(name, "eq")] })],
   });
 const [first, second, third] = [sessionOf("first"), sessionOf("second"), sessionOf("third")];
-const at = (clock: number) => ({ clock, block: 256, memory: new SharedArrayBuffer(100) });
+const at = (clock: number) => ({ clock, block: 256, latency: 0, memory: new SharedArrayBuffer(100) });
 const told = (known: KnownCheckpoints, session = third, frame = 1e9) =>
   known.before(session, frame).map(({ of, checkpoint }) => [of?.name ?? null, checkpoint.clock]);
 

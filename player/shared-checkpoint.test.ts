@@ -13,7 +13,7 @@ test("a checkpoint comes back from shared memory as it was, and what is zero tak
   });
   fc.assert(
     fc.property(fc.array(fc.tuple(fc.string(), part), { maxLength: 6 }), fc.nat(), (parts, clock) => {
-      const checkpoint = { clock, block: 256, state: new Map(parts) };
+      const checkpoint = { clock, block: 256, latency: 12, state: new Map(parts) };
       const shared = shareCheckpoint(checkpoint);
       expect(openCheckpoint(shared)).toEqual(checkpoint);
       expect(shared.memory.byteLength).toBeLessThan(30_000);

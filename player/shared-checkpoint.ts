@@ -5,18 +5,19 @@ import type { Frames } from "../core/units";
 export interface SharedCheckpoint {
   readonly clock: Frames;
   readonly block: Frames;
+  readonly latency: Frames;
   /** Its state, packed. */
   readonly memory: SharedArrayBuffer;
 }
 
-export function shareCheckpoint({ clock, block, state }: Checkpoint): SharedCheckpoint {
+export function shareCheckpoint({ state, ...place }: Checkpoint): SharedCheckpoint {
   const packed = packState(state);
   const memory = new SharedArrayBuffer(packed.length);
   new Uint8Array(memory).set(packed);
-  return { clock, block, memory };
+  return { ...place, memory };
 }
 
-export const openCheckpoint = ({ clock, block, memory }: SharedCheckpoint): Checkpoint => ({
-  ...{ clock, block },
+export const openCheckpoint = ({ memory, ...place }: SharedCheckpoint): Checkpoint => ({
+  ...place,
   state: unpackState(new Uint8Array(memory)),
 });

@@ -7,6 +7,7 @@ import { MIX_BEFORE } from "../core/engine/tap";
 import { harbourLamps } from "../demo/harbour-lamps";
 import { storeDemoAudio } from "../demo/seed";
 import { AudioStore } from "../server/audio/store";
+import { checkpointFolder } from "../server/paths";
 import type { OutputFile } from "../worker/files/output-file";
 import { ThreadPool } from "../worker/threads/threads";
 import { CHECKOUT } from "./build";
@@ -68,7 +69,10 @@ export async function compareDemo(folder: string): Promise<readonly Row[]> {
     );
   };
   const deliver = () => {
+    // With checkpoints, as the application renders a first package.
+    rmSync(checkpointFolder(folder), { recursive: true, force: true });
     const files = [...stems.value.files.map((f) => f.tap), MIX_BEFORE].map((tap, i): OutputFile => ({
+      order: String(i),
       tap,
       path: store.unfinished(),
       format: { rate: session.rate, channels: 2, depth: "24" },
@@ -82,6 +86,7 @@ export async function compareDemo(folder: string): Promise<readonly Row[]> {
           kind: "render",
           ...passOf(session, stems.value),
           files,
+          lane: "demo",
           dataRoot: folder,
         },
         2,

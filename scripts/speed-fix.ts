@@ -11,7 +11,6 @@ import { storeDemoAudio } from "../demo/seed";
 import { AudioStore } from "../server/audio/store";
 import { checkpointFolder } from "../server/paths";
 import type { OutputFile } from "../worker/files/output-file";
-import { keepCheckpoints } from "../worker/render/checkpoints";
 import { ThreadPool } from "../worker/threads/threads";
 import { CHECKOUT } from "./build";
 import { BUNDLE } from "./speed-demo";
@@ -23,6 +22,13 @@ const TURNS = 3;
 const PLACES = [0.1, 0.5, 0.9] as const;
 
 const middle = (list: readonly number[]) => [...list].sort((x, y) => x - y)[list.length >> 1] ?? NaN;
+
+/** Bytes of all files in a folder and the folders in it. */
+const sizeOf = (folder: string): number =>
+  readdirSync(folder, { recursive: true, encoding: "utf8" }).reduce((sum, n) => {
+    const stat = statSync(join(folder, n));
+    return sum + (stat.isFile() ? stat.size : 0);
+  }, 0);
 
 /** The session with one short clip more on a track, at a part of its length. */
 function withEdit(session: Session, id: string, part: number, turn: number): Session {
@@ -71,7 +77,7 @@ export async function measureFix(folder: string): Promise<readonly Row[]> {
     const file: OutputFile = {
       ...{ tap, path: store.unfinished(), ditherSeed: null, bext: NO_BEXT, foldMono: true, cut: { from: 0, to } },
       format: { rate: of.rate, channels: 2, depth: "32f" },
-      ...(lane ? { lane: `freeze ${id}` } : {}),
+      ...(lane ? { order: `freeze ${id}` } : {}),
     };
     const began = performance.now();
     const [made] = await pool.renderEach(
@@ -81,7 +87,7 @@ export async function measureFix(folder: string): Promise<readonly Row[]> {
     );
     const seconds = (performance.now() - began) / 1000;
     audioBytes += made?.bytes ?? 0;
-    if (lane && made) keepCheckpoints(folder, file.path, file.lane ?? "", await store.adopt(file.path, made.sha256));
+    if (lane && made) await store.adopt(file.path, made.sha256);
     else rmSync(file.path, { force: true });
     return seconds;
   };
@@ -99,8 +105,7 @@ export async function measureFix(folder: string): Promise<readonly Row[]> {
     forget();
     audioBytes = 0;
     taking.push(await all(() => session, true));
-    const names = readdirSync(checkpointFolder(folder));
-    kept = names.reduce((sum, name) => sum + statSync(join(checkpointFolder(folder), name)).size, 0);
+    kept = sizeOf(checkpointFolder(folder));
   }
   console.log(
     `\nfix: every track of the demo frozen by one thread; checkpoints take ${((100 * kept) / audioBytes).toFixed(1)} % of the audio's bytes`,

@@ -16,6 +16,8 @@ export interface Row {
     | "edit"
     | "changed"
     | "fix"
+    | "fix mix48"
+    | "fix stems48"
     | "formats"
     | `session file ${"aaf" | "dawproject"}`;
   readonly measure:

@@ -92,7 +92,10 @@ export async function doWork({
         ditherSeed: i,
         bext: NO_BEXT,
         foldMono: false,
+        // As the application renders them: with checkpoints.
+        order: `${what} ${i}`,
       })),
+      lane: what,
     },
     threads,
     { signal },

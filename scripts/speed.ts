@@ -27,6 +27,7 @@ import { inSilence } from "./speed-of-silence";
 import { ffmpegMix, ffmpegStems, settings, soxMix, soxStems } from "./speed-rivals";
 import { BUNDLE, compareDemo } from "./speed-demo";
 import { measureFix } from "./speed-fix";
+import { measureFixOfPasses } from "./speed-fix-passes";
 
 const RATE = 48000;
 const TRACKS = 48;
@@ -62,8 +63,8 @@ async function main(): Promise<void> {
       `${TRACKS} stereo tracks of ${seconds} s at 48 kHz, 24-bit; two EQ bands, gain and pan each; median of ${runs} ${runs === 1 ? "run" : "runs"}`,
     );
     await bundle();
-    if (values.fix) return write(await measureFix(folder));
     const material = await makeMaterial(folder, seconds);
+    if (values.fix) return write([...(await measureFix(folder)), ...(await measureFixOfPasses(folder, material))]);
     if (values.printing) return write([...(await comparePrints(folder, material)), ...(await compareDemo(folder))]);
     const rows: Row[] = [
       ...(await compare("mix48", folder, material, runs)),
@@ -76,6 +77,7 @@ async function main(): Promise<void> {
         ...(await comparePrints(folder, material)),
         ...(await compareDemo(folder)),
         ...(await measureFix(folder)),
+        ...(await measureFixOfPasses(folder, material)),
         ...(await compareLengths(folder, material)),
         ...inSilence(),
         ...(await edits()),

@@ -12,6 +12,7 @@ import type { Session, Sheet } from "../core/session/document";
 import { MOST_OF } from "../core/session/limits";
 import type { Step } from "../core/session/edits";
 import { openPackage } from "../server/packages/read";
+import { checkpointFolder } from "../server/paths";
 import type { EarlierPackage } from "./delivery/order";
 import {
   readHandoff,
@@ -63,9 +64,47 @@ const exported = async (id: string, since: string | null = null, full = true) =>
   expect(job.fault).toBeNull();
   return proven(at, job.id);
 };
+const hashesOf = (h: Awaited<ReturnType<typeof exported>>) => new Map(h.manifest.files.map((f) => [f.name, f.sha256]));
 const wrongIn = (made: Awaited<ReturnType<typeof exported>>) =>
   made.proof.verdict.checks.flatMap((c) => c.cells.filter((cell) => cell.mark === "wrong"));
 const resultOf = <K extends Job["request"]["kind"]>(job: Job) => job.result as ResultOf<K>;
+
+/** A session as it was, with its last clip of the surf so many seconds in. */
+const withLateClip = (session: Session, seconds: number): Session => ({
+  ...session,
+  tracks: session.tracks.map((t) => {
+    const [clip] = t.clips;
+    if (t.id !== "surf" || clip?.kind !== "audio") return t;
+    return { ...t, clips: [...t.clips, { ...clip, id: "late", start: seconds * session.rate, frames: 9600 }] };
+  }),
+});
+
+describe("an export after a late edit", () => {
+  test("is rendered from there on, whole or only what changed, and its files are a whole export's", async () => {
+    const { id } = await createSession(at.db, withLateClip(small, 40));
+    const first = await exported(id);
+    await edit(id, {
+      label: "Move clip",
+      edits: [{ do: "set", in: "clips", track: "surf", id: "late", patch: { start: 41 * small.rate } }],
+    });
+    const rendered = async (made: typeof first) => {
+      const { result } = await over(at, made.id);
+      return { since: result?.kind === "export" ? result.since?.at : null, files: hashesOf(made) };
+    };
+    const again = await rendered(await exported(id));
+    const changed = await rendered(await exported(id, first.id, false));
+    rmSync(checkpointFolder(at.dataRoot), { recursive: true, force: true });
+    const whole = await rendered(await exported(id));
+    expect(whole.since ?? null).toBeNull();
+    // Sixteen seconds lie between two checkpoints; what the clip changes begins at 40 s.
+    expect(again.since! / small.rate).toBeGreaterThan(31);
+    expect(again.since! / small.rate).toBeLessThan(40);
+    expect(again.files).toEqual(whole.files);
+    expect(changed.since).toBe(again.since);
+    expect([...changed.files.keys()]).toContain("01 Surf.wav");
+    for (const [name, hash] of changed.files) expect([name, hash]).toEqual([name, whole.files.get(name)]);
+  }, 120_000);
+});
 
 describe("a package that carries an earlier one on", () => {
   test("renders what one fader moves, and takes everything else over byte for byte; it is proven like any other", async () => {

@@ -4,7 +4,7 @@ import { planExport, withoutStems } from "../../core/delivery/plan";
 import { sessionKinds } from "../../core/interchange/kinds";
 import { hoursTooLong } from "../../core/limits";
 import { sayTooLong } from "../../core/words/limits";
-import { jobKind } from "./kind";
+import { jobKind, passSince } from "./kind";
 import { sayPlanned } from "../../core/words/refusals";
 
 /** Renders the stem sheet into one package; its proof follows as a job of its own. */
@@ -17,7 +17,7 @@ export const exportStems = jobKind({
     /** The session files of the sheet alone, without stems and mixes. */
     only: z.enum(["session files"]).nullable().default(null),
   },
-  result: { handoff: z.string() },
+  result: { handoff: z.string(), since: passSince },
   title: "Exporting",
   subject: "export",
   cancelled: "Export cancelled. Nothing was kept of it.",

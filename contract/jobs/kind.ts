@@ -91,7 +91,7 @@ export const silentSchema = z.array(z.strictObject({ name: z.string(), reason: z
 export const passSpeed = z.number().nullable();
 
 /**
- * First frame of the timeline that was rendered, where what lies before it is taken from earlier prints, and the
+ * First frame of the timeline that was rendered, where what lies before it is taken from earlier files, and the
  * seconds that it took; null where all was rendered or nothing.
  */
 export const passSince = z.strictObject({ at: z.int(), tookS: z.number() }).nullable().default(null);

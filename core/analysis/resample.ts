@@ -1,4 +1,5 @@
 import { PI, besselI0, sin } from "../math";
+import type { PartState } from "../kernels/arena";
 import type { Frames, Hertz } from "../units";
 
 /** Zero crossings of the kernel on each side, and the window that sets its stop band near -150 dB. */
@@ -93,6 +94,26 @@ export class Resampler {
       this.produce(this.received - this.half);
       done += n;
     }
+  }
+
+  /** Everything it remembers: `load` of another one of the same rates goes on from there to the same frames. */
+  save(): PartState {
+    const { base, held, received, made } = this;
+    const both = new Float64Array(2 * held);
+    both.set(this.left.subarray(0, held));
+    both.set(this.right.subarray(0, held), held);
+    return { bytes: new Uint8Array(both.buffer), numbers: [base, held, received, made] };
+  }
+
+  load({ bytes, numbers }: PartState): void {
+    const [base = 0, held = 0, received = 0, made = 0] = numbers;
+    const both = new Float64Array(bytes.slice().buffer);
+    const size = Math.max(this.left.length, held);
+    this.left = new Float64Array(size);
+    this.right = new Float64Array(size);
+    this.left.set(both.subarray(0, held));
+    this.right.set(both.subarray(held));
+    Object.assign(this, { base, held, received, made });
   }
 
   /**

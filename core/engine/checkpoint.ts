@@ -1,6 +1,7 @@
 import type { ArenaState } from "../kernels/arena";
 import type { Frames } from "../units";
 import type { Graph } from "./graph";
+import type { Inflow } from "./path";
 import { IN_CLIP } from "./graph";
 
 /** Everything that a render remembers at one place: with it, another goes on from there to the same samples. */
@@ -9,32 +10,93 @@ export interface Checkpoint {
   readonly clock: Frames;
   /** Frames of a block; arrays are as long as one. */
   readonly block: Frames;
+  /** Frames by which what is handed out is late. */
+  readonly latency: Frames;
+  /** Of a pass in several threads, what all of them remember. */
   readonly state: ArenaState;
 }
 
-export const checkpointOf = (graph: Graph, clock: Frames, block: Frames): Checkpoint => ({
-  ...{ clock, block },
-  state: graph.arena.save(),
-});
+/** A checkpoint is of another render than the one that it was given to. */
+export class CheckpointMisfit extends Error {
+  override readonly name = "CheckpointMisfit";
+  constructor() {
+    super("The checkpoint is of another render.");
+  }
+}
 
-/** Whether a graph is built as the one was that a checkpoint is of. */
-export function fitsCheckpoint({ arena }: Graph, { state }: Checkpoint): boolean {
-  return [...arena.names].every((name) => {
-    const part = state.get(name);
+/** Parts of the arena that change while a render runs these nodes, all that flows into them, and the outlets. */
+export const partsOf = ({ nodes: all, outlets }: Graph, nodes = all, inflows: readonly Inflow[] = []) => [
+  ...nodes.flatMap((n) => [...n.parts, ...n.inflows.flatMap(({ part }) => part ?? [])]),
+  ...inflows.flatMap(({ part }) => part ?? []),
+  ...outlets.flatMap((o) => o.parts),
+];
+
+export const checkpointOf = (
+  graph: Graph,
+  clock: Frames,
+  block: Frames,
+  parts: readonly string[] = partsOf(graph),
+): Checkpoint => ({ clock, block, latency: graph.latency, state: graph.arena.save(parts) });
+
+/** Whether a graph, of which `parts` are run, is built as the one was that a checkpoint is of. */
+function fits({ arena, latency }: Graph, parts: readonly string[], checkpoint: Checkpoint): boolean {
+  if (checkpoint.latency !== latency) return false;
+  return parts.every((name) => {
+    const part = checkpoint.state.get(name);
     // A clip that is not known there has not begun: its effects are as they were built.
     return part ? arena.fits(name, part) : name.includes(IN_CLIP);
   });
 }
 
 /**
- * Brings a graph that has not run yet to where another was, which it fits; the session may differ from that one's in
- * what comes later.
+ * Brings a graph that has not run yet to where another was; the session may differ from that one's in what comes later.
+ * Throws `CheckpointMisfit`.
  */
-export function resume({ arena }: Graph, { state }: Checkpoint): void {
-  for (const name of arena.names) {
-    const part = state.get(name);
-    if (part) arena.load(name, part);
+export function resume(
+  graph: Graph,
+  checkpoint: Checkpoint,
+  block: Frames,
+  parts: readonly string[] = partsOf(graph),
+): void {
+  if (checkpoint.block !== block || !fits(graph, parts, checkpoint)) throw new CheckpointMisfit();
+  for (const name of parts) {
+    const part = checkpoint.state.get(name);
+    if (part) graph.arena.load(name, part);
   }
+}
+
+/** Where a render that begins with a checkpoint stands. */
+export interface Begun {
+  /** Frames that have gone through the graph. */
+  readonly clock: Frames;
+  /** Frame of the timeline that is handed out first. */
+  readonly first: Frames;
+}
+
+/**
+ * Begins a render that hands out frames from `from` on, with the checkpoint where there is one. How quiet it is behind
+ * `watched` is not remembered by the graph, so no checkpoint lies behind it. Throws `CheckpointMisfit`.
+ */
+export function begin(
+  graph: Graph,
+  parts: readonly string[],
+  {
+    resume: before,
+    block,
+    from,
+    watched,
+  }: {
+    readonly resume: Checkpoint | undefined;
+    readonly block: Frames;
+    readonly from: Frames;
+    readonly watched: Frames;
+  },
+): Begun {
+  if (!before) return { clock: 0, first: from };
+  const first = before.clock - before.latency;
+  if (first < from || first > watched) throw new CheckpointMisfit();
+  resume(graph, before, block, parts);
+  return { clock: before.clock, first };
 }
 
 /** Bytes of a page. Pages of zeros are left out: most of what delays and reverbs hold is zero. */

@@ -8,6 +8,7 @@ import type { TempoMap } from "../time/tempo";
 import { tempoMap } from "../time/tempo";
 import type { Frames } from "../units";
 import type { Arena } from "../kernels/arena";
+import { Latencies, wholeQuanta } from "./latency";
 import type { AudioLibrary } from "./library";
 import { BrokenDevice, RealTimeOnly } from "./library";
 import { LooseControls, controlsOf, trackCurve } from "./automation";
@@ -18,6 +19,7 @@ import { PathNode, Signal, SumBuffers } from "./path";
 import type { ClipChain } from "./source";
 import { clipSource, frozenSource, playedNotes } from "./source";
 import type { Tap } from "./tap";
+import { tapName } from "./tap";
 import type { Wire, WiredPath } from "./wiring";
 import { wire } from "./wiring";
 
@@ -35,6 +37,8 @@ export interface Graph {
 export interface Outlet {
   readonly signal: Signal;
   readonly inflows: readonly Inflow[];
+  /** Parts of the arena that hold its state. */
+  readonly parts: readonly string[];
 }
 
 /** A signal with the latency it carries. */
@@ -64,6 +68,8 @@ export interface GraphOptions {
   readonly loose?: boolean;
   /** Tracks whose paths are wanted beside what the taps need. */
   readonly tracks?: readonly string[];
+  /** Outlets are at least this late: renders that share the taps of a pass hand all of them out together. */
+  readonly latency?: Frames;
 }
 
 /**
@@ -88,6 +94,7 @@ class Compiler {
   private readonly tempo: TempoMap;
   private readonly sums: SumBuffers;
   private readonly nodes = new Map<WiredPath, PathNode>();
+  private readonly latencies: Latencies;
 
   constructor(
     private readonly session: Session,
@@ -95,21 +102,33 @@ class Compiler {
     private readonly arena: Arena,
   ) {
     this.tempo = tempoMap(session.tempo, session.rate);
+    this.latencies = new Latencies(session);
     this.sums = new SumBuffers(arena, options.maxFrames);
   }
 
   graph(taps: readonly Tap[]): Graph {
     const { paths, outlets } = wire(this.session, taps, this.options.tracks);
-    for (const path of paths) this.nodes.set(path, this.node(path));
+    for (const path of paths) {
+      const { made: node, parts } = this.arena.naming(() => this.node(path));
+      node.parts = parts.filter((name) => !node.inflows.some((i) => i.part === name));
+      this.nodes.set(path, node);
+    }
     const arrivals = outlets.map((wires) => wires.map((w) => this.arrival(w)));
-    const latency = Math.max(0, ...arrivals.flat().map((a) => a.latency));
+    const latency = Math.max(this.options.latency ?? 0, ...arrivals.flat().map((a) => a.latency));
+    const names = new Map<string, number>();
     return {
       arena: this.arena,
       nodes: [...this.nodes.values()],
-      outlets: arrivals.map((list, tap) => ({
-        signal: new Signal(this.arena, this.options.maxFrames),
-        inflows: list.map((a, i) => this.inflow(a, latency, `tap ${tap}/in ${i}`)),
-      })),
+      outlets: arrivals.map((list, i) => {
+        const name = tapName(taps[i] as Tap);
+        const turn = names.get(name) ?? 0;
+        names.set(name, turn + 1);
+        const signal = new Signal(this.arena, this.options.maxFrames);
+        const { made: inflows, parts } = this.arena.naming(() =>
+          list.map((a, k) => this.inflow(a, latency, `tap ${name}${turn === 0 ? "" : ` ${turn}`}/in ${k}`)),
+        );
+        return { signal, inflows, parts };
+      }),
       sums: this.sums,
       latency,
     };
@@ -121,29 +140,32 @@ class Compiler {
     return node;
   }
 
-  private arrival({ from, port, device, send }: Wire): Arrival {
+  private arrival(wire: Wire): Arrival {
+    const { from, port, device, send } = wire;
     const node = this.nodeOf(from);
+    const latency = this.latencies.at(wire);
     const at = send
       ? {
+          latency,
           gain: dbToGain(send.gainDb),
           gainAt: this.rideOf(from.track, send.id),
           send: { track: from.track.id, id: send.id },
         }
-      : { gain: 1 };
+      : { latency, gain: 1 };
     switch (port) {
       case "input":
         node.input ??= new Signal(this.arena, this.options.maxFrames);
-        return { signal: node.input, latency: node.latencyIn, ...at };
+        return { signal: node.input, ...at };
       case "device": {
         const slot = node.slots.find((s) => s.device === device);
         if (!slot) throw new RangeError(`"${from.track.name}" does not run device ${device ?? ""}`);
         slot.before ??= new Signal(this.arena, this.options.maxFrames);
-        return { signal: slot.before, latency: slot.latency, ...at };
+        return { signal: slot.before, ...at };
       }
       case "body":
-        return { signal: node.body, latency: node.latencyOut, ...at };
+        return { signal: node.body, ...at };
       case "out":
-        return { signal: node.out, latency: node.latencyOut, ...at };
+        return { signal: node.out, ...at };
     }
   }
 
@@ -159,11 +181,11 @@ class Compiler {
       arena,
       options.maxFrames,
     );
-    node.latencyIn = Math.max(0, ...arrivals.map((a) => a.latency));
-    node.inflows = arrivals.map((a, i) => this.inflow(a, node.latencyIn, `${path.name}/in ${i}`));
+    const late = this.latencies.of(path);
+    node.latencyOut = late.out;
+    node.inflows = arrivals.map((a, i) => this.inflow(a, late.in, `${path.name}/in ${i}`));
     if (track.frozen) {
       node.source = frozenSource(options.library(track.frozen.asset), options.endAt);
-      node.latencyOut = 0;
       return node;
     }
     if (track.kind === "audio") {
@@ -178,7 +200,7 @@ class Compiler {
     }
     const notes =
       track.kind === "instrument" ? playedNotes(session, track, this.tempo, options.startAt, options.endAt) : [];
-    let latency = node.latencyIn;
+    let latency = late.in;
     const slots: DeviceSlot[] = [];
     for (const device of track.devices) {
       const slot = this.slot(device, path, latency, notes, slots.length);
@@ -189,7 +211,6 @@ class Compiler {
       );
     }
     node.slots = slots;
-    node.latencyOut = latency;
     return node;
   }
 
@@ -200,11 +221,12 @@ class Compiler {
 
   private slot(
     device: Device,
-    { name, track, keys, leader }: WiredPath,
+    path: WiredPath,
     latencyHere: Frames,
     notes: readonly PlayedNote[],
     place: number,
   ): DeviceSlot | null {
+    const { name, track, keys, leader } = path;
     const declaration = declarationOf(device.type);
     // An absent effect passes audio, an absent instrument is silent: in both cases there is nothing to run.
     if (!declaration || !device.on) return null;
@@ -214,7 +236,7 @@ class Compiler {
     if (leading) leading.awake = true;
     const steering = keys.get(device.id);
     const keyNode = steering ? this.nodeOf(steering) : null;
-    const latency = Math.max(latencyHere, keyNode?.latencyOut ?? 0, leading?.latency ?? 0);
+    const latency = this.latencies.of(path).slots.get(device.id) ?? latencyHere;
     const own = declaration.latency(completeParams(declaration, device.params), session.rate);
     const controls = options.loose
       ? new LooseControls(device, declaration, track, this.tempo)
@@ -337,15 +359,12 @@ class Compiler {
       from: signal,
       gain,
       latency: target,
-      delay: target > latency ? this.delay(target - latency, name) : null,
+      ...(target > latency ? { delay: this.delay(target - latency, name), part: name } : { delay: null, part: null }),
       gainAt: gainAt ?? null,
       send,
     };
   }
 }
 
-/** Latencies count in whole quanta, so that a quantum of the engine is a quantum of the timeline on every path. */
 /** As long as the longest tail of a pass is waited for. */
 const LONGEST_RING_S = 60;
-
-const wholeQuanta = (frames: Frames): Frames => Math.ceil(frames / QUANTUM) * QUANTUM;

@@ -1,6 +1,7 @@
 import type { Frames } from "../units";
 import { Arena } from "../kernels/arena";
 import type { HelperWork, SignalExchange } from "./exchange";
+import { begin, checkpointOf, partsOf } from "./checkpoint";
 import { begunSums, givenSignals } from "./given";
 import { compile, wholeNode } from "./graph";
 import type { RenderRequest, Sink } from "./render";
@@ -36,6 +37,7 @@ export function helpRender(
         tracks: [...work.given, ...work.sums].map((g) => g.track),
         ...(request.endAt === undefined ? {} : { endAt: request.endAt }),
         ...(request.pass === undefined ? {} : { pass: request.pass }),
+        ...(request.latency === undefined ? {} : { latency: request.latency }),
       },
       arena,
     ),
@@ -48,8 +50,12 @@ export function helpRender(
   const sums = work.sums.map(({ track, inflows }) => wholeNode(graph, track).inflows.slice(0, inflows));
   const signals = graph.outlets.map((o) => o.signal);
   const watch = new TailWatch(to, session.rate, tailFloor(request.tail));
+  const { resume, checkpoints } = request;
+  const watched = request.tail === "none" ? to : watch.loudest;
+  const parts = partsOf(graph, nodes, sums.flat());
+  const { clock: first, first: firstFrame } = begin(graph, parts, { resume, block, from, watched });
   let waiting: Waiting[] = [];
-  let next = from;
+  let next = firstFrame;
 
   const write = (start: Frames, taps: Waiting["taps"], end: Frames) => {
     if (end <= next) return;
@@ -66,13 +72,16 @@ export function helpRender(
   };
 
   for (let number = 0; ; number++) {
-    const start = number * block - graph.latency;
+    const clock = first + number * block;
+    const start = clock - graph.latency;
     // What is still missing in front of the end is rendered even when the lead has all it needs.
     if (exchange.over && start >= exchange.safe) break;
-    renderBlock(graph, number * block, block, undefined, nodes);
+    if (checkpoints && number > 0 && clock % checkpoints.every === 0 && start <= watched)
+      checkpoints.take(checkpointOf(graph, clock, block, parts));
+    renderBlock(graph, clock, block, undefined, nodes);
     sums.forEach((inflows, i) => {
       const sum = begun[i];
-      if (sum) graph.sums.begin(sum, inflows, number * block, block);
+      if (sum) graph.sums.begin(sum, inflows, clock, block);
     });
     watch.end(signals, start, block);
     if (!exchange.over) exchange.give(number, gives, block, watch.loudest);
@@ -82,5 +91,5 @@ export function helpRender(
     flush();
   }
   flush();
-  return next - from;
+  return next - firstFrame;
 }

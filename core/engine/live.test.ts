@@ -6,6 +6,7 @@ import { asHeard } from "../session/solo";
 import type { Heard } from "../testing/listen";
 import { MIX_OUT, collected, differenceDb, hashOf, joined, listen } from "../testing/listen";
 import { randomSessions, recordedAssets, recordings } from "../testing/random-session";
+import { CheckpointMisfit } from "./checkpoint";
 import { GLIDE } from "./automation";
 import { levelChanges, withLevels } from "./levels";
 import type { LiveOptions } from "./live";
@@ -139,7 +140,7 @@ describe("playing", () => {
     mix.change(edited(session, "a", { faderDb: -3 }), none);
     expect(mix.checkpoint()).toBeNull();
     const other = edited(session, "a", { devices: [makeDevice("v", "reverb")] });
-    expect(() => of({ session: other, begin: begin ?? "zero" })).toThrow(RangeError);
+    expect(() => of({ session: other, begin: begin ?? "zero" })).toThrow(CheckpointMisfit);
   });
 
   test("from anywhere else it lacks only what would still ring from before the pre-roll", () => {

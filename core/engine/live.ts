@@ -8,7 +8,7 @@ import type { Db, Frames, Seconds } from "../units";
 import { Arena } from "../kernels/arena";
 import type { AudioLibrary } from "./library";
 import { GLIDE, LooseControls } from "./automation";
-import { type Checkpoint, checkpointOf, fitsCheckpoint, resume } from "./checkpoint";
+import { type Checkpoint, checkpointOf, resume } from "./checkpoint";
 import type { Graph } from "./graph";
 import { compile } from "./graph";
 import type { Inflow, PathNode } from "./path";
@@ -44,7 +44,7 @@ export interface LiveOptions {
  * The mix while a person listens: from any frame on, and changed by hand while it plays. From the session's zero, or
  * from a checkpoint, it gives what a print of the mix has, bit for bit, as long as nothing is touched.
  *
- * Making one throws `MissingAudio`, and `RangeError` where the checkpoint is of another graph.
+ * Making one throws `MissingAudio`, and `CheckpointMisfit` where the checkpoint is of another graph.
  */
 export class LiveMix {
   private readonly graph: Graph;
@@ -83,9 +83,7 @@ export class LiveMix {
       ),
     );
     if (typeof begin === "object") {
-      if (begin.block !== blockFrames || !fitsCheckpoint(this.graph, begin))
-        throw new RangeError("the checkpoint is of another graph");
-      resume(this.graph, begin);
+      resume(this.graph, begin, blockFrames);
       this.clock = begin.clock;
     }
     this.paths = session.tracks.map((t) => this.graph.nodes.find((n) => n.track.id === t.id) ?? null);

@@ -26,6 +26,8 @@ export interface Inflow {
   readonly from: Signal;
   gain: number;
   readonly delay: Delay | null;
+  /** Part of the arena that holds the delay; null where there is none. */
+  readonly part: string | null;
   /** Of all that arrives at the sum. */
   readonly latency: Frames;
   /** Moves the gain, by frames of the timeline at the sum; null where it rests. */
@@ -163,14 +165,15 @@ export class SumBuffers {
  * hears.
  */
 export class PathNode {
-  /** Latency of the sum or source, of the signal after the devices, and of the channel's output. */
-  latencyIn: Frames = 0;
+  /** Latency of the signal after the devices, and of the channel's output. */
   latencyOut: Frames = 0;
   source: Source | null = null;
   inflows: readonly Inflow[] = [];
   /** What another thread has summed of what flows in before the inflows here. */
   begun: BegunSum | null = null;
   slots: readonly DeviceSlot[] = [];
+  /** Parts of the arena that hold its state, those of its inflows apart. */
+  parts: readonly string[] = [];
   /** A copy of the sum before the devices, where a tap listens to it. */
   input: Signal | null = null;
   readonly body: Signal;

@@ -5,7 +5,7 @@ import { QUANTUM } from "../devices/device";
 import { hoursTooLong } from "../limits";
 import { Arena } from "../kernels/arena";
 import type { AudioLibrary } from "./library";
-import { type Checkpoint, checkpointOf, fitsCheckpoint, resume } from "./checkpoint";
+import { type Checkpoint, begin, checkpointOf, partsOf } from "./checkpoint";
 import type { Graph } from "./graph";
 import type { PathNode } from "./path";
 import type { HelperWork, SignalExchange } from "./exchange";
@@ -38,13 +38,12 @@ export interface RenderRequest {
   readonly beyond?: Frames;
   /** Which pass in real time this is; without it devices that only work in real time are refused. */
   readonly pass?: number;
+  /** What is handed out is at least this late: renders that share the taps of a pass give the same. */
+  readonly latency?: Frames;
   /**
    * Where another render was, of a session that is the same up to there (`prefixFingerprints`): this one begins there.
-   * One that does not fit is left aside, and everything is rendered.
    */
   readonly resume?: Checkpoint;
-  /** Asked before with the first frame that sinks will get; returning false renders everything. */
-  readonly onResume?: (first: Frames) => boolean;
   /** Called with where this render is, every `every` frames of the engine's clock: a whole number of blocks. */
   readonly checkpoints?: { readonly every: Frames; readonly take: (checkpoint: Checkpoint) => void };
   /** A whole number of quanta; changes speed only, never a sample. */
@@ -101,8 +100,8 @@ export const PLAYBACK_BLOCK: Frames = 256;
 
 /**
  * Renders all taps in one pass from the session's zero, or from a checkpoint. Every sink gets the same number of frames
- * from the same first frame, latency removed. Throws `TooLong`, `MissingAudio`, `BrokenDevice`, `RealTimeOnly` or
- * `RenderCancelled`; sinks are then worthless.
+ * from the same first frame, latency removed. Throws `TooLong`, `MissingAudio`, `BrokenDevice`, `RealTimeOnly`,
+ * `CheckpointMisfit` or `RenderCancelled`; sinks are then worthless.
  */
 export function render(request: RenderRequest): RenderResult {
   const { session, from, to, now, agreeOnEnd, beyond = 0 } = request;
@@ -111,8 +110,8 @@ export function render(request: RenderRequest): RenderResult {
   if (hours !== null) throw new TooLong(hours);
   if (block <= 0 || block % QUANTUM !== 0) throw new RangeError(`a block is a whole number of ${QUANTUM} frames`);
   const { helpers = [] } = request;
-  const { graph, begun } = Arena.for((arena) => ({
-    begun: helpers.map(({ work }) => begunSums(work, arena, block)),
+  const { graph, sums } = Arena.for((arena) => ({
+    sums: helpers.map(({ work }) => begunSums(work, arena, block)),
     graph: compile(
       session,
       request.taps.map((t) => t.tap),
@@ -121,6 +120,7 @@ export function render(request: RenderRequest): RenderResult {
         maxFrames: block,
         ...(request.endAt === undefined ? {} : { endAt: request.endAt }),
         ...(request.pass === undefined ? {} : { pass: request.pass }),
+        ...(request.latency === undefined ? {} : { latency: request.latency }),
       },
       arena,
     ),
@@ -128,7 +128,7 @@ export function render(request: RenderRequest): RenderResult {
   const elsewhere = new Set(helpers.flatMap(({ work }) => work.tracks));
   const nodes = graph.nodes.filter((n) => !n.whole || !elsewhere.has(n.track.id));
   const takes = helpers.map(({ work, exchange }, h) => {
-    const own = begun[h] ?? [];
+    const own = sums[h] ?? [];
     const signals = givenSignals(graph, work, own);
     work.sums.forEach(({ track, inflows }, i) => {
       const node = wholeNode(graph, track);
@@ -141,22 +141,10 @@ export function render(request: RenderRequest): RenderResult {
   const tail = request.tail === "none" ? null : new TailWatch(to, session.rate, tailFloor(request.tail));
   const hardEnd = tail ? to + TAIL_CAP_S * session.rate : to;
 
-  const { resume: before, checkpoints } = request;
-  // How quiet it is around the end of the content is not remembered by the graph.
-  const unwatched = tail ? tail.loudest : to;
-  // What helpers compute has no checkpoint here.
-  const resumable =
-    before?.block === block &&
-    helpers.length === 0 &&
-    before.clock - graph.latency >= from &&
-    before.clock - graph.latency <= unwatched &&
-    fitsCheckpoint(graph, before) &&
-    (request.onResume?.(before.clock - graph.latency) ?? true)
-      ? before
-      : null;
-  if (resumable) resume(graph, resumable);
-  const resumed = resumable?.clock ?? 0;
-  const first = resumable ? resumed - graph.latency : from;
+  const { resume, checkpoints } = request;
+  const watched = tail ? tail.loudest : to;
+  const parts = partsOf(graph, nodes);
+  const { clock: begun, first } = begin(graph, parts, { resume, block, from, watched });
   let next = first;
   const handOut = (start: Frames, end: Frames) => {
     if (end <= next) return;
@@ -168,10 +156,10 @@ export function render(request: RenderRequest): RenderResult {
   };
   /** The frame behind the last one handed out, once the end is known. */
   let last: Frames | null = null;
-  for (let clock = resumed; ; clock += block) {
-    if (checkpoints && clock > resumed && clock % checkpoints.every === 0 && clock - graph.latency <= unwatched)
-      checkpoints.take(checkpointOf(graph, clock, block));
-    const heard = takes.map((take) => take(clock / block));
+  for (let clock = begun; ; clock += block) {
+    if (checkpoints && clock > begun && clock % checkpoints.every === 0 && clock - graph.latency <= watched)
+      checkpoints.take(checkpointOf(graph, clock, block, parts));
+    const heard = takes.map((take) => take((clock - begun) / block));
     renderBlock(graph, clock, block, now, nodes);
     for (const last of heard) tail?.heard(last);
     const start = clock - graph.latency;

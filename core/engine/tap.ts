@@ -1,3 +1,7 @@
+import { sha256 } from "@noble/hashes/sha2.js";
+import { bytesToHex, utf8ToBytes } from "@noble/hashes/utils.js";
+import { canonicalJson } from "../canonical";
+
 /**
  * Where a render listens. A path tap sums its sources at one point: before their devices (`clip`), after them
  * (`devices`), after their own fader, pan and mute (`channel`), after every group on the way to the mix (`group`), or
@@ -22,3 +26,6 @@ export type StemTap = Exclude<Tap, { readonly kind: "device" }>;
 
 export const MIX_BEFORE: StemTap = { kind: "mix", at: "before its chain" };
 export const MIX_AFTER: StemTap = { kind: "mix", at: "after its chain" };
+
+/** What a tap's own part of a graph is called, whatever else is tapped: 16 hexadecimal digits. */
+export const tapName = (tap: Tap): string => bytesToHex(sha256(utf8ToBytes(canonicalJson(tap)))).slice(0, 16);

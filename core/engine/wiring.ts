@@ -2,6 +2,7 @@ import { declarationOf } from "../devices/catalogue";
 import type { Send, Session, Track } from "../session/document";
 import { isInside, mixOf, routedInto, summedIn, trackOf } from "../session/routing";
 import type { Tap } from "./tap";
+import { tapName } from "./tap";
 
 /**
  * A point of a path: what runs into its devices, what runs into one of them, what leaves them, what leaves its channel.
@@ -71,12 +72,12 @@ class Wirer {
   }
 
   wiring(taps: readonly Tap[], tracks: readonly string[]): Wiring {
-    const outlets = taps.map((tap, i) => this.outlet(tap, String(i)));
+    const outlets = taps.map((tap) => this.outlet(tap));
     for (const id of tracks) this.whole(this.track(id));
     return { paths: this.paths, outlets };
   }
 
-  private outlet(tap: Tap, id: string): readonly Wire[] {
+  private outlet(tap: Tap): readonly Wire[] {
     const mix = mixOf(this.session);
     if (tap.kind === "mix") return [from(this.whole(mix), tap.at === "after its chain" ? "out" : "input")];
     if (tap.kind === "device") return [this.before(this.track(tap.track), tap.device)];
@@ -87,7 +88,12 @@ class Wirer {
       .filter((t) => !t.parked && !isInside(this.session, t, chosen));
     if (tap.at === "clip") return sources.map((t) => from(this.whole(t), "input"));
     if (tap.at === "devices") return sources.map((t) => from(this.whole(t), "body"));
-    const share: Share = { id, sources: new Set(sources.map((t) => t.id)), returns: tap.returns, linked: tap.linked };
+    const share: Share = {
+      id: tapName(tap),
+      sources: new Set(sources.map((t) => t.id)),
+      returns: tap.returns,
+      linked: tap.linked,
+    };
     const heard = (tracks: readonly Track[]) =>
       tracks.flatMap((t) => this.part(t, share) ?? []).map((path) => from(path, "out"));
     if (tap.at === "mix") return heard([mix]);

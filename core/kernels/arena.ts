@@ -30,6 +30,8 @@ const sizeOf = ({ spans }: Part): number => spans.reduce((sum, { from, to }) => 
 export class Arena {
   private used = 0;
   private readonly parts = new Map<string, Part>();
+  /** Names of the parts in the order in which they were made. */
+  private readonly named: string[] = [];
   private part: Part | null = null;
 
   private constructor(private readonly memory: KernelMemory | null) {}
@@ -56,6 +58,7 @@ export class Arena {
     if (this.parts.has(name)) throw new RangeError(`there are two parts "${name}"`);
     const part: Part = { spans: [], kept: [] };
     this.parts.set(name, part);
+    this.named.push(name);
     this.part = part;
     try {
       return this.span(part, build);
@@ -96,16 +99,20 @@ export class Arena {
     this.part?.kept.push({ save, load, count: save().length });
   }
 
-  /** Names of all parts. */
-  get names(): Iterable<string> {
-    return this.parts.keys();
+  /** Builds something, and says the names of all parts that were made for it. */
+  naming<T>(build: () => T): { readonly made: T; readonly parts: readonly string[] } {
+    const before = this.named.length;
+    const made = build();
+    return { made, parts: this.named.slice(before) };
   }
 
-  /** What every part holds now. */
-  save(): ArenaState {
+  /** What parts hold now. */
+  save(names: Iterable<string>): ArenaState {
     const bytes = this.bytes();
     return new Map(
-      [...this.parts].map(([name, part]) => {
+      Array.from(names, (name) => {
+        const part = this.parts.get(name);
+        if (!part) throw new RangeError(`there is no part "${name}"`);
         const saved = new Uint8Array(sizeOf(part));
         let at = 0;
         for (const { from, to } of part.spans) {

@@ -30,9 +30,21 @@ export class PieceCutter {
     this.sink = this.take.bind(this);
   }
 
-  /** Goes on behind frames that reach the file by another way; they lie in front of its end. */
-  passed(count: Frames): void {
-    this.at += count;
+  /** Everything it remembers, with what that depends on. */
+  save(): readonly number[] {
+    return [this.at, this.lastLoud, this.piece.to, this.floor];
+  }
+
+  /**
+   * Goes on where another was, whose piece may end elsewhere as long as that one had not begun to look for its end.
+   * Returns whether that can be.
+   */
+  load([at = 0, lastLoud = 0, to = 0, floor = 0]: readonly number[]): boolean {
+    const isSame = to === this.piece.to && floor === this.floor;
+    const isBefore = at <= to - this.quiet && at <= this.lastLoud + 1;
+    if (isSame) this.lastLoud = lastLoud;
+    this.at = at;
+    return isSame || isBefore;
   }
 
   private take(left: Float32Array, right: Float32Array, offset: number, count: Frames): void {

@@ -45,6 +45,10 @@ export function prefixFingerprint(session: Session, taps: readonly Tap[], until:
   return digest([...new Upstream(session, until).taps(taps)]);
 }
 
+/** The same of each of several taps by itself. */
+export const prefixFingerprints = (session: Session, taps: readonly Tap[], until: Frames): readonly string[] =>
+  new Upstream(session, until).taps(taps);
+
 /** A frozen track whose source would render differently today. */
 export const isStale = (session: Session, track: Track): boolean =>
   track.frozen !== null && track.frozen.fingerprint !== sourceFingerprint(session, track.id);

@@ -248,6 +248,26 @@ export const randomEdits: fc.Arbitrary<readonly RandomEdit[]> = fc.array(
   { minLength: 1, maxLength: 3 },
 );
 
+/** One edit of what stands at a place, which leaves what comes before it as it was. */
+export const placedEdits: fc.Arbitrary<readonly RandomEdit[]> = fc
+  .record({
+    what: fc.constantFrom(
+      ...[
+        "a clip more",
+        "a clip less",
+        "trimmed",
+        "a clip's gain",
+        "a fade",
+        "a point of automation",
+        "notes",
+        "tempo",
+      ],
+    ),
+    which: fc.nat(3),
+    at: fc.integer({ min: 20_000, max: 60_000 }),
+  })
+  .map((edit) => [edit]);
+
 /** The mix, and the tracks that play something before and after an edit, behind their devices. */
 export const tapsInBoth = (before: Session, after: Session): readonly Tap[] => [
   MIX_OUT,

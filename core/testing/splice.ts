@@ -1,4 +1,4 @@
-import type { Checkpoint } from "../engine/checkpoint";
+import { type Checkpoint, CheckpointMisfit } from "../engine/checkpoint";
 import { DEFAULT_BLOCK } from "../engine/render";
 import type { Tap } from "../engine/tap";
 import { prefixFingerprint } from "../printing/fingerprint";
@@ -29,17 +29,24 @@ export function splice(session: Session, edited: Session, taps: readonly Tap[]):
     ({ clock }) => prefixFingerprint(session, taps, clock) === prefixFingerprint(edited, taps, clock),
   );
   if (!resume) return null;
-  let since = 0;
-  const onResume = (first: Frames) => {
-    since = first;
-    return true;
-  };
-  const rest = listen(edited, taps, { library, resume, onResume });
+  const since = resume.clock - resume.latency;
+  const rest = goOn(edited, taps, resume);
+  if (!rest) return { since: 0, different: [] };
   const different = listen(edited, taps, { library }).flatMap((whole, i) => {
     const [earlier, later] = [before[i], rest[i]];
     return earlier && later && same(whole, behind(earlier, since, later)) ? [] : [i];
   });
   return { since, different };
+}
+
+/** What a render gives from a checkpoint on; null where that is of other paths. */
+function goOn(session: Session, taps: readonly Tap[], resume: Checkpoint): readonly Heard[] | null {
+  try {
+    return listen(session, taps, { library, resume });
+  } catch (error) {
+    if (error instanceof CheckpointMisfit) return null;
+    throw error;
+  }
 }
 
 const behind = (earlier: Heard, since: Frames, later: Heard): Heard => {

@@ -141,7 +141,8 @@ export class AudioStore {
     for (const name of await readdir(this.unfinishedFolder)) {
       const [, pid, since] = /^(\d+)-(\d+)-/.exec(name) ?? [];
       if (pid === undefined || since === undefined || isThere({ pid: Number(pid), since })) continue;
-      await rm(join(this.unfinishedFolder, name), { force: true });
+      // Checkpoints wait in a folder.
+      await rm(join(this.unfinishedFolder, name), { recursive: true, force: true });
     }
   }
 

@@ -3,7 +3,7 @@ import type { Job } from "../../contract/job";
 import type { RequestOf } from "../../contract/job-kinds";
 import type { Handoff, HandoffSummary } from "../../contract/handoff";
 import { sayChanges } from "../../core/words/changes";
-import { parseManifest } from "../../core/delivery/manifest";
+import { type Manifest, parseManifest } from "../../core/delivery/manifest";
 import type { Connection, Db } from "../db/connect";
 import { handoffs } from "../db/schema";
 import { Refusal, notFound } from "../fault";
@@ -40,6 +40,21 @@ export async function listHandoffs(db: Db, session: string): Promise<readonly Ha
       madeAt: row.madeAt.toISOString(),
     };
   });
+}
+
+/** What the newest finished exports of a session hold, newest first. */
+export async function lastHandoffs(
+  db: Connection,
+  session: string,
+  most: number,
+): Promise<readonly { readonly id: string; readonly manifest: Manifest }[]> {
+  const rows = await db
+    .select({ id: handoffs.id, manifest: handoffs.manifest })
+    .from(handoffs)
+    .where(eq(handoffs.sessionId, session))
+    .orderBy(desc(handoffs.madeAt))
+    .limit(most);
+  return rows.map(({ id, manifest }) => ({ id, manifest: parseManifest(manifest) }));
 }
 
 export async function readHandoff(db: Connection, id: string): Promise<Handoff> {

@@ -11,6 +11,7 @@ import { edited, randomEdits, tapsInBoth, withLateTracks } from "../../core/test
 import { randomRows, tapsOf } from "../../core/testing/random-rows";
 import { randomSessions } from "../../core/testing/random-session";
 import { splice } from "../../core/testing/splice";
+import { fixPass, fixedPasses } from "./splices";
 import { CHECKOUT, buildWorker } from "../../scripts/build";
 import { ThreadPool } from "../../worker/threads/threads";
 import { demoThroughDoors } from "./doors";
@@ -138,7 +139,7 @@ async function provoked(workshop: Workshop): Promise<void> {
 }
 
 /** Edits after which a render goes on from a checkpoint. */
-function fixes(): void {
+async function fixes(): Promise<void> {
   const sessions = fc.sample(randomSessions(), { numRuns: FIXES, seed: SEED + 6 });
   const all = fc.sample(randomEdits, { numRuns: FIXES, seed: SEED + 7 });
   let [made, taps, spliced] = [0, 0, 0];
@@ -158,6 +159,30 @@ function fixes(): void {
   });
   console.log(
     `fixes: ${made} sessions of ${FIXES} after one to three edits, ${taps} taps, ${spliced} went on from a checkpoint; every one to the last bit`,
+  );
+  await fixedPassesOf(Math.ceil(FIXES / 5));
+}
+
+/** Passes of stems and mixes on several threads, at all rates and depths, made again after edits. */
+async function fixedPassesOf(count: number): Promise<void> {
+  const shop = new Workshop(new ThreadPool(pathToFileURL(join(CHECKOUT, "dist/truth/task.thread.mjs")), null, 0.09));
+  await shop.prepare();
+  let [passes, files, spliced] = [0, 0, 0];
+  try {
+    for (const [i, how] of fc.sample(fixedPasses, { numRuns: count, seed: SEED + 8 }).entries()) {
+      const made = await fixPass(shop, how);
+      if (!made) continue;
+      passes++;
+      files += made.files;
+      if (made.spliced) spliced++;
+      for (const tap of made.different)
+        fault(`pass ${i}, ${JSON.stringify(how.edits)}: ${JSON.stringify(tap)} differs`);
+    }
+  } finally {
+    await shop.close();
+  }
+  console.log(
+    `fixes of passes: ${passes} on 1 to 4 threads, ${files} files, ${spliced} passes went on from a checkpoint; every file to the last byte`,
   );
 }
 
@@ -268,11 +293,11 @@ async function main(): Promise<void> {
     await mutations(Number(values.mutations));
     process.exit(failures.length === 0 ? 0 : 1);
   }
+  await buildWorker("dist/truth");
   if (values.fixes !== undefined) {
-    fixes();
+    await fixes();
     process.exit(failures.length === 0 ? 0 : 1);
   }
-  await buildWorker("dist/truth");
   const workshop = new Workshop(new ThreadPool(pathToFileURL(join(CHECKOUT, "dist/truth/task.thread.mjs"))));
   await workshop.prepare();
   try {
@@ -286,7 +311,7 @@ async function main(): Promise<void> {
   }
   if (!values.doors) {
     parts();
-    fixes();
+    await fixes();
     slips();
   }
   console.log(failures.length === 0 ? "nothing was found that is not as promised" : `${failures.length} faults`);

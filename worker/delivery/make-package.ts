@@ -70,7 +70,7 @@ async function pack(
   scratch: Scratch,
 ): Promise<MadePackage> {
   const { session, date, plan: asked, earlier = null } = order;
-  const { plan, ready, whole, kept, spentS } = rendering;
+  const { plan, ready, whole, kept, spentS, since } = rendering;
   const changes = changesOf(reuse, earlier);
   const included = plan.files.flatMap((file, i) =>
     changes?.full === false && reuse.comparison?.reused[i]
@@ -104,7 +104,7 @@ async function pack(
   scratch.keep(zipPath);
   if (whole) scratch.keep(whole.path);
   const facts = files.map((f, i) => factsOf(manifest.files[i]?.name ?? "", f));
-  return { zipPath, bytes: (await stat(zipPath)).size, manifest, facts, whole, speed };
+  return { zipPath, bytes: (await stat(zipPath)).size, manifest, facts, whole, speed, since };
 }
 
 async function papersFor(

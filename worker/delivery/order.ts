@@ -7,7 +7,7 @@ import type { FileAsWritten } from "../../core/papers/facts";
 import type { Session } from "../../core/session/document";
 import type { AudioStore } from "../../server/audio/store";
 import type { PackedFile } from "../../server/packages/write";
-import type { WrittenFile } from "../files/output-file";
+import type { PassSince, WrittenFile } from "../files/output-file";
 import type { ThreadPool } from "../threads/threads";
 
 /** A package that another one carries on. */
@@ -32,6 +32,8 @@ export interface PackageOrder {
   readonly date: Date;
   readonly dataRoot: string;
   readonly earlier?: EarlierPackage | null;
+  /** Packages of the session: what in them sounds the same up to a place is rendered from there on. */
+  readonly before?: readonly Pick<EarlierPackage, "path" | "manifest">[];
   /** What is told in the session files, where that is more than what is delivered. */
   readonly document?: Session;
   /** What a bundle holds beside the document and its audio; needed where one is asked for. */
@@ -48,6 +50,8 @@ export interface MadePackage {
   readonly whole: WrittenFile | null;
   /** Of the pass, times real time; of none where everything was there. */
   readonly speed: number;
+  /** See `passSince`. */
+  readonly since: PassSince | null;
 }
 
 export interface Work {

@@ -3,7 +3,6 @@ import type { Stamps } from "../../core/delivery/stamps";
 import { bextOf } from "../../core/delivery/stamps";
 import type { Tap } from "../../core/engine/tap";
 import { seedFrom } from "../../core/random";
-import type { OutputFile } from "../files/output-file";
 import type { OutputOrder } from "../render/output-key";
 
 /** A delivered file as it is ordered of the render. */
@@ -21,9 +20,8 @@ export const stemOrder = (file: StemFile, plan: ExportPlan, stamps: Stamps): Out
 });
 
 /** The mix that the stems should add up to, in float. */
-export const wholeOutput = (tap: Tap, plan: ExportPlan, path: string, date: Date): OutputFile => ({
+export const wholeOutput = (tap: Tap, plan: ExportPlan, date: Date): OutputOrder => ({
   tap,
-  path,
   foldMono: false,
   format: { rate: plan.rate, channels: 2, depth: "32f" },
   ditherSeed: null,

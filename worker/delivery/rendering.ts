@@ -8,7 +8,9 @@ import type { Frames } from "../../core/units";
 import type { PackageReader } from "../../server/packages/read";
 import { openPackage } from "../../server/packages/read";
 import { TAIL_GUESS_S } from "../context/job-context";
-import type { WrittenFile } from "../files/output-file";
+import type { OutputFile, PassSince, WrittenFile } from "../files/output-file";
+import { passSince } from "../files/output-file";
+import { type EarlierAudio, laneOf, sampleOrder } from "../render/splice";
 import type { EarlierPackage, PackageOrder, Ready, Work } from "./order";
 import { stemOrder, wholeOutput } from "./output-orders";
 import type { Reuse } from "./reuse";
@@ -28,6 +30,7 @@ export interface Rendering {
   readonly longest: Frames;
   /** Seconds that the pass took; null: nothing was rendered. */
   readonly spentS: number | null;
+  readonly since: PassSince | null;
   /** Lets go of the earlier package. */
   readonly close: () => void;
 }
@@ -37,7 +40,7 @@ export interface Rendering {
  * what changed.
  */
 export async function renderDelivery(
-  { session, plan: asked, date, dataRoot, earlier = null }: PackageOrder,
+  { session, id, plan: asked, date, dataRoot, earlier = null, before = [] }: PackageOrder,
   { comparison }: Reuse,
   stamps: readonly Stamps[],
   { pool, threads, signal, report }: Work,
@@ -50,13 +53,14 @@ export async function renderDelivery(
   const wanted = !asked.hasMix && isReusing ? { ...asked, whole: null } : asked;
   const plan = kept === null ? wanted : goingTo(wanted, kept);
   const fresh = plan.files.map((_, i) => i).filter((i) => !reused[i]);
-  const stems = fresh.map((i) => ({
-    ...stemOrder(plan.files[i] as StemFile, plan, stamps[i] as Stamps),
-    path: scratch.unfinished(),
-  }));
-  const outputs = [...stems, ...(plan.whole ? [wholeOutput(plan.whole, plan, scratch.unfinished(), date)] : [])];
-  const began = performance.now();
   const pass = passOf(session, plan);
+  const stems = fresh.map((i) => stemOrder(plan.files[i] as StemFile, plan, stamps[i] as Stamps));
+  const outputs = [...stems, ...(plan.whole ? [wholeOutput(plan.whole, plan, date)] : [])].map((file): OutputFile => ({
+    ...file,
+    path: scratch.unfinished(),
+    ...sampleOrder(file, pass),
+  }));
+  const began = performance.now();
   const total = pass.to - plan.from + (pass.tail === "measured" ? TAIL_GUESS_S * session.rate : 0);
   const stage = fresh.length < plan.files.length ? "rendering what changed" : "rendering all stems in one pass";
   const onProgress = (frames: Frames) => {
@@ -67,7 +71,14 @@ export async function renderDelivery(
   const written =
     outputs.length === 0
       ? []
-      : await pool.render({ kind: "render", ...pass, files: outputs, dataRoot }, threads, { signal, onProgress });
+      : await pool.render(
+          {
+            ...{ kind: "render", ...pass, files: outputs, dataRoot },
+            ...{ lane: laneOf("stems", id), earlier: (await Promise.all(before.map(audioIn))).flat() },
+          },
+          threads,
+          { signal, onProgress },
+        );
   const spentS = (performance.now() - began) / 1000;
   if (kept !== null && asked.tail === "measured" && written.some(isCut)) return null;
   const whole = plan.whole ? (written.at(-1) ?? null) : null;
@@ -86,11 +97,28 @@ export async function renderDelivery(
       kept,
       longest,
       spentS: outputs.length === 0 ? null : spentS,
+      since: passSince(written, spentS),
       close: () => old?.close(),
     };
   } catch (error) {
     old?.close();
     throw error;
+  }
+}
+
+/** The audio that a package holds; none where it cannot be read. */
+async function audioIn({
+  path,
+  manifest,
+}: Pick<EarlierPackage, "path" | "manifest">): Promise<readonly EarlierAudio[]> {
+  const old = await openPackage(path).catch(() => null);
+  try {
+    return manifest.files.flatMap(({ name, sha256, bytes }) => {
+      const entry = old?.entries.get(name);
+      return entry ? [{ sha256, path, start: entry.start, bytes }] : [];
+    });
+  } finally {
+    old?.close();
   }
 }
 

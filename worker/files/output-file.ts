@@ -2,15 +2,15 @@ import type { Measures } from "../../core/analysis/measure";
 import type { Tap } from "../../core/engine/tap";
 import type { Label } from "../../core/formats/label";
 import type { Bext, WavChunk, WavFormat } from "../../core/formats/wav/format";
-import type { Frames } from "../../core/units";
+import type { Frames, Seconds } from "../../core/units";
 
 /** One file that a render writes while it runs. */
 export interface OutputFile {
   readonly tap: Tap;
   readonly path: string;
   readonly format: WavFormat & { readonly depth: "16" | "24" | "32f"; readonly channels: 2 };
-  /** Of its checkpoints, where some are wanted: see `worker/render/checkpoints.ts`. */
-  readonly lane?: string;
+  /** Names its samples beside the session, where checkpoints are wanted: see `sampleOrder`. */
+  readonly order?: string;
   readonly ditherSeed: number | null;
   readonly bext: Bext;
   /** Names and marks of other kinds, by how many channels the file turns out to have. */
@@ -80,4 +80,16 @@ export interface WrittenFile {
   readonly overview: Uint8Array;
   /** First frame of the timeline that was rendered, where what lies before it is an earlier file's. */
   readonly since?: Frames;
+}
+
+/** Where a pass began that went on from an earlier one, and how long it took. */
+export interface PassSince {
+  readonly at: Frames;
+  readonly tookS: Seconds;
+}
+
+/** Of all files of a pass; null where one was rendered whole. */
+export function passSince(files: readonly WrittenFile[], tookS: Seconds): PassSince | null {
+  const at = Math.min(...files.map((file) => file.since ?? 0));
+  return files.length > 0 && at > 0 ? { at, tookS } : null;
 }

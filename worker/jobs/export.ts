@@ -3,7 +3,7 @@ import { planExport, withoutStems } from "../../core/delivery/plan";
 import { handoffs } from "../../server/db/schema";
 import { recordAudio } from "../../server/services/audio";
 import { bundleBeside } from "../../server/services/bundles";
-import { readHandoff } from "../../server/services/handoffs";
+import { lastHandoffs, readHandoff } from "../../server/services/handoffs";
 import { requestJob } from "../../server/services/jobs";
 import { readDocument, revisionDate } from "../../server/services/sessions";
 import type { EarlierPackage } from "../delivery/order";
@@ -25,8 +25,9 @@ export const exportStems: CarryOut<"export"> = async (job, request, context) => 
     request.since && request.only !== "session files"
       ? await earlierPackage(request.since, request.full, context)
       : null;
+  const before = [...(earlier ? [earlier] : []), ...(await lastPackages(job.session, context))];
   const made = await makePackage(
-    { session: asked, document, id: job.session, revision, plan, date, dataRoot, earlier, bundle },
+    { session: asked, document, id: job.session, revision, plan, date, dataRoot, earlier, before, bundle },
     { store, pool, threads, signal, report },
   );
   try {
@@ -46,7 +47,7 @@ export const exportStems: CarryOut<"export"> = async (job, request, context) => 
         proof: null,
         speed: made.speed,
       });
-      await done(tx, job, { kind: "export", handoff: job.id });
+      await done(tx, job, { kind: "export", handoff: job.id, since: made.since });
       // The package can be fetched from now on; what is in it is proven beside that.
       await requestJob(tx, job.session, { kind: "prove", handoff: job.id });
     });
@@ -55,6 +56,23 @@ export const exportStems: CarryOut<"export"> = async (job, request, context) => 
     await Promise.all(paths.map((path) => rm(path, { force: true })));
   }
 };
+
+/** How many packages of a session are looked into: those with only what changed hold few files each. */
+const LAST_PACKAGES = 6;
+
+/** The newest packages of a session that are on this machine. From a store that others share none is fetched. */
+async function lastPackages(
+  session: string,
+  { db, store }: Pick<JobContext, "db" | "store">,
+): Promise<readonly Pick<EarlierPackage, "path" | "manifest">[]> {
+  if (store.isShared) return [];
+  const here = await Promise.all(
+    (await lastHandoffs(db, session, LAST_PACKAGES)).map(async ({ id, manifest }) =>
+      (await store.packages.has(id)) ? [{ manifest, path: await store.packages.local(id) }] : [],
+    ),
+  );
+  return here.flat();
+}
 
 async function earlierPackage(
   handoff: string,

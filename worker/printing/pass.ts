@@ -1,9 +1,7 @@
-import { createHash } from "node:crypto";
 import { rm } from "node:fs/promises";
 import { inArray } from "drizzle-orm";
 import type { Asset, Session } from "../../core/session/document";
-import type { Frames, Seconds } from "../../core/units";
-import { canonicalJson } from "../../core/canonical";
+import type { Frames } from "../../core/units";
 import { silenceOf } from "../../core/printing/silent";
 import { saySilence } from "../../core/words/silent";
 import { passProgress } from "../../contract/job";
@@ -14,9 +12,10 @@ import { readAudio, recordAudio } from "../../server/services/audio";
 import type { JobContext, StartedJob } from "../context/job-context";
 import type { LeftSilent } from "../context/job-context";
 import { SilentPrint, TAIL_GUESS_S } from "../context/job-context";
-import type { OutputFile, WrittenFile } from "../files/output-file";
-import { keepCheckpoints, waitingPath } from "../render/checkpoints";
+import type { OutputFile, PassSince, WrittenFile } from "../files/output-file";
+import { passSince } from "../files/output-file";
 import type { RenderTask } from "../render/render-files";
+import { laneOf, sampleOrder } from "../render/splice";
 
 /** One file of a pass, and what names its sound in the cache of prints. */
 export interface PassFile {
@@ -56,7 +55,7 @@ export interface FinishedPass {
   /** Times real time; null when nothing had to be rendered. */
   readonly speed: number | null;
   /** See `passSince`. */
-  readonly since: { readonly at: Frames; readonly tookS: Seconds } | null;
+  readonly since: PassSince | null;
   /** Files that turned out silent beside others that sound: they are not kept. */
   readonly silent: readonly LeftSilent[];
   /** Puts their facts into the database and says what each file is, in the order they were asked for. */
@@ -96,14 +95,15 @@ export async function runPass(job: StartedJob, order: PassOrder, context: JobCon
   const outputs = fresh.map((f): OutputFile => ({
     ...f.output,
     path: store.unfinished(),
-    ...(order.each || fresh.length === 1 ? laneOf(f.output, order.passOf(fresh)) : {}),
+    ...sampleOrder(f.output, order.passOf(fresh)),
   }));
   let written: readonly WrittenFile[] = [];
   let rendered: Frames = 0;
   if (fresh.length > 0) {
     const pass = order.passOf(fresh);
     const total = pass.to + (pass.tail === "none" ? 0 : TAIL_GUESS_S * document.rate);
-    const task: RenderTask = { kind: "render", ...pass, files: outputs, dataRoot: context.dataRoot };
+    const lane = laneOf("prints", job.session);
+    const task: RenderTask = { kind: "render", ...pass, files: outputs, lane, dataRoot: context.dataRoot };
     written = await pool[order.each ? "renderEach" : "render"](task, order.threads, {
       signal,
       onProgress: (frames) => {
@@ -115,8 +115,6 @@ export async function runPass(job: StartedJob, order: PassOrder, context: JobCon
   }
   const tookS = (performance.now() - began) / 1000;
   const speed = written.length > 0 ? rendered / document.rate / tookS : null;
-  const starts = written.map((file) => file.since ?? 0);
-  const at = starts.length > 0 ? Math.min(...starts) : 0;
   const done = written.map((file, i) => ({ file, from: fresh[i] as PassFile }));
   const silent = done
     .filter(({ file }) => file.measures.peakDb === null)
@@ -129,15 +127,12 @@ export async function runPass(job: StartedJob, order: PassOrder, context: JobCon
     done
       .filter(({ file }) => file.measures.peakDb !== null)
       .map(async ({ from, file }) => {
-        const hash = await store.adopt(file.path, file.sha256);
-        const { lane } = outputs.find((o) => o.path === file.path) ?? {};
-        if (lane !== undefined) keepCheckpoints(context.dataRoot, file.path, lane, hash);
-        return { from, file, hash };
+        return { from, file, hash: await store.adopt(file.path, file.sha256) };
       }),
   ).finally(() => removeAll(outputs));
   return {
     speed,
-    since: at > 0 ? { at, tookS } : null,
+    since: passSince(written, tookS),
     silent,
     async keep(tx) {
       for (const { from, file, hash } of adopted) {
@@ -173,23 +168,7 @@ export async function runPass(job: StartedJob, order: PassOrder, context: JobCon
   };
 }
 
-const removeAll = (outputs: readonly OutputFile[]) =>
-  Promise.all(outputs.flatMap((f) => [f.path, waitingPath(f.path)]).map((path) => rm(path, { force: true })));
-
-/**
- * The lane of a file's checkpoints: everything of the order that decides how a session becomes its samples. Only files
- * that hold the samples themselves have one: what comes before an edit is taken from them.
- */
-function laneOf(
-  { tap, cut, format, fold, loop, trims, chunks, make, leadFrames }: PassFile["output"],
-  { session, from, tail, endAt, pass }: ReturnType<PassOrder["passOf"]>,
-): { readonly lane?: string } {
-  const isExact = format.depth === "32f" && format.rate === session.rate && !fold && !loop && !make;
-  if (!isExact || trims || chunks || leadFrames || pass !== undefined || (cut?.from ?? from) !== from) return {};
-  // Where a piece ends does not matter for what comes before.
-  const order = { tap, from, tail, endAt: endAt ?? null };
-  return { lane: createHash("sha256").update(canonicalJson(order)).digest("hex") };
-}
+const removeAll = (outputs: readonly OutputFile[]) => Promise.all(outputs.map(({ path }) => rm(path, { force: true })));
 
 /** Why a file of a pass is silent, for each track that was to be heard in it. */
 function whySilent(document: Session, { sources, at, to, output: { tap } }: PassFile): string {

@@ -1,29 +1,29 @@
 import fc from "fast-check";
 import {
-  copyFileSync,
+  cpSync,
   existsSync,
   mkdirSync,
   mkdtempSync,
   readFileSync,
   readdirSync,
-  renameSync,
   rmSync,
   utimesSync,
   writeFileSync,
 } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
-import { afterAll, beforeAll, beforeEach, describe, expect, test } from "vitest";
+import { pathToFileURL } from "node:url";
+import { afterAll, beforeAll, beforeEach, describe, expect, inject, test } from "vitest";
 import { makeDevice, makeLane, makeNoteClip, makeSession, makeTrack } from "../../core/session/build";
 import type { Phrase, Session } from "../../core/session/document";
-import { RenderCancelled, sessionEnd } from "../../core/engine/render";
+import { sessionEnd } from "../../core/engine/render";
 import { tapAt } from "../../core/testing/listen";
 import { AudioStore } from "../../server/audio/store";
 import { checkpointFolder } from "../../server/paths";
 import type { OutputFile } from "../files/output-file";
+import { ThreadPool } from "../threads/threads";
+import { TaskFailed } from "../threads/thread-messages";
 import { keepCheckpoints, tidyCheckpoints, waitingPath } from "./checkpoints";
-import { renderFiles } from "./render-files";
-import { seal } from "./seal";
 
 const line: Phrase = {
   id: "line",
@@ -68,20 +68,25 @@ const late = withNotes(line.notes.map((n) => (n.tick === 16 * 3840 ? { ...n, pit
 
 let root: string;
 let store: AudioStore;
+let pool: ThreadPool;
 beforeAll(async () => {
   root = mkdtempSync(join(tmpdir(), "stemzo-checkpoints-"));
   store = new AudioStore(root, null);
+  pool = new ThreadPool(pathToFileURL(join(inject("workerFolder"), "task.thread.mjs")));
   await store.prepare(false);
 });
-afterAll(() => rmSync(root, { recursive: true, force: true }));
+afterAll(async () => {
+  await pool.close();
+  rmSync(root, { recursive: true, force: true });
+});
 
-/** Renders the line's channel, and keeps audio and checkpoints as a job does. */
+/** Prints the line's channel as a job does; `order` names the samples, null: without checkpoints. */
 async function printed(
   session: Session,
-  lane: string | null,
+  order: string | null,
   path = store.unfinished(),
   more: Partial<OutputFile> = {},
-  cancelled = () => false,
+  signal = new AbortController().signal,
 ) {
   const file: OutputFile = {
     tap: tapAt("channel", "line"),
@@ -93,33 +98,38 @@ async function printed(
       ...{ description: "", originator: "", originatorReference: "", originationDate: "", originationTime: "" },
       ...{ timeReference: 0, loudness: null },
     },
-    ...(lane === null ? {} : { lane }),
+    ...(order === null ? {} : { order }),
     ...more,
   };
-  const task = { kind: "render", session, files: [file], from: 0, to: sessionEnd(session), tail: "whole" } as const;
-  const [made] = renderFiles({ ...task, dataRoot: root }, { onProgress: () => true, cancelled });
-  if (made) await seal({ path: file.path, ...made.seal });
+  const [made] = await pool.render(
+    { kind: "render", session, files: [file], from: 0, to: sessionEnd(session), tail: "whole", dataRoot: root },
+    1,
+    { signal },
+  );
   const bytes = readFileSync(file.path);
   const hash = await store.adopt(file.path);
-  if (lane !== null) keepCheckpoints(root, file.path, lane, hash);
   return { bytes, hash, since: made?.since ?? null, measures: made?.measures, overview: made?.overview };
 }
 const kept = () => readdirSync(checkpointFolder(root)).map((name) => join(checkpointFolder(root), name));
+const filesKept = () => kept().flatMap((folder) => readdirSync(folder).map((name) => join(folder, name)));
 
 describe("checkpoints of a print", () => {
   let whole: Buffer;
   let measured: Pick<Awaited<ReturnType<typeof printed>>, "measures" | "overview">;
   let first: Awaited<ReturnType<typeof printed>>;
+  let folder: string;
   beforeAll(async () => {
     ({ bytes: whole, ...measured } = await printed(late, null));
     first = await printed(song, "lane");
-    for (const path of kept()) copyFileSync(path, join(root, "kept"));
+    [folder = ""] = kept();
+    cpSync(folder, join(root, "kept"), { recursive: true });
   });
   /** Only the checkpoints of the first print are there. */
-  beforeEach(() => {
-    for (const path of kept()) rmSync(path);
-    copyFileSync(join(root, "kept"), join(checkpointFolder(root), `lane.${first.hash}`));
-  });
+  const onlyFirst = () => {
+    for (const path of kept()) rmSync(path, { recursive: true });
+    cpSync(join(root, "kept"), folder, { recursive: true });
+  };
+  beforeEach(onlyFirst);
 
   test("after a late edit, only what follows it is rendered; the file is a whole render's, byte for byte", async () => {
     expect(first.since).toBeNull();
@@ -134,10 +144,10 @@ describe("checkpoints of a print", () => {
     expect([back.since !== null, back.bytes.equals(first.bytes)]).toEqual([true, true]);
   });
 
-  test("a render that is cancelled stops while it copies, and leaves no file", async () => {
+  test("a render that is cancelled leaves no file", async () => {
     const path = store.unfinished();
-    await expect(printed(late, "lane", path, {}, () => true)).rejects.toThrow(RenderCancelled);
-    expect(existsSync(path)).toBe(false);
+    await expect(printed(late, "lane", path, {}, AbortSignal.timeout(5))).rejects.toThrow(TaskFailed);
+    expect([existsSync(path), existsSync(waitingPath(path))]).toEqual([false, false]);
   });
 
   test("what was found to be mono goes on as two channels and is found to be mono again, or is not any more", async () => {
@@ -197,36 +207,40 @@ describe("checkpoints of a print", () => {
   });
 
   test("a damaged, truncated, foreign or empty file of checkpoints, and missing audio, cost time and no byte", async () => {
-    const path = join(checkpointFolder(root), `lane.${first.hash}`);
-    const sound = readFileSync(path);
-    const damages = fc.oneof(
-      fc.nat(sound.length - 1).map((at) => {
-        const bytes = Buffer.from(sound);
-        bytes[at] = (bytes[at] ?? 0) ^ 0x41;
-        return bytes;
-      }),
-      fc.nat(sound.length - 1).map((length) => sound.subarray(0, length)),
-      fc.uint8Array({ maxLength: 400 }).map((bytes) => Buffer.from(bytes)),
-    );
-    await fc.assert(
-      fc.asyncProperty(damages, async (bytes) => {
-        for (const other of kept()) rmSync(other);
-        writeFileSync(path, bytes);
-        expect((await printed(late, "lane")).bytes.equals(whole)).toBe(true);
-      }),
-      { numRuns: 7, seed: 5 },
-    );
-    // Audio that is gone.
-    for (const other of kept()) rmSync(other);
-    writeFileSync(path, sound);
-    renameSync(path, join(checkpointFolder(root), `lane.${"0".repeat(64)}`));
+    const damages = (sound: Buffer) =>
+      fc.oneof(
+        fc.nat(sound.length - 1).map((at) => {
+          const bytes = Buffer.from(sound);
+          bytes[at] = (bytes[at] ?? 0) ^ 0x41;
+          return bytes;
+        }),
+        fc.nat(sound.length - 1).map((length) => sound.subarray(0, length)),
+        fc.uint8Array({ maxLength: 400 }).map((bytes) => Buffer.from(bytes)),
+      );
+    for (const path of filesKept())
+      await fc.assert(
+        fc.asyncProperty(damages(readFileSync(path)), async (bytes) => {
+          onlyFirst();
+          writeFileSync(path, bytes);
+          expect((await printed(late, "lane")).bytes.equals(whole)).toBe(true);
+        }),
+        { numRuns: 5, seed: 5 },
+      );
+    // A thread's file, or the audio, that is gone.
+    onlyFirst();
+    rmSync(join(folder, "0"));
     const again = await printed(late, "lane");
     expect([again.since, again.bytes.equals(whole)]).toEqual([null, true]);
+    onlyFirst();
+    rmSync(store.path(first.hash));
+    const anew = await printed(late, "lane");
+    expect([anew.since, anew.bytes.equals(whole)]).toEqual([null, true]);
+    await printed(song, null);
   });
 
   test("where they cannot be written, the print is made all the same", async () => {
     const path = store.unfinished();
-    mkdirSync(waitingPath(path));
+    writeFileSync(waitingPath(path), "in the way");
     const again = await printed(late, "lane", path);
     expect([again.since !== null, again.bytes.equals(whole)]).toEqual([true, true]);
   });
@@ -234,22 +248,25 @@ describe("checkpoints of a print", () => {
   test("they are kept up to a size, those used last the longest", async () => {
     await printed(withNotes(line.notes.map((n) => (n.tick === 10 * 3840 ? { ...n, pitch: 67 } : n))), "lane");
     expect(kept().length).toBe(2);
-    const newest = kept().find((path) => !path.endsWith(first.hash))!;
-    tidyCheckpoints(root, readFileSync(newest).length + 10);
+    const newest = kept().find((path) => path !== folder)!;
+    utimesSync(join(folder, "index"), 1000, 1000);
+    tidyCheckpoints(root, readFileSync(join(newest, "0")).length + readFileSync(join(newest, "index")).length);
     expect(kept()).toEqual([newest]);
     tidyCheckpoints(root, 0);
     expect(kept()).toEqual([]);
     // Of one lane a few; other lanes are not touched.
-    const folder = checkpointFolder(root);
-    writeFileSync(join(folder, "other.1"), "");
-    for (let i = 0; i < 12; i++) {
-      const output = store.unfinished();
-      writeFileSync(waitingPath(output), "");
-      keepCheckpoints(root, output, "lane", String(i));
-      utimesSync(join(folder, `lane.${i}`), 1000 + i, 1000 + i);
-    }
+    const keep = (lane: string, i: number) => {
+      const waiting = waitingPath(store.unfinished());
+      mkdirSync(waiting);
+      writeFileSync(join(waiting, "0"), "");
+      keepCheckpoints(root, waiting, lane, 1, { file: String(i) });
+      const made = kept().find((path) => readFileSync(join(path, "index"), "utf8").includes(`"file":"${i}"`))!;
+      utimesSync(join(made, "index"), 1000 + i, 1000 + i);
+      return made;
+    };
+    const other = keep("other", 100);
+    const own = Array.from({ length: 12 }, (_, i) => keep("lane", i));
     expect(kept().filter((path) => path.includes("lane."))).toHaveLength(8);
-    expect(kept().some((path) => path.endsWith("lane.11"))).toBe(true);
-    expect(kept().some((path) => path.endsWith("other.1"))).toBe(true);
+    expect([existsSync(own[11]!), existsSync(own[0]!), existsSync(other)]).toEqual([true, false, true]);
   });
 });

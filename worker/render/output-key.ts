@@ -7,7 +7,7 @@ import type { OutputFile } from "../files/output-file";
 const FILE_VERSION = 3;
 
 /** A file as it is ordered, wherever it is written to. */
-export type OutputOrder = Omit<OutputFile, "path" | "lane">;
+export type OutputOrder = Omit<OutputFile, "path" | "order">;
 
 /**
  * What names a file exactly: the hash of the order itself, so that no setting can be forgotten in it. `sound` is the

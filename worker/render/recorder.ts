@@ -1,6 +1,8 @@
 import { rmSync } from "node:fs";
 import { Meter } from "../../core/analysis/measure";
 import { Resampler, convertedFrame } from "../../core/analysis/resample";
+import type { AudioReader } from "../../core/audio/audio-reader";
+import { CheckpointMisfit } from "../../core/engine/checkpoint";
 import { RenderCancelled, type Sink } from "../../core/engine/render";
 import { TRIM_FLOOR } from "../../core/engine/tail";
 import { frameBytes, type Bext, type WavFormat } from "../../core/formats/wav/format";
@@ -18,12 +20,14 @@ const COPIED_AT_ONCE: Frames = 65_536;
 
 const isSilent = (sample: number): boolean => Math.abs(sample) <= TRIM_FLOOR;
 
-/** Samples of four bytes, each of them for both channels. */
-function twice(mono: Uint8Array): Uint8Array {
-  const samples = new Uint32Array(mono.buffer, mono.byteOffset, mono.length / 4);
-  const both = new Uint32Array(2 * samples.length);
-  for (let i = 0; i < samples.length; i++) both[2 * i] = both[2 * i + 1] = samples[i] as number;
-  return new Uint8Array(both.buffer);
+/** Samples of so many bytes, each of them for both channels. */
+function twice(mono: Uint8Array, width: number): Uint8Array {
+  const both = new Uint8Array(2 * mono.length);
+  for (let i = 0; i < mono.length; i++) {
+    const at = 2 * i - (i % width);
+    both[at] = both[at + width] = mono[i] as number;
+  }
+  return both;
 }
 
 /** A file to be written, whatever its audio comes from. */
@@ -75,33 +79,40 @@ export class Recorder {
     this.frames = file.leadFrames ?? 0;
   }
 
-  /** What has been measured so far. */
-  measured(): PartState {
-    const { bytes, numbers } = this.meter.save();
-    return { bytes, numbers: [Number(this.writer.alike), this.writer.clipped, ...numbers] };
+  /** Everything it remembers between two blocks, by part. */
+  save(): ReadonlyMap<string, PartState> {
+    const { frames, soundEnd, writer, resampler } = this;
+    return new Map([
+      ["file", { bytes: new Uint8Array(0), numbers: [frames, soundEnd, Number(writer.alike), writer.clipped] }],
+      ["meter", this.meter.save()],
+      ...(resampler ? [["converter", resampler.save()] as const] : []),
+    ]);
   }
 
-  /** Whether the samples of another file are those of this one; what was found to be mono has one channel of two. */
-  takes({ format }: WavReader): boolean {
+  /**
+   * Goes on where another one was, which wrote `before`: its first frames are copied. Throws `CheckpointMisfit` where
+   * they are not the samples of this file, and `RenderCancelled`.
+   */
+  load(partOf: (name: string) => PartState | undefined, before: AudioReader, cancelled: () => boolean): void {
+    const [file, meter, converter] = [partOf("file"), partOf("meter"), partOf("converter")];
     const { rate, depth, channels } = this.file.format;
-    if (this.resampler || depth !== "32f" || channels !== 2) return false;
-    return format.rate === rate && format.depth === depth;
-  }
-
-  /** Begins with the first frames of such a file, in which they were `measured`. Throws `RenderCancelled`. */
-  beginWith(other: WavReader, count: Frames, measured: PartState, cancelled: () => boolean): void {
-    const bytes = new Uint8Array(COPIED_AT_ONCE * frameBytes(other.format));
-    for (let from = 0; from < count; from += COPIED_AT_ONCE) {
+    const isAlike = before instanceof WavReader && before.format.rate === rate && before.format.depth === depth;
+    if (!file || !meter || channels !== 2 || !isAlike || (this.resampler !== null) !== (converter !== undefined))
+      throw new CheckpointMisfit();
+    const [frames = 0, soundEnd = 0, alike = 0, clipped = 0] = file.numbers;
+    if (before.frames < frames) throw new CheckpointMisfit();
+    const bytes = new Uint8Array(COPIED_AT_ONCE * frameBytes(before.format));
+    // The silence in front is written already.
+    for (let from = this.frames; from < frames; from += COPIED_AT_ONCE) {
       if (cancelled()) throw new RenderCancelled("The render was cancelled.");
-      const piece = bytes.subarray(0, Math.min(COPIED_AT_ONCE, count - from) * frameBytes(other.format));
-      other.copy(from, piece);
-      this.writer.append(other.channels === 1 ? twice(piece) : piece);
+      const piece = bytes.subarray(0, Math.min(COPIED_AT_ONCE, frames - from) * frameBytes(before.format));
+      before.copy(from, piece);
+      this.writer.append(before.channels === 1 ? twice(piece, frameBytes(before.format)) : piece);
     }
-    this.frames += count;
-    const [alike = 0, clipped = 0, ...numbers] = measured.numbers;
-    this.writer.alike = alike === 1;
-    this.writer.clipped = clipped;
-    this.meter.load({ bytes: measured.bytes, numbers });
+    Object.assign(this, { frames, soundEnd });
+    Object.assign(this.writer, { alike: alike === 1, clipped });
+    this.meter.load(meter);
+    if (converter) this.resampler?.load(converter);
   }
 
   private readonly take: Sink = (left, right, offset, count) => {

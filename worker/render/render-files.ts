@@ -1,15 +1,18 @@
 import { converterReach } from "../../core/analysis/resample";
 import type { Agreement, Sink } from "../../core/engine/render";
-import { RenderCancelled, render } from "../../core/engine/render";
+import { DEFAULT_BLOCK, RenderCancelled, render } from "../../core/engine/render";
+import type { Checkpoint } from "../../core/engine/checkpoint";
+import { prefixFingerprints } from "../../core/printing/fingerprint";
 import { PieceCutter } from "../../core/printing/cut";
 import { helpRender } from "../../core/engine/helper";
 import type { Frames } from "../../core/units";
 import { AudioStore } from "../../server/audio/store";
 import { SharedSignals } from "./shared-signals";
-import type { CheckpointWriter } from "./checkpoints";
+import { CheckpointWriter } from "./checkpoints";
 import { folded } from "./fold";
 import { LoopRecorder, Recorder } from "./recorder";
-import { spliceOf } from "./splice";
+import type { EarlierAudio, Splice, Way } from "./splice";
+import { beginFiles, openSplice, stateOf } from "./splice";
 import type { Tail } from "../../core/engine/tail";
 import type { Session } from "../../core/session/document";
 import type { OutputFile, RenderedFile } from "../files/output-file";
@@ -30,6 +33,22 @@ export interface RenderTask {
   readonly pass?: number;
   /** Parts of the pass are computed by helpers, which give signals of them. */
   readonly helpers?: readonly SharedSignalsMemory[];
+  /** What the checkpoints of a pass of several files are found by; that of one file is its order. */
+  readonly lane?: string;
+  /** Audio outside the store that the pass may go on from. */
+  readonly earlier?: readonly EarlierAudio[];
+  /** Set for the threads of a pass: where they keep checkpoints, and where they begin. */
+  readonly kept?: KeptCheckpoints;
+  readonly splice?: Splice;
+}
+
+/** Where a thread of a pass keeps its checkpoints. */
+export interface KeptCheckpoints {
+  readonly folder: string;
+  readonly thread: number;
+  readonly latency: Frames;
+  /** Frames of the engine's clock between two of them: a whole number of blocks. */
+  readonly every: Frames;
 }
 
 /** A helper's part of a pass. */
@@ -77,6 +96,20 @@ export function renderFiles(task: RenderTask | HelpTask, hooks: RenderHooks): re
       );
     }
     const ways = task.files.map((file, i) => wayOf(file, recorders[i]?.sink, { ...task, from: passFrom }, around));
+    const { kept } = task;
+    const begun = task.splice ? openSplice(task.splice) : null;
+    const continued = task.files.flatMap(({ order }, i): Way[] => {
+      const recorder = recorders[i];
+      return order !== undefined && recorder instanceof Recorder
+        ? [{ order, recorder, cutter: ways[i]?.cutter ?? null }]
+        : [];
+    });
+    if (task.splice && begun)
+      beginFiles(continued, begun, task.splice, {
+        ...{ library: library.find, earlier: task.earlier, cancelled: hooks.cancelled },
+      });
+    if (kept) writer = writerOf(kept, task, continued);
+    const block = task.blockFrames ?? DEFAULT_BLOCK;
     const request = {
       session: task.session,
       taps: task.files.map((file, i) => ({ tap: file.tap, sink: ways[i]?.sink ?? ignore })),
@@ -85,25 +118,21 @@ export function renderFiles(task: RenderTask | HelpTask, hooks: RenderHooks): re
       to: task.to,
       tail: task.tail,
       beyond: around.behind,
+      blockFrames: block,
       ...(task.endAt === undefined ? {} : { endAt: task.endAt }),
-      ...(task.blockFrames === undefined ? {} : { blockFrames: task.blockFrames }),
       ...(task.pass === undefined ? {} : { pass: task.pass }),
-    };
-    const [file, way, recorder] = [task.files[0], ways[0], recorders[0]];
-    const isAlone = task.kind === "render" && task.files.length === 1 && helpers.length === 0;
-    const splice =
-      isAlone && file?.lane !== undefined && way && recorder instanceof Recorder
-        ? spliceOf({
-            ...{ session: task.session, file, lane: file.lane, recorder, cutter: way.cutter, passFrom, to: task.to },
-            ...{
-              blockFrames: task.blockFrames,
-              library: library.find,
-              dataRoot: task.dataRoot,
-              cancelled: hooks.cancelled,
+      ...(kept ? { latency: kept.latency } : {}),
+      ...(begun ? { resume: begun } : {}),
+      ...(kept
+        ? {
+            checkpoints: {
+              every: kept.every,
+              take: ({ state, ...place }: Checkpoint) =>
+                writer?.take({ ...place, state: new Map([...state, ...stateOf(continued)]) }),
             },
-          })
-        : null;
-    writer = splice?.writer ?? null;
+          }
+        : {}),
+    };
     if (task.kind === "help") {
       const lead = new SharedSignals(task.meets, hooks.cancelled);
       helpRender(request, task.meets.work, lead);
@@ -114,13 +143,12 @@ export function renderFiles(task: RenderTask | HelpTask, hooks: RenderHooks): re
         onBlock:
           task.pass === undefined ? hooks.onProgress : inRealTime(task.session.rate, task.from, hooks.onProgress),
         ...(hooks.agreeOnEnd ? { agreeOnEnd: hooks.agreeOnEnd } : {}),
-        ...splice?.request,
         helpers,
       });
     }
     writer?.close();
-    const since = splice?.since() ?? null;
-    return recorders.map((r) => ({ ...r.close(), ...(since === null ? {} : { since }) }));
+    const since = begun ? { since: begun.clock - begun.latency } : {};
+    return recorders.map((r) => ({ ...r.close(), ...since }));
   } catch (error) {
     writer?.discard();
     for (const r of recorders) r.discard();
@@ -130,6 +158,21 @@ export function renderFiles(task: RenderTask | HelpTask, hooks: RenderHooks): re
     library.close();
   }
 }
+
+/** Writes the checkpoints of a thread whose files have orders. */
+const writerOf = (
+  { folder, thread }: KeptCheckpoints,
+  { session, files }: Pick<RenderTask, "session" | "files">,
+  ways: readonly Way[],
+) => {
+  const taps = files.map((f) => f.tap);
+  return new CheckpointWriter(
+    folder,
+    thread,
+    ways.map((w) => w.order),
+    (clock) => prefixFingerprints(session, taps, clock),
+  );
+};
 
 const ignore: Sink = () => undefined;
 

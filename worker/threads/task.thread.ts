@@ -1,4 +1,5 @@
 import { parentPort, workerData } from "node:worker_threads";
+import { CheckpointMisfit } from "../../core/engine/checkpoint";
 import { BrokenDevice, MissingAudio, RealTimeOnly } from "../../core/engine/library";
 import type { Agreement } from "../../core/engine/render";
 import { RenderCancelled, TooLong } from "../../core/engine/render";
@@ -57,6 +58,7 @@ function toFault(error: unknown): TaskFault {
   if (error instanceof BrokenDevice) return { kind: "broken device", message };
   if (error instanceof RealTimeOnly) return { kind: "real time only", message };
   if (error instanceof TooLong) return { kind: "too long", message };
+  if (error instanceof CheckpointMisfit) return { kind: "checkpoint misfit", message };
   if (error instanceof NoRoom) return { kind: "no room", message };
   if (error instanceof MalformedFile) return { kind: "malformed file", message };
   return { kind: "other", message: error instanceof Error ? (error.stack ?? message) : message };

@@ -19,6 +19,7 @@ import type { HeldToFresh, HoldToFreshTask, ListenToPackageTask, Listened } from
 import type { HelpTask, RenderTask } from "../render/render-files";
 import type { SaveAudioTask } from "../render/save-audio";
 import type { SealTask } from "../render/seal";
+import type { SeekTask, Sought } from "../render/splice";
 import type { CutTask, MediaFile } from "../session-files/media";
 import type { PlaceMediaTask } from "../session-files/place-media";
 import type { WriteTimelineTask } from "../session-files/timeline-order";
@@ -105,6 +106,9 @@ export const TASKS = {
         files: renderFiles(order, { onProgress, cancelled: isCancelled }),
       });
     },
+  }),
+  seek: task<SeekTask, Sought>({
+    load: async () => (await import("../render/splice")).seek,
   }),
   reshape: task<ReshapeTask, null>({
     reads: ofSession,

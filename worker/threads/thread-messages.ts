@@ -17,6 +17,7 @@ export interface TaskFault {
     | "malformed file"
     | "too long"
     | "no room"
+    | "checkpoint misfit"
     | "other";
   readonly message: string;
 }

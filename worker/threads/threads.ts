@@ -4,10 +4,12 @@ import { frameBytes } from "../../core/formats/wav/format";
 import { DEFAULT_BLOCK } from "../../core/engine/render";
 import { dearestFirst, dividePass, splitTaps } from "../../core/engine/split";
 import { reshapes } from "../../core/session/clips";
-import type { Frames } from "../../core/units";
+import type { Frames, Seconds } from "../../core/units";
 import type { AudioStore } from "../../server/audio/store";
 import { ROOM_KEPT_BYTES } from "../../server/limits";
 import { debug } from "../../server/debug";
+import { keepCheckpoints, waitingPath } from "../render/checkpoints";
+import { CHECKPOINT_S, checkpointsEvery } from "../render/splice";
 import { sharedSignalsMemory } from "../render/shared-signals";
 import type { OutputFile, RenderedFile, WrittenFile } from "../files/output-file";
 import { sealed, sealing } from "../files/output-file";
@@ -52,10 +54,14 @@ export class ThreadPool {
   private readonly idle: Thread[] = [];
   private readonly all = new Set<Thread>();
 
-  /** `store`: brings what a task reads to this machine first, where that is kept elsewhere. */
+  /**
+   * `store`: brings what a task reads to this machine first, where that is kept elsewhere. `checkpointS`: how far apart
+   * the checkpoints of a pass are.
+   */
   constructor(
     private readonly entry: string | URL,
     private readonly store: AudioStore | null = null,
+    private readonly checkpointS: Seconds = CHECKPOINT_S,
   ) {}
 
   /** Does one task on one thread. Throws `TaskFailed`. */
@@ -69,6 +75,10 @@ export class ThreadPool {
     refuseWithoutRoom(task);
     await this.makeLocal(task, options);
     if (threads > 1) await this.reshapeOnce(task, options);
+    return this.goingOn(task, options, (begun) => this.renderParts(begun, threads, options));
+  }
+
+  private async renderParts(task: RenderTask, threads: number, options: TaskOptions): Promise<Rendered> {
     const taps = task.files.map((f) => f.tap);
     // A pass that holds the mix is divided so that nothing is computed twice; another one by its taps.
     const divided = dividePass(task.session, taps, threads);
@@ -87,7 +97,11 @@ export class ThreadPool {
     const files: WrittenFile[] = [];
     const unsealed: { readonly at: number; readonly file: RenderedFile }[] = [];
     const rendered = parts.map(async (indices, p) => {
-      const part = { ...task, files: indices.flatMap((i) => task.files[i] ?? []) };
+      const part = {
+        ...task,
+        files: indices.flatMap((i) => task.files[i] ?? []),
+        ...(task.kept ? { kept: { ...task.kept, thread: p } } : {}),
+      };
       const meets = p > 0 ? helpers?.[p - 1] : undefined;
       const onProgress = (frames: Frames) => {
         done[p] = frames;
@@ -110,7 +124,38 @@ export class ThreadPool {
       }
     });
     await allOrNothing(runs, stop, task.files);
-    return files;
+    return { files, threads: parts.length };
+  }
+
+  /**
+   * Renders a pass from where an earlier one is the same up to, if there is one, and keeps checkpoints of it. What an
+   * earlier one left turns out to be unusable only when it is opened: then all of it is rendered.
+   */
+  private async goingOn(
+    task: RenderTask,
+    options: TaskOptions,
+    render: (task: RenderTask) => Promise<Rendered>,
+  ): Promise<readonly WrittenFile[]> {
+    const [first, ...others] = task.files;
+    const lane = others.length === 0 ? first?.order : task.lane;
+    if (!first || lane === undefined || task.files.some((f) => f.order === undefined))
+      return (await render(task)).files;
+    const { session, files, dataRoot, earlier = [], blockFrames: block = DEFAULT_BLOCK } = task;
+    const { latency, splice } = await this.run<"seek">(
+      { kind: "seek", session, files, lane, earlier, block, dataRoot },
+      { signal: options.signal },
+    );
+    const folder = waitingPath(first.path);
+    const every = checkpointsEvery(this.checkpointS * session.rate, task.to, block);
+    const begun = { ...task, kept: { folder, thread: 0, latency, every } };
+    try {
+      const rendered = await (splice ? render({ ...begun, splice }).catch(orAll(() => render(begun))) : render(begun));
+      const audio = Object.fromEntries(files.map((f, i) => [f.order ?? "", rendered.files[i]?.sha256 ?? ""]));
+      keepCheckpoints(dataRoot, folder, lane, rendered.threads, audio);
+      return rendered.files;
+    } finally {
+      rmSync(folder, { recursive: true, force: true });
+    }
   }
 
   /**
@@ -141,10 +186,11 @@ export class ThreadPool {
           done[at] = frames;
           options.onProgress?.(done.reduce((a, b) => a + b, 0) / done.length);
         };
-        const {
-          files: [rendered],
-        } = (await this.start(one, { signal, onProgress }, new Meeting(1))) as AnswerOf<"render">;
-        if (rendered) files[i] = await this.seal(rendered, { signal });
+        const [written] = await this.goingOn(one, { signal }, async (begun) => {
+          const answer = (await this.start(begun, { signal, onProgress }, new Meeting(1))) as AnswerOf<"render">;
+          return { files: await Promise.all(answer.files.map((f) => this.seal(f, { signal }))), threads: 1 };
+        });
+        if (written) files[i] = written;
       }
     };
     await allOrNothing(Array.from({ length: Math.min(threads, task.files.length) }, draw), stop, task.files);
@@ -254,6 +300,20 @@ export class ThreadPool {
     return thread;
   }
 }
+
+/** Files of a pass, and how many threads it took. */
+interface Rendered {
+  readonly files: readonly WrittenFile[];
+  readonly threads: number;
+}
+
+/** Does something else where an earlier pass turns out to be unusable. */
+const orAll =
+  <T>(otherwise: () => Promise<T>) =>
+  (error: unknown): Promise<T> => {
+    if (error instanceof TaskFailed && error.fault.kind === "checkpoint misfit") return otherwise();
+    throw error;
+  };
 
 /** A pass that cannot end because the disk would be full first is not begun. */
 function refuseWithoutRoom({ files, from, to, session, dataRoot }: RenderTask): void {
