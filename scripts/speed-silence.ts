@@ -49,6 +49,7 @@ function minutesOf(declaration: DeviceDeclaration): readonly number[] {
       tempo: tempoMap([{ tick: 0, bpm: 120, shape: "hold" }], RATE),
       layers:
         declaration.layers > 0 ? [{ pad: 9, asset: hashOf(1), audio, step: 1, gain: 1, softest: 1, loudest: 127 }] : [],
+      instrument: null,
       leader: null,
       pass: null,
       seed: 1,

@@ -3,10 +3,11 @@ import { describe, expect, test } from "vitest";
 import { controlsOf } from "../engine/automation";
 import { makeDevice, makeLane, makeTrack } from "../session/build";
 import { hashOf, memoryLibrary, noise, peakDb } from "../testing/listen";
+import { ownInstrument } from "../testing/own-instrument";
 import { impulse, sine, spectrumDb, through } from "../testing/process";
 import { tempoMap } from "../time/tempo";
 import { catalogue, declarationOf } from "./catalogue";
-import type { Controls, DeviceDeclaration, LoadedLayer, Params, PlayedNote } from "./device";
+import type { Controls, DeviceDeclaration, LoadedInstrument, LoadedLayer, Params, PlayedNote } from "./device";
 import { completeParams } from "./device";
 
 /** What holds for every device there is, whatever it does. */
@@ -30,10 +31,17 @@ const layer = (pad: number): LoadedLayer => ({
   loudest: 127,
 });
 
+/** A loop through a filter, with an envelope, as a sampled instrument's. */
+const looped: LoadedInstrument = {
+  instrument: { ...ownInstrument, zones: ownInstrument.zones.slice(0, 1).map((z) => ({ ...z, highKey: 127 })) },
+  open: () => ({ audio: memoryLibrary({ [hashOf(1)]: noise(9000, 8, 0.5) })(hashOf(1)), rate: RATE }),
+};
+
 /** What a device needs beside its parameters so that it does something. */
 const around = (d: DeviceDeclaration) => ({
   ...(d.role === "instrument" ? { notes: chord } : {}),
   ...(d.layers > 1 ? { layers: [layer(9), layer(0)] } : {}),
+  ...(d.playsInstrument ? { instrument: looped } : {}),
   ...(d.realTime ? { pass: 1 } : {}),
 });
 const named = (list: readonly DeviceDeclaration[]) => list.map((d) => [d.type, d] as const);
@@ -131,7 +139,7 @@ test.each(named(catalogue.filter((d) => !d.realTime)))(
   "%s: silence in gives exact silence out once its declared tail is over",
   (type, d) => {
     const set = short[type] ?? {};
-    const tail = d.tail(completeParams(d, set), RATE);
+    const tail = d.tail(completeParams(d, set), RATE, looped.instrument);
     const sounds = 24000;
     const input = silence(sounds + tail + 9600);
     if (d.role === "effect") {

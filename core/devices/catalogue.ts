@@ -13,6 +13,7 @@ import { limiter } from "./limiter";
 import { outboard } from "./outboard";
 import { pitch } from "./pitch";
 import { reverb } from "./reverb";
+import { sampled } from "./sampled";
 import { sampler } from "./sampler";
 import { saturator } from "./saturator";
 import { string } from "./string";
@@ -28,6 +29,7 @@ export const catalogue: readonly DeviceDeclaration[] = [
   bars,
   kit,
   sampler,
+  sampled,
   eq,
   filter,
   compressor,

@@ -3,6 +3,7 @@ import { randomBits } from "../random";
 import type { Db, Frames, Hertz, Seconds } from "../units";
 import type { Arena } from "../kernels/arena";
 import type { AudioReader } from "../audio/audio-reader";
+import type { Instrument } from "../instruments/instrument";
 import type { TempoMap } from "../time/tempo";
 import type { Doubles, Floats } from "../kernels/kernels";
 
@@ -61,6 +62,13 @@ export interface LoadedLayer {
   readonly loudest: number;
 }
 
+/** An instrument of recordings, and its audio. */
+export interface LoadedInstrument {
+  readonly instrument: Instrument;
+  /** A recording to be read from a place of its own. */
+  open(sample: string): { readonly audio: AudioReader; readonly rate: Hertz };
+}
+
 export interface ProcessorContext {
   readonly rate: Hertz;
   readonly arena: Arena;
@@ -69,6 +77,7 @@ export interface ProcessorContext {
   readonly controls: Controls;
   readonly tempo: TempoMap;
   readonly layers: readonly LoadedLayer[];
+  readonly instrument: LoadedInstrument | null;
   /** For dynamics on a share of a signal: the processor that works on the whole, whose gain is applied here too. */
   readonly leader: Processor | null;
   /** Which pass in real time this is, for what sounds different every time; null when rendering offline. */
@@ -132,12 +141,14 @@ export interface DeviceDeclaration {
   readonly realTime: boolean;
   /** How many pieces of audio it can hold. */
   readonly layers: number;
+  /** It plays an instrument of recordings, and is silent without one. */
+  readonly playsInstrument: boolean;
   latency(params: Params, rate: Hertz): Frames;
   /**
    * Frames after the last frame of input, or of the last note, until its output is exact silence, for parameters at
-   * rest.
+   * rest. `instrument`: what it plays.
    */
-  tail(params: Params, rate: Hertz): Frames;
+  tail(params: Params, rate: Hertz, instrument?: Instrument | null): Frames;
   /**
    * About what it costs to compute while it sounds, for balance between threads alone: of an effect, or of one voice of
    * an instrument; in tenths of a thousandth of a processor, as measured over noise and chords.
@@ -166,6 +177,7 @@ const plain = {
   ringsAhead: false,
   realTime: false,
   layers: 0,
+  playsInstrument: false,
   latency: () => 0,
   portrait: null,
 } as const;

@@ -82,6 +82,7 @@ export function ping(params: Params, rate: Hertz, pass: number): Frames {
       controls: still(complete),
       tempo: tempoMap([{ tick: 0, bpm: 120, shape: "hold" }], rate),
       layers: [],
+      instrument: null,
       leader: null,
       pass,
       seed: 1,

@@ -6,14 +6,17 @@ import { QUANTUM } from "./device";
 import type { Floats } from "../kernels/kernels";
 
 /** Taps and phases of the interpolator; one table for each rate of reading, so that reading faster does not fold. */
-const TAPS = 32;
-const PHASES = 256;
+export const TAPS = 32;
+export const PHASES = 256;
 const CUTOFFS = [1, 0.84, 0.71, 0.59, 0.5, 0.42, 0.35, 0.3, 0.25] as const;
 const tables = new Map<number, Float32Array>();
 
+/** How much of the band is kept at a rate of reading, so that nothing folds. */
+export const cutoffFor = (step: number): number => CUTOFFS.find((c) => c * step <= 1.0000001) ?? 0.25;
+
 /** Windowed sinc (Kaiser, beta 9), row p for a position p / PHASES after a frame; rows sum to one. */
-function tableFor(step: number): Float32Array {
-  const cutoff = CUTOFFS.find((c) => c * step <= 1.0000001) ?? 0.25;
+export function tableFor(step: number): Float32Array {
+  const cutoff = cutoffFor(step);
   const known = tables.get(cutoff);
   if (known) return known;
   const table = new Float32Array((PHASES + 1) * TAPS);

@@ -79,6 +79,7 @@ class Run {
         controls: still(this.params),
         tempo: tempoMap(this.tempo, this.rate),
         layers: [],
+        instrument: null,
         leader: null,
         pass: null,
         seed: 1,

@@ -109,6 +109,7 @@ describe("dynamics on a share", () => {
             slowest: 120,
           },
           layers: [],
+          instrument: null,
           leader,
           pass: null,
           seed: 1,

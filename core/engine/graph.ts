@@ -1,4 +1,4 @@
-import type { Controls, DeviceDeclaration, PlayedNote, Processor } from "../devices/device";
+import type { Controls, DeviceDeclaration, LoadedInstrument, PlayedNote, Processor } from "../devices/device";
 import { QUANTUM, completeParams } from "../devices/device";
 import { declarationOf } from "../devices/catalogue";
 import { dbToGain, pow } from "../math";
@@ -290,11 +290,24 @@ class Compiler {
           loudest: layer.loudest,
         };
       }),
+      instrument: this.loaded(device),
       leader,
       pass: options.pass ?? null,
       seed: seedFrom(device.id),
       notes: declaration.role === "instrument" ? notes : [],
     });
+  }
+
+  /** What a device plays of the session's instruments. */
+  private loaded({ instrument: id }: Device): LoadedInstrument | null {
+    const { options, session } = this;
+    const instrument = id === null ? undefined : session.instruments.find((i) => i.id === id);
+    if (!instrument) return null;
+    const rates = new Map(session.assets.map((a) => [a.id, a.rate]));
+    return {
+      instrument,
+      open: (sample) => ({ audio: options.library(sample), rate: rates.get(sample) ?? session.rate }),
+    };
   }
 
   private clipChain(devices: readonly Device[], track: Track): ClipChain {

@@ -1,3 +1,4 @@
+import { samplesOf } from "../instruments/instrument";
 import type { Reshape } from "../session/clips";
 import { devicesOf, reshapeOf } from "../session/clips";
 import type { PlacedClip, Session, Track } from "../session/document";
@@ -17,9 +18,14 @@ const READ_AHEAD: Frames = 16384;
 /** Audio that devices hold, those on clips as well, which they read whole, as soon as they are made. */
 export function heldAudio(session: Session): readonly string[] {
   const found = new Set<string>();
+  const instruments = new Map(session.instruments.map((i) => [i.id, i]));
   for (const track of live(session))
-    for (const device of track.frozen ? [] : devicesOf(track))
-      if (device.on) for (const layer of device.layers) found.add(layer.asset);
+    for (const device of track.frozen ? [] : devicesOf(track)) {
+      if (!device.on) continue;
+      for (const layer of device.layers) found.add(layer.asset);
+      const instrument = instruments.get(device.instrument ?? "");
+      for (const sample of instrument ? samplesOf(instrument) : []) found.add(sample);
+    }
   return [...found];
 }
 

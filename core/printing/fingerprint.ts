@@ -5,6 +5,7 @@ import { canonicalJson } from "../canonical";
 import { declarationOf } from "../devices/catalogue";
 import { completeParams } from "../devices/device";
 import type { Tap } from "../engine/tap";
+import { samplesOf } from "../instruments/instrument";
 import { audibleStretches, playedNotes } from "../engine/source";
 import { ENGINE_VERSION } from "../engine/version";
 import type { Wire, WiredPath } from "../engine/wiring";
@@ -185,6 +186,7 @@ class Upstream {
           seed: declaration.role === "instrument" ? device.id : null,
           key: key ? this.body(key) : null,
           tempo: declaration.usesTempo ? this.tempoOf(path !== null) : null,
+          ...this.instrument(device),
           layers: device.layers.map((l) => [
             l.pad,
             l.asset,
@@ -197,6 +199,14 @@ class Upstream {
         },
       ];
     });
+  }
+
+  /** What a device plays: an instrument counts as its zones, not by its name. */
+  private instrument({ instrument: id }: Device): { readonly instrument?: Canonical } {
+    const instrument = id === null ? undefined : this.session.instruments.find((i) => i.id === id);
+    if (!instrument) return {};
+    const rates = samplesOf(instrument).map((s) => this.session.assets.find((a) => a.id === s)?.rate ?? 0);
+    return { instrument: [instrument.zones, instrument.modulators, rates] as unknown as Canonical };
   }
 
   /** `played`: by a device on a path; effects of a clip may have run ahead. */

@@ -219,9 +219,14 @@ function whyPerhaps(asked: Asked): Reason | null {
   return null;
 }
 
+const instrumentOf = ({ instruments }: Session, { instrument }: Device) =>
+  instruments.find((i) => i.id === instrument) ?? null;
+
 const tailOf = (session: Session, device: Device): Frames => {
   const declaration = device.on ? declarationOf(device.type) : undefined;
-  return declaration ? declaration.tail(completeParams(declaration, device.params), session.rate) : 0;
+  return declaration
+    ? declaration.tail(completeParams(declaration, device.params), session.rate, instrumentOf(session, device))
+    : 0;
 };
 
 /** Devices that leave a signal whose channels are equal as it is: two that are alike do the same to both. */

@@ -36,7 +36,7 @@ export const makeDevice = (
   params: Device["params"] = {},
   key: string | null = null,
   layers: Device["layers"] = [],
-): Device => ({ id, type, on: true, params, key, layers });
+): Device => ({ id, type, on: true, params, key, layers, instrument: null });
 
 export const makeLane = (
   id: string,
@@ -146,6 +146,7 @@ export const makeSession = (session: Partial<Session> & Pick<Session, "tracks">)
   ranges: [],
   phrases: [],
   assets: [],
+  instruments: [],
   sheet: emptySheet,
   ...session,
 });

@@ -1,5 +1,6 @@
 import { byId } from "../by-id";
 import { declarationOf } from "../devices/catalogue";
+import { samplesOf } from "../instruments/instrument";
 import { LEAST_STRETCH, MOST_STRETCH, stretchedFrames } from "./bend";
 import type { AudioClip, Asset, Automation, Clip, Device, Session, Track } from "./document";
 import { MOST_CLIPS, MOST_OF, MOST_PARAMS, MOST_VALUES } from "./limits";
@@ -30,7 +31,7 @@ function problemsOf(session: Session, before: Session | null): readonly Problem[
     if (session.meter[0]?.bar !== 1) say("meter[0].bar", "the meter map starts at bar 1");
     rising(session.meter, (p) => p.bar, "meter", "bar", say);
   }
-  for (const list of ["tracks", "phrases", "assets", "markers", "ranges"] as const)
+  for (const list of ["tracks", "phrases", "assets", "instruments", "markers", "ranges"] as const)
     if (fresh(list)) {
       unique(session[list], list, say);
       bounded(session[list], before?.[list], MOST_OF[list], list, say);
@@ -52,7 +53,10 @@ function problemsOf(session: Session, before: Session | null): readonly Problem[
     tracks: !before || (fresh("tracks") && before.tracks.some((t) => tracks.get(t.id)?.kind !== t.kind)),
     assets: !before || (fresh("assets") && !before.assets.every((a) => isAlike(byId(session.assets).get(a.id), a))),
     phrases: !before || (fresh("phrases") && !before.phrases.every((p) => byId(session.phrases).has(p.id))),
+    instruments:
+      !before || (fresh("instruments") && !before.instruments.every((p) => byId(session.instruments).has(p.id))),
   };
+  if (lost.assets || fresh("instruments")) checkInstruments(session, lost.assets ? null : before, say);
   if (lost.tracks || session.tracks.length !== before?.tracks.length)
     if (session.tracks.filter((t) => t.kind === "mix").length !== 1) say("tracks", "a session has exactly one mix");
 
@@ -60,7 +64,7 @@ function problemsOf(session: Session, before: Session | null): readonly Problem[
   let rerouted = lost.tracks;
   session.tracks.forEach((track, i) => {
     const was = before ? byId(before.tracks).get(track.id) : undefined;
-    if (was === track && !lost.tracks && !lost.assets && !lost.phrases) return;
+    if (was === track && !Object.values(lost).some(Boolean)) return;
     if (!was || routesOf(was) !== routesOf(track)) rerouted = true;
     checkTrack(track, was, `tracks[${i}]`, lost, around);
   });
@@ -101,6 +105,19 @@ interface Lost {
   readonly tracks: boolean;
   readonly assets: boolean;
   readonly phrases: boolean;
+  readonly instruments: boolean;
+}
+
+/** Checks that instruments have their recordings, of those that differ from before. */
+function checkInstruments(session: Session, before: Session | null, say: Around["say"]) {
+  const known = new Set(before?.instruments);
+  session.instruments.forEach((instrument, i) => {
+    if (known.has(instrument)) return;
+    for (const sample of samplesOf(instrument))
+      if (!byId(session.assets).has(sample)) say(`instruments[${i}].zones`, "no such audio in the session");
+    if (instrument.zones.some((z) => (z.modulators ?? 0) > Math.max(0, instrument.modulators.length - 1)))
+      say(`instruments[${i}].modulators`, "a zone has modulators that are not there");
+  });
 }
 
 /** Checks a track, or what of it differs from what it was. */
@@ -139,7 +156,7 @@ function checkTrack(track: Track, was: Track | undefined, at: string, lost: Lost
   }
   const takes = byId(was?.takes ?? NOTHING);
   track.takes.forEach((take, k) => clips(take.clips, takes.get(take.id)?.clips, `${at}.takes[${k}].clips`));
-  if (!sameKind || was.devices !== track.devices || lost.tracks || lost.assets)
+  if (!sameKind || was.devices !== track.devices || lost.tracks || lost.assets || lost.instruments)
     track.devices.forEach((device, d) =>
       checkDevice(device, track.kind === "instrument" && d === 0, `${at}.devices[${d}]`, around),
     );
@@ -226,6 +243,8 @@ function checkDevice(device: Device, first: boolean, at: string, { session, trac
     if (!byId(session.assets).has(layer.asset)) say(`${at}.layers[${l}].asset`, "no such audio in the session");
     if (layer.softest > layer.loudest) say(`${at}.layers[${l}].softest`, "is above the loudest");
   });
+  if (device.instrument !== null && !byId(session.instruments).has(device.instrument))
+    say(`${at}.instrument`, "no such instrument in the session");
   // The parameters of an absent device are unknown.
   if (Object.keys(device.params).length > MOST_PARAMS)
     say(`${at}.params`, `a device is set by at most ${MOST_PARAMS} parameters`);

@@ -1,6 +1,7 @@
 import { z } from "zod";
 import { isAbsolutePath } from "../formats/paths/url";
 import { RATES } from "../units";
+import { instrumentSchema } from "../instruments/instrument";
 import { MOST_OF } from "./limits";
 
 /**
@@ -59,6 +60,8 @@ export const deviceSchema = z.strictObject({
   key: id.nullable(),
   /** Audio the device plays or convolves with, if it holds any. */
   layers: z.array(layerSchema).max(256).default([]),
+  /** The session's instrument that the device plays, if it plays one. */
+  instrument: id.nullable().default(null),
 });
 
 /** It stays where it is and is not heard; what lies under it is. */
@@ -231,8 +234,8 @@ export const assetSchema = z.strictObject({
   frames,
   rate: z.int().min(1000).max(768000),
   channels: z.int().min(1).max(2),
-  /** `missing`: silence that stands for a file that was not there when a session was opened. */
-  origin: z.enum(["imported", "printed", "generated", "missing"]),
+  /** `sample`: a recording of an instrument. `missing`: silence that stands for a file that was not there when a session was opened. */
+  origin: z.enum(["imported", "printed", "generated", "missing", "sample"]),
 });
 
 export const stemRowSchema = z.strictObject({
@@ -357,6 +360,8 @@ export const sessionSchema = z.strictObject({
   tracks: z.array(trackSchema).min(1).max(MOST_OF.tracks),
   phrases: z.array(phraseSchema).max(MOST_OF.phrases),
   assets: z.array(assetSchema).max(MOST_OF.assets),
+  /** Instruments of recordings, which are among the assets. */
+  instruments: z.array(instrumentSchema).max(MOST_OF.instruments).default([]),
   sheet: sheetSchema,
 });
 

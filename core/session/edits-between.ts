@@ -15,7 +15,7 @@ interface Place {
 }
 
 const FIELDS = ["name", "leadIn", "tempo", "meter"] as const satisfies readonly (keyof SessionPatch)[];
-const OF_SESSION = ["assets", "phrases", "markers", "ranges", "tracks"] as const;
+const OF_SESSION = ["assets", "instruments", "phrases", "markers", "ranges", "tracks"] as const;
 /** A collection of a track that would take more edits than this is set as a whole. */
 const MOST_OF_A_LIST = 500;
 

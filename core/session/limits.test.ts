@@ -21,6 +21,7 @@ const nth: Record<CollectionName, (n: number) => object> = {
   tracks: (n) => makeTrack({ id: `n${n}`, name: `${n}`, kind: "audio" }),
   phrases: (n) => ({ id: `p${n}`, name: `${n}`, ticks: 1, notes: [] }),
   assets: asset,
+  instruments: (n) => ({ id: `i${n}`, name: `${n}`, origin: "", zones: [], modulators: [] }),
   markers: (n) => ({ id: `m${n}`, name: `${n}`, tick: n }),
   ranges: (n) => ({ id: `r${n}`, name: `${n}`, from: n, to: n + 1 }),
   rows: (n) => ({

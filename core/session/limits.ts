@@ -3,6 +3,7 @@ export const MOST_OF = {
   tracks: 1000,
   phrases: 10_000,
   assets: 20_000,
+  instruments: 500,
   markers: 5000,
   ranges: 5000,
   rows: 500,

@@ -1,4 +1,5 @@
 import { z } from "zod";
+import { instrumentSchema } from "../instruments/instrument";
 import type { Frozen } from "./document";
 import {
   assetSchema,
@@ -26,6 +27,7 @@ export const records = {
   tracks: trackSchema,
   phrases: phraseSchema,
   assets: assetSchema,
+  instruments: instrumentSchema,
   markers: markerSchema,
   ranges: rangeSchema,
   rows: stemRowSchema,
@@ -69,6 +71,7 @@ const patches: Record<Exclude<CollectionName, "clips">, z.ZodType<Record<string,
   tracks: someOf(trackSchema),
   phrases: someOf(phraseSchema),
   assets: someOf(assetSchema),
+  instruments: someOf(instrumentSchema),
   markers: someOf(markerSchema),
   ranges: someOf(rangeSchema),
   rows: someOf(stemRowSchema),

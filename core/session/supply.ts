@@ -1,3 +1,4 @@
+import { withSamples } from "../instruments/instrument";
 import type { Asset, Clip, Device, Session } from "./document";
 import type { Edit, Step } from "./edits";
 
@@ -21,6 +22,11 @@ export function supplyStep(session: Session, supplied: readonly Supplied[]): Ste
     if (known.has(asset.id)) continue;
     known.add(asset.id);
     edits.push({ do: "add", in: "assets", item: { ...asset }, index: index++ });
+  }
+  for (const instrument of session.instruments) {
+    if (!instrument.zones.some((z) => byMissing.has(z.sample))) continue;
+    const { zones } = withSamples(instrument, (sample) => byMissing.get(sample) ?? sample);
+    edits.push({ do: "set", in: "instruments", id: instrument.id, patch: { zones } });
   }
   for (const track of session.tracks) {
     for (const clip of track.clips) {

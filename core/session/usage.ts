@@ -1,3 +1,4 @@
+import { samplesOf } from "../instruments/instrument";
 import { audioClips } from "./clips";
 import type { Clip, Session } from "./document";
 import type { Edit } from "./edits";
@@ -16,6 +17,7 @@ export function usesOf(session: Session): ReadonlyMap<string, readonly Use[]> {
     if (list) list.push(use);
     else uses.set(asset, [use]);
   };
+  const instruments = new Map(session.instruments.map((i) => [i.id, i]));
   for (const track of session.tracks) {
     const of = (clips: readonly Clip[], as: Use["as"]) => {
       for (const clip of audioClips(clips)) {
@@ -26,8 +28,11 @@ export function usesOf(session: Session): ReadonlyMap<string, readonly Use[]> {
     };
     of(track.clips, "clip");
     for (const take of track.takes) of(take.clips, "take");
-    for (const device of track.devices)
+    for (const device of track.devices) {
       for (const layer of device.layers) add(layer.asset, { track: track.id, as: "device" });
+      const instrument = instruments.get(device.instrument ?? "");
+      for (const sample of instrument ? samplesOf(instrument) : []) add(sample, { track: track.id, as: "device" });
+    }
     if (track.frozen) add(track.frozen.asset, { track: track.id, as: "frozen" });
   }
   return uses;
@@ -38,5 +43,11 @@ export function usesOf(session: Session): ReadonlyMap<string, readonly Use[]> {
  */
 export function clearUnused(session: Session): readonly Edit[] {
   const uses = usesOf(session);
-  return session.assets.filter((a) => !uses.has(a.id)).map((a): Edit => ({ do: "remove", in: "assets", id: a.id }));
+  const played = new Set(session.tracks.flatMap((t) => t.devices.map((d) => d.instrument)));
+  const silent = session.instruments.filter((i) => !played.has(i.id));
+  const gone = silent.map((i): Edit => ({ do: "remove", in: "instruments", id: i.id }));
+  const files = session.assets
+    .filter((a) => !uses.has(a.id))
+    .map((a): Edit => ({ do: "remove", in: "assets", id: a.id }));
+  return [...gone, ...files];
 }

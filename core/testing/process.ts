@@ -1,4 +1,4 @@
-import type { Controls, LoadedLayer, Params, PlayedNote } from "../devices/device";
+import type { Controls, LoadedInstrument, LoadedLayer, Params, PlayedNote } from "../devices/device";
 import { completeParams, still } from "../devices/device";
 import { tempoMap } from "../time/tempo";
 import { declarationOf } from "../devices/catalogue";
@@ -17,6 +17,7 @@ export function through(
     readonly key?: Heard;
     readonly notes?: readonly PlayedNote[];
     readonly layers?: readonly LoadedLayer[];
+    readonly instrument?: LoadedInstrument;
     readonly controls?: Controls;
     readonly pass?: number;
   } = {},
@@ -34,6 +35,7 @@ export function through(
       controls: options.controls ?? still(completeParams(declaration, params)),
       tempo: tempoMap([{ tick: 0, bpm: 120, shape: "hold" }], RATE),
       layers: options.layers ?? [],
+      instrument: options.instrument ?? null,
       leader: null,
       pass: options.pass ?? null,
       seed: 1,

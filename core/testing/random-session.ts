@@ -18,6 +18,7 @@ import { stretchedFrames } from "../session/bend";
 import { reshapeAudio } from "../stretch/reshape";
 import { makeStretcher } from "../stretch/stretcher";
 import type { Heard } from "./listen";
+import { ownInstrument } from "./own-instrument";
 import { collected, hashOf, memoryLibrary, noise } from "./listen";
 
 const SECOND = 48000;
@@ -110,6 +111,7 @@ const instruments: Readonly<Record<string, Params>> = {
   string: { muteS: 0.1 },
   kit: {},
   sampler: { releaseS: 0.05 },
+  sampled: {},
 };
 /** A parameter of each device that may move, with two values it moves between. */
 const moves: Readonly<Record<string, readonly [param: string, from: number, to: number]>> = {
@@ -132,6 +134,7 @@ const moves: Readonly<Record<string, readonly [param: string, from: number, to: 
   string: ["brightness", 20, 90],
   kit: ["level", 40, 90],
   sampler: ["level", 30, 90],
+  sampled: ["bend", -200, 150],
 };
 
 export interface RandomSessionOptions {
@@ -219,15 +222,18 @@ export const randomSessions = ({ above = "any" }: RandomSessionOptions = {}): fc
           ...(isAudio
             ? []
             : [
-                makeDevice(
-                  `i${i}`,
-                  t.kind,
-                  instruments[t.kind],
-                  null,
-                  t.kind === "kit" || t.kind === "sampler"
-                    ? [layer("a", t.kind === "kit" ? 12 : 0, 1), layer("b", t.kind === "kit" ? 12 : 0, 2)]
-                    : [],
-                ),
+                {
+                  ...makeDevice(
+                    `i${i}`,
+                    t.kind,
+                    instruments[t.kind],
+                    null,
+                    t.kind === "kit" || t.kind === "sampler"
+                      ? [layer("a", t.kind === "kit" ? 12 : 0, 1), layer("b", t.kind === "kit" ? 12 : 0, 2)]
+                      : [],
+                  ),
+                  instrument: t.kind === "sampled" ? ownInstrument.id : null,
+                },
               ]),
           ...t.devices.map((type, d) =>
             makeDevice(
@@ -283,6 +289,7 @@ export const randomSessions = ({ above = "any" }: RandomSessionOptions = {}): fc
       return makeSession({
         name: "Random",
         assets: recordedAssets,
+        instruments: [ownInstrument],
         phrases: [chord],
         tempo,
         tracks: [

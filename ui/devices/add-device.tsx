@@ -49,7 +49,7 @@ export function AddDevice({ track, x }: { readonly track: Track; readonly x: num
         <>
           <MenuHeading>Another instrument instead</MenuHeading>
           {catalogue
-            .filter((d) => d.role === "instrument" && d.type !== track.devices[0]?.type)
+            .filter((d) => d.role === "instrument" && !d.playsInstrument && d.type !== track.devices[0]?.type)
             .map((d) => (
               <MenuItem key={d.type} onSelect={() => add(d.type, `Exchange the instrument of ${name}`)}>
                 <span className="grid grid-cols-[72px_1fr] items-baseline">

@@ -27,6 +27,7 @@ const ORIGINS: Record<Asset["origin"], string> = {
   printed: "printed",
   generated: "made by the demo",
   missing: "missing, to be relinked",
+  sample: "of an instrument",
 };
 
 /**
@@ -49,7 +50,7 @@ export function useShelf(search: string) {
       .toLowerCase()
       .split(/\s+/)
       .filter((w) => w !== "");
-    return session.assets
+    return shelved(session)
       .toReversed()
       .map((asset) => {
         const print = prints.find((p) => p.asset === asset.id) ?? null;
@@ -70,10 +71,13 @@ export function useShelf(search: string) {
     session,
     items,
     stale,
-    total: session.assets.length,
+    total: shelved(session).length,
     unused: session.assets.filter((a) => !uses.has(a.id)).length,
   };
 }
+
+/** An instrument's recordings belong to the instrument, of which there may be hundreds. */
+const shelved = ({ assets }: Session) => assets.filter((a) => a.origin !== "sample");
 
 const isToday = (iso: string): boolean => new Date(iso).toDateString() === new Date().toDateString();
 

@@ -1,0 +1,212 @@
+import { z } from "zod";
+
+/**
+ * An instrument made of recordings, as SoundFont 2 and SFZ describe them, in one neutral form: zones of a recording over
+ * keys and velocities. What a zone does not say has its plain value (`PLAIN_ZONE`), so that documents stay small.
+ */
+
+const seconds = z.number().min(0).max(200);
+const key = z.int().min(0).max(127);
+const cents = z.number().min(-24_000).max(24_000);
+const frames = z
+  .int()
+  .min(0)
+  .max(2 ** 40);
+/** Keys or velocities between which a zone fades: it begins at `0`, is whole from `1` to `2`, and gone at `3`. */
+const fade = z.tuple([z.number(), z.number(), z.number(), z.number()]);
+
+/** What a modulator listens to. Controllers are those of MIDI by their number; `none` is always 1. */
+const sourceSchema = z.strictObject({
+  from: z.union([z.enum(["none", "velocity", "key", "bend", "pressure"]), z.int().min(0).max(127)]),
+  /** SoundFont 2.04, 8.2: how a position from 0 to 1 is bent. */
+  curve: z.enum(["linear", "concave", "convex", "switch"]),
+  /** From 1 down to 0, and from -1 to 1. */
+  falls: z.boolean(),
+  bipolar: z.boolean(),
+});
+
+/** What a modulator adds to, in the unit of that. */
+export const MODULATED = [
+  "gainDb",
+  "cents",
+  "filterCents",
+  "resonanceDb",
+  "pan",
+  "vibratoCents",
+  "lfoCents",
+  "lfoFilterCents",
+  "lfoDb",
+  "sweepCents",
+  "sweepFilterCents",
+  "attackCents",
+  "holdCents",
+  "decayCents",
+  "releaseCents",
+  "startFrames",
+] as const;
+
+export const modulatorSchema = z.strictObject({
+  source: sourceSchema,
+  /** What it is multiplied by. */
+  by: sourceSchema,
+  to: z.enum(MODULATED),
+  amount: z.number(),
+  absolute: z.boolean().default(false),
+});
+
+const envelope = {
+  delayS: seconds,
+  attackS: seconds,
+  holdS: seconds,
+  /** Until it would have fallen all the way: of a volume by 100 dB. */
+  decayS: seconds,
+  releaseS: seconds,
+  /** Hold and decay become longer towards low keys: cents of time a key, from key 60 on. */
+  holdKeyCents: cents,
+  decayKeyCents: cents,
+};
+
+const zoneFields = {
+  lowKey: key,
+  highKey: key,
+  softest: z.int().min(0).max(127),
+  loudest: z.int().min(0).max(127),
+  /** It plays on one of so many turns of its note: the first is 0. */
+  turn: z.int().min(0).max(99),
+  turns: z.int().min(1).max(100),
+  /** It plays where chance lies in here: 0 to 1, the end not included. */
+  chanceFrom: z.number().min(0).max(1),
+  chanceTo: z.number().min(0).max(1),
+  /** When it begins: with a note, or when that is let go. */
+  plays: z.enum(["attack", "release"]),
+  /** Key at which the recording is as it was recorded, and what each key adds. */
+  rootKey: z.number().min(-60).max(188),
+  keyCents: z.number().min(-1200).max(1200),
+  cents,
+  /** Frames of the recording: the first that sounds, and the one behind the last. */
+  from: frames,
+  to: frames.nullable(),
+  loop: z.enum(["none", "continuous", "until release"]),
+  /** The first frame of the loop, and the one behind its last. */
+  loopFrom: frames,
+  loopTo: frames,
+  gainDb: z.number().min(-144).max(60),
+  pan: z.number().min(-1).max(1),
+  /** How much of the level follows velocity: at 1 its square. */
+  touch: z.number().min(-1).max(1),
+  /** Gain that each key adds, from a key on. */
+  keyDb: z.number().min(-96).max(12),
+  keyDbFrom: key,
+  keyFade: fade.nullable(),
+  velocityFade: fade.nullable(),
+  /** Whether zones that fade into each other keep their power; else their sum. */
+  fadesByPower: z.boolean(),
+  volume: z.strictObject({ ...envelope, sustainDb: z.number().min(0).max(200) }).partial(),
+  sweep: z.strictObject({ ...envelope, sustain: z.number().min(0).max(1), cents, filterCents: cents }).partial(),
+  filter: z.enum(["off", "low", "band", "high"]),
+  filterHz: z.number().min(1).max(100_000),
+  /** Height of its resonance over its plain gain. */
+  resonanceDb: z.number().min(0).max(96),
+  /** Whether resonance takes half its height from what passes. SoundFont 2.04, 8.1.3, generator 9. */
+  resonanceTakes: z.boolean(),
+  filterKeyCents: z.number().min(-1200).max(1200),
+  filterVelocityCents: cents,
+  vibrato: z.strictObject({ delayS: seconds, hz: z.number().min(0).max(200), cents }).partial(),
+  lfo: z
+    .strictObject({
+      delayS: seconds,
+      hz: z.number().min(0).max(200),
+      cents,
+      filterCents: cents,
+      db: z.number().min(-96).max(96),
+    })
+    .partial(),
+  /** A note of this class ends those of the same class, or those that it names; 0: none. */
+  exclusive: z
+    .int()
+    .min(0)
+    .max(2 ** 31),
+  stoppedBy: z
+    .int()
+    .min(0)
+    .max(2 ** 31),
+  /** What is stopped by its class fades with its release; else at once. */
+  stopsSlowly: z.boolean(),
+  /** Which list of the instrument's modulators it has. */
+  modulators: z.int().min(0).max(4095),
+};
+
+export const zoneSchema = z.strictObject({ sample: z.string().max(64), ...z.strictObject(zoneFields).partial().shape });
+
+export const instrumentSchema = z.strictObject({
+  id: z.string().regex(/^[A-Za-z0-9_-]{1,64}$/, "an id is 1 to 64 letters, digits, - or _"),
+  name: z.string().max(200),
+  /** Where it came from: file, bank and program. */
+  origin: z.string().max(300).default(""),
+  zones: z.array(zoneSchema).max(4096),
+  modulators: z.array(z.array(modulatorSchema).max(64)).max(4096).default([]),
+});
+
+type Deep<T> = T extends (infer U)[]
+  ? readonly Deep<U>[]
+  : T extends object
+    ? { readonly [K in keyof T]: Deep<T[K]> }
+    : T;
+
+export type Zone = Deep<z.infer<typeof zoneSchema>>;
+export type Instrument = Deep<z.infer<typeof instrumentSchema>>;
+export type Modulator = Deep<z.infer<typeof modulatorSchema>>;
+export type ModulatorSource = Modulator["source"];
+export type Modulated = (typeof MODULATED)[number];
+
+type Whole<T> = { readonly [K in keyof T]-?: Exclude<T[K], undefined> };
+type Part<K extends keyof Zone> = Whole<Exclude<Zone[K], undefined>>;
+/** A zone with everything said. */
+export type WholeZone = Omit<Whole<Zone>, "volume" | "sweep" | "vibrato" | "lfo"> & {
+  readonly volume: Part<"volume">;
+  readonly sweep: Part<"sweep">;
+  readonly vibrato: Part<"vibrato">;
+  readonly lfo: Part<"lfo">;
+};
+
+const PLAIN_ENVELOPE = {
+  ...{ delayS: 0, attackS: 0, holdS: 0, decayS: 0, releaseS: 0.001 },
+  ...{ holdKeyCents: 0, decayKeyCents: 0 },
+} as const;
+
+/** What a zone is where it says nothing. */
+export const PLAIN_ZONE: Omit<WholeZone, "sample"> = {
+  ...{ lowKey: 0, highKey: 127, softest: 0, loudest: 127, turn: 0, turns: 1, chanceFrom: 0, chanceTo: 1 },
+  ...{ plays: "attack", rootKey: 60, keyCents: 100, cents: 0, from: 0, to: null },
+  ...{ loop: "none", loopFrom: 0, loopTo: 0, gainDb: 0, pan: 0, touch: 0, keyDb: 0, keyDbFrom: 60 },
+  ...{ keyFade: null, velocityFade: null, fadesByPower: true },
+  volume: { ...PLAIN_ENVELOPE, sustainDb: 0 },
+  sweep: { ...PLAIN_ENVELOPE, sustain: 1, cents: 0, filterCents: 0 },
+  ...{ filter: "off", filterHz: 20_000, resonanceDb: 0, resonanceTakes: false },
+  ...{ filterKeyCents: 0, filterVelocityCents: 0 },
+  vibrato: { delayS: 0, hz: 8.176, cents: 0 },
+  lfo: { delayS: 0, hz: 8.176, cents: 0, filterCents: 0, db: 0 },
+  ...{ exclusive: 0, stoppedBy: 0, stopsSlowly: false, modulators: 0 },
+};
+
+export const wholeZone = (zone: Zone): WholeZone => ({
+  ...PLAIN_ZONE,
+  ...(zone as Partial<WholeZone>),
+  sample: zone.sample,
+  volume: { ...PLAIN_ZONE.volume, ...(zone.volume as Partial<WholeZone["volume"]>) },
+  sweep: { ...PLAIN_ZONE.sweep, ...(zone.sweep as Partial<WholeZone["sweep"]>) },
+  vibrato: { ...PLAIN_ZONE.vibrato, ...(zone.vibrato as Partial<WholeZone["vibrato"]>) },
+  lfo: { ...PLAIN_ZONE.lfo, ...(zone.lfo as Partial<WholeZone["lfo"]>) },
+});
+
+/** Recordings of an instrument, each once. */
+export const samplesOf = ({ zones }: Instrument): readonly string[] => [...new Set(zones.map((z) => z.sample))];
+
+/** The instrument with other names for its recordings; zones whose recording has none are left out. */
+export const withSamples = (instrument: Instrument, nameOf: (sample: string) => string | undefined): Instrument => ({
+  ...instrument,
+  zones: instrument.zones.flatMap((zone) => {
+    const sample = nameOf(zone.sample);
+    return sample === undefined ? [] : [{ ...zone, sample }];
+  }),
+});
