@@ -55,7 +55,7 @@ export const sampled = instrument({
       for (const [i, zone] of zones.entries()) {
         if ((zone.plays === "release") !== isEnd || !plays(zone, struck)) continue;
         if (zone.exclusive !== 0) voices.stop(zone.exclusive, note);
-        const released = isEnd ? Infinity : note.start + note.frames;
+        const released = isEnd || zone.playsToEnd ? Infinity : note.start + note.frames;
         const at = { ...note, start: strike.start };
         const pan = zone.pan + voices.panOf(i, note, hands());
         const [left, right] = strikeGains(zone, struck, pan, played[i]?.isStereo ?? false);

@@ -79,6 +79,8 @@ const zoneFields = {
   chanceTo: z.number().min(0).max(1),
   /** When it begins: with a note, or when that is let go. */
   plays: z.enum(["attack", "release"]),
+  /** It plays to its end, whenever its note is let go. */
+  playsToEnd: z.boolean(),
   /** Key at which the recording is as it was recorded, and what each key adds. */
   rootKey: z.number().min(-60).max(188),
   keyCents: z.number().min(-1200).max(1200),
@@ -177,7 +179,7 @@ const PLAIN_ENVELOPE = {
 /** What a zone is where it says nothing. */
 export const PLAIN_ZONE: Omit<WholeZone, "sample"> = {
   ...{ lowKey: 0, highKey: 127, softest: 0, loudest: 127, turn: 0, turns: 1, chanceFrom: 0, chanceTo: 1 },
-  ...{ plays: "attack", rootKey: 60, keyCents: 100, cents: 0, from: 0, to: null },
+  ...{ plays: "attack", playsToEnd: false, rootKey: 60, keyCents: 100, cents: 0, from: 0, to: null },
   ...{ loop: "none", loopFrom: 0, loopTo: 0, gainDb: 0, pan: 0, touch: 0, keyDb: 0, keyDbFrom: 60 },
   ...{ keyFade: null, velocityFade: null, fadesByPower: true },
   volume: { ...PLAIN_ENVELOPE, sustainDb: 0 },
