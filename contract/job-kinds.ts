@@ -1,4 +1,5 @@
 import { z } from "zod";
+import { addInstruments } from "./jobs/add-instruments";
 import { bringBack } from "./jobs/bring-back";
 import { check } from "./jobs/check";
 import { differences } from "./jobs/differences";
@@ -14,6 +15,7 @@ import { compareVersions } from "./jobs/compare-versions";
 import { mend } from "./jobs/mend";
 import { print } from "./jobs/print";
 import { prove } from "./jobs/prove";
+import { putInstrument } from "./jobs/put-instrument";
 import { refresh } from "./jobs/refresh";
 import { saveAudio } from "./jobs/save-audio";
 import { supply } from "./jobs/supply";
@@ -39,6 +41,8 @@ export const jobKinds = {
   differences,
   "compare versions": compareVersions,
   "save audio": saveAudio,
+  "add instruments": addInstruments,
+  "put instrument": putInstrument,
   load,
 } as const;
 

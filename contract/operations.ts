@@ -8,6 +8,7 @@ import { healthSchema } from "./health";
 import { runningSchema } from "./running";
 import { surveyQuery, surveySchema, tidySchema } from "./tidy";
 import { handoffSchema, handoffSummarySchema } from "./handoff";
+import { instrumentFileSchema } from "./instruments";
 import { faultSchema, jobSchema } from "./job";
 import { historyQuery, historySchema, pointSchema, returnBody, versionBody } from "./history";
 import { bodyOf } from "./job-kinds";
@@ -259,6 +260,24 @@ export const operations = {
   "POST /api/recipes/{id}/delete": {
     summary: "Remove a recipe; the answer holds what it was",
     answers: { 200: json("Removed", recipeSchema), ...refusals },
+  },
+  "GET /api/instruments": {
+    summary: "Files of instruments that were added, with their presets, for every session",
+    answers: { 200: json("Files of instruments", z.array(instrumentFileSchema)) },
+  },
+  "POST /api/instruments": {
+    summary: "Add sent SoundFonts (SF2, SF3) to the instruments of all sessions",
+    body: bodyOf("add instruments"),
+    answers: { 202: json("A job to follow", jobSchema), ...refusals },
+  },
+  "POST /api/instruments/{id}/delete": {
+    summary: "Remove a file of instruments; sessions keep what they play of it",
+    answers: { 200: json("Removed", instrumentFileSchema), ...refusals },
+  },
+  "POST /api/sessions/{id}/instruments": {
+    summary: "Put a preset of a file of instruments on a track, or on a new one, in one step",
+    body: bodyOf("put instrument"),
+    answers: { 202: json("A job to follow", jobSchema), ...refusals },
   },
   "GET /api/profiles": {
     summary: "Receivers' profiles that were saved, for every session",

@@ -7,12 +7,12 @@ import { Transform } from "node:stream";
 import { pipeline } from "node:stream/promises";
 import { z } from "zod";
 import { AudioStore } from "../server/audio/store";
-import { audioFolder, packageFolder } from "../server/paths";
+import { audioFolder, instrumentFolder, packageFolder } from "../server/paths";
 import { databaseProgram } from "./database";
 import { placeOfData, withDatabase } from "./place";
 
 /** What a backup's folder holds: every dump by its time, audio and packages once for all of them. */
-const KEPT = [audioFolder, packageFolder] as const;
+const KEPT = [audioFolder, packageFolder, instrumentFolder] as const;
 const FILE_LIST = "backup.json";
 
 const backupSchema = z.strictObject({
@@ -94,6 +94,8 @@ async function copyMissing(store: AudioStore, to: string): Promise<void> {
   }
   for await (const { name, bytes } of store.packages.list())
     await copyOne(join(packageFolder(to), `${name}.zip`), bytes, () => store.packages.local(name), null);
+  for await (const { name, bytes } of store.instruments.list())
+    await copyOne(join(instrumentFolder(to), `${name}.sf2`), bytes, () => store.instruments.local(name), null);
 }
 
 async function copyOne(

@@ -27,6 +27,8 @@ export const unfinishedFolder = (root: string): string => join(root, "unfinished
 export const adoptingFolder = (root: string): string => join(root, "adopting");
 /** What renders remember at places of them: see `worker/render/checkpoints.ts`. A cache, never backed up. */
 export const checkpointFolder = (root: string): string => join(root, "checkpoints");
+/** Files of instruments that were brought in, for all sessions. */
+export const instrumentFolder = (root: string): string => join(root, "instruments");
 /** Files that were asked for to be taken away; kept for a day. */
 export const savedFolder = (root: string): string => join(root, "saved");
 /** Files that were sent and are still to be brought in. */

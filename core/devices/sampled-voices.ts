@@ -191,7 +191,7 @@ export class SampledVoices {
     return this.sum.pan;
   }
 
-  /** Adds what sounds to a stretch of a block that begins at frame `at` of the timeline; `move`: hands may have moved. */
+  /** Adds what sounds to a stretch of a block; `move`: hands may have moved. */
   play(outLeft: Floats, outRight: Floats, { from, to, at }: BlockStretch, hands: Hands, move: boolean): void {
     this.sounding = 0;
     for (let v = 0; v < VOICES; v++) {
@@ -207,7 +207,7 @@ export class SampledVoices {
     }
   }
 
-  /** Sets gain, pitch and filter for the frames from `frame` on; false: nothing is heard any more, and it has ended. */
+  /** Sets gain, pitch and filter for the frames from `frame` on; false: it is not heard any more, and has ended. */
   private control(v: number, frame: Frames, hands: Hands, move: boolean): boolean {
     const played = this.zones[this.zoneOf[v] as number] as PlayedZone;
     const { zone, ratio } = played;
@@ -328,7 +328,7 @@ export class SampledVoices {
     if (isStereo) readBetween(this.read[1].address, right.address, n, place - first, step, 0, table.address, PHASES);
   }
 
-  /** Trapezoidal state-variable filter, as the filter device has it. V. Zavalishin, The Art of VA Filter Design, ch. 4. */
+  /** Trapezoidal state-variable filter. V. Zavalishin, The Art of VA Filter Design, ch. 4. */
   private filter(v: number, { filter }: WholeZone, side: number, n: Frames): void {
     const x = this.read[side] as Floats;
     const { states } = this;

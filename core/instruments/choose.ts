@@ -2,7 +2,7 @@ import { cos, dbToGain, PI, sin } from "../math";
 import { randomBits, randomUnit } from "../random";
 import type { WholeZone } from "./instrument";
 
-/** What chooses zones: a key and a velocity from 1 to 127. `seed` stands for chance and turns: the same note, the same. */
+/** What chooses zones: a key and a velocity from 1 to 127, and a seed for chance and turns. */
 export interface Struck {
   readonly pitch: number;
   readonly velocity: number;
@@ -34,7 +34,8 @@ function fadeGain(fade: WholeZone["keyFade"], at: number, byPower: boolean): num
  */
 export function strikeGains(zone: WholeZone, { pitch, velocity }: Struck, pan: number, isStereo: boolean) {
   const touch = Math.abs(zone.touch);
-  const part = zone.touch < 0 ? 1 - (velocity / 127) ** 2 : (velocity / 127) ** 2;
+  const square = (velocity / 127) * (velocity / 127);
+  const part = zone.touch < 0 ? 1 - square : square;
   const gain =
     dbToGain(zone.gainDb + zone.keyDb * (pitch - zone.keyDbFrom)) *
     (1 - touch + touch * part) *

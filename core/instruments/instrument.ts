@@ -1,17 +1,14 @@
 import { z } from "zod";
 
 /**
- * An instrument made of recordings, as SoundFont 2 and SFZ describe them, in one neutral form: zones of a recording over
- * keys and velocities. What a zone does not say has its plain value (`PLAIN_ZONE`), so that documents stay small.
+ * An instrument made of recordings, as SoundFont 2 and SFZ describe them, in one neutral form: zones of a recording
+ * over keys and velocities. What a zone does not say has its plain value (`PLAIN_ZONE`), so that documents stay small.
  */
 
 const seconds = z.number().min(0).max(200);
 const key = z.int().min(0).max(127);
 const cents = z.number().min(-24_000).max(24_000);
-const frames = z
-  .int()
-  .min(0)
-  .max(2 ** 40);
+const frames = z.int().min(0).max(1_099_511_627_776);
 /** Keys or velocities between which a zone fades: it begins at `0`, is whole from `1` to `2`, and gone at `3`. */
 const fade = z.tuple([z.number(), z.number(), z.number(), z.number()]);
 
@@ -124,14 +121,8 @@ const zoneFields = {
     })
     .partial(),
   /** A note of this class ends those of the same class, or those that it names; 0: none. */
-  exclusive: z
-    .int()
-    .min(0)
-    .max(2 ** 31),
-  stoppedBy: z
-    .int()
-    .min(0)
-    .max(2 ** 31),
+  exclusive: z.int().min(0).max(2_147_483_648),
+  stoppedBy: z.int().min(0).max(2_147_483_648),
   /** What is stopped by its class fades with its release; else at once. */
   stopsSlowly: z.boolean(),
   /** Which list of the instrument's modulators it has. */

@@ -26,9 +26,6 @@ export function sourceValue({ from, curve, falls, bipolar }: ModulatorSource, at
   return x >= 0.5 ? shape(2 * x - 1) : -shape(1 - 2 * x);
 }
 
-/** What modulators add to each thing they move. */
-export type Moved = Readonly<Record<Modulated, number>>;
-
 /** Whether a modulator can move while a note sounds. */
 export const isMoving = ({ source, by }: Modulator): boolean =>
   [source.from, by.from].some((from) => from !== "none" && from !== "velocity" && from !== "key");

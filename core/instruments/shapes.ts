@@ -1,7 +1,7 @@
 import { dbToGain, gainToDb } from "../math";
 import type { Seconds } from "../units";
 
-/** How far an envelope of the volume falls in its decay and its release. SoundFont 2.04, 8.1.3, generators 36 and 38. */
+/** How far an envelope of the volume falls in its decay and its release. SoundFont 2.04, 8.1.3, 36 and 38. */
 export const FALL_DB = 100;
 
 /** The times of an envelope, in seconds. */

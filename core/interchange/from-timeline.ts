@@ -107,6 +107,7 @@ export function fromTimeline(
         name: track.name.slice(0, 200),
         kind: track.kind === "notes" ? "instrument" : track.kind,
         output: output ?? mixId,
+        program: track.kind === "notes" ? (track.program ?? null) : null,
         ...settingsOf(track, sends, losses, placeOf, newId),
         clips: [
           ...track.clips.flatMap((c) => clipOf(c, track, found, at, losses, newId)),

@@ -27,6 +27,7 @@ export const makeTrack = (track: Pick<Track, "id" | "name" | "kind"> & Partial<T
   hidden: false,
   frozen: null,
   printOf: null,
+  program: null,
   ...track,
 });
 

@@ -225,6 +225,11 @@ export const trackSchema = z.strictObject({
   hidden: z.boolean().default(false),
   frozen: frozenSchema.nullable(),
   printOf: printOfSchema.nullable().default(null),
+  /** The program of a bank that its notes asked for where they came from; 128 is the bank of drums. */
+  program: z
+    .strictObject({ bank: z.int().min(0).max(16_383), program: z.int().min(0).max(127) })
+    .nullable()
+    .default(null),
 });
 
 export const assetSchema = z.strictObject({
@@ -234,7 +239,7 @@ export const assetSchema = z.strictObject({
   frames,
   rate: z.int().min(1000).max(768000),
   channels: z.int().min(1).max(2),
-  /** `sample`: a recording of an instrument. `missing`: silence that stands for a file that was not there when a session was opened. */
+  /** `sample`: a recording of an instrument. `missing`: silence in the place of a file that was not there. */
   origin: z.enum(["imported", "printed", "generated", "missing", "sample"]),
 });
 

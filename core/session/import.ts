@@ -103,6 +103,7 @@ export function midiStep(
       id: newId(),
       name: called,
       kind: "instrument",
+      program: part.program,
       output: mixOf(session).id,
       devices: [makeDevice(newId(), "synth")],
       clips: [makeNoteClip(newId(), phrase, start)],

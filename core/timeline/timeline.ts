@@ -156,6 +156,8 @@ export interface TimelineTrack {
   readonly sends: readonly TimelineSend[];
   readonly lanes: readonly TimelineLane[];
   readonly devices: readonly TimelineDevice[];
+  /** The program of a bank that its notes ask for, counted from 0; absent or null: none. */
+  readonly program?: { readonly bank: number; readonly program: number } | null;
 }
 
 export const NO_FADE: TimelineFade = { frames: 0, shape: "linear" };

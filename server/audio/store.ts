@@ -11,6 +11,7 @@ import {
   adoptingFolder,
   audioFolder,
   checkpointFolder,
+  instrumentFolder,
   packageFolder,
   reshapedFolder,
   savedFolder,
@@ -39,6 +40,8 @@ const PRIVATE = 0o700;
 
 /** How long uploads and saved files stay: their job may still wait. */
 const KEPT_MS = 24 * 3600 * 1000;
+/** What files of instruments end with here, whatever they were called. */
+const INSTRUMENT = ".sf2";
 const FETCHED_AT_ONCE = 4;
 
 /**
@@ -47,6 +50,8 @@ const FETCHED_AT_ONCE = 4;
  */
 export class AudioStore {
   readonly packages: Blobs;
+  /** Files of instruments by SHA-256. */
+  readonly instruments: Blobs;
   /** Files that were sent and are still to be imported. */
   readonly uploads: Blobs;
   /** Files that a job has made to be downloaded; kept for a day. */
@@ -68,6 +73,7 @@ export class AudioStore {
   ) {
     const folders = {
       packages: packageFolder(root),
+      instruments: instrumentFolder(root),
       uploads: uploadFolder(root),
       saved: savedFolder(root),
       reshaped: reshapedFolder(root),
@@ -80,6 +86,7 @@ export class AudioStore {
     if (bucket === null) {
       this.audio = this.folder;
       this.packages = new FolderBlobs(folders.packages, ".zip");
+      this.instruments = new FolderBlobs(folders.instruments, INSTRUMENT);
       this.uploads = new FolderBlobs(folders.uploads);
       this.saved = new FolderBlobs(folders.saved);
       return;
@@ -88,14 +95,17 @@ export class AudioStore {
     const cache = new BucketCache(bucket, [audioFolder(root), ...Object.values(folders)], unfinished, signal);
     const audio = new AudioBucket(bucket, cache, this.folder, unfinished);
     const packages = new BucketBlobs(bucket, cache, "packages/", folders.packages, ".zip");
+    const instruments = new BucketBlobs(bucket, cache, "instruments/", folders.instruments, INSTRUMENT);
     this.cache = cache;
     this.audio = audio;
     this.packages = packages;
+    this.instruments = instruments;
     this.uploads = new BucketBlobs(bucket, cache, "uploads/", folders.uploads);
     this.saved = new BucketBlobs(bucket, cache, "saved/", folders.saved);
     this.fillBucket = async () => {
       await audio.fill();
       await packages.fill();
+      await instruments.fill();
     };
   }
 
@@ -116,6 +126,7 @@ export class AudioStore {
       adoptingFolder(this.root),
       audioFolder(this.root),
       packageFolder(this.root),
+      instrumentFolder(this.root),
       reshapedFolder(this.root),
       savedFolder(this.root),
       unfinishedFolder(this.root),

@@ -20,6 +20,7 @@ import type { Proof } from "../../core/proof/proof";
 import type { Slip } from "../../core/printing/slip";
 import type { Session } from "../../core/session/document";
 import type { Step } from "../../core/session/edits";
+import type { PresetInFile } from "../../contract/instruments";
 import type { ProfileBody } from "../../core/delivery/profiles";
 import type { Recipe } from "../../contract/recipe";
 import type { JobProgress, JobStatus, ServiceFault } from "../../contract/job";
@@ -156,6 +157,16 @@ export const profiles = pgTable("profiles", {
   id: text("id").primaryKey(),
   name: text("name").notNull(),
   body: jsonb("body").$type<ProfileBody>().notNull(),
+  madeAt,
+});
+
+/** Files of instruments that were brought in, for all sessions: SoundFonts, by SHA-256. */
+export const instrumentFiles = pgTable("instrument_files", {
+  hash: text("hash").primaryKey(),
+  name: text("name").notNull(),
+  fileName: text("file_name").notNull(),
+  bytes: bigint("bytes", { mode: "number" }).notNull(),
+  presets: jsonb("presets").$type<readonly PresetInFile[]>().notNull(),
   madeAt,
 });
 

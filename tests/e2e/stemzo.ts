@@ -56,7 +56,11 @@ export class Stemzo {
   }
 
   /** Opens a screen and waits until it is drawn and connected. */
-  async open(page: Page, id: string, screen: "" | "/stems" | "/proof" | "/handoff" | "/shelf" = ""): Promise<void> {
+  async open(
+    page: Page,
+    id: string,
+    screen: "" | "/instruments" | "/stems" | "/proof" | "/handoff" | "/shelf" = "",
+  ): Promise<void> {
     await page.goto(`${this.address}/s/${id}${screen}`);
     await expect(page.locator("[data-awake]")).toBeVisible();
   }

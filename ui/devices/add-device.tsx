@@ -1,19 +1,22 @@
 "use client";
 
 import { Plus } from "lucide-react";
+import { useRouter } from "next/navigation";
 import { DropdownMenu } from "radix-ui";
 import { toast } from "sonner";
 import { catalogue } from "../../core/devices/catalogue";
 import type { Track } from "../../core/session/document";
 import { addDevice } from "../../core/session/track-edits";
 import { Menu, MenuHeading, MenuItem } from "../parts/menu";
-import { useSession } from "../session/provider";
+import { useSessionParts } from "../session/provider";
+import { pathOf } from "../session/screens";
 import { trackName } from "../session/track-state";
 import { sayFirstProblem } from "../../core/words/problems";
 
 /** The plus behind a path's last device: another effect, or another instrument in place of the one there. */
 export function AddDevice({ track, x }: { readonly track: Track; readonly x: number }) {
-  const edit = useSession((s) => s.edit);
+  const { id, edit, select } = useSessionParts((s) => ({ id: s.id, edit: s.edit, select: s.select }));
+  const router = useRouter();
   const name = trackName(track);
   const add = (type: string, label: string) => {
     const made = addDevice(track, type, () => crypto.randomUUID());
@@ -48,6 +51,17 @@ export function AddDevice({ track, x }: { readonly track: Track; readonly x: num
       {track.kind === "instrument" && (
         <>
           <MenuHeading>Another instrument instead</MenuHeading>
+          <MenuItem
+            onSelect={() => {
+              select([track.id]);
+              router.push(pathOf(id, "/instruments"));
+            }}
+          >
+            <span className="grid grid-cols-[72px_1fr] items-baseline">
+              <b className="font-medium">Yours …</b>
+              <span className="text-xs text-soft">A preset of a SoundFont</span>
+            </span>
+          </MenuItem>
           {catalogue
             .filter((d) => d.role === "instrument" && !d.playsInstrument && d.type !== track.devices[0]?.type)
             .map((d) => (

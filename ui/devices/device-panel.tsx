@@ -8,12 +8,13 @@ import type { PatchOf } from "../../core/session/records";
 import type { ParamDeclaration } from "../../core/devices/device";
 import { completeParams } from "../../core/devices/device";
 import { exp, log } from "../../core/math";
-import type { Device, Track } from "../../core/session/document";
+import type { Device, Session, Track } from "../../core/session/document";
 import { moveDevice, removeDevice } from "../../core/session/track-edits";
 import { formatDb, formatNumber, roundDb } from "../../core/words/numbers";
 import { usePlaybackStore } from "../playback/provider";
 import { Choice } from "../parts/choice";
 import { Portrait } from "./portrait";
+import { ZoneMap } from "./zone-map";
 import { useSession, useSessionParts } from "../session/provider";
 import { trackName } from "../session/track-state";
 
@@ -121,6 +122,7 @@ export function DeviceControls({ device, plays = null, absent, onMove, onSet, ch
       </div>
       {children}
       <Portrait device={device} session={session} plays={plays} />
+      <PlayedInstrument device={device} session={session} />
       <div className="mt-3 grid gap-x-5 gap-y-2 sm:grid-cols-2">
         {declaration.params.map((p) => (
           <Param
@@ -132,6 +134,19 @@ export function DeviceControls({ device, plays = null, absent, onMove, onSet, ch
           />
         ))}
       </div>
+    </div>
+  );
+}
+
+/** What a sampled instrument plays: its zones, and keys to try them. */
+function PlayedInstrument({ device, session }: { readonly device: Device; readonly session: Session }) {
+  const instrument = session.instruments.find((i) => i.id === device.instrument);
+  if (!declarationOf(device.type)?.playsInstrument) return null;
+  if (!instrument) return <p className="mt-2 text-soft">No instrument is on it. Choose one on Instruments.</p>;
+  return (
+    <div className="mt-2">
+      <p className="mb-1 text-xs text-soft">{instrument.name}</p>
+      <ZoneMap instrument={instrument} device={device} />
     </div>
   );
 }

@@ -99,7 +99,7 @@ function Strip() {
               key={s.name}
               href={pathOf(id, s.path)}
               aria-current={here ? "page" : undefined}
-              className={`flex h-full items-center px-2.5 text-[13.5px] ${here ? "mt-1.5 h-[38px] bg-paper font-bold text-ink" : "text-on-strip-soft hover:text-on-strip"}`}
+              className={`flex h-full items-center px-2 text-[13.5px] min-[1400px]:px-2.5 ${here ? "mt-1.5 h-[38px] bg-paper font-bold text-ink" : "text-on-strip-soft hover:text-on-strip"}`}
             >
               {s.name}
             </Link>

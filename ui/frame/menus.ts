@@ -93,7 +93,7 @@ export const MENUS: { readonly [K in MenuKind]: readonly MenuEntry[] } = {
   ],
   session: [
     "print-mix",
-    { label: "Go to", of: ["go-Bench", "go-Stems", "go-Proof", "go-Handoff", "go-Shelf", "running"] },
+    { label: "Go to", of: ["go-Bench", "go-Stems", "go-Proof", "go-Handoff", "go-Shelf", "go-Instruments", "running"] },
     "select-all",
     "clip-paste",
     { label: "Add", of: ["add-audio", "add-instrument", "add-group", "add-return"] },

@@ -138,6 +138,11 @@ export const api = {
   logout: () => call("POST /api/logout", {}, NOTHING),
   delivery: (secret: string) => call("GET /api/r/{secret}", { secret }, NOTHING),
   enterLink: (secret: string, passphrase: string) => call("POST /api/r/{secret}/enter", { secret }, { passphrase }),
+  instruments: () => call("GET /api/instruments", {}, NOTHING),
+  addInstruments: (files: RequestOf<"add instruments">["files"]) => call("POST /api/instruments", {}, { files }),
+  deleteInstruments: (id: string) => call("POST /api/instruments/{id}/delete", { id }, NOTHING),
+  putInstruments: (id: string, request: Omit<RequestOf<"put instrument">, "kind">) =>
+    call("POST /api/sessions/{id}/instruments", { id }, request),
   profiles: () => call("GET /api/profiles", {}, NOTHING),
   saveProfile: (name: string, body: SavedProfile["body"]) => call("POST /api/profiles", {}, { name, body }),
   deleteProfile: (id: string) => call("POST /api/profiles/{id}/delete", { id }, NOTHING),

@@ -24,6 +24,17 @@ export function doneNotice({ result }: Job): string | null {
       const aside = left.map(({ name, why }) => `${name}: ${why}.`);
       return [there, ...(missing > 0 ? [`Still missing: ${missing}.`] : []), ...aside.slice(0, 2)].join(" ");
     }
+    case "put instrument": {
+      const aside = result.lost.map(({ what }) => `${what}.`);
+      const [first, ...more] = result.put;
+      const what =
+        more.length > 0
+          ? `${result.put.length} tracks have their instruments.`
+          : first
+            ? `${first.name} is on its track.`
+            : "No track was left to put it on.";
+      return [what, ...aside.slice(0, 2)].join(" ");
+    }
     default:
       return null;
   }

@@ -5,6 +5,7 @@ export const SCREENS = [
   { path: "/proof", name: "Proof", key: "3" },
   { path: "/handoff", name: "Handoff", key: "4" },
   { path: "/shelf", name: "Shelf", key: "5" },
+  { path: "/instruments", name: "Instruments", key: "6" },
 ] as const;
 
 export const pathOf = (session: string, screen: (typeof SCREENS)[number]["path"]): string => `/s/${session}${screen}`;

@@ -82,6 +82,11 @@ export interface SessionStore {
   bringIn(files: readonly File[], place: Placing): Promise<void>;
   /** Puts files in the place of those that are missing. */
   supply(files: readonly File[]): Promise<void>;
+  /** Puts presets of a file of instruments on tracks, in one step; null: on a new one. */
+  putInstruments(
+    file: string,
+    puts: readonly { readonly preset: number; readonly track: string | null }[],
+  ): Promise<void>;
   cancel(job: string): Promise<void>;
   select(tracks: readonly string[]): void;
   selectClip(clip: ClipRef | null): void;

@@ -1,5 +1,6 @@
 import type { JobKind, RequestOf } from "../../contract/job-kinds";
 import type { CarryOut, JobContext, StartedJob } from "../context/job-context";
+import { addInstruments } from "./add-instruments";
 import { bringBack } from "./bring-back";
 import { check } from "./check";
 import { compareVersions } from "./compare-versions";
@@ -14,6 +15,7 @@ import { look } from "./look";
 import { mend } from "./mend";
 import { print } from "./print";
 import { prove } from "./prove";
+import { putInstrument } from "./put-instrument";
 import { refresh } from "./refresh";
 import { saveAudio } from "./save-audio";
 import { supply } from "./supply";
@@ -38,6 +40,8 @@ const carriers: { readonly [K in JobKind]: CarryOut<K> } = {
   differences,
   "compare versions": compareVersions,
   "save audio": saveAudio,
+  "add instruments": addInstruments,
+  "put instrument": putInstrument,
   load,
 };
 

@@ -10,6 +10,12 @@ import type { ComparePackagesTask, PackageDifferences } from "../compare/compare
 import type { CompareTask, ListenTask, Listening, Residue } from "../compare/compare";
 import type { CompareVersionsTask } from "../compare/compare-versions";
 import type { HeardPrint, ListenToPrintsTask } from "../render/heard-prints";
+import type {
+  InstrumentsInFile,
+  MadeInstrument,
+  MakeInstrumentTask,
+  ReadInstrumentsTask,
+} from "../instruments/sound-font";
 import type { ImportTask, ImportedFile } from "../import/import-file";
 import type { AlignTask, JudgeTask } from "../candidates/judge";
 import type { LookTask, OpenTask, OpenedArrival } from "../candidates/look";
@@ -157,6 +163,15 @@ export const TASKS = {
     load: async () => {
       const { openArrival } = await import("../candidates/look");
       return (order, { onPart }) => openArrival(order, onPart);
+    },
+  }),
+  "read instruments": task<ReadInstrumentsTask, InstrumentsInFile>({
+    load: async () => (await import("../instruments/sound-font")).readInstruments,
+  }),
+  "make instrument": task<MakeInstrumentTask, MadeInstrument>({
+    load: async () => {
+      const { makeInstrument } = await import("../instruments/sound-font");
+      return (order, { onPart }) => makeInstrument(order, onPart);
     },
   }),
   "join sides": task<JoinTask, WrittenFile>({ load: async () => (await import("../candidates/make")).joinSides }),

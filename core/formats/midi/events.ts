@@ -9,6 +9,15 @@ export type MidiEvent =
       readonly pitch: number;
       readonly velocity: number;
     }
+  | { readonly kind: "program"; readonly tick: number; readonly channel: number; readonly program: number }
+  /** The upper or the lower seven bits of the bank that the next program is of. */
+  | {
+      readonly kind: "bank";
+      readonly tick: number;
+      readonly channel: number;
+      readonly half: "upper" | "lower";
+      readonly value: number;
+    }
   | { readonly kind: "pedal"; readonly tick: number; readonly channel: number; readonly down: boolean }
   | { readonly kind: "tempo"; readonly tick: number; readonly microsecondsPerQuarter: number }
   | { readonly kind: "meter"; readonly tick: number; readonly numerator: number; readonly denominator: number }
@@ -52,6 +61,8 @@ const MOST_TRACKS = 2000;
 /** 2^40 ticks, as everywhere on a timeline. */
 const LONGEST = 1099511627776;
 const SUSTAIN = 64;
+const BANK_UPPER = 0,
+  BANK_LOWER = 32;
 
 /**
  * The events of a Standard MIDI File, also of one wrapped into RIFF (RMID). Every step goes forward, so the time it
@@ -177,7 +188,11 @@ class TrackReader {
     const { status, tick } = this;
     const channel = status & 0x0f;
     const kind = status & 0xf0;
-    if (kind === 0xc0 || kind === 0xd0) return this.leave(kind === 0xc0 ? "program changes" : "aftertouch");
+    if (kind === 0xd0) return this.leave("aftertouch");
+    if (kind === 0xc0) {
+      this.events.push({ kind: "program", tick, channel, program: first });
+      return;
+    }
     const second = this.data();
     // 64 is written where nothing is known of how a key was let go, and 0 by many.
     if (kind === 0x80 && second !== 64 && second !== 0) this.leave("release velocities");
@@ -189,6 +204,8 @@ class TrackReader {
         pitch: first,
         velocity: second,
       });
+    else if (kind === 0xb0 && (first === BANK_UPPER || first === BANK_LOWER))
+      this.events.push({ kind: "bank", tick, channel, half: first === BANK_UPPER ? "upper" : "lower", value: second });
     else if (kind === 0xb0 && first === SUSTAIN) this.events.push({ kind: "pedal", tick, channel, down: second >= 64 });
     else this.leave(kind === 0xb0 ? "controller changes" : kind === 0xe0 ? "pitch bends" : "aftertouch");
   }

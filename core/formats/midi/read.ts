@@ -16,6 +16,14 @@ interface Note {
 export interface MidiPart {
   readonly name: string;
   readonly notes: readonly Note[];
+  /** The program that it asks for first; null where it asks for none. */
+  readonly program: MidiProgram | null;
+}
+
+/** A program of a bank, counted from 0. Channel 10 is of the bank of drums, 128. General MIDI 1, 2.2. */
+export interface MidiProgram {
+  readonly bank: number;
+  readonly program: number;
 }
 
 export interface MidiFile {
@@ -47,6 +55,7 @@ const MOST_NOTES = 100_000;
  */
 export function readMidi(bytes: Uint8Array): MidiFile {
   const file = readMidiEvents(bytes);
+  const unread = new Map(file.unread);
   const scaled = (tick: number) => Math.round((tick * QUARTER) / file.ticksPerQuarter);
   const tempo = new Map<number, number>();
   const meters = new Map<number, { readonly numerator: number; readonly denominator: number }>();
@@ -66,6 +75,7 @@ export function readMidi(bytes: Uint8Array): MidiFile {
     }
     const { notes, heldByPedal } = notesOf(track, scaled, from);
     lengthened += heldByPedal;
+    const programs = programsOf(track.events);
     const name =
       track.events
         .find((e): e is MidiEvent & { kind: "name" } => e.kind === "name" && e.text.trim() !== "")
@@ -76,8 +86,12 @@ export function readMidi(bytes: Uint8Array): MidiFile {
       parts.push({
         name: notes.size > 1 ? `${name} ${channel + 1}` : name,
         notes: list.sort((a, b) => a.tick - b.tick || a.pitch - b.pitch),
+        program: programs.first.get(channel) ?? (channel === DRUMS ? { bank: DRUM_BANK, program: 0 } : null),
       });
     }
+    const idle = [...programs.first.keys()].filter((channel) => !notes.has(channel)).length;
+    const left = programs.later + idle;
+    if (left > 0) unread.set("program changes", (unread.get("program changes") ?? 0) + left);
     if (file.format === 2) start += Math.ceil(Math.max(1, scaled(track.end)) / (4 * QUARTER)) * 4 * QUARTER;
   }
   if (file.isCutOff)
@@ -110,8 +124,36 @@ export function readMidi(bytes: Uint8Array): MidiFile {
     meter,
     markers: markers.sort((a, b) => a.tick - b.tick),
     remarks,
-    unread: file.unread,
+    unread,
   };
+}
+
+/** Channel 10, counted from 0, and the bank that its programs are of. */
+const DRUMS = 9;
+const DRUM_BANK = 128;
+
+/** The program that each channel of a track asks for first, and how many others come later. */
+function programsOf(events: readonly MidiEvent[]): {
+  readonly first: ReadonlyMap<number, MidiProgram>;
+  readonly later: number;
+} {
+  const first = new Map<number, MidiProgram>();
+  const banks = new Map<number, { upper: number; lower: number }>();
+  let later = 0;
+  for (const event of events) {
+    if (event.kind === "bank") {
+      const bank = banks.get(event.channel) ?? { upper: 0, lower: 0 };
+      bank[event.half] = event.value;
+      banks.set(event.channel, bank);
+    }
+    if (event.kind !== "program") continue;
+    const { upper = 0 } = banks.get(event.channel) ?? {};
+    // SoundFonts have banks of seven bits: what players take is the upper half. SoundFont 2.04, 7.2.
+    const bank = event.channel === DRUMS ? DRUM_BANK : upper;
+    if (first.has(event.channel)) later++;
+    else first.set(event.channel, { bank, program: event.program });
+  }
+  return { first, later };
 }
 
 interface Struck {

@@ -81,9 +81,15 @@ export function readMidiTimeline(bytes: Uint8Array, name: string, rate = 48000):
   const file = readMidi(bytes);
   const losses = new Losses();
   for (const remark of file.remarks) losses.add("notes", "approximated", name, 1, remark);
+  for (const part of file.parts)
+    if (part.program) losses.add("controllers", "approximated", part.name, 1, sayProgram(part.program));
   for (const [what, count] of file.unread) losses.add(PART_OF[what] ?? "controllers", "left out", name, count, what);
   return { timeline: timelineOf(file, name, rate), losses: losses.list, embedded: new Map<string, never>() };
 }
+
+/** Programs are counted from 1 for people, as General MIDI 1 does. */
+const sayProgram = ({ bank, program }: { readonly bank: number; readonly program: number }): string =>
+  `${bank === 128 ? "drums" : `program ${program + 1}`}: a synth plays it until a preset is put on the track`;
 
 const PART_OF: Readonly<Partial<Record<Unread, Part>>> = {
   "release velocities": "note expressions",
@@ -106,7 +112,7 @@ function timelineOf(file: MidiFile, name: string, rate: number): Timeline {
 
 /** The parts of a file as tracks of notes, each with one clip; `ids`: what their ids begin with. */
 export function midiTracks(file: MidiFile, name: string, ids: string): readonly TimelineTrack[] {
-  return file.parts.map(({ name: part, notes }, i) => {
+  return file.parts.map(({ name: part, notes, program }, i) => {
     const called = (part === "MIDI" ? name : part) || "MIDI";
     const first = notes.reduce((least, n) => Math.min(least, n.tick), Infinity);
     const start = Number.isFinite(first) ? floorToBeat(first) : 0;
@@ -115,6 +121,7 @@ export function midiTracks(file: MidiFile, name: string, ids: string): readonly 
       id: `${ids}${i}`,
       name: called,
       kind: "notes",
+      program,
       notes: [
         {
           name: called,

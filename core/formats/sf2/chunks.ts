@@ -60,7 +60,7 @@ export interface Records {
 /** Most bytes of one chunk of records: half a million presets, or eight million generators. */
 const MOST_BYTES = 32 << 20;
 
-/** The records of a chunk that has to be there. SoundFont 2.04, 7: they are whole, and the last one only ends the list. */
+/** The records of a chunk that has to be there: whole ones, the last of which only ends the list. SoundFont 2.04, 7. */
 export function recordsOf(source: ByteSource, chunks: Chunks, name: string, bytes: number, least: number): Records {
   const chunk = chunks.get(name);
   if (!chunk) throw new MalformedFile(`"${name}" is missing`);

@@ -185,13 +185,13 @@ class Region {
   }
 
   private places(path: string) {
-    const most: Range = [0, 2 ** 32];
+    const most: Range = [0, 4_294_967_296];
     const facts = this.factsOf(path);
-    const end = this.number("end", -1, [-1, 2 ** 32]);
+    const end = this.number("end", -1, [-1, 4_294_967_296]);
     const loop = this.one("loop_mode", LOOPS, facts?.loop ? "continuous" : "none");
     const isWhole = this.values.get("loop_mode")?.toLowerCase() === "one_shot";
     // The last frame is in the loop, as it is in what plays: both are one more here.
-    const to = this.number("loop_end", (facts?.loop?.to ?? 0) - 1, [-1, 2 ** 32]) + 1;
+    const to = this.number("loop_end", (facts?.loop?.to ?? 0) - 1, [-1, 4_294_967_296]) + 1;
     return {
       from: Math.round(this.number("offset", 0, most)),
       to: end < 0 ? null : Math.round(end) + 1,
@@ -220,7 +220,7 @@ class Region {
       return names.map((n, i) => this.key(n, i < 2 ? 0 : 127)) as unknown as Zone["keyFade"];
     };
     const own = this.envelope("ampeg", 0.001);
-    const group = Math.round(this.number("group", 0, [0, 2 ** 31]));
+    const group = Math.round(this.number("group", 0, [0, 2_147_483_648]));
     return {
       gainDb: Math.max(-144, Math.min(60, this.number("volume", 0, [-144, 60]) + gainToDb(part))),
       pan: this.number("pan", 0, [-100, 100]) / 100,
@@ -238,7 +238,7 @@ class Region {
         delayS: own.delayS + this.number("delay", 0, [0, 100]),
         sustainDb: sustain <= 0 ? 100 : Math.min(100, -gainToDb(sustain)),
       },
-      ...{ exclusive: group, stoppedBy: Math.round(this.number("off_by", 0, [0, 2 ** 31])) },
+      ...{ exclusive: group, stoppedBy: Math.round(this.number("off_by", 0, [0, 2_147_483_648])) },
       stopsSlowly: this.one("off_mode", { fast: false, normal: true }, false),
     };
   }
