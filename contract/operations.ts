@@ -266,7 +266,7 @@ export const operations = {
     answers: { 200: json("Files of instruments", z.array(instrumentFileSchema)) },
   },
   "POST /api/instruments": {
-    summary: "Add sent SoundFonts (SF2, SF3) to the instruments of all sessions",
+    summary: "Add sent SoundFonts (SF2, SF3), or SFZ files with their recordings, to the instruments of all sessions",
     body: bodyOf("add instruments"),
     answers: { 202: json("A job to follow", jobSchema), ...refusals },
   },

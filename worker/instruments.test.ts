@@ -1,7 +1,10 @@
 import type { ChildProcess } from "node:child_process";
 import { randomUUID } from "node:crypto";
 import { execFileSync } from "node:child_process";
-import { readFileSync, readdirSync, writeFileSync } from "node:fs";
+import { mkdtempSync, readFileSync, readdirSync, rmSync, writeFileSync } from "node:fs";
+import { tmpdir } from "node:os";
+import { join } from "node:path";
+import { ZipFile } from "yazl";
 import { afterAll, beforeAll, describe, expect, test } from "vitest";
 import type { Job } from "../contract/job";
 import { withSamples } from "../core/instruments/instrument";
@@ -164,4 +167,98 @@ describe("instruments of all sessions", () => {
     expect([asset?.rate, asset?.channels, asset?.frames]).toEqual([32000, 1, 32000]);
     expect(document.instruments.at(-1)?.zones[0]).toMatchObject({ loop: "continuous", loopFrom: 6400, loopTo: 25600 });
   });
+
+  test("a folder of SFZ files is one file of instruments: loops of recordings, includes, missing ones told; packed too", async () => {
+    const folder = mkdtempSync(join(tmpdir(), "stemzo-sfz-"));
+    try {
+      const wav = tone(folder, "low.wav", 22050, { from: 1000, to: 9000 });
+      execFileSync("sox", [
+        "-n",
+        "-R",
+        "-r",
+        "44100",
+        "-b",
+        "16",
+        "-c",
+        "2",
+        join(folder, "high.flac"),
+        "synth",
+        "0.5",
+        "sine",
+        "880",
+      ]);
+      const files: Readonly<Record<string, Uint8Array>> = {
+        "Bells/low.sfz": text('#include "more/keys.txt"\n<region> sample=Samples\\low.wav key=$KEY eq1_gain=2'),
+        "Bells/both.sfz": text(
+          "<global> ampeg_release=0.2 <region> sample=samples/low.wav hikey=59 <region> sample=Samples/high.flac lokey=60 <region> sample=gone.wav",
+        ),
+        "Bells/more/keys.txt": text("#define $KEY 48"),
+        "Bells/samples/low.wav": wav,
+        "Bells/Samples/high.flac": readFileSync(join(folder, "high.flac")),
+      };
+      const all = Object.entries(files).map(([path, bytes]) => sent(bytes, path));
+      const { result } = await add(...all);
+      const [made] = result?.kind === "add instruments" ? result.files : [];
+      expect([made?.name, made?.presets]).toEqual(["Bells", 2]);
+      const list = await listInstrumentFiles(at.db);
+      expect(list.find((f) => f.id === made?.id)?.presets.map((p) => p.name)).toEqual(["both", "low"]);
+      const low = await put(made?.id ?? "", 1);
+      expect(low.result).toMatchObject({
+        put: [{ name: "low" }],
+        samples: 1,
+        lost: [{ what: "eq1_gain is not played" }],
+      });
+      const both = await put(made?.id ?? "", 0);
+      expect(both.result).toMatchObject({
+        samples: 2,
+        lost: [{ what: "Recordings that are not there are silent", zones: 1 }],
+      });
+      const { document } = await readState(at.db, session);
+      const instrument = document.instruments.at(-1)!;
+      expect(instrument.zones.map((z) => [z.loop, z.loopFrom, z.loopTo, z.lowKey, z.highKey])).toEqual([
+        ["continuous", 1000, 9000, 0, 59],
+        ["none", undefined, undefined, 60, 127],
+      ]);
+      const rates = instrument.zones.map((z) => document.assets.find((a) => a.id === z.sample)!);
+      expect(rates.map((a) => [a.rate, a.channels])).toEqual([
+        [22050, 1],
+        [44100, 2],
+      ]);
+      // The same in a ZIP that others packed.
+      const zip = new ZipFile();
+      for (const [path, bytes] of Object.entries(files)) zip.addBuffer(Buffer.from(bytes), path);
+      zip.end();
+      const parts: Buffer[] = [];
+      for await (const part of zip.outputStream) parts.push(part as Buffer);
+      const packed = await add(sent(Buffer.concat(parts), "Bells.zip"));
+      const id = packed.result?.kind === "add instruments" ? (packed.result.files[0]?.id ?? "") : "";
+      expect((await put(id, 0)).result).toMatchObject({ put: [{ name: "both" }], samples: 2 });
+      expect((await readState(at.db, session)).document.instruments.length).toBe(document.instruments.length);
+    } finally {
+      rmSync(folder, { recursive: true, force: true });
+    }
+  });
 });
+
+const text = (of: string): Uint8Array => new TextEncoder().encode(of);
+
+/** A WAV file of a tone with a loop for samplers in it. */
+function tone(
+  folder: string,
+  name: string,
+  rate: number,
+  loop: { readonly from: number; readonly to: number },
+): Uint8Array {
+  const path = join(folder, name);
+  execFileSync("sox", ["-n", "-R", "-r", String(rate), "-b", "16", "-c", "1", path, "synth", "0.5", "sine", "220"]);
+  const plain = readFileSync(path);
+  const smpl = Buffer.alloc(8 + 60);
+  smpl.write("smpl");
+  smpl.writeUInt32LE(60, 4);
+  smpl.writeUInt32LE(1, 8 + 28);
+  smpl.writeUInt32LE(loop.from, 8 + 44);
+  smpl.writeUInt32LE(loop.to - 1, 8 + 48);
+  const all = Buffer.concat([plain, smpl]);
+  all.writeUInt32LE(all.length - 8, 4);
+  return all;
+}

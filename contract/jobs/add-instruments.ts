@@ -4,7 +4,7 @@ import { jobKind } from "./kind";
 
 /** Keeps files of instruments for all sessions. */
 export const addInstruments = jobKind({
-  request: { files: z.array(sentFileSchema).min(1).max(100) },
+  request: { files: z.array(sentFileSchema).min(1).max(5000) },
   result: {
     files: z.array(z.strictObject({ id: z.string(), name: z.string(), presets: z.int() })),
     /** Files that are no instruments, each with the reason. */

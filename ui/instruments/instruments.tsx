@@ -32,7 +32,7 @@ export function Instruments() {
       onDragOver={(e) => e.preventDefault()}
       onDrop={(e) => {
         e.preventDefault();
-        void filesOfDrop(e.dataTransfer).then((all) => add(all.map((f) => f.file)));
+        void filesOfDrop(e.dataTransfer).then(add);
       }}
     >
       <div className="flex items-center gap-4 border-b border-ink px-5 py-3">
@@ -51,17 +51,25 @@ export function Instruments() {
           kind={files?.length === 0 ? "main" : "plain"}
           disabled={adding !== null}
           className="min-h-8"
-          onClick={() => choose("files", (all) => void add(all.map((f) => f.file)))}
+          onClick={() => choose("files", (all) => void add(all))}
         >
           Add SoundFonts
+        </Button>
+        <Button
+          disabled={adding !== null}
+          className="min-h-8"
+          title="SFZ files with the recordings that they name"
+          onClick={() => choose("folder", (all) => void add(all))}
+        >
+          Add an SFZ folder
         </Button>
       </div>
       <div className="grid min-h-0 grid-cols-[minmax(0,1fr)_minmax(340px,420px)]">
         <div className="overflow-y-auto border-r border-rule pb-6">
           {files?.length === 0 && (
             <p className="max-w-lg px-5 py-8 text-soft">
-              No instruments yet. Add SoundFonts (SF2 or SF3), or drop them here: they are kept for all sessions, and a
-              session takes along what it plays of them.
+              No instruments yet. Add SoundFonts (SF2, SF3) or a folder with SFZ files and their recordings, or drop
+              them here. They are kept for all sessions, and a session takes along what it plays of them.
             </p>
           )}
           {files !== null && files.length > 0 && shown.length === 0 && (

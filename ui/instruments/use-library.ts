@@ -4,6 +4,7 @@ import { useCallback, useEffect, useState } from "react";
 import { toast } from "sonner";
 import type { InstrumentFile } from "../../contract/instruments";
 import { isOver } from "../../contract/job";
+import type { Gathered } from "../intake/gather";
 import { api, whyRefused } from "../session/api";
 
 const LOOK_EVERY_MS = 300;
@@ -19,12 +20,12 @@ export function useLibrary() {
   );
   useEffect(() => void load(), [load]);
 
-  const add = async (chosen: readonly File[]): Promise<void> => {
+  const add = async (chosen: readonly Gathered[]): Promise<void> => {
     try {
       const sent: { readonly upload: string; readonly path: string }[] = [];
-      for (const file of chosen) {
+      for (const { file, path } of chosen) {
         setAdding(`Sending ${file.name} …`);
-        sent.push({ upload: (await api.upload(file)).upload, path: file.name });
+        sent.push({ upload: (await api.upload(file)).upload, path });
       }
       let job = await api.addInstruments(sent);
       while (!isOver(job.status)) {

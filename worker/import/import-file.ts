@@ -24,8 +24,8 @@ export interface ImportTask {
   readonly pick?: number;
   readonly to: string;
   readonly name: string;
-  /** The session's. */
-  readonly rate: number;
+  /** The session's; null: as it is. */
+  readonly rate: number | null;
 }
 
 export interface ImportedFile {
@@ -73,7 +73,7 @@ export async function importFile(
 }
 
 async function importChannels(
-  { from, to, rate, name }: ImportTask,
+  { from, to, rate: asked, name }: ImportTask,
   pick: number | null,
   progress: (part: number) => boolean,
 ): Promise<ImportedFile> {
@@ -84,7 +84,9 @@ async function importChannels(
     let found: DecodedFormat | null = null;
     let meter: Meter | null = null;
     let frames: Frames = 0;
-    const asItIs = kind === "wav" && isPlain(source, rate, pick);
+    // Of one that stays as it is, known when it is decoded.
+    let rate = asked ?? 0;
+    const asItIs = kind === "wav" && isPlain(source, asked, pick);
     await decode(
       source,
       kind,
@@ -92,6 +94,7 @@ async function importChannels(
         progress,
         begin: (format) => {
           found = format;
+          rate = asked ?? format.rate;
           if (asItIs) {
             const measuring = (meter = new Meter(rate));
             return (left, right, offset, count) => {
@@ -176,10 +179,10 @@ function written(source: ByteSource, to: string): string {
 }
 
 /** A WAV file that the engine reads as it is; of one of two channels not one alone. */
-function isPlain(source: ByteSource, rate: number, pick: number | null): boolean {
+function isPlain(source: ByteSource, rate: number | null, pick: number | null): boolean {
   try {
     const { format } = WavReader.open(source);
-    return format.rate === rate && (pick === null || format.channels === 1);
+    return (rate === null || format.rate === rate) && (pick === null || format.channels === 1);
   } catch (error) {
     if (error instanceof MalformedFile) return false;
     throw error;

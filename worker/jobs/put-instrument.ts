@@ -4,13 +4,12 @@ import { madeBy } from "../../core/printing/step";
 import type { Asset } from "../../core/session/document";
 import type { Edit } from "../../core/session/edits";
 import { placeInstruments } from "../../core/session/instrument-edits";
-import { sayLostOfInstrument } from "../../core/words/instruments";
 import { recordAudio } from "../../server/services/audio";
 import { readInstrumentFile } from "../../server/services/instruments";
 import { appendStep } from "../../server/services/steps";
 import type { CarryOut } from "../context/job-context";
 import { done } from "../context/job-context";
-import type { MadeInstrument } from "../instruments/sound-font";
+import type { MadeInstrument } from "../instruments/make";
 
 const STALL_MS = 30_000;
 
@@ -56,8 +55,7 @@ export const putInstrument: CarryOut<"put instrument"> = async (job, request, { 
         return placed?.step ?? null;
       });
       const lost = new Map<string, number>();
-      for (const l of [...made.values()].flatMap((m) => m.lost))
-        lost.set(sayLostOfInstrument(l), (lost.get(sayLostOfInstrument(l)) ?? 0) + l.zones);
+      for (const l of [...made.values()].flatMap((m) => m.lost)) lost.set(l.what, (lost.get(l.what) ?? 0) + l.zones);
       await done(tx, job, {
         kind: "put instrument",
         made: madeBy([...edits]),

@@ -10,12 +10,7 @@ import type { ComparePackagesTask, PackageDifferences } from "../compare/compare
 import type { CompareTask, ListenTask, Listening, Residue } from "../compare/compare";
 import type { CompareVersionsTask } from "../compare/compare-versions";
 import type { HeardPrint, ListenToPrintsTask } from "../render/heard-prints";
-import type {
-  InstrumentsInFile,
-  MadeInstrument,
-  MakeInstrumentTask,
-  ReadInstrumentsTask,
-} from "../instruments/sound-font";
+import type { InstrumentsInFile, MadeInstrument, MakeInstrumentTask, ReadInstrumentsTask } from "../instruments/make";
 import type { ImportTask, ImportedFile } from "../import/import-file";
 import type { AlignTask, JudgeTask } from "../candidates/judge";
 import type { LookTask, OpenTask, OpenedArrival } from "../candidates/look";
@@ -166,11 +161,11 @@ export const TASKS = {
     },
   }),
   "read instruments": task<ReadInstrumentsTask, InstrumentsInFile>({
-    load: async () => (await import("../instruments/sound-font")).readInstruments,
+    load: async () => (await import("../instruments/make")).readInstruments,
   }),
   "make instrument": task<MakeInstrumentTask, MadeInstrument>({
     load: async () => {
-      const { makeInstrument } = await import("../instruments/sound-font");
+      const { makeInstrument } = await import("../instruments/make");
       return (order, { onPart }) => makeInstrument(order, onPart);
     },
   }),
