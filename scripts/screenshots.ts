@@ -3,10 +3,12 @@ import { tmpdir } from "node:os";
 import { join } from "node:path";
 import { chromium } from "@playwright/test";
 import type { Page } from "@playwright/test";
+import { writeMidi } from "midi-file";
 import type { Job } from "../contract/job";
 import { isOver } from "../contract/job";
 import { WavWriter } from "../core/formats/wav/write";
 import { noise } from "../core/testing/listen";
+import { tinyFont } from "../core/testing/tiny-font";
 import { FileSink } from "../server/audio/file-bytes";
 import { CHECKOUT } from "./build";
 import { CHROMIUM } from "./chromium";
@@ -30,6 +32,7 @@ async function main(): Promise<void> {
     await printing(shots);
     await drawers(shots);
     await past(shots);
+    await instruments(shots);
     await delivery(shots);
     await arriving(shots);
   } finally {
@@ -46,7 +49,51 @@ interface Shots {
   shoot(name: string): Promise<void>;
 }
 
-/** The list of sessions, the Bench, a device. */
+/** Instruments of our own: what a session plays, and what a MIDI file asks for. */
+async function instruments({ page, session, address, shoot }: Shots): Promise<void> {
+  const folder = mkdtempSync(join(tmpdir(), "stemzo-pictures-"));
+  const [font, midi] = [join(folder, "Lamp Room.sf2"), join(folder, "Quay song.mid")];
+  writeFileSync(font, tinyFont());
+  writeFileSync(midi, songOfParts());
+  await page.goto(`${session}/instruments`);
+  const chooser = page.waitForEvent("filechooser");
+  await page.getByRole("button", { name: "Add SoundFonts" }).click();
+  await (await chooser).setFiles([font]);
+  await page.getByRole("button", { name: "Add Pluck on a new track" }).click();
+  await page.getByRole("figure", { name: "Zones of Pluck" }).waitFor();
+  await page.getByRole("button", { name: "Add Reed on a new track" }).click();
+  const zones = page.getByRole("figure", { name: "Zones of Reed" });
+  await zones.getByRole("button", { name: "C4", exact: true }).click();
+  await shoot("instruments");
+  await page.goto(address);
+  const files = page.waitForEvent("filechooser");
+  await page.getByRole("button", { name: "Choose files" }).click();
+  await (await files).setFiles([midi]);
+  await page.getByRole("button", { name: "Open as a new session" }).click();
+  await page.waitForURL(/\/s\/[^/]+$/);
+  await page.getByRole("link", { name: "Instruments" }).click();
+  await page.getByRole("button", { name: /^Put on \d+ MIDI tracks$/ }).waitFor();
+  await shoot("instruments-midi");
+}
+
+/** A MIDI file of five parts that ask for a pluck, a reed and a kit. */
+const songOfParts = (): Buffer =>
+  Buffer.from(
+    writeMidi({
+      header: { format: 1, numTracks: 5, ticksPerBeat: 480 },
+      tracks: [0, 1, 2, 3, 9].map((channel, part) => [
+        { deltaTime: 0, type: "trackName" as const, text: ["Harp", "Oboe", "Harp low", "Horn", "Drums"][part] ?? "" },
+        { deltaTime: 0, type: "programChange" as const, channel, programNumber: part % 2 === 0 ? 24 : 65 },
+        ...[0, 4, 7, 12].flatMap((n) => [
+          { deltaTime: 0, type: "noteOn" as const, channel, noteNumber: channel === 9 ? 36 : 48 + n, velocity: 90 },
+          { deltaTime: 480, type: "noteOff" as const, channel, noteNumber: channel === 9 ? 36 : 48 + n, velocity: 0 },
+        ]),
+        { deltaTime: 0, type: "endOfTrack" as const },
+      ]),
+    }),
+  );
+
+/** The list of sessions, the Bench. */
 async function sessionsAndBench({ page, address, session, shoot }: Shots): Promise<void> {
   await page.goto(address);
   await page.getByRole("button", { name: "New session" }).click();
@@ -58,9 +105,6 @@ async function sessionsAndBench({ page, address, session, shoot }: Shots): Promi
     .waitFor({ timeout: 60_000 });
   await track(page, "Glass pad").click();
   await shoot("bench");
-  await page.getByRole("button", { name: "EQ on Bar percussion" }).click();
-  await shoot("device");
-  await page.keyboard.press("Escape");
 }
 
 /** A slip, the print that it makes, the shelf. */
@@ -95,19 +139,6 @@ async function drawers({ page, shoot }: Shots): Promise<void> {
   await page.getByRole("button", { name: /^Pad 2,/ }).click();
   await shoot("kit");
   await page.keyboard.press("d");
-  await track(page, "Bell buoy").click();
-  await page.keyboard.press("Control+Shift+a");
-  await page.keyboard.press("g");
-  await page.keyboard.press("e");
-  await page
-    .getByRole("list", { name: /^Clips in/ })
-    .getByRole("button")
-    .nth(1)
-    .click();
-  await page.waitForTimeout(500);
-  await shoot("nest");
-  await page.keyboard.press("Control+z");
-  await passes(page, /^Undone: Nest/);
   await page.keyboard.press("0");
   await track(page, "Water bed").click();
   await page.keyboard.press("a");

@@ -15,7 +15,7 @@ import { ENGINE_VERSION } from "./version";
 const GOLDEN = {
   version: 8,
   /** Of the sessions themselves: where only this differs from what is below, the generator draws others than it did. */
-  sessions: "52dbf6e848c21063265f80ba",
+  sessions: "33b0448073b19ecaa7c2dc07",
   sounds: [
     "22f73598ebc359894fcc79ad",
     "5bc5fc8d1b601035e05b9a60",

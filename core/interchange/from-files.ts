@@ -90,8 +90,8 @@ export function filesTimeline(
       });
     });
   });
-  const scores = midi.flatMap(({ path, file }, i) => midiTracks(file, plainName(path), `score-${i}-`));
   const map = tempoMap(known?.tempo ?? [{ tick: 0, bpm: 120, shape: "hold" }], rate);
+  const scores = midi.flatMap(({ path, file }, i) => midiTracks(file, plainName(path), `score-${i}-`, map));
   const marked = midi.find(({ file }) => file.markers.length > 0)?.file.markers ?? [];
   return {
     ...emptyTimeline(name, rate),

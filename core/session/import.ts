@@ -1,7 +1,8 @@
+import type { MidiPoint } from "../formats/midi/controllers";
 import type { MidiFile } from "../formats/midi/read";
 import { tempoMap } from "../time/tempo";
-import type { Frames } from "../units";
-import { makeAudioClip, makeDevice, makeNoteClip, makeTrack } from "./build";
+import type { Frames, Ticks } from "../units";
+import { makeAudioClip, makeDevice, makeLane, makeNoteClip, makeTrack } from "./build";
 import type { Asset, Session, Track } from "./document";
 import type { Edit, Step } from "./edits";
 import { mixOf } from "./routing";
@@ -64,6 +65,18 @@ export function importStep(session: Session, files: readonly BroughtIn[], place:
   };
 }
 
+/** A lane that moves in steps, from a tick of the timeline on; none where nothing moves. */
+const laneOf = (target: "fader" | "pan", points: readonly MidiPoint[], start: Ticks, newId: () => string) =>
+  points.length === 0
+    ? []
+    : [
+        makeLane(
+          newId(),
+          target,
+          points.map((p) => ({ tick: start + p.tick, value: p.value, shape: "hold" as const })),
+        ),
+      ];
+
 /** Whether a clip of audio can be put on a track as it is. */
 export const takesAudio = (track: Track): boolean => track.kind === "audio" && track.frozen === null && !track.parked;
 
@@ -104,6 +117,11 @@ export function midiStep(
       name: called,
       kind: "instrument",
       program: part.program,
+      ...{ faderDb: part.settings.faderDb, pan: part.settings.pan },
+      automation: [
+        ...laneOf("fader", part.settings.fades, start, newId),
+        ...laneOf("pan", part.settings.pans, start, newId),
+      ],
       output: mixOf(session).id,
       devices: [makeDevice(newId(), "synth")],
       clips: [makeNoteClip(newId(), phrase, start)],

@@ -36,7 +36,7 @@ const GUIDE_OF: Readonly<Record<(typeof SCREENS)[number]["name"], string>> = {
   Proof: "proof",
   Handoff: "deliver",
   Shelf: "print",
-  Instruments: "print",
+  Instruments: "instruments",
 };
 
 /** All keys, made from the actions themselves. */

@@ -45,6 +45,25 @@ export const CHAPTERS: readonly Chapter[] = [
     picture: "intake",
   },
   {
+    id: "instruments",
+    title: "Instruments",
+    screen: "Instruments",
+    when: "A MIDI file or a track of notes should sound with your own instruments.",
+    steps: [
+      { text: "Open Instruments", action: "go-Instruments" },
+      { text: "Add SoundFonts (SF2, SF3), or a folder with SFZ files; or drop them. They are kept for all sessions" },
+      { text: "Press Add track beside a preset, or Put on … for the selected instrument track" },
+      { text: "After importing a MIDI file, press Put on … MIDI tracks: each gets the preset that it asks for" },
+      { text: "Press a key under the zones to hear what plays there; lower down is louder" },
+    ],
+    look: "Zones of what the session plays stand over keys and velocities. What sounds for a key is filled.",
+    wrong: [
+      "Something of a preset is not played: it is named when the preset is put on its track.",
+      "A file is removed from Instruments: sessions keep what they play of it.",
+    ],
+    picture: "instruments",
+  },
+  {
     id: "edit",
     title: "Hear and edit",
     screen: "Bench",

@@ -18,6 +18,14 @@ export type MidiEvent =
       readonly half: "upper" | "lower";
       readonly value: number;
     }
+  /** Volume, pan and expression: controllers 7, 10 and 11. */
+  | {
+      readonly kind: "controller";
+      readonly tick: number;
+      readonly channel: number;
+      readonly number: 7 | 10 | 11;
+      readonly value: number;
+    }
   | { readonly kind: "pedal"; readonly tick: number; readonly channel: number; readonly down: boolean }
   | { readonly kind: "tempo"; readonly tick: number; readonly microsecondsPerQuarter: number }
   | { readonly kind: "meter"; readonly tick: number; readonly numerator: number; readonly denominator: number }
@@ -204,6 +212,8 @@ class TrackReader {
         pitch: first,
         velocity: second,
       });
+    else if (kind === 0xb0 && (first === 7 || first === 10 || first === 11))
+      this.events.push({ kind: "controller", tick, channel, number: first, value: second });
     else if (kind === 0xb0 && (first === BANK_UPPER || first === BANK_LOWER))
       this.events.push({ kind: "bank", tick, channel, half: first === BANK_UPPER ? "upper" : "lower", value: second });
     else if (kind === 0xb0 && first === SUSTAIN) this.events.push({ kind: "pedal", tick, channel, down: second >= 64 });

@@ -225,12 +225,38 @@ describe("what else is in a file", () => {
       ...END,
     ]);
     expect(Object.fromEntries(readMidi(bytes).unread)).toEqual({
-      ...{ "controller changes": 1, "pitch bends": 1, aftertouch: 2 },
+      ...{ "pitch bends": 1, aftertouch: 2 },
       ...{ "system exclusive messages": 1, "key signatures": 1, lyrics: 1, texts: 1, "release velocities": 1 },
     });
     const told = readMidiTimeline(bytes, "song").losses.filter((l) => l.fate === "left out");
-    expect(told.reduce((sum, l) => sum + l.count, 0)).toBe(9);
-    expect(readMidi(bytes).parts.map((p) => p.program)).toEqual([{ bank: 0, program: 5 }]);
+    expect(told.reduce((sum, l) => sum + l.count, 0)).toBe(8);
+    const [part] = readMidi(bytes).parts;
+    expect([part?.program, part?.settings.changes]).toEqual([{ bank: 0, program: 5 }, 1]);
+    expect(part?.settings.faderDb).toBeCloseTo(40 * Math.log10(100 / 127), 9);
+  });
+
+  test("volume, expression and pan become a fader and a pan: still where they are, in steps where they move", () => {
+    const settings = (...events: readonly number[]) =>
+      readMidi(song([...events, 0, 0x90, 60, 100, 96, 0x80, 60, 0, ...END])).parts[0]!.settings;
+    const db = (...values: readonly number[]) => values.reduce((sum, v) => sum + 40 * Math.log10(v / 127), 0);
+    const still = settings(0, 0xb0, 7, 100, 0, 0xb0, 11, 64, 0, 0xb0, 10, 127);
+    // The first volume counts only until the expression at the same tick.
+    expect([still.faderDb, still.pan, still.fades, still.pans]).toEqual([
+      expect.closeTo(db(100, 64), 9) as number,
+      1,
+      [],
+      [],
+    ]);
+    const moving = settings(0, 0xb0, 7, 100, 96, 0xb0, 11, 64, 96, 0xb0, 7, 0, 0, 0xb0, 10, 64, 96, 0xb0, 10, 1);
+    expect(moving.fades.map((p) => [p.tick, p.value])).toEqual([
+      [0, expect.closeTo(db(100), 9)],
+      [960, expect.closeTo(db(100, 64), 9)],
+      [1920, -144],
+    ]);
+    expect(moving.pans).toEqual([
+      { tick: 1920, value: 0 },
+      { tick: 2880, value: -1 },
+    ]);
   });
 
   test.each([

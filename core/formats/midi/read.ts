@@ -1,6 +1,8 @@
 import type { MeterPoint } from "../../time/meter";
 import type { TempoPoint } from "../../time/tempo";
 import { MalformedFile } from "../bytes/bytes";
+import type { MidiSettings } from "./controllers";
+import { settingsOf } from "./controllers";
 import type { MidiEvent, MidiTrack, Unread } from "./events";
 import { readMidiEvents } from "./events";
 
@@ -18,6 +20,7 @@ export interface MidiPart {
   readonly notes: readonly Note[];
   /** The program that it asks for first; null where it asks for none. */
   readonly program: MidiProgram | null;
+  readonly settings: MidiSettings;
 }
 
 /** A program of a bank, counted from 0. Channel 10 is of the bank of drums, 128. General MIDI 1, 2.2. */
@@ -86,11 +89,14 @@ export function readMidi(bytes: Uint8Array): MidiFile {
       parts.push({
         name: notes.size > 1 ? `${name} ${channel + 1}` : name,
         notes: list.sort((a, b) => a.tick - b.tick || a.pitch - b.pitch),
+        settings: settingsOf(track.events, channel, (tick) => from + scaled(tick)),
         program: programs.first.get(channel) ?? (channel === DRUMS ? { bank: DRUM_BANK, program: 0 } : null),
       });
     }
     const idle = [...programs.first.keys()].filter((channel) => !notes.has(channel)).length;
     const left = programs.later + idle;
+    const unplayed = track.events.filter((e) => e.kind === "controller" && !notes.has(e.channel)).length;
+    if (unplayed > 0) unread.set("controller changes", (unread.get("controller changes") ?? 0) + unplayed);
     if (left > 0) unread.set("program changes", (unread.get("program changes") ?? 0) + left);
     if (file.format === 2) start += Math.ceil(Math.max(1, scaled(track.end)) / (4 * QUARTER)) * 4 * QUARTER;
   }

@@ -2,9 +2,11 @@ import type { Carries } from "../../timeline/carries";
 import type { Part } from "../../timeline/loss";
 import { Losses } from "../../timeline/loss";
 import type { ReadTimeline } from "../../timeline/places";
-import type { Timeline, TimelineTrack } from "../../timeline/timeline";
+import type { Timeline, TimelineLane, TimelineTrack } from "../../timeline/timeline";
 import { emptyTimeline, plainTrack } from "../../timeline/timeline";
+import type { TempoMap } from "../../time/tempo";
 import { tempoMap } from "../../time/tempo";
+import type { MidiPoint } from "./controllers";
 import type { Ticks } from "../../units";
 import { TICKS_PER_QUARTER } from "../../units";
 import { conductorEvents } from "./conductor";
@@ -81,6 +83,8 @@ export function readMidiTimeline(bytes: Uint8Array, name: string, rate = 48000):
   const file = readMidi(bytes);
   const losses = new Losses();
   for (const remark of file.remarks) losses.add("notes", "approximated", name, 1, remark);
+  for (const { name: part, settings } of file.parts)
+    losses.add("controllers", "approximated", part, settings.changes, "controller changes: fader and pan, in steps");
   for (const part of file.parts)
     if (part.program) losses.add("controllers", "approximated", part.name, 1, sayProgram(part.program));
   for (const [what, count] of file.unread) losses.add(PART_OF[what] ?? "controllers", "left out", name, count, what);
@@ -106,13 +110,22 @@ function timelineOf(file: MidiFile, name: string, rate: number): Timeline {
     tempo: file.tempo,
     meter: file.meter,
     markers: file.markers.map((m) => ({ name: m.name, frame: map.toFrames(m.tick) })),
-    tracks: midiTracks(file, name, "part-"),
+    tracks: midiTracks(file, name, "part-", map),
   };
 }
 
 /** The parts of a file as tracks of notes, each with one clip; `ids`: what their ids begin with. */
-export function midiTracks(file: MidiFile, name: string, ids: string): readonly TimelineTrack[] {
-  return file.parts.map(({ name: part, notes, program }, i) => {
+export function midiTracks(file: MidiFile, name: string, ids: string, map: TempoMap): readonly TimelineTrack[] {
+  const lane = (target: "fader" | "pan", points: readonly MidiPoint[]): readonly TimelineLane[] =>
+    points.length === 0
+      ? []
+      : [
+          {
+            ...{ target, send: null },
+            points: points.map((p) => ({ frame: map.toFrames(p.tick), value: p.value, shape: "hold" as const })),
+          },
+        ];
+  return file.parts.map(({ name: part, notes, program, settings }, i) => {
     const called = (part === "MIDI" ? name : part) || "MIDI";
     const first = notes.reduce((least, n) => Math.min(least, n.tick), Infinity);
     const start = Number.isFinite(first) ? floorToBeat(first) : 0;
@@ -122,6 +135,8 @@ export function midiTracks(file: MidiFile, name: string, ids: string): readonly 
       name: called,
       kind: "notes",
       program,
+      ...{ faderDb: settings.faderDb, pan: settings.pan },
+      lanes: [...lane("fader", settings.fades), ...lane("pan", settings.pans)],
       notes: [
         {
           name: called,
