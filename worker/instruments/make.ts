@@ -3,7 +3,8 @@ import { MalformedFile } from "../../core/formats/bytes/bytes";
 import { type Instrument, samplesOf, withSamples } from "../../core/instruments/instrument";
 import type { WrittenFile } from "../files/output-file";
 import { DecodeCancelled } from "../import/reader";
-import { type LostInSource, type PresetInSource, withInstruments } from "./source";
+import { withInstruments } from "./open";
+import type { LostInSource, PresetInSource } from "./source";
 
 /** Looks into a file of instruments. */
 export interface ReadInstrumentsTask {

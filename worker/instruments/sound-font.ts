@@ -21,7 +21,6 @@ export function openSoundFont(source: ByteSource): InstrumentSource {
   return {
     name: font.name,
     presets: font.presets,
-    // eslint-disable-next-line @typescript-eslint/require-await -- what it throws is a rejection
     async read(preset, how) {
       if (!font.presets[preset]) throw new MalformedFile(`There is no preset ${preset}`);
       const { instrument, lost } = readPreset(font, preset, how);

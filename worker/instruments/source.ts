@@ -1,9 +1,5 @@
 import type { Instrument } from "../../core/instruments/instrument";
-import { bytesAt, tagAt } from "../../core/formats/bytes/bytes";
-import { FileSource } from "../../server/audio/file-bytes";
 import type { WrittenFile } from "../files/output-file";
-import { openSfzFolder } from "./sfz-folder";
-import { openSoundFont } from "./sound-font";
 
 /** A preset as it is found: by its name, and as players number it. */
 export interface PresetInSource {
@@ -29,18 +25,4 @@ export interface InstrumentSource {
   ): Promise<{ readonly instrument: Instrument; readonly lost: readonly LostInSource[] }>;
   /** Writes one of its recordings as a WAV file at its own rate. Throws `MalformedFile`. */
   write(sample: string, path: string): Promise<{ readonly name: string; readonly file: WrittenFile }>;
-}
-
-/**
- * Opens a file of instruments by its first bytes: a SoundFont, or a ZIP of SFZ files with their recordings. `use` has
- * it as long as it runs. Throws `MalformedFile`.
- */
-export async function withInstruments<T>(path: string, use: (source: InstrumentSource) => Promise<T>): Promise<T> {
-  const file = new FileSource(path);
-  try {
-    const isZip = file.size >= 4 && tagAt(bytesAt(file, 0, 4), 0).startsWith("PK");
-    return await use(isZip ? await openSfzFolder(path, file) : openSoundFont(file));
-  } finally {
-    file.close();
-  }
 }
