@@ -1,3 +1,4 @@
+import isEqual from "fast-deep-equal";
 import type { Edit, Step } from "../session/edits";
 import type { Clip, Session, Track } from "../session/document";
 import { mixOf } from "../session/routing";
@@ -35,6 +36,10 @@ export function layOnStep(
     edits.push({ do: "add", in: "assets", item: { ...asset }, index: known.size });
     known.add(asset.id);
   }
+  const instruments = instrumentsFor(session, opened, newId);
+  for (const { item } of instruments.filter((i) => i.isNew))
+    edits.push({ do: "add", in: "instruments", item: { ...item }, index: session.instruments.length });
+  const named = new Map(instruments.map(({ of, item }) => [of, item.id]));
   const from = tempoMap(opened.tempo, opened.rate);
   const to = tempoMap(withTempo ? opened.tempo : session.tempo, session.rate);
   const shift = withTempo && frame === 0 ? 0 : to.toTicks(frame);
@@ -56,6 +61,9 @@ export function layOnStep(
     .map((track): Track => ({
       ...track,
       output: track.output === otherMix ? mix : track.output,
+      devices: track.devices.map((d) =>
+        d.instrument === null ? d : { ...d, instrument: named.get(d.instrument) ?? null },
+      ),
       clips: answering.has(track.id)
         ? track.clips.flatMap((c) => movedTo(c, answering.get(track.id)?.at ?? 0))
         : track.clips.map(placed),
@@ -96,6 +104,14 @@ export function layOnStep(
   );
   return { label: `Take in ${opened.name}`.slice(0, 200), edits };
 }
+
+/** What each instrument of an opened session is here: the same, or one of its own where another has its id. */
+const instrumentsFor = (session: Session, opened: Session, newId: () => string) =>
+  opened.instruments.map((instrument) => {
+    const known = session.instruments.find((i) => i.id === instrument.id);
+    if (known && isEqual(known, instrument)) return { of: instrument.id, item: known, isNew: false };
+    return { of: instrument.id, item: known ? { ...instrument, id: newId() } : instrument, isNew: true };
+  });
 
 /** A recording with its first frame at `at`; what would stand before the beginning is cut off. */
 function movedTo(clip: Clip, at: Frames): readonly Clip[] {

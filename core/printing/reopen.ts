@@ -223,13 +223,15 @@ function withFollowers(
     return { ...row, sources: [...new Set(back)] };
   });
   const needed = JSON.stringify(tracks.filter((t) => now.tracks.find((n) => n.id === t.id) !== t));
-  const lacks = <T extends { readonly id: string }>(list: readonly T[], of: readonly T[]) =>
-    of.filter((x) => !list.some((y) => y.id === x.id) && needed.includes(`"${x.id}"`));
+  const lacks = <T extends { readonly id: string }>(list: readonly T[], of: readonly T[], by = needed) =>
+    of.filter((x) => !list.some((y) => y.id === x.id) && by.includes(`"${x.id}"`));
+  const instruments = lacks(session.instruments, before.instruments);
   return {
     ...session,
     tracks,
     phrases: [...session.phrases, ...lacks(session.phrases, before.phrases)],
-    assets: [...session.assets, ...lacks(session.assets, before.assets)],
+    assets: [...session.assets, ...lacks(session.assets, before.assets, needed + JSON.stringify(instruments))],
+    instruments: [...session.instruments, ...instruments],
     sheet: { ...session.sheet, rows },
   };
 }
