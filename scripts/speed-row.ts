@@ -18,6 +18,7 @@ export interface Row {
     | "fix"
     | "fix mix48"
     | "fix stems48"
+    | "voices"
     | "formats"
     | `session file ${"aaf" | "dawproject"}`;
   readonly measure:
@@ -31,6 +32,7 @@ export interface Row {
     | "copy"
     | "one thread"
     | "stems48"
+    | "sampler"
     | "minute"
     | "quickest minute"
     | "target"

@@ -16,6 +16,7 @@ import { measureInBrowser } from "./speed-browser";
 import { measureDeliveries } from "./speed-delivery";
 import { measureSessionFiles } from "./speed-session-files";
 import { measureEdits } from "./speed-edit";
+import { measureVoices } from "./speed-voices";
 import type { Took } from "./measure-command";
 import { measureCommand } from "./measure-command";
 import type { SpeedWork } from "./speed-work";
@@ -44,6 +45,7 @@ async function main(): Promise<void> {
       fix: { type: "boolean", default: false },
       delivery: { type: "boolean", default: false },
       "session-files": { type: "boolean", default: false },
+      voices: { type: "boolean", default: false },
     },
   });
   const seconds = Number(values.seconds);
@@ -56,6 +58,7 @@ async function main(): Promise<void> {
   if (values["session-files"]) return write(await sessionFiles());
   if (values.browser) return write(await inBrowser());
   if (values.edit) return write(await edits());
+  if (values.voices) return write(await measureVoices());
   if (values.silence) return write(inSilence());
   const folder = mkdtempSync(join(tmpdir(), "stemzo-speed-"));
   try {
@@ -80,6 +83,7 @@ async function main(): Promise<void> {
         ...(await measureFixOfPasses(folder, material)),
         ...(await compareLengths(folder, material)),
         ...inSilence(),
+        ...(await measureVoices()),
         ...(await edits()),
         ...(await deliveries()),
         ...(await sessionFiles()),

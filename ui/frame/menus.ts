@@ -27,6 +27,7 @@ export const MENUS: { readonly [K in MenuKind]: readonly MenuEntry[] } = {
       label: "More",
       of: [
         "track-rename",
+        "track-instrument",
         "track-duplicate",
         "consolidate-zero",
         "print-again",

@@ -129,6 +129,7 @@ export const SYNONYMS: Readonly<Record<string, readonly string[]>> = {
     "send files",
     "session file",
   ],
+  "track-instrument": ["change instrument", "soundfont", "sampled sound", "another sound"],
   "go-Instruments": ["soundfont", "sf2", "presets", "sampled instruments", "add instruments"],
   "go-Shelf": ["old bounces", "audio pool", "all recordings"],
   refill: ["reset the sheet", "stems from tracks"],

@@ -3,6 +3,7 @@ import type { Checked } from "../../core/session/problem";
 import type { NewKind } from "../../core/session/track-edits";
 import { addTrack, duplicateTrack, groupTracks, removeTracks } from "../../core/session/track-edits";
 import { actionsOn, type ActionContext, type ActionSpec } from "../actions/action";
+import { pathOf } from "../session/screens";
 import { trackName } from "../session/track-state";
 import { useHidden } from "../timeline/shown";
 import { useRenaming } from "./renaming";
@@ -17,12 +18,12 @@ const KINDS: readonly { readonly kind: NewKind; readonly label: string }[] = [
   { kind: "return", label: "Add a return" },
 ];
 
-function stateOf({ session, warn }: ActionContext) {
+function stateOf({ session, warn, open }: ActionContext) {
   const now = session.getState();
   const tracks = now.session.tracks.filter((t) => now.selected.includes(t.id));
   const some = tracks.filter((t) => t.kind !== "mix");
   return {
-    ...{ now, warn, some },
+    ...{ now, warn, open, some },
     names: some.map(trackName).join(", "),
     last: some.at(-1),
     blocked: some.length > 0 ? null : tracks.length > 0 ? "The mix stays where it is" : "Select tracks first",
@@ -96,6 +97,14 @@ export const trackActions = actionsOn(stateOf, [
       );
       if (made.ok) now.edit(`Remove ${names}`, made.value);
     },
+  },
+  {
+    id: "track-instrument",
+    group: "Tracks",
+    label: "Choose an instrument of yours",
+    key: null,
+    blocked: ({ last }) => (last?.kind === "instrument" ? null : "Select an instrument track first"),
+    run: ({ now, open }) => open(pathOf(now.id, "/instruments")),
   },
   {
     id: "track-rename",

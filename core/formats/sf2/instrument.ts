@@ -1,6 +1,7 @@
 import type { Instrument, Modulator, Zone } from "../../instruments/instrument";
 import { PLAIN_ZONE } from "../../instruments/instrument";
 import { octaves } from "../../math";
+import { MalformedFile } from "../bytes/bytes";
 import type { Db, Hertz, Seconds } from "../../units";
 import { type GeneratorName, type Generators, valueOf } from "./generators";
 import { modulatorsFor } from "./modulators";
@@ -33,6 +34,12 @@ export interface PresetOptions {
 const secondsOf = (timecents: number): Seconds => (timecents <= -32_768 ? 0 : Math.min(200, octaves(timecents / 1200)));
 /** Absolute cents: f = 8.176 Hz * 2^(x/1200). */
 const hertzOf = (cents: number): Hertz => 8.176 * octaves(cents / 1200);
+/** As fast as anything moves, and as far: twenty octaves. */
+const FASTEST: Hertz = 200;
+const FARTHEST = 24_000;
+/** More than any instrument has. */
+const MOST_ZONES = 4096;
+const MOST_MODULATORS = 64;
 const decibels = (centibels: number): Db => centibels / 10;
 const within = (x: number, least: number, most: number) => Math.max(least, Math.min(most, x));
 
@@ -62,8 +69,10 @@ export function readPreset(font: SoundFont, preset: number, { id, attenuation = 
         [presetZone.modulators, ...(presetGlobal ? [presetGlobal.modulators] : [])],
       );
       for (const m of missed) lose("modulator", m.to);
-      const text = JSON.stringify(modulators);
-      const list = listOf.get(text) ?? lists.push(modulators) - 1;
+      const kept = modulators.slice(0, MOST_MODULATORS);
+      if (kept.length < modulators.length) lose("modulator", "more than a zone has here");
+      const text = JSON.stringify(kept);
+      const list = listOf.get(text) ?? lists.push(kept) - 1;
       listOf.set(text, list);
       const value = (name: GeneratorName) => valueOf(name, lower, upper);
       if (value("reverbEffectsSend") > 0) lose("reverb send");
@@ -71,6 +80,7 @@ export function readPreset(font: SoundFont, preset: number, { id, attenuation = 
       if (value("velocity") >= 0) lose("forced velocity");
       const [keys, velocities] = [rangeOf("keyRange", lower, upper), rangeOf("velRange", lower, upper)];
       if (keys[0] > keys[1] || velocities[0] > velocities[1]) continue;
+      if (zones.length >= MOST_ZONES) throw new MalformedFile(`The preset has more than ${MOST_ZONES} zones`);
       zones.push(
         spare({
           ...{ sample: String(sample), lowKey: keys[0], highKey: keys[1], modulators: list },
@@ -116,8 +126,8 @@ function pitchOf(header: SampleHeader, value: Value) {
   const cents = 100 * value("coarseTune") + value("fineTune") + header.cents;
   const forced = value("keynum");
   // One key for all: what it would add to the root is a tuning.
-  if (forced < 0) return { rootKey, keyCents, cents: within(cents, -24_000, 24_000) };
-  return { rootKey, keyCents: 0, cents: within(cents + keyCents * (forced - rootKey), -24_000, 24_000) };
+  if (forced < 0) return { rootKey, keyCents, cents: within(cents, -FARTHEST, FARTHEST) };
+  return { rootKey, keyCents: 0, cents: within(cents + keyCents * (forced - rootKey), -FARTHEST, FARTHEST) };
 }
 
 const LOOPS = ["none", "continuous", "none", "until release"] as const;
@@ -139,6 +149,8 @@ function placesOf(header: SampleHeader, value: Value) {
 
 function soundOf(value: Value, attenuation: number) {
   const seconds = (name: GeneratorName) => secondsOf(value(name));
+  const cents = (name: GeneratorName) => within(value(name), -FARTHEST, FARTHEST);
+  const hertz = (name: GeneratorName) => Math.min(FASTEST, hertzOf(value(name)));
   return {
     gainDb: -attenuation * decibels(within(value("initialAttenuation"), 0, 1440)),
     pan: within(value("pan") / 500, -1, 1),
@@ -146,23 +158,23 @@ function soundOf(value: Value, attenuation: number) {
       ...{ delayS: seconds("delayVolEnv"), attackS: seconds("attackVolEnv"), holdS: seconds("holdVolEnv") },
       ...{ decayS: seconds("decayVolEnv"), releaseS: seconds("releaseVolEnv") },
       sustainDb: decibels(within(value("sustainVolEnv"), 0, 1440)),
-      ...{ holdKeyCents: value("keynumToVolEnvHold"), decayKeyCents: value("keynumToVolEnvDecay") },
+      ...{ holdKeyCents: cents("keynumToVolEnvHold"), decayKeyCents: cents("keynumToVolEnvDecay") },
     },
     sweep: {
       ...{ delayS: seconds("delayModEnv"), attackS: seconds("attackModEnv"), holdS: seconds("holdModEnv") },
       ...{ decayS: seconds("decayModEnv"), releaseS: seconds("releaseModEnv") },
       sustain: 1 - within(value("sustainModEnv"), 0, 1000) / 1000,
-      ...{ holdKeyCents: value("keynumToModEnvHold"), decayKeyCents: value("keynumToModEnvDecay") },
-      ...{ cents: value("modEnvToPitch"), filterCents: value("modEnvToFilterFc") },
+      ...{ holdKeyCents: cents("keynumToModEnvHold"), decayKeyCents: cents("keynumToModEnvDecay") },
+      ...{ cents: cents("modEnvToPitch"), filterCents: cents("modEnvToFilterFc") },
     },
     filter: "low" as const,
     filterHz: hertzOf(within(value("initialFilterFc"), 1500, 13_500)),
     resonanceDb: decibels(within(value("initialFilterQ"), 0, 960)),
     resonanceTakes: true,
-    vibrato: { delayS: seconds("delayVibLFO"), hz: hertzOf(value("freqVibLFO")), cents: value("vibLfoToPitch") },
+    vibrato: { delayS: seconds("delayVibLFO"), hz: hertz("freqVibLFO"), cents: cents("vibLfoToPitch") },
     lfo: {
-      ...{ delayS: seconds("delayModLFO"), hz: hertzOf(value("freqModLFO")), cents: value("modLfoToPitch") },
-      ...{ filterCents: value("modLfoToFilterFc"), db: decibels(value("modLfoToVolume")) },
+      ...{ delayS: seconds("delayModLFO"), hz: hertz("freqModLFO"), cents: cents("modLfoToPitch") },
+      ...{ filterCents: cents("modLfoToFilterFc"), db: decibels(within(value("modLfoToVolume"), -960, 960)) },
     },
     exclusive: Math.max(0, value("exclusiveClass")),
     stoppedBy: Math.max(0, value("exclusiveClass")),

@@ -1,7 +1,7 @@
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
 import { share } from "../../../tests/setup/share";
-import { wholeZone } from "../../instruments/instrument";
+import { instrumentSchema, wholeZone, withSamples } from "../../instruments/instrument";
 import { noise } from "../../testing/listen";
 import { type WrittenFont, type WrittenZone, range, writeSoundFont } from "../../testing/sound-font";
 import { MalformedFile, MemorySource } from "../bytes/bytes";
@@ -176,6 +176,10 @@ describe("bytes that are no SoundFont, or no whole one", () => {
             const opened = open(bytes);
             for (const [i] of opened.presets.entries()) {
               const { instrument } = readPreset(opened, i, { id: "p" });
+              const stored = instrumentSchema.safeParse(withSamples(instrument, () => "0".repeat(64)));
+              expect(stored.success ? [] : stored.error.issues.map((e) => `${e.path.join(".")}: ${e.message}`)).toEqual(
+                [],
+              );
               for (const zone of instrument.zones) {
                 const audio = opened.sample(Number(zone.sample));
                 const n = Math.min(64, audio?.frames ?? 0);
