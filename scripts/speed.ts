@@ -286,9 +286,7 @@ async function inBrowser(): Promise<readonly Row[]> {
   });
 }
 
-/**
- * A mix of four tracks and a reverb, an hour of it and a minute of it: cut from the same recordings again and again.
- */
+/** A mix of four tracks and a reverb, an hour and a minute of it: cut from the same recordings again and again. */
 async function compareLengths(folder: string, { session, frames }: Material): Promise<readonly Row[]> {
   const loop = Math.min(frames, 10 * RATE);
   const of = (seconds: number): Session =>

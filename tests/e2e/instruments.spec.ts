@@ -79,11 +79,7 @@ test("a SoundFont is added, searched, put on new and selected tracks; its zones 
   await page.getByRole("link", { name: "Bench" }).click();
   await head(page, "Plucked line").click();
   await page.getByRole("link", { name: "Instruments" }).click();
-  await page
-    .getByRole("listitem")
-    .filter({ hasText: "Pluck" })
-    .getByRole("button", { name: "Put on Plucked line" })
-    .click();
+  await page.getByRole("button", { name: "Put Pluck on Plucked line" }).click();
   await expect(page.getByRole("figure", { name: "Zones of Pluck" })).toBeVisible(soon);
   const { document } = await stemzo.state(id);
   expect(document.tracks.find((t) => t.id === "harp")?.devices[0]?.type).toBe("sampled");

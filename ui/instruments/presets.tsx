@@ -90,7 +90,11 @@ export function PresetsOfFile({
             {onto === null ? (
               <span />
             ) : (
-              <Button kind="quiet" onClick={() => onPut(preset, "selected")}>
+              <Button
+                kind="quiet"
+                aria-label={`Put ${preset.name} on ${onto}`}
+                onClick={() => onPut(preset, "selected")}
+              >
                 Put on {onto}
               </Button>
             )}
