@@ -155,6 +155,10 @@ export interface KeptPass {
   readonly audio: ReadonlyMap<string, string>;
 }
 
+/** Whether anything is kept on a lane. */
+export const hasKept = (dataRoot: string, lane: string): boolean =>
+  namesIn(checkpointFolder(dataRoot)).some((name) => name.startsWith(`${lane}.`));
+
 /** All that is kept on a lane and is whole. */
 export const keptOn = (dataRoot: string, lane: string): readonly KeptPass[] =>
   passesIn(dataRoot, `${lane}.`).flatMap(({ path }) => {

@@ -13,7 +13,9 @@ import { folded } from "./fold";
 import { LoopRecorder, Recorder } from "./recorder";
 import type { EarlierAudio, Splice, Way } from "./splice";
 import { beginFiles, openSplice, stateOf } from "./splice";
+import { tapLatency } from "../../core/engine/latency";
 import type { Tail } from "../../core/engine/tail";
+import type { Tap } from "../../core/engine/tap";
 import type { Session } from "../../core/session/document";
 import type { OutputFile, RenderedFile } from "../files/output-file";
 import type { SharedSignalsMemory } from "./shared-signals";
@@ -46,7 +48,8 @@ export interface RenderTask {
 export interface KeptCheckpoints {
   readonly folder: string;
   readonly thread: number;
-  readonly latency: Frames;
+  /** Of all threads: what they hand out is as late as the latest of these. */
+  readonly taps: readonly Tap[];
   /** Frames of the engine's clock between two of them: a whole number of blocks. */
   readonly every: Frames;
 }
@@ -121,7 +124,7 @@ export function renderFiles(task: RenderTask | HelpTask, hooks: RenderHooks): re
       blockFrames: block,
       ...(task.endAt === undefined ? {} : { endAt: task.endAt }),
       ...(task.pass === undefined ? {} : { pass: task.pass }),
-      ...(kept ? { latency: kept.latency } : {}),
+      ...(kept ? { latency: begun?.latency ?? tapLatency(task.session, kept.taps) } : {}),
       ...(begun ? { resume: begun } : {}),
       ...(kept
         ? {

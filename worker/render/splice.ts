@@ -58,12 +58,6 @@ export interface SeekTask {
   readonly dataRoot: string;
 }
 
-/** Where a pass may begin, and what it hands out how late in any case. */
-export interface Sought {
-  readonly latency: Frames;
-  readonly splice: Splice | null;
-}
-
 /** A place in the middle of an earlier pass from which another goes on. */
 export interface Splice {
   readonly folder: string;
@@ -73,8 +67,8 @@ export interface Splice {
   readonly audio: ReadonlyMap<string, string>;
 }
 
-/** The latest place in an earlier pass up to which all files of this one sound the same. */
-export function seek({ session, files, lane, earlier, block, dataRoot }: SeekTask): Sought {
+/** The latest place in an earlier pass up to which all files of this one sound the same; null: there is none. */
+export function seek({ session, files, lane, earlier, block, dataRoot }: SeekTask): Splice | null {
   const taps = files.map((f) => f.tap);
   const latency = tapLatency(session, taps);
   const known = new Map<Frames, readonly string[]>();
@@ -104,10 +98,10 @@ export function seek({ session, files, lane, earlier, block, dataRoot }: SeekTas
     const found = states[first - 1];
     if (found && (found[0]?.clock ?? 0) > (best?.states[0]?.clock ?? 0)) best = { pass, states: found };
   }
-  if (!best) return { latency, splice: null };
+  if (!best) return null;
   touch(best.pass);
   const { folder, audio } = best.pass;
-  return { latency: best.states[0]?.latency ?? latency, splice: { folder, audio, states: best.states } };
+  return { folder, audio, states: best.states };
 }
 
 /** The places at which all threads of a pass kept something, in their order; by thread. */

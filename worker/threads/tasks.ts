@@ -20,7 +20,7 @@ import type { HeldToFresh, HoldToFreshTask, ListenToPackageTask, Listened } from
 import type { HelpTask, RenderTask } from "../render/render-files";
 import type { SaveAudioTask } from "../render/save-audio";
 import type { SealTask } from "../render/seal";
-import type { SeekTask, Sought } from "../render/splice";
+import type { SeekTask, Splice } from "../render/splice";
 import type { CutTask, MediaFile } from "../session-files/media";
 import type { PlaceMediaTask } from "../session-files/place-media";
 import type { WriteTimelineTask } from "../session-files/timeline-order";
@@ -108,7 +108,7 @@ export const TASKS = {
       });
     },
   }),
-  seek: task<SeekTask, Sought>({
+  seek: task<SeekTask, Splice | null>({
     load: async () => (await import("../render/splice")).seek,
   }),
   reshape: task<ReshapeTask, null>({

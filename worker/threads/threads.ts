@@ -8,7 +8,7 @@ import type { Frames, Seconds } from "../../core/units";
 import type { AudioStore } from "../../server/audio/store";
 import { ROOM_KEPT_BYTES } from "../../server/limits";
 import { debug } from "../../server/debug";
-import { keepCheckpoints, waitingPath } from "../render/checkpoints";
+import { hasKept, keepCheckpoints, waitingPath } from "../render/checkpoints";
 import { CHECKPOINT_S, checkpointsEvery } from "../render/splice";
 import { sharedSignalsMemory } from "../render/shared-signals";
 import type { OutputFile, RenderedFile, WrittenFile } from "../files/output-file";
@@ -141,13 +141,16 @@ export class ThreadPool {
     if (!first || lane === undefined || task.files.some((f) => f.order === undefined))
       return (await render(task)).files;
     const { session, files, dataRoot, earlier = [], blockFrames: block = DEFAULT_BLOCK } = task;
-    const { latency, splice } = await this.run<"seek">(
-      { kind: "seek", session, files, lane, earlier, block, dataRoot },
-      { signal: options.signal },
-    );
+    // A first render has nowhere to look.
+    const splice = hasKept(dataRoot, lane)
+      ? await this.run<"seek">(
+          { kind: "seek", session, files, lane, earlier, block, dataRoot },
+          { signal: options.signal },
+        )
+      : null;
     const folder = waitingPath(first.path);
     const every = checkpointsEvery(this.checkpointS * session.rate, task.to, block);
-    const begun = { ...task, kept: { folder, thread: 0, latency, every } };
+    const begun = { ...task, kept: { folder, thread: 0, taps: files.map((f) => f.tap), every } };
     try {
       const rendered = await (splice ? render({ ...begun, splice }).catch(orAll(() => render(begun))) : render(begun));
       const audio = Object.fromEntries(files.map((f, i) => [f.order ?? "", rendered.files[i]?.sha256 ?? ""]));
