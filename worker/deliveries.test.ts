@@ -26,7 +26,7 @@ import { postSteps, travel } from "../server/services/steps";
 import type { Fresh } from "../tests/setup/fresh";
 import { fresh } from "../tests/setup/fresh";
 import { ended, over, proven, startRenderProcess } from "../tests/setup/render-process";
-import { smallSession } from "../tests/setup/small-session";
+import { smallSession, withLateClip } from "../tests/setup/small-session";
 import type { Delivered } from "../tests/truth/deliveries";
 import { Workshop, deliver, discard, inPlainFiles, prove, randomOrders, wrongOf } from "../tests/truth/deliveries";
 import { ThreadPool } from "./threads/threads";
@@ -68,16 +68,6 @@ const hashesOf = (h: Awaited<ReturnType<typeof exported>>) => new Map(h.manifest
 const wrongIn = (made: Awaited<ReturnType<typeof exported>>) =>
   made.proof.verdict.checks.flatMap((c) => c.cells.filter((cell) => cell.mark === "wrong"));
 const resultOf = <K extends Job["request"]["kind"]>(job: Job) => job.result as ResultOf<K>;
-
-/** A session as it was, with its last clip of the surf so many seconds in. */
-const withLateClip = (session: Session, seconds: number): Session => ({
-  ...session,
-  tracks: session.tracks.map((t) => {
-    const [clip] = t.clips;
-    if (t.id !== "surf" || clip?.kind !== "audio") return t;
-    return { ...t, clips: [...t.clips, { ...clip, id: "late", start: seconds * session.rate, frames: 9600 }] };
-  }),
-});
 
 describe("an export after a late edit", () => {
   test("is rendered from there on, whole or only what changed, and its files are a whole export's", async () => {

@@ -38,7 +38,7 @@ import { checkpointFolder } from "../server/paths";
 import { fresh, keep } from "../tests/setup/fresh";
 import type { Fresh } from "../tests/setup/fresh";
 import { crowded, ended, over, proven, startRenderProcess, until } from "../tests/setup/render-process";
-import { smallSession } from "../tests/setup/small-session";
+import { smallSession, withLateClip } from "../tests/setup/small-session";
 import { dividePass } from "../core/engine/split";
 import { ThreadPool } from "./threads/threads";
 import type { OutputFile } from "./files/output-file";
@@ -75,16 +75,6 @@ afterAll(async () => {
   // One query at a time on a connection, everywhere.
   expect(crowded).toEqual([]);
   await at.close();
-});
-
-/** With a short clip more on the first track, `seconds` from the beginning. */
-const withLateClip = (session: Session, seconds: number): Session => ({
-  ...session,
-  tracks: session.tracks.map((t) => {
-    const [clip] = t.clips;
-    if (t.id !== "surf" || clip?.kind !== "audio") return t;
-    return { ...t, clips: [...t.clips, { ...clip, id: "late", start: seconds * session.rate, frames: 9600 }] };
-  }),
 });
 
 const unfinished = () => readdirSync(`${at.dataRoot}/unfinished`);

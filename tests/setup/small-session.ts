@@ -67,3 +67,13 @@ export async function smallSession(to: Fresh): Promise<Session> {
   });
   return { ...session, sheet: fillSheet(session) };
 }
+
+/** A session as it was, with its last clip of the surf so many seconds in. */
+export const withLateClip = (session: Session, seconds: number): Session => ({
+  ...session,
+  tracks: session.tracks.map((t) => {
+    const [clip] = t.clips;
+    if (t.id !== "surf" || clip?.kind !== "audio") return t;
+    return { ...t, clips: [...t.clips, { ...clip, id: "late", start: seconds * session.rate, frames: 9600 }] };
+  }),
+});
