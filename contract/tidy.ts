@@ -1,6 +1,6 @@
 import { z } from "zod";
 
-export const tidyKinds = ["audio", "reshaped", "package", "upload", "saved", "job"] as const;
+export const tidyKinds = ["audio", "reshaped", "package", "instruments", "upload", "saved", "job"] as const;
 
 /** Something that is no longer needed. */
 const tidyItemSchema = z.strictObject({

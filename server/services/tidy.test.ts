@@ -12,6 +12,7 @@ import { noise } from "../../core/testing/listen";
 import type { Fresh } from "../../tests/setup/fresh";
 import { fresh, keep } from "../../tests/setup/fresh";
 import { assets, jobs, lineage, prints } from "../db/schema";
+import { recordInstrumentFile } from "./instruments";
 import { createSession } from "./sessions";
 import { postSteps } from "./steps";
 import { planTidy, survey, tidy } from "./tidy";
@@ -177,6 +178,31 @@ describe("tidying", () => {
     expect(plan.bytes).toBe(12);
     await tidy(at.db, at.store, plan, planned);
     expect([...left, young].map((p) => existsSync(p))).toEqual([false, false, false, false, true]);
+  });
+
+  test("removes files of instruments that are entered nowhere, also not since they were listed", async () => {
+    const put = (name: string, changed: Date) => {
+      const path = at.store.instruments.path(name);
+      mkdirSync(dirname(path), { recursive: true });
+      writeFileSync(path, "a SoundFont");
+      utimesSync(path, changed, changed);
+    };
+    const [known, idle, fresh, again] = ["a", "b", "c", "d"].map((x) => x.repeat(64)) as [
+      string,
+      string,
+      string,
+      string,
+    ];
+    for (const name of [known, idle, again]) put(name, LONG_AGO);
+    put(fresh, new Date());
+    const file = (hash: string) => ({ hash, name: "Font", fileName: "font.sf2", bytes: 11 });
+    await recordInstrumentFile(at.db, file(known), []);
+    const plan = await planTidy(at.db, at.store);
+    expect(plan.items.flatMap((i) => (i.kind === "instruments" ? [i.name] : []))).toEqual([idle, again]);
+    await recordInstrumentFile(at.db, file(again), []);
+    await tidy(at.db, at.store, plan, new Date());
+    const isThere = (name: string) => existsSync(at.store.instruments.path(name));
+    expect([known, idle, fresh, again].map(isThere)).toEqual([true, false, true, true]);
   });
 
   test("a survey names what is lost, unknown and damaged", async () => {

@@ -7,7 +7,7 @@ import type { Blobs } from "../audio/blobs";
 import type { AudioStore } from "../audio/store";
 import { reshapedName } from "../audio/store";
 import type { Connection, Db } from "../db/connect";
-import { assets, handoffs, jobs, prints } from "../db/schema";
+import { assets, handoffs, instrumentFiles, jobs, prints } from "../db/schema";
 import { knownAudio } from "./audio";
 
 /** A row's time is that of its transaction's beginning: longer than any takes. */
@@ -54,6 +54,7 @@ export async function planTidy(db: Db, store: AudioStore, now = new Date()): Pro
     ...(await idleAudio(db, store, before(AUDIO_DAYS))),
     ...(await idleReshaped(db, store, before(RESHAPED_DAYS))),
     ...(await idlePackages(db, store, before(PASSING_DAYS))),
+    ...(await idleInstruments(db, store, before(PASSING_DAYS))),
     ...(await old(store.uploads.list(), before(PASSING_DAYS), "upload", "sent and never imported")),
     ...(await old(store.saved.list(), before(PASSING_DAYS), "saved", "made to be taken away")),
     ...(await oldJobs(db, before(JOB_DAYS))),
@@ -102,6 +103,8 @@ export async function tidy(db: Db, store: AudioStore, plan: Tidied, planned: Dat
   }
   for (const item of plan.items) {
     if (item.kind === "job" || item.kind === "audio") continue;
+    // Added again meanwhile.
+    if (item.kind === "instruments" && (await knownInstruments(db)).has(item.name)) continue;
     await blobsOf(store, item.kind).remove([item.name]);
     done.push(item);
   }
@@ -111,7 +114,10 @@ export async function tidy(db: Db, store: AudioStore, plan: Tidied, planned: Dat
 }
 
 const blobsOf = (store: AudioStore, kind: Exclude<TidyItem["kind"], "job" | "audio">): Blobs =>
-  ({ reshaped: store.reshaped, package: store.packages, upload: store.uploads, saved: store.saved })[kind];
+  ({
+    ...{ reshaped: store.reshaped, package: store.packages, instruments: store.instruments },
+    ...{ upload: store.uploads, saved: store.saved },
+  })[kind];
 
 /** Audio that nothing refers to: what only the print cache knows, and files that the database does not know at all. */
 async function idleAudio(db: Db, store: AudioStore, before: Date): Promise<readonly TidyItem[]> {
@@ -148,6 +154,16 @@ async function idleReshaped(db: Db, store: AudioStore, before: Date): Promise<re
 async function idlePackages(db: Db, store: AudioStore, before: Date): Promise<readonly TidyItem[]> {
   const known = new Set((await db.select({ id: handoffs.id }).from(handoffs)).map((h) => h.id));
   const all = await old(store.packages.list(), before, "package", "it belongs to no handoff");
+  return all.filter((i) => !known.has(i.name));
+}
+
+const knownInstruments = async (db: Db): Promise<ReadonlySet<string>> =>
+  new Set((await db.select({ hash: instrumentFiles.hash }).from(instrumentFiles)).map((f) => f.hash));
+
+/** Files of instruments that were put in place and never entered, as where a process was killed between. */
+async function idleInstruments(db: Db, store: AudioStore, before: Date): Promise<readonly TidyItem[]> {
+  const known = await knownInstruments(db);
+  const all = await old(store.instruments.list(), before, "instruments", "it is not among the instruments");
   return all.filter((i) => !known.has(i.name));
 }
 

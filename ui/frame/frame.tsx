@@ -83,7 +83,7 @@ function Strip() {
       <Link href="/" className="text-[17px] font-extrabold tracking-tight" title="All sessions">
         Stemzo
       </Link>
-      <div className="ml-3 max-w-32 min-w-12 shrink overflow-hidden text-on-strip-soft">
+      <div className="ml-3 max-w-32 min-w-12 shrink overflow-hidden min-[1200px]:min-w-26 text-on-strip-soft">
         <Editable
           value={name}
           label="Session"

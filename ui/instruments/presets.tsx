@@ -51,7 +51,7 @@ export function PresetsOfFile({
 }) {
   return (
     <section aria-label={file.name}>
-      <header className="sticky top-0 z-10 flex items-baseline gap-3 border-b border-rule bg-paper px-4 py-2">
+      <header className="sticky top-0 z-10 flex min-h-11 items-center gap-3 border-b border-rule bg-paper px-4 py-1">
         <h2 className="font-bold">{file.name}</h2>
         <p className="text-xs text-soft">
           {file.fileName}, <span className="figure">{file.presets.length}</span>{" "}
