@@ -72,7 +72,11 @@ export function ZoneMap({ instrument, device }: { readonly instrument: Instrumen
               if (e.key === "Enter") press(key, 0.8);
             }}
             className={`min-w-0 flex-1 border-r border-rule last:border-r-0 ${
-              tried?.pitch === key ? "bg-signal" : isBlack(key) ? "bg-strip hover:bg-spot" : "bg-on-strip hover:bg-on-strip-soft"
+              tried?.pitch === key
+                ? "bg-signal"
+                : isBlack(key)
+                  ? "bg-strip hover:bg-spot"
+                  : "bg-on-strip hover:bg-on-strip-soft"
             }`}
           />
         ))}
