@@ -13,6 +13,7 @@ import type { InstrumentSource } from "./source";
 const TEXT = /\.(sfz|sfzh|txt|inc|h)$/i;
 const MOST_TEXT_BYTES = 4 << 20;
 const MOST_TEXTS = 2000;
+const MOST_OF_TEXTS = 64 << 20;
 /** A recording with a loop in it is short; of longer ones that are packed no loop is looked for. */
 const WAV = /\.wav$/i;
 const MOST_UNPACKED = 64 << 20;
@@ -21,9 +22,12 @@ const MOST_UNPACKED = 64 << 20;
 export async function openSfzFolder(path: string, source: ByteSource): Promise<InstrumentSource> {
   const entries = new Map((await openZip(source)).map((entry) => [entry.name.toLowerCase(), entry]));
   const texts = new Map<string, string>();
+  let textBytes = 0;
   for (const [name, entry] of entries) {
     if (!TEXT.test(name) || entry.bytes > MOST_TEXT_BYTES) continue;
-    if (texts.size >= MOST_TEXTS) throw new MalformedFile(`There are more than ${MOST_TEXTS} texts in it`);
+    textBytes += entry.bytes;
+    if (texts.size >= MOST_TEXTS || textBytes > MOST_OF_TEXTS)
+      throw new MalformedFile(`There are more than ${MOST_TEXTS} texts in it, or ${MOST_OF_TEXTS >> 20} MB of them`);
     texts.set(name, new TextDecoder().decode(await entry.read(MOST_TEXT_BYTES)));
   }
   const textOf = (name: string): string | null => texts.get(name.toLowerCase()) ?? null;

@@ -15,9 +15,12 @@ import type { InstrumentSource } from "./source";
 const AT_ONCE: Frames = 16_384;
 /** Lowest rate that a session's audio has. */
 const LEAST_RATE = 1000;
+/** How often the bytes of a file may be in recordings of a preset, each with its head. */
+const MOST_OVERLAP = 8;
 
 export function openSoundFont(source: ByteSource): InstrumentSource {
   const font = new SoundFont(source);
+  let written = 0;
   return {
     name: font.name,
     presets: font.presets,
@@ -26,10 +29,16 @@ export function openSoundFont(source: ByteSource): InstrumentSource {
       const { instrument, lost } = readPreset(font, preset, how);
       return { instrument, lost: lost.map((l) => ({ what: sayLostOfInstrument(l), zones: l.zones })) };
     },
-    write: async (sample, path) => ({
-      name: font.samples[Number(sample)]?.name ?? sample,
-      file: await writeSample(font, Number(sample), path),
-    }),
+    async write(sample, path) {
+      const file = await writeSample(font, Number(sample), path);
+      // Recordings may overlap, but not so that a small file fills a disk.
+      written += font.samples[Number(sample)]?.isVorbis ? 0 : file.bytes;
+      if (written > MOST_OVERLAP * source.size) {
+        rmSync(path, { force: true });
+        throw new MalformedFile(`Its recordings are said to be more than ${MOST_OVERLAP} times as long as the file`);
+      }
+      return { name: font.samples[Number(sample)]?.name ?? sample, file };
+    },
   };
 }
 

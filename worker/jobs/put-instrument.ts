@@ -1,5 +1,6 @@
 import { randomUUID } from "node:crypto";
-import { rm } from "node:fs/promises";
+import { readdir, rm } from "node:fs/promises";
+import { basename, join } from "node:path";
 import { madeBy } from "../../core/printing/step";
 import type { Asset } from "../../core/session/document";
 import type { Edit } from "../../core/session/edits";
@@ -19,14 +20,17 @@ export const putInstrument: CarryOut<"put instrument"> = async (job, request, { 
   const path = await store.instruments.local(request.file);
   const presets = [...new Set(request.puts.map((p) => p.preset))];
   const made = new Map<number, MadeInstrument>();
-  const scratch: string[] = [];
+  /** What paths of files that are made begin with: a thread that is ended leaves them behind. */
+  const begun: string[] = [];
   try {
     for (const [i, preset] of presets.entries()) {
+      const to = store.unfinished();
+      begun.push(basename(to));
       const stage = `reading ${file.presets[preset]?.name ?? file.name}`;
       const one = await pool.run<"make instrument">(
         {
           ...{ kind: "make instrument", path, preset, id: randomUUID() },
-          ...{ attenuation: request.attenuation, to: store.unfinished() },
+          ...{ attenuation: request.attenuation, to },
         },
         {
           signal,
@@ -36,7 +40,6 @@ export const putInstrument: CarryOut<"put instrument"> = async (job, request, { 
         },
       );
       made.set(preset, one);
-      scratch.push(...one.samples.map((s) => s.file.path));
     }
     const samples = new Map([...made.values()].flatMap((m) => m.samples).map((s) => [s.file.sha256, s]));
     for (const { file: sample } of samples.values()) await store.adopt(sample.path, sample.sha256);
@@ -65,7 +68,8 @@ export const putInstrument: CarryOut<"put instrument"> = async (job, request, { 
       });
     });
   } finally {
-    await Promise.all(scratch.map((made) => rm(made, { force: true })));
+    const left = (await readdir(store.unfinishedFolder)).filter((name) => begun.some((to) => name.startsWith(to)));
+    await Promise.all(left.map((name) => rm(join(store.unfinishedFolder, name), { force: true })));
   }
 };
 

@@ -40,6 +40,8 @@ const FARTHEST = 24_000;
 /** More than any instrument has. */
 const MOST_ZONES = 4096;
 const MOST_MODULATORS = 64;
+/** Zones that are looked at, also those that play nowhere. */
+const MOST_LOOKED = 65_536;
 const decibels = (centibels: number): Db => centibels / 10;
 const within = (x: number, least: number, most: number) => Math.max(least, Math.min(most, x));
 
@@ -48,6 +50,7 @@ export function readPreset(font: SoundFont, preset: number, { id, attenuation = 
   const zones: Zone[] = [];
   const lists: (readonly Modulator[])[] = [];
   const listOf = new Map<string, number>();
+  let looked = 0;
   const lost = new Map<string, Lost>();
   const lose = (what: Lost["what"], which = "") => {
     const known = lost.get(`${what} ${which}`);
@@ -58,6 +61,7 @@ export function readPreset(font: SoundFont, preset: number, { id, attenuation = 
     const instrument = presetZone.generators.get("instrument") ?? 0;
     for (const { own, global } of local(font.instrumentZones(instrument), "sampleID")) {
       const lower = [own.generators, ...(global ? [global.generators] : [])];
+      if (++looked > MOST_LOOKED) throw new MalformedFile(`The preset refers to more than ${MOST_LOOKED} zones`);
       const sample = own.generators.get("sampleID") ?? -1;
       const header = font.samples[sample];
       if (!header || header.isRom || (!font.sample(sample) && !font.vorbis(sample))) {

@@ -86,6 +86,31 @@ describe("an SFZ", () => {
     expect(of("<region> sample=a.wav loop_mode=one_shot")).toMatchObject({ loop: "none", playsToEnd: true });
   });
 
+  test("texts that were made to keep a reader busy are read or refused in a moment", () => {
+    const region = "<region> sample=a.wav";
+    const long = 250_000;
+    const texts = [
+      ...[" ", "a", "a ", "=", "a=", "<", "$A", "$", "/"].map(
+        (piece) => `${region} ${piece.repeat(long / piece.length)}`,
+      ),
+      `${region} ${"/*".repeat(2_000_000)}`,
+      `${region}\n${"x=1 ".repeat(600_000)}`,
+      `#define $A ${"b".repeat(250)}\n${`${region} volume=${"$A".repeat(50_000)}\n`.repeat(20)}`,
+      `#define $A ${"b".repeat(5000)}\n${region}`,
+    ];
+    for (const text of texts)
+      try {
+        expect(read(text).instrument.zones.length).toBeGreaterThan(0);
+      } catch (error) {
+        if (!(error instanceof MalformedFile)) throw error;
+      }
+  });
+
+  test("a value may hold what looks like an opcode within a word, and ends at the next one", () => {
+    const [zone] = zonesOf("<region>sample=a=b c.wav  pan=20<region> sample=x.wav");
+    expect([zone?.sample, zone?.pan]).toEqual(["Lamp/a=b c.wav", 0.2]);
+  });
+
   test("whatever a text says, it is an instrument within its bounds, or is refused", () => {
     const pieces = fc.constantFrom(
       ...[
