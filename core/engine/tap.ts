@@ -27,5 +27,5 @@ export type StemTap = Exclude<Tap, { readonly kind: "device" }>;
 export const MIX_BEFORE: StemTap = { kind: "mix", at: "before its chain" };
 export const MIX_AFTER: StemTap = { kind: "mix", at: "after its chain" };
 
-/** What a tap's own part of a graph is called, whatever else is tapped: 16 hexadecimal digits. */
+/** What a tap's own part of a graph is called, which other taps do not change: 16 hexadecimal digits. */
 export const tapName = (tap: Tap): string => bytesToHex(sha256(utf8ToBytes(canonicalJson(tap)))).slice(0, 16);

@@ -68,7 +68,7 @@ const zoneFields = {
   highKey: key,
   softest: z.int().min(0).max(127),
   loudest: z.int().min(0).max(127),
-  /** It plays on one of so many turns of its note: the first is 0. */
+  /** It plays on this one of `turns` turns of its note: the first is 0. */
   turn: z.int().min(0).max(99),
   turns: z.int().min(1).max(100),
   /** It plays where chance lies in here: 0 to 1, the end not included. */

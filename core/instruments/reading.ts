@@ -11,7 +11,7 @@ export interface Stretch {
   readonly loopTo: Frames;
 }
 
-/** A zone's stretch within a recording of so many frames; a loop that is empty or outside is none. */
+/** A zone's stretch within a recording; a loop that is empty or outside is none. */
 export function stretchOf(
   { from, to, loop, loopFrom, loopTo }: Pick<WholeZone, "from" | "to" | "loop" | "loopFrom" | "loopTo">,
   frames: Frames,

@@ -14,7 +14,7 @@ export interface EnvelopeTimes {
 }
 
 /**
- * Gain of an envelope of the volume so many seconds after its note began: straight up, then falling by equal decibels
+ * Gain of an envelope of the volume `at` seconds after its note began: straight up, then falling by equal decibels
  * in equal times to `sustainDb` below its top.
  */
 export function heldGain({ delayS, attackS, holdS, decayS }: EnvelopeTimes, sustainDb: number, at: Seconds): number {
@@ -27,7 +27,7 @@ export function heldGain({ delayS, attackS, holdS, decayS }: EnvelopeTimes, sust
   return dbToGain(-Math.min(fallen, sustainDb));
 }
 
-/** What is left of a gain so many seconds after it was let go; exactly 0 where it has fallen by `FALL_DB` from 1. */
+/** What is left of a gain `since` seconds after it was let go; exactly 0 where it has fallen by `FALL_DB` from 1. */
 export function releasedGain(from: number, { releaseS }: EnvelopeTimes, since: Seconds): number {
   const fallen = releaseS > 0 ? (FALL_DB * since) / releaseS : FALL_DB;
   const gain = from * dbToGain(-fallen);

@@ -1,7 +1,7 @@
 import { range, writeSoundFont } from "./sound-font";
 
 const RATE = 32_000;
-/** Falling partials, each so many times as fast as the first: a pluck of half a second. */
+/** A pluck of half a second: partials that fall, each at a multiple of the first one's frequency. */
 const pluck = (hz: number, partials: readonly number[]): Float32Array =>
   Float32Array.from({ length: RATE / 2 }, (_, i) => {
     const t = i / RATE;
@@ -11,7 +11,7 @@ const pluck = (hz: number, partials: readonly number[]): Float32Array =>
     );
     return 0.4 * sum * Math.min(1, t / 0.002);
   });
-/** Exactly so many frames a period, so that whole periods loop. */
+/** A tone with a period of whole frames, so that whole periods loop. */
 const reed = (frames: number): Float32Array =>
   Float32Array.from({ length: 40 * frames }, (_, i) => {
     const x = (2 * Math.PI * i) / frames;

@@ -40,7 +40,7 @@ const PRIVATE = 0o700;
 
 /** How long uploads and saved files stay: their job may still wait. */
 const KEPT_MS = 24 * 3600 * 1000;
-/** What files of instruments end with here, whatever they were called. */
+/** The ending of files of instruments in the store. */
 const INSTRUMENT = ".sf2";
 const FETCHED_AT_ONCE = 4;
 

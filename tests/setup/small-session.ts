@@ -68,7 +68,7 @@ export async function smallSession(to: Fresh): Promise<Session> {
   return { ...session, sheet: fillSheet(session) };
 }
 
-/** A session as it was, with its last clip of the surf so many seconds in. */
+/** The session with one clip more on the surf, `seconds` from the beginning. */
 export const withLateClip = (session: Session, seconds: number): Session => ({
   ...session,
   tracks: session.tracks.map((t) => {

@@ -8,7 +8,7 @@ let last = 0;
 let playing: AudioBufferSourceNode | null = null;
 
 /**
- * Plays a note of a device's instrument as the engine renders it, beside whatever else plays; the one before ends.
+ * Plays a note of a device's instrument as the engine renders it, beside what else plays; the one before ends.
  * Rejects where its audio cannot be had.
  */
 export async function hearNote(session: Session, device: Device, note: TriedNote): Promise<void> {

@@ -20,7 +20,7 @@ const COPIED_AT_ONCE: Frames = 65_536;
 
 const isSilent = (sample: number): boolean => Math.abs(sample) <= TRIM_FLOOR;
 
-/** Samples of so many bytes, each of them for both channels. */
+/** Samples of `width` bytes, each of them for both channels. */
 function twice(mono: Uint8Array, width: number): Uint8Array {
   const both = new Uint8Array(2 * mono.length);
   for (let i = 0; i < mono.length; i++) {

@@ -53,7 +53,7 @@ export interface Records {
   readonly view: DataView;
   /** First byte of a record in the view. */
   at(record: number): number;
-  /** Text of so many bytes, up to its first zero. */
+  /** Text of `bytes` bytes, up to its first zero. */
   text(record: number, offset: number, bytes: number): string;
 }
 
