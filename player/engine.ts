@@ -5,7 +5,8 @@ import { BrokenDevice, MissingAudio } from "../core/engine/library";
 import type { LevelChange } from "../core/engine/levels";
 import { withLevels } from "../core/engine/levels";
 import type { LiveOptions } from "../core/engine/live";
-import { LiveMix, PREROLL_S } from "../core/engine/live";
+import { LiveMix, PREROLL_S, compileLive } from "../core/engine/live";
+import type { Graph } from "../core/engine/graph";
 import type { Tap } from "../core/engine/tap";
 import { prefixFingerprint } from "../core/printing/fingerprint";
 import { PLAYBACK_BLOCK } from "../core/engine/render";
@@ -14,11 +15,12 @@ import { reshapes } from "../core/session/clips";
 import type { Session } from "../core/session/document";
 import type { Frames } from "../core/units";
 import type { AudioCache } from "./audio-cache";
+import { CheckpointTaker } from "./checkpoint-taker";
 import type { Offer } from "./known-checkpoints";
 import type { FromEngine, ToEngine } from "./messages";
 import { FIRST_LEVEL, HELD_BACK, LOUDNESS } from "./messages";
 import type { Ring } from "./ring";
-import { openCheckpoint, shareCheckpoint, type SharedCheckpoint } from "./shared-checkpoint";
+import { openCheckpoint } from "./shared-checkpoint";
 
 /**
  * How far the ring is kept ahead of what sounds: the time until a hand is heard, and the longest hiccup that is not.
@@ -46,9 +48,6 @@ const FETCH_FIRST_S = 3;
 const LOAD_EVERY_S = 0.5;
 /** Longest stretch of work before messages are looked at. */
 const TURN_MS = 8;
-/** Playing leaves a checkpoint this often, where taking one is no risk for what is heard. */
-const CHECKPOINT_S = 2;
-const CHECKPOINT_MS = 10;
 const MIX: Tap = { kind: "mix", at: "after its chain" };
 
 type Start = Extract<ToEngine, { kind: "start" }>;
@@ -95,9 +94,16 @@ export class Engine {
   private metered: string | null = null;
   private meter: Metering | null = null;
   private serial = 0;
-  private checkpointMs = 0;
+  private readonly checkpoints: CheckpointTaker;
+  /** Compiled ahead for what begins exactly. */
+  private spare: { readonly session: Session; readonly graph: Graph } | null = null;
 
-  constructor(private readonly host: EngineHost) {}
+  constructor(private readonly host: EngineHost) {
+    this.checkpoints = new CheckpointTaker(host.now, (checkpoint) => {
+      const { ticket, serial } = this;
+      host.say({ kind: "checkpoint", ticket, serial, checkpoint });
+    });
+  }
 
   async start({ ticket, session: given, serial, soloed, at, pass, offers, reach }: Omit<Start, "kind">): Promise<void> {
     const session = given ?? this.session;
@@ -119,8 +125,10 @@ export class Engine {
       this.fetchedTo = this.askedTo = 0;
       await this.fetch(Math.max(0, at - (PREROLL_S + 0.1) * session.rate), at + FETCH_FIRST_S * session.rate);
       if (ticket !== this.ticket) return;
-      const make = (from: Frames, begin: LiveOptions["begin"] = "pre-roll") =>
-        new LiveMix({
+      const make = (from: Frames, begin: LiveOptions["begin"] = "pre-roll") => {
+        const graph = begin !== "pre-roll" && this.spare?.session === session ? this.spare.graph : undefined;
+        if (graph) this.spare = null;
+        return new LiveMix({
           session,
           soloed: new Set(soloed),
           library: cache.library,
@@ -129,11 +137,14 @@ export class Engine {
           pass,
           now,
           begin,
+          graph,
         });
+      };
       if (!this.practised) await this.practise(make, session, ticket);
       if (ticket !== this.ticket) return;
       // Solo is for listening: no print sounds like it.
       const mix = soloed.length > 0 ? make(at) : this.begun(make, session, at, offers, reach);
+      this.checkpoints.begin(session, mix);
       if (!(await this.warmUp(mix, session, ticket))) return;
       // What a hand did meanwhile.
       mix.change(this.session, this.soloed);
@@ -147,6 +158,22 @@ export class Engine {
       if (ticket === this.ticket) say({ kind: "ready", ticket, exact: mix.isExact });
     } catch (error) {
       if (ticket === this.ticket) this.fail(error);
+    }
+  }
+
+  /** Rests, and compiles what the session begins with where it begins exactly, so that a seek is heard sooner. */
+  prepare(given: Session | null, pass: number): void {
+    this.rest();
+    const session = (this.session = given ?? this.session);
+    if (!session || this.spare?.session === session) return;
+    try {
+      this.spare = {
+        session,
+        graph: compileLive(session, { library: this.host.cache.library, blockFrames: PLAYBACK_BLOCK, pass }),
+      };
+    } catch {
+      // The start that needs it loads what is missing, or says that it is.
+      this.spare = null;
     }
   }
 
@@ -172,25 +199,6 @@ export class Engine {
     return make(at, at <= reach ? "zero" : "pre-roll");
   }
 
-  /** Keeps what an exact mix remembers, every so often. */
-  private remember(mix: LiveMix, { rate }: Session): void {
-    const every = Math.ceil((CHECKPOINT_S * rate) / PLAYBACK_BLOCK) * PLAYBACK_BLOCK;
-    const isHeard = mix === this.mix;
-    if (mix.frames % every !== 0 || !mix.isExact || (isHeard && this.checkpointMs > CHECKPOINT_MS)) return;
-    const checkpoint = this.checkpointOf(mix);
-    const { ticket, serial } = this;
-    if (checkpoint) this.host.say({ kind: "checkpoint", ticket, serial, checkpoint });
-  }
-
-  /** What a mix remembers, for other engines too; notes how long it takes. */
-  private checkpointOf(mix: LiveMix): SharedCheckpoint | null {
-    const began = this.host.now();
-    const checkpoint = mix.checkpoint();
-    const shared = checkpoint && shareCheckpoint(checkpoint);
-    this.checkpointMs = this.host.now() - began;
-    return shared;
-  }
-
   private async practise(make: (from: Frames) => LiveMix, session: Session, ticket: number): Promise<void> {
     // Loaded beside what is counted as fetched, which is one unbroken stretch around the playhead.
     await this.host.cache.load(audioNeeds(session, 0, (PRACTICE_S + 0.5) * session.rate, this.host.cache.framesOf));
@@ -198,7 +206,7 @@ export class Engine {
     const mix = make(0);
     this.practised = await this.work(mix, ticket, () => mix.at < PRACTICE_S * session.rate);
     // How long a checkpoint takes is known before one is taken while playing. The first time is slower.
-    for (let turn = 0; this.practised && turn < 2; turn++) this.checkpointOf(mix);
+    for (let turn = 0; this.practised && turn < 2; turn++) this.checkpoints.take(mix);
   }
 
   /** Renders up to the first frame wanted, however far that is; false when something else was started meanwhile. */
@@ -219,7 +227,7 @@ export class Engine {
     const { now, pause } = this.host;
     for (let turn = now(); more();) {
       mix.render(() => undefined);
-      if (this.session) this.remember(mix, this.session);
+      this.checkpoints.beforeBlock(mix, mix === this.mix);
       if (now() - turn < TURN_MS) continue;
       await pause();
       if (ticket !== this.ticket) return false;
@@ -296,7 +304,7 @@ export class Engine {
           });
         if (to > this.fetchedTo) break;
         mix.render(this.take);
-        this.remember(mix, session);
+        this.checkpoints.beforeBlock(mix, mix === this.mix);
         if (this.metered !== null) this.tellLoudness(mix, session, this.metered);
         this.report(mix, session);
         if (now() - turn < TURN_MS) continue;

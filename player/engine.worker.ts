@@ -33,6 +33,8 @@ addEventListener("message", ({ data }: MessageEvent<ToEngine>) => {
       return;
     case "start":
       return void engine?.start(data);
+    case "prepare":
+      return engine?.prepare(data.session, data.pass);
     case "turn":
       return engine?.turn(data.changes, data.soloed);
     case "stretch":

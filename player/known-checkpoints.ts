@@ -53,7 +53,7 @@ export class KnownCheckpoints {
    * comes before it as it was. A level that was turned is heard from zero on: then the other has none to offer.
    */
   before(session: Session, at: Frames): readonly Offer[] {
-    const earlier = this.all.filter((k) => k.checkpoint.clock <= at);
+    const earlier = this.all.filter(({ checkpoint: { clock, latency } }) => clock - latency <= at);
     const other = earlier.findLast((k) => k.session !== session)?.session;
     const turned = other && levelChanges(other, session);
     const isOffered = (of: Session) => of === session || (of === other && (turned ?? []).length === 0);

@@ -50,15 +50,17 @@ export type ToEngine =
       /** How far before the first frame it may begin to be exact; farther, a pre-roll has to do. */
       readonly reach: Frames;
     }
+  /** While it rests: the session that it will most likely be started with, and null as above. */
+  | { readonly kind: "prepare"; readonly session: Session | null; readonly pass: number }
   /** What has been turned; with what is soloed now, where that has changed. */
   | { readonly kind: "turn"; readonly changes: readonly LevelChange[]; readonly soloed: readonly string[] | null }
   /** Audio was missing when it should have sounded: keep further ahead. */
   | { readonly kind: "stretch" }
   /** The other engine is about to work hard: keep further ahead until that is over. */
   | { readonly kind: "brace"; readonly on: boolean }
-  /** The device whose hold on the signal is told in `HELD_BACK`; null: none. */
   /** The track whose loudness is told step by step; null: none is. */
   | { readonly kind: "meter"; readonly track: string | null }
+  /** The device whose hold on the signal is told in `HELD_BACK`; null: none. */
   | { readonly kind: "watch"; readonly device: string | null }
   | { readonly kind: "rest" };
 

@@ -227,6 +227,7 @@ describe("a player", () => {
     test("what an engine remembers is offered to the next start, with the session it is of where that has changed", async () => {
       const player = await playing();
       const checkpoint = { clock: 96_000, block: 256, latency: 0, memory: new SharedArrayBuffer(8) };
+      player.seek(90_000);
       const { serial = 0 } = starts().at(-1) ?? {};
       say((ticket) => ({ kind: "checkpoint", ticket, serial, checkpoint }));
       player.seek(90_000);

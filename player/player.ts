@@ -364,7 +364,7 @@ export class Player {
     void this.output?.then((output) => this.send(output, { kind: "forget" }));
   }
 
-  /** What the other engine does while one plays: the next round of a loop, or what makes exact what plays. */
+  /** What the other engine does while one plays: the next round of a loop, what makes exact what plays, or a seek. */
   private arm(): void {
     if (this.standby || this.timer !== undefined) return;
     const now = Atomics.load(this.clock, 0);
@@ -374,12 +374,24 @@ export class Player {
       const reachS = this.load === null ? 0 : (LOOP_SHARE * leftS) / Math.max(0.01, this.load);
       return this.getReady(loop.from, { kind: "loop", at: loop.to }, Math.min(CATCH_UP_S, Math.max(NEAR_S, reachS)));
     }
-    if (this.caughtUp || this.decks[this.lead].exact || this.soloed.size > 0) return;
-    this.caughtUp = true;
-    const ahead = Math.round(FOLLOW_AHEAD_S * session.rate);
-    const earliest = now - CATCH_UP_S * session.rate;
-    if (earliest <= 0 || this.known.before(session, now).some((o) => o.checkpoint.clock > earliest))
-      this.getReady(now + ahead, { kind: "follow" }, CATCH_UP_S, true);
+    if (!this.caughtUp && !this.decks[this.lead].exact && this.soloed.size === 0) {
+      this.caughtUp = true;
+      const ahead = Math.round(FOLLOW_AHEAD_S * session.rate);
+      const earliest = now - CATCH_UP_S * session.rate;
+      if (earliest <= 0 || this.known.before(session, now).some((o) => o.checkpoint.clock > earliest))
+        return this.getReady(now + ahead, { kind: "follow" }, CATCH_UP_S, true);
+    }
+    this.prepareIdle();
+  }
+
+  /** Nothing is wanted of the other engine: it gets ready for a seek. */
+  private prepareIdle(): void {
+    const idle = this.decks[1 - this.lead] as Deck;
+    idle.ticket = 0;
+    idle.ready = false;
+    const session = idle.session === this.session ? null : this.session;
+    this.tell(idle, { kind: "prepare", session, pass: this.passes++ });
+    idle.session = this.session;
   }
 
   private hearEngine(deck: Deck, message: FromEngine): void {

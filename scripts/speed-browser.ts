@@ -6,10 +6,12 @@ import { isOver } from "../contract/job";
 import type { Job } from "../contract/job";
 import { makeAudioClip, makeSession, makeTrack } from "../core/session/build";
 import type { Session } from "../core/session/document";
+import { TICKS_PER_QUARTER } from "../core/units";
 import { largeSession } from "../demo/large-session";
 import { heardWhen, hearAnew, listenTo } from "../tests/e2e/hear";
 import { CHROMIUM } from "./chromium";
 import { startDisposable } from "./disposable";
+import { measureSeeks, printOfMix } from "./speed-seek";
 import { watchStolen } from "./stolen";
 
 /** What is measured in the browser, and what it has to stay under (frames a second: over). */
@@ -17,6 +19,8 @@ export interface BrowserFigure {
   readonly measure:
     | "start_ms"
     | "ear_ms"
+    | "seek_ms"
+    | "seek_between_ms"
     | "load_live"
     | "load_frozen"
     | "stolen_percent"
@@ -32,6 +36,7 @@ export interface BrowserFigure {
 }
 
 const TURNS = 5;
+const TICKS_PER_BAR = 4 * TICKS_PER_QUARTER;
 /** Of what is measured in pictures a second: three seconds each. */
 const LOOKS = 3;
 
@@ -76,6 +81,7 @@ export async function measureInBrowser(): Promise<readonly BrowserFigure[]> {
       value: await playingLoad(page),
       target: 0.6,
     });
+    figures.push(...(await seeks(page, stemzo.address, demo)));
     await page.context().close();
 
     const tone = await open(await create("speed-tone", toneSession(demo)));
@@ -112,9 +118,34 @@ export async function measureInBrowser(): Promise<readonly BrowserFigure[]> {
   }
 }
 
-/** In the page: keeps what the engines say about their load, and when a hand last did something. */
+/** Bars that seeks go to while the demo plays, and places within bars; it has played all of them before. */
+const SEEK_BARS = [5, 3, 7, 9, 4, 8, 6];
+const SEEK_BETWEEN = [5.5, 8.25, 3.75, 6.5, 7.25];
+const SEEK_PLAYED_S = 26;
+
+/** From a press on the ruler while the demo plays to the first frame of the print from there on. */
+async function seeks(page: Page, address: string, demo: Session): Promise<readonly BrowserFigure[]> {
+  const print = await printOfMix(address, demo, 16 * TICKS_PER_BAR);
+  const ms = async (bars: readonly number[], playedS: number) => {
+    const ticks = bars.map((bar) => (bar - 1) * TICKS_PER_BAR);
+    const all = (await measureSeeks(page, { document: demo, print, ticks, playedS })).map((s) => s.ms);
+    return all.sort((a, b) => a - b)[all.length >> 1] ?? NaN;
+  };
+  const [onBars, between] = [await ms(SEEK_BARS, SEEK_PLAYED_S), await ms(SEEK_BETWEEN, 1)];
+  return [
+    {
+      measure: "seek_ms",
+      what: "from a press on a bar of the ruler, while the demo plays, to its first frame",
+      value: onBars,
+      target: 120,
+    },
+    { measure: "seek_between_ms", what: "the same, to places within bars", value: between, target: 250 },
+  ];
+}
+
+/** In the page: keeps what the engines say about their load, where they begin, and when a hand last did something. */
 function noteDown(): void {
-  const noted = { loads: [] as number[], hand: 0 };
+  const noted = { loads: [] as number[], hand: 0, begins: 0 };
   Object.assign(window, { noted });
   const Plain = window.Worker;
   window.Worker = class extends Plain {
@@ -124,6 +155,13 @@ function noteDown(): void {
         if (data.kind === "load" && data.tracks)
           noted.loads.push(Object.values(data.tracks).reduce((a, b) => a + b, 0));
       });
+    }
+    override postMessage(
+      message: { kind?: string; at?: number },
+      options?: StructuredSerializeOptions | Transferable[],
+    ) {
+      if (message.kind === "start") noted.begins = message.at ?? 0;
+      super.postMessage(message, options as Transferable[]);
     }
   };
   for (const kind of ["keydown", "pointerdown", "click"])
@@ -135,7 +173,7 @@ function noteDown(): void {
       true,
     );
 }
-type Noted = { readonly noted: { readonly loads: number[]; readonly hand: number } };
+export type Noted = { readonly noted: { readonly loads: number[]; readonly hand: number; readonly begins: number } };
 
 /** Waits until the engines have all they need and the server has measured its load, so that nothing else is at work. */
 async function getReady(page: Page): Promise<void> {

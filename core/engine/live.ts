@@ -38,7 +38,25 @@ export interface LiveOptions {
    * of this mix, or of one that sounds the same up to there.
    */
   readonly begin?: "pre-roll" | "zero" | Checkpoint;
+  /** From `compileLive`, for this session, and not used before; else one is compiled. A pre-roll has its own. */
+  readonly graph?: Graph | undefined;
 }
+
+/** What a mix that begins at zero or with a checkpoint renders with: compiled ahead, it begins sooner. */
+export const compileLive = (
+  session: Session,
+  { library, blockFrames, pass, startAt = 0 }: Pick<LiveOptions, "library" | "blockFrames" | "pass"> & {
+    readonly startAt?: Frames;
+  },
+): Graph =>
+  Arena.for((arena) =>
+    compile(
+      session,
+      [{ kind: "mix", at: "after its chain" }],
+      { library, maxFrames: blockFrames, loose: true, pass, ...(startAt > 0 ? { startAt } : {}) },
+      arena,
+    ),
+  );
 
 /**
  * The mix while a person listens: from any frame on, and changed by hand while it plays. From the session's zero, or
@@ -65,7 +83,8 @@ export class LiveMix {
   /** Whether everything that is given is what a print has. */
   isExact: boolean;
 
-  constructor({ session, soloed, library, at, blockFrames, pass, now, begin = "pre-roll" }: LiveOptions) {
+  constructor(options: LiveOptions) {
+    const { session, soloed, at, blockFrames, now, begin = "pre-roll" } = options;
     this.block = blockFrames;
     this.now = now;
     this.at = at;
@@ -74,14 +93,8 @@ export class LiveMix {
     const held = heldNotes(session, startAt);
     const earliest = Math.max(0, startAt - HELD_S * session.rate, Math.min(startAt, ...held.values()));
     this.clock = Math.floor(earliest / blockFrames) * blockFrames;
-    this.graph = Arena.for((arena) =>
-      compile(
-        session,
-        [{ kind: "mix", at: "after its chain" }],
-        { library, maxFrames: blockFrames, loose: true, pass, ...(startAt > 0 ? { startAt } : {}) },
-        arena,
-      ),
-    );
+    const ahead = startAt === 0 ? options.graph : undefined;
+    this.graph = ahead ?? compileLive(session, { ...options, startAt });
     if (typeof begin === "object") {
       resume(this.graph, begin, blockFrames);
       this.clock = begin.clock;
@@ -116,6 +129,11 @@ export class LiveMix {
   /** Frames that have gone through it. */
   get frames(): Frames {
     return this.clock;
+  }
+
+  /** Timeline frame that the next block begins with, as it is given. */
+  get gives(): Frames {
+    return this.clock - this.graph.latency;
   }
 
   /** The stretch of the timeline whose audio the next block reads. */
