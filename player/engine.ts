@@ -25,7 +25,7 @@ import { openCheckpoint } from "./shared-checkpoint";
 /**
  * How far the ring is kept ahead of what sounds: the time until a hand is heard, and the longest hiccup that is not.
  */
-const AHEAD_S = 0.026;
+const AHEAD_S = 0.022;
 /**
  * Once audio was missing, the ring is kept that much further ahead, up to the longest; once in a while at most, since
  * what is missing comes in bursts.

@@ -1,11 +1,13 @@
 "use client";
 
-import { createContext, useContext, useEffect, useState, type ReactNode } from "react";
+import { createContext, use, useContext, useEffect, useRef, useState, type ReactNode } from "react";
 import { toast } from "sonner";
 import { useStore } from "zustand";
 import { useShallow } from "zustand/react/shallow";
 import type { ServiceFault } from "../../contract/job";
 import type { SessionState } from "../../contract/session";
+import { api } from "./api";
+import { STATE_ELEMENT, handedState, pageText, stateInPage } from "./page-state";
 import type { SessionStore } from "./session-store";
 import type { SessionStoreApi } from "./store";
 import { createSessionStore } from "./store";
@@ -21,13 +23,39 @@ export const showFault = ({ what, kept, todo, problems }: ServiceFault) =>
     duration: 12_000,
   });
 
-/**
- * Holds one session's store for all its screens and keeps it connected. `state`: a `SessionState` as JSON, written by
- * this server.
- */
-export function SessionProvider({ state, children }: { readonly state: string; readonly children: ReactNode }) {
+/** States that are being fetched, by session: for pages that are reached without being loaded. */
+const fetching = new Map<string, Promise<SessionState>>();
+
+function fetchState(id: string): Promise<SessionState> {
+  const here = fetching.get(id);
+  if (here) return here;
+  const state = api.session(id);
+  fetching.set(id, state);
+  // The next visit reads it anew.
+  void state.catch(() => undefined).then(() => setTimeout(() => fetching.delete(id), FETCHED_MS));
+  return state;
+}
+const FETCHED_MS = 5000;
+
+/** The state to begin with: handed over on the server, out of the page, or fetched. */
+function useFirstState(id: string, handed: string): SessionState {
+  const [ready] = useState(() => (typeof window === "undefined" ? handedState(handed) : stateInPage(id)));
+  return ready ?? use(fetchState(id));
+}
+
+/** Holds one session's store for all its screens and keeps it connected. `handed`: see `handToPage`. */
+export function SessionProvider({
+  id,
+  handed,
+  children,
+}: {
+  readonly id: string;
+  readonly handed: string;
+  readonly children: ReactNode;
+}) {
+  const state = useFirstState(id, handed);
   const [store] = useState(() =>
-    createSessionStore(JSON.parse(state) as SessionState, {
+    createSessionStore(state, {
       fault: showFault,
       news: (text) => toast(text),
       file: (address, name) => {
@@ -40,7 +68,30 @@ export function SessionProvider({ state, children }: { readonly state: string; r
     }),
   );
   useEffect(() => store.getState().connect(), [store]);
-  return <Context.Provider value={store}>{children}</Context.Provider>;
+  return (
+    <Context.Provider value={store}>
+      {children}
+      <StateElement state={state} />
+    </Context.Provider>
+  );
+}
+
+/** Behind everything that is seen: the state, for the browser. It is read once. */
+function StateElement({ state }: { readonly state: SessionState }) {
+  const element = useRef<HTMLScriptElement>(null);
+  useEffect(() => {
+    if (element.current) element.current.textContent = "";
+  }, []);
+  const html = typeof window === "undefined" ? pageText(state) : "";
+  return (
+    <script
+      ref={element}
+      id={STATE_ELEMENT}
+      type="application/json"
+      suppressHydrationWarning
+      dangerouslySetInnerHTML={{ __html: html }}
+    />
+  );
 }
 
 export function useSessionStore(): SessionStoreApi {

@@ -5,6 +5,7 @@ import { Refusal } from "@/server/fault";
 import { readState } from "@/server/services/sessions";
 import { Frame } from "@/ui/frame/frame";
 import { PlaybackProvider } from "@/ui/playback/provider";
+import { handToPage } from "@/ui/session/page-state";
 import { SessionProvider } from "@/ui/session/provider";
 
 export const dynamic = "force-dynamic";
@@ -25,11 +26,9 @@ export default async function SessionLayout({
   readonly children: ReactNode;
   readonly params: Promise<{ id: string }>;
 }) {
-  // As one string: told apart into its ten thousand parts, a big session takes several times as long to send and to
-  // read.
-  const state = JSON.stringify(await stateOf((await params).id));
+  const { id } = await params;
   return (
-    <SessionProvider state={state}>
+    <SessionProvider id={id} handed={handToPage(await stateOf(id))}>
       <PlaybackProvider>
         <Frame>{children}</Frame>
       </PlaybackProvider>
