@@ -8,6 +8,8 @@ import { filesOf, isFile, moveIntoPlace, sha256OfFile } from "./files";
 /** Files of one kind, each with a name of its own. A file is whole or not there. */
 export interface Blobs {
   has(name: string): Promise<boolean>;
+  /** Whether it is on this disk. */
+  isHere(name: string): Promise<boolean>;
   /** Takes a finished file over. */
   put(name: string, unfinished: string): Promise<void>;
   /** The path of a file on this disk, fetched if need be. If the file is gone, nothing is at that path. */
@@ -31,6 +33,10 @@ export class FolderBlobs implements Blobs {
 
   has(name: string): Promise<boolean> {
     return isFile(this.path(name));
+  }
+
+  isHere(name: string): Promise<boolean> {
+    return this.has(name);
   }
 
   put(name: string, unfinished: string): Promise<void> {
@@ -72,6 +78,10 @@ export class BucketBlobs implements Blobs {
 
   has(name: string): Promise<boolean> {
     return this.bucket.has(this.key(name));
+  }
+
+  isHere(name: string): Promise<boolean> {
+    return this.cache.has(this.path(name));
   }
 
   async put(name: string, unfinished: string): Promise<void> {
