@@ -203,6 +203,9 @@ export const printOfSchema = z.strictObject({
   start: frames,
 });
 
+/** What the pitch wheel and modulation did where notes came from, in steps. */
+const wheelPoints = z.array(z.strictObject({ tick: ticks, value: z.number().min(-2400).max(2400) })).max(100000);
+
 export const trackSchema = z.strictObject({
   id,
   name,
@@ -225,9 +228,17 @@ export const trackSchema = z.strictObject({
   hidden: z.boolean().default(false),
   frozen: frozenSchema.nullable(),
   printOf: printOfSchema.nullable().default(null),
-  /** The program of a bank that its notes asked for where they came from; 128 is the bank of drums. */
+  /**
+   * The program of a bank that its notes asked for where they came from; 128 is the bank of drums. What its wheels did,
+   * in cents and in percent, becomes automation once an instrument that has them is put on the track.
+   */
   program: z
-    .strictObject({ bank: z.int().min(0).max(16_383), program: z.int().min(0).max(127) })
+    .strictObject({
+      bank: z.int().min(0).max(16_383),
+      program: z.int().min(0).max(127),
+      bends: wheelPoints.default([]),
+      wheel: wheelPoints.default([]),
+    })
     .nullable()
     .default(null),
 });

@@ -65,6 +65,9 @@ export function importStep(session: Session, files: readonly BroughtIn[], place:
   };
 }
 
+const laterBy = (start: Ticks, points: readonly MidiPoint[]): readonly MidiPoint[] =>
+  points.map(({ tick, value }) => ({ tick: start + tick, value }));
+
 /** A lane that moves in steps, from a tick of the timeline on; none where nothing moves. */
 const laneOf = (target: "fader" | "pan", points: readonly MidiPoint[], start: Ticks, newId: () => string) =>
   points.length === 0
@@ -73,7 +76,7 @@ const laneOf = (target: "fader" | "pan", points: readonly MidiPoint[], start: Ti
         makeLane(
           newId(),
           target,
-          points.map((p) => ({ tick: start + p.tick, value: p.value, shape: "hold" as const })),
+          laterBy(start, points).map((p) => ({ ...p, shape: "hold" as const })),
         ),
       ];
 
@@ -116,7 +119,11 @@ export function midiStep(
       id: newId(),
       name: called,
       kind: "instrument",
-      program: part.program,
+      program: part.program && {
+        ...part.program,
+        bends: laterBy(start, part.settings.bends),
+        wheel: laterBy(start, part.settings.wheel),
+      },
       ...{ faderDb: part.settings.faderDb, pan: part.settings.pan },
       automation: [
         ...laneOf("fader", part.settings.fades, start, newId),

@@ -50,6 +50,51 @@ describe("instruments of a session", () => {
     expect(again.ok && again.value.session).toEqual(session);
   });
 
+  test("what the wheels of a MIDI file did is automation of the new instrument, and stays with the next one", () => {
+    const program = {
+      ...{ bank: 0, program: 3 },
+      bends: [
+        { tick: 0, value: 200 },
+        { tick: 960, value: 0 },
+      ],
+      wheel: [{ tick: 480, value: 50 }],
+    };
+    const asked = { ...plain, tracks: plain.tracks.map((t) => (t.id === "keys" ? { ...t, program } : t)) };
+    const put = (session: typeof plain, id: string) => {
+      const made = applyStep(session, placeInstruments(session, [arriving("keys", id)], counter())!.step);
+      if (!made.ok) throw new Error(JSON.stringify(made.problems));
+      return made.value.session;
+    };
+    const lanes = (session: typeof plain) => {
+      const [keys] = session.tracks;
+      return keys!.automation.map((l) => [
+        l.param,
+        l.of === keys!.devices[0]?.id,
+        l.points.map((p) => [p.tick, p.value, p.shape]),
+      ]);
+    };
+    const first = put(asked, "own");
+    expect(lanes(first)).toEqual([
+      [
+        "bend",
+        true,
+        [
+          [0, 200, "hold"],
+          [960, 0, "hold"],
+        ],
+      ],
+      ["wheel", true, [[480, 50, "hold"]]],
+    ]);
+    expect(checkSession(first)).toEqual([]);
+    // A lane that was taken away does not come back with another instrument.
+    const [keys] = first.tracks;
+    const edited = {
+      ...first,
+      tracks: first.tracks.map((t) => (t === keys ? { ...t, automation: t.automation.slice(1) } : t)),
+    };
+    expect(lanes(put(edited, "other")).map(([param]) => param)).toEqual(["wheel"]);
+  });
+
   const playing = (() => {
     const made = applyStep(plain, placeInstruments(plain, [arriving("keys")], counter())!.step);
     if (!made.ok) throw new Error("it cannot be placed");

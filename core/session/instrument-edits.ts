@@ -1,8 +1,10 @@
 import isEqual from "fast-deep-equal";
 import type { Instrument } from "../instruments/instrument";
-import { makeDevice } from "./build";
-import type { Asset, Session } from "./document";
+import { sampled } from "../devices/sampled";
+import { makeDevice, makeLane } from "./build";
+import type { Asset, Automation, Device, Session, Track } from "./document";
 import { applyEdits, type Edit, type Step } from "./edits";
+import { MOST_OF } from "./limits";
 import { addTrack, freeName, removeDevice } from "./track-edits";
 
 /** An instrument with its recordings, on its way into a session. */
@@ -72,6 +74,11 @@ function place(
     if (!found || found.kind !== "instrument") return null;
     if (old) edits.push(...removeDevice(found, old.id));
     edits.push({ do: "add", in: "devices", track, item: device, index: 0 });
+    const kept = found.automation.filter((lane) => lane.of !== old?.id || lane.target !== "param").length;
+    for (const [i, lane] of lanesOf(found, old, device.id, newId)
+      .slice(0, MOST_OF.automation - kept)
+      .entries())
+      edits.push({ do: "add", in: "automation", track, item: lane, index: kept + i });
     return { edits, track };
   }
   const made = addTrack(session, "instrument", null, newId);
@@ -82,6 +89,28 @@ function place(
         : edit,
     );
   return { edits, track: made.id };
+}
+
+/** What automation the new instrument of a track has: that of an old one of its kind, else what its notes came with. */
+function lanesOf(track: Track, old: Device | undefined, device: string, newId: () => string): readonly Automation[] {
+  if (old?.type === sampled.type)
+    return track.automation
+      .filter((lane) => lane.target === "param" && lane.of === old.id)
+      .map((lane) => ({ ...lane, id: newId(), of: device }));
+  const { bends = [], wheel = [] } = track.program ?? {};
+  return [["bend", bends] as const, ["wheel", wheel] as const].flatMap(([param, points]) =>
+    points.length === 0
+      ? []
+      : [
+          makeLane(
+            newId(),
+            "param",
+            points.map((p) => ({ ...p, shape: "hold" as const })),
+            device,
+            param,
+          ),
+        ],
+  );
 }
 
 /** The instrument's own name, numbered where a track has it already. */

@@ -2,7 +2,7 @@ import { meterMap } from "../time/meter";
 import { tempoMap } from "../time/tempo";
 import type { Frames, Ticks } from "../units";
 import { clipSpan } from "./clips";
-import type { Clip, Session } from "./document";
+import type { Clip, Session, Track } from "./document";
 import type { Edit } from "./edits";
 import type { Checked } from "./problem";
 import { refuse } from "./problem";
@@ -66,6 +66,9 @@ export function moveSession(session: Session, bars: number): Checked<readonly Ed
       })),
       ...session.tracks.flatMap((t): Edit[] => [
         ...(t.frozen ? [{ do: "set", in: "tracks", id: t.id, patch: { frozen: null } } as const] : []),
+        ...(t.program
+          ? [{ do: "set", in: "tracks", id: t.id, patch: { program: movedWheels(t.program, ticks) } } as const]
+          : []),
         ...t.clips.map((c): Edit => ({
           do: "set",
           in: "clips",
@@ -90,6 +93,14 @@ export function moveSession(session: Session, bars: number): Checked<readonly Ed
       ]),
     ],
   };
+}
+
+function movedWheels(program: NonNullable<Track["program"]>, ticks: Ticks): Track["program"] {
+  const later = ({ tick, value }: { readonly tick: Ticks; readonly value: number }) => ({
+    tick: Math.max(0, tick + ticks),
+    value,
+  });
+  return { ...program, bends: program.bends.map(later), wheel: program.wheel.map(later) };
 }
 
 function movedTempo({ tempo }: Session, ticks: Ticks): Session["tempo"] {

@@ -23,6 +23,7 @@ export function sizeOf(session: Session): Size {
       clips += size.clips;
       values += size.values;
     }
+  for (const { program } of session.tracks) if (program) values += program.bends.length + program.wheel.length;
   return { clips, values };
 }
 

@@ -156,11 +156,22 @@ export interface TimelineTrack {
   readonly sends: readonly TimelineSend[];
   readonly lanes: readonly TimelineLane[];
   readonly devices: readonly TimelineDevice[];
-  /** The program of a bank that its notes ask for, counted from 0; absent or null: none. */
-  readonly program?: { readonly bank: number; readonly program: number } | null;
+  /** The program of a bank that its notes ask for, counted from 0, and its wheels; absent or null: none. */
+  readonly program?: {
+    readonly bank: number;
+    readonly program: number;
+    readonly bends: readonly WheelPoint[];
+    readonly wheel: readonly WheelPoint[];
+  } | null;
 }
 
 export const NO_FADE: TimelineFade = { frames: 0, shape: "linear" };
+
+/** Of the pitch wheel, in cents, or of modulation, in percent: a value from a tick on. */
+export interface WheelPoint {
+  readonly tick: Ticks;
+  readonly value: number;
+}
 
 /** A track on which nothing is set. */
 export const plainTrack = (

@@ -14,10 +14,23 @@ export interface MidiSettings {
   readonly pan: number;
   readonly fades: readonly MidiPoint[];
   readonly pans: readonly MidiPoint[];
-  /** How many controller changes are in it. */
+  /** The pitch wheel, in cents. */
+  readonly bends: readonly MidiPoint[];
+  /** Controller 1, modulation, in percent. */
+  readonly wheel: readonly MidiPoint[];
+  /** How many changes of the fader and the pan are in it, and how many of the two wheels. */
   readonly changes: number;
+  readonly wheelChanges: number;
+  /** How many changes were left out: what moves more often than a lane has points. */
+  readonly left: number;
 }
 
+/** As many points as a lane of automation has. */
+const MOST_POINTS = 100_000;
+/** General MIDI 2, 3.4.1: the pitch wheel goes two semitones up and down unless another range is set. */
+const RANGE_CENTS = 200;
+/** Farthest that an instrument of recordings is bent. */
+const MOST_CENTS = 2400;
 const LOWEST_DB: Db = -144;
 
 /** General MIDI 2, 3.3.2 and 3.3.4: 40 log10(value / 127) dB. */
@@ -27,19 +40,31 @@ const panOf = (value: number): number => (Math.max(1, value) - 64) / 63;
 
 /**
  * Volume and expression of a channel as one fader, and its pan: still where they say one thing throughout, else in
- * steps. `ticksOf`: a file's tick as one of the timeline.
+ * steps. The pitch wheel and modulation are steps of their own. `ticksOf`: a file's tick as one of the timeline.
  */
 export function settingsOf(
   events: readonly MidiEvent[],
   channel: number,
   ticksOf: (tick: number) => Ticks,
 ): MidiSettings {
-  const [fades, pans] = [new Map<Ticks, number>(), new Map<Ticks, number>()];
-  let [volume, expression, changes] = [127, 127, 0];
+  const [fades, pans, bends, wheel] = [0, 1, 2, 3].map(() => new Map<Ticks, number>()) as [Moves, Moves, Moves, Moves];
+  let [volume, expression, bend, rangeCents] = [127, 127, 0, RANGE_CENTS];
+  let [changes, wheelChanges] = [0, 0];
   for (const event of events) {
-    if (event.kind !== "controller" || event.channel !== channel) continue;
-    changes++;
+    if (!("channel" in event) || event.channel !== channel) continue;
     const tick = ticksOf(event.tick);
+    if (event.kind === "bend" || event.kind === "bend range") {
+      if (event.kind === "bend") [bend, wheelChanges] = [event.value, wheelChanges + 1];
+      else rangeCents = event.cents;
+      bends.set(tick, Math.max(-MOST_CENTS, Math.min(MOST_CENTS, bend * rangeCents)));
+    }
+    if (event.kind !== "controller") continue;
+    if (event.number === 1) {
+      wheelChanges++;
+      wheel.set(tick, (100 * event.value) / 127);
+      continue;
+    }
+    changes++;
     if (event.number === 10) pans.set(tick, panOf(event.value));
     else {
       if (event.number === 7) volume = event.value;
@@ -48,12 +73,23 @@ export function settingsOf(
     }
   }
   const [fader, pan] = [still(fades), still(pans)];
+  const moving = [fader === null ? fades : NOTHING, pan === null ? pans : NOTHING, moved(bends), moved(wheel)];
+  const points = moving.map(pointsOf);
+  const kept = points.map((list) => (list.length > MOST_POINTS ? [] : list));
   return {
-    ...{ faderDb: fader ?? 0, pan: pan ?? 0, changes },
-    fades: fader === null ? pointsOf(fades) : [],
-    pans: pan === null ? pointsOf(pans) : [],
+    ...{ faderDb: fader ?? 0, pan: pan ?? 0, changes, wheelChanges },
+    ...{ fades: kept[0] ?? [], pans: kept[1] ?? [], bends: kept[2] ?? [], wheel: kept[3] ?? [] },
+    left: points.reduce((sum, list, i) => sum + list.length - (kept[i]?.length ?? 0), 0),
   };
 }
+
+/** The value from each tick on. */
+type Moves = Map<Ticks, number>;
+const NOTHING: ReadonlyMap<Ticks, number> = new Map();
+
+/** What moves a wheel out of its rest, 0; nothing where it stays there. */
+const moved = (values: Moves): ReadonlyMap<Ticks, number> =>
+  [...values.values()].some((v) => v !== 0) ? values : NOTHING;
 
 /** The one value that there is, 0 where there is none; null where it moves. */
 function still(values: ReadonlyMap<Ticks, number>): number | null {
@@ -61,5 +97,9 @@ function still(values: ReadonlyMap<Ticks, number>): number | null {
   return different.size > 1 ? null : ([...different][0] ?? 0);
 }
 
+/** In order; a value that is there already is not said again. */
 const pointsOf = (values: ReadonlyMap<Ticks, number>): readonly MidiPoint[] =>
-  [...values].sort((a, b) => a[0] - b[0]).map(([tick, value]) => ({ tick, value }));
+  [...values]
+    .sort((a, b) => a[0] - b[0])
+    .filter(([, value], i, all) => value !== all[i - 1]?.[1])
+    .map(([tick, value]) => ({ tick, value }));

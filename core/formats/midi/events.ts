@@ -18,14 +18,18 @@ export type MidiEvent =
       readonly half: "upper" | "lower";
       readonly value: number;
     }
-  /** Volume, pan and expression: controllers 7, 10 and 11. */
+  /** Modulation, volume, pan and expression: controllers 1, 7, 10 and 11. */
   | {
       readonly kind: "controller";
       readonly tick: number;
       readonly channel: number;
-      readonly number: 7 | 10 | 11;
+      readonly number: 1 | 7 | 10 | 11;
       readonly value: number;
     }
+  /** The pitch wheel, from -1 to 1. */
+  | { readonly kind: "bend"; readonly tick: number; readonly channel: number; readonly value: number }
+  /** How far the pitch wheel goes at 1 from now on. */
+  | { readonly kind: "bend range"; readonly tick: number; readonly channel: number; readonly cents: number }
   | { readonly kind: "pedal"; readonly tick: number; readonly channel: number; readonly down: boolean }
   | { readonly kind: "tempo"; readonly tick: number; readonly microsecondsPerQuarter: number }
   | { readonly kind: "meter"; readonly tick: number; readonly numerator: number; readonly denominator: number }
@@ -71,6 +75,19 @@ const LONGEST = 1099511627776;
 const SUSTAIN = 64;
 const BANK_UPPER = 0,
   BANK_LOWER = 32;
+/** Seven bits each of the number of a parameter, and of what it is set to. MIDI 1.0, registered parameter numbers. */
+const DATA_UPPER = 6,
+  DATA_LOWER = 38,
+  OTHER_LOWER = 98,
+  OTHER_UPPER = 99,
+  REGISTERED_LOWER = 100,
+  REGISTERED_UPPER = 101;
+/** The registered parameter that says how far the pitch wheel goes: semitones, then hundredths of one. */
+const BEND_RANGE = 0;
+const DEFAULT_RANGE = 200;
+const NONE_SELECTED = 0x3fff;
+const BEND_MIDDLE = 8192;
+const isSelecting = (controller: number): boolean => controller >= OTHER_LOWER && controller <= REGISTERED_UPPER;
 
 /**
  * The events of a Standard MIDI File, also of one wrapped into RIFF (RMID). Every step goes forward, so the time it
@@ -145,6 +162,10 @@ class TrackReader {
   private tick = 0;
   private status = 0;
   private readonly events: MidiEvent[] = [];
+  /** By channel: the parameter that is set next; one that is not registered is 0x4000 higher. */
+  private readonly selected: number[] = [];
+  /** By channel, in cents. */
+  private readonly ranges: number[] = [];
 
   constructor(
     private readonly bytes: Uint8Array,
@@ -212,12 +233,36 @@ class TrackReader {
         pitch: first,
         velocity: second,
       });
-    else if (kind === 0xb0 && (first === 7 || first === 10 || first === 11))
+    else if (kind === 0xe0)
+      this.events.push({ kind: "bend", tick, channel, value: (first + 128 * second - BEND_MIDDLE) / BEND_MIDDLE });
+    else if (kind === 0xb0 && (first === 1 || first === 7 || first === 10 || first === 11))
       this.events.push({ kind: "controller", tick, channel, number: first, value: second });
     else if (kind === 0xb0 && (first === BANK_UPPER || first === BANK_LOWER))
       this.events.push({ kind: "bank", tick, channel, half: first === BANK_UPPER ? "upper" : "lower", value: second });
     else if (kind === 0xb0 && first === SUSTAIN) this.events.push({ kind: "pedal", tick, channel, down: second >= 64 });
-    else this.leave(kind === 0xb0 ? "controller changes" : kind === 0xe0 ? "pitch bends" : "aftertouch");
+    else if (kind === 0xb0 && isSelecting(first)) this.select(channel, first, second);
+    else if (kind === 0xb0 && (first === DATA_UPPER || first === DATA_LOWER) && this.selected[channel] === BEND_RANGE)
+      this.setBendRange(channel, first, second);
+    else this.leave(kind === 0xb0 ? "controller changes" : "aftertouch");
+  }
+
+  /** A number of a registered parameter, or of another, which is told from them by its high bit here. */
+  private select(channel: number, half: number, value: number): void {
+    const { selected } = this;
+    const before = selected[channel] ?? NONE_SELECTED;
+    const isRegistered = half === REGISTERED_UPPER || half === REGISTERED_LOWER;
+    const isUpper = half === REGISTERED_UPPER || half === OTHER_UPPER;
+    const both = isUpper ? (value << 7) | (before & 127) : (before & ~127 & 0x3fff) | value;
+    selected[channel] = isRegistered ? both : both | 0x4000;
+  }
+
+  private setBendRange(channel: number, half: number, value: number): void {
+    const { ranges, tick } = this;
+    const before = ranges[channel] ?? DEFAULT_RANGE;
+    const cents =
+      half === DATA_UPPER ? 100 * value + (before % 100) : 100 * Math.floor(before / 100) + Math.min(99, value);
+    ranges[channel] = cents;
+    this.events.push({ kind: "bend range", tick, channel, cents });
   }
 
   private meta(): boolean {

@@ -225,11 +225,11 @@ describe("what else is in a file", () => {
       ...END,
     ]);
     expect(Object.fromEntries(readMidi(bytes).unread)).toEqual({
-      ...{ "pitch bends": 1, aftertouch: 2 },
+      ...{ aftertouch: 2 },
       ...{ "system exclusive messages": 1, "key signatures": 1, lyrics: 1, texts: 1, "release velocities": 1 },
     });
     const told = readMidiTimeline(bytes, "song").losses.filter((l) => l.fate === "left out");
-    expect(told.reduce((sum, l) => sum + l.count, 0)).toBe(8);
+    expect(told.reduce((sum, l) => sum + l.count, 0)).toBe(7);
     const [part] = readMidi(bytes).parts;
     expect([part?.program, part?.settings.changes]).toEqual([{ bank: 0, program: 5 }, 1]);
     expect(part?.settings.faderDb).toBeCloseTo(40 * Math.log10(100 / 127), 9);
@@ -257,6 +257,77 @@ describe("what else is in a file", () => {
       { tick: 1920, value: 0 },
       { tick: 2880, value: -1 },
     ]);
+  });
+
+  test("the pitch wheel is in cents of the range that the file sets, modulation in percent; at rest they are nothing", () => {
+    const settings = (...events: readonly number[]) =>
+      readMidi(song([...events, 0, 0x90, 60, 100, 96, 0x80, 60, 0, ...END])).parts[0]!;
+    const bent = settings(0, 0xe0, 0, 96, 96, 0xe0, 0, 0, 96, 0xe0, 0, 64, 0, 0xb0, 1, 127, 48, 0xb0, 1, 0);
+    expect(bent.settings.bends).toEqual([
+      { tick: 0, value: 100 },
+      { tick: 960, value: -200 },
+      { tick: 1920, value: 0 },
+    ]);
+    expect(bent.settings.wheel).toEqual([
+      { tick: 1920, value: 100 },
+      { tick: 2400, value: 0 },
+    ]);
+    // Whatever is asked for to play it, it moves: the first program.
+    expect([bent.settings.wheelChanges, bent.program]).toEqual([5, { bank: 0, program: 0 }]);
+    // Registered parameter 0: twelve semitones and fifty cents; set while the wheel is up, it moves the pitch.
+    const set = [0, 0xb0, 101, 0, 0, 0xb0, 100, 0, 0, 0xb0, 6, 12, 0, 0xb0, 38, 50];
+    const wide = settings(0, 0xe0, 0, 96, 96, ...set.slice(1), 0, 0xe0, 127, 127);
+    expect(wide.settings.bends.map((p) => [p.tick, p.value])).toEqual([
+      [0, 100],
+      [960, expect.closeTo((1250 * 8191) / 8192, 9)],
+    ]);
+    // Another parameter is not that one: one that is not registered, and none.
+    for (const other of [
+      [0xb0, 99, 0, 0, 0xb0, 98, 0],
+      [0xb0, 101, 127, 0, 0xb0, 100, 127],
+      [0xb0, 101, 0, 0, 0xb0, 100, 1],
+    ]) {
+      const file = song([0, ...other, 0, 0xb0, 6, 12, 0, 0xe0, 0, 96, 0, 0x90, 60, 100, 96, 0x80, 60, 0, ...END]);
+      expect(readMidi(file).parts[0]?.settings.bends).toEqual([{ tick: 0, value: 100 }]);
+      expect(readMidi(file).unread.get("controller changes")).toBe(1);
+    }
+    const still = settings(0, 0xe0, 0, 64, 0, 0xb0, 1, 0);
+    expect([still.settings.bends, still.settings.wheel, still.program]).toEqual([[], [], null]);
+  });
+
+  test("the notes of a channel that changes its program are a part for each program, however often it goes back", () => {
+    const strike = (pitch: number) => [0, 0x90, pitch, 100, 96, 0x80, pitch, 0];
+    const program = (n: number) => [0, 0xc0, n];
+    // What is struck before any program is of the first; what is held over a change stays with what struck it.
+    const bytes = song([
+      ...strike(60),
+      ...program(4),
+      ...strike(61),
+      ...[0, 0x90, 62, 100],
+      ...program(33),
+      ...[48, 0x80, 62, 0],
+      ...strike(63),
+      ...program(4),
+      ...strike(64),
+      ...program(7),
+      ...END,
+    ]);
+    const { parts, unread } = readMidi(bytes);
+    expect(parts.map((p) => [p.name, p.program, p.notes.map((n) => [n.pitch, n.ticks])])).toEqual([
+      ["MIDI 5", { bank: 0, program: 4 }, [60, 61, 62, 64].map((pitch) => [pitch, pitch === 62 ? 480 : 960])],
+      ["MIDI 34", { bank: 0, program: 33 }, [[63, 960]]],
+    ]);
+    // The last is played by no note.
+    expect(unread.get("program changes")).toBe(1);
+    // Through so many programs a part is not split, and it is told.
+    const many = song([...Array.from({ length: 40 }, (_, n) => [...program(n), ...strike(60)]).flat(), ...END]);
+    const one = readMidi(many);
+    expect([one.parts.length, one.parts[0]?.program, one.parts[0]?.notes.length]).toEqual([
+      1,
+      { bank: 0, program: 0 },
+      40,
+    ]);
+    expect(one.unread.get("program changes")).toBeGreaterThan(0);
   });
 
   test.each([

@@ -5,6 +5,8 @@ import type { MidiSettings } from "./controllers";
 import { settingsOf } from "./controllers";
 import type { MidiEvent, MidiTrack, Unread } from "./events";
 import { readMidiEvents } from "./events";
+import type { MidiProgram, Programs } from "./programs";
+import { FIRST_PROGRAM, defaultProgram, isSplit, programsOf } from "./programs";
 
 /** A note in ticks of 960 to the quarter; 69 is the A at 440 Hz. */
 interface Note {
@@ -14,19 +16,16 @@ interface Note {
   readonly velocity: number;
 }
 
-/** One part of a MIDI file: the notes of one channel of one of its tracks, in ticks of 960 to the quarter. */
+/**
+ * One part of a MIDI file: the notes of one channel of one of its tracks, in ticks of 960 to the quarter; of a channel
+ * that changes its program, those of one program.
+ */
 export interface MidiPart {
   readonly name: string;
   readonly notes: readonly Note[];
-  /** The program that it asks for first; null where it asks for none. */
+  /** The program that it asks for; null where it asks for none. */
   readonly program: MidiProgram | null;
   readonly settings: MidiSettings;
-}
-
-/** A program of a bank, counted from 0. Channel 10 is of the bank of drums, 128. General MIDI 1, 2.2. */
-export interface MidiProgram {
-  readonly bank: number;
-  readonly program: number;
 }
 
 export interface MidiFile {
@@ -76,28 +75,44 @@ export function readMidi(bytes: Uint8Array): MidiFile {
       if (event.kind === "meter") meters.set(from + scaled(event.tick), event);
       if (event.kind === "marker") markers.push({ name: event.text, tick: from + scaled(event.tick) });
     }
-    const { notes, heldByPedal } = notesOf(track, scaled, from);
-    lengthened += heldByPedal;
     const programs = programsOf(track.events);
+    const { notes, heldByPedal } = notesOf(track, programs, scaled, from);
+    lengthened += heldByPedal;
     const name =
       track.events
         .find((e): e is MidiEvent & { kind: "name" } => e.kind === "name" && e.text.trim() !== "")
         ?.text.trim() ?? "MIDI";
+    const leave = (what: Unread, count: number) => {
+      if (count > 0) unread.set(what, (unread.get(what) ?? 0) + count);
+    };
     for (const [channel, list] of [...notes].sort((a, b) => a[0] - b[0])) {
       if (list.length > MOST_NOTES)
         throw new MalformedFile(`"${name}" has ${list.length} notes; a part has at most ${MOST_NOTES}`);
-      parts.push({
-        name: notes.size > 1 ? `${name} ${channel + 1}` : name,
-        notes: list.sort((a, b) => a.tick - b.tick || a.pitch - b.pitch),
-        settings: settingsOf(track.events, channel, (tick) => from + scaled(tick)),
-        program: programs.first.get(channel) ?? (channel === DRUMS ? { bank: DRUM_BANK, program: 0 } : null),
-      });
+      const settings = settingsOf(track.events, channel, (tick) => from + scaled(tick));
+      const moves = settings.bends.length + settings.wheel.length > 0;
+      const asked = programs.asked.get(channel) ?? [];
+      const called = notes.size > 1 ? `${name} ${channel + 1}` : name;
+      const sorted = list.sort((a, b) => a.tick - b.tick || a.pitch - b.pitch);
+      leave("controller changes", settings.left);
+      if (!isSplit(asked)) leave("program changes", asked.length - 1);
+      for (const program of isSplit(asked) ? asked : [null]) {
+        const own = sorted.filter((n) => program === null || n.program === program);
+        // One that no note plays.
+        if (own.length === 0) leave("program changes", 1);
+        else
+          parts.push({
+            name: program === null ? called : `${called} ${program.program + 1}`,
+            notes: own.map(({ tick, ticks, pitch, velocity }) => ({ tick, ticks, pitch, velocity })),
+            settings,
+            program: program ?? asked[0] ?? defaultProgram(channel) ?? (moves ? FIRST_PROGRAM : null),
+          });
+      }
     }
-    const idle = [...programs.first.keys()].filter((channel) => !notes.has(channel)).length;
-    const left = programs.later + idle;
-    const unplayed = track.events.filter((e) => e.kind === "controller" && !notes.has(e.channel)).length;
-    if (unplayed > 0) unread.set("controller changes", (unread.get("controller changes") ?? 0) + unplayed);
-    if (left > 0) unread.set("program changes", (unread.get("program changes") ?? 0) + left);
+    leave("program changes", [...programs.asked.keys()].filter((channel) => !notes.has(channel)).length);
+    const idle = (...kinds: readonly MidiEvent["kind"][]) =>
+      track.events.filter((e) => kinds.includes(e.kind) && "channel" in e && !notes.has(e.channel)).length;
+    leave("controller changes", idle("controller"));
+    leave("pitch bends", idle("bend"));
     if (file.format === 2) start += Math.ceil(Math.max(1, scaled(track.end)) / (4 * QUARTER)) * 4 * QUARTER;
   }
   if (file.isCutOff)
@@ -134,37 +149,16 @@ export function readMidi(bytes: Uint8Array): MidiFile {
   };
 }
 
-/** Channel 10, counted from 0, and the bank that its programs are of. */
-const DRUMS = 9;
-const DRUM_BANK = 128;
-
-/** The program that each channel of a track asks for first, and how many others come later. */
-function programsOf(events: readonly MidiEvent[]): {
-  readonly first: ReadonlyMap<number, MidiProgram>;
-  readonly later: number;
-} {
-  const first = new Map<number, MidiProgram>();
-  const banks = new Map<number, { upper: number; lower: number }>();
-  let later = 0;
-  for (const event of events) {
-    if (event.kind === "bank") {
-      const bank = banks.get(event.channel) ?? { upper: 0, lower: 0 };
-      bank[event.half] = event.value;
-      banks.set(event.channel, bank);
-    }
-    if (event.kind !== "program") continue;
-    const { upper = 0 } = banks.get(event.channel) ?? {};
-    // SoundFonts have banks of seven bits: what players take is the upper half. SoundFont 2.04, 7.2.
-    const bank = event.channel === DRUMS ? DRUM_BANK : upper;
-    if (first.has(event.channel)) later++;
-    else first.set(event.channel, { bank, program: event.program });
-  }
-  return { first, later };
-}
-
 interface Struck {
   readonly tick: number;
   readonly velocity: number;
+  /** The program that its channel asked for. */
+  readonly program: MidiProgram | null;
+}
+
+/** A note with the program that it is of. */
+interface Played extends Note {
+  readonly program: MidiProgram | null;
 }
 
 const keyOf = (channel: number, pitch: number): number => channel * 128 + pitch;
@@ -172,10 +166,13 @@ const keyOf = (channel: number, pitch: number): number => channel * 128 + pitch;
 /** The notes of a track by channel, and how many of them the pedal made longer. */
 function notesOf(
   track: MidiTrack,
+  programs: Programs,
   scaled: (tick: number) => number,
   from: number,
-): { readonly notes: Map<number, Note[]>; readonly heldByPedal: number } {
-  const notes = new Map<number, Note[]>();
+): { readonly notes: Map<number, Played[]>; readonly heldByPedal: number } {
+  const notes = new Map<number, Played[]>();
+  /** By channel; what is struck before any is asked for is of the first. */
+  const program = new Map<number, MidiProgram>();
   /** By key, in the order they were struck; those before `ended` are over. */
   const open = new Map<number, { readonly struck: Struck[]; ended: number }>();
   /** Let go by their keys and held by the pedal, with the tick at which the key was let go. */
@@ -202,6 +199,7 @@ function notesOf(
       ticks: Math.max(SHORTEST, from + scaled(end) - tick),
       pitch: key & 127,
       velocity: began.velocity,
+      program: began.program,
     });
   };
   const letGo = (key: number, at: number) => {
@@ -212,7 +210,8 @@ function notesOf(
     held.delete(key);
   };
   for (const event of track.events) {
-    if (event.kind === "pedal") {
+    if (event.kind === "program") program.set(event.channel, programs.at.get(event) ?? FIRST_PROGRAM);
+    else if (event.kind === "pedal") {
       if (event.down) pedal.add(event.channel);
       else {
         pedal.delete(event.channel);
@@ -227,7 +226,8 @@ function notesOf(
         write(key, last, event.tick);
       const notesOfKey = open.get(key) ?? { struck: [], ended: 0 };
       open.set(key, notesOfKey);
-      notesOfKey.struck.push({ tick: event.tick, velocity: event.velocity });
+      const asked = program.get(event.channel) ?? programs.asked.get(event.channel)?.[0] ?? null;
+      notesOfKey.struck.push({ tick: event.tick, velocity: event.velocity, program: asked });
     } else if (event.kind === "note off") {
       const key = keyOf(event.channel, event.pitch);
       // The one that began first; so a note that begins at the very tick at which another ends is not the one that

@@ -83,13 +83,17 @@ export function readMidiTimeline(bytes: Uint8Array, name: string, rate = 48000):
   const file = readMidi(bytes);
   const losses = new Losses();
   for (const remark of file.remarks) losses.add("notes", "approximated", name, 1, remark);
-  for (const { name: part, settings } of file.parts)
+  for (const { name: part, settings } of file.parts) {
     losses.add("controllers", "approximated", part, settings.changes, "controller changes: fader and pan, in steps");
+    losses.add("controllers", "approximated", part, settings.wheelChanges, WHEELS);
+  }
   for (const part of file.parts)
     if (part.program) losses.add("controllers", "approximated", part.name, 1, sayProgram(part.program));
   for (const [what, count] of file.unread) losses.add(PART_OF[what] ?? "controllers", "left out", name, count, what);
   return { timeline: timelineOf(file, name, rate), losses: losses.list, embedded: new Map<string, never>() };
 }
+
+const WHEELS = "pitch bends and modulation: automation once a preset is put on the track";
 
 /** Programs are counted from 1 for people, as General MIDI 1 does. */
 const sayProgram = ({ bank, program }: { readonly bank: number; readonly program: number }): string =>
@@ -134,7 +138,7 @@ export function midiTracks(file: MidiFile, name: string, ids: string, map: Tempo
       id: `${ids}${i}`,
       name: called,
       kind: "notes",
-      program,
+      program: program && { ...program, bends: [...settings.bends], wheel: [...settings.wheel] },
       ...{ faderDb: settings.faderDb, pan: settings.pan },
       lanes: [...lane("fader", settings.fades), ...lane("pan", settings.pans)],
       notes: [
