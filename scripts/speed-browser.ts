@@ -11,7 +11,7 @@ import { largeSession } from "../demo/large-session";
 import { heardWhen, hearAnew, listenTo } from "../tests/e2e/hear";
 import { CHROMIUM } from "./chromium";
 import { startDisposable } from "./disposable";
-import { measureSeeks, printOfMix } from "./speed-seek";
+import { measureSeeks, printOfMix, type Noted } from "./speed-seek";
 import { watchStolen } from "./stolen";
 
 /** What is measured in the browser, and what it has to stay under (frames a second: over). */
@@ -173,7 +173,6 @@ function noteDown(): void {
       true,
     );
 }
-export type Noted = { readonly noted: { readonly loads: number[]; readonly hand: number; readonly begins: number } };
 
 /** Waits until the engines have all they need and the server has measured its load, so that nothing else is at work. */
 async function getReady(page: Page): Promise<void> {

@@ -10,12 +10,14 @@ import type { Frames } from "../core/units";
 import { openPackage } from "../server/packages/read";
 import { FADE } from "../player/output";
 import { hearAnew, type Heard } from "../tests/e2e/hear";
-import type { Noted } from "./speed-browser";
 
 /** Frames of a quantum of the sound card. */
 const QUANTUM = 128;
 /** What is compared with the print after each seek. */
 const COMPARED_S = 0.5;
+
+/** What a page keeps of what engines say of their load and begin with, and when a hand last did something. */
+export type Noted = { readonly noted: { readonly loads: number[]; readonly hand: number; readonly begins: number } };
 
 /** What one seek while playing gave. */
 export interface Seek {

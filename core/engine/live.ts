@@ -45,7 +45,12 @@ export interface LiveOptions {
 /** What a mix that begins at zero or with a checkpoint renders with: compiled ahead, it begins sooner. */
 export const compileLive = (
   session: Session,
-  { library, blockFrames, pass, startAt = 0 }: Pick<LiveOptions, "library" | "blockFrames" | "pass"> & {
+  {
+    library,
+    blockFrames,
+    pass,
+    startAt = 0,
+  }: Pick<LiveOptions, "library" | "blockFrames" | "pass"> & {
     readonly startAt?: Frames;
   },
 ): Graph =>

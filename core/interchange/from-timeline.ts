@@ -1,4 +1,5 @@
 import { catalogue, declarationOf } from "../devices/catalogue";
+import { programByName } from "../instruments/general-midi";
 import { makeAudioClip, makeDevice, makeNoteClip, makeSend, makeSession, makeTrack } from "../session/build";
 import type { Asset, Automation, Clip, Device, Phrase, Session, Track } from "../session/document";
 import type { Loss } from "../timeline/loss";
@@ -107,7 +108,7 @@ export function fromTimeline(
         name: track.name.slice(0, 200),
         kind: track.kind === "notes" ? "instrument" : track.kind,
         output: output ?? mixId,
-        program: track.kind === "notes" ? (track.program ?? null) : null,
+        program: track.kind === "notes" ? (track.program ?? programOfAbsent(track)) : null,
         ...settingsOf(track, sends, losses, placeOf, newId),
         clips: [
           ...track.clips.flatMap((c) => clipOf(c, track, found, at, losses, newId)),
@@ -267,6 +268,14 @@ function settingsOf(
     devices,
     automation: track.lanes.flatMap((l) => laneOf(l, track, sends, losses, placeOf, newId)),
   };
+}
+
+/** What an instrument asks for that is not here, by its name and the track's; null where there is none such. */
+function programOfAbsent({ name, devices }: TimelineTrack): Track["program"] {
+  const device = devices.find((d) => d.isInstrument && stateOf(d.state) === null);
+  return device
+    ? { ...programByName(device.name, name), bends: [], wheel: [], device: device.name.slice(0, LONGEST_NAME) }
+    : null;
 }
 
 function deviceOf(device: TimelineDevice, track: TimelineTrack, losses: Losses, newId: () => string): Device[] {

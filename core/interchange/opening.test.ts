@@ -78,6 +78,34 @@ const timelines = fc.array(tracks, { minLength: 1, maxLength: 4 }).map((list): T
 
 const facts = (media: string) => (media === "a" ? { frames: 48_000, rate: RATE, channels: 2 } : null);
 
+test("a track whose instrument is not here asks for the program that fits its names, and keeps the instrument's", () => {
+  const devices = (name: string, state = "<state/>") => [{ name, isInstrument: true, isOn: true, state }];
+  const own = JSON.stringify({ type: "synth", params: {} });
+  const of = (id: string, name: string, list: TimelineTrack["devices"]) => ({
+    ...plainTrack({ id, name, kind: "notes" }),
+    devices: list,
+  });
+  const tracks = [
+    of("a", "Verse", devices("Tines Deluxe")),
+    of("b", "Low Bass", devices("Machine 7")),
+    of("c", "Ours", devices("Synth", own)),
+    of("d", "Bare", []),
+  ];
+  const { session } = fromTimeline({ ...emptyTimeline("Foreign", RATE), tracks }, new Map(), {
+    newId: (
+      (n) => () =>
+        `id-${n++}`
+    )(0),
+  });
+  const asked = { bends: [], wheel: [] };
+  expect(session.tracks.slice(0, 4).map((t) => [t.program, t.devices[0]?.type])).toEqual([
+    [{ ...asked, bank: 0, program: 4, device: "Tines Deluxe" }, "synth"],
+    [{ ...asked, bank: 0, program: 33, device: "Machine 7" }, "synth"],
+    [null, "synth"],
+    [null, "synth"],
+  ]);
+});
+
 describe("what opening a session file loses", () => {
   test("random timelines: every difference between one and its session is reported, and announced before opening", () => {
     fc.assert(

@@ -230,7 +230,8 @@ export const trackSchema = z.strictObject({
   printOf: printOfSchema.nullable().default(null),
   /**
    * The program of a bank that its notes asked for where they came from; 128 is the bank of drums. What its wheels did,
-   * in cents and in percent, becomes automation once an instrument that has them is put on the track.
+   * in cents and in percent, becomes automation once an instrument that has them is put on the track. Where another
+   * program played them with a device that is not here, its name, and the program that fits its and the track's name.
    */
   program: z
     .strictObject({
@@ -238,6 +239,7 @@ export const trackSchema = z.strictObject({
       program: z.int().min(0).max(127),
       bends: wheelPoints.default([]),
       wheel: wheelPoints.default([]),
+      device: name.nullable().default(null),
     })
     .nullable()
     .default(null),

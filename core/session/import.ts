@@ -123,6 +123,7 @@ export function midiStep(
         ...part.program,
         bends: laterBy(start, part.settings.bends),
         wheel: laterBy(start, part.settings.wheel),
+        device: null,
       },
       ...{ faderDb: part.settings.faderDb, pan: part.settings.pan },
       automation: [

@@ -58,6 +58,7 @@ describe("instruments of a session", () => {
         { tick: 960, value: 0 },
       ],
       wheel: [{ tick: 480, value: 50 }],
+      device: null,
     };
     const asked = { ...plain, tracks: plain.tracks.map((t) => (t.id === "keys" ? { ...t, program } : t)) };
     const put = (session: typeof plain, id: string) => {

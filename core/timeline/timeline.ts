@@ -162,6 +162,7 @@ export interface TimelineTrack {
     readonly program: number;
     readonly bends: readonly WheelPoint[];
     readonly wheel: readonly WheelPoint[];
+    readonly device: null;
   } | null;
 }
 

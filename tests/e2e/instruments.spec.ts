@@ -75,6 +75,14 @@ test("a SoundFont is added, searched, put on new and selected tracks; its zones 
   await zones.getByRole("button", { name: "C4", exact: true }).click();
   await expect(zones).toContainText(/C4, velocity \d+: 1 of 1 zones/);
   await expect(page.getByText("It cannot be heard")).toBeHidden();
+  // By the computer's digits, wherever the focus is in it; they lead to no other screen meanwhile.
+  await zones.focus();
+  await page.keyboard.press("3");
+  await expect(zones).toContainText(/E\d, velocity 102: 1 of 1 zones/);
+  await page.keyboard.press("ArrowUp");
+  await page.keyboard.press("Shift+Digit1");
+  await expect(zones).toContainText(/C♯\d, velocity 102/);
+  await expect(page).toHaveURL(/\/instruments$/);
 
   await page.getByRole("link", { name: "Bench" }).click();
   await head(page, "Plucked line").click();
@@ -84,9 +92,42 @@ test("a SoundFont is added, searched, put on new and selected tracks; its zones 
   const { document } = await stemzo.state(id);
   expect(document.tracks.find((t) => t.id === "harp")?.devices[0]?.type).toBe("sampled");
 
+  await page
+    .getByRole("button", { name: "Add Lamp kit on a new track" })
+    .dragTo(
+      page.getByRole("complementary", { name: "Instrument tracks" }).getByRole("listitem", { name: "Plucked line" }),
+    );
+  await expect(page.getByRole("figure", { name: "Zones of Lamp kit" })).toBeVisible(soon);
+  await page.keyboard.press("/");
+  await page.getByPlaceholder("What do you want to do?").fill("pluck lamp");
+  await page.getByRole("option", { name: /Put Pluck on Plucked line/ }).click();
+  await expect(page.getByRole("figure", { name: "Zones of Pluck" })).toBeVisible(soon);
+
   await page.getByRole("button", { name: "Remove Lamp Room" }).click();
   await expect(page.getByText("No instruments yet")).toBeVisible(soon);
   await expect(page.getByRole("figure", { name: "Zones of Pluck" })).toBeVisible();
+});
+
+test("presets stand in for instruments that are not here, by their names, in one press", async ({ page, stemzo }) => {
+  const asked = { bends: [], wheel: [] };
+  const id = await stemzo.demo((d) => {
+    const some = few(d, ["harp", "horn"]);
+    const program = (track: string) =>
+      track === "harp"
+        ? { ...asked, bank: 0, program: 24, device: "Nylon Room" }
+        : track === "horn"
+          ? { ...asked, bank: 0, program: 65, device: "Old Reeds" }
+          : null;
+    return { ...some, tracks: some.tracks.map((t) => ({ ...t, program: program(t.id) })) };
+  });
+  await stemzo.open(page, id, "/instruments");
+  const tracks = page.getByRole("complementary", { name: "Instrument tracks" });
+  await expect(tracks).toContainText("Stands in for Nylon Room, which is not here");
+  await addFont(page);
+  await page.getByRole("button", { name: "Put on 2 tracks", exact: true }).click();
+  await expect(page.getByRole("figure", { name: "Zones of Pluck" })).toBeVisible(soon);
+  await expect(page.getByRole("figure", { name: "Zones of Reed" })).toBeVisible();
+  await expect(tracks).not.toContainText("Stands in for");
 });
 
 test("a MIDI file of 16 channels goes from nothing to stems with eight presses at most", async ({ page, stemzo }) => {

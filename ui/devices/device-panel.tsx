@@ -64,6 +64,11 @@ export function DevicePanel({ track, device }: { readonly track: Track; readonly
       }
     >
       <Chain track={track} device={device} name={name} />
+      {track.devices[0] === device && track.program?.device && (
+        <p className="mt-2 text-xs text-soft">
+          It stands in for <b>{track.program.device}</b>, which is not here.
+        </p>
+      )}
       {track.frozen && (
         <p className="mt-2 border-l-2 border-caution-rule pl-2 text-xs text-caution">
           The track is frozen: a change is heard only after freezing again.
@@ -141,12 +146,13 @@ export function DeviceControls({ device, plays = null, absent, onMove, onSet, ch
 /** What a sampled instrument plays: its zones, and keys to try them. */
 function PlayedInstrument({ device, session }: { readonly device: Device; readonly session: Session }) {
   const instrument = session.instruments.find((i) => i.id === device.instrument);
-  if (!declarationOf(device.type)?.playsInstrument) return null;
+  const track = session.tracks.find((t) => t.devices.some((d) => d.id === device.id));
+  if (!track || !declarationOf(device.type)?.playsInstrument) return null;
   if (!instrument) return <p className="mt-2 text-soft">No instrument is on it. Choose one on Instruments.</p>;
   return (
     <div className="mt-2">
       <p className="mb-1 text-xs text-soft">{instrument.name}</p>
-      <ZoneMap instrument={instrument} device={device} />
+      <ZoneMap track={track} instrument={instrument} device={device} />
     </div>
   );
 }

@@ -1,27 +1,45 @@
 "use client";
 
-import { useState } from "react";
+import { type KeyboardEvent, useState } from "react";
 import type { Instrument } from "../../core/instruments/instrument";
-import type { Device } from "../../core/session/document";
+import type { Device, Track } from "../../core/session/document";
 import { toast } from "sonner";
 import { useSession } from "../session/provider";
 import { hearNote } from "./hear-note";
-import { isBlack, keyName, keysShown, type TriedKey, zoneBoxes } from "./zone-picture";
+import { useSounding } from "./sounding";
+import { isBlack, keyName, keysShown, noteOfKey, type TriedKey, zoneBoxes } from "./zone-picture";
 
+/** How hard the computer's keys strike, of 1. */
+const TYPED = 0.8;
 /** How long a key that is tried is held. */
 const HELD_S = 1;
 
 /**
  * The zones of an instrument over keys and velocities, above keys to try them: how high a key is pressed is how hard it
- * is struck. What plays is filled.
+ * is struck. With the focus on it, the computer's digits play the scale from a C on. What plays, tried or
+ * in the session, is filled.
  */
-export function ZoneMap({ instrument, device }: { readonly instrument: Instrument; readonly device: Device }) {
+export function ZoneMap({
+  track,
+  instrument,
+  device,
+}: {
+  readonly track: Track;
+  readonly instrument: Instrument;
+  readonly device: Device;
+}) {
   const session = useSession((s) => s.session);
   const [tried, setTried] = useState<TriedKey | null>(null);
   const names = new Map(session.assets.map((a) => [a.id, a.name]));
-  const boxes = zoneBoxes(instrument, tried, (sample) => names.get(sample) ?? "a recording that is gone");
+  const sounding = useSounding(track);
+  const heard = sounding.length > 0 ? sounding : tried ? [tried] : [];
+  const isHeard = (pitch: number) => heard.some((key) => key.pitch === pitch);
+  const boxes = zoneBoxes(instrument, heard, (sample) => names.get(sample) ?? "a recording that is gone");
   const [low, high] = keysShown(instrument);
   const keys = Array.from({ length: high - low + 1 }, (_, i) => low + i);
+  const [octave, setOctave] = useState<number | null>(null);
+  /** The C from which the computer's digits play. */
+  const from = octave ?? 12 * Math.round((low + high) / 24);
   const press = (pitch: number, part: number) => {
     const velocity = Math.max(1, Math.min(127, Math.round(127 * part)));
     setTried({ pitch, velocity });
@@ -30,8 +48,22 @@ export function ZoneMap({ instrument, device }: { readonly instrument: Instrumen
         void toast.error(`It cannot be heard: ${error instanceof Error ? error.message : "no audio"}.`),
     );
   };
+  const typed = (e: KeyboardEvent) => {
+    if (e.ctrlKey || e.metaKey || e.altKey) return;
+    const step = { ArrowUp: 12, ArrowDown: -12 }[e.key];
+    const pitch = noteOfKey(e.code, e.shiftKey, from);
+    if (step === undefined && pitch === null) return;
+    e.preventDefault();
+    if (step !== undefined) setOctave(Math.max(0, Math.min(108, from + step)));
+    else if (pitch !== null && !e.repeat) press(pitch, TYPED);
+  };
   return (
-    <figure aria-label={`Zones of ${instrument.name}`} className="grid gap-0">
+    <figure
+      aria-label={`Zones of ${instrument.name}`}
+      className="group grid gap-0 outline-none"
+      tabIndex={0}
+      onKeyDown={typed}
+    >
       <svg
         viewBox="0 0 100 40"
         preserveAspectRatio="none"
@@ -63,30 +95,41 @@ export function ZoneMap({ instrument, device }: { readonly instrument: Instrumen
             type="button"
             aria-label={keyName(key)}
             title={key % 12 === 0 ? keyName(key) : undefined}
-            aria-pressed={tried?.pitch === key}
+            aria-pressed={isHeard(key)}
             onPointerDown={(e) => {
               const { top, height } = e.currentTarget.getBoundingClientRect();
               press(key, 0.25 + (0.75 * (e.clientY - top)) / height);
             }}
-            onKeyDown={(e) => {
-              if (e.key === "Enter") press(key, 0.8);
+            tabIndex={-1}
+            onClick={(e) => {
+              // Not by a pointer, which is heard when it goes down.
+              if (e.detail === 0) press(key, TYPED);
             }}
-            className={`min-w-0 flex-1 border-r border-rule last:border-r-0 ${
-              tried?.pitch === key
+            className={`relative min-w-0 flex-1 border-r border-rule last:border-r-0 ${
+              isHeard(key)
                 ? "bg-signal"
                 : isBlack(key)
                   ? "bg-strip hover:bg-spot"
                   : "bg-on-strip hover:bg-on-strip-soft"
             }`}
-          />
+          >
+            {key === from && (
+              <span
+                aria-hidden
+                className="absolute bottom-0 left-0 hidden h-1.5 w-full bg-spot group-focus-within:block"
+              />
+            )}
+          </button>
         ))}
       </div>
       <figcaption className="mt-1 flex justify-between text-xs text-soft">
         <span className="figure">{keyName(low)}</span>
         <span>
-          {tried
-            ? `${keyName(tried.pitch)}, velocity ${tried.velocity}: ${boxes.filter((b) => b.isHeard).length} of ${boxes.length} zones`
-            : "Press a key to hear it: lower down is louder."}
+          {sounding.length > 0
+            ? `${sounding.map((n) => keyName(n.pitch)).join(" ")}: ${boxes.filter((b) => b.isHeard).length} of ${boxes.length} zones`
+            : tried
+              ? `${keyName(tried.pitch)}, velocity ${tried.velocity}: ${boxes.filter((b) => b.isHeard).length} of ${boxes.length} zones`
+              : "Press a key, or type 1 to 8: ⇧ sharpens, ↑↓ octave"}
         </span>
         <span className="figure">{keyName(high)}</span>
       </figcaption>

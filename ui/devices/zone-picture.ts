@@ -38,7 +38,7 @@ export function keysShown({ zones }: Pick<Instrument, "zones">): readonly [low: 
 /** Zones as boxes within a picture of 1 by 1. `nameOf`: of a recording. */
 export function zoneBoxes(
   instrument: Instrument,
-  tried: TriedKey | null,
+  heard: readonly TriedKey[],
   nameOf: (sample: string) => string,
 ): readonly ZoneBox[] {
   const [low, high] = keysShown(instrument);
@@ -57,7 +57,7 @@ export function zoneBoxes(
       height: (z.loudest - softest + 1) / 127,
       depth,
       // Whichever turn or chance it is.
-      isHeard: tried !== null && plays({ ...z, turns: 1, chanceFrom: 0, chanceTo: 1 }, { ...tried, seed: 1 }),
+      isHeard: heard.some((key) => plays({ ...z, turns: 1, chanceFrom: 0, chanceTo: 1 }, { ...key, seed: 1 })),
       title: `${nameOf(zone.sample)}: keys ${keyName(z.lowKey)} to ${keyName(z.highKey)}, velocities ${softest} to ${z.loudest}`,
     };
   });
@@ -69,3 +69,16 @@ const NAMES = ["C", "C♯", "D", "E♭", "E", "F", "F♯", "G", "A♭", "A", "B�
 export const keyName = (key: number): string => `${NAMES[key % 12] ?? ""}${Math.floor(key / 12) - 1}`;
 
 export const isBlack = (key: number): boolean => [1, 3, 6, 8, 10].includes(key % 12);
+
+/** Semitones of the degrees of a major scale. */
+const SCALE = [0, 2, 4, 5, 7, 9, 11, 12] as const;
+
+/**
+ * What a digit of the computer's keyboard plays, as degrees of the major scale from a C on; with Shift, a semitone
+ * higher. `code`: of the key as it lies on the keyboard. Null: nothing.
+ */
+export function noteOfKey(code: string, isSharp: boolean, from: number): number | null {
+  const degree = SCALE[Number(/^(?:Digit|Numpad)([1-8])$/.exec(code)?.[1] ?? 0) - 1];
+  const pitch = degree === undefined ? Infinity : from + degree + (isSharp ? 1 : 0);
+  return pitch <= 127 ? pitch : null;
+}

@@ -1,10 +1,12 @@
 "use client";
 
 import { Command } from "cmdk";
-import { useState } from "react";
+import { useEffect, useState } from "react";
 import type { Action, ActionContext } from "../actions/action";
 import { keyText } from "../actions/action";
 import { useActionContext } from "../actions/use-action-context";
+import { useLibrary } from "../instruments/library-store";
+import { presetPlaces } from "../instruments/preset-places";
 import { useDialogs } from "./dialogs";
 import type { Findable } from "./match";
 import { rank } from "./match";
@@ -83,7 +85,16 @@ function useFound(search: string) {
     ...{ ...place, key: null, blocked: null },
     run: () => place.go(context),
   }));
-  const found = rank(search, [...actions, ...places]);
+  const { files, load } = useLibrary();
+  useEffect(() => void load(), [load]);
+  const { session, selected, putInstruments } = context.session.getState();
+  const presets = presetPlaces(files ?? [], session, selected.at(-1), search).map(
+    ({ id, label, about, synonyms, file, preset, track }): Entry => ({
+      ...{ id, label, about, synonyms, group: "Instruments of yours", key: null, blocked: null },
+      run: () => void putInstruments(file, [{ preset, track }]),
+    }),
+  );
+  const found = rank(search, [...actions, ...places, ...presets]);
   return headed(isSearch ? found.slice(0, MOST_SHOWN) : found, isSearch);
 }
 

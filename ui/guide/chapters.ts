@@ -54,6 +54,9 @@ export const CHAPTERS: readonly Chapter[] = [
       { text: "Add SoundFonts (SF2, SF3), or a folder with SFZ files; or drop them. They are kept for all sessions" },
       { text: "Press Add track beside a preset, or Put on … for the selected instrument track" },
       { text: "After importing a MIDI file, press Put on … MIDI tracks: each gets the preset that it asks for" },
+      {
+        text: "After opening a session whose instruments are not here, press Put on … tracks: presets go by their names",
+      },
       { text: "Press a key under the zones to hear what plays there; lower down is louder" },
     ],
     look: "Zones of what the session plays stand over keys and velocities. What sounds for a key is filled.",

@@ -1,29 +1,29 @@
 "use client";
 
-import { useState } from "react";
+import { useEffect, useState } from "react";
 import type { InstrumentFile } from "../../contract/instruments";
 import { presetFor } from "../../core/instruments/presets";
-import type { Device, Session, Track } from "../../core/session/document";
-import type { Instrument } from "../../core/instruments/instrument";
+import type { Session } from "../../core/session/document";
 import { filesOfDrop, choose } from "../intake/gather";
 import { Button } from "../parts/button";
 import { useSessionParts } from "../session/provider";
 import { trackName } from "../session/track-state";
+import { useLibrary } from "./library-store";
 import { PresetsOfFile, presetsFound } from "./presets";
-import { useLibrary } from "./use-library";
-import { ZoneMap } from "../devices/zone-map";
+import { SessionTracks, takesInstrument } from "./session-tracks";
 
-/** The screen of instruments: those of all sessions on the left, those that this one plays on the right. */
+/** The screen of instruments: those of all sessions on the left, this session's instrument tracks on the right. */
 export function Instruments() {
   const [search, setSearch] = useState("");
-  const { files, adding, add, remove } = useLibrary();
+  const { files, adding, load, add, remove } = useLibrary();
+  useEffect(() => void load(), [load]);
   const { session, selected, putInstruments } = useSessionParts((s) => ({
     session: s.session,
     selected: s.selected,
     putInstruments: s.putInstruments,
   }));
   const chosen = session.tracks.find((t) => t.id === selected.at(-1));
-  const onto = chosen?.kind === "instrument" && !chosen.frozen && !chosen.parked ? chosen : null;
+  const onto = chosen && takesInstrument(chosen) ? chosen : null;
   const found = (files ?? []).map((file) => ({ file, presets: presetsFound(file, search) }));
   const shown = found.filter(({ presets }) => presets.length > 0);
   return (
@@ -32,7 +32,7 @@ export function Instruments() {
       onDragOver={(e) => e.preventDefault()}
       onDrop={(e) => {
         e.preventDefault();
-        void filesOfDrop(e.dataTransfer).then(add);
+        if (e.dataTransfer.files.length > 0) void filesOfDrop(e.dataTransfer).then(add);
       }}
     >
       <div className="flex items-center gap-4 border-b border-ink px-5 py-3">
@@ -81,62 +81,46 @@ export function Instruments() {
               file={file}
               presets={presets}
               onto={onto ? trackName(onto) : null}
-              onPut={(preset, where) =>
-                void putInstruments(file.id, [
-                  { preset: preset.at, track: where === "selected" ? (onto?.id ?? null) : null },
-                ])
+              onPut={(preset, where, attenuation) =>
+                void putInstruments(
+                  file.id,
+                  [{ preset: preset.at, track: where === "selected" ? (onto?.id ?? null) : null }],
+                  attenuation,
+                )
               }
               asked={askedOf(file, session)}
-              onPutAsked={(puts) => void putInstruments(file.id, puts)}
+              onPutAsked={(attenuation) => void putInstruments(file.id, putsOf(askedOf(file, session)), attenuation)}
               onRemove={() => void remove(file)}
             />
           ))}
         </div>
-        <aside aria-label="Played in this session" className="overflow-y-auto px-4 py-3">
-          <h2 className="font-bold">Played in this session</h2>
-          <PlayedHere session={session} />
+        <aside aria-label="Instrument tracks" className="overflow-y-auto px-2 py-3">
+          <h2 className="px-2 font-bold">Instrument tracks</h2>
+          <SessionTracks
+            session={session}
+            onDrop={({ file, preset, attenuation }, track) =>
+              void putInstruments(file, [{ preset, track }], attenuation)
+            }
+          />
         </aside>
       </div>
     </main>
   );
 }
 
-/** Tracks whose notes ask for a program that a file has, and that do not play an instrument of recordings yet. */
+/**
+ * Tracks whose notes ask for a program that a file has, and that do not play an instrument of recordings yet. Some had
+ * an instrument that is not here.
+ */
 const askedOf = ({ presets }: InstrumentFile, { tracks }: Session) =>
-  tracks.flatMap(({ id, kind, program, devices, frozen, parked }) => {
-    const isOpen = kind === "instrument" && !frozen && !parked && (devices[0]?.instrument ?? null) === null;
+  tracks.flatMap((track) => {
+    const { id, program, devices } = track;
+    const isOpen = takesInstrument(track) && (devices[0]?.instrument ?? null) === null;
     const preset = isOpen && program ? presetFor(presets, program) : null;
-    return preset === null ? [] : [{ preset, track: id }];
+    return preset === null ? [] : [{ preset, track: id, standsIn: program?.device !== null }];
   });
+
+const putsOf = (asked: ReturnType<typeof askedOf>) => asked.map(({ preset, track }) => ({ preset, track }));
 
 const countText = (presets: number): string =>
   presets === 0 ? "" : `${presets} ${presets === 1 ? "preset" : "presets"}, for all sessions`;
-
-/** Every track that plays an instrument of recordings, with its zones. */
-function PlayedHere({ session }: { readonly session: Session }) {
-  const byId = new Map(session.instruments.map((i) => [i.id, i]));
-  const played = session.tracks.flatMap(
-    (track): readonly { readonly track: Track; readonly device: Device; readonly instrument: Instrument }[] =>
-      track.devices.flatMap((device) => {
-        const instrument = byId.get(device.instrument ?? "");
-        return instrument ? [{ track, device, instrument }] : [];
-      }),
-  );
-  if (played.length === 0)
-    return <p className="py-3 text-soft">No track plays one yet. Add a preset as a track, and its zones are here.</p>;
-  return (
-    <ul className="grid gap-5 pt-2">
-      {played.map(({ track, device, instrument }) => (
-        <li key={`${track.id} ${device.id}`} className="grid gap-1.5">
-          <p className="flex items-baseline justify-between gap-3">
-            <b className="truncate">{trackName(track)}</b>
-            <span className="truncate text-xs text-soft">
-              {instrument.name}, {instrument.zones.length} {instrument.zones.length === 1 ? "zone" : "zones"}
-            </span>
-          </p>
-          <ZoneMap instrument={instrument} device={device} />
-        </li>
-      ))}
-    </ul>
-  );
-}

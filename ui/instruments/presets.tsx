@@ -1,8 +1,10 @@
 "use client";
 
 import { Trash2 } from "lucide-react";
+import { useState } from "react";
 import type { InstrumentFile, PresetInFile } from "../../contract/instruments";
 import { Button } from "../parts/button";
+import { dragPreset, type DraggedPreset } from "./preset-drag";
 
 /** A preset with its place in its file. */
 export interface FoundPreset extends PresetInFile {
@@ -29,6 +31,9 @@ export function presetsFound(file: InstrumentFile, search: string): readonly Fou
 export const placeOf = ({ bank, program }: PresetInFile): string =>
   bank === 128 ? `drums, ${program}` : `bank ${bank}, ${program}`;
 
+/** How much of what a SoundFont's zones are attenuated by counts: as specified, or as some hardware did. */
+type Attenuation = DraggedPreset["attenuation"];
+
 /** One file of instruments, with the presets that fit a search. */
 export function PresetsOfFile({
   file,
@@ -43,12 +48,14 @@ export function PresetsOfFile({
   readonly presets: readonly FoundPreset[];
   /** Name of the selected track that can take one; null: there is none. */
   readonly onto: string | null;
-  /** What tracks that came from MIDI ask for of it. */
-  readonly asked: readonly { readonly preset: number; readonly track: string }[];
-  readonly onPutAsked: (puts: readonly { readonly preset: number; readonly track: string }[]) => void;
-  readonly onPut: (preset: FoundPreset, where: "new" | "selected") => void;
+  /** Tracks that ask for one of its presets: from MIDI, or in the place of an instrument that is not here. */
+  readonly asked: readonly { readonly standsIn: boolean }[];
+  readonly onPutAsked: (attenuation: Attenuation) => void;
+  readonly onPut: (preset: FoundPreset, where: "new" | "selected", attenuation: Attenuation) => void;
   readonly onRemove: () => void;
 }) {
+  const [attenuation, setAttenuation] = useState<Attenuation>(1);
+  const isSoundFont = /\.sf[23]$/i.test(file.fileName);
   return (
     <section aria-label={file.name}>
       <header className="sticky top-0 z-10 flex min-h-11 items-center gap-3 border-b border-rule bg-paper px-4 py-1">
@@ -58,14 +65,32 @@ export function PresetsOfFile({
           {file.presets.length === 1 ? "preset" : "presets"}
         </p>
         <span className="flex-1" />
+        {isSoundFont && (
+          <label
+            className="flex items-center gap-1.5 text-xs text-soft hover:text-ink"
+            title="For files made for players that took 0.4 of the stated attenuation: quiet zones come out louder."
+          >
+            <input
+              type="checkbox"
+              checked={attenuation === 0.4}
+              onChange={(e) => setAttenuation(e.target.checked ? 0.4 : 1)}
+            />
+            Attenuation × 0.4
+          </label>
+        )}
         {asked.length > 0 && (
           <Button
             kind="main"
             className="self-center"
-            title="Each track gets the preset that its MIDI file asks for, in one step"
-            onClick={() => onPutAsked(asked)}
+            title={
+              asked.some((a) => a.standsIn)
+                ? "Each track gets the preset that fits the name of its instrument, which is not here"
+                : "Each track gets the preset that its MIDI file asks for"
+            }
+            onClick={() => onPutAsked(attenuation)}
           >
-            Put on {asked.length} MIDI {asked.length === 1 ? "track" : "tracks"}
+            Put on {asked.length} {asked.some((a) => a.standsIn) ? "" : "MIDI "}
+            {asked.length === 1 ? "track" : "tracks"}
           </Button>
         )}
         <button
@@ -82,7 +107,9 @@ export function PresetsOfFile({
         {presets.map((preset) => (
           <li
             key={preset.at}
-            className="grid grid-cols-[minmax(0,1fr)_auto_auto] items-center gap-3 border-b border-rule/60 px-4 py-1 hover:bg-shade"
+            draggable
+            onDragStart={(e) => dragPreset(e, { file: file.id, preset: preset.at, attenuation })}
+            className="grid cursor-grab grid-cols-[minmax(0,1fr)_auto_auto] items-center gap-3 border-b border-rule/60 px-4 py-1 hover:bg-shade"
           >
             <span className="min-w-0 truncate">
               {preset.name} <span className="text-xs text-soft">{placeOf(preset)}</span>
@@ -93,12 +120,12 @@ export function PresetsOfFile({
               <Button
                 kind="quiet"
                 aria-label={`Put ${preset.name} on ${onto}`}
-                onClick={() => onPut(preset, "selected")}
+                onClick={() => onPut(preset, "selected", attenuation)}
               >
                 Put on {onto}
               </Button>
             )}
-            <Button onClick={() => onPut(preset, "new")} aria-label={`Add ${preset.name} on a new track`}>
+            <Button onClick={() => onPut(preset, "new", attenuation)} aria-label={`Add ${preset.name} on a new track`}>
               Add track
             </Button>
           </li>

@@ -124,8 +124,8 @@ export function jobsPart(store: StoreAccess, notices: Notices, steps: Steps): Jo
           (await uploaded(files)).map(({ upload, name }) => ({ upload, path: name })),
         ),
       )),
-    putInstruments: async (file, puts) =>
-      void (await ask(() => api.putInstruments(id(), { file, puts: [...puts], attenuation: 1 }))),
+    putInstruments: async (file, puts, attenuation = 1) =>
+      void (await ask(() => api.putInstruments(id(), { file, puts: [...puts], attenuation }))),
     cancel: (job) => api.cancel(job).then(onJob, report),
     async reopen(print) {
       await steps.settled();

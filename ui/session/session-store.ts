@@ -86,6 +86,8 @@ export interface SessionStore {
   putInstruments(
     file: string,
     puts: readonly { readonly preset: number; readonly track: string | null }[],
+    /** How much of the stated attenuation counts; 1 unless it is said. */
+    attenuation?: 1 | 0.4,
   ): Promise<void>;
   cancel(job: string): Promise<void>;
   select(tracks: readonly string[]): void;

@@ -138,7 +138,7 @@ export function midiTracks(file: MidiFile, name: string, ids: string, map: Tempo
       id: `${ids}${i}`,
       name: called,
       kind: "notes",
-      program: program && { ...program, bends: [...settings.bends], wheel: [...settings.wheel] },
+      program: program && { ...program, bends: [...settings.bends], wheel: [...settings.wheel], device: null },
       ...{ faderDb: settings.faderDb, pan: settings.pan },
       lanes: [...lane("fader", settings.fades), ...lane("pan", settings.pans)],
       notes: [
