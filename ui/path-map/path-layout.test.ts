@@ -1,4 +1,6 @@
 import { describe, expect, test } from "vitest";
+import { makeDevice } from "../../core/session/build";
+import { ownInstrument } from "../../core/testing/own-instrument";
 import { session } from "../testing/bench-session";
 import { MAP_WIDTH, rowHeightFor } from "../timeline/view";
 import { COLUMN, layoutPaths, rowHeights } from "./path-layout";
@@ -19,6 +21,18 @@ describe("path map", () => {
     expect(beads.map((b) => b.label)).toEqual(["Bars", "Comp ‹1", "from-elsewhere"]);
     expect(beads.map((b) => b.installed)).toEqual([true, true, false]);
     beads.forEach((b, i) => expect(b.x + b.width).toBeLessThan(beads[i + 1]?.x ?? COLUMN.tap));
+  });
+
+  test("a device that plays an instrument is called after it, and never widens beyond its room", () => {
+    const called = (name: string) => {
+      const tracks = session.tracks.map((t, i) =>
+        i === 1 ? { ...t, devices: [{ ...makeDevice("own", "sampled"), instrument: "own" }] } : t,
+      );
+      const instruments = [{ ...ownInstrument, id: "own", name }];
+      return layoutPaths({ ...session, tracks, instruments }, rowHeights(40)).rows[1]!.beads[0]!;
+    };
+    expect(called("Nylon").label).toBe("Nylon");
+    expect(called("N".repeat(200)).width).toBe(120);
   });
 
   test("sixteen rows fit the Bench at 800 pixels while nothing is selected", () => {

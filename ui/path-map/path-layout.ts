@@ -141,12 +141,22 @@ function landing(heights: RowHeights, target: number, down: number): string {
   return `V${bank - down * r}q0 ${down * r} ${-r} ${down * r}H${COLUMN.start - 2 + r}q${-r} 0 ${-r} ${r}V${middle - r}q0 ${r} ${r} ${r}`;
 }
 
+/** A longer name ends in dots. */
+const WIDEST_PX = 120;
+
 function beadsOf(session: Session, track: Track): readonly Bead[] {
   const wanted = track.devices.map((device) => {
     const declaration = declarationOf(device.type);
     const keyRow = device.key === null ? -1 : session.tracks.findIndex((t) => t.id === device.key);
-    const label = `${declaration?.name ?? device.type}${keyRow >= 0 ? ` ‹${keyRow + 1}` : ""}`;
-    return { device, label, installed: declaration !== undefined, width: Math.max(26, label.length * LETTER_PX + 14) };
+    // An instrument of the user's own is known by its name.
+    const plays = session.instruments.find((i) => i.id === device.instrument)?.name;
+    const label = `${plays ?? declaration?.name ?? device.type}${keyRow >= 0 ? ` ‹${keyRow + 1}` : ""}`;
+    return {
+      device,
+      label,
+      installed: declaration !== undefined,
+      width: Math.min(WIDEST_PX, Math.max(26, label.length * LETTER_PX + 14)),
+    };
   });
   const gap = 5;
   const room = COLUMN.devicesEnd - COLUMN.devices - PLUS_PX - gap * Math.max(0, wanted.length - 1);
