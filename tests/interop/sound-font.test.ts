@@ -7,7 +7,16 @@ import { MemorySource } from "../../core/formats/bytes/bytes";
 import { readPreset } from "../../core/formats/sf2/instrument";
 import { SoundFont } from "../../core/formats/sf2/read";
 import { WavReader } from "../../core/formats/wav/read";
+import { readMidi } from "../../core/formats/midi/read";
 import type { Instrument } from "../../core/instruments/instrument";
+import { samplesOf, withSamples } from "../../core/instruments/instrument";
+import { presetFor } from "../../core/instruments/presets";
+import { makeSession, makeTrack } from "../../core/session/build";
+import type { Asset, Session } from "../../core/session/document";
+import { applyStep, type Step } from "../../core/session/edits";
+import { midiStep } from "../../core/session/import";
+import { placeInstruments } from "../../core/session/instrument-edits";
+import { type Heard, MIX_OUT, hashOf, listen } from "../../core/testing/listen";
 import { through } from "../../core/testing/process";
 import { FileSource } from "../../server/audio/file-bytes";
 import { share } from "../setup/share";
@@ -29,20 +38,23 @@ const notes = KEYS.flatMap((key, k) =>
 );
 const LENGTH = Math.ceil((0.48 + notes.length * APART_S + 0.5) * RATE);
 
-/** A file of one track: the notes on one channel, its volume at the top, no effects. Standard MIDI Files 1.0. */
-function midiOf(channel: number, bank: number, program: number): Uint8Array {
-  const events = [
-    [0xb0, 0, bank],
-    [0xc0, program],
-    [0xb0, 7, 127],
-    [0xb0, 91, 0],
-    [0xb0, 93, 0],
-  ].map((data) => ({ tick: 0, data }));
-  for (const { at, key, velocity } of notes)
-    events.push(
-      { tick: Math.round(at * TICKS_PER_S), data: [0x90, key, velocity] },
-      { tick: Math.round((at + HELD_S) * TICKS_PER_S), data: [0x80, key, 0] },
-    );
+interface Event {
+  readonly tick: number;
+  readonly data: readonly number[];
+}
+const after = (s: number, ...data: readonly number[]): Event => ({ tick: Math.round(s * TICKS_PER_S), data });
+
+/** A channel of a bank and a program, its volume at the top, no effects. */
+const setUp = (bank: number, program: number): readonly Event[] => [
+  after(0, 0xb0, 0, bank),
+  after(0, 0xc0, program),
+  after(0, 0xb0, 7, 127),
+  after(0, 0xb0, 91, 0),
+  after(0, 0xb0, 93, 0),
+];
+
+/** A file of one track and one channel. Standard MIDI Files 1.0. */
+function midiOf(channel: number, events: readonly Event[]): Uint8Array {
   const number = (n: number): number[] => (n < 128 ? [n] : [...number(n >> 7).map((b) => b | 128), n & 127]);
   let now = 0;
   const body = events.flatMap(({ tick, data: [status = 0, ...rest] }) => {
@@ -104,12 +116,21 @@ describe.skipIf(missing.length > 0)("a SoundFont, beside another player", () => 
 
   function theirs(bank: number, program: number): readonly [Float32Array, Float32Array] {
     const [midi, wav] = [join(folder, "notes.mid"), join(folder, "notes.wav")];
-    writeFileSync(midi, midiOf(bank === 128 ? 9 : 0, bank === 128 ? 0 : bank, program));
+    const played = notes.flatMap(({ at, key, velocity }) => [
+      after(at, 0x90, key, velocity),
+      after(at + HELD_S, 0x80, key, 0),
+    ]);
+    writeFileSync(midi, midiOf(bank === 128 ? 9 : 0, [...setUp(bank === 128 ? 0 : bank, program), ...played]));
+    return playedBy(midi, wav, LENGTH);
+  }
+
+  /** What the other player makes of a MIDI file. */
+  function playedBy(midi: string, wav: string, frames: number): readonly [Float32Array, Float32Array] {
     const quiet = ["-R", "0", "-C", "0", "-g", "1", "-r", String(RATE)];
     execFileSync(PLAYER, ["-ni", ...quiet, "-F", wav, "-O", "float", "-T", "wav", FONT, midi], { stdio: "ignore" });
     const reader = WavReader.open(new MemorySource(new Uint8Array(readFileSync(wav))));
-    const sides = [new Float32Array(LENGTH), new Float32Array(LENGTH)] as const;
-    reader.read(0, Math.min(LENGTH, reader.frames), sides[0], sides[1], 0);
+    const sides = [new Float32Array(frames), new Float32Array(frames)] as const;
+    reader.read(0, Math.min(frames, reader.frames), sides[0], sides[1], 0);
     return sides;
   }
 
@@ -126,6 +147,90 @@ describe.skipIf(missing.length > 0)("a SoundFont, beside another player", () => 
     const { left, right } = through("sampled", {}, silence, { instrument: { instrument, open }, notes: played });
     return [left, right];
   }
+
+  /** A MIDI file as it is imported, with the presets that it asks for on its tracks. */
+  function imported(midi: Uint8Array, frames: number): Heard {
+    let n = 0;
+    const newId = () => `id-${++n}`;
+    const empty = makeSession({ tracks: [makeTrack({ id: "mix", name: "Mix", kind: "mix" })] });
+    const done = (session: Session, step: Step | undefined): Session => {
+      const made = step && applyStep(session, step);
+      if (!made?.ok) throw new Error("the step is refused");
+      return made.value.session;
+    };
+    const session = done(empty, midiStep(empty, readMidi(midi), "notes", 0, true, newId));
+    const presets = font.presets.map((p) => ({ ...p }));
+    const arriving = session.tracks.flatMap((t) => {
+      if (!t.program) return [];
+      const { instrument } = readPreset(font, presetFor(presets, t.program)!, { id: t.id, attenuation: 0.4 });
+      const hash = (sample: string) => hashOf(Number(sample) + 1);
+      const assets = samplesOf(instrument).map((sample): Asset => {
+        const { frames: length, rate } = font.sample(Number(sample))!;
+        return { id: hash(sample), name: sample, frames: length, rate, channels: 1, origin: "sample" };
+      });
+      return [{ instrument: withSamples(instrument, hash), assets, track: t.id }];
+    });
+    const playing = done(session, placeInstruments(session, arriving, newId)?.step);
+    const library = (id: string) => font.sample(Number.parseInt(id, 16) - 1)!;
+    const [mix] = listen(playing, [MIX_OUT], { library, to: frames });
+    return mix!;
+  }
+
+  /** By how many cents `b` is lower than `a` in four tenths of a second behind a place, where it is about so many. */
+  function lower(a: Float32Array, b: Float32Array, at: number, hz: number, about: number): number {
+    const first = lag(a, b, Math.round(at * RATE), 2400, 64, Math.floor(RATE / hz / 2.2));
+    const drift = 0.4 * RATE * (2 ** (about / 1200) - 1);
+    const last = lag(a, b, Math.round((at + 0.4) * RATE), 2400, Math.round(first + drift), 20);
+    return 1200 * Math.log2(1 + (last - first) / (0.4 * RATE));
+  }
+
+  test("a MIDI file that bends its notes, widens the wheel, fades, pedals and changes its program", () => {
+    const wheel = (s: number, value: number) => after(s, 0xe0, value & 127, value >> 7);
+    const events = [
+      ...setUp(0, 79),
+      after(0, 0x90, 60, 100),
+      wheel(1, 16383),
+      wheel(2, 4096),
+      // Registered parameter 0: an octave.
+      ...[after(2.9, 0xb0, 101, 0), after(2.9, 0xb0, 100, 0), after(2.9, 0xb0, 6, 12)],
+      wheel(3, 12288),
+      wheel(4, 8192),
+      after(4.5, 0xb0, 7, 64),
+      after(5.4, 0x80, 60, 0),
+      after(5.5, 0xb0, 7, 127),
+      ...[after(5.6, 0xb0, 64, 127), after(5.7, 0x90, 67, 100), after(5.8, 0x80, 67, 0), after(7, 0xb0, 64, 0)],
+      after(7.5, 0xc0, 73),
+      after(7.6, 0x90, 72, 100),
+      after(9, 0x80, 72, 0),
+    ];
+    const frames = Math.round(9.6 * RATE);
+    const midi = midiOf(0, events);
+    const [path, wav] = [join(folder, "moving.mid"), join(folder, "moving.wav")];
+    writeFileSync(path, midi);
+    const [theirs] = playedBy(path, wav, frames);
+    const { left } = imported(midi, frames);
+    // Upwards, the player bends by 127/128 of what the file says.
+    const places = [
+      { at: 0.4, key: 60, bend: 0 },
+      { at: 1.4, key: 60, bend: 200 },
+      { at: 2.4, key: 60, bend: -100 },
+      { at: 3.4, key: 60, bend: 600 },
+      { at: 4.1, key: 60, bend: 0 },
+      { at: 6.5, key: 67, bend: 0 },
+      { at: 8.3, key: 72, bend: 0 },
+    ];
+    const cents = places.map(({ at, key, bend }) => {
+      const wanted = Math.max(0, bend / 128);
+      return lower(left, theirs, at, 440 * 2 ** ((key - 69 + bend / 100) / 12), wanted) - wanted;
+    });
+    const level = (at: number) =>
+      db(rms(left, at * RATE, (at + 0.3) * RATE) / rms(theirs, at * RATE, (at + 0.3) * RATE));
+    const levels = [0.5, 1.5, 2.4, 3.5, 4.8, 6.2, 8.3].map(level);
+    const gain = median(levels);
+    console.log(JSON.stringify({ cents, levels: levels.map((l) => l - gain) }));
+    for (const [i, off] of cents.entries()) expect([places[i], Math.abs(off) < 2]).toEqual([places[i], true]);
+    for (const l of levels) expect(Math.abs(l - gain)).toBeLessThan(1.5);
+  }, 120_000);
 
   test("pitch, onset, level and release of its presets, at five keys and three velocities", () => {
     const all: (Figures & { readonly where: string })[] = [];

@@ -25,6 +25,8 @@ export interface MidiSettings {
   readonly left: number;
 }
 
+/** General MIDI 2, 3.4.4: what a channel has before anything is said. Pan and wheels are in the middle, or at rest. */
+const POWER_UP_VOLUME = 100;
 /** As many points as a lane of automation has. */
 const MOST_POINTS = 100_000;
 /** General MIDI 2, 3.4.1: the pitch wheel goes two semitones up and down unless another range is set. */
@@ -73,8 +75,12 @@ export function settingsOf(
     }
   }
   const [fader, pan] = [still(fades), still(pans)];
-  const moving = [fader === null ? fades : NOTHING, pan === null ? pans : NOTHING, moved(bends), moved(wheel)];
-  const points = moving.map(pointsOf);
+  const start = ticksOf(0);
+  const points = [
+    fader === null ? pointsOf(fades, start, levelDb(POWER_UP_VOLUME)) : [],
+    pan === null ? pointsOf(pans, start, 0) : [],
+    ...[bends, wheel].map((values) => (isAtRest(values) ? [] : pointsOf(values, start, 0))),
+  ];
   const kept = points.map((list) => (list.length > MOST_POINTS ? [] : list));
   return {
     ...{ faderDb: fader ?? 0, pan: pan ?? 0, changes, wheelChanges },
@@ -85,11 +91,9 @@ export function settingsOf(
 
 /** The value from each tick on. */
 type Moves = Map<Ticks, number>;
-const NOTHING: ReadonlyMap<Ticks, number> = new Map();
 
-/** What moves a wheel out of its rest, 0; nothing where it stays there. */
-const moved = (values: Moves): ReadonlyMap<Ticks, number> =>
-  [...values.values()].some((v) => v !== 0) ? values : NOTHING;
+/** A wheel that never leaves 0. */
+const isAtRest = (values: Moves): boolean => [...values.values()].every((v) => v === 0);
 
 /** The one value that there is, 0 where there is none; null where it moves. */
 function still(values: ReadonlyMap<Ticks, number>): number | null {
@@ -97,9 +101,11 @@ function still(values: ReadonlyMap<Ticks, number>): number | null {
   return different.size > 1 ? null : ([...different][0] ?? 0);
 }
 
-/** In order; a value that is there already is not said again. */
-const pointsOf = (values: ReadonlyMap<Ticks, number>): readonly MidiPoint[] =>
-  [...values]
+/** In order, with what was there before the first; a value that is there already is not said again. */
+function pointsOf(values: ReadonlyMap<Ticks, number>, start: Ticks, before: number): readonly MidiPoint[] {
+  const all = new Map([[start, before], ...values]);
+  return [...all]
     .sort((a, b) => a[0] - b[0])
-    .filter(([, value], i, all) => value !== all[i - 1]?.[1])
+    .filter(([, value], i, sorted) => value !== sorted[i - 1]?.[1])
     .map(([tick, value]) => ({ tick, value }));
+}

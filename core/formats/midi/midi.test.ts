@@ -254,8 +254,14 @@ describe("what else is in a file", () => {
       [1920, -144],
     ]);
     expect(moving.pans).toEqual([
-      { tick: 1920, value: 0 },
+      { tick: 0, value: 0 },
       { tick: 2880, value: -1 },
+    ]);
+    // Before the first volume there is the one that a channel begins with.
+    expect(settings(96, 0xb0, 7, 127, 96, 0xb0, 7, 64).fades.map((p) => [p.tick, p.value])).toEqual([
+      [0, expect.closeTo(db(100), 9)],
+      [960, 0],
+      [1920, expect.closeTo(db(64), 9)],
     ]);
   });
 
@@ -269,6 +275,7 @@ describe("what else is in a file", () => {
       { tick: 1920, value: 0 },
     ]);
     expect(bent.settings.wheel).toEqual([
+      { tick: 0, value: 0 },
       { tick: 1920, value: 100 },
       { tick: 2400, value: 0 },
     ]);
