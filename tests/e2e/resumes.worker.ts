@@ -1,0 +1,4 @@
+/// <reference lib="webworker" />
+import { resumeEveryDevice } from "./resumes";
+
+addEventListener("message", () => postMessage(resumeEveryDevice()));
