@@ -1,5 +1,6 @@
 import type { ChildProcess } from "node:child_process";
-import { existsSync, readdirSync } from "node:fs";
+import { existsSync, readdirSync, rmSync } from "node:fs";
+import { join } from "node:path";
 import { inArray } from "drizzle-orm";
 import { afterAll, beforeAll, describe, expect, test } from "vitest";
 import { isOver } from "../contract/job";
@@ -7,6 +8,8 @@ import { plainSlip } from "../core/printing/slip";
 import { randomUnit } from "../core/random";
 import type { Session } from "../core/session/document";
 import { jobs } from "../server/db/schema";
+import { checkpointFolder } from "../server/paths";
+import { readHandoff, requestExport } from "../server/services/handoffs";
 import { cancelJob, requestJob } from "../server/services/jobs";
 import { listPrints, requestRefresh } from "../server/services/prints";
 import { createSession, readState } from "../server/services/sessions";
@@ -15,7 +18,7 @@ import { survey } from "../server/services/tidy";
 import { fresh } from "../tests/setup/fresh";
 import type { Fresh } from "../tests/setup/fresh";
 import { ended, startRenderProcess, until } from "../tests/setup/render-process";
-import { smallSession } from "../tests/setup/small-session";
+import { smallSession, withLateClip } from "../tests/setup/small-session";
 import { share } from "../tests/setup/share";
 
 let at: Fresh;
@@ -132,6 +135,42 @@ describe("whatever happens to a print while it is made", () => {
     ).toEqual([]);
     expect(readdirSync(`${at.dataRoot}/unfinished`)).toEqual([]);
     expect((await survey(at.db, at.store, false)).unknown).toEqual([]);
+  }, 300_000);
+
+  test("killed while checkpoints are written: fixes afterwards have the bytes of a whole render, and nothing is left over", async () => {
+    const { id } = await createSession(at.db, withLateClip(small, 70));
+    const exported = async (meanwhile: () => Promise<void> = () => Promise.resolve()) => {
+      const { id: job } = await requestExport(at.db, id, { since: null, full: true });
+      await meanwhile();
+      const over = await until(at, job, (j) => isOver(j.status), 60_000);
+      expect([over.status, over.fault]).toEqual(["done", null]);
+      return (await readHandoff(at.db, job)).manifest.files.map((f) => [f.name, f.sha256]);
+    };
+    const began = performance.now();
+    await exported();
+    const takes = performance.now() - began;
+    for (let n = 0; n < share(20, 2); n++) {
+      const { revision } = await readState(at.db, id);
+      const edit = { do: "set", in: "clips", track: "surf", id: "late" } as const;
+      const patch = { start: Math.round((30 + 40 * randomUnit(18, n)) * small.rate) };
+      await postSteps(at.db, id, revision, [
+        { id: `move ${n}`, step: { label: "Move clip", edits: [{ ...edit, patch }] } },
+      ]);
+      const killed = await exported(async () => {
+        await new Promise((resolve) => setTimeout(resolve, takes * randomUnit(19, n)));
+        child.kill("SIGKILL");
+        await ended(child);
+        child = await startRenderProcess(at);
+      });
+      const again = await exported();
+      rmSync(checkpointFolder(at.dataRoot), { recursive: true, force: true });
+      const whole = await exported();
+      expect([killed, again]).toEqual([whole, whole]);
+    }
+    await expect.poll(() => readdirSync(`${at.dataRoot}/unfinished`), { timeout: 60_000 }).toEqual([]);
+    // Each pass is whole: its index is written last.
+    const kept = checkpointFolder(at.dataRoot);
+    for (const pass of readdirSync(kept)) expect(readdirSync(join(kept, pass))).toContain("index");
   }, 300_000);
 
   test("a refresh that is cancelled leaves the old prints where they were", async () => {
