@@ -2,6 +2,8 @@ import { z } from "zod";
 import { isAbsolutePath } from "../formats/paths/url";
 import { RATES } from "../units";
 import { instrumentSchema } from "../instruments/instrument";
+import { askedProgramSchema } from "./asked-program";
+import { frames, gainDb, hash, id, name, ticks } from "./fields";
 import { MOST_OF } from "./limits";
 
 /**
@@ -9,15 +11,6 @@ import { MOST_OF } from "./limits";
  * later have defaults, so that steps of a session's history that were made before them can still be undone.
  */
 export const SESSION_VERSION = 7;
-
-const id = z.string().regex(/^[A-Za-z0-9_-]{1,64}$/, "an id is 1 to 64 letters, digits, - or _");
-const name = z.string().max(200);
-/** 2^40: months of audio, and far from where doubles lose whole numbers. */
-const LONGEST = 1099511627776;
-const frames = z.int().min(0).max(LONGEST);
-const ticks = z.int().min(0).max(LONGEST);
-const gainDb = z.number().min(-144).max(24);
-const hash = z.string().regex(/^[0-9a-f]{64}$/, "an audio hash is 64 hexadecimal digits");
 
 export const tempoPointSchema = z.strictObject({
   tick: ticks,
@@ -203,9 +196,6 @@ export const printOfSchema = z.strictObject({
   start: frames,
 });
 
-/** What the pitch wheel and modulation did where notes came from, in steps. */
-const wheelPoints = z.array(z.strictObject({ tick: ticks, value: z.number().min(-2400).max(2400) })).max(100000);
-
 export const trackSchema = z.strictObject({
   id,
   name,
@@ -228,21 +218,8 @@ export const trackSchema = z.strictObject({
   hidden: z.boolean().default(false),
   frozen: frozenSchema.nullable(),
   printOf: printOfSchema.nullable().default(null),
-  /**
-   * The program of a bank that its notes asked for where they came from; 128 is the bank of drums. What its wheels did,
-   * in cents and in percent, becomes automation once an instrument that has them is put on the track. Where another
-   * program played them with a device that is not here, its name, and the program that fits its and the track's name.
-   */
-  program: z
-    .strictObject({
-      bank: z.int().min(0).max(16_383),
-      program: z.int().min(0).max(127),
-      bends: wheelPoints.default([]),
-      wheel: wheelPoints.default([]),
-      device: name.nullable().default(null),
-    })
-    .nullable()
-    .default(null),
+  /** What its notes asked for where they came from. */
+  program: askedProgramSchema.nullable().default(null),
 });
 
 export const assetSchema = z.strictObject({
