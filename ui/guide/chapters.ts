@@ -52,15 +52,16 @@ export const CHAPTERS: readonly Chapter[] = [
     steps: [
       { text: "Open Instruments", action: "go-Instruments" },
       { text: "Add SoundFonts (SF2, SF3), or a folder with SFZ files; or drop them. They are kept for all sessions" },
-      { text: "Press Add track beside a preset, or Put on … for the selected instrument track" },
+      { text: "Press Add track beside a preset, or drag it onto an instrument track" },
       { text: "After importing a MIDI file, press Put on … MIDI tracks: each gets the preset that it asks for" },
       {
         text: "After opening a session whose instruments are not here, press Put on … tracks: presets go by their names",
       },
-      { text: "Press a key under the zones to hear what plays there; lower down is louder" },
+      { text: "Press a key under the zones, or type 1 to 8 there: Shift sharpens, the arrows change the octave" },
     ],
-    look: "Zones of what the session plays stand over keys and velocities. What sounds for a key is filled.",
+    look: "Zones of what the session plays stand over keys and velocities. What sounds, for a key or while the session plays, is filled.",
     wrong: [
+      "Zones are too quiet beside each other: the file was made for other players. Tick Attenuation × 0.4 and put it again.",
       "Something of a preset is not played: it is named when the preset is put on its track.",
       "A file is removed from Instruments: sessions keep what they play of it.",
     ],
