@@ -79,7 +79,7 @@ describe("a player", () => {
       missed: vi.fn(),
       failed: vi.fn(),
     });
-    player.warm(false);
+    player.warm();
     vi.runAllTimers();
     for (let round = 0; round < 2; round++)
       for (const engine of engines()) {

@@ -78,8 +78,8 @@ interface Standby {
  */
 export class Player {
   /** Fetches for both engines. */
-  private readonly audio = new Worker(new URL("./audio.worker.ts", import.meta.url), { type: "module", name: "audio" });
-  private readonly decks: readonly [Deck, Deck];
+  private audio: Worker | null = null;
+  private made: readonly [Deck, Deck] | null = null;
   private readonly clock = new Int32Array(new SharedArrayBuffer(4));
   private context: AudioContext | null = null;
   private output: Promise<AudioWorkletNode> | null = null;
@@ -95,6 +95,11 @@ export class Player {
   /** Something that cannot be glided to has changed since the leading engine was started. */
   private stale = true;
   private bothWarm = false;
+  /** Whether the engines get ready before play is pressed. */
+  private isWarm = false;
+  private isTouched = false;
+  private metered: string | null = null;
+  private watched: string | null = null;
   private readonly known = new KnownCheckpoints();
   /** Computing time over playing time of the last half second; null before it is known. */
   private load: number | null = null;
@@ -105,11 +110,22 @@ export class Player {
     private session: Session,
     private soloed: ReadonlySet<string>,
     private readonly events: PlayerEvents,
-  ) {
-    this.decks = [this.makeDeck(), this.makeDeck()];
+  ) {}
+
+  /** Begun when they are first needed. */
+  private get decks(): readonly [Deck, Deck] {
+    if (this.made) return this.made;
+    const audio = new Worker(new URL("./audio.worker.ts", import.meta.url), { type: "module", name: "audio" });
+    this.audio = audio;
+    this.made = [this.makeDeck(audio), this.makeDeck(audio)];
+    for (const deck of this.made) {
+      if (this.metered !== null) this.tell(deck, { kind: "meter", track: this.metered });
+      if (this.watched !== null) this.tell(deck, { kind: "watch", device: this.watched });
+    }
+    return this.made;
   }
 
-  private makeDeck(): Deck {
+  private makeDeck(fetching: Worker): Deck {
     const worker = new Worker(new URL("./engine.worker.ts", import.meta.url), { type: "module", name: "engine" });
     const { port1, port2 } = new MessageChannel();
     const levels = levelsMemory();
@@ -124,7 +140,7 @@ export class Player {
       exact: false,
     };
     const audio = new MessageChannel();
-    this.audio.postMessage(audio.port1, [audio.port1]);
+    fetching.postMessage(audio.port1, [audio.port1]);
     worker.postMessage(
       { kind: "connect", ring: deck.ring, levels, output: port1, audio: audio.port2 } satisfies ToEngine,
       [port1, audio.port2],
@@ -137,22 +153,29 @@ export class Player {
   close(): void {
     clearTimeout(this.timer);
     clearTimeout(this.suspendTimer);
-    for (const deck of this.decks) deck.worker.terminate();
-    this.audio.terminate();
+    for (const deck of this.made ?? []) deck.worker.terminate();
+    this.audio?.terminate();
     void this.context?.close();
   }
 
-  /**
-   * Gets everything ready that can be before play is pressed; the sound card only once a hand has touched the
-   * page.
-   */
-  warm(withSound: boolean): void {
-    // Where it fails it is tried again, and said, when play is pressed.
-    if (withSound)
-      this.sound().catch(() => {
-        this.output = null;
-      });
+  /** A hand has touched the page: from now on browsers allow sound. */
+  touch(): void {
+    this.isTouched = true;
+    if (this.isWarm) this.openSound();
+  }
+
+  /** Gets everything ready before play is pressed, from now on after every change. */
+  warm(): void {
+    this.isWarm = true;
+    if (this.isTouched) this.openSound();
     if (this.stale && this.state === "stopped" && this.timer === undefined) this.prime(0);
+  }
+
+  private openSound(): void {
+    // Where it fails it is tried again, and said, when play is pressed.
+    this.sound().catch(() => {
+      this.output = null;
+    });
   }
 
   /** Timeline frame that is heard now. */
@@ -164,7 +187,8 @@ export class Player {
 
   /** Peak of each track since this was asked last, in the session's order; what is read is reset. */
   peaks(into: Float32Array): void {
-    const { levels } = this.decks[this.lead];
+    if (!this.made) return void into.fill(0);
+    const { levels } = this.made[this.lead];
     for (let i = 0; i < into.length; i++) {
       into[i] = levels[FIRST_LEVEL + i] as number;
       levels[FIRST_LEVEL + i] = 0;
@@ -173,22 +197,25 @@ export class Player {
 
   /** Loudness of the mix over the last three seconds, in LUFS. */
   get loudness(): number {
-    return this.decks[this.lead].levels[LOUDNESS] as number;
+    return this.made ? (this.made[this.lead].levels[LOUDNESS] as number) : -Infinity;
   }
 
   /** Chooses the track whose loudness is told; null: none. */
   measure(track: string | null): void {
-    for (const deck of this.decks) this.tell(deck, { kind: "meter", track });
+    this.metered = track;
+    for (const deck of this.made ?? []) this.tell(deck, { kind: "meter", track });
   }
 
   /** Chooses the device that `heldBackDb` is about. */
   watch(device: string | null): void {
-    for (const deck of this.decks) this.tell(deck, { kind: "watch", device });
+    this.watched = device;
+    for (const deck of this.made ?? []) this.tell(deck, { kind: "watch", device });
   }
 
   /** The furthest the watched device has held back since this was asked last: 0 dB or less. */
   get heldBackDb(): number {
-    const { levels } = this.decks[this.lead];
+    if (!this.made) return 0;
+    const { levels } = this.made[this.lead];
     const held = levels[HELD_BACK] as number;
     levels[HELD_BACK] = 0;
     return held;
@@ -199,7 +226,7 @@ export class Player {
     if (session === this.session && soloed === this.soloed) return;
     const changes = levelChanges(this.session, session);
     const solo = soloed === this.soloed ? null : [...soloed];
-    for (const deck of this.decks) {
+    for (const deck of this.made ?? []) {
       if (!changes || deck.session !== this.session) continue;
       if (changes.length > 0 || solo) this.tell(deck, { kind: "turn", changes, soloed: solo });
       deck.session = session;
@@ -208,12 +235,14 @@ export class Player {
     this.soloed = soloed;
     if (!changes) this.stale = true;
     else if (changes.length === 0 && !solo) return;
-    if (this.state === "stopped") this.prime(200);
-    else if (!changes) this.renew();
+    if (this.state !== "stopped") {
+      if (!changes) this.renew();
+    } else if (this.isWarm) this.prime(200);
   }
 
   async play(): Promise<void> {
     if (this.state !== "stopped") return;
+    this.isWarm = true;
     this.setState("starting");
     clearTimeout(this.suspendTimer);
     const deck = this.decks[this.lead];
@@ -264,7 +293,7 @@ export class Player {
     this.head = to;
     this.stale = true;
     if (this.state === "starting") this.start(this.decks[this.lead], to);
-    else this.prime(40);
+    else if (this.isWarm) this.prime(40);
   }
 
   /** Plays a stretch round and round from when the playhead comes to its end; null: on to the session's end. */

@@ -18,6 +18,7 @@ const player = vi.hoisted(() => ({
   seek: vi.fn(),
   setLoop: vi.fn(),
   warm: vi.fn(),
+  touch: vi.fn(),
   close: vi.fn(),
   position: 0,
   loudness: -20,

@@ -65,7 +65,7 @@ export interface PlaybackNotices {
 }
 
 const LOOK_EVERY_MS = 250;
-const WARM_AFTER_MS = 300;
+const WARM_AFTER_MS = 1000;
 /** The mix has rung out below this, in LUFS over three seconds. */
 const RUNG_OUT = -60;
 
@@ -216,10 +216,9 @@ function keepTold(player: Player, session: SessionStoreApi, { get, set }: Access
     if (soloed !== get().soloed) set({ soloed });
     player.take(get().audition ?? doc, soloed);
   });
-  // The page is drawn first; then an engine gets ready, and with the first touch the sound card, which browsers do not
-  // open sooner.
-  const idle = setTimeout(() => player.warm(false), WARM_AFTER_MS);
-  const touched = () => player.warm(true);
+  const rest = whenHandsRest(() => player.warm());
+  // Browsers open no sound card before the first touch.
+  const touched = () => player.touch();
   addEventListener("pointerdown", touched, { once: true });
   addEventListener("keydown", touched, { once: true });
   const look = setInterval(() => {
@@ -229,12 +228,35 @@ function keepTold(player: Player, session: SessionStoreApi, { get, set }: Access
   }, LOOK_EVERY_MS);
   return () => {
     leave();
-    clearTimeout(idle);
+    rest();
     clearInterval(look);
     removeEventListener("pointerdown", touched);
     removeEventListener("keydown", touched);
   };
 }
+
+/**
+ * Does something once, when nothing has been pressed for a while: it does not compete with a page that is being drawn,
+ * nor with quick presses. Ends with what it gives.
+ */
+function whenHandsRest(done: () => void): () => void {
+  let timer: ReturnType<typeof setTimeout>;
+  const wait = () => {
+    clearTimeout(timer);
+    timer = setTimeout(() => {
+      leave();
+      done();
+    }, WARM_AFTER_MS);
+  };
+  const leave = () => {
+    clearTimeout(timer);
+    for (const kind of HANDS) removeEventListener(kind, wait);
+  };
+  for (const kind of HANDS) addEventListener(kind, wait);
+  wait();
+  return leave;
+}
+const HANDS = ["pointerdown", "pointerup", "keydown"] as const;
 
 /** Those of some tracks that a session has; the same set where it has all. */
 function stillThere({ tracks }: Session, ids: ReadonlySet<string>): ReadonlySet<string> {
