@@ -77,6 +77,10 @@ function DropTarget({
   );
 }
 
+/** Programs are counted from 1 for people, as General MIDI 1 does. */
+const programText = ({ bank, program }: { readonly bank: number; readonly program: number }): string =>
+  bank === 128 ? "drums" : `program ${program + 1}${bank === 0 ? "" : ` of bank ${bank}`}`;
+
 function TrackOfInstrument({ track, session }: { readonly track: Track; readonly session: Session }) {
   const [device] = track.devices;
   const instrument = session.instruments.find((i) => i.id === device?.instrument);
@@ -94,9 +98,15 @@ function TrackOfInstrument({ track, session }: { readonly track: Track; readonly
           {plays}
         </span>
       </p>
-      {track.program?.device && !instrument && (
+      {track.program && !instrument && (
         <p className="text-xs text-soft">
-          Stands in for <b>{track.program.device}</b>, which is not here.
+          {track.program.device ? (
+            <>
+              Stands in for <b>{track.program.device}</b>, which is not here.
+            </>
+          ) : (
+            `Its MIDI file asks for ${programText(track.program)}.`
+          )}
         </p>
       )}
       {instrument && device && <ZoneMap track={track} instrument={instrument} device={device} />}

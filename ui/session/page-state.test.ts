@@ -34,8 +34,12 @@ test("what came with another session's page, or was read before, is not taken fo
   }
 });
 
-test("keeps the states of the last pages that are being made", () => {
-  const states = Array.from({ length: 9 }, (_, i) => stateOf(`s${i}`, "A"));
+test("keeps the states of pages while they are made, and not for long", () => {
+  vi.useFakeTimers();
+  const states = Array.from({ length: 40 }, (_, i) => stateOf(`s${i}`, "A"));
   const keys = states.map(handToPage);
-  expect(keys.map(handedState)).toEqual([null, ...states.slice(1)]);
+  expect(keys.map(handedState)).toEqual(states);
+  vi.runAllTimers();
+  expect(keys.map(handedState)).toEqual(keys.map(() => null));
+  vi.useRealTimers();
 });

@@ -8,8 +8,8 @@ import type { SessionState } from "../../contract/session";
 /** The element in the page that holds it. */
 export const STATE_ELEMENT = "session-state";
 
-/** States that pages are being made of. A page may be given up before it is made. */
-const MOST_HANDED = 8;
+/** A page is made at once, or given up: its state is kept this long. */
+const HANDED_MS = 10_000;
 // Components of the server and those of the page load this module each for itself.
 const holder = globalThis as { stemzoPageStates?: Map<string, SessionState> };
 
@@ -18,8 +18,7 @@ export function handToPage(state: SessionState): string {
   const handed = (holder.stemzoPageStates ??= new Map<string, SessionState>());
   const key = crypto.randomUUID();
   handed.set(key, state);
-  const [oldest] = handed.keys();
-  if (handed.size > MOST_HANDED && oldest !== undefined) handed.delete(oldest);
+  setTimeout(() => handed.delete(key), HANDED_MS);
   return key;
 }
 
