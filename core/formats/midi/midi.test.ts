@@ -302,6 +302,29 @@ describe("what else is in a file", () => {
     expect([still.settings.bends, still.settings.wheel, still.program]).toEqual([[], [], null]);
   });
 
+  test("what a track sets of a channel goes to the tracks that play it and set nothing of it themselves", () => {
+    const struck = (channel: number) => [0, 0x90 | channel, 60, 100, 96, 0x80 | channel, 60, 0, ...END];
+    const set = [
+      ...[0, 0xc0, 11, 0, 0xc1, 40, 0, 0xc2, 70, 0, 0xb0, 7, 64, 0, 0xb1, 10, 1],
+      ...[96, 0xe0, 0, 96, 0, 0xb3, 7, 10, ...END],
+    ];
+    const bytes = song(set, struck(0), struck(0), struck(1), [0, 0xc2, 5, ...struck(2)]);
+    const { parts, unread } = readMidi(bytes);
+    expect(parts.map((p) => [p.program?.program, p.settings.pan, p.settings.bends.length])).toEqual([
+      [11, 0, 2],
+      [11, 0, 2],
+      [40, -1, 0],
+      // Its own goes before.
+      [5, 0, 0],
+    ]);
+    expect(parts[0]?.settings.faderDb).toBeCloseTo(40 * Math.log10(64 / 127), 9);
+    // What nothing plays is counted: a program of channel 3 that has another, a volume of channel 4.
+    expect([unread.get("program changes"), unread.get("controller changes")]).toEqual([1, 1]);
+    // Patterns that are independent of each other share nothing.
+    const apart = Uint8Array.from([...header(2, 2), ...[set, struck(0)].flatMap((t) => tagged("MTrk", t))]);
+    expect(readMidi(apart).parts.map((p) => p.program)).toEqual([null]);
+  });
+
   test("the notes of a channel that changes its program are a part for each program, however often it goes back", () => {
     const strike = (pitch: number) => [0, 0x90, pitch, 100, 96, 0x80, pitch, 0];
     const program = (n: number) => [0, 0xc0, n];

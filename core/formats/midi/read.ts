@@ -5,6 +5,7 @@ import type { MidiSettings } from "./controllers";
 import { settingsOf } from "./controllers";
 import type { MidiEvent, MidiTrack, Unread } from "./events";
 import { readMidiEvents } from "./events";
+import { withSharedSettings } from "./shared-settings";
 import type { MidiProgram, Programs } from "./programs";
 import { FIRST_PROGRAM, defaultProgram, isSplit, programsOf } from "./programs";
 
@@ -67,7 +68,7 @@ export function readMidi(bytes: Uint8Array): MidiFile {
   let lengthened = 0;
   let ignored = 0;
   let start = 0;
-  for (const track of file.tracks) {
+  for (const track of file.format === 1 ? withSharedSettings(file.tracks) : file.tracks) {
     const from = start;
     for (const event of track.events) {
       if (event.kind === "tempo" && file.isTimed) ignored++;
