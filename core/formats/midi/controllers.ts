@@ -101,11 +101,15 @@ function still(values: ReadonlyMap<Ticks, number>): number | null {
   return different.size > 1 ? null : ([...different][0] ?? 0);
 }
 
-/** In order, with what was there before the first; a value that is there already is not said again. */
+/** With what was there before the first; a value that is there already is not said again. Ticks come in their order. */
 function pointsOf(values: ReadonlyMap<Ticks, number>, start: Ticks, before: number): readonly MidiPoint[] {
-  const all = new Map([[start, before], ...values]);
-  return [...all]
-    .sort((a, b) => a[0] - b[0])
-    .filter(([, value], i, sorted) => value !== sorted[i - 1]?.[1])
-    .map(([tick, value]) => ({ tick, value }));
+  const points: MidiPoint[] = [{ tick: start, value: before }];
+  let last = before;
+  for (const [tick, value] of values) {
+    if (value === last) continue;
+    last = value;
+    if (tick === start) points.length = 0;
+    points.push({ tick, value });
+  }
+  return points;
 }

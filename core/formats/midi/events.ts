@@ -70,6 +70,7 @@ export type Unread =
 /** More bytes than any score needs; what is read is gone through in time that grows with it. */
 const MOST_BYTES = 32 << 20;
 const MOST_TRACKS = 2000;
+const MOST_EVENTS = 1_000_000;
 /** 2^40 ticks, as everywhere on a timeline. */
 const LONGEST = 1099511627776;
 const SUSTAIN = 64;
@@ -112,15 +113,16 @@ export function readMidiEvents(file: Uint8Array): MidiEvents {
   const ticksPerQuarter = division >= 0x8000 ? ticksOfHalfASecond(division) : division;
   const tracks: MidiTrack[] = [];
   const unread = new Map<Unread, number>();
-  let isCutOff = false;
+  let [isCutOff, events] = [false, 0];
   // Chunks of other kinds may stand anywhere and are passed over. RP-001, chunks.
   for (let at = 8 + headerBytes; at + 8 <= bytes.length && !isCutOff;) {
     const length = view.getUint32(at + 4);
     const end = Math.min(bytes.length, at + 8 + length);
     if (tag(at) === "MTrk") {
       if (tracks.length >= MOST_TRACKS) throw new MalformedFile(`The file has more than ${MOST_TRACKS} tracks`, at);
-      const track = new TrackReader(bytes, at + 8, end, unread).read();
+      const track = new TrackReader(bytes, at + 8, end, unread, MOST_EVENTS - events).read();
       tracks.push(track);
+      events += track.events.length;
       isCutOff = end < at + 8 + length || track.isCutOff;
     }
     at = end;
@@ -172,6 +174,7 @@ class TrackReader {
     private at: number,
     private readonly end: number,
     private readonly unread: Map<Unread, number>,
+    private readonly mostEvents: number,
   ) {}
 
   private leave(what: Unread): void {
@@ -192,6 +195,8 @@ class TrackReader {
   /** Reads one event; false at the end of the track. */
   private event(): boolean {
     const began = this.at;
+    if (this.events.length > this.mostEvents)
+      throw new MalformedFile(`The file has more than ${MOST_EVENTS} notes and changes`, this.at);
     this.tick += this.length();
     if (this.tick > LONGEST) throw new MalformedFile("An event lies beyond the end of any timeline", began);
     const first = this.byte();

@@ -44,5 +44,8 @@ export function withSharedSettings(tracks: readonly MidiTrack[]): readonly MidiT
   });
 }
 
-const channelsOf = (events: readonly MidiEvent[], wanted: (event: MidiEvent) => boolean): ReadonlySet<number> =>
-  new Set(events.flatMap((e) => ("channel" in e && wanted(e) ? [e.channel] : [])));
+function channelsOf(events: readonly MidiEvent[], wanted: (event: MidiEvent) => boolean): ReadonlySet<number> {
+  const channels = new Set<number>();
+  for (const event of events) if ("channel" in event && wanted(event)) channels.add(event.channel);
+  return channels;
+}
