@@ -145,7 +145,7 @@ async function seeks(page: Page, address: string, demo: Session): Promise<readon
 
 /** In the page: keeps what the engines say about their load, where they begin, and when a hand last did something. */
 function noteDown(): void {
-  const noted = { loads: [] as number[], hand: 0, begins: 0 };
+  const noted = { loads: [] as number[], hand: 0, begins: 0, awake: NaN };
   Object.assign(window, { noted });
   const Plain = window.Worker;
   window.Worker = class extends Plain {
@@ -164,6 +164,15 @@ function noteDown(): void {
       super.postMessage(message, options as Transferable[]);
     }
   };
+  // The page answers when a task can run after its elements have their handlers.
+  const watch = new MutationObserver(() => {
+    if (!document.querySelector("[data-awake]")) return;
+    watch.disconnect();
+    setTimeout(() => {
+      noted.awake = performance.now();
+    });
+  });
+  watch.observe(document, { subtree: true, childList: true, attributeFilter: ["data-awake"] });
   for (const kind of ["keydown", "pointerdown", "click"])
     addEventListener(
       kind,
@@ -290,8 +299,9 @@ async function freezeAll(address: string, id: string): Promise<void> {
 async function eyes(page: Page): Promise<readonly BrowserFigure[]> {
   await page.locator("[data-awake]").waitFor({ timeout: 60_000 });
   const [picture, awake] = await page.evaluate(async () => {
-    await new Promise((resolve) => requestAnimationFrame(() => requestAnimationFrame(resolve)));
-    return [performance.getEntriesByName("first-contentful-paint")[0]?.startTime ?? NaN, performance.now()] as const;
+    await new Promise((resolve) => setTimeout(resolve, 100));
+    const { awake: answers } = (window as never as Noted).noted;
+    return [performance.getEntriesByName("first-contentful-paint")[0]?.startTime ?? NaN, answers] as const;
   });
   await page.waitForTimeout(6000);
   const lanes = await page.getByRole("img", { name: /^Lanes/ }).boundingBox();

@@ -17,7 +17,15 @@ const QUANTUM = 128;
 const COMPARED_S = 0.5;
 
 /** What a page keeps of what engines say of their load and begin with, and when a hand last did something. */
-export type Noted = { readonly noted: { readonly loads: number[]; readonly hand: number; readonly begins: number } };
+export interface Noted {
+  readonly noted: {
+    readonly loads: number[];
+    readonly hand: number;
+    readonly begins: number;
+    /** When the page first answered, by its own clock. */
+    readonly awake: number;
+  };
+}
 
 /** What one seek while playing gave. */
 export interface Seek {

@@ -3,7 +3,7 @@ import { makeDevice } from "../../core/session/build";
 import { ownInstrument } from "../../core/testing/own-instrument";
 import { session } from "../testing/bench-session";
 import { MAP_WIDTH, rowHeightFor } from "../timeline/view";
-import { COLUMN, layoutPaths, rowHeights } from "./path-layout";
+import { COLUMN, isSeen, layoutPaths, rowHeights } from "./path-layout";
 
 describe("path map", () => {
   const layout = layoutPaths(session, rowHeights(40));
@@ -21,6 +21,22 @@ describe("path map", () => {
     expect(beads.map((b) => b.label)).toEqual(["Bars", "Comp ‹1", "from-elsewhere"]);
     expect(beads.map((b) => b.installed)).toEqual([true, true, false]);
     beads.forEach((b, i) => expect(b.x + b.width).toBeLessThan(beads[i + 1]?.x ?? COLUMN.tap));
+  });
+
+  test("a line is drawn wherever it passes rows that are seen", () => {
+    const heightOf = (d: string) => {
+      // Every line begins absolutely; what follows are steps, and verticals to a height.
+      const start = Number(/^M[\d.]+ ([\d.]+)/.exec(d)?.[1]);
+      const levels = [start, ...[...d.matchAll(/V([\d.]+)/g)].map((m) => Number(m[1]))];
+      return [Math.min(...levels), Math.max(...levels)] as const;
+    };
+    for (let first = 0; first < 5; first++)
+      for (const line of [...layout.upTo, ...layout.after, ...layout.spurs]) {
+        const [top, bottom] = heightOf(line.d);
+        const passes = bottom > first * 40 && top < (first + 2) * 40;
+        if (passes) expect(isSeen(line, { first, end: first + 2 })).toBe(true);
+      }
+    expect(layout.upTo.filter((line) => isSeen(line, { first: 1, end: 2 })).length).toBe(1);
   });
 
   test("a device that plays an instrument is called after it, and never widens beyond its room", () => {

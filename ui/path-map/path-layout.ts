@@ -2,6 +2,7 @@ import { declarationOf } from "../../core/devices/catalogue";
 import type { PrintTap } from "../../core/printing/slip";
 import type { Device, Session, Track } from "../../core/session/document";
 import { MAP_WIDTH } from "../timeline/view";
+import type { RowWindow } from "../timeline/visible-rows";
 
 /** Where things stand along every path, in pixels from the map's left edge. One set of columns for all rows. */
 export const COLUMN = {
@@ -61,7 +62,15 @@ export interface PathRow {
 export interface Stream {
   readonly d: string;
   readonly track: string;
+  /** The first row that it touches, and the last. */
+  readonly rows: readonly [number, number];
 }
+
+/** Whether a line is seen while rows from `first` up to `end` are. */
+export const isSeen = ({ rows: [top, bottom] }: Pick<Stream, "rows">, { first, end }: RowWindow): boolean =>
+  bottom >= first && top < end;
+
+const between = (a: number, b: number): readonly [number, number] => [Math.min(a, b), Math.max(a, b)];
 
 export interface PathLayout {
   readonly rows: readonly PathRow[];
@@ -98,14 +107,17 @@ export function layoutPaths(session: Session, heights: RowHeights): PathLayout {
   });
   const upTo = rows.map(({ row, track }): Stream => ({
     track: track.id,
+    rows: [row, row],
     d: `M${COLUMN.start} ${heights.middle(row)}H${COLUMN.tap}`,
   }));
   const after = rows.map(({ row, track }): Stream => {
     const from = `M${COLUMN.tap} ${heights.middle(row)}`;
     const target = track.output === null ? undefined : session.tracks.find((t) => t.id === track.output);
     const targetRow = target && rowOf.get(target.id);
-    if (!target || targetRow === undefined) return { track: track.id, d: `${from}H${MAP_WIDTH - 12}` };
-    return { track: track.id, d: `${from}${joins(heights, row, targetRow, conduitOf(target))}` };
+    if (!target || targetRow === undefined)
+      return { track: track.id, rows: [row, row], d: `${from}H${MAP_WIDTH - 12}` };
+    const d = `${from}${joins(heights, row, targetRow, conduitOf(target))}`;
+    return { track: track.id, rows: between(row, targetRow), d };
   });
   const spurs = session.tracks.flatMap((track, row) =>
     track.sends.flatMap((send) => {
@@ -118,6 +130,7 @@ export function layoutPaths(session: Session, heights: RowHeights): PathLayout {
           track: track.id,
           send: send.id,
           to: send.to,
+          rows: between(row, targetRow),
           dot: { x, y: heights.middle(row) },
           d: `M${x} ${heights.middle(row)}${landing(heights, targetRow, targetRow > row ? 1 : -1)}`,
         },

@@ -15,9 +15,9 @@ import { AddDevice } from "../devices/add-device";
 import { Bead } from "./bead";
 import { DevicePanel } from "../devices/device-panel";
 import { Fader, Pan } from "./fader";
-import type { PathRow } from "./path-layout";
+import type { PathRow, Stream } from "./path-layout";
 import { OutputHandle } from "./output-handle";
-import { COLUMN, layoutPaths, rowHeights } from "./path-layout";
+import { COLUMN, isSeen, layoutPaths, rowHeights } from "./path-layout";
 import { MAP_WIDTH } from "../timeline/view";
 import type { RowWindow } from "../timeline/visible-rows";
 import { deviceEntries, faderEntries } from "./path-menus";
@@ -39,29 +39,42 @@ export function PathMap({ ink, rowHeight, first, end }: RowWindow & { readonly i
   const layout = useMemo(() => layoutPaths(session, heights), [session, heights]);
   const states = trackStates(whole);
   const height = session.tracks.length * rowHeight;
+  // Of many rows, what is out of sight is not drawn.
+  const seen = useMemo(() => {
+    const inSight = (line: Pick<Stream, "rows">) => isSeen(line, { first, end });
+    return {
+      upTo: layout.upTo.filter(inSight),
+      after: layout.after.filter(inSight),
+      spurs: layout.spurs.filter(inSight),
+    };
+  }, [layout, first, end]);
   const parked = new Set(session.tracks.filter((t) => t.parked).map((t) => t.id));
   const closed = new Set(session.tracks.filter((t) => t.mute).map((t) => t.id));
   return (
     <div className="relative" style={{ width: MAP_WIDTH, height }}>
-      {session.tracks.map((t, row) => (
-        <div key={t.id} className={row % 2 === 0 ? "bg-shade" : "bg-paper"} style={{ height: rowHeight }} />
+      {layout.rows.slice(first, end).map(({ track, row }) => (
+        <div
+          key={track.id}
+          className={`absolute inset-x-0 ${row % 2 === 0 ? "bg-shade" : "bg-paper"}`}
+          style={{ top: row * rowHeight, height: rowHeight }}
+        />
       ))}
       <svg width={MAP_WIDTH} height={height} className="absolute inset-0" aria-hidden>
-        {layout.spurs.map((s) => (
+        {seen.spurs.map((s) => (
           <path key={s.send} d={s.d} fill="none" stroke="var(--ink-soft)" strokeWidth="1" strokeDasharray="1.5 3" />
         ))}
         <g fill="none" strokeLinejoin="round">
-          {[...layout.upTo, ...layout.after].map((s, i) => {
+          {[...seen.upTo, ...seen.after].map((s, i) => {
             if (parked.has(s.track))
               return <path key={i} d={s.d} stroke="var(--ink-faint)" strokeWidth="1" strokeDasharray="4 3" />;
-            const dry = i >= layout.upTo.length && closed.has(s.track);
+            const dry = i >= seen.upTo.length && closed.has(s.track);
             return (
               <path key={i} d={s.d} stroke={dry ? "var(--ink-faint)" : "var(--ink)"} strokeWidth={dry ? 1 : 4.4} />
             );
           })}
-          {[...layout.after, ...layout.upTo].map((s, i) => {
+          {[...seen.after, ...seen.upTo].map((s, i) => {
             if (parked.has(s.track)) return null;
-            const upTo = i >= layout.after.length;
+            const upTo = i >= seen.after.length;
             if (!upTo && closed.has(s.track)) return null;
             if (upTo && states.get(s.track) === "printed") return null;
             if (upTo && inked.has(s.track) && ink.tap !== "clip") {
@@ -72,13 +85,13 @@ export function PathMap({ ink, rowHeight, first, end }: RowWindow & { readonly i
             }
             return <path key={i} d={s.d} stroke="var(--paper-lift)" strokeWidth="2.4" />;
           })}
-          {layout.upTo.map((s) =>
+          {seen.upTo.map((s) =>
             states.get(s.track) === "frozen" || states.get(s.track) === "stale" ? (
               <path key={s.track} d={s.d} stroke="var(--ink)" strokeWidth="2.4" strokeDasharray="1.6 2.6" />
             ) : null,
           )}
         </g>
-        {layout.spurs.map((s) => (
+        {seen.spurs.map((s) => (
           <circle
             key={s.send}
             cx={s.dot.x}
