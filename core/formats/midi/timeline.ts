@@ -93,7 +93,7 @@ export function readMidiTimeline(bytes: Uint8Array, name: string, rate = 48000):
   return { timeline: timelineOf(file, name, rate), losses: losses.list, embedded: new Map<string, never>() };
 }
 
-const WHEELS = "pitch bends and modulation: automation once a preset is put on the track";
+const WHEELS = "pitch bends and controller changes of modulation: automation once a preset is put on the track";
 
 /** Programs are counted from 1 for people, as General MIDI 1 does. */
 const sayProgram = ({ bank, program }: { readonly bank: number; readonly program: number }): string =>
