@@ -1,4 +1,0 @@
-/// <reference lib="webworker" />
-import { resumeEveryDevice } from "./resumes";
-
-addEventListener("message", () => postMessage(resumeEveryDevice()));
