@@ -1,3 +1,5 @@
+import { DRUM_BANK } from "./presets";
+
 /**
  * Programs by words that instruments and tracks are named with, the more telling ones first: the first of the group of
  * programs that General MIDI 1 puts such instruments in, counted from 0. 128 is the bank of drums.
@@ -40,8 +42,6 @@ const WORDS: readonly (readonly [words: RegExp, program: number | "drums"])[] = 
   [/\b(pads?|atmos|ambient|drones?)\b/, 88],
   [/\b(sitar)\b/, 104],
 ];
-
-const DRUM_BANK = 128;
 
 /** The program whose group the names speak of, the first name first; the first program, a piano, where none does. */
 export function programByName(...names: readonly string[]): { readonly bank: number; readonly program: number } {

@@ -4,7 +4,7 @@ interface Placed {
   readonly program: number;
 }
 
-const DRUM_BANK = 128;
+export const DRUM_BANK = 128;
 
 /**
  * Which of some presets a program asks for: the one of its bank, else that of the first bank, and of drums the standard

@@ -4,7 +4,21 @@ import { build } from "esbuild";
 import { WavReader } from "../../core/formats/wav/read";
 import { openPackage } from "../../server/packages/read";
 import type { Printed } from "./print.worker";
+import { offlineTypes, resumeEveryDevice, type Resumed } from "./resumes";
 import { expect, test } from "./stemzo";
+
+/** A worker's code as one file; as a module, since what tests draw from is made while it loads. */
+async function bundled(file: string, format: "iife" | "esm"): Promise<string> {
+  const { outputFiles } = await build({
+    entryPoints: [new URL(file, import.meta.url).pathname],
+    bundle: true,
+    write: false,
+    format,
+    platform: "browser",
+    target: "es2023",
+  });
+  return outputFiles[0]!.text;
+}
 
 test("a print in Chromium's worker equals the server's, byte for byte", async ({ page, stemzo }, info) => {
   // Two bars, the 5/4 one first, of every instrument and nearly every effect, of stretched, reversed and crossfaded
@@ -14,14 +28,7 @@ test("a print in Chromium's worker equals the server's, byte for byte", async ({
     sheet: { ...d.sheet, from: 12 * 3840, to: 14 * 3840 + 960, tail: "none", depth: "32f", rate: null },
   }));
   const { document } = await stemzo.state(id);
-  const bundle = await build({
-    entryPoints: [new URL("./print.worker.ts", import.meta.url).pathname],
-    bundle: true,
-    write: false,
-    format: "iife",
-    platform: "browser",
-    target: "es2023",
-  });
+  const code = await bundled("./print.worker.ts", "iife");
   await stemzo.open(page, id);
   const inBrowser = await page.evaluate(
     async ({ code, session }) => {
@@ -34,7 +41,7 @@ test("a print in Chromium's worker equals the server's, byte for byte", async ({
         worker.postMessage({ session, audio });
       });
     },
-    { code: bundle.outputFiles[0]!.text, session: document as never as typeof document & { assets: { id: string }[] } },
+    { code, session: document as never as typeof document & { assets: { id: string }[] } },
   );
 
   const job = await stemzo.finished((await stemzo.post<{ id: string }>(`/api/sessions/${id}/exports`)).id);
@@ -57,4 +64,27 @@ test("a print in Chromium's worker equals the server's, byte for byte", async ({
   expect(inBrowser.whole).toEqual(onServer);
   // From a checkpoint in the middle, the same.
   expect(inBrowser.resumed).toEqual(onServer);
+});
+
+test("every device goes on from a checkpoint to the same bits in Chromium's worker, and sounds there as in Node", async ({
+  page,
+  stemzo,
+}) => {
+  test.slow();
+  const code = await bundled("./resumes.worker.ts", "esm");
+  await stemzo.open(page, await stemzo.demo((d) => d));
+  const inBrowser = await page.evaluate(
+    (text) =>
+      new Promise<Resumed>((resolve, reject) => {
+        const url = URL.createObjectURL(new Blob([text], { type: "text/javascript" }));
+        const worker = new Worker(url, { type: "module" });
+        worker.onmessage = ({ data }) => resolve(data as Resumed);
+        worker.onerror = (event) => reject(new Error(event.message));
+      }),
+    code,
+  );
+  expect(inBrowser.types).toEqual(offlineTypes);
+  expect(inBrowser.checkpoints).toBeGreaterThan(10);
+  expect(inBrowser.wrong).toBe(0);
+  expect(inBrowser).toEqual(resumeEveryDevice());
 });

@@ -251,7 +251,7 @@ class TrackReader {
     else this.leave(kind === 0xb0 ? "controller changes" : "aftertouch");
   }
 
-  /** A number of a registered parameter, or of another, which is told from them by its high bit here. */
+  /** Half of a parameter's number. One that is not registered has a high bit more here. */
   private select(channel: number, half: number, value: number): void {
     const { selected } = this;
     const before = selected[channel] ?? NONE_SELECTED;

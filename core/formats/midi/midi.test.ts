@@ -349,7 +349,7 @@ describe("what else is in a file", () => {
     ]);
     // The last is played by no note.
     expect(unread.get("program changes")).toBe(1);
-    // Through so many programs a part is not split, and it is told.
+    // With more programs a part is not split, and the others are counted.
     const many = song([...Array.from({ length: 40 }, (_, n) => [...program(n), ...strike(60)]).flat(), ...END]);
     const one = readMidi(many);
     expect([one.parts.length, one.parts[0]?.program, one.parts[0]?.notes.length]).toEqual([
