@@ -136,6 +136,7 @@ export default tseslint.config(
     },
   },
   // What readers and writers of others tell has no types of ours.
+  { files: ["**/*.cjs"], rules: { "@typescript-eslint/no-require-imports": "off" } },
   { files: ["tests/interop/session-*.test.ts"], rules: { "@typescript-eslint/no-explicit-any": "off" } },
   { files: ["**/*.test.ts", "tests/**"], rules: { "@typescript-eslint/no-non-null-assertion": "off" } },
 );

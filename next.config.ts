@@ -1,19 +1,19 @@
 import type { NextConfig } from "next";
+import headers from "./app/headers.json";
 
-// While developing, pages are made of pieces that are evaluated, and told of changes through a socket.
-const dev = process.env.NODE_ENV === "development";
-const policy = [
-  "default-src 'self'",
-  // Next writes its start-up scripts into the page; everything else comes from this server.
-  `script-src 'self' 'unsafe-inline' 'wasm-unsafe-eval'${dev ? " 'unsafe-eval'" : ""}`,
-  "style-src 'self' 'unsafe-inline'",
-  "img-src 'self' data: blob:",
-  "worker-src 'self' blob:",
-  `connect-src 'self'${dev ? " ws:" : ""}`,
-  "frame-ancestors 'none'",
-  "base-uri 'none'",
-  "form-action 'self'",
-].join("; ");
+/**
+ * Next writes its start-up scripts into the page, hence 'unsafe-inline'; everything else comes from this server. While
+ * developing, pages are made of pieces that are evaluated, and are told of changes through a socket.
+ */
+const inDevelopment = (all: typeof headers): typeof headers =>
+  process.env.NODE_ENV !== "development"
+    ? all
+    : {
+        ...all,
+        "Content-Security-Policy": all["Content-Security-Policy"]
+          .replace("'wasm-unsafe-eval'", "'wasm-unsafe-eval' 'unsafe-eval'")
+          .replace("connect-src 'self'", "connect-src 'self' ws:"),
+      };
 
 const config: NextConfig = {
   distDir: process.env["STEMZO_BUILD"] ?? ".next",
@@ -24,18 +24,9 @@ const config: NextConfig = {
   turbopack: { root: import.meta.dirname },
   outputFileTracingRoot: import.meta.dirname,
   typescript: { ignoreBuildErrors: true },
+  // Files of the build get them from `scripts/static-files.cjs`.
   headers: async () => [
-    {
-      source: "/:path*",
-      headers: [
-        { key: "Cross-Origin-Opener-Policy", value: "same-origin" },
-        { key: "Cross-Origin-Embedder-Policy", value: "require-corp" },
-        { key: "Cross-Origin-Resource-Policy", value: "same-origin" },
-        { key: "Content-Security-Policy", value: policy },
-        { key: "X-Content-Type-Options", value: "nosniff" },
-        { key: "Referrer-Policy", value: "no-referrer" },
-      ],
-    },
+    { source: "/:path*", headers: Object.entries(inDevelopment(headers)).map(([key, value]) => ({ key, value })) },
   ],
 };
 

@@ -5,13 +5,19 @@
  * makes a request of them: methods that no address takes (Fetch Standard, 2.2.1: CONNECT, TRACE and TRACK are
  * forbidden), and addresses that are not UTF-8 in percent-encoding (RFC 3986, 2.1). The address of the connection's
  * other end is written down where the rest of the server looks for it; what a request says of that itself counts only
- * behind a trusted proxy.
+ * behind a trusted proxy. Files of the build are answered here.
  */
 const { Server } = process.getBuiltinModule("node:http");
+const { announceFonts, answerWithFile, load } = require("./static-files.cjs");
 
 const KNOWN = new Set(["GET", "HEAD", "POST", "PUT", "PATCH", "DELETE", "OPTIONS"]);
 const emit = Server.prototype.emit;
 const trustsProxy = process.env.STEMZO_TRUST_PROXY === "1";
+
+/** Addresses of this machine itself, also as IPv6 writes those of IPv4. */
+const OWN = /^(::1|(::ffff:)?127(\.\d+){3})$/;
+const isDeveloping = process.env.NODE_ENV === "development";
+if (!isDeveloping) load(process.env.STEMZO_BUILD);
 
 const isAddress = (url) => {
   if (!url.startsWith("/")) return /^https?:\/\//i.test(url);
@@ -42,6 +48,13 @@ Server.prototype.emit = function (event, request, response, ...rest) {
       todo,
     );
   if (!isAddress(request.url)) return refuse(response, 400, {}, "This address is malformed.", todo);
-  if (!trustsProxy) request.headers["x-forwarded-for"] = request.socket.remoteAddress ?? "";
+  const from = request.socket.remoteAddress ?? "";
+  // A proxy in front may be on this machine and its readers far away.
+  const isNear = !trustsProxy && OWN.test(from);
+  if (answerWithFile(request, response, isNear)) return true;
+  announceFonts(request, response);
+  // Packing takes longer than sending what is not packed to this machine.
+  if (isNear) delete request.headers["accept-encoding"];
+  if (!trustsProxy) request.headers["x-forwarded-for"] = from;
   return emit.call(this, event, request, response, ...rest);
 };

@@ -187,4 +187,10 @@ test("audio is served in ranges, and safety headers are set", async ({ request, 
     "x-content-type-options": "nosniff",
   });
   expect(page.headers()["content-security-policy"]).toContain("default-src 'self'");
+  const [script = ""] = /\/_next\/static\/chunks\/[^"\\]+\.js/.exec(await page.text()) ?? [];
+  const file = await request.get(stemzo.address + script);
+  expect([file.status(), file.headers()["cache-control"]]).toEqual([200, "public, max-age=31536000, immutable"]);
+  for (const name of ["cross-origin-embedder-policy", "content-security-policy", "x-content-type-options"])
+    expect(file.headers()[name]).toBe(page.headers()[name]);
+  expect((await request.get(`${stemzo.address}/_next/static/chunks/missing.js`)).status()).toBe(404);
 });
