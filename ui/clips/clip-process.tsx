@@ -1,7 +1,6 @@
 "use client";
 
 import { Plus, Trash2 } from "lucide-react";
-import { DropdownMenu } from "radix-ui";
 import { useState } from "react";
 import { makeDevice } from "../../core/session/build";
 import { catalogue, declarationOf } from "../../core/devices/catalogue";
@@ -57,14 +56,15 @@ export function ClipProcess({
         <Menu
           label="Add an effect to this clip"
           trigger={
-            <DropdownMenu.Trigger
+            <button
+              type="button"
               aria-label="Add an effect to this clip"
               title="Add an effect"
               disabled={clip.process.length >= 8}
               className="grid size-6 place-items-center rounded-full text-soft hover:bg-shade hover:text-ink disabled:opacity-40"
             >
               <Plus size={14} aria-hidden />
-            </DropdownMenu.Trigger>
+            </button>
           }
         >
           {catalogue

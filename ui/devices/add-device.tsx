@@ -2,7 +2,6 @@
 
 import { Plus } from "lucide-react";
 import { useRouter } from "next/navigation";
-import { DropdownMenu } from "radix-ui";
 import { toast } from "sonner";
 import { catalogue } from "../../core/devices/catalogue";
 import type { Track } from "../../core/session/document";
@@ -27,14 +26,15 @@ export function AddDevice({ track, x }: { readonly track: Track; readonly x: num
     <Menu
       label={`Add a device to ${name}`}
       trigger={
-        <DropdownMenu.Trigger
+        <button
+          type="button"
           aria-label={`Add a device to ${name}`}
           title={`Add a device to ${name}`}
           className="absolute top-[var(--middle)] grid h-6 w-6 place-items-center rounded-full text-faint hover:bg-lift hover:text-ink focus-visible:text-ink"
           style={{ left: x }}
         >
           <Plus size={13} aria-hidden />
-        </DropdownMenu.Trigger>
+        </button>
       }
     >
       <MenuHeading>Effects</MenuHeading>

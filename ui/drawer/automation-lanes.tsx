@@ -1,7 +1,6 @@
 "use client";
 
 import { Plus, X } from "lucide-react";
-import { DropdownMenu } from "radix-ui";
 import { useState } from "react";
 import type { Automation, Track } from "../../core/session/document";
 import { addLane, laneTargets, sameTarget } from "../../core/session/lanes";
@@ -50,13 +49,14 @@ export function AutomationLanes({ track, width }: { readonly track: Track; reado
             <Menu
               label={`Let more of ${name} move`}
               trigger={
-                <DropdownMenu.Trigger
+                <button
+                  type="button"
                   aria-label={`Automate something on ${name}`}
                   title="Automate something more"
                   className="grid size-6 place-items-center rounded-sm text-soft hover:bg-shade hover:text-ink"
                 >
                   <Plus size={15} aria-hidden />
-                </DropdownMenu.Trigger>
+                </button>
               }
             >
               {free.map((t) => (

@@ -1,8 +1,7 @@
 "use client";
 
 import { Copy, Play, Plus } from "lucide-react";
-import { DropdownMenu } from "radix-ui";
-import type { ReactNode } from "react";
+import type { ReactElement, ReactNode } from "react";
 import { useState } from "react";
 import { toast } from "sonner";
 import { declarationOf } from "../../core/devices/catalogue";
@@ -268,12 +267,12 @@ function CopyMenu({ of: { device, chosen, layers, most, nameOf, copy } }: Pick<P
 
 interface ButtonMenuProps {
   readonly label: string;
-  readonly button: ReactNode;
+  readonly button: ReactElement;
   readonly children: ReactNode;
 }
 
 const ButtonMenu = ({ label, button, children }: ButtonMenuProps) => (
-  <Menu label={label} trigger={<DropdownMenu.Trigger asChild>{button}</DropdownMenu.Trigger>}>
+  <Menu label={label} trigger={button}>
     {children}
   </Menu>
 );

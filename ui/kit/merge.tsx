@@ -1,6 +1,5 @@
 "use client";
 
-import { DropdownMenu } from "radix-ui";
 import { useState } from "react";
 import { bandsOf } from "../../core/printing/members/pad";
 import { planPrint } from "../../core/printing/plan";
@@ -42,16 +41,14 @@ export function Merge({
     <Menu
       label="Merge the layers"
       trigger={
-        <DropdownMenu.Trigger asChild>
-          <Button
-            disabled={layers.length < 2}
-            title={
-              layers.length < 2 ? "There is nothing to merge" : "Their levels and tunings are baked; the kit stays live"
-            }
-          >
-            Merge layers
-          </Button>
-        </DropdownMenu.Trigger>
+        <Button
+          disabled={layers.length < 2}
+          title={
+            layers.length < 2 ? "There is nothing to merge" : "Their levels and tunings are baked; the kit stays live"
+          }
+        >
+          Merge layers
+        </Button>
       }
     >
       <label className="flex items-center gap-2 px-2 pt-1 pb-2 text-xs text-soft">

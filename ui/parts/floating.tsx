@@ -1,10 +1,11 @@
 "use client";
 
-import { Popover } from "radix-ui";
-import type { ReactNode } from "react";
+import { Popover, Slot } from "radix-ui";
+import { useId, useRef, useState, type MouseEvent, type ReactElement, type ReactNode } from "react";
 
 interface Props {
-  readonly trigger: ReactNode;
+  /** An element that takes handlers and attributes of a button. */
+  readonly trigger: ReactElement;
   readonly label: string;
   readonly children: ReactNode;
   readonly side?: "top" | "bottom" | "left" | "right";
@@ -16,33 +17,62 @@ interface Props {
   readonly onOpen?: (open: boolean) => void;
 }
 
-/** A sheet of paper that opens beside the thing it belongs to. */
-export function Floating({
-  trigger,
-  label,
-  children,
-  side = "top",
-  align = "start",
-  width = 280,
-  open,
-  onOpen,
-}: Props) {
+/**
+ * A sheet of paper that opens beside the thing it belongs to. Until then there is only that thing: a screen has
+ * hundreds of them.
+ */
+export function Floating({ trigger, label, children, side = "top", align = "start", width = 280, ...of }: Props) {
+  const [own, setOwn] = useState(false);
+  const id = useId();
+  const anchor = useRef<HTMLElement>(null);
+  const pressedElsewhere = useRef(false);
+  const isOpen = of.open ?? own;
+  const change = (to: boolean) => {
+    pressedElsewhere.current = false;
+    setOwn(to);
+    of.onOpen?.(to);
+  };
   return (
-    <Popover.Root {...(open === undefined ? {} : { open })} {...(onOpen ? { onOpenChange: onOpen } : {})}>
-      <Popover.Trigger asChild>{trigger}</Popover.Trigger>
-      <Popover.Portal>
-        <Popover.Content
-          side={side}
-          align={align}
-          sideOffset={6}
-          collisionPadding={12}
-          aria-label={label}
-          style={{ width }}
-          className="z-50 max-h-[70vh] overflow-auto rounded-sm border border-ink bg-lift p-3 text-ink shadow-[4px_4px_0_var(--rule)]"
-        >
-          {children}
-        </Popover.Content>
-      </Popover.Portal>
-    </Popover.Root>
+    <>
+      <Slot.Root
+        ref={anchor}
+        aria-haspopup="dialog"
+        aria-expanded={isOpen}
+        {...(isOpen ? { "aria-controls": id } : {})}
+        onClick={(event: MouseEvent) => {
+          if (!event.defaultPrevented) change(!isOpen);
+        }}
+      >
+        {trigger}
+      </Slot.Root>
+      {isOpen && (
+        <Popover.Root open onOpenChange={change}>
+          <Popover.Anchor virtualRef={anchor} />
+          <Popover.Portal>
+            <Popover.Content
+              id={id}
+              side={side}
+              align={align}
+              sideOffset={6}
+              collisionPadding={12}
+              aria-label={label}
+              style={{ width }}
+              className="z-50 max-h-[70vh] overflow-auto rounded-sm border border-ink bg-lift p-3 text-ink shadow-[4px_4px_0_var(--rule)]"
+              onInteractOutside={(event) => {
+                // A press of the trigger closes it by itself.
+                if (anchor.current?.contains(event.target as Node)) event.preventDefault();
+                else pressedElsewhere.current = true;
+              }}
+              onCloseAutoFocus={(event) => {
+                event.preventDefault();
+                if (!pressedElsewhere.current) anchor.current?.focus();
+              }}
+            >
+              {children}
+            </Popover.Content>
+          </Popover.Portal>
+        </Popover.Root>
+      )}
+    </>
   );
 }

@@ -99,7 +99,7 @@ const ROW =
   "flex min-h-7 cursor-pointer items-center justify-between gap-6 rounded-sm px-2 py-1 outline-none data-[disabled]:cursor-default data-[disabled]:text-faint data-[highlighted]:bg-spot-wash";
 
 /** After the menu itself has taken the focus. */
-function focusFirst(content: HTMLElement | null): void {
+export function focusFirst(content: HTMLElement | null): void {
   requestAnimationFrame(() => content?.querySelector<HTMLElement>("[role=menuitem]:not([data-disabled])")?.focus());
 }
 

@@ -1,7 +1,6 @@
 "use client";
 
 import { usePull } from "../parts/pull";
-import { DropdownMenu } from "radix-ui";
 import { useRef, useState } from "react";
 import { toast } from "sonner";
 import type { Session, Track } from "../../core/session/document";
@@ -108,7 +107,8 @@ export function OutputHandle({ track, row, rowHeight, session }: Props) {
         open={open}
         onOpenChange={setOpen}
         trigger={
-          <DropdownMenu.Trigger
+          <button
+            type="button"
             aria-label={`${name} runs into ${output ? trackName(output) : "nothing"}`}
             title={`Into ${output ? trackName(output) : "nothing"}. Drag onto another group, or press to choose`}
             className="group absolute top-[var(--middle)] z-10 grid h-6 w-6 cursor-alias touch-none place-items-center"
@@ -119,7 +119,7 @@ export function OutputHandle({ track, row, rowHeight, session }: Props) {
               aria-hidden
               className="size-[9px] rotate-45 border border-ink bg-lift group-hover:bg-spot group-focus-visible:bg-spot"
             />
-          </DropdownMenu.Trigger>
+          </button>
         }
       >
         <MenuHeading>{others > 0 ? `${name} and ${others} more run into` : `${name} runs into`}</MenuHeading>

@@ -1,6 +1,6 @@
 "use client";
 
-import { useState, type ReactNode } from "react";
+import { useState, type ReactElement } from "react";
 import { isOver } from "../../contract/job";
 import { filledIn } from "../../core/chips";
 import type { Asset } from "../../core/session/document";
@@ -47,7 +47,7 @@ export function SaveFile({
 }: {
   readonly asset: Asset;
   readonly from?: number;
-  readonly trigger: ReactNode;
+  readonly trigger: ReactElement;
 }) {
   return (
     <Floating label={`Save ${asset.name} as a file`} trigger={trigger} side="top" align="end" width={330}>

@@ -1,7 +1,6 @@
 "use client";
 
 import { Plus } from "lucide-react";
-import { DropdownMenu } from "radix-ui";
 import type { ReactNode } from "react";
 import type { PrintChip } from "../../core/printing/print-name";
 import { PRINT_CHIPS } from "../../core/printing/print-name";
@@ -178,13 +177,14 @@ export function NameChips({ name }: { readonly name: string }) {
     <Menu
       label="Add to the name"
       trigger={
-        <DropdownMenu.Trigger
+        <button
+          type="button"
           aria-label="Add to the name"
           title="Add to the name: track, clip, tempo, bar, date…"
           className="ml-0.5 inline-grid size-6 place-items-center rounded-sm align-middle text-spot hover:bg-spot-wash"
         >
           <Plus size={13} aria-hidden />
-        </DropdownMenu.Trigger>
+        </button>
       }
     >
       {PRINT_CHIPS.map((chip) => (

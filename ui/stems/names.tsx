@@ -1,7 +1,6 @@
 "use client";
 
 import { Plus, X } from "lucide-react";
-import { DropdownMenu } from "radix-ui";
 import { useRef } from "react";
 import { sayChip } from "../../core/delivery/naming";
 import { planExport } from "../../core/delivery/plan";
@@ -167,12 +166,13 @@ function Chips({
           <Menu
             label={`Add to the name of the ${title.toLowerCase()}`}
             trigger={
-              <DropdownMenu.Trigger
+              <button
+                type="button"
                 aria-label={`Add to the name of the ${title.toLowerCase()}`}
                 className="grid size-7 place-items-center rounded-sm border border-dashed border-ink/60 hover:border-ink"
               >
                 <Plus size={13} aria-hidden />
-              </DropdownMenu.Trigger>
+              </button>
             }
           >
             {kinds.map((kind) => (

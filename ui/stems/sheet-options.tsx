@@ -4,7 +4,6 @@ import type { ReactNode } from "react";
 import type { Sheet } from "../../core/session/document";
 import type { SheetPatch } from "../../core/session/records";
 import { onRows, sheetOf } from "../../core/delivery/sheet";
-import { DropdownMenu } from "radix-ui";
 import { Button } from "../parts/button";
 import { Menu, MenuHeading, MenuItem } from "../parts/menu";
 import { RATES } from "../../core/units";
@@ -215,14 +214,7 @@ function TakeRange() {
   const take = (from: number | null, to: number | null) =>
     edit("Range of the stems", [{ do: "set sheet", patch: { from: from === 0 ? null : from, to } }]);
   return (
-    <Menu
-      label="Range of the stems"
-      trigger={
-        <DropdownMenu.Trigger asChild>
-          <Button>Range …</Button>
-        </DropdownMenu.Trigger>
-      }
-    >
+    <Menu label="Range of the stems" trigger={<Button>Range …</Button>}>
       <MenuItem onSelect={() => take(null, null)}>The whole session</MenuItem>
       <MenuItem
         disabled={!stretch}

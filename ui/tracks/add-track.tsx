@@ -1,7 +1,6 @@
 "use client";
 
 import { ListPlus } from "lucide-react";
-import { DropdownMenu } from "radix-ui";
 import { useActionContext } from "../actions/use-action-context";
 import { Menu, MenuItem } from "../parts/menu";
 import { trackActions } from "./track-actions";
@@ -13,13 +12,14 @@ export function AddTrack() {
     <Menu
       label="Add a track"
       trigger={
-        <DropdownMenu.Trigger
+        <button
+          type="button"
           aria-label="Add a track"
           title="Add a track"
           className="grid size-6 place-items-center rounded-sm text-soft hover:bg-shade hover:text-ink"
         >
           <ListPlus size={16} aria-hidden />
-        </DropdownMenu.Trigger>
+        </button>
       }
     >
       {(["audio", "instrument", "group", "return"] as const).map((kind) => (
