@@ -5,9 +5,9 @@ import { jobKind, madeSchema } from "./kind";
 export const bringBack = jobKind({
   request: { handoff: z.string() },
   result: { handoff: z.string(), files: z.int(), made: madeSchema },
-  title: "MediaImport back",
-  subject: "bringing back",
-  cancelled: "Cancelled. Nothing was brought back.",
+  title: "Placing files on the session",
+  subject: "placing of the files",
+  cancelled: "Cancelled. Nothing was placed.",
   priority: 0,
   shown: true,
 });

@@ -30,7 +30,7 @@ export const bringIn = jobKind({
     left: z.array(z.strictObject({ name: z.string(), why: z.string() })),
     made: madeSchema,
   },
-  title: "MediaImport in",
+  title: "Importing",
   subject: "import",
   cancelled: "Cancelled. Nothing was imported.",
   priority: 0,

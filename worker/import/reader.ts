@@ -46,5 +46,5 @@ export function picked(channels: number, pick: number | null): readonly [a: numb
 
 /** Tells how far it is; throws where it was cancelled meanwhile. */
 export function reportPart(hooks: DecodeHooks, part: number): void {
-  if (!hooks.progress(part)) throw new DecodeCancelled("MediaImport in was cancelled.");
+  if (!hooks.progress(part)) throw new DecodeCancelled("The import was cancelled.");
 }

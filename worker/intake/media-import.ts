@@ -193,7 +193,7 @@ export class MediaImport {
     let over = 0;
     const one = async (): Promise<void> => {
       for (let item = list[next++]; item !== undefined; item = list[next++]) {
-        if (signal.aborted) throw new TaskFailed({ kind: "cancelled", message: "Taking in was cancelled." });
+        if (signal.aborted) throw new TaskFailed({ kind: "cancelled", message: "The import was cancelled." });
         await work(item);
         over++;
         report({
