@@ -1,16 +1,13 @@
 import type { SessionState } from "../../contract/session";
 
 /*
- * How a session's state comes into its page: as JSON in the HTML, behind what is seen. As a property of a component it
- * would be sent inside a script, escaped twice: a big session would take several times as long to send and to read.
+ * How a session's state comes into its page: as JSON beside the HTML, asked for by the page's first line. In the HTML
+ * itself, a big session would be read as text first, and nothing of the page could go on meanwhile.
  */
-
-/** The element in the page that holds it. */
-export const STATE_ELEMENT = "session-state";
 
 /** A page is made at once, or given up: its state is kept this long. */
 const HANDED_MS = 10_000;
-// Components of the server and those of the page load this module each for itself.
+// Routes, components of the server and those of the page load this module each for itself.
 const holder = globalThis as { stemzoPageStates?: Map<string, SessionState> };
 
 /** On the server: keeps a state for the page that is about to be made, and returns its key for `handedState`. */
@@ -22,26 +19,37 @@ export function handToPage(state: SessionState): string {
   return key;
 }
 
-/** On the server, while the page is made: what `handToPage` kept. */
+/** On the server: what `handToPage` kept, so that page and state are of the same revision. */
 export const handedState = (key: string): SessionState | null => holder.stemzoPageStates?.get(key) ?? null;
 
 /** JSON of documents, which never change, for as long as they are kept. */
 const texts = new WeakMap<object, string>();
 
-/** A state as JSON that can stand in HTML. */
-export function pageText({ document, ...rest }: SessionState): string {
-  const text = texts.get(document) ?? inHtml(document);
+/** A state as JSON. */
+export function stateText({ document, ...rest }: SessionState): string {
+  const text = texts.get(document) ?? JSON.stringify(document);
   texts.set(document, text);
-  return `{"document":${text},${inHtml(rest).slice(1)}`;
+  return `{"document":${text},${JSON.stringify(rest).slice(1)}`;
 }
 
-// Nothing in it can end the element that it stands in.
-const inHtml = (value: object): string => JSON.stringify(value).replaceAll("<", "\\u003c");
+interface Asked {
+  readonly id: string;
+  /** Null where the server does not have it any more. */
+  readonly state: Promise<SessionState | null>;
+}
+const asked = globalThis as { stemzoAsked?: Asked };
 
-/** In the browser: the state that came with the page; null where another session's did, or where it was read before. */
-export function stateInPage(id: string): SessionState | null {
-  const text = globalThis.document.getElementById(STATE_ELEMENT)?.textContent;
-  if (text === undefined || text === null || text === "") return null;
-  const state = JSON.parse(text) as SessionState;
-  return state.id === id ? state : null;
+/** A script for the beginning of the page: it asks for the state while all else is still on its way. */
+export function askingScript(id: string, key: string): string {
+  const [named, address] = [id, `/s/${encodeURIComponent(id)}/state?key=${key}`].map((text) =>
+    JSON.stringify(text).replaceAll("<", "\\u003c"),
+  );
+  return `stemzoAsked={id:${named},state:fetch(${address}).then(r=>r.ok?r.json():null,()=>null)}`;
+}
+
+/** In the browser: the state that the page asked for; null where that was another session's, or was taken before. */
+export function takeAsked(id: string): Promise<SessionState | null> | null {
+  const { stemzoAsked: first } = asked;
+  delete asked.stemzoAsked;
+  return first?.id === id ? first.state : null;
 }

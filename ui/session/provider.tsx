@@ -1,13 +1,13 @@
 "use client";
 
-import { createContext, use, useContext, useEffect, useRef, useState, type ReactNode } from "react";
+import { createContext, use, useContext, useEffect, useState, type ReactNode } from "react";
 import { toast } from "sonner";
 import { useStore } from "zustand";
 import { useShallow } from "zustand/react/shallow";
 import type { ServiceFault } from "../../contract/job";
 import type { SessionState } from "../../contract/session";
 import { api } from "./api";
-import { STATE_ELEMENT, handedState, pageText, stateInPage } from "./page-state";
+import { handedState, takeAsked } from "./page-state";
 import type { SessionStore } from "./session-store";
 import type { SessionStoreApi } from "./store";
 import { createSessionStore } from "./store";
@@ -23,13 +23,14 @@ export const showFault = ({ what, kept, todo, problems }: ServiceFault) =>
     duration: 12_000,
   });
 
-/** States that are being fetched, by session: for pages that are reached without being loaded. */
+/** States that are being fetched, by session. */
 const fetching = new Map<string, Promise<SessionState>>();
 
+/** The state that the page asked for, or, on a page that is reached without being loaded, a newly fetched one. */
 function fetchState(id: string): Promise<SessionState> {
   const here = fetching.get(id);
   if (here) return here;
-  const state = api.session(id);
+  const state = takeAsked(id)?.then((found) => found ?? api.session(id)) ?? api.session(id);
   fetching.set(id, state);
   // The next visit reads it anew.
   void state.catch(() => undefined).then(() => setTimeout(() => fetching.delete(id), FETCHED_MS));
@@ -37,10 +38,11 @@ function fetchState(id: string): Promise<SessionState> {
 }
 const FETCHED_MS = 5000;
 
-/** The state to begin with: handed over on the server, out of the page, or fetched. */
+/** The state to begin with. */
 function useFirstState(id: string, handed: string): SessionState {
-  const [ready] = useState(() => (typeof window === "undefined" ? handedState(handed) : stateInPage(id)));
-  return ready ?? use(fetchState(id));
+  const [first] = useState(() => (typeof window === "undefined" ? handedState(handed) : fetchState(id)));
+  if (!first) throw new Error(`session ${id} was not handed to its page`);
+  return first instanceof Promise ? use(first) : first;
 }
 
 /** Holds one session's store for all its screens and keeps it connected. `handed`: see `handToPage`. */
@@ -68,30 +70,7 @@ export function SessionProvider({
     }),
   );
   useEffect(() => store.getState().connect(), [store]);
-  return (
-    <Context.Provider value={store}>
-      {children}
-      <StateElement state={state} />
-    </Context.Provider>
-  );
-}
-
-/** Behind everything that is seen: the state, for the browser. It is read once. */
-function StateElement({ state }: { readonly state: SessionState }) {
-  const element = useRef<HTMLScriptElement>(null);
-  useEffect(() => {
-    if (element.current) element.current.textContent = "";
-  }, []);
-  const html = typeof window === "undefined" ? pageText(state) : "";
-  return (
-    <script
-      ref={element}
-      id={STATE_ELEMENT}
-      type="application/json"
-      suppressHydrationWarning
-      dangerouslySetInnerHTML={{ __html: html }}
-    />
-  );
+  return <Context.Provider value={store}>{children}</Context.Provider>;
 }
 
 export function useSessionStore(): SessionStoreApi {

@@ -5,7 +5,7 @@ import { Refusal } from "@/server/fault";
 import { readState } from "@/server/services/sessions";
 import { Frame } from "@/ui/frame/frame";
 import { PlaybackProvider } from "@/ui/playback/provider";
-import { handToPage } from "@/ui/session/page-state";
+import { askingScript, handToPage } from "@/ui/session/page-state";
 import { SessionProvider } from "@/ui/session/provider";
 
 export const dynamic = "force-dynamic";
@@ -27,11 +27,15 @@ export default async function SessionLayout({
   readonly params: Promise<{ id: string }>;
 }) {
   const { id } = await params;
+  const handed = handToPage(await stateOf(id));
   return (
-    <SessionProvider id={id} handed={handToPage(await stateOf(id))}>
-      <PlaybackProvider>
-        <Frame>{children}</Frame>
-      </PlaybackProvider>
-    </SessionProvider>
+    <>
+      <script dangerouslySetInnerHTML={{ __html: askingScript(id, handed) }} />
+      <SessionProvider id={id} handed={handed}>
+        <PlaybackProvider>
+          <Frame>{children}</Frame>
+        </PlaybackProvider>
+      </SessionProvider>
+    </>
   );
 }
