@@ -1,17 +1,18 @@
 "use client";
 
+import dynamic from "next/dynamic";
 import { memo, useEffect, useMemo, useRef, useState, type RefObject } from "react";
 import { Eye, EyeOff, Minus, Plus, StretchHorizontal } from "lucide-react";
 import { chooseFiles } from "../import/store";
 import { Button } from "../parts/button";
 import { MissingFiles } from "./missing-files";
+import { useLater } from "../parts/use-later";
 import { sortSelection } from "../session/selection";
 import { useSessionParts } from "../session/provider";
 import { BenchSettingsButton } from "../timeline/bench-settings";
 import { useBenchSettings } from "../timeline/settings";
 import { AddTrack } from "../tracks/add-track";
 import { ClipList } from "../lanes/clip-list";
-import { Drawer } from "../drawer/drawer";
 import { useDrawer } from "../drawer/drawer-store";
 import { Lanes } from "../lanes/lanes";
 import { Ruler } from "../lanes/ruler";
@@ -30,6 +31,9 @@ import { useVisibleRows } from "../timeline/visible-rows";
 const Heads = memo(RowHeads);
 const Paths = memo(PathMap);
 const Clips = memo(ClipList);
+
+const loadDrawer = () => import("../drawer/drawer").then((m) => m.Drawer);
+const Drawer = dynamic(loadDrawer, { ssr: false });
 
 /** Width and height of an element as it is laid out. */
 function useSize(box: RefObject<HTMLElement | null>): { readonly width: number; readonly height: number } {
@@ -77,6 +81,11 @@ export function Bench() {
         : { tracks: new Set(sortSelection(session, selected).toFreeze.map((t) => t.id)), tap: "devices", before: null },
     [mode, slip, session, selected],
   );
+  const isLater = useLater();
+  useEffect(() => {
+    // So that it opens at once.
+    if (isLater) void loadDrawer();
+  }, [isLater]);
   const zoom = useBenchView((v) => v.zoom);
   const rows = useBenchSettings((s) => s.rows);
   useEffect(() => void useBenchSettings.persist.rehydrate(), []);
@@ -86,7 +95,7 @@ export function Bench() {
   const hidden = useHidden();
   const outOfSight = session.tracks.filter((t) => t.hidden).length;
   const rowHeight = rowHeightFor(shown.tracks.length, height, rows);
-  const { first, end } = useVisibleRows(scroller, height, rowHeight, shown.tracks.length);
+  const { first, end } = useVisibleRows(scroller, height, rowHeight, shown.tracks.length, isLater);
   const chosenRow = shown.tracks.findIndex((t) => t.id === selected.at(-1));
   useEffect(() => {
     const box = scroller.current;
@@ -182,19 +191,21 @@ export function Bench() {
         {session.tracks.every((t) => t.clips.length === 0) && <EmptySession left={HEAD_WIDTH} width={lanes} />}
         <Clips first={first} end={end} />
       </div>
-      <Drawer
-        lanes={lanes}
-        enlarged={(track, height) => (
-          <Lanes
-            key={track.id}
-            only={track.id}
-            width={lanes}
-            height={height}
-            rowHeight={height}
-            scroller={NO_SCROLLER}
-          />
-        )}
-      />
+      {isDrawerOpen && (
+        <Drawer
+          lanes={lanes}
+          enlarged={(track, height) => (
+            <Lanes
+              key={track.id}
+              only={track.id}
+              width={lanes}
+              height={height}
+              rowHeight={height}
+              scroller={NO_SCROLLER}
+            />
+          )}
+        />
+      )}
       <Slip compact={isDrawerOpen} />
     </main>
   );

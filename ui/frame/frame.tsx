@@ -1,29 +1,28 @@
 "use client";
 
 import { HelpCircle, History, MoonStar, Redo2, Search, Undo2 } from "lucide-react";
+import dynamic from "next/dynamic";
 import Link from "next/link";
 import { usePathname } from "next/navigation";
 import { useEffect, useSyncExternalStore, type ReactNode } from "react";
 import { useActionContext } from "../actions/use-action-context";
-import { RepeatDialog } from "../clips/repeat";
-import { ImportDialog } from "../import/import-dialog";
 import { Editable } from "../parts/editable";
+import { useLater } from "../parts/use-later";
 import { useSessionParts, useSessionStore } from "../session/provider";
-import { SideSheet } from "../side/side-sheet";
 import { useSideSheet } from "../side/store";
 import { useRecipes } from "../slip/recipe-store";
 import { ContextMenus } from "./context-menus";
 import { useDialogs } from "./dialogs";
 import { FirstSteps } from "./first-steps";
 import { JobStrip } from "./job-strip";
-import { KeysPage } from "./keys-page";
 import { LoadGauge } from "./load-gauge";
-import { Palette } from "./palette";
 import { Relief } from "./relief";
 import { SCREENS, pathOf } from "../session/screens";
 import { toggleTheme } from "./theme";
 import { Transport } from "./transport";
 import { useKeys } from "./use-keys";
+
+const Overlays = dynamic(() => import("./overlays"), { ssr: false });
 
 const never = () => () => undefined;
 
@@ -36,6 +35,7 @@ export function Frame({ children }: { readonly children: ReactNode }) {
     () => true,
     () => false,
   );
+  const isLater = useLater();
   // What lies over one session does not lie over the next.
   useEffect(() => () => useDialogs.getState().show(null), []);
   // Recipes have keys; where they cannot be read, they have none.
@@ -55,11 +55,7 @@ export function Frame({ children }: { readonly children: ReactNode }) {
       <Strip />
       <FirstSteps />
       <ContextMenus>{children}</ContextMenus>
-      <Palette />
-      <SideSheet />
-      <RepeatDialog />
-      <ImportDialog />
-      <KeysPage />
+      {isLater && <Overlays />}
     </div>
   );
 }

@@ -1,6 +1,6 @@
 "use client";
 
-import { startTransition, useEffect, useState } from "react";
+import { useLater } from "../parts/use-later";
 import { clockOf, barText } from "../session/clock";
 import { useSessionParts } from "../session/provider";
 import { trackName, trackStates } from "../session/track-state";
@@ -8,22 +8,9 @@ import { useRows } from "../timeline/shown";
 import { clipSpan } from "../../core/session/clips";
 import type { RowWindow } from "../timeline/visible-rows";
 
-/** After the page answers: a list of thousands of clips takes longer than all that is seen. */
-const LATER_MS = 250;
-
-/** False at first, true a moment after the page answers. */
-function useLater(): boolean {
-  const [isLater, setLater] = useState(false);
-  useEffect(() => {
-    const timer = setTimeout(() => startTransition(() => setLater(true)), LATER_MS);
-    return () => clearTimeout(timer);
-  }, []);
-  return isLater;
-}
-
 /**
  * The lanes in words, for screen readers and for the keyboard: every clip of the rows around what is in sight, where it
- * stands, and which one is selected.
+ * stands, and which one is selected. It takes longer to make than all that is seen.
  */
 export function ClipList(rows: RowWindow) {
   return useLater() ? <Clips {...rows} /> : null;

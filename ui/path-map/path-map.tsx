@@ -1,6 +1,6 @@
 "use client";
 
-import { useMemo } from "react";
+import { memo, useMemo } from "react";
 import type { PatchOf } from "../../core/session/records";
 import type { Session, Track } from "../../core/session/document";
 import { parted } from "../../core/printing/slip";
@@ -159,7 +159,16 @@ interface RowProps extends PathRow {
   readonly baked: number;
 }
 
-function PathControls({ row, track, beads, plus, session, rowHeight, state, baked }: RowProps) {
+const PathControls = memo(function PathControls({
+  row,
+  track,
+  beads,
+  plus,
+  session,
+  rowHeight,
+  state,
+  baked,
+}: RowProps) {
   const { edit, select, riding } = useSessionParts((s) => ({
     edit: s.edit,
     select: s.select,
@@ -261,7 +270,7 @@ function PathControls({ row, track, beads, plus, session, rowHeight, state, bake
       {track.kind !== "mix" && <OutputHandle track={track} row={row} rowHeight={rowHeight} session={session} />}
     </div>
   );
-}
+});
 
 /** Mute as a valve: a handle along the stream when open, across it when closed. */
 function Valve({

@@ -1,0 +1,20 @@
+"use client";
+
+import { RepeatDialog } from "../clips/repeat";
+import { ImportDialog } from "../import/import-dialog";
+import { SideSheet } from "../side/side-sheet";
+import { KeysPage } from "./keys-page";
+import { Palette } from "./palette";
+
+/** What opens over every screen. A chunk of its own, which is loaded when the page answers already. */
+export default function Overlays() {
+  return (
+    <>
+      <Palette />
+      <SideSheet />
+      <RepeatDialog />
+      <ImportDialog />
+      <KeysPage />
+    </>
+  );
+}
