@@ -11,34 +11,12 @@ import { largeSession } from "../demo/large-session";
 import { heardWhen, hearAnew, listenTo } from "../tests/e2e/hear";
 import { CHROMIUM } from "./chromium";
 import { startDisposable } from "./disposable";
+import { eyes, openings } from "./speed-big-session";
+import { median, type BrowserFigure } from "./speed-browser-figure";
 import { measureSeeks, printOfMix, type Noted } from "./speed-seek";
-import { watchStolen } from "./stolen";
 
-/** What is measured in the browser, and what it has to stay under (frames a second: over). */
-export interface BrowserFigure {
-  readonly measure:
-    | "start_ms"
-    | "ear_ms"
-    | "seek_ms"
-    | "seek_between_ms"
-    | "load_live"
-    | "load_frozen"
-    | "stolen_percent"
-    | "still_fps"
-    | "first_picture_ms"
-    | "interactive_ms"
-    | "scroll_fps"
-    | "zoom_fps"
-    | "fader_fps";
-  readonly what: string;
-  readonly value: number;
-  readonly target: number;
-}
-
-const TURNS = 5;
+const TAB_MS = 1500;
 const TICKS_PER_BAR = 4 * TICKS_PER_QUARTER;
-/** Of what is measured in pictures a second: three seconds each. */
-const LOOKS = 3;
 
 /** Runs Stemzo with its demo and a large session, and measures in Chromium what hands, ears and eyes wait for. */
 export async function measureInBrowser(): Promise<readonly BrowserFigure[]> {
@@ -58,6 +36,8 @@ export async function measureInBrowser(): Promise<readonly BrowserFigure[]> {
     const page = await context.newPage();
     await listenTo(page);
     await page.addInitScript(noteDown);
+    // An empty tab is there before anything is opened in it.
+    await page.waitForTimeout(TAB_MS);
     await page.goto(`${stemzo.address}/s/${id}`);
     return page;
   };
@@ -106,11 +86,11 @@ export async function measureInBrowser(): Promise<readonly BrowserFigure[]> {
     await frozen.context().close();
 
     const audio = demo.assets.filter((a) => a.frames > 5 * demo.rate);
-    const large = await open(
-      await create("speed-large", largeSession({ tracks: 200, clips: 10_000, audio, rate: demo.rate })),
-    );
-    figures.push(...(await eyes(large)));
-    await large.context().close();
+    const large = await create("speed-large", largeSession({ tracks: 200, clips: 10_000, audio, rate: demo.rate }));
+    figures.push(...(await openings(() => open(large))));
+    const opened = await open(large);
+    figures.push(...(await eyes(opened)));
+    await opened.context().close();
     return figures;
   } finally {
     await browser.close();
@@ -193,12 +173,6 @@ async function getReady(page: Page): Promise<void> {
 }
 
 const hand = (page: Page) => page.evaluate(() => (window as never as Noted).noted.hand);
-async function median(measure: () => Promise<number>, turns = TURNS): Promise<number> {
-  const all: number[] = [];
-  for (let turn = 0; turn < turns; turn++) all.push(await measure());
-  return all.sort((a, b) => a - b)[turns >> 1] ?? NaN;
-}
-
 async function startLatency(page: Page): Promise<number> {
   await page.keyboard.press("Home");
   await page.waitForTimeout(2500);
@@ -293,108 +267,4 @@ async function freezeAll(address: string, id: string): Promise<void> {
     job = (await (await fetch(`${address}/api/jobs/${job.id}`)).json()) as Job;
   }
   if (job.status !== "done") throw new Error(`freezing ended as ${job.status}`);
-}
-
-/** A session of 200 tracks and 10,000 clips: until it is seen, until it answers, and how fluently it is moved about. */
-async function eyes(page: Page): Promise<readonly BrowserFigure[]> {
-  await page.locator("[data-awake]").waitFor({ timeout: 60_000 });
-  const [picture, awake] = await page.evaluate(async () => {
-    await new Promise((resolve) => setTimeout(resolve, 100));
-    const { awake: answers } = (window as never as Noted).noted;
-    return [performance.getEntriesByName("first-contentful-paint")[0]?.startTime ?? NaN, answers] as const;
-  });
-  await page.waitForTimeout(6000);
-  const lanes = await page.getByRole("img", { name: /^Lanes/ }).boundingBox();
-  if (!lanes) throw new Error("the lanes are not drawn");
-  await page.mouse.move(lanes.x + lanes.width / 2, lanes.y + lanes.height / 2);
-  const stolen = watchStolen();
-  const fps = (ctrl: boolean): Promise<number> => median(() => fpsOfWheel(page, ctrl), LOOKS);
-  const still = await median(() => stillFps(page), LOOKS);
-  const moved = [await fps(false), await fps(true), await faderFps(page)] as const;
-  return [
-    {
-      measure: "first_picture_ms",
-      what: "opening 200 tracks and 10,000 clips, until they are seen",
-      value: picture,
-      target: 1500,
-    },
-    { measure: "interactive_ms", what: "until the page answers", value: awake, target: 3000 },
-    // Where it is more than a few, or where a page that does nothing loses pictures, what follows says little.
-    {
-      measure: "stolen_percent",
-      what: "of this machine's processors that others had meanwhile",
-      value: stolen(),
-      target: 5,
-    },
-    { measure: "still_fps", what: "pictures a second while nothing happens", value: still, target: 60 },
-    { measure: "scroll_fps", what: "pictures a second while scrolling through time", value: moved[0], target: 60 },
-    { measure: "zoom_fps", what: "pictures a second while zooming", value: moved[1], target: 60 },
-    {
-      measure: "fader_fps",
-      what: "pictures a second while a fader is dragged and all of it plays",
-      value: moved[2],
-      target: 60,
-    },
-  ];
-}
-
-const stillFps = (page: Page): Promise<number> =>
-  page.evaluate(async () => {
-    const began = performance.now();
-    let frames = 0;
-    while (performance.now() - began < 3000) {
-      await new Promise((resolve) => requestAnimationFrame(resolve));
-      frames++;
-    }
-    return (frames * 1000) / (performance.now() - began);
-  });
-
-const fpsOfWheel = (page: Page, ctrl: boolean): Promise<number> =>
-  page.evaluate(async (zooming) => {
-    // No function has a name in here: what compiles this would leave something of its own behind that the page does
-    // not know.
-    const target = document.elementFromPoint(600, 300) ?? document.body;
-    const wheel = { bubbles: true, cancelable: true, clientX: 600, clientY: 300 };
-    // Close enough that there is something to scroll.
-    if (!zooming)
-      for (let i = 0; i < 6; i++)
-        target.dispatchEvent(new WheelEvent("wheel", { ...wheel, ctrlKey: true, deltaY: -120 }));
-    const began = performance.now();
-    let frames = 0;
-    while (performance.now() - began < 3000) {
-      target.dispatchEvent(
-        new WheelEvent("wheel", {
-          ...wheel,
-          ctrlKey: zooming,
-          shiftKey: !zooming,
-          deltaY: frames++ % 60 < 30 === zooming ? -40 : 40,
-        }),
-      );
-      await new Promise((resolve) => requestAnimationFrame(resolve));
-    }
-    return (frames * 1000) / (performance.now() - began);
-  }, ctrl);
-
-/** Plays the session and drags the fader of its first track to and fro. */
-async function faderFps(page: Page): Promise<number> {
-  await page.keyboard.press("Home");
-  const fader = await page
-    .getByRole("slider", { name: /^Fader of / })
-    .first()
-    .boundingBox();
-  if (!fader) throw new Error("no fader is drawn");
-  const [x, y] = [fader.x + fader.width / 2, fader.y + fader.height / 2];
-  await page.keyboard.press("Space");
-  // Until what it plays with is compiled, and the rings are as far ahead as it needs.
-  await page.waitForTimeout(12_000);
-  await page.mouse.move(x, y);
-  await page.mouse.down();
-  let over = false;
-  const counted = median(() => stillFps(page), LOOKS).finally(() => {
-    over = true;
-  });
-  for (let i = 0; !over; i++) await page.mouse.move(x + 20 * Math.sin(i / 10), y);
-  await page.mouse.up();
-  await page.keyboard.press("Space");
-  return counted;
 }

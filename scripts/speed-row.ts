@@ -1,4 +1,4 @@
-import type { BrowserFigure } from "./speed-browser";
+import type { BrowserFigure } from "./speed-browser-figure";
 
 /** One comparison: ours over theirs; below 1 we are faster, or smaller. */
 type SessionFileMeasure = "write_s" | "export_s" | "proof_s" | "open_s" | "idle_mb" | "export_mb" | "open_mb";
