@@ -1,6 +1,6 @@
 "use client";
 
-import { DropdownMenu, Slot } from "radix-ui";
+import { DropdownMenu, Portal, Slot } from "radix-ui";
 import { useRef, useState, type KeyboardEvent, type PointerEvent, type ReactElement, type ReactNode } from "react";
 import { focusFirst } from "./item-menu";
 
@@ -71,13 +71,16 @@ function List({ label, anchor, isByKey, onOpenChange, children }: ListProps) {
   const box = anchor.current?.getBoundingClientRect();
   return (
     <DropdownMenu.Root open modal={false} onOpenChange={onOpenChange}>
-      <DropdownMenu.Trigger asChild>
-        <span
-          aria-hidden
-          className="pointer-events-none fixed"
-          style={{ left: box?.left, top: box?.top, width: box?.width, height: box?.height }}
-        />
-      </DropdownMenu.Trigger>
+      {/* In a sheet that is moved by a transform, "fixed" would count from that sheet. */}
+      <Portal.Root asChild>
+        <DropdownMenu.Trigger asChild>
+          <span
+            aria-hidden
+            className="pointer-events-none fixed"
+            style={{ left: box?.left, top: box?.top, width: box?.width, height: box?.height }}
+          />
+        </DropdownMenu.Trigger>
+      </Portal.Root>
       <DropdownMenu.Portal>
         <DropdownMenu.Content
           aria-label={label}
