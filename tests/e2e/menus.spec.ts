@@ -164,3 +164,44 @@ test("whatever can be done something with has a menu of its own, by right click 
   });
   await closes();
 });
+
+test("sheets and menus open beside their button, and leave the focus where it belongs", async ({ page, stemzo }) => {
+  await stemzo.open(page, await stemzo.demo());
+  const bead = page.getByRole("button", { name: /^Comp on Quay/ });
+  const sheet = page.getByRole("dialog", { name: /^Comp on Quay/ });
+  await expect(bead).toHaveAttribute("aria-expanded", "false");
+  await bead.click();
+  await expect(sheet).toBeVisible();
+  await expect(bead).toHaveAttribute("aria-expanded", "true");
+  await page.keyboard.press("Escape");
+  await expect(sheet).toBeHidden();
+  await expect(bead).toBeFocused();
+  // A second press closes it.
+  await bead.click();
+  await bead.click();
+  await expect(sheet).toBeHidden();
+  // A press elsewhere closes it and keeps the focus.
+  await bead.click();
+  await page.getByRole("button", { name: /^Session: / }).click();
+  await expect(sheet).toBeHidden();
+  await page.waitForTimeout(200);
+  await expect(page.getByRole("textbox", { name: "Session" })).toBeFocused();
+  await page.keyboard.press("Escape");
+
+  const plus = page.getByRole("button", { name: "Add a device to Quay piano" });
+  const menu = page.getByRole("menu", { name: "Add a device to Quay piano" });
+  await plus.focus();
+  await page.keyboard.press("Enter");
+  const [button, list] = [(await plus.boundingBox())!, (await menu.boundingBox())!];
+  expect(Math.abs(list.x - button.x) < 4 || list.x + list.width > 1200).toBe(true);
+  await expect(menu.getByRole("menuitem").first()).toBeFocused();
+  await page.keyboard.press("ArrowDown");
+  await expect(menu.getByRole("menuitem").nth(1)).toBeFocused();
+  await page.keyboard.press("Escape");
+  await expect(menu).toBeHidden();
+  await expect(plus).toBeFocused();
+  await plus.click();
+  await expect(menu).toBeVisible();
+  await plus.click();
+  await expect(menu).toBeHidden();
+});

@@ -1,6 +1,5 @@
 "use client";
 
-import dynamic from "next/dynamic";
 import { memo, useEffect, useMemo, useRef, useState, type RefObject } from "react";
 import { Eye, EyeOff, Minus, Plus, StretchHorizontal } from "lucide-react";
 import { chooseFiles } from "../import/store";
@@ -13,6 +12,7 @@ import { BenchSettingsButton } from "../timeline/bench-settings";
 import { useBenchSettings } from "../timeline/settings";
 import { AddTrack } from "../tracks/add-track";
 import { ClipList } from "../lanes/clip-list";
+import { Drawer } from "../drawer/drawer";
 import { useDrawer } from "../drawer/drawer-store";
 import { Lanes } from "../lanes/lanes";
 import { Ruler } from "../lanes/ruler";
@@ -31,9 +31,6 @@ import { useVisibleRows } from "../timeline/visible-rows";
 const Heads = memo(RowHeads);
 const Paths = memo(PathMap);
 const Clips = memo(ClipList);
-
-const loadDrawer = () => import("../drawer/drawer").then((m) => m.Drawer);
-const Drawer = dynamic(loadDrawer, { ssr: false });
 
 /** Width and height of an element as it is laid out. */
 function useSize(box: RefObject<HTMLElement | null>): { readonly width: number; readonly height: number } {
@@ -82,10 +79,6 @@ export function Bench() {
     [mode, slip, session, selected],
   );
   const isLater = useLater();
-  useEffect(() => {
-    // So that it opens at once.
-    if (isLater) void loadDrawer();
-  }, [isLater]);
   const zoom = useBenchView((v) => v.zoom);
   const rows = useBenchSettings((s) => s.rows);
   useEffect(() => void useBenchSettings.persist.rehydrate(), []);

@@ -1,7 +1,6 @@
 "use client";
 
 import { HelpCircle, History, MoonStar, Redo2, Search, Undo2 } from "lucide-react";
-import dynamic from "next/dynamic";
 import Link from "next/link";
 import { usePathname } from "next/navigation";
 import { useEffect, useSyncExternalStore, type ReactNode } from "react";
@@ -16,13 +15,12 @@ import { useDialogs } from "./dialogs";
 import { FirstSteps } from "./first-steps";
 import { JobStrip } from "./job-strip";
 import { LoadGauge } from "./load-gauge";
+import { Overlays } from "./overlays";
 import { Relief } from "./relief";
 import { SCREENS, pathOf } from "../session/screens";
 import { toggleTheme } from "./theme";
 import { Transport } from "./transport";
 import { useKeys } from "./use-keys";
-
-const Overlays = dynamic(() => import("./overlays"), { ssr: false });
 
 const never = () => () => undefined;
 

@@ -6,8 +6,8 @@ import { SideSheet } from "../side/side-sheet";
 import { KeysPage } from "./keys-page";
 import { Palette } from "./palette";
 
-/** What opens over every screen. A chunk of its own, which is loaded when the page answers already. */
-export default function Overlays() {
+/** What opens over every screen. It is made when the page answers already. */
+export function Overlays() {
   return (
     <>
       <Palette />

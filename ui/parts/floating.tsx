@@ -28,7 +28,7 @@ export function Floating({ trigger, label, children, side = "top", align = "star
   const pressedElsewhere = useRef(false);
   const isOpen = of.open ?? own;
   const change = (to: boolean) => {
-    pressedElsewhere.current = false;
+    if (to) pressedElsewhere.current = false;
     setOwn(to);
     of.onOpen?.(to);
   };
