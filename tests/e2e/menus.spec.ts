@@ -1,4 +1,5 @@
 import type { Locator } from "@playwright/test";
+import { pass } from "./real-time";
 import { expect, head, test } from "./stemzo";
 import { few } from "../setup/few";
 
@@ -184,7 +185,7 @@ test("sheets and menus open beside their button, and leave the focus where it be
   await bead.click();
   await page.getByRole("button", { name: /^Session: / }).click();
   await expect(sheet).toBeHidden();
-  await page.waitForTimeout(200);
+  await pass(page, 0.2);
   await expect(page.getByRole("textbox", { name: "Session" })).toBeFocused();
   await page.keyboard.press("Escape");
 
