@@ -46,7 +46,12 @@ test("what was asked for another session is not taken for this one's", () => {
 });
 
 test("a state that cannot be had any more is none", async () => {
-  for (const answer of [async () => new Response("", { status: 404 }), () => Promise.reject(new TypeError("gone"))]) {
+  for (const answer of [
+    async () => new Response("", { status: 404 }),
+    // Cut off on its way.
+    async () => new Response('{"document":{'),
+    () => Promise.reject(new TypeError("gone")),
+  ]) {
     ask("a", answer);
     expect(await takeAsked("a")).toBeNull();
   }

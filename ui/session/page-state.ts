@@ -44,7 +44,7 @@ export function askingScript(id: string, key: string): string {
   const [named, address] = [id, `/s/${encodeURIComponent(id)}/state?key=${key}`].map((text) =>
     JSON.stringify(text).replaceAll("<", "\\u003c"),
   );
-  return `stemzoAsked={id:${named},state:fetch(${address}).then(r=>r.ok?r.json():null,()=>null)}`;
+  return `stemzoAsked={id:${named},state:fetch(${address}).then(r=>r.ok?r.json():null).catch(()=>null)}`;
 }
 
 /** In the browser: the state that the page asked for; null where that was another session's, or was taken before. */
