@@ -18,7 +18,7 @@ const inDevelopment = (all: typeof headers): typeof headers =>
 const config: NextConfig = {
   distDir: process.env["STEMZO_BUILD"] ?? ".next",
   agentRules: false,
-  experimental: { agentUpgrade: false },
+  experimental: { agentUpgrade: false, inlineCss: true },
   poweredByHeader: false,
   serverExternalPackages: ["graphile-worker", "pg", "pino", "prom-client", "yauzl"],
   turbopack: { root: import.meta.dirname },

@@ -2,7 +2,7 @@
 import { z } from "zod";
 import type { Frozen } from "../core/session/document";
 import { sessionSchema } from "../core/session/document";
-import { slipSchema } from "../core/printing/slip";
+import { slipSchema } from "../core/printing/slip-schema";
 import { audioSchema, samplesQuery, uploadSchema } from "./audio";
 import { healthSchema } from "./health";
 import { runningSchema } from "./running";

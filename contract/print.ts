@@ -1,5 +1,5 @@
 import { z } from "zod";
-import { slipSchema } from "../core/printing/slip";
+import { slipSchema } from "../core/printing/slip-schema";
 import type { Slip } from "../core/printing/slip";
 import type { Frozen } from "../core/session/document";
 

@@ -1,5 +1,5 @@
 import { z } from "zod";
-import { profileBodySchema } from "../core/delivery/profiles";
+import { profileBodySchema } from "../core/delivery/profile-schema";
 import type { Frozen } from "../core/session/document";
 
 /** A receiver's profile that was saved. */

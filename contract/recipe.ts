@@ -1,6 +1,6 @@
 import { z } from "zod";
 import type { Frozen } from "../core/session/document";
-import { slipSchema } from "../core/printing/slip";
+import { slipSchema } from "../core/printing/slip-schema";
 
 /** What a recipe keeps of a slip: everything but the tracks, clips, phrases, pads and moves of one session. */
 export const recipeSlip = slipSchema.omit({ tracks: true, clips: true, of: true, moves: true, pad: true }).extend({

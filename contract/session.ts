@@ -6,9 +6,6 @@ import type { Sketch } from "../core/session/sketch";
 import { stepSchema } from "../core/session/edits";
 import type { StoredStep } from "../core/session/sync";
 
-/** Id of the session that comes with the app, made up to try things on. */
-export const DEMO_ID = "harbour-lamps";
-
 const namedStep = z.strictObject({ id: z.string().min(1).max(64), step: stepSchema });
 
 export const newSessionBody = z.strictObject({

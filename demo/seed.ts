@@ -1,4 +1,4 @@
-import { DEMO_ID } from "../contract/session";
+import { DEMO_ID } from "../contract/demo-id";
 import type { Asset } from "../core/session/document";
 import { WavWriter } from "../core/formats/wav/write";
 import type { AudioFacts } from "../server/audio/facts";

@@ -1,6 +1,6 @@
 import { parseArgs } from "node:util";
 import type { SessionState } from "../contract/session";
-import { DEMO_ID } from "../contract/session";
+import { DEMO_ID } from "../contract/demo-id";
 import { largeSession } from "../demo/large-session";
 
 /** Adds a large session, cut from the demo's recordings, to a Stemzo that is running. */

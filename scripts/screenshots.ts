@@ -5,7 +5,7 @@ import { chromium } from "@playwright/test";
 import type { Page } from "@playwright/test";
 import { writeMidi } from "midi-file";
 import type { Job } from "../contract/job";
-import { isOver } from "../contract/job";
+import { isOver } from "../contract/job-progress";
 import { WavWriter } from "../core/formats/wav/write";
 import { noise } from "../core/testing/listen";
 import { tinyFont } from "../core/testing/tiny-font";

@@ -1,29 +1,30 @@
-import type { Page } from "@playwright/test";
+import type { Browser, Page } from "@playwright/test";
 import { median, type BrowserFigure } from "./speed-browser-figure";
-import type { Noted } from "./speed-seek";
 import { watchStolen } from "./stolen";
+import { openUnwatched } from "./unwatched";
 
-const OPENINGS = 5;
+const OPENINGS = 9;
 /** Of what is measured in pictures a second: three seconds each. */
 const LOOKS = 3;
 
+/** Notes when the page answers: a task can run after its elements have their handlers. */
+const WATCH = `{
+  const watch = new MutationObserver(() => {
+    if (!document.querySelector("[data-awake]")) return;
+    watch.disconnect();
+    setTimeout(() => { awakeAt = performance.now(); });
+  });
+  var awakeAt = NaN;
+  watch.observe(document, { subtree: true, childList: true, attributeFilter: ["data-awake"] });
+}`;
+const READ = `({ picture: performance.getEntriesByName("first-contentful-paint")[0]?.startTime ?? NaN, awake: awakeAt })`;
+
 /** Opens a session anew each time, in a browser that has nothing of it: until it is seen, and until it answers. */
-export async function openings(open: () => Promise<Page>): Promise<readonly BrowserFigure[]> {
+export async function openings(browser: Browser, address: string): Promise<readonly BrowserFigure[]> {
   const all: { readonly picture: number; readonly awake: number }[] = [];
-  for (let turn = 0; turn < OPENINGS; turn++) {
-    const page = await open();
-    await page.locator("[data-awake]").waitFor({ timeout: 60_000 });
-    all.push(
-      await page.evaluate(async () => {
-        await new Promise((resolve) => setTimeout(resolve, 100));
-        const { awake } = (window as never as Noted).noted;
-        return { picture: performance.getEntriesByName("first-contentful-paint")[0]?.startTime ?? NaN, awake };
-      }),
-    );
+  for (let turn = 0; turn < OPENINGS; turn++)
     // Until the server has measured its load, and nothing else is at work.
-    await page.waitForTimeout(10_000);
-    await page.context().close();
-  }
+    all.push(await openUnwatched(browser, { address, begin: WATCH, read: READ, settleMs: 10_000 }));
   const middle = (of: "picture" | "awake") => all.map((o) => o[of]).sort((a, b) => a - b)[OPENINGS >> 1] ?? NaN;
   return [
     {

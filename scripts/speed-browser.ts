@@ -1,8 +1,8 @@
 import type { Page } from "@playwright/test";
 import { chromium } from "@playwright/test";
 import type { SessionState } from "../contract/session";
-import { DEMO_ID } from "../contract/session";
-import { isOver } from "../contract/job";
+import { DEMO_ID } from "../contract/demo-id";
+import { isOver } from "../contract/job-progress";
 import type { Job } from "../contract/job";
 import { makeAudioClip, makeSession, makeTrack } from "../core/session/build";
 import type { Session } from "../core/session/document";
@@ -87,7 +87,7 @@ export async function measureInBrowser(): Promise<readonly BrowserFigure[]> {
 
     const audio = demo.assets.filter((a) => a.frames > 5 * demo.rate);
     const large = await create("speed-large", largeSession({ tracks: 200, clips: 10_000, audio, rate: demo.rate }));
-    figures.push(...(await openings(() => open(large))));
+    figures.push(...(await openings(browser, `${stemzo.address}/s/${large}`)));
     const opened = await open(large);
     figures.push(...(await eyes(opened)));
     await opened.context().close();
@@ -125,7 +125,7 @@ async function seeks(page: Page, address: string, demo: Session): Promise<readon
 
 /** In the page: keeps what the engines say about their load, where they begin, and when a hand last did something. */
 function noteDown(): void {
-  const noted = { loads: [] as number[], hand: 0, begins: 0, awake: NaN };
+  const noted = { loads: [] as number[], hand: 0, begins: 0 };
   Object.assign(window, { noted });
   const Plain = window.Worker;
   window.Worker = class extends Plain {
@@ -144,15 +144,6 @@ function noteDown(): void {
       super.postMessage(message, options as Transferable[]);
     }
   };
-  // The page answers when a task can run after its elements have their handlers.
-  const watch = new MutationObserver(() => {
-    if (!document.querySelector("[data-awake]")) return;
-    watch.disconnect();
-    setTimeout(() => {
-      noted.awake = performance.now();
-    });
-  });
-  watch.observe(document, { subtree: true, childList: true, attributeFilter: ["data-awake"] });
   for (const kind of ["keydown", "pointerdown", "click"])
     addEventListener(
       kind,

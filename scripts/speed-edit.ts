@@ -1,5 +1,5 @@
 import type { SessionState } from "../contract/session";
-import { DEMO_ID } from "../contract/session";
+import { DEMO_ID } from "../contract/demo-id";
 import type { Edit } from "../core/session/edits";
 import type { Session, Track } from "../core/session/document";
 import { largeSession } from "../demo/large-session";

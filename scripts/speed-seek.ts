@@ -2,7 +2,8 @@ import { mkdtempSync, rmSync, writeFileSync } from "node:fs";
 import { tmpdir } from "node:os";
 import { join } from "node:path";
 import type { Page } from "@playwright/test";
-import { isOver, type Job } from "../contract/job";
+import type { Job } from "../contract/job";
+import { isOver } from "../contract/job-progress";
 import { WavReader } from "../core/formats/wav/read";
 import type { Session } from "../core/session/document";
 import { tempoMap } from "../core/time/tempo";
@@ -22,8 +23,6 @@ export interface Noted {
     readonly loads: number[];
     readonly hand: number;
     readonly begins: number;
-    /** When the page first answered, by its own clock. */
-    readonly awake: number;
   };
 }
 

@@ -4,7 +4,7 @@ import { randomUUID } from "node:crypto";
 import { tmpdir } from "node:os";
 import { dirname, join } from "node:path";
 import type { Job } from "../contract/job";
-import { isOver } from "../contract/job";
+import { isOver } from "../contract/job-progress";
 import type { ResultOf } from "../contract/job-kinds";
 import type { Handoff } from "../contract/handoff";
 import { WavWriter } from "../core/formats/wav/write";

@@ -3,7 +3,7 @@ import { existsSync, readdirSync, rmSync } from "node:fs";
 import { join } from "node:path";
 import { inArray } from "drizzle-orm";
 import { afterAll, beforeAll, describe, expect, test } from "vitest";
-import { isOver } from "../contract/job";
+import { isOver } from "../contract/job-progress";
 import { plainSlip } from "../core/printing/slip";
 import { randomUnit } from "../core/random";
 import type { Session } from "../core/session/document";

@@ -6,7 +6,7 @@ import { tmpdir } from "node:os";
 import { dirname, join } from "node:path";
 import { afterAll, beforeAll, describe, expect, test } from "vitest";
 import type { Arrival, Candidate } from "../contract/intake";
-import { isOver } from "../contract/job";
+import { isOver } from "../contract/job-progress";
 import type { RequestOf, ResultOf } from "../contract/job-kinds";
 import type { Session, SessionFile } from "../core/session/document";
 import { sessionFileSchema } from "../core/session/document";

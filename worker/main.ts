@@ -10,6 +10,7 @@ import { Refusal } from "../server/fault";
 import { readableFormats } from "../core/formats/registry";
 import type { JobProgress, JobStatus, ServiceFault } from "../contract/job";
 import { declarationOfJob } from "../contract/job-kinds";
+import { jobWords } from "../contract/job-words";
 import { Superseded, beginJob, cancelIsWanted, endJob, reportProgress } from "../server/services/jobs";
 import { dataRoot } from "../server/paths";
 import { reapOrphanedAudio, knownAudioAfterCommits } from "../server/services/audio";
@@ -186,7 +187,7 @@ function reporter(db: ReturnType<typeof database>["db"], id: string) {
 
 function explain(job: StartedJob, error: unknown): ServiceFault {
   const kept = "The session is as it was; nothing half-made was kept.";
-  const { subject } = declarationOfJob(job.request.kind);
+  const { subject } = jobWords[job.request.kind];
   if (error instanceof SilentPrint)
     return { what: error.message, kept, todo: "Play the track, fix it, then try again.", problems: [] };
   if (error instanceof NothingChanged)

@@ -18,7 +18,8 @@ import { writePackage } from "../server/packages/write";
 import { openPackage } from "../server/packages/read";
 import type { JobRequest } from "../contract/job-kinds";
 import type { Slip } from "../core/printing/slip";
-import { plainSlip, slipSchema } from "../core/printing/slip";
+import { plainSlip } from "../core/printing/slip";
+import { slipSchema } from "../core/printing/slip-schema";
 import { readAudio } from "../server/services/audio";
 import {
   changesSince,

@@ -10,10 +10,6 @@ export const addInstruments = jobKind({
     /** Files that are no instruments, each with the reason. */
     left: z.array(z.strictObject({ name: z.string(), why: z.string() })),
   },
-  title: "Adding instruments",
-  subject: "adding of instruments",
-  cancelled: "Cancelled. No instrument was added.",
   priority: 0,
-  shown: true,
   alone: true,
 });

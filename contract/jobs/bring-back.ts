@@ -5,9 +5,5 @@ import { jobKind, madeSchema } from "./kind";
 export const bringBack = jobKind({
   request: { handoff: z.string() },
   result: { handoff: z.string(), files: z.int(), made: madeSchema },
-  title: "Placing files on the session",
-  subject: "placing of the files",
-  cancelled: "Cancelled. Nothing was placed.",
   priority: 0,
-  shown: true,
 });

@@ -11,10 +11,5 @@ export const check = jobKind({
     peakDb: z.number().nullable(),
     at: z.int(),
   },
-  title: "Comparing",
-  subject: "comparison",
-  cancelled: "The comparison was cancelled.",
   priority: 2,
-  shown: false,
-  unasked: true,
 });

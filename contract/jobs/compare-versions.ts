@@ -26,9 +26,5 @@ export const compareVersions = jobKind({
     /** How long both are, in seconds. */
     lengthS: z.number(),
   },
-  title: "Comparing two versions",
-  subject: "comparison",
-  cancelled: "The comparison was cancelled.",
   priority: 1,
-  shown: true,
 });

@@ -21,9 +21,5 @@ export const differences = jobKind({
       }),
     ),
   },
-  title: "Comparing",
-  subject: "comparison",
-  cancelled: "The comparison was cancelled.",
   priority: 1,
-  shown: true,
 });

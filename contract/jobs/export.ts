@@ -18,11 +18,7 @@ export const exportStems = jobKind({
     only: z.enum(["session files"]).nullable().default(null),
   },
   result: { handoff: z.string(), since: passSince },
-  title: "Exporting",
-  subject: "export",
-  cancelled: "Export cancelled. Nothing was kept of it.",
   priority: 1,
-  shown: true,
   impossible(session, { only }) {
     const plan = sayPlanned(planExport(only === "session files" ? withoutStems(session) : session), "sheet");
     const hours = hoursTooLong(sessionEnd(session), session.rate);

@@ -22,12 +22,7 @@ export const freeze = jobKind({
     since: passSince,
     silent: silentSchema,
   },
-  title: "Freezing",
-  subject: "freeze",
-  cancelled: "Freeze cancelled. The session is as it was.",
   priority: 0,
-  shown: true,
-  makesPrints: true,
   impossible(session, { tracks }) {
     const plan = sayPlanned(planFreeze(session, tracks), "tracks");
     return plan.ok

@@ -30,9 +30,5 @@ export const bringIn = jobKind({
     left: z.array(z.strictObject({ name: z.string(), why: z.string() })),
     made: madeSchema,
   },
-  title: "Importing",
-  subject: "import",
-  cancelled: "Cancelled. Nothing was imported.",
   priority: 0,
-  shown: true,
 });

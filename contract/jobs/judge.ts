@@ -29,10 +29,6 @@ export const judge = jobKind({
       }),
     ),
   },
-  title: "Checking the set",
-  subject: "check of the set",
-  cancelled: "Cancelled. The set was not checked.",
   priority: 0,
-  shown: false,
   alone: true,
 });

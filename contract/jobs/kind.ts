@@ -9,24 +9,12 @@ export interface Impossible {
   readonly todo: string;
 }
 
-/** What everybody has to know of a kind of job: what is asked, what comes of it, and how it is spoken of. */
+/** What is to be known of a kind of job: what is asked, what comes of it, and when it runs. Words: `job-words.ts`. */
 export interface JobKindDeclaration<Request extends z.ZodRawShape, Result extends z.ZodRawShape> {
   readonly request: Request;
   readonly result: Result;
-  /** While it runs: "Freezing". */
-  readonly title: string;
-  /** In an error: "The freeze failed". */
-  readonly subject: string;
-  /** The message when it was cancelled, with what is kept. */
-  readonly cancelled: string;
   /** Lower goes first: what a person waits for, then exports, then what is only measured. */
   readonly priority: 0 | 1 | 2 | 3;
-  /** Whether people are shown that it runs. */
-  readonly shown: boolean;
-  /** It makes prints: the foot of the Bench follows it. */
-  readonly makesPrints?: boolean;
-  /** No person asked for it: its failure is not shown. */
-  readonly unasked?: boolean;
   /** It may be asked for without a session. */
   readonly alone?: boolean;
   /** One that waits already does for all that ask. */

@@ -14,9 +14,5 @@ export const listen = jobKind({
     frames: z.int(),
     differencePeakDb: z.number().nullable(),
   },
-  title: "Preparing to listen",
-  subject: "rendering",
-  cancelled: "Cancelled.",
   priority: 0,
-  shown: false,
 });

@@ -5,12 +5,7 @@ import { jobKind } from "./kind";
 export const load = jobKind({
   request: {},
   result: { total: z.number() },
-  title: "Measuring",
-  subject: "measurement",
-  cancelled: "Measuring was cancelled.",
   priority: 3,
-  shown: false,
-  unasked: true,
   once: true,
   disturbs: false,
 });

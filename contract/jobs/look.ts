@@ -6,10 +6,6 @@ import { jobKind } from "./kind";
 export const look = jobKind({
   request: { files: z.array(sentFileSchema).min(1).max(5000) },
   result: { arrival: arrivalSchema },
-  title: "Reading the files",
-  subject: "look at the files",
-  cancelled: "Cancelled. The files were not imported.",
   priority: 0,
-  shown: false,
   alone: true,
 });

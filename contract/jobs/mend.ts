@@ -22,10 +22,6 @@ export const mend = jobKind({
     /** The export that hands it on; null: none was asked for. */
     export: z.string().nullable(),
   },
-  title: "Repairing the set",
-  subject: "repair of the set",
-  cancelled: "Cancelled. No session was made.",
   priority: 0,
-  shown: true,
   alone: true,
 });

@@ -1,6 +1,6 @@
 import { z } from "zod";
 import { planPrint } from "../../core/printing/plan";
-import { slipSchema } from "../../core/printing/slip";
+import { slipSchema } from "../../core/printing/slip-schema";
 import { jobKind, madeSchema, passSince, passSpeed, printedSchema, silentSchema } from "./kind";
 import { sayPlanned } from "../../core/words/refusals";
 
@@ -23,12 +23,7 @@ export const print = jobKind({
      */
     certain: z.boolean().default(true),
   },
-  title: "Printing",
-  subject: "print",
-  cancelled: "Print cancelled. The session is as it was.",
   priority: 0,
-  shown: true,
-  makesPrints: true,
   impossible(session, { slip }) {
     const plan = sayPlanned(planPrint(session, slip));
     return plan.ok

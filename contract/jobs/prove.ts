@@ -5,9 +5,5 @@ import { jobKind } from "./kind";
 export const prove = jobKind({
   request: { handoff: z.string() },
   result: { handoff: z.string(), mark: z.enum(["right", "look", "wrong"]) },
-  title: "Proving",
-  subject: "proof",
-  cancelled: "Proof cancelled. The package is kept as it is, not proven.",
   priority: 1,
-  shown: true,
 });

@@ -27,11 +27,7 @@ export const putInstrument = jobKind({
     samples: z.int(),
     lost: z.array(lostOfInstrumentSchema),
   },
-  title: "Placing instruments",
-  subject: "placing of instruments",
-  cancelled: "Cancelled. The session is as it was.",
   priority: 0,
-  shown: true,
   impossible(session, { puts }) {
     for (const { track } of puts) {
       const found = session.tracks.find((t) => t.id === track);

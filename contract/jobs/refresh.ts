@@ -9,10 +9,5 @@ export const refresh = jobKind({
     withTail: z.boolean().default(false),
   },
   result: { prints: z.array(printedSchema), speed: passSpeed, since: passSince, silent: silentSchema },
-  title: "Refreshing",
-  subject: "refresh",
-  cancelled: "Refresh cancelled. The prints are as they were.",
   priority: 0,
-  shown: true,
-  makesPrints: true,
 });

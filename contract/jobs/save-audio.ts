@@ -27,11 +27,7 @@ export const saveAudio = jobKind({
     rate: z.int(),
     peakDb: z.number().nullable(),
   },
-  title: "Saving",
-  subject: "saving of the file",
-  cancelled: "Cancelled. No file was made.",
   priority: 0,
-  shown: true,
   impossible({ assets }, { asset, format, depth }) {
     const problems = [
       ...(assets.some((a) => a.id === asset && a.origin !== "missing")

@@ -14,11 +14,7 @@ export const supply = jobKind({
     missing: z.int(),
     left: z.array(z.strictObject({ name: z.string(), why: z.string() })),
   },
-  title: "Relinking missing files",
-  subject: "relinking of missing files",
-  cancelled: "Cancelled. The session is as it was.",
   priority: 0,
-  shown: true,
   impossible(session) {
     return missingAssets(session).length > 0
       ? null

@@ -41,10 +41,6 @@ export const takeIn = jobKind({
     ),
     left: z.array(z.strictObject({ name: z.string(), why: z.string() })),
   },
-  title: "Importing",
-  subject: "import",
-  cancelled: "Cancelled. Nothing was imported.",
   priority: 0,
-  shown: true,
   alone: true,
 });

@@ -1,4 +1,5 @@
 import { z } from "zod";
+import { MANIFEST_NAME } from "./package-names";
 import type { Frozen } from "../session/document";
 import { meterPointSchema, sessionFileSchema, tempoPointSchema } from "../session/document";
 
@@ -134,10 +135,6 @@ export function parseManifest(json: unknown): Manifest {
   if (version.data?.version !== 1) return manifestSchema.parse(json);
   return { ...firstManifestSchema.parse(json), version: 2, papers: [], sessionFiles: [] };
 }
-
-/** In the package's folder: the hash and name of every file, as `sha256sum -c` takes them. */
-export const HASH_LIST_NAME = "SHA256SUMS";
-export const MANIFEST_NAME = "manifest.json";
 
 /** What `SHA256SUMS` says of a package, whose manifest is a file with a hash of its own. */
 export const hashList = ({ files, sessionFiles, papers }: Manifest, manifestSha256: string): string =>

@@ -8,7 +8,7 @@ import { fingerprints } from "../printing/fingerprint";
 import { withLiveSources } from "../printing/freeze";
 import type { Planned } from "../printing/refusals";
 import { refusePrint } from "../printing/refusals";
-import { chip } from "../session/document";
+import { chip } from "../session/plain-names";
 import type { Session, Sheet, StemRow } from "../session/document";
 import { meterMap } from "../time/meter";
 import type { TempoMap } from "../time/tempo";

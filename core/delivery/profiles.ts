@@ -1,39 +1,18 @@
-import { z } from "zod";
-import type { Frozen, Session, SessionFile, Sheet, StemRow } from "../session/document";
-import { chip, sessionFileSchema, sheetSchema, stemRowSchema } from "../session/document";
+import type { z } from "zod";
+import type { Chip, Frozen, Session, Sheet, StemRow } from "../session/document";
+import { chip } from "../session/plain-names";
+import { plainSessionFile } from "../session/plain-session-file";
 import type { Edit, Step } from "../session/edits";
+import type { profileBodySchema } from "./profile-schema";
 import { isOfReturns, onRows, stemRows } from "./sheet";
 
-/** What a receiver is to get: everything of a sheet but its rows, its range and what is written to one receiver. */
-export const profileBodySchema = z.strictObject({
-  /** In one line: what the receiver gets. */
-  about: z.string().max(200),
-  sheet: sheetSchema.pick({
-    tail: true,
-    tailSeconds: true,
-    tailBeats: true,
-    ends: true,
-    leadInBars: true,
-    rate: true,
-    depth: true,
-    dither: true,
-    format: true,
-    mixes: true,
-    mixFormat: true,
-    folderName: true,
-    fileName: true,
-    sessionFiles: true,
-  }),
-  /** What every row becomes. */
-  rows: stemRowSchema.pick({ tap: true, returns: true, linked: true, channels: true }),
-});
 export type ProfileBody = Frozen<z.infer<typeof profileBodySchema>>;
 export interface Profile {
   readonly name: string;
   readonly body: ProfileBody;
 }
 
-const folder = (what: string, ...more: readonly ReturnType<typeof chip>[]) => [
+const folder = (what: string, ...more: readonly Chip[]): readonly Chip[] => [
   chip("song"),
   chip("text", "-"),
   chip("text", what),
@@ -55,7 +34,6 @@ const plain: ProfileBody["sheet"] = {
   fileName: [chip("number"), chip("stem")],
   sessionFiles: [],
 };
-const sessionFileOf = (kind: SessionFile["kind"]) => sessionFileSchema.parse({ kind });
 const rows = { tap: "group", returns: false, linked: true, channels: "as it is" } as const;
 
 /** Profiles that everybody has. Whom each is for, and what that person does with what they get, decides all of it. */
@@ -99,7 +77,7 @@ export const profiles: readonly Profile[] = [
         format: "flac",
         mixFormat: "mp3",
         folderName: folder("Tracks", chip("version")),
-        sessionFiles: [sessionFileOf("dawproject"), sessionFileOf("midi")],
+        sessionFiles: [plainSessionFile("dawproject"), plainSessionFile("midi")],
       },
       rows: { ...rows, tap: "devices", linked: false },
     },
@@ -112,7 +90,7 @@ export const profiles: readonly Profile[] = [
         ...plain,
         rate: 48000,
         folderName: folder("For picture", chip("version"), chip("date")),
-        sessionFiles: [sessionFileOf("aaf")],
+        sessionFiles: [plainSessionFile("aaf")],
       },
       rows: { ...rows, returns: true, channels: "stereo" },
     },
@@ -127,7 +105,7 @@ export const profiles: readonly Profile[] = [
         depth: "32f",
         mixes: ["after its chain", "before its chain"],
         folderName: folder("Archive", chip("date")),
-        sessionFiles: [sessionFileOf("bundle")],
+        sessionFiles: [plainSessionFile("bundle")],
       },
       rows,
     },
@@ -165,10 +143,10 @@ export function applyProfile(session: Session, { name, body }: Profile): Step {
 export function profileOf(session: Session, about: string): ProfileBody {
   const all = stemRows(session);
   const first = all.find((row) => !isOfReturns(session, row)) ?? all[0] ?? rows;
-  const kept = Object.keys(profileBodySchema.shape.sheet.shape).map((k) => [k, session.sheet[k as keyof Sheet]]);
-  return profileBodySchema.parse({
+  const sheet = Object.fromEntries(Object.keys(plain).map((field) => [field, session.sheet[field as keyof Sheet]]));
+  return {
     about,
-    sheet: Object.fromEntries(kept) as unknown,
+    sheet: sheet as unknown as ProfileBody["sheet"],
     rows: { tap: first.tap, returns: first.returns, linked: first.linked, channels: first.channels },
-  });
+  };
 }

@@ -1,6 +1,6 @@
 import type { AudioReader } from "../audio/audio-reader";
 import type { Modulated, Modulator, WholeZone } from "../instruments/instrument";
-import { MODULATED } from "../instruments/instrument";
+import { MODULATED } from "../instruments/modulated";
 import { type Positions, isMoving, modulate } from "../instruments/modulation";
 import { type Stretch, endOf, exitFrom, readPlaces, stretchOf } from "../instruments/reading";
 import { type EnvelopeTimes, heldGain, heldSweep, releasedGain, releasedSweep, triangle } from "../instruments/shapes";

@@ -1,6 +1,6 @@
 import isEqual from "fast-deep-equal";
 import type { Judged, Mend, SetFinding } from "./set";
-import { unmended } from "./set";
+import { unmended } from "./unmended";
 
 /** What of a file's mend answers a finding; null: nothing does, or it is done to every file anyway. */
 export function mendOf(finding: SetFinding): Exclude<keyof Mend, "path" | "name"> | null {

@@ -6,7 +6,7 @@ import { againstMix } from "./against-mix";
 import { beginningsOf, dulledFirstHit } from "./heard";
 import { heardTempo } from "./tempo";
 import type { Judged, Mend, SetFile, SetFinding } from "./set";
-import { unmended } from "./set";
+import { unmended } from "./unmended";
 
 const BLOCK: Frames = 16384;
 /** A file that ends louder has been cut. */

@@ -1,7 +1,7 @@
 import { soundOf } from "../session/sound";
 import { mediaKey } from "../interchange/from-timeline";
 import type { Sheet, Session } from "../session/document";
-import { PLAIN_FILE_NAME, PLAIN_FOLDER_NAME } from "../session/document";
+import { PLAIN_FILE_NAME, PLAIN_FOLDER_NAME } from "../session/plain-names";
 import type { Timeline, TimelineTrack } from "../timeline/timeline";
 import type { Frames } from "../units";
 import type { Judged, Mend } from "./set";

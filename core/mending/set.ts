@@ -95,18 +95,6 @@ export const mendSchema = z.strictObject({
 });
 export type Mend = Frozen<z.infer<typeof mendSchema>>;
 
-export const unmended = (path: string, name: string): Mend => ({
-  path,
-  name,
-  shift: 0,
-  gainDb: 0,
-  invert: false,
-  swap: false,
-  mono: false,
-  leaveOut: false,
-  drift: null,
-});
-
 /** A judged set: what was found, and what mends it. */
 export const judgedSchema = z.strictObject({
   rate: z.int(),

@@ -10,7 +10,8 @@ import { randomSlips, slipFrom, tryOut } from "../testing/random-slip";
 import { PieceCutter } from "./cut";
 import { planPrint } from "./plan";
 import type { Slip } from "./slip";
-import { fitted, plainSlip, slipSchema } from "./slip";
+import { fitted, plainSlip } from "./slip";
+import { slipSchema } from "./slip-schema";
 import { share } from "../../tests/setup/share";
 
 describe("the promise that it sounds the same", () => {

@@ -10,7 +10,8 @@ import type {
   Session,
   Track,
 } from "./document";
-import { PLAIN_FILE_NAME, PLAIN_FOLDER_NAME, SESSION_VERSION } from "./document";
+import { PLAIN_FILE_NAME, PLAIN_FOLDER_NAME } from "./plain-names";
+import { SESSION_VERSION } from "./version";
 
 /** Shorthand for documents made by code: what is not said takes its plain value. */
 export const makeTrack = (track: Pick<Track, "id" | "name" | "kind"> & Partial<Track>): Track => ({

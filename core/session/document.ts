@@ -1,16 +1,12 @@
 import { z } from "zod";
 import { isAbsolutePath } from "../formats/paths/url";
 import { RATES } from "../units";
-import { instrumentSchema } from "../instruments/instrument";
+import { instrumentSchema } from "../instruments/instrument-schema";
 import { askedProgramSchema } from "./asked-program";
 import { frames, gainDb, hash, id, name, ticks } from "./fields";
 import { MOST_OF } from "./limits";
-
-/**
- * The version this code reads and writes; older documents pass through the migrations of `read.ts`. Fields that came
- * later have defaults, so that steps of a session's history that were made before them can still be undone.
- */
-export const SESSION_VERSION = 7;
+import { PLAIN_FILE_NAME, PLAIN_FOLDER_NAME } from "./plain-names";
+import { SESSION_VERSION } from "./version";
 
 export const tempoPointSchema = z.strictObject({
   tick: ticks,
@@ -262,16 +258,6 @@ export const markerSchema = z.strictObject({ id, name, tick: ticks });
 
 /** A stretch of the timeline with a name, to be played, printed or delivered again. */
 export const rangeSchema = z.strictObject({ id, name, from: ticks, to: ticks });
-
-export const chip = (kind: z.infer<typeof chipSchema>["kind"], text = "") => ({ kind, text });
-export const PLAIN_FOLDER_NAME = [
-  chip("song"),
-  chip("text", "-"),
-  chip("text", "Stems"),
-  chip("text", "-"),
-  chip("tempo"),
-];
-export const PLAIN_FILE_NAME = [chip("number"), chip("stem")];
 
 /** A session file that goes into the package, and how the session is told in it; see `core/interchange`. */
 export const sessionFileSchema = z.strictObject({

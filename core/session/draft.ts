@@ -1,6 +1,7 @@
 import type { Session, Track } from "./document";
-import type { CollectionName, OfTrack } from "./records";
-import { OF_TRACK } from "./records";
+import type { OfTrack } from "./collections";
+import type { CollectionName } from "./records";
+import { OF_TRACK } from "./collections";
 import type { Identified } from "./working-list";
 import { WorkingList } from "./working-list";
 

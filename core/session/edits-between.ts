@@ -1,9 +1,9 @@
 import isEqual from "fast-deep-equal";
 import type { Session, Track } from "./document";
-import type { Edit } from "./edits";
-import { MOST_EDITS } from "./edits";
+import type { Edit } from "./apply";
+import { MOST_EDITS } from "./apply";
 import type { CollectionName, ListName, SessionPatch } from "./records";
-import { OF_TRACK, valueLists } from "./records";
+import { OF_TRACK, valueLists } from "./collections";
 import { difference, isInOrder } from "./values";
 
 /** A record, as an edit speaks of it. */

@@ -5,8 +5,9 @@ import type { Edit } from "./edits";
 import { applyStep } from "./edits";
 import { MOST_CLIPS, MOST_OF, MOST_PARAMS, MOST_VALUES } from "./limits";
 import { readSession } from "./read";
-import type { CollectionName, OfTrack } from "./records";
-import { OF_TRACK } from "./records";
+import type { OfTrack } from "./collections";
+import type { CollectionName } from "./records";
+import { OF_TRACK } from "./collections";
 
 const ASSET = "a".repeat(64);
 const asset = (n: number) => ({

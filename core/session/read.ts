@@ -1,6 +1,7 @@
 import { checkSession } from "./check";
 import type { Session } from "./document";
-import { SESSION_VERSION, sessionSchema } from "./document";
+import { sessionSchema } from "./document";
+import { SESSION_VERSION } from "./version";
 import type { Checked } from "./problem";
 import { refuse, schemaProblems } from "./problem";
 

@@ -1,5 +1,5 @@
 import { z } from "zod";
-import { instrumentSchema } from "../instruments/instrument";
+import { instrumentSchema } from "../instruments/instrument-schema";
 import type { Frozen } from "./document";
 import {
   assetSchema,
@@ -39,9 +39,6 @@ export const records = {
 } as const;
 
 export type CollectionName = keyof typeof records;
-/** Collections that every track has of its own. */
-export const OF_TRACK = ["clips", "takes", "devices", "sends", "automation"] as const;
-export type OfTrack = (typeof OF_TRACK)[number];
 export type RecordOf<C extends CollectionName> = Frozen<z.infer<(typeof records)[C]>>;
 
 /** Some fields of one kind of record; never its id, nor what kind it is. */
@@ -90,13 +87,10 @@ export type SessionPatch = Partial<Frozen<Pick<z.infer<typeof sessionSchema>, "n
 export const sheetPatchSchema = someOf(sheetSchema.omit({ rows: true }));
 export type SheetPatch = Partial<Frozen<Omit<z.infer<typeof sheetSchema>, "rows">>>;
 
-/**
- * Lists inside a record that hold plain values in an order of their own: notes and points. They are edited by the
- * values that go and the values that come, so that an edit is as large as what was done.
- */
-export const valueLists = {
-  phrases: { field: "notes", schema: z.array(noteSchema).max(100000), least: 0, most: 100000 },
-  automation: { field: "points", schema: z.array(automationPointSchema).max(100000), least: 1, most: 100000 },
+/** The schemas of lists of plain values; see `valueLists`. */
+export const valueSchemas = {
+  phrases: z.array(noteSchema).max(100000),
+  automation: z.array(automationPointSchema).max(100000),
 } as const;
-export type ListName = keyof typeof valueLists;
-export type ValueOf<L extends ListName> = Frozen<z.infer<(typeof valueLists)[L]["schema"]>[number]>;
+export type ListName = keyof typeof valueSchemas;
+export type ValueOf<L extends ListName> = Frozen<z.infer<(typeof valueSchemas)[L]>[number]>;

@@ -4,7 +4,7 @@ import { TimeMap } from "./bend";
 import { splitClip } from "./clip-edits";
 import type { AudioClip, Session } from "./document";
 import type { Edit } from "./edits";
-import { applyStep } from "./edits";
+import { applyTyped } from "./apply";
 import type { Checked } from "./problem";
 import { refuse } from "./problem";
 import { trackOf } from "./routing";
@@ -49,7 +49,7 @@ export function sliceClip(
     const id = newId();
     const made = splitClip(track, clip, frame, tempo, id);
     if (!made.ok) continue;
-    const applied = applyStep(now, { label: "Slice", edits: [...made.value] });
+    const applied = applyTyped(now, { label: "Slice", edits: [...made.value] });
     if (!applied.ok) return applied;
     now = applied.value.session;
     edits.push(...made.value);

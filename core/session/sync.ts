@@ -1,6 +1,6 @@
 import type { Session } from "./document";
-import type { Step } from "./edits";
-import { applyStep } from "./edits";
+import type { Step } from "./apply";
+import { applyTyped } from "./apply";
 import type { Problem } from "./problem";
 
 /** A step with an id of its own, so that a step sent twice is stored once and its maker knows it again. */
@@ -48,7 +48,7 @@ export const startSync = (session: Session, revision: number): Sync => ({
 
 /** Adds a step made here; refused when it does not apply to what is shown. */
 export function propose(sync: Sync, named: NamedStep): Outcome {
-  const result = applyStep(sync.shown, named.step);
+  const result = applyTyped(sync.shown, named.step);
   if (!result.ok) return { sync, refused: [{ ...named, problems: result.problems }] };
   const { session } = result.value;
   return { sync: { ...sync, pending: [...sync.pending, { ...named, after: session }], shown: session }, refused: [] };
@@ -74,7 +74,7 @@ export function receive(sync: Sync, stored: readonly StoredStep[]): Outcome {
       continue;
     }
     next = Infinity;
-    const result = applyStep(confirmed, step);
+    const result = applyTyped(confirmed, step);
     if (!result.ok) throw new RangeError(`stored revision ${made} does not apply: ${result.problems[0]?.what ?? ""}`);
     confirmed = result.value.session;
     revision = made;
@@ -95,7 +95,7 @@ function rebase(sync: Sync): Outcome {
   const pending: PendingStep[] = [];
   let shown = sync.confirmed;
   for (const named of sync.pending) {
-    const result = applyStep(shown, named.step);
+    const result = applyTyped(shown, named.step);
     if (result.ok) {
       shown = result.value.session;
       pending.push({ ...named, after: shown });

@@ -8,7 +8,8 @@ import { ZodError } from "zod";
 import type { ByteSource } from "../../core/formats/bytes/bytes";
 import { MalformedFile, SliceSource } from "../../core/formats/bytes/bytes";
 import type { Manifest } from "../../core/delivery/manifest";
-import { HASH_LIST_NAME, MANIFEST_NAME, hashList, parseManifest } from "../../core/delivery/manifest";
+import { hashList, parseManifest } from "../../core/delivery/manifest";
+import { HASH_LIST_NAME, MANIFEST_NAME } from "../../core/delivery/package-names";
 import { FileSource } from "../audio/file-bytes";
 
 const MAX_ENTRIES = 10000;

@@ -1,7 +1,8 @@
 import { createHash } from "node:crypto";
 import type { Paper } from "../../core/papers/papers";
 import type { Manifest } from "../../core/delivery/manifest";
-import { HASH_LIST_NAME, MANIFEST_NAME, hashList } from "../../core/delivery/manifest";
+import { hashList } from "../../core/delivery/manifest";
+import { HASH_LIST_NAME, MANIFEST_NAME } from "../../core/delivery/package-names";
 import type { Stored } from "./zip";
 import { ZipWriter } from "./zip";
 

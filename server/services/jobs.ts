@@ -8,7 +8,7 @@ import { invalid, notFound } from "../fault";
 import type { Job, JobProgress, ServiceFault } from "../../contract/job";
 import type { JobRequest, JobResult } from "../../contract/job-kinds";
 import { declarationOfJob, impossible } from "../../contract/job-kinds";
-import { WAITING, isOver } from "../../contract/job";
+import { WAITING, isOver } from "../../contract/job-progress";
 
 type Row = typeof jobs.$inferSelect;
 

@@ -3,7 +3,7 @@ import { commitStep, unfreezeStep } from "../../core/printing/freeze";
 import { planAgain } from "../../core/printing/refresh";
 import { reopenStep } from "../../core/printing/reopen";
 import type { Slip } from "../../core/printing/slip";
-import { slipSchema } from "../../core/printing/slip";
+import { slipSchema } from "../../core/printing/slip-schema";
 import type { Session } from "../../core/session/document";
 import type { Edit, Step } from "../../core/session/edits";
 import type { Checked } from "../../core/session/problem";

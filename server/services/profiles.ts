@@ -1,7 +1,7 @@
 import { randomUUID } from "node:crypto";
 import { asc, eq } from "drizzle-orm";
 import type { SavedProfile } from "../../contract/profile";
-import { profileBodySchema } from "../../core/delivery/profiles";
+import { profileBodySchema } from "../../core/delivery/profile-schema";
 import type { ProfileBody } from "../../core/delivery/profiles";
 import type { Db } from "../db/connect";
 import { profiles } from "../db/schema";

@@ -286,7 +286,7 @@ async function applied(
 ): Promise<{ readonly after: Current; readonly row: StepRow }> {
   const made = applyStep(now.document, step);
   if (!made.ok) throw invalid(`"${step.label}" cannot be applied.`, made.problems);
-  const { session: document, inverse } = made.value;
+  const { session: document, inverse, step: whole } = made.value;
   if (document.assets !== now.document.assets) await refuseUnknownAudio(tx, document.assets, now.document.assets);
   const revision = now.revision + 1;
   return {
@@ -299,7 +299,7 @@ async function applied(
       redoStep: how === "undo" ? revision : how === "redo" ? now.redoStep : null,
     },
     row: {
-      ...{ sessionId: now.id, revision, stepId, label: step.label, how, step, inverse },
+      ...{ sessionId: now.id, revision, stepId, label: step.label, how, step: whole, inverse },
       below: how === "undo" ? now.redoStep : now.undoStep,
     },
   };

@@ -4,7 +4,7 @@ import { dirname, join } from "node:path";
 import { eq, sql } from "drizzle-orm";
 import fc from "fast-check";
 import { afterAll, beforeAll, describe, expect, test } from "vitest";
-import { WAITING } from "../../contract/job";
+import { WAITING } from "../../contract/job-progress";
 import { plainSlip } from "../../core/printing/slip";
 import { makeAudioClip, makeNest, makeSession, makeTrack } from "../../core/session/build";
 import type { Asset } from "../../core/session/document";

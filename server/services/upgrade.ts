@@ -1,5 +1,5 @@
 import { eq, sql } from "drizzle-orm";
-import { SESSION_VERSION } from "../../core/session/document";
+import { SESSION_VERSION } from "../../core/session/version";
 import { readSession } from "../../core/session/read";
 import type { Db } from "../db/connect";
 import { sessions } from "../db/schema";

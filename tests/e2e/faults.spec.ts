@@ -117,3 +117,20 @@ test("stopped, not ended: render process, web server and database are found at a
   const { id: job } = await stemzo.post<Job>(`/api/sessions/${id}/freeze`, { tracks: ["buoy"] });
   expect((await stemzo.finished(job)).status).toBe("done");
 });
+
+test("code of a page that comes later is asked for again where the server did not answer", async ({ page, stemzo }) => {
+  const id = await stemzo.demo();
+  let refused = 0;
+  // The scripts of the page itself are in its HTML; what is asked for after it answers is refused at first.
+  const scripts = "**/_next/static/chunks/*.js";
+  const html = await (await fetch(`${stemzo.address}/s/${id}`)).text();
+  await page.route(scripts, async (route) => {
+    if (html.includes(new URL(route.request().url()).pathname) || refused >= 4) return route.continue();
+    refused++;
+    return route.abort();
+  });
+  await stemzo.open(page, id);
+  await page.keyboard.press("?");
+  await expect(page.getByRole("dialog", { name: "Keys" })).toBeVisible({ timeout: 20_000 });
+  expect(refused).toBeGreaterThan(0);
+});

@@ -194,3 +194,16 @@ test("audio is served in ranges, and safety headers are set", async ({ request, 
     expect(file.headers()[name]).toBe(page.headers()[name]);
   expect((await request.get(`${stemzo.address}/_next/static/chunks/missing.js`)).status()).toBe(404);
 });
+
+test("no page carries the schemas that the server holds everything to", async ({ stemzo }) => {
+  const id = await stemzo.demo();
+  for (const path of ["/", `/s/${id}`, `/s/${id}/stems`, `/s/${id}/handoff`, "/intake"]) {
+    const html = await (await fetch(`${stemzo.address}${path}`)).text();
+    const scripts = [...new Set(html.match(/\/_next\/static\/chunks\/[\w.-]+\.js/g))];
+    expect(scripts.length, path).toBeGreaterThan(5);
+    for (const script of scripts)
+      expect(await (await fetch(`${stemzo.address}${script}`)).text(), `${path} ${script}`).not.toContain(
+        "unrecognized_keys",
+      );
+  }
+});

@@ -2,7 +2,7 @@ import type { APIRequestContext, Page, FileChooser } from "@playwright/test";
 import { test as base, expect } from "@playwright/test";
 import { randomUUID } from "node:crypto";
 import type { Job } from "../../contract/job";
-import { isOver } from "../../contract/job";
+import { isOver } from "../../contract/job-progress";
 import type { SessionState } from "../../contract/session";
 import type { Session, Track } from "../../core/session/document";
 import { few } from "../setup/few";

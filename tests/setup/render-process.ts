@@ -4,7 +4,7 @@ import { join } from "node:path";
 import { inject } from "vitest";
 import type { Handoff } from "../../contract/handoff";
 import type { Job } from "../../contract/job";
-import { isOver } from "../../contract/job";
+import { isOver } from "../../contract/job-progress";
 import type { Proof } from "../../core/proof/proof";
 import { readHandoff } from "../../server/services/handoffs";
 import { readJob } from "../../server/services/jobs";

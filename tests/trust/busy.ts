@@ -1,5 +1,5 @@
 import type { Job } from "../../contract/job";
-import { isOver } from "../../contract/job";
+import { isOver } from "../../contract/job-progress";
 
 interface Figures {
   readonly edits: number;

@@ -1,7 +1,7 @@
 import { connect } from "node:net";
 import type { Handoff } from "../../contract/handoff";
 import type { Job } from "../../contract/job";
-import { isOver } from "../../contract/job";
+import { isOver } from "../../contract/job-progress";
 import type { ResultOf } from "../../contract/job-kinds";
 import { openDoor } from "../setup/door";
 

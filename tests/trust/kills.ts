@@ -4,7 +4,7 @@ import { join } from "node:path";
 import pg from "pg";
 import type { Health } from "../../contract/health";
 import type { Job } from "../../contract/job";
-import { isOver } from "../../contract/job";
+import { isOver } from "../../contract/job-progress";
 import type { SessionState } from "../../contract/session";
 import type { Survey } from "../../contract/tidy";
 import type { Disposable } from "../../scripts/disposable";

@@ -5,7 +5,7 @@ import { pathToFileURL } from "node:url";
 import { parseArgs } from "node:util";
 import type { Handoff } from "../../contract/handoff";
 import type { Job } from "../../contract/job";
-import { isOver } from "../../contract/job";
+import { isOver } from "../../contract/job-progress";
 import type { ResultOf } from "../../contract/job-kinds";
 import type { SessionState } from "../../contract/session";
 import { buildAll, CHECKOUT } from "../../scripts/build";

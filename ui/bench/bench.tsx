@@ -5,6 +5,7 @@ import { Eye, EyeOff, Minus, Plus, StretchHorizontal } from "lucide-react";
 import { chooseFiles } from "../import/store";
 import { Button } from "../parts/button";
 import { MissingFiles } from "./missing-files";
+import { later } from "../parts/later";
 import { useLater } from "../parts/use-later";
 import { sortSelection } from "../session/selection";
 import { useSessionParts } from "../session/provider";
@@ -12,7 +13,6 @@ import { BenchSettingsButton } from "../timeline/bench-settings";
 import { useBenchSettings } from "../timeline/settings";
 import { AddTrack } from "../tracks/add-track";
 import { ClipList } from "../lanes/clip-list";
-import { Drawer } from "../drawer/drawer";
 import { useDrawer } from "../drawer/drawer-store";
 import { Lanes } from "../lanes/lanes";
 import { Ruler } from "../lanes/ruler";
@@ -31,6 +31,8 @@ import { useVisibleRows } from "../timeline/visible-rows";
 const Heads = memo(RowHeads);
 const Paths = memo(PathMap);
 const Clips = memo(ClipList);
+
+const Drawer = later(async () => (await import("../drawer/drawer")).Drawer);
 
 /** Width and height of an element as it is laid out. */
 function useSize(box: RefObject<HTMLElement | null>): { readonly width: number; readonly height: number } {

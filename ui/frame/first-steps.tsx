@@ -3,7 +3,7 @@
 import { Check, X } from "lucide-react";
 import { useRouter } from "next/navigation";
 import { useEffect } from "react";
-import { DEMO_ID } from "../../contract/session";
+import { DEMO_ID } from "../../contract/demo-id";
 import { FIRST_STEPS, nextStep, useFirstSteps } from "../session/first-steps";
 import { useSession, useSessionStore } from "../session/provider";
 import { pathOf } from "../session/screens";

@@ -6,6 +6,7 @@ import { usePathname } from "next/navigation";
 import { useEffect, useSyncExternalStore, type ReactNode } from "react";
 import { useActionContext } from "../actions/use-action-context";
 import { Editable } from "../parts/editable";
+import { fetchLaterParts, later } from "../parts/later";
 import { useLater } from "../parts/use-later";
 import { useSessionParts, useSessionStore } from "../session/provider";
 import { useSideSheet } from "../side/store";
@@ -15,12 +16,13 @@ import { useDialogs } from "./dialogs";
 import { FirstSteps } from "./first-steps";
 import { JobStrip } from "./job-strip";
 import { LoadGauge } from "./load-gauge";
-import { Overlays } from "./overlays";
 import { Relief } from "./relief";
 import { SCREENS, pathOf } from "../session/screens";
 import { toggleTheme } from "./theme";
 import { Transport } from "./transport";
 import { useKeys } from "./use-keys";
+
+const Overlays = later(async () => (await import("./overlays")).Overlays);
 
 const never = () => () => undefined;
 
@@ -34,6 +36,9 @@ export function Frame({ children }: { readonly children: ReactNode }) {
     () => false,
   );
   const isLater = useLater();
+  useEffect(() => {
+    if (isLater) fetchLaterParts();
+  }, [isLater]);
   // What lies over one session does not lie over the next.
   useEffect(() => () => useDialogs.getState().show(null), []);
   // Recipes have keys; where they cannot be read, they have none.

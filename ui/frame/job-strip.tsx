@@ -2,15 +2,15 @@
 
 import { X } from "lucide-react";
 import type { Job } from "../../contract/job";
-import { isOver } from "../../contract/job";
-import { declarationOfJob } from "../../contract/job-kinds";
+import { isOver } from "../../contract/job-progress";
+import { jobWords } from "../../contract/job-words";
 import { paceText } from "../session/job-pace";
 import { useSession, useSessionParts } from "../session/provider";
 
 /** Running work, on every screen: how far, how fast, how long still, and a way to stop it. */
 export function JobStrip() {
   const jobs = useSessionParts((s) => s.jobs);
-  const running = Object.values(jobs).filter((j) => !isOver(j.status) && declarationOfJob(j.request.kind).shown);
+  const running = Object.values(jobs).filter((j) => !isOver(j.status) && jobWords[j.request.kind].shown);
   return (
     <div className="flex gap-2" role="group" aria-label="Running work">
       {running.map((job) => (
@@ -22,7 +22,7 @@ export function JobStrip() {
 
 function Running({ job }: { readonly job: Job }) {
   const cancel = useSession((s) => s.cancel);
-  const title = declarationOfJob(job.request.kind).title;
+  const title = jobWords[job.request.kind].title;
   const percent = Math.round(job.progress.done * 100);
   return (
     <div

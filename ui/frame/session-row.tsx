@@ -4,7 +4,7 @@ import { Copy, Pencil, Trash2 } from "lucide-react";
 import Link from "next/link";
 import { useRouter } from "next/navigation";
 import type { SessionSummary } from "../../contract/session";
-import { DEMO_ID } from "../../contract/session";
+import { DEMO_ID } from "../../contract/demo-id";
 import type { Sketch } from "../../core/session/sketch";
 import { whenText } from "../parts/dates";
 import { itemMenu } from "../parts/item-menu";

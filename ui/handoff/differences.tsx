@@ -2,7 +2,7 @@
 
 import { useEffect, useState } from "react";
 import type { HandoffSummary } from "../../contract/handoff";
-import { isOver } from "../../contract/job";
+import { isOver } from "../../contract/job-progress";
 import type { ResultOf } from "../../contract/job-kinds";
 import { formatClock } from "../../core/time/clock";
 import { formatNumber } from "../../core/words/numbers";

@@ -4,7 +4,7 @@ import Link from "next/link";
 import { useRouter } from "next/navigation";
 import { useState } from "react";
 import type { HandoffSummary } from "../../contract/handoff";
-import { isOver } from "../../contract/job";
+import { isOver } from "../../contract/job-progress";
 import { byteText } from "../parts/bytes";
 import type { ItemEntry } from "../parts/item-menu";
 import { itemMenu } from "../parts/item-menu";

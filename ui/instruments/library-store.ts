@@ -1,7 +1,7 @@
 import { toast } from "sonner";
 import { create } from "zustand";
 import type { InstrumentFile } from "../../contract/instruments";
-import { isOver } from "../../contract/job";
+import { isOver } from "../../contract/job-progress";
 import type { Gathered } from "../intake/gather";
 import { api, whyRefused } from "../session/api";
 

@@ -1,7 +1,7 @@
 import { createStore } from "zustand/vanilla";
 import type { Session } from "../../core/session/document";
 import type { Edit } from "../../core/session/edits";
-import { applyStep } from "../../core/session/edits";
+import { applyTyped } from "../../core/session/apply";
 import type { Frames } from "../../core/units";
 import type { PlayState, Stretch } from "../../player/player";
 import { Player } from "../../player/player";
@@ -121,7 +121,7 @@ export function createPlaybackStore(session: SessionStoreApi, notices: PlaybackN
       tryOut(edits) {
         const { session: doc, ride } = session.getState();
         if (edits) ride(edits);
-        const made = edits ? applyStep(doc, { label: "", edits: [...edits] }) : null;
+        const made = edits ? applyTyped(doc, { label: "", edits: [...edits] }) : null;
         player?.take(made?.ok ? made.value.session : doc, get().soloed);
       },
       mark(stretch) {

@@ -5,7 +5,7 @@ import Link from "next/link";
 import { useSearchParams } from "next/navigation";
 import { Suspense, useEffect } from "react";
 import type { Handoff, HandoffSummary } from "../../contract/handoff";
-import { isOver } from "../../contract/job";
+import { isOver } from "../../contract/job-progress";
 import type { Proof as ProofFound } from "../../core/proof/proof";
 import type { Mark } from "../../core/proof/judge";
 import { formatClock } from "../../core/time/clock";

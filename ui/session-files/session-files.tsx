@@ -2,7 +2,7 @@
 
 import { endingOf, isBeside, sessionKinds } from "../../core/interchange/kinds";
 import type { SessionFile } from "../../core/session/document";
-import { sessionFileSchema } from "../../core/session/document";
+import { plainSessionFile } from "../../core/session/plain-session-file";
 import { summaryOf } from "../../core/words/settings";
 import { Button } from "../parts/button";
 import { Floating } from "../parts/floating";
@@ -41,7 +41,7 @@ export function SessionFiles() {
                   put(
                     e.target.checked ? `Add ${name} to the package` : `Leave ${name} out of the package`,
                     e.target.checked
-                      ? order([...sessionFiles, sessionFileSchema.parse({ kind })])
+                      ? order([...sessionFiles, plainSessionFile(kind)])
                       : sessionFiles.filter((f) => f.kind !== kind),
                   )
                 }

@@ -1,5 +1,5 @@
 import type { Job, JobProgress } from "../../contract/job";
-import { isOver } from "../../contract/job";
+import { isOver } from "../../contract/job-progress";
 import { api } from "./api";
 
 const POLL_MS = 200;

@@ -1,7 +1,7 @@
 import type { Job } from "../../contract/job";
-import { isOver } from "../../contract/job";
+import { isOver } from "../../contract/job-progress";
 import type { ResultOf } from "../../contract/job-kinds";
-import { declarationOfJob } from "../../contract/job-kinds";
+import { jobWords } from "../../contract/job-words";
 import { api, savedAddress } from "./api";
 import { stepOfJob, useFirstSteps } from "./first-steps";
 import { doneElsewhere, doneNotice } from "./done-notice";
@@ -56,9 +56,9 @@ export function jobsPart(store: StoreAccess, notices: Notices, steps: Steps): Jo
     store.set({ arrived });
   };
   const notifyEnd = (job: Job) => {
-    const declaration = declarationOfJob(job.request.kind);
-    if (job.status === "failed" && job.fault && !declaration.unasked) notices.fault(job.fault);
-    if (job.status === "cancelled") notices.news(declaration.cancelled);
+    const words = jobWords[job.request.kind];
+    if (job.status === "failed" && job.fault && !words.unasked) notices.fault(job.fault);
+    if (job.status === "cancelled") notices.news(words.cancelled);
     if (job.status !== "done") return;
     const news = doneNotice(job);
     if (news !== null) notices.news(news);

@@ -2,7 +2,7 @@ import { MoveRecorder } from "../../core/printing/moves";
 import type { Slip } from "../../core/printing/slip";
 import type { Session } from "../../core/session/document";
 import type { Edit } from "../../core/session/edits";
-import { applyStep } from "../../core/session/edits";
+import { applyTyped } from "../../core/session/apply";
 import type { TempoMap } from "../../core/time/tempo";
 import { tempoMap } from "../../core/time/tempo";
 import type { Frames } from "../../core/units";
@@ -36,7 +36,7 @@ export class LivePass {
   /** A session as the screens show it: with what is ridden held where hands have put it. */
   ridden(session: Session): Session {
     const held = this.pass?.recorder.held(session) ?? [];
-    const made = held.length > 0 ? applyStep(session, { label: "", edits: [...held] }) : null;
+    const made = held.length > 0 ? applyTyped(session, { label: "", edits: [...held] }) : null;
     return made?.ok ? made.value.session : session;
   }
 

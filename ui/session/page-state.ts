@@ -1,4 +1,5 @@
 import type { SessionState } from "../../contract/session";
+import { compactSession, wholeSession, type CompactSession } from "../../core/session/compact";
 
 /*
  * How a session's state comes into its page: as JSON beside the HTML, asked for by the page's first line. In the HTML
@@ -25,17 +26,20 @@ export const handedState = (key: string): SessionState | null => holder.stemzoPa
 /** JSON of documents, which never change, for as long as they are kept. */
 const texts = new WeakMap<object, string>();
 
-/** A state as JSON. */
+/** A state as JSON, its document without what is plain. */
 export function stateText({ document, ...rest }: SessionState): string {
-  const text = texts.get(document) ?? JSON.stringify(document);
+  const text = texts.get(document) ?? JSON.stringify(compactSession(document));
   texts.set(document, text);
   return `{"document":${text},${JSON.stringify(rest).slice(1)}`;
 }
 
+/** A state as `stateText` tells it. */
+type SentState = Omit<SessionState, "document"> & { readonly document: CompactSession };
+
 interface Asked {
   readonly id: string;
   /** Null where the server does not have it any more. */
-  readonly state: Promise<SessionState | null>;
+  readonly state: Promise<SentState | null>;
 }
 const asked = globalThis as { stemzoAsked?: Asked };
 
@@ -51,5 +55,6 @@ export function askingScript(id: string, key: string): string {
 export function takeAsked(id: string): Promise<SessionState | null> | null {
   const { stemzoAsked: first } = asked;
   delete asked.stemzoAsked;
-  return first?.id === id ? first.state : null;
+  if (first?.id !== id) return null;
+  return first.state.then((sent) => sent && { ...sent, document: wholeSession(sent.document) });
 }

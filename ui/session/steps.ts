@@ -1,4 +1,4 @@
-import { isOver } from "../../contract/job";
+import { isOver } from "../../contract/job-progress";
 import type { SessionState } from "../../contract/session";
 import type { Step } from "../../core/session/edits";
 import type { NamedStep, Outcome, Sync } from "../../core/session/sync";

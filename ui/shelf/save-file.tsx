@@ -1,7 +1,7 @@
 "use client";
 
 import { useState, type ReactElement } from "react";
-import { isOver } from "../../contract/job";
+import { isOver } from "../../contract/job-progress";
 import { filledIn } from "../../core/chips";
 import type { Asset } from "../../core/session/document";
 import type { Depth } from "../../core/units";

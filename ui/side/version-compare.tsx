@@ -3,7 +3,7 @@
 import { X } from "lucide-react";
 import { useEffect } from "react";
 import type { Point } from "../../contract/history";
-import { isOver } from "../../contract/job";
+import { isOver } from "../../contract/job-progress";
 import type { ResultOf } from "../../contract/job-kinds";
 import { formatNumber } from "../../core/words/numbers";
 import { Choice } from "../parts/choice";

@@ -3,7 +3,7 @@
 import { useEffect, useRef, useState } from "react";
 import type { Session } from "../../core/session/document";
 import type { Edit } from "../../core/session/edits";
-import { applyStep } from "../../core/session/edits";
+import { applyTyped } from "../../core/session/apply";
 import type { Frames } from "../../core/units";
 import { usePlaybackStore } from "../playback/provider";
 
@@ -45,7 +45,7 @@ export function HearEdge({
   if (edge === null) return null;
   const hear = (how: "as it is" | "mended") => {
     clearInterval(watch.current);
-    const made = how === "mended" ? applyStep(session, { label: "", edits: [...edits] }) : null;
+    const made = how === "mended" ? applyTyped(session, { label: "", edits: [...edits] }) : null;
     const { hearInstead, seek, stop, state } = playback.getState();
     if (state !== "stopped") stop();
     hearInstead(made?.ok ? made.value.session : null);

@@ -1,7 +1,7 @@
 "use client";
 
 import type { Job } from "../../contract/job";
-import { declarationOfJob } from "../../contract/job-kinds";
+import { jobWords } from "../../contract/job-words";
 import { Button } from "../parts/button";
 import { ProgressBar } from "../parts/progress-bar";
 import { paceText } from "../session/job-pace";
@@ -14,9 +14,9 @@ export function RunningPrint({ job }: { readonly job: Job }) {
   return (
     <div className="flex h-full flex-col rounded-sm border border-ink p-3">
       <p className="text-base font-semibold">
-        {declarationOfJob(job.request.kind).title} <span className="figure float-right">{percent}%</span>
+        {jobWords[job.request.kind].title} <span className="figure float-right">{percent}%</span>
       </p>
-      <ProgressBar label={declarationOfJob(job.request.kind).title} done={job.progress.done} className="mt-2 w-full" />
+      <ProgressBar label={jobWords[job.request.kind].title} done={job.progress.done} className="mt-2 w-full" />
       <p className="mt-2 min-h-9 text-xs text-soft">
         {job.progress.stage}
         <br />
@@ -36,13 +36,9 @@ export function RunningLine({ job }: { readonly job: Job }) {
   return (
     <div className="flex min-h-9 items-center gap-4 text-[13px]">
       <b className="shrink-0 text-[15px]">
-        {declarationOfJob(job.request.kind).title} <span className="figure">{percent}%</span>
+        {jobWords[job.request.kind].title} <span className="figure">{percent}%</span>
       </b>
-      <ProgressBar
-        label={declarationOfJob(job.request.kind).title}
-        done={job.progress.done}
-        className="w-48 shrink-0"
-      />
+      <ProgressBar label={jobWords[job.request.kind].title} done={job.progress.done} className="w-48 shrink-0" />
       <span className="min-w-0 truncate text-soft">
         {job.progress.stage} {paceText(job)}
       </span>

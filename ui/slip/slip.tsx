@@ -1,8 +1,9 @@
 "use client";
 
 import { useEffect, useState } from "react";
-import { isOver, type Job } from "../../contract/job";
-import { declarationOfJob } from "../../contract/job-kinds";
+import type { Job } from "../../contract/job";
+import { isOver } from "../../contract/job-progress";
+import { jobWords } from "../../contract/job-words";
 import type { Session } from "../../core/session/document";
 import { ClipRow } from "../clips/clip-row";
 import { Button } from "../parts/button";
@@ -21,7 +22,7 @@ import { MainButton, SmallButton, VerbButton } from "./verb-buttons";
 import { verbsOf } from "./verbs";
 
 /** Whether the foot of the Bench follows a job: it makes prints. */
-const makesPrints = (job: Job): boolean => declarationOfJob(job.request.kind).makesPrints === true;
+const makesPrints = (job: Job): boolean => jobWords[job.request.kind].makesPrints === true;
 
 /**
  * The foot of the Bench: what can be done with what is selected, and what that bakes in; or a print, as one sentence

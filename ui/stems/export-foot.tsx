@@ -2,7 +2,7 @@
 
 import Link from "next/link";
 import type { Handoff } from "../../contract/handoff";
-import { isOver } from "../../contract/job";
+import { isOver } from "../../contract/job-progress";
 import type { Checked } from "../../core/session/problem";
 import type { ExportPlan } from "../../core/delivery/plan";
 import { sessionKinds } from "../../core/interchange/kinds";

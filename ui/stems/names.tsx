@@ -5,7 +5,7 @@ import { useRef } from "react";
 import { sayChip } from "../../core/delivery/naming";
 import { planExport } from "../../core/delivery/plan";
 import type { Chip, Session, Sheet } from "../../core/session/document";
-import { PLAIN_FILE_NAME, PLAIN_FOLDER_NAME } from "../../core/session/document";
+import { PLAIN_FILE_NAME, PLAIN_FOLDER_NAME } from "../../core/session/plain-names";
 import { Menu, MenuItem } from "../parts/menu";
 import { useSessionParts } from "../session/provider";
 

@@ -6,7 +6,7 @@ import { HEAD_BYTES } from "../../core/formats/audio-format";
 import type { AudioKind } from "../../core/formats/registry";
 import { audioFormats, formatOf } from "../../core/formats/registry";
 import { BUNDLE_PARTS } from "../../contract/bundle";
-import { MANIFEST_NAME } from "../../core/delivery/manifest";
+import { MANIFEST_NAME } from "../../core/delivery/package-names";
 import { OTIOZ_CONTENT } from "../../core/formats/otio/facts";
 import { PROJECT_XML } from "../../core/formats/dawproject/facts";
 import type { PieceOfFile } from "../../server/audio/file-bytes";

@@ -1,4 +1,4 @@
-import { passProgress } from "../../contract/job";
+import { passProgress } from "../../contract/job-progress";
 import type { ExportPlan, StemFile } from "../../core/delivery/plan";
 import { goingTo, passOf } from "../../core/delivery/plan";
 import type { Stamps } from "../../core/delivery/stamps";

@@ -1,6 +1,6 @@
 import { rm, stat, writeFile } from "node:fs/promises";
 import type { JobProgress } from "../../contract/job";
-import { passProgress } from "../../contract/job";
+import { passProgress } from "../../contract/job-progress";
 import type { BundleBeside } from "../../contract/bundle";
 import { NamesTaken, safeName } from "../../core/delivery/naming";
 import type { SessionFileFacts } from "../../core/delivery/manifest";

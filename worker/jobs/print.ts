@@ -1,6 +1,6 @@
 import { randomUUID } from "node:crypto";
 import { planPrint } from "../../core/printing/plan";
-import { slipSchema } from "../../core/printing/slip";
+import { slipSchema } from "../../core/printing/slip-schema";
 import { madeBy, printStep } from "../../core/printing/step";
 import { sayReason } from "../../core/words/reasons";
 import { seedFrom } from "../../core/random";

@@ -3,7 +3,7 @@ import type { PrintPlan } from "../../core/printing/print";
 import type { Renewed } from "../../core/printing/refresh";
 import { planAgain, refreshStep } from "../../core/printing/refresh";
 import type { Slip } from "../../core/printing/slip";
-import { slipSchema } from "../../core/printing/slip";
+import { slipSchema } from "../../core/printing/slip-schema";
 import { seedFrom } from "../../core/random";
 import type { PrintedFacts } from "../../contract/jobs/kind";
 import { lineage } from "../../server/db/schema";

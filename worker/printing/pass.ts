@@ -4,7 +4,7 @@ import type { Asset, Session } from "../../core/session/document";
 import type { Frames } from "../../core/units";
 import { silenceOf } from "../../core/printing/silent";
 import { saySilence } from "../../core/words/silent";
-import { passProgress } from "../../contract/job";
+import { passProgress } from "../../contract/job-progress";
 import type { Connection } from "../../server/db/connect";
 import { prints } from "../../server/db/schema";
 import type { StoredAudio } from "../../server/services/audio";

@@ -15,7 +15,7 @@ import type { Residual } from "../../core/proof/residual";
 import { residual } from "../../core/proof/residual";
 import type { Session } from "../../core/session/document";
 import type { Manifest } from "../../core/delivery/manifest";
-import { HASH_LIST_NAME } from "../../core/delivery/manifest";
+import { HASH_LIST_NAME } from "../../core/delivery/package-names";
 import type { ExportPlan } from "../../core/delivery/plan";
 import { passOf, planAsMade } from "../../core/delivery/plan";
 import { coverage, type Gap } from "../../core/delivery/coverage";

@@ -1,7 +1,8 @@
 import fc from "fast-check";
 import { describe, expect, test } from "vitest";
 import { share } from "../../../tests/setup/share";
-import { instrumentSchema, wholeZone, withSamples } from "../../instruments/instrument";
+import { wholeZone, withSamples } from "../../instruments/instrument";
+import { instrumentSchema } from "../../instruments/instrument-schema";
 import { noise } from "../../testing/listen";
 import { type WrittenFont, type WrittenZone, range, writeSoundFont } from "../../testing/sound-font";
 import { MalformedFile, MemorySource } from "../bytes/bytes";
