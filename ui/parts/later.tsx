@@ -1,9 +1,12 @@
 "use client";
 
 import { useSyncExternalStore, type ComponentType } from "react";
+import { toast } from "sonner";
 
 /** Between two attempts to fetch code that could not be fetched, in milliseconds. */
 const AGAIN_MS = 2000;
+/** After so many attempts, a person who waits for it is told. */
+const TOLD_AFTER = 5;
 
 interface LaterPart {
   fetch(): void;
@@ -19,6 +22,7 @@ const parts: LaterPart[] = [];
 export function later<Props extends object>(load: () => Promise<ComponentType<Props>>): ComponentType<Props> {
   let code: ComponentType<Props> | null = null;
   let asked = false;
+  let failed = 0;
   const waiting = new Set<() => void>();
   const attempt = (): void => {
     load().then(
@@ -26,7 +30,15 @@ export function later<Props extends object>(load: () => Promise<ComponentType<Pr
         code = component;
         for (const tell of waiting) tell();
       },
-      () => setTimeout(attempt, AGAIN_MS),
+      () => {
+        failed++;
+        if (failed === TOLD_AFTER && waiting.size > 0)
+          toast.error("A part of this page could not be fetched.", {
+            description: "Your edits are kept.\nReload the page once the server answers.",
+            duration: 12_000,
+          });
+        setTimeout(attempt, AGAIN_MS);
+      },
     );
   };
   const fetch = () => {
