@@ -27,6 +27,8 @@ export async function openFirefox(): Promise<{ readonly browser: Browser; stop()
     browser: "firefox",
     executablePath: FIREFOX,
     headless: true,
+    // It is read from the disk for the first time, which a busy machine takes long for.
+    timeout: 120_000,
     userDataDir: join(home, "profile"),
     defaultViewport: { width: 1280, height: 800 },
     env: { ...process.env, HOME: home, PULSE_SERVER: `unix:${socket}` },
