@@ -18,13 +18,14 @@ type Told = Omit<Partial<AudioClip>, "kind" | "asset"> &
 /** A clip of another kind is sent as it is. */
 type CompactClip = Clip | Told;
 
-interface CompactTrack extends Omit<Track, "clips" | "takes"> {
-  readonly clips: readonly CompactClip[];
-  readonly takes: readonly (Omit<Track["takes"][number], "clips"> & { readonly clips: readonly CompactClip[] })[];
+type Take = Track["takes"][number];
+interface TrackOf<C> extends Omit<Track, "clips" | "takes"> {
+  readonly clips: readonly C[];
+  readonly takes: readonly (Omit<Take, "clips"> & { readonly clips: readonly C[] })[];
 }
 
 export interface CompactSession extends Omit<Session, "tracks"> {
-  readonly tracks: readonly CompactTrack[];
+  readonly tracks: readonly TrackOf<CompactClip>[];
 }
 
 /** Leaves out what is plain. `wholeSession` gives the same session again, once this has been JSON. */
@@ -35,28 +36,20 @@ export function compactSession(session: Session): CompactSession {
     const a = numbers.get(clip.asset);
     return a === undefined ? clip : told(clip, a);
   };
-  return {
-    ...session,
-    tracks: session.tracks.map((track) => ({
-      ...track,
-      clips: track.clips.map(compact),
-      takes: track.takes.map((take) => ({ ...take, clips: take.clips.map(compact) })),
-    })),
-  };
+  return { ...session, tracks: session.tracks.map((track) => withClips(track, compact)) };
 }
 
 /** Fills in what `compactSession` left out. Throws a RangeError for an asset that the session does not have. */
 export function wholeSession(compact: CompactSession): Session {
   const whole = (clip: CompactClip): Clip => ("a" in clip ? filled(clip, compact.assets[clip.a]?.id) : clip);
-  return {
-    ...compact,
-    tracks: compact.tracks.map((track) => ({
-      ...track,
-      clips: track.clips.map(whole),
-      takes: track.takes.map((take) => ({ ...take, clips: take.clips.map(whole) })),
-    })),
-  };
+  return { ...compact, tracks: compact.tracks.map((track) => withClips(track, whole)) };
 }
+
+const withClips = <From, To>(track: TrackOf<From>, of: (clip: From) => To): TrackOf<To> => ({
+  ...track,
+  clips: track.clips.map(of),
+  takes: track.takes.map((take) => ({ ...take, clips: take.clips.map(of) })),
+});
 
 const unless = <T>(value: T, plain: T): T | undefined => (value === plain ? undefined : value);
 const unlessNone = <T>(list: readonly T[]): readonly T[] | undefined => (list.length === 0 ? undefined : list);
