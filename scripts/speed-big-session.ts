@@ -19,12 +19,28 @@ const WATCH = `{
 }`;
 const READ = `({ picture: performance.getEntriesByName("first-contentful-paint")[0]?.startTime ?? NaN, awake: awakeAt })`;
 
+/** Times since the page was asked for, in milliseconds. */
+interface Opening {
+  readonly picture: number;
+  readonly awake: number;
+}
+
 /** Opens a session anew each time, in a browser that has nothing of it: until it is seen, and until it answers. */
 export async function openings(browser: Browser, address: string): Promise<readonly BrowserFigure[]> {
-  const all: { readonly picture: number; readonly awake: number }[] = [];
-  for (let turn = 0; turn < OPENINGS; turn++)
+  const all: Opening[] = [];
+  for (let turn = 0; turn < OPENINGS; turn++) {
     // Until the server has measured its load, and nothing else is at work.
-    all.push(await openUnwatched(browser, { address, begin: WATCH, read: READ, settleMs: 10_000 }));
+    const opening = await openUnwatched<Partial<Opening>>(browser, {
+      address,
+      begin: WATCH,
+      read: READ,
+      settleMs: 10_000,
+    });
+    // What is not a number in the page arrives as null.
+    const { picture, awake } = opening;
+    if (!picture || !awake) throw new Error(`the page did not answer: ${JSON.stringify(opening)}`);
+    all.push({ picture, awake });
+  }
   const middle = (of: "picture" | "awake") => all.map((o) => o[of]).sort((a, b) => a - b)[OPENINGS >> 1] ?? NaN;
   return [
     {

@@ -40,7 +40,7 @@ export type Edit =
   | { readonly do: "set session"; readonly patch: SessionPatch }
   | { readonly do: "set sheet"; readonly patch: SheetPatch };
 
-/** So many edits may be one step. */
+/** The most edits in one step. */
 export const MOST_EDITS = 50_000;
 
 /** Edits that happen, and are undone, together. */

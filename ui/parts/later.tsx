@@ -5,7 +5,7 @@ import { toast } from "sonner";
 
 /** Between two attempts to fetch code that could not be fetched, in milliseconds. */
 const AGAIN_MS = 2000;
-/** After so many attempts, a person who waits for it is told. */
+/** Attempts after which a person who waits for the code sees a notice. */
 const TOLD_AFTER = 5;
 
 interface LaterPart {
