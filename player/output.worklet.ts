@@ -1,5 +1,6 @@
 import type { FromOutput, ToOutput } from "./messages";
 import { Bursts } from "./bursts";
+import { Missing } from "./missing";
 import { Output } from "./output";
 import { Ring } from "./ring";
 
@@ -12,7 +13,10 @@ registerProcessor(
   class extends AudioWorkletProcessor {
     private output: Output | null = null;
     private readonly bursts = new Bursts(() => Date.now());
+    private readonly missing = new Missing();
     private clock: Int32Array | null = null;
+
+    private readonly tellMissed = (frames: number) => this.say({ kind: "missed", frames });
 
     constructor() {
       super();
@@ -29,7 +33,7 @@ registerProcessor(
           const { engines } = message;
           this.clock = new Int32Array(message.clock);
           this.output = new Output([new Ring(message.rings[0]), new Ring(message.rings[1])], {
-            missed: (frames) => this.say({ kind: "missed", frames }),
+            missed: (frames) => this.missing.add(frames),
             tookOver: (ring) => this.say({ kind: "took over", ring }),
             stopped: () => this.say({ kind: "stopped" }),
             drained: (ring) => engines[ring as 0 | 1].postMessage(this.bursts.usual),
@@ -52,6 +56,7 @@ registerProcessor(
       if (!this.output || !this.clock || !left || !right) return true;
       this.bursts.count(left.length);
       this.output.process(left, right);
+      this.missing.tell(Date.now(), this.tellMissed);
       if (this.output.isPlaying) Atomics.store(this.clock, 0, this.output.position);
       return true;
     }

@@ -315,6 +315,30 @@ test("tempo, position and time follow the playhead; keys move it by bars", async
   await expect(page.getByRole("button", { name: "Hear only Water bed" })).toHaveAttribute("aria-pressed", "false");
 });
 
+test("meters show the tracks that sound while it plays, and nothing once it has stopped", async ({ page, stemzo }) => {
+  const id = await ready(page, stemzo);
+  const names = (await stemzo.state(id)).document.tracks.map((t) => t.name);
+  /** How high each track's meter stands, in pixels: those that are not of the colour of an empty one. */
+  const heights = (): Promise<readonly number[]> =>
+    page.locator("canvas[data-meters]").evaluate((canvas: HTMLCanvasElement, rows) => {
+      const { data } = canvas.getContext("2d")!.getImageData(1, 0, 1, canvas.height);
+      const pixels = Array.from({ length: canvas.height }, (_, y) => data.slice(4 * y, 4 * y + 4).join());
+      const height = canvas.height / rows;
+      return Array.from({ length: rows }, (_, row) => {
+        const [empty, ...rest] = pixels.slice(Math.ceil(row * height) + 4, Math.floor((row + 1) * height) - 4);
+        return rest.filter((pixel) => pixel !== empty).length;
+      });
+    }, names.length);
+  const of = async (name: string) => (await heights())[names.indexOf(name)]!;
+  expect(await heights()).toEqual(names.map(() => 0));
+  await page.keyboard.press("Space");
+  await expect.poll(() => of("Water bed"), { timeout: 30_000 }).toBeGreaterThan(2);
+  await expect.poll(() => of("Mix"), { timeout: 30_000 }).toBeGreaterThan(2);
+  expect(await of("Gulls")).toBe(0);
+  await page.keyboard.press("Space");
+  await expect.poll(heights, { timeout: 5_000 }).toEqual(names.map(() => 0));
+});
+
 test("dynamics show how far they hold back what passes it, while it plays", async ({ page, stemzo }) => {
   await ready(page, stemzo);
   await page.getByRole("button", { name: "Limit on Mix", exact: true }).click();

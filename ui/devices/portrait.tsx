@@ -6,6 +6,7 @@ import { hasPortrait, portraitOf } from "../../core/devices/portrait";
 import { declarationOf } from "../../core/devices/catalogue";
 import type { Device, Session } from "../../core/session/document";
 import { formatNumber } from "../../core/words/numbers";
+import { setText } from "../parts/set-text";
 import { useEveryPicture, usePlaybackStore } from "../playback/provider";
 
 const WIDTH = 352;
@@ -122,9 +123,8 @@ function HeldBack({ device }: { readonly device: string }) {
       "height",
       String((Math.min(DEEPEST_DB, -db) / DEEPEST_DB) * (HEIGHT - PAD.top - PAD.bottom)),
     );
-    if (text.current)
-      text.current.textContent =
-        playback.state === "playing" || db < -0.05 ? `reduced by ${formatNumber(-db, 1)} dB` : "";
+    const isHeldBack = playback.state === "playing" || db < -0.05;
+    setText(text.current, isHeldBack ? `reduced by ${formatNumber(-db, 1)} dB` : "");
   }, device);
   return (
     <g>

@@ -3,6 +3,7 @@
 import { PenLine, Play, Repeat, SkipBack, Square } from "lucide-react";
 import { useRef } from "react";
 import { formatClock } from "../../core/time/clock";
+import { setText } from "../parts/set-text";
 import { Floating } from "../parts/floating";
 import { useDialogs } from "./dialogs";
 import { TempoSheet } from "./tempo-sheet";
@@ -35,10 +36,10 @@ export function Transport() {
     const tick = clock.tempo.toTicks(frame);
     const { bar } = clock.meter.position(tick);
     const meter = clock.meter.meterAt(bar);
-    if (bars.current) bars.current.textContent = barText(clock, frame);
-    if (time.current) time.current.textContent = formatClock(frame / session.rate);
-    if (pace.current)
-      pace.current.textContent = `${Number(clock.tempo.bpmAt(tick).toFixed(1))}  ${meter.numerator}/${meter.denominator}`;
+    setText(bars.current, barText(clock, frame));
+    setText(time.current, formatClock(frame / session.rate));
+    const bpm = Number(clock.tempo.bpmAt(tick).toFixed(1));
+    setText(pace.current, `${bpm}  ${meter.numerator}/${meter.denominator}`);
   }, session);
   const playing = state !== "stopped";
   return (
@@ -76,7 +77,7 @@ export function Transport() {
       </StripToggle>
       <LivePass />
       <span
-        className="figure ml-2 grid shrink-0 grid-cols-[64px_72px] items-baseline text-right leading-none"
+        className="figure ml-2 grid h-4 w-[136px] shrink-0 grid-cols-[64px_72px] items-baseline text-right leading-none contain-strict"
         role="timer"
         aria-label="Playhead"
       >

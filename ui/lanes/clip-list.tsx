@@ -26,7 +26,7 @@ function Clips({ first, end }: RowWindow) {
   const clock = clockOf(session);
   const states = trackStates(whole);
   return (
-    <ul aria-label="Clips" className="sr-only">
+    <ul aria-label="Clips" className="sr-only contain-strict">
       {session.tracks
         .slice(first, end)
         .filter((t) => t.clips.length > 0)

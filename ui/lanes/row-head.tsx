@@ -27,7 +27,6 @@ interface Props {
   readonly soloed: boolean;
   /** Part of one core that it takes while it plays; undefined: not measured yet. */
   readonly load: number | undefined;
-  readonly meter: Ref<HTMLSpanElement>;
   /** Of the loudness, on the mix. */
   readonly loudness: Ref<HTMLSpanElement>;
   /** Handlers that carry it to another row. */
@@ -41,7 +40,7 @@ interface Props {
 }
 
 /** Number, name, state and load of a track. */
-export function RowHead({ track, row, rows, rowHeight, chosen, arrived, meter, grip, onChoose, ...of }: Props) {
+export function RowHead({ track, row, rows, rowHeight, chosen, arrived, grip, onChoose, ...of }: Props) {
   const isMix = track.kind === "mix";
   const isSum = isMix || track.kind === "group" || track.kind === "return";
   const wash = chosen ? "bg-spot-wash" : row % 2 === 0 ? "bg-shade" : "bg-paper";
@@ -58,9 +57,6 @@ export function RowHead({ track, row, rows, rowHeight, chosen, arrived, meter, g
       {...(chosen ? { "data-selected-row": true } : {})}
       className={`relative grid grid-cols-[22px_1fr_auto_auto] items-center gap-x-1 pr-2 ${arrived ? "flash-once" : ""} ${wash}`}
     >
-      <span aria-hidden className="absolute top-[3px] right-[2px] bottom-[3px] w-[3px] bg-rule">
-        <span ref={meter} className="block h-full origin-bottom bg-ink" style={{ transform: "scaleY(0)" }} />
-      </span>
       {chosen && <span aria-hidden className="absolute inset-y-0 left-0 w-[3px] bg-spot" />}
       <span
         className={`figure grid h-full items-center pl-2 text-[11px] text-soft ${isMix ? "" : "cursor-grab touch-none"}`}

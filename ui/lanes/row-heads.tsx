@@ -1,6 +1,6 @@
 "use client";
 
-import type { MouseEvent, PointerEvent } from "react";
+import { useRef, type MouseEvent, type PointerEvent } from "react";
 import type { Session } from "../../core/session/document";
 import { padAt, printOntoPad } from "../kit/onto-pad";
 import { usePlayback } from "../playback/provider";
@@ -13,7 +13,7 @@ import { RowHead } from "./row-head";
 import { afterPress } from "./select-rows";
 import { useRenaming } from "../tracks/renaming";
 import { useCarry } from "./use-carry";
-import { useMeters } from "./use-meters";
+import { Meters } from "./meters";
 
 interface Props extends RowWindow {
   /** CSS pixels. */
@@ -32,7 +32,7 @@ export function RowHeads({ rowHeight, first, end }: Props) {
     edit: s.edit,
   }));
   const { soloed, solo } = usePlayback((p) => ({ soloed: p.soloed, solo: p.solo }));
-  const { meterOf, loudness } = useMeters();
+  const loudness = useRef<HTMLSpanElement>(null);
   const renaming = useRenaming((s) => s.track);
   const states = trackStates(whole);
   const carry = useCarryTracks(rows, rowHeight);
@@ -48,45 +48,43 @@ export function RowHeads({ rowHeight, first, end }: Props) {
   const isGroup = (id: string | null) =>
     id !== null && id !== "mix" && rows.tracks.find((t) => t.id === id)?.kind === "group";
   return (
-    <ul
-      aria-label="Tracks"
-      style={{ width: HEAD_WIDTH, paddingTop: first * rowHeight }}
-      className="relative border-r border-rule"
-    >
-      {carry.gap !== null && (
-        <li
-          aria-hidden
-          className="absolute right-0 left-0 z-10 h-[3px] bg-spot"
-          style={{ top: carry.gap * rowHeight - 2 }}
-        />
-      )}
-      {rows.tracks.slice(first, end).map((track, i) => (
-        <RowHead
-          key={track.id}
-          track={track}
-          row={first + i}
-          rows={rows.tracks.length}
-          rowHeight={rowHeight}
-          state={states.get(track.id) ?? "live"}
-          chosen={selected.includes(track.id)}
-          arrived={arrived.includes(track.id)}
-          inGroup={isGroup(track.output)}
-          soloed={soloed.has(track.id)}
-          load={load?.tracks[track.id]}
-          meter={meterOf(track.id)}
-          loudness={loudness}
-          grip={carry.gripOf(first + i)}
-          onChoose={(event) => choose(track.id, event)}
-          renaming={renaming === track.id}
-          onLeave={endRenaming}
-          onRename={(name) => {
-            endRenaming();
-            edit(`Rename ${trackName(track)}`, [{ do: "set", in: "tracks", id: track.id, patch: { name } }]);
-          }}
-          onSolo={() => solo([track.id])}
-        />
-      ))}
-    </ul>
+    <div style={{ width: HEAD_WIDTH }} className="relative border-r border-rule">
+      <ul aria-label="Tracks" className="relative isolate" style={{ paddingTop: first * rowHeight }}>
+        {carry.gap !== null && (
+          <li
+            aria-hidden
+            className="absolute right-0 left-0 z-10 h-[3px] bg-spot"
+            style={{ top: carry.gap * rowHeight - 2 }}
+          />
+        )}
+        {rows.tracks.slice(first, end).map((track, i) => (
+          <RowHead
+            key={track.id}
+            track={track}
+            row={first + i}
+            rows={rows.tracks.length}
+            rowHeight={rowHeight}
+            state={states.get(track.id) ?? "live"}
+            chosen={selected.includes(track.id)}
+            arrived={arrived.includes(track.id)}
+            inGroup={isGroup(track.output)}
+            soloed={soloed.has(track.id)}
+            load={load?.tracks[track.id]}
+            loudness={loudness}
+            grip={carry.gripOf(first + i)}
+            onChoose={(event) => choose(track.id, event)}
+            renaming={renaming === track.id}
+            onLeave={endRenaming}
+            onRename={(name) => {
+              endRenaming();
+              edit(`Rename ${trackName(track)}`, [{ do: "set", in: "tracks", id: track.id, patch: { name } }]);
+            }}
+            onSolo={() => solo([track.id])}
+          />
+        ))}
+      </ul>
+      <Meters {...{ rowHeight, first, end, loudness }} />
+    </div>
   );
 }
 

@@ -51,7 +51,7 @@ export function PathMap({ ink, rowHeight, first, end }: RowWindow & { readonly i
   const parked = new Set(session.tracks.filter((t) => t.parked).map((t) => t.id));
   const closed = new Set(session.tracks.filter((t) => t.mute).map((t) => t.id));
   return (
-    <div className="relative" style={{ width: MAP_WIDTH, height }}>
+    <div className="relative isolate" style={{ width: MAP_WIDTH, height }}>
       {layout.rows.slice(first, end).map(({ track, row }) => (
         <div
           key={track.id}

@@ -4,6 +4,7 @@ import { Pause, Play } from "lucide-react";
 import { useCallback, useMemo, useRef, useState } from "react";
 import type { Handoff } from "../../contract/handoff";
 import { formatClock } from "../../core/time/clock";
+import { setText } from "../parts/set-text";
 import { usePosition } from "../hear/use-position";
 import { useFilesPlayer } from "../hear/use-files-player";
 import { Button } from "../parts/button";
@@ -56,7 +57,7 @@ export function Listen({ handoff }: { readonly handoff: Handoff }) {
   const clock = useRef<HTMLSpanElement>(null);
   usePosition(player, (s) => {
     if (slider.current) slider.current.value = String(s);
-    if (clock.current) clock.current.textContent = formatClock(s).slice(0, -2);
+    setText(clock.current, formatClock(s).slice(0, -2));
   });
   return (
     <section aria-label="Listen" className="flex items-center gap-3 border-b border-rule px-5 py-2">

@@ -3,6 +3,7 @@
 import { useRef } from "react";
 import { formatClock } from "../../core/time/clock";
 import type { Hearing } from "../hear/use-files-player";
+import { setText } from "../parts/set-text";
 import { usePosition } from "../hear/use-position";
 import type { Bars } from "./bars";
 
@@ -11,8 +12,8 @@ export function Playhead({ player, bars }: { readonly player: Hearing; readonly 
   const bar = useRef<HTMLSpanElement>(null);
   const time = useRef<HTMLSpanElement>(null);
   usePosition(player, (s) => {
-    if (bar.current) bar.current.textContent = bars.positionAt(s);
-    if (time.current) time.current.textContent = formatClock(s).slice(0, -2);
+    setText(bar.current, bars.positionAt(s));
+    setText(time.current, formatClock(s).slice(0, -2));
   });
   return (
     <p className="leading-tight">

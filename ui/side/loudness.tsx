@@ -3,6 +3,7 @@
 import { useEffect, useRef } from "react";
 import { formatNumber } from "../../core/words/numbers";
 import { prepare, useInks } from "../canvas/canvas";
+import { setText } from "../parts/set-text";
 import { Choice } from "../parts/choice";
 import type { LoudnessNow } from "../playback/loudness-log";
 import { useEveryPicture, usePlayback, usePlaybackStore } from "../playback/provider";
@@ -39,10 +40,8 @@ export function Loudness() {
   useEveryPicture(({ log }) => {
     const now = log.now();
     for (const { key } of ROWS) {
-      const cell = cells.current.get(key);
       const value = now[key];
-      const text = value === null ? "–" : formatNumber(value, 1);
-      if (cell && cell.textContent !== text) cell.textContent = text;
+      setText(cells.current.get(key) ?? null, value === null ? "–" : formatNumber(value, 1));
     }
   }, chosen);
   return (

@@ -35,7 +35,7 @@ export function Slip({ compact }: { readonly compact: boolean }) {
   const isPrinting = mode === "print" && plan !== null;
   const [isWhole, showWhole] = useState(false);
   return (
-    <section aria-label="Print slip" className="border-t-2 border-dashed border-ink bg-lift px-5 pt-2.5 pb-2">
+    <section aria-label="Print slip" className="isolate border-t-2 border-dashed border-ink bg-lift px-5 pt-2.5 pb-2">
       {isPrinting && compact && !isWhole ? (
         <PrintLine slip={slip} plan={plan} onWhole={() => showWhole(true)} />
       ) : isPrinting ? (
