@@ -1,17 +1,6 @@
 import { PI, tan } from "../math";
 import type { Processor } from "./device";
-import {
-  FLUSH,
-  Glide,
-  QUANTUM,
-  decayFrames,
-  effect,
-  hertzParam,
-  overQuanta,
-  percentParam,
-  stepsParam,
-  valueOf,
-} from "./device";
+import { Glide, decayFrames, effect, hertzParam, overQuanta, percentParam, stepsParam, valueOf } from "./device";
 
 const damping = (resonance: number) => 2 - 1.96 * (resonance / 100);
 
@@ -52,41 +41,22 @@ export const filter = effect({
       wet.aim(valueOf(params, "wet") / 100);
     };
     const z = arena.float64(4);
-
-    const run = (x: Float32Array, state: number, from: number, to: number) => {
-      let s1 = z[state] as number,
-        s2 = z[state + 1] as number;
-      const gStep = g.step,
-        kStep = k.step,
-        wetStep = wet.step;
-      let gNow = g.from,
-        kNow = k.from,
-        wetNow = wet.from;
-      for (let start = from; start < to; start += QUANTUM) {
-        for (let i = start; i < start + QUANTUM; i++) {
-          gNow += gStep;
-          kNow += kStep;
-          wetNow += wetStep;
-          const input = x[i] as number;
-          const high = (input - (gNow + kNow) * s1 - s2) / (1 + gNow * (gNow + kNow));
-          const band = gNow * high + s1;
-          const low = gNow * band + s2;
-          s1 = gNow * high + band;
-          s2 = gNow * band + low;
-          // A band pass of unity at its centre.
-          const out = shape === 0 ? low : shape === 1 ? band * kNow : high;
-          x[i] = input + wetNow * (out - input);
-        }
-        if (Math.abs(s1) < FLUSH && Math.abs(s2) < FLUSH) s1 = s2 = 0;
-      }
-      z[state] = s1;
-      z[state + 1] = s2;
-    };
     return {
       process(left, right, frames, at) {
         overQuanta(controls, frames, at, update, (from, to) => {
-          run(left, 0, from, to);
-          run(right, 2, from, to);
+          arena.kernels.sweep(
+            left.address + 4 * from,
+            right.address + 4 * from,
+            to - from,
+            z.address,
+            g.from,
+            g.step,
+            k.from,
+            k.step,
+            wet.from,
+            wet.step,
+            shape,
+          );
         });
       },
       get resting() {

@@ -93,19 +93,6 @@ export const saturator = effect({
       },
     );
 
-    /** The longest step of a quantum at OVER times the rate, in units of the curve. */
-    const longestStep = (x: Float32Array): number => {
-      const end = slow.keep + QUANTUM * OVER;
-      let last = x[slow.keep] as number,
-        longest = 0;
-      for (let i = slow.keep + 1; i < end; i++) {
-        const now = x[i] as number;
-        const step = Math.abs(now - last);
-        if (step > longest) longest = step;
-        last = now;
-      }
-      return longest * Math.max(drive.from, drive.to);
-    };
     /** Multiplies part of a buffer by a straight line from `from` to `to`. */
     const fade = (x: Float32Array, first: number, count: number, from: number, to: number) => {
       for (let i = 0; i < count; i++)
@@ -137,15 +124,18 @@ export const saturator = effect({
       );
     };
 
-    const run = (x: Float32Array, side: (typeof sides)[number], from: number) => {
-      const { interpolate, decimate } = arena.kernels;
+    /** `x`: address of a quantum. */
+    const run = (x: number, side: (typeof sides)[number]) => {
+      const { interpolate, decimate, longestStep, blend, move } = arena.kernels;
       const { input, dry } = side;
-      const quantum = x.subarray(from, from + QUANTUM);
-      input.set(quantum, IN_KEEP);
-      dry.set(quantum, LATENCY);
+      move(input.address + 4 * IN_KEEP, x, QUANTUM);
+      move(dry.address + 4 * LATENCY, x, QUANTUM);
       const first = side.slow.address + 4 * slow.keep;
       interpolate(first, input.address, QUANTUM, OVER, slow.rows.address, ROW_TAPS);
-      const step = longestStep(side.slow);
+      // In units of the curve.
+      const step = longestStep(first, QUANTUM * OVER) * Math.max(drive.from, drive.to);
+      /** Whether anything was made at the fine rate that may still be heard. */
+      const fineBefore = side.sinceFine < LATENCY + QUANTUM;
       const isFine = step > SLOW_STEP;
       const changes = isFine !== side.wasFine;
       if (!isFine || changes) {
@@ -163,7 +153,7 @@ export const saturator = effect({
         driveFinely(side, points);
         if (changes) fade(side.fine, fine.keep, QUANTUM * FINE, isFine ? 0 : 1, isFine ? 1 : 0);
         side.sinceFine = 0;
-      } else if (side.sinceFine < LATENCY + QUANTUM) {
+      } else if (fineBefore) {
         side.fine.fill(0, fine.keep);
         side.sinceFine += QUANTUM;
       }
@@ -173,20 +163,13 @@ export const saturator = effect({
         decimate(side.out.address, side.slow.address, QUANTUM, OVER, slow.low.address, slow.taps);
       if (side.sinceFine < LATENCY + QUANTUM)
         decimate(side.out.address, side.fine.address, QUANTUM, FINE, fine.low.address, fine.taps);
-      const outStep = out.step,
-        wetStep = wet.step;
-      let o = out.from,
-        w = wet.from;
-      for (let i = 0; i < QUANTUM; i++) {
-        o += outStep;
-        w += wetStep;
-        const plain = dry[i] as number;
-        x[from + i] = plain + w * ((side.out[i] as number) * o - plain);
-      }
-      input.copyWithin(0, QUANTUM, QUANTUM + IN_KEEP);
-      side.slow.copyWithin(0, QUANTUM * OVER, QUANTUM * OVER + slow.keep);
-      side.fine.copyWithin(0, QUANTUM * FINE, QUANTUM * FINE + fine.keep);
-      dry.copyWithin(0, QUANTUM);
+      blend(x, dry.address, side.out.address, QUANTUM, out.from, out.step, wet.from, wet.step);
+      move(input.address, input.address + 4 * QUANTUM, IN_KEEP);
+      move(side.slow.address, side.slow.address + 4 * QUANTUM * OVER, slow.keep);
+      // Else all of it is zero.
+      if (fineBefore || side.sinceFine < LATENCY + QUANTUM)
+        move(side.fine.address, side.fine.address + 4 * QUANTUM * FINE, fine.keep);
+      move(dry.address, dry.address + 4 * QUANTUM, LATENCY);
     };
     const silent = (x: Float32Array, from: number) => {
       for (let i = from; i < from + QUANTUM; i++) if (x[i] !== 0) return false;
@@ -194,7 +177,8 @@ export const saturator = effect({
     };
     const quantum = (left: Floats, right: Floats, from: number) => {
       silentRun = silent(left, from) && silent(right, from) ? silentRun + QUANTUM : 0;
-      for (const [side, x] of [left, right].entries()) run(x, sides[side] as (typeof sides)[number], from);
+      run(left.address + 4 * from, sides[0] as (typeof sides)[number]);
+      run(right.address + 4 * from, sides[1] as (typeof sides)[number]);
     };
     return {
       process(left, right, frames, at) {

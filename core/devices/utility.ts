@@ -29,18 +29,15 @@ export const utility = effect({
     return {
       process(left, right, frames, at) {
         overQuanta(controls, frames, at, update, (from, to) => {
-          const sameStep = same.step,
-            crossStep = cross.step;
-          let s = same.from,
-            c = cross.from;
-          for (let i = from; i < to; i++) {
-            const l = left[i] as number;
-            const r = right[i] as number;
-            s += sameStep;
-            c += crossStep;
-            left[i] = l * s + r * c;
-            right[i] = r * s + l * c;
-          }
+          arena.kernels.widen(
+            left.address + 4 * from,
+            right.address + 4 * from,
+            to - from,
+            same.from,
+            same.step,
+            cross.from,
+            cross.step,
+          );
         });
       },
       resting: true,

@@ -16,6 +16,9 @@ export function panGains(pan: number): readonly [left: number, right: number] {
 
 const SHUT = [0, 0] as const;
 
+/** How long a path takes to fall silent by a mute or a solo: half a glide, so that a hand is heard sooner. */
+const GLIDE_SHUT: Frames = GLIDE / 2;
+
 /** The gains of a channel at a frame of the timeline. */
 type Gains = (frame: Frames) => readonly [left: number, right: number];
 
@@ -29,7 +32,11 @@ export class Channel {
   private moves: boolean;
   private fixed: readonly [number, number];
   /** Where the gains were when a hand moved them, and from when on they leave there. */
-  private leaving: { readonly gains: readonly [number, number]; readonly start: Frames } | null = null;
+  private leaving: {
+    readonly gains: readonly [number, number];
+    readonly start: Frames;
+    readonly length: Frames;
+  } | null = null;
 
   constructor(
     track: Track,
@@ -46,9 +53,11 @@ export class Channel {
    */
   put(track: Track, shut: boolean, at: Frames | null): void {
     const start = Math.ceil((at ?? 0) / QUANTUM) * QUANTUM;
-    this.leaving = at === null ? null : { gains: this.gainsAt(start), start };
+    const before = at === null ? null : this.gainsAt(start);
     ({ gains: this.gains, moves: this.moves } = this.read(track, shut));
     this.fixed = this.moves ? SHUT : this.gains(0);
+    const falls = !this.moves && this.fixed[0] === 0 && this.fixed[1] === 0;
+    this.leaving = before && { gains: before, start, length: falls ? GLIDE_SHUT : GLIDE };
   }
 
   private read(track: Track, shut: boolean): { readonly gains: Gains; readonly moves: boolean } {
@@ -76,7 +85,7 @@ export class Channel {
     at: Frames,
     silent: boolean,
   ): boolean {
-    if (this.leaving && at >= this.leaving.start + GLIDE) this.leaving = null;
+    if (this.leaving && at >= this.leaving.start + this.leaving.length) this.leaving = null;
     const moves = this.moves || this.leaving !== null;
     const [gainLeft, gainRight] = this.fixed;
     if (silent || (!moves && gainLeft === 0 && gainRight === 0)) {
@@ -106,8 +115,8 @@ export class Channel {
   private gainsAt(frame: Frames): readonly [number, number] {
     const goal = this.gains(Math.max(0, frame));
     if (!this.leaving) return goal;
-    const { gains, start } = this.leaving;
-    const x = Math.max(0, Math.min(1, (frame - start) / GLIDE));
+    const { gains, start, length } = this.leaving;
+    const x = Math.max(0, Math.min(1, (frame - start) / length));
     return [gains[0] + (goal[0] - gains[0]) * x, gains[1] + (goal[1] - gains[1]) * x];
   }
 }

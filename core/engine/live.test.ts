@@ -278,6 +278,24 @@ describe("hands on it", () => {
     expect(Math.max(...steps)).toBeLessThan(1 / GLIDE + 0.0001);
   });
 
+  test("a mute and a solo are silent within half a glide, without a jump", () => {
+    const alone = edited(edited(session, "b", { mute: true }), "a", { sends: [] });
+    const still = play(alone, 0, 30_000);
+    const shut = [
+      once(at, (mix) => mix.change(edited(alone, "a", { mute: true }), none)),
+      once(at, (mix) => mix.change(alone, new Set(["b"]))),
+    ];
+    for (const hand of shut) {
+      const heard = play(alone, 0, 30_000, none, hand);
+      const silent = heard.left.findLastIndex((x) => x !== 0) + 1;
+      expect(silent).toBeGreaterThan(at + GLIDE / 4);
+      expect(silent).toBeLessThanOrEqual(at + BLOCK + GLIDE / 2);
+      const gains = [...heard.left].map((x, i) => (Math.abs(still.left[i]!) > 0.05 ? x / still.left[i]! : NaN));
+      const steps = gains.map((g, i) => Math.abs(g - (gains[i - 1] ?? NaN))).filter((step) => !Number.isNaN(step));
+      expect(Math.max(...steps)).toBeLessThan(2 / GLIDE + 0.0001);
+    }
+  });
+
   test("tells how loud every path is", () => {
     const mix = new LiveMix({
       session: edited(session, "b", { mute: true }),

@@ -60,6 +60,65 @@ describe("each kernel gives its reference's bits", () => {
     );
   });
 
+  test("a filter that is swept or rests, over loud signals and over tails that fade into nothing", () => {
+    fc.assert(
+      fc.property(
+        seeds,
+        fc.constantFrom(0.9, 1e-25, 0),
+        fc.constantFrom(0, 1, 2),
+        fc.double({ min: 0.001, max: 12, noNaN: true }),
+        fc.constantFrom(0, 1e-5, -3e-7),
+        fc.double({ min: 0.04, max: 2, noNaN: true }),
+        (seed, level, shape, coefficient, step, damping) => {
+          const { memory, run, left, right, l, r } = setUp(seed, level);
+          const z = memory.float64(4);
+          z.set([1e-3, -1e-29, 1e-31, 1e-31]);
+          const zOut = z.slice();
+          const moves = [coefficient, coefficient * step, damping, damping * step, 0.7, step] as const;
+          for (let turn = 0; turn < 3; turn++) {
+            run.sweep(l.address, r.address, FRAMES, z.address, ...moves, shape);
+            reference.sweep(left, right, FRAMES, zOut, ...moves, shape);
+          }
+          same(l, left);
+          same(r, right);
+          same(z, zOut);
+        },
+      ),
+      { numRuns: 80 },
+    );
+  });
+
+  test("width, steps and blends of signals, at rest and moving; copies", () => {
+    fc.assert(
+      fc.property(
+        seeds,
+        fc.double({ min: -4, max: 4, noNaN: true }),
+        fc.constantFrom(0, 1e-3),
+        fc.option(fc.constantFrom(NaN, Infinity)),
+        fc.nat(FRAMES - 1),
+        (seed, gain, step, poison, at) => {
+          const { memory, run, left, right, l, r } = setUp(seed);
+          if (poison !== null) l[at] = left[at] = poison;
+          for (const n of [2, 64, FRAMES - 2, FRAMES])
+            expect(run.longestStep(l.address, n)).toBe(reference.longestStep(left, n));
+          const out = memory.float32(FRAMES);
+          const blended = new Float32Array(FRAMES);
+          run.blend(out.address, l.address, r.address, FRAMES, gain, step, 0.3, step / 3);
+          reference.blend(blended, left, right, FRAMES, gain, step, 0.3, step / 3);
+          same(out, blended);
+          run.widen(l.address, r.address, FRAMES, gain, step, 0.4 - gain, -step);
+          reference.widen(left, right, FRAMES, gain, step, 0.4 - gain, -step);
+          same(l, left);
+          same(r, right);
+          run.move(l.address, l.address + 4 * 65, FRAMES - 68);
+          left.copyWithin(0, 65, FRAMES - 3);
+          same(l, left);
+        },
+      ),
+      { numRuns: 80 },
+    );
+  });
+
   test("peak of a block, and NaN where a sample is none", () => {
     fc.assert(
       fc.property(

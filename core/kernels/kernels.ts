@@ -15,12 +15,36 @@ export type Bytes = Uint8Array & Addressed;
 /** Addresses are byte offsets into the memory, as its arrays have them. What each does stands in reference.ts. */
 export interface Kernels {
   biquad(left: number, right: number, frames: number, coefficients: number, states: number): void;
+  sweep(
+    left: number,
+    right: number,
+    frames: number,
+    states: number,
+    coefficient: number,
+    coefficientStep: number,
+    damping: number,
+    dampingStep: number,
+    wet: number,
+    wetStep: number,
+    shape: number,
+  ): void;
   blockPeak(left: number, right: number, frames: number): number;
   addTo(sum: number, input: number, gain: number, first: number, frames: number): void;
   fromSum(out: number, sum: number, frames: number): void;
   scale(out: number, input: number, gain: number, frames: number): void;
   hold(out: number, input: number, frames: number, ring: number, length: number, head: number): void;
   glide(out: number, input: number, frames: number, from: number, change: number, place: number): void;
+  /** Copies as `copyWithin` and `set` do, which take longer to begin. */
+  move(to: number, from: number, count: number): void;
+  widen(
+    left: number,
+    right: number,
+    frames: number,
+    same: number,
+    sameStep: number,
+    cross: number,
+    crossStep: number,
+  ): void;
   unpack24(bytes: number, left: number, right: number, frames: number): void;
   /** May write four bytes beyond the last frame. */
   pack(
@@ -78,6 +102,17 @@ export interface Kernels {
     carry: number,
     unit: number,
   ): number;
+  longestStep(x: number, n: number): number;
+  blend(
+    x: number,
+    dry: number,
+    driven: number,
+    n: number,
+    gain: number,
+    gainStep: number,
+    wet: number,
+    wetStep: number,
+  ): void;
   readBetween(
     out: number,
     x: number,

@@ -63,6 +63,63 @@ export function biquad(left: usize, right: usize, frames: i32, k: usize, z: usiz
   v128.store(z, z2, 16);
 }
 
+/**
+ * A state-variable filter in its trapezoidal form over two channels (V. Zavalishin, The Art of VA Filter Design, ch. 4).
+ * z: the two states of the left channel, then of the right one. Coefficient, damping and wet part move by a step before
+ * each frame. shape: low, band or high pass. Whole quanta; left and right side by side.
+ */
+export function sweep(
+  left: usize,
+  right: usize,
+  frames: i32,
+  z: usize,
+  coefficient: f64,
+  coefficientStep: f64,
+  damping: f64,
+  dampingStep: f64,
+  wet: f64,
+  wetStep: f64,
+  shape: i32,
+): void {
+  const zLeft = v128.load(z),
+    zRight = v128.load(z, 16);
+  let s1 = i64x2.shuffle(zLeft, zRight, 0, 2),
+    s2 = i64x2.shuffle(zLeft, zRight, 1, 3);
+  let g = coefficient,
+    k = damping,
+    w = wet;
+  for (let from = 0; from < frames; from += QUANTUM) {
+    for (let i = from; i < from + QUANTUM; i++) {
+      g += coefficientStep;
+      k += dampingStep;
+      w += wetStep;
+      const at = (<usize>i) << 2;
+      const both = f32x4.replace_lane(v128.load32_zero(left + at), 1, load<f32>(right + at));
+      const input = f64x2.promote_low_f32x4(both);
+      const gs = f64x2.splat(g);
+      const high = f64x2.div(
+        f64x2.sub(f64x2.sub(input, f64x2.mul(f64x2.splat(g + k), s1)), s2),
+        f64x2.splat(1 + g * (g + k)),
+      );
+      const up = f64x2.mul(gs, high);
+      const band = f64x2.add(up, s1);
+      const across = f64x2.mul(gs, band);
+      const low = f64x2.add(across, s2);
+      s1 = f64x2.add(up, band);
+      s2 = f64x2.add(across, low);
+      const out = shape == 0 ? low : shape == 1 ? f64x2.mul(band, f64x2.splat(k)) : high;
+      const heard = f32x4.demote_f64x2_zero(f64x2.add(input, f64x2.mul(f64x2.splat(w), f64x2.sub(out, input))));
+      v128.store32_lane(left + at, heard, 0);
+      v128.store32_lane(right + at, heard, 1);
+    }
+    const s = alive(s1, s2);
+    s1 = v128.and(s1, s);
+    s2 = v128.and(s2, s);
+  }
+  v128.store(z, i64x2.shuffle(s1, s2, 0, 2));
+  v128.store(z, i64x2.shuffle(s1, s2, 1, 3), 16);
+}
+
 /** Two frames of both channels: left, right, left, right. */
 // @ts-ignore: decorator
 @inline

@@ -4,12 +4,12 @@
 export { louder, compress, limit, applyGains } from "./dynamics";
 export { repeat, copies } from "./echoes";
 export { flacFrame } from "./flac";
-export { biquad } from "./filters";
+export { biquad, sweep } from "./filters";
 export { interpolatedPeak, range, ranges, equal, kWeightedEnergy } from "./meters";
 export { decimate, interpolate, readBetween } from "./rates";
 export { feedbackNetwork, outOfNetwork } from "./room";
 export { unpack24, pack } from "./samples";
-export { drive, driveFine } from "./saturation";
-export { blockPeak, addTo, fromSum, scale, hold, glide } from "./sums";
+export { drive, driveFine, longestStep, blend } from "./saturation";
+export { blockPeak, addTo, fromSum, scale, hold, glide, move, widen } from "./sums";
 export { multiplyAdd } from "./transforms";
 export { synthLines, synthVoice, resonate, addFading } from "./voices";

@@ -120,3 +120,55 @@ export function driveFine(
 function summed(x: v128): f32 {
   return f32x4.extract_lane(x, 0) + f32x4.extract_lane(x, 1) + (f32x4.extract_lane(x, 2) + f32x4.extract_lane(x, 3));
 }
+
+/** The longest step between neighbours of `n` numbers, taken in double; n is even. What is no number is no step. */
+export function longestStep(x: usize, n: i32): f64 {
+  let longest = f64x2.splat(0);
+  let i = 0;
+  for (; i + 2 < n; i += 2) {
+    const at = x + ((<usize>i) << 2);
+    const here = f64x2.promote_low_f32x4(v128.load64_zero(at)),
+      next = f64x2.promote_low_f32x4(v128.load64_zero(at, 4));
+    longest = f64x2.pmax(longest, f64x2.abs(f64x2.sub(next, here)));
+  }
+  const at = x + ((<usize>i) << 2);
+  const last = Math.abs(<f64>load<f32>(at, 4) - <f64>load<f32>(at));
+  let most = f64x2.extract_lane(longest, 0);
+  if (most < f64x2.extract_lane(longest, 1)) most = f64x2.extract_lane(longest, 1);
+  return most < last ? last : most;
+}
+
+/**
+ * x = dry + wet * (driven * gain - dry), in double; gain and wet move by a step before each sample. n is even, and
+ * x may not be the dry signal.
+ */
+export function blend(
+  x: usize,
+  dry: usize,
+  driven: usize,
+  n: i32,
+  gain: f64,
+  gainStep: f64,
+  wet: f64,
+  wetStep: f64,
+): void {
+  let g = gain,
+    w = wet;
+  for (let i = 0; i < n; i += 2) {
+    const at = (<usize>i) << 2;
+    const g1 = g + gainStep,
+      w1 = w + wetStep;
+    g = g1 + gainStep;
+    w = w1 + wetStep;
+    const plain = f64x2.promote_low_f32x4(v128.load64_zero(dry + at));
+    const loud = f64x2.mul(f64x2.promote_low_f32x4(v128.load64_zero(driven + at)), pair(g1, g));
+    const out = f64x2.add(plain, f64x2.mul(pair(w1, w), f64x2.sub(loud, plain)));
+    v128.store64_lane(x + at, f32x4.demote_f64x2_zero(out), 0);
+  }
+}
+
+// @ts-ignore: decorator
+@inline
+function pair(first: f64, second: f64): v128 {
+  return f64x2.replace_lane(f64x2.splat(first), 1, second);
+}

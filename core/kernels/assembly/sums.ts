@@ -122,3 +122,40 @@ export function glide(out: usize, input: usize, frames: i32, from: f64, change: 
     k = f64x2.add(next, f64x2.splat(2));
   }
 }
+
+/** Copies numbers to a place apart from them, or before them; n is a multiple of 4. */
+export function move(to: usize, from: usize, n: i32): void {
+  for (let at: usize = 0; at < (<usize>n) << 2; at += 16) v128.store(to + at, v128.load(from + at));
+}
+
+/**
+ * left = left * same + right * cross, and the other way round, in double; both factors move by a step before each
+ * frame. frames is even.
+ */
+export function widen(
+  left: usize,
+  right: usize,
+  frames: i32,
+  same: f64,
+  sameStep: f64,
+  cross: f64,
+  crossStep: f64,
+): void {
+  let s = same,
+    c = cross;
+  for (let i = 0; i < frames; i += 2) {
+    const at = (<usize>i) << 2;
+    const s1 = s + sameStep,
+      c1 = c + crossStep;
+    s = s1 + sameStep;
+    c = c1 + crossStep;
+    const l = f64x2.promote_low_f32x4(v128.load64_zero(left + at)),
+      r = f64x2.promote_low_f32x4(v128.load64_zero(right + at));
+    const own = f64x2.replace_lane(f64x2.splat(s1), 1, s),
+      other = f64x2.replace_lane(f64x2.splat(c1), 1, c);
+    const newLeft = f64x2.add(f64x2.mul(l, own), f64x2.mul(r, other)),
+      newRight = f64x2.add(f64x2.mul(r, own), f64x2.mul(l, other));
+    v128.store64_lane(left + at, f32x4.demote_f64x2_zero(newLeft), 0);
+    v128.store64_lane(right + at, f32x4.demote_f64x2_zero(newRight), 0);
+  }
+}

@@ -43,3 +43,46 @@ export function biquad(
     z[c + 2] = z2;
   }
 }
+
+/**
+ * A state-variable filter in its trapezoidal form over two channels. z: the two states of the left channel, then of the
+ * right one. Coefficient, damping and wet part move by a step before each frame. shape: low, band or high pass.
+ */
+export function sweep(
+  left: Float32Array,
+  right: Float32Array,
+  frames: number,
+  z: Float64Array,
+  coefficient: number,
+  coefficientStep: number,
+  damping: number,
+  dampingStep: number,
+  wet: number,
+  wetStep: number,
+  shape: number,
+): void {
+  for (const [c, x] of [left, right].entries()) {
+    let s1 = z[2 * c] as number;
+    let s2 = z[2 * c + 1] as number;
+    let [g, k, w] = [coefficient, damping, wet];
+    for (let from = 0; from < frames; from += QUANTUM) {
+      for (let i = from; i < from + QUANTUM; i++) {
+        g += coefficientStep;
+        k += dampingStep;
+        w += wetStep;
+        const input = x[i] as number;
+        const high = (input - (g + k) * s1 - s2) / (1 + g * (g + k));
+        const band = g * high + s1;
+        const low = g * band + s2;
+        s1 = g * high + band;
+        s2 = g * band + low;
+        // A band pass of unity at its centre.
+        const out = shape === 0 ? low : shape === 1 ? band * k : high;
+        x[i] = input + w * (out - input);
+      }
+      if (Math.abs(s1) < FLUSH && Math.abs(s2) < FLUSH) s1 = s2 = 0;
+    }
+    z[2 * c] = s1;
+    z[2 * c + 1] = s2;
+  }
+}

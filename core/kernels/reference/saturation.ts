@@ -59,3 +59,33 @@ export function driveFine(
   }
   return kept;
 }
+
+/** The longest step between neighbours of `n` numbers. What is no number is no step. */
+export function longestStep(x: Float32Array, n: number): number {
+  let longest = 0;
+  for (let i = 1; i < n; i++) {
+    const step = Math.abs((x[i] as number) - (x[i - 1] as number));
+    if (step > longest) longest = step;
+  }
+  return longest;
+}
+
+/** x = dry + wet * (driven * gain - dry); gain and wet move by a step before each sample. */
+export function blend(
+  x: Float32Array,
+  dry: Float32Array,
+  driven: Float32Array,
+  n: number,
+  gain: number,
+  gainStep: number,
+  wet: number,
+  wetStep: number,
+): void {
+  let [g, w] = [gain, wet];
+  for (let i = 0; i < n; i++) {
+    g += gainStep;
+    w += wetStep;
+    const plain = dry[i] as number;
+    x[i] = plain + w * ((driven[i] as number) * g - plain);
+  }
+}

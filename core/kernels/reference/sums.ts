@@ -47,3 +47,23 @@ export function glide(
 export function scale(out: Float32Array, input: Float32Array, gain: number, frames: number): void {
   for (let i = 0; i < frames; i++) out[i] = (input[i] as number) * gain;
 }
+
+/** left = left * same + right * cross, and the other way round; both factors move by a step before each frame. */
+export function widen(
+  left: Float32Array,
+  right: Float32Array,
+  frames: number,
+  same: number,
+  sameStep: number,
+  cross: number,
+  crossStep: number,
+): void {
+  let [s, c] = [same, cross];
+  for (let i = 0; i < frames; i++) {
+    const [l, r] = [left[i] as number, right[i] as number];
+    s += sameStep;
+    c += crossStep;
+    left[i] = l * s + r * c;
+    right[i] = r * s + l * c;
+  }
+}
