@@ -190,6 +190,7 @@ class Compiler {
     }
     if (track.kind === "audio") {
       node.source = clipSource(track.clips, {
+        arena,
         library: options.library,
         maxFrames: options.maxFrames,
         place: `${path.name}${IN_CLIP}`,

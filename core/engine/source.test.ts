@@ -7,6 +7,7 @@ import { hashOf, memoryLibrary } from "../testing/listen";
 import { tempoMap } from "../time/tempo";
 import { fadeGain } from "./fade";
 import { audibleStretches, clipSource, contentEnd, frozenSource, playedNotes } from "./source";
+import { Arena } from "../kernels/arena";
 import { addressed } from "../kernels/kernels";
 
 const FRAMES = 4000;
@@ -20,20 +21,24 @@ const clip = (id: string, start: number, frames: number, more: Partial<AudioClip
   makeAudioClip({ id, asset: hashOf(1), start, frames, ...more });
 const track = (...clips: readonly AudioClip[]) => makeTrack({ id: "t", name: "T", kind: "audio", clips });
 const play = (t: ReturnType<typeof track>, frames: number, block = 64, endAt?: number) => {
-  const source = clipSource(t.clips, {
-    library,
-    maxFrames: block,
-    place: "clips",
-    process: () => {
-      throw new Error("no clip here has effects");
-    },
-    ...(endAt === undefined ? {} : { endAt }),
-  });
+  const { source, l, r } = Arena.for((arena) => ({
+    source: clipSource(t.clips, {
+      arena,
+      library,
+      maxFrames: block,
+      place: "clips",
+      process: () => {
+        throw new Error("no clip here has effects");
+      },
+      ...(endAt === undefined ? {} : { endAt }),
+    }),
+    l: arena.float32(block),
+    r: arena.float32(block),
+  }));
   const left = new Float32Array(frames);
   const right = new Float32Array(frames);
   const quiet: boolean[] = [];
   for (let at = 0; at < frames; at += block) {
-    const [l, r] = [addressed(new Float32Array(block)), addressed(new Float32Array(block))];
     quiet.push(source.fill(l, r, block, at));
     left.set(l.subarray(0, Math.min(block, frames - at)), at);
     right.set(r.subarray(0, Math.min(block, frames - at)), at);

@@ -8,7 +8,8 @@ import { QUANTUM } from "../devices/device";
 import type { AudioReader } from "../audio/audio-reader";
 import { fade } from "./fade";
 import type { AudioLibrary } from "./library";
-import type { Floats } from "../kernels/kernels";
+import type { Arena } from "../kernels/arena";
+import type { Floats, Kernels } from "../kernels/kernels";
 
 /** What starts a path: fills a block and says whether it is silent. */
 export interface Source {
@@ -17,7 +18,7 @@ export interface Source {
 
 /** The frames a clip plays, before its gain and fades; frame 0 is the clip's first. Read forwards. */
 interface Material {
-  read(from: Frames, count: Frames, left: Float32Array, right: Float32Array, offset: number): void;
+  read(from: Frames, count: Frames, left: Floats, right: Floats, offset: number): void;
   /** Nothing is read for a while. */
   rest(): void;
   /** Frames behind the clip's end that may still sound. */
@@ -35,6 +36,7 @@ interface Part {
 }
 
 export interface ClipSourceOptions {
+  readonly arena: Arena;
   readonly library: AudioLibrary;
   readonly maxFrames: Frames;
   /** Nothing before this frame is ever asked for. */
@@ -63,13 +65,15 @@ export function clipSource(clips: readonly Clip[], options: ClipSourceOptions): 
 
 class ClipPlayer {
   private readonly parts: readonly Part[];
-  private readonly scratchLeft: Float32Array;
-  private readonly scratchRight: Float32Array;
+  private readonly arena: Arena;
+  private readonly scratchLeft: Floats;
+  private readonly scratchRight: Floats;
   private first = 0;
   private last = -1;
 
   constructor(clips: readonly PlacedClip[], options: ClipSourceOptions) {
-    const { endAt = Infinity, maxFrames } = options;
+    const { arena, endAt = Infinity, maxFrames } = options;
+    this.arena = arena;
     this.parts = audibleStretches(clips)
       .filter(({ from }) => from < endAt)
       .map(({ from, to, clip }): Part => ({
@@ -88,14 +92,15 @@ class ClipPlayer {
       adds ||= from < reach;
       reach = Math.max(reach, to);
     }
-    this.scratchLeft = new Float32Array(adds ? maxFrames : 0);
-    this.scratchRight = new Float32Array(adds ? maxFrames : 0);
+    this.scratchLeft = arena.float32(adds ? maxFrames : 0);
+    this.scratchRight = arena.float32(adds ? maxFrames : 0);
   }
 
   /** Writes timeline frames `at` to `at + frames` from `offset` on; returns whether they are silent. */
-  fill(left: Float32Array, right: Float32Array, offset: number, frames: Frames, at: Frames): boolean {
+  fill(left: Floats, right: Floats, offset: number, frames: Frames, at: Frames): boolean {
     if (at < this.last) this.first = 0;
     this.last = at;
+    const { kernels } = this.arena;
     let silent = true;
     /** Everything before this frame is written; parts begin in rising order. */
     let written = at;
@@ -113,14 +118,16 @@ class ClipPlayer {
       const to = Math.min(part.to, at + frames);
       const base = offset - at;
       if (from >= written) {
-        left.fill(0, base + written, base + from);
-        right.fill(0, base + written, base + from);
+        if (from > written) {
+          left.fill(0, base + written, base + from);
+          right.fill(0, base + written, base + from);
+        }
         part.material.read(from - part.clip.start, to - from, left, right, base + from);
-        shape(part, left, right, from, to, base);
+        shape(part, kernels, left, right, from, to, base);
       } else {
         const { scratchLeft, scratchRight } = this;
         part.material.read(from - part.clip.start, to - from, scratchLeft, scratchRight, 0);
-        shape(part, scratchLeft, scratchRight, from, to, -from);
+        shape(part, kernels, scratchLeft, scratchRight, from, to, -from);
         const both = Math.min(to, written);
         for (let f = from; f < both; f++) {
           left[base + f] = (left[base + f] as number) + (scratchLeft[f - from] as number);
@@ -134,8 +141,10 @@ class ClipPlayer {
       written = Math.max(written, to);
       silent = false;
     }
-    left.fill(0, offset + written - at, offset + frames);
-    right.fill(0, offset + written - at, offset + frames);
+    if (written < at + frames) {
+      left.fill(0, offset + written - at, offset + frames);
+      right.fill(0, offset + written - at, offset + frames);
+    }
     return silent;
   }
 
@@ -241,7 +250,7 @@ class ProcessedMaterial implements Material {
     this.window.rest();
   }
 
-  read(from: Frames, count: Frames, left: Float32Array, right: Float32Array, offset: number): void {
+  read(from: Frames, count: Frames, left: Floats, right: Floats, offset: number): void {
     const { chain } = this;
     // The output of frame n leaves the chain when frame n + latency enters it.
     let wanted = from + chain.latency;
@@ -275,21 +284,27 @@ class ProcessedMaterial implements Material {
 /** Gain and fades on the frames `from` to `to` of a part; frame f of the timeline stands at `base + f`. */
 function shape(
   { clip, gain }: Part,
-  left: Float32Array,
-  right: Float32Array,
+  kernels: Kernels,
+  left: Floats,
+  right: Floats,
   from: Frames,
   to: Frames,
   base: number,
 ): void {
   if (gain !== 1) {
-    for (let i = base + from; i < base + to; i++) {
-      left[i] = (left[i] as number) * gain;
-      right[i] = (right[i] as number) * gain;
-    }
+    amplify(kernels, left, gain, base + from, base + to);
+    amplify(kernels, right, gain, base + from, base + to);
   }
   // What rings on has been faded in front of its effects.
   if (isRinging(clip)) return;
   fade(clip, left, right, from - clip.start, to - clip.start, base + clip.start);
+}
+
+function amplify({ scale }: Kernels, x: Floats, gain: number, from: number, to: number): void {
+  // The kernel takes four at a time.
+  const fours = to - ((to - from) % 4);
+  scale(x.address + 4 * from, x.address + 4 * from, gain, fours - from);
+  for (let i = fours; i < to; i++) x[i] = (x[i] as number) * gain;
 }
 
 /**
