@@ -70,7 +70,7 @@ export async function measureInBrowser(): Promise<readonly BrowserFigure[]> {
       measure: "ear_ms",
       what: "from a press on a valve to its being heard",
       value: await median(() => earLatency(tone)),
-      target: 50,
+      target: 40,
     });
     await tone.context().close();
 

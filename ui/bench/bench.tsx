@@ -72,13 +72,14 @@ export function Bench() {
   const { session, selected } = useSessionParts((s) => ({ session: s.session, selected: s.selected }));
   const mode = useSlip((s) => s.mode);
   const isDrawerOpen = useDrawer((d) => d.open !== null);
-  const slip = usePrintSlip();
+  const printed = usePrintSlip();
+  const slip = mode === "print" ? printed : null;
   const ink = useMemo(
     (): Ink =>
-      mode === "print"
+      slip
         ? { tracks: new Set(slip.tracks), tap: slip.tap, before: slip.before }
         : { tracks: new Set(sortSelection(session, selected).toFreeze.map((t) => t.id)), tap: "devices", before: null },
-    [mode, slip, session, selected],
+    [slip, session, selected],
   );
   const isLater = useLater();
   const zoom = useBenchView((v) => v.zoom);

@@ -3,10 +3,11 @@
 import { HelpCircle, History, MoonStar, Redo2, Search, Undo2 } from "lucide-react";
 import Link from "next/link";
 import { usePathname } from "next/navigation";
-import { useEffect, useSyncExternalStore, type ReactNode } from "react";
+import { useEffect, type ReactNode } from "react";
 import { useActionContext } from "../actions/use-action-context";
 import { Editable } from "../parts/editable";
 import { fetchLaterParts, later } from "../parts/later";
+import { useAwake } from "../parts/use-awake";
 import { useLater } from "../parts/use-later";
 import { useSessionParts, useSessionStore } from "../session/provider";
 import { useSideSheet } from "../side/store";
@@ -24,17 +25,10 @@ import { useKeys } from "./use-keys";
 
 const Overlays = later(async () => (await import("./overlays")).Overlays);
 
-const never = () => () => undefined;
-
 /** The strip at the top, the screen below, and what can be reached from everywhere: palette, keys, jobs. */
 export function Frame({ children }: { readonly children: ReactNode }) {
   useKeys(useActionContext());
-  /** Whether the page answers to hands yet: what the server sent is shown before it does. */
-  const awake = useSyncExternalStore(
-    never,
-    () => true,
-    () => false,
-  );
+  const awake = useAwake<HTMLDivElement>();
   const isLater = useLater();
   useEffect(() => {
     if (isLater) fetchLaterParts();
@@ -51,10 +45,7 @@ export function Frame({ children }: { readonly children: ReactNode }) {
     [],
   );
   return (
-    <div
-      data-awake={awake || undefined}
-      className="grid h-screen grid-cols-[minmax(0,1fr)] grid-rows-[44px_auto_minmax(0,1fr)]"
-    >
+    <div ref={awake} className="grid h-screen grid-cols-[minmax(0,1fr)] grid-rows-[44px_auto_minmax(0,1fr)]">
       <Strip />
       <FirstSteps />
       <ContextMenus>{children}</ContextMenus>

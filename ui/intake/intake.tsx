@@ -2,10 +2,11 @@
 
 import Link from "next/link";
 import { useRouter } from "next/navigation";
-import { useState, useSyncExternalStore } from "react";
+import { useState } from "react";
 import { toast } from "sonner";
 import type { Candidate } from "../../contract/intake";
 import { Button } from "../parts/button";
+import { useAwake } from "../parts/use-awake";
 import { ProgressBar } from "../parts/progress-bar";
 import { DropArea, Invitation } from "./drop-area";
 import { chosenMends, isRepaired } from "../../core/mending/choice";
@@ -17,17 +18,11 @@ import { SetCheck, isSet } from "./set-check";
 import { chosenOf, useIntake } from "./store";
 import { KIND_WORDS, answersText, contentsOf, lossesText, missingOf } from "./words";
 
-const never = () => () => undefined;
-
 /** Import: what it is, how it lines up, what is missing or lost; then it is opened, or laid on a session. */
 export function IntakeScreen() {
   const { stage, arrival, add, clear, fault, into } = useIntake();
   const candidate = useIntake(chosenOf);
-  const awake = useSyncExternalStore(
-    never,
-    () => true,
-    () => false,
-  );
+  const awake = useAwake<HTMLElement>();
   const [view, setView] = useState<View>("check");
   const isChecking = candidate !== null && view === "check" && into === null && isSet(candidate);
   const drop = useCheck((s) => s.drop);
@@ -37,11 +32,7 @@ export function IntakeScreen() {
       onFiles={(files) => void add(files)}
       className="grid h-screen grid-cols-[minmax(0,1fr)] grid-rows-[44px_minmax(0,1fr)]"
     >
-      <header
-        data-strip
-        {...(awake ? { "data-awake": "" } : {})}
-        className="flex items-center gap-4 bg-strip pr-3 pl-4 text-on-strip"
-      >
+      <header ref={awake} data-strip className="flex items-center gap-4 bg-strip pr-3 pl-4 text-on-strip">
         <Link href="/" className="text-[17px] font-extrabold tracking-tight" title="All sessions">
           Stemzo
         </Link>
