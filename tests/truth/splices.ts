@@ -117,9 +117,9 @@ export async function fixPass(workshop: Workshop, how: FixedPass): Promise<Fixed
       threads,
       { signal: new AbortController().signal },
     );
-    return written.map(({ path, since, measures, overview, frames }) => {
-      const bytes = readFileSync(path);
-      return { path, since, is: [bytes.toString("base64"), measures, Buffer.from(overview).toString("hex"), frames] };
+    return written.map(({ path, since, sha256, measures, overview, frames }) => {
+      const bytes = readFileSync(path).toString("base64");
+      return { path, since, is: [bytes, sha256, measures, Buffer.from(overview).toString("hex"), frames] };
     });
   };
   try {

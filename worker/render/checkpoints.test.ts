@@ -108,6 +108,7 @@ async function printed(
   );
   const bytes = readFileSync(file.path);
   const hash = await store.adopt(file.path);
+  expect(made?.sha256).toBe(hash);
   return { bytes, hash, since: made?.since ?? null, measures: made?.measures, overview: made?.overview };
 }
 const kept = () => readdirSync(checkpointFolder(root)).map((name) => join(checkpointFolder(root), name));
