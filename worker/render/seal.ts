@@ -11,17 +11,14 @@ import { WavReader } from "../../core/formats/wav/read";
 import { WavWriter } from "../../core/formats/wav/write";
 import type { Frames } from "../../core/units";
 import { FileSink, FileSource } from "../../server/audio/file-bytes";
+import { sha256OfFileNow } from "../../server/audio/files";
 import type { Seal, SealOrder } from "../files/output-file";
 import { sealing } from "../files/output-file";
-import { Digests } from "./digests";
-import type { EarlierAudio } from "./splice";
 
 /** Makes a finished WAV what it is to be, and takes its digest. */
 export interface SealTask extends SealOrder {
   readonly kind: "seal";
   readonly path: string;
-  /** What the file may begin as. */
-  readonly earlier?: Pick<EarlierAudio, "sha256" | "path" | "start"> | null;
 }
 
 type Asked = Omit<SealTask, "kind">;
@@ -29,17 +26,14 @@ type Depth = "16" | "24" | "32f";
 
 const PIECE: Frames = 16384;
 
-/** Of what this thread has sealed. */
-const digests = new Digests();
-
 /**
  * The last of a file: made what it is to be, and read for its digest while it is still in the system's cache. Its
  * samples stay those that were written, to the bit, in every format but MP3.
  */
 export async function seal(asked: Asked): Promise<Seal> {
-  const { path, make, earlier = null } = asked;
+  const { path, make } = asked;
   const { frames, rate } = await remade(asked, make ? writers[make.as] : toWav);
-  return { bytes: statSync(path).size, sha256: digests.of(path, earlier), frames, rate };
+  return { bytes: statSync(path).size, sha256: sha256OfFileNow(path), frames, rate };
 }
 
 /** What a finished file is written anew from, and where to. */

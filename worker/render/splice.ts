@@ -143,22 +143,6 @@ export interface EarlierAudio {
   readonly bytes: number;
 }
 
-/** The audio that a file of a pass goes on from, wherever it lies; null: it goes on from none. */
-export function earlierOf(
-  {
-    splice,
-    earlier = [],
-    dataRoot,
-  }: { readonly splice?: Splice; readonly earlier?: readonly EarlierAudio[] } & {
-    readonly dataRoot: string;
-  },
-  order: string | undefined,
-): Pick<EarlierAudio, "sha256" | "path" | "start"> | null {
-  const sha256 = splice?.audio.get(order ?? "");
-  if (sha256 === undefined) return null;
-  return earlier.find((e) => e.sha256 === sha256) ?? { sha256, path: new AudioStore(dataRoot).path(sha256), start: 0 };
-}
-
 /** A file of a pass on its way: what writes it, and what cuts it out of the pass. */
 export interface Way {
   readonly order: string;

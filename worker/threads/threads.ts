@@ -9,7 +9,7 @@ import type { AudioStore } from "../../server/audio/store";
 import { ROOM_KEPT_BYTES } from "../../server/limits";
 import { debug } from "../../server/debug";
 import { hasKept, keepCheckpoints, waitingPath } from "../render/checkpoints";
-import { CHECKPOINT_S, checkpointsEvery, earlierOf } from "../render/splice";
+import { CHECKPOINT_S, checkpointsEvery } from "../render/splice";
 import { sharedSignalsMemory } from "../render/shared-signals";
 import type { OutputFile, RenderedFile, WrittenFile } from "../files/output-file";
 import { sealed, sealing } from "../files/output-file";
@@ -120,7 +120,7 @@ export class ThreadPool {
       for (const part of [own, ...rendered]) {
         await part;
         for (let next = unsealed.shift(); next; next = unsealed.shift())
-          files[next.at] = await this.seal(next.file, earlierOf(task, task.files[next.at]?.order), { signal });
+          files[next.at] = await this.seal(next.file, { signal });
       }
     });
     await allOrNothing(runs, stop, task.files);
@@ -191,8 +191,7 @@ export class ThreadPool {
         };
         const [written] = await this.goingOn(one, { signal }, async (begun) => {
           const answer = (await this.start(begun, { signal, onProgress }, new Meeting(1))) as AnswerOf<"render">;
-          const earlier = earlierOf(begun, file.order);
-          return { files: await Promise.all(answer.files.map((f) => this.seal(f, earlier, { signal }))), threads: 1 };
+          return { files: await Promise.all(answer.files.map((f) => this.seal(f, { signal }))), threads: 1 };
         });
         if (written) files[i] = written;
       }
@@ -220,12 +219,8 @@ export class ThreadPool {
     await Promise.all([...this.all].map(({ worker }) => worker.terminate()));
   }
 
-  private async seal(
-    file: RenderedFile,
-    earlier: ReturnType<typeof earlierOf>,
-    options: TaskOptions,
-  ): Promise<WrittenFile> {
-    return sealed(file, await this.run<"seal">({ kind: "seal", path: file.path, earlier, ...file.seal }, options));
+  private async seal(file: RenderedFile, options: TaskOptions): Promise<WrittenFile> {
+    return sealed(file, await this.run<"seal">({ kind: "seal", path: file.path, ...file.seal }, options));
   }
 
   private start(task: Task, { signal, onProgress, stallMs }: TaskOptions, meeting: Meeting | null): Promise<unknown> {
